@@ -1,0 +1,9 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Catalog;
+
+use RuntimeException;
+
+final class CatalogKeyTaken extends RuntimeException {}

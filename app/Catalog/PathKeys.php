@@ -1,0 +1,33 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Catalog;
+
+/** The keys of paths and names in the catalog: 63 bits of BLAKE2b. See docs/decisions/0003-catalog-keys.md. */
+final class PathKeys
+{
+    public static function path(int $workload, string $path): int
+    {
+        return self::key($workload."\0".$path);
+    }
+
+    public static function name(string $name): int
+    {
+        return self::key($name);
+    }
+
+    /** The form in which "contains, any case" looks. */
+    public static function folded(string $name): string
+    {
+        return mb_strtolower(mb_scrub($name, 'UTF-8'), 'UTF-8');
+    }
+
+    private static function key(string $of): int
+    {
+        $hash = unpack('J', sodium_crypto_generichash($of, '', 16));
+        assert(is_array($hash));
+
+        return $hash[1] & PHP_INT_MAX;
+    }
+}

@@ -1,0 +1,59 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Estate\Adoption;
+use App\Models\BackupSet;
+use App\View\Words;
+use InvalidArgumentException;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+final class Adopt extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('adopt')->setDescription('Registers archives where they lie, and catalogs them')
+            ->addArgument('folder', InputArgument::REQUIRED, 'the folder they lie in; it becomes a read-only store')
+            ->addOption('as', null, InputOption::VALUE_REQUIRED, 'the workload they belong to')
+            ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: files', 'files')
+            ->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level} and {stamp} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
+            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base instead');
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $name = (string) ($input->getOption('as') ?? throw new InvalidArgumentException('Say with --as=NAME which workload the archives belong to.'));
+        $adoption = new Adoption;
+        $adoption->adopt(
+            (string) $input->getArgument('folder'), $name, (string) $input->getOption('kind'), $input->getOption('pattern'), $input->getOption('sheet'),
+            fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'),
+        );
+        $this->endProgress();
+        foreach ($adoption->refused as $refused) {
+            $this->say("{$refused['file']} was not taken: {$refused['because']}.");
+        }
+        $this->answer([
+            'workload' => $name,
+            'sets' => array_map(fn (BackupSet $set): array => [
+                'set' => $set->name, 'level' => $set->level, 'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'), 'base' => $set->base?->name,
+                'cataloged' => $set->cataloged, 'entries' => $set->entries, 'bytes' => $set->bytes, 'remarks' => $set->remarks ?? [],
+            ], $adoption->sets),
+            'refused' => array_map(fn (array $refused): array => ['file' => mb_scrub($refused['file']), 'because' => mb_scrub($refused['because'])], $adoption->refused),
+        ], function () use ($adoption): iterable {
+            foreach ($adoption->sets as $set) {
+                yield sprintf('%-44s %-5s %s  %s, %s', $set->name, $set->level, $set->captured_at->format('Y-m-d H:i:s\Z'), Words::count($set->entries, 'member'), Words::size($set->bytes));
+                foreach ($set->remarks ?? [] as $remark) {
+                    yield "    $remark";
+                }
+            }
+            yield Words::count(count($adoption->sets), 'set').' registered, '.count($adoption->refused).' refused.';
+        });
+
+        return $adoption->sets === [] ? self::WRONG_USE : self::DONE;
+    }
+}

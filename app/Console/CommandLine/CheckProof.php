@@ -1,0 +1,56 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use InvalidArgumentException;
+use Kaiseki\Core\Archive\ContentDigest;
+use Kaiseki\Core\Proof\SignedProof;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+
+final class CheckProof extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('check-proof')->setDescription('Checks that not a letter of a proof was changed')
+            ->addArgument('file', InputArgument::REQUIRED, 'the proof; if its manifest lies beside it, ending in .b2sum, that is checked too');
+    }
+
+    protected function needsInstance(InputInterface $input): bool
+    {
+        return false;
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $file = (string) $input->getArgument('file');
+        $json = @file_get_contents($file);
+        $proof = SignedProof::parse($json === false ? throw new InvalidArgumentException("There is no file \"$file\".") : $json);
+        $manifest = is_file("$file.b2sum") ? self::digest("$file.b2sum") === ($proof->evidence['manifest_blake2b_256'] ?? '') : null;
+        // Byte for byte in its one canonical spelling, so that also what a JSON reader would pass over is found.
+        $sound = $proof->isSound() && $proof->json() === $json;
+        $this->answer(['sound' => $sound, 'manifest' => $manifest, 'right' => $proof->evidence['right'] ?? null, 'public_key' => base64_encode($proof->publicKey)], fn (): array => [
+            $sound ? 'The proof is as it was signed.' : 'The proof was changed after it was signed, or the signature is not its own.',
+            match ($manifest) {
+                true => 'The manifest beside it is the one it names.', false => 'The manifest beside it is not the one it names.', null => 'There is no manifest beside it.',
+            },
+            'Signed with the key '.base64_encode($proof->publicKey).'; compare it with the one known to be this installation\'s.',
+        ]);
+
+        return $sound && $manifest !== false ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+
+    private static function digest(string $file): string
+    {
+        $digest = new ContentDigest;
+        $stream = fopen($file, 'rb') ?: throw new InvalidArgumentException("\"$file\" cannot be read.");
+        while (! feof($stream)) {
+            $digest->data((string) fread($stream, 1 << 18));
+        }
+
+        return bin2hex($digest->finish());
+    }
+}

@@ -1,0 +1,40 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use Kaiseki\Core\Catalog\Shown;
+use Symfony\Component\Console\Application;
+use Symfony\Component\Console\Exception\ExceptionInterface;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Output\ConsoleOutputInterface;
+use Symfony\Component\Console\Output\OutputInterface;
+
+/** bin/kaiseki: the same work as in the pages, for terminals and scripts. */
+final class Kaiseki extends Application
+{
+    public function __construct()
+    {
+        parent::__construct('kaiseki');
+        $this->setCatchExceptions(false);
+        $this->addCommands([
+            new Adopt, new PointList, new Plan, new Browse, new Find, new Restore, new PutBackRun, new ProofOut, new CheckProof, new Protect,
+        ]);
+    }
+
+    public function doRun(InputInterface $input, OutputInterface $output): int
+    {
+        try {
+            return parent::doRun($input, $output);
+        } catch (ExceptionInterface $wrongUse) {
+            $errors = $output instanceof ConsoleOutputInterface ? $output->getErrorOutput() : $output;
+            $errors->writeln(Shown::name($wrongUse->getMessage()), OutputInterface::OUTPUT_RAW);
+            if ($input->hasParameterOption('--json', true)) {
+                $output->writeln((string) json_encode(['error' => mb_scrub($wrongUse->getMessage())]), OutputInterface::OUTPUT_RAW);
+            }
+
+            return KaisekiCommand::WRONG_USE;
+        }
+    }
+}

@@ -1,0 +1,168 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Estate\CannotPlan;
+use App\Estate\CannotRegister;
+use App\Instance;
+use App\Models\BackupSet;
+use App\Models\Workload;
+use Illuminate\Contracts\Console\Kernel;
+use Illuminate\Support\Facades\DB;
+use InvalidArgumentException;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Files\UnableToRestore;
+use PDOException;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+use Symfony\Component\Console\Output\ConsoleOutputInterface;
+use Symfony\Component\Console\Output\OutputInterface;
+use Throwable;
+
+/** What all commands share: the answer as text or as one JSON document, messages on standard error, the exit codes. */
+abstract class KaisekiCommand extends Command
+{
+    public const DONE = 0;
+
+    public const BUG = 1;
+
+    public const WRONG_USE = 2;
+
+    public const BLOCKED = 3;
+
+    public const NOT_ALL_RIGHT = 4;
+
+    private OutputInterface $out;
+
+    private OutputInterface $errors;
+
+    protected bool $json;
+
+    /** Whether the command can do its work with no instance running. */
+    protected function needsInstance(InputInterface $input): bool
+    {
+        return true;
+    }
+
+    /** Does the work and answers; the exit code. */
+    abstract protected function carryOut(InputInterface $input): int;
+
+    protected function configure(): void
+    {
+        $this->addOption('json', null, InputOption::VALUE_NONE, 'answer with one JSON document');
+    }
+
+    final protected function execute(InputInterface $input, OutputInterface $output): int
+    {
+        $this->out = $output;
+        $this->errors = $output instanceof ConsoleOutputInterface ? $output->getErrorOutput() : $output;
+        $this->json = (bool) $input->getOption('json');
+        try {
+            if ($this->needsInstance($input)) {
+                self::boot();
+            }
+
+            return $this->carryOut($input);
+        } catch (InvalidArgumentException|UnsafePath $wrong) {
+            return $this->refuse($wrong->getMessage(), self::WRONG_USE);
+        } catch (CannotPlan|CannotRegister|NoInstance $blocked) {
+            return $this->refuse($blocked->getMessage(), self::BLOCKED);
+        } catch (UnableToRestore $unable) {
+            return $this->refuse($unable->getMessage(), self::BLOCKED);
+        } catch (Throwable $bug) {
+            return $this->refuse('This should not have happened: '.$bug->getMessage().' ('.basename($bug->getFile()).':'.$bug->getLine().')', self::BUG);
+        }
+    }
+
+    /**
+     * @param  array<string, mixed>  $document
+     * @param  callable(): iterable<string>  $lines  the same for people
+     */
+    protected function answer(array $document, callable $lines): void
+    {
+        if ($this->json) {
+            $this->out->write(json_encode($document, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION)."\n", false, OutputInterface::OUTPUT_RAW);
+
+            return;
+        }
+        foreach ($lines() as $line) {
+            $this->out->write(Shown::name($line)."\n", false, OutputInterface::OUTPUT_RAW);
+        }
+    }
+
+    protected function say(string $message): void
+    {
+        $this->errors->write(Shown::name($message)."\n", false, OutputInterface::OUTPUT_RAW);
+    }
+
+    /** Shows how far the work is, where somebody can see it. */
+    protected function progress(string $message): void
+    {
+        if (stream_isatty(STDERR)) {
+            fwrite(STDERR, "\r\e[K".Shown::name($message));
+        }
+    }
+
+    protected function endProgress(): void
+    {
+        if (stream_isatty(STDERR)) {
+            fwrite(STDERR, "\r\e[K");
+        }
+    }
+
+    protected function workload(InputInterface $input): Workload
+    {
+        $name = (string) $input->getArgument('name');
+
+        return Workload::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no workload named \"$name\".");
+    }
+
+    protected static function knownSet(Workload $workload, string $name): BackupSet
+    {
+        return $workload->sets()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no set named \"$name\" of {$workload->name}.");
+    }
+
+    /** @return list<string> the paths of --path, as in trees; the top for none */
+    protected static function paths(InputInterface $input): array
+    {
+        /** @var list<string> $paths */
+        $paths = $input->getOption('path');
+
+        return $paths === [] ? [''] : array_map(EntryPath::of(...), $paths);
+    }
+
+    private function refuse(string $message, int $code): int
+    {
+        $this->endProgress();
+        $this->say($message);
+        if ($this->json) {
+            $this->answer(['error' => mb_scrub($message)], fn (): array => []);
+        }
+
+        return $code;
+    }
+
+    private static function boot(): void
+    {
+        $home = Instance::home();
+        if (! file_exists("$home/run/db.sock")) {
+            throw NoInstance::at($home);
+        }
+        if (function_exists('app') && app()->bound(Kernel::class) && app()->isBooted()) {
+            return;
+        }
+        $app = require dirname(__DIR__, 3).'/bootstrap/app.php';
+        $app->make(Kernel::class)->bootstrap();
+        try {
+            DB::connection()->getPdo();
+        } catch (PDOException) {
+            throw NoInstance::at($home);
+        }
+        umask(0022);
+    }
+}

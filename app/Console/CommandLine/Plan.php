@@ -1,0 +1,116 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Estate\PlanOfReading;
+use App\Estate\Points;
+use App\View\Words;
+use InvalidArgumentException;
+use Kaiseki\Core\Chain\BackupSet as ChainSet;
+use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Chain\ChainSheet;
+use Kaiseki\Core\Chain\CopyChooser;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Chain\PassedOver;
+use Kaiseki\Core\Chain\PointFinder;
+use Kaiseki\Core\Chain\Reading;
+use Kaiseki\Core\Chain\ReadingList;
+use Kaiseki\Core\Instant;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+final class Plan extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('plan')->setDescription('Chooses the point for a moment, and says what must be read from where')
+            ->addArgument('name', InputArgument::OPTIONAL, 'the workload; none with --sheet')
+            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the wanted moment')
+            ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what is wanted (default: everything)')
+            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'the site of the target')
+            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME; or none', 'consistent,clear')
+            ->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store to read from wherever it has a copy')
+            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store not to read from')
+            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'plan for the chain described in this JSON file; needs no running instance');
+    }
+
+    protected function needsInstance(InputInterface $input): bool
+    {
+        return $input->getOption('sheet') === null;
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $at = Instant::parse((string) ($input->getOption('at') ?? throw new InvalidArgumentException('Say with --at which moment is wanted, such as 2026-11-12T19:30:00+01:00.')));
+        $demands = Demands::parse((string) $input->getOption('demand'));
+        /** @var list<string> $use */
+        $use = $input->getOption('use');
+        /** @var list<string> $avoid */
+        $avoid = $input->getOption('avoid');
+        $site = $input->getOption('site');
+        $allowed = Points::allowed($use, $avoid);
+        if ($input->getOption('sheet') !== null) {
+            $json = @file_get_contents((string) $input->getOption('sheet'));
+            $sheet = ChainSheet::parse($json === false ? throw new InvalidArgumentException("The sheet \"{$input->getOption('sheet')}\" cannot be read.") : $json);
+            $route = $sheet->route($site);
+            $found = PointFinder::bySets($sheet->graph, $route->sites(), $allowed)->find($at, $demands);
+            $chain = $found->set === null ? null : $sheet->graph->chainOf($found->set->id);
+            $list = $chain instanceof Chain ? CopyChooser::choose(array_map(fn (ChainSet $set): array => [$set, $set->bytes], $chain->sets), $route, $allowed) : null;
+
+            return $this->tell($at, $found, $list, $chain instanceof Chain && $chain->baseAssumed, null);
+        }
+        if ($input->getArgument('name') === null) {
+            throw new InvalidArgumentException('Name a workload, or a sheet with --sheet=FILE.');
+        }
+        $points = new Points($this->workload($input));
+        $paths = self::paths($input);
+        $found = $points->find($at, $demands, $paths === [''] ? null : $paths);
+        $point = $found->set === null ? null : $points->set($found->set->id);
+        if ($point === null) {
+            return $this->tell($at, $found, null, false, null);
+        }
+        foreach ($paths as $path) {
+            Selected::mustBeThere($points->workload, $point, $path);
+        }
+        $plan = PlanOfReading::for($points, $point, $paths, $site, $use, $avoid);
+
+        return $this->tell($at, $found, $plan->list, $points->isBaseAssumed($point), $plan);
+    }
+
+    private function tell(Instant $wanted, FoundPoint $found, ?ReadingList $list, bool $baseAssumed, ?PlanOfReading $plan): int
+    {
+        $document = [
+            'point' => $found->set?->id, 'captured_at' => $found->at?->iso(), 'loss_seconds' => $found->at?->secondsUntil($wanted),
+            'reading_list' => array_map(fn (Reading $reading): array => [
+                'set' => $reading->set->id, 'store' => $reading->copy->store, 'medium' => match (count($reading->copy->media)) {
+                    0 => $reading->copy->store, 1 => $reading->copy->media[0], default => $reading->copy->media,
+                }, 'bytes' => $reading->bytes, 'seconds' => $reading->seconds,
+            ], $list->readings ?? []),
+            'setup_seconds' => $list?->setupSeconds, 'total_seconds' => $list?->totalSeconds, 'exact' => $list?->exact, 'base_assumed' => $baseAssumed,
+            'passed_over' => array_map(fn (PassedOver $over): array => ['set' => $over->set->id, 'because' => $over->because], $found->passedOver),
+            'alternatives' => ['before' => $found->before?->id, 'after' => $found->after?->id],
+        ];
+        if ($plan !== null) {
+            $document += ['entries' => $plan->entries, 'bytes' => $plan->bytes, 'estimate_seconds' => ['likely' => $plan->estimate->likely, 'least' => $plan->estimate->least, 'most' => $plan->estimate->most]];
+        }
+        $this->answer($document, function () use ($document, $found, $list): iterable {
+            yield $found->set === null ? 'There is no usable point at or before that moment.' : sprintf('%s, captured %s; lost: %s before the wanted moment%s', $document['point'], $document['captured_at'], Words::duration($document['loss_seconds']), $document['base_assumed'] ? ' (base assumed)' : '');
+            foreach ($document['passed_over'] as $over) {
+                yield "  passed over {$over['set']}: {$over['because']}";
+            }
+            foreach ($list->readings ?? [] as $i => $reading) {
+                yield sprintf('  %d. %s from %s, %s, %s', $i + 1, $reading->set->id, $reading->copy->store, Words::size($reading->bytes), Words::duration($reading->seconds));
+            }
+            if ($list !== null) {
+                yield sprintf('  together %s, of which %s set-up%s', Words::duration($list->totalSeconds), Words::duration($list->setupSeconds), $list->exact ? '' : ' (a good plan, not proven the best)');
+            }
+        });
+
+        return $found->set === null ? self::BLOCKED : self::DONE;
+    }
+}

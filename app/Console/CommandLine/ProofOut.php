@@ -1,0 +1,47 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Models\Run;
+use App\Runs\RunFiles;
+use InvalidArgumentException;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+final class ProofOut extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('proof')->setDescription('Writes the signed evidence of a run')
+            ->addArgument('run', InputArgument::REQUIRED, 'the number of the run')
+            ->addOption('out', null, InputOption::VALUE_REQUIRED, 'a file to write it to; beside it, ending in .b2sum, the manifest. Without it the proof is printed');
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $number = (string) $input->getArgument('run');
+        $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
+        $proof = @file_get_contents(RunFiles::proof($run));
+        if ($proof === false) {
+            throw new InvalidArgumentException("Run $number has no proof: it is {$run->state}.");
+        }
+        $out = $input->getOption('out');
+        if ($out === null) {
+            $document = json_decode($proof, true);
+            assert(is_array($document));
+            $this->answer($document, fn (): array => [rtrim($proof)]);
+
+            return self::DONE;
+        }
+        if (@file_put_contents((string) $out, $proof) === false || ! @copy(RunFiles::manifest($run), "$out.b2sum")) {
+            throw new InvalidArgumentException("\"$out\" cannot be written.");
+        }
+        $this->answer(['run' => $run->id, 'proof' => mb_scrub((string) $out), 'manifest' => mb_scrub("$out.b2sum")], fn (): array => ["$out and $out.b2sum are written."]);
+
+        return self::DONE;
+    }
+}

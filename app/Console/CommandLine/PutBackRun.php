@@ -1,0 +1,41 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Models\Run;
+use App\Runs\PathInJson;
+use App\Runs\RunCarrier;
+use InvalidArgumentException;
+use Kaiseki\Core\Files\LeftOut;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+
+final class PutBackRun extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('put-back')->setDescription('Undoes what a run put in place, and puts back what it replaced')
+            ->addArgument('run', InputArgument::REQUIRED, 'the number of the run');
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $number = (string) $input->getArgument('run');
+        $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
+        $putBack = (new RunCarrier)->putBack($run);
+        $this->answer([
+            'run' => $run->id, 'removed' => $putBack->removed, 'returned' => $putBack->returned,
+            'left' => array_map(fn (LeftOut $left): array => PathInJson::of($left->path) + ['because' => $left->because], $putBack->left),
+        ], function () use ($putBack): iterable {
+            yield "{$putBack->removed} things that the run had placed were removed, {$putBack->returned} that it had replaced are back.";
+            foreach ($putBack->left as $left) {
+                yield "  left as it is: {$left->path}: {$left->because}";
+            }
+        });
+
+        return $putBack->left === [] ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+}

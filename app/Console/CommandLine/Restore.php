@@ -1,0 +1,144 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Estate\CannotPlan;
+use App\Estate\PlanOfReading;
+use App\Estate\Points;
+use App\Models\BackupSet;
+use App\Models\Run;
+use App\Models\Workload;
+use App\Runs\RestorePlan;
+use App\Runs\RunCarrier;
+use App\Runs\Targets;
+use App\View\Words;
+use InvalidArgumentException;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Chain\PassedOver;
+use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Instant;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+final class Restore extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('restore')->setDescription('Brings files and folders back, and checks them')
+            ->addArgument('name', InputArgument::REQUIRED, 'the workload')
+            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
+            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what that point must be: of consistent, clear, checked, site=NAME; or none', 'consistent,clear')
+            ->addOption('point', null, InputOption::VALUE_REQUIRED, 'the point of this very set')
+            ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what to bring back; / is the whole tree')
+            ->addOption('to', null, InputOption::VALUE_REQUIRED, 'a folder of this machine; it is made if only its last part is missing')
+            ->addOption('in-place', null, InputOption::VALUE_NONE, 'to where it came from')
+            ->addOption('conflict', null, InputOption::VALUE_REQUIRED, 'where something stands already: '.implode(', ', array_column(ConflictRule::cases(), 'value')), ConflictRule::Beside->value)
+            ->addOption('flat', null, InputOption::VALUE_NONE, 'all files into one folder, clashing names numbered')
+            ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
+            ->addOption('dry-run', null, InputOption::VALUE_NONE, 'only say what would be done');
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $workload = $this->workload($input);
+        $paths = $input->getOption('path') === [] ? throw new InvalidArgumentException('Say with --path what to bring back; --path=/ is the whole tree.') : self::paths($input);
+        $conflict = ConflictRule::tryFrom((string) $input->getOption('conflict')) ?? throw new InvalidArgumentException('--conflict is one of '.implode(', ', array_column(ConflictRule::cases(), 'value')).'.');
+        $target = $this->target($input, $workload);
+        $points = new Points($workload);
+        $point = $this->point($input, $points, $paths);
+        foreach ($paths as $path) {
+            Selected::mustBeThere($workload, $point, $path);
+        }
+        $reading = PlanOfReading::for($points, $point, $paths);
+        $plan = new RestorePlan(
+            $paths, $target, $conflict, $point->captured_at->format('Y-m-d Hi'),
+            sprintf('Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'), mb_scrub($target), $conflict->words()),
+            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), Targets::isNew($target),
+        );
+        if ($input->getOption('dry-run')) {
+            $this->answer(['run' => null, 'point' => $point->name, 'order' => $plan->sentence, 'entries' => $reading->entries, 'bytes' => $reading->bytes, 'missing' => $reading->missing], fn (): array => [$plan->sentence, 'Nothing was done.']);
+
+            return self::DONE;
+        }
+        $run = Run::query()->create(['workload_id' => $workload->id, 'set_id' => $point->id, 'state' => 'queued', 'plan' => $plan->toArray()]);
+        (new RunCarrier(fn (int $files, int $bytes) => $this->progress(number_format($files).' files, '.Words::size($bytes))))->carryOut($run);
+        $this->endProgress();
+
+        return $this->tell($run->refresh());
+    }
+
+    private function target(InputInterface $input, Workload $workload): string
+    {
+        $to = $input->getOption('to');
+        if (($to === null) === ! $input->getOption('in-place')) {
+            throw new InvalidArgumentException('Say where to: with --to=DIR or with --in-place.');
+        }
+        if ($to === null) {
+            return $workload->source ?? throw CannotPlan::because("{$workload->name} has no place of its own that is known here; name a folder with --to");
+        }
+        if ($to === '') {
+            throw new InvalidArgumentException('--to names no folder.');
+        }
+        $target = Targets::absolute((string) $to);
+        Targets::refuseUnfit($target);
+
+        return $target;
+    }
+
+    /** @param list<string> $paths */
+    private function point(InputInterface $input, Points $points, array $paths): BackupSet
+    {
+        $named = $input->getOption('point');
+        if (($named === null) === ($input->getOption('at') === null)) {
+            throw new InvalidArgumentException('Say which point: with --at=MOMENT or with --point=SET.');
+        }
+        if ($named !== null) {
+            $point = self::knownSet($points->workload, (string) $named);
+            if ($points->usable($point) === 'no') {
+                throw CannotPlan::because("{$point->name} cannot be given back: ".$points->because($point));
+            }
+
+            return $points->sets[$point->id];
+        }
+        $found = $points->find(Instant::parse((string) $input->getOption('at')), Demands::parse((string) $input->getOption('demand')), $paths === [''] ? null : $paths);
+        if ($found->set === null) {
+            $reasons = array_map(fn (PassedOver $over): string => "{$over->set->id}: {$over->because}", $found->passedOver);
+            throw CannotPlan::because('there is no usable point at or before that moment'.($reasons === [] ? '' : ' ('.implode('; ', array_slice($reasons, 0, 5)).')'));
+        }
+
+        return $points->set($found->set->id) ?? throw CannotPlan::because('the point is gone');
+    }
+
+    private function tell(Run $run): int
+    {
+        $outcome = $run->outcome ?? [];
+        $seconds = $run->started_at === null || $run->ended_at === null ? 0.0 : ($run->ended_at->getTimestampMs() - $run->started_at->getTimestampMs()) / 1000;
+        if ($run->state !== 'done') {
+            $this->say((string) $run->failure);
+        }
+        $this->answer([
+            'run' => $run->id, 'point' => $run->set->name, 'state' => $run->state, 'entries' => $outcome['entries'] ?? 0, 'files' => $outcome['files'] ?? 0, 'bytes' => $outcome['bytes'] ?? 0, 'seconds' => $seconds,
+            'checks' => $outcome['checks'] ?? [], 'left_out' => $outcome['left_out'] ?? [], 'differences' => $outcome['differences'] ?? [],
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), function () use ($run, $outcome, $seconds): iterable {
+            if ($run->state !== 'done') {
+                return;
+            }
+            yield sprintf('Run %d: %s, %s in %s, from %s.', $run->id, Words::count($outcome['files'], 'file'), Words::size($outcome['bytes']), Words::duration($seconds), $run->set->name);
+            foreach ($outcome['checks'] as $check) {
+                yield "  {$check['result']}: {$check['check']}";
+            }
+            foreach (array_slice($outcome['left_out'], 0, 20) as $left) {
+                yield "  left out: {$left['path']}: {$left['because']}";
+            }
+            if (count($outcome['left_out']) > 20) {
+                yield '  and '.(count($outcome['left_out']) - 20).' more: see bin/kaiseki proof '.$run->id;
+            }
+        });
+
+        return $run->state === 'done' && $outcome['right'] ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+}

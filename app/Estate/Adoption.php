@@ -1,0 +1,193 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Estate;
+
+use App\Models\BackupSet;
+use App\Models\Store;
+use App\Models\Workload;
+use InvalidArgumentException;
+use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Instant;
+
+/** Registers archives that were made elsewhere, where they lie. */
+final class Adoption
+{
+    public const DEFAULT_PATTERN = '{name}.{level}.{stamp}.tar.gz';
+
+    /** @var list<BackupSet> */
+    public array $sets = [];
+
+    /** @var list<array{file: string, because: string}> */
+    public array $refused = [];
+
+    /**
+     * @param  string|null  $pattern  with {name}, {level} and {stamp}
+     * @param  string|null  $sheet  JSON: a list of objects with file, level, captured_at, base
+     * @param  callable(string, int): void|null  $progress  told the file in hand and the members read
+     *
+     * @throws InvalidArgumentException
+     */
+    public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, ?callable $progress = null): void
+    {
+        if ($kind !== 'files') {
+            throw new InvalidArgumentException("\"$kind\" is not a kind of workload that can be adopted. The kind is: files.");
+        }
+        if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
+            throw new InvalidArgumentException('The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.');
+        }
+        $root = realpath($folder);
+        if ($root === false || ! is_dir($root)) {
+            throw new InvalidArgumentException("There is no folder \"$folder\".");
+        }
+        $candidates = $sheet !== null ? $this->fromSheet($root, $sheet) : $this->fromNames($root, $pattern);
+        usort($candidates, fn (array $a, array $b): int => [$a['at']->microseconds, $a['level']->isFull() ? 0 : 1, $a['file']] <=> [$b['at']->microseconds, $b['level']->isFull() ? 0 : 1, $b['file']]);
+        if ($candidates === []) {
+            return;
+        }
+        $isNew = ! Workload::query()->where('name', $name)->exists();
+        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => $kind]);
+        $store = $this->store($root, $name);
+        $registration = new SetRegistration($workload, $store);
+        foreach ($candidates as $candidate) {
+            try {
+                $this->sets[] = $registration->add(
+                    $candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], '1', null,
+                    $progress === null ? null : fn (int $members) => $progress($candidate['file'], $members),
+                );
+            } catch (UnreadableArchive $unreadable) {
+                $this->refuse($candidate['file'], 'it '.$unreadable->getMessage());
+            } catch (CannotRegister $cannot) {
+                $this->refuse($candidate['file'], $cannot->getMessage());
+            }
+        }
+        if ($this->sets === [] && $isNew) {
+            $workload->histories()->delete();
+            $workload->delete();
+            if (! \App\Models\Copy::query()->where('store_id', $store->id)->exists()) {
+                $store->delete();
+            }
+        }
+    }
+
+    public static function setName(string $file): string
+    {
+        return preg_replace('/\.tar(\.gz)?$|\.tgz$/', '', basename($file)) ?? $file;
+    }
+
+    private function store(string $root, string $workload): Store
+    {
+        $store = Store::query()->where('root', $root)->first();
+        if ($store !== null) {
+            return $store;
+        }
+        $name = $free = "adopted-$workload";
+        for ($n = 2; Store::query()->where('name', $free)->exists(); $n++) {
+            $free = "$name-$n";
+        }
+
+        return Store::query()->create(['name' => $free, 'site' => 'boathouse', 'root' => $root, 'read_only' => true]);
+    }
+
+    /** @return list<array{file: string, level: Level, at: Instant, base: string|null}> */
+    private function fromNames(string $root, ?string $pattern): array
+    {
+        $patterns = $pattern === null ? [self::DEFAULT_PATTERN, substr(self::DEFAULT_PATTERN, 0, -3)] : [$pattern];
+        $expressions = array_map(self::expression(...), $patterns);
+        $files = scandir($root) ?: [];
+        $candidates = [];
+        foreach ($files as $file) {
+            if (! is_file("$root/$file") || preg_match('/\.(manifest\.jsonl|set\.json|b2sum|partial)$/', $file) === 1) {
+                continue;
+            }
+            foreach ($expressions as $expression) {
+                if (preg_match($expression, $file, $m) === 1) {
+                    try {
+                        $beside = $this->besideIt($root, $file);
+                        $candidates[] = [
+                            'file' => $file, 'level' => Level::of($beside['level'] ?? $m['level'] ?? 'full'),
+                            'at' => isset($beside['captured_at']) ? Instant::parse((string) $beside['captured_at']) : self::stamp($m['stamp'] ?? null, "$root/$file"),
+                            'base' => isset($beside['base']) ? (string) $beside['base'] : null,
+                        ];
+                    } catch (InvalidArgumentException $invalid) {
+                        $this->refuse($file, lcfirst($invalid->getMessage()));
+                    }
+
+                    continue 2;
+                }
+            }
+            $this->refuse($file, 'its name does not fit the pattern '.implode(' or ', $patterns));
+        }
+
+        return $candidates;
+    }
+
+    /**
+     * What Kaiseki itself recorded beside a set it made.
+     *
+     * @return array<mixed>
+     */
+    private function besideIt(string $root, string $file): array
+    {
+        $path = "$root/".self::setName($file).'.set.json';
+        $record = is_file($path) ? json_decode((string) file_get_contents($path), true) : null;
+
+        return is_array($record) ? $record : [];
+    }
+
+    private static function stamp(?string $stamp, string $file): Instant
+    {
+        if ($stamp === null) {
+            return Instant::ofMicroseconds((int) filemtime($file) * 1_000_000);
+        }
+
+        return Instant::parse($stamp);
+    }
+
+    private static function expression(string $pattern): string
+    {
+        $expression = strtr(preg_quote($pattern, '~'), [
+            '\{name\}' => '.+', '\{level\}' => '(?<level>full|diff|incr|log|[0-9])', '\{stamp\}' => '(?<stamp>\d{8}T\d{6}Z)',
+        ]);
+
+        return '~^'.$expression.'$~Ds';
+    }
+
+    /** @return list<array{file: string, level: Level, at: Instant, base: string|null}> */
+    private function fromSheet(string $root, string $sheet): array
+    {
+        $list = json_decode((string) @file_get_contents($sheet), true);
+        $list = is_array($list) && is_array($list['sets'] ?? null) ? $list['sets'] : $list;
+        if (! is_array($list) || ! array_is_list($list)) {
+            throw new InvalidArgumentException("The sheet \"$sheet\" is not a JSON list of sets.");
+        }
+        $candidates = [];
+        foreach ($list as $entry) {
+            $file = is_array($entry) && is_string($entry['file'] ?? null) ? $entry['file'] : '?';
+            $path = realpath("$root/$file");
+            if ($path === false || ! is_file($path) || ! str_starts_with($path, "$root/")) {
+                $this->refuse($file, 'there is no such file in the folder');
+
+                continue;
+            }
+            try {
+                $base = $entry['base'] ?? null;
+                $candidates[] = [
+                    'file' => substr($path, strlen($root) + 1), 'level' => Level::of(is_int($entry['level'] ?? null) ? $entry['level'] : (string) ($entry['level'] ?? '')),
+                    'at' => Instant::parse((string) ($entry['captured_at'] ?? '')), 'base' => $base === null ? null : self::setName((string) $base),
+                ];
+            } catch (InvalidArgumentException $invalid) {
+                $this->refuse($file, lcfirst($invalid->getMessage()));
+            }
+        }
+
+        return $candidates;
+    }
+
+    private function refuse(string $file, string $because): void
+    {
+        $this->refused[] = ['file' => $file, 'because' => $because];
+    }
+}

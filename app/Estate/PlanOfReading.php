@@ -1,0 +1,78 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Estate;
+
+use App\Catalog\CatalogReader;
+use App\Models\BackupSet;
+use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Chain\CopyChooser;
+use Kaiseki\Core\Chain\ReadingList;
+use Kaiseki\Core\Estimate\DurationRange;
+
+/** What must be read for a selection at a point: only the bytes that it needs from each set count. */
+final readonly class PlanOfReading
+{
+    private function __construct(
+        public ReadingList $list,
+        public int $entries,
+        public int $files,
+        public int $bytes,
+        /** Files whose content is nowhere. */
+        public int $missing,
+        public DurationRange $estimate,
+    ) {}
+
+    /**
+     * @param  list<string>  $paths
+     * @param  list<string>  $use
+     * @param  list<string>  $avoid
+     *
+     * @throws CannotPlan if what may be read does not suffice
+     */
+    public static function for(Points $points, BackupSet $point, array $paths, ?string $site = null, array $use = [], array $avoid = []): self
+    {
+        $route = $points->route($site);
+        $places = new ContentPlaces($points, $point, $route);
+        $needed = [];
+        $seen = [];
+        $entries = $files = $bytes = $missing = 0;
+        foreach ((new CatalogReader)->entriesBelow($point, $paths) as $packed) {
+            $entries++;
+            if ($packed[0] !== 'f') {
+                continue;
+            }
+            $files++;
+            $columns = Version::columns($packed);
+            if ($columns['size'] <= 0) {
+                $missing += $columns['size'] < 0 ? 1 : 0;
+
+                continue;
+            }
+            $bytes += $columns['size'];
+            $digest = (string) $columns['digest'];
+            if (isset($seen[$digest])) {
+                continue;
+            }
+            $seen[$digest] = true;
+            $set = $places->setOf($digest);
+            if ($set === null) {
+                $missing++;
+
+                continue;
+            }
+            $needed[$set->id] = ($needed[$set->id] ?? 0) + $columns['size'];
+        }
+        $pieces = [];
+        foreach ($points->sets as $set) {
+            $chainSet = $points->graph->set($set->name);
+            if (isset($needed[$set->id]) && $chainSet !== null && $chainSet->readableCopies() !== []) {
+                $pieces[] = [$chainSet, $needed[$set->id]];
+            }
+        }
+        $list = CopyChooser::choose($pieces, $route, Points::allowed($use, $avoid)) ?? throw CannotPlan::because('the only readable copies of something that is needed were to be avoided');
+
+        return new self($list, $entries, $files, $bytes, $missing, DurationRange::ofRestore($list->totalSeconds, $files, $bytes));
+    }
+}

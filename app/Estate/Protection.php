@@ -1,0 +1,97 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Estate;
+
+use App\Models\BackupSet;
+use App\Models\Store;
+use App\Models\Workload;
+use InvalidArgumentException;
+use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Protect\Clock;
+use Kaiseki\Core\Protect\SetRecord;
+use Kaiseki\Core\Protect\SetWriter;
+use Kaiseki\Core\Protect\SourceState;
+use Kaiseki\Core\Protect\SystemClock;
+use Kaiseki\StandIns\FileHost;
+
+/** Makes sets of a workload's live original, and catalogs them. */
+final class Protection
+{
+    public function __construct(private readonly Workload $workload, private readonly Store $store) {}
+
+    /**
+     * @param  string|null  $base  the name of the set to reckon against; without it the rule of the level
+     * @param  callable(int): void|null  $progress
+     *
+     * @throws InvalidArgumentException
+     * @throws CannotRegister
+     */
+    public function make(Level $asked, ?string $base = null, ?callable $progress = null): BackupSet
+    {
+        if ($asked->isLog()) {
+            throw new InvalidArgumentException('A folder has no logs; make a full, diff or incr.');
+        }
+        $source = $this->workload->source ?? throw new InvalidArgumentException("{$this->workload->name} has no source that is known here.");
+        $clock = FileHost::of($source) ?? new SystemClock;
+        $folder = FolderBelow::open($source);
+        $baseSet = $this->base($asked, $base);
+        $remarks = [];
+        $level = $asked;
+        if ($baseSet === null && ! $asked->isFull()) {
+            $level = Level::of('full');
+            $remarks[] = "A {$asked->words()} was asked for, but there was no full before it, so it became a full.";
+        }
+        $registration = new SetRegistration($this->workload, $this->store);
+        $from = $clock->now();
+        $name = "{$this->workload->name}.{$level->name}.{$from->in()->format('Ymd\THis\Z')}";
+        if (file_exists("{$this->store->root}/$name.tar.gz")) {
+            throw CannotRegister::because("There is a set $name already; wait a second and make it again.");
+        }
+        $path = $this->store->root.'/'.$this->workload->name;
+        if (! is_dir($path)) {
+            mkdir($path, 0755, true);
+        }
+        if ($this->store->read_only) {
+            throw CannotRegister::because("The store {$this->store->name} is read-only for us.");
+        }
+        [$record, $state] = (new SetWriter($folder, $path))->write(
+            $name, $baseSet === null ? null : $registration->tree($baseSet), $baseSet === null ? SourceState::none() : SourceState::read(SetFiles::sourceState($baseSet)),
+            "kaiseki set; level={$level->name}; base=".($baseSet->name ?? ''),
+            fn (): SetRecord => new SetRecord($name, $level, $asked, $baseSet?->name, '1', $from, self::end($clock, $from), $remarks),
+        );
+        $set = $registration->add("{$this->workload->name}/$name.tar.gz", $name, $level, $record->capturedAt, $record->base, '1', $from, $progress);
+        $set->update(['remarks' => [...$remarks, ...($set->remarks ?? [])]]);
+        $state->write(SetFiles::sourceState($set));
+
+        return $set;
+    }
+
+    private static function end(Clock $clock, Instant $from): Instant
+    {
+        $now = $clock->now();
+
+        return $from->isAfter($now) ? $from : $now;
+    }
+
+    private function base(Level $level, ?string $named): ?BackupSet
+    {
+        if ($level->isFull()) {
+            return null;
+        }
+        if ($named !== null) {
+            return $this->workload->sets()->where('name', $named)->first() ?? throw new InvalidArgumentException("There is no set named \"$named\" of {$this->workload->name}.");
+        }
+        $sets = $this->workload->sets()->orderByDesc('instant');
+        $own = $level->dumpLevel();
+
+        return match (true) {
+            $own !== null => $sets->whereIn('level', ['full', ...array_map(strval(...), range(0, $own - 1))])->first(),
+            $level->name === 'diff' => $sets->whereIn('level', ['full', '0'])->first(),
+            default => $sets->where('level', '<>', 'log')->first(),
+        };
+    }
+}

@@ -1,0 +1,23 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Estate;
+
+use App\Instance;
+use App\Models\BackupSet;
+
+/** What is kept of each set under the home, beside the catalog. */
+final class SetFiles
+{
+    public static function placeIndex(BackupSet $set): string
+    {
+        return Instance::folder('index')."/{$set->id}.places";
+    }
+
+    /** The change times of the source's files when the set was made: see Protect\SourceState. */
+    public static function sourceState(BackupSet $set): string
+    {
+        return Instance::folder('index')."/{$set->id}.source";
+    }
+}

@@ -1,0 +1,28 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Jobs;
+
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Runs\RunCarrier;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+
+/** Finds runs whose worker died and has them carried on. */
+final class ResumeAbandonedRuns implements ShouldQueue
+{
+    use Queueable;
+
+    public function handle(): void
+    {
+        foreach (Run::query()->where('state', 'running')->whereNotNull('worker')->get() as $run) {
+            if (! RunCarrier::isAlive((string) $run->worker)) {
+                TrailEntry::add("The worker of run {$run->id} died; another goes on with it.", $run->request, null, $run);
+                $run->update(['state' => 'queued', 'worker' => null]);
+                CarryOutRun::dispatch($run->id);
+            }
+        }
+    }
+}

@@ -1,0 +1,49 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * @property int $id
+ * @property int $set_id
+ * @property int $store_id
+ * @property string $path bytes, below the root of the store
+ * @property string $state
+ * @property int $bytes
+ * @property string|null $state_because
+ * @property CarbonImmutable|null $checked_at
+ * @property-read Store $store
+ * @property-read BackupSet $set
+ */
+final class Copy extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return ['checked_at' => 'immutable_datetime'];
+    }
+
+    /** @return BelongsTo<Store, $this> */
+    public function store(): BelongsTo
+    {
+        return $this->belongsTo(Store::class);
+    }
+
+    /** @return BelongsTo<BackupSet, $this> */
+    public function set(): BelongsTo
+    {
+        return $this->belongsTo(BackupSet::class, 'set_id');
+    }
+
+    /** The absolute path of the archive. */
+    public function file(): string
+    {
+        return $this->store->root.'/'.$this->path;
+    }
+}

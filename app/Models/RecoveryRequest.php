@@ -1,0 +1,100 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * @property int $id
+ * @property int|null $workload_id
+ * @property int $requester_id
+ * @property int|null $operator_id
+ * @property string $summary
+ * @property string $reason
+ * @property string|null $lost
+ * @property CarbonImmutable $wanted_at
+ * @property CarbonImmutable|null $noticed_at
+ * @property CarbonImmutable $due_at
+ * @property string $state
+ * @property int|null $set_id
+ * @property string $demands
+ * @property list<string>|null $selection percent-encoded paths
+ * @property string $destination
+ * @property string|null $destination_folder
+ * @property string $conflict
+ * @property string|null $answer
+ * @property string|null $answer_words
+ * @property CarbonImmutable|null $closed_at
+ * @property CarbonImmutable $created_at
+ * @property-read Workload|null $workload
+ * @property-read User $requester
+ * @property-read \Illuminate\Database\Eloquent\Collection<int, Run> $runs
+ */
+final class RecoveryRequest extends Model
+{
+    protected $table = 'requests';
+
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return [
+            'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
+            'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array',
+        ];
+    }
+
+    /** @return BelongsTo<Workload, $this> */
+    public function workload(): BelongsTo
+    {
+        return $this->belongsTo(Workload::class);
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function requester(): BelongsTo
+    {
+        return $this->belongsTo(User::class, 'requester_id');
+    }
+
+    /** @return HasMany<Run, $this> */
+    public function runs(): HasMany
+    {
+        return $this->hasMany(Run::class, 'request_id')->latest('id');
+    }
+
+    /** @return list<string> the selected paths, as bytes without a leading slash */
+    public function selectedPaths(): array
+    {
+        return array_map(rawurldecode(...), $this->selection ?? []);
+    }
+
+    /** @param list<string> $paths bytes */
+    public function select(array $paths): void
+    {
+        $this->selection = array_map(rawurlencode(...), array_values(array_unique($paths)));
+    }
+
+    /**
+     * Those that the person may see: a requester their own, everybody else those of the workloads they see.
+     *
+     * @return Builder<self>
+     */
+    public static function seenBy(User $user): Builder
+    {
+        $query = self::query();
+        if ($user->role === Role::Requester) {
+            return $query->where('requester_id', $user->id);
+        }
+        if ($user->workload_groups !== null) {
+            $query->where(fn (Builder $q) => $q->whereNull('workload_id')->orWhereIn('workload_id', Workload::seenBy($user)->select('id')));
+        }
+
+        return $query;
+    }
+}

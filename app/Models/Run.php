@@ -1,0 +1,84 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * @property int $id
+ * @property int|null $request_id
+ * @property int $workload_id
+ * @property int $set_id
+ * @property int|null $user_id
+ * @property string $state
+ * @property array<string, mixed> $plan
+ * @property array<string, mixed>|null $outcome
+ * @property string|null $failure
+ * @property string|null $worker
+ * @property bool $stop_asked
+ * @property int $files_done
+ * @property int $files_total
+ * @property int $bytes_done
+ * @property int $bytes_total
+ * @property CarbonImmutable|null $heartbeat_at
+ * @property CarbonImmutable|null $started_at
+ * @property CarbonImmutable|null $ended_at
+ * @property CarbonImmutable $created_at
+ * @property-read RecoveryRequest|null $request
+ * @property-read Workload $workload
+ * @property-read BackupSet $set
+ * @property-read User|null $user
+ * @property-read \Illuminate\Database\Eloquent\Collection<int, RunStep> $steps
+ */
+final class Run extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return [
+            'plan' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
+            'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime',
+        ];
+    }
+
+    /** @return BelongsTo<RecoveryRequest, $this> */
+    public function request(): BelongsTo
+    {
+        return $this->belongsTo(RecoveryRequest::class, 'request_id');
+    }
+
+    /** @return BelongsTo<Workload, $this> */
+    public function workload(): BelongsTo
+    {
+        return $this->belongsTo(Workload::class);
+    }
+
+    /** @return BelongsTo<BackupSet, $this> */
+    public function set(): BelongsTo
+    {
+        return $this->belongsTo(BackupSet::class, 'set_id');
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function user(): BelongsTo
+    {
+        return $this->belongsTo(User::class);
+    }
+
+    /** @return HasMany<RunStep, $this> */
+    public function steps(): HasMany
+    {
+        return $this->hasMany(RunStep::class)->orderBy('position');
+    }
+
+    public function isOver(): bool
+    {
+        return in_array($this->state, ['done', 'failed', 'stopped'], true);
+    }
+}

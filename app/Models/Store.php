@@ -1,0 +1,26 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+
+/**
+ * @property int $id
+ * @property string $name
+ * @property string $site
+ * @property string $root
+ * @property bool $read_only
+ * @property float $read_mb_s
+ * @property float $setup_s
+ */
+final class Store extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return ['read_only' => 'boolean', 'read_mb_s' => 'float', 'setup_s' => 'float'];
+    }
+}

@@ -1,0 +1,47 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * @property int $id
+ * @property string $name
+ * @property string $kind
+ * @property string $group
+ * @property string $site
+ * @property string $zone
+ * @property string|null $source
+ */
+final class Workload extends Model
+{
+    protected $guarded = [];
+
+    /** @return HasMany<BackupSet, $this> */
+    public function sets(): HasMany
+    {
+        return $this->hasMany(BackupSet::class);
+    }
+
+    /** @return HasMany<History, $this> */
+    public function histories(): HasMany
+    {
+        return $this->hasMany(History::class);
+    }
+
+    /**
+     * Those that the person may see.
+     *
+     * @return Builder<self>
+     */
+    public static function seenBy(User $user): Builder
+    {
+        $query = self::query();
+
+        return $user->workload_groups === null ? $query : $query->whereIn('group', $user->workload_groups);
+    }
+}

@@ -1,0 +1,24 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Policies;
+
+use App\Models\Role;
+use App\Models\User;
+use App\Models\Workload;
+
+final class WorkloadPolicy
+{
+    /** Sees that the workload is there, its points, and what was proven. */
+    public function view(User $user, Workload $workload): bool
+    {
+        return $user->sees($workload->group);
+    }
+
+    /** Looks into its points. */
+    public function browse(User $user, Workload $workload): bool
+    {
+        return $user->role === Role::Operator && $user->sees($workload->group);
+    }
+}

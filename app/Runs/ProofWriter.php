@@ -1,0 +1,80 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Runs;
+
+use App\Instance;
+use App\Models\Run;
+use Kaiseki\Core\Archive\ContentDigest;
+use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Proof\DigestLine;
+use Kaiseki\Core\Proof\SignedProof;
+use RuntimeException;
+
+/** Writes the evidence of a run: a manifest that b2sum reads, and a signed account that names the manifest's digest. */
+final class ProofWriter
+{
+    /** @var resource */
+    private $manifest;
+
+    private readonly ContentDigest $digest;
+
+    public function __construct(private readonly Run $run, private readonly RestorePlan $plan)
+    {
+        $this->manifest = fopen(RunFiles::manifest($run), 'wb') ?: throw new RuntimeException('The manifest of the proof cannot be written.');
+        $this->digest = new ContentDigest;
+    }
+
+    /** One file that is right, and where it is now below the target: a signature for Verification's callback. */
+    public function file(string $path, string $now, Version $version): void
+    {
+        $line = DigestLine::of((string) $version->digest, $now);
+        if (fwrite($this->manifest, $line) !== strlen($line)) {
+            throw new RuntimeException('The manifest of the proof cannot be written: is the disk full?');
+        }
+        $this->digest->data($line);
+    }
+
+    /** @param array<string, mixed> $outcome */
+    public function write(array $outcome): void
+    {
+        fclose($this->manifest);
+        $run = $this->run;
+        $evidence = [
+            'kind' => 'kaiseki proof of a restore', 'version' => 1,
+            'run' => $run->id, 'request' => $run->request_id, 'order' => $this->plan->sentence,
+            'workload' => $run->workload->name, 'point' => $run->set->name, 'captured_at' => $run->set->captured_at->format('Y-m-d\TH:i:s.u\Z'),
+            'asked_by' => $run->request?->requester->name, 'run_by' => $run->user->name ?? 'command line',
+            'paths' => array_map(fn (string $path): array => PathInJson::of('/'.$path), $this->plan->paths),
+            'target' => PathInJson::of($this->plan->target), 'conflict' => $this->plan->conflict->value,
+            'started_at' => $run->started_at?->format('Y-m-d\TH:i:s.v\Z'), 'ended_at' => $run->ended_at?->format('Y-m-d\TH:i:s.v\Z'),
+            'files' => $outcome['files'], 'entries' => $outcome['entries'], 'bytes' => $outcome['bytes'],
+            'read' => $outcome['read'], 'checks' => $outcome['checks'], 'right' => $outcome['right'],
+            'left_out' => array_slice($outcome['left_out'], 0, 1000), 'left_out_count' => count($outcome['left_out']),
+            'differences' => array_slice($outcome['differences'], 0, 1000), 'difference_count' => count($outcome['differences']),
+            'manifest_blake2b_256' => bin2hex($this->digest->finish()),
+        ];
+        file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, self::keyPair())->json());
+    }
+
+    /** @return non-empty-string the key pair of this installation, made when it is first needed */
+    private static function keyPair(): string
+    {
+        $path = Instance::folder('keys').'/proof.key';
+        $pair = @file_get_contents($path);
+        if ($pair === false || strlen($pair) !== SODIUM_CRYPTO_SIGN_KEYPAIRBYTES) {
+            $pair = sodium_crypto_sign_keypair();
+            $before = umask(0077);
+            // Two workers may be first at once: the one that links first wins, both use that key.
+            file_put_contents("$path.".getmypid(), $pair);
+            @link("$path.".getmypid(), $path);
+            @unlink("$path.".getmypid());
+            umask($before);
+            $pair = (string) file_get_contents($path);
+        }
+        assert($pair !== '');
+
+        return $pair;
+    }
+}

@@ -1,0 +1,46 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Runs;
+
+use App\Instance;
+use App\Models\Store;
+use Kaiseki\Core\Files\UnableToRestore;
+
+/** Where a run may put things. */
+final class Targets
+{
+    /** The absolute form of a folder's path as it was typed. */
+    public static function absolute(string $path): string
+    {
+        return str_starts_with($path, '/') ? rtrim($path, '/') ?: '/' : getcwd().'/'.rtrim($path, '/');
+    }
+
+    /** @throws UnableToRestore if it cannot be a target: it is not there, or it is part of what must not be written to */
+    public static function refuseUnfit(string $target): void
+    {
+        if (str_contains($target, "\0")) {
+            throw UnableToRestore::targetUnfit($target, 'its name holds a NUL byte');
+        }
+        $real = realpath($target) ?: (realpath(dirname($target)) ?: throw UnableToRestore::targetMissing($target)).'/'.basename($target);
+        if (file_exists($target) && ! is_dir($target)) {
+            throw UnableToRestore::targetUnfit($target, 'it is no folder');
+        }
+        foreach (Store::query()->pluck('root') as $root) {
+            if ($real === $root || str_starts_with("$real/", rtrim((string) $root, '/').'/')) {
+                throw UnableToRestore::targetUnfit($target, 'it lies in a store, beside the archives');
+            }
+        }
+        $home = realpath(Instance::home());
+        if ($home !== false && str_starts_with("$real/", "$home/") && ! str_starts_with("$real/", "$home/hosts/")) {
+            throw UnableToRestore::targetUnfit($target, 'it lies in the home of Kaiseki itself');
+        }
+    }
+
+    /** Not there yet, or empty. */
+    public static function isNew(string $target): bool
+    {
+        return ! is_dir($target) || count(scandir($target) ?: []) <= 2;
+    }
+}

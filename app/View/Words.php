@@ -1,0 +1,57 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use Carbon\CarbonImmutable;
+use DateTimeInterface;
+
+/** How figures are said to people. */
+final class Words
+{
+    /** In IEC units. */
+    public static function size(int $bytes): string
+    {
+        $value = (float) $bytes;
+        foreach (['B', 'KiB', 'MiB', 'GiB', 'TiB'] as $unit) {
+            if ($value < 1023.5 || $unit === 'TiB') {
+                return ($unit === 'B' || $value >= 99.5 ? number_format($value) : rtrim(rtrim(number_format($value, 1), '0'), '.')).' '.$unit;
+            }
+            $value /= 1024;
+        }
+
+        return '';
+    }
+
+    public static function duration(float|int $seconds): string
+    {
+        $seconds = (float) $seconds;
+        if ($seconds < 60) {
+            return ($seconds < 10 && $seconds > 0 ? rtrim(rtrim(number_format($seconds, 1), '0'), '.') : number_format($seconds)).' s';
+        }
+        $minutes = (int) round($seconds / 60);
+        if ($minutes < 60) {
+            return "$minutes min";
+        }
+        if ($minutes < 48 * 60) {
+            return intdiv($minutes, 60).' h'.($minutes % 60 === 0 ? '' : sprintf(' %02d min', $minutes % 60));
+        }
+
+        return intdiv($minutes, 1440).' days'.(intdiv($minutes % 1440, 60) === 0 ? '' : ' '.intdiv($minutes % 1440, 60).' h');
+    }
+
+    /** "Thu 12 Nov 08:24 +01:00". */
+    public static function moment(DateTimeInterface $moment, string $zone, bool $offset = true): string
+    {
+        $local = CarbonImmutable::instance($moment)->setTimezone($zone);
+        $year = $local->isCurrentYear() ? '' : ' Y';
+
+        return $local->format("D j M$year H:i".($offset ? ' P' : ''));
+    }
+
+    public static function count(int $number, string $one, ?string $many = null): string
+    {
+        return number_format($number).' '.($number === 1 ? $one : $many ?? $one.'s');
+    }
+}

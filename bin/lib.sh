@@ -1,0 +1,101 @@
+# Shared by bin/start, bin/stop, bin/test: where things are, and what must be installed. Sourced, not run.
+
+root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+export KAISEKI_HOME=${KAISEKI_HOME:-$root/var}
+case $KAISEKI_HOME in /*) ;; *) KAISEKI_HOME=$PWD/$KAISEKI_HOME ;; esac
+
+fail() { printf '%s: %s\n' "$(basename "$0")" "$*" >&2; exit 1; }
+
+# A socket's name may have 107 bytes, and the servers' configuration files know no quoting: say so before anything is made.
+check_home() {
+  [[ $KAISEKI_HOME =~ ^/[A-Za-z0-9._/@+-]+$ ]] || fail "KAISEKI_HOME may hold letters, digits and . _ / @ + - only: $KAISEKI_HOME"
+  [ ${#KAISEKI_HOME} -le 80 ] || fail "KAISEKI_HOME is ${#KAISEKI_HOME} characters long; at most 80 leave room for the names of sockets: $KAISEKI_HOME"
+}
+
+as_root() {
+  if [ "$(id -u)" = 0 ]; then "$@"; elif command -v sudo >/dev/null; then sudo "$@"; else fail "not root and no sudo, cannot run: $*"; fi
+}
+
+# need_packages FILE=PACKAGE ... installs the packages whose file (a program's path or a PHP extension's ini) is missing.
+# No service is started by the installation: the application runs its own.
+need_packages() {
+  local pair missing=()
+  for pair in "$@"; do [ -e "${pair%%=*}" ] || missing+=("${pair#*=}"); done
+  [ ${#missing[@]} -gt 0 ] || return 0
+  echo "Installing ${missing[*]} ..."
+  local deny=/usr/sbin/policy-rc.d ours=
+  if [ ! -e $deny ]; then ours=1; printf '#!/bin/sh\nexit 101\n' | as_root tee $deny >/dev/null; as_root chmod 755 $deny; fi
+  local ok=0
+  { as_root apt-get update -q && as_root env DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends "${missing[@]}"; } >"$KAISEKI_HOME/log/install.log" 2>&1 || ok=1
+  [ -z "$ours" ] || as_root rm -f $deny
+  [ $ok = 0 ] || { tail -n 20 "$KAISEKI_HOME/log/install.log" >&2; fail "Debian's packages could not be installed: see $KAISEKI_HOME/log/install.log"; }
+}
+
+ini=/etc/php/8.2/cli/conf.d
+runtime_packages=(
+  /usr/bin/php8.2=php8.2-cli /usr/sbin/php-fpm8.2=php8.2-fpm $ini/20-pdo_mysql.ini=php8.2-mysql $ini/20-mbstring.ini=php8.2-mbstring
+  $ini/20-xmlreader.ini=php8.2-xml $ini/20-zip.ini=php8.2-zip $ini/20-intl.ini=php8.2-intl $ini/20-curl.ini=php8.2-curl
+  /usr/sbin/mariadbd=mariadb-server-core /usr/bin/mariadb=mariadb-client /usr/sbin/nginx=nginx-light
+  /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux
+)
+
+# Composer's packages, again whenever composer.json has changed since. Two starts at once wait for each other.
+need_vendor() {
+  local stamp
+  stamp=$(sha256sum <"$root/composer.json")
+  [ "$(cat "$root/vendor/.kaiseki-stamp" 2>/dev/null)" = "$stamp" ] && return 0
+  mkdir -p "$root/vendor"
+  (
+    flock 9
+    [ "$(cat "$root/vendor/.kaiseki-stamp" 2>/dev/null)" = "$stamp" ] && exit 0
+    echo "Installing Composer's packages ..."
+    cd "$root"
+    COMPOSER_ALLOW_SUPERUSER=1 composer update --no-interaction --no-progress --quiet >"$KAISEKI_HOME/log/composer.log" 2>&1 || { tail -n 20 "$KAISEKI_HOME/log/composer.log" >&2; exit 1; }
+    printf '%s\n' "$stamp" >"$root/vendor/.kaiseki-stamp"
+  ) 9>"$root/vendor/.lock" || fail "Composer's packages could not be installed: see $KAISEKI_HOME/log/composer.log"
+}
+
+make_home() {
+  check_home
+  ( umask 077; mkdir -p "$KAISEKI_HOME" )
+  mkdir -p "$KAISEKI_HOME"/{log,run,tmp,keys,cache,storage/framework/{views,sessions,cache/data,testing},storage/logs,storage/app}
+  chmod 700 "$KAISEKI_HOME/run" "$KAISEKI_HOME/keys"
+  [ -s "$KAISEKI_HOME/keys/app.key" ] || ( umask 077; printf 'base64:%s\n' "$(head -c 32 /dev/urandom | base64)" >"$KAISEKI_HOME/keys/app.key" )
+}
+
+# supervisord_pid prints the pid of this home's supervisor if it runs; a pid left over from a power cut is not ours.
+supervisord_pid() {
+  local pid
+  pid=$(cat "$KAISEKI_HOME/run/supervisord.pid" 2>/dev/null) || return 1
+  [ -n "$pid" ] && tr '\0' '\n' <"/proc/$pid/cmdline" 2>/dev/null | grep -qxF "$KAISEKI_HOME/supervisord.conf" && echo "$pid"
+}
+
+control() { supervisorctl -c "$KAISEKI_HOME/supervisord.conf" "$@"; }
+
+make_database_folder() {
+  [ -d "$KAISEKI_HOME/db/mysql" ] && return 0
+  rm -rf "$KAISEKI_HOME/db" "$KAISEKI_HOME/db.new"
+  mariadb-install-db --no-defaults --user="$(id -un)" --datadir="$KAISEKI_HOME/db.new" --basedir=/usr \
+    --auth-root-authentication-method=socket --auth-root-socket-user="$(id -un)" --skip-test-db --skip-name-resolve \
+    >"$KAISEKI_HOME/log/install-db.log" 2>&1 || fail "the database could not be made: see $KAISEKI_HOME/log/install-db.log"
+  mv "$KAISEKI_HOME/db.new" "$KAISEKI_HOME/db"
+}
+
+# The database is reached through a socket in a folder that only this user may enter, and through no port at all.
+database_command() {
+  printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(id -un)" "--datadir=$KAISEKI_HOME/db" "--tmpdir=$KAISEKI_HOME/tmp" \
+    "--socket=$KAISEKI_HOME/run/db.sock" "--pid-file=$KAISEKI_HOME/run/db.pid" --skip-networking --skip-name-resolve \
+    --innodb-buffer-pool-size=256M --innodb-log-file-size=256M --innodb-flush-log-at-trx-commit=1 --max-allowed-packet=64M \
+    --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0
+}
+
+wait_for_database() {
+  local i
+  for ((i = 0; i < 300; i++)); do
+    mariadb-admin --no-defaults --socket="$KAISEKI_HOME/run/db.sock" ping >/dev/null 2>&1 && return 0
+    sleep 0.1
+  done
+  fail "the database did not answer within 30 s: see $KAISEKI_HOME/log/database.log"
+}
+
+make_schema() { mariadb --no-defaults --socket="$KAISEKI_HOME/run/db.sock" -e "CREATE DATABASE IF NOT EXISTS \`${1:-kaiseki}\`"; }

@@ -1,0 +1,33 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Console\Commands;
+use App\Http\Middleware\ContentSecurity;
+use App\Instance;
+use Illuminate\Foundation\Application;
+use Illuminate\Foundation\Configuration\Exceptions;
+use Illuminate\Foundation\Configuration\Middleware;
+use Illuminate\Http\Middleware\HandleCors;
+
+// Everything that is written lies under the home, so that several instances run from one checkout.
+$home = Instance::home();
+foreach (['CONFIG', 'ROUTES', 'EVENTS', 'SERVICES', 'PACKAGES'] as $cache) {
+    $_SERVER["APP_{$cache}_CACHE"] = $_ENV["APP_{$cache}_CACHE"] = "$home/cache/".strtolower($cache).'.php';
+}
+
+$app = Application::configure(basePath: dirname(__DIR__))
+    ->withRouting(web: __DIR__.'/../routes/web.php', commands: __DIR__.'/../routes/console.php')
+    ->withCommands([Commands\MakeDemo::class, Commands\MakeUser::class, Commands\ListSignIns::class])
+    ->withMiddleware(function (Middleware $middleware): void {
+        $middleware->remove(HandleCors::class);
+        $middleware->append(ContentSecurity::class);
+        $middleware->redirectGuestsTo('/sign-in');
+        $middleware->redirectUsersTo('/');
+    })
+    ->withExceptions(function (Exceptions $exceptions): void {})
+    ->create();
+
+$app->useStoragePath("$home/storage");
+
+return $app;

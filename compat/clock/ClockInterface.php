@@ -1,0 +1,18 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Symfony\Component\Clock;
+
+use DateTimeZone;
+use Psr\Clock\ClockInterface as PsrClockInterface;
+
+/**
+ * The interface of symfony/clock, which the package registry in use does not hold and which Carbon names.
+ */
+interface ClockInterface extends PsrClockInterface
+{
+    public function sleep(float|int $seconds): void;
+
+    public function withTimeZone(DateTimeZone|string $timezone): static;
+}

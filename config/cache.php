@@ -1,0 +1,8 @@
+<?php
+
+declare(strict_types=1);
+
+return [
+    'default' => getenv('KAISEKI_CACHE') ?: 'database',
+    'prefix' => 'kaiseki_',
+];

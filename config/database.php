@@ -1,0 +1,25 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Instance;
+
+return [
+    'default' => 'mariadb',
+    'connections' => [
+        'mariadb' => [
+            'driver' => 'mariadb',
+            'unix_socket' => Instance::path('run/db.sock'),
+            'host' => 'localhost',
+            'database' => getenv('KAISEKI_SCHEMA') ?: 'kaiseki',
+            'username' => function_exists('posix_getpwuid') ? posix_getpwuid(posix_geteuid())['name'] : 'root',
+            'password' => '',
+            'charset' => 'utf8mb4',
+            'collation' => 'utf8mb4_uca1400_ai_ci',
+            'prefix' => '',
+            'strict' => true,
+            'timezone' => '+00:00',
+            'options' => [PDO::ATTR_EMULATE_PREPARES => true],
+        ],
+    ],
+];

@@ -1,0 +1,42 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Archive;
+
+/** BLAKE2b with 256 bits (RFC 7693) over a content. */
+final class ContentDigest implements ContentSink
+{
+    private const ZEROS = 1 << 20;
+
+    private string $state;
+
+    public function __construct()
+    {
+        $this->state = sodium_crypto_generichash_init('', 32);
+    }
+
+    public function data(string $bytes): void
+    {
+        sodium_crypto_generichash_update($this->state, $bytes);
+    }
+
+    public function hole(int $length): void
+    {
+        $zeros = str_repeat("\0", min($length, self::ZEROS));
+        for ($left = $length; $left > 0; $left -= strlen($zeros)) {
+            $this->data($left < strlen($zeros) ? substr($zeros, 0, $left) : $zeros);
+        }
+    }
+
+    /** 32 bytes. */
+    public function finish(): string
+    {
+        return sodium_crypto_generichash_final($this->state, 32);
+    }
+
+    public static function of(string $bytes): string
+    {
+        return sodium_crypto_generichash($bytes, '', 32);
+    }
+}

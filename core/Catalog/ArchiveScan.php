@@ -1,0 +1,191 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Catalog;
+
+use Kaiseki\Core\Archive\ArchiveFile;
+use Kaiseki\Core\Archive\ContentDigest;
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Archive\GzipStream;
+use Kaiseki\Core\Archive\TarEntry;
+use Kaiseki\Core\Archive\TarReader;
+use Kaiseki\Core\Archive\UnreadableArchive;
+
+/** What stands in one archive: its members with their digests and places, and its folder records. */
+final class ArchiveScan
+{
+    /** @var array<array-key, string> path => packed version, in the order of the archive */
+    public array $members = [];
+
+    /** @var array<array-key, array<array-key, string>> folder path => name => Y, N or D */
+    public array $folders = [];
+
+    /** @var list<array{string, string}> R, T and X records of all folders, with paths of the tree */
+    public array $moves = [];
+
+    /** @var list<string> packed places, see PlaceIndex */
+    public array $places = [];
+
+    /** @var list<string> what is wrong with the archive, or was passed over, in words that follow its name */
+    public array $problems = [];
+
+    /** Whether everything that the archive once held was read. */
+    public bool $whole = true;
+
+    public int $count = 0;
+
+    /** Whether a member can be read without inflating all that stands before it. */
+    public bool $seekable = true;
+
+    private function __construct() {}
+
+    /**
+     * Reads the archive to its end, or to where it is damaged: what was sound until there counts.
+     *
+     * @param  callable(int): void|null  $progress  told the members read so far, now and then
+     *
+     * @throws UnreadableArchive if not even one member could be read
+     */
+    public static function read(ArchiveFile $archive, ?callable $progress = null): self
+    {
+        $scan = new self;
+        $stream = $archive->open();
+        $reader = new TarReader($stream);
+        $ends = [];
+        try {
+            while (($entry = $reader->next()) !== null) {
+                $scan->take($entry, $reader);
+                if ($archive->gzipped) {
+                    $ends[] = $stream->position();
+                }
+                if (++$scan->count % 2000 === 0 && $progress !== null) {
+                    $progress($scan->count);
+                }
+            }
+        } catch (UnreadableArchive $damage) {
+            $scan->whole = false;
+            $scan->problems[] = $damage->getMessage();
+            $scan->distrustFrom($damage->soundUntil, $ends);
+            if ($scan->members === [] && $scan->folders === []) {
+                throw $damage;
+            }
+        }
+        foreach ($reader->problems() as $problem) {
+            $scan->problems[] = $problem;
+            $scan->whole = false;
+        }
+        $scan->seekable = ! $stream instanceof GzipStream || $stream->membersSeen() > 1;
+
+        return $scan;
+    }
+
+    private function take(TarEntry $entry, TarReader $reader): void
+    {
+        try {
+            $path = EntryPath::of($entry->path);
+            $target = $entry->kind === EntryKind::HardLink ? EntryPath::of($entry->linkTarget) : $entry->linkTarget;
+        } catch (UnsafePath $unsafe) {
+            $this->problems[] = lcfirst($unsafe->getMessage());
+
+            return;
+        }
+        if ($entry->kind === EntryKind::HardLink) {
+            $this->link($path, $target);
+
+            return;
+        }
+        if ($path === '' && $entry->kind !== EntryKind::Folder) {
+            $this->problems[] = 'it holds a member without a name; that is left out';
+
+            return;
+        }
+        $digest = null;
+        if ($entry->kind === EntryKind::File) {
+            $content = new ContentDigest;
+            $reader->content($entry, $content);
+            $digest = $content->finish();
+            if ($entry->size > 0) {
+                $this->places[] = PlaceIndex::pack($digest, $entry->place, $entry->size);
+            }
+        }
+        $this->members[$path] = (new Version(
+            $entry->kind, $entry->size, $entry->mtime, $digest, $entry->mode, self::id($entry->uid), self::id($entry->gid),
+            $entry->uname, $entry->gname, $entry->kind === EntryKind::Symlink ? $target : '', 0, $entry->pieces !== null,
+        ))->pack();
+        if ($entry->dumpDir !== null) {
+            $this->folders[$path] = $entry->dumpDir->names;
+            foreach ($entry->dumpDir->moves as [$code, $moved]) {
+                try {
+                    $this->moves[] = [$code, EntryPath::of($moved)];
+                } catch (UnsafePath $unsafe) {
+                    $this->problems[] = lcfirst($unsafe->getMessage());
+                }
+            }
+        }
+    }
+
+    /** A second name of a file that stands before it in the archive. */
+    private function link(string $path, string $target): void
+    {
+        $first = $this->members[$target] ?? null;
+        if ($first === null || $first[0] === 'd' || $path === '') {
+            $this->members[$path] = Version::unknown()->pack();
+            $this->problems[] = 'it links "'.Shown::name($path).'" to "'.Shown::name($target).'", which it does not hold';
+
+            return;
+        }
+        $version = Version::unpack($first);
+        if ($version->linkGroup === 0) {
+            $version = self::inGroup($version, self::groupOf($target, $version));
+            $this->members[$target] = $version->pack();
+        }
+        $this->members[$path] = $this->members[$target];
+    }
+
+    /** A number that is the same for all names of one file, and stays while its content and time do. */
+    private static function groupOf(string $target, Version $version): int
+    {
+        $hash = unpack('J', sodium_crypto_generichash($target."\0".$version->pack()));
+
+        return ($hash[1] ?? 1) & PHP_INT_MAX | 1;
+    }
+
+    private static function inGroup(Version $v, int $group): Version
+    {
+        return new Version($v->kind, $v->size, $v->mtime, $v->digest, $v->mode, $v->uid, $v->gid, $v->uname, $v->gname, $v->linkTarget, $group, $v->sparse);
+    }
+
+    /**
+     * The checksum of a gzip member could not be confirmed: what was read of it may be wrong, so no content in it counts.
+     *
+     * @param  list<int>  $ends  uncompressed position behind the headers and content of each member
+     */
+    private function distrustFrom(int $position, array $ends): void
+    {
+        if ($ends === [] || $ends[array_key_last($ends)] <= $position) {
+            return;
+        }
+        $sound = 0;
+        while ($ends[$sound] <= $position) {
+            $sound++;
+        }
+        $suspect = [];
+        $index = 0;
+        foreach ($this->members as $path => $packed) {
+            if ($index++ >= $sound && $packed[0] === 'f') {
+                $version = Version::unpack($packed);
+                if ($version->digest !== null) {
+                    $suspect[$version->digest] = true;
+                }
+                $this->members[$path] = Version::unknown()->pack();
+            }
+        }
+        $this->places = array_values(array_filter($this->places, fn (string $place): bool => ! isset($suspect[substr($place, 0, 32)])));
+    }
+
+    private static function id(int $id): int
+    {
+        return max(0, min(0xFFFFFFFF, $id));
+    }
+}

@@ -1,0 +1,119 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Catalog;
+
+use Kaiseki\Core\Archive\Place;
+use RuntimeException;
+
+/**
+ * The contents that stand in one set's archive and where: a file of records of 56 bytes, sorted by digest, searched by
+ * halving. A content is found by its digest, so a file that was renamed, copied or stored again has every place that
+ * holds the same bytes. See docs/decisions/0002-places-by-digest.md.
+ */
+final class PlaceIndex
+{
+    private const RECORD = 56;
+
+    /** Up to this size the whole index is taken into memory when it is first asked. */
+    private const SMALL = 16 << 20;
+
+    private ?string $records = null;
+
+    /** @var resource */
+    private $file;
+
+    private readonly int $count;
+
+    /** @throws RuntimeException if there is no such index */
+    private function __construct(string $path)
+    {
+        $file = @fopen($path, 'rb');
+        if ($file === false) {
+            throw new RuntimeException("The index $path cannot be read.");
+        }
+        $this->file = $file;
+        $size = fstat($file)['size'] ?? 0;
+        $this->count = intdiv($size, self::RECORD);
+        if ($size <= self::SMALL) {
+            $this->records = (string) stream_get_contents($file);
+        }
+    }
+
+    public static function open(string $path): self
+    {
+        return new self($path);
+    }
+
+    public static function pack(string $digest, Place $place, int $size): string
+    {
+        return $digest.pack('JJJ', $place->offset, $place->within, $size);
+    }
+
+    /**
+     * Writes the index whole, or not at all.
+     *
+     * @param  list<string>  $records
+     */
+    public static function write(string $path, array $records): void
+    {
+        sort($records, SORT_STRING);
+        $partial = "$path.partial";
+        $file = @fopen($partial, 'wb');
+        if ($file === false) {
+            throw new RuntimeException("The index $path cannot be written.");
+        }
+        foreach (array_chunk($records, 4096) as $chunk) {
+            $bytes = implode('', $chunk);
+            if (fwrite($file, $bytes) !== strlen($bytes)) {
+                throw new RuntimeException("The index $path cannot be written: is the disk full?");
+            }
+        }
+        fclose($file);
+        rename($partial, $path);
+    }
+
+    /** Where the content with this digest stands, or null. */
+    public function find(string $digest): ?Place
+    {
+        $low = 0;
+        $high = $this->count;
+        while ($low < $high) {
+            $middle = ($low + $high) >> 1;
+            if (strcmp($this->record($middle, 32), $digest) < 0) {
+                $low = $middle + 1;
+            } else {
+                $high = $middle;
+            }
+        }
+        if ($low >= $this->count) {
+            return null;
+        }
+        $record = $this->record($low, self::RECORD);
+        if (! str_starts_with($record, $digest)) {
+            return null;
+        }
+        $numbers = unpack('Joffset/Jwithin', $record, 32);
+
+        return new Place($numbers['offset'] ?? 0, $numbers['within'] ?? 0);
+    }
+
+    /** @return iterable<string> every digest, sorted; one that stands twice comes twice */
+    public function digests(): iterable
+    {
+        for ($index = 0; $index < $this->count; $index++) {
+            yield $this->record($index, 32);
+        }
+    }
+
+    private function record(int $index, int $length): string
+    {
+        if ($this->records !== null) {
+            return substr($this->records, $index * self::RECORD, $length);
+        }
+        fseek($this->file, $index * self::RECORD);
+
+        return (string) fread($this->file, $length);
+    }
+}

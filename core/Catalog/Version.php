@@ -1,0 +1,116 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Catalog;
+
+use Kaiseki\Core\Archive\EntryKind;
+
+/**
+ * What a path was over a span of points. Two versions with the same packed form are the same version. Trees hold the
+ * packed form only, so that a tree of a hundred thousand entries takes a few tens of megabytes.
+ */
+final readonly class Version
+{
+    public function __construct(
+        public EntryKind $kind,
+        /** Bytes of content; -1 where the content is unknown. */
+        public int $size,
+        /** Nanoseconds since 1970. */
+        public int $mtime,
+        /** BLAKE2b-256 of the content, 32 bytes; null for what has none, and where it is unknown. */
+        public ?string $digest,
+        public int $mode,
+        public int $uid,
+        public int $gid,
+        public string $uname,
+        public string $gname,
+        /** Of a symbolic link. */
+        public string $linkTarget = '',
+        /** The same for all names of one file with several; 0 for a file with one. */
+        public int $linkGroup = 0,
+        public bool $sparse = false,
+    ) {}
+
+    /** A thing that is known to have been there, and no more: its set, or its base, could not be read. */
+    public static function unknown(): self
+    {
+        return new self(EntryKind::File, -1, 0, null, 0, 0, 0, '', '');
+    }
+
+    public function isUnknown(): bool
+    {
+        return $this->kind === EntryKind::File && $this->size < 0;
+    }
+
+    /** Whether its content must be read from an archive. */
+    public function needsBytes(): bool
+    {
+        return $this->kind === EntryKind::File && $this->size !== 0;
+    }
+
+    public function pack(): string
+    {
+        return self::join($this->kind->value, $this->size, $this->mtime, $this->digest, $this->attributes());
+    }
+
+    /** What the catalog keeps in one column. */
+    public function attributes(): string
+    {
+        return pack('VVVJC', $this->mode, $this->uid, $this->gid, $this->linkGroup, $this->sparse ? 1 : 0)
+            .chr(min(255, strlen($this->uname))).substr($this->uname, 0, 255)
+            .chr(min(255, strlen($this->gname))).substr($this->gname, 0, 255)
+            .$this->linkTarget;
+    }
+
+    public static function join(string $kind, int $size, int $mtime, ?string $digest, string $attributes): string
+    {
+        return $kind.pack('JJ', $size, $mtime).($digest === null ? "\0" : "\1".$digest).$attributes;
+    }
+
+    public static function kindOf(string $packed): string
+    {
+        return $packed[0];
+    }
+
+    /** Bytes of content, as folder totals count them: nothing for what is no file or unknown. */
+    public static function bytesOf(string $packed): int
+    {
+        return $packed[0] === 'f' ? max(0, self::int64($packed, 1)) : 0;
+    }
+
+    /** @return array{kind: string, size: int, mtime: int, digest: ?string, attributes: string} */
+    public static function columns(string $packed): array
+    {
+        $known = $packed[17] === "\1";
+
+        return [
+            'kind' => $packed[0], 'size' => self::int64($packed, 1), 'mtime' => self::int64($packed, 9),
+            'digest' => $known ? substr($packed, 18, 32) : null, 'attributes' => substr($packed, $known ? 50 : 18),
+        ];
+    }
+
+    public static function unpack(string $packed): self
+    {
+        return self::fromColumns(...self::columns($packed));
+    }
+
+    public static function fromColumns(string $kind, int $size, int $mtime, ?string $digest, string $attributes): self
+    {
+        $numbers = unpack('Vmode/Vuid/Vgid/Jgroup/Csparse/Cuname', $attributes);
+        assert(is_array($numbers));
+        $at = 22 + $numbers['uname'];
+        $gname = ord($attributes[$at]);
+
+        return new self(
+            EntryKind::from($kind), $size, $mtime, $digest, $numbers['mode'], $numbers['uid'], $numbers['gid'],
+            substr($attributes, 22, $numbers['uname']), substr($attributes, $at + 1, $gname),
+            substr($attributes, $at + 1 + $gname), $numbers['group'], $numbers['sparse'] === 1,
+        );
+    }
+
+    private static function int64(string $bytes, int $at): int
+    {
+        return unpack('J', $bytes, $at)[1] ?? 0;
+    }
+}

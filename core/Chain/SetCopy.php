@@ -1,0 +1,22 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Chain;
+
+/** A set's archive on one store. */
+final readonly class SetCopy
+{
+    public function __construct(
+        public string $store,
+        public CopyState $state = CopyState::Ok,
+        /** @var list<string> what must be mounted to read it; one for a disk, several where a set spans cartridges */
+        public array $media = [],
+    ) {}
+
+    /** @return list<string> the media, each named with its store */
+    public function mediaKeys(): array
+    {
+        return array_map(fn (string $medium): string => $this->store."\0".$medium, $this->media === [] ? [$this->store] : $this->media);
+    }
+}

@@ -1,0 +1,28 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+/** What happens where something stands already. */
+enum ConflictRule: string
+{
+    /** The restored one gets a dated name beside it. */
+    case Beside = 'beside';
+    /** The present one gets a dated name, the restored one takes its place. */
+    case RenamePresent = 'rename-present';
+    /** The present one stays, the restored one is left out. */
+    case MissingOnly = 'missing-only';
+    /** The present one goes to the set-aside, from which it can be put back. */
+    case Replace = 'replace';
+
+    public function words(): string
+    {
+        return match ($this) {
+            self::Beside => 'replacing nothing',
+            self::RenamePresent => 'renaming what is there now',
+            self::MissingOnly => 'adding only what is missing',
+            self::Replace => 'replacing what is there now',
+        };
+    }
+}

@@ -1,0 +1,348 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use FFI;
+use Kaiseki\Core\Files\Internal\Libc;
+use Kaiseki\Core\Files\Internal\Status;
+
+/**
+ * One folder of this machine and what lies below it, by paths that cannot leave it: each part of a path is opened from
+ * the folder before it, and a link on the way is refused, also one that somebody puts there meanwhile.
+ */
+final class FolderBelow
+{
+    private const OPEN_FOLDERS = 128;
+
+    private readonly Libc $libc;
+
+    /** @var array<array-key, int> path => descriptor, the most recently used last */
+    private array $open = [];
+
+    private readonly FFI\CData $buffer;
+
+    private const BUFFER = 262144;
+
+    private function __construct(private readonly int $root, public readonly string $path)
+    {
+        $this->libc = Libc::get();
+        $this->buffer = $this->libc->c->new('char['.self::BUFFER.']');
+    }
+
+    public function __destruct()
+    {
+        $this->forget();
+        $this->libc->c->close($this->root);
+    }
+
+    /** @throws UnableToRestore if it does not exist, is no folder, or may not be entered */
+    public static function open(string $path): self
+    {
+        $libc = Libc::get();
+        $fd = str_contains($path, "\0") ? -1 : $libc->c->open($path, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_CLOEXEC);
+        if ($fd < 0) {
+            throw $libc->errno() === Libc::ENOENT ? UnableToRestore::targetMissing($path) : UnableToRestore::targetUnfit($path, $libc->reason());
+        }
+
+        return new self($fd, $path);
+    }
+
+    /** Opens it, and makes it first if only its last part is missing. */
+    public static function make(string $path): self
+    {
+        if (! file_exists($path) && is_dir(dirname($path)) && ! @mkdir($path, 0755) && ! is_dir($path)) {
+            throw UnableToRestore::targetUnfit($path, error_get_last()['message'] ?? 'it cannot be made');
+        }
+
+        return self::open($path);
+    }
+
+    public function status(string $path): ?Status
+    {
+        if ($path === '') {
+            return $this->libc->status($this->root, '', Libc::AT_EMPTY_PATH);
+        }
+        [$folder, $name] = self::split($path);
+        $fd = $this->descriptor($folder, false);
+
+        return $fd === null ? null : $this->libc->status($fd, $name);
+    }
+
+    public function readLink(string $path): string
+    {
+        [$fd, $name] = $this->at($path);
+        $length = $this->libc->c->readlinkat($fd, $name, $this->buffer, self::BUFFER);
+
+        return $length < 0 ? '' : FFI::string($this->buffer, $length);
+    }
+
+    /** Makes the folder, and those above it, where they are not there yet. */
+    public function makeFolder(string $path, int $mode = 0700): void
+    {
+        if ($path === '' || isset($this->open[$path])) {
+            return;
+        }
+        [$above, $name] = self::split($path);
+        $this->makeFolder($above, $mode);
+        [$fd] = $this->at($path);
+        if ($this->libc->c->mkdirat($fd, $name, $mode) !== 0 && $this->libc->errno() !== Libc::EEXIST) {
+            throw $this->failure($path);
+        }
+    }
+
+    /** Opens a new file for writing; never one that is there, nor through a link. */
+    public function createFile(string $path): FileBeingWritten
+    {
+        [$fd, $name] = $this->at($path);
+        $file = $this->libc->c->openat($fd, $name, Libc::O_WRONLY | Libc::O_CREAT | Libc::O_EXCL | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0600);
+        if ($file < 0) {
+            throw $this->failure($path);
+        }
+
+        return new FileBeingWritten($file, $path, $this);
+    }
+
+    public function symlink(string $target, string $path): void
+    {
+        [$fd, $name] = $this->at($path);
+        $this->must($this->libc->c->symlinkat($target, $fd, $name), $path);
+    }
+
+    public function hardLink(string $existing, string $path): void
+    {
+        [$from, $old] = $this->at($existing);
+        [$to, $new] = $this->at($path);
+        $this->must($this->libc->c->linkat($from, $old, $to, $new, 0), $path);
+    }
+
+    public function fifo(string $path): void
+    {
+        [$fd, $name] = $this->at($path);
+        $this->must($this->libc->c->mkfifoat($fd, $name, 0600), $path);
+    }
+
+    /** Renames within this folder, replacing nothing: false if something stands at the new name. */
+    public function rename(string $from, string $to): bool
+    {
+        [$fromFd, $old] = $this->at($from);
+        [$toFd, $new] = $this->at($to);
+        $this->forget($from);
+        if ($this->libc->c->renameat2($fromFd, $old, $toFd, $new, Libc::RENAME_NOREPLACE) === 0) {
+            return true;
+        }
+        $errno = $this->libc->errno();
+        if ($errno === Libc::EEXIST) {
+            return false;
+        }
+        if ($errno === Libc::EINVAL && $this->libc->status($toFd, $new) === null) {
+            // A file system without that flag: looked first, then renamed.
+            $this->must($this->libc->c->renameat2($fromFd, $old, $toFd, $new, 0), $to);
+
+            return true;
+        }
+        throw $this->failure($to);
+    }
+
+    /** Removes one file, link or empty folder; nothing happens if it is gone. */
+    public function remove(string $path): bool
+    {
+        $status = $this->status($path);
+        if ($status === null) {
+            return true;
+        }
+        [$fd, $name] = $this->at($path);
+        if ($status->type === Status::FOLDER) {
+            $this->forget($path);
+        }
+
+        return $this->libc->c->unlinkat($fd, $name, $status->type === Status::FOLDER ? Libc::AT_REMOVEDIR : 0) === 0;
+    }
+
+    /** Removes a folder and all below it, following no link. */
+    public function removeTree(string $path): void
+    {
+        $status = $this->status($path);
+        if ($status?->type === Status::FOLDER) {
+            foreach ($this->names($path) as $name) {
+                $this->removeTree($path === '' ? $name : "$path/$name");
+            }
+        }
+        $this->remove($path);
+    }
+
+    /** @return list<string> the names in a folder; none if it is not there */
+    public function names(string $path): array
+    {
+        $fd = $this->descriptor($path, false);
+        if ($fd === null) {
+            return [];
+        }
+
+        return array_values(array_diff(@scandir("/proc/self/fd/$fd", SCANDIR_SORT_NONE) ?: [], ['.', '..']));
+    }
+
+    /** Owner before mode: a change of owner takes set-user bits away. Mode null leaves it, as for links. */
+    public function describe(string $path, ?int $mode, int $uid, int $gid, int $mtime, bool $owner): void
+    {
+        [$fd, $name] = $path === '' ? [$this->root, '.'] : $this->at($path);
+        if ($owner) {
+            $this->libc->c->fchownat($fd, $name, $uid, $gid, Libc::AT_SYMLINK_NOFOLLOW);
+        }
+        if ($mode !== null) {
+            $this->libc->c->fchmodat($fd, $name, $mode, 0);
+        }
+        $this->libc->c->utimensat($fd, $name, $this->libc->times($mtime), Libc::AT_SYMLINK_NOFOLLOW);
+    }
+
+    /** Gives a folder back its owner's full permission, for work in it. */
+    public function allowWork(string $path): void
+    {
+        [$fd, $name] = $this->at($path);
+        $this->libc->c->fchmodat($fd, $name, 0700, 0);
+    }
+
+    /**
+     * Opens a file for reading; null if it is not there, is no regular file, or may not be read.
+     *
+     * @return resource|null
+     */
+    public function read(string $path)
+    {
+        [$folder, $name] = self::split($path);
+        $fd = $this->descriptor($folder, false);
+        $file = $fd === null ? -1 : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC);
+        if ($file < 0) {
+            return null;
+        }
+        $stream = @fopen("/proc/self/fd/$file", 'rb');
+        $this->libc->c->close($file);
+
+        return $stream === false ? null : $stream;
+    }
+
+    /** BLAKE2b-256 of a file as it stands on the disk; null if it cannot be read. */
+    public function digest(string $path): ?string
+    {
+        [$folder, $name] = self::split($path);
+        $fd = $this->descriptor($folder, false);
+        if ($fd === null) {
+            return null;
+        }
+        $file = $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC);
+        if ($file < 0) {
+            return null;
+        }
+        $read = $this->libc->c->read($file, $this->buffer, self::BUFFER);
+        if ($read >= 0 && $read < self::BUFFER) {
+            $digest = sodium_crypto_generichash($read === 0 ? '' : FFI::string($this->buffer, $read), '', 32);
+            // A short read is the end of the file for regular files, but only a second one proves it.
+            $more = $this->libc->c->read($file, $this->buffer, 1);
+            if ($more === 0) {
+                $this->libc->c->close($file);
+
+                return $digest;
+            }
+            $this->libc->c->lseek($file, 0, 0);
+            $read = $this->libc->c->read($file, $this->buffer, self::BUFFER);
+        }
+        $state = sodium_crypto_generichash_init('', 32);
+        for (; $read > 0; $read = $this->libc->c->read($file, $this->buffer, self::BUFFER)) {
+            sodium_crypto_generichash_update($state, FFI::string($this->buffer, $read));
+        }
+        $this->libc->c->close($file);
+
+        return $read < 0 ? null : sodium_crypto_generichash_final($state, 32);
+    }
+
+    /** Waits until all that was written to this file system is on the disk. */
+    public function sync(): void
+    {
+        if ($this->libc->c->syncfs($this->root) !== 0) {
+            throw $this->failure('');
+        }
+    }
+
+    public function freeBytes(): int
+    {
+        return (int) (@disk_free_space($this->path) ?: 0);
+    }
+
+    public function failure(string $path): UnableToRestore
+    {
+        $errno = $this->libc->errno();
+
+        return match (true) {
+            $errno === Libc::ENOSPC, $errno === Libc::EDQUOT => UnableToRestore::full($this->path),
+            default => UnableToRestore::at($path, $this->libc->reason()),
+        };
+    }
+
+    /** @return array{int, string} the open folder a path lies in, and its name there */
+    private function at(string $path): array
+    {
+        [$folder, $name] = self::split($path);
+        $fd = $this->descriptor($folder, true);
+        assert($fd !== null);
+
+        return [$fd, $name];
+    }
+
+    private function descriptor(string $folder, bool $must): ?int
+    {
+        if ($folder === '') {
+            return $this->root;
+        }
+        if (isset($this->open[$folder])) {
+            return $this->open[$folder];
+        }
+        [$above, $name] = self::split($folder);
+        $fd = $this->descriptor($above, $must);
+        if ($fd === null) {
+            return null;
+        }
+        $opened = $name === '..' || $name === '.' || str_contains($name, "\0") ? -1
+            : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_NOFOLLOW | Libc::O_CLOEXEC);
+        if ($opened < 0) {
+            if (! $must) {
+                return null;
+            }
+            $errno = $this->libc->errno();
+            throw in_array($errno, [Libc::ELOOP, Libc::ENOTDIR], true) ? UnableToRestore::throughLink($folder) : $this->failure($folder);
+        }
+        if (count($this->open) >= self::OPEN_FOLDERS) {
+            $oldest = array_key_first($this->open);
+            $this->libc->c->close($this->open[$oldest]);
+            unset($this->open[$oldest]);
+        }
+
+        return $this->open[$folder] = $opened;
+    }
+
+    /** Closes the folders at and below a path (all of them without one): their names may mean something else now. */
+    private function forget(?string $path = null): void
+    {
+        foreach ($this->open as $folder => $fd) {
+            if ($path === null || $folder === $path || str_starts_with((string) $folder, "$path/")) {
+                $this->libc->c->close($fd);
+                unset($this->open[$folder]);
+            }
+        }
+    }
+
+    private function must(int $result, string $path): void
+    {
+        if ($result !== 0) {
+            throw $this->failure($path);
+        }
+    }
+
+    /** @return array{string, string} */
+    private static function split(string $path): array
+    {
+        $slash = strrpos($path, '/');
+
+        return $slash === false ? ['', $path] : [substr($path, 0, $slash), substr($path, $slash + 1)];
+    }
+}

@@ -1,0 +1,78 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use RuntimeException;
+
+/**
+ * What a run did to its target, written line by line before each deed, so that a run that was killed can be gone on with
+ * or undone. Paths are percent-encoded.
+ */
+final class Journal
+{
+    /** All is staged and was right. */
+    public const STAGED = 'staged';
+
+    /** [staged path, final path]: nothing stood there. */
+    public const PLACED = 'placed';
+
+    /** [path, where it went]: what stood there is in the set-aside. */
+    public const SET_ASIDE = 'set-aside';
+
+    /** [path, where it went]: what stood there was renamed. */
+    public const RENAMED = 'renamed';
+
+    /** [path]: left as it was, because of the rule or since it is the same. */
+    public const KEPT = 'kept';
+
+    public const FINISHED = 'finished';
+
+    /** @var resource */
+    private $file;
+
+    private function __construct(public readonly string $path)
+    {
+        $file = @fopen($path, 'ab');
+        if ($file === false) {
+            throw new RuntimeException("The journal $path cannot be written.");
+        }
+        $this->file = $file;
+    }
+
+    public static function open(string $path): self
+    {
+        return new self($path);
+    }
+
+    public function add(string $what, string ...$paths): void
+    {
+        $line = implode("\t", [$what, ...array_map(rawurlencode(...), $paths)])."\n";
+        if (fwrite($this->file, $line) !== strlen($line) || ! fflush($this->file)) {
+            throw new RuntimeException("The journal {$this->path} cannot be written: is the disk full?");
+        }
+    }
+
+    /** @return iterable<list<string>> what was done, and its paths; a last line that was cut off is left out */
+    public static function read(string $path): iterable
+    {
+        $file = @fopen($path, 'rb');
+        while ($file !== false && ($line = fgets($file)) !== false) {
+            if (str_ends_with($line, "\n")) {
+                yield array_map(rawurldecode(...), explode("\t", rtrim($line, "\n")));
+            }
+        }
+    }
+
+    public static function holds(string $path, string $what): bool
+    {
+        foreach (self::read($path) as $line) {
+            if ($line[0] === $what) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+}

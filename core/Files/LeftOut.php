@@ -1,0 +1,16 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+/** Something of the selection that did not come back. */
+final readonly class LeftOut
+{
+    public function __construct(
+        public string $path,
+        public string $because,
+        /** Whether it was wanted and could not be given back; false where it was left out by design or by the rule. */
+        public bool $isLoss,
+    ) {}
+}

@@ -1,0 +1,77 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Version;
+
+/** What is to be brought back, where to, and what happens where something stands already. */
+final readonly class RestoreOrder
+{
+    public function __construct(
+        /** Names the staging folder and the set-aside: letters, digits and dashes. */
+        public string $key,
+        /** @var array<array-key, string> path below the target => packed version, a folder before what is in it */
+        public array $items,
+        /** The folder of this machine they go below. */
+        public string $target,
+        public ConflictRule $conflict,
+        /** Goes into the names of what is put beside something, such as "2026-11-12 0824". */
+        public string $date,
+        public bool $keepSetId = false,
+        /** Whether the top's own mode and time are restored too. */
+        public bool $describeTop = false,
+    ) {}
+
+    public function staging(): string
+    {
+        return ".kaiseki-staging-{$this->key}";
+    }
+
+    public function setAside(): string
+    {
+        return ".kaiseki-set-aside-{$this->key}";
+    }
+
+    /** Permission bits as they are to be on the target. */
+    public function modeOf(Version $version): int
+    {
+        return $this->keepSetId ? $version->mode : $version->mode & ~06000;
+    }
+
+    /**
+     * All in one folder: clashing names are numbered, folders dropped.
+     *
+     * @param  array<array-key, string>  $items
+     * @return array<array-key, string> name => packed version
+     */
+    public static function flatten(array $items): array
+    {
+        $flat = $taken = [];
+        foreach ($items as $path => $packed) {
+            if ($packed[0] === 'd') {
+                continue;
+            }
+            [, $name] = EntryPath::split((string) $path);
+            $free = $name;
+            for ($n = 2; isset($taken[mb_strtolower(mb_scrub($free))]); $n++) {
+                $free = self::marked($name, (string) $n);
+            }
+            $taken[mb_strtolower(mb_scrub($free))] = true;
+            $flat[$free] = $packed;
+        }
+
+        return $flat;
+    }
+
+    /** A name with a mark in front of its ending, cut so that it stays within 255 bytes. */
+    public static function marked(string $name, string $mark): string
+    {
+        $dot = strrpos($name, '.');
+        [$stem, $ending] = $dot === false || $dot === 0 || strlen($name) - $dot > 12 ? [$name, ''] : [substr($name, 0, $dot), substr($name, $dot)];
+
+        return substr($stem, 0, 255 - strlen($ending) - strlen($mark) - 3)." ($mark)".$ending;
+    }
+}

@@ -1,0 +1,34 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Protect;
+
+use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Instant;
+
+/** What is written beside a set as NAME.set.json. */
+final readonly class SetRecord
+{
+    public function __construct(
+        public string $name,
+        public Level $level,
+        public Level $asked,
+        public ?string $base,
+        public string $history,
+        public Instant $capturedFrom,
+        public Instant $capturedAt,
+        /** @var list<string> */
+        public array $remarks,
+    ) {}
+
+    /** @return array<string, mixed> */
+    public function toArray(SetCounts $counts, string $digest, int $bytes): array
+    {
+        return [
+            'format' => 'kaiseki set 1', 'name' => $this->name, 'level' => $this->level->name, 'asked_level' => $this->asked->name, 'base' => $this->base, 'history' => $this->history,
+            'captured_from' => $this->capturedFrom->iso(), 'captured_at' => $this->capturedAt->iso(), 'consistency' => 'unknown',
+            'entries' => $counts->entries, 'stored' => $counts->stored, 'bytes' => $bytes, 'blake2b_256' => bin2hex($digest), 'remarks' => [...$this->remarks, ...$counts->remarks],
+        ];
+    }
+}

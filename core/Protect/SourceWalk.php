@@ -1,0 +1,75 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Protect;
+
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\Internal\Status;
+
+/** Goes through a live folder tree: all folders, each before what is in it, with the names of all their entries. */
+final class SourceWalk
+{
+    /** @var array<int, string> */
+    private array $users = [];
+
+    /** @var array<int, string> */
+    private array $groups = [];
+
+    public function __construct(private readonly FolderBelow $source) {}
+
+    /**
+     * Folders in the order of their paths, the top first, each with the entries directly in it.
+     *
+     * @return iterable<string, list<SourceEntry>>
+     */
+    public function folders(): iterable
+    {
+        $waiting = [''];
+        while ($waiting !== []) {
+            $folder = array_pop($waiting);
+            $entries = [];
+            $names = $this->source->names($folder);
+            sort($names, SORT_STRING);
+            $below = [];
+            foreach ($names as $name) {
+                if (str_starts_with($name, '.kaiseki-')) {
+                    continue; // staging folders and set-asides of runs
+                }
+                $path = $folder === '' ? $name : "$folder/$name";
+                $entry = $this->entry($path);
+                if ($entry === null) {
+                    continue;
+                }
+                $entries[] = $entry;
+                if ($entry->kind === EntryKind::Folder) {
+                    $below[] = $path;
+                }
+            }
+            foreach (array_reverse($below) as $path) {
+                $waiting[] = $path;
+            }
+            yield $folder => $entries;
+        }
+    }
+
+    /** Null if it is gone, or of a kind that is not stored (sockets, devices). */
+    public function entry(string $path): ?SourceEntry
+    {
+        $status = $this->source->status($path);
+        $kind = match ($status?->type) {
+            Status::FILE => EntryKind::File, Status::FOLDER => EntryKind::Folder, Status::SYMLINK => EntryKind::Symlink, Status::FIFO => EntryKind::Fifo,
+            default => null,
+        };
+        if ($status === null || $kind === null) {
+            return null;
+        }
+
+        return new SourceEntry(
+            $path, $kind, $kind === EntryKind::File ? $status->size : 0, $status->mode, $status->uid, $status->gid,
+            $this->users[$status->uid] ??= posix_getpwuid($status->uid)['name'] ?? '', $this->groups[$status->gid] ??= posix_getgrgid($status->gid)['name'] ?? '',
+            $status->mtime, $status->ctime, $status->inode, $status->device, $status->links, $kind === EntryKind::Symlink ? $this->source->readLink($path) : '',
+        );
+    }
+}

@@ -1,0 +1,42 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\StandIns;
+
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Protect\Clock;
+use RuntimeException;
+
+/** A file server in small: a folder tree, and a clock of its own that stands in a file beside it. */
+final readonly class FileHost implements Clock
+{
+    /** @param string $folder holds `files`, the tree, and `clock`, an ISO 8601 moment */
+    public function __construct(public string $folder) {}
+
+    public function root(): string
+    {
+        return "{$this->folder}/files";
+    }
+
+    /** The host a tree belongs to; null if the tree is not one of a stand-in. */
+    public static function of(string $root): ?self
+    {
+        return basename($root) === 'files' && is_file(dirname($root).'/clock') ? new self(dirname($root)) : null;
+    }
+
+    public function now(): Instant
+    {
+        $clock = @file_get_contents("{$this->folder}/clock");
+
+        return Instant::parse(trim($clock === false ? throw new RuntimeException("The clock of the host in {$this->folder} cannot be read.") : $clock));
+    }
+
+    public function setClock(Instant $now): void
+    {
+        if (! is_dir($this->root())) {
+            mkdir($this->root(), 0755, true);
+        }
+        file_put_contents("{$this->folder}/clock", $now->iso()."\n");
+    }
+}
