@@ -33,6 +33,6 @@ final class Instance
 
     public static function port(): int
     {
-        return (int) (@file_get_contents(self::path('port')) ?: 8480);
+        return is_file(self::path('port')) ? (int) file_get_contents(self::path('port')) : 8480;
     }
 }

@@ -60,6 +60,7 @@ make_home() {
   ( umask 077; mkdir -p "$KAISEKI_HOME" )
   mkdir -p "$KAISEKI_HOME"/{log,run,tmp,keys,cache,storage/framework/{views,sessions,cache/data,testing},storage/logs,storage/app}
   chmod 700 "$KAISEKI_HOME/run" "$KAISEKI_HOME/keys"
+  [ -e "$KAISEKI_HOME/.env" ] || : >"$KAISEKI_HOME/.env"
   [ -s "$KAISEKI_HOME/keys/app.key" ] || ( umask 077; printf 'base64:%s\n' "$(head -c 32 /dev/urandom | base64)" >"$KAISEKI_HOME/keys/app.key" )
 }
 

@@ -29,5 +29,6 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->create();
 
 $app->useStoragePath("$home/storage");
+$app->useEnvironmentPath($home);
 
 return $app;

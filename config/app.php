@@ -12,7 +12,7 @@ return [
     'timezone' => 'UTC',
     'locale' => 'en',
     'cipher' => 'AES-256-CBC',
-    'key' => trim((string) @file_get_contents(Instance::path('keys/app.key'))),
+    'key' => is_file(Instance::path('keys/app.key')) ? trim((string) file_get_contents(Instance::path('keys/app.key'))) : '',
     'faker_locale' => 'en_GB',
 
     // The zone in which moments are shown beside UTC.

@@ -16,6 +16,7 @@ use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Catalog\PlaceIndex;
 use Kaiseki\Core\Catalog\ResolvedTree;
+use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Tree;
 use Kaiseki\Core\Catalog\TreeResolver;
 use Kaiseki\Core\Chain\Level;
@@ -71,7 +72,7 @@ final class SetRegistration
             $set->base_id = $baseSet?->id;
             $set->base_name = $base;
             $resolved = $this->resolve($set, $level, $scan, $baseSet);
-            $set->cataloged = $scan->whole && $set->base_unknown_because === null ? 'whole' : 'part';
+            $set->cataloged = $scan->whole && $set->base_unknown_because === null && $resolved->unresolved === [] && $resolved->lostFolders === [] && ($baseSet === null || $baseSet->cataloged === 'whole') ? 'whole' : 'part';
             $set->remarks = $this->remarks($scan, $resolved, $level);
             $set->save();
             PlaceIndex::write(SetFiles::placeIndex($set), $scan->places);
@@ -154,6 +155,9 @@ final class SetRegistration
         $remarks = array_map(fn (string $problem): string => "The archive $problem.", array_slice($scan->problems, 0, 20));
         if ($resolved->unresolved !== []) {
             $remarks[] = count($resolved->unresolved).' entries are named as unchanged, but their content is not known.';
+        }
+        if ($resolved->lostFolders !== []) {
+            $remarks[] = count($resolved->lostFolders).' folders are named, but neither they nor what is in them were stored: "'.Shown::name($resolved->lostFolders[0]).'".';
         }
         if ($resolved->notStored !== []) {
             $remarks[] = count($resolved->notStored).' entries were not stored (sockets, or gone while the set was made).';

@@ -39,6 +39,8 @@ final class Run extends Model
 {
     protected $guarded = [];
 
+    protected $dateFormat = 'Y-m-d H:i:s.u';
+
     protected function casts(): array
     {
         return [

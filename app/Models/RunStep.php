@@ -20,6 +20,8 @@ final class RunStep extends Model
 {
     protected $guarded = [];
 
+    protected $dateFormat = 'Y-m-d H:i:s.u';
+
     public $timestamps = false;
 
     protected function casts(): array

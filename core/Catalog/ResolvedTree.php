@@ -12,7 +12,8 @@ final readonly class ResolvedTree
         public array $unresolved,
         /** @var list<string> named as stored, but not in the archive */
         public array $notStored,
-        public bool $baseKnown,
+        /** @var list<string> folders of which the archive tells only that they were there */
+        public array $lostFolders,
         /** Whether the archive tells which entries each folder had, and so what was deleted. */
         public bool $hasFolderRecords,
     ) {}

@@ -12,11 +12,17 @@ use Kaiseki\Core\Archive\EntryKind;
  */
 final class TreeResolver
 {
+    /** Moves in a circle lead back to ever longer names. */
+    private const MOST_CANDIDATES = 200;
+
     /** @var array<array-key, string> destination => source, chains through the temporary name folded */
     private array $moved = [];
 
     /** @var list<string> entries that were named as unchanged and are not in the base */
     private array $unresolved = [];
+
+    /** @var list<string> folders of which the archive tells only that they were there */
+    private array $lostFolders = [];
 
     /** @var list<string> entries that were named as stored and are not in the archive */
     private array $notStored = [];
@@ -37,12 +43,12 @@ final class TreeResolver
                 $tree->put((string) $path, $packed);
             }
 
-            return new ResolvedTree($tree, [], [], ! $needsBase || $base !== null, false);
+            return new ResolvedTree($tree, [], [], [], false);
         }
         $resolver->foldMoves();
         $tree = $resolver->build($needsBase);
 
-        return new ResolvedTree($tree, $resolver->unresolved, $resolver->notStored, ! $needsBase || $base !== null, true);
+        return new ResolvedTree($tree, $resolver->unresolved, $resolver->notStored, $resolver->lostFolders, true);
     }
 
     private function build(bool $needsBase): Tree
@@ -56,7 +62,8 @@ final class TreeResolver
         foreach ($folders as $folder) {
             $tree->put($folder, $this->scan->members[$folder]);
             $names = $this->scan->folders[$folder];
-            $source = $needsBase && $this->base !== null && in_array('N', $names, true) ? $this->sourceOf($folder, $names) : [];
+            $from = $needsBase && in_array('N', $names, true) ? $this->sourceOf($folder, $names) : null;
+            $source = $from === null ? [] : $this->base?->children($from) ?? [];
             foreach ($names as $name => $code) {
                 $path = EntryPath::join($folder, (string) $name);
                 if ($code === 'D') {
@@ -65,8 +72,12 @@ final class TreeResolver
                 $packed = $this->scan->members[$path] ?? null;
                 if ($packed === null && $code === 'N') {
                     $packed = $needsBase ? $source[$name] ?? null : $excluded;
-                    if ($packed === null || $packed[0] === 'd') {
+                    if ($packed === null) {
                         $this->unresolved[] = $path;
+                        $packed = $unknown;
+                    } elseif ($packed[0] === 'd') {
+                        // After moves in a circle GNU tar at times names a folder so and stores nothing of it, changed or not.
+                        $this->lostFolders[] = $path;
                         $packed = $unknown;
                     }
                 } elseif ($packed === null) {
@@ -93,67 +104,91 @@ final class TreeResolver
     }
 
     /**
-     * The folder of the base in which the unchanged entries of $folder stand: of the candidates the one that has them
-     * all, else the one that has most.
+     * The folder of the base in which the unchanged entries of $folder stood. An unchanged file has not been renamed
+     * itself, so it was in the same folder, whatever that was called then. Where folders within moved folders were moved,
+     * GNU tar writes sources by names that they never had, so every name that the recorded moves can lead back to is a
+     * candidate: the one that has all the unchanged names is taken; of several the one with the folder's own time, then
+     * the one that shares most names.
      *
      * @param  array<array-key, string>  $names
-     * @return array<array-key, string>
+     * @return string|null its path in the base; null if no candidate is there
      */
-    private function sourceOf(string $folder, array $names): array
+    private function sourceOf(string $folder, array $names): ?string
     {
-        $best = [];
-        $most = -1;
+        $unchanged = array_keys($names, 'N', true);
+        $time = Version::columns($this->scan->members[$folder])['mtime'];
+        $best = null;
+        $most = [-1, 0, 0];
         foreach ($this->candidates($folder) as $candidate) {
-            $children = $this->base?->children($candidate) ?? [];
-            $found = $wanted = 0;
-            foreach ($names as $name => $code) {
-                if ($code === 'N') {
-                    $wanted++;
-                    $found += isset($children[$name]) && $children[$name][0] !== 'd' ? 1 : 0;
-                }
+            $children = $this->base?->children($candidate);
+            if ($children === null) {
+                continue;
             }
-            if ($found === $wanted) {
-                return $children;
+            $found = 0;
+            foreach ($unchanged as $name) {
+                $found += isset($children[$name]) && $children[$name][0] !== 'd' ? 1 : 0;
             }
-            if ($found > $most) {
-                [$most, $best] = [$found, $children];
+            $own = $this->base?->at($candidate);
+            $score = [$found, $own !== null && Version::columns($own)['mtime'] === $time ? 1 : 0, count(array_intersect_key($children, $names))];
+            if ($score > $most) {
+                [$most, $best] = [$score, $candidate];
             }
         }
 
-        return $best;
-    }
-
-    /** @return list<string> */
-    private function candidates(string $folder): array
-    {
-        if (! isset($this->moved[$folder])) {
-            return [$folder];
-        }
-        $source = $this->moved[$folder];
-        $throughMovedParents = $this->beforeMoves($source, []);
-
-        return $throughMovedParents === $source ? [$source] : [$throughMovedParents, $source];
+        return $most[0] === count($unchanged) || $this->moved === [] ? $best : $this->onlyFolderWith($unchanged) ?? $best;
     }
 
     /**
-     * The path with its longest proper prefix that was itself moved replaced by where that came from, and so on.
+     * The one folder of the base that has all these names, for moves that no record leads back through (a folder that
+     * was moved into what had been below it, say); null if there is none, or more than one.
      *
-     * @param  array<string, true>  $seen
+     * @param  list<int|string>  $unchanged
      */
-    private function beforeMoves(string $path, array $seen): string
+    private function onlyFolderWith(array $unchanged): ?string
     {
-        if (isset($seen[$path])) {
-            return $path;
+        $only = null;
+        foreach ($this->base?->folderPaths() ?? [] as $folder) {
+            $children = $this->base?->children($folder) ?? [];
+            foreach ($unchanged as $name) {
+                if (! isset($children[$name]) || $children[$name][0] === 'd') {
+                    continue 2;
+                }
+            }
+            if ($only !== null) {
+                return null;
+            }
+            $only = $folder;
         }
-        $seen[$path] = true;
-        for ($prefix = $path; ($slash = strrpos($prefix, '/')) !== false;) {
-            $prefix = substr($prefix, 0, $slash);
-            if (isset($this->moved[$prefix])) {
-                return $this->beforeMoves($this->moved[$prefix], $seen).substr($path, strlen($prefix));
+
+        return $only;
+    }
+
+    /** @return list<string> the names that the folder may have had in the base, the likeliest first */
+    private function candidates(string $folder): array
+    {
+        if ($this->moved === []) {
+            return [$folder];
+        }
+        $candidates = isset($this->moved[$folder]) ? [$this->moved[$folder] => true, $folder => true] : [$folder => true];
+        for ($waiting = array_map(strval(...), array_keys($candidates)); $waiting !== [] && count($candidates) < self::MOST_CANDIDATES;) {
+            $path = array_shift($waiting);
+            for ($prefix = $path; ; $prefix = substr($prefix, 0, $slash)) {
+                $before = $this->moved[$prefix] ?? null;
+                if ($before !== null) {
+                    $candidate = $before.substr($path, strlen($prefix));
+                    if (! isset($candidates[$candidate])) {
+                        $candidates[$candidate] = true;
+                        $waiting[] = $candidate;
+                    }
+                }
+                $slash = strrpos($prefix, '/');
+                if ($slash === false) {
+                    break;
+                }
             }
         }
 
-        return $path;
+        return array_map(strval(...), array_keys($candidates));
     }
 
     /** R and T come in pairs; an empty path in one of them stands for the temporary folder that X named. */

@@ -40,7 +40,9 @@ final class Staging
         try {
             $byDigest = $this->makeWhatNeedsNoArchive();
             $this->readArchives($byDigest);
-            $this->target->sync();
+            if ($this->order->conflict === ConflictRule::Replace) {
+                $this->target->sync(); // what is to be replaced goes only when its successor is on the disk
+            }
         } catch (UnableToRestore $failure) {
             $this->clear();
             throw $failure;

@@ -1,0 +1,59 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Support;
+
+use RuntimeException;
+use Symfony\Component\Process\Process;
+
+/** A folder for one test, and ordinary tools to work in it. */
+final class Scratch
+{
+    public readonly string $path;
+
+    public function __construct()
+    {
+        // In memory where that is possible: runs wait until everything is on the disk, and that is not what tests are for.
+        $this->path = (is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 30 ? '/dev/shm' : sys_get_temp_dir()).'/kaiseki-'.bin2hex(random_bytes(6));
+        mkdir($this->path);
+    }
+
+    public function remove(): void
+    {
+        (new Process(['rm', '-rf', $this->path]))->run();
+    }
+
+    public function folder(string $name): string
+    {
+        $path = "{$this->path}/$name";
+        if (! is_dir($path)) {
+            mkdir($path, 0755, true);
+        }
+
+        return $path;
+    }
+
+    public function file(string $name, string $content): string
+    {
+        $path = "{$this->path}/$name";
+        if (! is_dir(dirname($path))) {
+            mkdir(dirname($path), 0755, true);
+        }
+        file_put_contents($path, $content);
+
+        return $path;
+    }
+
+    /** Runs a program; its output. A failure is a failure of the test. */
+    public function run(string ...$command): string
+    {
+        $process = new Process($command, $this->path, ['TZ' => 'UTC', 'LC_ALL' => 'C'], null, 300);
+        $process->run();
+        if (! $process->isSuccessful()) {
+            throw new RuntimeException(implode(' ', $command).': '.$process->getErrorOutput());
+        }
+
+        return $process->getOutput();
+    }
+}

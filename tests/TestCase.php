@@ -1,0 +1,63 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests;
+
+use App\Console\CommandLine\Kaiseki;
+use App\Models\Role;
+use App\Models\User;
+use Illuminate\Contracts\Console\Kernel;
+use Illuminate\Foundation\Testing\TestCase as Base;
+use Symfony\Component\Console\Input\ArgvInput;
+use Symfony\Component\Console\Output\StreamOutput;
+use Tests\Support\Answer;
+use Tests\Support\Scratch;
+
+abstract class TestCase extends Base
+{
+    private ?Scratch $scratch = null;
+
+    public function createApplication()
+    {
+        $app = require __DIR__.'/../bootstrap/app.php';
+        $app->make(Kernel::class)->bootstrap();
+
+        return $app;
+    }
+
+    /** A folder of this test's own, gone when it ends. */
+    protected function scratch(): Scratch
+    {
+        return $this->scratch ??= new Scratch;
+    }
+
+    /** Runs bin/kaiseki's commands in this process, on the database of the test. */
+    protected function kaiseki(string ...$arguments): Answer
+    {
+        $out = fopen('php://memory', 'w+b');
+        assert($out !== false);
+        $application = new Kaiseki;
+        $application->setAutoExit(false);
+        $code = $application->run(new ArgvInput(['kaiseki', ...$arguments]), new StreamOutput($out));
+        rewind($out);
+
+        return new Answer($code, (string) stream_get_contents($out));
+    }
+
+    /** @param list<string>|null $groups */
+    protected function person(Role $role, ?array $groups = null): User
+    {
+        static $number = 0;
+        $number++;
+
+        return User::query()->create(['name' => "Person $number", 'email' => "person$number@sorrelsound.example", 'role' => $role, 'workload_groups' => $groups, 'password' => 'tide-table-9', 'zone' => 'Europe/Oslo']);
+    }
+
+    protected function tearDown(): void
+    {
+        $this->scratch?->remove();
+        $this->scratch = null;
+        parent::tearDown();
+    }
+}
