@@ -4,16 +4,131 @@ declare(strict_types=1);
 
 namespace App\Console\Commands;
 
+use App\Demo\OpenRequests;
+use App\Demo\People;
+use App\Instance;
+use App\Models\User;
+use App\Models\Workload;
+use DateTimeImmutable;
 use Illuminate\Console\Command;
+use Kaiseki\Core\Instant;
+use Kaiseki\StandIns\FileHost;
+use Kaiseki\StandIns\SorrelSoundFiles;
+use RuntimeException;
+use Symfony\Component\Process\Process;
 
+/** Six weeks of Sorrel Sound Ferries: the stand-ins live day by day, and bin/kaiseki protects them, as a user could. */
 final class MakeDemo extends Command
 {
+    private const DAYS = 42;
+
     protected $signature = 'kaiseki:demo';
 
     protected $description = 'Makes the demo: six weeks of Sorrel Sound Ferries';
 
     public function handle(): int
     {
+        $this->clear();
+        foreach (People::ALL as [$name, $email, $role, $groups]) {
+            User::query()->create(['name' => $name, 'email' => $email, 'role' => $role, 'workload_groups' => $groups === [] ? null : $groups, 'password' => People::PASSWORD, 'zone' => 'Europe/Oslo']);
+        }
+        $host = new FileHost(Instance::folder('hosts/boathouse-files'));
+        $this->stores();
+        $today = (new DateTimeImmutable('-8 hours'))->setTime(0, 0); // so that this morning is over
+        $first = $today->modify('-'.self::DAYS.' days');
+        $host->setClock(Instant::of($first->modify('01:15')));
+        $files = new SorrelSoundFiles($host->root());
+        $files->begin($first);
+        $this->kaiseki('protect', 'boathouse-files', "--source={$host->root()}", '--level=incr');
+        Workload::query()->where('name', 'boathouse-files')->update(['group' => 'crew office', 'zone' => 'Europe/Oslo', 'site' => 'boathouse']);
+        $sets = [];
+        for ($number = 1; $number <= self::DAYS; $number++) {
+            $day = $first->modify("+$number days");
+            $files->live($day->modify('-1 day'), $number);
+            $this->misfortunes($files, $host, $number, $day);
+            $host->setClock(Instant::of($day->modify('01:15')));
+            $level = match ($day->format('N')) {
+                '7' => 'full', '3' => 'diff', default => 'incr',
+            };
+            $sets[$number] = $this->kaiseki('protect', 'boathouse-files', "--level=$level")['set'];
+            if ($level !== 'incr' || $number > self::DAYS - 6) {
+                $this->kaiseki('copy', 'boathouse-files', $sets[$number], '--to=pier-nine');
+            }
+            $this->output->write("\r  day $number of ".self::DAYS);
+        }
+        $this->newLine();
+        $this->damage($sets);
+        $this->emptyTheRoster($host, $today);
+        (new OpenRequests)->make($today);
+        touch(Instance::path('demo.done'));
+        touch(Instance::path('has-users'));
+
         return 0;
+    }
+
+    /** A demo that was interrupted is begun anew. */
+    private function clear(): void
+    {
+        $this->callSilently('migrate:fresh', ['--force' => true]);
+        foreach (['hosts', 'stores', 'index', 'runs'] as $folder) {
+            (new Process(['rm', '-rf', '--', Instance::path($folder)]))->mustRun();
+        }
+    }
+
+    private function stores(): void
+    {
+        $this->kaiseki('store-add', 'boathouse', Instance::folder('stores/boathouse'), '--site=boathouse', '--read-mb-s=120');
+        $this->kaiseki('store-add', 'pier-nine', Instance::folder('stores/pier-nine'), '--site=pier-nine', '--read-mb-s=120', '--lane-mb-s=1.5');
+    }
+
+    private function misfortunes(SorrelSoundFiles $files, FileHost $host, int $number, DateTimeImmutable $day): void
+    {
+        match ($number) {
+            20 => $files->scramble($day),
+            21 => $files->unscramble($day),
+            39 => (new Process(['rm', '-rf', $host->root().'/engine-room/Dunlin']))->mustRun(),
+            default => null,
+        };
+    }
+
+    /** @param array<int, string> $sets */
+    private function damage(array $sets): void
+    {
+        $folder = Instance::path('stores/boathouse/boathouse-files');
+        // Ten nights ago the disk was full for a moment, and nobody noticed that a set was cut short.
+        $night = self::DAYS - 10;
+        while (! str_contains($sets[$night], '.incr.')) {
+            $night--;
+        }
+        $file = fopen("$folder/{$sets[$night]}.tar.gz", 'r+b') ?: throw new RuntimeException('The set to be damaged is not there.');
+        ftruncate($file, intdiv((int) fstat($file)['size'], 2));
+        fclose($file);
+        // And a full never arrived at Pier Nine, whatever the list says.
+        foreach (array_reverse($sets) as $set) {
+            if (str_contains($set, '.full.') && is_file($gone = Instance::path("stores/pier-nine/boathouse-files/$set.tar.gz"))) {
+                unlink($gone);
+                break;
+            }
+        }
+    }
+
+    private function emptyTheRoster(FileHost $host, DateTimeImmutable $today): void
+    {
+        $roster = $host->root().'/'.SorrelSoundFiles::rosterPath($today);
+        file_put_contents($roster, '');
+        touch($roster, $today->modify('06:52')->getTimestamp());
+        $host->setClock(Instant::of(new DateTimeImmutable));
+    }
+
+    /** @return array<mixed> */
+    private function kaiseki(string ...$arguments): array
+    {
+        $process = new Process([PHP_BINARY, base_path('bin/kaiseki'), ...$arguments, '--json'], null, null, null, 600);
+        $process->run();
+        if (! $process->isSuccessful()) {
+            throw new RuntimeException('bin/kaiseki '.implode(' ', $arguments).': '.$process->getErrorOutput());
+        }
+
+        return (array) json_decode($process->getOutput(), true);
     }
 }

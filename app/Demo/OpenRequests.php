@@ -1,0 +1,47 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Demo;
+
+use App\Models\RecoveryRequest;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Models\Workload;
+use Carbon\CarbonImmutable;
+use DateTimeImmutable;
+use Kaiseki\StandIns\SorrelSoundFiles;
+
+/** Open requests that each meet one of the things that go wrong. */
+final class OpenRequests
+{
+    public function make(DateTimeImmutable $today): void
+    {
+        $morning = CarbonImmutable::instance($today);
+        $now = CarbonImmutable::now();
+        $thursday = $morning->previous('Thursday')->setTimezone('Europe/Oslo')->setTime(19, 30)->utc();
+        $this->add('oona@sorrelsound.example', [
+            'summary' => 'This week\'s crew roster is empty since this morning. "Had it on Thursday evening."',
+            'reason' => 'The masters phone in for their shifts, and the office has nothing to tell them.',
+            'lost' => '/'.SorrelSoundFiles::rosterPath($today), 'wanted_at' => $thursday, 'noticed_at' => $morning->setTime(6, 55), 'due_at' => $now->addMinutes(78),
+        ]);
+        $this->add('milo@sorrelsound.example', [
+            'summary' => 'All engine-room logs of the Dunlin are gone, the whole folder.',
+            'reason' => 'The yard asks for the exhaust temperatures of the last month before it opens the port engine.',
+            'lost' => '/engine-room/Dunlin', 'wanted_at' => $morning->subDays(4)->setTime(18, 0), 'noticed_at' => $morning->subDay()->setTime(15, 10), 'due_at' => $now->addHours(7),
+        ]);
+        $this->add('milo@sorrelsound.example', [
+            'summary' => 'The safety handbook opened as gibberish three weeks ago; I need the chapter as it was before that.',
+            'reason' => 'An inspector compares the wording of chapter 4 with what was in force then.',
+            'lost' => 'S:\\Handbooks\\Safety\\Chapter 4', 'wanted_at' => $morning->subDays(23)->setTime(10, 0), 'noticed_at' => $morning->subDays(2)->setTime(9, 40), 'due_at' => $now->addDay()->addHours(3),
+        ]);
+    }
+
+    /** @param array<string, mixed> $about */
+    private function add(string $email, array $about): void
+    {
+        $requester = User::query()->where('email', $email)->firstOrFail();
+        $request = RecoveryRequest::query()->create(['workload_id' => Workload::query()->where('name', 'boathouse-files')->value('id'), 'requester_id' => $requester->id] + $about);
+        TrailEntry::add('The request came in.', $request, $requester);
+    }
+}
