@@ -2,6 +2,42 @@
 
 declare(strict_types=1);
 
+use App\Http\Controllers as C;
+use App\Models\RecoveryRequest;
 use Illuminate\Support\Facades\Route;
 
-Route::get('/health', fn () => response('ok', 200, ['Content-Type' => 'text/plain']))->withoutMiddleware('web');
+Route::get('/health', C\HealthController::class)->withoutMiddleware('web');
+
+Route::middleware('guest')->group(function (): void {
+    Route::get('/sign-in', [C\SignInController::class, 'create'])->name('login');
+    Route::post('/sign-in', [C\SignInController::class, 'store'])->middleware('throttle:sign-in');
+});
+
+Route::middleware('auth')->group(function (): void {
+    Route::post('/sign-out', [C\SignInController::class, 'destroy']);
+    Route::get('/', C\DeskController::class);
+    Route::get('/estate', C\EstateController::class);
+    Route::get('/stores', C\StoreController::class);
+    Route::get('/search', C\SearchController::class);
+    Route::get('/proofs', [C\ProofController::class, 'index']);
+
+    Route::get('/requests/new', [C\RequestController::class, 'create'])->can('create', RecoveryRequest::class);
+    Route::post('/requests', [C\RequestController::class, 'store'])->can('create', RecoveryRequest::class);
+    Route::get('/requests/{recoveryRequest}', [C\RequestController::class, 'show'])->can('view', 'recoveryRequest');
+    Route::post('/requests/{recoveryRequest}/answer', C\AnswerController::class)->can('answer', 'recoveryRequest');
+    Route::middleware('can:work,recoveryRequest')->prefix('/requests/{recoveryRequest}')->group(function (): void {
+        Route::post('/workload', C\ChooseWorkloadController::class);
+        Route::post('/moment', C\ChooseMomentController::class);
+        Route::post('/point', C\ChoosePointController::class);
+        Route::post('/demands', C\ChangeDemandsController::class);
+        Route::post('/selection', C\ChangeSelectionController::class);
+        Route::post('/destination', C\ChooseDestinationController::class);
+        Route::post('/how', C\ChooseHowController::class);
+        Route::post('/run', C\StartRunController::class);
+    });
+
+    Route::get('/runs/{run}', [C\ProofController::class, 'show'])->can('view', 'run');
+    Route::get('/runs/{run}/progress', C\RunProgressController::class)->can('view', 'run');
+    Route::get('/runs/{run}/{which}', C\DownloadProofController::class)->where('which', 'proof|manifest')->can('view', 'run');
+    Route::post('/runs/{run}/stop', C\StopRunController::class)->can('stop', 'run');
+});

@@ -34,7 +34,7 @@ final class SorrelSoundFiles
             $then = $day->modify("-$back days");
             $this->engineLogs($then);
             $this->manifests($then, 3);
-            if ($then->format('N') === '1') {
+            if ($then->format('N') === '2') {
                 $this->rosters($then);
             }
         }
@@ -55,8 +55,8 @@ final class SorrelSoundFiles
     {
         $this->engineLogs($day);
         $this->manifests($day, 6);
-        if ($day->format('N') === '1') {
-            $this->rosters($day->modify('+7 days'));
+        if ($day->format('N') === '2') {
+            $this->rosters($day);
         }
         if ($this->random->getInt(0, 1) === 1) {
             $this->notice($day, 120 + $number);
@@ -130,8 +130,10 @@ final class SorrelSoundFiles
         }
     }
 
-    private function rosters(DateTimeImmutable $day): void
+    /** Written on a Tuesday for the week that begins on the next Monday. */
+    private function rosters(DateTimeImmutable $tuesday): void
     {
+        $day = $tuesday->modify('+6 days');
         $lines = "vessel,day,shift,master,mate,engineer,deck 1,deck 2\n";
         foreach (self::VESSELS as $vessel) {
             foreach (['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as $weekday) {
@@ -140,9 +142,9 @@ final class SorrelSoundFiles
                 }
             }
         }
-        $this->write(self::rosterPath($day), $lines, $day->modify('-4 days 14:20'));
+        $this->write(self::rosterPath($day), $lines, $tuesday->modify('14:20'));
         $sheet = '<?xml version="1.0" encoding="UTF-8"?><office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"><office:body>'.htmlspecialchars($lines).'</office:body></office:document-content>';
-        $this->zip('crew/rosters/'.$day->format('o').'/week-'.$day->format('W').'-crew.ods', ['mimetype' => 'application/vnd.oasis.opendocument.spreadsheet', 'content.xml' => $sheet], $day->modify('-4 days 14:24'));
+        $this->zip('crew/rosters/'.$day->format('o').'/week-'.$day->format('W').'-crew.ods', ['mimetype' => 'application/vnd.oasis.opendocument.spreadsheet', 'content.xml' => $sheet], $tuesday->modify('14:24'));
     }
 
     private function notice(DateTimeImmutable $day, int $number): void

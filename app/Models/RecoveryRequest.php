@@ -28,6 +28,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $destination
  * @property string|null $destination_folder
  * @property string $conflict
+ * @property bool $flat
  * @property string|null $answer
  * @property string|null $answer_words
  * @property CarbonImmutable|null $closed_at
@@ -46,7 +47,7 @@ final class RecoveryRequest extends Model
     {
         return [
             'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
-            'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array',
+            'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array', 'flat' => 'boolean',
         ];
     }
 

@@ -33,7 +33,7 @@ final class Targets
             }
         }
         $home = realpath(Instance::home());
-        if ($home !== false && str_starts_with("$real/", "$home/") && ! str_starts_with("$real/", "$home/hosts/")) {
+        if ($home !== false && str_starts_with("$real/", "$home/") && ! str_starts_with("$real/", "$home/hosts/") && ! str_starts_with("$real/", "$home/restored/")) {
             throw UnableToRestore::targetUnfit($target, 'it lies in the home of Kaiseki itself');
         }
     }

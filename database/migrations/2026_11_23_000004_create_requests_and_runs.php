@@ -29,6 +29,7 @@ return new class extends Migration
             $table->string('destination', 20)->default('new-folder')->comment('new-folder, own-place or folder');
             $table->string('destination_folder', 1024)->nullable();
             $table->string('conflict', 20)->default('beside');
+            $table->boolean('flat')->default(false);
             $table->string('answer', 10)->nullable()->comment('yes or no');
             $table->text('answer_words')->nullable();
             $table->dateTime('closed_at')->nullable();

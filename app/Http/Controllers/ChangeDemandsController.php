@@ -1,0 +1,30 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Requests\DemandRequest;
+use App\Models\RecoveryRequest;
+use Illuminate\Http\RedirectResponse;
+use Kaiseki\Core\Chain\Demands;
+
+/** Turns one demand on or off. */
+final class ChangeDemandsController
+{
+    public function __invoke(DemandRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
+    {
+        $now = Demands::parse($recoveryRequest->demands);
+        $which = $request->string('demand')->value();
+        $site = $recoveryRequest->workload->site ?? null;
+        $demands = new Demands(
+            $which === 'consistent' ? ! $now->consistent : $now->consistent,
+            $which === 'clear' ? ! $now->clear : $now->clear,
+            $which === 'checked' ? ! $now->checked : $now->checked,
+            $which === 'site' ? ($now->site === null ? $site : null) : $now->site,
+        );
+        $recoveryRequest->update(['demands' => $demands->list(), 'set_id' => null]);
+
+        return redirect("/requests/{$recoveryRequest->id}?show=when");
+    }
+}

@@ -1,0 +1,26 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Requests\MomentRequest;
+use App\Models\RecoveryRequest;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Carbon\CarbonImmutable;
+use Illuminate\Http\RedirectResponse;
+
+final class ChooseMomentController
+{
+    public function __invoke(MomentRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        $wanted = CarbonImmutable::parse($request->string('wanted_at')->value(), $user->zone)->utc();
+        $recoveryRequest->update(['wanted_at' => $wanted, 'set_id' => null]);
+        TrailEntry::add('The wanted moment is now '.$wanted->format('Y-m-d H:i \U\T\C').'.', $recoveryRequest, $user);
+
+        return redirect("/requests/{$recoveryRequest->id}?show=when");
+    }
+}

@@ -1,0 +1,32 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\User;
+use App\Models\Workload;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\Request;
+
+final class ProofController
+{
+    public function index(Request $request): View
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        $runs = Run::query()->with('workload', 'set', 'request', 'user')->latest('id');
+        $user->role === Role::Requester
+            ? $runs->whereHas('request', fn ($query) => $query->where('requester_id', $user->id))
+            : $runs->whereIn('workload_id', Workload::seenBy($user)->select('id'));
+
+        return view('proofs', ['runs' => $runs->paginate(50)]);
+    }
+
+    public function show(Run $run): View
+    {
+        return view('runs.show', ['run' => $run]);
+    }
+}

@@ -1,0 +1,26 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+
+final class StopRunController
+{
+    public function __invoke(Request $request, Run $run): RedirectResponse
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        if (! $run->isOver()) {
+            $run->update(['stop_asked' => true]);
+            TrailEntry::add("Run {$run->id} was asked to stop.", $run->request, $user, $run);
+        }
+
+        return redirect($run->request_id === null ? '/proofs' : "/requests/{$run->request_id}?show=proof");
+    }
+}

@@ -1,0 +1,163 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use App\Catalog\CatalogReader;
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Orders\Worksheet;
+use Illuminate\Http\Request;
+use Illuminate\Support\Collection;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\UnsafePath;
+
+/** What the page of one request shows: the worksheet, and the picker in hand. */
+final class WorksheetView
+{
+    public const PICKERS = ['when', 'what', 'where', 'how', 'preview', 'run', 'proof'];
+
+    private const PAGE = 300;
+
+    public readonly Worksheet $sheet;
+
+    public readonly string $picker;
+
+    public readonly string $zone;
+
+    public readonly bool $canWork;
+
+    public readonly bool $canAnswer;
+
+    /** Days shown by the chart. */
+    public readonly int $days;
+
+    /** The folder that is looked into. */
+    public readonly string $folder;
+
+    public readonly int $page;
+
+    private ?ChainChart $chart = null;
+
+    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, Request $http)
+    {
+        $this->sheet = new Worksheet($request);
+        $this->zone = $user->zone;
+        $this->canWork = $user->can('work', $request);
+        $this->canAnswer = $user->can('answer', $request);
+        $asked = $http->string('show')->value();
+        $default = $request->runs->isNotEmpty() ? 'proof' : ($this->canWork ? 'when' : 'proof');
+        $this->picker = in_array($asked, self::PICKERS, true) && ($this->canWork || $asked === 'proof') ? $asked : $default;
+        $this->days = max(3, min(2200, $http->integer('days', 14)));
+        try {
+            $folder = EntryPath::of($http->string('folder')->value());
+        } catch (UnsafePath) {
+            $folder = '';
+        }
+        $this->folder = $this->sheet->point !== null && (new CatalogReader)->has($this->sheet->point, $folder) ? $folder : '';
+        $this->page = max(0, $http->integer('page'));
+    }
+
+    public function url(string $picker, string $more = ''): string
+    {
+        return "/requests/{$this->request->id}?show=$picker$more";
+    }
+
+    public function chart(): ?ChainChart
+    {
+        if ($this->sheet->points === null) {
+            return null;
+        }
+        $proven = Run::query()->where('workload_id', $this->request->workload_id)->where('state', 'done')->where('outcome->right', true)->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
+
+        return $this->chart ??= new ChainChart($this->sheet->points, $this->sheet->point, $this->request->wanted_at, $this->days, $this->zone, $proven);
+    }
+
+    /** @return Collection<int, array{set: BackupSet, why: string}> newest first */
+    public function rows(): Collection
+    {
+        $points = $this->sheet->points;
+        $chart = $this->chart();
+        if ($points === null || $chart === null) {
+            return collect();
+        }
+        $passed = [];
+        foreach ($this->sheet->found->passedOver as $over) {
+            $passed[$over->set->id] = $over->because;
+        }
+
+        return $chart->sets->reverse()->take(200)->map(fn (BackupSet $set): array => ['set' => $set, 'why' => match (true) {
+            $set->id === $this->sheet->point?->id => $this->sheet->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
+            $set->captured_at->isAfter($this->request->wanted_at) => 'after the wanted moment',
+            isset($passed[$set->name]) => $passed[$set->name],
+            default => $points->because($set) ?? ($points->isBaseAssumed($set) ? 'base assumed' : ''),
+        }])->values();
+    }
+
+    /** @return list<\App\Catalog\CatalogChild> */
+    public function children(): array
+    {
+        return $this->sheet->point === null ? [] : (new CatalogReader)->children($this->sheet->point, $this->folder, self::PAGE, $this->page * self::PAGE);
+    }
+
+    /** @return array{int, int, int} children of the folder, first and last shown */
+    public function extent(): array
+    {
+        $all = $this->sheet->point === null ? 0 : (new CatalogReader)->countChildren($this->sheet->point, $this->folder);
+
+        return [$all, min($all, $this->page * self::PAGE + 1), min($all, ($this->page + 1) * self::PAGE)];
+    }
+
+    /** @return list<array{string, string}> name and path of each folder from the top to the one looked into */
+    public function crumbs(): array
+    {
+        $crumbs = [[$this->request->workload->name ?? '', '']];
+        $path = '';
+        foreach ($this->folder === '' ? [] : explode('/', $this->folder) as $part) {
+            $path = EntryPath::join($path, $part);
+            $crumbs[] = [$part, $path];
+        }
+
+        return $crumbs;
+    }
+
+    /** Selected itself, or below something that is. */
+    public function isPicked(string $path): bool
+    {
+        foreach ($this->sheet->selection as $selected) {
+            if (EntryPath::isWithin($path, $selected)) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    public function isPickedItself(string $path): bool
+    {
+        return in_array($path, $this->sheet->selection, true);
+    }
+
+    /** @return list<\App\Catalog\FoundVersion> of the one selected path, oldest first */
+    public function versions(): array
+    {
+        $workload = $this->request->workload;
+
+        return $workload === null || count($this->sheet->selection) !== 1 || $this->sheet->selection[0] === '' ? [] : (new CatalogReader)->versionsOf($workload, $this->sheet->selection[0]);
+    }
+
+    public function run(): ?Run
+    {
+        return $this->request->runs->first();
+    }
+
+    /** @return Collection<int, TrailEntry> newest first */
+    public function trail(): Collection
+    {
+        return TrailEntry::query()->with('user')->where('request_id', $this->request->id)->latest('id')->limit(20)->get();
+    }
+}

@@ -1,0 +1,78 @@
+// Keys, the clock, and nothing that the pages need in order to work.
+
+const typing = (element) => element.closest('input, textarea, select, [contenteditable]') !== null;
+const rows = () => [...document.querySelectorAll('[data-row]')].filter((row) => row.offsetParent !== null);
+
+function move(step) {
+  const all = rows();
+  if (all.length === 0) return;
+  const at = all.indexOf(document.activeElement);
+  const start = all.findIndex((row) => row.closest('.chosen'));
+  const next = at === -1 ? Math.max(start, 0) : Math.min(all.length - 1, Math.max(0, at + step));
+  all[next].focus();
+  all[next].scrollIntoView({ block: 'nearest' });
+}
+
+document.addEventListener('keydown', (event) => {
+  const keys = document.querySelector('#keys');
+  if (event.key === 'Escape' && typing(event.target)) {
+    event.target.blur();
+    return;
+  }
+  if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || keys?.open) return;
+  if (event.key === '?') {
+    event.preventDefault();
+    keys?.showModal();
+  } else if (event.key === '/') {
+    event.preventDefault();
+    document.querySelector('#search')?.focus();
+  } else if (event.key === 'j' || event.key === 'ArrowDown') {
+    if (rows().length > 0) event.preventDefault();
+    move(1);
+  } else if (event.key === 'k' || event.key === 'ArrowUp') {
+    if (rows().length > 0) event.preventDefault();
+    move(-1);
+  } else if (event.key === ' ' && document.activeElement?.matches('[data-row]')) {
+    const tick = document.activeElement.closest('tr')?.querySelector('[data-tick]');
+    if (tick) {
+      event.preventDefault();
+      tick.click();
+    }
+  } else {
+    const name = event.key === 'u' ? 'Backspace' : event.key;
+    const target = document.querySelector(`[data-key="${CSS.escape(name)}"]`);
+    if (target) {
+      event.preventDefault();
+      target.click();
+    }
+  }
+});
+
+document.addEventListener('click', (event) => {
+  const closer = event.target.closest('[data-close]');
+  if (closer) closer.closest('dialog')?.close();
+  if (event.target.closest('[data-show-keys]')) {
+    event.preventDefault();
+    document.querySelector('#keys')?.showModal();
+  }
+});
+
+// What was in hand stays in hand when the worksheet is drawn anew.
+let inHand = null;
+document.addEventListener('htmx:beforeSwap', () => {
+  inHand = document.activeElement?.id || document.activeElement?.closest('tr')?.id || null;
+});
+document.addEventListener('htmx:afterSettle', (event) => {
+  const wanted = event.target.querySelector?.('[data-focus]');
+  const same = inHand ? document.getElementById(inHand) : null;
+  (wanted ?? same?.querySelector?.('[data-row]') ?? same)?.focus?.();
+});
+document.querySelector('[data-focus]')?.focus();
+
+function tick() {
+  for (const clock of document.querySelectorAll('[data-clock]')) {
+    clock.textContent = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: clock.dataset.clock }).format(new Date());
+  }
+}
+tick();
+setInterval(tick, 10000);

@@ -1,0 +1,2 @@
+@props(['of'])
+<span class="mono">/{{ \Kaiseki\Core\Catalog\Shown::name($of) }}</span>

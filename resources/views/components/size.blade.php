@@ -1,0 +1,2 @@
+@props(['bytes'])
+<span title="{{ number_format($bytes) }} bytes">{{ \App\View\Words::size($bytes) }}</span>

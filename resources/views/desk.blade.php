@@ -1,0 +1,35 @@
+@php($user = auth()->user())
+<x-layout title="Desk" here="Desk">
+<main id="main" class="page">
+<div class="d-flex align-items-baseline"><h1>Open requests</h1>@can('create', App\Models\RecoveryRequest::class)<a class="btn btn-outline-primary ms-auto" href="/requests/new" data-key="n">New request <kbd>n</kbd></a>@endcan</div>
+@if ($open->isEmpty())
+<p class="empty">Nothing is asked for. When somebody has lost something, @can('create', App\Models\RecoveryRequest::class)<a href="/requests/new">write the request down</a>@else an operator writes the request down@endcan; it appears here by how soon it is due.</p>
+@else
+<table class="list">
+<thead><tr><th>Request</th><th>What is missing</th><th>Workload</th><th>Asked by</th><th>State</th><th>Due</th></tr></thead>
+<tbody>
+@foreach ($open as $request)
+<tr><td class="tight"><a id="request-{{ $request->id }}" data-row href="/requests/{{ $request->id }}">{{ $request->id }}</a></td><td><a class="text-reset" tabindex="-1" href="/requests/{{ $request->id }}">{{ $request->summary }}</a></td><td class="tight">{{ $request->workload->name ?? 'not sure' }}</td><td class="tight">{{ $request->requester->name }}</td><td class="tight">{{ ['open' => 'open', 'running' => 'running', 'answer' => 'waits for a yes'][$request->state] ?? $request->state }}</td><td class="tight"><x-due :at="$request->due_at" :zone="$user->zone" /></td></tr>
+@endforeach
+</tbody></table>
+@endif
+<h2>Running now</h2>
+@if ($running->isEmpty())
+<p class="muted">No run is at work.</p>
+@else
+<table class="list"><thead><tr><th>Run</th><th>Order</th><th>Workload</th><th>State</th><th class="num">Files so far</th></tr></thead><tbody>
+@foreach ($running as $run)
+<tr><td><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->plan['sentence'] }}</td><td class="tight">{{ $run->workload->name }}</td><td>{{ $run->state }}</td><td class="num">{{ number_format($run->files_done) }} of {{ number_format($run->files_total) }}</td></tr>
+@endforeach
+</tbody></table>
+@endif
+@if ($closed->isNotEmpty())
+<h2>Closed lately</h2>
+<table class="list"><tbody>
+@foreach ($closed as $request)
+<tr><td class="tight"><a href="/requests/{{ $request->id }}">{{ $request->id }}</a></td><td>{{ $request->summary }}</td><td class="tight">{{ $request->requester->name }}</td><td class="tight muted">closed <x-moment :at="$request->closed_at" :zone="$user->zone" /></td></tr>
+@endforeach
+</tbody></table>
+@endif
+</main>
+</x-layout>

@@ -1,0 +1,30 @@
+@php($reading = $sheet->reading)
+<aside class="slip" aria-label="Slip">
+<section><h2>Slip</h2>
+<dl class="facts">
+<dt>Comes back</dt><dd>@if ($reading === null)nothing yet @else{{ $sheet->whatInWords() }}@if ($reading->missing > 0), <span class="attention">but {{ number_format($reading->missing) }} of them nowhere readable</span>@endif @endif</dd>
+<dt>Is lost</dt><dd>@php($loss = $sheet->lossSeconds())@if ($loss === null)not known @elseif ($loss >= 0){{ \App\View\Words::duration($loss) }} before the wanted moment @else<span class="attention">nothing before it: the point is {{ \App\View\Words::duration(-$loss) }} later than wanted</span>@endif</dd>
+<dt>Takes</dt><dd>@if ($reading === null)not known @else about {{ \App\View\Words::duration($reading->estimate->likely) }} ({{ \App\View\Words::duration($reading->estimate->least) }} to {{ \App\View\Words::duration($reading->estimate->most) }})@endif</dd>
+<dt>Touches</dt><dd>@php($present = $sheet->present())@if ($present === [])nothing that is there now @else<span class="attention">{{ count($present) >= 200 ? 'over 200' : count($present) }} {{ count($present) === 1 ? 'thing' : 'things' }} that {{ count($present) === 1 ? 'stands' : 'stand' }} there: {{ ['beside' => 'left, the restored beside them', 'rename-present' => 'renamed', 'missing-only' => 'left as they are', 'replace' => 'set aside first'][$request->conflict] }}</span>@endif</dd>
+</dl></section>
+<section><h2>Reading list</h2>
+@if ($reading === null)<p class="muted">Pick something, and the sets to read stand here.</p>
+@elseif ($reading->list->readings === [])<p class="muted">No archive needs to be read.</p>
+@else
+<ol>@foreach (array_slice($reading->list->readings, 0, 8) as $line)<li>{{ \App\View\Words::moment($line->set->capturedAt->in(), $view->zone, false) }} {{ $line->set->level->words() }}, <span class="muted">from {{ $line->copy->store }}, <x-size :bytes="$line->bytes" /></span></li>@endforeach</ol>
+@if (count($reading->list->readings) > 8)<p class="muted">and {{ count($reading->list->readings) - 8 }} more.</p>@endif
+@endif
+</section>
+<section><h2>Checked before the run</h2>
+<dl class="facts">
+<dt>Target</dt><dd class="mono">{{ $sheet->target === null ? 'not settled' : \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</dd>
+<dt>Room</dt><dd>{{ \App\View\Words::size($sheet->freeBytes()) }} free{{ $reading === null ? '' : ', '.\App\View\Words::size($reading->bytes).' needed' }}</dd>
+@if (count($present) === 1)<dt>Present file</dt><dd class="attention">{{ $present[0]['newer'] ? 'newer' : 'older' }}, {{ \App\View\Words::size($present[0]['size']) }}</dd>@endif
+</dl></section>
+@php($versions = $view->versions())
+@if ($versions !== [])
+<section><h2>Versions of this path</h2>
+@php($last = end($versions))
+<p class="muted mt-0">{{ \App\View\Words::count(count($versions), 'version') }} in {{ \App\View\Words::count($sheet->points->sets->count(), 'point') }}; {{ $last->until === PHP_INT_MAX ? 'still there at the newest' : 'gone since '.\App\View\Words::moment(\Kaiseki\Core\Instant::ofMicroseconds($last->until)->in(), $view->zone, false) }}</p></section>
+@endif
+</aside>

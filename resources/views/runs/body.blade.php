@@ -1,0 +1,29 @@
+@php($zone = auth()->user()->zone)
+@php($outcome = $run->outcome ?? [])
+@if (! $run->isOver())
+@include('runs.progress')
+@else
+<p class="mb-1">@if ($run->state === 'done' && $outcome['right'])<span class="mark-proven">Proven</span>: run {{ $run->id }} brought back {{ \App\View\Words::count($outcome['files'], 'file') }}, {{ \App\View\Words::size($outcome['bytes']) }}, and all of it is right.@elseif ($run->state === 'done')<span class="attention">Not all right</span>: run {{ $run->id }} brought back {{ \App\View\Words::count($outcome['files'], 'file') }}, {{ \App\View\Words::size($outcome['bytes']) }}; what is missing or different stands below.@else<span class="attention">Run {{ $run->id }} {{ $run->state === 'stopped' ? 'was stopped' : 'failed' }}.</span> {{ $run->failure }}@endif</p>
+<p class="muted">{{ $run->plan['sentence'] }}</p>
+@if ($run->state === 'done')
+<table class="list mb-3"><thead><tr><th>Check</th><th>Result</th><th>Detail</th></tr></thead><tbody>
+@foreach ($outcome['checks'] as $check)<tr><td>{{ $check['check'] }}</td><td class="tight"><span class="{{ $check['result'] === 'passed' ? 'mark-proven' : 'mark-failed' }}">{{ $check['result'] }}</span></td><td class="tight">{{ $check['detail'] }}</td></tr>@endforeach
+</tbody></table>
+<dl class="facts mb-2">
+<dt>Is now in</dt><dd class="mono">{{ \Kaiseki\Core\Catalog\Shown::name(rawurldecode($run->plan['target'])) }}</dd>
+<dt>Point</dt><dd><span class="mono">{{ $run->set->name }}</span></dd>
+<dt>Was read</dt><dd>@forelse ($outcome['read'] as $line){{ \App\View\Words::count($line['members'], 'member') }} ({{ \App\View\Words::size($line['bytes']) }}) of {{ $line['set'] }} from {{ $line['store'] }}@if (! $loop->last)<br>@endif @empty nothing @endforelse</dd>
+<dt>Took</dt><dd>{{ \App\View\Words::duration(max(0.1, ($run->ended_at->getTimestampMs() - $run->started_at->getTimestampMs()) / 1000)) }}, ended <x-moment :at="$run->ended_at" :zone="$zone" /></dd>
+@if ($outcome['replaced'] > 0)<dt>Set aside</dt><dd>{{ $outcome['replaced'] }}; <span class="mono">bin/kaiseki put-back {{ $run->id }}</span> undoes it</dd>@endif
+@if ($outcome['damaged'] !== [])<dt class="attention">Found damaged</dt><dd class="attention">@foreach ($outcome['damaged'] as $because)An archive {{ $because }}. @endforeach</dd>@endif
+</dl>
+@php($odd = array_merge($outcome['differences'], $outcome['left_out']))
+@if ($odd !== [])
+<h3 class="h6">Not there, or not the same</h3>
+<div class="scroll"><table class="list mb-3"><tbody>@foreach (array_slice($odd, 0, 200) as $row)<tr><td class="mono">/{{ $row['path'] }}</td><td class="@if ($row['loss']) attention @endif">{{ $row['because'] }}</td></tr>@endforeach</tbody></table></div>
+@endif
+<p><a class="btn btn-outline-primary btn-sm" hx-boost="false" href="/runs/{{ $run->id }}/proof">Signed proof (JSON)</a> <a class="btn btn-outline-primary btn-sm" hx-boost="false" href="/runs/{{ $run->id }}/manifest">Manifest for b2sum</a></p>
+@else
+<ul class="steps">@foreach ($run->steps as $step)<li><span>{{ $step->name }}</span><span class="{{ $step->state === 'failed' ? 'attention' : '' }}">{{ $step->state }}</span><span class="muted">{{ $step->detail }}</span></li>@endforeach</ul>
+@endif
+@endif
