@@ -10,7 +10,7 @@ Route::get('/health', C\HealthController::class)->withoutMiddleware('web');
 
 Route::middleware('guest')->group(function (): void {
     Route::get('/sign-in', [C\SignInController::class, 'create'])->name('login');
-    Route::post('/sign-in', [C\SignInController::class, 'store'])->middleware('throttle:sign-in');
+    Route::post('/sign-in', [C\SignInController::class, 'store']);
 });
 
 Route::middleware('auth')->group(function (): void {

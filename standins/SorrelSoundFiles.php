@@ -7,6 +7,7 @@ namespace Kaiseki\StandIns;
 use DateTimeImmutable;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
+use Symfony\Component\Process\Process;
 use ZipArchive;
 
 /** The life of the file host of Sorrel Sound Ferries: what its people write, move and delete, day by day, from a seed. */
@@ -48,6 +49,8 @@ final class SorrelSoundFiles
         }
         $this->write('crew/contacts.csv', $this->people(), $day->modify('-30 days 09:12'));
         $this->linkAndMode($day);
+        clearstatcache(true);
+        $this->settleFolders();
     }
 
     /** One working day. */
@@ -73,6 +76,8 @@ final class SorrelSoundFiles
         if ($number % 7 === 3) {
             $this->write('crew/contacts.csv', $this->people(), $day->modify('16:05'));
         }
+        clearstatcache(true);
+        $this->settleFolders();
     }
 
     /** Files are overwritten with noise, and given another ending. */
@@ -85,6 +90,8 @@ final class SorrelSoundFiles
             rename($path, "$path.zzx");
             $scrambled++;
         }
+        clearstatcache(true);
+        $this->settleFolders();
 
         return $scrambled;
     }
@@ -99,6 +106,8 @@ final class SorrelSoundFiles
                 rename($path, substr($path, 0, -4));
             }
         }
+        clearstatcache(true);
+        $this->settleFolders();
     }
 
     public static function rosterPath(DateTimeImmutable $day): string
@@ -189,12 +198,27 @@ final class SorrelSoundFiles
         }
     }
 
+    /** A folder is as old as the newest thing in it: the host lives by its own clock. */
+    private function settleFolders(string $folder = ''): int
+    {
+        $newest = 0;
+        foreach (array_diff(scandir("{$this->root}/$folder") ?: [], ['.', '..']) as $name) {
+            $path = "{$this->root}/$folder/$name";
+            $newest = max($newest, is_dir($path) && ! is_link($path) ? $this->settleFolders("$folder/$name") : (int) (@lstat($path)['mtime'] ?? 0));
+        }
+        if ($newest > 0) {
+            touch("{$this->root}/$folder", $newest);
+        }
+
+        return $newest;
+    }
+
     private function linkAndMode(DateTimeImmutable $day): void
     {
         symlink('rosters', "{$this->root}/crew/current");
+        (new Process(['touch', '--no-dereference', '--date=@'.$day->modify('-90 days 10:00')->getTimestamp(), "{$this->root}/crew/current"]))->mustRun();
         link("{$this->root}/handbooks/safety/chapter-01.txt", "{$this->root}/notices/read me first.txt");
         chmod("{$this->root}/crew/contacts.csv", 0640);
-        touch("{$this->root}/crew", $day->getTimestamp());
     }
 
     private function people(): string

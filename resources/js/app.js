@@ -69,6 +69,16 @@ document.addEventListener('htmx:afterSettle', (event) => {
 });
 document.querySelector('[data-focus]')?.focus();
 
+// The chosen row of a long table is in sight from the start.
+function showChosen() {
+  for (const box of document.querySelectorAll('.scroll')) {
+    const row = box.querySelector('tr.chosen');
+    if (row && row.offsetTop + row.offsetHeight > box.clientHeight) box.scrollTop = row.offsetTop - box.clientHeight / 2;
+  }
+}
+showChosen();
+document.addEventListener('htmx:afterSettle', showChosen);
+
 function tick() {
   for (const clock of document.querySelectorAll('[data-clock]')) {
     clock.textContent = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: clock.dataset.clock }).format(new Date());

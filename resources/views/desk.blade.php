@@ -3,13 +3,13 @@
 <main id="main" class="page">
 <div class="d-flex align-items-baseline"><h1>Open requests</h1>@can('create', App\Models\RecoveryRequest::class)<a class="btn btn-outline-primary ms-auto" href="/requests/new" data-key="n">New request <kbd>n</kbd></a>@endcan</div>
 @if ($open->isEmpty())
-<p class="empty">Nothing is asked for. When somebody has lost something, @can('create', App\Models\RecoveryRequest::class)<a href="/requests/new">write the request down</a>@else an operator writes the request down@endcan; it appears here by how soon it is due.</p>
+<p class="empty">Nothing is asked for. When somebody has lost something and a <a href="/requests/new">request is written down</a>, it appears here by how soon it is due.</p>
 @else
 <table class="list">
 <thead><tr><th>Request</th><th>What is missing</th><th>Workload</th><th>Asked by</th><th>State</th><th>Due</th></tr></thead>
 <tbody>
 @foreach ($open as $request)
-<tr><td class="tight"><a id="request-{{ $request->id }}" data-row href="/requests/{{ $request->id }}">{{ $request->id }}</a></td><td><a class="text-reset" tabindex="-1" href="/requests/{{ $request->id }}">{{ $request->summary }}</a></td><td class="tight">{{ $request->workload->name ?? 'not sure' }}</td><td class="tight">{{ $request->requester->name }}</td><td class="tight">{{ ['open' => 'open', 'running' => 'running', 'answer' => 'waits for a yes'][$request->state] ?? $request->state }}</td><td class="tight"><x-due :at="$request->due_at" :zone="$user->zone" /></td></tr>
+<tr><td class="tight"><a id="request-{{ $request->id }}" data-row href="/requests/{{ $request->id }}">{{ $request->id }}</a></td><td><a class="text-reset" tabindex="-1" href="/requests/{{ $request->id }}">{{ $request->summary }}</a></td><td class="tight">{{ $request->workload->name ?? 'not sure' }}</td><td class="tight">{{ $request->requester->name }}</td><td class="tight">{{ ['open' => 'open', 'running' => 'running', 'answer' => 'waits for a yes'][$request->state] ?? $request->state }}</td><td class="tight"><x-due :at="$request->due_at" :zone="$user->zone" word="" /></td></tr>
 @endforeach
 </tbody></table>
 @endif

@@ -117,6 +117,7 @@ final class MakeDemo extends Command
         $roster = $host->root().'/'.SorrelSoundFiles::rosterPath($today);
         file_put_contents($roster, '');
         touch($roster, $today->modify('06:52')->getTimestamp());
+        touch(dirname($roster), $today->modify('06:52')->getTimestamp());
         $host->setClock(Instant::of(new DateTimeImmutable));
     }
 

@@ -1,5 +1,5 @@
 <h2>How <kbd>h</kbd></h2>
-<p class="lead">Each content is compared with its digest as it is read, staged beside its target, renamed into place, and then read again from there.</p>
+<p class="hint">Each content is compared with its digest as it is read, staged beside its target, renamed into place, and then read again from there.</p>
 <form method="post" action="/requests/{{ $request->id }}/how">@csrf
 <fieldset class="mb-3"><legend class="h6">It is laid out</legend>
 <div class="choice"><input type="radio" id="layout-tree" name="layout" value="tree" @checked(! $request->flat) data-focus><label for="layout-tree">in its folders</label><div class="form-text">Under the full path of each thing.</div></div>

@@ -3,7 +3,7 @@
 <p class="empty">Pick something and say where it goes; then what the run would do stands here.</p>
 @else
 @php($present = $sheet->present(1000))
-<p class="lead">Into <span class="mono">{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</span>, as it is now.</p>
+<p class="hint">Into <span class="mono">{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</span>, as it is now.</p>
 <dl class="facts mb-3">
 <dt>Comes back</dt><dd>{{ \App\View\Words::count($sheet->reading->entries, 'entry', 'entries') }}, of which {{ \App\View\Words::count($sheet->reading->files, 'file') }} with {{ \App\View\Words::size($sheet->reading->bytes) }}</dd>
 <dt>Is new there</dt><dd>{{ number_format(max(0, $sheet->reading->files - count($present))) }} {{ count($present) >= 1000 ? 'or fewer' : '' }}</dd>

@@ -1,6 +1,6 @@
 <h2>Run <kbd>r</kbd></h2>
 @if ($sheet->blockers !== [])
-<p class="lead">It cannot run yet:</p>
+<p class="hint">It cannot run yet:</p>
 <ul>@foreach ($sheet->blockers as $blocker)<li class="attention">{{ $blocker }}</li>@endforeach</ul>
 @else
 <p>{{ $sheet->sentence($view->zone) }}</p>

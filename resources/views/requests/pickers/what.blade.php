@@ -2,7 +2,7 @@
 @if ($sheet->point === null)
 <p class="empty">Settle the moment first: there is no point to look into yet.</p>
 @else
-<p class="lead">As it was on <x-moment :at="$sheet->point->captured_at" :zone="$view->zone" />. <kbd>Enter</kbd> opens, <kbd>Space</kbd> picks, <kbd>u</kbd> goes up.</p>
+<p class="hint">As it was on <x-moment :at="$sheet->point->captured_at" :zone="$view->zone" />. <kbd>Enter</kbd> opens, <kbd>Space</kbd> picks, <kbd>u</kbd> goes up.</p>
 @if ($request->lost !== null && $sheet->selection === [])
 @php($guesses = $sheet->guesses())
 <p class="mb-1">@if ($guesses === [])Asked for: <span class="mono">{{ $request->lost }}</span>. Nothing of that or a similar name is in this point; look around, or search <kbd>/</kbd>.@elseif (count($guesses) === 1)Asked for, and there:@else Asked for: <span class="mono">{{ $request->lost }}</span>. Not there under that path; these are the nearest:@endif</p>

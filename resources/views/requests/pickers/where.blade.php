@@ -1,5 +1,5 @@
 <h2>Where <kbd>d</kbd></h2>
-<p class="lead">Nothing is overwritten unless you say so here; what is replaced is set aside and can be put back.</p>
+<p class="hint">Nothing is overwritten unless you say so here; what is replaced is set aside and can be put back.</p>
 <form method="post" action="/requests/{{ $request->id }}/destination">@csrf
 <fieldset class="mb-3"><legend class="h6">It goes to</legend>
 @foreach (['new-folder' => ['a new folder on the same host', 'Touches nothing. The requester takes from it what is needed.'], 'own-place' => ['its own place', 'To where it came from, under its own names.'], 'folder' => ['another folder of the host', 'Named below, from the top of the protected tree.']] as $value => [$words, $text])

@@ -1,0 +1,84 @@
+<?php
+
+declare(strict_types=1);
+
+use Symfony\Component\Process\Process;
+use Tests\Support\Browser;
+
+/** The application's own files, as the stand-in host and the demo left them. */
+function hostPath(string $below = ''): string
+{
+    return getenv('KAISEKI_BROWSER_HOME').'/hosts/boathouse-files'.($below === '' ? '' : "/$below");
+}
+
+it('brings a roster back from the desk to the proof with the keyboard alone', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $browser->visit('/')->waitForText('crew roster');
+    $browser->press('j')->press("\u{E007}");
+    $browser->waitForText('Request 1')->waitForText('something not picked yet');
+    $browser->press('w')->waitForText('newest good point');
+    $browser->press('t')->waitForText('Asked for, and there');
+    // To the suggested path with Tab, and Enter to pick it.
+    $browser->script("document.querySelector('.picked button').focus()");
+    $browser->press("\u{E007}")->waitForText('1 file,');
+    $browser->press('p')->waitForText('Is new there');
+    $browser->press('r')->waitForText('Nothing that is there now will be touched');
+    $browser->press("\u{E007}")->waitForText('and all of it is right');
+    expect($browser->text())->toContain('Proven')->toContain('passed');
+
+    $restored = hostPath('restored/request-1');
+    $found = glob("$restored/crew/rosters/*/*.csv");
+    expect($found)->toHaveCount(1);
+    expect(filesize($found[0]))->toBeGreaterThan(1000);
+    // The roster that people see is still the empty one: nothing was overwritten.
+    expect(filesize(hostPath('files/'.substr($found[0], strlen($restored) + 1))))->toBe(0);
+
+    // The manifest satisfies b2sum itself.
+    $manifest = getenv('KAISEKI_BROWSER_HOME').'/runs/1/manifest.b2sum';
+    (new Process(['b2sum', '--length=256', '--check', '--strict', $manifest], $restored))->mustRun();
+
+    // The requester says yes, and the request closes.
+    $browser->signIn('oona@sorrelsound.example')->visit('/requests/1')->waitForText('Is it right?');
+    $browser->click('button[value=yes]')->waitForText('closed');
+    expect($browser->visit('/')->waitForText('Closed lately')->text())->toContain('crew roster');
+});
+
+it('browses by keyboard: down, into a folder, up, and picks with the space bar', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $browser->visit('/requests/2?show=what')->waitForText('engine-room/');
+    $browser->press('j')->press('j')->press("\u{E007}");
+    $browser->waitFor('.crumbs strong')->waitForText('Dunlin/');
+    $browser->press('j')->press(' ')->waitFor('tr.chosen');
+    expect($browser->text())->toContain('/engine-room/Dunlin');
+    $browser->press('u')->waitForText('sailings/');
+    expect($browser->url())->not->toContain('engine-room');
+    $browser->press('?')->waitFor('#keys[open]');
+});
+
+it('shows why newer points were passed over, and takes another point by hand', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $browser->visit('/requests/3?show=when')->waitFor('svg.chart');
+    $row = $browser->element('tr.chosen + tr');
+    $browser->script('arguments[0].querySelector("button").click()', $row);
+    $browser->waitForText('your choice');
+    $browser->click('form[action$="/point"] .btn')->waitForText('chosen: newest good one');
+    expect($browser->text())->not->toContain('your choice');
+});
+
+it('guesses what a path from another system means', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $text = $browser->visit('/requests/3?show=what')->waitForText('these are the nearest')->text();
+    expect($text)->toContain('/handbooks/safety/chapter-04.txt');
+});
+
+it('works without any script, as plain forms', function (): void {
+    $browser = Browser::start($this->browser()->address, false);
+    $browser->signIn('ines@sorrelsound.example');
+    expect($browser->url())->toBe('/');
+    $browser->visit('/requests/2?show=what&folder=engine-room');
+    $browser->click('form[action$="/selection"] .btn')->waitForText('Take this folder out');
+    $browser->visit('/requests/2?show=where')->click('#to-folder')->fill('#folder', '/notices')->click('main form[action$="/destination"] button');
+    $browser->waitForText('the folder /notices');
+    $browser->visit('/requests/2?show=run')->waitForText('Yes, run it now');
+    $browser->quit();
+});
