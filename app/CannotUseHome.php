@@ -6,4 +6,6 @@ namespace App;
 
 use RuntimeException;
 
-final class CannotUseHome extends RuntimeException {}
+final class CannotUseHome extends RuntimeException
+{
+}

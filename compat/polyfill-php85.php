@@ -8,7 +8,7 @@ declare(strict_types=1);
  */
 
 if (! function_exists('array_first')) {
-    /** @param array<mixed> $array */
+    /** @param  array<mixed>  $array */
     function array_first(array $array): mixed
     {
         foreach ($array as $value) {
@@ -20,7 +20,7 @@ if (! function_exists('array_first')) {
 }
 
 if (! function_exists('array_last')) {
-    /** @param array<mixed> $array */
+    /** @param  array<mixed>  $array */
     function array_last(array $array): mixed
     {
         return $array === [] ? null : $array[array_key_last($array)];

@@ -14,7 +14,8 @@ final readonly class Instant
     private function __construct(
         /** Since 1970-01-01T00:00:00Z. */
         public int $microseconds,
-    ) {}
+    ) {
+    }
 
     public static function ofMicroseconds(int $microseconds): self
     {

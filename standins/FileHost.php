@@ -11,8 +11,10 @@ use RuntimeException;
 /** A file server in small: a folder tree, and a clock of its own that stands in a file beside it. */
 final readonly class FileHost implements Clock
 {
-    /** @param string $folder holds `files`, the tree, and `clock`, an ISO 8601 moment */
-    public function __construct(public string $folder) {}
+    /** @param  string  $folder holds `files`, the tree, and `clock`, an ISO 8601 moment */
+    public function __construct(public string $folder)
+    {
+    }
 
     public function root(): string
     {

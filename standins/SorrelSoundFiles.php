@@ -254,7 +254,7 @@ final class SorrelSoundFiles
         touch($full, $at->getTimestamp());
     }
 
-    /** @param array<string, string> $members */
+    /** @param  array<string, string>  $members */
     private function zip(string $path, array $members, DateTimeImmutable $at): void
     {
         $full = $this->ready($path);

@@ -45,7 +45,7 @@ abstract class TestCase extends Base
         return new Answer($code, (string) stream_get_contents($out));
     }
 
-    /** @param list<string>|null $groups */
+    /** @param  list<string>|null  $groups */
     protected function person(Role $role, ?array $groups = null): User
     {
         static $number = 0;

@@ -16,7 +16,8 @@ final readonly class CatalogChild
         /** Of a folder: what is below it. */
         public int $files,
         public int $bytes,
-    ) {}
+    ) {
+    }
 
     public function isFolder(): bool
     {

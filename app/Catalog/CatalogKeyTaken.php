@@ -6,4 +6,6 @@ namespace App\Catalog;
 
 use RuntimeException;
 
-final class CatalogKeyTaken extends RuntimeException {}
+final class CatalogKeyTaken extends RuntimeException
+{
+}

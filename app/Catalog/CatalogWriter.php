@@ -50,7 +50,7 @@ final class CatalogWriter
         $this->db = DB::connection();
     }
 
-    /** @param Tree|null $before the tree of the newest set before it in its history; null if it is the first */
+    /** @param  Tree|null  $before the tree of the newest set before it in its history; null if it is the first */
     public function add(BackupSet $set, Tree $tree, ?Tree $before): void
     {
         $this->versionRows = $this->newPaths = $this->newNames = $this->ended = $this->gained = [];
@@ -212,7 +212,7 @@ final class CatalogWriter
         $set->save();
     }
 
-    /** @param array<array-key, array{int, int}> $totals */
+    /** @param  array<array-key, array{int, int}>  $totals */
     private function writeRows(BackupSet $set, int $kind, array $totals): void
     {
         $rows = [];

@@ -16,5 +16,6 @@ final readonly class FoundVersion
         /** Of the first set that no longer has it; PHP_INT_MAX while the newest has. */
         public int $until,
         public Version $version,
-    ) {}
+    ) {
+    }
 }

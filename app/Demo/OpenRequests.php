@@ -37,7 +37,7 @@ final class OpenRequests
         ]);
     }
 
-    /** @param array<string, mixed> $about */
+    /** @param  array<string, mixed>  $about */
     private function add(string $email, array $about): void
     {
         $requester = User::query()->where('email', $email)->firstOrFail();

@@ -8,7 +8,7 @@ use RuntimeException;
 
 final class CannotRegister extends RuntimeException
 {
-    /** @param string $because in words that follow the name of a file */
+    /** @param  string  $because in words that follow the name of a file */
     public static function because(string $because): self
     {
         return new self($because);

@@ -33,7 +33,7 @@ final class ContentPlaces implements ContentSource
     /** @var array<int, string> copy id => why it was found damaged */
     public array $failures = [];
 
-    /** @param array<string, string> $preferred set name => store to read it from, as the reading list says */
+    /** @param  array<string, string>  $preferred set name => store to read it from, as the reading list says */
     public function __construct(private readonly Points $points, BackupSet $point, Route $route, array $preferred = [])
     {
         $chain = $points->graph->chainOf($point->name);
@@ -87,7 +87,6 @@ final class ContentPlaces implements ContentSource
             Copy::query()->whereKey($copy)->whereIn('state', ['ok', 'checked'])->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]);
         }
     }
-
 
     private function index(BackupSet $set): ?PlaceIndex
     {

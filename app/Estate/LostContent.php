@@ -146,7 +146,7 @@ final class LostContent
         }
     }
 
-    /** @param array{history: int, first: int, until: int, parent: int, name: string} $lost */
+    /** @param  array{history: int, first: int, until: int, parent: int, name: string}  $lost */
     private function path(array $lost): string
     {
         $this->folders ??= (new CatalogReader)->folderPaths(array_column($this->versions, 'parent'));

@@ -22,7 +22,8 @@ final readonly class PlanOfReading
         /** Files whose content is nowhere. */
         public int $missing,
         public DurationRange $estimate,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  list<string>  $paths

@@ -107,7 +107,7 @@ final class Points
         return $this->finder($paths)->find($wanted, $demands);
     }
 
-    /** @param list<string>|null $paths */
+    /** @param  list<string>|null  $paths */
     public function finder(?array $paths = null): PointFinder
     {
         $missing = $paths === null ? $this->lostAt() : $this->lost->countAt($this->sets, $paths);

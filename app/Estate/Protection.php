@@ -21,7 +21,9 @@ use Kaiseki\StandIns\FileHost;
 /** Makes sets of a workload's live original, and catalogs them. */
 final class Protection
 {
-    public function __construct(private readonly Workload $workload, private readonly Store $store) {}
+    public function __construct(private readonly Workload $workload, private readonly Store $store)
+    {
+    }
 
     /**
      * @param  string|null  $base  the name of the set to reckon against; without it the rule of the level

@@ -75,7 +75,7 @@ final class RecoveryRequest extends Model
         return array_map(rawurldecode(...), $this->selection ?? []);
     }
 
-    /** @param list<string> $paths bytes */
+    /** @param  list<string>  $paths bytes */
     public function select(array $paths): void
     {
         $this->selection = array_map(rawurlencode(...), array_values(array_unique($paths)));

@@ -15,7 +15,7 @@ final class PathInJson
         return Shown::isUtf8($path) ? ['path' => $path] : ['path' => Shown::percentEncoded($path), 'encoded' => true];
     }
 
-    /** @param array<string, mixed> $row */
+    /** @param  array<string, mixed>  $row */
     public static function parse(array $row): string
     {
         return ($row['encoded'] ?? false) === true ? rawurldecode($row['path']) : $row['path'];

@@ -36,7 +36,7 @@ final class ProofWriter
         $this->digest->data($line);
     }
 
-    /** @param array<string, mixed> $outcome */
+    /** @param  array<string, mixed>  $outcome */
     public function write(array $outcome): void
     {
         fclose($this->manifest);

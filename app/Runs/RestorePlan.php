@@ -22,7 +22,8 @@ final readonly class RestorePlan
         public bool $keepSetId = false,
         /** Whether the target was not there, or empty, when the order was given: then the top's own mode and time come back too. */
         public bool $targetIsNew = false,
-    ) {}
+    ) {
+    }
 
     /** @return array<string, mixed> */
     public function toArray(): array
@@ -33,7 +34,7 @@ final readonly class RestorePlan
         ];
     }
 
-    /** @param array<string, mixed> $plan */
+    /** @param  array<string, mixed>  $plan */
     public static function fromArray(array $plan): self
     {
         return new self(

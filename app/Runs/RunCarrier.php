@@ -40,8 +40,10 @@ final class RunCarrier
     /** @var list<LeftOut> */
     private array $leftOut = [];
 
-    /** @param (Closure(int, int): void)|null $also told files and bytes brought so far */
-    public function __construct(private readonly ?Closure $also = null) {}
+    /** @param  (Closure(int, int): void)|null  $also told files and bytes brought so far */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
 
     public function carryOut(Run $run): void
     {
@@ -161,7 +163,7 @@ final class RunCarrier
         return $items;
     }
 
-    /** @param array<array-key, string> $items */
+    /** @param  array<array-key, string>  $items */
     private function order(RestorePlan $plan, array $items): RestoreOrder
     {
         if ($plan->flat) {
@@ -282,7 +284,7 @@ final class RunCarrier
         TrailEntry::add($what, $request, null, $this->run);
     }
 
-    /** @param Closure(): string $work */
+    /** @param  Closure(): string  $work */
     private function step(int $position, Closure $work): void
     {
         $step = RunStep::query()->where(['run_id' => $this->run->id, 'position' => $position])->firstOrFail();

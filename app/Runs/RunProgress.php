@@ -19,8 +19,10 @@ final class RunProgress implements Progress
 
     private float $told = 0.0;
 
-    /** @param (Closure(int, int): void)|null $also */
-    public function __construct(private readonly Run $run, private readonly ?Closure $also = null) {}
+    /** @param  (Closure(int, int): void)|null  $also */
+    public function __construct(private readonly Run $run, private readonly ?Closure $also = null)
+    {
+    }
 
     public function advanced(int $files, int $bytes): void
     {

@@ -34,10 +34,10 @@ final class ChainChart
     /** @var array<string, true> names of the sets of the chosen chain */
     private array $own = [];
 
-    /** @param array<int, true> $proven set ids */
+    /** @param  array<int, bool>  $proven set ids */
     public function __construct(private readonly Points $points, private readonly ?BackupSet $point, public readonly CarbonImmutable $wanted, public readonly int $days, private readonly string $zone, private readonly array $proven)
     {
-        $newest = $points->sets->last()?->captured_at ?? $wanted;
+        $newest = $points->sets->isEmpty() ? $wanted : $points->sets->last()->captured_at;
         // The wanted moment stands in the middle, but for where nothing would be drawn on the right.
         $to = $wanted->addHours($days * 12);
         $this->to = $to->isAfter($newest->addHours($days * 2)) ? max($newest, $wanted)->addHours($days * 2) : $to;

@@ -7,7 +7,9 @@ namespace Kaiseki\Core\Archive;
 /** An archive on a disk, plain or gzipped, told by its first two bytes. */
 final readonly class ArchiveFile
 {
-    private function __construct(public string $path, public bool $gzipped) {}
+    private function __construct(public string $path, public bool $gzipped)
+    {
+    }
 
     /** @throws UnreadableArchive */
     public static function at(string $path): self

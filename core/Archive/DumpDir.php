@@ -15,7 +15,8 @@ final readonly class DumpDir
         public array $names,
         /** @var list<array{string, string}> R, T and X records in their order: code and path */
         public array $moves,
-    ) {}
+    ) {
+    }
 
     /** @throws UnreadableArchive on a code that the format does not have */
     public static function parse(string $bytes, int $at): self
@@ -38,7 +39,7 @@ final readonly class DumpDir
         return new self($names, $moves);
     }
 
-    /** @param array<array-key, string> $names name => code */
+    /** @param  array<array-key, string>  $names name => code */
     public static function encode(array $names): string
     {
         $bytes = '';

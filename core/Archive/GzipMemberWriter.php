@@ -24,7 +24,9 @@ final class GzipMemberWriter
      * @param  resource  $file  opened for writing
      * @param  int  $memberBytes  a new member may begin after so many uncompressed bytes
      */
-    public function __construct(private $file, private readonly int $memberBytes = 262144, private readonly int $level = 6) {}
+    public function __construct(private $file, private readonly int $memberBytes = 262144, private readonly int $level = 6)
+    {
+    }
 
     /** Ends the member if it is long enough; says where what is written next can be found. */
     public function mayBeginMember(): Place

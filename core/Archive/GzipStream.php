@@ -36,7 +36,7 @@ final class GzipStream implements ByteStream
 
     private int $nextMember = 0;
 
-    /** @param resource $file opened for reading, standing at $start, where a member begins */
+    /** @param  resource  $file opened for reading, standing at $start, where a member begins */
     public function __construct(private $file, int $start = 0)
     {
         $this->offset = $start;

@@ -12,5 +12,6 @@ final readonly class Place
         public int $offset,
         /** Uncompressed bytes from there. */
         public int $within,
-    ) {}
+    ) {
+    }
 }

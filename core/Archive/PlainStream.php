@@ -15,7 +15,7 @@ final class PlainStream implements ByteStream
 
     private int $position;
 
-    /** @param resource $file opened for reading, standing at $start */
+    /** @param  resource  $file opened for reading, standing at $start */
     public function __construct(private $file, private readonly int $start = 0)
     {
         $this->position = 0;

@@ -30,5 +30,6 @@ final readonly class TarEntry
         public Place $place,
         /** Uncompressed position of the first header that belongs to this member. */
         public int $position,
-    ) {}
+    ) {
+    }
 }

@@ -36,7 +36,9 @@ final class TarReader
 
     private bool $any = false;
 
-    public function __construct(private readonly ByteStream $in) {}
+    public function __construct(private readonly ByteStream $in)
+    {
+    }
 
     /**
      * The next member, or null at the end. What was not read of the one before is skipped.
@@ -68,15 +70,19 @@ final class TarReader
                 case 'x':
                 case 'X':
                     $records = PaxRecords::parse($this->small($header->size), $here);
+
                     continue 2;
                 case 'g':
                     $this->global = array_merge($this->global, PaxRecords::parse($this->small($header->size), $here));
+
                     continue 2;
                 case 'L':
                     $longName = rtrim($this->small($header->size), "\0");
+
                     continue 2;
                 case 'K':
                     $longLink = rtrim($this->small($header->size), "\0");
+
                     continue 2;
                 case 'V':
                 case 'M':
@@ -86,6 +92,7 @@ final class TarReader
                     }
                     $this->pass($header->size + self::padding($header->size));
                     $position = null;
+
                     continue 2;
             }
 
@@ -182,7 +189,7 @@ final class TarReader
         }
     }
 
-    /** @param array<string, string> $records */
+    /** @param  array<string, string>  $records */
     private function member(Header $header, array $records, ?string $longName, ?string $longLink, int $position, Place $place): TarEntry
     {
         $size = isset($records['size']) ? PaxRecords::size($records['size'], $position) : $header->size;

@@ -15,7 +15,9 @@ final class TarWriter
 
     private int $padding = 0;
 
-    public function __construct(private readonly GzipMemberWriter $out) {}
+    public function __construct(private readonly GzipMemberWriter $out)
+    {
+    }
 
     /** Notes that stand before all members: what GNU tar passes over, and Kaiseki reads. */
     public function note(string $comment): void
@@ -94,7 +96,7 @@ final class TarWriter
         $this->out->finish();
     }
 
-    /** @param array<string, string> $records */
+    /** @param  array<string, string>  $records */
     private function extended(string $type, array $records): void
     {
         $bytes = PaxRecords::encode($records);

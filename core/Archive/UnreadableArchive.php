@@ -27,7 +27,7 @@ final class UnreadableArchive extends RuntimeException
         return new self("is cut short: it ends after $at uncompressed bytes, within something", $at);
     }
 
-    /** @param int $soundUntil start of the gzip member whose checksum could not be confirmed */
+    /** @param  int  $soundUntil start of the gzip member whose checksum could not be confirmed */
     public static function badCompression(int $fileOffset, int $soundUntil): self
     {
         return new self("is damaged: the gzip data near byte $fileOffset cannot be inflated or fail their checksum", $soundUntil);

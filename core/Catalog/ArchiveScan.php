@@ -38,7 +38,9 @@ final class ArchiveScan
     /** Whether a member can be read without inflating all that stands before it. */
     public bool $seekable = true;
 
-    private function __construct() {}
+    private function __construct()
+    {
+    }
 
     /**
      * Reads the archive to its end, or to where it is damaged: what was sound until there counts.

@@ -16,5 +16,6 @@ final readonly class ResolvedTree
         public array $lostFolders,
         /** Whether the archive tells which entries each folder had, and so what was deleted. */
         public bool $hasFolderRecords,
-    ) {}
+    ) {
+    }
 }

@@ -24,6 +24,7 @@ final class Shown
         if (mb_check_encoding($shown, 'UTF-8')) {
             return $shown;
         }
+
         // What is UTF-8 stays, each other byte becomes an escape.
         return preg_replace_callback(
             '/((?:[\x00-\x7f]|[\xc2-\xdf][\x80-\xbf]|\xe0[\xa0-\xbf][\x80-\xbf]|[\xe1-\xec\xee\xef][\x80-\xbf]{2}|\xed[\x80-\x9f][\x80-\xbf]|\xf0[\x90-\xbf][\x80-\xbf]{2}|[\xf1-\xf3][\x80-\xbf]{3}|\xf4[\x80-\x8f][\x80-\xbf]{2})+)|([\x80-\xff])/',

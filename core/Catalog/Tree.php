@@ -68,7 +68,6 @@ final class Tree
         }
     }
 
-
     /** @return iterable<string, string> path => packed version; the top only where it was stored */
     public function entries(): iterable
     {

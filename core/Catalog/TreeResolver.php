@@ -27,7 +27,9 @@ final class TreeResolver
     /** @var list<string> entries that were named as stored and are not in the archive */
     private array $notStored = [];
 
-    private function __construct(private readonly ArchiveScan $scan, private readonly ?Tree $base) {}
+    private function __construct(private readonly ArchiveScan $scan, private readonly ?Tree $base)
+    {
+    }
 
     /**
      * @param  Tree|null  $base  null for a full, and where the base is not known

@@ -30,7 +30,8 @@ final readonly class Version
         /** The same for all names of one file with several; 0 for a file with one. */
         public int $linkGroup = 0,
         public bool $sparse = false,
-    ) {}
+    ) {
+    }
 
     /** A thing that is known to have been there, and no more: its set, or its base, could not be read. */
     public static function unknown(): self

@@ -23,7 +23,8 @@ final readonly class BackupSet
         /** Consistent enough for its kind. */
         public bool $consistent = true,
         public bool $inDoubt = false,
-    ) {}
+    ) {
+    }
 
     /** @return list<SetCopy> */
     public function readableCopies(): array

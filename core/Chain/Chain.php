@@ -12,5 +12,6 @@ final readonly class Chain
         public array $sets,
         /** Whether a base on the way was assumed, not recorded. */
         public bool $baseAssumed,
-    ) {}
+    ) {
+    }
 }

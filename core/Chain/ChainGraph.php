@@ -21,7 +21,7 @@ final class ChainGraph
     /** @var array<array-key, Chain|Blockage> */
     private array $chains = [];
 
-    /** @param iterable<BackupSet> $sets in any order */
+    /** @param  iterable<BackupSet>  $sets in any order */
     public function __construct(iterable $sets)
     {
         $list = [...$sets];
@@ -124,7 +124,7 @@ final class ChainGraph
         }
     }
 
-    /** @param list<BackupSet> $before oldest first */
+    /** @param  list<BackupSet>  $before oldest first */
     private static function assumed(BackupSet $set, array $before): ?string
     {
         $own = $set->level->dumpLevel();

@@ -17,7 +17,8 @@ final readonly class ChainSheet
         /** @var array<string, array<string, float>> */
         public array $lanes,
         public ?string $targetSite,
-    ) {}
+    ) {
+    }
 
     /** @throws InvalidArgumentException naming the place that is wrong */
     public static function parse(string $json): self
@@ -103,7 +104,7 @@ final readonly class ChainSheet
         return array_values($list);
     }
 
-    /** @param array<mixed> $of */
+    /** @param  array<mixed>  $of */
     private static function text(array $of, string $key, string $whose): string
     {
         $value = $of[$key] ?? null;

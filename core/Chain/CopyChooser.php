@@ -24,7 +24,9 @@ final class CopyChooser
     /** @var list<float> */
     private array $setup = [];
 
-    private function __construct(private readonly Route $route) {}
+    private function __construct(private readonly Route $route)
+    {
+    }
 
     /**
      * @param  list<array{BackupSet, int}>  $pieces  sets in the order of reading, and the bytes to read of each
@@ -126,7 +128,7 @@ final class CopyChooser
         return $chosen;
     }
 
-    /** @param list<int> $chosen */
+    /** @param  list<int>  $chosen */
     private function cost(array $chosen): float
     {
         $used = 0;

@@ -15,7 +15,8 @@ final readonly class Demands
         public bool $checked = false,
         /** A readable copy of the point's own set must be at this site. */
         public ?string $site = null,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  string  $list  of consistent, clear, checked, site=NAME; or none

@@ -19,5 +19,6 @@ final readonly class FoundPoint
         /** The nearest usable point before the chosen one (or before the moment), and the nearest after the moment. */
         public ?BackupSet $before,
         public ?BackupSet $after,
-    ) {}
+    ) {
+    }
 }

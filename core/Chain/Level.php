@@ -12,7 +12,8 @@ final readonly class Level
     private function __construct(
         /** full, diff, incr, log, or a dump level from 0 to 9. */
         public string $name,
-    ) {}
+    ) {
+    }
 
     /** @throws InvalidArgumentException */
     public static function of(string|int $name): self

@@ -6,5 +6,7 @@ namespace Kaiseki\Core\Chain;
 
 final readonly class PassedOver
 {
-    public function __construct(public BackupSet $set, public string $because) {}
+    public function __construct(public BackupSet $set, public string $because)
+    {
+    }
 }

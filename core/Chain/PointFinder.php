@@ -14,7 +14,9 @@ final readonly class PointFinder
      * @param  Closure(BackupSet): ?string  $unusable  why a set's point cannot be given back; null if it can
      * @param  array<string, string>  $sites  store => site
      */
-    public function __construct(private ChainGraph $graph, private Closure $unusable, private array $sites) {}
+    public function __construct(private ChainGraph $graph, private Closure $unusable, private array $sites)
+    {
+    }
 
     /**
      * By the rule by sets: every set of the chain has a readable copy.

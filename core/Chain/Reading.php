@@ -13,5 +13,6 @@ final readonly class Reading
         public int $bytes,
         /** Without set-up. */
         public float $seconds,
-    ) {}
+    ) {
+    }
 }

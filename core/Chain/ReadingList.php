@@ -15,5 +15,6 @@ final readonly class ReadingList
         public float $totalSeconds,
         /** Whether no cheaper choice exists; false where there were too many media to try them all. */
         public bool $exact,
-    ) {}
+    ) {
+    }
 }

@@ -11,7 +11,9 @@ final readonly class Route
      * @param  array<string, StoreRate>  $stores  by name
      * @param  array<string, array<string, float>>  $lanes  from site => to site => 10^6 bytes a second
      */
-    public function __construct(private array $stores, private array $lanes, private ?string $targetSite) {}
+    public function __construct(private array $stores, private array $lanes, private ?string $targetSite)
+    {
+    }
 
     /** Seconds to bring so many bytes from the store to the target, set-up not counted. */
     public function seconds(string $store, int|float $bytes): float

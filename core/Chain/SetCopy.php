@@ -12,7 +12,8 @@ final readonly class SetCopy
         public CopyState $state = CopyState::Ok,
         /** @var list<string> what must be mounted to read it; one for a disk, several where a set spans cartridges */
         public array $media = [],
-    ) {}
+    ) {
+    }
 
     /** @return list<string> the media, each named with its store */
     public function mediaKeys(): array

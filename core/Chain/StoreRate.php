@@ -12,5 +12,6 @@ final readonly class StoreRate
         public float $readMbS,
         /** Seconds before the first byte of each medium. */
         public float $setupS = 0.0,
-    ) {}
+    ) {
+    }
 }

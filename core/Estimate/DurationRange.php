@@ -12,9 +12,11 @@ final readonly class DurationRange
 
     private const TARGET_MB_S = 200.0;
 
-    private function __construct(public float $likely, public float $least, public float $most) {}
+    private function __construct(public float $likely, public float $least, public float $most)
+    {
+    }
 
-    /** @param float $readSeconds by the reading list, set-up included */
+    /** @param  float  $readSeconds by the reading list, set-up included */
     public static function ofRestore(float $readSeconds, int $files, int $bytes): self
     {
         // Reading and writing go on at the same time; then everything is read once more from the target.

@@ -16,5 +16,6 @@ final readonly class ContentPlace
         public int $order,
         public ArchiveFile $archive,
         public Place $place,
-    ) {}
+    ) {
+    }
 }

@@ -12,5 +12,6 @@ final readonly class LeftOut
         public string $because,
         /** Whether it was wanted and could not be given back; false where it was left out by design or by the rule. */
         public bool $isLoss,
-    ) {}
+    ) {
+    }
 }

@@ -6,5 +6,7 @@ namespace Kaiseki\Core\Files;
 
 final class NoProgress implements Progress
 {
-    public function advanced(int $files, int $bytes): void {}
+    public function advanced(int $files, int $bytes): void
+    {
+    }
 }

@@ -21,7 +21,7 @@ final class PutBack
     /** @var list<LeftOut> */
     public array $left = [];
 
-    /** @param array<array-key, string> $items path => packed version */
+    /** @param  array<array-key, string>  $items path => packed version */
     public function run(string $journal, FolderBelow $target, array $items, RestoreOrder $order): void
     {
         $lines = [...Journal::read($journal)];
@@ -36,7 +36,7 @@ final class PutBack
         $this->removeEmpty($target, $order->setAside());
     }
 
-    /** @param array<array-key, string> $items */
+    /** @param  array<array-key, string>  $items */
     private function take(FolderBelow $target, RestoreOrder $order, array $items, string $path, string $now): void
     {
         $status = $target->status($now);

@@ -23,7 +23,8 @@ final readonly class RestoreOrder
         public bool $keepSetId = false,
         /** Whether the top's own mode and time are restored too. */
         public bool $describeTop = false,
-    ) {}
+    ) {
+    }
 
     public function staging(): string
     {

@@ -149,7 +149,7 @@ final class Staging
         }
     }
 
-    /** @param array<string, list<string>> $byDigest */
+    /** @param  array<string, list<string>>  $byDigest */
     private function readArchives(array $byDigest): void
     {
         $failed = [];

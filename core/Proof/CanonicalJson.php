@@ -35,7 +35,7 @@ final class CanonicalJson
         throw new InvalidArgumentException('Only objects, lists, strings, whole numbers, true, false and null are signed.');
     }
 
-    /** @param array<array-key, mixed> $members */
+    /** @param  array<array-key, mixed>  $members */
     private static function object(array $members): string
     {
         // Section 3.2.3: by the UTF-16 code units of the names.

@@ -16,7 +16,8 @@ final readonly class SignedProof
         public string $publicKey,
         /** 64 bytes. */
         public string $signature,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  array<string, mixed>  $evidence

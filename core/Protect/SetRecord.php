@@ -20,7 +20,8 @@ final readonly class SetRecord
         public Instant $capturedAt,
         /** @var list<string> */
         public array $remarks,
-    ) {}
+    ) {
+    }
 
     /** @return array<string, mixed> */
     public function toArray(SetCounts $counts, string $digest, int $bytes): array

@@ -41,7 +41,9 @@ final class SetWriter
     /** @var array<string, array{string, Place, string}> inode => path, place and digest of its first name */
     private array $linked = [];
 
-    public function __construct(private readonly FolderBelow $source, private readonly string $folder) {}
+    public function __construct(private readonly FolderBelow $source, private readonly string $folder)
+    {
+    }
 
     /**
      * @param  Tree|null  $base  the tree at the base; null for a full
@@ -230,7 +232,7 @@ final class SetWriter
         return @fopen("{$this->folder}/$name.partial", 'wb') ?: throw new RuntimeException("The set cannot be written to {$this->folder}.");
     }
 
-    /** @param resource $file */
+    /** @param  resource  $file */
     private function put($file, string $bytes): void
     {
         if (@fwrite($file, $bytes) !== strlen($bytes)) {

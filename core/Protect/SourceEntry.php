@@ -26,5 +26,6 @@ final readonly class SourceEntry
         public int $device,
         public int $links,
         public string $linkTarget,
-    ) {}
+    ) {
+    }
 }

@@ -7,8 +7,10 @@ namespace Kaiseki\Core\Protect;
 /** The inodes and change times of a source's files when a set was made: what tells later that a file was not touched. */
 final class SourceState
 {
-    /** @param array<array-key, string> $states path => packed inode and change time */
-    private function __construct(private array $states) {}
+    /** @param  array<array-key, string>  $states path => packed inode and change time */
+    private function __construct(private array $states)
+    {
+    }
 
     public static function none(): self
     {

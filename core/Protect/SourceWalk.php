@@ -17,7 +17,9 @@ final class SourceWalk
     /** @var array<int, string> */
     private array $groups = [];
 
-    public function __construct(private readonly FolderBelow $source) {}
+    public function __construct(private readonly FolderBelow $source)
+    {
+    }
 
     /**
      * Folders in the order of their paths, the top first, each with the entries directly in it.

@@ -7,7 +7,9 @@ namespace Tests\Support;
 /** What a command answered. */
 final readonly class Answer
 {
-    public function __construct(public int $code, public string $text) {}
+    public function __construct(public int $code, public string $text)
+    {
+    }
 
     /** @return array<mixed> of the one JSON document in it; messages come before it */
     public function json(): array

@@ -172,7 +172,7 @@ final class RandomTree
         return $this->random->getInt(0, 3) === 0 ? $this->pick($odd).$this->made : 'f'.$this->random->getInt(1, 25);
     }
 
-    /** @param callable(string): bool $fits */
+    /** @param  callable(string): bool  $fits */
     private function any(callable $fits): ?string
     {
         $all = [];

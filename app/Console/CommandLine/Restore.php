@@ -89,7 +89,7 @@ final class Restore extends KaisekiCommand
         return $target;
     }
 
-    /** @param list<string> $paths */
+    /** @param  list<string>  $paths */
     private function point(InputInterface $input, Points $points, array $paths): BackupSet
     {
         $named = $input->getOption('point');

@@ -91,7 +91,7 @@ final class MakeDemo extends Command
         };
     }
 
-    /** @param array<int, string> $sets */
+    /** @param  array<int, string>  $sets */
     private function damage(array $sets): void
     {
         $folder = Instance::path('stores/boathouse/boathouse-files');

@@ -25,7 +25,8 @@ final readonly class Header
         public string $block,
         public bool $afterDamage,
         public ?Place $place,
-    ) {}
+    ) {
+    }
 
     /** Null if the block is no header, or one whose checksum does not fit. */
     public static function parse(string $block, bool $afterDamage, ?Place $place): ?self

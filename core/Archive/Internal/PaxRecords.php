@@ -63,7 +63,7 @@ final class PaxRecords
         return $m[1] === '-' ? -$whole - $part : $whole + $part;
     }
 
-    /** @param array<string, string> $records */
+    /** @param  array<string, string>  $records */
     public static function encode(array $records): string
     {
         $bytes = '';

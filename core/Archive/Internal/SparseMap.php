@@ -22,7 +22,8 @@ final readonly class SparseMap
         public int $realSize,
         /** Bytes of the member that are map, not content. */
         public int $bytesInContent,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  array<string, string>  $records
@@ -113,7 +114,7 @@ final readonly class SparseMap
         return [$pieces, $used];
     }
 
-    /** @param list<list<int>> $pieces */
+    /** @param  list<list<int>>  $pieces */
     private static function checked(array $pieces, int $real, int $used, int $stored, int $position): self
     {
         $at = $sum = 0;

@@ -31,5 +31,6 @@ final readonly class Status
         public int $device,
         /** Bytes allotted on the disk. */
         public int $allotted,
-    ) {}
+    ) {
+    }
 }

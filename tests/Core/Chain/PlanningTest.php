@@ -1,0 +1,150 @@
+<?php
+
+declare(strict_types=1);
+
+use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Chain\ChainSheet;
+use Kaiseki\Core\Chain\CopyChooser;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Chain\PassedOver;
+use Kaiseki\Core\Chain\PointFinder;
+use Kaiseki\Core\Instant;
+use Random\Engine\Mt19937;
+use Random\Randomizer;
+use Tests\Core\Chain\BruteForce;
+
+/** @return array<mixed> */
+function randomSheet(Randomizer $random): array
+{
+    $pick = fn (array $of): mixed => $of[$random->getInt(0, count($of) - 1)];
+    $sites = ['boathouse', 'pier-nine', 'hill'];
+    $stores = [];
+    for ($i = 0; $i < $random->getInt(1, 4); $i++) {
+        $stores[] = ['name' => "s$i", 'site' => $pick($sites), 'read_mb_s' => $pick([10, 40, 120]), 'setup_s' => $pick([0, 0, 5, 90])];
+    }
+    $lanes = [];
+    foreach ($sites as $from) {
+        if ($random->getInt(0, 1) === 1) {
+            $lanes[] = ['from' => $from, 'to' => 'boathouse', 'mb_s' => $pick([1, 12, 500])];
+        }
+    }
+    $sets = [];
+    $numeric = $random->getInt(0, 3) === 0;
+    for ($i = 0; $i < $random->getInt(1, 7); $i++) {
+        $copies = [];
+        foreach ($stores as $store) {
+            if ($random->getInt(0, 2) > 0) {
+                $copies[] = ['store' => $store['name'], 'state' => $pick(['ok', 'ok', 'checked', 'offline', 'missing', 'damaged'])] + ($random->getInt(0, 3) === 0 ? ['medium' => $pick(['HV1', 'HV2', ['HV1', 'HV3']])] : []);
+            }
+        }
+        $sets[] = [
+            'id' => "S$i", 'level' => $numeric ? $random->getInt(0, 9) : ($i === 0 ? $pick(['full', 'full', 'incr']) : $pick(['full', 'diff', 'incr', 'incr'])),
+            'captured_at' => gmdate('Y-m-d\TH:i:s\Z', 1_790_000_000 + $i * 86400), 'base' => $i > 0 && $random->getInt(0, 5) === 0 ? 'S'.$random->getInt(0, $i - 1) : null,
+            'bytes' => $random->getInt(0, 9_000_000_000), 'consistent' => $random->getInt(0, 9) > 0, 'in_doubt' => $random->getInt(0, 9) === 0,
+            'history' => $random->getInt(0, 9) === 0 ? 'other' : 'one', 'copies' => $copies,
+        ];
+    }
+
+    return ['stores' => $stores, 'lanes' => $lanes, 'target_site' => 'boathouse', 'sets' => $random->shuffleArray($sets)];
+}
+
+it('finds the point and the cheapest reading of hundreds of random chains, as trying everything does', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    for ($round = 0; $round < 150; $round++) {
+        $raw = randomSheet($random);
+        $sheet = ChainSheet::parse((string) json_encode($raw));
+        $wanted = 1_790_000_000 + $random->getInt(-1, 8) * 43200;
+        $checked = $random->getInt(0, 4) === 0;
+        $site = $random->getInt(0, 5) === 0 ? 'boathouse' : null;
+        $expected = (new BruteForce($raw))->answer($wanted, $checked, $site);
+        $found = PointFinder::bySets($sheet->graph, $sheet->route()->sites())->find(Instant::parse(gmdate('Y-m-d\TH:i:s\Z', $wanted)), new Demands(true, true, $checked, $site));
+        $about = json_encode($raw);
+        expect($found->set?->id)->toBe($expected['point'], (string) $about);
+        expect(array_map(fn (PassedOver $over): string => $over->set->id, $found->passedOver))->toBe($expected['passed'], (string) $about);
+        if ($found->set !== null) {
+            $chain = $sheet->graph->chainOf($found->set->id);
+            assert($chain instanceof Chain);
+            $list = CopyChooser::choose(array_map(fn ($set): array => [$set, $set->bytes], $chain->sets), $sheet->route());
+            expect($list)->not->toBeNull();
+            expect($list->exact)->toBeTrue();
+            expect($list->totalSeconds)->toEqualWithDelta($expected['total'], 1e-6 * max(1.0, (float) $expected['total']), (string) $about);
+        }
+    }
+})->with([11, 12, 13, 14]);
+
+it('says that a plan over more than eight media that matter is not proven the best, and it is never worse than one copy each', function (): void {
+    $random = new Randomizer(new Mt19937(5));
+    $stores = [['name' => 'tape', 'site' => 'hill', 'read_mb_s' => 100, 'setup_s' => 90], ['name' => 'disk', 'site' => 'boathouse', 'read_mb_s' => 10, 'setup_s' => 0]];
+    $sets = [];
+    for ($i = 0; $i < 12; $i++) {
+        $sets[] = ['id' => "S$i", 'level' => $i === 0 ? 'full' : 'incr', 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', 1_790_000_000 + $i * 3600), 'bytes' => $random->getInt(1, 3_000_000_000),
+            'copies' => [['store' => 'tape', 'medium' => "HV$i", 'state' => 'ok'], ['store' => 'disk', 'state' => 'ok']]];
+    }
+    $sheet = ChainSheet::parse((string) json_encode(['stores' => $stores, 'sets' => $sets]));
+    $chain = $sheet->graph->chainOf('S11');
+    assert($chain instanceof Chain);
+    $list = CopyChooser::choose(array_map(fn ($set): array => [$set, $set->bytes], $chain->sets), $sheet->route());
+    // Each cartridge holds one set here, so the best is known: for each set the cheaper of its two copies.
+    $best = array_sum(array_map(fn (array $set): float => min(90 + $set['bytes'] / 100e6, $set['bytes'] / 10e6), $sets));
+    expect($list->exact)->toBeFalse();
+    expect($list->totalSeconds)->toEqualWithDelta($best, 1e-6);
+});
+
+// Source of the levels: dump(8) of 4.4BSD and Linux, "a modified Tower of Hanoi algorithm", with the sequence 0 3 2 5 4 7 6 9 8 9 9.
+it('restores the dump-level sequence of dump(8) from the sets that the manual needs', function (): void {
+    $levels = [0, 3, 2, 5, 4, 7, 6, 9, 8, 9, 9];
+    // By hand, from the rule "since the last dump of a lower level".
+    $needed = [[0], [0, 1], [0, 2], [0, 2, 3], [0, 2, 4], [0, 2, 4, 5], [0, 2, 4, 6], [0, 2, 4, 6, 7], [0, 2, 4, 6, 8], [0, 2, 4, 6, 8, 9], [0, 2, 4, 6, 8, 10]];
+    $sets = array_map(fn (int $level, int $day): array => ['id' => "d$day", 'level' => $level, 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', 1_790_000_000 + $day * 86400), 'bytes' => 1, 'copies' => [['store' => 'b', 'state' => 'ok']]], $levels, array_keys($levels));
+    $sheet = ChainSheet::parse((string) json_encode(['stores' => [['name' => 'b', 'site' => 'b', 'read_mb_s' => 1]], 'sets' => $sets]));
+    foreach ($needed as $day => $chain) {
+        $got = $sheet->graph->chainOf("d$day");
+        assert($got instanceof Chain);
+        expect(array_map(fn ($set): string => $set->id, $got->sets))->toBe(array_map(fn (int $n): string => "d$n", $chain));
+        expect($got->baseAssumed)->toBe($day > 0);
+    }
+});
+
+// From memory: the weekly scheme of the older dump(8) pages, a level 0 monthly, 3 on Sundays, then 2 5 4 7 6 9 8 in each week.
+it('restores any day of the second week of a level 0 with weeks of 3 2 5 4 7 6 9', function (): void {
+    $levels = [0, 3, 2, 5, 4, 7, 6, 9, 3, 2, 5, 4, 7, 6, 9];
+    $sets = array_map(fn (int $level, int $day): array => ['id' => "d$day", 'level' => $level, 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', 1_790_000_000 + $day * 86400), 'bytes' => 1, 'copies' => [['store' => 'b', 'state' => 'ok']]], $levels, array_keys($levels));
+    $sheet = ChainSheet::parse((string) json_encode(['stores' => [['name' => 'b', 'site' => 'b', 'read_mb_s' => 1]], 'sets' => $sets]));
+    $chain = $sheet->graph->chainOf('d14');
+    assert($chain instanceof Chain);
+    expect(array_map(fn ($set): string => $set->id, $chain->sets))->toBe(['d0', 'd9', 'd11', 'd13', 'd14']);
+});
+
+it('takes any instant within a log as a point', function (): void {
+    $sheet = ChainSheet::parse('{"stores":[{"name":"b","site":"b","read_mb_s":1}],"sets":[
+        {"id":"F","level":"full","captured_at":"2026-10-04T02:00:00Z","bytes":5,"copies":[{"store":"b"}]},
+        {"id":"L1","level":"log","captured_at":"2026-10-04T03:00:00Z","bytes":5,"copies":[{"store":"b"}]},
+        {"id":"L2","level":"log","captured_at":"2026-10-04T04:00:00Z","bytes":5,"copies":[{"store":"b"}]}]}');
+    $found = PointFinder::bySets($sheet->graph, [])->find(Instant::parse('2026-10-04T03:25:00Z'), new Demands);
+    expect($found->set?->id)->toBe('L2')->and($found->at?->iso())->toBe('2026-10-04T03:25:00Z');
+    $chain = $sheet->graph->chainOf('L2');
+    expect($chain instanceof Chain ? array_map(fn ($set): string => $set->id, $chain->sets) : [])->toBe(['F', 'L1', 'L2']);
+});
+
+it('names what is wrong with a chain', function (string $sets, string $because): void {
+    $sheet = ChainSheet::parse('{"stores":[{"name":"b","site":"b","read_mb_s":1}],"sets":['.$sets.']}');
+    $found = PointFinder::bySets($sheet->graph, [])->find(Instant::parse('2027-01-01T00:00:00Z'), new Demands);
+    expect($found->passedOver[0]->because)->toContain($because);
+})->with([
+    'no full' => ['{"id":"I","level":"incr","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]}', 'no set that I could rest on is here'],
+    'base gone' => ['{"id":"I","level":"incr","base":"X","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]}', 'the base X is not here'],
+    'a circle' => ['{"id":"A","level":"incr","base":"B","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]},{"id":"B","level":"incr","base":"A","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]}', 'go round in a circle'],
+    'a base of the future' => ['{"id":"A","level":"incr","base":"B","captured_at":"2026-10-05T02:00:00Z","copies":[{"store":"b"}]},{"id":"B","level":"full","captured_at":"2026-10-06T02:00:00Z","copies":[{"store":"b","state":"missing"}]}', 'no copy of it can be read'],
+    'another history' => ['{"id":"F","level":"full","history":"old","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]},{"id":"I","level":"incr","history":"new","base":"F","captured_at":"2026-10-05T02:00:00Z","copies":[{"store":"b"}]}', 'another history'],
+]);
+
+it('refuses a sheet that is not well formed, and says where', function (string $json, string $says): void {
+    expect(fn () => ChainSheet::parse($json))->toThrow(InvalidArgumentException::class, $says);
+})->with([
+    ['[]', 'sets'],
+    ['{"sets":[{"id":"A"}]}', 'level'],
+    ['{"sets":[{"id":"A","level":"weekly","captured_at":"2026-10-04T02:00:00Z"}]}', 'not a level'],
+    ['{"sets":[{"id":"A","level":"full","captured_at":"2026-10-04T02:00:00"}]}', 'no offset'],
+    ['{"sets":[{"id":"A","level":"full","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"x"}]}]}', 'does not list'],
+    ['{"stores":[{"name":"x","read_mb_s":0}],"sets":[]}', 'read_mb_s above 0'],
+]);
