@@ -78,7 +78,8 @@ final class SetRegistration
             PlaceIndex::write(SetFiles::placeIndex($set), $scan->places);
             Copy::query()->create([
                 'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $path, 'bytes' => $set->bytes,
-                'state' => $scan->whole ? 'ok' : 'damaged', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
+                // What of it could be read is sound, and its index names nothing else.
+                'state' => 'ok', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
             ]);
             $before = BackupSet::query()->where('history_id', $history->id)->where('instant', '<', $instant)->orderByDesc('instant')->first();
             $this->writer->add($set, $resolved->tree, $before === null ? null : $this->tree($before));

@@ -21,6 +21,9 @@ final class TarReader
 
     private const CHUNK = 262144;
 
+    /** No volume holds a file beyond this; sums with it stay whole numbers. */
+    private const LARGEST = 1 << 60;
+
     /** Stored bytes of the current member that were not read yet, and the padding behind them. */
     private int $left = 0;
 
@@ -89,6 +92,9 @@ final class TarReader
                 case 'N':
                     if ($header->type === 'M') {
                         $this->problems[] = 'it goes on with a file that began in another volume; that file is left out';
+                    }
+                    if ($header->size > self::LARGEST) {
+                        throw UnreadableArchive::refused("a member of {$header->size} bytes", $here);
                     }
                     $this->pass($header->size + self::padding($header->size));
                     $position = null;
@@ -193,6 +199,9 @@ final class TarReader
     private function member(Header $header, array $records, ?string $longName, ?string $longLink, int $position, Place $place): TarEntry
     {
         $size = isset($records['size']) ? PaxRecords::size($records['size'], $position) : $header->size;
+        if ($size > self::LARGEST) {
+            throw UnreadableArchive::refused("a member of $size bytes", $position);
+        }
         $path = $records['GNU.sparse.name'] ?? $records['path'] ?? $longName ?? $header->path;
         $kind = $header->kind($path);
         $dumpDir = $pieces = null;

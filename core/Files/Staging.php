@@ -201,7 +201,7 @@ final class Staging
             try {
                 foreach ($chunk as $path) {
                     try {
-                        $this->target->makeFolder($this->order->staging().'/'.self::above($path));
+                        $this->target->makeFolder(self::above($this->order->staging().'/'.$path));
                         $files[$path] = $this->target->createFile($this->order->staging().'/'.$path);
                     } catch (UnableToRestore $failure) {
                         $this->failed($path, $failure);

@@ -31,7 +31,7 @@ final class Kaiseki extends Application
             $errors = $output instanceof ConsoleOutputInterface ? $output->getErrorOutput() : $output;
             $errors->writeln(Shown::name($wrongUse->getMessage()), OutputInterface::OUTPUT_RAW);
             if ($input->hasParameterOption('--json', true)) {
-                $output->writeln((string) json_encode(['error' => mb_scrub($wrongUse->getMessage())]), OutputInterface::OUTPUT_RAW);
+                $output->writeln((string) json_encode(['error' => mb_scrub($wrongUse->getMessage())], JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE), OutputInterface::OUTPUT_RAW);
             }
 
             return KaisekiCommand::WRONG_USE;
