@@ -21,6 +21,8 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/search', C\SearchController::class);
     Route::get('/proofs', [C\ProofController::class, 'index']);
 
+    Route::get('/sets/{backupSet}/file', C\TakeFileController::class)->can('open', 'backupSet');
+
     Route::get('/requests/new', [C\RequestController::class, 'create'])->can('create', RecoveryRequest::class);
     Route::post('/requests', [C\RequestController::class, 'store'])->can('create', RecoveryRequest::class);
     Route::get('/requests/{recoveryRequest}', [C\RequestController::class, 'show'])->can('view', 'recoveryRequest');

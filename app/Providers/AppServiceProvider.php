@@ -4,9 +4,11 @@ declare(strict_types=1);
 
 namespace App\Providers;
 
+use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\Workload;
+use App\Policies\BackupSetPolicy;
 use App\Policies\RecoveryRequestPolicy;
 use App\Policies\RunPolicy;
 use App\Policies\WorkloadPolicy;
@@ -22,6 +24,7 @@ final class AppServiceProvider extends ServiceProvider
     {
         Date::use(CarbonImmutable::class);
         Paginator::useBootstrapFive();
+        Gate::policy(BackupSet::class, BackupSetPolicy::class);
         Gate::policy(Workload::class, WorkloadPolicy::class);
         Gate::policy(RecoveryRequest::class, RecoveryRequestPolicy::class);
         Gate::policy(Run::class, RunPolicy::class);

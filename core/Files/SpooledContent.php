@@ -1,0 +1,42 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use Kaiseki\Core\Archive\ContentSink;
+use RuntimeException;
+
+/** A content on its way to somewhere else: in memory while it is small, then in a temporary file. */
+final class SpooledContent implements ContentSink
+{
+    /** @var resource */
+    private $stream;
+
+    public function __construct()
+    {
+        $this->stream = fopen('php://temp/maxmemory:4194304', 'w+b') ?: throw new RuntimeException('There is no temporary file to be had.');
+    }
+
+    public function data(string $bytes): void
+    {
+        if (fwrite($this->stream, $bytes) !== strlen($bytes)) {
+            throw new RuntimeException('The temporary file cannot be written: is the disk full?');
+        }
+    }
+
+    public function hole(int $length): void
+    {
+        for ($zeros = str_repeat("\0", min($length, 1 << 20)); $length > 0; $length -= strlen($zeros)) {
+            $this->data($length < strlen($zeros) ? substr($zeros, 0, $length) : $zeros);
+        }
+    }
+
+    /** @return resource standing at its beginning */
+    public function rewound()
+    {
+        rewind($this->stream);
+
+        return $this->stream;
+    }
+}
