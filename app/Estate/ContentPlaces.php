@@ -21,13 +21,13 @@ use RuntimeException;
  */
 final class ContentPlaces implements ContentSource
 {
-    /** @var list<array{BackupSet, list<Copy>}> sets in the order in which they are asked, with their copies */
+    /** @var list<array{BackupSet, int, list<array{string, Copy}>}> in the order in which they are asked: set, its id, copies with their keys */
     private array $sets = [];
 
     /** @var array<int, PlaceIndex|null> */
     private array $indexes = [];
 
-    /** @var array<int, ArchiveFile|null> */
+    /** @var array<string, ArchiveFile|null> */
     private array $archives = [];
 
     /** @var array<int, string> copy id => why it was found damaged */
@@ -44,7 +44,8 @@ final class ContentPlaces implements ContentSource
                 $copies = $set->copies->filter(fn (Copy $copy): bool => $points->state($copy)->isReadable() === $readable)
                     ->sortBy(fn (Copy $copy): array => [($preferred[$set->name] ?? '') === $copy->store->name ? 0 : 1, $route->seconds($copy->store->name, $set->bytes)])->values()->all();
                 if ($copies !== []) {
-                    $this->sets[] = [$set, $copies];
+                    // The ids at hand as plain values: these lists are gone through once for each file.
+                    $this->sets[] = [$set, $set->id, array_map(fn (Copy $copy): array => [(string) $copy->id, $copy], $copies)];
                 }
             }
         }
@@ -52,14 +53,14 @@ final class ContentPlaces implements ContentSource
 
     public function placeOf(string $digest, array $failed = []): ?ContentPlace
     {
-        foreach ($this->sets as $order => [$set, $copies]) {
-            $place = $this->index($set)?->find($digest);
+        foreach ($this->sets as $order => [$set, $id, $copies]) {
+            $place = $this->index($id, $set)?->find($digest);
             if ($place === null) {
                 continue;
             }
-            foreach ($copies as $copy) {
-                if (! in_array((string) $copy->id, $failed, true) && ($archive = $this->archive($copy)) !== null) {
-                    return new ContentPlace((string) $copy->id, $order, $archive, $place);
+            foreach ($copies as [$key, $copy]) {
+                if (! in_array($key, $failed, true) && ($archive = $this->archive($key, $copy)) !== null) {
+                    return new ContentPlace($key, $order, $archive, $place);
                 }
             }
         }
@@ -70,8 +71,8 @@ final class ContentPlaces implements ContentSource
     /** The set whose archive a content would be read from, or null. */
     public function setOf(string $digest): ?BackupSet
     {
-        foreach ($this->sets as [$set]) {
-            if ($this->index($set)?->find($digest) !== null) {
+        foreach ($this->sets as [$set, $id]) {
+            if ($this->index($id, $set)?->find($digest) !== null) {
                 return $set;
             }
         }
@@ -88,29 +89,29 @@ final class ContentPlaces implements ContentSource
         }
     }
 
-    private function index(BackupSet $set): ?PlaceIndex
+    private function index(int $id, BackupSet $set): ?PlaceIndex
     {
-        if (! array_key_exists($set->id, $this->indexes)) {
+        if (! array_key_exists($id, $this->indexes)) {
             try {
-                $this->indexes[$set->id] = PlaceIndex::open(SetFiles::placeIndex($set));
+                $this->indexes[$id] = PlaceIndex::open(SetFiles::placeIndex($set));
             } catch (RuntimeException) {
-                $this->indexes[$set->id] = null;
+                $this->indexes[$id] = null;
             }
         }
 
-        return $this->indexes[$set->id];
+        return $this->indexes[$id];
     }
 
-    private function archive(Copy $copy): ?ArchiveFile
+    private function archive(string $key, Copy $copy): ?ArchiveFile
     {
-        if (! array_key_exists($copy->id, $this->archives)) {
+        if (! array_key_exists($key, $this->archives)) {
             try {
-                $this->archives[$copy->id] = ArchiveFile::at($copy->file());
+                $this->archives[$key] = ArchiveFile::at($copy->file());
             } catch (UnreadableArchive) {
-                $this->archives[$copy->id] = null;
+                $this->archives[$key] = null;
             }
         }
 
-        return $this->archives[$copy->id];
+        return $this->archives[$key];
     }
 }

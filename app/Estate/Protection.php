@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Estate;
 
+use App\Instance;
 use App\Models\BackupSet;
 use App\Models\Store;
 use App\Models\Workload;
@@ -65,9 +66,12 @@ final class Protection
             "kaiseki set; level={$level->name}; base=".($baseSet->name ?? ''),
             fn (): SetRecord => new SetRecord($name, $level, $asked, $baseSet?->name, '1', $from, self::end($clock, $from), $remarks),
         );
+        $kept = Instance::folder('tmp')."/$name.source";
+        $state->write($kept);
+        unset($state);
         $set = $registration->add("{$this->workload->name}/$name.tar.gz", $name, $level, $record->capturedAt, $record->base, '1', $from, $progress);
         $set->update(['remarks' => [...$remarks, ...($set->remarks ?? [])]]);
-        $state->write(SetFiles::sourceState($set));
+        rename($kept, SetFiles::sourceState($set));
 
         return $set;
     }

@@ -66,7 +66,7 @@ final class Staging
         return $this->read;
     }
 
-    /** @return array<string, list<string>> digest => paths of files that hold it; of linked names the first only */
+    /** @return array<string, string|list<string>> digest => path, or paths, of files that hold it; of linked names the first only */
     private function makeWhatNeedsNoArchive(): array
     {
         $byDigest = [];
@@ -97,7 +97,8 @@ final class Staging
                 }
                 if ($version->kind === EntryKind::File && $version->size > 0) {
                     assert($version->digest !== null);
-                    $byDigest[$version->digest][] = $path;
+                    // Mostly one file has a content: an array for each would take more than all else.
+                    $byDigest[$version->digest] = isset($byDigest[$version->digest]) ? [...(array) $byDigest[$version->digest], $path] : $path;
 
                     continue;
                 }
@@ -160,7 +161,7 @@ final class Staging
                 $digest = (string) $digest;
                 $place = $this->source->placeOf($digest, $failed[$digest] ?? []);
                 if ($place === null) {
-                    foreach ($paths as $path) {
+                    foreach ((array) $paths as $path) {
                         $this->leftOut[] = new LeftOut($path, isset($failed[$digest]) ? 'every archive that holds it is damaged there' : 'its content is in no archive that can be read', true);
                     }
 
@@ -179,7 +180,7 @@ final class Staging
                 $at = unpack('Joffset/Jwithin', $line, 4);
                 assert(is_array($at));
                 $place = new ContentPlace($key, 0, $places[$key]->archive, new \Kaiseki\Core\Archive\Place($at['offset'], $at['within']));
-                if (! $this->bring($reading, $place, $digest, $byDigest[$digest])) {
+                if (! $this->bring($reading, $place, $digest, (array) $byDigest[$digest])) {
                     $failed[$digest][] = $key;
                     $again[$digest] = $byDigest[$digest];
                 }

@@ -100,7 +100,7 @@ final class SetWriter
                 $old = $entry->kind === EntryKind::Folder ? null : $this->unchanged($entry, $base, $before);
                 $names[$name] = $entry->kind === EntryKind::Folder ? 'D' : ($old === null ? 'Y' : 'N');
                 if ($entry->kind !== EntryKind::Folder) {
-                    $files[] = [$entry, $old];
+                    $files[] = ($old === null ? 'Y' : 'N').$entry->path;
                 }
             }
             $own = $walk->entry($folder);
@@ -109,8 +109,16 @@ final class SetWriter
                 $this->line($own, 'folder', null, $place);
             }
         }
-        foreach ($files as [$entry, $old]) {
-            $old === null ? $this->store($entry) : $this->keep($entry, $old);
+        // Looked at once more when its turn comes, rather than kept in memory.
+        foreach ($files as $i => $file) {
+            unset($files[$i]);
+            $entry = $walk->entry(substr($file, 1));
+            $old = $file[0] === 'N' ? Version::unpack((string) $base?->at(substr($file, 1))) : null;
+            match (true) {
+                $entry === null => $this->gone(substr($file, 1)),
+                $old !== null => $this->keep($entry, $old),
+                default => $this->store($entry),
+            };
         }
     }
 
@@ -148,7 +156,7 @@ final class SetWriter
         if ($entry->kind === EntryKind::File) {
             $file = $this->source->read($entry->path);
             if ($file === null) {
-                $this->counts->remarks[] = '"'.Shown::name($entry->path).'" was gone, or could not be read, when its turn came.';
+                $this->gone($entry->path);
 
                 return;
             }
@@ -163,6 +171,11 @@ final class SetWriter
         $this->counts->stored++;
         $this->now->note($entry);
         $this->line($entry, 'here', $digest, $place);
+    }
+
+    private function gone(string $path): void
+    {
+        $this->counts->remarks[] = '"'.Shown::name($path).'" was gone, or could not be read, when its turn came.';
     }
 
     private function begin(SourceEntry $entry): Place

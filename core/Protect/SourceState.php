@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Protect;
 
+use RuntimeException;
+
 /** The inodes and change times of a source's files when a set was made: what tells later that a file was not touched. */
 final class SourceState
 {
@@ -19,15 +21,22 @@ final class SourceState
 
     public static function read(string $path): self
     {
-        $bytes = @file_get_contents($path);
-        $states = $bytes === false ? false : @unserialize((string) @gzdecode($bytes), ['allowed_classes' => false]);
+        $states = [];
+        $file = @gzopen($path, 'rb');
+        while ($file !== false && ($line = gzgets($file)) !== false) {
+            $states[rawurldecode(substr($line, 49, -1))] = (string) hex2bin(substr($line, 0, 48));
+        }
 
-        return new self(is_array($states) ? $states : []);
+        return new self($states);
     }
 
     public function write(string $path): void
     {
-        file_put_contents("$path.partial", gzencode(serialize($this->states), 1));
+        $file = gzopen("$path.partial", 'wb1') ?: throw new RuntimeException("The source's state cannot be written to $path.");
+        foreach ($this->states as $name => $state) {
+            gzwrite($file, bin2hex($state).' '.rawurlencode((string) $name)."\n");
+        }
+        gzclose($file);
         rename("$path.partial", $path);
     }
 
