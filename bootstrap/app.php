@@ -22,6 +22,7 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware): void {
         $middleware->remove(HandleCors::class);
         $middleware->append(ContentSecurity::class);
+        $middleware->trimStrings(except: ['path', 'folder']); // names may begin and end with anything
         $middleware->redirectGuestsTo('/sign-in');
         $middleware->redirectUsersTo('/');
     })

@@ -7,4 +7,4 @@ use Tests\BrowserTestCase;
 use Tests\TestCase;
 
 uses(TestCase::class, RefreshDatabase::class)->in('Feature', 'Reference');
-uses(BrowserTestCase::class)->in('Browser');
+uses(BrowserTestCase::class)->in('Browser', 'Instance');

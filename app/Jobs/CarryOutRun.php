@@ -21,10 +21,8 @@ final class CarryOutRun implements ShouldQueue
     public function handle(): void
     {
         $run = Run::query()->find($this->run);
-        // Two of these jobs may exist for one run after a crash: only one of them carries it.
-        if ($run === null || $run->isOver() || ($run->state === 'running' && $run->worker !== null && RunCarrier::isAlive($run->worker))) {
-            return;
+        if ($run !== null) {
+            (new RunCarrier)->carryOut($run);
         }
-        (new RunCarrier)->carryOut($run);
     }
 }

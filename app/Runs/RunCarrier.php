@@ -13,6 +13,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\RunStep;
 use App\Models\TrailEntry;
+use App\View\Words;
 use Closure;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
@@ -48,10 +49,9 @@ final class RunCarrier
     public function carryOut(Run $run): void
     {
         $this->run = $run;
-        if ($run->isOver()) {
+        if (! $this->claim($run)) {
             return;
         }
-        $run->update(['state' => 'running', 'worker' => self::worker(), 'started_at' => $run->started_at ?? now(), 'heartbeat_at' => now(), 'failure' => null]);
         foreach (self::STEPS as $position => $name) {
             RunStep::query()->firstOrCreate(['run_id' => $run->id, 'position' => $position], ['name' => $name]);
         }
@@ -65,6 +65,20 @@ final class RunCarrier
         }
     }
 
+    /** Makes the run this process's own; false if it is over, or another process has it. */
+    private function claim(Run $run): bool
+    {
+        if ($run->isOver() || ($run->state === 'running' && $run->worker !== null && self::isAlive($run->worker))) {
+            return false;
+        }
+        // Of two that find it abandoned at once, one gets it.
+        $got = Run::query()->whereKey($run->id)->whereIn('state', ['queued', 'running'])->where(fn ($query) => $run->worker === null ? $query->whereNull('worker') : $query->where('worker', $run->worker))
+            ->update(['state' => 'running', 'worker' => self::worker(), 'started_at' => $run->started_at ?? now(), 'heartbeat_at' => now(), 'failure' => null]);
+        $run->refresh();
+
+        return $got === 1;
+    }
+
     /**
      * Undoes what the run did to its target.
      *
@@ -73,8 +87,12 @@ final class RunCarrier
     public function putBack(Run $run): PutBack
     {
         $this->run = $run;
-        if (! $run->isOver()) {
+        if ($run->state === 'queued' || ($run->state === 'running' && $run->worker !== null && self::isAlive($run->worker))) {
             throw UnableToRestore::targetUnfit(RestorePlan::fromArray($run->plan)->target, "run {$run->id} is still at work there");
+        }
+        if (! $run->isOver()) {
+            // Its process died; from now on nobody goes on with it.
+            $run->update(['state' => 'failed', 'failure' => 'Its process died, and it was put back.', 'ended_at' => now()]);
         }
         $plan = RestorePlan::fromArray($run->plan);
         $this->lock($plan->target);
@@ -260,7 +278,7 @@ final class RunCarrier
         ];
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
         $proof->write($outcome);
-        $this->tellRequest(sprintf('Run %d ended: %s files came back, %s.', $run->id, number_format($verification->files), $outcome['right'] ? 'all right' : 'not all right'), 'answer');
+        $this->tellRequest(sprintf('Run %d ended: %s came back, %s.', $run->id, Words::count($verification->files, 'file'), $outcome['right'] ? 'all right' : 'not all right'), 'answer');
     }
 
     private function fail(string $because, string $state): void
@@ -318,7 +336,7 @@ final class RunCarrier
 
     private function bytes(int $bytes): string
     {
-        return \App\View\Words::size($bytes);
+        return Words::size($bytes);
     }
 
     private static function lockName(string $target): string

@@ -19,7 +19,7 @@ final class TakeFileController
 {
     public function __invoke(FileRequest $request, BackupSet $backupSet): StreamedResponse
     {
-        $path = EntryPath::of(rawurldecode($request->string('path')->value()));
+        $path = EntryPath::of($request->string('path')->value());
         $packed = (new CatalogReader)->at($backupSet, $path);
         $version = $packed === null ? null : Version::unpack($packed);
         abort_if($version === null || $version->kind !== EntryKind::File, 404);

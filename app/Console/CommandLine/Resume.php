@@ -1,0 +1,35 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Models\Run;
+use App\Runs\RunCarrier;
+use InvalidArgumentException;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+
+final class Resume extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('resume')->setDescription('Goes on with a run whose process died')
+            ->addArgument('run', InputArgument::REQUIRED, 'the number of the run');
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $number = (string) $input->getArgument('run');
+        $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
+        if ($run->isOver()) {
+            throw new InvalidArgumentException("Run $number is over: it is {$run->state}.");
+        }
+        (new RunCarrier)->carryOut($run);
+        $run->refresh();
+        $this->answer(['run' => $run->id, 'state' => $run->state, 'files' => $run->outcome['files'] ?? 0, 'checks' => $run->outcome['checks'] ?? []], fn (): array => ["Run {$run->id} is {$run->state}.", ...($run->failure === null ? [] : [$run->failure])]);
+
+        return $run->state === 'done' && ($run->outcome['right'] ?? false) ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+}
