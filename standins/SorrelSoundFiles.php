@@ -61,6 +61,7 @@ final class SorrelSoundFiles
         if ($day->format('N') === '2') {
             $this->rosters($day);
         }
+        $this->write('notices/today.txt', $this->prose(4), $day->modify('05:50'));
         if ($this->random->getInt(0, 1) === 1) {
             $this->notice($day, 120 + $number);
         }

@@ -50,7 +50,7 @@ it('runs beside another instance from the same checkout, and stops only what it 
     preg_match_all('/^\s*\d+: ([0-9A-F]+):'.strtoupper(sprintf('%04x', $port)).' \S+ 0A/m', $listening, $m);
     expect($m[1])->toBe(['0100007F']);
     (new Process([dirname(__DIR__, 2).'/bin/stop'], null, $environment))->mustRun();
-    expect(is_resource($socket = @fsockopen('127.0.0.1', (int) $port)))->toBeFalse();
+    expect((new Process(['curl', '--silent', "http://127.0.0.1:$port/health"]))->run())->toBe(7); // refused
     expect((new Process(['pgrep', '-f', $home]))->run())->toBe(1);
     expect(file_get_contents('http://127.0.0.1:'.trim((string) file_get_contents(Instance::home().'/port')).'/health'))->toBe('ok');
     (new Process(['rm', '-rf', $home]))->mustRun();
