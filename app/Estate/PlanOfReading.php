@@ -30,10 +30,11 @@ final readonly class PlanOfReading
      * @param  list<string>  $paths
      * @param  list<string>  $use
      * @param  list<string>  $avoid
+     * @param  iterable<string>|null  $entries  packed versions of the selection, where they are at hand
      *
      * @throws CannotPlan if what may be read does not suffice
      */
-    public static function for(Points $points, BackupSet $point, array $paths, ?string $site = null, array $use = [], array $avoid = []): self
+    public static function for(Points $points, BackupSet $point, array $paths, ?string $site = null, array $use = [], array $avoid = [], ?iterable $entries = null): self
     {
         $route = $points->route($site);
         $places = new ContentPlaces($points, $point, $route);
@@ -41,9 +42,9 @@ final readonly class PlanOfReading
         /** @var WeakMap<BackupSet, int> $ids */
         $ids = new WeakMap; // an attribute of a model is dear where it is asked for each file
         $seen = [];
-        $entries = $files = $bytes = $missing = 0;
-        foreach ((new CatalogReader)->entriesBelow($point, $paths) as $packed) {
-            $entries++;
+        $count = $files = $bytes = $missing = 0;
+        foreach ($entries ?? (new CatalogReader)->entriesBelow($point, $paths) as $packed) {
+            $count++;
             if ($packed[0] !== 'f') {
                 continue;
             }
@@ -79,6 +80,6 @@ final readonly class PlanOfReading
         }
         $list = CopyChooser::choose($pieces, $route, Points::allowed($use, $avoid)) ?? throw CannotPlan::because('the only readable copies of something that is needed were to be avoided');
 
-        return new self($list, $entries, $files, $bytes, $missing, DurationRange::ofRestore($list->totalSeconds, $files, $bytes));
+        return new self($list, $count, $files, $bytes, $missing, DurationRange::ofRestore($list->totalSeconds, $files, $bytes));
     }
 }

@@ -25,7 +25,7 @@ use Kaiseki\Core\Instant;
 /** Takes archives into the catalog, one after the other in the order of their instants. */
 final class SetRegistration
 {
-    /** @var array<int, Tree> set id => tree, of the sets that the next ones most likely rest on */
+    /** @var array<int, Tree> set id => tree, of the sets in hand */
     private array $trees = [];
 
     private readonly CatalogReader $reader;
@@ -76,14 +76,17 @@ final class SetRegistration
             $set->remarks = $this->remarks($scan, $resolved, $level);
             $set->save();
             PlaceIndex::write(SetFiles::placeIndex($set), $scan->places);
+            $whole = $scan->whole;
+            $problems = $scan->problems;
+            $scan->members = $scan->folders = $scan->places = []; // the tree has what matters of it
             Copy::query()->create([
                 'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $path, 'bytes' => $set->bytes,
                 // What of it could be read is sound, and its index names nothing else.
-                'state' => 'ok', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
+                'state' => 'ok', 'state_because' => $whole ? null : mb_substr('The archive '.implode('; ', $problems).'.', 0, 500),
             ]);
             $before = BackupSet::query()->where('history_id', $history->id)->where('instant', '<', $instant)->orderByDesc('instant')->first();
             $this->writer->add($set, $resolved->tree, $before === null ? null : $this->tree($before));
-            $this->trees = array_slice([$set->id => $resolved->tree] + $this->trees, 0, 3, true);
+            $this->trees = [$set->id => $resolved->tree]; // the next one most likely rests on it
 
             return $set;
         });

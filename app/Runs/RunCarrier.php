@@ -133,7 +133,7 @@ final class RunCarrier
             $points = new Points($run->workload);
             $progress = new RunProgress($run, $this->also);
             $journal = Journal::open(RunFiles::journal($run));
-            $reading = PlanOfReading::for($points, $run->set, $plan->paths);
+            $reading = PlanOfReading::for($points, $run->set, $plan->paths, entries: $items);
             $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes]);
             $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), self::stores($reading));
             $this->step(1, fn (): string => $this->checkRoom($target, $reading->bytes));

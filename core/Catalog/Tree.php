@@ -34,6 +34,12 @@ final class Tree
         $this->folders[$folder][$name] = $packed;
     }
 
+    /** Puts something that is no folder into a folder that is there, under a name that is new in it. */
+    public function addTo(string $folder, string|int $name, string $packed): void
+    {
+        $this->folders[$folder][$name] = $packed;
+    }
+
     /** Takes an entry and all below it away. */
     public function remove(string $path): void
     {

@@ -88,7 +88,7 @@ final class TreeResolver
                 } elseif ($packed[0] === 'd') {
                     continue;
                 }
-                $tree->put($path, $packed);
+                $tree->addTo($folder, $name, $packed);
             }
         }
         // Members that no folder record names: of archives that were written in several goes.

@@ -31,7 +31,7 @@ final readonly class Header
     /** Null if the block is no header, or one whose checksum does not fit. */
     public static function parse(string $block, bool $afterDamage, ?Place $place): ?self
     {
-        $recorded = octdec(preg_replace('/[^0-7].*$/s', '', ltrim(substr($block, 148, 8), ' ')) ?? '');
+        $recorded = self::number($block, 148, 8);
         if ($recorded !== self::checksum($block)) {
             return null;
         }
@@ -93,6 +93,11 @@ final readonly class Header
     {
         $first = ord($block[$at]);
         if ($first < 0x80) {
+            $digits = trim(substr($block, $at, $length), " \0");
+            if (ctype_digit($digits)) {
+                return (int) octdec($digits);
+            }
+
             return (int) octdec(preg_replace('/[^0-7].*$/s', '', ltrim(substr($block, $at, $length), " \0")) ?? '');
         }
         $value = $first === 0xFF ? -1 : $first & 0x7F;

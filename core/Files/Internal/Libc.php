@@ -90,7 +90,6 @@ final class Libc
             int statx(int dir, const char *path, int flags, uint32_t mask, statx_buffer *buffer);
             int64_t readlinkat(int dir, const char *path, char *buffer, uint64_t size);
             int syncfs(int fd);
-            int fsync(int fd);
             int *__errno_location(void);
             char *strerror(int number);
             C, 'libc.so.6');
