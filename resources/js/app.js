@@ -13,6 +13,28 @@ function move(step) {
   all[next].scrollIntoView({ block: 'nearest' });
 }
 
+// A key that is pressed while the page is being drawn anew waits for it: what it would click is about to be replaced.
+let drawing = false;
+let waiting = null;
+
+function go(key) {
+  if (drawing) {
+    waiting = key;
+    return;
+  }
+  document.querySelector(`[data-key="${CSS.escape(key)}"]`)?.click();
+}
+
+function drawn() {
+  drawing = false;
+  const key = waiting;
+  waiting = null;
+  if (key) go(key);
+}
+
+document.addEventListener('htmx:beforeRequest', () => (drawing = true));
+for (const end of ['htmx:afterSettle', 'htmx:responseError', 'htmx:sendError', 'htmx:swapError']) document.addEventListener(end, drawn);
+
 document.addEventListener('keydown', (event) => {
   const keys = document.querySelector('#keys');
   if (event.key === 'Escape' && typing(event.target)) {
@@ -40,10 +62,9 @@ document.addEventListener('keydown', (event) => {
     }
   } else {
     const name = event.key === 'u' ? 'Backspace' : event.key;
-    const target = document.querySelector(`[data-key="${CSS.escape(name)}"]`);
-    if (target) {
+    if (document.querySelector(`[data-key="${CSS.escape(name)}"]`)) {
       event.preventDefault();
-      target.click();
+      go(name);
     }
   }
 });

@@ -14,7 +14,7 @@ final class TarBytes
         return new self;
     }
 
-    /** @param array<string, string> $fields raw bytes for some header fields: name, mode, size, mtime, link, magic, prefix */
+    /** @param  array<string, string>  $fields raw bytes for some header fields: name, mode, size, mtime, link, magic, prefix */
     public function member(string $name, string $content = '', string $type = '0', array $fields = []): self
     {
         $header = pack('a100a8a8a8a12a12a8a1a100a8a32a32a8a8a155a12',
@@ -26,7 +26,7 @@ final class TarBytes
         return $this;
     }
 
-    /** @param array<string, string> $records */
+    /** @param  array<string, string>  $records */
     public function pax(array $records, string $type = 'x'): self
     {
         $body = '';

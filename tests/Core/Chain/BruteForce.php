@@ -10,8 +10,10 @@ namespace Tests\Core\Chain;
  */
 final class BruteForce
 {
-    /** @param array<mixed> $sheet */
-    public function __construct(private readonly array $sheet) {}
+    /** @param  array<mixed>  $sheet */
+    public function __construct(private readonly array $sheet)
+    {
+    }
 
     /** @return array{point: ?string, total: ?float, passed: list<string>} */
     public function answer(int $wanted, bool $checked = false, ?string $site = null): array
@@ -88,7 +90,7 @@ final class BruteForce
         return $best;
     }
 
-    /** @param list<array<mixed>> $chain */
+    /** @param  list<array<mixed>>  $chain */
     private function cheapest(array $chain, array $media = [], float $sum = 0.0): float
     {
         if ($chain === []) {
