@@ -50,7 +50,7 @@ need_vendor() {
     [ "$(cat "$root/vendor/.kaiseki-stamp" 2>/dev/null)" = "$stamp" ] && exit 0
     echo "Installing Composer's packages ..."
     cd "$root"
-    COMPOSER_ALLOW_SUPERUSER=1 composer update --no-interaction --no-progress --quiet >"$KAISEKI_HOME/log/composer.log" 2>&1 || { tail -n 20 "$KAISEKI_HOME/log/composer.log" >&2; exit 1; }
+    COMPOSER_ALLOW_SUPERUSER=1 COMPOSER_CACHE_DIR="$KAISEKI_HOME/tmp/composer" composer update --no-interaction --no-progress --quiet >"$KAISEKI_HOME/log/composer.log" 2>&1 || { tail -n 20 "$KAISEKI_HOME/log/composer.log" >&2; exit 1; }
     printf '%s\n' "$stamp" >"$root/vendor/.kaiseki-stamp"
   ) 9>"$root/vendor/.lock" || fail "Composer's packages could not be installed: see $KAISEKI_HOME/log/composer.log"
 }

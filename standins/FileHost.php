@@ -29,9 +29,11 @@ final readonly class FileHost implements Clock
 
     public function now(): Instant
     {
-        $clock = @file_get_contents("{$this->folder}/clock");
+        if (! is_file("{$this->folder}/clock")) {
+            throw new RuntimeException("The clock of the host in {$this->folder} cannot be read.");
+        }
 
-        return Instant::parse(trim($clock === false ? throw new RuntimeException("The clock of the host in {$this->folder} cannot be read.") : $clock));
+        return Instant::parse(trim((string) file_get_contents("{$this->folder}/clock")));
     }
 
     public function setClock(Instant $now): void

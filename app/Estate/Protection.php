@@ -38,6 +38,9 @@ final class Protection
         if ($asked->isLog()) {
             throw new InvalidArgumentException('A folder has no logs; make a full, diff or incr.');
         }
+        if ($this->store->read_only) {
+            throw CannotRegister::because("The store {$this->store->name} is read-only for us.");
+        }
         $source = $this->workload->source ?? throw new InvalidArgumentException("{$this->workload->name} has no source that is known here.");
         $clock = FileHost::of($source) ?? new SystemClock;
         $folder = FolderBelow::open($source);
@@ -57,9 +60,6 @@ final class Protection
         $path = $this->store->root.'/'.$this->workload->name;
         if (! is_dir($path)) {
             mkdir($path, 0755, true);
-        }
-        if ($this->store->read_only) {
-            throw CannotRegister::because("The store {$this->store->name} is read-only for us.");
         }
         [$record, $state] = (new SetWriter($folder, $path))->write(
             $name, $baseSet === null ? null : $registration->tree($baseSet), $baseSet === null ? SourceState::none() : SourceState::read(SetFiles::sourceState($baseSet)),
@@ -91,13 +91,7 @@ final class Protection
         if ($named !== null) {
             return $this->workload->sets()->where('name', $named)->first() ?? throw new InvalidArgumentException("There is no set named \"$named\" of {$this->workload->name}.");
         }
-        $sets = $this->workload->sets()->orderByDesc('instant');
-        $own = $level->dumpLevel();
 
-        return match (true) {
-            $own !== null => $sets->whereIn('level', ['full', ...array_map(strval(...), range(0, $own - 1))])->first(),
-            $level->name === 'diff' => $sets->whereIn('level', ['full', '0'])->first(),
-            default => $sets->where('level', '<>', 'log')->first(),
-        };
+        return SetRegistration::assumedBase($this->workload->sets()->orderByDesc('instant'), $level);
     }
 }

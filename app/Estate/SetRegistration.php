@@ -11,6 +11,8 @@ use App\Models\Copy;
 use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
+use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Database\Eloquent\Relations\HasMany;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Catalog\ArchiveScan;
@@ -122,13 +124,27 @@ final class SetRegistration
         if ($recorded !== null) {
             return $earlier->where('name', $recorded)->first();
         }
-        $own = $level->dumpLevel();
 
-        return match (true) {
-            $own !== null => $earlier->whereIn('level', ['full', ...array_map(strval(...), range(0, $own - 1))])->first(),
-            $level->name === 'diff' => $earlier->whereIn('level', ['full', '0'])->first(),
-            default => $earlier->where('level', '<>', 'log')->first(),
+        return self::assumedBase($earlier, $level);
+    }
+
+    /**
+     * The set that one of this level is reckoned against by the rule of the level.
+     *
+     * @template T of Builder<BackupSet>|HasMany<BackupSet, Workload>
+     *
+     * @param  T  $earlier  newest first
+     */
+    public static function assumedBase(Builder|HasMany $earlier, Level $level): ?BackupSet
+    {
+        $own = $level->dumpLevel();
+        match (true) {
+            $own !== null => $earlier->whereIn('level', ['full', ...array_map(strval(...), range(0, $own - 1))]),
+            $level->name === 'diff' => $earlier->whereIn('level', ['full', '0']),
+            default => $earlier->where('level', '<>', 'log'),
         };
+
+        return $earlier->first();
     }
 
     private function resolve(BackupSet $set, Level $level, ArchiveScan $scan, ?BackupSet $base): ResolvedTree

@@ -57,7 +57,7 @@ final class Journal
     /** @return iterable<list<string>> what was done, and its paths; a last line that was cut off is left out */
     public static function read(string $path): iterable
     {
-        $file = @fopen($path, 'rb');
+        $file = is_file($path) ? fopen($path, 'rb') : false;
         while ($file !== false && ($line = fgets($file)) !== false) {
             if (str_ends_with($line, "\n")) {
                 yield array_map(rawurldecode(...), explode("\t", rtrim($line, "\n")));
