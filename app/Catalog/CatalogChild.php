@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Catalog;
 
+use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;
 
 /** One line of a folder as it is browsed. */
@@ -21,7 +22,7 @@ final readonly class CatalogChild
 
     public function isFolder(): bool
     {
-        return $this->version->kind === \Kaiseki\Core\Archive\EntryKind::Folder;
+        return $this->version->kind === EntryKind::Folder;
     }
 
     public function size(): int

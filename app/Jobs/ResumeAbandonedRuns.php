@@ -6,7 +6,7 @@ namespace App\Jobs;
 
 use App\Models\Run;
 use App\Models\TrailEntry;
-use App\Runs\RunCarrier;
+use App\Runs\WorkerProcess;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
@@ -18,7 +18,7 @@ final class ResumeAbandonedRuns implements ShouldQueue
     public function handle(): void
     {
         foreach (Run::query()->where('state', 'running')->whereNotNull('worker')->get() as $run) {
-            if (! RunCarrier::isAlive((string) $run->worker)) {
+            if (! WorkerProcess::isAlive((string) $run->worker)) {
                 TrailEntry::add("The worker of run {$run->id} died; another goes on with it.", $run->request, null, $run);
                 $run->update(['state' => 'queued', 'worker' => null]);
                 CarryOutRun::dispatch($run->id);

@@ -16,6 +16,8 @@ use App\Runs\Targets;
 use App\View\Words;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Files\ConflictRule;
@@ -51,6 +53,9 @@ final class Worksheet
     public readonly array $blockers;
 
     private ?string $readingBlocked = null;
+
+    /** @var array<int, list<array{path: string, newer: bool, size: int}>> */
+    private array $present = [];
 
     public function __construct(public readonly RecoveryRequest $request)
     {
@@ -127,6 +132,12 @@ final class Worksheet
     /** @return list<array{path: string, newer: bool, size: int}> things that stand where something would be put, up to a limit */
     public function present(int $limit = 200): array
     {
+        return $this->present[$limit] ??= $this->lookAtTarget($limit);
+    }
+
+    /** @return list<array{path: string, newer: bool, size: int}> */
+    private function lookAtTarget(int $limit): array
+    {
         if ($this->request->destination === 'new-folder' || $this->point === null || $this->target === null || ($this->reading->entries ?? 0) > self::LOOK_UP_TO) {
             return [];
         }
@@ -136,7 +147,7 @@ final class Worksheet
             if ($packed[0] === 'd' || ($now = @lstat($place)) === false) {
                 continue;
             }
-            $present[] = ['path' => $path, 'newer' => $now['mtime'] > intdiv(\Kaiseki\Core\Catalog\Version::columns($packed)['mtime'], 1_000_000_000), 'size' => $now['size']];
+            $present[] = ['path' => $path, 'newer' => $now['mtime'] > intdiv(Version::columns($packed)['mtime'], 1_000_000_000), 'size' => $now['size']];
             if (count($present) >= $limit) {
                 break;
             }
@@ -247,7 +258,7 @@ final class Worksheet
         $typed = trim(str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $lost) ?? ''), '/');
         try {
             $path = EntryPath::of($typed);
-        } catch (\Kaiseki\Core\Catalog\UnsafePath) {
+        } catch (UnsafePath) {
             return [];
         }
         if ($path !== '' && $reader->at($this->point, $path) !== null) {

@@ -15,7 +15,6 @@ use App\Models\RunStep;
 use App\Models\TrailEntry;
 use App\View\Words;
 use Closure;
-use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\Journal;
@@ -68,12 +67,12 @@ final class RunCarrier
     /** Makes the run this process's own; false if it is over, or another process has it. */
     private function claim(Run $run): bool
     {
-        if ($run->isOver() || ($run->state === 'running' && $run->worker !== null && self::isAlive($run->worker))) {
+        if ($run->isOver() || ($run->state === 'running' && $run->worker !== null && WorkerProcess::isAlive($run->worker))) {
             return false;
         }
         // Of two that find it abandoned at once, one gets it.
         $got = Run::query()->whereKey($run->id)->whereIn('state', ['queued', 'running'])->where(fn ($query) => $run->worker === null ? $query->whereNull('worker') : $query->where('worker', $run->worker))
-            ->update(['state' => 'running', 'worker' => self::worker(), 'started_at' => $run->started_at ?? now(), 'heartbeat_at' => now(), 'failure' => null]);
+            ->update(['state' => 'running', 'worker' => WorkerProcess::own(), 'started_at' => $run->started_at ?? now(), 'heartbeat_at' => now(), 'failure' => null]);
         $run->refresh();
 
         return $got === 1;
@@ -87,7 +86,7 @@ final class RunCarrier
     public function putBack(Run $run): PutBack
     {
         $this->run = $run;
-        if ($run->state === 'queued' || ($run->state === 'running' && $run->worker !== null && self::isAlive($run->worker))) {
+        if ($run->state === 'queued' || ($run->state === 'running' && $run->worker !== null && WorkerProcess::isAlive($run->worker))) {
             throw UnableToRestore::targetUnfit(RestorePlan::fromArray($run->plan)->target, "run {$run->id} is still at work there");
         }
         if (! $run->isOver()) {
@@ -95,7 +94,7 @@ final class RunCarrier
             $run->update(['state' => 'failed', 'failure' => 'Its process died, and it was put back.', 'ended_at' => now()]);
         }
         $plan = RestorePlan::fromArray($run->plan);
-        $this->lock($plan->target);
+        TargetLock::take($plan->target);
         try {
             $order = $this->order($plan, $this->items($plan));
             $putBack = new PutBack;
@@ -104,28 +103,19 @@ final class RunCarrier
 
             return $putBack;
         } finally {
-            $this->unlock($plan->target);
+            TargetLock::free($plan->target);
         }
-    }
-
-    /** Names this process so that it can be told later whether it still lives. */
-    public static function worker(): string
-    {
-        return gethostname().':'.getmypid().':'.self::startOf((int) getmypid());
-    }
-
-    public static function isAlive(string $worker): bool
-    {
-        [$host, $pid, $start] = array_pad(explode(':', $worker), 3, '');
-
-        return $host !== gethostname() || self::startOf((int) $pid) === $start;
     }
 
     private function carry(): void
     {
         $run = $this->run;
         $plan = RestorePlan::fromArray($run->plan);
-        $this->step(0, fn (): string => $this->lock($plan->target));
+        $this->step(0, function () use ($plan): string {
+            TargetLock::take($plan->target);
+
+            return $plan->target;
+        });
         try {
             $items = $this->items($plan);
             $order = $this->order($plan, $items);
@@ -152,7 +142,7 @@ final class RunCarrier
             $this->step(5, fn (): string => 'nothing was left attached');
             $this->finish($plan, $verification, $placement, $staging, $source, $proof, count($items));
         } finally {
-            $this->unlock($plan->target);
+            TargetLock::free($plan->target);
         }
     }
 
@@ -189,22 +179,6 @@ final class RunCarrier
         }
 
         return new RestoreOrder((string) $this->run->id, $items, $plan->target, $plan->conflict, $plan->date, $plan->keepSetId, $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true));
-    }
-
-    private function lock(string $target): string
-    {
-        // The lock belongs to this connection: if the worker dies it is free again.
-        $row = DB::selectOne('SELECT GET_LOCK(?, 0) AS got', [self::lockName($target)]);
-        if ((int) $row->got !== 1) {
-            throw UnableToRestore::targetUnfit($target, 'another run is at work there; run this one again when that has ended');
-        }
-
-        return $target;
-    }
-
-    private function unlock(string $target): void
-    {
-        DB::selectOne('SELECT RELEASE_LOCK(?) AS freed', [self::lockName($target)]);
     }
 
     private function checkRoom(FolderBelow $target, int $bytes): string
@@ -337,17 +311,5 @@ final class RunCarrier
     private function bytes(int $bytes): string
     {
         return Words::size($bytes);
-    }
-
-    private static function lockName(string $target): string
-    {
-        return 'kaiseki-'.md5(DB::connection()->getDatabaseName().(realpath($target) ?: $target));
-    }
-
-    private static function startOf(int $pid): string
-    {
-        $stat = (string) @file_get_contents("/proc/$pid/stat");
-
-        return explode(' ', substr($stat, (strrpos($stat, ')') ?: 0) + 2))[19] ?? '';
     }
 }

@@ -4,12 +4,15 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Catalog\CatalogChild;
 use App\Catalog\CatalogReader;
+use App\Catalog\FoundVersion;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
+use App\Models\Workload;
 use App\Orders\Worksheet;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
@@ -98,7 +101,7 @@ final class WorksheetView
         }])->values();
     }
 
-    /** @return list<\App\Catalog\CatalogChild> */
+    /** @return list<CatalogChild> */
     public function children(): array
     {
         return $this->sheet->point === null ? [] : (new CatalogReader)->children($this->sheet->point, $this->folder, self::PAGE, $this->page * self::PAGE);
@@ -142,12 +145,18 @@ final class WorksheetView
         return in_array($path, $this->sheet->selection, true);
     }
 
-    /** @return list<\App\Catalog\FoundVersion> of the one selected path, oldest first */
+    /** @return list<FoundVersion> of the one selected path, oldest first */
     public function versions(): array
     {
         $workload = $this->request->workload;
 
         return $workload === null || count($this->sheet->selection) !== 1 || $this->sheet->selection[0] === '' ? [] : (new CatalogReader)->versionsOf($workload, $this->sheet->selection[0]);
+    }
+
+    /** @return Collection<int, Workload> those it may be about */
+    public function workloads(): Collection
+    {
+        return Workload::seenBy($this->user)->orderBy('name')->get();
     }
 
     public function run(): ?Run

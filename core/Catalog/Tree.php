@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Catalog;
 
+use Kaiseki\Core\Archive\EntryKind;
+
 /** All entries of one point, folder by folder. */
 final class Tree
 {
@@ -109,6 +111,6 @@ final class Tree
     {
         static $packed = null;
 
-        return $packed ??= (new Version(\Kaiseki\Core\Archive\EntryKind::Folder, 0, 0, null, 0755, 0, 0, '', ''))->pack();
+        return $packed ??= (new Version(EntryKind::Folder, 0, 0, null, 0755, 0, 0, '', ''))->pack();
     }
 }

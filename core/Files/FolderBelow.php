@@ -212,7 +212,7 @@ final class FolderBelow
     {
         [$folder, $name] = self::split($path);
         $fd = $this->descriptor($folder, false);
-        $file = $fd === null ? -1 : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC);
+        $file = $fd === null ? -1 : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
         if ($file < 0) {
             return null;
         }
@@ -231,7 +231,7 @@ final class FolderBelow
         if ($fd === null) {
             return null;
         }
-        $file = $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC);
+        $file = $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
         if ($file < 0) {
             return null;
         }
@@ -304,7 +304,7 @@ final class FolderBelow
             return null;
         }
         $opened = $name === '..' || $name === '.' || str_contains($name, "\0") ? -1
-            : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_NOFOLLOW | Libc::O_CLOEXEC);
+            : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0);
         if ($opened < 0) {
             if (! $must) {
                 return null;

@@ -176,7 +176,7 @@ it('has a run gone on with whose worker is dead, and leaves one alone whose work
     $set = BackupSet::query()->first();
     $make = fn (string $worker): Run => Run::query()->create(['workload_id' => $set->workload_id, 'set_id' => $set->id, 'state' => 'running', 'worker' => $worker, 'plan' => []]);
     $dead = $make(gethostname().':1:123');
-    $alive = $make(App\Runs\RunCarrier::worker());
+    $alive = $make(App\Runs\WorkerProcess::own());
     (new ResumeAbandonedRuns)->handle();
     expect($dead->refresh()->state)->toBe('queued')->and($alive->refresh()->state)->toBe('running');
     Queue::assertPushed(CarryOutRun::class, 1);

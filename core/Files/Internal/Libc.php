@@ -69,7 +69,7 @@ final class Libc
             } statx_buffer;
             typedef struct { int64_t sec; int64_t nsec; } timespec_pair[2];
             int open(const char *path, int flags, ...);
-            int openat(int dir, const char *path, int flags, ...);
+            int openat(int dir, const char *path, int flags, uint32_t mode);
             int close(int fd);
             int64_t write(int fd, const char *bytes, uint64_t count);
             int64_t read(int fd, void *buffer, uint64_t count);

@@ -3,7 +3,7 @@
 <h2>Which workload</h2>
 <p class="hint">The requester was not sure. Search <kbd>/</kbd> finds names in all workloads.</p>
 <form method="post" action="/requests/{{ $request->id }}/workload" class="d-flex gap-2">@csrf
-<select class="form-select w-auto" name="workload" aria-label="Workload">@foreach (App\Models\Workload::seenBy(auth()->user())->orderBy('name')->get() as $workload)<option value="{{ $workload->id }}">{{ $workload->name }}</option>@endforeach</select>
+<select class="form-select w-auto" name="workload" aria-label="Workload">@foreach ($view->workloads() as $workload)<option value="{{ $workload->id }}">{{ $workload->name }}</option>@endforeach</select>
 <button class="btn btn-primary">It is this one</button></form>
 @else
 <h2>When <kbd>w</kbd></h2>
