@@ -42,6 +42,7 @@ final class Points
 
     public function __construct(public readonly Workload $workload)
     {
+        clearstatcache(true); // a worker lives long, and PHP remembers what files were
         $this->sets = $workload->sets()->with('copies.store')->orderBy('instant')->get()->keyBy('id');
         foreach ($this->sets as $set) {
             foreach ($set->copies as $copy) {

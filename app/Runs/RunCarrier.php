@@ -51,6 +51,7 @@ final class RunCarrier
         if (! $this->claim($run)) {
             return;
         }
+        clearstatcache(true);
         foreach (self::STEPS as $position => $name) {
             RunStep::query()->firstOrCreate(['run_id' => $run->id, 'position' => $position], ['name' => $name]);
         }

@@ -7,7 +7,6 @@ namespace Tests\Support;
 use App\Demo\People;
 use Facebook\WebDriver\Chrome\ChromeDevToolsDriver;
 use Facebook\WebDriver\Chrome\ChromeOptions;
-use Facebook\WebDriver\Exception\StaleElementReferenceException;
 use Facebook\WebDriver\Exception\WebDriverException;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
@@ -110,7 +109,17 @@ final class Browser
     /** Types into whatever has the focus. */
     public function press(string $keys): self
     {
-        $this->driver->switchTo()->activeElement()->sendKeys($keys);
+        // Not while the page is being drawn anew: the focus comes last.
+        self::until(fn (): bool => $this->script('return document.readyState === "complete" && document.querySelector(".htmx-swapping, .htmx-settling, .htmx-request:not(#progress)") === null') === true, 'The page does not come to rest');
+        $this->driver->action()->sendKeys(null, $keys)->perform();
+
+        return $this;
+    }
+
+    /** Waits until the element has the focus. */
+    public function waitForFocus(string $selector): self
+    {
+        self::until(fn (): bool => $this->script('return document.activeElement?.matches(arguments[0]) ?? false', $selector) === true, "$selector does not get the focus");
 
         return $this;
     }
@@ -161,8 +170,8 @@ final class Browser
     {
         try {
             return $this->driver->findElement(WebDriverBy::cssSelector('body'))->getText();
-        } catch (StaleElementReferenceException) {
-            return '';
+        } catch (WebDriverException) {
+            return ''; // between two pages
         }
     }
 
@@ -215,8 +224,8 @@ final class Browser
                 if ($condition()) {
                     return;
                 }
-            } catch (StaleElementReferenceException) {
-                continue;
+            } catch (WebDriverException) {
+                continue; // between two pages
             }
         }
         throw new RuntimeException($complaint.'.'.($more === null ? '' : "\n".$more()));
