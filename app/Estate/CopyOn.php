@@ -33,23 +33,12 @@ final class CopyOn
             if (! is_file($source)) {
                 continue;
             }
-            if (! @copy($source, "$folder/$file.partial") || self::digest($source) !== self::digest("$folder/$file.partial") || ! rename("$folder/$file.partial", "$folder/$file")) {
+            if (! @copy($source, "$folder/$file.partial") || (ContentDigest::ofFile($source) ?? throw CannotRegister::because("$source cannot be read.")) !== ContentDigest::ofFile("$folder/$file.partial") || ! rename("$folder/$file.partial", "$folder/$file")) {
                 @unlink("$folder/$file.partial");
                 throw CannotRegister::because("The copy on {$store->name} did not come out right: is its disk full?");
             }
         }
 
         return Copy::query()->create(['set_id' => $set->id, 'store_id' => $store->id, 'path' => "{$set->workload->name}/$name", 'bytes' => $from->bytes, 'state' => 'ok']);
-    }
-
-    private static function digest(string $path): string
-    {
-        $digest = new ContentDigest;
-        $file = fopen($path, 'rb') ?: throw CannotRegister::because("$path cannot be read.");
-        while (! feof($file)) {
-            $digest->data((string) fread($file, 1 << 18));
-        }
-
-        return $digest->finish();
     }
 }

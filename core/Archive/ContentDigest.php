@@ -39,4 +39,20 @@ final class ContentDigest implements ContentSink
     {
         return sodium_crypto_generichash($bytes, '', 32);
     }
+
+    /** Of a whole file, 32 bytes; null if it cannot be opened. */
+    public static function ofFile(string $path): ?string
+    {
+        $file = @fopen($path, 'rb');
+        if ($file === false) {
+            return null;
+        }
+        $digest = new self;
+        while (! feof($file)) {
+            $digest->data((string) fread($file, 1 << 18));
+        }
+        fclose($file);
+
+        return $digest->finish();
+    }
 }

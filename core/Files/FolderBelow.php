@@ -196,13 +196,6 @@ final class FolderBelow
         $this->libc->c->utimensat($fd, $name, $this->libc->times($mtime), Libc::AT_SYMLINK_NOFOLLOW);
     }
 
-    /** Gives a folder back its owner's full permission, for work in it. */
-    public function allowWork(string $path): void
-    {
-        [$fd, $name] = $this->at($path);
-        $this->libc->c->fchmodat($fd, $name, 0700, 0);
-    }
-
     /**
      * Opens a file for reading; null if it is not there, is no regular file, or may not be read.
      *

@@ -72,7 +72,7 @@ final class SetWriter
                 }
             }
             $made = $record();
-            $this->put($this->create("$name.set.json"), json_encode($made->toArray($this->counts, $this->digestOf("$name.tar.gz.partial"), (int) filesize("{$this->folder}/$name.tar.gz.partial")), JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n");
+            $this->put($this->create("$name.set.json"), json_encode($made->toArray($this->counts, ContentDigest::ofFile("{$this->folder}/$name.tar.gz.partial") ?? throw new RuntimeException("$name.tar.gz cannot be read again."), (int) filesize("{$this->folder}/$name.tar.gz.partial")), JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n");
             foreach ($endings as $ending) {
                 if (! rename("{$this->folder}/$name.$ending.partial", "{$this->folder}/$name.$ending")) {
                     throw new RuntimeException("The set $name cannot be given its name.");
@@ -251,16 +251,5 @@ final class SetWriter
         if (@fwrite($file, $bytes) !== strlen($bytes)) {
             throw new RuntimeException('The set cannot be written: is the disk full?');
         }
-    }
-
-    private function digestOf(string $name): string
-    {
-        $digest = new ContentDigest;
-        $file = fopen("{$this->folder}/$name", 'rb') ?: throw new RuntimeException("{$name} cannot be read again.");
-        while (! feof($file)) {
-            $digest->data((string) fread($file, self::CHUNK));
-        }
-
-        return $digest->finish();
     }
 }

@@ -29,7 +29,7 @@ final class CheckProof extends KaisekiCommand
         $file = (string) $input->getArgument('file');
         $json = @file_get_contents($file);
         $proof = SignedProof::parse($json === false ? throw new InvalidArgumentException("There is no file \"$file\".") : $json);
-        $manifest = is_file("$file.b2sum") ? self::digest("$file.b2sum") === ($proof->evidence['manifest_blake2b_256'] ?? '') : null;
+        $manifest = is_file("$file.b2sum") ? bin2hex(ContentDigest::ofFile("$file.b2sum") ?? throw new InvalidArgumentException("\"$file.b2sum\" cannot be read.")) === ($proof->evidence['manifest_blake2b_256'] ?? '') : null;
         // Byte for byte in its one canonical spelling, so that also what a JSON reader would pass over is found.
         $sound = $proof->isSound() && $proof->json() === $json;
         $this->answer(['sound' => $sound, 'manifest' => $manifest, 'right' => $proof->evidence['right'] ?? null, 'public_key' => base64_encode($proof->publicKey)], fn (): array => [
@@ -41,16 +41,5 @@ final class CheckProof extends KaisekiCommand
         ]);
 
         return $sound && $manifest !== false ? self::DONE : self::NOT_ALL_RIGHT;
-    }
-
-    private static function digest(string $file): string
-    {
-        $digest = new ContentDigest;
-        $stream = fopen($file, 'rb') ?: throw new InvalidArgumentException("\"$file\" cannot be read.");
-        while (! feof($stream)) {
-            $digest->data((string) fread($stream, 1 << 18));
-        }
-
-        return bin2hex($digest->finish());
     }
 }
