@@ -8,6 +8,7 @@ use App\Catalog\CatalogReader;
 use App\Models\BackupSet;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\CopyChooser;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\ReadingList;
 use Kaiseki\Core\Estimate\DurationRange;
 use WeakMap;
@@ -28,13 +29,11 @@ final readonly class PlanOfReading
 
     /**
      * @param  list<string>  $paths
-     * @param  list<string>  $use
-     * @param  list<string>  $avoid
      * @param  iterable<string>|null  $entries  packed versions of the selection, where they are at hand
      *
      * @throws CannotPlan if what may be read does not suffice
      */
-    public static function for(Points $points, BackupSet $point, array $paths, ?string $site = null, array $use = [], array $avoid = [], ?iterable $entries = null): self
+    public static function for(Points $points, BackupSet $point, array $paths, ?string $site = null, CopyRule $rule = new CopyRule, ?iterable $entries = null): self
     {
         $route = $points->route($site);
         $places = new ContentPlaces($points, $point, $route);
@@ -78,7 +77,7 @@ final readonly class PlanOfReading
                 $pieces[] = [$chainSet, $needed[$set->id]];
             }
         }
-        $list = CopyChooser::choose($pieces, $route, Points::allowed($use, $avoid)) ?? throw CannotPlan::because('the only readable copies of something that is needed were to be avoided');
+        $list = CopyChooser::choose($pieces, $route, $rule) ?? throw CannotPlan::because('the only readable copies of something that is needed were to be avoided');
 
         return new self($list, $count, $files, $bytes, $missing, DurationRange::ofRestore($list->totalSeconds, $files, $bytes));
     }

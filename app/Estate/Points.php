@@ -9,7 +9,6 @@ use App\Models\Copy;
 use App\Models\Lane;
 use App\Models\Store;
 use App\Models\Workload;
-use Closure;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\Chain;
@@ -142,22 +141,6 @@ final class Points
     public function sites(): array
     {
         return Store::query()->pluck('site', 'name')->all();
-    }
-
-    /**
-     * Which copies may be read, given stores to use where possible and stores to avoid.
-     *
-     * @param  list<string>  $use
-     * @param  list<string>  $avoid
-     * @return Closure(SetCopy, ChainSet): bool
-     */
-    public static function allowed(array $use, array $avoid): Closure
-    {
-        return function (SetCopy $copy, ChainSet $set) use ($use, $avoid): bool {
-            $hasUsed = array_filter($set->readableCopies(), fn (SetCopy $other): bool => in_array($other->store, $use, true)) !== [];
-
-            return ! in_array($copy->store, $avoid, true) && (! $hasUsed || in_array($copy->store, $use, true));
-        };
     }
 
     /** @return array<int, int> */

@@ -29,6 +29,13 @@ final readonly class BackupSet
     /** @return list<SetCopy> */
     public function readableCopies(): array
     {
-        return array_values(array_filter($this->copies, fn (SetCopy $copy): bool => $copy->state->isReadable()));
+        $readable = [];
+        foreach ($this->copies as $copy) {
+            if ($copy->state->isReadable()) {
+                $readable[] = $copy;
+            }
+        }
+
+        return $readable;
     }
 }

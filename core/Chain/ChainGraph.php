@@ -8,24 +8,35 @@ namespace Kaiseki\Core\Chain;
  * The sets of a workload and what each rests on. Where no base is recorded it is assumed: a differential's is the last
  * full before it, an increment's the last set before it of any level but log, a level-n set's the most recent earlier
  * set of a lower level (dump(8): "a level number n dumps all files new or modified since the last dump of a lower
- * level"), a log's the last set before it.
+ * level"), a log's the last set before it. A snapshot rests on nothing, and nothing rests on it.
  */
 final class ChainGraph
 {
     /** @var array<array-key, BackupSet> by id, oldest first */
     private array $sets = [];
 
+    /** @var list<BackupSet>|null */
+    private ?array $list = null;
+
     /** @var array<array-key, string|null> id => id of its base */
     private array $bases = [];
 
-    /** @var array<array-key, Chain|Blockage> */
-    private array $chains = [];
+    /** @var array<array-key, Blockage|true> what is known of the way down from a set: blocked, or free */
+    private array $ways = [];
 
     /** @param  iterable<BackupSet>  $sets in any order */
     public function __construct(iterable $sets)
     {
-        $list = [...$sets];
-        usort($list, fn (BackupSet $a, BackupSet $b): int => [$a->capturedAt->microseconds, $a->id] <=> [$b->capturedAt->microseconds, $b->id]);
+        $list = is_array($sets) ? array_values($sets) : iterator_to_array($sets, false);
+        $previous = PHP_INT_MIN;
+        $sorted = true;
+        foreach ($list as $set) {
+            $sorted = $sorted && $set->capturedAt->microseconds > $previous;
+            $previous = $set->capturedAt->microseconds;
+        }
+        if (! $sorted) {
+            usort($list, fn (BackupSet $a, BackupSet $b): int => $a->capturedAt->microseconds <=> $b->capturedAt->microseconds ?: $a->id <=> $b->id);
+        }
         foreach ($list as $set) {
             $this->sets[$set->id] = $set;
         }
@@ -35,7 +46,7 @@ final class ChainGraph
     /** @return list<BackupSet> oldest first */
     public function sets(): array
     {
-        return array_values($this->sets);
+        return $this->list ??= array_values($this->sets);
     }
 
     public function set(string $id): ?BackupSet
@@ -52,96 +63,89 @@ final class ChainGraph
     /** The set, its base, and so on down to a full, in the order of applying; or why there is no such chain. */
     public function chainOf(string $id): Chain|Blockage
     {
-        if (isset($this->chains[$id])) {
-            return $this->chains[$id];
+        $blockage = $this->blockageOf($id);
+        if ($blockage !== null) {
+            return $blockage;
         }
+        $sets = [];
+        $assumed = false;
+        for ($at = $id; $at !== null; $at = $this->bases[$at]) {
+            $set = $this->sets[$at];
+            $sets[] = $set;
+            $assumed = $assumed || (! $set->level->needsNoBase() && $set->base === null);
+        }
+        assert($sets !== []);
+
+        return new Chain(array_reverse($sets), $assumed);
+    }
+
+    /** Why there is no chain from the set down to a full; null if there is one. */
+    public function blockageOf(string $id): ?Blockage
+    {
         // Down to what is known already, then up again, so that a chain of thousands needs no recursion.
         $path = [];
-        $seen = [];
-        $blockage = null;
-        for ($at = $id; ! isset($this->chains[$at]);) {
-            $set = $this->sets[$at] ?? null;
-            if ($set === null) {
-                $blockage = new Blockage("the base $at is not here");
+        for ($at = $id; ! isset($this->ways[$at]);) {
+            $path[$at] = true;
+            $next = $this->below($at);
+            if ($next instanceof Blockage || $next === null) {
+                $this->ways[$at] = $next ?? true;
                 break;
             }
-            if (isset($seen[$at])) {
-                $blockage = new Blockage("the recorded bases go round in a circle at $at");
+            if (isset($path[$next])) {
+                $this->ways[$at] = new Blockage("the recorded bases go round in a circle at $next");
                 break;
             }
-            $seen[$at] = true;
-            $path[] = $set;
-            if ($set->level->isFull()) {
-                break;
-            }
-            $base = $this->bases[$at];
-            if ($base === null) {
-                $blockage = new Blockage($set->level->name === 'diff' ? "no full before {$set->id} is here" : "no set that {$set->id} could rest on is here");
-                break;
-            }
-            $below = $this->sets[$base] ?? null;
-            if ($below !== null && $below->history !== $set->history) {
-                $blockage = new Blockage("the base $base of {$set->id} belongs to another history of the source");
-                break;
-            }
-            if ($below !== null && $below->capturedAt->isAfter($set->capturedAt)) {
-                $blockage = new Blockage("the base $base of {$set->id} is later than the set itself");
-                break;
-            }
-            $at = $base;
+            $at = $next;
         }
-        $below = $blockage ?? $this->chains[$at] ?? null;
-        foreach (array_reverse($path) as $set) {
-            $below = match (true) {
-                $below instanceof Blockage => $below,
-                $below === null => new Chain([$set], false),
-                default => new Chain([...$below->sets, $set], $below->baseAssumed || $set->base === null),
-            };
-            $this->chains[$set->id] = $below;
+        foreach ($path as $passed => $true) {
+            $this->ways[$passed] = $this->ways[$at];
         }
 
-        return $this->chains[$id] ?? $below ?? new Blockage("$id is not here");
+        return $this->ways[$id] === true ? null : $this->ways[$id];
+    }
+
+    /** The base of a set, if that is one it can rest on; null if it needs none. */
+    private function below(string $id): string|Blockage|null
+    {
+        $set = $this->sets[$id] ?? null;
+        if ($set === null) {
+            return new Blockage("the base $id is not here");
+        }
+        if ($set->level->needsNoBase()) {
+            return null;
+        }
+        $base = $this->bases[$id];
+        if ($base === null) {
+            return new Blockage($set->level->name === 'diff' ? "no full before {$set->id} is here" : "no set that {$set->id} could rest on is here");
+        }
+        $below = $this->sets[$base] ?? null;
+
+        return match (true) {
+            $below === null => $base,
+            $below->history !== $set->history => new Blockage("the base $base of {$set->id} belongs to another history of the source"),
+            $below->level->isSnapshot() => new Blockage("the base $base of {$set->id} is a snapshot, on which nothing can rest"),
+            $below->capturedAt->isAfter($set->capturedAt) => new Blockage("the base $base of {$set->id} is later than the set itself"),
+            default => $base,
+        };
     }
 
     private function settleBases(): void
     {
-        /** @var array<string, list<BackupSet>> $before those of each history that are earlier than the one in hand */
-        $before = [];
+        /** @var array<string, LastSets> $last those of each history that are earlier than the one in hand */
+        $last = [];
+        /** @var list<BackupSet> $waiting sets of one instant, which do not come before each other */
         $waiting = [];
+        $instant = null;
         foreach ($this->sets as $set) {
-            // Sets of the same instant do not come before each other.
-            $waiting = array_filter($waiting, function (BackupSet $other) use ($set, &$before): bool {
-                if ($set->capturedAt->isAfter($other->capturedAt)) {
-                    $before[$other->history][] = $other;
-
-                    return false;
+            if ($set->capturedAt->microseconds !== $instant) {
+                foreach ($waiting as $other) {
+                    ($last[$other->history] ??= new LastSets)->add($other);
                 }
-
-                return true;
-            });
-            $this->bases[$set->id] = $set->level->isFull() ? null : ($set->base ?? self::assumed($set, $before[$set->history] ?? []));
+                $waiting = [];
+                $instant = $set->capturedAt->microseconds;
+            }
+            $this->bases[$set->id] = $set->level->needsNoBase() ? null : ($set->base ?? ($last[$set->history] ?? null)?->baseFor($set->level));
             $waiting[] = $set;
         }
-    }
-
-    /** @param  list<BackupSet>  $before oldest first */
-    private static function assumed(BackupSet $set, array $before): ?string
-    {
-        $own = $set->level->dumpLevel();
-        for ($i = count($before) - 1; $i >= 0; $i--) {
-            $candidate = $before[$i]->level;
-            $fits = match (true) {
-                $set->level->isLog() => true,
-                $candidate->isLog() => false,
-                $own !== null => $candidate->dumpLevel() !== null && $candidate->dumpLevel() < $own,
-                $set->level->name === 'diff' => $candidate->isFull(),
-                default => true,
-            };
-            if ($fits) {
-                return $before[$i]->id;
-            }
-        }
-
-        return null;
     }
 }

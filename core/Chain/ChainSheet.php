@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Chain;
 
 use InvalidArgumentException;
+use JsonException;
 use Kaiseki\Core\Instant;
 
 /** A chain described in JSON: stores, lanes and sets, for planning without a running instance. */
@@ -12,9 +13,9 @@ final readonly class ChainSheet
 {
     private function __construct(
         public ChainGraph $graph,
-        /** @var array<string, StoreRate> */
+        /** @var array<array-key, StoreRate> */
         public array $stores,
-        /** @var array<string, array<string, float>> */
+        /** @var array<array-key, array<array-key, float>> */
         public array $lanes,
         public ?string $targetSite,
     ) {
@@ -23,37 +24,39 @@ final readonly class ChainSheet
     /** @throws InvalidArgumentException naming the place that is wrong */
     public static function parse(string $json): self
     {
-        $sheet = json_decode($json, true, 64);
-        if (! is_array($sheet) || ! is_array($sheet['sets'] ?? null)) {
-            throw new InvalidArgumentException('The sheet is not a JSON object with a list of "sets".');
+        try {
+            $sheet = SheetEntry::of(json_decode($json, true, 64, JSON_THROW_ON_ERROR), 'the sheet');
+        } catch (JsonException $wrong) {
+            throw new InvalidArgumentException("The sheet is not JSON: {$wrong->getMessage()}.");
+        }
+        if (! $sheet->has('sets')) {
+            throw new InvalidArgumentException('The sheet has no list of "sets".');
         }
         $stores = [];
-        foreach (self::listOf($sheet, 'stores') as $store) {
-            $name = self::text($store, 'name', 'a store');
-            $rate = $store['read_mb_s'] ?? 100;
-            $setup = $store['setup_s'] ?? 0;
-            if (! is_numeric($rate) || $rate <= 0 || ! is_numeric($setup) || $setup < 0) {
-                throw new InvalidArgumentException("The store \"$name\" needs a read_mb_s above 0 and a setup_s of 0 or more.");
+        foreach ($sheet->listOf('stores') as $store) {
+            $name = $store->text('name');
+            if (isset($stores[$name])) {
+                $store->refuse("lists the store \"$name\" again");
             }
-            $stores[$name] = new StoreRate((string) ($store['site'] ?? $name), (float) $rate, (float) $setup);
+            $stores[$name] = new StoreRate($store->text('site', $name), $store->number('read_mb_s', 100.0, true), $store->number('setup_s', 0.0));
         }
         $lanes = [];
-        foreach (self::listOf($sheet, 'lanes') as $lane) {
-            if (! is_numeric($lane['mb_s'] ?? null) || $lane['mb_s'] <= 0) {
-                throw new InvalidArgumentException('A lane needs an mb_s above 0.');
-            }
-            $lanes[self::text($lane, 'from', 'a lane')][self::text($lane, 'to', 'a lane')] = (float) $lane['mb_s'];
+        foreach ($sheet->listOf('lanes') as $lane) {
+            $lanes[$lane->text('from')][$lane->text('to')] = $lane->number('mb_s', null, true);
         }
         $sets = [];
-        foreach (self::listOf($sheet, 'sets') as $entry) {
+        $entries = [];
+        foreach ($sheet->listOf('sets') as $entry) {
             $set = self::set($entry, $stores);
             if (isset($sets[$set->id])) {
-                throw new InvalidArgumentException("The set \"{$set->id}\" stands twice in the sheet.");
+                $entry->refuse("stands twice: another set has the id \"{$set->id}\"");
             }
             $sets[$set->id] = $set;
+            $entries[$set->id] = $entry->named("\"{$set->id}\"");
         }
+        self::refuseImpossible($sets, $entries);
 
-        return new self(new ChainGraph($sets), $stores, $lanes, isset($sheet['target_site']) ? (string) $sheet['target_site'] : null);
+        return new self(new ChainGraph($sets), $stores, $lanes, $sheet->has('target_site') ? $sheet->text('target_site') : null);
     }
 
     public function route(?string $site = null): Route
@@ -61,57 +64,65 @@ final readonly class ChainSheet
         return new Route($this->stores, $this->lanes, $site ?? $this->targetSite);
     }
 
-    /**
-     * @param  array<mixed>  $entry
-     * @param  array<string, StoreRate>  $stores
-     */
-    private static function set(array $entry, array $stores): BackupSet
+    /** @return list<string> */
+    public function storeNames(): array
     {
-        $id = self::text($entry, 'id', 'a set');
+        return array_map(strval(...), array_keys($this->stores));
+    }
+
+    /** @param  array<array-key, StoreRate>  $stores */
+    private static function set(SheetEntry $entry, array $stores): BackupSet
+    {
+        $id = $entry->text('id');
+        $entry = $entry->named("\"$id\"");
         $copies = [];
-        foreach (self::listOf($entry, 'copies') as $copy) {
-            $store = self::text($copy, 'store', "a copy of \"$id\"");
+        foreach ($entry->listOf('copies') as $copy) {
+            $store = $copy->text('store');
             if (! isset($stores[$store])) {
-                throw new InvalidArgumentException("A copy of \"$id\" is on the store \"$store\", which the sheet does not list.");
+                $copy->refuse("is on the store \"$store\", which the sheet does not list");
             }
-            $state = CopyState::tryFrom((string) ($copy['state'] ?? 'ok')) ?? throw new InvalidArgumentException("A copy of \"$id\" has the state \"{$copy['state']}\". States are ok, checked, offline, missing, damaged.");
-            $copies[] = new SetCopy($store, $state, array_values(array_map(strval(...), (array) ($copy['medium'] ?? []))));
+            $state = $copy->text('state', 'ok');
+            $copies[] = new SetCopy(
+                $store, CopyState::tryFrom($state) ?? $copy->refuse("has the state \"$state\"; states are ok, checked, offline, missing, damaged"), $copy->texts('medium'), $copy->whole('position'),
+            );
         }
-        $bytes = $entry['bytes'] ?? 0;
-        if (! is_int($bytes) && ! is_float($bytes) || $bytes < 0) {
-            throw new InvalidArgumentException("The bytes of \"$id\" are not a number of 0 or more.");
+        try {
+            return new BackupSet(
+                $id, Level::of($entry->text('level')), Instant::parse($entry->text('captured_at')), $entry->whole('bytes'), $copies,
+                $entry->has('base') ? $entry->text('base') : null, $entry->text('history', ''), $entry->flag('consistent', true), $entry->flag('in_doubt', false),
+            );
+        } catch (InvalidArgumentException $wrong) {
+            throw str_starts_with($wrong->getMessage(), ucfirst($entry->place)) ? $wrong : new InvalidArgumentException(ucfirst($entry->place).': '.$wrong->getMessage());
         }
-        $base = $entry['base'] ?? null;
-
-        return new BackupSet(
-            $id, Level::of(is_int($entry['level'] ?? null) ? $entry['level'] : self::text($entry, 'level', "\"$id\"")), Instant::parse(self::text($entry, 'captured_at', "\"$id\"")),
-            (int) $bytes, $copies, $base === null ? null : (string) $base, (string) ($entry['history'] ?? ''),
-            (bool) ($entry['consistent'] ?? true), (bool) ($entry['in_doubt'] ?? false),
-        );
     }
 
     /**
-     * @param  array<mixed>  $of
-     * @return list<array<mixed>>
+     * A base that is not there, bases that go round in a circle, two sets of one history at one instant.
+     *
+     * @param  array<array-key, BackupSet>  $sets
+     * @param  array<array-key, SheetEntry>  $entries
      */
-    private static function listOf(array $of, string $key): array
+    private static function refuseImpossible(array $sets, array $entries): void
     {
-        $list = $of[$key] ?? [];
-        if (! is_array($list) || array_filter($list, fn (mixed $item): bool => ! is_array($item)) !== []) {
-            throw new InvalidArgumentException("\"$key\" is not a list of objects.");
+        $instants = [];
+        $sound = [];
+        foreach ($sets as $id => $set) {
+            $instant = $set->history."\0".$set->capturedAt->microseconds;
+            if (isset($instants[$instant])) {
+                $entries[$id]->refuse("is captured at the same instant as \"{$instants[$instant]}\" ({$set->capturedAt->iso()}); which came first cannot be told");
+            }
+            $instants[$instant] = $set->id;
+            if ($set->base !== null && ! isset($sets[$set->base])) {
+                $entries[$id]->refuse("has the base \"{$set->base}\", which the sheet does not list");
+            }
+            $path = [];
+            for ($at = $set->id; isset($sets[$at]) && ! isset($sound[$at]) && $sets[$at]->base !== null; $at = $sets[$at]->base) {
+                if (isset($path[$at])) {
+                    $entries[$id]->refuse('rests on bases that go round in a circle: '.implode(' on ', array_map(strval(...), [...array_keys($path), $at])));
+                }
+                $path[$at] = true;
+            }
+            $sound += $path;
         }
-
-        return array_values($list);
-    }
-
-    /** @param  array<mixed>  $of */
-    private static function text(array $of, string $key, string $whose): string
-    {
-        $value = $of[$key] ?? null;
-        if (! is_string($value) && ! is_int($value) || $value === '') {
-            throw new InvalidArgumentException("$whose has no \"$key\".");
-        }
-
-        return (string) $value;
     }
 }

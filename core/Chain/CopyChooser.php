@@ -4,172 +4,220 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Chain;
 
-use Closure;
-
 /**
  * Chooses a copy for each set so that the whole takes the least estimated time. A medium's set-up is paid once, however
- * many sets are read from it; so the choice for one set depends on the others. Media without set-up never matter. Every
- * subset of the media that matter is tried while there are at most eight; beyond that a descent from several starts.
+ * many sets are read from it; so the choice for one set depends on the others. Only media that cost set-up and can be
+ * done without matter; every subset of those is tried while there are at most eight, and beyond that a descent from
+ * several starts finds a good one.
+ *
+ * Sets that rank their copies alike are weighed together, so that the work grows with the number of different rankings,
+ * not with the number of sets.
  */
 final class CopyChooser
 {
     private const TRY_ALL_UP_TO = 8;
 
-    /** @var list<list<array{float, int, SetCopy}>> for each set: seconds, media that matter as bits or list index, copy */
+    /** Media beyond so many share the last bit, which makes the plan worse, not wrong. */
+    private const BITS = 62;
+
+    /** @var list<list<array{float, int, SetCopy}>> for each set its copies, the quickest first: seconds, media that cost set-up as bits, copy */
     private array $choices = [];
 
     /** @var array<string, int> medium => its number */
     private array $media = [];
 
-    /** @var list<float> */
+    /** @var list<float> seconds of set-up by medium */
     private array $setup = [];
+
+    /** @var array<string, array{float, int}> store and media => seconds a byte, media as bits */
+    private array $kinds = [];
+
+    /** @var list<array{list<int>, list<float>}> rankings: the media of each rank as bits, and the seconds of all its sets together */
+    private array $rankings = [];
+
+    /** @var list<int> the bits of the media that can be done without */
+    private array $free = [];
+
+    /** Media that some set needs whatever is chosen, as bits. */
+    private int $needed = 0;
 
     private function __construct(private readonly Route $route)
     {
     }
 
     /**
-     * @param  list<array{BackupSet, int}>  $pieces  sets in the order of reading, and the bytes to read of each
-     * @param  (Closure(SetCopy, BackupSet): bool)|null  $allowed  copies that may be read; all without it
+     * @param  list<array{BackupSet, int}>  $pieces  sets in the order of applying, and the bytes to read of each
      * @return ReadingList|null null if some set has no copy that may be read
      */
-    public static function choose(array $pieces, Route $route, ?Closure $allowed = null): ?ReadingList
+    public static function choose(array $pieces, Route $route, CopyRule $rule = new CopyRule): ?ReadingList
     {
         $chooser = new self($route);
         foreach ($pieces as [$set, $bytes]) {
-            $copies = array_filter($set->readableCopies(), fn (SetCopy $copy): bool => $route->knows($copy->store) && ($allowed === null || $allowed($copy, $set)));
-            if ($copies === []) {
+            if (! $chooser->weigh($rule->readable($set), $bytes)) {
                 return null;
             }
-            $chooser->choices[] = array_map(fn (SetCopy $copy): array => [$route->seconds($copy->store, $bytes), $chooser->mediaOf($copy), $copy], array_values($copies));
         }
-        $count = count($chooser->media);
-        $exact = $count <= self::TRY_ALL_UP_TO;
-        $best = $exact ? $chooser->tryAll($count) : $chooser->descend($count);
+        $chooser->rank();
+        $exact = count($chooser->free) <= self::TRY_ALL_UP_TO && count($chooser->setup) <= self::BITS;
+        $open = $chooser->needed | ($exact ? $chooser->tryAll() : $chooser->descend());
         $readings = [];
+        $used = [];
+        $total = 0.0;
         foreach ($pieces as $i => [$set, $bytes]) {
-            [$seconds, , $copy] = $chooser->choices[$i][$best[$i]];
-            $readings[] = new Reading($set, $copy, $bytes, $seconds);
-        }
-        $used = 0;
-        foreach ($best as $i => $choice) {
-            $used |= $chooser->choices[$i][$choice][1];
-        }
-        $setup = $chooser->setupOf($used);
-
-        return new ReadingList($readings, $setup, $setup + array_sum(array_map(fn (Reading $reading): float => $reading->seconds, $readings)), $exact);
-    }
-
-    /** The media of a copy that cost set-up, as bits. Beyond 62 media the rest share the last bit, which only makes the plan worse, not wrong. */
-    private function mediaOf(SetCopy $copy): int
-    {
-        $seconds = $this->route->setupSeconds($copy->store);
-        $bits = 0;
-        if ($seconds > 0) {
-            foreach ($copy->mediaKeys() as $medium) {
-                if (! isset($this->media[$medium])) {
-                    $this->media[$medium] = count($this->setup);
-                    $this->setup[] = $seconds;
+            foreach ($chooser->choices[$i] as [$seconds, $mask, $copy]) {
+                if (($mask & ~$open) === 0) {
+                    break;
                 }
-                $bits |= 1 << min(62, $this->media[$medium]);
+            }
+            $readings[] = new Reading($set, $copy, $bytes, $seconds);
+            $total += $seconds;
+            foreach ($mask === 0 ? [] : $copy->mediaKeys() as $medium) {
+                $used[$medium] = $chooser->setup[$chooser->media[$medium]];
             }
         }
 
-        return $bits;
+        return new ReadingList(ReadingOrder::of($readings), (float) array_sum($used), array_sum($used) + $total, $exact);
     }
 
-    private function setupOf(int $bits): float
+    /** @param  list<SetCopy>  $copies */
+    private function weigh(array $copies, int $bytes): bool
+    {
+        $choices = [];
+        foreach ($copies as $copy) {
+            $kind = $this->kinds[$copy->media === [] ? $copy->store : $copy->store."\0".implode("\0", $copy->media)] ??= $this->kindOf($copy);
+            if ($kind[0] < INF) {
+                $choices[] = [$bytes * $kind[0], $kind[1], $copy];
+            }
+        }
+        if (count($choices) > 1) {
+            usort($choices, fn (array $a, array $b): int => $a[0] <=> $b[0]); // stable: of equals the first listed
+        }
+        $this->choices[] = $choices;
+
+        return $choices !== [];
+    }
+
+    /** @return array{float, int} seconds a byte, INF for a store that is not known; the media that cost set-up, as bits */
+    private function kindOf(SetCopy $copy): array
+    {
+        if (! $this->route->knows($copy->store)) {
+            return [INF, 0];
+        }
+        $mask = 0;
+        $seconds = $this->route->setupSeconds($copy->store);
+        foreach ($seconds > 0 ? $copy->mediaKeys() : [] as $medium) {
+            if (! isset($this->media[$medium])) {
+                $this->media[$medium] = count($this->setup);
+                $this->setup[] = $seconds;
+            }
+            $mask |= 1 << min(self::BITS - 1, $this->media[$medium]);
+        }
+
+        return [$this->route->seconds($copy->store, 1), $mask];
+    }
+
+    /** Finds which media can be done without, and puts sets of one ranking together. */
+    private function rank(): void
+    {
+        foreach ($this->choices as $copies) {
+            $common = $copies[0][1];
+            foreach ($copies as [, $mask]) {
+                $common &= $mask;
+            }
+            $this->needed |= $common;
+        }
+        $choosable = 0;
+        $together = [];
+        foreach ($this->choices as $copies) {
+            $masks = [];
+            foreach ($copies as [, $mask]) {
+                $masks[] = $mask &= ~$this->needed;
+                $choosable |= $mask;
+                if ($mask === 0) {
+                    break; // it needs no more than what is paid in any case, and beats all that are slower
+                }
+            }
+            $key = implode(',', $masks);
+            if (! isset($together[$key])) {
+                $together[$key] = [$masks, array_fill(0, count($masks), 0.0)];
+            }
+            foreach ($masks as $rank => $mask) {
+                $together[$key][1][$rank] += $copies[$rank][0];
+            }
+        }
+        $this->rankings = array_values($together);
+        for ($bit = 0; $bit < self::BITS; $bit++) {
+            if (($choosable >> $bit) & 1) {
+                $this->free[] = $bit;
+            }
+        }
+    }
+
+    /** Seconds with these media open, of all that is to be chosen; INF if a set has no copy on them. */
+    private function cost(int $open): float
     {
         $sum = 0.0;
-        foreach ($this->setup as $number => $seconds) {
-            $sum += ($bits >> min(62, $number)) & 1 ? $seconds : 0.0;
+        $used = 0;
+        foreach ($this->rankings as [$masks, $seconds]) {
+            foreach ($masks as $rank => $mask) {
+                if (($mask & ~$open) === 0) {
+                    $sum += $seconds[$rank];
+                    $used |= $mask;
+
+                    continue 2;
+                }
+            }
+
+            return INF;
+        }
+        foreach ($this->free as $bit) {
+            if (($used >> $bit) & 1) {
+                $sum += $bit < self::BITS - 1 ? $this->setup[$bit] : array_sum(array_slice($this->setup, $bit));
+            }
         }
 
         return $sum;
     }
 
-    /** @return list<int> */
-    private function tryAll(int $count): array
+    private function tryAll(): int
     {
-        $best = null;
+        $best = 0;
         $least = INF;
-        for ($open = 0; $open < 1 << $count; $open++) {
-            $chosen = $this->within($open);
-            if ($chosen !== null && ($cost = $this->cost($chosen)) < $least) {
-                [$best, $least] = [$chosen, $cost];
+        for ($subset = 0; $subset < 1 << count($this->free); $subset++) {
+            $open = 0;
+            foreach ($this->free as $i => $bit) {
+                $open |= (($subset >> $i) & 1) << $bit;
+            }
+            $cost = $this->cost($open);
+            if ($cost < $least) {
+                [$best, $least] = [$open, $cost];
             }
         }
-        assert($best !== null);
 
         return $best;
     }
 
-    /**
-     * The quickest copy of each set among those on the open media; null if a set has none there.
-     *
-     * @return list<int>|null
-     */
-    private function within(int $open): ?array
+    /** From all media open, from none, and from each alone: opens or closes one medium as long as that helps. */
+    private function descend(): int
     {
-        $chosen = [];
-        foreach ($this->choices as $copies) {
-            $pick = null;
-            foreach ($copies as $i => [$seconds, $bits]) {
-                if (($bits & ~$open) === 0 && ($pick === null || $seconds < $copies[$pick][0])) {
-                    $pick = $i;
-                }
-            }
-            if ($pick === null) {
-                return null;
-            }
-            $chosen[] = $pick;
-        }
-
-        return $chosen;
-    }
-
-    /** @param  list<int>  $chosen */
-    private function cost(array $chosen): float
-    {
-        $used = 0;
-        $sum = 0.0;
-        foreach ($chosen as $i => $choice) {
-            $sum += $this->choices[$i][$choice][0];
-            $used |= $this->choices[$i][$choice][1];
-        }
-
-        return $sum + $this->setupOf($used);
-    }
-
-    /**
-     * From all media open, from each alone, and from none: opens or closes one medium as long as that helps.
-     *
-     * @return list<int>
-     */
-    private function descend(int $count): array
-    {
-        $count = min(63, $count);
-        $all = $count >= 63 ? PHP_INT_MAX : (1 << $count) - 1;
-        $best = null;
-        $least = INF;
-        foreach ([$all, 0, ...array_map(fn (int $n): int => 1 << $n, range(0, $count - 1))] as $start) {
-            $open = $start;
-            $chosen = $this->within($open);
-            $cost = $chosen === null ? INF : $this->cost($chosen);
+        $each = array_map(fn (int $bit): int => 1 << $bit, $this->free);
+        $all = array_sum($each);
+        [$best, $least] = [$all, INF];
+        foreach ([$all, 0, ...$each] as $open) {
+            $cost = $this->cost($open);
             for ($improved = true; $improved;) {
                 $improved = false;
-                for ($n = 0; $n < $count; $n++) {
-                    $other = $this->within($open ^ (1 << $n));
-                    if ($other !== null && ($otherCost = $this->cost($other)) < $cost - 1e-9) {
-                        [$open, $chosen, $cost, $improved] = [$open ^ (1 << $n), $other, $otherCost, true];
+                foreach ($each as $bit) {
+                    $other = $this->cost($open ^ $bit);
+                    if ($other < $cost - 1e-9) {
+                        [$open, $cost, $improved] = [$open ^ $bit, $other, true];
                     }
                 }
             }
             if ($cost < $least) {
-                [$best, $least] = [$chosen, $cost];
+                [$best, $least] = [$open, $cost];
             }
         }
-        assert($best !== null);
 
         return $best;
     }

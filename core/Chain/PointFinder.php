@@ -19,62 +19,39 @@ final readonly class PointFinder
     }
 
     /**
-     * By the rule by sets: every set of the chain has a readable copy.
+     * By the rule by sets.
      *
      * @param  array<string, string>  $sites  store => site
-     * @param  (Closure(SetCopy, BackupSet): bool)|null  $allowed  copies that may be read; all without it
      */
-    public static function bySets(ChainGraph $graph, array $sites, ?Closure $allowed = null): self
+    public static function bySets(ChainGraph $graph, array $sites, CopyRule $rule = new CopyRule): self
     {
-        return new self($graph, function (BackupSet $set) use ($graph, $allowed): ?string {
-            $chain = $graph->chainOf($set->id);
-            if ($chain instanceof Blockage) {
-                return $chain->because;
-            }
-            foreach ($chain->sets as $piece) {
-                $readable = $piece->readableCopies();
-                if ($readable === []) {
-                    return $piece->id === $set->id ? 'no copy of it can be read' : "no copy of {$piece->id}, on which it rests, can be read";
-                }
-                if ($allowed !== null && array_filter($readable, fn (SetCopy $copy): bool => $allowed($copy, $piece)) === []) {
-                    return $piece->id === $set->id ? 'its only readable copies were to be avoided' : "the only readable copies of {$piece->id}, on which it rests, were to be avoided";
-                }
-            }
-
-            return null;
-        }, $sites);
+        return new self($graph, (new ReadableChains($graph, $rule))->because(...), $sites);
     }
 
     public function find(Instant $wanted, Demands $demands): FoundPoint
     {
-        $chosen = $at = $before = $after = null;
+        $chosen = $at = $before = null;
         $passedOver = [];
-        // Newest state first. A set's state is its own instant; a log gives any instant within its span.
-        $candidates = [];
-        foreach ($this->graph->sets() as $set) {
-            $state = $this->stateAt($set, $wanted);
-            if (! $state->isAfter($wanted)) {
-                $candidates[] = [$state->microseconds, $set->level->isLog() ? 0 : 1, $set->capturedAt->microseconds, $set];
-            } elseif ($after === null && $this->blocks($set, $demands) === null) {
-                $after = $set;
-            }
-        }
-        usort($candidates, fn (array $a, array $b): int => [$b[0], $b[1], $b[2], $b[3]->id] <=> [$a[0], $a[1], $a[2], $a[3]->id]);
-        foreach ($candidates as [$microseconds, , , $set]) {
+        foreach ($this->candidates($wanted) as [$set, $state]) {
             $because = $this->blocks($set, $demands);
-            if ($chosen === null) {
+            if ($chosen !== null) {
                 if ($because === null) {
-                    [$chosen, $at] = [$set, Instant::ofMicroseconds($microseconds)];
-                } else {
-                    $passedOver[] = new PassedOver($set, $because);
+                    $before = $set;
+                    break;
                 }
-            } elseif ($because === null) {
+            } elseif ($because !== null) {
+                $passedOver[] = new PassedOver($set, $because);
+            } elseif ($demands->isTooOld($state->secondsUntil($wanted))) {
+                // All that follow are older still: this is the nearest that would do otherwise.
+                $passedOver[] = new PassedOver($set, $demands->tooOldBecause());
                 $before = $set;
                 break;
+            } else {
+                [$chosen, $at] = [$set, $state];
             }
         }
 
-        return new FoundPoint($chosen, $at, $passedOver, $before, $after);
+        return new FoundPoint($chosen, $at, $passedOver, $before, $this->firstAfter($wanted, $demands));
     }
 
     /** Why the set is not to be chosen; null if it may be. */
@@ -83,14 +60,85 @@ final readonly class PointFinder
         return ($this->unusable)($set) ?? $demands->unmetBy($set, $this->sites);
     }
 
-    private function stateAt(BackupSet $set, Instant $wanted): Instant
+    /**
+     * Sets whose state at or before the moment can be had, the newest state first. A set's state is its own instant; a log
+     * gives any instant within its span.
+     *
+     * @return iterable<array{BackupSet, Instant}>
+     */
+    private function candidates(Instant $wanted): iterable
     {
-        if (! $set->level->isLog() || ! $set->capturedAt->isAfter($wanted)) {
-            return $set->capturedAt;
+        $sets = $this->graph->sets();
+        $end = $this->endOf($wanted);
+        $atMoment = [];
+        for ($i = $end; $i < count($sets); $i++) {
+            if ($this->gives($sets[$i], $wanted)) {
+                $atMoment[] = $sets[$i];
+            }
+        }
+        for ($i = $end - 1; $i >= 0 && $sets[$i]->capturedAt->microseconds === $wanted->microseconds; $i--) {
+            $atMoment[] = $sets[$i];
+        }
+        usort($atMoment, self::order(...));
+        foreach ($atMoment as $set) {
+            yield [$set, $wanted];
+        }
+        while ($i >= 0) {
+            $same = [];
+            for ($instant = $sets[$i]->capturedAt->microseconds; $i >= 0 && $sets[$i]->capturedAt->microseconds === $instant; $i--) {
+                $same[] = $sets[$i];
+            }
+            usort($same, self::order(...));
+            foreach ($same as $set) {
+                yield [$set, $set->capturedAt];
+            }
+        }
+    }
+
+    private function firstAfter(Instant $wanted, Demands $demands): ?BackupSet
+    {
+        $sets = $this->graph->sets();
+        for ($i = $this->endOf($wanted); $i < count($sets); $i++) {
+            if (! $this->gives($sets[$i], $wanted) && $this->blocks($sets[$i], $demands) === null) {
+                return $sets[$i];
+            }
+        }
+
+        return null;
+    }
+
+    /** How many sets are not later than the moment. */
+    private function endOf(Instant $wanted): int
+    {
+        $sets = $this->graph->sets();
+        [$low, $high] = [0, count($sets)];
+        while ($low < $high) {
+            $middle = intdiv($low + $high, 2);
+            if ($sets[$middle]->capturedAt->isAfter($wanted)) {
+                $high = $middle;
+            } else {
+                $low = $middle + 1;
+            }
+        }
+
+        return $low;
+    }
+
+    /** Whether a later set is a log within which the moment lies. */
+    private function gives(BackupSet $set, Instant $wanted): bool
+    {
+        if (! $set->level->isLog()) {
+            return false;
         }
         $base = $this->graph->baseOf($set->id);
         $begins = $base === null ? null : $this->graph->set($base)?->capturedAt;
 
-        return $begins === null || $begins->isAfter($wanted) ? $set->capturedAt : $wanted;
+        return $begins !== null && ! $begins->isAfter($wanted);
+    }
+
+    /** Of states of one instant: sets before logs, then the later, then by name. */
+    private static function order(BackupSet $a, BackupSet $b): int
+    {
+        return $a->level->isLog() <=> $b->level->isLog() ?: $b->capturedAt->microseconds <=> $a->capturedAt->microseconds ?: $b->id <=> $a->id;
     }
 }

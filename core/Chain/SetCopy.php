@@ -12,12 +12,18 @@ final readonly class SetCopy
         public CopyState $state = CopyState::Ok,
         /** @var list<string> what must be mounted to read it; one for a disk, several where a set spans cartridges */
         public array $media = [],
+        /** Where it begins on the first of them; what lies further in takes longer to wind to. */
+        public int $position = 0,
     ) {
     }
 
     /** @return list<string> the media, each named with its store */
     public function mediaKeys(): array
     {
-        return array_map(fn (string $medium): string => $this->store."\0".$medium, $this->media === [] ? [$this->store] : $this->media);
+        return match (count($this->media)) {
+            0 => [$this->store."\0".$this->store],
+            1 => [$this->store."\0".$this->media[0]],
+            default => array_map(fn (string $medium): string => $this->store."\0".$medium, $this->media),
+        };
     }
 }

@@ -12,6 +12,7 @@ use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\ChainSheet;
 use Kaiseki\Core\Chain\CopyChooser;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Chain\PassedOver;
@@ -33,9 +34,9 @@ final class Plan extends KaisekiCommand
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the wanted moment')
             ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what is wanted (default: everything)')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'the site of the target')
-            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME; or none', 'consistent,clear')
-            ->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store to read from wherever it has a copy')
-            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store not to read from')
+            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear')
+            ->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
+            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, not to read from')
             ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'plan for the chain described in this JSON file; needs no running instance');
     }
 
@@ -53,14 +54,15 @@ final class Plan extends KaisekiCommand
         /** @var list<string> $avoid */
         $avoid = $input->getOption('avoid');
         $site = $input->getOption('site');
-        $allowed = Points::allowed($use, $avoid);
+        $rule = new CopyRule($use, $avoid);
         if ($input->getOption('sheet') !== null) {
             $json = @file_get_contents((string) $input->getOption('sheet'));
             $sheet = ChainSheet::parse($json === false ? throw new InvalidArgumentException("The sheet \"{$input->getOption('sheet')}\" cannot be read.") : $json);
             $route = $sheet->route($site);
-            $found = PointFinder::bySets($sheet->graph, $route->sites(), $allowed)->find($at, $demands);
+            $rule->mustName($sheet->storeNames());
+            $found = PointFinder::bySets($sheet->graph, $route->sites(), $rule)->find($at, $demands);
             $chain = $found->set === null ? null : $sheet->graph->chainOf($found->set->id);
-            $list = $chain instanceof Chain ? CopyChooser::choose(array_map(fn (ChainSet $set): array => [$set, $set->bytes], $chain->sets), $route, $allowed) : null;
+            $list = $chain instanceof Chain ? CopyChooser::choose(array_map(fn (ChainSet $set): array => [$set, $set->bytes], $chain->sets), $route, $rule) : null;
 
             return $this->tell($at, $found, $list, $chain instanceof Chain && $chain->baseAssumed, null);
         }
@@ -68,6 +70,7 @@ final class Plan extends KaisekiCommand
             throw new InvalidArgumentException('Name a workload, or a sheet with --sheet=FILE.');
         }
         $points = new Points($this->workload($input));
+        $rule->mustName(array_map(strval(...), array_keys($points->sites())));
         $paths = self::paths($input);
         $found = $points->find($at, $demands, $paths === [''] ? null : $paths);
         $point = $found->set === null ? null : $points->set($found->set->id);
@@ -77,7 +80,7 @@ final class Plan extends KaisekiCommand
         foreach ($paths as $path) {
             Selected::mustBeThere($points->workload, $point, $path);
         }
-        $plan = PlanOfReading::for($points, $point, $paths, $site, $use, $avoid);
+        $plan = PlanOfReading::for($points, $point, $paths, $site, $rule);
 
         return $this->tell($at, $found, $plan->list, $points->isBaseAssumed($point), $plan);
     }

@@ -21,7 +21,7 @@ final class PointList extends KaisekiCommand
         $this->setName('points')->setDescription('Lists the points of a workload, oldest first')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'also choose the point for this moment')
-            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what that point must be: of consistent, clear, checked, site=NAME; or none', 'consistent,clear');
+            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what that point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear');
     }
 
     protected function carryOut(InputInterface $input): int

@@ -31,7 +31,7 @@ final class Restore extends KaisekiCommand
         $this->setName('restore')->setDescription('Brings files and folders back, and checks them')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
-            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what that point must be: of consistent, clear, checked, site=NAME; or none', 'consistent,clear')
+            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what that point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear')
             ->addOption('point', null, InputOption::VALUE_REQUIRED, 'the point of this very set')
             ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what to bring back; / is the whole tree')
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'a folder of this machine; it is made if only its last part is missing')

@@ -2,12 +2,17 @@
 
 declare(strict_types=1);
 
+use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Chain\ChainGraph;
 use Kaiseki\Core\Chain\ChainSheet;
 use Kaiseki\Core\Chain\CopyChooser;
 use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Chain\PassedOver;
 use Kaiseki\Core\Chain\PointFinder;
+use Kaiseki\Core\Chain\SetCopy;
 use Kaiseki\Core\Instant;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -126,22 +131,63 @@ it('takes any instant within a log as a point', function (): void {
     expect($chain instanceof Chain ? array_map(fn ($set): string => $set->id, $chain->sets) : [])->toBe(['F', 'L1', 'L2']);
 });
 
-it('names what is wrong with a chain', function (string $sets, string $because): void {
-    $sheet = ChainSheet::parse('{"stores":[{"name":"b","site":"b","read_mb_s":1}],"sets":['.$sets.']}');
-    $found = PointFinder::bySets($sheet->graph, [])->find(Instant::parse('2027-01-01T00:00:00Z'), new Demands);
-    expect($found->passedOver[0]->because)->toContain($because);
+/** @param  list<array{string, string, string, 3?: ?string, 4?: string}>  $sets  id, level, captured_at, base, history */
+function graphOf(array $sets): ChainGraph
+{
+    return new ChainGraph(array_map(fn (array $set): BackupSet => new BackupSet($set[0], Level::of($set[1]), Instant::parse($set[2]), 1, [new SetCopy('b')], $set[3] ?? null, $set[4] ?? ''), $sets));
+}
+
+it('names what is wrong with a chain', function (array $sets, string $because): void {
+    $found = PointFinder::bySets(graphOf($sets), [])->find(Instant::parse('2027-01-01T00:00:00Z'), new Demands);
+    expect(implode('; ', array_map(fn (PassedOver $over): string => $over->because, $found->passedOver)))->toContain($because);
 })->with([
-    'no full' => ['{"id":"I","level":"incr","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]}', 'no set that I could rest on is here'],
-    'base gone' => ['{"id":"I","level":"incr","base":"X","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]}', 'the base X is not here'],
-    'a circle' => ['{"id":"A","level":"incr","base":"B","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]},{"id":"B","level":"incr","base":"A","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]}', 'go round in a circle'],
-    'a base of the future' => ['{"id":"A","level":"incr","base":"B","captured_at":"2026-10-05T02:00:00Z","copies":[{"store":"b"}]},{"id":"B","level":"full","captured_at":"2026-10-06T02:00:00Z","copies":[{"store":"b","state":"missing"}]}', 'no copy of it can be read'],
-    'another history' => ['{"id":"F","level":"full","history":"old","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"b"}]},{"id":"I","level":"incr","history":"new","base":"F","captured_at":"2026-10-05T02:00:00Z","copies":[{"store":"b"}]}', 'another history'],
+    'no full' => [[['I', 'incr', '2026-10-04T02:00:00Z']], 'no set that I could rest on is here'],
+    'no full for a differential' => [[['I', 'incr', '2026-10-04T02:00:00Z'], ['D', 'diff', '2026-10-05T02:00:00Z']], 'no full before D is here'],
+    'base gone' => [[['I', 'incr', '2026-10-04T02:00:00Z', 'X']], 'the base X is not here'],
+    'a circle' => [[['A', 'incr', '2026-10-04T02:00:00Z', 'B'], ['B', 'incr', '2026-10-04T03:00:00Z', 'A']], 'is later than the set itself'],
+    'a circle of one' => [[['A', 'incr', '2026-10-04T02:00:00Z', 'A']], 'go round in a circle'],
+    'a base of the future' => [[['A', 'incr', '2026-10-05T02:00:00Z', 'B'], ['B', 'full', '2027-10-06T02:00:00Z']], 'later than the set itself'],
+    'another history' => [[['F', 'full', '2026-10-04T02:00:00Z', null, 'old'], ['I', 'incr', '2026-10-05T02:00:00Z', 'F', 'new']], 'another history'],
+    'only a snapshot below' => [[['S', 'snapshot', '2026-10-04T02:00:00Z'], ['I', 'incr', '2026-10-05T02:00:00Z']], 'no set that I could rest on is here'],
+    'a snapshot as base' => [[['S', 'snapshot', '2026-10-04T02:00:00Z'], ['I', 'incr', '2026-10-05T02:00:00Z', 'S']], 'a snapshot, on which nothing can rest'],
 ]);
+
+it('takes a snapshot as a point of its own, beside a chain that goes on without it', function (): void {
+    $graph = graphOf([['F', 'full', '2026-10-04T02:00:00Z'], ['S', 'snapshot', '2026-10-04T12:00:00Z'], ['I', 'incr', '2026-10-05T02:00:00Z']]);
+    expect($graph->baseOf('I'))->toBe('F')->and($graph->baseOf('S'))->toBeNull();
+    $found = PointFinder::bySets($graph, [])->find(Instant::parse('2026-10-04T13:00:00Z'), new Demands);
+    expect($found->set?->id)->toBe('S')->and($found->before?->id)->toBe('F')->and($found->after?->id)->toBe('I');
+});
+
+it('passes over what is older than was demanded, and offers it as the nearest before', function (): void {
+    $graph = graphOf([['F', 'full', '2026-10-04T02:00:00Z'], ['G', 'full', '2026-10-09T02:00:00Z']]);
+    $find = fn (string $within): FoundPoint => PointFinder::bySets($graph, [])->find(Instant::parse('2026-10-05T14:00:00Z'), Demands::parse("consistent,within=$within"));
+    expect($find('36h')->set?->id)->toBe('F');
+    $none = $find('35h');
+    expect($none->set)->toBeNull()->and($none->before?->id)->toBe('F')->and($none->after?->id)->toBe('G');
+    expect($none->passedOver[0]->because)->toBe('it is more than 35h older than the wanted moment');
+});
+
+it('reads demands and spans as they are written, and writes them so', function (string $list): void {
+    expect(Demands::parse($list)->list())->toBe($list);
+})->with(['none', 'consistent,clear', 'checked,site=pier-nine,within=36h', 'clear,within=7d', 'within=90s', 'within=5m']);
 
 it('refuses a sheet that is not well formed, and says where', function (string $json, string $says): void {
     expect(fn () => ChainSheet::parse($json))->toThrow(InvalidArgumentException::class, $says);
 })->with([
-    ['[]', 'sets'],
+    ['[]', 'no list of "sets"'],
+    ['[1]', 'not a JSON object'],
+    ['{"sets":[', 'not JSON'],
+    ['{"sets":[{"id":"A","level":"incr","base":"B","captured_at":"2026-10-04T02:00:00Z"},{"id":"B","level":"incr","base":"A","captured_at":"2026-10-04T03:00:00Z"}]}', 'Sets[0] "A" rests on bases that go round in a circle: A on B on A'],
+    ['{"sets":[{"id":"A","level":"incr","base":"X","captured_at":"2026-10-04T02:00:00Z"}]}', 'Sets[0] "A" has the base "X", which the sheet does not list'],
+    ['{"sets":[{"id":"A","level":"full","captured_at":"2026-10-04T02:00:00Z"},{"id":"B","level":"full","captured_at":"2026-10-04T04:00:00+02:00"}]}', 'Sets[1] "B" is captured at the same instant as "A"'],
+    ['{"sets":[{"id":"A","level":"full","captured_at":"2026-10-04T02:00:00Z"},{"id":"A","level":"full","captured_at":"2026-10-05T02:00:00Z"}]}', 'stands twice'],
+    ['{"sets":[{"id":"A","level":"full","bytes":-1,"captured_at":"2026-10-04T02:00:00Z"}]}', 'Sets[0] "A" needs a bytes of 0 or more'],
+    ['{"sets":[{"id":"A","level":"full","bytes":"many","captured_at":"2026-10-04T02:00:00Z"}]}', 'needs a bytes'],
+    ['{"sets":[{"id":"A","level":"full","consistent":"yes","captured_at":"2026-10-04T02:00:00Z"}]}', 'neither true nor false'],
+    ['{"stores":[{"name":"x"}],"sets":[{"id":"A","level":"full","captured_at":"2026-10-04T02:00:00Z","copies":[{"store":"x","state":"lost"}]}]}', 'Sets[0] "A", copies[0] has the state "lost"'],
+    ['{"stores":[{"name":"x"},{"name":"x"}],"sets":[]}', 'Stores[1] lists the store "x" again'],
+    ['{"lanes":[{"from":"a","to":"b","mb_s":-3}],"sets":[]}', 'Lanes[0] needs a mb_s above 0'],
     ['{"sets":[{"id":"A"}]}', 'level'],
     ['{"sets":[{"id":"A","level":"weekly","captured_at":"2026-10-04T02:00:00Z"}]}', 'not a level'],
     ['{"sets":[{"id":"A","level":"full","captured_at":"2026-10-04T02:00:00"}]}', 'no offset'],
