@@ -114,11 +114,62 @@ final class CatalogWriter
         }
     }
 
-    private function begin(BackupSet $set, string $path, int $parent, string $name, string $packed, bool $isNew): void
+    /**
+     * Writes versions that end at the next set, for a set that comes between.
+     *
+     * @param  array<array-key, string>  $own  path => packed version
+     */
+    public function addBetween(BackupSet $set, array $own, int $until): void
+    {
+        foreach ($own as $path => $packed) {
+            [$folder, $name] = (string) $path === '' ? [null, ''] : EntryPath::split((string) $path);
+            $this->begin($set, (string) $path, $folder === null ? 0 : PathKeys::path($set->workload_id, $folder), $name, $packed, true, $until);
+        }
+        $this->flush($set);
+    }
+
+    /** The folder totals of a set that comes between two, and of the one after it. */
+    public function totalsBetween(BackupSet $set, Tree $tree, Tree $before, BackupSet $next, Tree $after): void
+    {
+        $this->writeRows($set, 0, self::withAncestors(self::differences($tree, $before)));
+        $this->rewriteDifferences($next, $after, $tree);
+        [$files, $bytes] = self::withAncestors(self::own($tree))[''] ?? [0, 0];
+        $set->update(['tree_files' => max(0, $files), 'tree_bytes' => max(0, $bytes), 'checkpoint' => false]);
+    }
+
+    /** The folder totals when a set was taken out from before another. */
+    public function totalsWithout(BackupSet $set, Tree $before, ?BackupSet $next, Tree $after): void
+    {
+        $this->db->delete('DELETE FROM folder_totals WHERE history_id = ? AND instant = ?', [$set->history_id, $set->instant]);
+        if ($next !== null) {
+            $this->rewriteDifferences($next, $after, $before);
+        }
+    }
+
+    private function rewriteDifferences(BackupSet $set, Tree $now, Tree $then): void
+    {
+        $this->db->delete('DELETE FROM folder_totals WHERE history_id = ? AND instant = ? AND kind = 0', [$set->history_id, $set->instant]);
+        $this->writeRows($set, 0, self::withAncestors(self::differences($now, $then)));
+    }
+
+    /** @return array<array-key, array{int, int}> folder => files and bytes that it has more, directly in it */
+    private static function differences(Tree $now, Tree $then): array
+    {
+        $gained = self::own($now);
+        foreach (self::own($then) as $folder => [$files, $bytes]) {
+            $gained[$folder] ??= [0, 0];
+            $gained[$folder][0] -= $files;
+            $gained[$folder][1] -= $bytes;
+        }
+
+        return array_filter($gained, fn (array $gain): bool => $gain !== [0, 0]);
+    }
+
+    private function begin(BackupSet $set, string $path, int $parent, string $name, string $packed, bool $isNew, int $until = self::OPEN): void
     {
         $key = PathKeys::path($set->workload_id, $path);
         ['kind' => $kind, 'size' => $size, 'mtime' => $mtime, 'digest' => $digest, 'attributes' => $attributes] = Version::columns($packed);
-        $this->versionRows[] = "({$set->history_id},$parent,$key,{$set->instant},".self::OPEN.",'$kind',$size,$mtime,".($digest === null ? 'NULL' : "x'".bin2hex($digest)."'").",x'".bin2hex($attributes)."')";
+        $this->versionRows[] = "({$set->history_id},$parent,$key,{$set->instant},$until,'$kind',$size,$mtime,".($digest === null ? 'NULL' : "x'".bin2hex($digest)."'").",x'".bin2hex($attributes)."')";
         if ($isNew) {
             $nameKey = PathKeys::name($name);
             $this->newPaths[$key] = [$parent, $name, $nameKey];
@@ -198,17 +249,17 @@ final class CatalogWriter
 
     private function writeTotals(BackupSet $set, Tree $tree): void
     {
-        $this->writeRows($set, 0, self::withAncestors($this->gained));
-        $ordinal = BackupSet::query()->where('history_id', $set->history_id)->where('instant', '<', $set->instant)->count();
-        $whole = null;
+        $gained = self::withAncestors($this->gained);
+        $this->writeRows($set, 0, $gained);
+        $earlier = BackupSet::query()->where('history_id', $set->history_id)->where('instant', '<', $set->instant);
+        $ordinal = $earlier->count();
         if ($ordinal > 0 && $ordinal % self::CHECKPOINT_EVERY === 0) {
-            $whole = self::withAncestors(self::own($tree));
-            $this->writeRows($set, 1, $whole);
+            $this->writeRows($set, 1, self::withAncestors(self::own($tree)));
             $set->checkpoint = true;
         }
-        $top = ($whole ?? self::withAncestors(self::own($tree)))[''] ?? [0, 0];
-        $set->tree_files = max(0, $top[0]);
-        $set->tree_bytes = max(0, $top[1]);
+        $before = $earlier->orderByDesc('instant')->first(['tree_files', 'tree_bytes']);
+        $set->tree_files = max(0, ($before->tree_files ?? 0) + ($gained[''][0] ?? 0));
+        $set->tree_bytes = max(0, ($before->tree_bytes ?? 0) + ($gained[''][1] ?? 0));
         $set->save();
     }
 

@@ -24,8 +24,8 @@ final class Adoption
     public array $refused = [];
 
     /**
-     * @param  string|null  $pattern  with {name}, {level} and {stamp}
-     * @param  string|null  $sheet  JSON: a list of objects with file, level, captured_at, base
+     * @param  string|null  $pattern  with {name}, {level}, {stamp} and {history}
+     * @param  string|null  $sheet  JSON: a list of objects with file, level, captured_at, base, history
      * @param  callable(string, int): void|null  $progress  told the file in hand and the members read
      *
      * @throws InvalidArgumentException
@@ -54,7 +54,7 @@ final class Adoption
         foreach ($candidates as $candidate) {
             try {
                 $this->sets[] = $registration->add(
-                    $candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], '1', null,
+                    $candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], $candidate['history'], null,
                     $progress === null ? null : fn (int $members) => $progress($candidate['file'], $members),
                 );
             } catch (UnreadableArchive $unreadable) {
@@ -91,7 +91,7 @@ final class Adoption
         return Store::query()->create(['name' => $free, 'site' => 'boathouse', 'root' => $root, 'read_only' => true]);
     }
 
-    /** @return list<array{file: string, level: Level, at: Instant, base: string|null}> */
+    /** @return list<array{file: string, level: Level, at: Instant, base: string|null, history: string}> */
     private function fromNames(string $root, ?string $pattern): array
     {
         $patterns = $pattern === null ? [self::DEFAULT_PATTERN, substr(self::DEFAULT_PATTERN, 0, -3)] : [$pattern];
@@ -109,7 +109,7 @@ final class Adoption
                         $candidates[] = [
                             'file' => $file, 'level' => Level::of($beside['level'] ?? $m['level'] ?? 'full'),
                             'at' => isset($beside['captured_at']) ? Instant::parse((string) $beside['captured_at']) : self::stamp($m['stamp'] ?? null, "$root/$file"),
-                            'base' => isset($beside['base']) ? (string) $beside['base'] : null,
+                            'base' => isset($beside['base']) ? (string) $beside['base'] : null, 'history' => self::history($beside['history'] ?? $m['history'] ?? null),
                         ];
                     } catch (InvalidArgumentException $invalid) {
                         $this->refuse($file, lcfirst($invalid->getMessage()));
@@ -146,16 +146,29 @@ final class Adoption
         return Instant::parse($stamp);
     }
 
+    /** @throws InvalidArgumentException */
+    private static function history(mixed $name): string
+    {
+        if ($name === null) {
+            return '1';
+        }
+        if ((! is_string($name) && ! is_int($name)) || preg_match('/^[A-Za-z0-9._-]{1,60}$/D', (string) $name) !== 1) {
+            throw new InvalidArgumentException('The name of a history has letters, digits, dots, dashes and underscores, and at most 60 of them.');
+        }
+
+        return (string) $name;
+    }
+
     private static function expression(string $pattern): string
     {
         $expression = strtr(preg_quote($pattern, '~'), [
-            '\{name\}' => '.+', '\{level\}' => '(?<level>full|diff|incr|log|[0-9])', '\{stamp\}' => '(?<stamp>\d{8}T\d{6}Z)',
+            '\{name\}' => '.+', '\{level\}' => '(?<level>full|diff|incr|log|snapshot|[0-9])', '\{history\}' => '(?<history>[A-Za-z0-9]{1,60})', '\{stamp\}' => '(?<stamp>\d{8}T\d{6}Z)',
         ]);
 
         return '~^'.$expression.'$~Ds';
     }
 
-    /** @return list<array{file: string, level: Level, at: Instant, base: string|null}> */
+    /** @return list<array{file: string, level: Level, at: Instant, base: string|null, history: string}> */
     private function fromSheet(string $root, string $sheet): array
     {
         $list = json_decode((string) @file_get_contents($sheet), true);
@@ -176,7 +189,7 @@ final class Adoption
                 $base = $entry['base'] ?? null;
                 $candidates[] = [
                     'file' => substr($path, strlen($root) + 1), 'level' => Level::of(is_int($entry['level'] ?? null) ? $entry['level'] : (string) ($entry['level'] ?? '')),
-                    'at' => Instant::parse((string) ($entry['captured_at'] ?? '')), 'base' => $base === null ? null : self::setName((string) $base),
+                    'at' => Instant::parse((string) ($entry['captured_at'] ?? '')), 'base' => $base === null ? null : self::setName((string) $base), 'history' => self::history($entry['history'] ?? null),
                 ];
             } catch (InvalidArgumentException $invalid) {
                 $this->refuse($file, lcfirst($invalid->getMessage()));

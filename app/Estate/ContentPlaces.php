@@ -10,6 +10,9 @@ use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\PlaceIndex;
 use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Chain\CopyState;
+use Kaiseki\Core\Chain\ReadingList;
 use Kaiseki\Core\Chain\Route;
 use Kaiseki\Core\Files\ContentPlace;
 use Kaiseki\Core\Files\ContentSource;
@@ -21,8 +24,11 @@ use RuntimeException;
  */
 final class ContentPlaces implements ContentSource
 {
-    /** @var list<array{BackupSet, int, list<array{string, Copy}>}> in the order in which they are asked: set, its id, copies with their keys */
+    /** @var list<array{int, list<array{string, CopyOutline}>}> in the order in which they are asked: set id, copies with their keys */
     private array $sets = [];
+
+    /** Whether the sets beyond the chain, and the damaged copies, are among them already. */
+    private bool $isComplete = false;
 
     /** @var array<int, PlaceIndex|null> */
     private array $indexes = [];
@@ -33,34 +39,35 @@ final class ContentPlaces implements ContentSource
     /** @var array<int, string> copy id => why it was found damaged */
     public array $failures = [];
 
-    /** @param  array<string, string>  $preferred set name => store to read it from, as the reading list says */
-    public function __construct(private readonly Points $points, BackupSet $point, Route $route, array $preferred = [])
+    /** @var array<string, string> stores that fell silent while they were read => in what words */
+    public array $silent = [];
+
+    /** @var array<string, int> set name => its turn in the reading list */
+    private array $turns = [];
+
+    /** @var array<string, string> set name => store to read it from */
+    private array $preferred = [];
+
+    public function __construct(private readonly Points $points, private readonly BackupSet $point, private readonly Route $route, ?ReadingList $list = null, private readonly CopyRule $rule = new CopyRule)
     {
-        $chain = $points->graph->chainOf($point->name);
-        $own = $chain instanceof Chain ? array_flip(array_map(fn ($set): string => $set->id, $chain->sets)) : [];
-        $sets = $points->sets->sortBy(fn (BackupSet $set): array => [isset($own[$set->name]) ? 0 : 1, $set->instant <= $point->instant ? 0 : 1, abs($point->instant - $set->instant)]);
-        foreach ([true, false] as $readable) {
-            foreach ($sets as $set) {
-                $copies = $set->copies->filter(fn (Copy $copy): bool => $points->state($copy)->isReadable() === $readable)
-                    ->sortBy(fn (Copy $copy): array => [($preferred[$set->name] ?? '') === $copy->store->name ? 0 : 1, $route->seconds($copy->store->name, $set->bytes)])->values()->all();
-                if ($copies !== []) {
-                    // The ids at hand as plain values: these lists are gone through once for each file.
-                    $this->sets[] = [$set, $set->id, array_map(fn (Copy $copy): array => [(string) $copy->id, $copy], $copies)];
-                }
-            }
+        foreach ($list->readings ?? [] as $turn => $reading) {
+            $this->turns[$reading->set->id] = $turn;
+            $this->preferred[$reading->set->id] = $reading->copy->store;
         }
+        $this->take($this->chain(), true);
     }
 
     public function placeOf(string $digest, array $failed = []): ?ContentPlace
     {
-        foreach ($this->sets as $order => [$set, $id, $copies]) {
-            $place = $this->index($id, $set)?->find($digest);
+        for ($order = 0; $this->reaches($order); $order++) {
+            [$id, $copies] = $this->sets[$order];
+            $place = $this->index($id)?->find($digest);
             if ($place === null) {
                 continue;
             }
             foreach ($copies as [$key, $copy]) {
-                if (! in_array($key, $failed, true) && ($archive = $this->archive($key, $copy)) !== null) {
-                    return new ContentPlace($key, $order, $archive, $place);
+                if (! in_array($key, $failed, true) && ! isset($this->silent[$copy->store->name]) && ($archive = $this->archive($key, $copy)) !== null) {
+                    return new ContentPlace($key, $this->turns[$this->points->sets[$id]->name] ?? count($this->turns) + $order, $archive, $place);
                 }
             }
         }
@@ -68,12 +75,13 @@ final class ContentPlaces implements ContentSource
         return null;
     }
 
-    /** The set whose archive a content would be read from, or null. */
-    public function setOf(string $digest): ?BackupSet
+    /** The id of the set whose archive a content would be read from, or null. */
+    public function setOf(string $digest): ?int
     {
-        foreach ($this->sets as [$set, $id]) {
-            if ($this->index($id, $set)?->find($digest) !== null) {
-                return $set;
+        for ($order = 0; $this->reaches($order); $order++) {
+            [$id] = $this->sets[$order];
+            if ($this->index($id)?->find($digest) !== null) {
+                return $id;
             }
         }
 
@@ -82,18 +90,99 @@ final class ContentPlaces implements ContentSource
 
     public function archiveFailed(string $archiveKey, string $because): void
     {
-        $copy = (int) $archiveKey;
-        if (! isset($this->failures[$copy])) {
-            $this->failures[$copy] = $because;
-            Copy::query()->whereKey($copy)->whereIn('state', ['ok', 'checked'])->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]);
+        $id = (int) $archiveKey;
+        if (isset($this->failures[$id])) {
+            return;
+        }
+        $copy = $this->copy($archiveKey);
+        $silence = $copy === null ? null : $this->points->stores->of($copy->store)->silence();
+        if ($copy !== null && $silence !== null) {
+            // Nothing is wrong with the copy: its store is not there any more.
+            $this->silent[$copy->store->name] = $silence;
+
+            return;
+        }
+        $this->failures[$id] = $because;
+        Copy::query()->whereKey($id)->whereIn('state', ['ok', 'checked'])->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]);
+    }
+
+    /** Whether there is a set at this place of the order; fetches the rest of them when the chain is at its end. */
+    private function reaches(int $order): bool
+    {
+        if (isset($this->sets[$order])) {
+            return true;
+        }
+        if ($this->isComplete) {
+            return false;
+        }
+        $this->isComplete = true;
+        $own = array_flip(array_map(fn (SetOutline $set): int => $set->id, $this->chain()));
+        $others = array_filter($this->points->sets, fn (SetOutline $set): bool => ! isset($own[$set->id]));
+        $instant = $this->point->instant;
+        usort($others, fn (SetOutline $a, SetOutline $b): int => ($a->instant > $instant) <=> ($b->instant > $instant) ?: abs($a->instant - $instant) <=> abs($b->instant - $instant));
+        $this->take($others, true);
+        $this->take($this->chain(), false);
+        $this->take($others, false);
+
+        return isset($this->sets[$order]);
+    }
+
+    /** @return list<SetOutline> of the point's chain, the point first */
+    private function chain(): array
+    {
+        $chain = $this->points->graph->chainOf($this->point->name);
+        $outlines = [];
+        foreach ($chain instanceof Chain ? array_reverse($chain->sets) : [] as $set) {
+            $outline = $this->points->set($set->id);
+            if ($outline !== null) {
+                $outlines[] = $outline;
+            }
+        }
+
+        return $outlines;
+    }
+
+    /** @param  list<SetOutline>  $sets */
+    private function take(array $sets, bool $readable): void
+    {
+        foreach ($sets as $set) {
+            $allowed = $readable ? array_map(fn ($copy): string => $copy->store, $this->rule->readable($set->set)) : null;
+            $copies = [];
+            foreach ($set->copies as $copy) {
+                if ($copy->state->isReadable() === $readable && ($allowed === null || in_array($copy->store->name, $allowed, true))) {
+                    $copies[] = [(string) $copy->id, $copy];
+                }
+            }
+            if (count($copies) > 1) {
+                $preferred = $this->preferred[$set->name] ?? '';
+                usort($copies, fn (array $a, array $b): int => ($b[1]->store->name === $preferred) <=> ($a[1]->store->name === $preferred)
+                    ?: ($a[1]->state === CopyState::Offline) <=> ($b[1]->state === CopyState::Offline)
+                    ?: $this->route->seconds($a[1]->store->name, $set->bytes) <=> $this->route->seconds($b[1]->store->name, $set->bytes));
+            }
+            if ($copies !== []) {
+                $this->sets[] = [$set->id, $copies];
+            }
         }
     }
 
-    private function index(int $id, BackupSet $set): ?PlaceIndex
+    private function copy(string $key): ?CopyOutline
+    {
+        foreach ($this->sets as [, $copies]) {
+            foreach ($copies as [$own, $copy]) {
+                if ($own === $key) {
+                    return $copy;
+                }
+            }
+        }
+
+        return null;
+    }
+
+    private function index(int $id): ?PlaceIndex
     {
         if (! array_key_exists($id, $this->indexes)) {
             try {
-                $this->indexes[$id] = PlaceIndex::open(SetFiles::placeIndex($set));
+                $this->indexes[$id] = PlaceIndex::open(SetFiles::placeIndex($id));
             } catch (RuntimeException) {
                 $this->indexes[$id] = null;
             }
@@ -102,11 +191,11 @@ final class ContentPlaces implements ContentSource
         return $this->indexes[$id];
     }
 
-    private function archive(string $key, Copy $copy): ?ArchiveFile
+    private function archive(string $key, CopyOutline $copy): ?ArchiveFile
     {
         if (! array_key_exists($key, $this->archives)) {
             try {
-                $this->archives[$key] = ArchiveFile::at($copy->file());
+                $this->archives[$key] = $this->points->stores->of($copy->store)->open($copy->stored);
             } catch (UnreadableArchive) {
                 $this->archives[$key] = null;
             }

@@ -4,16 +4,25 @@ declare(strict_types=1);
 
 namespace App\Estate;
 
+use App\Instance;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Store;
-use Kaiseki\Core\Archive\ContentDigest;
+use App\Stores\OpenStores;
+use App\Stores\StoredCopy;
+use App\Stores\UnableToStore;
+use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Chain\CopyState;
+use Kaiseki\Core\Tape\TapeSegment;
 
 /** Copies a set, with what lies beside it, from a readable copy to another store. */
 final class CopyOn
 {
+    /** What lies beside an archive that Kaiseki made. */
+    private const BESIDE = ['.manifest.jsonl', '.b2sum', '.set.json'];
+
     /** @throws CannotRegister */
-    public static function make(BackupSet $set, Store $store): Copy
+    public static function make(BackupSet $set, Store $store, OpenStores $stores = new OpenStores): Copy
     {
         if ($store->read_only) {
             throw CannotRegister::because("The store {$store->name} is read-only for us.");
@@ -21,24 +30,80 @@ final class CopyOn
         if ($set->copies->contains(fn (Copy $copy): bool => $copy->store_id === $store->id)) {
             throw CannotRegister::because("{$set->name} has a copy on {$store->name} already.");
         }
-        $from = $set->copies->first(fn (Copy $copy): bool => in_array($copy->state, ['ok', 'checked'], true) && @filesize($copy->file()) === $copy->bytes)
-            ?? throw CannotRegister::because("There is no readable copy of {$set->name} to copy.");
-        $folder = "{$store->root}/{$set->workload->name}";
-        if (! is_dir($folder) && ! @mkdir($folder, 0755, true)) {
-            throw CannotRegister::because("The folder $folder cannot be made.");
-        }
-        $name = basename($from->file());
-        foreach ([$name, "{$set->name}.manifest.jsonl", "{$set->name}.b2sum", "{$set->name}.set.json"] as $file) {
-            $source = dirname($from->file()).'/'.$file;
-            if (! is_file($source)) {
-                continue;
+        [$archive, $name, $isSpool] = self::archive($set, $stores);
+        try {
+            $stored = $stores->of($store)->add("{$set->workload->name}/$name", $archive);
+            foreach ($isSpool ? [] : self::BESIDE as $ending) {
+                $beside = dirname($archive)."/{$set->name}$ending";
+                if (is_file($beside)) {
+                    $stores->of($store)->add("{$set->workload->name}/{$set->name}$ending", $beside);
+                }
             }
-            if (! @copy($source, "$folder/$file.partial") || (ContentDigest::ofFile($source) ?? throw CannotRegister::because("$source cannot be read.")) !== ContentDigest::ofFile("$folder/$file.partial") || ! rename("$folder/$file.partial", "$folder/$file")) {
-                @unlink("$folder/$file.partial");
-                throw CannotRegister::because("The copy on {$store->name} did not come out right: is its disk full?");
+        } catch (UnableToStore $unable) {
+            throw CannotRegister::because("{$set->name} was not copied to {$store->name}: {$unable->getMessage()}.");
+        } finally {
+            if ($isSpool) {
+                @unlink($archive);
             }
+            $stores->release();
         }
 
-        return Copy::query()->create(['set_id' => $set->id, 'store_id' => $store->id, 'path' => "{$set->workload->name}/$name", 'bytes' => $from->bytes, 'state' => 'ok']);
+        return self::register($set, $store, $stored, str_ends_with($name, 'gz'));
+    }
+
+    private static function register(BackupSet $set, Store $store, StoredCopy $stored, bool $gzipped): Copy
+    {
+        return Copy::query()->create([
+            'set_id' => $set->id, 'store_id' => $store->id, 'path' => $stored->path, 'bytes' => $stored->bytes, 'state' => 'ok', 'gzipped' => $gzipped,
+            'segments' => $stored->segments === [] ? null : array_map(fn (TapeSegment $segment): array => $segment->toArray(), $stored->segments),
+        ]);
+    }
+
+    /**
+     * The archive as a file of this machine: where it lies, or fetched from another kind of store.
+     *
+     * @return array{string, string, bool} the file, its name, and whether it is a spool of ours
+     */
+    private static function archive(BackupSet $set, OpenStores $stores): array
+    {
+        $because = 'it has no copy';
+        foreach ($set->copies->sortBy(fn (Copy $copy): int => $copy->store->kind === 'folder' ? 0 : 1) as $copy) {
+            $stored = StoredCopy::of($copy);
+            $look = $stores->of($copy->store)->look($stored);
+            if (! in_array($copy->state, ['ok', 'checked'], true) || $look->state !== CopyState::Ok) {
+                $because = $look->because ?? "the copy on {$copy->store->name} is {$copy->state}";
+
+                continue;
+            }
+            if ($copy->store->kind === 'folder') {
+                return ["{$copy->store->root}/{$copy->path}", basename($copy->path), false];
+            }
+            try {
+                return [self::fetched($stores, $copy, $stored), basename($copy->path), true];
+            } catch (UnreadableArchive $unreadable) {
+                $because = "the copy on {$copy->store->name} {$unreadable->getMessage()}";
+            }
+        }
+        throw CannotRegister::because("There is no readable copy of {$set->name} to copy: ".lcfirst($because));
+    }
+
+    private static function fetched(OpenStores $stores, Copy $copy, StoredCopy $stored): string
+    {
+        $spool = Instance::folder('tmp')."/fetched-{$copy->id}-".getmypid();
+        $file = fopen($spool, 'wb');
+        $bytes = $stores->of($copy->store)->raw($stored);
+        $left = $stored->bytes;
+        while ($file !== false && $left > 0 && ($part = $bytes->read(min(1 << 20, $left))) !== '') {
+            if (fwrite($file, $part) !== strlen($part)) {
+                break;
+            }
+            $left -= strlen($part);
+        }
+        if ($file === false || ! fclose($file) || $left > 0) {
+            @unlink($spool);
+            throw UnreadableArchive::cannotOpen('it could not be brought here whole');
+        }
+
+        return $spool;
     }
 }

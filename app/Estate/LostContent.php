@@ -5,61 +5,182 @@ declare(strict_types=1);
 namespace App\Estate;
 
 use App\Catalog\CatalogReader;
-use App\Models\BackupSet;
-use Illuminate\Support\Collection;
+use App\Catalog\PathKeys;
+use App\Instance;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
-use Kaiseki\Core\Catalog\PlaceIndex;
-use RuntimeException;
+use Kaiseki\Core\Chain\ReadableChains;
 
 /**
- * The versions that no archive gives any more: a set without a readable copy costs only what lies in no other set.
- * Computed each time from the state of the copies.
+ * The versions that no archive gives any more: a set without a readable copy costs only what lies in no other set. It is
+ * reckoned from the state of the copies, and kept beside the catalog for as long as exactly those sets are unreadable.
  */
 final class LostContent
 {
-    /** @var list<array{history: int, first: int, until: int, parent: int, name: string}> */
-    private array $versions = [];
+    /** Of a kept row: history, first, until, path; 64 bits each. */
+    private const ROW = 32;
 
-    /** @var array<int, string>|null */
-    private ?array $folders = null;
+    public readonly ReadableChains $chains;
 
-    /**
-     * @param  Collection<int, BackupSet>  $sets  of one workload
-     * @param  callable(BackupSet): bool  $isReadable
-     */
-    public function __construct(Collection $sets, callable $isReadable)
+    /** @var list<int> ids of sets without a readable copy */
+    private readonly array $unreadable;
+
+    /** @var array<int, int>|null set id => files that are lost at it */
+    private ?array $counts = null;
+
+    private ?string $rows = null;
+
+    /** @var array<int, string>|null path key => path */
+    private ?array $paths = null;
+
+    public function __construct(private readonly Points $points)
     {
-        $readable = $sets->filter(fn (BackupSet $set): bool => $isReadable($set));
-        $unreadable = $sets->reject(fn (BackupSet $set): bool => $isReadable($set));
-        foreach (array_chunk($this->lostDigests($readable, $unreadable), 500) as $chunk) {
-            $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
-            $this->take("v.digest IN ($list) AND v.history_id IN (".$sets->pluck('history_id')->unique()->implode(',').')');
+        $this->chains = new ReadableChains($points->graph);
+        $unreadable = [];
+        foreach ($points->sets as $set) {
+            if (! $set->isReadable()) {
+                $unreadable[] = $set->id;
+            }
         }
-        foreach ($sets->where('cataloged', 'part')->pluck('history_id')->unique() as $history) {
-            $this->take("v.history_id = $history AND v.kind = 'f' AND v.size < 0");
-        }
+        $this->unreadable = $unreadable;
+    }
+
+    public function isNothingUnreadable(): bool
+    {
+        return $this->unreadable === [];
     }
 
     public function isNone(): bool
     {
-        return $this->versions === [];
+        return $this->counts() === [];
+    }
+
+    /** @return array<int, int> set id => files that are lost at it; sets that are whole are left out */
+    public function counts(): array
+    {
+        return $this->counts ??= $this->isSound() ? [] : $this->kept();
     }
 
     /**
-     * How many are missing at each set.
-     *
-     * @param  Collection<int, BackupSet>  $sets
-     * @param  list<string>|null  $paths  only at and below these; null for all
-     * @return array<int, int> set id => files; sets without any are left out
+     * @param  list<string>  $paths  only at and below these
+     * @return array<int, int> set id => files
      */
-    public function countAt(Collection $sets, ?array $paths = null): array
+    public function countsWithin(array $paths): array
     {
+        return $this->isNone() ? [] : $this->countAt(implode('', iterator_to_array($this->within($paths), false)));
+    }
+
+    /**
+     * @param  list<string>|null  $paths  only at and below these; null for all
+     * @return list<string> the paths of what is lost at a set, sorted
+     */
+    public function pathsAt(SetOutline $set, ?array $paths = null, int $limit = 1000): array
+    {
+        $lost = [];
+        foreach ($this->isNone() ? [] : $this->within($paths) as $row) {
+            ['history' => $history, 'first' => $first, 'until' => $until, 'path' => $path] = self::unpack($row);
+            if ($history === $set->history && $first <= $set->instant && $until > $set->instant) {
+                $lost[] = $this->paths()[$path];
+                if (count($lost) >= $limit) {
+                    break;
+                }
+            }
+        }
+        sort($lost, SORT_STRING);
+
+        return $lost;
+    }
+
+    private function isSound(): bool
+    {
+        return $this->unreadable === [] && $this->historiesInPart() === [];
+    }
+
+    /** @return list<int> histories with sets of which not all is known */
+    private function historiesInPart(): array
+    {
+        $histories = [];
+        foreach ($this->points->sets as $set) {
+            if ($set->cataloged === 'part') {
+                $histories[$set->history] = true;
+            }
+        }
+
+        return array_keys($histories);
+    }
+
+    /** @return array<int, int> */
+    private function kept(): array
+    {
+        $file = Instance::folder('cache')."/lost-{$this->points->workload->id}";
+        $newest = $this->points->newest();
+        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart()));
+        $kept = (string) @file_get_contents($file);
+        $end = strpos($kept, "\n");
+        $head = $end === false ? null : json_decode(substr($kept, 0, $end), true);
+        if (is_array($head) && $head['of'] === $of && strlen($kept) === $end + 1 + $head['rows'] * self::ROW) {
+            $this->rows = substr($kept, $end + 1);
+
+            return $head['counts'];
+        }
+        $this->rows = $this->find();
+        $counts = $this->countAt($this->rows);
+        $partial = "$file.".getmypid();
+        if (@file_put_contents($partial, json_encode(['of' => $of, 'rows' => intdiv(strlen($this->rows), self::ROW), 'counts' => $counts])."\n".$this->rows) !== false) {
+            rename($partial, $file);
+        }
+
+        return $counts;
+    }
+
+    private function find(): string
+    {
+        $rows = '';
+        $histories = implode(',', array_unique(array_map(fn (SetOutline $set): int => $set->history, $this->points->sets)));
+        foreach (array_chunk((new BridgeSearch($this->points->sets))->lostDigests($this->unreadable), 500) as $chunk) {
+            $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
+            $rows .= self::rowsWhere("digest IN ($list) AND history_id IN ($histories)");
+        }
+        foreach ($this->historiesInPart() as $history) {
+            $rows .= self::rowsWhere("history_id = $history AND kind = 'f' AND size < 0");
+        }
+
+        return $rows;
+    }
+
+    private static function rowsWhere(string $where): string
+    {
+        $rows = '';
+        foreach (DB::select("SELECT history_id, first, until, path_id FROM versions WHERE $where") as $row) {
+            $rows .= pack('JJJJ', $row->history_id, $row->first, $row->until, $row->path_id);
+        }
+
+        return $rows;
+    }
+
+    /** @return array<int, int> set id => versions that are so at it */
+    private function countAt(string $rows): array
+    {
+        $changes = [];
+        foreach ($rows === '' ? [] : str_split($rows, self::ROW) as $row) {
+            ['history' => $history, 'first' => $first, 'until' => $until] = self::unpack($row);
+            $changes[$history][$first] = ($changes[$history][$first] ?? 0) + 1;
+            $changes[$history][$until] = ($changes[$history][$until] ?? 0) - 1;
+        }
         $counts = [];
-        foreach ($this->within($paths) as $lost) {
-            foreach ($sets as $set) {
-                if ($set->history_id === $lost['history'] && $lost['first'] <= $set->instant && $lost['until'] > $set->instant) {
-                    $counts[$set->id] = ($counts[$set->id] ?? 0) + 1;
+        foreach ($changes as $history => $at) {
+            ksort($at);
+            $instants = array_keys($at);
+            $next = $now = 0;
+            foreach ($this->points->sets as $set) {
+                if ($set->history !== $history) {
+                    continue;
+                }
+                for (; $next < count($instants) && $instants[$next] <= $set->instant; $next++) {
+                    $now += $at[$instants[$next]];
+                }
+                if ($now > 0) {
+                    $counts[$set->id] = $now;
                 }
             }
         }
@@ -69,88 +190,38 @@ final class LostContent
 
     /**
      * @param  list<string>|null  $paths
-     * @return list<string> the paths of what is missing at a set
-     */
-    public function pathsAt(BackupSet $set, ?array $paths = null, int $limit = 1000): array
-    {
-        $missing = [];
-        foreach ($this->within($paths) as $lost) {
-            if ($set->history_id === $lost['history'] && $lost['first'] <= $set->instant && $lost['until'] > $set->instant) {
-                $missing[] = $this->path($lost);
-                if (count($missing) >= $limit) {
-                    break;
-                }
-            }
-        }
-        sort($missing, SORT_STRING);
-
-        return $missing;
-    }
-
-    /**
-     * @param  Collection<int, BackupSet>  $readable
-     * @param  Collection<int, BackupSet>  $unreadable
-     * @return list<string>
-     */
-    private function lostDigests(Collection $readable, Collection $unreadable): array
-    {
-        $open = [];
-        $lost = [];
-        foreach ($unreadable as $set) {
-            try {
-                $digests = PlaceIndex::open(SetFiles::placeIndex($set))->digests();
-            } catch (RuntimeException) {
-                continue;
-            }
-            foreach ($digests as $digest) {
-                $lost[$digest] = true;
-                foreach ($readable as $other) {
-                    $open[$other->id] ??= self::index($other);
-                    if ($open[$other->id]?->find($digest) !== null) {
-                        unset($lost[$digest]);
-                        break;
-                    }
-                }
-            }
-        }
-
-        return array_map(strval(...), array_keys($lost));
-    }
-
-    private static function index(BackupSet $set): ?PlaceIndex
-    {
-        try {
-            return PlaceIndex::open(SetFiles::placeIndex($set));
-        } catch (RuntimeException) {
-            return null;
-        }
-    }
-
-    private function take(string $where): void
-    {
-        foreach (DB::select("SELECT v.history_id, v.first, v.until, v.parent_id, p.name FROM versions v JOIN paths p ON p.id = v.path_id WHERE $where") as $row) {
-            $this->versions[] = ['history' => (int) $row->history_id, 'first' => (int) $row->first, 'until' => (int) $row->until, 'parent' => (int) $row->parent_id, 'name' => $row->name];
-        }
-    }
-
-    /**
-     * @param  list<string>|null  $paths
-     * @return iterable<array{history: int, first: int, until: int, parent: int, name: string}>
+     * @return iterable<string>
      */
     private function within(?array $paths): iterable
     {
-        foreach ($this->versions as $lost) {
-            if ($paths === null || in_array('', $paths, true) || array_filter($paths, fn (string $path): bool => EntryPath::isWithin($this->path($lost), $path)) !== []) {
-                yield $lost;
+        $rows = $this->rows === null || $this->rows === '' ? [] : str_split($this->rows, self::ROW);
+        if ($paths === null || in_array('', $paths, true)) {
+            yield from $rows;
+
+            return;
+        }
+        $exact = [];
+        foreach ($paths as $path) {
+            $exact[PathKeys::path($this->points->workload->id, $path)] = true;
+        }
+        foreach ($rows as $row) {
+            $path = self::unpack($row)['path'];
+            if (isset($exact[$path]) || array_filter($paths, fn (string $above): bool => EntryPath::isWithin($this->paths()[$path], $above)) !== []) {
+                yield $row;
             }
         }
     }
 
-    /** @param  array{history: int, first: int, until: int, parent: int, name: string}  $lost */
-    private function path(array $lost): string
+    /** @return array<int, string> */
+    private function paths(): array
     {
-        $this->folders ??= (new CatalogReader)->folderPaths(array_column($this->versions, 'parent'));
+        return $this->paths ??= (new CatalogReader)->folderPaths(array_map(fn (string $row): int => self::unpack($row)['path'], $this->rows === null || $this->rows === '' ? [] : str_split($this->rows, self::ROW)));
+    }
 
-        return EntryPath::join($this->folders[$lost['parent']], $lost['name']);
+    /** @return array{history: int, first: int, until: int, path: int} */
+    private static function unpack(string $row): array
+    {
+        /** @var array{history: int, first: int, until: int, path: int} */
+        return unpack('Jhistory/Jfirst/Juntil/Jpath', $row);
     }
 }

@@ -10,9 +10,10 @@ use App\Models\BackupSet;
 /** What is kept of each set under the home, beside the catalog. */
 final class SetFiles
 {
-    public static function placeIndex(BackupSet $set): string
+    /** @param  int  $set its id */
+    public static function placeIndex(int $set): string
     {
-        return Instance::folder('index')."/{$set->id}.places";
+        return Instance::folder('index')."/$set.places";
     }
 
     /** The change times of the source's files when the set was made: see Protect\SourceState. */

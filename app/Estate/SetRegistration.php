@@ -5,26 +5,26 @@ declare(strict_types=1);
 namespace App\Estate;
 
 use App\Catalog\CatalogReader;
+use App\Catalog\CatalogSplicer;
 use App\Catalog\CatalogWriter;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
-use Illuminate\Database\Eloquent\Builder;
-use Illuminate\Database\Eloquent\Relations\HasMany;
+use App\Stores\OpenStores;
+use App\Stores\StoredCopy;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\ArchiveFile;
+use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Catalog\PlaceIndex;
-use Kaiseki\Core\Catalog\ResolvedTree;
-use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Tree;
-use Kaiseki\Core\Catalog\TreeResolver;
+use Kaiseki\Core\Chain\LastSets;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
 
-/** Takes archives into the catalog, one after the other in the order of their instants. */
+/** Takes archives into the catalog, in any order: one that comes late finds its place among those already there. */
 final class SetRegistration
 {
     /** @var array<int, Tree> set id => tree, of the sets in hand */
@@ -45,50 +45,39 @@ final class SetRegistration
      * @param  string|null  $base  the name of the set it was made against, where that is recorded
      * @param  callable(int): void|null  $progress
      *
-     * @throws \Kaiseki\Core\Archive\UnreadableArchive if nothing of it can be read
+     * @throws UnreadableArchive if nothing of it can be read
      * @throws CannotRegister
      */
     public function add(string $path, string $name, Level $level, Instant $capturedAt, ?string $base, string $history = '1', ?Instant $capturedFrom = null, ?callable $progress = null): BackupSet
     {
         $this->refuseIfKnown($name);
-        $history = $this->history($history);
+        $history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $history]);
         $instant = $capturedAt->microseconds;
-        $newest = BackupSet::query()->where('history_id', $history->id)->max('instant');
-        if ($newest !== null && $newest > $instant) {
-            throw CannotRegister::because('it is older than sets that are cataloged already; adopt the whole folder again under a new name to take it in');
-        }
-        if ($newest !== null && (int) $newest === $instant) {
-            $instant++; // two sets of one second: in the order of their names
+        // Two sets of one second: in the order in which they come.
+        while (BackupSet::query()->where('history_id', $history->id)->where('instant', $instant)->exists()) {
+            $instant++;
         }
         $file = $this->store->root.'/'.$path;
         $archive = ArchiveFile::at($file);
         $scan = ArchiveScan::read($archive, $progress);
 
-        return DB::transaction(function () use ($path, $name, $level, $capturedAt, $base, $history, $capturedFrom, $instant, $file, $scan): BackupSet {
+        return DB::transaction(function () use ($path, $name, $level, $capturedAt, $base, $history, $capturedFrom, $instant, $file, $archive, $scan): BackupSet {
             $set = new BackupSet([
                 'workload_id' => $this->workload->id, 'history_id' => $history->id, 'name' => $name, 'level' => $level->name, 'instant' => $instant,
                 'captured_at' => $capturedAt->in(), 'captured_from' => $capturedFrom?->in(), 'bytes' => (int) filesize($file),
-                'entries' => $scan->count, 'seekable' => $scan->seekable, 'base_recorded' => $base !== null,
+                'entries' => $scan->count, 'seekable' => $scan->seekable, 'base_recorded' => $base !== null, 'base_name' => $base,
             ]);
-            $baseSet = $this->findBase($set, $level, $base);
-            $set->base_id = $baseSet?->id;
-            $set->base_name = $base;
-            $resolved = $this->resolve($set, $level, $scan, $baseSet);
-            $set->cataloged = $scan->whole && $set->base_unknown_because === null && $resolved->unresolved === [] && $resolved->lostFolders === [] && ($baseSet === null || $baseSet->cataloged === 'whole') ? 'whole' : 'part';
-            $set->remarks = $this->remarks($scan, $resolved, $level);
+            $baseSet = $this->findBase($set);
+            $tree = SetResolution::of($set, $scan, $baseSet, $baseSet === null ? null : $this->tree($baseSet))->tree;
             $set->save();
-            PlaceIndex::write(SetFiles::placeIndex($set), $scan->places);
-            $whole = $scan->whole;
-            $problems = $scan->problems;
-            $scan->members = $scan->folders = $scan->places = []; // the tree has what matters of it
+            PlaceIndex::write(SetFiles::placeIndex($set->id), $scan->places);
             Copy::query()->create([
-                'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $path, 'bytes' => $set->bytes,
+                'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $path, 'bytes' => $set->bytes, 'gzipped' => $archive->gzipped,
                 // What of it could be read is sound, and its index names nothing else.
-                'state' => 'ok', 'state_because' => $whole ? null : mb_substr('The archive '.implode('; ', $problems).'.', 0, 500),
+                'state' => 'ok', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
             ]);
-            $before = BackupSet::query()->where('history_id', $history->id)->where('instant', '<', $instant)->orderByDesc('instant')->first();
-            $this->writer->add($set, $resolved->tree, $before === null ? null : $this->tree($before));
-            $this->trees = [$set->id => $resolved->tree]; // the next one most likely rests on it
+            $scan->members = $scan->folders = $scan->places = []; // the tree has what matters of it
+            $this->catalog($set, $tree);
 
             return $set;
         });
@@ -98,6 +87,96 @@ final class SetRegistration
     public function tree(BackupSet $set): Tree
     {
         return $this->trees[$set->id] ??= $this->reader->tree($set);
+    }
+
+    /** The set that one of this level is reckoned against if it is made, or was made, at some instant. */
+    public static function assumedBase(int $history, Level $level, int $before = PHP_INT_MAX): ?BackupSet
+    {
+        $last = new LastSets;
+        foreach (BackupSet::query()->where('history_id', $history)->where('instant', '<', $before)->orderBy('instant')->toBase()->get(['id', 'level']) as $row) {
+            $last->add((string) $row->id, Level::of($row->level));
+        }
+        $id = $last->baseFor($level);
+
+        return $id === null ? null : BackupSet::query()->find((int) $id);
+    }
+
+    private function catalog(BackupSet $set, Tree $tree): void
+    {
+        [$before, $next] = [$this->neighbour($set, false), $this->neighbour($set, true)];
+        if ($next === null) {
+            $this->writer->add($set, $tree, $before === null ? null : $this->tree($before));
+            $this->trees = [$set->id => $tree]; // the next one most likely rests on it
+
+            return;
+        }
+        (new CatalogSplicer)->insert($set, $tree, $before === null ? null : $this->tree($before), $next, $this->tree($next));
+        $this->trees = [$set->id => $tree];
+        $this->reviewAfter($set);
+    }
+
+    /** Sets after one that came late may rest on it, or on one that now rests on another. */
+    private function reviewAfter(BackupSet $late): void
+    {
+        $changed = [$late->id => true];
+        foreach (BackupSet::query()->where('history_id', $late->history_id)->where('instant', '>', $late->instant)->orderBy('instant')->get() as $set) {
+            $base = $this->findBase($set);
+            if ($base?->id === $set->tried_base_id && ($base === null || ! isset($changed[$base->id]))) {
+                continue;
+            }
+            if ($this->resolveAgain($set, $base)) {
+                $changed[$set->id] = true;
+            }
+        }
+    }
+
+    /** @return bool whether its tree is another now */
+    private function resolveAgain(BackupSet $set, ?BackupSet $base): bool
+    {
+        $old = $this->reader->tree($set);
+        $scan = $this->scanAgain($set);
+        if ($scan === null) {
+            $set->update(['base_id' => $base?->id, 'tried_base_id' => $base?->id, 'remarks' => [...$set->remarks ?? [], 'A set that came late changed what this one rests on, but its archive could not be read to see what that means.']]);
+
+            return false;
+        }
+        $tree = SetResolution::of($set, $scan, $base, $base === null ? null : $this->tree($base))->tree;
+        $set->save();
+        if (iterator_to_array($tree->entries()) == iterator_to_array($old->entries())) {
+            return false;
+        }
+        [$before, $next] = [$this->neighbour($set, false), $this->neighbour($set, true)];
+        $treeBefore = $before === null ? null : $this->tree($before);
+        $treeAfter = $next === null ? null : $this->reader->tree($next);
+        (new CatalogSplicer)->remove($set, $old, $treeBefore, $next, $treeAfter);
+        unset($this->trees[$set->id]);
+        if ($next === null || $treeAfter === null) {
+            $this->writer->add($set, $tree, $treeBefore);
+        } else {
+            (new CatalogSplicer)->insert($set, $tree, $treeBefore, $next, $treeAfter);
+        }
+        $this->trees = [$set->id => $tree];
+
+        return true;
+    }
+
+    private function scanAgain(BackupSet $set): ?ArchiveScan
+    {
+        $stores = new OpenStores;
+        foreach ($set->copies()->with('store')->get() as $copy) {
+            try {
+                return ArchiveScan::read($stores->of($copy->store)->open(StoredCopy::of($copy)));
+            } catch (UnreadableArchive) {
+                continue;
+            }
+        }
+
+        return null;
+    }
+
+    private function neighbour(BackupSet $set, bool $after): ?BackupSet
+    {
+        return BackupSet::query()->where('history_id', $set->history_id)->where('instant', $after ? '>' : '<', $set->instant)->orderBy('instant', $after ? 'asc' : 'desc')->first();
     }
 
     private function refuseIfKnown(string $name): void
@@ -110,82 +189,16 @@ final class SetRegistration
         }
     }
 
-    private function history(string $name): History
+    private function findBase(BackupSet $set): ?BackupSet
     {
-        return History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $name]);
-    }
-
-    private function findBase(BackupSet $set, Level $level, ?string $recorded): ?BackupSet
-    {
-        if ($level->isFull()) {
+        $level = Level::of($set->level);
+        if ($level->needsNoBase()) {
             return null;
         }
-        $earlier = BackupSet::query()->where('history_id', $set->history_id)->where('instant', '<', $set->instant)->orderByDesc('instant');
-        if ($recorded !== null) {
-            return $earlier->where('name', $recorded)->first();
+        if (! $set->base_recorded) {
+            return self::assumedBase($set->history_id, $level, $set->instant);
         }
 
-        return self::assumedBase($earlier, $level);
-    }
-
-    /**
-     * The set that one of this level is reckoned against by the rule of the level.
-     *
-     * @template T of Builder<BackupSet>|HasMany<BackupSet, Workload>
-     *
-     * @param  T  $earlier  newest first
-     */
-    public static function assumedBase(Builder|HasMany $earlier, Level $level): ?BackupSet
-    {
-        $own = $level->dumpLevel();
-        match (true) {
-            $own !== null => $earlier->whereIn('level', ['full', ...array_map(strval(...), range(0, $own - 1))]),
-            $level->name === 'diff' => $earlier->whereIn('level', ['full', '0']),
-            default => $earlier->where('level', '<>', 'log'),
-        };
-
-        return $earlier->first();
-    }
-
-    private function resolve(BackupSet $set, Level $level, ArchiveScan $scan, ?BackupSet $base): ResolvedTree
-    {
-        if ($level->isFull()) {
-            return TreeResolver::resolve($scan, null, false);
-        }
-        if ($base === null) {
-            $set->base_unknown_because = $set->base_name !== null ? "its base {$set->base_name} is not here" : 'no set that it could rest on is here';
-
-            return TreeResolver::resolve($scan, null, true);
-        }
-        $resolved = TreeResolver::resolve($scan, $this->tree($base), true);
-        if ($resolved->unresolved !== [] && ! $set->base_recorded && $base->cataloged === 'whole') {
-            // An entry that is in no such base: this is not the set it was made against, and what fits may fit by chance.
-            $set->base_id = null;
-            $set->base_unknown_because = sprintf('it does not rest on %s: %d of the entries it names as unchanged are not there', $base->name, count($resolved->unresolved));
-
-            return TreeResolver::resolve($scan, null, true);
-        }
-
-        return $resolved;
-    }
-
-    /** @return list<string> */
-    private function remarks(ArchiveScan $scan, ResolvedTree $resolved, Level $level): array
-    {
-        $remarks = array_map(fn (string $problem): string => "The archive $problem.", array_slice($scan->problems, 0, 20));
-        if ($resolved->unresolved !== []) {
-            $remarks[] = count($resolved->unresolved).' entries are named as unchanged, but their content is not known.';
-        }
-        if ($resolved->lostFolders !== []) {
-            $remarks[] = count($resolved->lostFolders).' folders are named, but neither they nor what is in them were stored: "'.Shown::name($resolved->lostFolders[0]).'".';
-        }
-        if ($resolved->notStored !== []) {
-            $remarks[] = count($resolved->notStored).' entries were not stored (sockets, or gone while the set was made).';
-        }
-        if (! $level->isFull() && ! $resolved->hasFolderRecords) {
-            $remarks[] = 'It has no folder records: what was deleted before it is not known.';
-        }
-
-        return $remarks;
+        return BackupSet::query()->where('history_id', $set->history_id)->where('instant', '<', $set->instant)->where('name', $set->base_name)->first();
     }
 }

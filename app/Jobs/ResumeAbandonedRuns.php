@@ -6,17 +6,19 @@ namespace App\Jobs;
 
 use App\Models\Run;
 use App\Models\TrailEntry;
+use App\Runs\Shelf;
 use App\Runs\WorkerProcess;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/** Finds runs whose worker died and has them carried on. */
+/** Finds runs whose worker died, or whose wait is over, and has them carried on. */
 final class ResumeAbandonedRuns implements ShouldQueue
 {
     use Queueable;
 
     public function handle(): void
     {
+        Shelf::goOn();
         foreach (Run::query()->where('state', 'running')->whereNotNull('worker')->get() as $run) {
             if (! WorkerProcess::isAlive((string) $run->worker)) {
                 TrailEntry::add("The worker of run {$run->id} died; another goes on with it.", $run->request, null, $run);

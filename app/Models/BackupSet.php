@@ -19,6 +19,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property CarbonImmutable $captured_at
  * @property CarbonImmutable|null $captured_from
  * @property int|null $base_id
+ * @property int|null $tried_base_id what it was resolved against, also where that was found not to be its base
  * @property bool $base_recorded
  * @property string|null $base_name
  * @property string|null $base_unknown_because

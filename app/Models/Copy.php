@@ -17,6 +17,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $bytes
  * @property string|null $state_because
  * @property CarbonImmutable|null $checked_at
+ * @property list<array{label: string, position: int, bytes: int}>|null $segments on tape
+ * @property bool|null $gzipped
  * @property-read Store $store
  * @property-read BackupSet $set
  */
@@ -26,7 +28,7 @@ final class Copy extends Model
 
     protected function casts(): array
     {
-        return ['checked_at' => 'immutable_datetime'];
+        return ['checked_at' => 'immutable_datetime', 'segments' => 'array', 'gzipped' => 'boolean'];
     }
 
     /** @return BelongsTo<Store, $this> */
@@ -39,11 +41,5 @@ final class Copy extends Model
     public function set(): BelongsTo
     {
         return $this->belongsTo(BackupSet::class, 'set_id');
-    }
-
-    /** The absolute path of the archive. */
-    public function file(): string
-    {
-        return $this->store->root.'/'.$this->path;
     }
 }

@@ -9,6 +9,9 @@ use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Order\WantedWords;
 
 /**
  * @property int $id
@@ -29,6 +32,11 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string|null $destination_folder
  * @property string $conflict
  * @property bool $flat
+ * @property list<string>|null $use_copies
+ * @property list<string>|null $avoid_copies
+ * @property string|null $wanted_words
+ * @property string|null $wanted_zone
+ * @property CarbonImmutable|null $wanted_said_at
  * @property string|null $answer
  * @property string|null $answer_words
  * @property CarbonImmutable|null $closed_at
@@ -48,6 +56,7 @@ final class RecoveryRequest extends Model
         return [
             'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
             'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array', 'flat' => 'boolean',
+            'use_copies' => 'array', 'avoid_copies' => 'array', 'wanted_said_at' => 'immutable_datetime',
         ];
     }
 
@@ -67,6 +76,26 @@ final class RecoveryRequest extends Model
     public function runs(): HasMany
     {
         return $this->hasMany(Run::class, 'request_id')->latest('id');
+    }
+
+    /**
+     * Takes a moment as it was said, in words or figures.
+     *
+     * @throws \InvalidArgumentException if it cannot be read
+     */
+    public function wantAsSaid(string $words, string $zone): void
+    {
+        $now = CarbonImmutable::now();
+        $span = (new WantedWords(Instant::of($now), $zone))->read($words);
+        $this->wanted_at = CarbonImmutable::instance($span->to->in());
+        $this->wanted_words = $span->assumption === null ? null : mb_substr($words, 0, 200);
+        $this->wanted_zone = $zone;
+        $this->wanted_said_at = $now;
+    }
+
+    public function copyRule(): CopyRule
+    {
+        return new CopyRule($this->use_copies ?? [], $this->avoid_copies ?? []);
     }
 
     /** @return list<string> the selected paths, as bytes without a leading slash */

@@ -18,6 +18,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $state
  * @property array<string, mixed> $plan
  * @property array<string, mixed>|null $outcome
+ * @property array{likely: float, least: float, most: float, lanes: list<string>}|null $estimate
+ * @property list<string>|null $waits_for
  * @property string|null $failure
  * @property string|null $worker
  * @property bool $stop_asked
@@ -44,7 +46,7 @@ final class Run extends Model
     protected function casts(): array
     {
         return [
-            'plan' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
+            'plan' => 'array', 'estimate' => 'array', 'waits_for' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
             'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime',
         ];
     }
@@ -77,6 +79,12 @@ final class Run extends Model
     public function steps(): HasMany
     {
         return $this->hasMany(RunStep::class)->orderBy('position');
+    }
+
+    /** Seconds from its beginning to its end; null while it is not over. */
+    public function seconds(): ?float
+    {
+        return $this->started_at === null || $this->ended_at === null ? null : max(0.0, ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000);
     }
 
     public function isOver(): bool

@@ -9,11 +9,13 @@ use Illuminate\Database\Eloquent\Model;
 /**
  * @property int $id
  * @property string $name
+ * @property string $kind folder, object or tape
  * @property string $site
  * @property string $root
  * @property bool $read_only
  * @property float $read_mb_s
  * @property float $setup_s
+ * @property array<string, string>|null $options
  */
 final class Store extends Model
 {
@@ -21,6 +23,6 @@ final class Store extends Model
 
     protected function casts(): array
     {
-        return ['read_only' => 'boolean', 'read_mb_s' => 'float', 'setup_s' => 'float'];
+        return ['options' => 'array', 'read_only' => 'boolean', 'read_mb_s' => 'float', 'setup_s' => 'float'];
     }
 }

@@ -14,6 +14,7 @@ use App\Models\RecoveryRequest;
 use App\Runs\RestorePlan;
 use App\Runs\Targets;
 use App\View\Words;
+use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\UnsafePath;
@@ -23,6 +24,8 @@ use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Order\WantedSpan;
+use Kaiseki\Core\Order\WantedWords;
 
 /** What is settled for a request, what it means, and what still stands in the way of running it. */
 final class Worksheet
@@ -64,13 +67,20 @@ final class Worksheet
         $this->selection = $request->selectedPaths();
         $this->found = $this->points?->find(Instant::of($request->wanted_at), $this->demands, $this->selection === [] || $this->selection === [''] ? null : $this->selection)
             ?? new FoundPoint(null, null, [], null, null);
-        $this->point = $request->set_id !== null ? $this->points?->sets[$request->set_id] ?? null : ($this->found->set === null ? null : $this->points?->set($this->found->set->id));
+        $this->point = $this->pointInHand();
         $reader = new CatalogReader;
         $point = $this->point;
         $this->absent = $point === null ? [] : array_values(array_filter($this->selection, fn (string $path): bool => ! $reader->has($point, $path)));
         $this->reading = $this->plan();
         $this->target = $this->targetFolder();
         $this->blockers = $this->whatStandsInTheWay();
+    }
+
+    private function pointInHand(): ?BackupSet
+    {
+        $own = $this->points?->sets[$this->request->set_id ?? 0] ?? null;
+
+        return $own !== null ? $this->points?->model($own) : $this->points?->modelOf($this->found->set);
     }
 
     public function isOwnChoice(): bool
@@ -87,6 +97,70 @@ final class Worksheet
     public function lossSeconds(): int|float|null
     {
         return $this->point === null ? null : Instant::of($this->point->captured_at)->secondsUntil(Instant::of($this->request->wanted_at));
+    }
+
+    /** Why this point, in a sentence or two. */
+    public function reason(string $zone): string
+    {
+        $point = $this->point;
+        $found = $this->found;
+        $loss = (float) ($this->lossSeconds() ?? 0);
+        if ($point === null) {
+            return $this->whyNoPoint($zone);
+        }
+        $lost = $loss > 0 ? ' What changed in the hatched '.Words::duration($loss).' is not in it.' : '';
+        if ($this->isOwnChoice()) {
+            return 'Your own choice of point.'.($loss < 0 ? ' It is later than the wanted moment: what went wrong may be in it.' : $lost);
+        }
+        if ($found->passedOver === []) {
+            return 'The newest good point before the wanted moment.'.$lost;
+        }
+        $first = $found->passedOver[0];
+
+        return sprintf(
+            'The newest good point; %s passed over: %s, since %s%s.%s', count($found->passedOver) === 1 ? 'one newer was' : count($found->passedOver).' newer were',
+            Words::moment($first->set->capturedAt->in(), $zone, false), $first->because, count($found->passedOver) > 1 ? ', and so on below' : '', $lost,
+        );
+    }
+
+    private function whyNoPoint(string $zone): string
+    {
+        $wanted = Instant::of($this->request->wanted_at);
+        $sets = $this->points->sets ?? [];
+        $first = reset($sets);
+        if ($first === false) {
+            return 'There is no point yet: nothing was ever made or adopted for this workload.';
+        }
+        if ($first->instant > $wanted->microseconds) {
+            return 'The wanted moment is before the first point, '.Words::moment($first->capturedAt(), $zone).'. Take the nearest after, or set another moment.';
+        }
+        $passed = $this->found->passedOver[0] ?? null;
+
+        return 'There is no usable point at or before the wanted moment that meets the demands'.($passed === null ? '' : ': '.Words::moment($passed->set->capturedAt->in(), $zone, false).", since {$passed->because}").'. Take a demand away, or choose a point below.';
+    }
+
+    /** How the words for the wanted moment were taken. */
+    public function assumption(): ?string
+    {
+        return $this->wantedSpan()?->assumption;
+    }
+
+    /** The second instant that the words may mean, in the night in which clocks are set back. */
+    public function otherMoment(): ?Instant
+    {
+        return $this->wantedSpan()?->other;
+    }
+
+    private function wantedSpan(): ?WantedSpan
+    {
+        if ($this->request->wanted_words === null) {
+            return null;
+        }
+        try {
+            return (new WantedWords(Instant::of($this->request->wanted_said_at ?? $this->request->created_at), $this->request->wanted_zone ?? 'UTC'))->read($this->request->wanted_words);
+        } catch (InvalidArgumentException) {
+            return null;
+        }
     }
 
     public function whatInWords(): string
@@ -172,7 +246,7 @@ final class Worksheet
 
         return new RestorePlan(
             $this->selection, $this->target, $this->conflict(), $this->point->captured_at->format('Y-m-d Hi'), $this->sentence('UTC'),
-            $this->request->destination === 'own-place', $this->request->flat, false, Targets::isNew($this->target),
+            $this->request->destination === 'own-place', $this->request->flat, false, Targets::isNew($this->target), $this->request->copyRule(),
         );
     }
 
@@ -182,7 +256,7 @@ final class Worksheet
             return null;
         }
         try {
-            return PlanOfReading::for($this->points, $this->point, $this->selection);
+            return PlanOfReading::for($this->points, $this->point, $this->selection, null, $this->request->copyRule());
         } catch (CannotPlan $cannot) {
             $this->readingBlocked = $cannot->getMessage();
 

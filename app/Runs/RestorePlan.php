@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\ConflictRule;
 
 /** The order of a run as it was confirmed. */
@@ -22,6 +23,7 @@ final readonly class RestorePlan
         public bool $keepSetId = false,
         /** Whether the target was not there, or empty, when the order was given: then the top's own mode and time come back too. */
         public bool $targetIsNew = false,
+        public CopyRule $copies = new CopyRule,
     ) {
     }
 
@@ -31,6 +33,7 @@ final readonly class RestorePlan
         return [
             'paths' => array_map(rawurlencode(...), $this->paths), 'target' => rawurlencode($this->target), 'conflict' => $this->conflict->value, 'date' => $this->date,
             'sentence' => $this->sentence, 'in_place' => $this->inPlace, 'flat' => $this->flat, 'keep_setid' => $this->keepSetId, 'target_is_new' => $this->targetIsNew,
+            'use' => $this->copies->use, 'avoid' => $this->copies->avoid,
         ];
     }
 
@@ -39,7 +42,7 @@ final readonly class RestorePlan
     {
         return new self(
             array_map(rawurldecode(...), $plan['paths']), rawurldecode($plan['target']), ConflictRule::from($plan['conflict']), $plan['date'],
-            $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'],
+            $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'], new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []),
         );
     }
 }

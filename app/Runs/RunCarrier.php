@@ -33,7 +33,7 @@ use Throwable;
  */
 final class RunCarrier
 {
-    public const STEPS = ['lock the target', 'check the room', 'stage', 'put in place', 'check in place', 'clean up'];
+    public const STEPS = ['lock the target', 'check the room', 'attach the media', 'stage', 'put in place', 'check in place', 'clean up'];
 
     private Run $run;
 
@@ -57,6 +57,8 @@ final class RunCarrier
         }
         try {
             $this->carry();
+        } catch (RunMustWait $wait) {
+            $this->wait($wait);
         } catch (UnableToRestore $failure) {
             $this->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed');
         } catch (Throwable $bug) {
@@ -117,6 +119,7 @@ final class RunCarrier
 
             return $plan->target;
         });
+        $points = null;
         try {
             $items = $this->items($plan);
             $order = $this->order($plan, $items);
@@ -124,27 +127,50 @@ final class RunCarrier
             $points = new Points($run->workload);
             $progress = new RunProgress($run, $this->also);
             $journal = Journal::open(RunFiles::journal($run));
-            $reading = PlanOfReading::for($points, $run->set, $plan->paths, entries: $items);
-            $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes]);
-            $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), self::stores($reading));
+            $reading = PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $items);
+            $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes, 'estimate' => $run->estimate ?? $this->estimate($reading)]);
+            $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), $reading->list, $plan->copies);
             $this->step(1, fn (): string => $this->checkRoom($target, $reading->bytes));
             $staging = new Staging($order, $target, $source, $progress);
-            $this->step(2, fn (): string => $this->stage($staging, $journal, $progress));
+            $this->step(2, fn (): string => $this->attach($reading));
+            $this->step(3, fn (): string => $this->stage($staging, $journal, $progress, $source));
             $this->clearIfNothing($staging, $journal);
             $placement = new Placement($order, $target, $journal);
-            $this->step(3, fn (): string => $this->place($placement, $journal));
+            $this->step(4, fn (): string => $this->place($placement, $journal));
             $verification = new Verification;
             $proof = new ProofWriter($run, $plan);
-            $this->step(4, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
+            $this->step(5, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
                 $verification->run($order, $target, $placement, $this->leftOut, $proof->file(...), $progress);
 
                 return sprintf('%s files, %s read again from the target', number_format($verification->files), $this->bytes($verification->bytes));
             });
-            $this->step(5, fn (): string => 'nothing was left attached');
+            $this->step(6, fn (): string => 'nothing was left attached');
             $this->finish($plan, $verification, $placement, $staging, $source, $proof, count($items));
         } finally {
+            $points?->stores->release();
             TargetLock::free($plan->target);
         }
+    }
+
+    /** @return array{likely: float, least: float, most: float, lanes: list<string>} */
+    private function estimate(PlanOfReading $reading): array
+    {
+        $whole = $reading->estimate->whole;
+
+        return ['likely' => round($whole->likely, 2), 'least' => round($whole->least, 2), 'most' => round($whole->most, 2), 'lanes' => $reading->lanes()];
+    }
+
+    /** @throws RunMustWait if a cartridge that is needed stands on the shelf */
+    private function attach(PlanOfReading $reading): string
+    {
+        $toFetch = Journal::holds(RunFiles::journal($this->run), Journal::STAGED) ? [] : $reading->estimate->toFetch;
+        if ($toFetch !== []) {
+            Shelf::call($toFetch, $this->run);
+            throw RunMustWait::forCartridges($toFetch);
+        }
+        $media = $reading->media();
+
+        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
     }
 
     /** @return array<array-key, string> path => packed version; the folders above a path come before it */
@@ -192,7 +218,7 @@ final class RunCarrier
         return sprintf('%s free, %s needed', $this->bytes($free), $this->bytes($bytes));
     }
 
-    private function stage(Staging $staging, Journal $journal, RunProgress $progress): string
+    private function stage(Staging $staging, Journal $journal, RunProgress $progress, ContentPlaces $source): string
     {
         if (Journal::holds($journal->path, Journal::STAGED)) {
             $this->leftOut = self::leftOutBefore($this->run);
@@ -202,6 +228,10 @@ final class RunCarrier
         $staging->fill();
         $progress->tell();
         $this->leftOut = $staging->leftOut();
+        if ($source->silent !== [] && array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss) !== []) {
+            $staging->clear();
+            throw RunMustWait::forStores($source->silent);
+        }
         $this->run->update(['outcome' => ['left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'read' => $staging->whatWasRead()]]);
         $journal->add(Journal::STAGED);
 
@@ -252,8 +282,16 @@ final class RunCarrier
             'right' => $lost === [] && $verification->differences === [],
         ];
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
+        Measurements::of($run, $read, $copies->all());
         $proof->write($outcome);
         $this->tellRequest(sprintf('Run %d ended: %s came back, %s.', $run->id, Words::count($verification->files, 'file'), $outcome['right'] ? 'all right' : 'not all right'), 'answer');
+    }
+
+    private function wait(RunMustWait $wait): void
+    {
+        RunStep::query()->where('run_id', $this->run->id)->where('state', 'running')->update(['state' => 'waiting', 'detail' => $wait->getMessage()]);
+        $this->run->update(['state' => 'waiting', 'worker' => null, 'waits_for' => $wait->for]);
+        TrailEntry::add("Run {$this->run->id} waits: {$wait->getMessage()}.", $this->run->request, null, $this->run);
     }
 
     private function fail(string $because, string $state): void
@@ -296,17 +334,6 @@ final class RunCarrier
     private static function leftOutBefore(Run $run): array
     {
         return array_map(fn (array $row): LeftOut => new LeftOut(PathInJson::parse($row), $row['because'], $row['loss']), $run->outcome['left_out'] ?? []);
-    }
-
-    /** @return array<string, string> set name => store */
-    private static function stores(PlanOfReading $reading): array
-    {
-        $stores = [];
-        foreach ($reading->list->readings as $line) {
-            $stores[$line->set->id] = $line->copy->store;
-        }
-
-        return $stores;
     }
 
     private function bytes(int $bytes): string

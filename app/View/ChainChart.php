@@ -5,146 +5,238 @@ declare(strict_types=1);
 namespace App\View;
 
 use App\Estate\Points;
-use App\Models\BackupSet;
+use App\Estate\SetOutline;
 use Carbon\CarbonImmutable;
-use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\CopyState;
-use Kaiseki\Core\Chain\Level;
 
 /** The geometry of the drawing of a workload's sets over time. Lengths are in the units of its view box. */
 final class ChainChart
 {
     public const WIDTH = 860;
 
-    public const HEIGHT = 196;
+    public const HEIGHT = 190;
 
-    public const GROUND = 142;
+    public const GROUND = 138;
 
-    /** Never more posts than fit beside each other. */
-    private const MOST_POSTS = 60;
+    /** Room at the left and the right of the ground. */
+    public const MARGIN = 26;
 
-    /** @var Collection<int, BackupSet> those that are drawn, oldest first */
-    public readonly Collection $sets;
+    /** Never more posts than this; where more sets would stand, one stands for several. */
+    public const MOST_POSTS = 240;
+
+    /** @var list<ChartPost> oldest first */
+    public readonly array $posts;
 
     public readonly CarbonImmutable $from;
 
     public readonly CarbonImmutable $to;
 
+    /** How many sets lie in the span and pass the filters. */
+    public readonly int $found;
+
     /** @var array<string, true> names of the sets of the chosen chain */
     private array $own = [];
 
+    /** @var array<int, ChartPost> set id => post */
+    private array $drawn = [];
+
     /** @param  array<int, bool>  $proven set ids */
-    public function __construct(private readonly Points $points, private readonly ?BackupSet $point, public readonly CarbonImmutable $wanted, public readonly int $days, private readonly string $zone, private readonly array $proven)
+    public function __construct(private readonly Points $points, private readonly ?SetOutline $point, public readonly CarbonImmutable $wanted, public readonly ChartWindow $window, private readonly string $zone, private readonly array $proven)
     {
-        $newest = $points->sets->isEmpty() ? $wanted : $points->sets->last()->captured_at;
+        $half = (int) round($window->days * 43200);
+        $newest = $points->newest()?->capturedAt() ?? $wanted;
         // The wanted moment stands in the middle, but for where nothing would be drawn on the right.
-        $to = $wanted->addHours($days * 12);
-        $this->to = $to->isAfter($newest->addHours($days * 2)) ? max($newest, $wanted)->addHours($days * 2) : $to;
-        $this->from = $this->to->subDays($days);
+        $latest = max($newest, $wanted)->getTimestamp() + intdiv($half, 6);
+        $end = $window->middle === null ? min($wanted->getTimestamp() + $half, $latest) : $window->middle->getTimestamp() + $half;
+        $this->to = CarbonImmutable::createFromTimestampUTC($end);
+        $this->from = CarbonImmutable::createFromTimestampUTC($end - 2 * $half);
         $chain = $point === null ? null : $points->graph->chainOf($point->name);
         foreach ($chain instanceof Chain ? $chain->sets : [] as $set) {
             $this->own[$set->id] = true;
         }
-        $this->sets = $this->thinned($points->sets->filter(fn (BackupSet $set): bool => $set->captured_at->between($this->from, $this->to))->values());
+        $sets = $this->inWindow();
+        $this->found = count($sets);
+        $this->posts = count($sets) <= self::MOST_POSTS ? array_map(fn (SetOutline $set): ChartPost => $this->post([$set], $set), $sets) : $this->thinned($sets);
+        foreach ($this->posts as $post) {
+            $this->drawn[$post->set->id] = $post;
+        }
     }
 
-    public function isOwn(BackupSet $set): bool
+    public function isOwn(SetOutline $set): bool
     {
         return isset($this->own[$set->name]);
     }
 
-    public function isChosen(BackupSet $set): bool
+    public function isChosen(SetOutline $set): bool
     {
         return $set->id === $this->point?->id;
     }
 
-    public function x(CarbonImmutable $moment): float
+    public function isThinned(): bool
     {
-        $span = $this->to->getTimestamp() - $this->from->getTimestamp();
-
-        return round(26 + ($moment->getTimestamp() - $this->from->getTimestamp()) / $span * (self::WIDTH - 52), 1);
+        return $this->found > count($this->posts);
     }
 
-    /** Tall for a full, middling for a differential, short for an increment. */
-    public function tall(BackupSet $set): int
+    public function middle(): int
     {
-        $level = Level::of($set->level);
+        return intdiv($this->from->getTimestamp() + $this->to->getTimestamp(), 2);
+    }
+
+    /** @return list<string> names of the levels that the workload has, the fullest first */
+    public function levels(): array
+    {
+        $tall = [];
+        foreach ($this->points->sets as $set) {
+            $tall[$set->level->name] ??= $this->tall($set);
+        }
+        arsort($tall);
+
+        return array_map(strval(...), array_keys($tall));
+    }
+
+    public function x(CarbonImmutable|int $moment): float
+    {
+        $seconds = is_int($moment) ? $moment / 1e6 : $moment->getTimestamp();
+        $span = $this->to->getTimestamp() - $this->from->getTimestamp();
+
+        return round(self::MARGIN + ($seconds - $this->from->getTimestamp()) / $span * (self::WIDTH - 2 * self::MARGIN), 1);
+    }
+
+    /** Whether the wanted moment lies in what is shown. */
+    public function showsWanted(): bool
+    {
+        return $this->wanted->between($this->from, $this->to);
+    }
+
+    /** Tall for a full, middling for a differential, short for an increment; a log lies on the ground. */
+    public function tall(SetOutline $set): int
+    {
+        $level = $set->level;
 
         return match (true) {
-            $level->isFull() => 96, $level->name === 'diff' => 62, $level->dumpLevel() !== null => max(24, 70 - 5 * (int) $level->dumpLevel()), default => 30,
+            $level->isFull() => 96, $level->name === 'diff' => 62, $level->isLog() => 5, $level->isSnapshot() => 20,
+            $level->dumpLevel() !== null => max(24, 76 - 6 * (int) $level->dumpLevel()), default => 30,
         };
     }
 
     public function wide(): float
     {
-        return max(3.0, min(12.0, (self::WIDTH - 60) / max(1, $this->days) * 0.45));
+        return round(max(2.0, min(12.0, (self::WIDTH - 2 * self::MARGIN) / max(1, count($this->posts)) * 0.45)), 1);
+    }
+
+    /** @return array{x: float, width: float}|null where on the ground a log lies, from the state it goes on from to its own instant */
+    public function ribbon(ChartPost $post): ?array
+    {
+        if (! $post->set->level->isLog()) {
+            return null;
+        }
+        $base = $this->points->sets[$post->set->base ?? 0] ?? null;
+        $from = max((float) self::MARGIN, $base === null ? $post->x - 2 : $this->x($base->instant));
+
+        return ['x' => $from, 'width' => round(max(2.0, $post->x - $from), 1)];
     }
 
     /** @return list<array{y: float, height: float, gone: bool, title: string}> one for each copy, from the ground up */
-    public function segments(BackupSet $set): array
+    public function segments(SetOutline $set): array
     {
-        $count = max(1, $set->copies->count());
-        $height = ($this->tall($set) - 2 * ($count - 1)) / $count;
+        $count = max(1, count($set->copies));
+        $height = max(1.0, ($this->tall($set) - 2 * ($count - 1)) / $count);
         $segments = [];
-        foreach ($set->copies->values() as $i => $copy) {
-            $state = $this->points->state($copy);
-            $segments[] = ['y' => round(self::GROUND - 2 - ($i + 1) * $height - $i * 2, 1), 'height' => round($height, 1), 'gone' => ! $state->isReadable(), 'title' => "{$copy->store->name}: ".self::stateWords($state)];
+        foreach ($set->copies as $i => $copy) {
+            $segments[] = ['y' => round(self::GROUND - 2 - ($i + 1) * $height - $i * 2, 1), 'height' => round($height, 1), 'gone' => ! $copy->state->isReadable(), 'title' => "{$copy->store->name}: ".self::stateWords($copy->state)];
         }
 
         return $segments === [] ? [['y' => self::GROUND - 2 - $height, 'height' => $height, 'gone' => true, 'title' => 'no copy']] : $segments;
     }
 
-    /** @return list<array{path: string, own: bool}> from each post to its base */
+    /** @return list<array{path: string, own: bool, broken: bool}> from each post to its base; broken where something below cannot be read */
     public function rails(): array
     {
         $rails = [];
-        foreach ($this->sets as $set) {
-            $base = $set->base_id === null ? null : $this->points->sets[$set->base_id] ?? null;
-            if ($base === null || $base->captured_at->isBefore($this->from)) {
+        foreach ($this->posts as $post) {
+            $base = $this->drawn[$post->set->base ?? 0] ?? null;
+            if ($base === null || $post->set->level->isLog()) {
                 continue;
             }
-            [$from, $to] = [$this->x($base->captured_at), $this->x($set->captured_at)];
-            $deep = self::GROUND + ($set->level === 'diff' ? 18 : 9);
-            $bend = min(8.0, ($to - $from) / 2);
-            $rails[] = ['path' => sprintf('M%1$.1f %2$d C%1$.1f %3$d %1$.1f %3$d %4$.1f %3$d H%5$.1f C%6$.1f %3$d %6$.1f %3$d %6$.1f %2$d', $from, self::GROUND + 1, $deep, $from + $bend, $to - $bend, $to), 'own' => $this->isOwn($set) && $this->isOwn($base)];
+            $deep = self::GROUND + ($post->set->level->name === 'diff' ? 18 : 9);
+            $bend = min(8.0, ($post->x - $base->x) / 2);
+            $rails[] = [
+                'path' => sprintf('M%1$.1f %2$d C%1$.1f %3$d %1$.1f %3$d %4$.1f %3$d H%5$.1f C%6$.1f %3$d %6$.1f %3$d %6$.1f %2$d', $base->x, self::GROUND + 1, $deep, $base->x + $bend, $post->x - $bend, $post->x),
+                'own' => $this->isOwn($post->set) && $this->isOwn($base->set),
+                'broken' => $this->points->graph->blockageOf($post->set->name) !== null || $this->points->lost->chains->lowestUnreadable($post->set->name) !== null,
+            ];
         }
         usort($rails, fn (array $a, array $b): int => $a['own'] <=> $b['own']);
 
         return $rails;
     }
 
-    /** @return list<array{x: float, text: string}> */
-    public function days(): array
+    /** @return list<array{x: float, text: string}> along the ground, at round moments of the zone */
+    public function labels(): array
     {
-        $every = max(1, (int) ceil($this->days / 14));
+        [$step, $unit, $format] = $this->scale();
+        $local = $this->from->setTimezone($this->zone);
+        $at = match ($unit) {
+            'hour' => $local->startOfHour()->subHours($local->hour % $step), 'day' => $local->startOfDay(), 'month' => $local->startOfMonth(), default => $local->startOfYear(),
+        };
         $labels = [];
-        for ($day = $this->from->setTimezone($this->zone)->startOfDay()->addDay(), $i = 0; $day->isBefore($this->to); $day = $day->addDay(), $i++) {
-            if ($i % $every === 0) {
-                $labels[] = ['x' => $this->x($day->addHours(2)->utc()), 'text' => $this->days > 60 ? $day->format('j M y') : $day->format('D j').($day->day <= $every ? $day->format(' M') : '')];
+        for ($n = 0; $n < 60 && $at->lt($this->to); $n++) {
+            $x = $this->x($at->utc());
+            if ($x >= self::MARGIN - 8 && $x <= self::WIDTH - self::MARGIN + 8) {
+                $labels[] = ['x' => $x, 'text' => $at->format($format).($unit === 'day' && ($labels === [] || $at->day <= $step) ? $at->format(' M') : '')];
             }
+            $at = match ($unit) {
+                // In hours of the clock on the wall: the night with two 02:30s is an hour longer.
+                'hour' => $at->utc()->addHours($step)->setTimezone($this->zone), 'day' => $at->addDays($step), 'month' => $at->addMonthsNoOverflow($step), default => $at->addYears($step),
+            };
         }
 
         return $labels;
     }
 
-    /** proven, checked or not. */
-    public function mark(BackupSet $set): string
+    /** @return array{int, string, string} step, unit, and how it is written */
+    private function scale(): array
     {
+        $days = $this->window->days;
+
         return match (true) {
-            isset($this->proven[$set->id]) => 'proven',
-            $set->copies->contains(fn ($copy): bool => $this->points->state($copy) === CopyState::Checked) => 'checked',
-            default => '',
+            $days <= 0.55 => [1, 'hour', 'H:i'], $days <= 1.5 => [3, 'hour', 'D H:i'], $days <= 3.5 => [6, 'hour', 'D H:i'], $days <= 7 => [12, 'hour', 'D H:i'],
+            $days <= 15 => [1, 'day', 'D j'], $days <= 30 => [2, 'day', 'D j'], $days <= 62 => [5, 'day', 'j'], $days <= 120 => [10, 'day', 'j'],
+            $days <= 430 => [1, 'month', 'M y'], $days <= 1300 => [3, 'month', 'M y'], $days <= 2600 => [6, 'month', 'M y'], default => [1, 'year', 'Y'],
         };
     }
 
-    public function stateOf(BackupSet $set): string
+    /** proven, checked or not. */
+    public function mark(SetOutline $set): string
+    {
+        return isset($this->proven[$set->id]) ? 'proven' : ($set->isChecked() ? 'checked' : '');
+    }
+
+    public function stateOf(SetOutline $set): string
     {
         $usable = $this->points->usable($set);
+        $mark = $this->mark($set);
 
         return match (true) {
-            $usable === 'no' => 'lost', $usable === 'part' => 'in part', $this->mark($set) !== '' => $this->mark($set), default => 'not checked',
+            $usable === 'no' => 'lost', $usable === 'part' => 'in part', $mark !== '' => $mark, default => 'not checked',
         };
+    }
+
+    /** What is to be said of it beyond its state; '' for nothing. */
+    public function remark(SetOutline $set): string
+    {
+        $because = $this->points->because($set);
+        if ($because !== null) {
+            return $because;
+        }
+        $bridged = $this->points->bridged($set);
+        if ($bridged !== null) {
+            return $bridged->id === $set->id ? 'no copy of it can be read, but other sets hold all of it'
+                : "{$bridged->level->words()} of ".Words::moment($bridged->capturedAt(), $this->zone, false).' cannot be read; other sets go round it';
+        }
+
+        return $this->points->graph->restsOnAssumed($set->name) ? 'base assumed' : '';
     }
 
     public static function stateWords(CopyState $state): string
@@ -154,26 +246,74 @@ final class ChainChart
         };
     }
 
-    /**
-     * By day, week or month, keeping what matters most of each: the chosen chain, then fulls.
-     *
-     * @param  Collection<int, BackupSet>  $sets
-     * @return Collection<int, BackupSet>
-     */
-    private function thinned(Collection $sets): Collection
+    /** @return list<SetOutline> */
+    private function inWindow(): array
     {
-        if ($sets->count() <= self::MOST_POSTS) {
-            return $sets;
-        }
-        $kept = $sets;
-        foreach (['Y-m-d', 'o-W', 'Y-m', 'Y'] as $by) {
-            $kept = $sets->groupBy(fn (BackupSet $set): string => $set->captured_at->format($by))
-                ->flatMap(fn (Collection $of): array => [...$of->filter($this->isOwn(...)), $of->sortByDesc($this->tall(...))->first()])->unique('id')->sortBy('instant')->values();
-            if ($kept->count() <= self::MOST_POSTS) {
-                break;
+        [$from, $to] = [$this->from->getTimestamp() * 1_000_000, $this->to->getTimestamp() * 1_000_000];
+        $sets = [];
+        foreach ($this->points->sets as $set) {
+            if ($set->instant >= $from && $set->instant <= $to && ($this->isChosen($set) || ($this->window->shows($set->level->name) && $this->isInState($set)))) {
+                $sets[] = $set;
             }
         }
 
-        return $kept;
+        return $sets;
+    }
+
+    private function isInState(SetOutline $set): bool
+    {
+        return match ($this->window->state) {
+            'whole' => $this->points->usable($set) === 'whole', 'hurt' => $this->points->usable($set) !== 'whole',
+            'checked' => $set->isChecked(), 'proven' => isset($this->proven[$set->id]), default => true,
+        };
+    }
+
+    /**
+     * One post for each hour, day, week, month or year, that of the set that matters most; the chosen point and the full
+     * beneath it always have their own.
+     *
+     * @param  list<SetOutline>  $sets
+     * @return list<ChartPost>
+     */
+    private function thinned(array $sets): array
+    {
+        $offset = $this->from->setTimezone($this->zone)->getOffset();
+        foreach ([3600, 6 * 3600, 86400, 7 * 86400, 'Y-m', 'Y'] as $by) {
+            $groups = [];
+            foreach ($sets as $set) {
+                $local = intdiv($set->instant, 1_000_000) + $offset;
+                // 1970 began on a Thursday; weeks begin on Mondays.
+                $groups[is_int($by) ? intdiv($local + ($by > 86400 ? 3 * 86400 : 0), $by) : gmdate($by, $local)][] = $set;
+            }
+            if (count($groups) <= self::MOST_POSTS - 2 || $by === 'Y') {
+                break;
+            }
+        }
+        $posts = [];
+        foreach ($groups as $group) {
+            $best = null;
+            foreach ($group as $set) {
+                $best = $best === null || $this->weight($set) > $this->weight($best) ? $set : $best;
+            }
+            $posts[] = $this->post($group, $best);
+        }
+
+        return array_slice($posts, -400);
+    }
+
+    private function weight(SetOutline $set): int
+    {
+        return ($this->isChosen($set) ? 4000 : 0) + ($this->isOwn($set) && $set->level->isFull() ? 2000 : 0) + ($this->isOwn($set) ? 1000 : 0) + $this->tall($set);
+    }
+
+    /** @param  non-empty-list<SetOutline>  $group */
+    private function post(array $group, SetOutline $set): ChartPost
+    {
+        $hurt = 0;
+        foreach ($group as $one) {
+            $hurt += $this->points->usable($one) === 'whole' ? 0 : 1;
+        }
+
+        return new ChartPost($set, $this->x($set->instant), count($group), $hurt, $group[0]->instant, $group[count($group) - 1]->instant);
     }
 }

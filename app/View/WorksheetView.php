@@ -7,7 +7,6 @@ namespace App\View;
 use App\Catalog\CatalogChild;
 use App\Catalog\CatalogReader;
 use App\Catalog\FoundVersion;
-use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -36,8 +35,7 @@ final class WorksheetView
 
     public readonly bool $canAnswer;
 
-    /** Days shown by the chart. */
-    public readonly int $days;
+    public readonly ChartWindow $window;
 
     /** The folder that is looked into. */
     public readonly string $folder;
@@ -55,7 +53,7 @@ final class WorksheetView
         $asked = $http->string('show')->value();
         $default = $request->runs->isNotEmpty() ? 'proof' : ($this->canWork ? 'when' : 'proof');
         $this->picker = in_array($asked, self::PICKERS, true) && ($this->canWork || $asked === 'proof') ? $asked : $default;
-        $this->days = max(3, min(2200, $http->integer('days', 14)));
+        $this->window = ChartWindow::of($http);
         try {
             $folder = EntryPath::of($http->string('folder')->value());
         } catch (UnsafePath) {
@@ -72,33 +70,41 @@ final class WorksheetView
 
     public function chart(): ?ChainChart
     {
-        if ($this->sheet->points === null) {
-            return null;
+        if ($this->chart !== null || $this->sheet->points === null) {
+            return $this->chart;
         }
         $proven = Run::query()->where('workload_id', $this->request->workload_id)->where('state', 'done')->where('outcome->right', true)->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
+        $points = $this->sheet->points;
+        $point = $this->sheet->point === null ? null : $points->sets[$this->sheet->point->id] ?? null;
 
-        return $this->chart ??= new ChainChart($this->sheet->points, $this->sheet->point, $this->request->wanted_at, $this->days, $this->zone, $proven);
+        return $this->chart = new ChainChart($points, $point, $this->request->wanted_at, $this->window, $this->zone, $proven);
     }
 
-    /** @return Collection<int, array{set: BackupSet, why: string}> newest first */
-    public function rows(): Collection
+    /** @return list<array{post: ChartPost, why: string}> newest first */
+    public function rows(): array
     {
         $points = $this->sheet->points;
         $chart = $this->chart();
         if ($points === null || $chart === null) {
-            return collect();
+            return [];
         }
         $passed = [];
         foreach ($this->sheet->found->passedOver as $over) {
             $passed[$over->set->id] = $over->because;
         }
+        $wanted = $this->request->wanted_at->getTimestamp() * 1_000_000;
+        $rows = [];
+        foreach (array_reverse($chart->posts) as $post) {
+            $set = $post->set;
+            $rows[] = ['post' => $post, 'why' => match (true) {
+                $chart->isChosen($set) => $this->sheet->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
+                isset($passed[$set->name]) => $passed[$set->name],
+                $set->instant > $wanted => rtrim('after the wanted moment; '.$chart->remark($set), '; '),
+                default => $chart->remark($set),
+            }];
+        }
 
-        return $chart->sets->reverse()->take(200)->map(fn (BackupSet $set): array => ['set' => $set, 'why' => match (true) {
-            $set->id === $this->sheet->point?->id => $this->sheet->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
-            $set->captured_at->isAfter($this->request->wanted_at) => 'after the wanted moment',
-            isset($passed[$set->name]) => $passed[$set->name],
-            default => $points->because($set) ?? ($points->isBaseAssumed($set) ? 'base assumed' : ''),
-        }])->values();
+        return $rows;
     }
 
     /** @return list<CatalogChild> */

@@ -4,38 +4,65 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Archive;
 
-/** An archive on a disk, plain or gzipped, told by its first two bytes. */
+use Closure;
+
+/** An archive, plain or gzipped, told by its first two bytes. */
 final readonly class ArchiveFile
 {
-    private function __construct(public string $path, public bool $gzipped)
+    /** @param  Closure(int): RawBytes  $bytes  opens them at an offset */
+    private function __construct(private Closure $bytes, public bool $gzipped)
     {
     }
 
-    /** @throws UnreadableArchive */
+    /**
+     * On a disk.
+     *
+     * @throws UnreadableArchive
+     */
     public static function at(string $path): self
     {
-        $file = @fopen($path, 'rb');
-        if ($file === false) {
-            throw UnreadableArchive::cannotOpen(is_file($path) ? 'it may not be read' : 'there is no such file');
-        }
-        $start = (string) fread($file, 2);
-        fclose($file);
-        if (strlen($start) < 2) {
-            throw UnreadableArchive::cannotOpen('it is empty');
+        return self::of(function (int $offset) use ($path): RawBytes {
+            $bytes = StreamBytes::ofFile($path);
+            $bytes->seek($offset);
+
+            return $bytes;
+        });
+    }
+
+    /**
+     * @param  Closure(int): RawBytes  $bytes  opens them, standing at an offset
+     *
+     * @throws UnreadableArchive
+     */
+    public static function of(Closure $bytes): self
+    {
+        $start = '';
+        for ($file = $bytes(0); strlen($start) < 2; $start .= $more) {
+            $more = $file->read(2 - strlen($start));
+            if ($more === '') {
+                throw UnreadableArchive::cannotOpen('it is empty');
+            }
         }
 
-        return new self($path, $start === "\x1f\x8b");
+        return new self($bytes, $start === "\x1f\x8b");
+    }
+
+    /**
+     * Whose first two bytes are not looked at until it is read: what must be fetched is not fetched for that.
+     *
+     * @param  Closure(int): RawBytes  $bytes
+     */
+    public static function known(Closure $bytes, bool $gzipped): self
+    {
+        return new self($bytes, $gzipped);
     }
 
     /** @throws UnreadableArchive */
     public function open(int $offset = 0): ByteStream
     {
-        $file = @fopen($this->path, 'rb');
-        if ($file === false || fseek($file, $offset) !== 0) {
-            throw UnreadableArchive::cannotOpen('it may not be read');
-        }
+        $bytes = ($this->bytes)($offset);
 
-        return $this->gzipped ? new GzipStream($file, $offset) : new PlainStream($file, $offset);
+        return $this->gzipped ? new GzipStream($bytes, $offset) : new PlainStream($bytes, $offset);
     }
 
     /** @throws UnreadableArchive */

@@ -36,8 +36,8 @@ final class GzipStream implements ByteStream
 
     private int $nextMember = 0;
 
-    /** @param  resource  $file opened for reading, standing at $start, where a member begins */
-    public function __construct(private $file, int $start = 0)
+    /** @param  RawBytes  $file standing at $start, where a member begins */
+    public function __construct(private readonly RawBytes $file, int $start = 0)
     {
         $this->offset = $start;
     }
@@ -104,7 +104,7 @@ final class GzipStream implements ByteStream
         $this->at = 0;
         while (strlen($this->buffer) < $length) {
             if ($this->compressed === '') {
-                $this->compressed = (string) fread($this->file, self::FEED);
+                $this->compressed = $this->file->read(self::FEED);
                 if ($this->compressed === '') {
                     if ($this->member !== null) {
                         throw UnreadableArchive::endsEarly($this->position + strlen($this->buffer));
@@ -127,7 +127,7 @@ final class GzipStream implements ByteStream
     {
         if ($this->members !== [] || $this->position > 0) {
             if (strlen($this->compressed) < 2) {
-                $this->compressed .= (string) fread($this->file, self::FEED);
+                $this->compressed .= $this->file->read(self::FEED);
             }
             // As gzip(1) does: zeros after the last member are padding (of a tape block, say).
             if (trim($this->compressed, "\0") === '') {

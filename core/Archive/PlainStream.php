@@ -15,8 +15,8 @@ final class PlainStream implements ByteStream
 
     private int $position;
 
-    /** @param  resource  $file opened for reading, standing at $start */
-    public function __construct(private $file, private readonly int $start = 0)
+    /** @param  RawBytes  $file standing at $start */
+    public function __construct(private readonly RawBytes $file, private readonly int $start = 0)
     {
         $this->position = 0;
     }
@@ -27,11 +27,7 @@ final class PlainStream implements ByteStream
         if ($available < $length) {
             $more = '';
             $wanted = max(self::CHUNK, $length - $available);
-            while (strlen($more) < $wanted && ! feof($this->file)) {
-                $part = fread($this->file, $wanted - strlen($more));
-                if ($part === false) {
-                    throw UnreadableArchive::endsEarly($this->position + $available);
-                }
+            while (strlen($more) < $wanted && ($part = $this->file->read($wanted - strlen($more))) !== '') {
                 $more .= $part;
             }
             $this->buffer = substr($this->buffer, $this->at).$more;
@@ -53,10 +49,9 @@ final class PlainStream implements ByteStream
 
             return $length;
         }
-        $size = fstat($this->file)['size'] ?? 0;
-        $target = min($this->start + $this->position + $length, $size);
+        $target = min($this->start + $this->position + $length, $this->file->size());
         $skipped = $target - $this->start - $this->position;
-        fseek($this->file, $target);
+        $this->file->seek($target);
         $this->buffer = '';
         $this->at = 0;
         $this->position += $skipped;

@@ -21,8 +21,8 @@ final class PlaceIndex
 
     private ?string $records = null;
 
-    /** @var resource */
-    private $file;
+    /** @var resource|null open while not all of it is in memory */
+    private $file = null;
 
     private readonly int $count;
 
@@ -33,12 +33,15 @@ final class PlaceIndex
         if ($file === false) {
             throw new RuntimeException("The index $path cannot be read.");
         }
-        $this->file = $file;
         $size = fstat($file)['size'] ?? 0;
         $this->count = intdiv($size, self::RECORD);
         if ($size <= self::SMALL) {
             $this->records = (string) stream_get_contents($file);
+            fclose($file);
+
+            return;
         }
+        $this->file = $file;
     }
 
     public static function open(string $path): self
@@ -112,6 +115,7 @@ final class PlaceIndex
         if ($this->records !== null) {
             return substr($this->records, $index * self::RECORD, $length);
         }
+        assert($this->file !== null);
         fseek($this->file, $index * self::RECORD);
 
         return (string) fread($this->file, $length);

@@ -21,6 +21,9 @@ final class ChainGraph
     /** @var array<array-key, string|null> id => id of its base */
     private array $bases = [];
 
+    /** @var array<array-key, bool> */
+    private array $assumed = [];
+
     /** @var array<array-key, Blockage|true> what is known of the way down from a set: blocked, or free */
     private array $ways = [];
 
@@ -68,15 +71,27 @@ final class ChainGraph
             return $blockage;
         }
         $sets = [];
-        $assumed = false;
         for ($at = $id; $at !== null; $at = $this->bases[$at]) {
-            $set = $this->sets[$at];
-            $sets[] = $set;
-            $assumed = $assumed || (! $set->level->needsNoBase() && $set->base === null);
+            $sets[] = $this->sets[$at];
         }
-        assert($sets !== []);
 
-        return new Chain(array_reverse($sets), $assumed);
+        return new Chain(array_reverse($sets), $this->restsOnAssumed($id));
+    }
+
+    /** Whether a base on the way down from a set was assumed, not recorded. */
+    public function restsOnAssumed(string $id): bool
+    {
+        $path = [];
+        for ($at = $id; $at !== null && isset($this->sets[$at]) && ! isset($this->assumed[$at]) && ! isset($path[$at]); $at = $this->bases[$at]) {
+            $path[$at] = true;
+        }
+        $below = $at !== null && ($this->assumed[$at] ?? false);
+        foreach (array_reverse(array_keys($path)) as $passed) {
+            $set = $this->sets[$passed];
+            $this->assumed[$passed] = $below = $below || (! $set->level->needsNoBase() && $set->base === null && $this->bases[$passed] !== null);
+        }
+
+        return $this->assumed[$id] ?? false;
     }
 
     /** Why there is no chain from the set down to a full; null if there is one. */
@@ -139,7 +154,7 @@ final class ChainGraph
         foreach ($this->sets as $set) {
             if ($set->capturedAt->microseconds !== $instant) {
                 foreach ($waiting as $other) {
-                    ($last[$other->history] ??= new LastSets)->add($other);
+                    ($last[$other->history] ??= new LastSets)->add($other->id, $other->level);
                 }
                 $waiting = [];
                 $instant = $set->capturedAt->microseconds;

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Chain;
 
+use LogicException;
+
 /**
  * Chooses a copy for each set so that the whole takes the least estimated time. A medium's set-up is paid once, however
  * many sets are read from it; so the choice for one set depends on the others. Only media that cost set-up and can be
@@ -64,11 +66,7 @@ final class CopyChooser
         $used = [];
         $total = 0.0;
         foreach ($pieces as $i => [$set, $bytes]) {
-            foreach ($chooser->choices[$i] as [$seconds, $mask, $copy]) {
-                if (($mask & ~$open) === 0) {
-                    break;
-                }
-            }
+            [$seconds, $mask, $copy] = $chooser->quickest($i, $open);
             $readings[] = new Reading($set, $copy, $bytes, $seconds);
             $total += $seconds;
             foreach ($mask === 0 ? [] : $copy->mediaKeys() as $medium) {
@@ -77,6 +75,17 @@ final class CopyChooser
         }
 
         return new ReadingList(ReadingOrder::of($readings), (float) array_sum($used), array_sum($used) + $total, $exact);
+    }
+
+    /** @return array{float, int, SetCopy} the quickest copy of a set on these media */
+    private function quickest(int $piece, int $open): array
+    {
+        foreach ($this->choices[$piece] as $choice) {
+            if (($choice[1] & ~$open) === 0) {
+                return $choice;
+            }
+        }
+        throw new LogicException('No copy lies on the media that were chosen.');
     }
 
     /** @param  list<SetCopy>  $copies */

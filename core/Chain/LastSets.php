@@ -17,19 +17,19 @@ final class LastSets
     private int $count = 0;
 
     /** Sets come in the order of their instants. */
-    public function add(BackupSet $set): void
+    public function add(string $id, Level $level): void
     {
-        if ($set->level->isSnapshot()) {
+        if ($level->isSnapshot()) {
             return;
         }
         $this->count++;
-        $this->any = $set->id;
-        if (! $set->level->isLog()) {
-            $this->withoutLogs = $set->id;
+        $this->any = $id;
+        if (! $level->isLog()) {
+            $this->withoutLogs = $id;
         }
-        $dump = $set->level->dumpLevel();
+        $dump = $level->dumpLevel();
         if ($dump !== null) {
-            $this->dumps[$dump] = [$this->count, $set->id];
+            $this->dumps[$dump] = [$this->count, $id];
         }
     }
 

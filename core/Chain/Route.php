@@ -30,6 +30,14 @@ final readonly class Route
         return $lane === null ? $rate->readMbS : min($rate->readMbS, $lane);
     }
 
+    /** The listed lane that what comes from a store moves over, as FROM>TO; null for none. */
+    public function laneOf(string $store): ?string
+    {
+        $site = $this->stores[$store]->site;
+
+        return $this->targetSite !== null && $site !== $this->targetSite && isset($this->lanes[$site][$this->targetSite]) ? "$site>{$this->targetSite}" : null;
+    }
+
     public function setupSeconds(string $store): float
     {
         return $this->stores[$store]->setupS;

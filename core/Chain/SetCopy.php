@@ -14,6 +14,8 @@ final readonly class SetCopy
         public array $media = [],
         /** Where it begins on the first of them; what lies further in takes longer to wind to. */
         public int $position = 0,
+        /** @var list<string> of the media, those that a person must fetch from a shelf */
+        public array $offline = [],
     ) {
     }
 

@@ -22,7 +22,7 @@ final class Staging
     /** @var list<LeftOut> */
     private array $leftOut = [];
 
-    /** @var array<string, array{bytes: int, members: int}> archive key => what was read of it */
+    /** @var array<string, array{bytes: int, members: int, seconds: float}> archive key => what was read of it */
     private array $read = [];
 
     private readonly Owners $owners;
@@ -60,7 +60,7 @@ final class Staging
         return $this->leftOut;
     }
 
-    /** @return array<string, array{bytes: int, members: int}> archive key => what was read of it */
+    /** @return array<string, array{bytes: int, members: int, seconds: float}> archive key => what was read of it */
     public function whatWasRead(): array
     {
         return $this->read;
@@ -199,6 +199,7 @@ final class Staging
     {
         foreach (array_chunk($paths, self::AT_ONCE) as $chunk) {
             $files = [];
+            $seconds = 0.0;
             try {
                 foreach ($chunk as $path) {
                     try {
@@ -209,7 +210,9 @@ final class Staging
                     }
                 }
                 $check = new ContentDigest;
+                $began = hrtime(true);
                 $reading->read($place, $check, ...array_values($files));
+                $seconds = (hrtime(true) - $began) / 1e9;
                 $got = $check->finish();
                 $because = $got === $digest ? null : 'a content in it is not what was cataloged: its digest differs';
             } catch (UnreadableArchive $damage) {
@@ -229,9 +232,10 @@ final class Staging
                 $size = $version->size;
                 $this->finish($file, $version);
             }
-            $this->read[$place->archiveKey] ??= ['bytes' => 0, 'members' => 0];
+            $this->read[$place->archiveKey] ??= ['bytes' => 0, 'members' => 0, 'seconds' => 0.0];
             $this->read[$place->archiveKey]['bytes'] += $size;
             $this->read[$place->archiveKey]['members']++;
+            $this->read[$place->archiveKey]['seconds'] += $seconds;
             $this->progress->advanced(count($files), $size * count($files));
         }
 

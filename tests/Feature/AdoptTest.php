@@ -46,7 +46,7 @@ it('takes what a sheet says instead, recorded bases included', function (): void
     $answer = $this->kaiseki('adopt', $archives->folder, '--as=tree', "--sheet=$sheet", '--json');
     expect(array_column($answer->json()['sets'], 'captured_at'))->toBe(['2026-10-08T01:00:00Z', '2026-10-09T01:00:00Z']);
     expect(array_column($this->kaiseki('points', 'tree', '--json')->json()['points'], 'base_assumed'))->toBe([false, false]);
-    expect(array_column($answer->json()['refused'], 'because'))->toBe(['there is no such file in the folder', '"weekly" is not a level. Levels are full, diff, incr, log, and 0 to 9.']);
+    expect(array_column($answer->json()['refused'], 'because'))->toBe(['there is no such file in the folder', '"weekly" is not a level. Levels are full, diff, incr, log, snapshot, and 0 to 9.']);
 });
 
 it('says of each file why it was not taken, and ends with 2 when nothing was', function (): void {

@@ -92,22 +92,6 @@ it('keeps workloads apart that hold the same paths', function (): void {
     }
 });
 
-it('refuses a set that is older than those it has, and says what to do', function (): void {
-    $archives = new Archives($this->scratch());
-    $archives->put('a', 'one');
-    $first = $archives->dump('full');
-    $archives->put('b', 'two');
-    $archives->dump('incr');
-    $kept = $this->scratch()->path.'/kept';
-    rename($archives->file($first), $kept);
-    $this->kaiseki('adopt', $archives->folder, '--as=tree');
-    rename($kept, $archives->file($first));
-    $answer = $this->kaiseki('adopt', $archives->folder, '--as=tree', '--json');
-    expect($answer->code)->toBe(2)->and(implode(' ', array_column($answer->json()['refused'], 'because')))->toContain('under a new name');
-    expect($this->kaiseki('adopt', $archives->folder, '--as=again')->code)->toBe(0);
-    expect(array_column($this->kaiseki('points', 'again', '--json')->json()['points'], 'usable'))->toBe(['whole', 'whole']);
-});
-
 it('tells two sets of the same second apart', function (): void {
     $archives = new Archives($this->scratch());
     $archives->put('a', 'one');

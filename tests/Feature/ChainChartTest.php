@@ -9,7 +9,11 @@ use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
 use App\View\ChainChart;
+use App\View\ChartPost;
+use App\View\ChartWindow;
 use Carbon\CarbonImmutable;
+use Illuminate\Http\Request;
+use Kaiseki\Core\Instant;
 
 /** Sets without archives: what the chart draws needs no more. */
 function drawnWorkload(int $days): Workload
@@ -36,48 +40,68 @@ function drawnWorkload(int $days): Workload
     return $workload;
 }
 
-function chartOf(Workload $workload, int $days, string $wanted): ChainChart
+/** @param  array<string, string>  $more */
+function chartOf(Workload $workload, float $days, string $wanted, array $more = []): ChainChart
 {
     $points = new Points($workload);
-    $point = $points->sets->last(fn (BackupSet $set): bool => $set->captured_at->lte(CarbonImmutable::parse($wanted)));
+    $point = $points->lastBefore(Instant::of(CarbonImmutable::parse($wanted)));
 
-    return new ChainChart($points, $point, CarbonImmutable::parse($wanted), $days, 'Europe/Oslo', []);
+    return new ChainChart($points, $point, CarbonImmutable::parse($wanted), ChartWindow::of(Request::create('/', 'GET', ['days' => $days] + $more)), 'Europe/Oslo', []);
 }
 
 it('draws posts by level, tied to their bases, with the chosen chain told apart', function (): void {
     $chart = chartOf(drawnWorkload(40), 14, '2026-01-24T12:00:00Z');
-    $heights = $chart->sets->mapWithKeys(fn (BackupSet $set): array => [$set->level => $chart->tall($set)]);
+    $heights = [];
+    foreach ($chart->posts as $post) {
+        $heights[$post->set->level->name] = $chart->tall($post->set);
+    }
     expect($heights['full'])->toBeGreaterThan($heights['diff'])->and($heights['diff'])->toBeGreaterThan($heights['incr']);
     // Saturday's increment rests on those since Wednesday's differential, and that on Sunday's full.
-    expect($chart->sets->filter($chart->isOwn(...))->pluck('level')->values()->all())->toBe(['full', 'diff', 'incr', 'incr', 'incr']);
+    $own = array_filter($chart->posts, fn (ChartPost $post): bool => $chart->isOwn($post->set));
+    expect(array_values(array_map(fn (ChartPost $post): string => $post->set->level->name, $own)))->toBe(['full', 'diff', 'incr', 'incr', 'incr']);
     expect(array_filter($chart->rails(), fn (array $rail): bool => $rail['own']))->toHaveCount(4);
     $last = null;
-    foreach ($chart->sets as $set) {
-        $x = $chart->x($set->captured_at);
-        expect($x)->toBeGreaterThan($last ?? 0)->toBeLessThan(ChainChart::WIDTH);
-        $last = $x;
+    foreach ($chart->posts as $post) {
+        expect($post->x)->toBeGreaterThan($last ?? 0)->toBeLessThan(ChainChart::WIDTH);
+        $last = $post->x;
     }
 });
 
 it('shows a copy that is not there as a gap, and one of several as a segment', function (): void {
     $chart = chartOf(drawnWorkload(12), 14, '2026-01-14T12:00:00Z');
-    foreach ($chart->sets as $i => $set) {
-        expect($chart->segments($set)[0]['gone'])->toBe($i % 10 === 5);
-        $height = array_sum(array_column($chart->segments($set), 'height')) + 2 * (count($chart->segments($set)) - 1);
-        expect($height)->toEqualWithDelta($chart->tall($set), 0.2);
+    foreach ($chart->posts as $i => $post) {
+        expect($chart->segments($post->set)[0]['gone'])->toBe($i % 10 === 5);
+        $height = array_sum(array_column($chart->segments($post->set), 'height')) + 2 * (count($chart->segments($post->set)) - 1);
+        expect($height)->toEqualWithDelta($chart->tall($post->set), 0.2);
     }
 });
 
-it('never draws more than fits, and keeps the chosen chain and the fulls', function (): void {
-    $workload = drawnWorkload(420);
-    $chart = chartOf($workload, 400, '2026-09-10T12:00:00Z');
-    expect($chart->sets->count())->toBeLessThanOrEqual(66);
-    expect($chart->sets->filter($chart->isChosen(...)))->toHaveCount(1);
-    expect($chart->sets->where('level', 'full')->count())->toBeGreaterThan(40);
-    expect(count($chart->days()))->toBeLessThan(20);
+it('never draws more than fits, keeps the chosen chain and the fulls, and says for how many each post stands', function (): void {
+    $workload = drawnWorkload(620);
+    $chart = chartOf($workload, 600, '2027-08-10T12:00:00Z');
+    expect(count($chart->posts))->toBeLessThanOrEqual(ChainChart::MOST_POSTS);
+    expect(array_filter($chart->posts, fn (ChartPost $post): bool => $chart->isChosen($post->set)))->toHaveCount(1);
+    expect(count(array_filter($chart->posts, fn (ChartPost $post): bool => $post->set->level->isFull())))->toBeGreaterThan(60);
+    expect(array_sum(array_map(fn (ChartPost $post): int => $post->standsFor, $chart->posts)))->toBe($chart->found);
+    expect(count($chart->labels()))->toBeLessThan(20);
 });
+
+it('shows only the levels and states that are asked for, and the chosen point in any case', function (): void {
+    $workload = drawnWorkload(40);
+    $levels = fn (ChainChart $chart): array => array_values(array_unique(array_map(fn (ChartPost $post): string => $post->set->level->name, array_filter($chart->posts, fn (ChartPost $post): bool => ! $chart->isChosen($post->set)))));
+    expect($levels(chartOf($workload, 30, '2026-01-31T12:00:00Z', ['levels' => 'full,diff'])))->toEqualCanonicalizing(['full', 'diff']);
+    expect($levels(chartOf($workload, 30, '2026-01-31T12:00:00Z', ['state' => 'proven'])))->toBe([]);
+});
+
+it('puts the labels at round hours of the clock on the wall, also in the nights in which it changes', function (string $wanted, array $hours): void {
+    $labels = array_column(chartOf(drawnWorkload(3), 0.4, $wanted, ['mid' => (string) strtotime($wanted)])->labels(), 'text');
+    expect(array_values(array_intersect($labels, $hours)))->toBe($hours);
+})->with([
+    'set forward: no 02:00' => ['2026-03-29T01:00:00Z', ['01:00', '03:00', '04:00']],
+    'set back: two 02:00' => ['2026-10-25T01:00:00Z', ['01:00', '02:00', '02:00', '03:00']],
+]);
 
 it('has something to say where nothing was made', function (): void {
     $chart = chartOf(drawnWorkload(3), 7, '2020-01-01T00:00:00Z');
-    expect($chart->sets)->toHaveCount(0)->and($chart->rails())->toBe([]);
+    expect($chart->posts)->toBe([])->and($chart->rails())->toBe([]);
 });

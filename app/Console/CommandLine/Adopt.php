@@ -21,8 +21,8 @@ final class Adopt extends KaisekiCommand
             ->addArgument('folder', InputArgument::REQUIRED, 'the folder they lie in; it becomes a read-only store')
             ->addOption('as', null, InputOption::VALUE_REQUIRED, 'the workload they belong to')
             ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: files', 'files')
-            ->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level} and {stamp} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
-            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base instead');
+            ->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level}, {stamp} and {history} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
+            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base, history instead');
     }
 
     protected function carryOut(InputInterface $input): int

@@ -35,7 +35,8 @@ final class Browse extends KaisekiCommand
         $points = new Points($this->workload($input));
         // Looking needs the catalog only: also a point that cannot be given back whole can be looked into.
         $found = $points->find($at, new Demands(false, false));
-        $point = $found->set === null ? $points->sets->last(fn ($set): bool => $set->instant <= $at->microseconds) : $points->set($found->set->id);
+        $last = $points->lastBefore($at);
+        $point = $points->modelOf($found->set) ?? ($last === null ? null : $points->model($last));
         $point ?? throw CannotPlan::because('there is no point at or before that moment');
         $path = EntryPath::of((string) $input->getOption('path'));
         Selected::mustBeThere($points->workload, $point, $path);

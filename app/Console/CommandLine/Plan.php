@@ -73,7 +73,7 @@ final class Plan extends KaisekiCommand
         $rule->mustName(array_map(strval(...), array_keys($points->sites())));
         $paths = self::paths($input);
         $found = $points->find($at, $demands, $paths === [''] ? null : $paths);
-        $point = $found->set === null ? null : $points->set($found->set->id);
+        $point = $points->modelOf($found->set);
         if ($point === null) {
             return $this->tell($at, $found, null, false, null);
         }
@@ -82,7 +82,7 @@ final class Plan extends KaisekiCommand
         }
         $plan = PlanOfReading::for($points, $point, $paths, $site, $rule);
 
-        return $this->tell($at, $found, $plan->list, $points->isBaseAssumed($point), $plan);
+        return $this->tell($at, $found, $plan->list, $points->graph->restsOnAssumed($point->name), $plan);
     }
 
     private function tell(Instant $wanted, FoundPoint $found, ?ReadingList $list, bool $baseAssumed, ?PlanOfReading $plan): int
@@ -99,7 +99,7 @@ final class Plan extends KaisekiCommand
             'alternatives' => ['before' => $found->before?->id, 'after' => $found->after?->id],
         ];
         if ($plan !== null) {
-            $document += ['entries' => $plan->entries, 'bytes' => $plan->bytes, 'estimate_seconds' => ['likely' => $plan->estimate->likely, 'least' => $plan->estimate->least, 'most' => $plan->estimate->most]];
+            $document += ['entries' => $plan->entries, 'bytes' => $plan->bytes, 'estimate_seconds' => ['likely' => $plan->estimate->whole->likely, 'least' => $plan->estimate->whole->least, 'most' => $plan->estimate->whole->most], 'to_fetch' => $plan->estimate->toFetch];
         }
         $this->answer($document, function () use ($document, $found, $list): iterable {
             yield $found->set === null ? 'There is no usable point at or before that moment.' : sprintf('%s, captured %s; lost: %s before the wanted moment%s', $document['point'], $document['captured_at'], Words::duration($document['loss_seconds']), $document['base_assumed'] ? ' (base assumed)' : '');

@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Estate\Points;
-use App\Models\BackupSet;
+use App\Estate\SetOutline;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\PassedOver;
 use Kaiseki\Core\Instant;
@@ -28,10 +28,10 @@ final class PointList extends KaisekiCommand
     {
         $points = new Points($this->workload($input));
         $demands = Demands::parse((string) $input->getOption('demand'));
-        $document = ['points' => $points->sets->values()->map(fn (BackupSet $set): array => [
-            'set' => $set->name, 'level' => $set->level, 'captured_at' => Instant::of($set->captured_at)->iso(),
-            'usable' => $points->usable($set), 'because' => $points->because($set), 'base' => $set->base?->name, 'base_assumed' => $points->isBaseAssumed($set),
-        ])->all()];
+        $document = ['points' => array_map(fn (SetOutline $set): array => [
+            'set' => $set->name, 'level' => $set->level->name, 'captured_at' => Instant::of($set->capturedAt())->iso(),
+            'usable' => $points->usable($set), 'because' => $points->because($set), 'base' => $points->sets[$set->base ?? 0]->name ?? null, 'base_assumed' => $points->graph->restsOnAssumed($set->name),
+        ], array_values($points->sets))];
         $found = null;
         if ($input->getOption('at') !== null) {
             $found = $points->find(Instant::parse((string) $input->getOption('at')), $demands);

@@ -24,6 +24,7 @@ final class Protect extends KaisekiCommand
             ->addArgument('name', InputArgument::REQUIRED, 'the workload; with --source it is made if there is none')
             ->addOption('source', null, InputOption::VALUE_REQUIRED, 'the folder that is protected')
             ->addOption('level', null, InputOption::VALUE_REQUIRED, 'full, diff, incr, or 0 to 9', 'incr')
+            ->addOption('new-history', null, InputOption::VALUE_NONE, 'the source was rebuilt: begin a new history, with a full')
             ->addOption('store', null, InputOption::VALUE_REQUIRED, 'the store it is written to', 'boathouse');
     }
 
@@ -37,7 +38,7 @@ final class Protect extends KaisekiCommand
             $store = Store::query()->create(['name' => $name, 'site' => 'boathouse', 'root' => Instance::folder('stores/boathouse')]);
         }
         $store ?? throw new InvalidArgumentException("There is no store named \"$name\".");
-        $set = (new Protection($workload, $store))->make($level, null, fn (int $members) => $this->progress(number_format($members).' members cataloged'));
+        $set = (new Protection($workload, $store))->make($level, null, fn (int $members) => $this->progress(number_format($members).' members cataloged'), (bool) $input->getOption('new-history'));
         $this->endProgress();
         $this->answer(
             ['set' => $set->name, 'level' => $set->level, 'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'), 'base' => $set->base?->name, 'bytes' => $set->bytes, 'entries' => $set->entries, 'remarks' => $set->remarks ?? []],

@@ -15,6 +15,7 @@ use App\Runs\RunCarrier;
 use App\Runs\Targets;
 use App\View\Words;
 use InvalidArgumentException;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\PassedOver;
 use Kaiseki\Core\Files\ConflictRule;
@@ -39,6 +40,9 @@ final class Restore extends KaisekiCommand
             ->addOption('conflict', null, InputOption::VALUE_REQUIRED, 'where something stands already: '.implode(', ', array_column(ConflictRule::cases(), 'value')), ConflictRule::Beside->value)
             ->addOption('flat', null, InputOption::VALUE_NONE, 'all files into one folder, clashing names numbered')
             ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
+            ->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
+            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, not to read from')
+            ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf, or a store: the run goes on by itself when it is there')
             ->addOption('dry-run', null, InputOption::VALUE_NONE, 'only say what would be done');
     }
 
@@ -53,11 +57,16 @@ final class Restore extends KaisekiCommand
         foreach ($paths as $path) {
             Selected::mustBeThere($workload, $point, $path);
         }
-        $reading = PlanOfReading::for($points, $point, $paths);
+        /** @var list<string> $use */
+        $use = $input->getOption('use');
+        /** @var list<string> $avoid */
+        $avoid = $input->getOption('avoid');
+        $rule = (new CopyRule($use, $avoid))->mustName(array_map(strval(...), array_keys($points->sites())));
+        $reading = PlanOfReading::for($points, $point, $paths, null, $rule);
         $plan = new RestorePlan(
             $paths, $target, $conflict, $point->captured_at->format('Y-m-d Hi'),
             sprintf('Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'), mb_scrub($target), $conflict->words()),
-            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), Targets::isNew($target),
+            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), Targets::isNew($target), $rule,
         );
         if ($input->getOption('dry-run')) {
             $this->answer(['run' => null, 'point' => $point->name, 'order' => $plan->sentence, 'entries' => $reading->entries, 'bytes' => $reading->bytes, 'missing' => $reading->missing], fn (): array => [$plan->sentence, 'Nothing was done.']);
@@ -65,10 +74,30 @@ final class Restore extends KaisekiCommand
             return self::DONE;
         }
         $run = Run::query()->create(['workload_id' => $workload->id, 'set_id' => $point->id, 'state' => 'queued', 'plan' => $plan->toArray()]);
-        (new RunCarrier(fn (int $files, int $bytes) => $this->progress(number_format($files).' files, '.Words::size($bytes))))->carryOut($run);
+        $carrier = new RunCarrier(fn (int $files, int $bytes) => $this->progress(number_format($files).' files, '.Words::size($bytes)));
+        $carrier->carryOut($run);
         $this->endProgress();
+        if ($run->refresh()->state === 'waiting' && ! $input->getOption('no-wait')) {
+            $this->waitFor($run, $carrier);
+        }
 
-        return $this->tell($run->refresh());
+        return $this->tell($run);
+    }
+
+    private function waitFor(Run $run, RunCarrier $carrier): void
+    {
+        while (! $run->isOver()) {
+            if ($run->state === 'waiting') {
+                $this->say("Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).'. Record an arrival with: bin/kaiseki cartridge STORE LABEL --arrived');
+            }
+            for ($state = $run->state; $run->state === $state && $state !== 'queued'; $run->refresh()) {
+                usleep(300_000);
+            }
+            if ($run->state === 'queued') {
+                $carrier->carryOut($run);
+                $run->refresh();
+            }
+        }
     }
 
     private function target(InputInterface $input, Workload $workload): string
@@ -98,11 +127,12 @@ final class Restore extends KaisekiCommand
         }
         if ($named !== null) {
             $point = self::knownSet($points->workload, (string) $named);
-            if ($points->usable($point) === 'no') {
-                throw CannotPlan::because("{$point->name} cannot be given back: ".$points->because($point));
+            $outline = $points->sets[$point->id];
+            if ($points->usable($outline) === 'no') {
+                throw CannotPlan::because("{$point->name} cannot be given back: ".$points->because($outline));
             }
 
-            return $points->sets[$point->id];
+            return $points->model($outline);
         }
         $found = $points->find(Instant::parse((string) $input->getOption('at')), Demands::parse((string) $input->getOption('demand')), $paths === [''] ? null : $paths);
         if ($found->set === null) {
@@ -110,18 +140,19 @@ final class Restore extends KaisekiCommand
             throw CannotPlan::because('there is no usable point at or before that moment'.($reasons === [] ? '' : ' ('.implode('; ', array_slice($reasons, 0, 5)).')'));
         }
 
-        return $points->set($found->set->id) ?? throw CannotPlan::because('the point is gone');
+        return $points->modelOf($found->set) ?? throw CannotPlan::because('the point is gone');
     }
 
     private function tell(Run $run): int
     {
         $outcome = $run->outcome ?? [];
-        $seconds = $run->started_at === null || $run->ended_at === null ? 0.0 : ($run->ended_at->getTimestampMs() - $run->started_at->getTimestampMs()) / 1000;
+        $seconds = $run->seconds() ?? 0.0;
         if ($run->state !== 'done') {
-            $this->say((string) $run->failure);
+            $this->say($run->state === 'waiting' ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.' : (string) $run->failure);
         }
         $this->answer([
             'run' => $run->id, 'point' => $run->set->name, 'state' => $run->state, 'entries' => $outcome['entries'] ?? 0, 'files' => $outcome['files'] ?? 0, 'bytes' => $outcome['bytes'] ?? 0, 'seconds' => $seconds,
+            'estimate_seconds' => $run->estimate, 'waits_for' => $run->waits_for ?? [],
             'checks' => $outcome['checks'] ?? [], 'left_out' => $outcome['left_out'] ?? [], 'differences' => $outcome['differences'] ?? [],
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), function () use ($run, $outcome, $seconds): iterable {
             if ($run->state !== 'done') {
@@ -139,6 +170,9 @@ final class Restore extends KaisekiCommand
             }
         });
 
-        return $run->state === 'done' && $outcome['right'] ? self::DONE : self::NOT_ALL_RIGHT;
+        return match (true) {
+            $run->state === 'waiting' => self::BLOCKED,
+            default => $run->state === 'done' && $outcome['right'] ? self::DONE : self::NOT_ALL_RIGHT,
+        };
     }
 }

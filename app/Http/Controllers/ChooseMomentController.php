@@ -8,7 +8,6 @@ use App\Http\Requests\MomentRequest;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\User;
-use Carbon\CarbonImmutable;
 use Illuminate\Http\RedirectResponse;
 
 final class ChooseMomentController
@@ -17,9 +16,10 @@ final class ChooseMomentController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $wanted = CarbonImmutable::parse($request->string('wanted_at')->value(), $user->zone)->utc();
-        $recoveryRequest->update(['wanted_at' => $wanted, 'set_id' => null]);
-        TrailEntry::add('The wanted moment is now '.$wanted->format('Y-m-d H:i \U\T\C').'.', $recoveryRequest, $user);
+        $recoveryRequest->wantAsSaid($request->string('wanted_at')->value(), $user->zone);
+        $recoveryRequest->set_id = null;
+        $recoveryRequest->save();
+        TrailEntry::add('The wanted moment is now '.$recoveryRequest->wanted_at->format('Y-m-d H:i \U\T\C').'.', $recoveryRequest, $user);
 
         return redirect("/requests/{$recoveryRequest->id}?show=when");
     }

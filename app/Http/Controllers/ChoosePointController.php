@@ -21,6 +21,6 @@ final class ChoosePointController
         $recoveryRequest->update(['set_id' => $set?->id]);
         TrailEntry::add($set === null ? 'The proposed point is taken again.' : "The point {$set->name} was chosen by hand.", $recoveryRequest, $user);
 
-        return redirect("/requests/{$recoveryRequest->id}?show=when&days=".$request->integer('days', 14));
+        return redirect("/requests/{$recoveryRequest->id}?show=when".$request->string('view')->value());
     }
 }

@@ -22,11 +22,11 @@ final class EstateController
         $lines = Workload::seenBy($user)->orderBy('name')->get()->map(function (Workload $workload): array {
             $points = new Points($workload);
             $newest = $points->find(Instant::of(now()), new Demands)->set;
-            $latest = $newest === null ? null : $points->set($newest->id);
+            $latest = $points->modelOf($newest);
 
             return [
                 'workload' => $workload, 'points' => $points, 'newest' => $latest,
-                'partial' => $points->sets->filter(fn ($set): bool => $points->usable($set) !== 'whole')->count(),
+                'partial' => count($points->lost->counts()),
                 'proven' => Run::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->max('ended_at'),
             ];
         });

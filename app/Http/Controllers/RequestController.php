@@ -34,12 +34,17 @@ final class RequestController
         $user = $request->user();
         assert($user instanceof User);
         $moment = fn (string $field): ?CarbonImmutable => $request->filled($field) ? CarbonImmutable::parse($request->string($field)->value(), $user->zone)->utc() : null;
-        $new = RecoveryRequest::query()->create([
+        $new = new RecoveryRequest([
             'workload_id' => $request->integer('workload') ?: null,
             'requester_id' => $user->role === Role::Operator ? ($request->integer('requester') ?: $user->id) : $user->id,
             'summary' => $request->string('summary')->value(), 'reason' => $request->string('reason')->value(), 'lost' => $request->filled('lost') ? $request->string('lost')->value() : null,
-            'wanted_at' => $moment('wanted_at'), 'noticed_at' => $moment('noticed_at'), 'due_at' => $moment('due_at'),
+            'noticed_at' => $moment('noticed_at'), 'due_at' => $moment('due_at'),
         ]);
+        $new->wantAsSaid($request->string('wanted_at')->value(), $user->zone);
+        if ($new->noticed_at?->isBefore($new->wanted_at) === true) {
+            return back()->withInput()->withErrors(['noticed_at' => 'It cannot have been noticed before it was last good.']);
+        }
+        $new->save();
         TrailEntry::add('The request came in.', $new, $user);
 
         return redirect("/requests/{$new->id}")->with('told', "Request {$new->id} is on the desk.");

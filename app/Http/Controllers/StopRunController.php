@@ -18,6 +18,9 @@ final class StopRunController
         assert($user instanceof User);
         if (! $run->isOver()) {
             $run->update(['stop_asked' => true]);
+            if (Run::query()->whereKey($run->id)->where('state', 'waiting')->update(['state' => 'stopped', 'ended_at' => now(), 'failure' => 'It was stopped while it waited. Nothing was put in place.']) === 1) {
+                $run->request?->update(['state' => 'open']);
+            }
             TrailEntry::add("Run {$run->id} was asked to stop.", $run->request, $user, $run);
         }
 

@@ -23,8 +23,8 @@ final class NewRequest extends FormRequest
             'lost' => ['nullable', 'string', 'max:1000'],
             'workload' => ['nullable', 'integer', Rule::in(Workload::seenBy($user)->pluck('id')->all())],
             'requester' => ['nullable', 'integer', 'exists:users,id'],
-            'wanted_at' => ['required', 'date'],
-            'noticed_at' => ['nullable', 'date', 'after_or_equal:wanted_at'],
+            'wanted_at' => ['required', 'string', 'max:200', new SaidMoment($user->zone)],
+            'noticed_at' => ['nullable', 'date'],
             'due_at' => ['required', 'date'],
         ];
     }
@@ -34,7 +34,7 @@ final class NewRequest extends FormRequest
     {
         return [
             'summary.required' => 'Say in a line what is missing.', 'reason.required' => 'Say why it is needed: the reason stays on record.',
-            'wanted_at.required' => 'Say when it was last good.', 'due_at.required' => 'Say when it is needed.', 'noticed_at.after_or_equal' => 'It cannot have been noticed before it was last good.',
+            'wanted_at.required' => 'Say when it was last good.', 'due_at.required' => 'Say when it is needed.',
         ];
     }
 }

@@ -11,6 +11,6 @@ final class PointRequest extends FormRequest
     /** @return array<string, list<string>> */
     public function rules(): array
     {
-        return ['set' => ['nullable', 'integer'], 'days' => ['nullable', 'integer', 'min:3', 'max:2200']];
+        return ['set' => ['nullable', 'integer'], 'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D']];
     }
 }

@@ -4,7 +4,7 @@
 <dl class="facts">
 <dt>Comes back</dt><dd>@if ($reading === null)nothing yet @else{{ \App\View\Words::count($reading->files, 'file') }}, <x-size :bytes="$reading->bytes" />@if ($reading->missing > 0), <span class="attention">but {{ number_format($reading->missing) }} of them nowhere readable</span>@endif @endif</dd>
 <dt>Is lost</dt><dd>@php($loss = $sheet->lossSeconds())@if ($loss === null)not known @elseif ($loss >= 0){{ \App\View\Words::duration($loss) }} before the wanted moment @else<span class="attention">nothing before it: the point is {{ \App\View\Words::duration(-$loss) }} later than wanted</span>@endif</dd>
-<dt>Takes</dt><dd>@if ($reading === null)not known @else about {{ \App\View\Words::duration($reading->estimate->likely) }} ({{ \App\View\Words::duration($reading->estimate->least) }} to {{ \App\View\Words::duration($reading->estimate->most) }})@endif</dd>
+<dt>Takes</dt><dd>@if ($reading === null)not known @else about {{ \App\View\Words::duration($reading->estimate->whole->likely) }} ({{ \App\View\Words::duration($reading->estimate->whole->least) }} to {{ \App\View\Words::duration($reading->estimate->whole->most) }})@endif</dd>
 <dt>Touches</dt><dd>@php($present = $sheet->present())@if ($present === [])nothing that is there now @else<span class="attention">{{ count($present) >= 200 ? 'over 200' : count($present) }} {{ count($present) === 1 ? 'thing' : 'things' }} that {{ count($present) === 1 ? 'stands' : 'stand' }} there: {{ ['beside' => 'left, the restored beside them', 'rename-present' => 'renamed', 'missing-only' => 'left as they are', 'replace' => 'set aside first'][$request->conflict] }}</span>@endif</dd>
 </dl></section>
 <section><h2>Reading list</h2>
@@ -25,6 +25,6 @@
 @if ($versions !== [])
 <section><h2>Versions of this path</h2>
 @php($last = end($versions))
-<p class="muted mt-0">{{ \App\View\Words::count(count($versions), 'version') }} in {{ \App\View\Words::count($sheet->points->sets->count(), 'point') }}; {{ $last->until === PHP_INT_MAX ? 'still there at the newest' : 'gone since '.\App\View\Words::moment(\Kaiseki\Core\Instant::ofMicroseconds($last->until)->in(), $view->zone, false) }}</p></section>
+<p class="muted mt-0">{{ \App\View\Words::count(count($versions), 'version') }} in {{ \App\View\Words::count(count($sheet->points->sets), 'point') }}; {{ $last->until === PHP_INT_MAX ? 'still there at the newest' : 'gone since '.\App\View\Words::moment(\Kaiseki\Core\Instant::ofMicroseconds($last->until)->in(), $view->zone, false) }}</p></section>
 @endif
 </aside>

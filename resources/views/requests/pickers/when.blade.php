@@ -6,31 +6,36 @@
 <select class="form-select w-auto" name="workload" aria-label="Workload">@foreach ($view->workloads() as $workload)<option value="{{ $workload->id }}">{{ $workload->name }}</option>@endforeach</select>
 <button class="btn btn-primary">It is this one</button></form>
 @else
+@php($base = $view->url('when'))
+@php($found = $sheet->found)
 <h2>When <kbd>w</kbd></h2>
-<p class="hint">@if ($sheet->point === null)There is no usable point at or before the wanted moment with these demands. Take a demand away, or choose a point below.@elseif ($sheet->isOwnChoice())Your own choice of point.@elseif ($sheet->found->passedOver !== []){{ \App\View\Words::count(count($sheet->found->passedOver), 'newer point was', 'newer points were') }} passed over; the reasons stand below.@else The newest good point before the wanted moment.@endif @if ($sheet->point !== null && $sheet->lossSeconds() > 0)What changed in the hatched {{ \App\View\Words::duration($sheet->lossSeconds()) }} is not in it.@endif</p>
+<p class="hint">{{ $sheet->reason($view->zone) }}</p>
 <div class="toggles">
+<form method="post" action="/requests/{{ $request->id }}/moment" class="moment">@csrf<label class="muted" for="wanted_at">wanted</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="19" maxlength="100" title="2026-11-12 19:30, or words: Thursday evening, yesterday 14:30, 3 days ago" value="{{ old('wanted_at', $request->wanted_at->setTimezone($view->zone)->format('Y-m-d H:i P')) }}" required autocomplete="off"><button class="btn btn-sm btn-outline-primary">Set</button></form>
 <form method="post" action="/requests/{{ $request->id }}/demands">@csrf
 @foreach (['consistent' => ['consistent', $sheet->demands->consistent], 'clear' => ['not in doubt', $sheet->demands->clear], 'checked' => ['read back', $sheet->demands->checked], 'site' => ['at '.ucfirst($request->workload->site), $sheet->demands->site !== null]] as $name => [$words, $on])
 <button id="demand-{{ $name }}" class="toggle" name="demand" value="{{ $name }}" aria-pressed="{{ $on ? 'true' : 'false' }}">{{ $words }}</button>
 @endforeach</form>
-<form method="post" action="/requests/{{ $request->id }}/moment" class="push">@csrf<label class="muted" for="wanted_at">wanted</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="16" pattern="\d{4}-\d\d-\d\d[ T]\d\d:\d\d" title="Like 2026-11-12 19:30, in your zone" value="{{ $request->wanted_at->setTimezone($view->zone)->format('Y-m-d H:i') }}" required><span class="mono muted">{{ $request->wanted_at->setTimezone($view->zone)->format('P') }}</span><button class="btn btn-sm btn-outline-primary">Set</button></form>
-<span class="text-nowrap"><span class="muted">{{ $view->days >= 14 && $view->days % 7 === 0 ? ($view->days / 7).' weeks' : $view->days.' days' }}</span> <a id="nearer" class="btn btn-sm btn-outline-primary py-0" data-key="+" aria-label="Show fewer days" href="{{ $view->url('when', '&days='.max(3, intdiv($view->days, 2))) }}">+</a> <a id="farther" class="btn btn-sm btn-outline-primary py-0" data-key="-" aria-label="Show more days" href="{{ $view->url('when', '&days='.min(2200, $view->days * 2)) }}">−</a></span>
+<form method="post" action="/requests/{{ $request->id }}/demands">@csrf<input type="hidden" name="demand" value="within"><label class="{{ $sheet->demands->withinSeconds === null ? 'muted' : '' }}" for="within">no older than</label><input class="form-control mono" id="within" name="within" size="4" maxlength="8" placeholder="any" title="30m, 36h or 7d; empty for any age" value="{{ $sheet->demands->withinSeconds === null ? '' : \Kaiseki\Core\Chain\Demands::spanInWords($sheet->demands->withinSeconds) }}" autocomplete="off"></form>
 </div>
-@include('requests.chart')
+@if ($request->wanted_words !== null)<p class="assumed">{{ $sheet->assumption() }}@if ($sheet->otherMoment() !== null) <form method="post" action="/requests/{{ $request->id }}/moment" class="d-inline">@csrf<button class="link" name="wanted_at" value="{{ $sheet->otherMoment()->iso() }}">Take the second</button></form>@endif</p>@endif
+@if ($found->before !== null || $found->after !== null || $sheet->isOwnChoice())
+<div class="nearest">
+@foreach (['before' => $found->before, 'after' => $found->after] as $side => $other)@if ($other !== null && ($nearest = $sheet->points->set($other->id)) !== null)<form method="post" action="/requests/{{ $request->id }}/point">@csrf<span class="muted">nearest {{ $side }}</span> <button class="link" id="nearest-{{ $side }}" name="set" value="{{ $nearest->id }}"><x-moment :at="$nearest->capturedAt()" :zone="$view->zone" :offset="false" /> {{ $nearest->level->words() }}</button></form>@endif @endforeach
+@if ($sheet->isOwnChoice())<form method="post" action="/requests/{{ $request->id }}/point">@csrf<button class="link" id="proposed-again">Take the proposed point again</button></form>@endif
+</div>
+@endif
+@include('chart.drawing', ['name' => $request->workload->name, 'zone' => $view->zone, 'canMove' => true, 'hasChosen' => $sheet->point !== null, 'loss' => $sheet->point === null ? null : ['from' => $sheet->point->captured_at, 'seconds' => $sheet->lossSeconds()]])
+@include('chart.tools', ['canMove' => true])
 <div class="scroll below-chart">
 <table class="list"><thead><tr><th>Point</th><th>Level</th><th>State</th><th class="num">Written</th><th>Copies</th><th>Why, or why not</th></tr></thead><tbody>
-@foreach ($view->rows() as ['set' => $set, 'why' => $why])
-<tr id="point-{{ $set->id }}" class="@if ($chart->isChosen($set)) chosen @elseif (! $chart->isOwn($set)) off @endif">
-<td class="tight"><form method="post" action="/requests/{{ $request->id }}/point" class="m-0">@csrf<input type="hidden" name="days" value="{{ $view->days }}"><button class="row-pick" data-row name="set" value="{{ $set->id }}" title="{{ $set->name }}"><x-moment :at="$set->captured_at" :zone="$view->zone" :offset="false" /></button></form></td>
-<td class="tight">{{ \Kaiseki\Core\Chain\Level::of($set->level)->words() }}</td>
-@php($state = $chart->stateOf($set))
-<td class="tight"><span class="{{ ['proven' => 'mark-proven', 'checked' => 'mark-checked', 'lost' => 'mark-failed'][$state] ?? '' }}">{{ $state }}</span></td>
-<td class="num"><x-size :bytes="$set->bytes" /></td>
-<td class="tight">@foreach ($set->copies as $copy)@php($copyState = $sheet->points->state($copy))<span class="{{ $copyState->isReadable() ? '' : 'mark-failed' }}" title="{{ $sheet->points->stateBecause($copy) ?? \App\View\ChainChart::stateWords($copyState) }}">{{ $copy->store->name }}</span>{{ $loop->last ? '' : ', ' }}@endforeach</td>
+@foreach ($view->rows() as ['post' => $post, 'why' => $why])
+<tr id="point-{{ $post->set->id }}" data-of-post="{{ $post->set->id }}" class="@if ($chart->isChosen($post->set)) chosen @elseif (! $chart->isOwn($post->set)) off @endif">
+<td class="tight"><form method="post" action="/requests/{{ $request->id }}/point" class="m-0">@csrf<input type="hidden" name="view" value="{{ $chart->window->query() }}"><button class="row-pick" data-row name="set" value="{{ $post->set->id }}" title="{{ $post->set->name }}"><x-moment :at="$post->set->capturedAt()" :zone="$view->zone" :offset="false" /></button></form></td>
+@include('chart.row')
 <td>{{ $why }}</td></tr>
 @endforeach
 </tbody></table>
-@if ($chart->sets->isEmpty())<p class="empty">No set was made in this span. Show more days with −, or set another moment.</p>@endif
+@if ($chart->posts === [])<p class="empty">@if ($chart->window->levels !== [] || $chart->window->state !== '')No set of this span passes the filters. @else No set was made in this span. Show more time with −, or set another moment.@endif</p>@endif
 </div>
-@if ($sheet->isOwnChoice())<form method="post" action="/requests/{{ $request->id }}/point" class="mt-2">@csrf<button class="btn btn-sm btn-outline-primary">Take the proposed point again</button></form>@endif
 @endif

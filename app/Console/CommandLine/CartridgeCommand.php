@@ -1,0 +1,69 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console\CommandLine;
+
+use App\Estate\CannotPlan;
+use App\Estate\OnCartridge;
+use App\Models\Store;
+use App\Runs\Shelf;
+use App\Stores\CartridgeStore;
+use App\Stores\OpenStores;
+use App\View\Words;
+use InvalidArgumentException;
+use Kaiseki\Core\Tape\UnableToUseTape;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+final class CartridgeCommand extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('cartridge')->setDescription('Says what is on a cartridge and what could be restored from it alone; records that it was asked for, has arrived, or was taken out')
+            ->addArgument('store', InputArgument::REQUIRED, 'the tape store')
+            ->addArgument('label', InputArgument::REQUIRED, 'the label of the cartridge')
+            ->addOption('call', null, InputOption::VALUE_NONE, 'ask for it')
+            ->addOption('arrived', null, InputOption::VALUE_NONE, 'it was put into the library')
+            ->addOption('out', null, InputOption::VALUE_NONE, 'it was taken out, to the shelf');
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $name = (string) $input->getArgument('store');
+        $label = (string) $input->getArgument('label');
+        $store = Store::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no store named \"$name\".");
+        $open = (new OpenStores)->of($store);
+        if (! $open instanceof CartridgeStore) {
+            throw new InvalidArgumentException("$name has no cartridges.");
+        }
+        try {
+            $open->cartridges()[$label] ?? throw new InvalidArgumentException("There is no cartridge \"$label\" in $name.");
+            if ($input->getOption('arrived')) {
+                Shelf::arrived($store, $label);
+            } elseif ($input->getOption('out')) {
+                $open->library->takeOut($label);
+            } elseif ($input->getOption('call')) {
+                Shelf::call(["$name/$label"], null);
+            }
+            $open->release();
+            $cartridge = $open->cartridges()[$label];
+        } catch (UnableToUseTape $unable) {
+            throw CannotPlan::because($unable->getMessage());
+        }
+        $contents = OnCartridge::of($store, $label);
+        $this->answer([
+            'store' => $name, 'cartridge' => $label, 'slot' => $cartridge->slot, 'used' => $cartridge->used, 'capacity' => $cartridge->capacity,
+            'sets' => array_map(fn (OnCartridge $set): array => ['workload' => $set->workload->name, 'set' => $set->set->name, 'position' => $set->position, 'bytes' => $set->bytes, 'parts' => $set->parts, 'restorable_alone' => $set->isPointAlone], $contents),
+        ], function () use ($cartridge, $contents): iterable {
+            yield sprintf('%s is %s; %s of %s used.', $cartridge->label, $cartridge->slot === null ? 'on the shelf' : "in slot {$cartridge->slot}", Words::size($cartridge->used), Words::size($cartridge->capacity));
+            foreach ($contents as $set) {
+                yield sprintf('  %-44s %10s at %12d  %s', $set->set->name, Words::size($set->bytes), $set->position, $set->isPointAlone ? 'restorable from this cartridge alone' : ($set->parts > 1 ? 'in part: it spans cartridges' : 'needs other media'));
+            }
+        });
+
+        return self::DONE;
+    }
+}

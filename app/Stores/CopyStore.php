@@ -1,0 +1,43 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Stores;
+
+use Kaiseki\Core\Archive\ArchiveFile;
+use Kaiseki\Core\Archive\RawBytes;
+use Kaiseki\Core\Archive\UnreadableArchive;
+
+/** Something that holds copies: a folder, an object store, a tape library. */
+interface CopyStore
+{
+    /** Why it does not answer, in words that follow its name; null if it does. */
+    public function silence(): ?string;
+
+    /** How a copy that was registered as readable is now, as far as can be told without reading it. */
+    public function look(StoredCopy $copy): CopyLook;
+
+    /**
+     * The archive of a copy, to be read from any offset.
+     *
+     * @throws UnreadableArchive
+     */
+    public function open(StoredCopy $copy): ArchiveFile;
+
+    /**
+     * The bytes of a copy from an offset on.
+     *
+     * @throws UnreadableArchive
+     */
+    public function raw(StoredCopy $copy, int $offset = 0): RawBytes;
+
+    /**
+     * Writes a file to it under a path, and compares.
+     *
+     * @throws UnableToStore
+     */
+    public function add(string $path, string $file): StoredCopy;
+
+    /** Ends what was attached for reading. */
+    public function release(): void;
+}

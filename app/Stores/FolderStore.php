@@ -1,0 +1,72 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Stores;
+
+use Kaiseki\Core\Archive\ArchiveFile;
+use Kaiseki\Core\Archive\ContentDigest;
+use Kaiseki\Core\Archive\RawBytes;
+use Kaiseki\Core\Archive\StreamBytes;
+use Kaiseki\Core\Chain\CopyState;
+
+/** A folder of this machine, or of a mounted share. */
+final class FolderStore implements CopyStore
+{
+    public function __construct(private readonly string $root)
+    {
+    }
+
+    public function silence(): ?string
+    {
+        return is_dir($this->root) ? null : "there is no folder {$this->root}";
+    }
+
+    public function look(StoredCopy $copy): CopyLook
+    {
+        $size = @filesize($this->root.'/'.$copy->path);
+
+        return match (true) {
+            $size === $copy->bytes => new CopyLook(CopyState::Ok),
+            $size !== false => self::differs($size, $copy->bytes),
+            default => new CopyLook(CopyState::Missing, ($silence = $this->silence()) === null ? "There is no file {$copy->path} in {$this->root}." : ucfirst($silence).'.'),
+        };
+    }
+
+    public static function differs(int $size, int $registered): CopyLook
+    {
+        return new CopyLook(CopyState::Damaged, sprintf('The file has %s bytes, but had %s when it was registered.', number_format($size), number_format($registered)));
+    }
+
+    public function open(StoredCopy $copy): ArchiveFile
+    {
+        return ArchiveFile::at($this->root.'/'.$copy->path);
+    }
+
+    public function raw(StoredCopy $copy, int $offset = 0): RawBytes
+    {
+        $bytes = StreamBytes::ofFile($this->root.'/'.$copy->path);
+        $bytes->seek($offset);
+
+        return $bytes;
+    }
+
+    public function add(string $path, string $file): StoredCopy
+    {
+        $to = $this->root.'/'.$path;
+        if (! is_dir(dirname($to)) && ! @mkdir(dirname($to), 0755, true)) {
+            throw UnableToStore::because('the folder '.dirname($to).' cannot be made');
+        }
+        $digest = ContentDigest::ofFile($file) ?? throw UnableToStore::because("$file cannot be read");
+        if (! @copy($file, "$to.partial") || ContentDigest::ofFile("$to.partial") !== $digest || ! rename("$to.partial", $to)) {
+            @unlink("$to.partial");
+            throw UnableToStore::because('the copy did not come out right: is its disk full?');
+        }
+
+        return new StoredCopy($path, (int) filesize($to));
+    }
+
+    public function release(): void
+    {
+    }
+}
