@@ -18,6 +18,9 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/', C\DeskController::class);
     Route::get('/estate', C\EstateController::class);
     Route::get('/stores', C\StoreController::class);
+    Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show']);
+    Route::post('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'update'])->can('handle', 'store');
+    Route::get('/workloads/{workload}', C\WorkloadController::class)->can('view', 'workload');
     Route::get('/search', C\SearchController::class);
     Route::get('/proofs', [C\ProofController::class, 'index']);
 
@@ -34,6 +37,8 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/demands', C\ChangeDemandsController::class);
         Route::post('/selection', C\ChangeSelectionController::class);
         Route::post('/destination', C\ChooseDestinationController::class);
+        Route::post('/copies', C\ChooseCopiesController::class);
+        Route::post('/bring', C\BringNearController::class);
         Route::post('/how', C\ChooseHowController::class);
         Route::post('/run', C\StartRunController::class);
     });

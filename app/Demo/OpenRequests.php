@@ -19,11 +19,10 @@ final class OpenRequests
     {
         $morning = CarbonImmutable::instance($today);
         $now = CarbonImmutable::now();
-        $thursday = $morning->previous('Thursday')->setTimezone('Europe/Oslo')->setTime(19, 30)->utc();
         $this->add('oona@sorrelsound.example', [
             'summary' => 'This week\'s crew roster is empty since this morning. "Had it on Thursday evening."',
             'reason' => 'The masters phone in for their shifts, and the office has nothing to tell them.',
-            'lost' => '/'.SorrelSoundFiles::rosterPath($today), 'wanted_at' => $thursday, 'noticed_at' => $morning->setTime(6, 55), 'due_at' => $now->addMinutes(78),
+            'lost' => '/'.SorrelSoundFiles::rosterPath($today), 'wanted' => 'Thursday evening', 'noticed_at' => $morning->setTime(6, 55), 'due_at' => $now->addMinutes(78),
         ]);
         $this->add('milo@sorrelsound.example', [
             'summary' => 'All engine-room logs of the Dunlin are gone, the whole folder.',
@@ -35,13 +34,24 @@ final class OpenRequests
             'reason' => 'An inspector compares the wording of chapter 4 with what was in force then.',
             'lost' => 'S:\\Handbooks\\Safety\\Chapter 4', 'wanted_at' => $morning->subDays(23)->setTime(10, 0), 'noticed_at' => $morning->subDays(2)->setTime(9, 40), 'due_at' => $now->addDay()->addHours(3),
         ]);
+        $this->add('oona@sorrelsound.example', [
+            'summary' => 'The insurers want the sailing manifests of the week of the collision, as they were then.',
+            'reason' => 'The copies in the office were tidied up since; what counts is what the purser wrote at the time.',
+            'lost' => 'Sailing manifests', 'wanted_at' => $morning->subDays(33)->setTime(16, 0), 'noticed_at' => $morning->subDays(3)->setTime(11, 0), 'due_at' => $now->addDays(2),
+        ]);
     }
 
     /** @param  array<string, mixed>  $about */
     private function add(string $email, array $about): void
     {
         $requester = User::query()->where('email', $email)->firstOrFail();
-        $request = RecoveryRequest::query()->create(['workload_id' => Workload::query()->where('name', 'boathouse-files')->value('id'), 'requester_id' => $requester->id] + $about);
+        $wanted = $about['wanted'] ?? null;
+        unset($about['wanted']);
+        $request = new RecoveryRequest(['workload_id' => Workload::query()->where('name', 'boathouse-files')->value('id'), 'requester_id' => $requester->id] + $about);
+        if ($wanted !== null) {
+            $request->wantAsSaid($wanted, $requester->zone);
+        }
+        $request->save();
         TrailEntry::add('The request came in.', $request, $requester);
     }
 }

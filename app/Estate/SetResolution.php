@@ -21,7 +21,7 @@ final class SetResolution
         $set->base_id = $set->tried_base_id = $base?->id;
         $set->base_unknown_because = null;
         $resolved = self::resolve($set, $level, $scan, $base, $tree);
-        $whole = $scan->whole && $set->base_unknown_because === null && $resolved->unresolved === [] && $resolved->lostFolders === [] && ($base === null || $base->cataloged === 'whole');
+        $whole = $scan->whole && $set->getAttribute('base_unknown_because') === null && $resolved->unresolved === [] && $resolved->lostFolders === [] && ($base === null || $base->cataloged === 'whole');
         $set->cataloged = $whole ? 'whole' : 'part';
         $set->remarks = self::remarks($scan, $resolved, $level);
 

@@ -81,6 +81,12 @@ final class Run extends Model
         return $this->hasMany(RunStep::class)->orderBy('position');
     }
 
+    /** @return array<int, bool> ids of the sets of a workload that were restored and found right */
+    public static function provenOf(Workload $workload): array
+    {
+        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
+    }
+
     /** Seconds from its beginning to its end; null while it is not over. */
     public function seconds(): ?float
     {

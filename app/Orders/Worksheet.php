@@ -5,12 +5,16 @@ declare(strict_types=1);
 namespace App\Orders;
 
 use App\Catalog\CatalogReader;
+use App\Catalog\FoundVersion;
 use App\Estate\CannotPlan;
+use App\Estate\CopyOutline;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
+use App\Estate\SetOutline;
 use App\Instance;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
+use App\Models\Store;
 use App\Runs\RestorePlan;
 use App\Runs\Targets;
 use App\View\Words;
@@ -19,8 +23,10 @@ use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Estimate\RestoreEstimate;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
@@ -230,6 +236,53 @@ final class Worksheet
         return $present;
     }
 
+    /** A store of ours beside the target that sets can be brought to; null if there is none. */
+    public function nearStore(): ?Store
+    {
+        return $this->points?->stores->all()->first(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only && $store->site === $this->request->workload?->site);
+    }
+
+    /** @return list<int> ids of the sets that would be read from tape or over a lane, though a store stands beside the target */
+    public function farSets(): array
+    {
+        $near = $this->nearStore();
+        $far = [];
+        foreach ($this->reading->list->readings ?? [] as $line) {
+            $set = $this->points?->set($line->set->id);
+            if ($set !== null && $near !== null && $line->copy->store !== $near->name && ! in_array($near->name, array_map(fn (CopyOutline $copy): string => $copy->store->name, $set->copies), true)) {
+                $far[] = $set->id;
+            }
+        }
+
+        return $far;
+    }
+
+    /** @return list<array{store: Store, sets: int, only: ?RestoreEstimate, without: ?RestoreEstimate, choice: string}> what naming a store costs; null where it cannot be done so */
+    public function copyChoices(): array
+    {
+        $reading = $this->reading;
+        if ($reading === null || $this->points === null) {
+            return [];
+        }
+        $rule = $this->request->copyRule();
+        $choices = [];
+        foreach ($reading->copiesByStore() as $name => $sets) {
+            $store = $this->points->stores->all()->firstOrFail('name', $name);
+            $choices[] = [
+                'store' => $store, 'sets' => $sets, 'only' => $reading->estimateWith(new CopyRule([$name], [])), 'without' => $reading->estimateWith(new CopyRule([], [$name])),
+                'choice' => in_array($name, $rule->use, true) ? 'use' : (in_array($name, $rule->avoid, true) ? 'avoid' : 'best'),
+            ];
+        }
+        foreach ($rule->avoid as $name) {
+            $store = $this->points->stores->all()->firstWhere('name', $name);
+            if ($store !== null && ! isset($reading->copiesByStore()[$name])) {
+                $choices[] = ['store' => $store, 'sets' => 0, 'only' => null, 'without' => $reading->estimate, 'choice' => 'avoid'];
+            }
+        }
+
+        return $choices;
+    }
+
     public function freeBytes(): int
     {
         $folder = $this->target ?? '/';
@@ -318,23 +371,65 @@ final class Worksheet
     }
 
     /**
+     * Where something that is not in this point was last, or first: a point that has it.
+     *
+     * @return array{path: string, set: SetOutline, isLater: bool}|null
+     */
+    public function wasLastIn(): ?array
+    {
+        $path = $this->absent[0] ?? ($this->selection === [] ? $this->askedPath() : null);
+        if ($path === null || $path === '' || $this->points === null) {
+            return null;
+        }
+        $reader = new CatalogReader;
+        if ($this->point !== null && $reader->at($this->point, $path) !== null) {
+            return null;
+        }
+        $versions = $reader->versionsOf($this->points->workload, $path);
+        if ($versions === []) {
+            // The path as such never was; a thing of that name may have been elsewhere.
+            $name = strtr(basename($path), ['*' => '', '?' => '']);
+            $versions = mb_strlen($name) < 3 ? [] : $reader->find($this->points->workload, $name, null, null, 300);
+            usort($versions, fn (FoundVersion $a, FoundVersion $b): int => $a->first <=> $b->first);
+        }
+        $wanted = Instant::of($this->request->wanted_at)->microseconds;
+        $before = array_filter($versions, fn (FoundVersion $version): bool => $version->first <= $wanted);
+        $version = $before !== [] ? end($before) : ($versions[0] ?? null);
+        if ($version === null) {
+            return null;
+        }
+        $set = null;
+        foreach ($this->points->sets as $candidate) {
+            if ($candidate->instant >= $version->first && $candidate->instant < $version->until && ($set === null || $candidate->instant <= $wanted)) {
+                $set = $candidate;
+            }
+        }
+
+        return $set === null || $set->id === $this->point?->id ? null : ['path' => $version->path, 'set' => $set, 'isLater' => $set->instant > $wanted];
+    }
+
+    /** The path that the requester named, as paths are written here; null if it is none. */
+    private function askedPath(): ?string
+    {
+        try {
+            return EntryPath::of(trim(str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $this->request->lost ?? '') ?? ''), '/'));
+        } catch (UnsafePath) {
+            return null;
+        }
+    }
+
+    /**
      * What the words of the requester may mean in this point: the path itself, or the same or a similar name elsewhere.
      *
      * @return list<string>
      */
     public function guesses(): array
     {
-        $lost = $this->request->lost;
-        if ($lost === null || $this->point === null) {
+        $path = $this->askedPath();
+        if ($this->request->lost === null || $path === null || $this->point === null) {
             return [];
         }
         $reader = new CatalogReader;
-        $typed = trim(str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $lost) ?? ''), '/');
-        try {
-            $path = EntryPath::of($typed);
-        } catch (UnsafePath) {
-            return [];
-        }
         if ($path !== '' && $reader->at($this->point, $path) !== null) {
             return [$path];
         }

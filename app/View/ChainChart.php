@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Estate\CopyOutline;
 use App\Estate\Points;
 use App\Estate\SetOutline;
 use Carbon\CarbonImmutable;
@@ -183,7 +184,7 @@ final class ChainChart
         $labels = [];
         for ($n = 0; $n < 60 && $at->lt($this->to); $n++) {
             $x = $this->x($at->utc());
-            if ($x >= self::MARGIN - 8 && $x <= self::WIDTH - self::MARGIN + 8) {
+            if ($x >= self::MARGIN + 4 && $x <= self::WIDTH - self::MARGIN - 4) {
                 $labels[] = ['x' => $x, 'text' => $at->format($format).($unit === 'day' && ($labels === [] || $at->day <= $step) ? $at->format(' M') : '')];
             }
             $at = match ($unit) {
@@ -237,6 +238,12 @@ final class ChainChart
         }
 
         return $this->points->graph->restsOnAssumed($set->name) ? 'base assumed' : '';
+    }
+
+    /** Where a copy lies: the store, the cartridges, and whether they must be fetched. */
+    public function copyWords(CopyOutline $copy): string
+    {
+        return $copy->store->name.($copy->stored->segments === [] ? '' : ' '.implode('+', $copy->stored->media())).($copy->state === CopyState::Offline ? ' (shelf)' : '');
     }
 
     public static function stateWords(CopyState $state): string

@@ -17,6 +17,8 @@ use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Chain\BackupSet;
+use Kaiseki\Core\Chain\Chain;
 
 /** What the page of one request shows: the worksheet, and the picker in hand. */
 final class WorksheetView
@@ -73,11 +75,10 @@ final class WorksheetView
         if ($this->chart !== null || $this->sheet->points === null) {
             return $this->chart;
         }
-        $proven = Run::query()->where('workload_id', $this->request->workload_id)->where('state', 'done')->where('outcome->right', true)->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
         $points = $this->sheet->points;
         $point = $this->sheet->point === null ? null : $points->sets[$this->sheet->point->id] ?? null;
 
-        return $this->chart = new ChainChart($points, $point, $this->request->wanted_at, $this->window, $this->zone, $proven);
+        return $this->chart = new ChainChart($points, $point, $this->request->wanted_at, $this->window, $this->zone, Run::provenOf($points->workload));
     }
 
     /** @return list<array{post: ChartPost, why: string}> newest first */
@@ -157,6 +158,31 @@ final class WorksheetView
         $workload = $this->request->workload;
 
         return $workload === null || count($this->sheet->selection) !== 1 || $this->sheet->selection[0] === '' ? [] : (new CatalogReader)->versionsOf($workload, $this->sheet->selection[0]);
+    }
+
+    /** @return list<string> names of the sets of the point's chain */
+    public function chainSets(): array
+    {
+        $chain = $this->sheet->point === null ? null : $this->sheet->points?->graph->chainOf($this->sheet->point->name);
+
+        return $chain instanceof Chain ? array_map(fn (BackupSet $set): string => $set->id, $chain->sets) : [];
+    }
+
+    /** Of what the estimate is made, where that is not plain: the shelf, set-up, files. */
+    public function estimateParts(): string
+    {
+        $estimate = $this->sheet->reading?->estimate;
+        if ($estimate === null) {
+            return '';
+        }
+        $parts = [];
+        foreach (['a way to the shelf' => $estimate->fetching->likely, 'loading' => $estimate->setupSeconds, 'reading' => $estimate->reading->likely, 'files' => $estimate->files->likely] as $what => $seconds) {
+            if ($seconds >= 1 && $seconds >= $estimate->whole->likely / 20) {
+                $parts[] = "$what ".Words::duration($seconds);
+            }
+        }
+
+        return count($parts) < 2 ? '' : implode(', ', $parts);
     }
 
     /** @return Collection<int, Workload> those it may be about */

@@ -66,6 +66,9 @@ final readonly class WantedWords
             return $this->spanOf($first, 20, $first->modify('+1 day'), 6, $words);
         }
         [$from, $to] = $part === null ? [0, 24] : self::PARTS[$part];
+        if ($first == $this->today && ! str_contains($text, 'today') && $this->at($first, $from)->isAfter($this->now)) {
+            [$first, $last] = [$first->modify('-7 days'), $last->modify('-7 days')]; // "Thursday evening", said on a Thursday morning
+        }
 
         return $this->spanOf($first, $from, $last, $to, $words);
     }

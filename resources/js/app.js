@@ -1,4 +1,5 @@
 // Keys, the clock, and nothing that the pages need in order to work.
+import './chart.js';
 
 const typing = (element) => element.closest('input, textarea, select, [contenteditable]') !== null;
 const rows = () => [...document.querySelectorAll('[data-row]')].filter((row) => row.offsetParent !== null);

@@ -5,7 +5,6 @@ declare(strict_types=1);
 use App\View\Words;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\Level;
-use Kaiseki\Core\Estimate\DurationRange;
 use Kaiseki\Core\Instant;
 
 it('says sizes in IEC units', function (int $bytes, string $words): void {
@@ -40,11 +39,3 @@ it('knows the levels of the trade', function (string|int $given, string $name, b
     $level = Level::of($given);
     expect([$level->name, $level->isFull(), $level->dumpLevel()])->toBe([$name, $full, $dump]);
 })->with([['full', 'full', true, 0], ['FULL', 'full', true, 0], [0, '0', true, 0], ['5', '5', false, 5], ['differential', 'diff', false, null], ['inc', 'incr', false, null], ['log', 'log', false, null]]);
-
-// Common practice: several thousand small files come back in about a minute or less; 90 GB at 60 to 65 MB/s in 23 to 25 minutes.
-it('guesses durations that practice knows', function (): void {
-    expect(DurationRange::ofRestore(2.0, 5000, 50_000_000)->most)->toBeLessThan(60.0);
-    $read = 90e9 / 62e6;
-    $guess = DurationRange::ofRestore($read, 100, 90_000_000_000);
-    expect($guess->least)->toBeLessThan(23 * 60.0)->and($guess->most)->toBeGreaterThan(25 * 60.0);
-});

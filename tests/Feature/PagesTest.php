@@ -213,7 +213,7 @@ it('shows what there is and what is wrong with it', function (): void {
     $this->actingAs($this->operator)->get('/estate')->assertOk()->assertSee('crew')->assertSee('never');
     $this->get('/stores')->assertOk()->assertSee('read-only for us')->assertSee('None that is known');
     unlink($this->archives->file($this->full));
-    $this->get('/stores')->assertSee('The file is not there.');
+    $this->get('/stores')->assertSee('There is no file');
     $this->get('/estate')->assertSee('not whole');
     $this->get('/proofs')->assertSee('Nothing was run yet');
     $this->get('/health')->assertOk()->assertSee('ok')->assertHeader('Content-Security-Policy');

@@ -22,6 +22,9 @@ final class MakeDemo extends Command
 {
     private const DAYS = 42;
 
+    /** The sets of the first so many days are on tape, and no longer on the disk at Boathouse. */
+    private const MOVED_OUT = 13;
+
     protected $signature = 'kaiseki:demo';
 
     protected $description = 'Makes the demo: six weeks of Sorrel Sound Ferries';
@@ -54,9 +57,16 @@ final class MakeDemo extends Command
             if ($level !== 'incr' || $number > self::DAYS - 6) {
                 $this->kaiseki('copy', 'boathouse-files', $sets[$number], '--to=pier-nine');
             }
+            if ($level === 'full' || $number <= self::MOVED_OUT) {
+                $this->kaiseki('copy', 'boathouse-files', $sets[$number], '--to=hill-vault');
+            }
+            if ($level === 'full') {
+                $this->kaiseki('copy', 'boathouse-files', $sets[$number], '--to=pier-nine-objects');
+            }
             $this->output->write("\r  day $number of ".self::DAYS);
         }
         $this->newLine();
+        $this->ticketHut($first);
         $this->damage($sets);
         $this->emptyTheRoster($host, $today);
         (new OpenRequests)->make($today);
@@ -79,6 +89,35 @@ final class MakeDemo extends Command
     {
         $this->kaiseki('store-add', 'boathouse', Instance::folder('stores/boathouse'), '--site=boathouse', '--read-mb-s=120');
         $this->kaiseki('store-add', 'pier-nine', Instance::folder('stores/pier-nine'), '--site=pier-nine', '--read-mb-s=120', '--lane-mb-s=1.5');
+        $this->kaiseki('store-add', 'pier-nine-objects', Instance::folder('stores/pier-nine-objects'), '--kind=object', '--site=pier-nine', '--read-mb-s=60');
+        $this->kaiseki(
+            'store-add', 'hill-vault', Instance::folder('stores/hill-vault'), '--kind=tape', '--site=hill-vault', '--read-mb-s=80', '--setup-s=6', '--wind-mb-s=400', '--lane-mb-s=40',
+            '--cartridges=HV0001,HV0002,HV0003,HV0004,HV0005,HV0006', '--slots=4', '--capacity-mb=11',
+        );
+    }
+
+    /** The old till computer: protected, rebuilt half-way, then scrapped. What its sets hold stays. */
+    private function ticketHut(DateTimeImmutable $first): void
+    {
+        $host = new FileHost(Instance::folder('hosts/ticket-hut'));
+        for ($number = 0; $number < 18; $number++) {
+            $night = $first->modify('+'.($number + 8).' days')->modify('22:40');
+            $host->setClock(Instant::of($night));
+            if ($number === 10) {
+                (new Process(['rm', '-rf', "{$host->root()}/till"]))->mustRun();
+            }
+            foreach (['closing', 'vouchers'] as $sheet) {
+                if (! is_dir("{$host->root()}/till/$sheet")) {
+                    mkdir("{$host->root()}/till/$sheet", 0755, true);
+                }
+                $file = sprintf('%s/till/%s/%s.csv', $host->root(), $sheet, $night->format('Y-m-d'));
+                file_put_contents($file, "ferry;fare;count\n".implode("\n", array_map(fn (int $i): string => sprintf('%s;%d;%d', ['Dunlin', 'Knot', 'Turnstone'][$i % 3], 40 + $i, ($number * 7 + $i * 3) % 50), range(1, 40)))."\n");
+                touch($file, $night->getTimestamp() - 600);
+            }
+            $this->kaiseki('protect', 'ticket-hut', ...($number === 0 ? ["--source={$host->root()}"] : []), ...($number === 10 ? ['--new-history'] : []), ...['--level='.($number % 6 === 0 ? 'full' : 'incr')]);
+        }
+        Workload::query()->where('name', 'ticket-hut')->update(['group' => 'crew office', 'zone' => 'Europe/Oslo', 'site' => 'boathouse']);
+        (new Process(['rm', '-rf', $host->root()]))->mustRun();
     }
 
     private function misfortunes(SorrelSoundFiles $files, FileHost $host, int $number, DateTimeImmutable $day): void
@@ -103,6 +142,13 @@ final class MakeDemo extends Command
         $file = fopen("$folder/{$sets[$night]}.tar.gz", 'r+b') ?: throw new RuntimeException('The set to be damaged is not there.');
         ftruncate($file, intdiv((int) fstat($file)['size'], 2));
         fclose($file);
+        // The sets of the first days were cleared from the disk to make room; their cartridge went to the shelf.
+        foreach ($sets as $number => $set) {
+            if ($number <= self::MOVED_OUT) {
+                unlink("$folder/$set.tar.gz");
+            }
+        }
+        $this->kaiseki('cartridge', 'hill-vault', 'HV0001', '--out');
         // And a full never arrived at Pier Nine, whatever the list says.
         foreach (array_reverse($sets) as $set) {
             if (str_contains($set, '.full.') && is_file($gone = Instance::path("stores/pier-nine/boathouse-files/$set.tar.gz"))) {

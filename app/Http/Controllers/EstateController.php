@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Estate\Points;
+use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
@@ -26,6 +27,7 @@ final class EstateController
 
             return [
                 'workload' => $workload, 'points' => $points, 'newest' => $latest,
+                'open' => RecoveryRequest::query()->where('workload_id', $workload->id)->where('state', '<>', 'closed')->count(),
                 'partial' => count($points->lost->counts()),
                 'proven' => Run::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->max('ended_at'),
             ];

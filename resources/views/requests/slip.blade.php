@@ -4,15 +4,20 @@
 <dl class="facts">
 <dt>Comes back</dt><dd>@if ($reading === null)nothing yet @else{{ \App\View\Words::count($reading->files, 'file') }}, <x-size :bytes="$reading->bytes" />@if ($reading->missing > 0), <span class="attention">but {{ number_format($reading->missing) }} of them nowhere readable</span>@endif @endif</dd>
 <dt>Is lost</dt><dd>@php($loss = $sheet->lossSeconds())@if ($loss === null)not known @elseif ($loss >= 0){{ \App\View\Words::duration($loss) }} before the wanted moment @else<span class="attention">nothing before it: the point is {{ \App\View\Words::duration(-$loss) }} later than wanted</span>@endif</dd>
-<dt>Takes</dt><dd>@if ($reading === null)not known @else about {{ \App\View\Words::duration($reading->estimate->whole->likely) }} ({{ \App\View\Words::duration($reading->estimate->whole->least) }} to {{ \App\View\Words::duration($reading->estimate->whole->most) }})@endif</dd>
+<dt>Takes</dt><dd>@if ($reading === null)not known @else about {{ \App\View\Words::duration($reading->estimate->whole->likely) }} ({{ \App\View\Words::duration($reading->estimate->whole->least) }} to {{ \App\View\Words::duration($reading->estimate->whole->most) }})@php($parts = $view->estimateParts())@if ($parts !== '')<span class="d-block muted">{{ $parts }}</span>@endif @endif</dd>
 <dt>Touches</dt><dd>@php($present = $sheet->present())@if ($present === [])nothing that is there now @else<span class="attention">{{ count($present) >= 200 ? 'over 200' : count($present) }} {{ count($present) === 1 ? 'thing' : 'things' }} that {{ count($present) === 1 ? 'stands' : 'stand' }} there: {{ ['beside' => 'left, the restored beside them', 'rename-present' => 'renamed', 'missing-only' => 'left as they are', 'replace' => 'set aside first'][$request->conflict] }}</span>@endif</dd>
 </dl></section>
 <section><h2>Reading list</h2>
 @if ($reading === null)<p class="muted">Pick something, and the sets to read stand here.</p>
 @elseif ($reading->list->readings === [])<p class="muted">No archive needs to be read.</p>
 @else
-<ol>@foreach (array_slice($reading->list->readings, 0, 8) as $line)<li>{{ \App\View\Words::moment($line->set->capturedAt->in(), $view->zone, false) }} {{ $line->set->level->words() }}, <span class="muted">from {{ $line->copy->store }}, <x-size :bytes="$line->bytes" /></span></li>@endforeach</ol>
-@if (count($reading->list->readings) > 8)<p class="muted">and {{ count($reading->list->readings) - 8 }} more.</p>@endif
+<ol>@foreach (array_slice($reading->list->readings, 0, 6) as $line)<li>{{ \App\View\Words::moment($line->set->capturedAt->in(), $view->zone, false) }} {{ $line->set->level->words() }}, <span class="muted">from {{ $line->copy->store }}@if ($line->copy->media !== []) {{ implode(' and ', $line->copy->media) }}@endif, <x-size :bytes="$line->bytes" /></span></li>@endforeach</ol>
+@if (count($reading->list->readings) > 6)<p class="muted">and {{ count($reading->list->readings) - 6 }} more.</p>@endif
+@if ($reading->estimate->toFetch !== [])<p class="attention">To fetch from the shelf: {{ implode(', ', array_map(fn (string $name): string => substr((string) strrchr($name, '/'), 1), $reading->estimate->toFetch)) }}. The run asks for {{ count($reading->estimate->toFetch) === 1 ? 'it' : 'them' }} and waits.</p>@endif
+@if (! $reading->list->exact)<p class="muted">A good plan; with so many media not proven the cheapest.</p>@endif
+@php($idle = count($view->chainSets()) - count($reading->list->readings))
+@if ($idle > 0)<p class="muted">{{ $idle === 1 ? 'The other set of this chain holds' : "The other $idle sets of this chain hold" }} nothing of it.</p>@endif
+<p><a href="{{ $view->url('how') }}#copies">Other copies, and what they cost</a>@if (! $request->copyRule()->isNone()) <span class="attention">(settled by hand)</span>@endif</p>
 @endif
 </section>
 <section><h2>Checked before the run</h2>

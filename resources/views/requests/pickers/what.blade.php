@@ -8,6 +8,10 @@
 <p class="mb-1">@if ($guesses === [])Asked for: <span class="mono">{{ $request->lost }}</span>. Nothing of that or a similar name is in this point; look around, or search <kbd>/</kbd>.@elseif (count($guesses) === 1)Asked for, and there:@else Asked for: <span class="mono">{{ $request->lost }}</span>. Not there under that path; these are the nearest:@endif</p>
 <ul class="picked">@foreach ($guesses as $guess)<li><form method="post" action="/requests/{{ $request->id }}/selection">@csrf<input type="hidden" name="path" value="{{ rawurlencode($guess) }}"><button class="btn btn-sm btn-outline-primary" name="do" value="turn"><x-path :of="$guess" /></button></form></li>@endforeach</ul>
 @endif
+@php($was = $sheet->wasLastIn())
+@if ($was !== null)
+<form method="post" action="/requests/{{ $request->id }}/point" class="mb-2">@csrf<x-path :of="$was['path']" /> is not in this point; it was {{ $was['isLater'] ? 'first' : 'last' }} there on <x-moment :at="$was['set']->capturedAt()" :zone="$view->zone" />. <button id="take-point" class="btn btn-sm btn-outline-primary" name="set" value="{{ $was['set']->id }}">Take that point</button></form>
+@endif
 @if ($sheet->selection !== [])
 <ul class="picked" aria-label="Picked">@foreach (array_slice($sheet->selection, 0, 12) as $path)<li class="@if (in_array($path, $sheet->absent, true)) attention @endif"><x-path :of="$path" />@if (in_array($path, $sheet->absent, true)) (not in this point)@endif<form method="post" action="/requests/{{ $request->id }}/selection">@csrf<input type="hidden" name="path" value="{{ rawurlencode($path) }}"><input type="hidden" name="folder" value="{{ rawurlencode($view->folder) }}"><button name="do" value="turn" aria-label="Take /{{ \Kaiseki\Core\Catalog\Shown::name($path) }} out of the selection">take out</button></form></li>@endforeach
 @if (count($sheet->selection) > 12)<li class="muted">and {{ count($sheet->selection) - 12 }} more</li>@endif

@@ -8,10 +8,9 @@
 @else
 @php($base = $view->url('when'))
 @php($found = $sheet->found)
-<h2>When <kbd>w</kbd></h2>
+<div class="headed"><h2>When <kbd>w</kbd></h2><form method="post" action="/requests/{{ $request->id }}/moment" class="moment">@csrf<label class="muted" for="wanted_at">wanted</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="24" maxlength="100" title="2026-11-12 19:30, or words: Thursday evening, yesterday 14:30, 3 days ago" value="{{ old('wanted_at', $request->wanted_at->setTimezone($view->zone)->format('Y-m-d H:i P')) }}" required autocomplete="off"><button class="btn btn-sm btn-outline-primary">Set</button></form></div>
 <p class="hint">{{ $sheet->reason($view->zone) }}</p>
 <div class="toggles">
-<form method="post" action="/requests/{{ $request->id }}/moment" class="moment">@csrf<label class="muted" for="wanted_at">wanted</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="19" maxlength="100" title="2026-11-12 19:30, or words: Thursday evening, yesterday 14:30, 3 days ago" value="{{ old('wanted_at', $request->wanted_at->setTimezone($view->zone)->format('Y-m-d H:i P')) }}" required autocomplete="off"><button class="btn btn-sm btn-outline-primary">Set</button></form>
 <form method="post" action="/requests/{{ $request->id }}/demands">@csrf
 @foreach (['consistent' => ['consistent', $sheet->demands->consistent], 'clear' => ['not in doubt', $sheet->demands->clear], 'checked' => ['read back', $sheet->demands->checked], 'site' => ['at '.ucfirst($request->workload->site), $sheet->demands->site !== null]] as $name => [$words, $on])
 <button id="demand-{{ $name }}" class="toggle" name="demand" value="{{ $name }}" aria-pressed="{{ $on ? 'true' : 'false' }}">{{ $words }}</button>

@@ -1,0 +1,31 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use App\Models\Store;
+use Kaiseki\Core\Estimate\MeasuredRate;
+
+/** One store as its page shows it. */
+final readonly class StoreLine
+{
+    public function __construct(
+        public Store $store,
+        /** Why it does not answer; null if it does. */
+        public ?string $silence,
+        public int $copies,
+        public int $bytes,
+        public int $workloads,
+        public ?MeasuredRate $measured,
+        /** @var list<float> the newest last, 10^6 bytes a second */
+        public array $past,
+    ) {
+    }
+
+    /** The rates of the past as a line, in a box of 90 by 18. */
+    public function pastAsPath(): string
+    {
+        return RateLine::path($this->past);
+    }
+}

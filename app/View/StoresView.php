@@ -1,0 +1,125 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use App\Estate\CopyOutline;
+use App\Estate\Points;
+use App\Estate\RatesNow;
+use App\Estate\SetOutline;
+use App\Models\CartridgeCall;
+use App\Models\Lane;
+use App\Models\Store;
+use App\Models\User;
+use App\Models\Workload;
+use App\Stores\CartridgeStore;
+use App\Stores\OpenStores;
+use Illuminate\Support\Collection;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Estimate\MeasuredRate;
+use Kaiseki\Core\Tape\Cartridge;
+use Kaiseki\Core\Tape\UnableToUseTape;
+use stdClass;
+
+/** What the page of stores shows: what holds copies, what lies where, how fast it comes, and what is wrong. */
+final class StoresView
+{
+    private readonly RatesNow $rates;
+
+    private readonly OpenStores $open;
+
+    /** @var array<string, list<float>> what and subject => rates, the newest last */
+    private array $past = [];
+
+    public function __construct(private readonly User $user)
+    {
+        $this->rates = RatesNow::read();
+        $this->open = new OpenStores;
+        foreach (DB::table('rate_measurements')->orderByDesc('id')->limit(2000)->get(['what', 'subject', 'rate']) as $row) {
+            $key = "{$row->what} {$row->subject}";
+            if (count($this->past[$key] ?? []) < RatesNow::LAST) {
+                $this->past[$key] = [(float) $row->rate, ...$this->past[$key] ?? []];
+            }
+        }
+    }
+
+    /** @return Collection<int, StoreLine> */
+    public function stores(): Collection
+    {
+        $counts = DB::table('copies')->join('sets', 'sets.id', '=', 'copies.set_id')->selectRaw('store_id, COUNT(*) AS copies, SUM(copies.bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')->groupBy('store_id')->get()->keyBy('store_id');
+
+        return $this->open->all()->map(function (Store $store) use ($counts): StoreLine {
+            $count = $counts[$store->id] ?? new stdClass;
+
+            return new StoreLine($store, $this->open->of($store)->silence(), (int) ($count->copies ?? 0), (int) ($count->bytes ?? 0), (int) ($count->workloads ?? 0), $this->rates->of('store', $store->name), $this->past["store {$store->name}"] ?? []);
+        });
+    }
+
+    /** @return Collection<int, Lane> */
+    public function lanes(): Collection
+    {
+        return Lane::query()->orderBy('from_site')->orderBy('to_site')->get();
+    }
+
+    public function measuredLane(Lane $lane): ?MeasuredRate
+    {
+        return $this->rates->of('lane', "{$lane->from_site}>{$lane->to_site}");
+    }
+
+    public function sharing(Lane $lane): int
+    {
+        return $this->rates->sharing($lane->from_site, $lane->to_site);
+    }
+
+    /** @return list<float> */
+    public function pastOfLane(Lane $lane): array
+    {
+        return $this->past["lane {$lane->from_site}>{$lane->to_site}"] ?? [];
+    }
+
+    /** @return list<array{store: Store, cartridge: Cartridge, sets: int, call: ?CartridgeCall}> */
+    public function cartridges(): array
+    {
+        $calls = CartridgeCall::query()->whereNull('arrived_at')->orderBy('asked_at')->get();
+        $rows = [];
+        foreach ($this->open->all() as $store) {
+            $open = $this->open->of($store);
+            if (! $open instanceof CartridgeStore) {
+                continue;
+            }
+            $sets = [];
+            foreach (DB::table('copies')->where('store_id', $store->id)->whereNotNull('segments')->pluck('segments') as $segments) {
+                foreach (array_unique(array_column((array) json_decode($segments, true), 'label')) as $label) {
+                    $sets[$label] = ($sets[$label] ?? 0) + 1;
+                }
+            }
+            try {
+                foreach ($open->cartridges() as $cartridge) {
+                    $rows[] = ['store' => $store, 'cartridge' => $cartridge, 'sets' => $sets[$cartridge->label] ?? 0, 'call' => $calls->first(fn (CartridgeCall $call): bool => $call->store_id === $store->id && $call->label === $cartridge->label)];
+                }
+            } catch (UnableToUseTape) {
+                continue; // said with the store
+            }
+        }
+
+        return $rows;
+    }
+
+    /** @return list<array{set: SetOutline, copy: CopyOutline, workload: Workload}> copies that cannot be relied on, the newest first; a silent store's are told with the store */
+    public function trouble(int $limit = 200): array
+    {
+        $rows = [];
+        foreach (Workload::seenBy($this->user)->orderBy('name')->get() as $workload) {
+            foreach (array_reverse((new Points($workload, $this->open))->sets) as $set) {
+                foreach ($set->copies as $copy) {
+                    if (! $copy->state->isReadable() && $this->open->of($copy->store)->silence() === null && count($rows) < $limit) {
+                        $rows[] = ['set' => $set, 'copy' => $copy, 'workload' => $workload];
+                    }
+                }
+            }
+        }
+
+        return $rows;
+    }
+}

@@ -1,0 +1,94 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use App\Estate\Points;
+use App\Estate\SetOutline;
+use App\Models\History;
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\User;
+use App\Models\Workload;
+use Carbon\CarbonImmutable;
+use Illuminate\Http\Request;
+use Illuminate\Support\Collection;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Instant;
+
+/** What the page of one workload shows. */
+final class WorkloadView
+{
+    public readonly Points $points;
+
+    public readonly ChainChart $chart;
+
+    public readonly string $zone;
+
+    /** The newest point that is usable by the ordinary demands. */
+    public readonly ?SetOutline $newest;
+
+    public function __construct(public readonly Workload $workload, private readonly User $user, Request $http)
+    {
+        $this->zone = $user->zone;
+        $this->points = new Points($workload);
+        $found = $this->points->find(Instant::of(now()), new Demands)->set;
+        $this->newest = $found === null ? null : $this->points->set($found->id);
+        $this->chart = new ChainChart($this->points, $this->newest, CarbonImmutable::now(), ChartWindow::of($http, 42), $this->zone, Run::provenOf($workload));
+    }
+
+    public function url(): string
+    {
+        return "/workloads/{$this->workload->id}?show=chart";
+    }
+
+    public function sourceIsGone(): bool
+    {
+        return $this->workload->source !== null && ! is_dir($this->workload->source);
+    }
+
+    /** @return list<array{store: string, site: string, copies: int, readable: int, bytes: int}> what lies where */
+    public function stores(): array
+    {
+        $stores = [];
+        foreach ($this->points->sets as $set) {
+            foreach ($set->copies as $copy) {
+                $name = $copy->store->name;
+                $stores[$name] ??= ['store' => $name, 'site' => $copy->store->site, 'copies' => 0, 'readable' => 0, 'bytes' => 0];
+                $stores[$name]['copies']++;
+                $stores[$name]['readable'] += $copy->state->isReadable() ? 1 : 0;
+                $stores[$name]['bytes'] += $copy->stored->bytes;
+            }
+        }
+        ksort($stores);
+
+        return array_values($stores);
+    }
+
+    /** @return list<array{name: string, sets: int, first: SetOutline, last: SetOutline}> */
+    public function histories(): array
+    {
+        $histories = [];
+        $names = History::query()->where('workload_id', $this->workload->id)->pluck('name', 'id');
+        foreach ($this->points->sets as $set) {
+            $histories[$set->history] ??= ['name' => $names[$set->history] ?? '', 'sets' => 0, 'first' => $set, 'last' => $set];
+            $histories[$set->history]['sets']++;
+            $histories[$set->history]['last'] = $set;
+        }
+
+        return array_values($histories);
+    }
+
+    /** @return Collection<int, RecoveryRequest> */
+    public function requests(): Collection
+    {
+        return RecoveryRequest::seenBy($this->user)->with('requester')->where('workload_id', $this->workload->id)->where('state', '<>', 'closed')->orderBy('due_at')->get();
+    }
+
+    /** @return Collection<int, Run> */
+    public function runs(): Collection
+    {
+        return Run::query()->with('set', 'user')->where('workload_id', $this->workload->id)->latest('id')->limit(20)->get();
+    }
+}
