@@ -195,7 +195,7 @@ final class ContentPlaces implements ContentSource
     {
         if (! array_key_exists($key, $this->archives)) {
             try {
-                $this->archives[$key] = $this->points->stores->of($copy->store)->open($copy->stored);
+                $this->archives[$key] = $this->points->stores->of($copy->store)->open($copy->stored());
             } catch (UnreadableArchive) {
                 $this->archives[$key] = null;
             }

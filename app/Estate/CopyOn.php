@@ -69,7 +69,7 @@ final class CopyOn
         $because = 'it has no copy';
         foreach ($set->copies->sortBy(fn (Copy $copy): int => $copy->store->kind === 'folder' ? 0 : 1) as $copy) {
             $stored = StoredCopy::of($copy);
-            $look = $stores->of($copy->store)->look($stored);
+            $look = $stores->of($copy->store)->look($stored->path, $stored->bytes, $stored->segments);
             if (! in_array($copy->state, ['ok', 'checked'], true) || $look->state !== CopyState::Ok) {
                 $because = $look->because ?? "the copy on {$copy->store->name} is {$copy->state}";
 

@@ -38,7 +38,7 @@ final readonly class OnCartridge
     public static function of(Store $store, string $label, ?array $workloads = null): array
     {
         $ids = array_map(fn (object $row): int => (int) $row->workload_id, DB::select(
-            'SELECT DISTINCT s.workload_id FROM copies c JOIN sets s ON s.id = c.set_id WHERE c.store_id = ? AND JSON_CONTAINS(JSON_EXTRACT(c.segments, \'$[*].label\'), JSON_QUOTE(?))', [$store->id, $label],
+            'SELECT DISTINCT workload_id FROM copies WHERE store_id = ? AND JSON_CONTAINS(JSON_EXTRACT(segments, \'$[*].label\'), JSON_QUOTE(?))', [$store->id, $label],
         ));
         $found = [];
         $stores = new OpenStores;
@@ -47,9 +47,9 @@ final readonly class OnCartridge
             $alone = new ReadableChains(new ChainGraph(array_map(fn (SetOutline $set): ChainSet => self::onlyHere($set, $store, $label), $points->sets)));
             foreach ($points->sets as $set) {
                 foreach ($set->copies as $copy) {
-                    foreach ($copy->store->id === $store->id ? $copy->stored->segments : [] as $segment) {
+                    foreach ($copy->store->id === $store->id ? $copy->segments : [] as $segment) {
                         if ($segment->label === $label) {
-                            $found[] = new self($workload, $set, $segment->position, $segment->bytes, count($copy->stored->segments), $alone->because(self::onlyHere($set, $store, $label)) === null);
+                            $found[] = new self($workload, $set, $segment->position, $segment->bytes, count($copy->segments), $alone->because(self::onlyHere($set, $store, $label)) === null);
                         }
                     }
                 }
@@ -65,7 +65,7 @@ final readonly class OnCartridge
     {
         $copies = [];
         foreach ($set->copies as $copy) {
-            if ($copy->store->id === $store->id && $copy->stored->media() === [$label] && $copy->state->isReadable()) {
+            if ($copy->store->id === $store->id && $copy->media() === [$label] && $copy->state->isReadable()) {
                 $copies[] = new SetCopy($store->name, CopyState::Ok, [$label]);
             }
         }

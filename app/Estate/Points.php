@@ -7,7 +7,6 @@ namespace App\Estate;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Stores\OpenStores;
-use App\Stores\StoredCopy;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\ChainGraph;
@@ -20,6 +19,7 @@ use Kaiseki\Core\Chain\Route;
 use Kaiseki\Core\Chain\SetCopy;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Tape\TapeSegment;
+use PDO;
 
 /** The points of one workload as they are now: its sets, the state of their copies, and what each can give back. */
 final class Points
@@ -41,6 +41,12 @@ final class Points
 
     private ?RatesNow $rates = null;
 
+    /** @var array<string, CopyState> */
+    private array $states = [];
+
+    /** @var array<int, array<string, SetCopy>> store id => state => copy: those on disks are all alike */
+    private array $plainCopies = [];
+
     /** @var array<string, Level> */
     private array $levels = [];
 
@@ -48,12 +54,18 @@ final class Points
     {
         clearstatcache(true); // a worker lives long, and PHP remembers what files were
         $this->stores = $stores ?? new OpenStores;
-        $this->sets = $this->outlines($this->copies());
-        foreach ($this->sets as $set) {
-            $this->byName[$set->name] = $set;
+        // Tens of thousands of small objects, none of which is garbage: looking for some would take a third of the time.
+        gc_disable();
+        try {
+            $this->sets = $this->outlines($this->copies());
+            foreach ($this->sets as $set) {
+                $this->byName[$set->name] = $set;
+            }
+            $this->graph = new ChainGraph(array_map(fn (SetOutline $set): ChainSet => $set->set, $this->sets));
+            $this->lost = new LostContent($this);
+        } finally {
+            gc_enable();
         }
-        $this->graph = new ChainGraph(array_map(fn (SetOutline $set): ChainSet => $set->set, $this->sets));
-        $this->lost = new LostContent($this);
     }
 
     public function set(string $name): ?SetOutline
@@ -167,29 +179,47 @@ final class Points
     private function copies(): array
     {
         $copies = [];
-        $stores = $this->stores->all();
-        $open = [];
-        foreach (DB::select('SELECT c.id, c.set_id, c.store_id, c.path, c.bytes, c.state, c.state_because, c.segments, c.gzipped, s.level FROM copies c JOIN sets s ON s.id = c.set_id WHERE s.workload_id = ? ORDER BY c.id', [$this->workload->id]) as $row) {
-            $store = $stores[$row->store_id];
-            $segments = $row->segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($row->segments, true));
-            $stored = new StoredCopy($row->path, (int) $row->bytes, $segments, $row->gzipped === null ? null : (bool) $row->gzipped);
-            $state = CopyState::from($row->state);
-            $because = $row->state_because;
+        $snapshots = array_flip(array_column($this->rows("SELECT id FROM sets WHERE workload_id = ? AND level = 'snapshot'"), 0));
+        $stores = $this->stores->all()->all();
+        $open = array_map($this->stores->of(...), $stores);
+        $special = [];
+        foreach ($this->rows('SELECT id, state_because, segments, gzipped FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR segments IS NOT NULL)') as [$id, $because, $segments, $gzipped]) {
+            $special[$id] = [$because, $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)), $gzipped === null ? null : (bool) $gzipped];
+        }
+        foreach ($this->rows('SELECT set_id, id, store_id, path, bytes, state FROM copies WHERE workload_id = ?') as [$set, $id, $store, $path, $bytes, $recorded]) {
+            $state = $this->states[$recorded] ??= CopyState::from($recorded);
+            [$because, $segments, $gzipped] = $special[$id] ?? [null, [], null];
+            $media = $segments === [] ? [] : array_map(fn (TapeSegment $segment): string => $segment->label, $segments);
             $offline = [];
-            if ($state->isReadable() && $row->level === 'snapshot' && $this->sourceIsGone()) {
+            if ($state === CopyState::Offline) {
+                $offline = $media;
+            } elseif ($state->isReadable() && isset($snapshots[$set]) && $this->sourceIsGone()) {
                 [$state, $because] = [CopyState::Missing, 'It was kept only at the source, which is gone.'];
-            } elseif ($state === CopyState::Offline) {
-                $offline = $stored->media();
             } elseif ($state->isReadable()) {
-                $look = ($open[$row->store_id] ??= $this->stores->of($store))->look($stored);
+                $look = $open[$store]->look($path, $bytes, $segments);
                 if ($look->state !== CopyState::Ok) {
                     [$state, $because, $offline] = [$look->state, $look->because, $look->offline];
                 }
             }
-            $copies[(int) $row->set_id][] = new CopyOutline((int) $row->id, $store, $stored, $state, $because, $offline);
+            $copy = $media !== [] ? new SetCopy($stores[$store]->name, $state, $media, $segments[0]->position, $offline)
+                : $this->plainCopies[$store][$state->value] ??= new SetCopy($stores[$store]->name, $state);
+            $copies[$set][] = new CopyOutline($id, $stores[$store], $path, $bytes, $segments, $state, $because, $offline, $copy, $gzipped);
         }
 
         return $copies;
+    }
+
+    /**
+     * Many thousands of rows, as bare lists.
+     *
+     * @return list<list<mixed>>
+     */
+    private function rows(string $sql): array
+    {
+        $statement = DB::connection()->getPdo()->prepare($sql); // numbers come as numbers: statements are not emulated
+        $statement->execute([$this->workload->id]);
+
+        return $statement->fetchAll(PDO::FETCH_NUM);
     }
 
     private function sourceIsGone(): bool
@@ -206,26 +236,42 @@ final class Points
         // Files from plain archives are of unknown consistency, and that is enough for files.
         $anyConsistency = $this->workload->kind === 'files';
         $sets = [];
-        foreach (DB::select(
-            'SELECT id, name, level, instant, history_id, base_id, base_recorded, base_name, base_unknown_because, consistency, in_doubt, cataloged, bytes, tree_files FROM sets WHERE workload_id = ? ORDER BY instant', [$this->workload->id],
-        ) as $row) {
-            $id = (int) $row->id;
-            $level = $this->levels[$row->level] ??= Level::of($row->level);
+        $special = [];
+        foreach ($this->rows('SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because IS NOT NULL)') as [$id, $name, $because]) {
+            $special[$id] = [$name, $because];
+        }
+        foreach ($this->rows(
+            'SELECT id, name, level, instant, history_id, base_id, consistency, in_doubt, cataloged, bytes, tree_files FROM sets WHERE workload_id = ?',
+        ) as [$id, $name, $levelName, $instant, $history, $base, $consistency, $inDoubt, $cataloged, $bytes, $files]) {
+            $level = $this->levels[$levelName] ??= Level::of($levelName);
             $own = $copies[$id] ?? [];
+            if (isset($own[1])) {
+                usort($own, fn (CopyOutline $a, CopyOutline $b): int => $a->id <=> $b->id);
+            }
+            $chainCopies = [];
+            foreach ($own as $copy) {
+                $chainCopies[] = $copy->copy;
+            }
+            [$baseName, $unknown] = $special[$id] ?? [null, null];
             $sets[$id] = new SetOutline(
-                $id, $row->name, $level, (int) $row->instant, (int) $row->history_id, $row->base_id === null ? null : (int) $row->base_id, $row->base_unknown_because, (int) $row->bytes, (int) $row->tree_files, $row->cataloged, $own,
+                $id, $name, $level, $instant, $history, $base, $unknown, $bytes, $files, $cataloged, $own,
                 new ChainSet(
-                    $row->name, $level, Instant::ofMicroseconds((int) $row->instant), (int) $row->bytes, array_map(self::chainCopy(...), $own),
-                    $row->base_recorded ? $row->base_name : null, (string) $row->history_id, $anyConsistency || in_array($row->consistency, ['application', 'crash'], true), (bool) $row->in_doubt,
+                    $name, $level, Instant::ofMicroseconds($instant), $bytes, $chainCopies, $baseName, (string) $history,
+                    $anyConsistency || $consistency === 'application' || $consistency === 'crash', (bool) $inDoubt,
                 ),
             );
         }
 
-        return $sets;
-    }
+        // The server would sort whole wide rows; here they mostly are in order already.
+        $previous = PHP_INT_MIN;
+        foreach ($sets as $set) {
+            if ($set->instant < $previous) {
+                uasort($sets, fn (SetOutline $a, SetOutline $b): int => $a->instant <=> $b->instant);
+                break;
+            }
+            $previous = $set->instant;
+        }
 
-    private static function chainCopy(CopyOutline $copy): SetCopy
-    {
-        return new SetCopy($copy->store->name, $copy->state, $copy->stored->media(), $copy->stored->segments[0]->position ?? 0, $copy->offline);
+        return $sets;
     }
 }

@@ -11,6 +11,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 /**
  * @property int $id
  * @property int $set_id
+ * @property int $workload_id that of the set
  * @property int $store_id
  * @property string $path bytes, below the root of the store
  * @property string $state
@@ -29,6 +30,13 @@ final class Copy extends Model
     protected function casts(): array
     {
         return ['checked_at' => 'immutable_datetime', 'segments' => 'array', 'gzipped' => 'boolean'];
+    }
+
+    protected static function booted(): void
+    {
+        self::creating(function (self $copy): void {
+            $copy->workload_id ??= (int) BackupSet::query()->whereKey($copy->set_id)->value('workload_id');
+        });
     }
 
     /** @return BelongsTo<Store, $this> */

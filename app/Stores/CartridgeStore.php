@@ -29,7 +29,7 @@ final class CartridgeStore implements CopyStore
         return $this->library->answers() ? null : 'the tape library does not answer';
     }
 
-    public function look(StoredCopy $copy): CopyLook
+    public function look(string $path, int $bytes, array $segments = []): CopyLook
     {
         try {
             $cartridges = $this->cartridges();
@@ -37,7 +37,7 @@ final class CartridgeStore implements CopyStore
             return new CopyLook(CopyState::Missing, ucfirst($silence->getMessage()).'.');
         }
         $shelf = [];
-        foreach ($copy->segments as $segment) {
+        foreach ($segments as $segment) {
             $cartridge = $cartridges[$segment->label] ?? null;
             if ($cartridge === null || $cartridge->used < $segment->position + $segment->bytes) {
                 return new CopyLook(CopyState::Missing, $cartridge === null ? "The library knows no cartridge {$segment->label}." : "The cartridge {$segment->label} ends before it.");

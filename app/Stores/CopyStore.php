@@ -7,6 +7,7 @@ namespace App\Stores;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\RawBytes;
 use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Tape\TapeSegment;
 
 /** Something that holds copies: a folder, an object store, a tape library. */
 interface CopyStore
@@ -14,8 +15,12 @@ interface CopyStore
     /** Why it does not answer, in words that follow its name; null if it does. */
     public function silence(): ?string;
 
-    /** How a copy that was registered as readable is now, as far as can be told without reading it. */
-    public function look(StoredCopy $copy): CopyLook;
+    /**
+     * How a copy that was registered as readable is now, as far as can be told without reading it.
+     *
+     * @param  list<TapeSegment>  $segments
+     */
+    public function look(string $path, int $bytes, array $segments = []): CopyLook;
 
     /**
      * The archive of a copy, to be read from any offset.

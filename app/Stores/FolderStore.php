@@ -13,8 +13,11 @@ use Kaiseki\Core\Chain\CopyState;
 /** A folder of this machine, or of a mounted share. */
 final class FolderStore implements CopyStore
 {
+    private readonly CopyLook $ok;
+
     public function __construct(private readonly string $root)
     {
+        $this->ok = new CopyLook(CopyState::Ok);
     }
 
     public function silence(): ?string
@@ -22,14 +25,14 @@ final class FolderStore implements CopyStore
         return is_dir($this->root) ? null : "there is no folder {$this->root}";
     }
 
-    public function look(StoredCopy $copy): CopyLook
+    public function look(string $path, int $bytes, array $segments = []): CopyLook
     {
-        $size = @filesize($this->root.'/'.$copy->path);
+        $size = @filesize($this->root.'/'.$path);
 
         return match (true) {
-            $size === $copy->bytes => new CopyLook(CopyState::Ok),
-            $size !== false => self::differs($size, $copy->bytes),
-            default => new CopyLook(CopyState::Missing, ($silence = $this->silence()) === null ? "There is no file {$copy->path} in {$this->root}." : ucfirst($silence).'.'),
+            $size === $bytes => $this->ok,
+            $size !== false => self::differs($size, $bytes),
+            default => new CopyLook(CopyState::Missing, ($silence = $this->silence()) === null ? "There is no file {$path} in {$this->root}." : ucfirst($silence).'.'),
         };
     }
 

@@ -37,17 +37,17 @@ final class ObjectStore implements CopyStore
         return is_string($list) ? $list : null;
     }
 
-    public function look(StoredCopy $copy): CopyLook
+    public function look(string $path, int $bytes, array $segments = []): CopyLook
     {
-        $list = $this->listing(dirname($copy->path));
+        $list = $this->listing(dirname($path));
         if (is_string($list)) {
             return new CopyLook(CopyState::Missing, ucfirst($list).'.');
         }
-        $size = $list[basename($copy->path)] ?? null;
+        $size = $list[basename($path)] ?? null;
 
         return match (true) {
-            $size === null => new CopyLook(CopyState::Missing, "There is no object {$copy->path} in {$this->name}."),
-            $size !== $copy->bytes => FolderStore::differs($size, $copy->bytes),
+            $size === null => new CopyLook(CopyState::Missing, "There is no object $path in {$this->name}."),
+            $size !== $bytes => FolderStore::differs($size, $bytes),
             default => new CopyLook(CopyState::Ok),
         };
     }

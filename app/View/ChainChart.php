@@ -10,6 +10,7 @@ use App\Estate\SetOutline;
 use Carbon\CarbonImmutable;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\CopyState;
+use Kaiseki\Core\Instant;
 
 /** The geometry of the drawing of a workload's sets over time. Lengths are in the units of its view box. */
 final class ChainChart
@@ -123,7 +124,15 @@ final class ChainChart
 
     public function wide(): float
     {
-        return round(max(2.0, min(12.0, (self::WIDTH - 2 * self::MARGIN) / max(1, count($this->posts)) * 0.45)), 1);
+        $gaps = [];
+        foreach ($this->posts as $i => $post) {
+            if ($i > 0) {
+                $gaps[] = $post->x - $this->posts[$i - 1]->x;
+            }
+        }
+        sort($gaps);
+
+        return round(max(2.0, min(12.0, ($gaps[intdiv(count($gaps), 2)] ?? 30.0) * 0.55)), 1);
     }
 
     /** @return array{x: float, width: float}|null where on the ground a log lies, from the state it goes on from to its own instant */
@@ -243,7 +252,7 @@ final class ChainChart
     /** Where a copy lies: the store, the cartridges, and whether they must be fetched. */
     public function copyWords(CopyOutline $copy): string
     {
-        return $copy->store->name.($copy->stored->segments === [] ? '' : ' '.implode('+', $copy->stored->media())).($copy->state === CopyState::Offline ? ' (shelf)' : '');
+        return $copy->store->name.($copy->media() === [] ? '' : ' '.implode('+', $copy->media())).($copy->state === CopyState::Offline ? ' (shelf)' : '');
     }
 
     public static function stateWords(CopyState $state): string
@@ -321,6 +330,8 @@ final class ChainChart
             $hurt += $this->points->usable($one) === 'whole' ? 0 : 1;
         }
 
-        return new ChartPost($set, $this->x($set->instant), count($group), $hurt, $group[0]->instant, $group[count($group) - 1]->instant);
+        $moment = Instant::ofMicroseconds($set->instant)->in();
+
+        return new ChartPost($set, $this->x($set->instant), Words::moment($moment, $this->zone), $moment->format('Y-m-d\TH:i:s\Z'), count($group), $hurt, $group[0]->instant, $group[count($group) - 1]->instant);
     }
 }

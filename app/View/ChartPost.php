@@ -12,6 +12,9 @@ final readonly class ChartPost
     public function __construct(
         public SetOutline $set,
         public float $x,
+        /** In the zone of whoever looks, with its offset; and in UTC. */
+        public string $told,
+        public string $utc,
         /** Sets it stands for, itself included. */
         public int $standsFor = 1,
         /** Of those, how many are not whole. */
@@ -20,5 +23,11 @@ final readonly class ChartPost
         public int $first = 0,
         public int $last = 0,
     ) {
+    }
+
+    /** Without the offset, for rows. */
+    public function shortly(): string
+    {
+        return substr($this->told, 0, (int) strrpos($this->told, ' '));
     }
 }

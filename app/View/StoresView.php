@@ -47,7 +47,7 @@ final class StoresView
     /** @return Collection<int, StoreLine> */
     public function stores(): Collection
     {
-        $counts = DB::table('copies')->join('sets', 'sets.id', '=', 'copies.set_id')->selectRaw('store_id, COUNT(*) AS copies, SUM(copies.bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')->groupBy('store_id')->get()->keyBy('store_id');
+        $counts = DB::table('copies')->selectRaw('store_id, COUNT(*) AS copies, SUM(bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')->groupBy('store_id')->get()->keyBy('store_id');
 
         return $this->open->all()->map(function (Store $store) use ($counts): StoreLine {
             $count = $counts[$store->id] ?? new stdClass;

@@ -5,7 +5,9 @@ declare(strict_types=1);
 namespace App\View;
 
 use Carbon\CarbonImmutable;
+use DateTimeImmutable;
 use DateTimeInterface;
+use DateTimeZone;
 
 /** How figures are said to people. */
 final class Words
@@ -44,8 +46,9 @@ final class Words
     /** "Thu 12 Nov 08:24 +01:00". */
     public static function moment(DateTimeInterface $moment, string $zone, bool $offset = true): string
     {
-        $local = CarbonImmutable::instance($moment)->setTimezone($zone);
-        $year = $local->isCurrentYear() ? '' : ' Y';
+        static $zones = [];
+        $local = DateTimeImmutable::createFromInterface($moment)->setTimezone($zones[$zone] ??= new DateTimeZone($zone));
+        $year = $local->format('Y') === (string) CarbonImmutable::now($zone)->year ? '' : ' Y';
 
         return $local->format("D j M$year H:i".($offset ? ' P' : ''));
     }

@@ -58,7 +58,7 @@ final class WorkloadView
                 $stores[$name] ??= ['store' => $name, 'site' => $copy->store->site, 'copies' => 0, 'readable' => 0, 'bytes' => 0];
                 $stores[$name]['copies']++;
                 $stores[$name]['readable'] += $copy->state->isReadable() ? 1 : 0;
-                $stores[$name]['bytes'] += $copy->stored->bytes;
+                $stores[$name]['bytes'] += $copy->bytes;
             }
         }
         ksort($stores);

@@ -19,6 +19,9 @@ final class CopyChooser
 {
     private const TRY_ALL_UP_TO = 8;
 
+    /** With more media than this only one at a time is opened or closed. */
+    private const EXCHANGE_UP_TO = 16;
+
     /** Media beyond so many share the last bit, which makes the plan worse, not wrong. */
     private const BITS = 62;
 
@@ -206,20 +209,26 @@ final class CopyChooser
         return $best;
     }
 
-    /** From all media open, from none, and from each alone: opens or closes one medium as long as that helps. */
+    /** From all media open, from none, and from each alone: opens, closes or exchanges media as long as that helps. */
     private function descend(): int
     {
         $each = array_map(fn (int $bit): int => 1 << $bit, $this->free);
+        $moves = $each;
+        foreach (count($each) <= self::EXCHANGE_UP_TO ? $each : [] as $i => $bit) {
+            foreach (array_slice($each, $i + 1) as $other) {
+                $moves[] = $bit | $other;
+            }
+        }
         $all = array_sum($each);
         [$best, $least] = [$all, INF];
         foreach ([$all, 0, ...$each] as $open) {
             $cost = $this->cost($open);
             for ($improved = true; $improved;) {
                 $improved = false;
-                foreach ($each as $bit) {
-                    $other = $this->cost($open ^ $bit);
+                foreach ($moves as $move) {
+                    $other = $this->cost($open ^ $move);
                     if ($other < $cost - 1e-9) {
-                        [$open, $cost, $improved] = [$open ^ $bit, $other, true];
+                        [$open, $cost, $improved] = [$open ^ $move, $other, true];
                     }
                 }
             }

@@ -17,6 +17,7 @@ return new class extends Migration
         });
         Schema::table('copies', function (Blueprint $table): void {
             $table->json('segments')->nullable()->comment('on tape: label, position and bytes of each part');
+            $table->unsignedBigInteger('workload_id')->default(0)->after('set_id')->index()->comment('that of the set: all copies of a workload are read at once');
             $table->boolean('gzipped')->nullable()->comment('known when it was made; null: look at its first bytes');
         });
         Schema::create('cartridge_calls', function (Blueprint $table): void {
@@ -44,8 +45,10 @@ return new class extends Migration
         });
         Schema::table('sets', function (Blueprint $table): void {
             $table->unsignedBigInteger('tried_base_id')->nullable()->after('base_id')->comment('what it was resolved against, also where that was found not to be its base');
+            $table->index(['workload_id', 'instant']);
         });
         DB::statement('UPDATE sets SET tried_base_id = base_id');
+        DB::statement('UPDATE copies c JOIN sets s ON s.id = c.set_id SET c.workload_id = s.workload_id');
         Schema::table('requests', function (Blueprint $table): void {
             $table->json('use_copies')->nullable()->comment('stores, or STORE/LABEL, to read from where they hold a copy');
             $table->json('avoid_copies')->nullable();

@@ -13,7 +13,7 @@
 @include('chart.tools', ['canMove' => false])
 <div class="scroll of-workload"><table class="list"><thead><tr><th>Point</th><th>Level</th><th>State</th><th class="num">Written</th><th>Copies</th><th>To know</th></tr></thead><tbody>
 @foreach (array_reverse($chart->posts) as $post)
-<tr id="point-{{ $post->set->id }}" data-of-post="{{ $post->set->id }}" class="@if ($chart->isChosen($post->set)) chosen @elseif (! $chart->isOwn($post->set)) off @endif"><td class="tight"><span data-row tabindex="-1" title="{{ $post->set->name }}"><x-moment :at="$post->set->capturedAt()" :zone="$view->zone" :offset="false" /></span></td>@include('chart.row')<td>{{ $chart->remark($post->set) }}</td></tr>
+<tr id="point-{{ $post->set->id }}" data-of-post="{{ $post->set->id }}" class="@if ($chart->isChosen($post->set)) chosen @elseif (! $chart->isOwn($post->set)) off @endif"><td class="tight"><span data-row tabindex="-1" title="{{ $post->set->name }}"><time class="mono" datetime="{{ $post->utc }}" title="{{ $post->utc }}">{{ $post->shortly() }}</time></span></td>@include('chart.row')<td>{{ $chart->remark($post->set) }}</td></tr>
 @endforeach
 </tbody></table>@if ($chart->posts === [])<p class="empty">No set of this span passes the filters.</p>@endif</div>
 <div class="row mt-2"><div class="col-md-6"><h2>Copies</h2>

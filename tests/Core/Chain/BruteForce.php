@@ -15,22 +15,38 @@ final class BruteForce
     {
     }
 
-    /** @return array{point: ?string, total: ?float, passed: list<string>} */
-    public function answer(int $wanted, bool $checked = false, ?string $site = null): array
+    /**
+     * @param  array<string, int>|null  $needed  set id => bytes that are needed of it; all of each without it
+     * @return array{point: ?string, total: ?float, passed: list<string>, before: ?string, after: ?string}
+     */
+    public function answer(int $wanted, bool $checked = false, ?string $site = null, ?array $needed = null): array
     {
-        $sets = array_filter($this->sheet['sets'], fn (array $set): bool => strtotime($set['captured_at']) <= $wanted);
-        usort($sets, fn (array $a, array $b): int => strtotime($b['captured_at']) <=> strtotime($a['captured_at']));
-        $passed = [];
-        foreach ($sets as $set) {
-            $chain = $this->chain($set);
-            if ($chain !== null && ($set['consistent'] ?? true) && ! ($set['in_doubt'] ?? false) && (! $checked || $this->has($set, fn ($copy) => $copy['state'] === 'checked'))
-                && ($site === null || $this->has($set, fn ($copy) => $this->store($copy['store'])['site'] === $site))) {
-                return ['point' => $set['id'], 'total' => $this->cheapest($chain), 'passed' => $passed];
+        $states = $later = [];
+        foreach ($this->sheet['sets'] as $set) {
+            $at = strtotime($set['captured_at']);
+            $base = $at > $wanted && $set['level'] === 'log' ? $this->base($set) : null;
+            if ($at <= $wanted || ($base !== null && strtotime($base['captured_at']) <= $wanted)) {
+                $states[] = [min($at, $wanted), $set['level'] === 'log' ? 0 : 1, $at, $set['id'], $set];
+            } else {
+                $later[$at.$set['id']] = $set;
             }
-            $passed[] = $set['id'];
         }
+        rsort($states);
+        ksort($later);
+        $usable = fn (array $set): bool => $this->chain($set) !== null && ($set['consistent'] ?? true) && ! ($set['in_doubt'] ?? false)
+            && (! $checked || $this->has($set, fn ($copy) => $copy['state'] === 'checked')) && ($site === null || $this->has($set, fn ($copy) => $this->store($copy['store'])['site'] === $site));
+        $good = array_values(array_filter(array_column($states, 4), $usable));
+        $after = array_values(array_filter($later, $usable))[0]['id'] ?? null;
+        if ($good === []) {
+            return ['point' => null, 'total' => null, 'passed' => array_column($states, 3), 'before' => null, 'after' => $after];
+        }
+        $chain = array_map(fn (array $set): array => ['bytes' => $needed[$set['id']] ?? $set['bytes']] + $set, $this->chain($good[0]) ?? []);
+        $chain = $needed === null ? $chain : array_values(array_filter($chain, fn (array $set): bool => isset($needed[$set['id']])));
 
-        return ['point' => null, 'total' => null, 'passed' => $passed];
+        return [
+            'point' => $good[0]['id'], 'total' => $this->cheapest($chain), 'passed' => array_slice(array_column($states, 3), 0, (int) array_search($good[0]['id'], array_column($states, 3), true)),
+            'before' => $good[1]['id'] ?? null, 'after' => $after,
+        ];
     }
 
     private function has(array $set, callable $fits): bool
@@ -50,11 +66,11 @@ final class BruteForce
         if ($this->readable($set) === [] || $deep > 100) {
             return null;
         }
-        if (in_array((string) $set['level'], ['full', '0'], true)) {
+        if (in_array((string) $set['level'], ['full', '0', 'snapshot'], true)) {
             return [$set];
         }
         $base = $this->base($set);
-        if ($base === null || ($base['history'] ?? '') !== ($set['history'] ?? '')) {
+        if ($base === null || $base['level'] === 'snapshot' || ($base['history'] ?? '') !== ($set['history'] ?? '')) {
             return null;
         }
         $below = $this->chain($base, $deep + 1);
@@ -77,7 +93,8 @@ final class BruteForce
         foreach ($this->sheet['sets'] as $other) {
             $level = (string) $other['level'];
             $own = (string) $set['level'];
-            $fits = match (true) {
+            $fits = $level !== 'snapshot' && match (true) {
+                $own === 'log' => true,
                 ctype_digit($own) => $level === 'full' || (ctype_digit($level) && (int) $level < (int) $own),
                 $own === 'diff' => $level === 'full' || $level === '0',
                 default => $level !== 'log',

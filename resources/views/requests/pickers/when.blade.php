@@ -26,11 +26,12 @@
 @endif
 @include('chart.drawing', ['name' => $request->workload->name, 'zone' => $view->zone, 'canMove' => true, 'hasChosen' => $sheet->point !== null, 'loss' => $sheet->point === null ? null : ['from' => $sheet->point->captured_at, 'seconds' => $sheet->lossSeconds()]])
 @include('chart.tools', ['canMove' => true])
+<form id="choose-point" method="post" action="/requests/{{ $request->id }}/point">@csrf<input type="hidden" name="view" value="{{ $chart->window->query() }}"></form>
 <div class="scroll below-chart">
 <table class="list"><thead><tr><th>Point</th><th>Level</th><th>State</th><th class="num">Written</th><th>Copies</th><th>Why, or why not</th></tr></thead><tbody>
 @foreach ($view->rows() as ['post' => $post, 'why' => $why])
 <tr id="point-{{ $post->set->id }}" data-of-post="{{ $post->set->id }}" class="@if ($chart->isChosen($post->set)) chosen @elseif (! $chart->isOwn($post->set)) off @endif">
-<td class="tight"><form method="post" action="/requests/{{ $request->id }}/point" class="m-0">@csrf<input type="hidden" name="view" value="{{ $chart->window->query() }}"><button class="row-pick" data-row name="set" value="{{ $post->set->id }}" title="{{ $post->set->name }}"><x-moment :at="$post->set->capturedAt()" :zone="$view->zone" :offset="false" /></button></form></td>
+<td class="tight"><button class="row-pick" data-row form="choose-point" name="set" value="{{ $post->set->id }}" title="{{ $post->set->name }}"><time class="mono" datetime="{{ $post->utc }}" title="{{ $post->utc }}">{{ $post->shortly() }}</time></button></td>
 @include('chart.row')
 <td>{{ $why }}</td></tr>
 @endforeach
