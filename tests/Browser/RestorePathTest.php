@@ -64,7 +64,7 @@ it('shows why newer points were passed over, and takes another point by hand', f
     $row = $browser->element('tr.chosen + tr');
     $browser->script('arguments[0].querySelector("button").click()', $row);
     $browser->waitForText('your choice');
-    $browser->click('form[action$="/point"] .btn')->waitForText('chosen: newest good one');
+    $browser->click('#proposed-again')->waitForText('chosen: newest good one');
     expect($browser->text())->not->toContain('your choice');
 });
 

@@ -8,6 +8,7 @@ use App\Demo\People;
 use Facebook\WebDriver\Chrome\ChromeDevToolsDriver;
 use Facebook\WebDriver\Chrome\ChromeOptions;
 use Facebook\WebDriver\Exception\WebDriverException;
+use Facebook\WebDriver\Interactions\WebDriverActions;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
 use Facebook\WebDriver\Remote\RemoteWebElement;
@@ -136,6 +137,14 @@ final class Browser
     public function click(string $selector): self
     {
         $this->element($selector)->click();
+
+        return $this;
+    }
+
+    /** Presses the mouse on a thing, so far from its middle, moves it sideways, and lets go. */
+    public function drag(string $selector, int $by, int $offsetX = 0, int $offsetY = 0): self
+    {
+        (new WebDriverActions($this->driver))->moveToElement($this->element($selector), $offsetX, $offsetY)->clickAndHold()->moveByOffset($by, 0)->release()->perform();
 
         return $this;
     }

@@ -1,0 +1,93 @@
+<?php
+
+declare(strict_types=1);
+
+// bin/bench page: the worksheet of a workload with 100, 1,000 and 5,000 sets, as the server answers it, over two weeks and over
+// all of the history. A loop of plain PHP is timed beside it, since the machine may be slow at the moment.
+// Starts an instance of its own (home var/bench).
+
+use App\Models\BackupSet;
+use App\Models\Copy;
+use App\Models\History;
+use App\Models\RecoveryRequest;
+use App\Models\Store;
+use App\Models\User;
+use App\Models\Workload;
+use Illuminate\Contracts\Console\Kernel;
+use Illuminate\Support\Facades\DB;
+
+require __DIR__.'/../../vendor/autoload.php';
+
+$root = dirname(__DIR__, 2);
+$home = "$root/var/bench";
+$socket = stream_socket_server('tcp://127.0.0.1:0');
+$port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
+fclose($socket);
+putenv("KAISEKI_HOME=$home");
+putenv("KAISEKI_PORT=$port");
+exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/runs $home/stores $home/cache", $out);
+exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
+$code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
+register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));
+exec(PHP_BINARY.' '.escapeshellarg("$root/artisan").' kaiseki:user bench@sorrelsound.example --password=tide-table-9 --role=operator');
+$app = require "$root/bootstrap/app.php";
+$app->make(Kernel::class)->bootstrap();
+
+/** An hourly workload: fulls each week, differentials each day; every third set has a second copy. The number of a request for it. */
+function fill(int $count, string $home): int
+{
+    $workload = Workload::query()->create(['name' => "hourly-$count", 'kind' => 'files']);
+    $history = History::query()->create(['workload_id' => $workload->id, 'name' => '1']);
+    $stores = [];
+    foreach (['near', 'far'] as $name) {
+        @mkdir("$home/stores/$name/$count", 0755, true);
+        $stores[] = Store::query()->firstOrCreate(['name' => $name], ['site' => $name === 'near' ? 'boathouse' : 'pier-nine', 'root' => "$home/stores/$name"]);
+    }
+    $start = time() - $count * 3600;
+    $full = $previous = null;
+    DB::transaction(function () use ($count, $workload, $history, $stores, $start, &$full, &$previous): void {
+        for ($i = 0; $i < $count; $i++) {
+            $level = $i % 168 === 0 ? 'full' : ($i % 24 === 0 ? 'diff' : 'incr');
+            $at = $start + $i * 3600;
+            $id = BackupSet::query()->insertGetId([
+                'workload_id' => $workload->id, 'history_id' => $history->id, 'name' => "hourly.$level.$i", 'level' => $level, 'instant' => $at * 1_000_000, 'captured_at' => gmdate('Y-m-d H:i:s', $at),
+                'base_id' => $level === 'full' ? null : ($level === 'diff' ? $full : $previous), 'bytes' => 3, 'cataloged' => 'whole', 'tree_files' => 100,
+            ]);
+            [$full, $previous] = [$level === 'full' ? $id : $full, $id];
+            foreach ($i % 3 === 0 ? $stores : [$stores[0]] as $store) {
+                file_put_contents("{$store->root}/$count/s$i", 'abc');
+                Copy::query()->insert(['set_id' => $id, 'workload_id' => $workload->id, 'store_id' => $store->id, 'path' => "$count/s$i", 'bytes' => 3, 'state' => 'ok']);
+            }
+        }
+    });
+
+    return RecoveryRequest::query()->create(['workload_id' => $workload->id, 'requester_id' => User::query()->value('id'), 'summary' => 'x', 'reason' => 'x', 'wanted_at' => gmdate('Y-m-d H:i:s', time() - 86400), 'due_at' => now()->addDay()])->id;
+}
+
+$curl = curl_init();
+$jar = tempnam(sys_get_temp_dir(), 'bench');
+curl_setopt_array($curl, [CURLOPT_COOKIEFILE => $jar, CURLOPT_COOKIEJAR => $jar, CURLOPT_RETURNTRANSFER => true, CURLOPT_URL => "http://127.0.0.1:$port/sign-in"]);
+preg_match('/name="_token" value="([^"]+)"/', (string) curl_exec($curl), $m);
+curl_setopt_array($curl, [CURLOPT_POSTFIELDS => http_build_query(['_token' => $m[1] ?? '', 'email' => 'bench@sorrelsound.example', 'password' => 'tide-table-9'])]);
+curl_exec($curl);
+curl_setopt_array($curl, [CURLOPT_HTTPGET => true]);
+printf("%8s %12s %9s %9s %9s %10s\n", 'sets', 'shown', 'least', 'median', 'bytes', 'PHP loop');
+foreach ([100, 1_000, 5_000] as $count) {
+    $request = fill($count, $home);
+    foreach (['two weeks' => 14, 'all' => max(14, intdiv($count, 20))] as $words => $days) {
+        curl_setopt($curl, CURLOPT_URL, "http://127.0.0.1:$port/requests/$request?show=when&days=$days");
+        $times = [];
+        for ($i = 0; $i < 25; $i++) {
+            $began = hrtime(true);
+            $page = (string) curl_exec($curl);
+            $times[] = (hrtime(true) - $began) / 1e6;
+        }
+        curl_getinfo($curl, CURLINFO_HTTP_CODE) === 200 || exit(fwrite(STDERR, "The page was not answered.\n"));
+        sort($times);
+        $began = hrtime(true);
+        for ($i = $sum = 0; $i < 3_000_000; $i++) {
+            $sum += $i & 3;
+        }
+        printf("%8d %12s %6.0f ms %6.0f ms %9d %7.0f ms\n", $count, $words, $times[0], $times[12], strlen($page), (hrtime(true) - $began) / 1e6);
+    }
+}
