@@ -32,6 +32,12 @@ final readonly class CopyOutline
     ) {
     }
 
+    /** The same as if it were not there. */
+    public function missing(string $because): self
+    {
+        return new self($this->id, $this->store, $this->path, $this->bytes, $this->segments, CopyState::Missing, $because, [], new SetCopy($this->copy->store, CopyState::Missing, $this->copy->media), $this->gzipped);
+    }
+
     public function stored(): StoredCopy
     {
         return new StoredCopy($this->path, $this->bytes, $this->segments, $this->gzipped);

@@ -5,11 +5,13 @@ declare(strict_types=1);
 namespace App\Estate;
 
 use App\Models\BackupSet;
+use App\Models\History;
 use App\Models\Workload;
 use App\Stores\OpenStores;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\ChainGraph;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
@@ -41,6 +43,9 @@ final class Points
 
     private ?RatesNow $rates = null;
 
+    /** @var array<int, string>|null */
+    private ?array $histories = null;
+
     /** @var array<string, CopyState> */
     private array $states = [];
 
@@ -50,7 +55,7 @@ final class Points
     /** @var array<string, Level> */
     private array $levels = [];
 
-    public function __construct(public readonly Workload $workload, ?OpenStores $stores = null)
+    public function __construct(public readonly Workload $workload, ?OpenStores $stores = null, private readonly CopyRule $rule = new CopyRule)
     {
         clearstatcache(true); // a worker lives long, and PHP remembers what files were
         $this->stores = $stores ?? new OpenStores;
@@ -85,6 +90,13 @@ final class Points
         $outline = $set === null ? null : $this->set($set->id);
 
         return $outline === null ? null : $this->model($outline);
+    }
+
+    public function historyName(SetOutline $set): string
+    {
+        $this->histories ??= History::query()->where('workload_id', $this->workload->id)->pluck('name', 'id')->all();
+
+        return $this->histories[$set->history] ?? '';
     }
 
     public function newest(): ?SetOutline
@@ -222,6 +234,19 @@ final class Points
         return $statement->fetchAll(PDO::FETCH_NUM);
     }
 
+    /**
+     * The copies of a set, those that may not be read as if they were not there.
+     *
+     * @param  list<CopyOutline>  $copies
+     * @return list<CopyOutline>
+     */
+    private function withoutAvoided(array $copies): array
+    {
+        $allowed = $this->rule->among(array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $copies));
+
+        return array_map(fn (CopyOutline $copy): CopyOutline => in_array($copy->copy, $allowed, true) || ! $copy->state->isReadable() ? $copy : $copy->missing('It was to be avoided.'), $copies);
+    }
+
     private function sourceIsGone(): bool
     {
         return $this->workload->source !== null && ! is_dir($this->workload->source);
@@ -248,6 +273,7 @@ final class Points
             if (isset($own[1])) {
                 usort($own, fn (CopyOutline $a, CopyOutline $b): int => $a->id <=> $b->id);
             }
+            $own = $this->rule->isNone() ? $own : $this->withoutAvoided($own);
             $chainCopies = [];
             foreach ($own as $copy) {
                 $chainCopies[] = $copy->copy;

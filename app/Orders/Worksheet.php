@@ -115,6 +115,9 @@ final class Worksheet
             return $this->whyNoPoint($zone);
         }
         $lost = $loss > 0 ? ' What changed in the hatched '.Words::duration($loss).' is not in it.' : '';
+        if ($this->request->wanted_at->isFuture()) {
+            $lost = ' The wanted moment is still to come.'.$lost;
+        }
         if ($this->isOwnChoice()) {
             return 'Your own choice of point.'.($loss < 0 ? ' It is later than the wanted moment: what went wrong may be in it.' : $lost);
         }
@@ -143,6 +146,14 @@ final class Worksheet
         $passed = $this->found->passedOver[0] ?? null;
 
         return 'There is no usable point at or before the wanted moment that meets the demands'.($passed === null ? '' : ': '.Words::moment($passed->set->capturedAt->in(), $zone, false).", since {$passed->because}").'. Take a demand away, or choose a point below.';
+    }
+
+    /** @return list<string> of what is selected, or of everything, the paths that this point does not give back; the first hundred */
+    public function missing(): array
+    {
+        $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
+
+        return $set === null ? [] : $this->points->lost->pathsAt($set, $this->selection === [] ? null : $this->selection, 100);
     }
 
     /** How the words for the wanted moment were taken. */

@@ -6,7 +6,6 @@ namespace App\View;
 
 use App\Estate\Points;
 use App\Estate\SetOutline;
-use App\Models\History;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
@@ -70,9 +69,8 @@ final class WorkloadView
     public function histories(): array
     {
         $histories = [];
-        $names = History::query()->where('workload_id', $this->workload->id)->pluck('name', 'id');
         foreach ($this->points->sets as $set) {
-            $histories[$set->history] ??= ['name' => $names[$set->history] ?? '', 'sets' => 0, 'first' => $set, 'last' => $set];
+            $histories[$set->history] ??= ['name' => $this->points->historyName($set), 'sets' => 0, 'first' => $set, 'last' => $set];
             $histories[$set->history]['sets']++;
             $histories[$set->history]['last'] = $set;
         }

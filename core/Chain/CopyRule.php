@@ -41,7 +41,15 @@ final readonly class CopyRule
     /** @return list<SetCopy> those of a set that can be read and may be */
     public function readable(BackupSet $set): array
     {
-        $copies = $set->readableCopies();
+        return $this->among($set->readableCopies());
+    }
+
+    /**
+     * @param  list<SetCopy>  $copies of one set
+     * @return list<SetCopy> those that may be read
+     */
+    public function among(array $copies): array
+    {
         if ($this->isNone()) {
             return $copies;
         }

@@ -20,6 +20,11 @@ final readonly class Demands
     ) {
     }
 
+    public static function none(): self
+    {
+        return new self(false, false);
+    }
+
     /**
      * @param  string  $list  of consistent, clear, checked, site=NAME, within=SPAN (30m, 36h, 7d); or none
      *

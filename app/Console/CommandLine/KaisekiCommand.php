@@ -15,6 +15,8 @@ use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Chain\ChainSheet;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\UnableToRestore;
 use PDOException;
 use Symfony\Component\Console\Command\Command;
@@ -134,6 +136,35 @@ abstract class KaisekiCommand extends Command
         $paths = $input->getOption('path');
 
         return $paths === [] ? [''] : array_map(EntryPath::of(...), $paths);
+    }
+
+    protected function addDemand(): void
+    {
+        $this->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear');
+    }
+
+    protected function addCopyRule(): void
+    {
+        $this->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
+            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, not to read from');
+    }
+
+    protected static function copyRule(InputInterface $input): CopyRule
+    {
+        /** @var list<string> $use */
+        $use = $input->getOption('use');
+        /** @var list<string> $avoid */
+        $avoid = $input->getOption('avoid');
+
+        return new CopyRule($use, $avoid);
+    }
+
+    protected static function sheet(InputInterface $input): ChainSheet
+    {
+        $file = (string) $input->getOption('sheet');
+        $json = @file_get_contents($file);
+
+        return ChainSheet::parse($json === false ? throw new InvalidArgumentException("The sheet \"$file\" cannot be read.") : $json);
     }
 
     private function refuse(string $message, int $code): int

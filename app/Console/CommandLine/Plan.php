@@ -7,12 +7,11 @@ namespace App\Console\CommandLine;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
 use App\View\Words;
+use DateTimeImmutable;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\Chain;
-use Kaiseki\Core\Chain\ChainSheet;
 use Kaiseki\Core\Chain\CopyChooser;
-use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Chain\PassedOver;
@@ -34,10 +33,9 @@ final class Plan extends KaisekiCommand
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the wanted moment')
             ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what is wanted (default: everything)')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'the site of the target')
-            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear')
-            ->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
-            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, not to read from')
             ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'plan for the chain described in this JSON file; needs no running instance');
+        $this->addDemand();
+        $this->addCopyRule();
     }
 
     protected function needsInstance(InputInterface $input): bool
@@ -49,15 +47,10 @@ final class Plan extends KaisekiCommand
     {
         $at = Instant::parse((string) ($input->getOption('at') ?? throw new InvalidArgumentException('Say with --at which moment is wanted, such as 2026-11-12T19:30:00+01:00.')));
         $demands = Demands::parse((string) $input->getOption('demand'));
-        /** @var list<string> $use */
-        $use = $input->getOption('use');
-        /** @var list<string> $avoid */
-        $avoid = $input->getOption('avoid');
         $site = $input->getOption('site');
-        $rule = new CopyRule($use, $avoid);
+        $rule = self::copyRule($input);
         if ($input->getOption('sheet') !== null) {
-            $json = @file_get_contents((string) $input->getOption('sheet'));
-            $sheet = ChainSheet::parse($json === false ? throw new InvalidArgumentException("The sheet \"{$input->getOption('sheet')}\" cannot be read.") : $json);
+            $sheet = self::sheet($input);
             $route = $sheet->route($site);
             $rule->mustName($sheet->storeNames());
             $found = PointFinder::bySets($sheet->graph, $route->sites(), $rule)->find($at, $demands);
@@ -69,7 +62,7 @@ final class Plan extends KaisekiCommand
         if ($input->getArgument('name') === null) {
             throw new InvalidArgumentException('Name a workload, or a sheet with --sheet=FILE.');
         }
-        $points = new Points($this->workload($input));
+        $points = new Points($this->workload($input), null, $rule);
         $rule->mustName(array_map(strval(...), array_keys($points->sites())));
         $paths = self::paths($input);
         $found = $points->find($at, $demands, $paths === [''] ? null : $paths);
@@ -98,11 +91,15 @@ final class Plan extends KaisekiCommand
             'passed_over' => array_map(fn (PassedOver $over): array => ['set' => $over->set->id, 'because' => $over->because], $found->passedOver),
             'alternatives' => ['before' => $found->before?->id, 'after' => $found->after?->id],
         ];
+        $document['remarks'] = self::remarks($wanted, $found);
         if ($plan !== null) {
             $document += ['entries' => $plan->entries, 'bytes' => $plan->bytes, 'estimate_seconds' => ['likely' => $plan->estimate->whole->likely, 'least' => $plan->estimate->whole->least, 'most' => $plan->estimate->whole->most], 'to_fetch' => $plan->estimate->toFetch];
         }
         $this->answer($document, function () use ($document, $found, $list): iterable {
             yield $found->set === null ? 'There is no usable point at or before that moment.' : sprintf('%s, captured %s; lost: %s before the wanted moment%s', $document['point'], $document['captured_at'], Words::duration($document['loss_seconds']), $document['base_assumed'] ? ' (base assumed)' : '');
+            foreach ($document['remarks'] as $remark) {
+                yield "  $remark";
+            }
             foreach ($document['passed_over'] as $over) {
                 yield "  passed over {$over['set']}: {$over['because']}";
             }
@@ -115,5 +112,14 @@ final class Plan extends KaisekiCommand
         });
 
         return $found->set === null ? self::BLOCKED : self::DONE;
+    }
+
+    /** @return list<string> what is odd about the moment */
+    private static function remarks(Instant $wanted, FoundPoint $found): array
+    {
+        return array_values(array_filter([
+            $wanted->isAfter(Instant::of(new DateTimeImmutable)) ? 'That moment is in the future'.($found->set === null ? '.' : '; the newest good point is taken.') : null,
+            $found->set === null && $found->passedOver === [] ? 'That moment is before the first point'.($found->after === null ? '.' : "; the nearest after it is {$found->after->id} of {$found->after->capturedAt->iso()}.") : null,
+        ]));
     }
 }

@@ -15,7 +15,6 @@ use App\Runs\RunCarrier;
 use App\Runs\Targets;
 use App\View\Words;
 use InvalidArgumentException;
-use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\PassedOver;
 use Kaiseki\Core\Files\ConflictRule;
@@ -32,7 +31,6 @@ final class Restore extends KaisekiCommand
         $this->setName('restore')->setDescription('Brings files and folders back, and checks them')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
-            ->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what that point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear')
             ->addOption('point', null, InputOption::VALUE_REQUIRED, 'the point of this very set')
             ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what to bring back; / is the whole tree')
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'a folder of this machine; it is made if only its last part is missing')
@@ -40,10 +38,10 @@ final class Restore extends KaisekiCommand
             ->addOption('conflict', null, InputOption::VALUE_REQUIRED, 'where something stands already: '.implode(', ', array_column(ConflictRule::cases(), 'value')), ConflictRule::Beside->value)
             ->addOption('flat', null, InputOption::VALUE_NONE, 'all files into one folder, clashing names numbered')
             ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
-            ->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
-            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, not to read from')
             ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf, or a store: the run goes on by itself when it is there')
             ->addOption('dry-run', null, InputOption::VALUE_NONE, 'only say what would be done');
+        $this->addDemand();
+        $this->addCopyRule();
     }
 
     protected function carryOut(InputInterface $input): int
@@ -52,16 +50,13 @@ final class Restore extends KaisekiCommand
         $paths = $input->getOption('path') === [] ? throw new InvalidArgumentException('Say with --path what to bring back; --path=/ is the whole tree.') : self::paths($input);
         $conflict = ConflictRule::tryFrom((string) $input->getOption('conflict')) ?? throw new InvalidArgumentException('--conflict is one of '.implode(', ', array_column(ConflictRule::cases(), 'value')).'.');
         $target = $this->target($input, $workload);
-        $points = new Points($workload);
+        $rule = self::copyRule($input);
+        $points = new Points($workload, null, $rule);
+        $rule->mustName(array_map(strval(...), array_keys($points->sites())));
         $point = $this->point($input, $points, $paths);
         foreach ($paths as $path) {
             Selected::mustBeThere($workload, $point, $path);
         }
-        /** @var list<string> $use */
-        $use = $input->getOption('use');
-        /** @var list<string> $avoid */
-        $avoid = $input->getOption('avoid');
-        $rule = (new CopyRule($use, $avoid))->mustName(array_map(strval(...), array_keys($points->sites())));
         $reading = PlanOfReading::for($points, $point, $paths, null, $rule);
         $plan = new RestorePlan(
             $paths, $target, $conflict, $point->captured_at->format('Y-m-d Hi'),

@@ -20,6 +20,10 @@
 <p><a href="{{ $view->url('how') }}#copies">Other copies, and what they cost</a>@if (! $request->copyRule()->isNone()) <span class="attention">(settled by hand)</span>@endif</p>
 @endif
 </section>
+@php($missing = $sheet->missing())
+@if ($missing !== [])
+<section><h2 class="attention">Not given back by this point</h2><ul class="plain-list">@foreach (array_slice($missing, 0, 6) as $path)<li><x-path :of="$path" /></li>@endforeach</ul>@if (count($missing) > 6)<details><summary>{{ count($missing) === 100 ? 'the first hundred' : 'all '.count($missing) }}</summary><ul class="plain-list">@foreach (array_slice($missing, 6) as $path)<li><x-path :of="$path" /></li>@endforeach</ul></details>@endif</section>
+@endif
 <section><h2>Checked before the run</h2>
 <dl class="facts">
 <dt>Target</dt><dd class="mono">{{ $sheet->target === null ? 'not settled' : \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</dd>
