@@ -22,8 +22,10 @@ function show(from, to) {
   const svg = chart();
   if (!go || !svg) return;
   const days = Math.min(number(svg, 'widest'), Math.max(number(svg, 'narrowest'), (to - from) / 86400));
-  go.href = `${go.dataset.base}&days=${Math.round(days * 1000) / 1000}&mid=${Math.round((from + to) / 2)}${go.dataset.filters}`;
-  go.click();
+  const url = `${go.dataset.base}&days=${Math.round(days * 1000) / 1000}&mid=${Math.round((from + to) / 2)}${go.dataset.filters}`;
+  // A link that is boosted goes where it led when the page was drawn, so the address is asked for as such.
+  if (window.htmx && go.closest('[hx-boost]')) window.htmx.ajax('GET', url, { source: go, target: '#main', select: '#main', swap: 'outerHTML show:none' });
+  else window.location.assign(url);
 }
 
 // The wheel: many small turns are one step.

@@ -9,5 +9,5 @@
 <span class="push text-nowrap"><span class="muted">{{ $window->inWords() }}</span>
 <a id="earlier" class="step" data-key="[" title="Earlier ([)" aria-label="Earlier" href="{{ $base }}{{ $window->query(null, $mid - $step) }}">←</a><a id="later" class="step" data-key="]" title="Later (])" aria-label="Later" href="{{ $base }}{{ $window->query(null, $mid + $step) }}">→</a><a id="nearer" class="step" data-key="+" title="Fewer days (+)" aria-label="Show less time" href="{{ $base }}{{ $window->query($window->days / 2, $window->middle === null ? null : $mid) }}">+</a><a id="farther" class="step" data-key="-" title="More days (-)" aria-label="Show more time" href="{{ $base }}{{ $window->query($window->days * 2, $window->middle === null ? null : $mid) }}">−</a>
 @if ($window->middle !== null)<a id="recentre" class="step" data-key="0" title="Back to the {{ $canMove ? 'wanted moment' : 'newest' }} (0)" href="{{ $base }}{{ $window->withoutMiddle() }}">{{ $canMove ? 'wanted' : 'newest' }}</a>@endif</span>
-<a id="chart-go" hidden href="{{ $base }}" data-base="{{ $base }}" data-filters="{{ $window->filtersOnly() }}">there</a>
+<a id="chart-go" hidden hx-push-url="true" href="{{ $base }}" data-base="{{ $base }}" data-filters="{{ $window->filtersOnly() }}">there</a>
 </div>
