@@ -268,7 +268,7 @@ final class Worksheet
         return $far;
     }
 
-    /** @return list<array{store: Store, sets: int, only: ?RestoreEstimate, without: ?RestoreEstimate, choice: string}> what naming a store costs; null where it cannot be done so */
+    /** @return list<array{store: Store, sets: int, best: ?RestoreEstimate, only: ?RestoreEstimate, without: ?RestoreEstimate, choice: string}> what naming a store costs; null where it cannot be done so */
     public function copyChoices(): array
     {
         $reading = $this->reading;
@@ -278,16 +278,18 @@ final class Worksheet
         $rule = $this->request->copyRule();
         $choices = [];
         foreach ($reading->copiesByStore() as $name => $sets) {
-            $store = $this->points->stores->all()->firstOrFail('name', $name);
+            // Each with what is settled for the other stores.
+            [$use, $avoid] = [array_values(array_diff($rule->use, [$name])), array_values(array_diff($rule->avoid, [$name]))];
             $choices[] = [
-                'store' => $store, 'sets' => $sets, 'only' => $reading->estimateWith(new CopyRule([$name], [])), 'without' => $reading->estimateWith(new CopyRule([], [$name])),
+                'store' => $this->points->stores->all()->firstOrFail('name', $name), 'sets' => $sets, 'best' => $reading->estimateWith(new CopyRule($use, $avoid)),
+                'only' => $reading->estimateWith(new CopyRule([...$use, $name], $avoid)), 'without' => $reading->estimateWith(new CopyRule($use, [...$avoid, $name])),
                 'choice' => in_array($name, $rule->use, true) ? 'use' : (in_array($name, $rule->avoid, true) ? 'avoid' : 'best'),
             ];
         }
         foreach ($rule->avoid as $name) {
             $store = $this->points->stores->all()->firstWhere('name', $name);
             if ($store !== null && ! isset($reading->copiesByStore()[$name])) {
-                $choices[] = ['store' => $store, 'sets' => 0, 'only' => null, 'without' => $reading->estimate, 'choice' => 'avoid'];
+                $choices[] = ['store' => $store, 'sets' => 0, 'best' => null, 'only' => null, 'without' => $reading->estimate, 'choice' => 'avoid'];
             }
         }
 

@@ -182,6 +182,24 @@ final class ChainChart
         return $rails;
     }
 
+    /** @return list<float> where a new history begins, since the source was rebuilt */
+    public function newHistories(): array
+    {
+        $known = [];
+        $at = [];
+        foreach ($this->points->sets as $set) {
+            if (! isset($known[$set->history])) {
+                $x = $this->x($set->instant) - $this->wide() / 2 - 5;
+                if ($known !== [] && $x > self::MARGIN && $x < self::WIDTH - self::MARGIN) {
+                    $at[] = $x;
+                }
+                $known[$set->history] = true;
+            }
+        }
+
+        return $at;
+    }
+
     /** @return list<array{x: float, text: string}> along the ground, at round moments of the zone */
     public function labels(): array
     {
@@ -267,8 +285,9 @@ final class ChainChart
     {
         [$from, $to] = [$this->from->getTimestamp() * 1_000_000, $this->to->getTimestamp() * 1_000_000];
         $sets = [];
+        $all = $this->window->levels === [] && $this->window->state === '';
         foreach ($this->points->sets as $set) {
-            if ($set->instant >= $from && $set->instant <= $to && ($this->isChosen($set) || ($this->window->shows($set->level->name) && $this->isInState($set)))) {
+            if ($set->instant >= $from && $set->instant <= $to && ($all || $this->isChosen($set) || ($this->window->shows($set->level->name) && $this->isInState($set)))) {
                 $sets[] = $set;
             }
         }
@@ -305,11 +324,14 @@ final class ChainChart
                 break;
             }
         }
-        $posts = [];
+        $posts = $weights = [];
         foreach ($groups as $group) {
-            $best = null;
+            [$best, $most] = [$group[0], -1];
             foreach ($group as $set) {
-                $best = $best === null || $this->weight($set) > $this->weight($best) ? $set : $best;
+                $weight = ($weights[$set->level->name] ??= $this->tall($set)) + (isset($this->own[$set->name]) ? $this->weightOfOwn($set) : 0);
+                if ($weight > $most) {
+                    [$best, $most] = [$set, $weight];
+                }
             }
             $posts[] = $this->post($group, $best);
         }
@@ -317,17 +339,19 @@ final class ChainChart
         return array_slice($posts, -400);
     }
 
-    private function weight(SetOutline $set): int
+    /** The chosen point before the full that it rests on, and that before the rest of the chain. */
+    private function weightOfOwn(SetOutline $set): int
     {
-        return ($this->isChosen($set) ? 4000 : 0) + ($this->isOwn($set) && $set->level->isFull() ? 2000 : 0) + ($this->isOwn($set) ? 1000 : 0) + $this->tall($set);
+        return $this->isChosen($set) ? 4000 : ($set->level->isFull() ? 2000 : 1000);
     }
 
     /** @param  non-empty-list<SetOutline>  $group */
     private function post(array $group, SetOutline $set): ChartPost
     {
+        $lost = $this->points->lost->counts();
         $hurt = 0;
-        foreach ($group as $one) {
-            $hurt += $this->points->usable($one) === 'whole' ? 0 : 1;
+        foreach ($lost === [] ? [] : $group as $one) {
+            $hurt += isset($lost[$one->id]) ? 1 : 0;
         }
 
         $moment = Instant::ofMicroseconds($set->instant)->in();

@@ -40,7 +40,8 @@ final class RequestController
             'summary' => $request->string('summary')->value(), 'reason' => $request->string('reason')->value(), 'lost' => $request->filled('lost') ? $request->string('lost')->value() : null,
             'noticed_at' => $moment('noticed_at'), 'due_at' => $moment('due_at'),
         ]);
-        $new->wantAsSaid($request->string('wanted_at')->value(), $user->zone);
+        $requester = User::query()->findOrFail($new->requester_id);
+        $new->wantAsSaid($request->string('wanted_at')->value(), $requester->zone);
         if ($new->noticed_at?->isBefore($new->wanted_at) === true) {
             return back()->withInput()->withErrors(['noticed_at' => 'It cannot have been noticed before it was last good.']);
         }

@@ -9,6 +9,7 @@
 <g clip-path="url(#chart-clip)"><g data-moves>
 @if ($loss !== null && $loss['seconds'] > 0)@php($pointX = max(14, $chart->x($loss['from'])))<rect class="loss" x="{{ $pointX }}" y="22" width="{{ max(0, min($width - 14, $wantedX) - $pointX) }}" height="{{ $ground - 22 }}"/>@endif
 @foreach ($chart->rails() as $rail)<path class="rail @if ($rail['own']) own @endif @if ($rail['broken']) broken @endif" d="{{ $rail['path'] }}"/>@endforeach
+@foreach ($chart->newHistories() as $x)<g class="rebuilt"><title>The source was rebuilt: a new history begins, and nothing after rests on what was before.</title><line x1="{{ $x - 2 }}" y1="{{ $ground - 108 }}" x2="{{ $x - 2 }}" y2="{{ $ground + 8 }}"/><line x1="{{ $x + 1.5 }}" y1="{{ $ground - 108 }}" x2="{{ $x + 1.5 }}" y2="{{ $ground + 8 }}"/><text class="label" x="{{ $x }}" y="{{ $ground - 112 }}">rebuilt</text></g>@endforeach
 @foreach ($chart->labels() as $label)<line class="tick" x1="{{ $label['x'] }}" y1="{{ $ground }}" x2="{{ $label['x'] }}" y2="{{ $ground + 4 }}"/><text class="label" x="{{ $label['x'] }}" y="{{ $ground + 46 }}">{{ $label['text'] }}</text>@endforeach
 @foreach ($chart->posts as $post)
 @php($set = $post->set)

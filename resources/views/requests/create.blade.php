@@ -11,7 +11,7 @@
 </div>
 <div class="mb-3"><label class="form-label" for="lost">Path or name, as remembered</label><input class="form-control mono" id="lost" name="lost" maxlength="1000" value="{{ old('lost') }}"><div class="form-text">It need not be right: similar names are offered.</div></div>
 <div class="row">
-<div class="col mb-3"><label class="form-label" for="wanted_at">Last good</label><input class="form-control" id="wanted_at" name="wanted_at" maxlength="200" placeholder="Thursday evening" value="{{ old('wanted_at') }}" required autocomplete="off"><div class="form-text">In words, or like 2026-11-12 19:30.</div></div>
+<div class="col-4 mb-3"><label class="form-label" for="wanted_at">Last good</label><input class="form-control" id="wanted_at" name="wanted_at" maxlength="200" placeholder="Thursday evening" value="{{ old('wanted_at') }}" required autocomplete="off"><div class="form-text">In words, or like 2026-11-12 19:30; in the zone of whoever asks.</div></div>
 <div class="col mb-3"><label class="form-label" for="noticed_at">Noticed</label><input class="form-control" id="noticed_at" name="noticed_at" type="datetime-local" value="{{ old('noticed_at') }}"></div>
 <div class="col mb-3"><label class="form-label" for="due_at">Needed by</label><input class="form-control" id="due_at" name="due_at" type="datetime-local" value="{{ old('due_at', now($zone)->addHours(4)->format('Y-m-d\TH:i')) }}" required></div>
 </div>

@@ -11,10 +11,10 @@
 @if ($choices !== [])
 <h3 class="h6 mt-4" id="copies">Read from</h3>
 <form method="post" action="/requests/{{ $request->id }}/copies">@csrf
-<table class="list mb-2"><thead><tr><th>Store</th><th>Site</th><th class="num">Has of the {{ \App\View\Words::count($sheet->reading->setsNeeded(), 'set') }}</th><th>As is best</th><th>Where it has a copy</th><th>Not from here</th></tr></thead><tbody>
+<table class="list mb-2"><thead><tr><th>Store</th><th>Site</th><th class="num">Has, of {{ \App\View\Words::count($sheet->reading->setsNeeded(), 'set') }}</th><th>As is best</th><th>Where it has a copy</th><th>Not from here</th></tr></thead><tbody>
 @foreach ($choices as $line)
 <tr><td class="tight">{{ $line['store']->name }}</td><td class="tight">{{ $line['store']->site }}</td><td class="num">{{ $line['sets'] }}</td>
-@foreach (['best' => [$sheet->reading->estimateWith(new \Kaiseki\Core\Chain\CopyRule), 'as is best'], 'use' => [$line['only'], 'wherever it has a copy'], 'avoid' => [$line['without'], 'not from here']] as $value => [$estimate, $words])
+@foreach (['best' => [$line['best'], 'as is best'], 'use' => [$line['only'], 'wherever it has a copy'], 'avoid' => [$line['without'], 'not from here']] as $value => [$estimate, $words])
 <td class="tight">@if ($estimate !== null)<label><input type="radio" name="from[{{ $line['store']->id }}]" value="{{ $value }}" @checked($line['choice'] === $value) aria-label="{{ $line['store']->name }}: {{ $words }}"> {{ \App\View\Words::duration($estimate->whole->likely) }}</label>@else<span class="muted">only copy</span>@endif</td>
 @endforeach</tr>
 @endforeach

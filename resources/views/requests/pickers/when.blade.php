@@ -17,6 +17,7 @@
 @endforeach</form>
 <form method="post" action="/requests/{{ $request->id }}/demands">@csrf<input type="hidden" name="demand" value="within"><label class="{{ $sheet->demands->withinSeconds === null ? 'muted' : '' }}" for="within">no older than</label><input class="form-control mono" id="within" name="within" size="4" maxlength="8" placeholder="any" title="30m, 36h or 7d; empty for any age" value="{{ $sheet->demands->withinSeconds === null ? '' : \Kaiseki\Core\Chain\Demands::spanInWords($sheet->demands->withinSeconds) }}" autocomplete="off"></form>
 </div>
+@if ($request->requester->zone !== $view->zone)<p class="assumed">For {{ $request->requester->name }} that is <x-moment :at="$request->wanted_at" :zone="$request->requester->zone" />.</p>@endif
 @if ($request->wanted_words !== null)<p class="assumed">{{ $sheet->assumption() }}@if ($sheet->otherMoment() !== null) <form method="post" action="/requests/{{ $request->id }}/moment" class="d-inline">@csrf<button class="link" name="wanted_at" value="{{ $sheet->otherMoment()->iso() }}">Take the second</button></form>@endif</p>@endif
 @if ($found->before !== null || $found->after !== null || $sheet->isOwnChoice())
 <div class="nearest">
