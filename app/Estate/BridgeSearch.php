@@ -15,16 +15,16 @@ use RuntimeException;
  */
 final class BridgeSearch
 {
-    /** More contents than this are not looked up one by one: every index is gone through once instead. */
-    private const ONE_BY_ONE = 20_000;
-
     private const OPEN = 100;
 
     /** @var array<int, PlaceIndex|null> the indexes in use, the one used last at the end */
     private array $indexes = [];
 
-    /** @param  array<int, SetOutline>  $sets of one workload, oldest first */
-    public function __construct(private readonly array $sets)
+    /**
+     * @param  array<int, SetOutline>  $sets  of one workload, oldest first
+     * @param  int  $oneByOne  more contents than this are not looked up one by one: every index is gone through once instead
+     */
+    public function __construct(private readonly array $sets, private readonly int $oneByOne = 20_000)
     {
     }
 
@@ -43,7 +43,7 @@ final class BridgeSearch
         $gone = array_flip($unreadable);
         $readable = array_filter($this->sets, fn (SetOutline $set): bool => ! isset($gone[$set->id]));
         if ($readable !== []) {
-            count($lost) > self::ONE_BY_ONE ? $this->goThroughAll($readable, $lost) : $this->askEach($readable, $lost);
+            count($lost) > $this->oneByOne ? $this->goThroughAll($readable, $lost) : $this->askEach($readable, $lost);
         }
 
         return array_map(strval(...), array_keys($lost));

@@ -57,12 +57,18 @@ final readonly class ChartWindow
         return "&days=$days".($mid === null ? '' : "&mid=$mid").$this->filters($this->levels, $this->state);
     }
 
-    /** With a level shown or left out. */
-    public function turned(string $level): string
+    /**
+     * With a level shown or left out.
+     *
+     * @param  list<string>  $all  levels that there are
+     */
+    public function turned(string $level, array $all): string
     {
-        $levels = in_array($level, $this->levels, true) ? array_values(array_diff($this->levels, [$level])) : [...$this->levels, $level];
+        $shown = $this->levels === [] ? $all : $this->levels;
+        $levels = array_values(in_array($level, $shown, true) ? array_diff($shown, [$level]) : array_intersect($all, [...$shown, $level]));
 
-        return $this->span().$this->filters($levels, $this->state);
+        // None, or all of them, is no filter.
+        return $this->span().$this->filters(count($levels) === count($all) ? [] : $levels, $this->state);
     }
 
     public function inState(string $state): string

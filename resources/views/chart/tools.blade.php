@@ -3,7 +3,7 @@
 @php($step = (int) ($window->days * 43200))
 <div class="toggles tools">
 @if (count($chart->levels()) > 1)<span class="muted">show</span>
-@foreach ($chart->levels() as $level)<a class="toggle" role="button" id="level-{{ $level }}" aria-pressed="{{ $window->levels === [] || in_array($level, $window->levels, true) ? 'true' : 'false' }}" href="{{ $base }}{{ $window->turned($level) }}">{{ \Kaiseki\Core\Chain\Level::of($level)->words() }}</a>@endforeach
+@foreach ($chart->levels() as $level)<a class="toggle" role="button" id="level-{{ $level }}" aria-pressed="{{ $window->levels === [] || in_array($level, $window->levels, true) ? 'true' : 'false' }}" href="{{ $base }}{{ $window->turned($level, $chart->levels()) }}">{{ \Kaiseki\Core\Chain\Level::of($level)->words() }}</a>@endforeach
 @endif
 <span class="states" role="group" aria-label="By state">@foreach (\App\View\ChartWindow::STATES as $state => $words)<a id="state-{{ $state === '' ? 'all' : $state }}" href="{{ $base }}{{ $window->inState($state) }}" @if ($window->state === $state) aria-current="true" @endif>{{ $words }}</a>@endforeach</span>
 <span class="push text-nowrap"><span class="muted">{{ $window->inWords() }}</span>
