@@ -11,7 +11,7 @@ use Kaiseki\Core\Tape\TapeSegment;
 use Kaiseki\Core\Tape\UnableToUseTape;
 
 /**
- * A tape library in small: one drive, some slots, a shelf. It takes its time over loading, winding and reading, and
+ * A tape library in small, with a single drive, some slots and a shelf. It takes its time over loading, winding and reading, and
  * writes a line to `drive.log` each time it loads a cartridge.
  *
  * The folder holds `library.json` (the slots and speeds, and where each cartridge is), `LABEL.tape` with what was written,

@@ -69,7 +69,20 @@ final class RatesNow
             $lanes[$lane->from_site][$lane->to_site] = ($this->of('lane', "{$lane->from_site}>{$lane->to_site}")->likely ?? $lane->mb_s) / (1 + ($this->busy["{$lane->from_site}>{$lane->to_site}"] ?? 0));
         }
 
-        return new Route($rates, $lanes, $site);
+        return new Route($rates, $lanes, $site, (new Costs(fetch: $this->fetch($stores)))->fetching(1)->likely);
+    }
+
+    /** @param  array<int, Store>  $stores */
+    private function fetch(array $stores): ?MeasuredRate
+    {
+        foreach ($stores as $store) {
+            $fetch = $this->of('fetch', $store->name);
+            if ($fetch !== null) {
+                return $fetch;
+            }
+        }
+
+        return null;
     }
 
     /** How many runs share a lane now. */
@@ -82,15 +95,13 @@ final class RatesNow
     public function costs(array $stores, string $site): Costs
     {
         $reading = [];
-        $fetch = null;
         foreach ($stores as $store) {
             $rate = $store->site === $site ? $this->of('store', $store->name) : $this->of('lane', "{$store->site}>$site") ?? $this->of('store', $store->name);
             if ($rate !== null) {
                 $reading[$store->name] = $rate;
             }
-            $fetch ??= $this->of('fetch', $store->name);
         }
 
-        return new Costs($reading, $this->of('file', $site), $this->of('write', $site), $fetch);
+        return new Costs($reading, $this->of('file', $site), $this->of('write', $site), $this->fetch($stores));
     }
 }

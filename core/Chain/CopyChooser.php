@@ -22,6 +22,8 @@ final class CopyChooser
     /** With more media than this only one at a time is opened or closed. */
     private const EXCHANGE_UP_TO = 16;
 
+    private const SHELF = '';
+
     /** Media beyond so many share the last bit, which makes the plan worse, not wrong. */
     private const BITS = 62;
 
@@ -73,7 +75,9 @@ final class CopyChooser
             $readings[] = new Reading($set, $copy, $bytes, $seconds);
             $total += $seconds;
             foreach ($mask === 0 ? [] : $copy->mediaKeys() as $medium) {
-                $used[$medium] = $chooser->setup[$chooser->media[$medium]];
+                if (isset($chooser->media[$medium])) {
+                    $used[$medium] = $chooser->setup[$chooser->media[$medium]];
+                }
             }
         }
 
@@ -96,7 +100,7 @@ final class CopyChooser
     {
         $choices = [];
         foreach ($copies as $copy) {
-            $kind = $this->kinds[$copy->media === [] ? $copy->store : $copy->store."\0".implode("\0", $copy->media)] ??= $this->kindOf($copy);
+            $kind = $this->kinds[($copy->state === CopyState::Offline ? "\0" : '').($copy->media === [] ? $copy->store : $copy->store."\0".implode("\0", $copy->media))] ??= $this->kindOf($copy);
             if ($kind[0] < INF) {
                 $choices[] = [$bytes * $kind[0], $kind[1], $copy];
             }
@@ -118,14 +122,24 @@ final class CopyChooser
         $mask = 0;
         $seconds = $this->route->setupSeconds($copy->store);
         foreach ($seconds > 0 ? $copy->mediaKeys() : [] as $medium) {
-            if (! isset($this->media[$medium])) {
-                $this->media[$medium] = count($this->setup);
-                $this->setup[] = $seconds;
-            }
-            $mask |= 1 << min(self::BITS - 1, $this->media[$medium]);
+            $mask |= $this->bitOf($medium, $seconds);
+        }
+        if ($copy->state === CopyState::Offline && $this->route->shelfSeconds > 0) {
+            // One way serves for all that is carried, just as one loading does for all that is on a cartridge.
+            $mask |= $this->bitOf(self::SHELF, $this->route->shelfSeconds);
         }
 
         return [$this->route->seconds($copy->store, 1), $mask];
+    }
+
+    private function bitOf(string $medium, float $seconds): int
+    {
+        if (! isset($this->media[$medium])) {
+            $this->media[$medium] = count($this->setup);
+            $this->setup[] = $seconds;
+        }
+
+        return 1 << min(self::BITS - 1, $this->media[$medium]);
     }
 
     /** Finds which media can be done without, and puts sets of one ranking together. */

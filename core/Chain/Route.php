@@ -11,8 +11,13 @@ final readonly class Route
      * @param  array<string, StoreRate>  $stores  by name
      * @param  array<string, array<string, float>>  $lanes  from site => to site => 10^6 bytes a second
      */
-    public function __construct(private array $stores, private array $lanes, private ?string $targetSite)
-    {
+    public function __construct(
+        private array $stores,
+        private array $lanes,
+        private ?string $targetSite,
+        /** A person's way to the shelf and back, whatever is fetched; it counts in choosing copies, not in the seconds of a reading list. */
+        public float $shelfSeconds = 0.0,
+    ) {
     }
 
     /** Seconds to bring so many bytes from the store to the target, set-up not counted. */

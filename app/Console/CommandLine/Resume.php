@@ -15,7 +15,7 @@ final class Resume extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('resume')->setDescription('Goes on with a run whose process died')
+        $this->setName('resume')->setDescription('Goes on with a run whose process died, or that waits')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run');
     }
 
@@ -25,6 +25,9 @@ final class Resume extends KaisekiCommand
         $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
         if ($run->isOver()) {
             throw new InvalidArgumentException("Run $number is over: it is {$run->state}.");
+        }
+        if ($run->state === 'waiting') {
+            $run->update(['state' => 'queued', 'waits_for' => null]); // what it waited for is looked for again
         }
         (new RunCarrier)->carryOut($run);
         $run->refresh();

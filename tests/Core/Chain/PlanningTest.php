@@ -138,6 +138,18 @@ it('reads each cartridge in one go and in winding order, and otherwise in the or
     }
 });
 
+it('sends a person to the shelf only where that is quicker than the slow lane, and once for all', function (): void {
+    $set = fn (string $id, int $megabytes): array => [new BackupSet($id, Level::of('full'), Instant::ofMicroseconds(0), $megabytes * 1_000_000, [new SetCopy('far'), new SetCopy('tape', CopyState::Offline, ["HV$id"])]), $megabytes * 1_000_000];
+    $stores = ['far' => new StoreRate('pier', 100), 'tape' => new StoreRate('hill', 100, 10)];
+    $plan = fn (array $pieces, float $shelf): array => array_map(fn (Reading $reading): string => $reading->copy->store, CopyChooser::choose($pieces, new Route($stores, ['pier' => ['here' => 1.0]], 'here', $shelf))->readings ?? []);
+    // 60 s over the lane; 10.6 s from tape, and the way to the shelf.
+    expect($plan([$set('1', 60)], 0.0))->toBe(['tape'])->and($plan([$set('1', 60)], 900.0))->toBe(['far'])->and($plan([$set('1', 1200)], 900.0))->toBe(['tape']);
+    // Neither alone is worth the way, both together are.
+    expect($plan([$set('1', 600)], 900.0))->toBe(['far'])->and($plan([$set('1', 600), $set('2', 600)], 900.0))->toBe(['tape', 'tape']);
+    $list = CopyChooser::choose([$set('1', 1200)], new Route($stores, ['pier' => ['here' => 1.0]], 'here', 900.0));
+    expect($list?->setupSeconds)->toBe(10.0)->and($list?->totalSeconds)->toEqualWithDelta(22.0, 1e-9);
+});
+
 it('plans hardly worse over many media than it would over any eight of them', function (): void {
     $random = new Randomizer(new Mt19937(9));
     for ($round = 0; $round < 30; $round++) {
