@@ -26,11 +26,12 @@ final class Adoption
     /**
      * @param  string|null  $pattern  with {name}, {level}, {stamp} and {history}
      * @param  string|null  $sheet  JSON: a list of objects with file, level, captured_at, base, history
+     * @param  string  $site  where the folder is
      * @param  callable(string, int): void|null  $progress  told the file in hand and the members read
      *
      * @throws InvalidArgumentException
      */
-    public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, ?callable $progress = null): void
+    public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, string $site = 'boathouse', ?callable $progress = null): void
     {
         if ($kind !== 'files') {
             throw new InvalidArgumentException("\"$kind\" is not a kind of workload that can be adopted. The kind is: files.");
@@ -49,7 +50,7 @@ final class Adoption
         }
         $isNew = ! Workload::query()->where('name', $name)->exists();
         $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => $kind]);
-        $store = $this->store($root, $name);
+        $store = $this->store($root, $name, $site);
         $registration = new SetRegistration($workload, $store);
         foreach ($candidates as $candidate) {
             try {
@@ -77,7 +78,7 @@ final class Adoption
         return preg_replace('/\.tar(\.gz)?$|\.tgz$/', '', basename($file)) ?? $file;
     }
 
-    private function store(string $root, string $workload): Store
+    private function store(string $root, string $workload, string $site): Store
     {
         $store = Store::query()->where('root', $root)->first();
         if ($store !== null) {
@@ -88,7 +89,7 @@ final class Adoption
             $free = "$name-$n";
         }
 
-        return Store::query()->create(['name' => $free, 'site' => 'boathouse', 'root' => $root, 'read_only' => true]);
+        return Store::query()->create(['name' => $free, 'site' => $site, 'root' => $root, 'read_only' => true]);
     }
 
     /** @return list<array{file: string, level: Level, at: Instant, base: string|null, history: string}> */

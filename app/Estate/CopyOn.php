@@ -8,6 +8,7 @@ use App\Instance;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Store;
+use App\Stores\CopyLook;
 use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
 use App\Stores\UnableToStore;
@@ -27,7 +28,7 @@ final class CopyOn
         if ($store->read_only) {
             throw CannotRegister::because("The store {$store->name} is read-only for us.");
         }
-        if ($set->copies->contains(fn (Copy $copy): bool => $copy->store_id === $store->id)) {
+        if (self::isThere($set, $store, $stores)) {
             throw CannotRegister::because("{$set->name} has a copy on {$store->name} already.");
         }
         [$archive, $name, $isSpool] = self::archive($set, $stores);
@@ -51,10 +52,19 @@ final class CopyOn
         return self::register($set, $store, $stored, str_ends_with($name, 'gz'));
     }
 
+    /** Whether the store has a copy of the set, whatever its state, and not only says so. */
+    public static function isThere(BackupSet $set, Store $store, OpenStores $stores = new OpenStores): bool
+    {
+        $copy = $set->copies->firstWhere('store_id', $store->id);
+
+        return $copy !== null && self::look($stores, $copy)->state !== CopyState::Missing;
+    }
+
     private static function register(BackupSet $set, Store $store, StoredCopy $stored, bool $gzipped): Copy
     {
-        return Copy::query()->create([
-            'set_id' => $set->id, 'store_id' => $store->id, 'path' => $stored->path, 'bytes' => $stored->bytes, 'state' => 'ok', 'gzipped' => $gzipped,
+        // One that was listed but is not there is written anew.
+        return Copy::query()->updateOrCreate(['set_id' => $set->id, 'store_id' => $store->id], [
+            'path' => $stored->path, 'state_because' => null, 'checked_at' => null, 'bytes' => $stored->bytes, 'state' => 'ok', 'gzipped' => $gzipped,
             'segments' => $stored->segments === [] ? null : array_map(fn (TapeSegment $segment): array => $segment->toArray(), $stored->segments),
         ]);
     }
@@ -69,7 +79,7 @@ final class CopyOn
         $because = 'it has no copy';
         foreach ($set->copies->sortBy(fn (Copy $copy): int => $copy->store->kind === 'folder' ? 0 : 1) as $copy) {
             $stored = StoredCopy::of($copy);
-            $look = $stores->of($copy->store)->look($stored->path, $stored->bytes, $stored->segments);
+            $look = self::look($stores, $copy);
             if (! in_array($copy->state, ['ok', 'checked'], true) || $look->state !== CopyState::Ok) {
                 $because = $look->because ?? "the copy on {$copy->store->name} is {$copy->state}";
 
@@ -85,6 +95,13 @@ final class CopyOn
             }
         }
         throw CannotRegister::because("There is no readable copy of {$set->name} to copy: ".lcfirst($because));
+    }
+
+    private static function look(OpenStores $stores, Copy $copy): CopyLook
+    {
+        $stored = StoredCopy::of($copy);
+
+        return $copy->state === CopyState::Missing->value ? new CopyLook(CopyState::Missing) : $stores->of($copy->store)->look($stored->path, $stored->bytes, $stored->segments);
     }
 
     private static function fetched(OpenStores $stores, Copy $copy, StoredCopy $stored): string

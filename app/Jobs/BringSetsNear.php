@@ -50,7 +50,7 @@ final class BringSetsNear implements ShouldQueue
         $done = 0;
         foreach ($this->sets as $id) {
             $set = BackupSet::query()->with('copies.store', 'workload')->find($id);
-            if ($set !== null && ! $set->copies->contains('store_id', $store->id)) {
+            if ($set !== null && ! CopyOn::isThere($set, $store)) {
                 try {
                     CopyOn::make($set, $store);
                 } catch (CannotRegister $cannot) {

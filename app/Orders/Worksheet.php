@@ -24,6 +24,7 @@ use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Estimate\RestoreEstimate;
@@ -260,7 +261,7 @@ final class Worksheet
         $far = [];
         foreach ($this->reading->list->readings ?? [] as $line) {
             $set = $this->points?->set($line->set->id);
-            if ($set !== null && $near !== null && $line->copy->store !== $near->name && ! in_array($near->name, array_map(fn (CopyOutline $copy): string => $copy->store->name, $set->copies), true)) {
+            if ($set !== null && $near !== null && $line->copy->store !== $near->name && array_filter($set->copies, fn (CopyOutline $copy): bool => $copy->store->id === $near->id && $copy->state !== CopyState::Missing) === []) {
                 $far[] = $set->id;
             }
         }

@@ -22,6 +22,7 @@ final class Adopt extends KaisekiCommand
             ->addOption('as', null, InputOption::VALUE_REQUIRED, 'the workload they belong to')
             ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: files', 'files')
             ->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level}, {stamp} and {history} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
+            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where the folder is, for a folder that is adopted for the first time', 'boathouse')
             ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base, history instead');
     }
 
@@ -30,7 +31,7 @@ final class Adopt extends KaisekiCommand
         $name = (string) ($input->getOption('as') ?? throw new InvalidArgumentException('Say with --as=NAME which workload the archives belong to.'));
         $adoption = new Adoption;
         $adoption->adopt(
-            (string) $input->getArgument('folder'), $name, (string) $input->getOption('kind'), $input->getOption('pattern'), $input->getOption('sheet'),
+            (string) $input->getArgument('folder'), $name, (string) $input->getOption('kind'), $input->getOption('pattern'), $input->getOption('sheet'), (string) $input->getOption('site'),
             fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'),
         );
         $this->endProgress();

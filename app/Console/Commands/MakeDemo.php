@@ -91,7 +91,7 @@ final class MakeDemo extends Command
         $this->kaiseki('store-add', 'pier-nine', Instance::folder('stores/pier-nine'), '--site=pier-nine', '--read-mb-s=120', '--lane-mb-s=1.5');
         $this->kaiseki('store-add', 'pier-nine-objects', Instance::folder('stores/pier-nine-objects'), '--kind=object', '--site=pier-nine', '--read-mb-s=60');
         $this->kaiseki(
-            'store-add', 'hill-vault', Instance::folder('stores/hill-vault'), '--kind=tape', '--site=hill-vault', '--read-mb-s=80', '--setup-s=6', '--wind-mb-s=400', '--lane-mb-s=40',
+            'store-add', 'hill-vault', Instance::folder('stores/hill-vault'), '--kind=tape', '--site=hill-vault', '--read-mb-s=80', '--setup-s=3', '--wind-mb-s=400', '--lane-mb-s=40',
             '--cartridges=HV0001,HV0002,HV0003,HV0004,HV0005,HV0006', '--slots=4', '--capacity-mb=11',
         );
     }

@@ -7,10 +7,14 @@ namespace App\Http\Controllers;
 use App\Catalog\CatalogReader;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
+use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
+use App\Stores\CartridgeStore;
+use App\Stores\OpenStores;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
+use Kaiseki\Core\Tape\Cartridge;
 
 final class SearchController
 {
@@ -31,8 +35,27 @@ final class SearchController
         }
 
         return view('search', [
+            'cartridges' => $user->role === Role::Operator && $words !== '' ? self::cartridges($words) : [],
+            'workloads' => $words === '' ? collect() : Workload::seenBy($user)->where('name', 'like', '%'.addcslashes($words, '%_\\').'%')->orderBy('name')->get(),
             'words' => $words, 'found' => array_slice(array_values($found), 0, 100),
             'requests' => $words === '' ? collect() : RecoveryRequest::seenBy($user)->with('requester')->where(fn ($query) => $query->where('id', ctype_digit($words) ? (int) $words : 0)->orWhere('summary', 'like', '%'.addcslashes($words, '%_\\').'%'))->latest('id')->limit(20)->get(),
         ]);
+    }
+
+    /** @return list<array{store: Store, cartridge: Cartridge}> whose label begins so: somebody may have one in hand */
+    private static function cartridges(string $words): array
+    {
+        $found = [];
+        $stores = new OpenStores;
+        foreach ($stores->all()->where('kind', 'tape') as $store) {
+            $open = $stores->of($store);
+            foreach ($open instanceof CartridgeStore && $open->silence() === null ? $open->cartridges() : [] as $cartridge) {
+                if (str_starts_with($cartridge->label, strtoupper($words))) {
+                    $found[] = ['store' => $store, 'cartridge' => $cartridge];
+                }
+            }
+        }
+
+        return array_slice($found, 0, 50);
     }
 }

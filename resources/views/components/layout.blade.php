@@ -35,7 +35,7 @@
 <dialog id="keys" aria-labelledby="keys-title">
 <h2 id="keys-title" class="h6">Keys</h2>
 <dl>
-@foreach (['/' => 'search', 'j  k' => 'down and up in a list', 'Enter' => 'open what is in hand', 'Space' => 'pick what is in hand', 'Backspace  u' => 'up one folder, or back', 'w t d h' => 'When, What, Where, How', 'p' => 'Preview', 'r' => 'Run (asks first)', 'n' => 'new request (on the desk)', '?' => 'these keys'] as $key => $does)
+@foreach (['/' => 'search', 'j  k' => 'down and up in a list', 'Enter' => 'open what is in hand', 'Space' => 'pick what is in hand', 'Backspace  u' => 'up one folder, or back', 'w t d h' => 'When, What, Where, How', 'p' => 'Preview', 'r' => 'Run (asks first)', '+  - [ ] 0' => 'chart: nearer, farther, earlier, later, back', '←  →' => 'chart: from post to post; on the wanted moment: moves it', 'n' => 'new request (on the desk)', '?' => 'these keys'] as $key => $does)
 <dt>@foreach (explode(' ', $key) as $one)@if ($one !== '')<kbd>{{ $one }}</kbd> @endif @endforeach</dt><dd>{{ $does }}</dd>
 @endforeach
 </dl>
