@@ -42,6 +42,9 @@ final class ContentPlaces implements ContentSource
     /** @var array<string, string> stores that fell silent while they were read => in what words */
     public array $silent = [];
 
+    /** @var array<string, true> STORE/LABEL of cartridges on the shelf that hold something for which nothing else was found */
+    public array $onShelf = [];
+
     /** @var array<string, int> set name => its turn in the reading list */
     private array $turns = [];
 
@@ -59,6 +62,7 @@ final class ContentPlaces implements ContentSource
 
     public function placeOf(string $digest, array $failed = []): ?ContentPlace
     {
+        $shelf = [];
         for ($order = 0; $this->reaches($order); $order++) {
             [$id, $copies] = $this->sets[$order];
             $place = $this->index($id)?->find($digest);
@@ -66,11 +70,17 @@ final class ContentPlaces implements ContentSource
                 continue;
             }
             foreach ($copies as [$key, $copy]) {
+                if ($copy->offline !== []) {
+                    $shelf += array_flip(array_map(fn (string $label): string => "{$copy->store->name}/$label", $copy->offline));
+
+                    continue;
+                }
                 if (! in_array($key, $failed, true) && ! isset($this->silent[$copy->store->name]) && ($archive = $this->archive($key, $copy)) !== null) {
                     return new ContentPlace($key, $this->turns[$this->points->sets[$id]->name] ?? count($this->turns) + $order, $archive, $place);
                 }
             }
         }
+        $this->onShelf += array_fill_keys(array_keys($shelf), true);
 
         return null;
     }
@@ -95,12 +105,8 @@ final class ContentPlaces implements ContentSource
             return;
         }
         $copy = $this->copy($archiveKey);
-        $silence = $copy === null ? null : $this->points->stores->of($copy->store)->silence();
-        if ($copy !== null && $silence !== null) {
-            // Nothing is wrong with the copy: its store is not there any more.
-            $this->silent[$copy->store->name] = $silence;
-
-            return;
+        if ($copy !== null && $this->isSilent($copy)) {
+            return; // nothing is wrong with the copy: its store is not there any more
         }
         $this->failures[$id] = $because;
         Copy::query()->whereKey($id)->whereIn('state', ['ok', 'checked'])->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]);
@@ -165,6 +171,16 @@ final class ContentPlaces implements ContentSource
         }
     }
 
+    private function isSilent(CopyOutline $copy): bool
+    {
+        $silence = $this->points->stores->of($copy->store)->silence(true);
+        if ($silence !== null && $copy->state->isReadable()) {
+            $this->silent[$copy->store->name] = $silence;
+        }
+
+        return $silence !== null;
+    }
+
     private function copy(string $key): ?CopyOutline
     {
         foreach ($this->sets as [, $copies]) {
@@ -198,6 +214,7 @@ final class ContentPlaces implements ContentSource
                 $this->archives[$key] = $this->points->stores->of($copy->store)->open($copy->stored());
             } catch (UnreadableArchive) {
                 $this->archives[$key] = null;
+                $this->isSilent($copy);
             }
         }
 

@@ -14,8 +14,11 @@ use Kaiseki\Core\Files\SpooledContent;
 /** Brings the content of one file, right by its digest, out of the first archive that gives it. */
 final class OneFile
 {
-    /** @return resource|null null if no archive gives it */
-    public static function read(BackupSet $point, Version $version)
+    /**
+     * @param  list<string>  $onShelf  where null comes back: STORE/LABEL of cartridges that would give it
+     * @return resource|null null if no archive gives it
+     */
+    public static function read(BackupSet $point, Version $version, array &$onShelf = [])
     {
         if ($version->size === 0) {
             return (new SpooledContent)->rewound();
@@ -38,6 +41,8 @@ final class OneFile
                 $places->archiveFailed($place->archiveKey, $damage->getMessage());
             }
         }
+
+        $onShelf = array_map(strval(...), array_keys($places->onShelf));
 
         return null;
     }

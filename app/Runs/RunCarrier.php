@@ -228,8 +228,13 @@ final class RunCarrier
         $staging->fill();
         $progress->tell();
         $this->leftOut = $staging->leftOut();
-        if ($source->silent !== [] && array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss) !== []) {
+        if (($source->silent !== [] || $source->onShelf !== []) && array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss) !== []) {
             $staging->clear();
+            if ($source->onShelf !== []) {
+                // What was to be read instead of these turned out damaged.
+                Shelf::call(array_map(strval(...), array_keys($source->onShelf)), $this->run);
+                throw RunMustWait::forCartridges(array_map(strval(...), array_keys($source->onShelf)));
+            }
             throw RunMustWait::forStores($source->silent);
         }
         $this->run->update(['outcome' => ['left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'read' => $staging->whatWasRead()]]);

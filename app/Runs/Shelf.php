@@ -37,11 +37,7 @@ final class Shelf
      */
     public static function arrived(Store $store, string $label, ?User $by = null): void
     {
-        $open = (new OpenStores)->of($store);
-        if (! $open instanceof CartridgeStore) {
-            throw UnableToUseTape::unknown($label);
-        }
-        $open->library->putIn($label);
+        self::store($store, $label)->library->putIn($label);
         $calls = CartridgeCall::query()->where('store_id', $store->id)->where('label', $label)->whereNull('arrived_at')->get();
         foreach ($calls as $call) {
             $call->update(['arrived_at' => now(), 'arrived_by' => $by?->id]);
@@ -52,6 +48,24 @@ final class Shelf
             DB::table('rate_measurements')->insert(['what' => 'fetch', 'subject' => $store->name, 'rate' => max(1.0, $first->diffInSeconds(now(), true)), 'weight' => 1, 'at' => now()]);
         }
         self::goOn();
+    }
+
+    /**
+     * A person took it out of the library, to the shelf.
+     *
+     * @throws UnableToUseTape if the library does not know it
+     */
+    public static function takenOut(Store $store, string $label, ?User $by = null): void
+    {
+        self::store($store, $label)->library->takeOut($label);
+        TrailEntry::add("The cartridge $label of {$store->name} was taken to the shelf.", null, $by);
+    }
+
+    private static function store(Store $store, string $label): CartridgeStore
+    {
+        $open = (new OpenStores)->of($store);
+
+        return $open instanceof CartridgeStore ? $open : throw UnableToUseTape::unknown($label);
     }
 
     /** Runs whose wait is over are carried on. */

@@ -24,7 +24,7 @@ final class CartridgeStore implements CopyStore
     {
     }
 
-    public function silence(): ?string
+    public function silence(bool $now = false): ?string
     {
         return $this->library->answers() ? null : 'the tape library does not answer';
     }

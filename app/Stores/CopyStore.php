@@ -12,8 +12,12 @@ use Kaiseki\Core\Tape\TapeSegment;
 /** Something that holds copies: a folder, an object store, a tape library. */
 interface CopyStore
 {
-    /** Why it does not answer, in words that follow its name; null if it does. */
-    public function silence(): ?string;
+    /**
+     * Why it does not answer, in words that follow its name; null if it does.
+     *
+     * @param  bool  $now  ask it, and believe nothing that was known before
+     */
+    public function silence(bool $now = false): ?string;
 
     /**
      * How a copy that was registered as readable is now, as far as can be told without reading it.

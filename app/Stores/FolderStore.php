@@ -20,8 +20,12 @@ final class FolderStore implements CopyStore
         $this->ok = new CopyLook(CopyState::Ok);
     }
 
-    public function silence(): ?string
+    public function silence(bool $now = false): ?string
     {
+        if ($now) {
+            clearstatcache(true, $this->root);
+        }
+
         return is_dir($this->root) ? null : "there is no folder {$this->root}";
     }
 

@@ -30,8 +30,12 @@ final class ObjectStore implements CopyStore
     {
     }
 
-    public function silence(): ?string
+    public function silence(bool $now = false): ?string
     {
+        if ($now) {
+            $this->lists = [];
+            Cache::forget($this->key(''));
+        }
         $list = $this->listing('');
 
         return is_string($list) ? $list : null;

@@ -87,6 +87,51 @@ it('asks for a cartridge on the shelf, waits, and goes on when it has arrived', 
     expect(DB::table('rate_measurements')->where('what', 'fetch')->count())->toBe(1);
 });
 
+it('asks for the shelf when what was read instead turns out damaged, and blames no cartridge for standing there', function (): void {
+    ($this->tapes)();
+    ($this->copyAll)('tapes');
+    $this->kaiseki('cartridge', 'tapes', 'HV1', '--out');
+    foreach (glob("{$this->near}/own/*.tar.gz") ?: [] as $archive) {
+        $bytes = (string) file_get_contents($archive);
+        file_put_contents($archive, substr_replace($bytes, str_repeat("\xff", 200), intdiv(strlen($bytes), 2), 200)); // as long as before
+    }
+    $answer = ($this->restore)('--no-wait');
+    expect($answer->code)->toBe(3, $answer->text)->and($answer->json()['waits_for'])->toBe(['tapes/HV1']);
+    $tapes = Store::query()->where('name', 'tapes')->value('id');
+    expect(Copy::query()->where('store_id', $tapes)->where('state', '<>', 'ok')->count())->toBe(0)->and(Copy::query()->where('store_id', '<>', $tapes)->where('state', 'damaged')->count())->toBeGreaterThan(0);
+    Queue::fake();
+    $this->kaiseki('cartridge', 'tapes', 'HV1', '--arrived');
+    $run = Run::query()->sole();
+    (new CarryOutRun($run->id))->handle();
+    expect($run->refresh()->outcome['right'] ?? $run->failure)->toBeTrue()->and(TreeListing::of($this->out))->toBe(TreeListing::of($this->source));
+});
+
+it('says of a file that lies on the shelf that it does', function (): void {
+    ($this->tapes)();
+    ($this->copyAll)('tapes');
+    ($this->loseNear)();
+    $this->kaiseki('cartridge', 'tapes', 'HV1', '--out');
+    $set = Workload::query()->sole()->sets()->orderByDesc('instant')->first();
+    $this->actingAs($this->person(Role::Operator))->get("/sets/{$set?->id}/file?path=file0")->assertStatus(409);
+    $this->post('/stores/tapes/cartridges/HV1', ['do' => 'arrived']);
+    expect($this->get("/sets/{$set?->id}/file?path=file0")->assertOk()->streamedContent())->toBe(file_get_contents("{$this->source}/file0"));
+    $this->post('/stores/tapes/cartridges/HV1', ['do' => 'out'])->assertSessionHas('told');
+    $this->get('/stores/tapes/cartridges/HV1')->assertSee('on the shelf outside');
+});
+
+it('blames no object for a service that is down', function (): void {
+    $folder = $this->scratch()->path.'/objects';
+    $this->kaiseki('store-add', 'objects', $folder, '--kind=object');
+    ($this->copyAll)('objects');
+    ($this->loseNear)();
+    $run = heldRun($this);
+    Cache::flush();
+    (new Points(Workload::query()->sole())); // what it listed is believed for a while
+    rename($folder, "$folder-gone");
+    (new RunCarrier)->carryOut($run);
+    expect($run->refresh()->state)->toBe('waiting')->and($run->waits_for)->toBe(['objects'])->and(Copy::query()->where('state', 'damaged')->count())->toBe(0);
+});
+
 it('has the pages for the shelf: what is on a cartridge, what it gives alone, and the arrival', function (): void {
     ($this->tapes)();
     ($this->copyAll)('tapes');

@@ -44,7 +44,7 @@ final class CartridgeCommand extends KaisekiCommand
             if ($input->getOption('arrived')) {
                 Shelf::arrived($store, $label);
             } elseif ($input->getOption('out')) {
-                $open->library->takeOut($label);
+                Shelf::takenOut($store, $label);
             } elseif ($input->getOption('call')) {
                 Shelf::call(["$name/$label"], null);
             }

@@ -49,6 +49,10 @@ final class CartridgeController
                     Shelf::arrived($store, $label, $user);
                     $told = "$label is in the library; what waited for it goes on.";
                     break;
+                case 'out':
+                    Shelf::takenOut($store, $label, $user);
+                    $told = "$label is on the shelf.";
+                    break;
                 default:
                     abort(404);
             }

@@ -23,8 +23,9 @@ final class TakeFileController
         $packed = (new CatalogReader)->at($backupSet, $path);
         $version = $packed === null ? null : Version::unpack($packed);
         abort_if($version === null || $version->kind !== EntryKind::File, 404);
-        $content = OneFile::read($backupSet, $version);
-        abort_if($content === null, 409, 'The content of this file is in no archive that can be read.');
+        $onShelf = [];
+        $content = OneFile::read($backupSet, $version, $onShelf);
+        abort_if($content === null, 409, $onShelf === [] ? 'The content of this file is in no archive that can be read.' : 'The content of this file is on the shelf: '.implode(' and ', $onShelf).'. Ask for it under Stores.');
         $name = mb_scrub(EntryPath::split($path)[1]);
 
         return new StreamedResponse(function () use ($content): void {

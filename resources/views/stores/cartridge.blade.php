@@ -4,6 +4,8 @@
 @can('handle', $store)
 @if ($cartridge->isOnShelf())
 <form method="post" action="/stores/{{ $store->name }}/cartridges/{{ $cartridge->label }}">@csrf @if ($calls->firstWhere('arrived_at', null) === null)<button class="btn btn-outline-primary" name="do" value="call">Ask for it</button>@endif <button class="btn btn-primary" name="do" value="arrived">It has arrived in the library</button></form>
+@else
+<form method="post" action="/stores/{{ $store->name }}/cartridges/{{ $cartridge->label }}">@csrf<button class="btn btn-outline-primary" name="do" value="out">It was taken to the shelf</button></form>
 @endif
 @endcan
 <h2>What is on it</h2>
