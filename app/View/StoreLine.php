@@ -22,10 +22,4 @@ final readonly class StoreLine
         public array $past,
     ) {
     }
-
-    /** The rates of the past as a line, in a box of 90 by 18. */
-    public function pastAsPath(): string
-    {
-        return RateLine::path($this->past);
-    }
 }

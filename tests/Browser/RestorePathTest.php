@@ -85,3 +85,19 @@ it('works without any script, as plain forms', function (): void {
     $browser->visit('/requests/2?show=run')->waitForText('Yes, run it now');
     $browser->quit();
 });
+
+it('answers each of the other requests of the demo with the keyboard alone', function (int $request, string $words, string $path): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/')->waitForText($words);
+    for ($rows = 0; $rows < 12 && $browser->script('return document.activeElement.id') !== "request-$request"; $rows++) {
+        $browser->press('j');
+    }
+    $browser->press("\u{E007}")->waitForText("Request $request");
+    $browser->press('t')->waitFor('.picked button');
+    for ($tabs = 0; $tabs < 200 && ! $browser->script('return document.activeElement.closest(".picked")?.textContent.includes(arguments[0]) && document.activeElement.textContent.trim() === arguments[0]', $path); $tabs++) {
+        $browser->press("\t");
+    }
+    $browser->press("\u{E007}")->waitForText('take out');
+    $browser->press('p')->waitFor('#key-when')->press('r')->waitForFocus('#confirm');
+    $browser->press("\u{E007}")->waitForText('and all of it is right');
+    expect($browser->text())->toContain('Proven');
+})->with([[2, 'engine-room logs of the Dunlin', '/engine-room/Dunlin'], [3, 'safety handbook', '/handbooks/safety/chapter-04.txt']]);
