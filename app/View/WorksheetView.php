@@ -12,6 +12,9 @@ use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\Orders\AskedPath;
+use App\Orders\CopyChoices;
+use App\Orders\WhyThisPoint;
 use App\Orders\Worksheet;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
@@ -106,6 +109,22 @@ final class WorksheetView
         }
 
         return $rows;
+    }
+
+    /** Why this point, in a sentence or two. */
+    public function why(): string
+    {
+        return (new WhyThisPoint($this->sheet, $this->zone))->sentences();
+    }
+
+    public function asked(): AskedPath
+    {
+        return new AskedPath($this->sheet);
+    }
+
+    public function copies(): CopyChoices
+    {
+        return new CopyChoices($this->sheet);
     }
 
     /** @return list<CatalogChild> */

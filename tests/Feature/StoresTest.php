@@ -232,6 +232,7 @@ it('shows what other copies cost, takes the choice, and brings sets near first',
     $this->post("/requests/{$request->id}/copies", ['from' => [$tapes => 'avoid']])->assertSessionHasNoErrors();
     expect($request->refresh()->avoid_copies)->toBe(['tapes']);
     $this->get("/requests/{$request->id}?show=when")->assertSee('were to be avoided');
+    $this->get("/requests/{$request->id}?show=how")->assertSee('tapes: as is best'); // so that it can be taken back
     $this->post("/requests/{$request->id}/copies", ['from' => [$tapes => 'best']]);
     expect($request->refresh()->avoid_copies)->toBeNull();
     $this->post("/requests/{$request->id}/copies", ['from' => [$tapes => 'burn']])->assertSessionHasErrors();

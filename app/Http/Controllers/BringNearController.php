@@ -8,6 +8,7 @@ use App\Jobs\BringSetsNear;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\User;
+use App\Orders\CopyChoices;
 use App\Orders\Worksheet;
 use App\Runs\Shelf;
 use Illuminate\Http\RedirectResponse;
@@ -22,8 +23,9 @@ final class BringNearController
         assert($user instanceof User);
         $back = redirect("/requests/{$recoveryRequest->id}?show=how");
         $sheet = new Worksheet($recoveryRequest);
-        $store = $sheet->nearStore();
-        $far = $sheet->farSets();
+        $copies = new CopyChoices($sheet);
+        $store = $copies->nearStore();
+        $far = $copies->farSets();
         if ($store === null || $far === []) {
             return $back->withErrors(['bring' => $far === [] ? 'Nothing has to be brought: all of it is read beside the target.' : 'There is no store of ours beside the target to bring them to.']);
         }

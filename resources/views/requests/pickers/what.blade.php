@@ -4,11 +4,11 @@
 @else
 <p class="hint">As it was on <x-moment :at="$sheet->point->captured_at" :zone="$view->zone" />. <kbd>Enter</kbd> opens, <kbd>Space</kbd> picks, <kbd>u</kbd> goes up.</p>
 @if ($request->lost !== null && $sheet->selection === [])
-@php($guesses = $sheet->guesses())
+@php($guesses = $view->asked()->guesses())
 <p class="mb-1">@if ($guesses === [])Asked for: <span class="mono">{{ $request->lost }}</span>. Nothing of that or a similar name is in this point; look around, or search <kbd>/</kbd>.@elseif (count($guesses) === 1)Asked for, and there:@else Asked for: <span class="mono">{{ $request->lost }}</span>. Not there under that path; these are the nearest:@endif</p>
 <ul class="picked">@foreach ($guesses as $guess)<li><form method="post" action="/requests/{{ $request->id }}/selection">@csrf<input type="hidden" name="path" value="{{ rawurlencode($guess) }}"><button class="btn btn-sm btn-outline-primary" name="do" value="turn"><x-path :of="$guess" /></button></form></li>@endforeach</ul>
 @endif
-@php($was = $sheet->wasLastIn())
+@php($was = $view->asked()->wasLastIn())
 @if ($was !== null)
 <form method="post" action="/requests/{{ $request->id }}/point" class="mb-2">@csrf<x-path :of="$was['path']" /> is not in this point; it was {{ $was['isLater'] ? 'first' : 'last' }} there on <x-moment :at="$was['set']->capturedAt()" :zone="$view->zone" />. <button id="take-point" class="btn btn-sm btn-outline-primary" name="set" value="{{ $was['set']->id }}">Take that point</button></form>
 @endif
