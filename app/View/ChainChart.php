@@ -203,36 +203,15 @@ final class ChainChart
     /** @return list<array{x: float, text: string}> along the ground, at round moments of the zone */
     public function labels(): array
     {
-        [$step, $unit, $format] = $this->scale();
-        $local = $this->from->setTimezone($this->zone);
-        $at = match ($unit) {
-            'hour' => $local->startOfHour()->subHours($local->hour % $step), 'day' => $local->startOfDay(), 'month' => $local->startOfMonth(), default => $local->startOfYear(),
-        };
         $labels = [];
-        for ($n = 0; $n < 60 && $at->lt($this->to); $n++) {
-            $x = $this->x($at->utc());
+        foreach ((new TimeScale($this->from, $this->to, $this->zone))->labels() as [$moment, $text]) {
+            $x = $this->x($moment);
             if ($x >= self::MARGIN + 4 && $x <= self::WIDTH - self::MARGIN - 4) {
-                $labels[] = ['x' => $x, 'text' => $at->format($format).($unit === 'day' && ($labels === [] || $at->day <= $step) ? $at->format(' M') : '')];
+                $labels[] = ['x' => $x, 'text' => $text];
             }
-            $at = match ($unit) {
-                // In hours of the clock on the wall: the night with two 02:30s is an hour longer.
-                'hour' => $at->utc()->addHours($step)->setTimezone($this->zone), 'day' => $at->addDays($step), 'month' => $at->addMonthsNoOverflow($step), default => $at->addYears($step),
-            };
         }
 
         return $labels;
-    }
-
-    /** @return array{int, string, string} step, unit, and how it is written */
-    private function scale(): array
-    {
-        $days = $this->window->days;
-
-        return match (true) {
-            $days <= 0.55 => [1, 'hour', 'H:i'], $days <= 1.5 => [3, 'hour', 'D H:i'], $days <= 3.5 => [6, 'hour', 'D H:i'], $days <= 7 => [12, 'hour', 'D H:i'],
-            $days <= 15 => [1, 'day', 'D j'], $days <= 30 => [2, 'day', 'D j'], $days <= 62 => [5, 'day', 'j'], $days <= 120 => [10, 'day', 'j'],
-            $days <= 430 => [1, 'month', 'M y'], $days <= 1300 => [3, 'month', 'M y'], $days <= 2600 => [6, 'month', 'M y'], default => [1, 'year', 'Y'],
-        };
     }
 
     /** proven, checked or not. */
