@@ -27,6 +27,9 @@ final class ChainChart
     /** Never more posts than this; where more sets would stand, one stands for several. */
     public const MOST_POSTS = 240;
 
+    /** Posts that mostly stand closer than this are drawn as one. */
+    private const LEAST_GAP = 4.0;
+
     /** @var list<ChartPost> oldest first */
     public readonly array $posts;
 
@@ -59,7 +62,7 @@ final class ChainChart
         }
         $sets = $this->inWindow();
         $this->found = count($sets);
-        $this->posts = count($sets) <= self::MOST_POSTS ? array_map(fn (SetOutline $set): ChartPost => $this->post([$set], $set), $sets) : $this->thinned($sets);
+        $this->posts = $this->fit($sets) ? array_map(fn (SetOutline $set): ChartPost => $this->post([$set], $set), $sets) : $this->thinned($sets);
         foreach ($this->posts as $post) {
             $this->drawn[$post->set->id] = $post;
         }
@@ -283,6 +286,30 @@ final class ChainChart
     }
 
     /**
+     * Whether they can stand side by side.
+     *
+     * @param  list<SetOutline>  $sets
+     */
+    private function fit(array $sets): bool
+    {
+        if (count($sets) < 3 || count($sets) > self::MOST_POSTS) {
+            return count($sets) < 3;
+        }
+        $gaps = [];
+        for ($i = 1; $i < count($sets); $i++) {
+            $gaps[] = $sets[$i]->instant - $sets[$i - 1]->instant;
+        }
+        sort($gaps);
+
+        return $gaps[intdiv(count($gaps), 2)] / 1e6 * $this->unitsPerSecond() >= self::LEAST_GAP;
+    }
+
+    private function unitsPerSecond(): float
+    {
+        return (self::WIDTH - 2 * self::MARGIN) / ($this->to->getTimestamp() - $this->from->getTimestamp());
+    }
+
+    /**
      * One post for each hour, day, week, month or year, that of the set that matters most; the chosen point and the full
      * beneath it always have their own.
      *
@@ -299,7 +326,8 @@ final class ChainChart
                 // 1970 began on a Thursday; weeks begin on Mondays.
                 $groups[is_int($by) ? intdiv($local + ($by > 86400 ? 3 * 86400 : 0), $by) : gmdate($by, $local)][] = $set;
             }
-            if (count($groups) <= self::MOST_POSTS - 2 || $by === 'Y') {
+            $seconds = is_int($by) ? $by : ($by === 'Y' ? 366 : 28) * 86400;
+            if ((count($groups) <= self::MOST_POSTS && $seconds * $this->unitsPerSecond() >= self::LEAST_GAP) || $by === 'Y') {
                 break;
             }
         }

@@ -86,6 +86,18 @@ it('never draws more than fits, keeps the chosen chain and the fulls, and says f
     expect(count($chart->labels()))->toBeLessThan(20);
 });
 
+it('draws as one what would stand on top of each other, however few they are', function (): void {
+    $workload = drawnWorkload(40);
+    $chart = chartOf($workload, 2000, '2026-02-10T12:00:00Z');
+    expect(count($chart->posts))->toBeLessThan(4)->and(array_sum(array_map(fn (ChartPost $post): int => $post->standsFor, $chart->posts)))->toBe(40);
+    foreach ([14, 60, 200, 700, 4000] as $days) {
+        $posts = chartOf($workload, $days, '2026-02-10T12:00:00Z')->posts;
+        $gaps = array_map(fn (ChartPost $a, ChartPost $b): float => $b->x - $a->x, array_slice($posts, 0, -1), array_slice($posts, 1));
+        sort($gaps);
+        expect($gaps[intdiv(count($gaps), 2)] ?? 9.0)->toBeGreaterThanOrEqual(3.5, "over $days days");
+    }
+});
+
 it('shows only the levels and states that are asked for, and the chosen point in any case', function (): void {
     $workload = drawnWorkload(40);
     $levels = fn (ChainChart $chart): array => array_values(array_unique(array_map(fn (ChartPost $post): string => $post->set->level->name, array_filter($chart->posts, fn (ChartPost $post): bool => ! $chart->isChosen($post->set)))));
