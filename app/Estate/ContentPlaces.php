@@ -42,8 +42,8 @@ final class ContentPlaces implements ContentSource
     /** @var array<string, string> stores that fell silent while they were read => in what words */
     public array $silent = [];
 
-    /** @var array<string, true> STORE/LABEL of cartridges on the shelf that hold something for which nothing else was found */
-    public array $onShelf = [];
+    /** @var array<string, true> STORE/LABEL */
+    private array $onShelf = [];
 
     /** @var array<string, int> set name => its turn in the reading list */
     private array $turns = [];
@@ -71,7 +71,7 @@ final class ContentPlaces implements ContentSource
             }
             foreach ($copies as [$key, $copy]) {
                 if ($copy->offline !== []) {
-                    $shelf += array_flip(array_map(fn (string $label): string => "{$copy->store->name}/$label", $copy->offline));
+                    $shelf += array_fill_keys(array_map(fn (string $label): string => "{$copy->store->name}/$label", $copy->offline), true);
 
                     continue;
                 }
@@ -80,9 +80,15 @@ final class ContentPlaces implements ContentSource
                 }
             }
         }
-        $this->onShelf += array_fill_keys(array_keys($shelf), true);
+        $this->onShelf += $shelf;
 
         return null;
+    }
+
+    /** @return list<string> STORE/LABEL of cartridges on the shelf that hold something for which nothing else was found */
+    public function onShelf(): array
+    {
+        return array_keys($this->onShelf);
     }
 
     /** The id of the set whose archive a content would be read from, or null. */

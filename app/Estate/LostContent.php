@@ -25,6 +25,9 @@ final class LostContent
     /** @var list<int> ids of sets without a readable copy */
     private readonly array $unreadable;
 
+    /** @var list<int> histories with sets of which not all is known */
+    private readonly array $historiesInPart;
+
     /** @var array<int, int>|null set id => files that are lost at it */
     private ?array $counts = null;
 
@@ -36,13 +39,17 @@ final class LostContent
     public function __construct(private readonly Points $points)
     {
         $this->chains = new ReadableChains($points->graph);
-        $unreadable = [];
+        $unreadable = $inPart = [];
         foreach ($points->sets as $set) {
             if (! $set->isReadable()) {
                 $unreadable[] = $set->id;
             }
+            if ($set->cataloged === 'part') {
+                $inPart[$set->history] = true;
+            }
         }
         $this->unreadable = $unreadable;
+        $this->historiesInPart = array_keys($inPart);
     }
 
     public function isNothingUnreadable(): bool
@@ -93,20 +100,7 @@ final class LostContent
 
     private function isSound(): bool
     {
-        return $this->unreadable === [] && $this->historiesInPart() === [];
-    }
-
-    /** @return list<int> histories with sets of which not all is known */
-    private function historiesInPart(): array
-    {
-        $histories = [];
-        foreach ($this->points->sets as $set) {
-            if ($set->cataloged === 'part') {
-                $histories[$set->history] = true;
-            }
-        }
-
-        return array_keys($histories);
+        return $this->unreadable === [] && $this->historiesInPart === [];
     }
 
     /** @return array<int, int> */
@@ -114,7 +108,7 @@ final class LostContent
     {
         $file = Instance::folder('cache')."/lost-{$this->points->workload->id}";
         $newest = $this->points->newest();
-        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart()));
+        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart));
         $kept = (string) @file_get_contents($file);
         $end = strpos($kept, "\n");
         $head = $end === false ? null : json_decode(substr($kept, 0, $end), true);
@@ -141,7 +135,7 @@ final class LostContent
             $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
             $rows .= self::rowsWhere("digest IN ($list) AND history_id IN ($histories)");
         }
-        foreach ($this->historiesInPart() as $history) {
+        foreach ($this->historiesInPart as $history) {
             $rows .= self::rowsWhere("history_id = $history AND kind = 'f' AND size < 0");
         }
 

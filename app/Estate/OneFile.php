@@ -42,7 +42,7 @@ final class OneFile
             }
         }
 
-        $onShelf = array_map(strval(...), array_keys($places->onShelf));
+        $onShelf = $places->onShelf();
 
         return null;
     }

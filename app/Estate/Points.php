@@ -181,6 +181,12 @@ final class Points
         return $this->rates ??= RatesNow::read();
     }
 
+    /** @return list<string> */
+    public function storeNames(): array
+    {
+        return array_map(strval(...), array_keys($this->sites()));
+    }
+
     /** @return array<string, string> store => site */
     public function sites(): array
     {

@@ -62,7 +62,7 @@ final class RatesNow
     {
         $rates = [];
         foreach ($stores as $store) {
-            $rates[$store->name] = new StoreRate($store->site, $this->of('store', $store->name)->likely ?? $store->read_mb_s, $this->of('setup', $store->name)->likely ?? $store->setup_s);
+            $rates[$store->name] = new StoreRate($store->site, $this->of('store', $store->name)->likely ?? $store->read_mb_s, $store->setup_s);
         }
         $lanes = [];
         foreach (Lane::all() as $lane) {

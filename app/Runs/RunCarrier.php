@@ -228,12 +228,13 @@ final class RunCarrier
         $staging->fill();
         $progress->tell();
         $this->leftOut = $staging->leftOut();
-        if (($source->silent !== [] || $source->onShelf !== []) && array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss) !== []) {
+        $onShelf = $source->onShelf();
+        if (($source->silent !== [] || $onShelf !== []) && array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss) !== []) {
             $staging->clear();
-            if ($source->onShelf !== []) {
+            if ($onShelf !== []) {
                 // What was to be read instead of these turned out damaged.
-                Shelf::call(array_map(strval(...), array_keys($source->onShelf)), $this->run);
-                throw RunMustWait::forCartridges(array_map(strval(...), array_keys($source->onShelf)));
+                Shelf::call($onShelf, $this->run);
+                throw RunMustWait::forCartridges($onShelf);
             }
             throw RunMustWait::forStores($source->silent);
         }

@@ -78,11 +78,6 @@ final class ChainChart
         return $set->id === $this->point?->id;
     }
 
-    public function isThinned(): bool
-    {
-        return $this->found > count($this->posts);
-    }
-
     public function middle(): int
     {
         return intdiv($this->from->getTimestamp() + $this->to->getTimestamp(), 2);
@@ -343,7 +338,7 @@ final class ChainChart
             $posts[] = $this->post($group, $best);
         }
 
-        return array_slice($posts, -400);
+        return $posts;
     }
 
     /** The chosen point before the full that it rests on, and that before the rest of the chain. */

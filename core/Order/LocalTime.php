@@ -71,12 +71,6 @@ final readonly class LocalTime
         return null;
     }
 
-    /** The offset from UTC that an instant has in the zone, such as +01:00. */
-    public function offsetAt(Instant $instant): string
-    {
-        return $instant->in($this->zone->getName())->format('P');
-    }
-
     /** @return non-empty-list<int> seconds: those in force a day before and a day after */
     private function offsets(): array
     {

@@ -19,9 +19,4 @@ final readonly class WantedSpan
         public ?Instant $other = null,
     ) {
     }
-
-    public function isMoment(): bool
-    {
-        return $this->from->microseconds === $this->to->microseconds;
-    }
 }

@@ -35,9 +35,9 @@ return new class extends Migration
         Schema::create('rate_measurements', function (Blueprint $table): void {
             $table->comment('What runs found: of a store how fast it is read, of a lane how fast it moves, of a target how fast it is written and what each file costs. The newest count most.');
             $table->id();
-            $table->string('what', 12)->comment('store, lane, setup, write, file or fetch');
+            $table->string('what', 12)->comment('store, lane, write, file or fetch');
             $table->string('subject', 210)->comment('store name; FROM>TO; site of the target; store of the shelf');
-            $table->double('rate')->comment('10^6 bytes a second; of setup, file and fetch: seconds each');
+            $table->double('rate')->comment('10^6 bytes a second; of file and fetch: seconds each');
             $table->double('weight')->comment('bytes, or how many');
             $table->foreignId('run_id')->nullable()->constrained('runs')->nullOnDelete();
             $table->dateTime('at', 3);

@@ -63,7 +63,7 @@ final class Plan extends KaisekiCommand
             throw new InvalidArgumentException('Name a workload, or a sheet with --sheet=FILE.');
         }
         $points = new Points($this->workload($input), null, $rule);
-        $rule->mustName(array_map(strval(...), array_keys($points->sites())));
+        $rule->mustName($points->storeNames());
         $paths = self::paths($input);
         $found = $points->find($at, $demands, $paths === [''] ? null : $paths);
         $point = $points->modelOf($found->set);

@@ -51,7 +51,7 @@ final class PointList extends KaisekiCommand
             throw new InvalidArgumentException('Name a workload, or a sheet with --sheet=FILE.');
         }
         $points = new Points($this->workload($input), null, $rule);
-        $rule->mustName(array_map(strval(...), array_keys($points->sites())));
+        $rule->mustName($points->storeNames());
         $paths = $input->getOption('path') === [] ? null : self::paths($input);
         $finder = $points->finder($paths);
         $rows = array_map(fn (SetOutline $set): array => [

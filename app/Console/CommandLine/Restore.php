@@ -52,7 +52,7 @@ final class Restore extends KaisekiCommand
         $target = $this->target($input, $workload);
         $rule = self::copyRule($input);
         $points = new Points($workload, null, $rule);
-        $rule->mustName(array_map(strval(...), array_keys($points->sites())));
+        $rule->mustName($points->storeNames());
         $point = $this->point($input, $points, $paths);
         foreach ($paths as $path) {
             Selected::mustBeThere($workload, $point, $path);
