@@ -33,7 +33,7 @@ abstract class TestCase extends Base
     }
 
     /** Runs bin/kaiseki's commands in this process, on the database of the test. */
-    protected function kaiseki(string ...$arguments): Answer
+    public function kaiseki(string ...$arguments): Answer
     {
         $out = fopen('php://memory', 'w+b');
         assert($out !== false);

@@ -22,9 +22,10 @@ final class BridgeSearch
 
     /**
      * @param  array<int, SetOutline>  $sets  of one workload, oldest first
+     * @param  array<int, array<array-key, true>>  $touched  set id => the only digests that what is left of it does not give
      * @param  int  $oneByOne  more contents than this are not looked up one by one: every index is gone through once instead
      */
-    public function __construct(private readonly array $sets, private readonly int $oneByOne = 20_000)
+    public function __construct(private readonly array $sets, private readonly array $touched = [], private readonly int $oneByOne = 20_000)
     {
     }
 
@@ -36,12 +37,12 @@ final class BridgeSearch
     {
         $lost = [];
         foreach ($unreadable as $id) {
-            foreach ($this->index($id)?->digests() ?? [] as $digest) {
+            foreach (isset($this->touched[$id]) ? array_keys($this->touched[$id]) : $this->index($id)?->digests() ?? [] as $digest) {
                 $lost[$digest] = true;
             }
         }
         $gone = array_flip($unreadable);
-        $readable = array_filter($this->sets, fn (SetOutline $set): bool => ! isset($gone[$set->id]));
+        $readable = array_filter($this->sets, fn (SetOutline $set): bool => ! isset($gone[$set->id]) || isset($this->touched[$set->id]));
         if ($readable !== []) {
             count($lost) > $this->oneByOne ? $this->goThroughAll($readable, $lost) : $this->askEach($readable, $lost);
         }
@@ -57,7 +58,9 @@ final class BridgeSearch
     {
         foreach ($readable as $set) {
             foreach ($this->index($set->id)?->digests() ?? [] as $digest) {
-                unset($lost[$digest]);
+                if (! isset($this->touched[$set->id][$digest])) {
+                    unset($lost[$digest]);
+                }
             }
             if ($lost === []) {
                 return;
@@ -84,7 +87,7 @@ final class BridgeSearch
                 }
                 foreach ([0, 1] as $rank) {
                     foreach (self::between($byHistory[(int) $row->history_id][$rank] ?? [], (int) $row->first, (int) $row->until) as $set) {
-                        if ($this->index($set->id)?->find($row->digest) !== null) {
+                        if (! isset($this->touched[$set->id][$row->digest]) && $this->index($set->id)?->find($row->digest) !== null) {
                             unset($lost[$row->digest]);
 
                             continue 3;

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Estate;
 
+use App\Jobs\ReadBackCopies;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use Kaiseki\Core\Archive\ArchiveFile;
@@ -75,6 +76,9 @@ final class ContentPlaces implements ContentSource
 
                     continue;
                 }
+                if (isset($this->points->lost->touchedIn($copy->id)[$digest])) {
+                    continue;
+                }
                 if (! in_array($key, $failed, true) && ! isset($this->silent[$copy->store->name]) && ($archive = $this->archive($key, $copy)) !== null) {
                     return new ContentPlace($key, $this->turns[$this->points->sets[$id]->name] ?? count($this->turns) + $order, $archive, $place);
                 }
@@ -95,13 +99,29 @@ final class ContentPlaces implements ContentSource
     public function setOf(string $digest): ?int
     {
         for ($order = 0; $this->reaches($order); $order++) {
-            [$id] = $this->sets[$order];
-            if ($this->index($id)?->find($digest) !== null) {
+            [$id, $copies] = $this->sets[$order];
+            if ($this->gives($copies, $digest) && $this->index($id)?->find($digest) !== null) {
                 return $id;
             }
         }
 
         return null;
+    }
+
+    /**
+     * Whether any of the copies may be counted on for a content.
+     *
+     * @param  list<array{string, CopyOutline}>  $copies
+     */
+    private function gives(array $copies, string $digest): bool
+    {
+        foreach ($copies as [, $copy]) {
+            if ($copy->state->isReadable() || ($copy->isPartlyReadable && ! isset($this->points->lost->touchedIn($copy->id)[$digest]))) {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     public function archiveFailed(string $archiveKey, string $because): void
@@ -115,7 +135,9 @@ final class ContentPlaces implements ContentSource
             return; // nothing is wrong with the copy: its store is not there any more
         }
         $this->failures[$id] = $because;
-        Copy::query()->whereKey($id)->whereIn('state', ['ok', 'checked'])->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]);
+        if (Copy::query()->whereKey($id)->whereIn('state', ['ok', 'checked'])->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]) === 1) {
+            ReadBackCopies::dispatch([$id]); // to learn what else it no longer gives
+        }
     }
 
     /** Whether there is a set at this place of the order; fetches the rest of them when the chain is at its end. */

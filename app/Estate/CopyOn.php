@@ -12,6 +12,7 @@ use App\Stores\CopyLook;
 use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
 use App\Stores\UnableToStore;
+use App\Trust\SidecarFiles;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Tape\TapeSegment;
@@ -19,9 +20,6 @@ use Kaiseki\Core\Tape\TapeSegment;
 /** Copies a set, with what lies beside it, from a readable copy to another store. */
 final class CopyOn
 {
-    /** What lies beside an archive that Kaiseki made. */
-    private const BESIDE = ['.manifest.jsonl', '.b2sum', '.set.json'];
-
     /** @throws CannotRegister */
     public static function make(BackupSet $set, Store $store, OpenStores $stores = new OpenStores): Copy
     {
@@ -34,10 +32,12 @@ final class CopyOn
         [$archive, $name, $isSpool] = self::archive($set, $stores);
         try {
             $stored = $stores->of($store)->add("{$set->workload->name}/$name", $archive);
-            foreach ($isSpool ? [] : self::BESIDE as $ending) {
-                $beside = dirname($archive)."/{$set->name}$ending";
-                if (is_file($beside)) {
-                    $stores->of($store)->add("{$set->workload->name}/{$set->name}$ending", $beside);
+            $beside = false;
+            foreach ($isSpool ? [] : SidecarFiles::ENDINGS as $ending) {
+                $file = dirname($archive)."/{$set->name}$ending";
+                if (is_file($file)) {
+                    $stores->of($store)->add("{$set->workload->name}/{$set->name}$ending", $file);
+                    $beside = $store->kind !== 'tape';
                 }
             }
         } catch (UnableToStore $unable) {
@@ -49,7 +49,7 @@ final class CopyOn
             $stores->release();
         }
 
-        return self::register($set, $store, $stored, str_ends_with($name, 'gz'));
+        return self::register($set, $store, $stored, str_ends_with($name, 'gz'), $beside);
     }
 
     /** Whether the store has a copy of the set, whatever its state, and not only says so. */
@@ -60,11 +60,11 @@ final class CopyOn
         return $copy !== null && self::look($stores, $copy)->state !== CopyState::Missing;
     }
 
-    private static function register(BackupSet $set, Store $store, StoredCopy $stored, bool $gzipped): Copy
+    private static function register(BackupSet $set, Store $store, StoredCopy $stored, bool $gzipped, bool $beside): Copy
     {
         // One that was listed but is not there is written anew.
         return Copy::query()->updateOrCreate(['set_id' => $set->id, 'store_id' => $store->id], [
-            'path' => $stored->path, 'state_because' => null, 'checked_at' => null, 'bytes' => $stored->bytes, 'state' => 'ok', 'gzipped' => $gzipped,
+            'path' => $stored->path, 'state_because' => null, 'checked_at' => null, 'bytes' => $stored->bytes, 'state' => 'ok', 'gzipped' => $gzipped, 'has_beside' => $beside, 'damage' => null,
             'segments' => $stored->segments === [] ? null : array_map(fn (TapeSegment $segment): array => $segment->toArray(), $stored->segments),
         ]);
     }

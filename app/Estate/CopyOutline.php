@@ -29,6 +29,8 @@ final readonly class CopyOutline
         public SetCopy $copy,
         /** Known for what lies on tape, so that no cartridge is loaded to find out. */
         public ?bool $gzipped = null,
+        /** Damaged, and it is known which contents it no longer gives: the others it does. */
+        public bool $isPartlyReadable = false,
     ) {
     }
 

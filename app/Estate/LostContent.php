@@ -28,6 +28,9 @@ final class LostContent
     /** @var list<int> histories with sets of which not all is known */
     private readonly array $historiesInPart;
 
+    /** @var array<int, array<array-key, true>>|null copy id => digests that it no longer gives, of damaged copies of which that is known */
+    private ?array $touched = null;
+
     /** @var array<int, int>|null set id => files that are lost at it */
     private ?array $counts = null;
 
@@ -98,6 +101,49 @@ final class LostContent
         return $lost;
     }
 
+    /** @return array<array-key, true>|null the digests that a damaged copy no longer gives; null if that is not known */
+    public function touchedIn(int $copy): ?array
+    {
+        return $this->touched()[$copy] ?? null;
+    }
+
+    /** @return array<int, array<array-key, true>> */
+    private function touched(): array
+    {
+        if ($this->touched !== null) {
+            return $this->touched;
+        }
+        $this->touched = [];
+        foreach ($this->unreadable as $id) {
+            foreach ($this->points->sets[$id]->copies as $copy) {
+                if ($copy->isPartlyReadable) {
+                    $this->touched[$copy->id] = [];
+                }
+            }
+        }
+        foreach ($this->touched === [] ? [] : DB::select('SELECT copy_id, digest FROM damaged_contents WHERE copy_id IN ('.implode(',', array_keys($this->touched)).')') as $row) {
+            $this->touched[(int) $row->copy_id][$row->digest] = true;
+        }
+
+        return $this->touched;
+    }
+
+    /** @return array<int, array<array-key, true>> set id => what none of its damaged copies gives */
+    private function touchedInAll(): array
+    {
+        $sets = [];
+        foreach ($this->unreadable as $id) {
+            foreach ($this->points->sets[$id]->copies as $copy) {
+                $touched = $this->touchedIn($copy->id);
+                if ($touched !== null) {
+                    $sets[$id] = isset($sets[$id]) ? array_intersect_key($sets[$id], $touched) : $touched;
+                }
+            }
+        }
+
+        return $sets;
+    }
+
     private function isSound(): bool
     {
         return $this->unreadable === [] && $this->historiesInPart === [];
@@ -108,7 +154,7 @@ final class LostContent
     {
         $file = Instance::folder('cache')."/lost-{$this->points->workload->id}";
         $newest = $this->points->newest();
-        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart));
+        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart).';'.serialize(array_map(count(...), $this->touched())).DB::table('checks')->where('workload_id', $this->points->workload->id)->where('result', 'damaged')->max('id'));
         $kept = (string) @file_get_contents($file);
         $end = strpos($kept, "\n");
         $head = $end === false ? null : json_decode(substr($kept, 0, $end), true);
@@ -131,7 +177,7 @@ final class LostContent
     {
         $rows = '';
         $histories = implode(',', array_unique(array_map(fn (SetOutline $set): int => $set->history, $this->points->sets)));
-        foreach (array_chunk((new BridgeSearch($this->points->sets))->lostDigests($this->unreadable), 500) as $chunk) {
+        foreach (array_chunk((new BridgeSearch($this->points->sets, $this->touchedInAll()))->lostDigests($this->unreadable), 500) as $chunk) {
             $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
             $rows .= self::rowsWhere("digest IN ($list) AND history_id IN ($histories)");
         }

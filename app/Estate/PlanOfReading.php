@@ -81,8 +81,8 @@ final readonly class PlanOfReading
         }
         $pieces = [];
         foreach ($points->sets as $set) {
-            if (isset($needed[$set->id]) && $set->isReadable()) {
-                $pieces[] = [$set->set, $needed[$set->id]];
+            if (isset($needed[$set->id]) && ($set->isReadable() || $set->isPartlyReadable())) {
+                $pieces[] = [$set->forReading(), $needed[$set->id]];
             }
         }
         $list = CopyChooser::choose($pieces, $route, $rule) ?? throw CannotPlan::because('the only readable copies of something that is needed were to be avoided');

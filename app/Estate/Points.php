@@ -201,12 +201,12 @@ final class Points
         $stores = $this->stores->all()->all();
         $open = array_map($this->stores->of(...), $stores);
         $special = [];
-        foreach ($this->rows('SELECT id, state_because, segments, gzipped FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR segments IS NOT NULL)') as [$id, $because, $segments, $gzipped]) {
-            $special[$id] = [$because, $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)), $gzipped === null ? null : (bool) $gzipped];
+        foreach ($this->rows('SELECT id, state_because, segments, gzipped, damage FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR segments IS NOT NULL)') as [$id, $because, $segments, $gzipped, $damage]) {
+            $special[$id] = [$because, $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)), $gzipped === null ? null : (bool) $gzipped, $damage === null ? null : (json_decode($damage, true)['bytes'] ?? null)];
         }
         foreach ($this->rows('SELECT set_id, id, store_id, path, bytes, state FROM copies WHERE workload_id = ?') as [$set, $id, $store, $path, $bytes, $recorded]) {
             $state = $this->states[$recorded] ??= CopyState::from($recorded);
-            [$because, $segments, $gzipped] = $special[$id] ?? [null, [], null];
+            [$because, $segments, $gzipped, $known] = $special[$id] ?? [null, [], null, null];
             $media = $segments === [] ? [] : array_map(fn (TapeSegment $segment): string => $segment->label, $segments);
             $offline = [];
             if ($state === CopyState::Offline) {
@@ -219,9 +219,11 @@ final class Points
                     [$state, $because, $offline] = [$look->state, $look->because, $look->offline];
                 }
             }
+            // What of a damaged copy still can be read is known only of the file that was read back.
+            $partly = $state === CopyState::Damaged && $known !== null && $open[$store]->look($path, $known, $segments)->state->isReadable();
             $copy = $media !== [] ? new SetCopy($stores[$store]->name, $state, $media, $segments[0]->position, $offline)
                 : $this->plainCopies[$store][$state->value] ??= new SetCopy($stores[$store]->name, $state);
-            $copies[$set][] = new CopyOutline($id, $stores[$store], $path, $bytes, $segments, $state, $because, $offline, $copy, $gzipped);
+            $copies[$set][] = new CopyOutline($id, $stores[$store], $path, $bytes, $segments, $state, $because, $offline, $copy, $gzipped, $partly);
         }
 
         return $copies;

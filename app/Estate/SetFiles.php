@@ -16,6 +16,16 @@ final class SetFiles
         return Instance::folder('index')."/$set.places";
     }
 
+    /**
+     * The digests of the archive's pieces as it was registered: see Archive\PieceDigests.
+     *
+     * @param  int  $set its id
+     */
+    public static function pieces(int $set): string
+    {
+        return Instance::folder('index')."/$set.pieces";
+    }
+
     /** The change times of the source's files when the set was made: see Protect\SourceState. */
     public static function sourceState(BackupSet $set): string
     {

@@ -8,6 +8,7 @@ use Carbon\CarbonImmutable;
 use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Chain\SetCopy;
 
 /** A set as lists, charts and plans need it: many thousands are held at once. */
 final readonly class SetOutline
@@ -48,6 +49,27 @@ final readonly class SetOutline
         }
 
         return false;
+    }
+
+    /** Whether no copy is whole, but what is left of one is known. */
+    public function isPartlyReadable(): bool
+    {
+        return ! $this->isReadable() && array_filter($this->copies, fn (CopyOutline $copy): bool => $copy->isPartlyReadable) !== [];
+    }
+
+    /** For a list of what is read: with what is left of damaged copies, where there is nothing better. */
+    public function forReading(): BackupSet
+    {
+        if (! $this->isPartlyReadable()) {
+            return $this->set;
+        }
+        $left = array_values(array_filter($this->copies, fn (CopyOutline $copy): bool => $copy->isPartlyReadable));
+
+        return new BackupSet(
+            $this->set->id, $this->set->level, $this->set->capturedAt, $this->set->bytes,
+            array_map(fn (CopyOutline $copy): SetCopy => new SetCopy($copy->copy->store, CopyState::Ok, $copy->copy->media, $copy->copy->position), $left),
+            $this->set->base, $this->set->history, $this->set->consistent, $this->set->inDoubt,
+        );
     }
 
     public function isChecked(): bool

@@ -14,8 +14,12 @@ use App\Models\Store;
 use App\Models\Workload;
 use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
+use App\Trust\SidecarFiles;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\ArchiveFile;
+use Kaiseki\Core\Archive\ContentDigest;
+use Kaiseki\Core\Archive\PieceDigests;
+use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Catalog\PlaceIndex;
@@ -60,19 +64,24 @@ final class SetRegistration
         $file = $this->store->root.'/'.$path;
         $archive = ArchiveFile::at($file);
         $scan = ArchiveScan::read($archive, $progress);
+        $pieces = PieceDigests::of(StreamBytes::ofFile($file));
+        $beside = SidecarFiles::digests($file, $name);
 
-        return DB::transaction(function () use ($path, $name, $level, $capturedAt, $base, $history, $capturedFrom, $instant, $file, $archive, $scan): BackupSet {
+        return DB::transaction(function () use ($path, $name, $level, $capturedAt, $base, $history, $capturedFrom, $instant, $archive, $scan, $pieces, $beside): BackupSet {
             $set = new BackupSet([
                 'workload_id' => $this->workload->id, 'history_id' => $history->id, 'name' => $name, 'level' => $level->name, 'instant' => $instant,
-                'captured_at' => $capturedAt->in(), 'captured_from' => $capturedFrom?->in(), 'bytes' => (int) filesize($file),
+                'captured_at' => $capturedAt->in(), 'captured_from' => $capturedFrom?->in(), 'bytes' => $pieces->bytes,
                 'entries' => $scan->count, 'seekable' => $scan->seekable, 'base_recorded' => $base !== null, 'base_name' => $base,
+                'digest' => bin2hex($pieces->digest), 'beside' => $beside,
             ]);
             $baseSet = $this->findBase($set);
             $tree = SetResolution::of($set, $scan, $baseSet, $baseSet === null ? null : $this->tree($baseSet))->tree;
             $set->save();
             PlaceIndex::write(SetFiles::placeIndex($set->id), $scan->places);
+            $pieces->write(SetFiles::pieces($set->id));
+            $set->update(['index_digest' => bin2hex((string) ContentDigest::ofFile(SetFiles::placeIndex($set->id)))]);
             Copy::query()->create([
-                'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $path, 'bytes' => $set->bytes, 'gzipped' => $archive->gzipped,
+                'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $path, 'bytes' => $set->bytes, 'gzipped' => $archive->gzipped, 'has_beside' => $beside !== null,
                 // What of it could be read is sound, and its index names nothing else.
                 'state' => 'ok', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
             ]);

@@ -33,6 +33,14 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $tree_bytes
  * @property bool $seekable
  * @property list<string>|null $remarks
+ * @property string|null $digest BLAKE2b-256 of the archive as it was registered, hex
+ * @property array<string, string>|null $beside ending of a file beside the archive => its digest, hex
+ * @property string|null $index_digest
+ * @property array<string, int|float>|null $measures
+ * @property float|null $made_in_s
+ * @property list<array{when: string, command: list<string>, exit: int|null, output: string, seconds: float}>|null $commands
+ * @property list<string>|null $skipped
+ * @property int $doubtful files at this point whose content is in doubt
  * @property-read Workload $workload
  * @property-read BackupSet|null $base
  * @property-read \Illuminate\Database\Eloquent\Collection<int, Copy> $copies
@@ -50,6 +58,7 @@ final class BackupSet extends Model
         return [
             'captured_at' => 'immutable_datetime', 'captured_from' => 'immutable_datetime', 'base_recorded' => 'boolean',
             'in_doubt' => 'boolean', 'checkpoint' => 'boolean', 'seekable' => 'boolean', 'remarks' => 'array',
+            'beside' => 'array', 'measures' => 'array', 'commands' => 'array', 'skipped' => 'array',
         ];
     }
 

@@ -20,6 +20,9 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property CarbonImmutable|null $checked_at
  * @property list<array{label: string, position: int, bytes: int}>|null $segments on tape
  * @property bool|null $gzipped
+ * @property array{ranges?: list<array{int, int}>, contents?: int, bytes?: int, beside?: list<string>}|null $damage
+ * @property bool $has_beside
+ * @property CarbonImmutable|null $temporary_until brought near for a request, to be cleared
  * @property-read Store $store
  * @property-read BackupSet $set
  */
@@ -29,7 +32,7 @@ final class Copy extends Model
 
     protected function casts(): array
     {
-        return ['checked_at' => 'immutable_datetime', 'segments' => 'array', 'gzipped' => 'boolean'];
+        return ['checked_at' => 'immutable_datetime', 'segments' => 'array', 'gzipped' => 'boolean', 'damage' => 'array', 'has_beside' => 'boolean', 'temporary_until' => 'immutable_datetime'];
     }
 
     protected static function booted(): void

@@ -16,6 +16,10 @@ use Illuminate\Database\Eloquent\Model;
  * @property float $read_mb_s
  * @property float $setup_s
  * @property array<string, string>|null $options
+ * @property int|null $check_bytes_a_night budget for reading back; null: not planned
+ * @property string|null $check_from HH:MM
+ * @property string|null $check_until
+ * @property string $check_zone
  */
 final class Store extends Model
 {

@@ -84,6 +84,16 @@ final class CartridgeStore implements CopyStore
         return $copy;
     }
 
+    public function rename(string $from, string $to): void
+    {
+        throw UnableToStore::because('what is on a cartridge keeps its place');
+    }
+
+    /** Nothing is deleted from the middle of a tape: what no record names is room that comes back when its cartridge is erased. */
+    public function delete(string $path): void
+    {
+    }
+
     public function release(): void
     {
         $this->library->release();

@@ -47,6 +47,20 @@ interface CopyStore
      */
     public function add(string $path, string $file): StoredCopy;
 
+    /**
+     * Gives a file of it another name in the same folder.
+     *
+     * @throws UnableToStore
+     */
+    public function rename(string $from, string $to): void;
+
+    /**
+     * Deletes a file; one that is not there is as good as deleted.
+     *
+     * @throws UnableToStore
+     */
+    public function delete(string $path): void;
+
     /** Ends what was attached for reading. */
     public function release(): void;
 }

@@ -73,6 +73,23 @@ final class FolderStore implements CopyStore
         return new StoredCopy($path, (int) filesize($to));
     }
 
+    public function rename(string $from, string $to): void
+    {
+        if (! @rename("{$this->root}/$from", "{$this->root}/$to")) {
+            throw UnableToStore::because("$from cannot be renamed in {$this->root}");
+        }
+    }
+
+    public function delete(string $path): void
+    {
+        if (! is_dir($this->root)) {
+            throw UnableToStore::because((string) $this->silence());
+        }
+        if (! @unlink("{$this->root}/$path") && file_exists("{$this->root}/$path")) {
+            throw UnableToStore::because("$path cannot be deleted from {$this->root}");
+        }
+    }
+
     public function release(): void
     {
     }

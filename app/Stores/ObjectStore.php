@@ -100,6 +100,28 @@ final class ObjectStore implements CopyStore
         return new StoredCopy($path, (int) filesize($file));
     }
 
+    public function rename(string $from, string $to): void
+    {
+        $this->change($from, fn (FilesystemOperator $files) => $files->move($from, $to));
+    }
+
+    public function delete(string $path): void
+    {
+        $this->change($path, fn (FilesystemOperator $files) => $files->delete($path));
+    }
+
+    /** @param  Closure(FilesystemOperator): void  $how */
+    private function change(string $path, Closure $how): void
+    {
+        try {
+            $how(($this->files)(0));
+        } catch (FilesystemException $unable) {
+            throw UnableToStore::because("the object store {$this->name} does not do that: {$unable->getMessage()}");
+        }
+        unset($this->lists[dirname($path)]);
+        Cache::forget($this->key(dirname($path)));
+    }
+
     public function release(): void
     {
     }

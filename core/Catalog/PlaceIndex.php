@@ -102,11 +102,26 @@ final class PlaceIndex
         return new Place($numbers['offset'] ?? 0, $numbers['within'] ?? 0);
     }
 
+    public function count(): int
+    {
+        return $this->count;
+    }
+
     /** @return iterable<string> every digest, sorted; one that stands twice comes twice */
     public function digests(): iterable
     {
         for ($index = 0; $index < $this->count; $index++) {
             yield $this->record($index, 32);
+        }
+    }
+
+    /** @return iterable<array{string, Place, int}> digest, place, size; sorted by digest */
+    public function records(): iterable
+    {
+        for ($index = 0; $index < $this->count; $index++) {
+            $record = $this->record($index, self::RECORD);
+            $numbers = unpack('Joffset/Jwithin/Jsize', $record, 32);
+            yield [substr($record, 0, 32), new Place($numbers['offset'] ?? 0, $numbers['within'] ?? 0), $numbers['size'] ?? 0];
         }
     }
 

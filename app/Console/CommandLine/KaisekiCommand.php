@@ -8,6 +8,7 @@ use App\Estate\CannotPlan;
 use App\Estate\CannotRegister;
 use App\Instance;
 use App\Models\BackupSet;
+use App\Models\Store;
 use App\Models\Workload;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Support\Facades\DB;
@@ -127,6 +128,11 @@ abstract class KaisekiCommand extends Command
     protected static function knownSet(Workload $workload, string $name): BackupSet
     {
         return $workload->sets()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no set named \"$name\" of {$workload->name}.");
+    }
+
+    protected static function knownStore(string $name): Store
+    {
+        return Store::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no store named \"$name\".");
     }
 
     /** @return list<string> the paths of --path, as in trees; the top for none */

@@ -1,0 +1,127 @@
+<?php
+
+declare(strict_types=1);
+
+use Illuminate\Database\Migrations\Migration;
+use Illuminate\Database\Schema\Blueprint;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Schema;
+
+/** What makes a point one that can be relied on: reading back, signs of damage, keeping. */
+return new class extends Migration
+{
+    public function up(): void
+    {
+        Schema::table('sets', function (Blueprint $table): void {
+            $table->char('digest', 64)->nullable()->comment('BLAKE2b-256 of the archive as it was registered, hex; its pieces are in the home');
+            $table->json('beside')->nullable()->comment('ending of a file beside the archive => its digest, hex');
+            $table->char('index_digest', 64)->nullable()->comment('of the index of places in the home');
+            $table->json('measures')->nullable()->comment('what is counted to tell a usual set from an unusual one');
+            $table->double('made_in_s')->nullable()->comment('how long making it took');
+            $table->json('commands')->nullable()->comment('what ran before and after, with its output');
+            $table->json('skipped')->nullable()->comment('what was left out by order: patterns');
+            $table->unsignedBigInteger('doubtful')->default(0)->comment('files at this point whose content is in doubt; kept up by DoubtBook');
+        });
+        Schema::table('copies', function (Blueprint $table): void {
+            $table->json('damage')->nullable()->comment('of a damaged one: ranges of bytes, how many contents they touch; null: not known');
+            $table->boolean('has_beside')->default(false)->comment('the manifest and the other files lie beside this one');
+            $table->dateTime('temporary_until')->nullable()->comment('brought near for a request, to be cleared');
+        });
+        Schema::table('stores', function (Blueprint $table): void {
+            $table->unsignedBigInteger('check_bytes_a_night')->nullable()->comment('budget for reading back; null: not planned');
+            $table->string('check_from', 5)->nullable()->comment('HH:MM in its zone');
+            $table->string('check_until', 5)->nullable();
+            $table->string('check_zone', 64)->default('UTC');
+        });
+        DB::statement(<<<'SQL'
+            CREATE TABLE damaged_contents (
+                copy_id BIGINT UNSIGNED NOT NULL,
+                digest BINARY(32) NOT NULL,
+                PRIMARY KEY (copy_id, digest)
+            ) ENGINE=InnoDB COMMENT='contents that a damaged copy no longer gives; the others it does'
+            SQL);
+        Schema::create('checks', function (Blueprint $table): void {
+            $table->comment('A copy was read whole and compared. What it was of is kept in words too, since sets go.');
+            $table->id();
+            $table->foreignId('copy_id')->nullable()->constrained('copies')->nullOnDelete();
+            $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
+            $table->string('set_name', 200);
+            $table->string('store_name');
+            $table->string('result', 12)->comment('right, damaged, missing, mended or silent');
+            $table->string('because', 1000)->nullable();
+            $table->unsignedBigInteger('bytes')->default(0);
+            $table->double('seconds')->default(0);
+            $table->foreignId('user_id')->nullable()->constrained('users');
+            $table->boolean('planned')->default(false);
+            $table->dateTime('at', 3)->index();
+            $table->index(['workload_id', 'at']);
+        });
+        Schema::create('signs', function (Blueprint $table): void {
+            $table->comment('What about a set speaks for damage in its source, or is good to know: figures, and a sentence.');
+            $table->id();
+            $table->foreignId('set_id')->constrained('sets')->cascadeOnDelete();
+            $table->string('kind', 24);
+            $table->boolean('doubts')->comment('raises doubt; else it is only told');
+            $table->json('figures');
+            $table->string('words', 1000);
+            $table->index('set_id');
+        });
+        DB::statement(<<<'SQL'
+            CREATE TABLE doubts (
+                workload_id BIGINT UNSIGNED NOT NULL,
+                digest BINARY(32) NOT NULL,
+                set_id BIGINT UNSIGNED NOT NULL,
+                kind VARCHAR(24) NOT NULL,
+                PRIMARY KEY (workload_id, digest),
+                KEY raised_by (set_id)
+            ) ENGINE=InnoDB COMMENT='contents in doubt, and the set at which they first were'
+            SQL);
+        Schema::create('verdicts', function (Blueprint $table): void {
+            $table->comment('A person overruled the signs. Of a set: the newest verdict holds. With contents: doubt of what first showed at that set is cleared.');
+            $table->id();
+            $table->foreignId('set_id')->constrained('sets')->cascadeOnDelete();
+            $table->string('verdict', 10)->comment('good, doubt, or none to take one back');
+            $table->string('reason', 1000);
+            $table->foreignId('user_id')->nullable()->constrained('users');
+            $table->dateTime('at', 3);
+        });
+        Schema::create('bad_contents', function (Blueprint $table): void {
+            $table->comment('Digests of contents that are known to be harmful.');
+            $table->char('digest', 64)->primary()->comment('BLAKE2b-256, hex');
+            $table->string('name', 300)->nullable();
+        });
+        Schema::create('holds', function (Blueprint $table): void {
+            $table->comment('Keeps a set, and all it rests on, from expiring.');
+            $table->id();
+            $table->foreignId('set_id')->constrained('sets')->cascadeOnDelete();
+            $table->string('reason', 500);
+            $table->dateTime('until')->nullable();
+            $table->foreignId('request_id')->nullable()->constrained('requests')->nullOnDelete();
+            $table->foreignId('user_id')->nullable()->constrained('users');
+            $table->dateTime('lifted_at')->nullable();
+            $table->timestamps();
+        });
+        Schema::create('keep_rules', function (Blueprint $table): void {
+            $table->comment('What is kept: of a workload, on one store or (null) on all. The rule for a store goes before the one for all.');
+            $table->id();
+            $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
+            $table->foreignId('store_id')->nullable()->constrained()->cascadeOnDelete();
+            $table->string('rule', 200)->comment('such as last=7 daily=14 weekly=8');
+            $table->timestamps();
+            $table->unique(['workload_id', 'store_id']);
+        });
+        Schema::create('expiries', function (Blueprint $table): void {
+            $table->comment('Copies that a plan of expiry is about to delete: written down first, so that it can be gone on with.');
+            $table->id();
+            $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
+            $table->unsignedBigInteger('copy_id');
+            $table->string('set_name', 200);
+            $table->string('store_name');
+            $table->unsignedBigInteger('bytes');
+            $table->unsignedInteger('turn');
+            $table->dateTime('done_at', 3)->nullable()->index();
+            $table->string('failure', 500)->nullable();
+            $table->timestamps();
+        });
+    }
+};
