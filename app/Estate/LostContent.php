@@ -121,7 +121,7 @@ final class LostContent
                 }
             }
         }
-        foreach ($this->touched === [] ? [] : DB::select('SELECT copy_id, digest FROM damaged_contents WHERE copy_id IN ('.implode(',', array_keys($this->touched)).')') as $row) {
+        foreach ($this->touched === [] ? [] : DB::select('SELECT copy_id, digest FROM damaged_contents WHERE copy_id IN ('.implode(',', array_keys($this->touched)).') ORDER BY copy_id, digest') as $row) {
             $this->touched[(int) $row->copy_id][$row->digest] = true;
         }
 
@@ -154,7 +154,7 @@ final class LostContent
     {
         $file = Instance::folder('cache')."/lost-{$this->points->workload->id}";
         $newest = $this->points->newest();
-        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart).';'.serialize(array_map(count(...), $this->touched())).DB::table('checks')->where('workload_id', $this->points->workload->id)->where('result', 'damaged')->max('id'));
+        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart).';'.implode(';', array_map(fn (array $digests): string => implode(array_keys($digests)), $this->touched())));
         $kept = (string) @file_get_contents($file);
         $end = strpos($kept, "\n");
         $head = $end === false ? null : json_decode(substr($kept, 0, $end), true);

@@ -95,7 +95,7 @@ final class ReadBack
         return $this->damaged($copy, $set, $damage, $now->bytes, match (true) {
             $other !== null => "It is not this set's archive, but that of $other.",
             $now->bytes < $set->bytes => sprintf('It was cut short: of %s bytes %s are there.', number_format($set->bytes), number_format($now->bytes)),
-            $now->bytes > $set->bytes && $damage->isEmpty() => sprintf('Something was added behind its end: it had %s bytes, and has %s.', number_format($set->bytes), number_format($now->bytes)),
+            $now->bytes > $set->bytes => sprintf('It is longer than it was: it had %s bytes, and has %s.', number_format($set->bytes), number_format($now->bytes)),
             $was === null => 'It is not what it was when it was registered.',
             $damage->bytes() >= $set->bytes && $was->count() > 1 => 'Nothing of it is what it was: it is another file.',
             default => 'It is not what it was at '.$damage->words().'.',
@@ -150,7 +150,7 @@ final class ReadBack
     {
         $lost = $this->touched($copy, $set, $damage);
         if ($lost !== null) {
-            $because .= $lost === [] ? ' No content is touched by that.' : sprintf(' %s of the %s contents in it can no longer be read.', number_format(count($lost)), number_format((int) self::index($set)?->count()));
+            $because .= $lost === [] ? ' No content is touched by that.' : sprintf(' %s of the %s contents in it can no longer be read.', number_format(count($lost)), number_format(self::countOf($set)));
         }
         DB::transaction(function () use ($copy, $damage, $lost, $bytes, $because): void {
             DB::delete('DELETE FROM damaged_contents WHERE copy_id = ?', [$copy->id]);
@@ -171,11 +171,14 @@ final class ReadBack
     {
         $this->mendIndexFromOthers($copy, $set);
         $index = self::index($set);
+        if ($index === null) {
+            return null;
+        }
         try {
-            return $index === null ? null : DamagedContents::in($this->stores->of($copy->store)->open(StoredCopy::of($copy)), $index, $damage);
+            return DamagedContents::in($this->stores->of($copy->store)->open(StoredCopy::of($copy)), $index, $damage);
         } catch (UnreadableArchive) {
             $digests = [];
-            foreach ($index?->digests() ?? [] as $digest) {
+            foreach ($index->digests() as $digest) {
                 $digests[$digest] = true;
             }
 
@@ -218,6 +221,13 @@ final class ReadBack
         $digest = ContentDigest::ofFile(SetFiles::placeIndex($set->id));
 
         return $digest === null ? null : bin2hex($digest);
+    }
+
+    private static function countOf(BackupSet $set): int
+    {
+        $index = self::index($set);
+
+        return $index === null ? 0 : $index->count();
     }
 
     private static function index(BackupSet $set): ?PlaceIndex

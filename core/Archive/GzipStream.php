@@ -36,6 +36,9 @@ final class GzipStream implements ByteStream
 
     private int $nextMember = 0;
 
+    /** Why nothing comes after what is in the buffer. */
+    private ?UnreadableArchive $broken = null;
+
     /** @param  RawBytes  $file standing at $start, where a member begins */
     public function __construct(private readonly RawBytes $file, int $start = 0)
     {
@@ -103,6 +106,9 @@ final class GzipStream implements ByteStream
         $this->buffer = substr($this->buffer, $this->at);
         $this->at = 0;
         while (strlen($this->buffer) < $length) {
+            if ($this->broken !== null) {
+                throw $this->broken;
+            }
             if ($this->compressed === '') {
                 $this->compressed = $this->file->read(self::FEED);
                 if ($this->compressed === '') {
@@ -150,7 +156,10 @@ final class GzipStream implements ByteStream
         $before = inflate_get_read_len($this->member);
         $bytes = @inflate_add($this->member, $this->compressed, ZLIB_NO_FLUSH);
         if ($bytes === false) {
-            throw UnreadableArchive::badCompression($this->offset, $this->memberStart);
+            $this->broken = UnreadableArchive::badCompression($this->offset, $this->memberStart);
+            $this->buffer .= $this->upToTheBreak();
+
+            return;
         }
         $this->buffer .= $bytes;
         $used = inflate_get_read_len($this->member) - $before;
@@ -162,5 +171,33 @@ final class GzipStream implements ByteStream
             $this->offset += strlen($this->compressed);
             $this->compressed = '';
         }
+    }
+
+    /** The step that fails gives nothing, not even what stands before the break: the member is inflated once more up to it, and then byte by byte. */
+    private function upToTheBreak(): string
+    {
+        $member = $this->members[array_key_last($this->members) ?? 0][1] ?? $this->offset;
+        $got = '';
+        try {
+            $this->file->seek($member);
+            $inflating = inflate_init(ZLIB_ENCODING_GZIP);
+            for ($at = $member; $inflating !== false && $at < $this->offset; $at += strlen($part)) {
+                $part = $this->file->read(min(self::FEED, $this->offset - $at));
+                if ($part === '' || @inflate_add($inflating, $part, ZLIB_NO_FLUSH) === false) {
+                    return '';
+                }
+            }
+            foreach ($inflating === false ? [] : str_split($this->compressed) as $byte) {
+                $bytes = @inflate_add($inflating, $byte, ZLIB_NO_FLUSH);
+                if ($bytes === false) {
+                    break;
+                }
+                $got .= $bytes;
+            }
+        } catch (UnreadableArchive) {
+            return $got; // of a stream that only goes forward
+        }
+
+        return $got;
     }
 }

@@ -39,6 +39,9 @@ final class StreamBytes implements RawBytes
             return;
         }
         // A stream that only goes forward.
+        if ($offset < (int) ftell($this->stream)) {
+            throw UnreadableArchive::cannotOpen('it is only read forward');
+        }
         for ($left = $offset - (int) ftell($this->stream); $left > 0; $left -= strlen($bytes)) {
             $bytes = $this->read(min(65536, $left));
             if ($bytes === '') {

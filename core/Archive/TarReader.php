@@ -37,9 +37,8 @@ final class TarReader
 
     private bool $ended = false;
 
-    private bool $any = false;
-
-    public function __construct(private readonly ByteStream $in)
+    /** @param  bool  $any  whether it is known to be tar, so that a damaged first header is passed over too */
+    public function __construct(private readonly ByteStream $in, private bool $any = false)
     {
     }
 

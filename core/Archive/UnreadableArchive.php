@@ -11,10 +11,14 @@ final class UnreadableArchive extends RuntimeException
     /** From this uncompressed position on nothing that was read may be trusted. */
     public readonly int $soundUntil;
 
-    private function __construct(string $message, int $soundUntil)
+    /** Whether the bytes themselves end or break there, so that nothing behind it can be read in the same gzip member. */
+    public readonly bool $isBreak;
+
+    private function __construct(string $message, int $soundUntil, bool $isBreak = false)
     {
         parent::__construct($message);
         $this->soundUntil = $soundUntil;
+        $this->isBreak = $isBreak;
     }
 
     public static function cannotOpen(string $because): self
@@ -30,7 +34,7 @@ final class UnreadableArchive extends RuntimeException
     /** @param  int  $soundUntil start of the gzip member whose checksum could not be confirmed */
     public static function badCompression(int $fileOffset, int $soundUntil): self
     {
-        return new self("is damaged: the gzip data near byte $fileOffset cannot be inflated or fail their checksum", $soundUntil);
+        return new self("is damaged: the gzip data near byte $fileOffset cannot be inflated or fail their checksum", $soundUntil, true);
     }
 
     public static function badHeader(int $at): self

@@ -31,7 +31,7 @@ final class ArchiveReading
         $this->goTo($at);
         assert($this->stream !== null);
         try {
-            $reader = new TarReader($this->stream);
+            $reader = new TarReader($this->stream, true); // the digest of what is read tells whether it was that
             $entry = $reader->next();
             if ($entry === null || $entry->kind !== EntryKind::File) {
                 throw UnreadableArchive::notTar();

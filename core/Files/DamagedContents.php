@@ -36,9 +36,9 @@ final class DamagedContents
                 if ($content->finish() !== $digest) {
                     $lost[$digest] = true;
                 }
-            } catch (UnreadableArchive) {
+            } catch (UnreadableArchive $damage) {
                 $lost[$digest] = true;
-                $brokenMember = $place->offset;
+                $brokenMember = $damage->isBreak ? $place->offset : $brokenMember;
             }
         }
 
