@@ -144,6 +144,18 @@ final class LostContent
         return $sets;
     }
 
+    /** @return array<string, true> HISTORY:PATH:FIRST of the versions that no archive gives */
+    public function versions(): array
+    {
+        $versions = [];
+        foreach ($this->isNone() ? [] : $this->within(null) as $row) {
+            ['history' => $history, 'first' => $first, 'path' => $path] = self::unpack($row);
+            $versions["$history:$path:$first"] = true;
+        }
+
+        return $versions;
+    }
+
     private function isSound(): bool
     {
         return $this->unreadable === [] && $this->historiesInPart === [];
@@ -201,31 +213,13 @@ final class LostContent
     /** @return array<int, int> set id => versions that are so at it */
     private function countAt(string $rows): array
     {
-        $changes = [];
+        $spans = new SpanCount;
         foreach ($rows === '' ? [] : str_split($rows, self::ROW) as $row) {
             ['history' => $history, 'first' => $first, 'until' => $until] = self::unpack($row);
-            $changes[$history][$first] = ($changes[$history][$first] ?? 0) + 1;
-            $changes[$history][$until] = ($changes[$history][$until] ?? 0) - 1;
-        }
-        $counts = [];
-        foreach ($changes as $history => $at) {
-            ksort($at);
-            $instants = array_keys($at);
-            $next = $now = 0;
-            foreach ($this->points->sets as $set) {
-                if ($set->history !== $history) {
-                    continue;
-                }
-                for (; $next < count($instants) && $instants[$next] <= $set->instant; $next++) {
-                    $now += $at[$instants[$next]];
-                }
-                if ($now > 0) {
-                    $counts[$set->id] = $now;
-                }
-            }
+            $spans->add($history, $first, $until);
         }
 
-        return $counts;
+        return $spans->at(array_map(fn (SetOutline $set): array => [$set->history, $set->instant], $this->points->sets));
     }
 
     /**

@@ -8,6 +8,7 @@ use App\Models\BackupSet;
 use App\Models\History;
 use App\Models\Workload;
 use App\Stores\OpenStores;
+use Closure;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\ChainGraph;
@@ -168,7 +169,33 @@ final class Points
             }
 
             return $paths === null ? $this->because($outline) : sprintf('%s selected %s in no archive that can be read', number_format($count), $count === 1 ? 'file is' : 'files are');
-        }, $this->sites());
+        }, $this->sites(), $this->doubts($paths));
+    }
+
+    /**
+     * @param  list<string>|null  $paths
+     * @return Closure(ChainSet): ?string
+     */
+    private function doubts(?array $paths): Closure
+    {
+        $within = null;
+
+        return function (ChainSet $set) use ($paths, &$within): ?string {
+            $outline = $this->byName[$set->id];
+            if (! $set->inDoubt) {
+                return null;
+            }
+            if ($outline->doubtful === 0) {
+                return 'it is in doubt: see its signs';
+            }
+            $count = $outline->doubtful;
+            if ($paths !== null) {
+                $within ??= (new DoubtfulContent($this))->countsWithin($paths);
+                $count = $within[$outline->id] ?? 0;
+            }
+
+            return $count === 0 ? null : sprintf('%s%s %s in doubt: there are signs that the content was damaged before it was backed up', $paths === null ? 'of its files ' : 'of the selected files ', number_format($count), $count === 1 ? 'is' : 'are');
+        };
     }
 
     public function route(?string $site): Route
@@ -274,8 +301,8 @@ final class Points
             $special[$id] = [$name, $because];
         }
         foreach ($this->rows(
-            'SELECT id, name, level, instant, history_id, base_id, consistency, in_doubt, cataloged, bytes, tree_files FROM sets WHERE workload_id = ?',
-        ) as [$id, $name, $levelName, $instant, $history, $base, $consistency, $inDoubt, $cataloged, $bytes, $files]) {
+            'SELECT id, name, level, instant, history_id, base_id, consistency, in_doubt, cataloged, bytes, tree_files, doubtful FROM sets WHERE workload_id = ?',
+        ) as [$id, $name, $levelName, $instant, $history, $base, $consistency, $inDoubt, $cataloged, $bytes, $files, $doubtful]) {
             $level = $this->levels[$levelName] ??= Level::of($levelName);
             $own = $copies[$id] ?? [];
             if (isset($own[1])) {
@@ -292,7 +319,7 @@ final class Points
                 new ChainSet(
                     $name, $level, Instant::ofMicroseconds($instant), $bytes, $chainCopies, $baseName, (string) $history,
                     $anyConsistency || $consistency === 'application' || $consistency === 'crash', (bool) $inDoubt,
-                ),
+                ), $doubtful,
             );
         }
 

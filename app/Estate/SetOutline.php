@@ -32,6 +32,8 @@ final readonly class SetOutline
         public array $copies,
         /** For the rules of the chain. */
         public BackupSet $set,
+        /** Files at this point whose content is in doubt. */
+        public int $doubtful = 0,
     ) {
     }
 

@@ -14,6 +14,7 @@ use App\Models\Store;
 use App\Models\Workload;
 use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
+use App\Trust\DoubtBook;
 use App\Trust\SidecarFiles;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\ArchiveFile;
@@ -85,8 +86,9 @@ final class SetRegistration
                 // What of it could be read is sound, and its index names nothing else.
                 'state' => 'ok', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
             ]);
+            $stored = array_map(fn (string $place): string => substr($place, 0, 32), $scan->places);
             $scan->members = $scan->folders = $scan->places = []; // the tree has what matters of it
-            $this->catalog($set, $tree);
+            $this->catalog($set, $tree, $scan->testFiles, $stored);
 
             return $set;
         });
@@ -110,18 +112,27 @@ final class SetRegistration
         return $id === null ? null : BackupSet::query()->find((int) $id);
     }
 
-    private function catalog(BackupSet $set, Tree $tree): void
+    /**
+     * @param  list<array{string, string}>  $testFiles
+     * @param  list<string>  $stored  digests of the contents in its archive
+     */
+    private function catalog(BackupSet $set, Tree $tree, array $testFiles, array $stored): void
     {
+        $book = new DoubtBook;
         [$before, $next] = [$this->neighbour($set, false), $this->neighbour($set, true)];
         if ($next === null) {
-            $this->writer->add($set, $tree, $before === null ? null : $this->tree($before));
+            $treeBefore = $before === null ? null : $this->tree($before);
+            $this->writer->add($set, $tree, $treeBefore);
+            $book->take($set, $tree, $treeBefore, $testFiles, $stored);
             $this->trees = [$set->id => $tree]; // the next one most likely rests on it
 
             return;
         }
         (new CatalogSplicer)->insert($set, $tree, $before === null ? null : $this->tree($before), $next, $this->tree($next));
+        $book->take($set, $tree, $before === null ? null : $this->tree($before), $testFiles, $stored);
         $this->trees = [$set->id => $tree];
         $this->reviewAfter($set);
+        $book->take($next->refresh(), $this->reader->tree($next), $this->reader->tree($set->refresh()));
     }
 
     /** Sets after one that came late may rest on it, or on one that now rests on another. */

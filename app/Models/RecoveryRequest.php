@@ -34,6 +34,7 @@ use Kaiseki\Core\Order\WantedWords;
  * @property bool $flat
  * @property list<string>|null $use_copies
  * @property list<string>|null $avoid_copies
+ * @property bool $across_points each file from the newest point at which it can be read and meets the demands
  * @property string|null $wanted_words
  * @property string|null $wanted_zone
  * @property CarbonImmutable|null $wanted_said_at
@@ -56,7 +57,7 @@ final class RecoveryRequest extends Model
         return [
             'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
             'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array', 'flat' => 'boolean',
-            'use_copies' => 'array', 'avoid_copies' => 'array', 'wanted_said_at' => 'immutable_datetime',
+            'use_copies' => 'array', 'avoid_copies' => 'array', 'across_points' => 'boolean', 'wanted_said_at' => 'immutable_datetime',
         ];
     }
 

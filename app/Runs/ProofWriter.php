@@ -53,6 +53,7 @@ final class ProofWriter
             'read' => $outcome['read'], 'checks' => $outcome['checks'], 'right' => $outcome['right'],
             'left_out' => array_slice($outcome['left_out'], 0, 1000), 'left_out_count' => count($outcome['left_out']),
             'differences' => array_slice($outcome['differences'], 0, 1000), 'difference_count' => count($outcome['differences']),
+            'from_other_points' => $outcome['from_other_points'],
             'manifest_blake2b_256' => bin2hex($this->digest->finish()),
         ];
         file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, self::keyPair())->json());

@@ -24,6 +24,8 @@ final readonly class RestorePlan
         /** Whether the target was not there, or empty, when the order was given: then the top's own mode and time come back too. */
         public bool $targetIsNew = false,
         public CopyRule $copies = new CopyRule,
+        /** Each file from the newest point at which it can be read: '' for no, else readable, or clear for one that is not in doubt either. */
+        public string $acrossPoints = '',
     ) {
     }
 
@@ -33,7 +35,7 @@ final readonly class RestorePlan
         return [
             'paths' => array_map(rawurlencode(...), $this->paths), 'target' => rawurlencode($this->target), 'conflict' => $this->conflict->value, 'date' => $this->date,
             'sentence' => $this->sentence, 'in_place' => $this->inPlace, 'flat' => $this->flat, 'keep_setid' => $this->keepSetId, 'target_is_new' => $this->targetIsNew,
-            'use' => $this->copies->use, 'avoid' => $this->copies->avoid,
+            'across_points' => $this->acrossPoints, 'use' => $this->copies->use, 'avoid' => $this->copies->avoid,
         ];
     }
 
@@ -42,7 +44,7 @@ final readonly class RestorePlan
     {
         return new self(
             array_map(rawurldecode(...), $plan['paths']), rawurldecode($plan['target']), ConflictRule::from($plan['conflict']), $plan['date'],
-            $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'], new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []),
+            $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'], new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []), $plan['across_points'] ?? '',
         );
     }
 }

@@ -13,6 +13,8 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\RunStep;
 use App\Models\TrailEntry;
+use App\Trust\BestEntry;
+use App\Trust\BestTree;
 use App\View\Words;
 use Closure;
 use Kaiseki\Core\Catalog\EntryPath;
@@ -39,6 +41,9 @@ final class RunCarrier
 
     /** @var list<LeftOut> */
     private array $leftOut = [];
+
+    /** What comes from other points than the run's own. */
+    private ?BestTree $best = null;
 
     /** @param  (Closure(int, int): void)|null  $also told files and bytes brought so far */
     public function __construct(private readonly ?Closure $also = null)
@@ -99,7 +104,7 @@ final class RunCarrier
         $plan = RestorePlan::fromArray($run->plan);
         TargetLock::take($plan->target);
         try {
-            $order = $this->order($plan, $this->items($plan));
+            $order = $this->order($plan, $this->items($plan, new Points($run->workload)));
             $putBack = new PutBack;
             $putBack->run(RunFiles::journal($run), FolderBelow::open($plan->target), $order->items, $order);
             TrailEntry::add("Run {$run->id} was put back: {$putBack->removed} removed, {$putBack->returned} returned.", $run->request, null, $run);
@@ -121,10 +126,10 @@ final class RunCarrier
         });
         $points = null;
         try {
-            $items = $this->items($plan);
+            $points = new Points($run->workload);
+            $items = $this->items($plan, $points);
             $order = $this->order($plan, $items);
             $target = FolderBelow::make($plan->target);
-            $points = new Points($run->workload);
             $progress = new RunProgress($run, $this->also);
             $journal = Journal::open(RunFiles::journal($run));
             $reading = PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $items);
@@ -174,7 +179,7 @@ final class RunCarrier
     }
 
     /** @return array<array-key, string> path => packed version; the folders above a path come before it */
-    private function items(RestorePlan $plan): array
+    private function items(RestorePlan $plan, Points $points): array
     {
         $reader = new CatalogReader;
         $items = [];
@@ -193,6 +198,10 @@ final class RunCarrier
         $items = array_filter($items, fn (string $packed): bool => $packed !== '' && $packed[0] === 'd');
         foreach ($reader->entriesBelow($this->run->set, $plan->paths) as $path => $packed) {
             $items[$path] = $packed;
+        }
+        if ($plan->acrossPoints !== '') {
+            $this->best = BestTree::of($points, $points->sets[$this->run->set_id], $plan->paths, $plan->acrossPoints === 'clear');
+            $items = $this->best->applyTo($items, $points);
         }
 
         return $items;
@@ -274,6 +283,11 @@ final class RunCarrier
         foreach ($placement->kept() as $path => $because) {
             $this->leftOut[] = new LeftOut((string) $path, $because, false);
         }
+        foreach ($this->best->entries ?? [] as $entry) {
+            if ($entry->packed === null) {
+                $this->leftOut[] = new LeftOut($entry->path, "{$entry->because}, and there is no earlier version that would do", true);
+            }
+        }
         $lost = array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss);
         $checks = [
             ['check' => 'every file that was to come back is there', 'result' => $lost === [] ? 'passed' : 'failed', 'detail' => count($lost).' could not be given back'],
@@ -285,6 +299,7 @@ final class RunCarrier
             'placed_beside' => $placement->beside(), 'replaced' => $placement->replaced(), 'kept' => count($placement->kept()),
             'left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'differences' => array_map(self::leftOutRow(...), $verification->differences),
             'read' => $reading, 'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)), 'checks' => $checks,
+            'from_other_points' => array_map(fn (BestEntry $entry): array => PathInJson::of($entry->path) + ['state' => $entry->state, 'point' => $entry->from?->name, 'because' => $entry->because], array_values(array_filter($this->best->entries ?? [], fn (BestEntry $entry): bool => $entry->packed !== null))),
             'right' => $lost === [] && $verification->differences === [],
         ];
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);

@@ -11,6 +11,7 @@ use Kaiseki\Core\Archive\GzipStream;
 use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\TarReader;
 use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Doubt\TextureSample;
 
 /** What stands in one archive: its members with their digests and places, and its folder records. */
 final class ArchiveScan
@@ -32,6 +33,9 @@ final class ArchiveScan
 
     /** Whether everything that the archive once held was read. */
     public bool $whole = true;
+
+    /** @var list<array{string, string}> path and digest of the harmless file that scanners are tested with */
+    public array $testFiles = [];
 
     public int $count = 0;
 
@@ -103,17 +107,23 @@ final class ArchiveScan
             return;
         }
         $digest = null;
+        $texture = 0;
         if ($entry->kind === EntryKind::File) {
             $content = new ContentDigest;
-            $reader->content($entry, $content);
+            $sample = new TextureSample;
+            $reader->content($entry, $content, $sample);
             $digest = $content->finish();
+            $texture = $sample->texture()->code;
+            if ($sample->isTestFile()) {
+                $this->testFiles[] = [$path, $digest];
+            }
             if ($entry->size > 0) {
                 $this->places[] = PlaceIndex::pack($digest, $entry->place, $entry->size);
             }
         }
         $this->members[$path] = (new Version(
             $entry->kind, $entry->size, $entry->mtime, $digest, $entry->mode, self::id($entry->uid), self::id($entry->gid),
-            $entry->uname, $entry->gname, $entry->kind === EntryKind::Symlink ? $target : '', 0, $entry->pieces !== null,
+            $entry->uname, $entry->gname, $entry->kind === EntryKind::Symlink ? $target : '', 0, $entry->pieces !== null, $texture,
         ))->pack();
         if ($entry->dumpDir !== null) {
             $this->folders[$path] = $entry->dumpDir->names;
@@ -155,7 +165,7 @@ final class ArchiveScan
 
     private static function inGroup(Version $v, int $group): Version
     {
-        return new Version($v->kind, $v->size, $v->mtime, $v->digest, $v->mode, $v->uid, $v->gid, $v->uname, $v->gname, $v->linkTarget, $group, $v->sparse);
+        return new Version($v->kind, $v->size, $v->mtime, $v->digest, $v->mode, $v->uid, $v->gid, $v->uname, $v->gname, $v->linkTarget, $group, $v->sparse, $v->texture);
     }
 
     /**

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Catalog;
 
 use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Doubt\ContentTexture;
 
 /**
  * What a path was over a span of points. Two versions with the same packed form are the same version. Trees hold the
@@ -30,6 +31,8 @@ final readonly class Version
         /** The same for all names of one file with several; 0 for a file with one. */
         public int $linkGroup = 0,
         public bool $sparse = false,
+        /** See ContentTexture. */
+        public int $texture = 0,
     ) {
     }
 
@@ -58,7 +61,7 @@ final readonly class Version
     /** What the catalog keeps in one column. */
     public function attributes(): string
     {
-        return pack('VVVJC', $this->mode, $this->uid, $this->gid, $this->linkGroup, $this->sparse ? 1 : 0)
+        return pack('VVVJC', $this->mode, $this->uid, $this->gid, $this->linkGroup, ($this->texture << 1) | ($this->sparse ? 1 : 0))
             .chr(min(255, strlen($this->uname))).substr($this->uname, 0, 255)
             .chr(min(255, strlen($this->gname))).substr($this->gname, 0, 255)
             .$this->linkTarget;
@@ -80,6 +83,11 @@ final readonly class Version
         return $packed[0] === 'f' ? max(0, self::int64($packed, 1)) : 0;
     }
 
+    public static function textureOf(string $packed): ContentTexture
+    {
+        return ContentTexture::of(ord($packed[($packed[17] === "\1" ? 50 : 18) + 20]) >> 1);
+    }
+
     /** @return array{kind: string, size: int, mtime: int, digest: ?string, attributes: string} */
     public static function columns(string $packed): array
     {
@@ -98,7 +106,7 @@ final readonly class Version
 
     public static function fromColumns(string $kind, int $size, int $mtime, ?string $digest, string $attributes): self
     {
-        $numbers = unpack('Vmode/Vuid/Vgid/Jgroup/Csparse/Cuname', $attributes);
+        $numbers = unpack('Vmode/Vuid/Vgid/Jgroup/Cflags/Cuname', $attributes);
         assert(is_array($numbers));
         $at = 22 + $numbers['uname'];
         $gname = ord($attributes[$at]);
@@ -106,7 +114,7 @@ final readonly class Version
         return new self(
             EntryKind::from($kind), $size, $mtime, $digest, $numbers['mode'], $numbers['uid'], $numbers['gid'],
             substr($attributes, 22, $numbers['uname']), substr($attributes, $at + 1, $gname),
-            substr($attributes, $at + 1 + $gname), $numbers['group'], $numbers['sparse'] === 1,
+            substr($attributes, $at + 1 + $gname), $numbers['group'], ($numbers['flags'] & 1) === 1, $numbers['flags'] >> 1,
         );
     }
 

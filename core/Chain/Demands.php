@@ -104,14 +104,15 @@ final readonly class Demands
      * Why the set does not meet them; null if it does.
      *
      * @param  array<string, string>  $sites  store => site
+     * @param  string|null  $doubt  why the content is in doubt; null if it is not
      */
-    public function unmetBy(BackupSet $set, array $sites): ?string
+    public function unmetBy(BackupSet $set, array $sites, ?string $doubt): ?string
     {
         if ($this->consistent && ! $set->consistent) {
             return 'it is not consistent enough for its kind';
         }
-        if ($this->clear && $set->inDoubt) {
-            return 'it is in doubt: there are signs that the content was damaged before it was backed up';
+        if ($this->clear && $doubt !== null) {
+            return $doubt;
         }
         $readable = $set->readableCopies();
         if ($this->checked && array_filter($readable, fn (SetCopy $copy): bool => $copy->state === CopyState::Checked) === []) {

@@ -13,8 +13,9 @@ final readonly class PointFinder
     /**
      * @param  Closure(BackupSet): ?string  $unusable  why a set's point cannot be given back; null if it can
      * @param  array<string, string>  $sites  store => site
+     * @param  (Closure(BackupSet): ?string)|null  $doubt  why what is wanted of a set is in doubt; without it what the set says of itself
      */
-    public function __construct(private ChainGraph $graph, private Closure $unusable, private array $sites)
+    public function __construct(private ChainGraph $graph, private Closure $unusable, private array $sites, private ?Closure $doubt = null)
     {
     }
 
@@ -54,10 +55,19 @@ final readonly class PointFinder
         return new FoundPoint($chosen, $at, $passedOver, $before, $this->firstAfter($wanted, $demands));
     }
 
+    private function doubtOf(BackupSet $set): ?string
+    {
+        return match (true) {
+            $this->doubt !== null => ($this->doubt)($set),
+            $set->inDoubt => 'it is in doubt: there are signs that the content was damaged before it was backed up',
+            default => null,
+        };
+    }
+
     /** Why the set is not to be chosen; null if it may be. */
     public function blocks(BackupSet $set, Demands $demands): ?string
     {
-        return ($this->unusable)($set) ?? $demands->unmetBy($set, $this->sites);
+        return ($this->unusable)($set) ?? $demands->unmetBy($set, $this->sites, $this->doubtOf($set));
     }
 
     /**

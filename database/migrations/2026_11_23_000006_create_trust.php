@@ -70,20 +70,24 @@ return new class extends Migration
             CREATE TABLE doubts (
                 workload_id BIGINT UNSIGNED NOT NULL,
                 digest BINARY(32) NOT NULL,
+                path_id BIGINT NOT NULL COMMENT '0: wherever the content is; of a content too short to be its own proof, the path',
                 set_id BIGINT UNSIGNED NOT NULL,
                 kind VARCHAR(24) NOT NULL,
-                PRIMARY KEY (workload_id, digest),
+                PRIMARY KEY (workload_id, digest, path_id),
                 KEY raised_by (set_id)
             ) ENGINE=InnoDB COMMENT='contents in doubt, and the set at which they first were'
             SQL);
         Schema::create('verdicts', function (Blueprint $table): void {
-            $table->comment('A person overruled the signs. Of a set: the newest verdict holds. With contents: doubt of what first showed at that set is cleared.');
+            $table->comment('A person overruled the signs of a set; the newest verdict holds. Good clears the contents that came into doubt at that set too, doubt raises it for all that first showed there.');
             $table->id();
             $table->foreignId('set_id')->constrained('sets')->cascadeOnDelete();
             $table->string('verdict', 10)->comment('good, doubt, or none to take one back');
             $table->string('reason', 1000);
             $table->foreignId('user_id')->nullable()->constrained('users');
             $table->dateTime('at', 3);
+        });
+        Schema::table('requests', function (Blueprint $table): void {
+            $table->boolean('across_points')->default(false)->comment('each file from the newest point at which it can be read and meets the demands');
         });
         Schema::create('bad_contents', function (Blueprint $table): void {
             $table->comment('Digests of contents that are known to be harmful.');

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Catalog\CatalogReader;
 use App\Estate\CannotPlan;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
@@ -13,6 +14,7 @@ use App\Models\Workload;
 use App\Runs\RestorePlan;
 use App\Runs\RunCarrier;
 use App\Runs\Targets;
+use App\Trust\BestTree;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Demands;
@@ -39,6 +41,7 @@ final class Restore extends KaisekiCommand
             ->addOption('flat', null, InputOption::VALUE_NONE, 'all files into one folder, clashing names numbered')
             ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
             ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf, or a store: the run goes on by itself when it is there')
+            ->addOption('across-points', null, InputOption::VALUE_NONE, 'what cannot be read at the point, or is in doubt there, from the newest point at which it is right')
             ->addOption('dry-run', null, InputOption::VALUE_NONE, 'only say what would be done');
         $this->addDemand();
         $this->addCopyRule();
@@ -53,18 +56,22 @@ final class Restore extends KaisekiCommand
         $rule = self::copyRule($input);
         $points = new Points($workload, null, $rule);
         $rule->mustName($points->storeNames());
-        $point = $this->point($input, $points, $paths);
+        $across = $input->getOption('across-points') ? (Demands::parse((string) $input->getOption('demand'))->clear ? 'clear' : 'readable') : '';
+        $point = $across === '' ? $this->point($input, $points, $paths) : $this->pointAcross($input, $points);
         foreach ($paths as $path) {
-            Selected::mustBeThere($workload, $point, $path);
+            if ($across === '') {
+                Selected::mustBeThere($workload, $point, $path);
+            }
         }
-        $reading = PlanOfReading::for($points, $point, $paths, null, $rule);
+        $best = $across === '' ? null : BestTree::of($points, $points->sets[$point->id], $paths, $across === 'clear');
+        $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $best?->applyTo(iterator_to_array((new CatalogReader)->entriesBelow($point, $paths)), $points));
         $plan = new RestorePlan(
             $paths, $target, $conflict, $point->captured_at->format('Y-m-d Hi'),
             sprintf('Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'), mb_scrub($target), $conflict->words()),
-            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), Targets::isNew($target), $rule,
+            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), Targets::isNew($target), $rule, $across,
         );
         if ($input->getOption('dry-run')) {
-            $this->answer(['run' => null, 'point' => $point->name, 'order' => $plan->sentence, 'entries' => $reading->entries, 'bytes' => $reading->bytes, 'missing' => $reading->missing], fn (): array => [$plan->sentence, 'Nothing was done.']);
+            $this->answer(['run' => null, 'point' => $point->name, 'order' => $plan->sentence, 'entries' => $reading->entries, 'bytes' => $reading->bytes, 'missing' => $reading->missing] + ($best === null ? [] : SalvageList::rows($best)), fn (): array => [$plan->sentence, 'Nothing was done.']);
 
             return self::DONE;
         }
@@ -77,6 +84,12 @@ final class Restore extends KaisekiCommand
         }
 
         return $this->tell($run);
+    }
+
+    /** With files from several points, the point is the newest there is, whatever is wrong with it. */
+    private function pointAcross(InputInterface $input, Points $points): BackupSet
+    {
+        return $points->model(SalvageList::point($input, $points));
     }
 
     private function waitFor(Run $run, RunCarrier $carrier): void
@@ -148,7 +161,7 @@ final class Restore extends KaisekiCommand
         $this->answer([
             'run' => $run->id, 'point' => $run->set->name, 'state' => $run->state, 'entries' => $outcome['entries'] ?? 0, 'files' => $outcome['files'] ?? 0, 'bytes' => $outcome['bytes'] ?? 0, 'seconds' => $seconds,
             'estimate_seconds' => $run->estimate, 'waits_for' => $run->waits_for ?? [],
-            'checks' => $outcome['checks'] ?? [], 'left_out' => $outcome['left_out'] ?? [], 'differences' => $outcome['differences'] ?? [],
+            'checks' => $outcome['checks'] ?? [], 'left_out' => $outcome['left_out'] ?? [], 'differences' => $outcome['differences'] ?? [], 'from_other_points' => $outcome['from_other_points'] ?? [],
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), function () use ($run, $outcome, $seconds): iterable {
             if ($run->state !== 'done') {
                 return;
