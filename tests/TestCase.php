@@ -27,7 +27,7 @@ abstract class TestCase extends Base
     }
 
     /** A folder of this test's own, gone when it ends. */
-    protected function scratch(): Scratch
+    public function scratch(): Scratch
     {
         return $this->scratch ??= new Scratch;
     }

@@ -13,7 +13,9 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $id
  * @property int|null $request_id
  * @property int $workload_id
- * @property int $set_id
+ * @property int|null $set_id null once the point expired
+ * @property string $set_name of the point
+ * @property CarbonImmutable $point_at
  * @property int|null $user_id
  * @property string $state
  * @property array<string, mixed> $plan
@@ -33,7 +35,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property CarbonImmutable $created_at
  * @property-read RecoveryRequest|null $request
  * @property-read Workload $workload
- * @property-read BackupSet $set
+ * @property-read BackupSet $set while the point is there, as it is for whatever is not over
  * @property-read User|null $user
  * @property-read \Illuminate\Database\Eloquent\Collection<int, RunStep> $steps
  */
@@ -47,8 +49,16 @@ final class Run extends Model
     {
         return [
             'plan' => 'array', 'estimate' => 'array', 'waits_for' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
-            'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime',
+            'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'point_at' => 'immutable_datetime',
         ];
+    }
+
+    protected static function booted(): void
+    {
+        self::creating(function (self $run): void {
+            $set = BackupSet::query()->find($run->set_id);
+            $run->fill(['set_name' => $set?->name, 'point_at' => $set?->captured_at]);
+        });
     }
 
     /** @return BelongsTo<RecoveryRequest, $this> */
@@ -84,7 +94,7 @@ final class Run extends Model
     /** @return array<int, bool> ids of the sets of a workload that were restored and found right */
     public static function provenOf(Workload $workload): array
     {
-        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
+        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->whereNotNull('set_id')->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
     }
 
     /** Seconds from its beginning to its end; null while it is not over. */

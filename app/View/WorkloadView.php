@@ -87,6 +87,6 @@ final class WorkloadView
     /** @return Collection<int, Run> */
     public function runs(): Collection
     {
-        return Run::query()->with('set', 'user')->where('workload_id', $this->workload->id)->latest('id')->limit(20)->get();
+        return Run::query()->with('user')->where('workload_id', $this->workload->id)->latest('id')->limit(20)->get();
     }
 }

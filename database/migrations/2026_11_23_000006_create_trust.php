@@ -86,6 +86,12 @@ return new class extends Migration
             $table->foreignId('user_id')->nullable()->constrained('users');
             $table->dateTime('at', 3);
         });
+        Schema::table('runs', function (Blueprint $table): void {
+            $table->unsignedBigInteger('set_id')->nullable()->change();
+            $table->string('set_name', 200)->nullable()->comment('of the point, since sets expire');
+            $table->dateTime('point_at', 6)->nullable();
+        });
+        DB::statement('UPDATE runs r JOIN sets s ON s.id = r.set_id SET r.set_name = s.name, r.point_at = s.captured_at');
         Schema::table('requests', function (Blueprint $table): void {
             $table->boolean('across_points')->default(false)->comment('each file from the newest point at which it can be read and meets the demands');
         });
@@ -111,6 +117,7 @@ return new class extends Migration
             $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
             $table->foreignId('store_id')->nullable()->constrained()->cascadeOnDelete();
             $table->string('rule', 200)->comment('such as last=7 daily=14 weekly=8');
+            $table->boolean('every_night')->default(false)->comment('what they no longer keep is deleted by itself; else when a person says so');
             $table->timestamps();
             $table->unique(['workload_id', 'store_id']);
         });
@@ -122,7 +129,7 @@ return new class extends Migration
             $table->string('set_name', 200);
             $table->string('store_name');
             $table->unsignedBigInteger('bytes');
-            $table->unsignedInteger('turn');
+            $table->unsignedInteger('turn')->comment('those that rest on others come before these');
             $table->dateTime('done_at', 3)->nullable()->index();
             $table->string('failure', 500)->nullable();
             $table->timestamps();

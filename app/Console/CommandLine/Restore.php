@@ -159,14 +159,14 @@ final class Restore extends KaisekiCommand
             $this->say($run->state === 'waiting' ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.' : (string) $run->failure);
         }
         $this->answer([
-            'run' => $run->id, 'point' => $run->set->name, 'state' => $run->state, 'entries' => $outcome['entries'] ?? 0, 'files' => $outcome['files'] ?? 0, 'bytes' => $outcome['bytes'] ?? 0, 'seconds' => $seconds,
+            'run' => $run->id, 'point' => $run->set_name, 'state' => $run->state, 'entries' => $outcome['entries'] ?? 0, 'files' => $outcome['files'] ?? 0, 'bytes' => $outcome['bytes'] ?? 0, 'seconds' => $seconds,
             'estimate_seconds' => $run->estimate, 'waits_for' => $run->waits_for ?? [],
             'checks' => $outcome['checks'] ?? [], 'left_out' => $outcome['left_out'] ?? [], 'differences' => $outcome['differences'] ?? [], 'from_other_points' => $outcome['from_other_points'] ?? [],
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), function () use ($run, $outcome, $seconds): iterable {
             if ($run->state !== 'done') {
                 return;
             }
-            yield sprintf('Run %d: %s, %s in %s, from %s.', $run->id, Words::count($outcome['files'], 'file'), Words::size($outcome['bytes']), Words::duration($seconds), $run->set->name);
+            yield sprintf('Run %d: %s, %s in %s, from %s.', $run->id, Words::count($outcome['files'], 'file'), Words::size($outcome['bytes']), Words::duration($seconds), $run->set_name);
             foreach ($outcome['checks'] as $check) {
                 yield "  {$check['result']}: {$check['check']}";
             }

@@ -17,7 +17,7 @@ final class ProofController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $runs = Run::query()->with('workload', 'set', 'request', 'user')->latest('id');
+        $runs = Run::query()->with('workload', 'request', 'user')->latest('id');
         $user->role === Role::Requester
             ? $runs->whereHas('request', fn ($query) => $query->where('requester_id', $user->id))
             : $runs->whereIn('workload_id', Workload::seenBy($user)->select('id'));

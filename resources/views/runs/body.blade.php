@@ -11,7 +11,7 @@
 </tbody></table>
 <dl class="facts mb-2">
 <dt>Is now in</dt><dd class="mono">{{ \Kaiseki\Core\Catalog\Shown::name(rawurldecode($run->plan['target'])) }}</dd>
-<dt>Point</dt><dd><span class="mono">{{ $run->set->name }}</span></dd>
+<dt>Point</dt><dd><span class="mono">{{ $run->set_name }}</span></dd>
 <dt>Was read</dt><dd>@forelse ($outcome['read'] as $line){{ \App\View\Words::count($line['members'], 'member') }} ({{ \App\View\Words::size($line['bytes']) }}) of {{ $line['set'] }} from {{ $line['store'] }}@if (! $loop->last)<br>@endif @empty nothing @endforelse</dd>
 <dt>Took</dt><dd>{{ \App\View\Words::duration(max(0.1, $run->seconds())) }}@if ($run->estimate !== null), told before: about {{ \App\View\Words::duration($run->estimate['likely']) }} ({{ \App\View\Words::duration($run->estimate['least']) }} to {{ \App\View\Words::duration($run->estimate['most']) }})@endif; ended <x-moment :at="$run->ended_at" :zone="$zone" /></dd>
 @if ($outcome['replaced'] > 0)<dt>Set aside</dt><dd>{{ $outcome['replaced'] }}; <span class="mono">bin/kaiseki put-back {{ $run->id }}</span> undoes it</dd>@endif
