@@ -27,6 +27,37 @@ final readonly class FileHost implements Clock
         return basename($root) === 'files' && is_file(dirname($root).'/clock') ? new self(dirname($root)) : null;
     }
 
+    /**
+     * The hosts whose folders lie in a folder.
+     *
+     * @return array<string, self> by name
+     */
+    public static function in(string $folder): array
+    {
+        $hosts = [];
+        foreach (glob("$folder/*/clock") ?: [] as $clock) {
+            $host = self::of(dirname($clock).'/files');
+            if ($host !== null && is_dir($host->root())) {
+                $hosts[basename(dirname($clock))] = $host;
+            }
+        }
+
+        return $hosts;
+    }
+
+    /** The group of machines that it says it belongs to. */
+    public function group(): string
+    {
+        $group = trim((string) @file_get_contents("{$this->folder}/group"));
+
+        return preg_match('/^[\pL\pN][\pL\pN ._-]{0,59}$/Du', $group) === 1 ? $group : 'general';
+    }
+
+    public function setGroup(string $group): void
+    {
+        file_put_contents("{$this->folder}/group", "$group\n");
+    }
+
     public function now(): Instant
     {
         if (! is_file("{$this->folder}/clock")) {

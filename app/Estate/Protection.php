@@ -9,6 +9,8 @@ use App\Models\BackupSet;
 use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
+use App\Trust\HostCommand;
+use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Files\FolderBelow;
@@ -31,12 +33,34 @@ final class Protection
      * @param  string|null  $base  the name of the set to reckon against; without it the rule of the level
      * @param  callable(int): void|null  $progress
      * @param  bool  $newHistory  the source was rebuilt: nothing builds on what was before
+     * @param  list<string>|null  $before  argument list of a command that brings the source to rest
+     * @param  list<string>|null  $after  of one that lets it go on; it runs also where the set could not be made
+     * @param  int  $limit  seconds for each of them
      *
      * @throws InvalidArgumentException
      * @throws CannotRegister
      */
-    public function make(Level $asked, ?string $base = null, ?callable $progress = null, bool $newHistory = false): BackupSet
+    public function make(Level $asked, ?string $base = null, ?callable $progress = null, bool $newHistory = false, ?array $before = null, ?array $after = null, int $limit = 60): BackupSet
     {
+        $lock = 'kaiseki-make-'.md5(DB::connection()->getDatabaseName())."-{$this->workload->id}";
+        if ((int) DB::scalar('SELECT GET_LOCK(?, 0)', [$lock]) !== 1) {
+            throw CannotRegister::because("A set of {$this->workload->name} is being made already.");
+        }
+        try {
+            return $this->makeNow($asked, $base, $progress, $newHistory, $before, $after, $limit);
+        } finally {
+            DB::scalar('SELECT RELEASE_LOCK(?)', [$lock]);
+        }
+    }
+
+    /**
+     * @param  callable(int): void|null  $progress
+     * @param  list<string>|null  $before
+     * @param  list<string>|null  $after
+     */
+    private function makeNow(Level $asked, ?string $base, ?callable $progress, bool $newHistory, ?array $before, ?array $after, int $limit): BackupSet
+    {
+        $began = hrtime(true);
         if ($asked->isLog() || $asked->isSnapshot()) {
             throw new InvalidArgumentException("A folder has no {$asked->words()}s of its own that are made here; make a full, diff or incr.");
         }
@@ -57,6 +81,10 @@ final class Protection
             $level = Level::of('full');
             $remarks[] = $newHistory ? "A {$asked->words()} was asked for, but a new history begins with a full." : "A {$asked->words()} was asked for, but there was no full before it, so it became a full.";
         }
+        $commands = [];
+        if ($before !== null) {
+            $commands[] = HostCommand::run('before', $before, dirname($source), $limit);
+        }
         $registration = new SetRegistration($this->workload, $this->store);
         $from = $clock->now();
         $name = "{$this->workload->name}.{$level->name}.{$from->in()->format('Ymd\THis\Z')}";
@@ -67,19 +95,65 @@ final class Protection
         if (! is_dir($path)) {
             mkdir($path, 0755, true);
         }
-        [$record, $state] = (new SetWriter($folder, $path))->write(
-            $name, $baseSet === null ? null : $registration->tree($baseSet), $baseSet === null ? SourceState::none() : SourceState::read(SetFiles::sourceState($baseSet)),
-            "kaiseki set; level={$level->name}; base=".($baseSet->name ?? ''),
-            fn (): SetRecord => new SetRecord($name, $level, $asked, $baseSet?->name, $history, $from, self::end($clock, $from), $remarks),
-        );
+        $this->clearPartial($path);
+        $letGo = function () use (&$commands, &$after, $source, $limit): void {
+            if ($after !== null) {
+                $commands[] = HostCommand::run('after', $after, dirname($source), $limit);
+                $after = null;
+            }
+        };
+        try {
+            [$record, $state] = (new SetWriter($folder, $path))->write(
+                $name, $baseSet === null ? null : $registration->tree($baseSet), $baseSet === null ? SourceState::none() : SourceState::read(SetFiles::sourceState($baseSet)),
+                "kaiseki set; level={$level->name}; base=".($baseSet->name ?? ''),
+                function () use ($name, $level, $asked, $baseSet, $history, $from, $clock, &$remarks, &$commands, $letGo): SetRecord {
+                    $end = self::end($clock, $from);
+                    $letGo(); // everything has been read
+                    $remarks = [...$remarks, ...array_values(array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands)))];
+
+                    return new SetRecord($name, $level, $asked, $baseSet?->name, $history, $from, $end, $remarks, self::consistency($commands));
+                },
+            );
+        } finally {
+            $letGo();
+        }
         $kept = Instance::folder('tmp')."/$name.source";
         $state->write($kept);
         unset($state);
-        $set = $registration->add("{$this->workload->name}/$name.tar.gz", $name, $level, $record->capturedAt, $record->base, $history, $from, $progress);
-        $set->update(['remarks' => [...$remarks, ...($set->remarks ?? [])]]);
+        $set = $registration->add("{$this->workload->name}/$name.tar.gz", $name, $level, $record->capturedAt, $record->base, $history, $from, $progress, $record->consistency);
+        $set->update([
+            'remarks' => [...$remarks, ...($set->remarks ?? [])], 'made_in_s' => round((hrtime(true) - $began) / 1e9, 3),
+            'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
+        ]);
         rename($kept, SetFiles::sourceState($set));
 
         return $set;
+    }
+
+    /**
+     * The application was at rest if it was told so before, and to go on after, and both went well.
+     *
+     * @param  list<HostCommand>  $commands
+     */
+    private static function consistency(array $commands): string
+    {
+        $went = array_filter($commands, fn (HostCommand $command): bool => $command->isRight());
+
+        return match (true) {
+            $commands === [] => 'unknown',
+            count($went) === count($commands) && $commands[0]->when === 'before' => 'application',
+            default => 'none',
+        };
+    }
+
+    /** What a maker that was killed left; only one at a time makes sets of a workload. */
+    private function clearPartial(string $path): void
+    {
+        foreach (glob("$path/*.partial") ?: [] as $partial) {
+            if (! str_contains(basename($partial), '.aside-')) {
+                @unlink($partial);
+            }
+        }
     }
 
     private static function end(Clock $clock, Instant $from): Instant

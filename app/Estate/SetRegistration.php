@@ -49,11 +49,12 @@ final class SetRegistration
      * @param  string  $path  below the root of the store
      * @param  string|null  $base  the name of the set it was made against, where that is recorded
      * @param  callable(int): void|null  $progress
+     * @param  string  $consistency  application, crash, none or unknown
      *
      * @throws UnreadableArchive if nothing of it can be read
      * @throws CannotRegister
      */
-    public function add(string $path, string $name, Level $level, Instant $capturedAt, ?string $base, string $history = '1', ?Instant $capturedFrom = null, ?callable $progress = null): BackupSet
+    public function add(string $path, string $name, Level $level, Instant $capturedAt, ?string $base, string $history = '1', ?Instant $capturedFrom = null, ?callable $progress = null, string $consistency = 'unknown'): BackupSet
     {
         $this->refuseIfKnown($name);
         $history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $history]);
@@ -68,12 +69,12 @@ final class SetRegistration
         $pieces = PieceDigests::of(StreamBytes::ofFile($file));
         $beside = SidecarFiles::digests($file, $name);
 
-        return DB::transaction(function () use ($path, $name, $level, $capturedAt, $base, $history, $capturedFrom, $instant, $archive, $scan, $pieces, $beside): BackupSet {
+        return DB::transaction(function () use ($path, $name, $level, $capturedAt, $base, $history, $capturedFrom, $instant, $archive, $scan, $pieces, $beside, $consistency): BackupSet {
             $set = new BackupSet([
                 'workload_id' => $this->workload->id, 'history_id' => $history->id, 'name' => $name, 'level' => $level->name, 'instant' => $instant,
                 'captured_at' => $capturedAt->in(), 'captured_from' => $capturedFrom?->in(), 'bytes' => $pieces->bytes,
                 'entries' => $scan->count, 'seekable' => $scan->seekable, 'base_recorded' => $base !== null, 'base_name' => $base,
-                'digest' => bin2hex($pieces->digest), 'beside' => $beside,
+                'digest' => bin2hex($pieces->digest), 'beside' => $beside, 'consistency' => $consistency,
             ]);
             $baseSet = $this->findBase($set);
             $tree = SetResolution::of($set, $scan, $baseSet, $baseSet === null ? null : $this->tree($baseSet))->tree;

@@ -20,6 +20,7 @@ final readonly class SetRecord
         public Instant $capturedAt,
         /** @var list<string> */
         public array $remarks,
+        public string $consistency = 'unknown',
     ) {
     }
 
@@ -28,7 +29,7 @@ final readonly class SetRecord
     {
         return [
             'format' => 'kaiseki set 1', 'name' => $this->name, 'level' => $this->level->name, 'asked_level' => $this->asked->name, 'base' => $this->base, 'history' => $this->history,
-            'captured_from' => $this->capturedFrom->iso(), 'captured_at' => $this->capturedAt->iso(), 'consistency' => 'unknown',
+            'captured_from' => $this->capturedFrom->iso(), 'captured_at' => $this->capturedAt->iso(), 'consistency' => $this->consistency,
             'entries' => $counts->entries, 'stored' => $counts->stored, 'bytes' => $bytes, 'blake2b_256' => bin2hex($digest), 'remarks' => [...$this->remarks, ...$counts->remarks],
         ];
     }

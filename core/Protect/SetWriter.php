@@ -83,6 +83,7 @@ final class SetWriter
         } catch (RuntimeException $failure) {
             foreach ($endings as $ending) {
                 @unlink("{$this->folder}/$name.$ending.partial");
+                @unlink("{$this->folder}/$name.$ending"); // no half set remains
             }
             throw $failure;
         }

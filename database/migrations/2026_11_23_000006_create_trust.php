@@ -121,6 +121,58 @@ return new class extends Migration
             $table->timestamps();
             $table->unique(['workload_id', 'store_id']);
         });
+        Schema::create('schedules', function (Blueprint $table): void {
+            $table->comment('When sets are made: of one workload, or (group) of whatever is new in a group.');
+            $table->id();
+            $table->foreignId('workload_id')->nullable()->unique()->constrained()->cascadeOnDelete();
+            $table->string('group', 60)->nullable()->unique();
+            $table->foreignId('store_id')->constrained();
+            $table->json('times')->comment('list of cron expression and level');
+            $table->string('zone', 64)->default('UTC');
+            $table->string('window_from', 5)->nullable()->comment('HH:MM; outside these hours nothing begins');
+            $table->string('window_until', 5)->nullable();
+            $table->json('copy_to')->nullable()->comment('names of stores');
+            $table->string('copy_from', 5)->nullable()->comment('HH:MM from which copies may be made; null: at once');
+            $table->json('before')->nullable()->comment('argument list of a command');
+            $table->json('after')->nullable();
+            $table->unsignedInteger('limit_s')->default(60)->comment('for each of the commands');
+            $table->boolean('on')->default(true);
+            $table->dateTime('considered_at')->nullable()->comment('what was due until then was begun, or missed');
+            $table->timestamps();
+        });
+        Schema::create('makings', function (Blueprint $table): void {
+            $table->comment('A set that was to be made, and what came of it.');
+            $table->id();
+            $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
+            $table->foreignId('store_id')->constrained();
+            $table->string('level', 12)->comment('as asked');
+            $table->string('why', 200);
+            $table->string('state', 10)->default('queued')->index()->comment('queued, running, done, failed or missed');
+            $table->string('set_name', 200)->nullable();
+            $table->unsignedBigInteger('entries')->default(0);
+            $table->text('failure')->nullable();
+            $table->string('worker', 100)->nullable();
+            $table->foreignId('user_id')->nullable()->constrained('users');
+            $table->dateTime('started_at', 3)->nullable();
+            $table->dateTime('ended_at', 3)->nullable();
+            $table->timestamps();
+            $table->index(['workload_id', 'id']);
+        });
+        Schema::table('workloads', function (Blueprint $table): void {
+            $table->unsignedBigInteger('rpo_s')->nullable()->comment('objective: the newest usable point is not older, in seconds');
+            $table->unsignedBigInteger('rto_s')->nullable()->comment('objective: a whole restore takes no longer, in seconds');
+            $table->boolean('needs_outside_copy')->default(false)->comment('objective: a usable point has a copy at another site');
+        });
+        Schema::create('objective_days', function (Blueprint $table): void {
+            $table->comment('How each workload stood against its objectives, once a day.');
+            $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
+            $table->date('day');
+            $table->unsignedBigInteger('age_s')->nullable()->comment('of the newest usable point');
+            $table->unsignedBigInteger('restore_s')->nullable()->comment('a whole restore, as estimated');
+            $table->unsignedInteger('unusable')->default(0)->comment('points that exist but cannot be used');
+            $table->boolean('met')->default(true);
+            $table->primary(['workload_id', 'day']);
+        });
         Schema::create('expiries', function (Blueprint $table): void {
             $table->comment('Copies that a plan of expiry is about to delete: written down first, so that it can be gone on with.');
             $table->id();

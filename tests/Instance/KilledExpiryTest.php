@@ -43,7 +43,7 @@ it('is gone on with after it was killed, and deletes exactly what its plan said'
     for ($round = 0; $round < 20; $round++) {
         $process = Instance::process('expire', $name, '--yes', '--json');
         $process->start();
-        usleep($random->getInt(150_000, 700_000));
+        usleep($random->getInt(140_000, 330_000));
         if ($process->isRunning()) {
             $process->signal(SIGKILL);
             $kills++;

@@ -130,6 +130,24 @@ abstract class KaisekiCommand extends Command
         return $workload->sets()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no set named \"$name\" of {$workload->name}.");
     }
 
+    /**
+     * @return list<string>|null
+     *
+     * @throws InvalidArgumentException
+     */
+    protected static function command(mixed $json): ?array
+    {
+        if ($json === null) {
+            return null;
+        }
+        $command = json_decode((string) $json, true);
+        if (! is_array($command) || ! array_is_list($command) || $command === [] || array_filter($command, fn (mixed $part): bool => ! is_string($part)) !== []) {
+            throw new InvalidArgumentException('A command is a JSON list of its arguments, such as ["/usr/local/bin/rest", "--now"].');
+        }
+
+        return $command;
+    }
+
     protected static function knownStore(string $name): Store
     {
         return Store::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no store named \"$name\".");

@@ -25,6 +25,9 @@ final class Protect extends KaisekiCommand
             ->addOption('source', null, InputOption::VALUE_REQUIRED, 'the folder that is protected')
             ->addOption('level', null, InputOption::VALUE_REQUIRED, 'full, diff, incr, or 0 to 9', 'incr')
             ->addOption('new-history', null, InputOption::VALUE_NONE, 'the source was rebuilt: begin a new history, with a full')
+            ->addOption('before', null, InputOption::VALUE_REQUIRED, 'a command that brings the source to rest, as a JSON list of arguments')
+            ->addOption('after', null, InputOption::VALUE_REQUIRED, 'a command that lets it go on, likewise')
+            ->addOption('limit', null, InputOption::VALUE_REQUIRED, 'seconds after which either is ended', '60')
             ->addOption('store', null, InputOption::VALUE_REQUIRED, 'the store it is written to', 'boathouse');
     }
 
@@ -38,10 +41,10 @@ final class Protect extends KaisekiCommand
             $store = Store::query()->create(['name' => $name, 'site' => 'boathouse', 'root' => Instance::folder('stores/boathouse')]);
         }
         $store ?? throw new InvalidArgumentException("There is no store named \"$name\".");
-        $set = (new Protection($workload, $store))->make($level, null, fn (int $members) => $this->progress(number_format($members).' members cataloged'), (bool) $input->getOption('new-history'));
+        $set = (new Protection($workload, $store))->make($level, null, fn (int $members) => $this->progress(number_format($members).' members cataloged'), (bool) $input->getOption('new-history'), self::command($input->getOption('before')), self::command($input->getOption('after')), max(1, (int) $input->getOption('limit')));
         $this->endProgress();
         $this->answer(
-            ['set' => $set->name, 'level' => $set->level, 'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'), 'base' => $set->base?->name, 'bytes' => $set->bytes, 'entries' => $set->entries, 'remarks' => $set->remarks ?? []],
+            ['set' => $set->name, 'level' => $set->level, 'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'), 'base' => $set->base?->name, 'bytes' => $set->bytes, 'entries' => $set->entries, 'consistency' => $set->consistency, 'commands' => $set->commands ?? [], 'remarks' => $set->remarks ?? []],
             fn (): array => [sprintf('%s: %s, %s in the archive.', $set->name, Words::count($set->entries, 'member'), Words::size($set->bytes)), ...($set->remarks ?? [])],
         );
 
