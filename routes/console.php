@@ -4,11 +4,13 @@ declare(strict_types=1);
 
 use App\Jobs\ExpireByRules;
 use App\Jobs\MakeSetsBySchedule;
+use App\Jobs\NightWork;
 use App\Jobs\ReadBackByPlan;
 use App\Jobs\ResumeAbandonedRuns;
 use Illuminate\Support\Facades\Schedule;
 
-Schedule::job(new ResumeAbandonedRuns)->everyMinute();
-Schedule::job(new ReadBackByPlan)->everyMinute();
-Schedule::job(new MakeSetsBySchedule)->everyMinute();
+Schedule::job(new ResumeAbandonedRuns, 'runs')->everyMinute();
+Schedule::job(new MakeSetsBySchedule, 'runs')->everyMinute();
+Schedule::job(new ReadBackByPlan, 'checks')->everyMinute();
 Schedule::job(new ExpireByRules)->hourly();
+Schedule::job(new NightWork)->dailyAt('05:10');

@@ -55,7 +55,7 @@ final class Adoption
         foreach ($candidates as $candidate) {
             try {
                 $this->sets[] = $registration->add(
-                    $candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], $candidate['history'], null,
+                    new FoundSet($candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], $candidate['history']),
                     $progress === null ? null : fn (int $members) => $progress($candidate['file'], $members),
                 );
             } catch (UnreadableArchive $unreadable) {

@@ -120,9 +120,9 @@ final class Protection
         $kept = Instance::folder('tmp')."/$name.source";
         $state->write($kept);
         unset($state);
-        $set = $registration->add("{$this->workload->name}/$name.tar.gz", $name, $level, $record->capturedAt, $record->base, $history, $from, $progress, $record->consistency);
+        $set = $registration->add(new FoundSet("{$this->workload->name}/$name.tar.gz", $name, $level, $record->capturedAt, $record->base, $history, $from, $record->consistency, $remarks, true), $progress);
         $set->update([
-            'remarks' => [...$remarks, ...($set->remarks ?? [])], 'made_in_s' => round((hrtime(true) - $began) / 1e9, 3),
+            'made_in_s' => round((hrtime(true) - $began) / 1e9, 3),
             'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
         ]);
         rename($kept, SetFiles::sourceState($set));

@@ -16,7 +16,9 @@ use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
 use App\Trust\DoubtBook;
 use App\Trust\SidecarFiles;
+use App\View\Words;
 use Illuminate\Support\Facades\DB;
+use InvalidArgumentException;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\PieceDigests;
@@ -24,10 +26,10 @@ use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Catalog\PlaceIndex;
+use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Tree;
 use Kaiseki\Core\Chain\LastSets;
 use Kaiseki\Core\Chain\Level;
-use Kaiseki\Core\Instant;
 
 /** Takes archives into the catalog, in any order: one that comes late finds its place among those already there. */
 final class SetRegistration
@@ -46,44 +48,99 @@ final class SetRegistration
     }
 
     /**
-     * @param  string  $path  below the root of the store
-     * @param  string|null  $base  the name of the set it was made against, where that is recorded
+     * Reads an archive and takes it in.
+     *
      * @param  callable(int): void|null  $progress
-     * @param  string  $consistency  application, crash, none or unknown
      *
      * @throws UnreadableArchive if nothing of it can be read
      * @throws CannotRegister
      */
-    public function add(string $path, string $name, Level $level, Instant $capturedAt, ?string $base, string $history = '1', ?Instant $capturedFrom = null, ?callable $progress = null, string $consistency = 'unknown'): BackupSet
+    public function add(FoundSet $found, ?callable $progress = null): BackupSet
     {
-        $this->refuseIfKnown($name);
-        $history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $history]);
-        $instant = $capturedAt->microseconds;
-        // Two sets of one second: in the order in which they come.
-        while (BackupSet::query()->where('history_id', $history->id)->where('instant', $instant)->exists()) {
-            $instant++;
-        }
-        $file = $this->store->root.'/'.$path;
+        $this->refuseIfKnown($found->name);
+        $file = $this->store->root.'/'.$found->path;
         $archive = ArchiveFile::at($file);
         $scan = ArchiveScan::read($archive, $progress);
-        $pieces = PieceDigests::of(StreamBytes::ofFile($file));
-        $beside = SidecarFiles::digests($file, $name);
+        $differs = $found->isFresh ? null : $this->manifestDiffers($file, $found->name, $scan);
+        if ($differs !== null) {
+            $found = $found->with($differs);
+        }
 
-        return DB::transaction(function () use ($path, $name, $level, $capturedAt, $base, $history, $capturedFrom, $instant, $archive, $scan, $pieces, $beside, $consistency): BackupSet {
+        return $this->enter($found, $scan, $archive->gzipped, PieceDigests::of(StreamBytes::ofFile($file)), SidecarFiles::digests($file, $found->name));
+    }
+
+    /**
+     * Takes an archive in by what the manifest beside it says, without reading it.
+     *
+     * @param  string  $digest  of the archive, hex, as the record of the set has it
+     * @param  int  $bytes  likewise
+     *
+     * @throws InvalidArgumentException if the manifest is none
+     * @throws CannotRegister
+     */
+    public function addByManifest(FoundSet $found, string $digest, int $bytes): BackupSet
+    {
+        $this->refuseIfKnown($found->name);
+        $file = $this->store->root.'/'.$found->path;
+
+        return $this->enter($found, ArchiveScan::ofManifest(self::lines(dirname($file)."/{$found->name}.manifest.jsonl")), true, null, SidecarFiles::digests($file, $found->name), $digest, $bytes);
+    }
+
+    /** What a manifest beside an archive says otherwise than that; null if nothing, or there is none. The archive counts. */
+    private function manifestDiffers(string $file, string $name, ArchiveScan $scan): ?string
+    {
+        $path = dirname($file)."/$name.manifest.jsonl";
+        if (! is_file($path)) {
+            return null;
+        }
+        try {
+            $told = ArchiveScan::ofManifest(self::lines($path))->members;
+        } catch (InvalidArgumentException $wrong) {
+            return "The manifest beside it cannot be read ({$wrong->getMessage()}); the archive counts.";
+        }
+        $different = array_keys(array_diff_assoc($told, $scan->members) + array_diff_assoc($scan->members, $told));
+        if ($different === []) {
+            return null;
+        }
+
+        return sprintf('The manifest beside it says otherwise of %s, such as "%s"; the archive counts.', Words::count(count($different), 'entry', 'entries'), Shown::name((string) $different[0]));
+    }
+
+    /** @return iterable<string> */
+    private static function lines(string $path): iterable
+    {
+        $file = @fopen($path, 'rb') ?: throw new InvalidArgumentException('There is no manifest.');
+        while (($line = fgets($file)) !== false) {
+            yield $line;
+        }
+        fclose($file);
+    }
+
+    /** @param  array<string, string>|null  $beside */
+    private function enter(FoundSet $found, ArchiveScan $scan, bool $gzipped, ?PieceDigests $pieces, ?array $beside, ?string $digest = null, int $bytes = 0): BackupSet
+    {
+        return DB::transaction(function () use ($found, $scan, $gzipped, $pieces, $beside, $digest, $bytes): BackupSet {
+            $history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $found->history]);
+            $instant = $found->capturedAt->microseconds;
+            // Two sets of one second: in the order in which they come.
+            while (BackupSet::query()->where('history_id', $history->id)->where('instant', $instant)->exists()) {
+                $instant++;
+            }
             $set = new BackupSet([
-                'workload_id' => $this->workload->id, 'history_id' => $history->id, 'name' => $name, 'level' => $level->name, 'instant' => $instant,
-                'captured_at' => $capturedAt->in(), 'captured_from' => $capturedFrom?->in(), 'bytes' => $pieces->bytes,
-                'entries' => $scan->count, 'seekable' => $scan->seekable, 'base_recorded' => $base !== null, 'base_name' => $base,
-                'digest' => bin2hex($pieces->digest), 'beside' => $beside, 'consistency' => $consistency,
+                'workload_id' => $this->workload->id, 'history_id' => $history->id, 'name' => $found->name, 'level' => $found->level->name, 'instant' => $instant,
+                'captured_at' => $found->capturedAt->in(), 'captured_from' => $found->capturedFrom?->in(), 'bytes' => $pieces->bytes ?? $bytes,
+                'entries' => $scan->count, 'seekable' => $scan->seekable, 'base_recorded' => $found->base !== null, 'base_name' => $found->base,
+                'digest' => $pieces === null ? $digest : bin2hex($pieces->digest), 'beside' => $beside, 'consistency' => $found->consistency,
             ]);
             $baseSet = $this->findBase($set);
             $tree = SetResolution::of($set, $scan, $baseSet, $baseSet === null ? null : $this->tree($baseSet))->tree;
+            $set->remarks = array_values(array_unique([...$found->remarks, ...$set->remarks ?? []]));
             $set->save();
             PlaceIndex::write(SetFiles::placeIndex($set->id), $scan->places);
-            $pieces->write(SetFiles::pieces($set->id));
+            $pieces?->write(SetFiles::pieces($set->id));
             $set->update(['index_digest' => bin2hex((string) ContentDigest::ofFile(SetFiles::placeIndex($set->id)))]);
             Copy::query()->create([
-                'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $path, 'bytes' => $set->bytes, 'gzipped' => $archive->gzipped, 'has_beside' => $beside !== null,
+                'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $found->path, 'bytes' => $set->bytes, 'gzipped' => $gzipped, 'has_beside' => $beside !== null,
                 // What of it could be read is sound, and its index names nothing else.
                 'state' => 'ok', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
             ]);

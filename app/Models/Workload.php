@@ -16,10 +16,18 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $site
  * @property string $zone
  * @property string|null $source
+ * @property int|null $rpo_s objective: the newest usable point is not older
+ * @property int|null $rto_s objective: a whole restore takes no longer
+ * @property bool $needs_outside_copy
  */
 final class Workload extends Model
 {
     protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return ['needs_outside_copy' => 'boolean'];
+    }
 
     /** @return HasMany<BackupSet, $this> */
     public function sets(): HasMany

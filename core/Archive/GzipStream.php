@@ -91,12 +91,6 @@ final class GzipStream implements ByteStream
         return new Place($offset, $this->position - $start);
     }
 
-    /** Members seen so far: one means that a file in it can only be reached by inflating everything before it. */
-    public function membersSeen(): int
-    {
-        return $this->nextMember + count($this->members);
-    }
-
     /** Inflates until $length bytes are at hand; false if the archive ended before the first of them. */
     private function fill(int $length): bool
     {

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Catalog;
 
+use InvalidArgumentException;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
-use Kaiseki\Core\Archive\GzipStream;
 use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\TarReader;
 use Kaiseki\Core\Archive\UnreadableArchive;
@@ -58,10 +58,13 @@ final class ArchiveScan
         $scan = new self;
         $stream = $archive->open();
         $reader = new TarReader($stream);
-        $ends = [];
+        $ends = $offsets = [];
         try {
             while (($entry = $reader->next()) !== null) {
                 $scan->take($entry, $reader);
+                if ($entry->kind !== EntryKind::HardLink && count($offsets) < 2) {
+                    $offsets[$entry->place->offset] = true;
+                }
                 if ($archive->gzipped) {
                     $ends[] = $stream->position();
                 }
@@ -81,7 +84,51 @@ final class ArchiveScan
             $scan->problems[] = $problem;
             $scan->whole = false;
         }
-        $scan->seekable = ! $stream instanceof GzipStream || $stream->membersSeen() > 1;
+        $scan->seekable = ! $archive->gzipped || count($offsets) > 1;
+
+        return $scan;
+    }
+
+    /**
+     * The same from the manifest that Kaiseki wrote beside an archive, without reading that.
+     *
+     * @param  iterable<string>  $lines
+     *
+     * @throws InvalidArgumentException if it is not a manifest
+     */
+    public static function ofManifest(iterable $lines): self
+    {
+        $scan = new self;
+        $linked = $offsets = [];
+        foreach ($lines as $json) {
+            $line = ManifestLine::parse($json);
+            $version = $line->version;
+            [$folder, $name] = EntryPath::split($line->path);
+            if ($line->path !== '') {
+                $scan->folders[$folder][$name] = $version->kind === EntryKind::Folder ? 'D' : ($line->isHere ? 'Y' : 'N');
+            }
+            if (! $line->isHere) {
+                continue;
+            }
+            $scan->count++;
+            if ($line->links === null || ! isset($linked[$line->links])) {
+                $offsets[$line->place->offset ?? 0] = true;
+            }
+            if ($version->kind === EntryKind::Folder) {
+                $scan->folders[$line->path] ??= [];
+            } elseif ($line->links !== null && isset($linked[$line->links])) {
+                $scan->link($line->path, $linked[$line->links]);
+
+                continue;
+            } elseif ($line->links !== null) {
+                $linked[$line->links] = $line->path;
+            }
+            $scan->members[$line->path] = $version->pack();
+            if ($version->digest !== null && $version->size > 0 && $line->place !== null) {
+                $scan->places[] = PlaceIndex::pack($version->digest, $line->place, $version->size);
+            }
+        }
+        $scan->seekable = count($offsets) > 1;
 
         return $scan;
     }

@@ -24,13 +24,17 @@ final readonly class SetRecord
     ) {
     }
 
-    /** @return array<string, mixed> */
-    public function toArray(SetCounts $counts, string $digest, int $bytes): array
+    /**
+     * @param  string  $digest  of the archive
+     * @param  string  $manifest  digest of that
+     * @return array<string, mixed>
+     */
+    public function toArray(SetCounts $counts, string $digest, int $bytes, string $manifest): array
     {
         return [
             'format' => 'kaiseki set 1', 'name' => $this->name, 'level' => $this->level->name, 'asked_level' => $this->asked->name, 'base' => $this->base, 'history' => $this->history,
             'captured_from' => $this->capturedFrom->iso(), 'captured_at' => $this->capturedAt->iso(), 'consistency' => $this->consistency,
-            'entries' => $counts->entries, 'stored' => $counts->stored, 'bytes' => $bytes, 'blake2b_256' => bin2hex($digest), 'remarks' => [...$this->remarks, ...$counts->remarks],
+            'entries' => $counts->entries, 'stored' => $counts->stored, 'bytes' => $bytes, 'blake2b_256' => bin2hex($digest), 'manifest_blake2b_256' => bin2hex($manifest), 'remarks' => [...$this->remarks, ...$counts->remarks],
         ];
     }
 }

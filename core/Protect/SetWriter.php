@@ -11,9 +11,11 @@ use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\Place;
 use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\ManifestLine;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Tree;
 use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Doubt\TextureSample;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Proof\DigestLine;
 use RuntimeException;
@@ -38,7 +40,7 @@ final class SetWriter
 
     private SourceState $now;
 
-    /** @var array<string, array{string, Place, string}> inode => path, place and digest of its first name */
+    /** @var array<string, array{string, Place, string, int}> inode => path, place, digest and texture of its first name */
     private array $linked = [];
 
     public function __construct(private readonly FolderBelow $source, private readonly string $folder)
@@ -72,7 +74,9 @@ final class SetWriter
                 }
             }
             $made = $record();
-            $this->put($this->create("$name.set.json"), json_encode($made->toArray($this->counts, ContentDigest::ofFile("{$this->folder}/$name.tar.gz.partial") ?? throw new RuntimeException("$name.tar.gz cannot be read again."), (int) filesize("{$this->folder}/$name.tar.gz.partial")), JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n");
+            $digest = fn (string $file): string => ContentDigest::ofFile("{$this->folder}/$file.partial") ?? throw new RuntimeException("$file cannot be read again.");
+            $about = $made->toArray($this->counts, $digest("$name.tar.gz"), (int) filesize("{$this->folder}/$name.tar.gz.partial"), $digest("$name.manifest.jsonl"));
+            $this->put($this->create("$name.set.json"), json_encode($about, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n");
             foreach ($endings as $ending) {
                 if (! rename("{$this->folder}/$name.$ending.partial", "{$this->folder}/$name.$ending")) {
                     throw new RuntimeException("The set $name cannot be given its name.");
@@ -107,7 +111,7 @@ final class SetWriter
             $own = $walk->entry($folder);
             if ($own !== null) {
                 $place = $this->tar->begin(EntryKind::Folder, $folder === '' ? './' : './'.$folder, 0, $own->mode, $own->uid, $own->gid, $own->uname, $own->gname, $own->mtime, '', DumpDir::encode($names));
-                $this->line($own, 'folder', null, $place);
+                $this->line($own, true, null, $place);
             }
         }
         // Looked at once more when its turn comes, rather than kept in memory.
@@ -139,21 +143,22 @@ final class SetWriter
     private function keep(SourceEntry $entry, Version $old): void
     {
         $this->now->note($entry);
-        $this->line($entry, 'base', $old->digest, null);
+        $this->line($entry, false, $old->digest, null, $old->texture);
     }
 
     private function store(SourceEntry $entry): void
     {
         $inode = "{$entry->device}:{$entry->inode}";
         if ($entry->kind === EntryKind::File && isset($this->linked[$inode])) {
-            [$first, $place, $digest] = $this->linked[$inode];
+            [$first, $place, $digest, $texture] = $this->linked[$inode];
             $this->tar->begin(EntryKind::HardLink, './'.$entry->path, 0, $entry->mode, $entry->uid, $entry->gid, $entry->uname, $entry->gname, $entry->mtime, './'.$first);
             $this->now->note($entry);
-            $this->line($entry, 'here', $digest, $place);
+            $this->line($entry, true, $digest, $place, $texture);
 
             return;
         }
         $digest = null;
+        $texture = 0;
         if ($entry->kind === EntryKind::File) {
             $file = $this->source->read($entry->path);
             if ($file === null) {
@@ -162,16 +167,16 @@ final class SetWriter
                 return;
             }
             $place = $this->begin($entry);
-            $digest = $this->content($file, $entry);
+            [$digest, $texture] = $this->content($file, $entry);
             if ($entry->links > 1) {
-                $this->linked[$inode] = [$entry->path, $place, $digest];
+                $this->linked[$inode] = [$entry->path, $place, $digest, $texture];
             }
         } else {
             $place = $this->begin($entry);
         }
         $this->counts->stored++;
         $this->now->note($entry);
-        $this->line($entry, 'here', $digest, $place);
+        $this->line($entry, true, $digest, $place, $texture);
     }
 
     private function gone(string $path): void
@@ -188,10 +193,12 @@ final class SetWriter
      * A file that shrank is filled up with zeros, one that grew is cut, as its header has its size already.
      *
      * @param  resource  $file
+     * @return array{string, int} digest and texture
      */
-    private function content($file, SourceEntry $entry): string
+    private function content($file, SourceEntry $entry): array
     {
         $digest = new ContentDigest;
+        $sample = new TextureSample;
         for ($left = $entry->size; $left > 0; $left -= strlen($bytes)) {
             $bytes = (string) fread($file, min(self::CHUNK, $left));
             if ($bytes === '') {
@@ -199,44 +206,22 @@ final class SetWriter
                 $this->counts->remarks[] = '"'.Shown::name($entry->path).'" became shorter while it was read; the rest is zeros.';
             }
             $digest->data($bytes);
+            $sample->data($bytes);
             $this->tar->content($bytes);
         }
         fclose($file);
 
-        return $digest->finish();
+        return [$digest->finish(), $sample->texture()->code];
     }
 
-    private function line(SourceEntry $entry, string $in, ?string $digest, ?Place $place): void
+    private function line(SourceEntry $entry, bool $isHere, ?string $digest, ?Place $place, int $texture = 0): void
     {
         $this->counts->entries++;
-        $path = './'.$entry->path;
-        $utf8 = Shown::isUtf8($path) && Shown::isUtf8($entry->linkTarget);
-        $line = ['path' => $utf8 ? $path : Shown::percentEncoded($path)] + ($utf8 ? [] : ['encoded' => true]) + [
-            'type' => match ($entry->kind) {
-                EntryKind::Folder => 'folder', EntryKind::Symlink => 'symlink', EntryKind::Fifo => 'fifo', default => 'file',
-            },
-            'size' => $entry->size, 'mode' => sprintf('%04o', $entry->mode), 'uid' => $entry->uid, 'gid' => $entry->gid, 'uname' => $entry->uname, 'gname' => $entry->gname,
-            'mtime' => sprintf('%d.%09d', intdiv($entry->mtime, 1_000_000_000), abs($entry->mtime % 1_000_000_000)),
-        ];
-        if ($entry->linkTarget !== '') {
-            $line['target'] = $utf8 ? $entry->linkTarget : Shown::percentEncoded($entry->linkTarget);
-        }
-        if ($entry->links > 1 && $entry->kind === EntryKind::File) {
-            $line['links'] = "{$entry->device}:{$entry->inode}";
-        }
+        $version = new Version($entry->kind, $entry->size, $entry->mtime, $digest, $entry->mode, $entry->uid, $entry->gid, $entry->uname, $entry->gname, $entry->linkTarget, 0, false, $texture);
+        $links = $entry->links > 1 && $entry->kind === EntryKind::File ? "{$entry->device}:{$entry->inode}" : null;
+        $this->put($this->manifest, (new ManifestLine($entry->path, $version, $isHere, $place, $links))->json());
         if ($digest !== null) {
-            $line['blake2b_256'] = bin2hex($digest);
-        }
-        if ($entry->kind !== EntryKind::Folder) {
-            $line['in'] = $in;
-        }
-        if ($place !== null) {
-            $line['member'] = $place->offset;
-            $line['within'] = $place->within;
-        }
-        $this->put($this->manifest, json_encode($line, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR)."\n");
-        if ($digest !== null) {
-            $this->put($this->sums, DigestLine::of($digest, $path));
+            $this->put($this->sums, DigestLine::of($digest, './'.$entry->path));
         }
     }
 

@@ -114,7 +114,7 @@ it('says of a set that could not be made why, and ends what a dead worker left',
     MakeSet::begin($workload, App\Models\Store::query()->where('name', 'near')->sole(), 'incr', 'by hand');
     expect(Making::query()->sole())->state->toBe('failed')->failure->not->toBeEmpty();
     rename("$source.away", $source);
-    Making::query()->create(['workload_id' => $workload->id, 'store_id' => 1 * App\Models\Store::query()->value('id'), 'level' => 'incr', 'why' => 'by hand', 'state' => 'running', 'worker' => '999999@nowhere@1', 'started_at' => now()]);
+    Making::query()->create(['workload_id' => $workload->id, 'store_id' => 1 * App\Models\Store::query()->value('id'), 'level' => 'incr', 'why' => 'by hand', 'state' => 'running', 'worker' => gethostname().':999999:1', 'started_at' => now()]);
     (new MakeSetsBySchedule)->handle();
     expect(Making::query()->latest('id')->first()->state)->toBe('failed');
 });

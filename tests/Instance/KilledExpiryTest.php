@@ -11,11 +11,11 @@ use Tests\Support\Scratch;
 
 beforeEach(function (): void {
     $this->scratch = new Scratch;
-    Instance::control('stop', 'scheduler', 'worker:*');
+    Instance::control('stop', 'scheduler', 'worker:*', 'maker', 'reader');
 });
 
 afterEach(function (): void {
-    Instance::control('start', 'scheduler', 'worker:*');
+    Instance::control('start', 'scheduler', 'worker:*', 'maker', 'reader');
     $this->scratch->remove();
 });
 

@@ -1,0 +1,22 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Jobs;
+
+use App\Estate\StandingOf;
+use App\Trust\NightKit;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+
+/** What is done once a night: how each workload stands is written down, and the night kit is put beside the sets. */
+final class NightWork implements ShouldQueue
+{
+    use Queueable;
+
+    public function handle(): void
+    {
+        StandingOf::recordAll();
+        (new NightKit)->write();
+    }
+}
