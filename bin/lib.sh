@@ -83,11 +83,16 @@ make_database_folder() {
 }
 
 # The database is reached through a socket in a folder that only this user may enter, and through no port at all.
+# A quarter of the machine's memory, between 256 MiB and 1 GiB.
+database_memory() {
+  awk '/^MemTotal/ { m = int($2 / 4096); print (m < 256 ? 256 : m > 1024 ? 1024 : m) "M" }' /proc/meminfo
+}
+
 database_command() {
   printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(id -un)" "--datadir=$KAISEKI_HOME/db" "--tmpdir=$KAISEKI_HOME/tmp" \
     "--socket=$KAISEKI_HOME/run/db.sock" "--pid-file=$KAISEKI_HOME/run/db.pid" --skip-networking --skip-name-resolve \
-    --innodb-buffer-pool-size=256M --innodb-log-file-size=256M --innodb-flush-log-at-trx-commit=1 --max-allowed-packet=64M \
-    --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0
+    "--innodb-buffer-pool-size=$(database_memory)" --innodb-log-file-size=256M --innodb-flush-log-at-trx-commit=1 --max-allowed-packet=64M \
+    --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0 --local-infile=1
 }
 
 wait_for_database() {

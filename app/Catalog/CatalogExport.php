@@ -23,7 +23,7 @@ final class CatalogExport
 {
     /** In an order in which rows can be brought back. */
     private const TABLES = [
-        'stores', 'lanes', 'workloads', 'histories', 'sets', 'copies', 'paths', 'names', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
+        'stores', 'lanes', 'workloads', 'histories', 'sets', 'copies', 'paths', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
         'keep_rules', 'holds', 'schedules', 'objective_days', 'rate_measurements', 'checks',
     ];
 

@@ -16,6 +16,11 @@ use stdClass;
 /** Answers from the catalog. Nothing here reads more of it than the answer is long. */
 final class CatalogReader
 {
+    /** Names that are taken from the list at once, and for how many of them versions are asked for in one query. */
+    private const NAMES = 5000;
+
+    private const NAMES_AT_ONCE = 250;
+
     /** The whole tree at a set. */
     public function tree(BackupSet $set): Tree
     {
@@ -108,25 +113,43 @@ final class CatalogReader
     {
         $isGlob = strpbrk($pattern, '*?') !== false;
         $slash = strrpos($pattern, '/');
-        $name = $slash === false ? $pattern : substr($pattern, $slash + 1);
-        $like = strtr(addcslashes($isGlob ? $name : PathKeys::folded($name), '%_\\'), $isGlob ? ['*' => '%', '?' => '_'] : []);
-        $rows = DB::select(
-            'SELECT v.path_id, v.parent_id, p.name, v.first, v.until, v.kind, v.size, v.mtime, v.digest, v.attributes
-             FROM names n JOIN paths p ON p.name_id = n.id JOIN versions v ON v.path_id = p.id
-             WHERE '.($isGlob ? 'n.name LIKE ?' : 'n.folded LIKE ?').' AND p.workload_id = ? AND p.parent_id <> 0
-             AND v.until > ? AND v.first <= ? ORDER BY p.name, v.path_id, v.first DESC LIMIT ?',
-            [$isGlob ? $like : "%$like%", $workload->id, $from ?? PHP_INT_MIN, $to ?? PHP_INT_MAX, $limit],
-        );
-        $folders = $this->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
+        $list = CatalogNames::of($workload->id);
         $found = [];
-        foreach ($rows as $row) {
-            $path = EntryPath::join($folders[(int) $row->parent_id], $row->name);
-            if ($slash === false || fnmatch($isGlob ? "*$pattern" : '*'.addcslashes($pattern, '[]\\').'*', $path, $isGlob ? 0 : FNM_CASEFOLD)) {
-                $found[] = new FoundVersion($path, (int) $row->first, (int) $row->until, Version::unpack(self::packed($row)));
+        $after = null;
+        do {
+            $names = $list->matching($slash === false ? $pattern : substr($pattern, $slash + 1), self::NAMES, $after);
+            foreach (array_chunk($names, self::NAMES_AT_ONCE) as $some) {
+                foreach ($this->versionsNamed($workload, $some, $from, $to, $limit - count($found)) as $version) {
+                    if ($slash === false || fnmatch($isGlob ? "*$pattern" : '*'.addcslashes($pattern, '[]\\').'*', $version->path, $isGlob ? 0 : FNM_CASEFOLD)) {
+                        $found[] = $version;
+                    }
+                }
+                if (count($found) >= $limit) {
+                    return $found;
+                }
             }
-        }
+            $after = $names === [] ? null : $names[count($names) - 1];
+        } while (count($names) === self::NAMES);
 
         return $found;
+    }
+
+    /**
+     * @param  non-empty-list<string>  $names
+     * @return list<FoundVersion>
+     */
+    private function versionsNamed(Workload $workload, array $names, ?int $from, ?int $to, int $limit): array
+    {
+        $rows = DB::select(
+            'SELECT v.path_id, v.parent_id, p.name, v.first, v.until, v.kind, v.size, v.mtime, v.digest, v.attributes
+             FROM paths p JOIN versions v ON v.path_id = p.id
+             WHERE p.name_id IN ('.implode(',', array_map(PathKeys::name(...), $names)).') AND p.workload_id = ? AND p.parent_id <> 0
+             AND v.until > ? AND v.first <= ? ORDER BY p.name, v.path_id, v.first DESC LIMIT ?',
+            [$workload->id, $from ?? PHP_INT_MIN, $to ?? PHP_INT_MAX, $limit],
+        );
+        $folders = $this->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
+
+        return array_map(fn (stdClass $row): FoundVersion => new FoundVersion(EntryPath::join($folders[(int) $row->parent_id], $row->name), (int) $row->first, (int) $row->until, Version::unpack(self::packed($row))), $rows);
     }
 
     /**

@@ -17,12 +17,6 @@ final class PathKeys
         return self::key($name);
     }
 
-    /** The form in which "contains, any case" looks. */
-    public static function folded(string $name): string
-    {
-        return mb_strtolower(mb_scrub($name, 'UTF-8'), 'UTF-8');
-    }
-
     private static function key(string $of): int
     {
         $hash = unpack('J', sodium_crypto_generichash($of, '', 16));

@@ -12,6 +12,8 @@ return new class extends Migration
 {
     public function up(): void
     {
+        DB::statement('ALTER TABLE paths DROP KEY parent_name'); // children are found by their versions
+        DB::statement('DROP TABLE names'); // they are in a file: docs/decisions/0011-names-in-a-file.md
         Schema::table('sets', function (Blueprint $table): void {
             $table->char('digest', 64)->nullable()->comment('BLAKE2b-256 of the archive as it was registered, hex; its pieces are in the home');
             $table->json('beside')->nullable()->comment('ending of a file beside the archive => its digest, hex');

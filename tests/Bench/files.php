@@ -81,7 +81,7 @@ $port = (int) substr((string) strrchr((string) stream_socket_get_name($socket = 
 fclose($socket);
 putenv("KAISEKI_HOME=$home");
 putenv("KAISEKI_PORT=$port");
-exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/runs", $out);
+exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/names $home/runs", $out);
 exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
 $code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
 register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));

@@ -25,7 +25,7 @@ $port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, f
 fclose($socket);
 putenv("KAISEKI_HOME=$home");
 putenv("KAISEKI_PORT=$port");
-exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/runs $home/stores $home/cache", $out);
+exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/names $home/runs $home/stores $home/cache", $out);
 exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
 $code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
 register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));

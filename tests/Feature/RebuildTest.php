@@ -52,7 +52,7 @@ function wholeCatalog(): array
         'sets' => $rows('SELECT s.name, s.level, s.instant, s.captured_at, s.captured_from, b.name AS base, s.base_recorded, s.consistency, s.cataloged, s.checkpoint, s.bytes, s.entries, s.tree_files, s.tree_bytes, s.seekable, s.digest, s.beside, s.measures, h.name AS history FROM sets s JOIN histories h ON h.id = s.history_id LEFT JOIN sets b ON b.id = s.base_id ORDER BY s.instant'),
         'versions' => $rows('SELECT HEX(p.name) AS name, v.first, v.until, v.kind, v.size, v.mtime, HEX(v.digest) AS digest, HEX(v.attributes) AS attributes, HEX(q.name) AS folder FROM versions v JOIN paths p ON p.id = v.path_id LEFT JOIN paths q ON q.id = v.parent_id ORDER BY p.name, q.name, v.first, v.path_id'),
         'totals' => $rows('SELECT HEX(p.name) AS name, t.instant, t.kind, t.files, t.bytes FROM folder_totals t JOIN paths p ON p.id = t.path_id ORDER BY p.name, t.instant, t.kind, t.files, t.bytes'),
-        'names' => $rows('SELECT HEX(name) AS name, folded FROM names ORDER BY name'), 'places' => $places,
+        'places' => $places,
     ];
 }
 
@@ -60,7 +60,7 @@ function loseCatalog(bool $storesToo = false): void
 {
     DB::table('trail')->delete();
     DB::table('runs')->delete();
-    foreach (['signs', 'doubts', 'copies', 'sets', 'histories', 'workloads', 'versions', 'paths', 'names', 'folder_totals', 'checks', ...($storesToo ? ['stores', 'lanes'] : [])] as $table) {
+    foreach (['signs', 'doubts', 'copies', 'sets', 'histories', 'workloads', 'versions', 'paths', 'folder_totals', 'checks', ...($storesToo ? ['stores', 'lanes'] : [])] as $table) {
         DB::table($table)->delete();
     }
     foreach (glob(getenv('KAISEKI_HOME').'/index/*') ?: [] as $file) {

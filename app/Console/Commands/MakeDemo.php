@@ -80,7 +80,7 @@ final class MakeDemo extends Command
     private function clear(): void
     {
         $this->callSilently('migrate:fresh', ['--force' => true]);
-        foreach (['hosts', 'stores', 'index', 'runs'] as $folder) {
+        foreach (['hosts', 'stores', 'index', 'names', 'runs'] as $folder) {
             (new Process(['rm', '-rf', '--', Instance::path($folder)]))->mustRun();
         }
     }
