@@ -21,6 +21,25 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show']);
     Route::post('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'update'])->can('handle', 'store');
     Route::get('/workloads/{workload}', C\WorkloadController::class)->can('view', 'workload');
+    Route::get('/workloads/{workload}/care', C\CareController::class)->can('view', 'workload');
+    Route::middleware('can:tend,workload')->prefix('/workloads/{workload}')->group(function (): void {
+        Route::post('/sets', C\MakeSetController::class);
+        Route::post('/schedule', C\ScheduleController::class);
+        Route::post('/rules', C\KeepRuleController::class);
+        Route::post('/expire', C\ExpireController::class);
+        Route::post('/promises', C\PromiseController::class);
+        Route::post('/read-back', C\ReadBackWorkloadController::class);
+    });
+    Route::get('/sets/{backupSet}', C\SetController::class)->can('view', 'backupSet');
+    Route::middleware('can:tend,backupSet')->prefix('/sets/{backupSet}')->group(function (): void {
+        Route::post('/read-back', C\ReadBackSetController::class);
+        Route::post('/mend', C\MendController::class);
+        Route::post('/verdict', C\VerdictController::class);
+        Route::post('/holds', [C\HoldController::class, 'store']);
+        Route::post('/holds/{hold}/lift', [C\HoldController::class, 'destroy']);
+    });
+    Route::post('/sources', C\TakeUpController::class)->can('create', RecoveryRequest::class);
+    Route::post('/stores/{store:name}/checks', C\CheckPlanController::class)->can('handle', 'store');
     Route::get('/search', C\SearchController::class);
     Route::get('/proofs', [C\ProofController::class, 'index']);
 
@@ -37,6 +56,7 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/demands', C\ChangeDemandsController::class);
         Route::post('/selection', C\ChangeSelectionController::class);
         Route::post('/destination', C\ChooseDestinationController::class);
+        Route::post('/across', C\AcrossPointsController::class);
         Route::post('/copies', C\ChooseCopiesController::class);
         Route::post('/bring', C\BringNearController::class);
         Route::post('/how', C\ChooseHowController::class);

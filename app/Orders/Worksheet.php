@@ -13,6 +13,7 @@ use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Runs\RestorePlan;
 use App\Runs\Targets;
+use App\Trust\BestTree;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
@@ -48,6 +49,9 @@ final class Worksheet
 
     public readonly ?PlanOfReading $reading;
 
+    /** What is taken from other points than the one in hand; null if everything is from that. */
+    public readonly ?BestTree $best;
+
     public readonly ?string $target;
 
     /** @var list<string> */
@@ -66,9 +70,10 @@ final class Worksheet
         $this->found = $this->points?->find(Instant::of($request->wanted_at), $this->demands, $this->selection === [] || $this->selection === [''] ? null : $this->selection)
             ?? new FoundPoint(null, null, [], null, null);
         $this->point = $this->pointInHand();
+        $this->best = $this->bestAcross();
         $reader = new CatalogReader;
         $point = $this->point;
-        $this->absent = $point === null ? [] : array_values(array_filter($this->selection, fn (string $path): bool => ! $reader->has($point, $path)));
+        $this->absent = $point === null || $this->best !== null ? [] : array_values(array_filter($this->selection, fn (string $path): bool => ! $reader->has($point, $path)));
         $this->reading = $this->plan();
         $this->target = $this->targetFolder();
         $this->blockers = $this->whatStandsInTheWay();
@@ -78,7 +83,36 @@ final class Worksheet
     {
         $own = $this->points?->sets[$this->request->set_id ?? 0] ?? null;
 
+        if ($this->request->across_points && $own === null) {
+            $newest = $this->points?->lastBefore(Instant::of($this->request->wanted_at));
+
+            return $newest === null ? null : $this->points?->model($newest);
+        }
+
         return $own !== null ? $this->points?->model($own) : $this->points?->modelOf($this->found->set);
+    }
+
+    private function bestAcross(): ?BestTree
+    {
+        $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
+
+        return ! $this->request->across_points || $this->points === null || $set === null ? null : BestTree::of($this->points, $set, $this->selection === [] ? [''] : $this->selection, $this->demands->clear);
+    }
+
+    /** That newer points were passed over though most of what is in them is right; null if that is not so. */
+    public function cleanInstead(): ?string
+    {
+        $newest = $this->points?->lastBefore(Instant::of($this->request->wanted_at));
+        if ($newest === null || $this->point === null || $newest->id === $this->point->id || $newest->history !== $this->point->history_id || $this->isOwnChoice()) {
+            return null;
+        }
+        $lost = $this->points?->lost->counts()[$newest->id] ?? 0;
+        $wrong = $newest->doubtful + $lost;
+        if ($wrong === 0 || $wrong >= $newest->treeFiles) {
+            return null;
+        }
+
+        return sprintf('A newer point has %s that %s in doubt or lost, and %s that are not.', Words::count($wrong, 'file'), $wrong === 1 ? 'is' : 'are', number_format($newest->treeFiles - $wrong));
     }
 
     public function isOwnChoice(): bool
@@ -146,9 +180,9 @@ final class Worksheet
     public function sentence(string $zone): string
     {
         return sprintf(
-            'Put back %s from %s as it was on %s into %s, %s%s, and check it by digest, size, mode and time.',
+            'Put back %s from %s as it was on %s%s into %s, %s%s, and check it by digest, size, mode and time.',
             $this->whatInWords(), $this->request->workload->name ?? 'a workload not settled yet', $this->point === null ? 'a moment not settled yet' : Words::moment($this->point->captured_at, $zone),
-            $this->whereInWords(), $this->conflict()->words(), $this->request->flat ? ', all in one folder' : '',
+            $this->best === null ? '' : ', each file from the newest point at which it is right,', $this->whereInWords(), $this->conflict()->words(), $this->request->flat ? ', all in one folder' : '',
         );
     }
 
@@ -201,7 +235,7 @@ final class Worksheet
 
         return new RestorePlan(
             $this->selection, $this->target, $this->conflict(), $this->point->captured_at->format('Y-m-d Hi'), $this->sentence('UTC'),
-            $this->request->destination === 'own-place', $this->request->flat, false, Targets::isNew($this->target), $this->request->copyRule(),
+            $this->request->destination === 'own-place', $this->request->flat, false, Targets::isNew($this->target), $this->request->copyRule(), $this->best === null ? '' : ($this->demands->clear ? 'clear' : 'readable'),
         );
     }
 
@@ -211,7 +245,9 @@ final class Worksheet
             return null;
         }
         try {
-            return PlanOfReading::for($this->points, $this->point, $this->selection, null, $this->request->copyRule());
+            $entries = $this->best?->applyTo(iterator_to_array((new CatalogReader)->entriesBelow($this->point, $this->selection)), $this->points);
+
+            return PlanOfReading::for($this->points, $this->point, $this->selection, null, $this->request->copyRule(), $entries);
         } catch (CannotPlan $cannot) {
             $this->readingBlocked = $cannot->getMessage();
 

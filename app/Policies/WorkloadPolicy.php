@@ -16,6 +16,12 @@ final class WorkloadPolicy
         return $user->sees($workload->group);
     }
 
+    /** Has sets made, read back, mended, held and deleted, and judges them. */
+    public function tend(User $user, Workload $workload): bool
+    {
+        return $user->role === Role::Operator && $user->sees($workload->group);
+    }
+
     /** Looks into its points. */
     public function browse(User $user, Workload $workload): bool
     {

@@ -67,6 +67,12 @@ final class Expiry
         return $lines;
     }
 
+    /** Changes whenever the plan does: what is confirmed must be what was shown. */
+    public function fingerprint(): string
+    {
+        return hash('sha256', json_encode($this->plan->expiring, JSON_THROW_ON_ERROR));
+    }
+
     public function bytes(): int
     {
         return (int) array_sum(array_column($this->lines(), 'bytes'));

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Trust;
 
+use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
 use Symfony\Component\Process\Exception\ExceptionInterface;
 use Symfony\Component\Process\Exception\ProcessTimedOutException;
@@ -44,6 +45,21 @@ final readonly class HostCommand
         }
 
         return new self($when, $command, $exit, implode("\n", array_map(Shown::name(...), explode("\n", mb_strcut(mb_scrub(trim($output)), 0, self::KEPT_OUTPUT)))), round((hrtime(true) - $began) / 1e9, 3));
+    }
+
+    /**
+     * @return non-empty-list<string>
+     *
+     * @throws InvalidArgumentException if it is not a JSON list of arguments
+     */
+    public static function parse(string $json): array
+    {
+        $command = json_decode($json, true);
+        if (! is_array($command) || ! array_is_list($command) || $command === [] || array_filter($command, fn (mixed $part): bool => ! is_string($part)) !== []) {
+            throw new InvalidArgumentException('A command is a JSON list of its arguments, such as ["/usr/local/bin/rest", "--now"].');
+        }
+
+        return $command;
     }
 
     public function isRight(): bool

@@ -7,6 +7,7 @@ namespace App\View;
 use App\Estate\CopyOutline;
 use App\Estate\Points;
 use App\Estate\SetOutline;
+use App\Trust\Holds;
 use Carbon\CarbonImmutable;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\CopyState;
@@ -39,6 +40,9 @@ final class ChainChart
 
     /** How many sets lie in the span and pass the filters. */
     public readonly int $found;
+
+    /** @var array<int, string>|null */
+    private ?array $holds = null;
 
     /** @var array<string, true> names of the sets of the chosen chain */
     private array $own = [];
@@ -231,6 +235,24 @@ final class ChainChart
     /** What is to be said of it beyond its state; '' for nothing. */
     public function remark(SetOutline $set): string
     {
+        $held = $this->holds()[$set->id] ?? null;
+
+        return implode('; ', array_filter([$set->set->inDoubt ? 'in doubt'.($set->doubtful > 0 ? ': '.Words::count($set->doubtful, 'file') : '') : '', $this->remarkOnContent($set), $held === null ? '' : "held: $held"]));
+    }
+
+    public function isHeld(SetOutline $set): bool
+    {
+        return isset($this->holds()[$set->id]);
+    }
+
+    /** @return array<int, string> set id => why */
+    private function holds(): array
+    {
+        return $this->holds ??= (new Holds)->ofWorkload($this->points->workload);
+    }
+
+    private function remarkOnContent(SetOutline $set): string
+    {
         $because = $this->points->because($set);
         if ($because !== null) {
             return $because;
@@ -276,7 +298,7 @@ final class ChainChart
     {
         return match ($this->window->state) {
             'whole' => $this->points->usable($set) === 'whole', 'hurt' => $this->points->usable($set) !== 'whole',
-            'checked' => $set->isChecked(), 'proven' => isset($this->proven[$set->id]), default => true,
+            'doubt' => $set->set->inDoubt, 'checked' => $set->isChecked(), 'proven' => isset($this->proven[$set->id]), default => true,
         };
     }
 

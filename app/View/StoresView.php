@@ -15,6 +15,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
+use Carbon\CarbonImmutable;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Estimate\MeasuredRate;
@@ -54,6 +55,17 @@ final class StoresView
 
             return new StoreLine($store, $this->open->of($store)->silence(), (int) ($count->copies ?? 0), (int) ($count->bytes ?? 0), (int) ($count->workloads ?? 0), $this->rates->of('store', $store->name), $this->past["store {$store->name}"] ?? []);
         });
+    }
+
+    /** @return list<array{store: Store, all: int, checked: int, last: \Carbon\CarbonImmutable|null}> how far the copies on each store were read back */
+    public function checks(): array
+    {
+        $counts = DB::table('copies')->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")->groupBy('store_id')->get()->keyBy('store_id');
+        $last = DB::table('checks')->selectRaw('store_name, MAX(at) AS at')->groupBy('store_name')->pluck('at', 'store_name');
+
+        return array_values($this->open->all()->map(fn (Store $store): array => [
+            'store' => $store, 'all' => (int) ($counts[$store->id]->n ?? 0), 'checked' => (int) ($counts[$store->id]->checked ?? 0), 'last' => isset($last[$store->name]) ? CarbonImmutable::parse($last[$store->name]) : null,
+        ])->all());
     }
 
     /** @return Collection<int, Lane> */

@@ -53,7 +53,7 @@ final readonly class NameList
     {
         $isGlob = strpbrk($pattern, '*?') !== false;
         $needle = self::escaped($isGlob ? $pattern : self::folded($pattern));
-        $expression = '~^(?:[^\0\n]*\0)?('.strtr(preg_quote($needle, '~'), ['\*' => '[^\0\n]*', '\?' => '[^\0\n]']).')$~m';
+        $expression = '~^(?:[^\0\n]*\0)?('.strtr(preg_quote($needle, '~'), ['\*' => '[^\0\n]*', '\?' => '(?:\x01[\x02\x03]|[^\0\n\x01])']).')$~m';
         $found = [];
         foreach ($this->chunks() as $chunk) {
             if ($isGlob) {

@@ -77,7 +77,7 @@ final readonly class Standing
         }
         $times = $this->ageSeconds / max(1, (int) $this->rpoSeconds);
 
-        return new Concern(min(90, 70 + (int) (5 * $times)), 'rpo', sprintf('Its newest usable point is %s old; promised are %s.', self::span($this->ageSeconds), self::span((int) $this->rpoSeconds)),
+        return new Concern(min(90, 70 + (int) (5 * $times)), 'rpo', sprintf('Its newest usable point is %s old; at most %s are promised.', self::span($this->ageSeconds), self::span((int) $this->rpoSeconds)),
             $this->sourceIsGone ? 'Its original is gone: settle whether the promise still holds.' : 'Make a set now.');
     }
 
@@ -102,7 +102,7 @@ final readonly class Standing
         }
         $really = ($this->lastRestoreSeconds ?? 0.0) > (float) $this->rtoSeconds;
 
-        return new Concern(65, 'rto', sprintf('A whole restore %s %s; promised are %s.', $really ? 'really took' : 'would take about', self::span((int) ($really ? $this->lastRestoreSeconds : $this->restoreSeconds)), self::span((int) $this->rtoSeconds)),
+        return new Concern(65, 'rto', sprintf('A whole restore %s %s; at most %s are promised.', $really ? 'really took' : 'would take about', self::span((int) ($really ? $this->lastRestoreSeconds : $this->restoreSeconds)), self::span((int) $this->rtoSeconds)),
             'Keep a copy nearer to its place, or make fulls more often.');
     }
 
@@ -134,7 +134,7 @@ final readonly class Standing
     private static function span(int $seconds): string
     {
         return match (true) {
-            $seconds < 60 => "$seconds s", $seconds < 5400 => round($seconds / 60).' min', $seconds < 172_800 => round($seconds / 3600).' h', default => round($seconds / 86_400).' days',
+            $seconds < 60 => "$seconds s", $seconds < 5400 => round($seconds / 60).' min', $seconds < 172_800 => round($seconds / 3600).' h', default => intdiv($seconds, 86_400).' days',
         };
     }
 }

@@ -3,7 +3,7 @@
 @php($base = $view->url())
 <x-layout :title="$workload->name" here="Estate">
 <main id="main" class="page" hx-boost="true" hx-target="#main" hx-select="#main" hx-swap="outerHTML show:none"><h1>{{ $workload->name }} <span class="muted fs-6 fw-normal">{{ $workload->kind }} at {{ $workload->site }}</span></h1>
-<p>@if ($view->newest === null)<span class="attention">No point is usable.</span> @else The newest usable point is <x-moment :at="$view->newest->capturedAt()" :zone="$view->zone" />, {{ \App\View\Words::duration($view->newest->capturedAt()->diffInSeconds(now(), true)) }} old. @endif
+<p><a class="text-decoration-underline" href="/workloads/{{ $workload->id }}/care" hx-boost="false">Making, keeping, reading back</a> · @if ($view->newest === null)<span class="attention">No point is usable.</span> @else The newest usable point is <x-moment :at="$view->newest->capturedAt()" :zone="$view->zone" />, {{ \App\View\Words::duration($view->newest->capturedAt()->diffInSeconds(now(), true)) }} old. @endif
 @if ($view->sourceIsGone()) <span class="attention">Its original is gone; what the sets hold stays.</span>@elseif ($workload->source === null) <span class="muted">Its original is not known here.</span>@else <span class="muted">Its original is <span class="mono">{{ $workload->source }}</span>.</span>@endif
 @php($hurt = count($view->points->lost->counts()))
 @if ($hurt > 0) <span class="attention">{{ \App\View\Words::count($hurt, 'point is', 'points are') }} not whole.</span>@endif</p>
@@ -13,7 +13,7 @@
 @include('chart.tools', ['canMove' => false])
 <div class="scroll of-workload"><table class="list"><thead><tr><th>Point</th><th>Level</th><th>State</th><th class="num">Written</th><th>Copies</th><th>To know</th></tr></thead><tbody>
 @foreach (array_reverse($chart->posts) as $post)
-<tr id="point-{{ $post->set->id }}" data-of-post="{{ $post->set->id }}" class="@if ($chart->isChosen($post->set)) chosen @elseif (! $chart->isOwn($post->set)) off @endif"><td class="tight"><span data-row tabindex="-1" title="{{ $post->set->name }}"><time class="mono" datetime="{{ $post->utc }}" title="{{ $post->utc }}">{{ $post->shortly() }}</time></span></td>@include('chart.row')<td>{{ $chart->remark($post->set) }}</td></tr>
+<tr id="point-{{ $post->set->id }}" data-of-post="{{ $post->set->id }}" class="@if ($chart->isChosen($post->set)) chosen @elseif (! $chart->isOwn($post->set)) off @endif"><td class="tight"><a data-row href="/sets/{{ $post->set->id }}" hx-boost="false" title="{{ $post->set->name }}"><time class="mono" datetime="{{ $post->utc }}" title="{{ $post->utc }}">{{ $post->shortly() }}</time></a></td>@include('chart.row')<td>{{ $chart->remark($post->set) }}</td></tr>
 @endforeach
 </tbody></table>@if ($chart->posts === [])<p class="empty">No set of this span passes the filters.</p>@endif</div>
 <div class="row mt-2"><div class="col-md-6"><h2>Copies</h2>

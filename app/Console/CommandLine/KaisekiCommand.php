@@ -10,6 +10,7 @@ use App\Instance;
 use App\Models\BackupSet;
 use App\Models\Store;
 use App\Models\Workload;
+use App\Trust\HostCommand;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
@@ -137,15 +138,7 @@ abstract class KaisekiCommand extends Command
      */
     protected static function command(mixed $json): ?array
     {
-        if ($json === null) {
-            return null;
-        }
-        $command = json_decode((string) $json, true);
-        if (! is_array($command) || ! array_is_list($command) || $command === [] || array_filter($command, fn (mixed $part): bool => ! is_string($part)) !== []) {
-            throw new InvalidArgumentException('A command is a JSON list of its arguments, such as ["/usr/local/bin/rest", "--now"].');
-        }
-
-        return $command;
+        return $json === null ? null : HostCommand::parse((string) $json);
     }
 
     protected static function knownStore(string $name): Store

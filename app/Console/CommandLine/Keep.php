@@ -4,9 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use Illuminate\Support\Facades\DB;
-use InvalidArgumentException;
-use Kaiseki\Core\Retention\KeepRule;
+use App\Trust\KeepRules;
 use stdClass;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -31,17 +29,9 @@ final class Keep extends KaisekiCommand
         $text = $input->getArgument('rule');
         $store = $input->getOption('store') === null ? null : self::knownStore((string) $input->getOption('store'));
         if ($text !== null) {
-            DB::table('keep_rules')->where('workload_id', $workload->id)->where('store_id', $store?->id)->delete();
-            $rule = KeepRule::parse($text === 'none' ? '' : (string) $text);
-            if ($text !== 'none') {
-                if ($rule->keepsNothing() && ! $input->getOption('delete-everything')) {
-                    throw new InvalidArgumentException('That rule keeps nothing. If that is meant, say so with --delete-everything.');
-                }
-                DB::table('keep_rules')->insert(['workload_id' => $workload->id, 'store_id' => $store?->id, 'rule' => $rule->words(), 'every_night' => (bool) $input->getOption('every-night'), 'created_at' => now(), 'updated_at' => now()]);
-            }
+            KeepRules::settle($workload, $store, (string) $text, (bool) $input->getOption('every-night'), (bool) $input->getOption('delete-everything'));
         }
-        $rules = DB::table('keep_rules')->leftJoin('stores', 'stores.id', '=', 'keep_rules.store_id')->where('workload_id', $workload->id)->orderBy('stores.name')->get(['stores.name', 'rule', 'every_night'])
-            ->map(fn (stdClass $row): array => ['store' => $row->name, 'rule' => $row->rule, 'every_night' => (bool) $row->every_night])->all();
+        $rules = KeepRules::of($workload)->map(fn (stdClass $row): array => ['store' => $row->store, 'rule' => $row->rule, 'every_night' => (bool) $row->every_night])->all();
         $this->answer(['workload' => $workload->name, 'rules' => $rules], fn (): array => $rules === [] ? ["Everything of {$workload->name} is kept."]
             : array_map(fn (array $rule): string => ($rule['store'] ?? 'all other stores').': '.($rule['rule'] === '' ? 'nothing' : $rule['rule']).($rule['every_night'] ? ', every night' : ''), $rules));
 

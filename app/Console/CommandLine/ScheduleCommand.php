@@ -5,10 +5,8 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Models\Schedule;
+use App\Trust\Schedules;
 use InvalidArgumentException;
-use Kaiseki\Core\Instant;
-use Kaiseki\Core\Protect\Timetable;
-use Kaiseki\Core\Protect\Window;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -63,29 +61,12 @@ final class ScheduleCommand extends KaisekiCommand
      */
     private function set(InputInterface $input, array $of, array $times): void
     {
-        $pairs = array_map(function (string $time): array {
-            $at = strrpos($time, '=');
-
-            return $at === false ? throw new InvalidArgumentException("\"$time\" has no level. Write it as \"0 2 * * 0=full\".") : [trim(substr($time, 0, $at)), trim(substr($time, $at + 1))];
-        }, $times);
-        $hours = $input->getOption('hours') === null ? [null, null] : explode('-', (string) $input->getOption('hours'), 2) + [1 => ''];
-        $zone = (string) $input->getOption('zone');
-        Timetable::of($pairs, $zone, $hours[0], $hours[1], Instant::of(now()));
-        $copyFrom = $input->getOption('copy-from');
-        if ($copyFrom !== null) {
-            Window::of((string) $copyFrom, (string) $copyFrom, $zone);
-        }
-        $store = self::knownStore((string) $input->getOption('store'));
-        if ($store->read_only || $store->kind !== 'folder') {
-            throw new InvalidArgumentException("Sets are made in a folder of ours; {$store->name} is not one. Name it with --copy-to.");
-        }
         /** @var list<string> $copyTo */
         $copyTo = $input->getOption('copy-to');
-        Schedule::query()->updateOrCreate($of, [
-            'store_id' => $store->id, 'times' => $pairs, 'zone' => $zone, 'window_from' => $hours[0], 'window_until' => $hours[1],
-            'copy_to' => array_map(fn (string $name): string => self::knownStore($name)->name, $copyTo), 'copy_from' => $copyFrom,
-            'before' => self::command($input->getOption('before')), 'after' => self::command($input->getOption('after')), 'limit_s' => max(1, (int) $input->getOption('limit')),
-            'on' => ! $input->getOption('off'), 'considered_at' => now(),
-        ]);
+        $text = fn (string $name): ?string => $input->getOption($name) === null ? null : (string) $input->getOption($name);
+        Schedules::settle(
+            $of, self::knownStore((string) $input->getOption('store')), $times, (string) $input->getOption('zone'), $text('hours'), array_map(fn (string $name): string => self::knownStore($name)->name, $copyTo), $text('copy-from'),
+            self::command($input->getOption('before')), self::command($input->getOption('after')), max(1, (int) $input->getOption('limit')), ! $input->getOption('off'),
+        );
     }
 }

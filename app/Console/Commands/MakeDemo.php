@@ -7,6 +7,7 @@ namespace App\Console\Commands;
 use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
+use App\Jobs\NightWork;
 use App\Models\User;
 use App\Models\Workload;
 use DateTimeImmutable;
@@ -68,7 +69,10 @@ final class MakeDemo extends Command
         $this->newLine();
         $this->ticketHut($first);
         $this->damage($sets);
+        $this->care($sets);
         $this->emptyTheRoster($host, $today);
+        $this->newHosts();
+        (new NightWork)->handle();
         (new OpenRequests)->make($today);
         touch(Instance::path('demo.done'));
         touch(Instance::path('has-users'));
@@ -128,6 +132,35 @@ final class MakeDemo extends Command
             39 => (new Process(['rm', '-rf', $host->root().'/engine-room/Dunlin']))->mustRun(),
             default => null,
         };
+    }
+
+    /**
+     * What was settled for the files: when sets are made, what is kept, what was promised; and a few things that were done by hand.
+     *
+     * @param  array<int, string>  $sets
+     */
+    private function care(array $sets): void
+    {
+        $this->kaiseki('schedule', 'boathouse-files', '--cron=15 3 * * 0=full', '--cron=15 3 * * 3=diff', '--cron=15 3 * * 1,2,4-6=incr', '--zone=Europe/Oslo', '--hours=22:00-06:00', '--copy-to=pier-nine');
+        $this->kaiseki('keep', 'boathouse-files', 'last=7 daily=21 weekly=8', '--store=boathouse');
+        $this->kaiseki('keep', 'boathouse-files', 'weekly=12 monthly=6');
+        $this->kaiseki('check-plan', 'boathouse', '--mb=40', '--from=02:00', '--until=05:30', '--zone=Europe/Oslo');
+        Workload::query()->where('name', 'boathouse-files')->update(['rpo_s' => 26 * 3600, 'rto_s' => 1800, 'needs_outside_copy' => true]);
+        Workload::query()->where('name', 'ticket-hut')->update(['rpo_s' => 7 * 86400]);
+        $this->kaiseki('check', 'boathouse-files', '--store=pier-nine-objects');
+        $this->kaiseki('check', 'boathouse-files', "--set={$sets[self::DAYS]}");
+        $this->kaiseki('hold', 'boathouse-files', $sets[9], '--reason=The insurers ask for the week of the collision.');
+    }
+
+    /** Two machines that somebody set up and nobody told the desk about. */
+    private function newHosts(): void
+    {
+        foreach (['berth-kiosk' => 'piers', 'galley-tablet' => 'crew office'] as $name => $group) {
+            $host = new FileHost(Instance::folder("hosts/$name"));
+            $host->setClock(Instant::of(new DateTimeImmutable));
+            $host->setGroup($group);
+            file_put_contents("{$host->root()}/settings.ini", "name=$name\n");
+        }
     }
 
     /** @param  array<int, string>  $sets */

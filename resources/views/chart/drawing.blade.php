@@ -22,6 +22,8 @@
 @foreach ($chart->segments($set) as $segment)<rect class="seg @if ($segment['gone']) gone @endif" x="{{ $x - $wide / 2 }}" y="{{ $segment['y'] }}" width="{{ $wide }}" height="{{ $segment['height'] }}" rx="{{ $set->level->isSnapshot() ? $wide / 2 : 1 }}"><title>{{ $segment['title'] }}</title></rect>@endforeach
 @endif
 @if ($state === 'in part' || $state === 'lost' || $post->hurt > 0)<line class="notch" x1="{{ $x - $wide / 2 - 4 }}" y1="{{ $ground - 24 }}" x2="{{ $x + $wide / 2 + 4 }}" y2="{{ $ground - 14 }}"/>@endif
+@if ($chart->isHeld($set))<circle class="ring" cx="{{ $x }}" cy="{{ $ground - $chart->tall($set) - 9 }}" r="4"/>@endif
+@if ($set->set->inDoubt)<path class="doubt" d="M{{ $x - 4 }} {{ $ground - 32 }} q2 -4 4 0 t4 0"/>@endif
 @if ($chart->mark($set) !== '')<line class="under" x1="{{ $x - min(6, $wide) }}" y1="{{ $ground + 25 }}" x2="{{ $x + min(6, $wide) }}" y2="{{ $ground + 25 }}"/>@endif
 @if ($chart->mark($set) === 'proven')<line class="under" x1="{{ $x - min(6, $wide) }}" y1="{{ $ground + 28 }}" x2="{{ $x + min(6, $wide) }}" y2="{{ $ground + 28 }}"/>@endif
 <rect class="hit" x="{{ $x - max(4, $wide / 2) }}" y="{{ $ground - 100 }}" width="{{ max(8, $wide) }}" height="{{ 104 }}"/>

@@ -17,6 +17,10 @@
 @endforeach</form>
 <form method="post" action="/requests/{{ $request->id }}/demands">@csrf<input type="hidden" name="demand" value="within"><label class="{{ $sheet->demands->withinSeconds === null ? 'muted' : '' }}" for="within">no older than</label><input class="form-control mono" id="within" name="within" size="4" maxlength="8" placeholder="any" title="30m, 36h or 7d; empty for any age" value="{{ $sheet->demands->withinSeconds === null ? '' : \Kaiseki\Core\Chain\Demands::spanInWords($sheet->demands->withinSeconds) }}" autocomplete="off"></form>
 </div>
+@php($best = $sheet->best)
+@php($offered = $best === null ? $sheet->cleanInstead() : null)
+@if ($best !== null)<p class="assumed">Each file from the newest point at which it is right: {{ \App\View\Words::count($best->unchanged, 'file') }} as of this point, {{ number_format($best->count('older')) }} from an earlier one, {{ number_format($best->count('returned')) }} that vanished given back, {{ number_format($best->count('lost')) }} without a good version. <form method="post" action="/requests/{{ $request->id }}/across" class="d-inline">@csrf<button class="link">Take all from one point again</button></form></p>
+@elseif ($offered !== null)<p class="assumed">{{ $offered }} <form method="post" action="/requests/{{ $request->id }}/across" class="d-inline">@csrf<button class="link" id="across">Take the newest good version of everything</button></form></p>@endif
 @if ($request->requester->zone !== $view->zone)<p class="assumed">For {{ $request->requester->name }} that is <x-moment :at="$request->wanted_at" :zone="$request->requester->zone" />.</p>@endif
 @if ($request->wanted_words !== null)<p class="assumed">@php($span = $sheet->wantedSpan()){{ $span?->assumption }}@if ($span?->other !== null) <form method="post" action="/requests/{{ $request->id }}/moment" class="d-inline">@csrf<button class="link" name="wanted_at" value="{{ $span->other->iso() }}">Take the second</button></form>@endif</p>@endif
 @if ($found->before !== null || $found->after !== null || $sheet->isOwnChoice())

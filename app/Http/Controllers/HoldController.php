@@ -1,0 +1,45 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Estate\CannotRegister;
+use App\Http\Requests\HoldRequest;
+use App\Models\BackupSet;
+use App\Models\Hold;
+use App\Models\User;
+use App\Trust\Holds;
+use App\View\Words;
+use Carbon\CarbonImmutable;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use InvalidArgumentException;
+
+/** Keeps a set from expiring, and lets it go. */
+final class HoldController
+{
+    public function store(HoldRequest $request, BackupSet $backupSet): RedirectResponse
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        try {
+            $until = $request->filled('until') ? CarbonImmutable::parse($request->string('until')->value(), $user->zone)->endOfDay() : null;
+            [, $copied] = (new Holds)->put($backupSet, $request->string('reason')->value(), $until, $user);
+        } catch (CannotRegister|InvalidArgumentException $cannot) {
+            return redirect("/sets/{$backupSet->id}")->withErrors(['hold' => $cannot->getMessage()]);
+        }
+
+        return redirect("/sets/{$backupSet->id}")->with('told', 'It is held, with all it rests on.'.($copied > 0 ? ' '.Words::count($copied, 'set').' copied to a store of ours for that.' : ''));
+    }
+
+    public function destroy(Request $request, BackupSet $backupSet, Hold $hold): RedirectResponse
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        abort_unless($hold->set_id === $backupSet->id, 404);
+        (new Holds)->lift($hold, $user);
+
+        return redirect("/sets/{$backupSet->id}")->with('told', 'The hold is lifted.');
+    }
+}

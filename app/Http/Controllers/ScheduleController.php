@@ -1,0 +1,35 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Requests\ScheduleRequest;
+use App\Models\Store;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Models\Workload;
+use App\Trust\Schedules;
+use Illuminate\Http\RedirectResponse;
+use InvalidArgumentException;
+
+/** Settles when sets of a workload are made. */
+final class ScheduleController
+{
+    public function __invoke(ScheduleRequest $request, Workload $workload): RedirectResponse
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        try {
+            $schedule = Schedules::settle(
+                ['workload_id' => $workload->id], Store::query()->findOrFail($request->integer('store')), $request->times(), $request->string('zone')->value(), $request->filledText('hours'),
+                Store::query()->whereIn('id', $request->input('copy_to', []))->pluck('name')->all(), $request->filledText('copy_from'), $request->command('before'), $request->command('after'), max(1, $request->integer('limit', 60)), $request->boolean('on'),
+            );
+        } catch (InvalidArgumentException $wrong) {
+            return back()->withInput()->withErrors(['times' => $wrong->getMessage()]);
+        }
+        TrailEntry::add("The schedule of {$workload->name} was settled.", null, $user);
+
+        return redirect("/workloads/{$workload->id}/care")->with('told', $schedule->on ? 'The schedule is settled.' : 'The schedule is off.');
+    }
+}

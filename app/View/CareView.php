@@ -1,0 +1,122 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use App\Estate\Points;
+use App\Estate\StandingOf;
+use App\Jobs\ReadBackCopies;
+use App\Models\Check;
+use App\Models\Hold;
+use App\Models\Making;
+use App\Models\Schedule;
+use App\Models\Store;
+use App\Models\User;
+use App\Models\Workload;
+use App\Trust\Expiry;
+use App\Trust\KeepRules;
+use Illuminate\Support\Collection;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Chain\Demands;
+use stdClass;
+
+/** What the page about the care of one workload shows: how sets are made, read back and kept, and what was promised. */
+final class CareView
+{
+    public readonly string $zone;
+
+    public readonly bool $canTend;
+
+    public readonly StandingOf $standing;
+
+    public readonly Points $points;
+
+    private ?Expiry $expiry = null;
+
+    public function __construct(public readonly Workload $workload, User $user)
+    {
+        $this->zone = $user->zone;
+        $this->canTend = $user->can('tend', $workload);
+        $this->points = new Points($workload);
+        $this->standing = new StandingOf($workload, $this->points);
+    }
+
+    public function schedule(): ?Schedule
+    {
+        return Schedule::query()->with('store')->where('workload_id', $this->workload->id)->first();
+    }
+
+    /** @return Collection<int, Making> */
+    public function makings(): Collection
+    {
+        return Making::query()->with('store')->where('workload_id', $this->workload->id)->latest('id')->limit(8)->get();
+    }
+
+    public function isMaking(): bool
+    {
+        return Making::query()->where('workload_id', $this->workload->id)->whereIn('state', ['queued', 'running'])->exists();
+    }
+
+    /** @return Collection<int, Store> folders of ours, in which sets can be made */
+    public function folders(): Collection
+    {
+        return $this->points->stores->all()->filter(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only);
+    }
+
+    /** @return Collection<int, Store> */
+    public function ours(): Collection
+    {
+        return $this->points->stores->all()->filter(fn (Store $store): bool => ! $store->read_only);
+    }
+
+    /** @return Collection<int, stdClass> */
+    public function rules(): Collection
+    {
+        return KeepRules::of($this->workload);
+    }
+
+    public function expiry(): Expiry
+    {
+        return $this->expiry ??= new Expiry($this->workload);
+    }
+
+    /** @return Collection<int, Hold> */
+    public function holds(): Collection
+    {
+        return Hold::ofWorkload($this->workload)->with('set', 'user')->orderBy('id')->get();
+    }
+
+    /** @return Collection<int, Check> */
+    public function checks(): Collection
+    {
+        return Check::query()->with('user')->where('workload_id', $this->workload->id)->orderByRaw("result IN ('right', 'mended')")->latest('id')->limit(6)->get();
+    }
+
+    /** @return array{all: int, checked: int, oldest: string|null} copies that can be read, how many of them were ever found right, and the oldest of those moments */
+    public function coverage(): array
+    {
+        $row = DB::selectOne("SELECT COUNT(*) AS n, COUNT(checked_at) AS checked, MIN(checked_at) AS oldest FROM copies WHERE workload_id = ? AND state IN ('ok', 'checked')", [$this->workload->id]);
+
+        return ['all' => (int) $row->n, 'checked' => (int) $row->checked, 'oldest' => $row->oldest];
+    }
+
+    /** @return array{done: int, all: int, wrong: int}|null */
+    public function readingBack(): ?array
+    {
+        $progress = ReadBackCopies::progress($this->workload->id);
+
+        return $progress !== null && $progress['done'] < $progress['all'] ? $progress : null;
+    }
+
+    /** @return list<stdClass> one for each of the last days that is on record, oldest first */
+    public function days(): array
+    {
+        return array_values(array_reverse(DB::table('objective_days')->where('workload_id', $this->workload->id)->orderByDesc('day')->limit(42)->get()->all()));
+    }
+
+    public static function span(?int $seconds): string
+    {
+        return $seconds === null ? '' : Demands::spanInWords($seconds);
+    }
+}

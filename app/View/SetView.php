@@ -1,0 +1,123 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use App\Estate\CopyOutline;
+use App\Estate\DoubtfulContent;
+use App\Estate\Points;
+use App\Estate\SetOutline;
+use App\Jobs\ReadBackCopies;
+use App\Models\BackupSet;
+use App\Models\Check;
+use App\Models\Hold;
+use App\Models\SetSign;
+use App\Models\User;
+use App\Models\Verdict;
+use App\Trust\Holds;
+use Illuminate\Support\Collection;
+use Kaiseki\Core\Chain\BackupSet as ChainSet;
+use Kaiseki\Core\Chain\Chain;
+
+/** What the page of one set shows. */
+final class SetView
+{
+    public readonly Points $points;
+
+    public readonly SetOutline $outline;
+
+    public readonly string $zone;
+
+    public readonly bool $canTend;
+
+    public function __construct(public readonly BackupSet $set, public readonly User $user)
+    {
+        $this->zone = $user->zone;
+        $this->canTend = $user->can('tend', $set);
+        $this->points = new Points($set->workload);
+        $this->outline = $this->points->sets[$set->id];
+    }
+
+    /** @return list<array{copy: CopyOutline, check: Check|null, canMend: bool}> */
+    public function copies(): array
+    {
+        return array_map(function (CopyOutline $copy): array {
+            $check = Check::query()->with('user')->where('copy_id', $copy->id)->latest('id')->first();
+            $wrong = ! $copy->state->isReadable() || ($check !== null && $check->result === 'damaged');
+
+            return ['copy' => $copy, 'check' => $check, 'canMend' => $this->canTend && $wrong && $this->points->stores->of($copy->store)->silence() === null];
+        }, $this->outline->copies);
+    }
+
+    /** @return Collection<int, SetSign> */
+    public function signs(): Collection
+    {
+        return SetSign::query()->where('set_id', $this->set->id)->orderByDesc('doubts')->orderBy('id')->get();
+    }
+
+    public function verdict(): ?Verdict
+    {
+        return Verdict::query()->with('user')->where('set_id', $this->set->id)->latest('id')->first();
+    }
+
+    /** @return array<array-key, SetOutline|null> path => the set at which the doubt arose; the first so many */
+    public function doubtful(int $limit = 12): array
+    {
+        $found = $this->outline->doubtful === 0 ? [] : (new DoubtfulContent($this->points))->at($this->outline);
+
+        return array_map(fn (int $set): ?SetOutline => $this->points->sets[$set] ?? null, array_slice($found, 0, $limit, true));
+    }
+
+    /** @return Collection<int, Hold> */
+    public function holds(): Collection
+    {
+        return Hold::ofWorkload($this->set->workload)->with('user')->where('set_id', $this->set->id)->orderBy('id')->get();
+    }
+
+    /** Why it is held though nobody put a hold on it; null if it is not. */
+    public function heldBesides(): ?string
+    {
+        return $this->holds()->isNotEmpty() ? null : (new Holds)->ofWorkload($this->set->workload)[$this->set->id] ?? null;
+    }
+
+    /** @return list<SetOutline> what it rests on, the nearest first */
+    public function restsOn(): array
+    {
+        $chain = $this->points->graph->chainOf($this->set->name);
+        $sets = $chain instanceof Chain ? array_reverse($chain->sets) : [];
+
+        return array_values(array_filter(array_map(fn (ChainSet $set): ?SetOutline => $set->id === $this->set->name ? null : $this->points->set($set->id), $sets)));
+    }
+
+    /** @return list<array{string, bool, string}> what it could give back, whether it can, and in what words */
+    public function gives(): array
+    {
+        $set = $this->set;
+        $usable = $this->points->usable($this->outline);
+        $lost = $this->points->lost->counts()[$set->id] ?? 0;
+        $leftOut = array_values(array_filter($set->remarks ?? [], fn (string $remark): bool => str_contains($remark, 'not stored')));
+
+        return [
+            ['the whole tree', $usable === 'whole', $usable === 'whole' ? Words::count($set->tree_files, 'file').', '.Words::size($set->tree_bytes) : (string) $this->points->because($this->outline)],
+            ['single files and folders', $usable !== 'no', $usable === 'no' ? 'none of its contents can be read' : ($lost > 0 ? 'those that can be read; ' : '').($set->seekable ? 'each is read alone, without what stands before it' : 'the archive is one stream: what stands before a file is inflated first')],
+            ['owners, modes, times, links', $set->cataloged !== 'no', $set->cataloged === 'whole' ? 'as they were' : 'as far as its base is known'],
+            ['everything that was there', $leftOut === [], $leftOut === [] ? 'but sockets and devices' : implode(' ', $leftOut)],
+            ['a program\'s data at rest', $set->consistency === 'application', match ($set->consistency) {
+                'application' => 'the program was brought to rest before, and released after',
+                'crash' => 'as after a power cut: the program must repair itself',
+                'none' => 'a command around it failed: files may not fit each other',
+                default => 'not known: files were read one after the other while the source lived',
+            }],
+            ['databases, mail, machines', false, 'this is a set of files: it has them only as files'],
+        ];
+    }
+
+    /** @return array{done: int, all: int, wrong: int}|null */
+    public function readingBack(): ?array
+    {
+        $progress = ReadBackCopies::progress($this->set->workload_id);
+
+        return $progress !== null && $progress['done'] < $progress['all'] ? $progress : null;
+    }
+}
