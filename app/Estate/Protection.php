@@ -7,6 +7,7 @@ namespace App\Estate;
 use App\Instance;
 use App\Models\BackupSet;
 use App\Models\History;
+use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\Workload;
 use App\Trust\HostCommand;
@@ -161,6 +162,21 @@ final class Protection
         $now = $clock->now();
 
         return $from->isAfter($now) ? $from : $now;
+    }
+
+    /**
+     * A set of a workload as it is now, where its sets are made.
+     *
+     * @throws CannotRegister
+     * @throws InvalidArgumentException
+     */
+    public static function ofPresent(Workload $workload): BackupSet
+    {
+        $store = Schedule::query()->with('store')->where('workload_id', $workload->id)->first()->store
+            ?? Store::query()->where('kind', 'folder')->where('read_only', false)->orderByRaw('site <> ?', [$workload->site])->orderBy('id')->first()
+            ?? throw CannotRegister::because('there is no store of ours to write it to');
+
+        return (new self($workload, $store))->make(Level::of('incr'));
     }
 
     /** That of the newest set, or the next number. */

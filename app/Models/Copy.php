@@ -22,7 +22,6 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property bool|null $gzipped
  * @property array{ranges?: list<array{int, int}>, contents?: int, bytes?: int, beside?: list<string>}|null $damage
  * @property bool $has_beside
- * @property CarbonImmutable|null $temporary_until brought near for a request, to be cleared
  * @property-read Store $store
  * @property-read BackupSet $set
  */
@@ -32,7 +31,7 @@ final class Copy extends Model
 
     protected function casts(): array
     {
-        return ['checked_at' => 'immutable_datetime', 'segments' => 'array', 'gzipped' => 'boolean', 'damage' => 'array', 'has_beside' => 'boolean', 'temporary_until' => 'immutable_datetime'];
+        return ['checked_at' => 'immutable_datetime', 'segments' => 'array', 'gzipped' => 'boolean', 'damage' => 'array', 'has_beside' => 'boolean'];
     }
 
     protected static function booted(): void

@@ -229,6 +229,12 @@ final class Worksheet
         return (int) (@disk_free_space($folder) ?: 0);
     }
 
+    /** Whether a set of what is there now can be made before the run writes over it. */
+    public function canSaveFirst(): bool
+    {
+        return $this->request->destination !== 'new-folder' && $this->request->workload?->source !== null && is_dir($this->request->workload->source);
+    }
+
     public function restorePlan(): RestorePlan
     {
         assert($this->target !== null && $this->point !== null);

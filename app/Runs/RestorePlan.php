@@ -26,7 +26,14 @@ final readonly class RestorePlan
         public CopyRule $copies = new CopyRule,
         /** Each file from the newest point at which it can be read: '' for no, else readable, or clear for one that is not in doubt either. */
         public string $acrossPoints = '',
+        /** Whether a set of what is there now is made before anything is put in place. */
+        public bool $setFirst = false,
     ) {
+    }
+
+    public function withSetFirst(): self
+    {
+        return self::fromArray(['set_first' => true] + $this->toArray());
     }
 
     /** @return array<string, mixed> */
@@ -35,7 +42,7 @@ final readonly class RestorePlan
         return [
             'paths' => array_map(rawurlencode(...), $this->paths), 'target' => rawurlencode($this->target), 'conflict' => $this->conflict->value, 'date' => $this->date,
             'sentence' => $this->sentence, 'in_place' => $this->inPlace, 'flat' => $this->flat, 'keep_setid' => $this->keepSetId, 'target_is_new' => $this->targetIsNew,
-            'across_points' => $this->acrossPoints, 'use' => $this->copies->use, 'avoid' => $this->copies->avoid,
+            'across_points' => $this->acrossPoints, 'set_first' => $this->setFirst, 'use' => $this->copies->use, 'avoid' => $this->copies->avoid,
         ];
     }
 
@@ -44,7 +51,7 @@ final readonly class RestorePlan
     {
         return new self(
             array_map(rawurldecode(...), $plan['paths']), rawurldecode($plan['target']), ConflictRule::from($plan['conflict']), $plan['date'],
-            $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'], new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []), $plan['across_points'] ?? '',
+            $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'], new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []), $plan['across_points'] ?? '', $plan['set_first'] ?? false,
         );
     }
 }

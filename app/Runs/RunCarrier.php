@@ -5,9 +5,11 @@ declare(strict_types=1);
 namespace App\Runs;
 
 use App\Catalog\CatalogReader;
+use App\Estate\CannotRegister;
 use App\Estate\ContentPlaces;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
+use App\Estate\Protection;
 use App\Models\Copy;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
@@ -17,6 +19,7 @@ use App\Trust\BestEntry;
 use App\Trust\BestTree;
 use App\View\Words;
 use Closure;
+use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\Journal;
@@ -27,6 +30,7 @@ use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Staging;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Files\Verification;
+use RuntimeException;
 use Throwable;
 
 /**
@@ -35,7 +39,7 @@ use Throwable;
  */
 final class RunCarrier
 {
-    public const STEPS = ['lock the target', 'check the room', 'attach the media', 'stage', 'put in place', 'check in place', 'clean up'];
+    public const STEPS = ['lock the target', 'check the room', 'make a set of what is there', 'attach the media', 'stage', 'put in place', 'check in place', 'clean up'];
 
     private Run $run;
 
@@ -136,25 +140,43 @@ final class RunCarrier
             $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes, 'estimate' => $run->estimate ?? $this->estimate($reading)]);
             $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), $reading->list, $plan->copies);
             $this->step(1, fn (): string => $this->checkRoom($target, $reading->bytes));
+            $this->step(2, fn (): string => $plan->setFirst ? $this->saveWhatIsThere() : 'not asked for');
             $staging = new Staging($order, $target, $source, $progress);
-            $this->step(2, fn (): string => $this->attach($reading));
-            $this->step(3, fn (): string => $this->stage($staging, $journal, $progress, $source));
+            $this->step(3, fn (): string => $this->attach($reading));
+            $this->step(4, fn (): string => $this->stage($staging, $journal, $progress, $source));
             $this->clearIfNothing($staging, $journal);
             $placement = new Placement($order, $target, $journal);
-            $this->step(4, fn (): string => $this->place($placement, $journal));
+            $this->step(5, fn (): string => $this->place($placement, $journal));
             $verification = new Verification;
             $proof = new ProofWriter($run, $plan);
-            $this->step(5, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
+            $this->step(6, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
                 $verification->run($order, $target, $placement, $this->leftOut, $proof->file(...), $progress);
 
                 return sprintf('%s files, %s read again from the target', number_format($verification->files), $this->bytes($verification->bytes));
             });
-            $this->step(6, fn (): string => 'nothing was left attached');
+            $this->step(7, fn (): string => 'nothing was left attached');
             $this->finish($plan, $verification, $placement, $staging, $source, $proof, count($items));
         } finally {
             $points?->stores->release();
             TargetLock::free($plan->target);
         }
+    }
+
+    /** @throws UnableToRestore if it cannot be made: then nothing is put in place */
+    private function saveWhatIsThere(): string
+    {
+        $made = $this->run->plan['made_first'] ?? null;
+        if (is_string($made)) {
+            return "$made was made before the interruption";
+        }
+        try {
+            $set = Protection::ofPresent($this->run->workload);
+        } catch (CannotRegister|InvalidArgumentException|RuntimeException $failure) {
+            throw UnableToRestore::targetUnfit((string) $this->run->workload->source, "a set of what is there could not be made first: {$failure->getMessage()}");
+        }
+        $this->run->update(['plan' => ['made_first' => $set->name] + $this->run->plan]);
+
+        return "{$set->name}, ".$this->bytes($set->bytes);
     }
 
     /** @return array{likely: float, least: float, most: float, lanes: list<string>} */

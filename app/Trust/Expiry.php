@@ -102,8 +102,12 @@ final class Expiry
             throw CannotRegister::because("Sets of {$this->workload->name} are being deleted already.");
         }
         try {
+            $before = $this->goOn();
+            if ($before['copies'] + $before['sets'] > 0) {
+                return $before; // a killed one is at its end now; what the rules say beyond that is a plan to be read again
+            }
             DB::transaction(function (): void {
-                DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete();
+                DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete(); // held since
                 foreach ($this->plan->expiring as $turn => [$name, $store]) {
                     $copy = $this->copy($name, $store);
                     if ($copy !== null) {
@@ -145,6 +149,9 @@ final class Expiry
                 DB::table('expiries')->where('id', $row->id)->update(['failure' => mb_substr($because, 0, 500)]);
                 $done['failed'][] = $because;
             }
+        }
+        foreach ($this->workload->sets()->doesntHave('copies')->pluck('name') as $name) {
+            $done['sets'] += $this->forgetIfGone($name) ? 1 : 0; // killed before that
         }
 
         return $done;
@@ -240,10 +247,9 @@ final class Expiry
         $needed = [];
         foreach (array_chunk(array_values(array_filter((new BridgeSearch($this->points->sets))->lostDigests([...$unreadable, ...$going]), fn (string $digest): bool => ! isset($lost[$digest]))), 500) as $chunk) {
             $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
-            $gone = array_flip($plan->goneSets());
             $digests = [];
             foreach (DB::select('SELECT DISTINCT v.digest, s.name FROM versions v JOIN sets s ON s.history_id = v.history_id AND s.instant >= v.first AND s.instant < v.until WHERE s.workload_id = ? AND v.digest IN ('.$list.')', [$this->workload->id]) as $row) {
-                if (! isset($gone[$row->name])) {
+                if (isset($plan->staying[$row->name])) {
                     $digests[$row->digest] = true;
                 }
             }

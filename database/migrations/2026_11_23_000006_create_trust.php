@@ -21,13 +21,11 @@ return new class extends Migration
             $table->json('measures')->nullable()->comment('what is counted to tell a usual set from an unusual one');
             $table->double('made_in_s')->nullable()->comment('how long making it took');
             $table->json('commands')->nullable()->comment('what ran before and after, with its output');
-            $table->json('skipped')->nullable()->comment('what was left out by order: patterns');
             $table->unsignedBigInteger('doubtful')->default(0)->comment('files at this point whose content is in doubt; kept up by DoubtBook');
         });
         Schema::table('copies', function (Blueprint $table): void {
             $table->json('damage')->nullable()->comment('of a damaged one: ranges of bytes, how many contents they touch; null: not known');
             $table->boolean('has_beside')->default(false)->comment('the manifest and the other files lie beside this one');
-            $table->dateTime('temporary_until')->nullable()->comment('brought near for a request, to be cleared');
         });
         Schema::table('stores', function (Blueprint $table): void {
             $table->unsignedBigInteger('check_bytes_a_night')->nullable()->comment('budget for reading back; null: not planned');

@@ -32,7 +32,7 @@
 @if ($reading !== null)<p class="assumed" role="status" hx-get="/workloads/{{ $workload->id }}/care" hx-select="#main" hx-target="#main" hx-swap="outerHTML" hx-trigger="every 2s">{{ $reading['done'] }} of {{ $reading['all'] }} read back @if ($reading['wrong'] > 0), <span class="attention">{{ $reading['wrong'] }} not right</span>@endif.</p>
 @elseif ($view->canTend)<form method="post" action="/workloads/{{ $workload->id }}/read-back">@csrf<button class="btn btn-sm btn-outline-primary">Read all copies back</button></form>@endif
 @php($checks = $view->checks())
-@if ($checks->isNotEmpty())<table class="list mt-2"><tbody>@foreach ($checks as $check)<tr><td class="tight"><x-moment :at="$check->at" :zone="$zone" :offset="false" /></td><td class="tight">{{ $check->store_name }}</td><td class="mono cut" title="{{ $check->set_name }}">{{ $check->set_name }}</td><td class="{{ $check->isRight() ? 'muted' : 'attention' }}">{{ $check->result }}@if ($check->because !== null): {{ $check->because }}@endif</td></tr>@endforeach</tbody></table>@endif
+@if ($checks->isNotEmpty())<table class="list mt-2"><tbody>@foreach ($checks as $check)<tr><td class="tight"><x-moment :at="$check->at" :zone="$zone" :offset="false" /></td><td><span class="mono">{{ $check->set_name }}</span> on {{ $check->store_name }}: <span class="{{ $check->isRight() ? 'muted' : 'attention' }}">{{ $check->result }}@if ($check->because !== null). {{ $check->because }}@endif</span></td></tr>@endforeach</tbody></table>@endif
 </div><div class="col-lg-6">
 <h2>Keeping</h2>
 @php($rules = $view->rules())
@@ -46,7 +46,7 @@
 @if ($lines === [])<p class="muted">Nothing.</p>
 @else
 <p>{{ \App\View\Words::count(count($lines), 'copy', 'copies') }}, {{ \App\View\Words::size($expiry->bytes()) }}; {{ \App\View\Words::count(count($expiry->plan->goneSets()), 'point goes', 'points go') }} with them. None of it is needed by what stays, or by an open request.</p>
-<div class="scroll short"><table class="list"><tbody>@foreach ($lines as $line)<tr><td class="tight"><x-moment :at="$line['at']" :zone="$zone" :offset="false" /></td><td class="tight">{{ $line['level'] }}</td><td class="tight">{{ $line['store'] }}</td><td class="num"><x-size :bytes="$line['bytes']" /></td></tr>@endforeach</tbody></table></div>
+<div class="scroll short" tabindex="0" role="region" aria-label="What expires next"><table class="list"><tbody>@foreach ($lines as $line)<tr><td class="tight"><x-moment :at="$line['at']" :zone="$zone" :offset="false" /></td><td class="tight">{{ $line['level'] }}</td><td class="tight">{{ $line['store'] }}</td><td class="num"><x-size :bytes="$line['bytes']" /></td></tr>@endforeach</tbody></table></div>
 @if ($view->canTend)<details class="mt-2"><summary>Delete these</summary><form method="post" action="/workloads/{{ $workload->id }}/expire" class="line-form">@csrf<input type="hidden" name="plan" value="{{ $expiry->fingerprint() }}"><span>Deleted copies do not come back.@if ($expiry->leavesNothing()) <strong class="attention">No point of {{ $workload->name }} would be left.</strong> Write its name if that is meant: <input class="form-control mono" name="everything" aria-label="The name of the workload" size="16">@endif</span> <button class="btn btn-sm btn-primary">Yes, delete {{ \App\View\Words::count(count($lines), 'copy', 'copies') }}</button></form></details>@endif
 @endif
 @php($holds = $view->holds())

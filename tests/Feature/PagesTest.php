@@ -214,7 +214,7 @@ it('shows what there is and what is wrong with it', function (): void {
     $this->get('/stores')->assertOk()->assertSee('read-only for us')->assertSee('None that is known');
     unlink($this->archives->file($this->full));
     $this->get('/stores')->assertSee('There is no file');
-    $this->get('/estate')->assertSee('not whole');
+    $this->get('/estate')->assertSee('None of its 2 points is usable');
     $this->get('/proofs')->assertSee('Nothing was run yet');
     $this->get('/health')->assertOk()->assertSee('ok')->assertHeader('Content-Security-Policy');
 });

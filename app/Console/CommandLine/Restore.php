@@ -41,6 +41,7 @@ final class Restore extends KaisekiCommand
             ->addOption('flat', null, InputOption::VALUE_NONE, 'all files into one folder, clashing names numbered')
             ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
             ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf, or a store: the run goes on by itself when it is there')
+            ->addOption('set-first', null, InputOption::VALUE_NONE, 'make a set of what is there now before anything is put in place')
             ->addOption('across-points', null, InputOption::VALUE_NONE, 'what cannot be read at the point, or is in doubt there, from the newest point at which it is right')
             ->addOption('dry-run', null, InputOption::VALUE_NONE, 'only say what would be done');
         $this->addDemand();
@@ -70,6 +71,9 @@ final class Restore extends KaisekiCommand
             sprintf('Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'), mb_scrub($target), $conflict->words()),
             (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), Targets::isNew($target), $rule, $across,
         );
+        if ($input->getOption('set-first')) {
+            $plan = $plan->withSetFirst();
+        }
         if ($input->getOption('dry-run')) {
             $this->answer(['run' => null, 'point' => $point->name, 'order' => $plan->sentence, 'entries' => $reading->entries, 'bytes' => $reading->bytes, 'missing' => $reading->missing] + ($best === null ? [] : SalvageList::rows($best)), fn (): array => [$plan->sentence, 'Nothing was done.']);
 

@@ -31,7 +31,7 @@ final class StartRunController
             if ($request->string('order')->value() !== $sheet->fingerprint()) {
                 return redirect("/requests/{$locked->id}?show=run")->withErrors(['run' => 'The order changed since it was shown. Read it again, then confirm.']);
             }
-            $plan = $sheet->restorePlan();
+            $plan = $request->boolean('set_first') ? $sheet->restorePlan()->withSetFirst() : $sheet->restorePlan();
             if ($locked->destination === 'new-folder' && ! is_dir(dirname($plan->target))) {
                 mkdir(dirname($plan->target), 0755, true);
             }
