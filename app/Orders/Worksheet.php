@@ -251,7 +251,7 @@ final class Worksheet
             return null;
         }
         try {
-            $entries = $this->best?->applyTo(iterator_to_array((new CatalogReader)->entriesBelow($this->point, $this->selection)), $this->points);
+            $entries = $this->best?->over((new CatalogReader)->entriesBelow($this->point, $this->selection));
 
             return PlanOfReading::for($this->points, $this->point, $this->selection, null, $this->request->copyRule(), $entries);
         } catch (CannotPlan $cannot) {

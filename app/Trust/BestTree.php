@@ -101,6 +101,30 @@ final readonly class BestTree
         return $items;
     }
 
+    /**
+     * The same as a stream, without the folders above what is given back: enough for counting and planning.
+     *
+     * @param  iterable<string, string>  $entries  path => packed version
+     * @return iterable<string, string>
+     */
+    public function over(iterable $entries): iterable
+    {
+        $own = [];
+        foreach ($this->entries as $entry) {
+            $own[$entry->path] = true;
+        }
+        foreach ($entries as $path => $packed) {
+            if (! isset($own[$path])) {
+                yield $path => $packed;
+            }
+        }
+        foreach ($this->entries as $entry) {
+            if ($entry->packed !== null) {
+                yield $entry->path => $entry->packed;
+            }
+        }
+    }
+
     /** @param  list<string>  $paths */
     private static function countFiles(Points $points, SetOutline $at, array $paths): int
     {

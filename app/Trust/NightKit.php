@@ -15,6 +15,7 @@ use App\Models\TrailEntry;
 use App\Models\Workload;
 use App\Stores\OpenStores;
 use App\Stores\UnableToStore;
+use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\Demands;
@@ -131,7 +132,7 @@ final class NightKit
             to=$(cd "$1" && pwd)
             %commands%cd "$to" && b2sum --length=256 --quiet --check "$here"/%list% && echo "All files are right."
 
-            SH, ['%name%' => $workload->name, '%set%' => $set->name, '%at%' => $set->capturedAt()->format('Y-m-d H:i:s \U\T\C'), '%sheet%' => $sheet, '%commands%' => $commands, '%list%' => self::quoted("{$workload->name}.b2sum")]));
+            SH, ['%name%' => $workload->name, '%set%' => Shown::name($set->name), '%at%' => $set->capturedAt()->format('Y-m-d H:i:s \U\T\C'), '%sheet%' => $sheet, '%commands%' => $commands, '%list%' => self::quoted("{$workload->name}.b2sum")]));
         $list = fopen("$folder/{$workload->name}.b2sum", 'wb') ?: throw UnableToStore::because("on {$store->name}: is the disk full?");
         foreach ((new CatalogReader)->entriesBelow($points->model($set), ['']) as $path => $packed) {
             $digest = $packed[0] === 'f' ? Version::columns($packed)['digest'] : null;
@@ -141,7 +142,7 @@ final class NightKit
         }
         fclose($list);
 
-        return "$sheet: {$set->name}, ".count($paths).' archives.';
+        return "$sheet: ".Shown::name($set->name).', '.count($paths).' archives.';
     }
 
     /** @return array{SetOutline, list<string>}|null the newest good point whose whole chain can be read here, and where its archives lie, the first first */

@@ -22,6 +22,9 @@ final class VersionSearch
     /** @var array<array-key, list<stdClass>> path => versions, the newest first */
     private array $versions = [];
 
+    /** @var array<string, SetOutline|null> span => the last set in it */
+    private array $last = [];
+
     /**
      * @param  array<string, true>  $lost  HISTORY:PATH:FIRST
      * @param  array<string, true>  $doubtful  HISTORY:PATH:UNTIL
@@ -64,6 +67,10 @@ final class VersionSearch
 
     private function lastBetween(int $history, int $first, int $until): ?SetOutline
     {
+        $key = "$history:$first:$until";
+        if (array_key_exists($key, $this->last)) {
+            return $this->last[$key];
+        }
         $last = null;
         foreach ($this->points->sets as $set) {
             if ($set->history === $history && $set->instant >= $first && $set->instant < $until && $set->instant <= $this->at->instant) {
@@ -71,6 +78,6 @@ final class VersionSearch
             }
         }
 
-        return $last;
+        return $this->last[$key] = $last;
     }
 }

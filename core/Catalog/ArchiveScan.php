@@ -157,11 +157,11 @@ final class ArchiveScan
         $texture = 0;
         if ($entry->kind === EntryKind::File) {
             $content = new ContentDigest;
-            $sample = new TextureSample;
-            $reader->content($entry, $content, $sample);
+            $sample = TextureSample::isWorthwhile($entry->size) ? new TextureSample : null;
+            $sample === null ? $reader->content($entry, $content) : $reader->content($entry, $content, $sample);
             $digest = $content->finish();
-            $texture = $sample->texture()->code;
-            if ($sample->isTestFile()) {
+            $texture = $sample?->texture()->code ?? 0;
+            if ($sample?->isTestFile() === true) {
                 $this->testFiles[] = [$path, $digest];
             }
             if ($entry->size > 0) {

@@ -63,7 +63,7 @@ final readonly class ManifestLine
     public static function parse(string $json): self
     {
         $line = json_decode($json, true);
-        if (! is_array($line) || ! is_string($line['path'] ?? null) || ! isset(self::TYPES[$line['type'] ?? '']) || ! is_int($line['size'] ?? null)
+        if (! is_array($line) || ! is_string($line['path'] ?? null) || ! isset(self::TYPES[$line['type'] ?? '']) || ! is_int($line['size'] ?? null) || $line['size'] < 0
             || preg_match('/^(-?)(\d{1,10})\.(\d{9})$/D', (string) ($line['mtime'] ?? ''), $time) !== 1 || preg_match('/^[0-7]{4,5}$/D', (string) ($line['mode'] ?? '')) !== 1) {
             throw new InvalidArgumentException('It has a line that is no entry.');
         }
@@ -85,7 +85,7 @@ final readonly class ManifestLine
             new Version($kind, $kind === EntryKind::File ? $line['size'] : 0, $mtime, $digest, (int) octdec($line['mode']), (int) ($line['uid'] ?? 0), (int) ($line['gid'] ?? 0),
                 is_string($line['uname'] ?? null) ? $line['uname'] : '', is_string($line['gname'] ?? null) ? $line['gname'] : '', $text('target'), 0, false, $texture->code),
             ($line['in'] ?? 'here') === 'here',
-            is_int($line['member'] ?? null) && is_int($line['within'] ?? null) ? new Place($line['member'], $line['within']) : null,
+            is_int($line['member'] ?? null) && is_int($line['within'] ?? null) && min($line['member'], $line['within']) >= 0 ? new Place($line['member'], $line['within']) : null,
             is_string($line['links'] ?? null) ? $line['links'] : null,
         );
     }

@@ -40,6 +40,12 @@ final class TextureSample implements ContentSink
 
     private int $at = 0;
 
+    /** Whether a content of so many bytes is large enough to have a texture, or may be the test file. */
+    public static function isWorthwhile(int $size): bool
+    {
+        return $size >= self::LEAST || ($size >= strlen(implode('', self::TEST_FILE)) && $size <= self::TEST_FILE_MOST);
+    }
+
     public function data(string $bytes): void
     {
         $length = strlen($bytes);

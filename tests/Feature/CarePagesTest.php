@@ -82,13 +82,17 @@ it('deletes by rule only what was shown, and asks for the name where nothing wou
 
 it('settles schedules, promises and plans for reading back, and says what is wrong with them', function (): void {
     $near = Store::query()->where('name', 'near')->value('id');
-    $schedule = ['times' => "30 1 * * 0=full\n30 1 * * 1-6=incr", 'store' => $near, 'zone' => 'Europe/Oslo', 'hours' => '22:00-05:00', 'copy_to' => [Store::query()->where('name', 'far')->value('id')], 'before' => '["true"]', 'limit' => 5, 'on' => 1];
+    $schedule = ['times' => "30 1 * * 0=full\n30 1 * * 1-6=incr", 'store' => $near, 'zone' => 'Europe/Oslo', 'hours' => '22:00-05:00', 'copy_to' => [Store::query()->where('name', 'far')->value('id')], 'on' => 1];
     $post = fn (array $change) => $this->actingAs($this->operator)->post("/workloads/{$this->workload->id}/schedule", $change + $schedule);
-    foreach ([['times' => '30 1 30 2 *=full'], ['times' => 'often'], ['hours' => '10:00-11:00'], ['zone' => 'Sorrel/Sound'], ['before' => 'rest now'], ['hours' => 'late']] as $wrong) {
+    foreach ([['times' => '30 1 30 2 *=full'], ['times' => 'often'], ['hours' => '10:00-11:00'], ['zone' => 'Sorrel/Sound'], ['hours' => 'late']] as $wrong) {
         $post($wrong)->assertSessionHasErrors('times');
     }
     $post([])->assertSessionHasNoErrors();
     expect(Schedule::query()->sole())->copy_to->toBe(['far'])->window_from->toBe('22:00')->and(Schedule::query()->sole()->next()?->setTimezone('Europe/Oslo')->format('H:i'))->toBe('01:30');
+    // What runs on a source's machine is not settled in a browser, and stays when the times are.
+    $this->kaiseki('schedule', 'crew', '--cron=30 1 * * *=incr', '--store=near', '--before=["true"]');
+    $post(['before' => '["touch", "/tmp/never"]'])->assertSessionHasNoErrors();
+    expect(Schedule::query()->sole()->before)->toBe(['true']);
     $this->post("/workloads/{$this->workload->id}/promises", ['rpo' => 'a while'])->assertSessionHasErrors('rpo');
     $this->post("/workloads/{$this->workload->id}/promises", ['rpo' => '26h', 'rto' => '4h', 'outside' => 1]);
     expect($this->workload->refresh())->rpo_s->toBe(93_600)->rto_s->toBe(14_400)->needs_outside_copy->toBeTrue();

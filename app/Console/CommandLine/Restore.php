@@ -65,7 +65,7 @@ final class Restore extends KaisekiCommand
             }
         }
         $best = $across === '' ? null : BestTree::of($points, $points->sets[$point->id], $paths, $across === 'clear');
-        $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $best?->applyTo(iterator_to_array((new CatalogReader)->entriesBelow($point, $paths)), $points));
+        $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $best?->over((new CatalogReader)->entriesBelow($point, $paths)));
         $plan = new RestorePlan(
             $paths, $target, $conflict, $point->captured_at->format('Y-m-d Hi'),
             sprintf('Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'), mb_scrub($target), $conflict->words()),

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Requests\ScheduleRequest;
+use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -20,10 +21,12 @@ final class ScheduleController
     {
         $user = $request->user();
         assert($user instanceof User);
+        $now = Schedule::query()->where('workload_id', $workload->id)->first();
         try {
+            // What is run on the machine of a source is not decided in a browser: the commands stay as the command line set them.
             $schedule = Schedules::settle(
                 ['workload_id' => $workload->id], Store::query()->findOrFail($request->integer('store')), $request->times(), $request->string('zone')->value(), $request->filledText('hours'),
-                Store::query()->whereIn('id', $request->input('copy_to', []))->pluck('name')->all(), $request->filledText('copy_from'), $request->command('before'), $request->command('after'), max(1, $request->integer('limit', 60)), $request->boolean('on'),
+                Store::query()->whereIn('id', $request->input('copy_to', []))->pluck('name')->all(), $request->filledText('copy_from'), $now?->before, $now?->after, $now->limit_s ?? 60, $request->boolean('on'),
             );
         } catch (InvalidArgumentException $wrong) {
             return back()->withInput()->withErrors(['times' => $wrong->getMessage()]);

@@ -4,16 +4,14 @@ declare(strict_types=1);
 
 namespace App\Http\Requests;
 
-use App\Trust\HostCommand;
 use Illuminate\Foundation\Http\FormRequest;
-use InvalidArgumentException;
 
 final class ScheduleRequest extends FormRequest
 {
     /** @return array<string, list<mixed>> */
     public function rules(): array
     {
-        return ['times' => ['required', 'string', 'max:1000'], 'store' => ['required', 'integer', 'exists:stores,id'], 'zone' => ['required', 'string', 'max:64'], 'hours' => ['nullable', 'string', 'max:11'], 'copy_to' => ['nullable', 'array'], 'copy_to.*' => ['integer'], 'copy_from' => ['nullable', 'string', 'max:5'], 'before' => ['nullable', 'string', 'max:1000'], 'after' => ['nullable', 'string', 'max:1000'], 'limit' => ['nullable', 'integer', 'min:1', 'max:86400'], 'on' => ['nullable', 'boolean']];
+        return ['times' => ['required', 'string', 'max:1000'], 'store' => ['required', 'integer', 'exists:stores,id'], 'zone' => ['required', 'string', 'max:64'], 'hours' => ['nullable', 'string', 'max:11'], 'copy_to' => ['nullable', 'array'], 'copy_to.*' => ['integer'], 'copy_from' => ['nullable', 'string', 'max:5'], 'on' => ['nullable', 'boolean']];
     }
 
     /** @return list<string> one to a line */
@@ -27,17 +25,5 @@ final class ScheduleRequest extends FormRequest
         $text = trim($this->string($name)->value());
 
         return $text === '' ? null : $text;
-    }
-
-    /**
-     * @return list<string>|null argument list
-     *
-     * @throws InvalidArgumentException
-     */
-    public function command(string $name): ?array
-    {
-        $text = $this->filledText($name);
-
-        return $text === null ? null : HostCommand::parse($text);
     }
 }
