@@ -7,6 +7,7 @@ namespace App\Catalog;
 use App\Instance;
 use Illuminate\Database\Connection;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Schema;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Proof\DigestLine;
@@ -83,11 +84,12 @@ final class CatalogExport
         DB::transaction(function () use ($folder, &$rows): void {
             DB::table('stores')->delete();
             DB::table('lanes')->delete();
-            DB::statement('SET FOREIGN_KEY_CHECKS = 0'); // a set may come before the one it rests on
-            foreach (self::TABLES as $table) {
-                $rows += $this->readTable($table, "$folder/$table.jsonl.gz");
-            }
-            DB::statement('SET FOREIGN_KEY_CHECKS = 1');
+            // A set may come before the one it rests on.
+            Schema::withoutForeignKeyConstraints(function () use ($folder, &$rows): void {
+                foreach (self::TABLES as $table) {
+                    $rows += $this->readTable($table, "$folder/$table.jsonl.gz");
+                }
+            });
         });
         foreach (glob("$folder/index/*") ?: [] as $file) {
             copy($file, Instance::folder('index').'/'.basename($file));

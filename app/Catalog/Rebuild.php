@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Catalog;
 
+use App\Estate\Adoption;
 use App\Estate\CannotRegister;
 use App\Estate\FoundSet;
 use App\Estate\SetRegistration;
@@ -107,7 +108,7 @@ final class Rebuild
     /** @return array{FoundSet, string|null, int}|null what is recorded, the digest of the archive if its manifest may be believed, its bytes */
     private function record(string $workload, string $archive): ?array
     {
-        $name = (string) preg_replace('/\.tar(\.gz)?$/', '', basename($archive));
+        $name = Adoption::setName($archive);
         $path = "$workload/".basename($archive);
         $record = json_decode((string) @file_get_contents(dirname($archive)."/$name.set.json"), true);
         try {

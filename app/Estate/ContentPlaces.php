@@ -10,7 +10,6 @@ use App\Models\Copy;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\PlaceIndex;
-use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Chain\ReadingList;
@@ -164,16 +163,7 @@ final class ContentPlaces implements ContentSource
     /** @return list<SetOutline> of the point's chain, the point first */
     private function chain(): array
     {
-        $chain = $this->points->graph->chainOf($this->point->name);
-        $outlines = [];
-        foreach ($chain instanceof Chain ? array_reverse($chain->sets) : [] as $set) {
-            $outline = $this->points->set($set->id);
-            if ($outline !== null) {
-                $outlines[] = $outline;
-            }
-        }
-
-        return $outlines;
+        return array_reverse($this->points->chain($this->point->name));
     }
 
     /** @param  list<SetOutline>  $sets */

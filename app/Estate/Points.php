@@ -11,6 +11,7 @@ use App\Stores\OpenStores;
 use Closure;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
+use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\ChainGraph;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\CopyState;
@@ -103,6 +104,14 @@ final class Points
     public function newest(): ?SetOutline
     {
         return $this->sets === [] ? null : $this->sets[array_key_last($this->sets)];
+    }
+
+    /** @return list<SetOutline> a set's chain, what it rests on first; none if that is not known whole */
+    public function chain(string $name): array
+    {
+        $chain = $this->graph->chainOf($name);
+
+        return $chain instanceof Chain ? array_values(array_filter(array_map(fn (ChainSet $set): ?SetOutline => $this->set($set->id), $chain->sets))) : [];
     }
 
     /** The newest set at or before a moment, whatever its state. */

@@ -177,7 +177,7 @@ final class SetRegistration
     private function catalog(BackupSet $set, Tree $tree, array $testFiles, array $stored): void
     {
         $book = new DoubtBook;
-        [$before, $next] = [$this->neighbour($set, false), $this->neighbour($set, true)];
+        [$before, $next] = [$set->neighbour(false), $set->neighbour(true)];
         if ($next === null) {
             $treeBefore = $before === null ? null : $this->tree($before);
             $this->writer->add($set, $tree, $treeBefore);
@@ -223,7 +223,7 @@ final class SetRegistration
         if (iterator_to_array($tree->entries()) == iterator_to_array($old->entries())) {
             return false;
         }
-        [$before, $next] = [$this->neighbour($set, false), $this->neighbour($set, true)];
+        [$before, $next] = [$set->neighbour(false), $set->neighbour(true)];
         $treeBefore = $before === null ? null : $this->tree($before);
         $treeAfter = $next === null ? null : $this->reader->tree($next);
         (new CatalogSplicer)->remove($set, $old, $treeBefore, $next, $treeAfter);
@@ -250,11 +250,6 @@ final class SetRegistration
         }
 
         return null;
-    }
-
-    private function neighbour(BackupSet $set, bool $after): ?BackupSet
-    {
-        return BackupSet::query()->where('history_id', $set->history_id)->where('instant', $after ? '>' : '<', $set->instant)->orderBy('instant', $after ? 'asc' : 'desc')->first();
     }
 
     private function refuseIfKnown(string $name): void

@@ -11,7 +11,7 @@ use App\Models\Schedule;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
-use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\CopyChooser;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
@@ -65,15 +65,20 @@ final readonly class StandingOf
             return null;
         }
         $rates = $this->points->rates();
-        $chain = $this->points->graph->chainOf($this->newest->name);
         $pieces = [];
-        foreach ($chain instanceof Chain ? $chain->sets : [$this->newest->set] as $set) {
+        foreach ($this->pieces($this->newest) as $set) {
             $pieces[] = [$set, $set->bytes];
         }
         $list = CopyChooser::choose(array_values(array_filter($pieces, fn (array $piece): bool => $piece[0]->readableCopies() !== [])), $this->points->route(null), new CopyRule);
         $model = $this->points->model($this->newest);
 
         return $list === null ? null : RestoreEstimate::of($list, $model->tree_files, $model->tree_bytes, $rates->costs($this->points->stores->all()->all(), $this->workload->site))->whole->likely;
+    }
+
+    /** @return list<ChainSet> what the point is made of, as far as its chain is known */
+    private function pieces(SetOutline $point): array
+    {
+        return array_map(fn (SetOutline $set): ChainSet => $set->set, $this->points->chain($point->name) ?: [$point]);
     }
 
     private static function lastWholeRestore(Workload $workload): ?float
@@ -89,8 +94,7 @@ final readonly class StandingOf
             return false;
         }
         $sites = $this->points->sites();
-        $chain = $this->points->graph->chainOf($this->newest->name);
-        foreach ($chain instanceof Chain ? $chain->sets : [$this->newest->set] as $set) {
+        foreach ($this->pieces($this->newest) as $set) {
             if (array_filter($set->readableCopies(), fn (SetCopy $copy): bool => $sites[$copy->store] !== $this->workload->site) === []) {
                 return false;
             }

@@ -29,7 +29,7 @@ final class ReadBackCopies implements ShouldQueue
     {
         $progress = Cache::get("read-back-$workload");
 
-        return is_array($progress) ? $progress : null;
+        return is_array($progress) && $progress['done'] < $progress['all'] ? $progress : null;
     }
 
     /** @param  list<int>  $copies */

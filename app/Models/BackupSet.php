@@ -73,6 +73,12 @@ final class BackupSet extends Model
         return $this->belongsTo(self::class, 'base_id');
     }
 
+    /** The set next to it in its history: the one after it, or the one before. */
+    public function neighbour(bool $after): ?self
+    {
+        return self::query()->where('history_id', $this->history_id)->where('instant', $after ? '>' : '<', $this->instant)->orderBy('instant', $after ? 'asc' : 'desc')->first();
+    }
+
     /** @return HasMany<Copy, $this> */
     public function copies(): HasMany
     {

@@ -46,7 +46,7 @@ final class DoubtBook
         $set->measures = $measures->figures();
         $set->save();
         $earlier = $this->earlier($set);
-        $reader = new SignReader($this->facts($set, false), $earlier, $measures);
+        $reader = new SignReader($this->facts($set), $earlier, $measures);
         $signs = $reader->signs();
         $mayDoubt = $reader->mayDoubt();
         foreach ($testFiles ?? [] as [$path, $digest]) {
@@ -105,9 +105,9 @@ final class DoubtBook
         ), array_reverse($rows));
     }
 
-    private function facts(BackupSet $set, bool $doubted): SetFacts
+    private function facts(BackupSet $set): SetFacts
     {
-        return new SetFacts($set->level, (int) $set->captured_at->setTimezone($set->workload->zone)->format('N'), $set->bytes, $set->measures ?? [], $set->made_in_s, $doubted);
+        return new SetFacts($set->level, (int) $set->captured_at->setTimezone($set->workload->zone)->format('N'), $set->bytes, $set->measures ?? [], $set->made_in_s);
     }
 
     /**

@@ -11,7 +11,6 @@ use App\Estate\CannotRegister;
 use App\Estate\Points;
 use App\Estate\SetFiles;
 use App\Estate\SetOutline;
-use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Hold;
 use App\Models\TrailEntry;
@@ -185,7 +184,7 @@ final class Expiry
             return false;
         }
         $reader = new CatalogReader;
-        [$before, $next] = [$this->neighbour($set, false), $this->neighbour($set, true)];
+        [$before, $next] = [$set->neighbour(false), $set->neighbour(true)];
         DB::transaction(function () use ($set, $before, $next, $reader): void {
             (new CatalogSplicer)->remove($set, $reader->tree($set), $before === null ? null : $reader->tree($before), $next, $next === null ? null : $reader->tree($next));
             // Doubt outlives the set at which it arose, as the content does; what somebody found good stays so.
@@ -200,11 +199,6 @@ final class Expiry
         }
 
         return true;
-    }
-
-    private function neighbour(BackupSet $set, bool $after): ?BackupSet
-    {
-        return BackupSet::query()->where('history_id', $set->history_id)->where('instant', $after ? '>' : '<', $set->instant)->orderBy('instant', $after ? 'asc' : 'desc')->first();
     }
 
     private function copy(string $set, string $store): ?Copy

@@ -19,7 +19,6 @@ use App\Orders\Worksheet;
 use DateTimeInterface;
 use Illuminate\Database\Eloquent\Collection;
 use InvalidArgumentException;
-use Kaiseki\Core\Chain\Chain;
 
 /** Keeps sets, and all they rest on, from expiring. */
 final class Holds
@@ -96,12 +95,9 @@ final class Holds
     private function chain(BackupSet $set): array
     {
         $points = new Points($set->workload);
-        $chain = $points->graph->chainOf($set->name);
-        if (! $chain instanceof Chain) {
-            return [$set];
-        }
+        $chain = $points->chain($set->name);
 
-        return array_values(array_filter(array_map($points->modelOf(...), $chain->sets)));
+        return $chain === [] ? [$set] : array_map($points->model(...), $chain);
     }
 
     /** @return bool whether it was copied now */

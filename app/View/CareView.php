@@ -104,9 +104,7 @@ final class CareView
     /** @return array{done: int, all: int, wrong: int}|null */
     public function readingBack(): ?array
     {
-        $progress = ReadBackCopies::progress($this->workload->id);
-
-        return $progress !== null && $progress['done'] < $progress['all'] ? $progress : null;
+        return ReadBackCopies::progress($this->workload->id);
     }
 
     /** @return list<stdClass> one for each of the last days that is on record, oldest first */

@@ -18,7 +18,7 @@ use Illuminate\Support\Facades\DB;
 /** What the page of the estate shows: all workloads, how they stand, and what somebody should see to. */
 final class EstateView
 {
-    /** @var list<array{workload: Workload, points: Points, of: StandingOf, open: int, proven: string|null, days: list<bool>}> by how much their weightiest concern matters */
+    /** @var list<array{workload: Workload, of: StandingOf, open: int, proven: string|null, days: list<bool>}> by how much their weightiest concern matters */
     public readonly array $lines;
 
     public function __construct(private readonly User $user)
@@ -29,9 +29,8 @@ final class EstateView
         $days = DB::table('objective_days')->where('day', '>=', now()->subDays(13)->format('Y-m-d'))->orderBy('day')->get(['workload_id', 'met'])->groupBy('workload_id');
         $lines = [];
         foreach (Workload::seenBy($user)->orderBy('name')->get() as $workload) {
-            $points = new Points($workload, $stores);
             $lines[] = [
-                'workload' => $workload, 'points' => $points, 'of' => new StandingOf($workload, $points), 'open' => (int) ($open[$workload->id] ?? 0), 'proven' => $proven[$workload->id] ?? null,
+                'workload' => $workload, 'of' => new StandingOf($workload, new Points($workload, $stores)), 'open' => (int) ($open[$workload->id] ?? 0), 'proven' => $proven[$workload->id] ?? null,
                 'days' => array_values(($days[$workload->id] ?? collect())->map(fn (object $day): bool => (bool) $day->met)->all()),
             ];
         }

@@ -17,8 +17,6 @@ use App\Models\User;
 use App\Models\Verdict;
 use App\Trust\Holds;
 use Illuminate\Support\Collection;
-use Kaiseki\Core\Chain\BackupSet as ChainSet;
-use Kaiseki\Core\Chain\Chain;
 
 /** What the page of one set shows. */
 final class SetView
@@ -84,10 +82,7 @@ final class SetView
     /** @return list<SetOutline> what it rests on, the nearest first */
     public function restsOn(): array
     {
-        $chain = $this->points->graph->chainOf($this->set->name);
-        $sets = $chain instanceof Chain ? array_reverse($chain->sets) : [];
-
-        return array_values(array_filter(array_map(fn (ChainSet $set): ?SetOutline => $set->id === $this->set->name ? null : $this->points->set($set->id), $sets)));
+        return array_slice(array_reverse($this->points->chain($this->set->name)), 1);
     }
 
     /** @return list<array{string, bool, string}> what it could give back, whether it can, and in what words */
@@ -116,8 +111,6 @@ final class SetView
     /** @return array{done: int, all: int, wrong: int}|null */
     public function readingBack(): ?array
     {
-        $progress = ReadBackCopies::progress($this->set->workload_id);
-
-        return $progress !== null && $progress['done'] < $progress['all'] ? $progress : null;
+        return ReadBackCopies::progress($this->set->workload_id);
     }
 }

@@ -89,12 +89,6 @@ final class ChangeMeasures
         return $this->filesBefore === 0 ? 0.0 : min(1.0, ($this->changed + count($this->renamed)) / $this->filesBefore);
     }
 
-    /** Of the files before, how many look as if somebody had scrambled them. */
-    public function suspects(): int
-    {
-        return count($this->scrambled) + count($this->renamed);
-    }
-
     /** @return array<string, int|float> the figures, as they are kept with the set */
     public function figures(): array
     {
