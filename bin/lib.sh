@@ -36,7 +36,7 @@ runtime_packages=(
   /usr/bin/php8.2=php8.2-cli /usr/sbin/php-fpm8.2=php8.2-fpm $ini/20-pdo_mysql.ini=php8.2-mysql $ini/20-mbstring.ini=php8.2-mbstring
   $ini/20-xmlreader.ini=php8.2-xml $ini/20-zip.ini=php8.2-zip $ini/20-intl.ini=php8.2-intl $ini/20-curl.ini=php8.2-curl
   /usr/sbin/mariadbd=mariadb-server-core /usr/bin/mariadb=mariadb-client /usr/sbin/nginx=nginx-light
-  /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux /usr/bin/pkill=procps
+  /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux /usr/bin/pkill=procps /usr/bin/bsdtar=libarchive-tools
 )
 
 # Composer's packages, again whenever composer.json has changed since. Two starts at once wait for each other.

@@ -5,11 +5,12 @@ declare(strict_types=1);
 namespace App\Jobs;
 
 use App\Estate\StandingOf;
+use App\Runs\SetAsides;
 use App\Trust\NightKit;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/** What is done once a night: how each workload stands is written down, and the night kit is put beside the sets. */
+/** What is done once a night: how each workload stands is written down, what was set aside long enough goes, and the night kit is put beside the sets. */
 final class NightWork implements ShouldQueue
 {
     use Queueable;
@@ -17,6 +18,7 @@ final class NightWork implements ShouldQueue
     public function handle(): void
     {
         StandingOf::recordAll();
+        SetAsides::clearOld();
         (new NightKit)->write();
     }
 }

@@ -24,6 +24,9 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property list<string>|null $waits_for
  * @property string|null $failure
  * @property string|null $worker
+ * @property CarbonImmutable|null $starts_at not begun before
+ * @property CarbonImmutable|null $put_back_at
+ * @property CarbonImmutable|null $set_aside_until until when what it replaced is kept
  * @property bool $stop_asked
  * @property int $files_done
  * @property int $files_total
@@ -49,7 +52,7 @@ final class Run extends Model
     {
         return [
             'plan' => 'array', 'estimate' => 'array', 'waits_for' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
-            'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'point_at' => 'immutable_datetime',
+            'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'point_at' => 'immutable_datetime', 'starts_at' => 'immutable_datetime', 'put_back_at' => 'immutable_datetime', 'set_aside_until' => 'immutable_datetime',
         ];
     }
 

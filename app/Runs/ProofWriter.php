@@ -47,13 +47,14 @@ final class ProofWriter
             'workload' => $run->workload->name, 'point' => $run->set->name, 'captured_at' => $run->set->captured_at->format('Y-m-d\TH:i:s.u\Z'),
             'asked_by' => $run->request?->requester->name, 'run_by' => $run->user->name ?? 'command line',
             'paths' => array_map(fn (string $path): array => PathInJson::of('/'.$path), $this->plan->paths),
-            'target' => PathInJson::of($this->plan->target), 'conflict' => $this->plan->conflict->value,
+            'target' => PathInJson::of($this->plan->target), 'host' => $this->plan->host === '' ? null : $this->plan->host, 'conflict' => $this->plan->conflict->value,
             'started_at' => $run->started_at?->format('Y-m-d\TH:i:s.v\Z'), 'ended_at' => $run->ended_at?->format('Y-m-d\TH:i:s.v\Z'),
             'files' => $outcome['files'], 'entries' => $outcome['entries'], 'bytes' => $outcome['bytes'],
             'read' => $outcome['read'], 'checks' => $outcome['checks'], 'right' => $outcome['right'],
             'left_out' => array_slice($outcome['left_out'], 0, 1000), 'left_out_count' => count($outcome['left_out']),
             'differences' => array_slice($outcome['differences'], 0, 1000), 'difference_count' => count($outcome['differences']),
             'from_other_points' => $outcome['from_other_points'],
+            'commands' => array_map(fn (array $command): array => ['seconds' => (string) $command['seconds']] + $command, $outcome['commands']),
             'manifest_blake2b_256' => bin2hex($this->digest->finish()),
         ];
         file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, self::keyPair())->json());

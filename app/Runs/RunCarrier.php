@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
-use App\Catalog\CatalogReader;
 use App\Estate\CannotRegister;
 use App\Estate\ContentPlaces;
 use App\Estate\PlanOfReading;
@@ -17,17 +16,18 @@ use App\Models\RunStep;
 use App\Models\TrailEntry;
 use App\Trust\BestEntry;
 use App\Trust\BestTree;
+use App\Trust\HostCommand;
 use App\View\Words;
 use Closure;
 use InvalidArgumentException;
-use Kaiseki\Core\Catalog\EntryPath;
-use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\Placement;
+use Kaiseki\Core\Files\Preview;
 use Kaiseki\Core\Files\PutBack;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Staging;
+use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Files\Verification;
 use RuntimeException;
@@ -39,12 +39,15 @@ use Throwable;
  */
 final class RunCarrier
 {
-    public const STEPS = ['lock the target', 'check the room', 'make a set of what is there', 'attach the media', 'stage', 'put in place', 'check in place', 'clean up'];
+    public const STEPS = ['lock the target', 'look at the target', 'make a set of what is there', 'attach the media', 'run the command before', 'stage', 'put in place', 'check in place', 'run the command after'];
 
     private Run $run;
 
     /** @var list<LeftOut> */
     private array $leftOut = [];
+
+    /** @var list<LeftOut> what the command after it changed */
+    private array $changedAfter = [];
 
     /** What comes from other points than the run's own. */
     private ?BestTree $best = null;
@@ -93,9 +96,11 @@ final class RunCarrier
     /**
      * Undoes what the run did to its target.
      *
+     * @param  bool  $alsoChanged  also where somebody changed what was placed since: that is kept under a dated name
+     *
      * @throws UnableToRestore if the target is gone, or another run is at work there
      */
-    public function putBack(Run $run): PutBack
+    public function putBack(Run $run, bool $alsoChanged = false): PutBack
     {
         $this->run = $run;
         if ($run->state === 'queued' || ($run->state === 'running' && $run->worker !== null && WorkerProcess::isAlive($run->worker))) {
@@ -106,16 +111,17 @@ final class RunCarrier
             $run->update(['state' => 'failed', 'failure' => 'Its process died, and it was put back.', 'ended_at' => now()]);
         }
         $plan = RestorePlan::fromArray($run->plan);
-        TargetLock::take($plan->target);
+        TargetLock::take($plan->target, $plan->host);
         try {
-            $order = $this->order($plan, $this->items($plan, new Points($run->workload)));
-            $putBack = new PutBack;
-            $putBack->run(RunFiles::journal($run), FolderBelow::open($plan->target), $order->items, $order);
+            $order = PlannedOrder::of($plan, $run->set, new Points($run->workload), (string) $run->id)->order;
+            $putBack = new PutBack($order, $plan->open(), $alsoChanged);
+            $putBack->run(RunFiles::journal($run));
+            $run->update(['put_back_at' => now(), 'set_aside_until' => null]);
             TrailEntry::add("Run {$run->id} was put back: {$putBack->removed} removed, {$putBack->returned} returned.", $run->request, null, $run);
 
             return $putBack;
         } finally {
-            TargetLock::free($plan->target);
+            TargetLock::free($plan->target, $plan->host);
         }
     }
 
@@ -124,42 +130,82 @@ final class RunCarrier
         $run = $this->run;
         $plan = RestorePlan::fromArray($run->plan);
         $this->step(0, function () use ($plan): string {
-            TargetLock::take($plan->target);
+            TargetLock::take($plan->target, $plan->host);
 
             return $plan->target;
         });
         $points = null;
         try {
             $points = new Points($run->workload);
-            $items = $this->items($plan, $points);
-            $order = $this->order($plan, $items);
-            $target = FolderBelow::make($plan->target);
-            $progress = new RunProgress($run, $this->also);
+            $planned = PlannedOrder::of($plan, $run->set, $points, (string) $run->id);
+            $order = $planned->order;
+            $this->best = $planned->best;
             $journal = Journal::open(RunFiles::journal($run));
-            $reading = PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $items);
+            $target = $this->openTarget($plan, $journal);
+            $progress = new RunProgress($run, $this->also);
+            $reading = PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $planned->items);
             $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes, 'estimate' => $run->estimate ?? $this->estimate($reading)]);
             $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), $reading->list, $plan->copies);
-            $this->step(1, fn (): string => $this->checkRoom($target, $reading->bytes));
+            $this->step(1, function () use ($plan, $order, $target, $reading, $journal): string {
+                $this->refuseIfChanged($plan, $order, $target, $journal);
+
+                return $this->checkRoom($target, $reading->bytes);
+            });
             $this->step(2, fn (): string => $plan->setFirst ? $this->saveWhatIsThere() : 'not asked for');
             $staging = new Staging($order, $target, $source, $progress);
             $this->step(3, fn (): string => $this->attach($reading));
-            $this->step(4, fn (): string => $this->stage($staging, $journal, $progress, $source));
+            $this->step(4, fn (): string => $this->before($plan, $journal));
+            $this->step(5, fn (): string => $this->stage($staging, $journal, $progress, $source));
             $this->clearIfNothing($staging, $journal);
             $placement = new Placement($order, $target, $journal);
-            $this->step(5, fn (): string => $this->place($placement, $journal));
+            $this->step(6, function () use ($plan, $order, $target, $placement, $journal): string {
+                $this->refuseIfChanged($plan, $order, $target, $journal);
+
+                return $this->place($placement, $journal);
+            });
             $verification = new Verification;
             $proof = new ProofWriter($run, $plan);
-            $this->step(6, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
+            $this->step(7, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
                 $verification->run($order, $target, $placement, $this->leftOut, $proof->file(...), $progress);
 
                 return sprintf('%s files, %s read again from the target', number_format($verification->files), $this->bytes($verification->bytes));
             });
-            $this->step(7, fn (): string => 'nothing was left attached');
-            $this->finish($plan, $verification, $placement, $staging, $source, $proof, count($items));
+            $this->step(8, fn (): string => $this->after($plan, $order, $target, $placement, $verification, $progress));
+            $this->finish($verification, $placement, $staging, $source, $proof);
         } finally {
             $points?->stores->release();
-            TargetLock::free($plan->target);
+            TargetLock::free($plan->target, $plan->host);
         }
+    }
+
+    /** @throws UnableToRestore if it does not end well: then nothing is put in place */
+    private function before(RestorePlan $plan, Journal $journal): string
+    {
+        if ($plan->before === [] || Journal::holds($journal->path, Journal::STAGED)) {
+            return $plan->before === [] ? 'none was given' : 'was run before the interruption';
+        }
+        $command = HostCommand::run('before', $plan->before, $plan->target, $plan->commandLimit);
+        $this->run->update(['outcome' => ['commands' => [$command->toArray()]] + ($this->run->outcome ?? [])]);
+        if (! $command->isRight()) {
+            throw UnableToRestore::targetUnfit($plan->target, (string) $command->remark());
+        }
+
+        return sprintf('ended well after %.1f s', $command->seconds);
+    }
+
+    /** What the command changes of what was found right is told apart from what was never right. */
+    private function after(RestorePlan $plan, RestoreOrder $order, Target $target, Placement $placement, Verification $verification, RunProgress $progress): string
+    {
+        if ($plan->after === []) {
+            return 'none was given';
+        }
+        $command = HostCommand::run('after', $plan->after, $plan->target, $plan->commandLimit);
+        $again = new Verification;
+        $again->run($order, $target, $placement, [...$this->leftOut, ...$verification->differences], fn () => null, $progress);
+        $this->changedAfter = array_map(fn (LeftOut $left): LeftOut => new LeftOut($left->path, "{$left->because}, since the command after it", false), $again->differences);
+        $this->run->update(['outcome' => ['commands' => [...$this->run->outcome['commands'] ?? [], $command->toArray()]] + ($this->run->outcome ?? [])]);
+
+        return ($command->remark() ?? sprintf('ended well after %.1f s', $command->seconds)).'; '.count($again->differences).' of what was right was changed by it';
     }
 
     /** @throws UnableToRestore if it cannot be made: then nothing is put in place */
@@ -200,50 +246,49 @@ final class RunCarrier
         return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
     }
 
-    /** @return array<array-key, string> path => packed version; the folders above a path come before it */
-    private function items(RestorePlan $plan, Points $points): array
+    /** How the target is before anything comes into it is written down first. */
+    private function openTarget(RestorePlan $plan, Journal $journal): Target
     {
-        $reader = new CatalogReader;
-        $items = [];
-        foreach (EntryPath::outermost($plan->paths) as $path) {
-            $above = [];
-            for ($folder = $path; $folder !== '';) {
-                [$folder] = EntryPath::split($folder);
-                if ($folder !== '') {
-                    $above[] = $folder;
-                }
-            }
-            foreach (array_reverse($above) as $folder) {
-                $items[$folder] ??= $reader->at($this->run->set, $folder) ?? $items[$folder] ?? '';
-            }
+        if (Journal::isBegun($journal->path)) {
+            return $plan->open();
         }
-        $items = array_filter($items, fn (string $packed): bool => $packed !== '' && $packed[0] === 'd');
-        foreach ($reader->entriesBelow($this->run->set, $plan->paths) as $path => $packed) {
-            $items[$path] = $packed;
+        $isMissing = $plan->look()->status('') === null;
+        if ($isMissing) {
+            $journal->add(Journal::MADE_TARGET);
         }
-        if ($plan->acrossPoints !== '') {
-            $this->best = BestTree::of($points, $points->sets[$this->run->set_id], $plan->paths, $plan->acrossPoints === 'clear');
-            $items = $this->best->applyTo($items, $points);
+        $target = $plan->open();
+        $status = $isMissing ? null : $target->status('');
+        if ($status !== null) {
+            $journal->entered('', $status);
         }
 
-        return $items;
+        return $target;
     }
 
-    /** @param  array<array-key, string>  $items */
-    private function order(RestorePlan $plan, array $items): RestoreOrder
+    /**
+     * What is carried out is what was shown.
+     *
+     * @throws UnableToRestore if something that stands there changed since the preview; nothing is in place then
+     */
+    private function refuseIfChanged(RestorePlan $plan, RestoreOrder $order, Target $target, Journal $journal): void
     {
-        if ($plan->flat) {
-            $items = RestoreOrder::flatten($items);
+        if ($plan->previewed === '' || Journal::holds($journal->path, Journal::PLACED)) {
+            return;
         }
-
-        return new RestoreOrder((string) $this->run->id, $items, $plan->target, $plan->conflict, $plan->date, $plan->keepSetId, $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true));
+        $preview = new Preview($order, $target, 0);
+        foreach ($preview->lines() as $line) {
+            // The fingerprint comes of going through them.
+        }
+        if ($preview->fingerprint() !== $plan->previewed) {
+            throw UnableToRestore::targetUnfit($target->label(), 'what stands there changed since it was shown in the preview; look at the preview again, and order it anew');
+        }
     }
 
-    private function checkRoom(FolderBelow $target, int $bytes): string
+    private function checkRoom(Target $target, int $bytes): string
     {
         $free = $target->freeBytes();
         if ($free < $bytes) {
-            throw UnableToRestore::targetUnfit($target->path, sprintf('its volume has %s free, and %s are needed', $this->bytes($free), $this->bytes($bytes)));
+            throw UnableToRestore::targetUnfit($target->label(), sprintf('its volume has %s free, and %s are needed', $this->bytes($free), $this->bytes($bytes)));
         }
 
         return sprintf('%s free, %s needed', $this->bytes($free), $this->bytes($bytes));
@@ -269,7 +314,7 @@ final class RunCarrier
             }
             throw RunMustWait::forStores($source->silent);
         }
-        $this->run->update(['outcome' => ['left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'read' => $staging->whatWasRead()]]);
+        $this->run->update(['outcome' => ['left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'read' => $staging->whatWasRead()] + ($this->run->outcome ?? [])]);
         $journal->add(Journal::STAGED);
 
         return sprintf('%s files, %s, each right by its digest', number_format($this->run->refresh()->files_done), $this->bytes($this->run->bytes_done));
@@ -293,7 +338,7 @@ final class RunCarrier
         return sprintf('%d set aside or renamed, %d put beside something, %d left as they were', $placement->replaced(), $placement->beside(), count($placement->kept()));
     }
 
-    private function finish(RestorePlan $plan, Verification $verification, Placement $placement, Staging $staging, ContentPlaces $source, ProofWriter $proof, int $items): void
+    private function finish(Verification $verification, Placement $placement, Staging $staging, ContentPlaces $source, ProofWriter $proof): void
     {
         $run = $this->run;
         $read = $staging->whatWasRead() ?: ($run->outcome['read'] ?? []);
@@ -315,16 +360,21 @@ final class RunCarrier
             ['check' => 'every file that was to come back is there', 'result' => $lost === [] ? 'passed' : 'failed', 'detail' => count($lost).' could not be given back'],
             ['check' => 'content (BLAKE2b-256), size, mode and time as in the catalog, read again from the target', 'result' => $verification->differences === [] ? 'passed' : 'failed', 'detail' => count($verification->differences).' differ'],
         ];
+        $commands = $run->outcome['commands'] ?? [];
+        foreach ($commands as $command) {
+            $checks[] = ['check' => "the command {$command['when']} it: ".implode(' ', $command['command']), 'result' => $command['exit'] === 0 ? 'passed' : 'failed', 'detail' => $command['exit'] === null ? 'it did not end by itself' : "it ended with {$command['exit']}"];
+        }
+        $commandsRight = array_filter($commands, fn (array $command): bool => $command['exit'] !== 0) === [];
         $outcome = [
             'entries' => $verification->files + $verification->folders + $verification->others,
             'files' => $verification->files, 'bytes' => $verification->bytes,
-            'placed_beside' => $placement->beside(), 'replaced' => $placement->replaced(), 'kept' => count($placement->kept()),
-            'left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'differences' => array_map(self::leftOutRow(...), $verification->differences),
+            'placed_beside' => $placement->beside(), 'replaced' => $placement->replaced(), 'set_aside' => $placement->setAside(), 'kept' => count($placement->kept()),
+            'left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'differences' => array_map(self::leftOutRow(...), [...$verification->differences, ...$this->changedAfter]), 'commands' => $commands,
             'read' => $reading, 'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)), 'checks' => $checks,
             'from_other_points' => array_map(fn (BestEntry $entry): array => PathInJson::of($entry->path) + ['state' => $entry->state, 'point' => $entry->from?->name, 'because' => $entry->because], array_values(array_filter($this->best->entries ?? [], fn (BestEntry $entry): bool => $entry->packed !== null))),
-            'right' => $lost === [] && $verification->differences === [],
+            'right' => $lost === [] && $verification->differences === [] && $commandsRight,
         ];
-        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
+        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $placement->setAside() > 0 ? now()->addDays(SetAsides::DAYS) : null]);
         Measurements::of($run, $read, $copies->all());
         $proof->write($outcome);
         $this->tellRequest(sprintf('Run %d ended: %s came back, %s.', $run->id, Words::count($verification->files, 'file'), $outcome['right'] ? 'all right' : 'not all right'), 'answer');

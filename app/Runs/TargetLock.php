@@ -11,20 +11,20 @@ use Kaiseki\Core\Files\UnableToRestore;
 final class TargetLock
 {
     /** @throws UnableToRestore if another run has it */
-    public static function take(string $target): void
+    public static function take(string $target, string $host = ''): void
     {
-        if ((int) DB::selectOne('SELECT GET_LOCK(?, 0) AS got', [self::name($target)])->got !== 1) {
+        if ((int) DB::selectOne('SELECT GET_LOCK(?, 0) AS got', [self::name($target, $host)])->got !== 1) {
             throw UnableToRestore::targetUnfit($target, 'another run is at work there; run this one again when that has ended');
         }
     }
 
-    public static function free(string $target): void
+    public static function free(string $target, string $host = ''): void
     {
-        DB::selectOne('SELECT RELEASE_LOCK(?) AS freed', [self::name($target)]);
+        DB::selectOne('SELECT RELEASE_LOCK(?) AS freed', [self::name($target, $host)]);
     }
 
-    private static function name(string $target): string
+    private static function name(string $target, string $host): string
     {
-        return 'kaiseki-'.md5(DB::connection()->getDatabaseName().(realpath($target) ?: $target));
+        return 'kaiseki-'.md5(DB::connection()->getDatabaseName().($host === '' ? (realpath($target) ?: $target) : "$host:$target"));
     }
 }

@@ -5,7 +5,10 @@ declare(strict_types=1);
 namespace App\Runs;
 
 use App\Instance;
+use App\Models\Host;
 use App\Models\Store;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /** Where a run may put things. */
@@ -15,6 +18,27 @@ final class Targets
     public static function absolute(string $path): string
     {
         return str_starts_with($path, '/') ? rtrim($path, '/') ?: '/' : getcwd().'/'.rtrim($path, '/');
+    }
+
+    /**
+     * A folder of a host, which lies in what it gives us.
+     *
+     * @throws UnableToRestore
+     */
+    public static function onHost(Host $host, string $folder): string
+    {
+        try {
+            $below = EntryPath::of($folder);
+        } catch (UnsafePath $unsafe) {
+            throw UnableToRestore::targetUnfit("{$host->name}:$folder", $unsafe->getMessage());
+        }
+        $top = rtrim($host->folder, '/');
+        $target = rtrim($top.'/'.(EntryPath::isWithin($below, ltrim($top, '/')) && $top !== '' ? ltrim(substr($below, strlen(ltrim($top, '/'))), '/') : $below), '/');
+        if ($host->kind === 'folder') {
+            self::refuseUnfit($target);
+        }
+
+        return $target === '' ? '/' : $target;
     }
 
     /** @throws UnableToRestore if it cannot be a target: it is not there, or it is part of what must not be written to */

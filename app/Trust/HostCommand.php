@@ -10,7 +10,7 @@ use Symfony\Component\Process\Exception\ExceptionInterface;
 use Symfony\Component\Process\Exception\ProcessTimedOutException;
 use Symfony\Component\Process\Process;
 
-/** A command on the host of a source, before or after a set is made of it; what it said is kept. */
+/** A command on a host, before or after a set is made of it or something is put back to it; what it said is kept. */
 final readonly class HostCommand
 {
     private const KEPT_OUTPUT = 4000;
@@ -78,8 +78,8 @@ final readonly class HostCommand
     {
         return match (true) {
             $this->exit === 0 => null,
-            $this->exit === null => "The command {$this->when} making it did not end by itself: ".$this->lastLine(),
-            default => "The command {$this->when} making it ended with {$this->exit}: ".$this->lastLine(),
+            $this->exit === null => "The command {$this->when} it did not end by itself: ".$this->lastLine(),
+            default => "The command {$this->when} it ended with {$this->exit}: ".$this->lastLine(),
         };
     }
 

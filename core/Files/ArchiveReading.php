@@ -8,6 +8,7 @@ use Kaiseki\Core\Archive\ByteStream;
 use Kaiseki\Core\Archive\ContentSink;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\Place;
+use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\TarReader;
 use Kaiseki\Core\Archive\UnreadableArchive;
 
@@ -18,7 +19,7 @@ final class ArchiveReading
 
     private ?ContentPlace $last = null;
 
-    /** Bytes between the end of the content read last and the next header. */
+    /** Bytes between where the stream stands and the next header. */
     private int $padding = 0;
 
     /**
@@ -42,6 +43,26 @@ final class ArchiveReading
             $this->stream = null;
             throw $damage;
         }
+    }
+
+    /**
+     * The member at a place, of which the content is not read.
+     *
+     * @throws UnreadableArchive
+     */
+    public function member(ContentPlace $at): TarEntry
+    {
+        $this->goTo($at);
+        assert($this->stream !== null);
+        try {
+            $entry = (new TarReader($this->stream, true))->next() ?? throw UnreadableArchive::notTar();
+        } catch (UnreadableArchive $damage) {
+            $this->stream = null;
+            throw $damage;
+        }
+        $this->padding = $entry->storedSize + (TarReader::BLOCK - $entry->storedSize % TarReader::BLOCK) % TarReader::BLOCK;
+
+        return $entry;
     }
 
     private function goTo(ContentPlace $at): void

@@ -13,8 +13,10 @@ enum ConflictRule: string
     case RenamePresent = 'rename-present';
     /** The present one stays, the restored one is left out. */
     case MissingOnly = 'missing-only';
-    /** The present one goes to the set-aside, from which it can be put back. */
+    /** The present one goes to the set-aside, from which it can be put back, unless it is the same. */
     case Replace = 'replace';
+    /** The present one goes to the set-aside, also where it is the same. */
+    case ReplaceAll = 'replace-all';
 
     public function words(): string
     {
@@ -22,7 +24,14 @@ enum ConflictRule: string
             self::Beside => 'replacing nothing',
             self::RenamePresent => 'renaming what is there now',
             self::MissingOnly => 'adding only what is missing',
-            self::Replace => 'replacing what is there now',
+            self::Replace => 'replacing what is different there now',
+            self::ReplaceAll => 'replacing all that is there now',
         };
+    }
+
+    /** Whether what stands there goes out of the way. */
+    public function replaces(): bool
+    {
+        return $this === self::Replace || $this === self::ReplaceAll;
     }
 }

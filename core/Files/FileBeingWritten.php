@@ -4,11 +4,10 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
-use Kaiseki\Core\Archive\ContentSink;
 use Kaiseki\Core\Files\Internal\Libc;
 
-/** A new file in the staging folder, while its content comes in. Holes stay holes. */
-final class FileBeingWritten implements ContentSink
+/** A new file below an open folder of this machine. Holes stay holes. */
+final class FileBeingWritten implements NewFile
 {
     private int $size = 0;
 

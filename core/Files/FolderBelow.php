@@ -6,13 +6,12 @@ namespace Kaiseki\Core\Files;
 
 use FFI;
 use Kaiseki\Core\Files\Internal\Libc;
-use Kaiseki\Core\Files\Internal\Status;
 
 /**
  * One folder of this machine and what lies below it, by paths that cannot leave it: each part of a path is opened from
  * the folder before it, and a link on the way is refused, also one that somebody puts there meanwhile.
  */
-final class FolderBelow
+final class FolderBelow implements Target
 {
     private const OPEN_FOLDERS = 128;
 
@@ -59,6 +58,26 @@ final class FolderBelow
         return self::open($path);
     }
 
+    public function label(): string
+    {
+        return $this->path;
+    }
+
+    public function owners(): Owners
+    {
+        return Owners::here();
+    }
+
+    public function timeStep(): int
+    {
+        return 1;
+    }
+
+    public function openForWriting(): array
+    {
+        return Internal\OpenFiles::below($this->path);
+    }
+
     public function status(string $path): ?Status
     {
         if ($path === '') {
@@ -93,7 +112,7 @@ final class FolderBelow
     }
 
     /** Opens a new file for writing; never one that is there, nor through a link. */
-    public function createFile(string $path): FileBeingWritten
+    public function createFile(string $path): NewFile
     {
         [$fd, $name] = $this->at($path);
         $file = $this->libc->c->openat($fd, $name, Libc::O_WRONLY | Libc::O_CREAT | Libc::O_EXCL | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0600);
@@ -158,6 +177,15 @@ final class FolderBelow
         }
 
         return $this->libc->c->unlinkat($fd, $name, $status->type === Status::FOLDER ? Libc::AT_REMOVEDIR : 0) === 0;
+    }
+
+    public function removeIfEmpty(): void
+    {
+        $here = $this->status('');
+        $named = @lstat($this->path);
+        if ($here !== null && $named !== false && $named['ino'] === $here->inode) {
+            @rmdir($this->path);
+        }
     }
 
     /** Removes a folder and all below it, following no link. */

@@ -27,6 +27,12 @@ final class Journal
     /** [path]: left as it was, because of the rule or since it is the same. */
     public const KEPT = 'kept';
 
+    /** []: the target itself was not there. */
+    public const MADE_TARGET = 'made-target';
+
+    /** [folder, mode, user, group, nanoseconds]: how a folder that stood there was before something came into it. */
+    public const ENTERED = 'entered';
+
     public const FINISHED = 'finished';
 
     /** @var resource */
@@ -52,6 +58,17 @@ final class Journal
         if (fwrite($this->file, $line) !== strlen($line) || ! fflush($this->file)) {
             throw new RuntimeException("The journal {$this->path} cannot be written: is the disk full?");
         }
+    }
+
+    /** How a folder that stands there is, before something comes into it. */
+    public function entered(string $folder, Status $status): void
+    {
+        $this->add(self::ENTERED, $folder, ...array_map(strval(...), [$status->mode, $status->uid, $status->gid, $status->mtime]));
+    }
+
+    public static function isBegun(string $path): bool
+    {
+        return is_file($path) && filesize($path) > 0;
     }
 
     /** @return iterable<list<string>> what was done, and its paths; a last line that was cut off is left out */

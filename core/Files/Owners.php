@@ -15,16 +15,26 @@ final class Owners
     /** @var array<string, int> */
     private array $groups = [];
 
-    public readonly bool $mayGiveAway;
-
-    public function __construct()
+    /** @param  bool  $byName  whether the names of users and groups here are those of the target */
+    private function __construct(public readonly bool $mayGiveAway, private readonly bool $byName)
     {
-        $this->mayGiveAway = posix_geteuid() === 0;
+    }
+
+    /** Those of this machine. */
+    public static function here(): self
+    {
+        return new self(posix_geteuid() === 0, true);
+    }
+
+    /** Those of another host, of which only the numbers are known. */
+    public static function elsewhere(bool $mayGiveAway): self
+    {
+        return new self($mayGiveAway, false);
     }
 
     public function user(Version $version): int
     {
-        if ($version->uname === '' || ! $this->mayGiveAway) {
+        if ($version->uname === '' || ! $this->mayGiveAway || ! $this->byName) {
             return $version->uid;
         }
         $this->users[$version->uname] ??= posix_getpwnam($version->uname)['uid'] ?? -1;
@@ -34,7 +44,7 @@ final class Owners
 
     public function group(Version $version): int
     {
-        if ($version->gname === '' || ! $this->mayGiveAway) {
+        if ($version->gname === '' || ! $this->mayGiveAway || ! $this->byName) {
             return $version->gid;
         }
         $this->groups[$version->gname] ??= posix_getgrnam($version->gname)['gid'] ?? -1;

@@ -6,7 +6,6 @@ namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
-use Kaiseki\Core\Files\Internal\Status;
 
 /**
  * Renames what was staged into its place. A folder that stands there already is gone into; what stands there as anything
@@ -22,9 +21,14 @@ final class Placement
 
     private int $replaced = 0;
 
+    private int $setAside = 0;
+
+    /** @var array<array-key, true> folders that stood there, and of which it is written down how they were */
+    private array $entered = [];
+
     private int $beside = 0;
 
-    public function __construct(private readonly RestoreOrder $order, private readonly FolderBelow $target, private readonly Journal $journal)
+    public function __construct(private readonly RestoreOrder $order, private readonly Target $target, private readonly Journal $journal)
     {
         foreach (Journal::read($journal->path) as $line) {
             if ($line[0] === Journal::PLACED) {
@@ -34,6 +38,9 @@ final class Placement
                 $this->kept[$line[1]] = $line[2];
             } elseif ($line[0] === Journal::SET_ASIDE || $line[0] === Journal::RENAMED) {
                 $this->replaced++;
+                $this->setAside += $line[0] === Journal::SET_ASIDE ? 1 : 0;
+            } elseif ($line[0] === Journal::ENTERED) {
+                $this->entered[$line[1]] = true;
             }
         }
     }
@@ -77,6 +84,12 @@ final class Placement
         return $this->replaced;
     }
 
+    /** How many things are in the set-aside. */
+    public function setAside(): int
+    {
+        return $this->setAside;
+    }
+
     /** How many things got a dated name, since something stood there. */
     public function beside(): int
     {
@@ -87,9 +100,21 @@ final class Placement
     {
         $staged = rtrim($this->order->staging().'/'.$folder, '/');
         $names = $this->target->names($staged);
+        if ($names !== []) {
+            $this->enter($folder);
+        }
         sort($names, SORT_STRING);
         foreach ($names as $name) {
             $this->placeOne(EntryPath::join($folder, $name), "$staged/$name");
+        }
+    }
+
+    private function enter(string $folder): void
+    {
+        $before = isset($this->entered[$folder]) ? null : $this->target->status($folder);
+        if ($before !== null) {
+            $this->journal->entered($folder, $before);
+            $this->entered[$folder] = true;
         }
     }
 
@@ -107,7 +132,8 @@ final class Placement
 
             return;
         }
-        switch ($this->order->conflict) {
+        $rule = $this->order->ruleAt($path);
+        switch ($rule) {
             case ConflictRule::MissingOnly:
                 $this->keep($path, $staged, 'something stands there already');
                 break;
@@ -123,7 +149,8 @@ final class Placement
                 $this->moveIn($staged, $path, $path);
                 break;
             case ConflictRule::Replace:
-                if ($this->isSame($path, $present)) {
+            case ConflictRule::ReplaceAll:
+                if ($rule === ConflictRule::Replace && $this->isSame($path, $present)) {
                     $this->keep($path, $staged, 'it is the same already');
                     break;
                 }
@@ -132,6 +159,7 @@ final class Placement
                 $this->journal->add(Journal::SET_ASIDE, $path, $aside);
                 $this->target->rename($path, $aside);
                 $this->replaced++;
+                $this->setAside++;
                 $this->moveIn($staged, $path, $path);
         }
     }
@@ -171,14 +199,14 @@ final class Placement
         }
         $version = Version::unpack($packed);
 
-        return $present->size === $version->size && $present->mtime === $version->mtime && $present->mode === $this->order->modeOf($version)
+        return $present->size === $version->size && intdiv($present->mtime, $this->target->timeStep()) === intdiv($version->mtime, $this->target->timeStep()) && $present->mode === $this->order->modeOf($version)
             && $this->target->digest($path) === $version->digest;
     }
 
     /** Modes and times of the folders that this run made, what is deepest first: each deed inside one changes its time. */
     private function describeFolders(): void
     {
-        $owners = new Owners;
+        $owners = $this->target->owners();
         foreach (array_reverse($this->order->items, true) as $path => $packed) {
             $path = (string) $path;
             if ($packed[0] !== 'd' || ($path === '' ? ! $this->order->describeTop : ! $this->wasMade($path))) {

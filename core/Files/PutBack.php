@@ -6,11 +6,11 @@ namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
-use Kaiseki\Core\Files\Internal\Status;
 
 /**
- * Undoes what a run did to its target, from its journal, also if it was killed half-way. What somebody has changed since
- * is left, and named.
+ * Undoes what a run did to its target, from its journal, also if it was killed half-way: what it placed goes, what it
+ * replaced comes back, and the folders it worked in get their modes and times again. What somebody has changed since is
+ * left, and named; or, where that is told, moved out of the way under a dated name. Nothing of theirs is lost.
  */
 final class PutBack
 {
@@ -21,62 +21,93 @@ final class PutBack
     /** @var list<LeftOut> */
     public array $left = [];
 
-    /** @param  array<array-key, string>  $items path => packed version */
-    public function run(string $journal, FolderBelow $target, array $items, RestoreOrder $order): void
+    /** @var array<array-key, string> path => the name under which what somebody changed there is kept */
+    public array $kept = [];
+
+    public function __construct(private readonly RestoreOrder $order, private readonly Target $target, private readonly bool $alsoChanged = false)
+    {
+    }
+
+    /** @throws UnableToRestore if the target cannot be written to */
+    public function run(string $journal): void
     {
         $lines = [...Journal::read($journal)];
         foreach (array_reverse($lines) as $line) {
             match ($line[0]) {
-                Journal::PLACED => $this->take($target, $order, $items, $line[1], $line[2]),
-                Journal::SET_ASIDE, Journal::RENAMED => $this->return($target, $line[1], $line[2]),
+                Journal::PLACED => $this->take($line[1], $line[2]),
+                Journal::SET_ASIDE, Journal::RENAMED => $this->return($line[1], $line[2]),
                 default => null,
             };
         }
-        $target->removeTree($order->staging());
-        $this->removeEmpty($target, $order->setAside());
+        $this->target->removeTree($this->order->staging());
+        $this->removeEmpty($this->order->setAside());
+        foreach (array_reverse($lines) as $line) {
+            if ($line[0] === Journal::ENTERED) {
+                $this->describe(...array_slice($line, 1));
+            }
+        }
+        if (Journal::holds($journal, Journal::MADE_TARGET)) {
+            $this->target->removeIfEmpty();
+        }
     }
 
-    /** @param  array<array-key, string>  $items */
-    private function take(FolderBelow $target, RestoreOrder $order, array $items, string $path, string $now): void
+    private function take(string $path, string $now): void
     {
-        $status = $target->status($now);
+        $status = $this->target->status($now);
         if ($status === null) {
             return;
         }
         if ($status->type === Status::FOLDER) {
-            foreach ($target->names($now) as $name) {
-                $this->take($target, $order, $items, EntryPath::join($path, $name), EntryPath::join($now, $name));
+            foreach ($this->target->names($now) as $name) {
+                $this->take(EntryPath::join($path, $name), EntryPath::join($now, $name));
             }
-            if (! $target->remove($now)) {
-                $this->left[] = new LeftOut($now, 'something else is in it now', true);
-            } else {
+            if ($this->target->remove($now)) {
                 $this->removed++;
+            } else {
+                $this->leave($now, 'something else is in it now');
             }
 
             return;
         }
-        $packed = $items[$path] ?? null;
+        $packed = $this->order->items[$path] ?? null;
         $version = $packed === null ? null : Version::unpack($packed);
         $untouched = $version !== null && match ($status->type) {
-            Status::FILE => $status->size === $version->size && $target->digest($now) === $version->digest,
-            Status::SYMLINK => $target->readLink($now) === $version->linkTarget,
+            Status::FILE => $status->size === $version->size && $this->target->digest($now) === $version->digest,
+            Status::SYMLINK => $this->target->readLink($now) === $version->linkTarget,
             default => true,
         };
         if (! $untouched) {
-            $this->left[] = new LeftOut($now, $version === null ? 'it did not come from this run' : 'it was changed since', true);
+            $this->leave($now, $version === null ? 'it did not come from this run' : 'it was changed since');
 
             return;
         }
-        $target->remove($now);
+        $this->target->remove($now);
         $this->removed++;
     }
 
-    private function return(FolderBelow $target, string $path, string $aside): void
+    /** What is not as the run left it stays: where it stands, or under a dated name. */
+    private function leave(string $now, string $because): void
     {
-        if ($target->status($aside) === null) {
+        if (! $this->alsoChanged) {
+            $this->left[] = new LeftOut($now, $because, true);
+
             return;
         }
-        if (! $target->rename($aside, $path)) {
+        [$folder, $name] = EntryPath::split($now);
+        $to = EntryPath::join($folder, RestoreOrder::marked($name, "changed since run {$this->order->key}"));
+        for ($n = 2; $this->target->status($to) !== null; $n++) {
+            $to = EntryPath::join($folder, RestoreOrder::marked($name, "changed since run {$this->order->key}, $n"));
+        }
+        $this->target->rename($now, $to);
+        $this->kept[$now] = $to;
+    }
+
+    private function return(string $path, string $aside): void
+    {
+        if ($this->target->status($aside) === null) {
+            return;
+        }
+        if (! $this->target->rename($aside, $path)) {
             $this->left[] = new LeftOut($path, "something stands there; what was there before is kept as \"$aside\"", true);
 
             return;
@@ -84,15 +115,22 @@ final class PutBack
         $this->returned++;
     }
 
-    private function removeEmpty(FolderBelow $target, string $folder): void
+    private function describe(string $folder, string $mode, string $uid, string $gid, string $mtime): void
     {
-        foreach ($target->names($folder) as $name) {
-            if ($target->status("$folder/$name")?->type === Status::FOLDER) {
-                $this->removeEmpty($target, "$folder/$name");
+        if ($this->target->status($folder)?->type === Status::FOLDER) {
+            $this->target->describe($folder, (int) $mode, (int) $uid, (int) $gid, (int) $mtime, $this->target->owners()->mayGiveAway);
+        }
+    }
+
+    private function removeEmpty(string $folder): void
+    {
+        foreach ($this->target->names($folder) as $name) {
+            if ($this->target->status("$folder/$name")?->type === Status::FOLDER) {
+                $this->removeEmpty("$folder/$name");
             }
         }
-        if ($target->names($folder) === []) {
-            $target->remove($folder);
+        if ($this->target->names($folder) === []) {
+            $this->target->remove($folder);
         }
     }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
 
@@ -23,7 +24,39 @@ final readonly class RestoreOrder
         public bool $keepSetId = false,
         /** Whether the top's own mode and time are restored too. */
         public bool $describeTop = false,
+        /** @var array<array-key, ConflictRule> folder => the rule that holds in it and below instead */
+        public array $conflictIn = [],
     ) {
+    }
+
+    /** What happens where something stands at a path already: the rule of the nearest folder that has its own. */
+    public function ruleAt(string $path): ConflictRule
+    {
+        for ($folder = $this->conflictIn === [] ? '' : $path; $folder !== ''; [$folder] = EntryPath::split($folder)) {
+            if (isset($this->conflictIn[$folder])) {
+                return $this->conflictIn[$folder];
+            }
+        }
+
+        return $this->conflictIn[''] ?? $this->conflict;
+    }
+
+    /** Whether something that stands there may have to go out of the way. */
+    public function mayReplace(): bool
+    {
+        return array_filter([$this->conflict, ...array_values($this->conflictIn)], fn (ConflictRule $rule): bool => $rule->replaces()) !== [];
+    }
+
+    /** Why something of the selection cannot come back at all; null if it can. */
+    public static function leftOut(string $path, Version $version): ?LeftOut
+    {
+        return match (true) {
+            $version->isUnknown() => new LeftOut($path, 'its content is in no archive that can be read', true),
+            $version->kind === EntryKind::Excluded => new LeftOut($path, 'it was excluded when the sets were made', false),
+            $version->kind === EntryKind::NotStored => new LeftOut($path, 'it was not stored: a socket, or gone while the set was made', false),
+            $version->kind === EntryKind::CharacterDevice, $version->kind === EntryKind::BlockDevice => new LeftOut($path, 'devices are not brought back', false),
+            default => null,
+        };
     }
 
     public function staging(): string
@@ -65,6 +98,24 @@ final readonly class RestoreOrder
         }
 
         return $flat;
+    }
+
+    /**
+     * One thing under another name, with all that is in it; the folders above it stay.
+     *
+     * @param  array<array-key, string>  $items
+     * @return array<array-key, string>
+     */
+    public static function renamed(array $items, string $path, string $name): array
+    {
+        $to = EntryPath::join(EntryPath::split($path)[0], $name);
+        $renamed = [];
+        foreach ($items as $at => $packed) {
+            $at = (string) $at;
+            $renamed[EntryPath::isWithin($at, $path) ? $to.substr($at, strlen($path)) : $at] = $packed;
+        }
+
+        return $renamed;
     }
 
     /** A name with a mark in front of its ending, cut so that it stays within 255 bytes. */

@@ -27,9 +27,9 @@ final class Staging
 
     private readonly Owners $owners;
 
-    public function __construct(private readonly RestoreOrder $order, private readonly FolderBelow $target, private readonly ContentSource $source, private readonly Progress $progress)
+    public function __construct(private readonly RestoreOrder $order, private readonly Target $target, private readonly ContentSource $source, private readonly Progress $progress)
     {
-        $this->owners = new Owners;
+        $this->owners = $target->owners();
     }
 
     /** @throws UnableToRestore if the target is full or cannot be written; what was staged is removed then */
@@ -40,7 +40,7 @@ final class Staging
         try {
             $byDigest = $this->makeWhatNeedsNoArchive();
             $this->readArchives($byDigest);
-            if ($this->order->conflict === ConflictRule::Replace) {
+            if ($this->order->mayReplace()) {
                 $this->target->sync(); // what is to be replaced goes only when its successor is on the disk
             }
         } catch (UnableToRestore $failure) {
@@ -84,7 +84,10 @@ final class Staging
                     continue;
                 }
                 $version = Version::unpack($packed);
-                if ($this->isLeftOut($path, $version)) {
+                $left = RestoreOrder::leftOut($path, $version);
+                if ($left !== null) {
+                    $this->leftOut[] = $left;
+
                     continue;
                 }
                 if ($version->linkGroup !== 0 && isset($groups[$version->linkGroup])) {
@@ -115,22 +118,6 @@ final class Staging
 
     /** @var array<int, list<string>> link group => paths, the first of which has the content */
     private array $links = [];
-
-    private function isLeftOut(string $path, Version $version): bool
-    {
-        $because = match (true) {
-            $version->isUnknown() => ['its content is in no archive that can be read', true],
-            $version->kind === EntryKind::Excluded => ['it was excluded when the sets were made', false],
-            $version->kind === EntryKind::NotStored => ['it was not stored: a socket, or gone while the set was made', false],
-            $version->kind === EntryKind::CharacterDevice, $version->kind === EntryKind::BlockDevice => ['devices are not brought back', false],
-            default => null,
-        };
-        if ($because !== null) {
-            $this->leftOut[] = new LeftOut($path, ...$because);
-        }
-
-        return $because !== null;
-    }
 
     private function makeSmall(string $staged, Version $version): void
     {
@@ -264,7 +251,7 @@ final class Staging
         }
     }
 
-    private function finish(FileBeingWritten $file, Version $version): void
+    private function finish(NewFile $file, Version $version): void
     {
         $file->finish($this->order->modeOf($version), $this->owners->user($version), $this->owners->group($version), $version->mtime, $this->owners->mayGiveAway);
     }

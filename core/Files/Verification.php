@@ -6,7 +6,6 @@ namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;
-use Kaiseki\Core\Files\Internal\Status;
 
 /** Reads what was placed again from the target and compares it with the catalog. */
 final class Verification
@@ -26,7 +25,7 @@ final class Verification
      * @param  list<LeftOut>  $leftOut
      * @param  callable(string, string, Version): void  $each  told path, place and version of each file that is right
      */
-    public function run(RestoreOrder $order, FolderBelow $target, Placement $placement, array $leftOut, callable $each, Progress $progress): void
+    public function run(RestoreOrder $order, Target $target, Placement $placement, array $leftOut, callable $each, Progress $progress): void
     {
         $absent = [];
         foreach ($leftOut as $left) {
@@ -60,19 +59,13 @@ final class Verification
         }
     }
 
-    private function compare(RestoreOrder $order, FolderBelow $target, string $now, Version $version): ?string
+    private function compare(RestoreOrder $order, Target $target, string $now, Version $version): ?string
     {
         $status = $target->status($now);
-        $type = match ($version->kind) {
-            EntryKind::File => Status::FILE,
-            EntryKind::Folder => Status::FOLDER,
-            EntryKind::Symlink => Status::SYMLINK,
-            default => Status::FIFO,
-        };
         if ($status === null) {
             return 'it is not there';
         }
-        if ($status->type !== $type) {
+        if ($status->type !== Status::typeOf($version->kind)) {
             return 'it is something else';
         }
         if ($version->kind === EntryKind::Symlink) {
@@ -88,6 +81,8 @@ final class Verification
             return sprintf('its mode is %04o, not %04o', $status->mode, $order->modeOf($version));
         }
 
-        return $status->mtime === $version->mtime ? null : 'its time differs';
+        $step = $target->timeStep();
+
+        return intdiv($status->mtime, $step) === intdiv($version->mtime, $step) ? null : 'its time differs';
     }
 }

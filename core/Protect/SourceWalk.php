@@ -6,7 +6,7 @@ namespace Kaiseki\Core\Protect;
 
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Files\FolderBelow;
-use Kaiseki\Core\Files\Internal\Status;
+use Kaiseki\Core\Files\Status;
 
 /** Goes through a live folder tree: all folders, each before what is in it, with the names of all their entries. */
 final class SourceWalk

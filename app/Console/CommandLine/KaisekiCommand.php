@@ -99,6 +99,12 @@ abstract class KaisekiCommand extends Command
         }
     }
 
+    /** A document of its own kind, byte for byte, on standard output. */
+    protected function raw(string $document): void
+    {
+        $this->out->write($document, false, OutputInterface::OUTPUT_RAW);
+    }
+
     protected function say(string $message): void
     {
         $this->errors->write(Shown::name($message)."\n", false, OutputInterface::OUTPUT_RAW);

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Files\Internal;
 
 use FFI;
+use Kaiseki\Core\Files\Status;
 
 /**
  * The calls of the C library (Linux, 64 bit) that PHP has no functions for: work below an open folder, never following a

@@ -1,0 +1,72 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Hosts;
+
+use App\Instance;
+use App\Models\Host;
+use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\Look;
+use Kaiseki\Core\Files\PlainLook;
+use Kaiseki\Core\Files\Target;
+use Kaiseki\Core\Files\UnableToRestore;
+
+/** The machines that things are brought back to. No host is this machine itself. */
+final class Hosts
+{
+    /**
+     * A folder to write to; it is made if only its last part is missing.
+     *
+     * @throws UnableToRestore if the host does not answer, or the folder cannot be used
+     */
+    public static function target(?Host $host, string $folder): Target
+    {
+        return $host?->kind === 'sftp' ? SftpFolder::make($host, self::key($host), $folder) : FolderBelow::make($folder);
+    }
+
+    /**
+     * A folder to look at; it need not be there.
+     *
+     * @throws UnableToRestore if the host does not answer
+     */
+    public static function look(?Host $host, string $folder): Look
+    {
+        return $host?->kind === 'sftp' ? SftpFolder::at($host, self::key($host), $folder) : new PlainLook($folder);
+    }
+
+    /**
+     * Signs in, looks at the folder of the host, and writes, reads and removes a small file there.
+     *
+     * @throws UnableToRestore in words, if any of it does not work
+     */
+    public static function test(Host $host): void
+    {
+        if ($host->kind === 'sftp') {
+            SftpFolder::at($host, self::key($host), $host->folder)->tryOut();
+        } elseif (! is_writable($host->folder)) {
+            throw UnableToRestore::targetUnfit($host->folder, 'it is not there, or cannot be written to');
+        }
+        $host->fill(['tested_at' => now()])->save();
+    }
+
+    /** In the home, readable for nobody else. */
+    public static function keepKey(Host $host, HostKey $key): void
+    {
+        $before = umask(0077);
+        file_put_contents(self::keyFile($host), json_encode($key, JSON_THROW_ON_ERROR));
+        umask($before);
+    }
+
+    private static function key(Host $host): HostKey
+    {
+        $kept = json_decode((string) @file_get_contents(self::keyFile($host)), true);
+
+        return is_array($kept) ? new HostKey($kept['password'] ?? null, $kept['privateKey'] ?? null) : throw UnableToRestore::targetUnfit($host->name, 'nothing that signs in there is known; add the host again');
+    }
+
+    private static function keyFile(Host $host): string
+    {
+        return Instance::folder('keys')."/host-{$host->name}.json";
+    }
+}

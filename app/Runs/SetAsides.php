@@ -1,0 +1,62 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Runs;
+
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
+use Kaiseki\Core\Files\UnableToRestore;
+
+/** What runs replaced, kept for a set time so that it can be put back. */
+final class SetAsides
+{
+    public const DAYS = 14;
+
+    /** @return Builder<Run> runs of which something is kept */
+    public static function kept(): Builder
+    {
+        return Run::query()->with('workload')->whereNotNull('set_aside_until')->whereNull('put_back_at')->orderBy('set_aside_until');
+    }
+
+    /** Removes those whose time is over; what cannot be reached is tried again the next time. */
+    public static function clearOld(): void
+    {
+        foreach (self::kept()->where('set_aside_until', '<', now())->get() as $run) {
+            try {
+                self::clear($run);
+            } catch (UnableToRestore) {
+                continue;
+            }
+        }
+    }
+
+    /**
+     * Removes what a run replaced: from then on it cannot be put back.
+     *
+     * @throws UnableToRestore if the target cannot be reached, or a run is at work there
+     */
+    public static function clear(Run $run, ?User $by = null): void
+    {
+        $plan = RestorePlan::fromArray($run->plan);
+        TargetLock::take($plan->target, $plan->host);
+        try {
+            if ($plan->look()->status('') !== null) {
+                $plan->open()->removeTree(".kaiseki-set-aside-{$run->id}");
+            }
+            $run->update(['set_aside_until' => null]);
+            TrailEntry::add("What run {$run->id} had replaced was removed from the set-aside.", $run->request, $by, $run);
+        } finally {
+            TargetLock::free($plan->target, $plan->host);
+        }
+    }
+
+    public static function keepUntil(Run $run, CarbonImmutable $until, ?User $by = null): void
+    {
+        $run->update(['set_aside_until' => $until]);
+        TrailEntry::add("What run {$run->id} replaced is kept until {$until->utc()->format('Y-m-d H:i')} UTC.", $run->request, $by, $run);
+    }
+}

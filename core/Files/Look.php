@@ -1,0 +1,32 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+/** A folder of some host and what lies below it, looked at by paths that cannot leave it; '' is the folder itself. */
+interface Look
+{
+    /** The folder in words: its path, with the host where it is not this machine. */
+    public function label(): string;
+
+    /** Null if nothing stands there, or if a folder on the way is a link or none. */
+    public function status(string $path): ?Status;
+
+    /** @return list<string> what a folder holds, in no order; nothing for what is no folder */
+    public function names(string $path): array;
+
+    public function readLink(string $path): string;
+
+    /** BLAKE2b-256 of a file as it stands there; null if it cannot be read. */
+    public function digest(string $path): ?string;
+
+    /** Bytes that its volume has left; PHP_INT_MAX where nobody can tell. */
+    public function freeBytes(): int;
+
+    /** @return array<string, string> path of a file that a program has open for writing => the program; nothing where that cannot be seen */
+    public function openForWriting(): array;
+
+    /** Nanoseconds between two times that the host tells apart. */
+    public function timeStep(): int;
+}

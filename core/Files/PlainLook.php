@@ -1,0 +1,86 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use Kaiseki\Core\Archive\ContentDigest;
+use Kaiseki\Core\Catalog\EntryPath;
+
+/**
+ * A folder of this machine looked at with PHP's own functions, where the C library is not at hand (the pages). It goes
+ * through no link either, as far as it can be seen beforehand; nothing is written by it.
+ */
+final class PlainLook implements Look
+{
+    /** @var array<array-key, bool> folder => whether it and all above it are folders and no links */
+    private array $folders = ['' => true];
+
+    public function __construct(private readonly string $path)
+    {
+        clearstatcache(true);
+        $this->folders[''] = is_dir($path);
+    }
+
+    public function label(): string
+    {
+        return $this->path;
+    }
+
+    public function status(string $path): ?Status
+    {
+        [$folder] = EntryPath::split($path);
+        $found = $this->isFolder($folder) ? @lstat(rtrim("$this->path/$path", '/')) : false;
+
+        return $found === false ? null : new Status(
+            $found['mode'] & 0170000, $found['mode'] & 07777, $found['size'], $found['mtime'] * 1_000_000_000, $found['ctime'] * 1_000_000_000,
+            $found['uid'], $found['gid'], $found['nlink'], $found['ino'], $found['dev'], $found['blocks'] * 512,
+        );
+    }
+
+    public function names(string $path): array
+    {
+        return $this->isFolder($path) ? array_values(array_diff(@scandir("$this->path/$path", SCANDIR_SORT_NONE) ?: [], ['.', '..'])) : [];
+    }
+
+    public function readLink(string $path): string
+    {
+        [$folder] = EntryPath::split($path);
+
+        return $this->isFolder($folder) ? (string) @readlink("$this->path/$path") : '';
+    }
+
+    public function digest(string $path): ?string
+    {
+        return $this->status($path)?->type === Status::FILE ? ContentDigest::ofFile("$this->path/$path") : null;
+    }
+
+    public function freeBytes(): int
+    {
+        for ($folder = $this->path; ! is_dir($folder) && $folder !== '/';) {
+            $folder = dirname($folder);
+        }
+
+        return (int) (@disk_free_space($folder) ?: 0);
+    }
+
+    public function timeStep(): int
+    {
+        return 1_000_000_000;
+    }
+
+    public function openForWriting(): array
+    {
+        return Internal\OpenFiles::below($this->path);
+    }
+
+    private function isFolder(string $folder): bool
+    {
+        if (! isset($this->folders[$folder])) {
+            $status = $this->status($folder);
+            $this->folders[$folder] = $status?->type === Status::FOLDER;
+        }
+
+        return $this->folders[$folder];
+    }
+}

@@ -1,0 +1,277 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use HashContext;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Catalog\Version;
+
+/**
+ * What a run would do, thing by thing, against what stands in its target now. Nothing is written. The counts, the
+ * fingerprint and the warnings are there when all lines were taken.
+ */
+final class Preview
+{
+    /** A path that Linux takes, with the NUL behind it (PATH_MAX in limits.h), and a name (NAME_MAX). */
+    private const LONGEST_PATH = 4096;
+
+    private const LONGEST_NAME = 255;
+
+    /** @var array<string, array{entries: int, files: int, bytes: int}> deed => how many */
+    private array $counts = [];
+
+    /** @var array<array-key, true> folders that are not in the target, so that nothing can stand in them */
+    private array $fresh = [];
+
+    /** @var array<array-key, string> folders that do not come back => why */
+    private array $skipped = [];
+
+    /** @var list<string> folders of the order that stand in the target */
+    private array $entered = [];
+
+    /** @var array<array-key, string> lower-case path => path, where the target takes them for the same */
+    private array $lower = [];
+
+    private readonly HashContext $state;
+
+    private bool $ignoresCase = false;
+
+    private int $replacedBytes = 0;
+
+    /** @var array<string, string> */
+    private array $open = [];
+
+    private int $skippedForPresent = 0;
+
+    /** @var list<string> */
+    private array $warnings = [];
+
+    /** @param  int  $digestBytes  so many bytes of what stands there are read at most, to tell whether they are the same */
+    public function __construct(private readonly RestoreOrder $order, private readonly Look $target, private int $digestBytes = PHP_INT_MAX)
+    {
+        $this->state = hash_init('sha256');
+    }
+
+    /** @return iterable<PreviewLine> in the order of the order; what is left alone comes last */
+    public function lines(): iterable
+    {
+        $this->open = $this->target->openForWriting();
+        $this->ignoresCase = $this->targetIgnoresCase();
+        foreach ($this->order->items as $path => $packed) {
+            $path = (string) $path;
+            if ($path === '') {
+                $this->entered[] = '';
+
+                continue;
+            }
+            $line = $this->line($path, $packed);
+            if ($line !== null) {
+                yield $this->counted($line);
+            }
+        }
+        foreach ($this->entered as $folder) {
+            foreach ($this->target->names($folder) as $name) {
+                $path = EntryPath::join($folder, $name);
+                if (! isset($this->order->items[$path]) && ! str_starts_with($name, '.kaiseki-')) {
+                    $present = $this->target->status($path);
+                    yield $this->counted(new PreviewLine($path, Deed::LeftAlone, 'it is not part of the order', $present?->type === Status::FOLDER, 0, $present));
+                }
+            }
+        }
+    }
+
+    /** @return array<string, array{entries: int, files: int, bytes: int}> deed => how many, in the order of Deed */
+    public function counts(): array
+    {
+        $counts = [];
+        foreach (Deed::cases() as $deed) {
+            $counts[$deed->value] = $this->counts[$deed->value] ?? ['entries' => 0, 'files' => 0, 'bytes' => 0];
+        }
+
+        return $counts;
+    }
+
+    /** Things that stand in the target where something comes back. */
+    public function present(): int
+    {
+        $counts = $this->counts();
+
+        return array_sum(array_map(fn (Deed $deed): int => $counts[$deed->value]['entries'], [Deed::Replaced, Deed::PresentRenamed, Deed::PutBeside, Deed::Kept])) + $this->skippedForPresent;
+    }
+
+    /** Bytes that are staged: all that comes back stands beside what it replaces until that is set aside, and then with it. */
+    public function bytesNeeded(): int
+    {
+        return array_sum(array_column($this->counts, 'bytes'));
+    }
+
+    /** Bytes of what is set aside: they stay on the volume until the set-aside is cleared. */
+    public function bytesSetAside(): int
+    {
+        return $this->replacedBytes;
+    }
+
+    /** @return list<string> sentences on what the target may not take, the first hundred */
+    public function warnings(): array
+    {
+        return $this->warnings;
+    }
+
+    /** Changes whenever something that stands where something comes back does. */
+    public function fingerprint(): string
+    {
+        return hash_final(hash_copy($this->state));
+    }
+
+    private function counted(PreviewLine $line): PreviewLine
+    {
+        $count = &$this->counts[$line->deed->value];
+        $count ??= ['entries' => 0, 'files' => 0, 'bytes' => 0];
+        $count['entries']++;
+        $count['files'] += $line->isFolder ? 0 : 1;
+        $count['bytes'] += $line->bytes;
+
+        return $line;
+    }
+
+    private function line(string $path, string $packed): ?PreviewLine
+    {
+        [$folder, $name] = EntryPath::split($path);
+        $isFolder = $packed[0] === 'd';
+        $version = Version::unpack($packed);
+        if (isset($this->skipped[$folder])) {
+            $isFolder && $this->skipped[$path] = $this->skipped[$folder];
+
+            return new PreviewLine($path, Deed::Skipped, $this->skipped[$folder], $isFolder);
+        }
+        $left = RestoreOrder::leftOut($path, $version);
+        if ($left !== null) {
+            return new PreviewLine($path, Deed::Skipped, $left->because);
+        }
+        $this->checkName($path, $name);
+        $present = isset($this->fresh[$folder]) ? null : $this->target->status($path);
+        if ($isFolder && $present?->type === Status::FOLDER) {
+            $this->entered[] = $path;
+
+            return null; // gone into
+        }
+        if ($isFolder) {
+            $this->fresh[$path] = true;
+        }
+        $bytes = Version::bytesOf($packed);
+        if ($present === null) {
+            return new PreviewLine($path, Deed::Added, '', $isFolder, $bytes);
+        }
+        hash_update($this->state, pack('J*', strlen($path), $present->type, $present->size, intdiv($present->mtime, 1_000_000_000), $present->inode).$path);
+
+        return $this->conflict($path, $version, $present, $isFolder, $bytes);
+    }
+
+    private function conflict(string $path, Version $version, Status $present, bool $isFolder, int $bytes): PreviewLine
+    {
+        $newer = intdiv($present->mtime, 1_000_000_000) > intdiv($version->mtime, 1_000_000_000);
+        $differs = $this->difference($path, $version, $present);
+        $rule = $this->order->ruleAt($path);
+        if ($rule === ConflictRule::MissingOnly) {
+            $this->skippedForPresent++;
+            $isFolder && $this->skipped[$path] = 'its folder is left out, since something else stands there';
+
+            return new PreviewLine($path, Deed::Skipped, 'something stands there already; '.($differs ?? 'it is the same'), $isFolder, 0, $present, $newer);
+        }
+        if ($rule === ConflictRule::Replace && $differs === null) {
+            return new PreviewLine($path, Deed::Kept, 'it is the same already', $isFolder, 0, $present);
+        }
+        if ($rule->replaces()) {
+            $this->replacedBytes += $present->type === Status::FILE ? $present->size : 0;
+        }
+        $deed = match ($rule) {
+            ConflictRule::Beside => Deed::PutBeside,
+            ConflictRule::RenamePresent => Deed::PresentRenamed,
+            default => Deed::Replaced,
+        };
+
+        return new PreviewLine($path, $deed, $differs ?? 'it is the same', $isFolder, $bytes, $present, $newer, $deed === Deed::PutBeside ? null : $this->openIn($path, $present));
+    }
+
+    /** In what the present one is another; null if it is the same in kind, content, mode and time. */
+    private function difference(string $path, Version $version, Status $present): ?string
+    {
+        if ($present->type !== Status::typeOf($version->kind)) {
+            return 'a '.$present->typeInWords().' stands there';
+        }
+        if ($version->linkTarget !== '') {
+            return $this->target->readLink($path) === $version->linkTarget ? null : 'the link there leads elsewhere';
+        }
+        if ($present->type === Status::FILE && $present->size !== $version->size) {
+            return 'another size';
+        }
+        if ($present->type === Status::FILE && $version->size > 0 && $present->size <= $this->digestBytes) {
+            $this->digestBytes -= $present->size;
+            if ($this->target->digest($path) !== $version->digest) {
+                return 'the same size, another content';
+            }
+        }
+        if (intdiv($present->mtime, $this->target->timeStep()) !== intdiv($version->mtime, $this->target->timeStep())) {
+            return 'the same content, another time';
+        }
+
+        return $present->mode === $this->order->modeOf($version) ? null : 'the same content, another mode';
+    }
+
+    private function openIn(string $path, Status $present): ?string
+    {
+        if ($present->type !== Status::FOLDER) {
+            return $this->open[$path] ?? null;
+        }
+        foreach ($this->open as $file => $program) {
+            if (EntryPath::isWithin($file, $path)) {
+                return $program;
+            }
+        }
+
+        return null;
+    }
+
+    private function checkName(string $path, string $name): void
+    {
+        $whole = strlen($this->order->target) + 1 + strlen($this->order->staging()) + 1 + strlen($path);
+        if (strlen($name) > self::LONGEST_NAME || $whole >= self::LONGEST_PATH) {
+            // Below an open folder a path may be longer than any single call takes; a person or program may not reach it.
+            $this->warn('is too long to be named in one piece there', $path);
+        }
+        if (! $this->ignoresCase) {
+            return;
+        }
+        $lower = mb_strtolower(mb_scrub($path));
+        if (isset($this->lower[$lower])) {
+            $this->warn('differs from another name only in capitals, which the target does not tell apart', $path);
+        }
+        $this->lower[$lower] = $path;
+    }
+
+    private function warn(string $what, string $path): void
+    {
+        if (count($this->warnings) < 100) {
+            $this->warnings[] = '"'.Shown::name($path)."\" $what.";
+        }
+    }
+
+    /** Whether a name that is there is found in other capitals too. */
+    private function targetIgnoresCase(): bool
+    {
+        foreach (array_slice($this->target->names(''), 0, 50) as $name) {
+            $other = strtolower($name) === $name ? strtoupper($name) : strtolower($name);
+            if ($other !== $name) {
+                $one = $this->target->status($name);
+                $two = $this->target->status($other);
+
+                return $one !== null && $two !== null && $one->inode === $two->inode && $one->links === 1;
+            }
+        }
+
+        return false;
+    }
+}
