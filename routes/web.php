@@ -60,11 +60,18 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/copies', C\ChooseCopiesController::class);
         Route::post('/bring', C\BringNearController::class);
         Route::post('/how', C\ChooseHowController::class);
+        Route::post('/start', C\ChooseStartController::class);
         Route::post('/run', C\StartRunController::class);
     });
 
+    Route::get('/approvals/{approval}', [C\ApprovalController::class, 'show'])->can('view', 'approval');
+    Route::post('/approvals/{approval}', [C\ApprovalController::class, 'update']);
+
+    Route::get('/runs/{run}/download', C\DownloadController::class)->can('download', 'run');
+    Route::post('/runs/{run}/put-back', C\PutBackController::class)->can('stop', 'run');
+    Route::post('/runs/{run}/set-aside', C\SetAsideController::class)->can('stop', 'run');
     Route::get('/runs/{run}', [C\ProofController::class, 'show'])->can('view', 'run');
     Route::get('/runs/{run}/progress', C\RunProgressController::class)->can('view', 'run');
-    Route::get('/runs/{run}/{which}', C\DownloadProofController::class)->where('which', 'proof|manifest')->can('view', 'run');
+    Route::get('/runs/{run}/{which}', C\DownloadProofController::class)->where('which', 'proof|manifest|page|pdf')->can('view', 'run');
     Route::post('/runs/{run}/stop', C\StopRunController::class)->can('stop', 'run');
 });

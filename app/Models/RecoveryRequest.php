@@ -10,6 +10,7 @@ use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Order\WantedWords;
 
@@ -30,7 +31,12 @@ use Kaiseki\Core\Order\WantedWords;
  * @property list<string>|null $selection percent-encoded paths
  * @property string $destination
  * @property string|null $destination_folder
+ * @property int|null $destination_host_id
  * @property string $conflict
+ * @property array<string, string>|null $conflict_in folder, percent-encoded => rule
+ * @property string|null $rename_to percent-encoded
+ * @property CarbonImmutable|null $starts_at when a run that is ordered begins
+ * @property-read Host|null $destinationHost
  * @property bool $flat
  * @property list<string>|null $use_copies
  * @property list<string>|null $avoid_copies
@@ -57,7 +63,7 @@ final class RecoveryRequest extends Model
         return [
             'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
             'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array', 'flat' => 'boolean',
-            'use_copies' => 'array', 'avoid_copies' => 'array', 'across_points' => 'boolean', 'wanted_said_at' => 'immutable_datetime',
+            'use_copies' => 'array', 'conflict_in' => 'array', 'starts_at' => 'immutable_datetime', 'avoid_copies' => 'array', 'across_points' => 'boolean', 'wanted_said_at' => 'immutable_datetime',
         ];
     }
 
@@ -71,6 +77,29 @@ final class RecoveryRequest extends Model
     public function requester(): BelongsTo
     {
         return $this->belongsTo(User::class, 'requester_id');
+    }
+
+    /** @return BelongsTo<Host, $this> */
+    public function destinationHost(): BelongsTo
+    {
+        return $this->belongsTo(Host::class, 'destination_host_id');
+    }
+
+    /** @return HasMany<Approval, $this> */
+    public function approvals(): HasMany
+    {
+        return $this->hasMany(Approval::class, 'request_id')->latest('id');
+    }
+
+    /** @return array<array-key, ConflictRule> folder => the rule that holds in it instead */
+    public function conflictRules(): array
+    {
+        $rules = [];
+        foreach ($this->conflict_in ?? [] as $folder => $rule) {
+            $rules[rawurldecode($folder)] = ConflictRule::from($rule);
+        }
+
+        return $rules;
     }
 
     /** @return HasMany<Run, $this> */

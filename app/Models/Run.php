@@ -4,10 +4,13 @@ declare(strict_types=1);
 
 namespace App\Models;
 
+use App\Runs\RunFiles;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Illuminate\Database\Eloquent\Relations\HasOne;
+use Kaiseki\Core\Files\Journal;
 
 /**
  * @property int $id
@@ -40,6 +43,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property-read Workload $workload
  * @property-read BackupSet $set while the point is there, as it is for whatever is not over
  * @property-read User|null $user
+ * @property-read Approval|null $approval
  * @property-read \Illuminate\Database\Eloquent\Collection<int, RunStep> $steps
  */
 final class Run extends Model
@@ -88,6 +92,12 @@ final class Run extends Model
         return $this->belongsTo(User::class);
     }
 
+    /** @return HasOne<Approval, $this> */
+    public function approval(): HasOne
+    {
+        return $this->hasOne(Approval::class, 'run_id');
+    }
+
     /** @return HasMany<RunStep, $this> */
     public function steps(): HasMany
     {
@@ -97,7 +107,7 @@ final class Run extends Model
     /** @return array<int, bool> ids of the sets of a workload that were restored and found right */
     public static function provenOf(Workload $workload): array
     {
-        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->whereNotNull('set_id')->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
+        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->whereRaw("COALESCE(JSON_VALUE(plan, '$.download'), '') = ''")->whereNotNull('set_id')->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
     }
 
     /** Seconds from its beginning to its end; null while it is not over. */
@@ -109,5 +119,12 @@ final class Run extends Model
     public function isOver(): bool
     {
         return in_array($this->state, ['done', 'failed', 'stopped'], true);
+    }
+
+    /** Whether it is over, and something it did to its target can still be undone. */
+    public function canBePutBack(): bool
+    {
+        return $this->isOver() && $this->put_back_at === null && ($this->plan['download'] ?? '') === '' && ($this->outcome['put_back']['state'] ?? '') !== 'asked'
+            && ($this->set_aside_until !== null || ($this->outcome['set_aside'] ?? 0) === 0) && Journal::isBegun(RunFiles::journal($this));
     }
 }

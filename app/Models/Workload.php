@@ -19,6 +19,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int|null $rpo_s objective: the newest usable point is not older
  * @property int|null $rto_s objective: a whole restore takes no longer
  * @property bool $needs_outside_copy
+ * @property bool $needs_approval replacing anything in place waits for a second person
  */
 final class Workload extends Model
 {
@@ -26,7 +27,7 @@ final class Workload extends Model
 
     protected function casts(): array
     {
-        return ['needs_outside_copy' => 'boolean'];
+        return ['needs_outside_copy' => 'boolean', 'needs_approval' => 'boolean'];
     }
 
     /** @return HasMany<BackupSet, $this> */

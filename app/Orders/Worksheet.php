@@ -8,7 +8,6 @@ use App\Catalog\CatalogReader;
 use App\Estate\CannotPlan;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
-use App\Instance;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Runs\RestorePlan;
@@ -17,10 +16,10 @@ use App\Trust\BestTree;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
-use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Files\Deed;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Order\WantedSpan;
@@ -29,8 +28,8 @@ use Kaiseki\Core\Order\WantedWords;
 /** What is settled for a request, what it means, and what still stands in the way of running it. */
 final class Worksheet
 {
-    /** Present things are looked for up to so many entries; a larger selection is counted when it runs. */
-    private const LOOK_UP_TO = 20_000;
+    /** What stands in the target is looked at up to so many entries, unless it is asked for. */
+    private const LOOK_UP_TO = 5_000;
 
     public readonly ?Points $points;
 
@@ -52,6 +51,8 @@ final class Worksheet
     /** What is taken from other points than the one in hand; null if everything is from that. */
     public readonly ?BestTree $best;
 
+    public readonly Destination $destination;
+
     public readonly ?string $target;
 
     /** @var list<string> */
@@ -59,8 +60,9 @@ final class Worksheet
 
     private ?string $readingBlocked = null;
 
-    /** @var array<int, list<array{path: string, newer: bool, size: int}>> */
-    private array $present = [];
+    private ?OrderPreview $preview = null;
+
+    private ?string $previewBlocked = null;
 
     public function __construct(public readonly RecoveryRequest $request)
     {
@@ -75,7 +77,8 @@ final class Worksheet
         $point = $this->point;
         $this->absent = $point === null || $this->best !== null ? [] : array_values(array_filter($this->selection, fn (string $path): bool => ! $reader->has($point, $path)));
         $this->reading = $this->plan();
-        $this->target = $this->targetFolder();
+        $this->destination = Destination::of($request);
+        $this->target = $this->destination->folder;
         $this->blockers = $this->whatStandsInTheWay();
     }
 
@@ -168,12 +171,15 @@ final class Worksheet
         return $reading->files === 0 ? Words::count($reading->entries, 'entry', 'entries') : Words::count($reading->files, 'file').', '.Words::size($reading->bytes);
     }
 
-    public function whereInWords(): string
+    /** What happens where something stands already; nothing can in a download. */
+    public function conflictInWords(): string
     {
-        return match ($this->request->destination) {
-            'own-place' => 'its own place',
-            'folder' => $this->request->destination_folder === null ? 'a folder not named yet' : 'the folder /'.Shown::name($this->request->destination_folder),
-            default => 'a new folder on the same host',
+        $rules = count($this->request->conflict_in ?? []);
+
+        return match (true) {
+            $this->destination->isDownload() => 'touching nothing there',
+            $rules > 0 => $this->conflict()->words().' (but otherwise in '.Words::count($rules, 'folder').')',
+            default => $this->conflict()->words(),
         };
     }
 
@@ -182,66 +188,93 @@ final class Worksheet
         return sprintf(
             'Put back %s from %s as it was on %s%s into %s, %s%s, and check it by digest, size, mode and time.',
             $this->whatInWords(), $this->request->workload->name ?? 'a workload not settled yet', $this->point === null ? 'a moment not settled yet' : Words::moment($this->point->captured_at, $zone),
-            $this->best === null ? '' : ', each file from the newest point at which it is right,', $this->whereInWords(), $this->conflict()->words(), $this->request->flat ? ', all in one folder' : '',
+            $this->best === null ? '' : ', each file from the newest point at which it is right,', $this->destination->words, $this->conflictInWords(), $this->renamedInWords().($this->request->flat ? ', all in one folder' : ''),
         );
     }
 
-    /** Changes whenever the order does: what is confirmed must be what was shown. */
+    private function renamedInWords(): string
+    {
+        return $this->newName() === '' ? '' : ', named '.Shown::name($this->newName());
+    }
+
+    /** Another name for the one thing that is selected; '' for its own. */
+    public function newName(): string
+    {
+        return count($this->selection) === 1 && $this->selection[0] !== '' ? rawurldecode($this->request->rename_to ?? '') : '';
+    }
+
+    /** Changes whenever the order does, or what stands in its target: what is confirmed must be what was shown. */
     public function fingerprint(): string
     {
-        return hash('sha256', implode("\0", [$this->sentence('UTC'), (string) $this->point?->id, (string) $this->target, ...$this->selection, '', ...$this->request->use_copies ?? [], '', ...$this->request->avoid_copies ?? []]));
+        $plan = $this->target === null && ! $this->destination->isDownload() || $this->point === null ? [] : $this->restorePlan()->toArray();
+        unset($plan['sentence'], $plan['target_is_new'], $plan['set_first']);
+
+        return hash('sha256', json_encode([$plan, $this->sentence('UTC'), $this->point?->id, $this->destination->isInUse() ? $this->preview(true)?->fingerprint : null], JSON_THROW_ON_ERROR));
     }
 
-    /** @return list<array{path: string, newer: bool, size: int}> things that stand where something would be put, up to a limit */
-    public function present(int $limit = 200): array
+    /**
+     * What a run would do to the target as it is now; null where that is not settled, cannot be seen, or is too much to be
+     * looked at by the way.
+     */
+    public function preview(bool $whatever = false): ?OrderPreview
     {
-        return $this->present[$limit] ??= $this->lookAtTarget($limit);
+        if ($this->preview !== null || $this->target === null || $this->point === null || $this->points === null || $this->reading === null) {
+            return $this->preview;
+        }
+        if ($this->previewBlocked !== null || (! $whatever && $this->reading->entries > self::LOOK_UP_TO)) {
+            return null;
+        }
+        try {
+            return $this->preview = OrderPreview::of($this->barePlan(), $this->point, $this->points);
+        } catch (UnableToRestore $unable) {
+            $this->previewBlocked = $unable->getMessage();
+
+            return null;
+        }
     }
 
-    /** @return list<array{path: string, newer: bool, size: int}> */
-    private function lookAtTarget(int $limit): array
+    /** The same, with those of its lines that fit. */
+    public function filteredPreview(string $filter, ?Deed $only, int $first): ?OrderPreview
     {
-        if ($this->request->destination === 'new-folder' || $this->point === null || $this->target === null || ($this->reading->entries ?? 0) > self::LOOK_UP_TO) {
-            return [];
+        if ($this->target === null || $this->point === null || $this->points === null || $this->reading === null) {
+            return null;
         }
-        $present = [];
-        foreach ((new CatalogReader)->entriesBelow($this->point, $this->selection) as $path => $packed) {
-            $place = $this->target.'/'.($this->request->flat ? basename($path) : $path);
-            if ($packed[0] === 'd' || ($now = @lstat($place)) === false) {
-                continue;
-            }
-            $present[] = ['path' => $path, 'newer' => $now['mtime'] > intdiv(Version::columns($packed)['mtime'], 1_000_000_000), 'size' => $now['size']];
-            if (count($present) >= $limit) {
-                break;
-            }
-        }
+        try {
+            return OrderPreview::of($this->barePlan(), $this->point, $this->points, $filter, $only, $first);
+        } catch (UnableToRestore $unable) {
+            $this->previewBlocked = $unable->getMessage();
 
-        return $present;
+            return null;
+        }
     }
 
-    public function freeBytes(): int
+    /** Whether what it would do to things that are there needs a second person. */
+    public function needsApproval(): bool
     {
-        $folder = $this->target ?? '/';
-        while (! is_dir($folder)) {
-            $folder = dirname($folder);
-        }
-
-        return (int) (@disk_free_space($folder) ?: 0);
+        return $this->request->workload?->needs_approval === true && $this->destination->isInUse() && ($this->preview(true)?->moved() ?? 0) > 0;
     }
 
     /** Whether a set of what is there now can be made before the run writes over it. */
     public function canSaveFirst(): bool
     {
-        return $this->request->destination !== 'new-folder' && $this->request->workload?->source !== null && is_dir($this->request->workload->source);
+        return in_array($this->destination->kind, ['own-place', 'folder'], true) && $this->request->workload?->source !== null && is_dir($this->request->workload->source);
     }
 
+    /** The order as it is carried out, with what was seen in its target. */
     public function restorePlan(): RestorePlan
     {
-        assert($this->target !== null && $this->point !== null);
+        return $this->barePlan()->withPreview($this->destination->isInUse() ? ($this->preview(true)->fingerprint ?? '') : '');
+    }
+
+    private function barePlan(): RestorePlan
+    {
+        assert($this->point !== null);
+        $host = $this->destination->host;
 
         return new RestorePlan(
-            $this->selection, $this->target, $this->conflict(), $this->point->captured_at->format('Y-m-d Hi'), $this->sentence('UTC'),
-            $this->request->destination === 'own-place', $this->request->flat, false, Targets::isNew($this->target), $this->request->copyRule(), $this->best === null ? '' : ($this->demands->clear ? 'clear' : 'readable'),
+            $this->selection, $this->target ?? '', $this->conflict(), $this->point->captured_at->format('Y-m-d Hi'), $this->sentence('UTC'),
+            $this->destination->kind === 'own-place', $this->request->flat, false, $this->target !== null && $host?->kind !== 'sftp' && Targets::isNew($this->target), $this->request->copyRule(), $this->best === null ? '' : ($this->demands->clear ? 'clear' : 'readable'),
+            false, $host->name ?? '', $this->request->conflictRules(), $this->newName(), download: $this->destination->isDownload() ? substr($this->destination->kind, 9) : '',
         );
     }
 
@@ -259,18 +292,6 @@ final class Worksheet
 
             return null;
         }
-    }
-
-    private function targetFolder(): ?string
-    {
-        $source = $this->request->workload?->source;
-        $runs = $this->request->runs->count();
-
-        return match ($this->request->destination) {
-            'own-place' => $source,
-            'folder' => $source === null || $this->request->destination_folder === null ? null : rtrim("$source/{$this->request->destination_folder}", '/'),
-            default => ($source === null ? Instance::path('restored') : dirname($source).'/restored')."/request-{$this->request->id}".($runs > 0 ? '-'.($runs + 1) : ''),
-        };
     }
 
     /** @return list<string> */
@@ -295,17 +316,14 @@ final class Worksheet
         if ($this->readingBlocked !== null) {
             $blockers[] = $this->readingBlocked;
         }
-        if ($this->target === null) {
-            $blockers[] = $this->request->workload?->source === null ? 'The original has no place that is known here.' : 'The folder is not named yet.';
-        } elseif ($this->request->destination !== 'new-folder') {
-            try {
-                Targets::refuseUnfit($this->target);
-            } catch (UnableToRestore $unfit) {
-                $blockers[] = $unfit->getMessage();
-            }
+        if ($this->destination->blocker !== null) {
+            $blockers[] = $this->destination->blocker;
+        } elseif ($this->destination->host !== null && $this->preview() === null && $this->previewBlocked !== null) {
+            $blockers[] = $this->previewBlocked;
         }
-        if ($this->reading !== null && $this->freeBytes() < $this->reading->bytes) {
-            $blockers[] = 'The volume of the target has only '.Words::size($this->freeBytes()).' free.';
+        $preview = $this->destination->blocker === null ? $this->preview() : null;
+        if ($preview !== null && ! $preview->fits()) {
+            $blockers[] = sprintf('The volume of the target has %s free, and %s are needed%s.', Words::size($preview->bytesFree), Words::size($preview->bytesNeeded), $preview->bytesSetAside > 0 ? ': what is set aside stays there' : '');
         }
         if (in_array($this->request->state, ['running', 'closed'], true)) {
             $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';

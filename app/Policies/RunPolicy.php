@@ -24,4 +24,10 @@ final class RunPolicy
     {
         return $user->role === Role::Operator && $user->sees($run->workload->group);
     }
+
+    /** Takes the archive of a download order: the requester too, since it is for them. */
+    public function download(User $user, Run $run): bool
+    {
+        return $user->role === Role::Requester ? $this->view($user, $run) : $this->stop($user, $run);
+    }
 }

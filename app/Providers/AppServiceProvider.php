@@ -4,10 +4,12 @@ declare(strict_types=1);
 
 namespace App\Providers;
 
+use App\Models\Approval;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\Workload;
+use App\Policies\ApprovalPolicy;
 use App\Policies\BackupSetPolicy;
 use App\Policies\RecoveryRequestPolicy;
 use App\Policies\RunPolicy;
@@ -27,6 +29,7 @@ final class AppServiceProvider extends ServiceProvider
         Gate::policy(BackupSet::class, BackupSetPolicy::class);
         Gate::policy(Workload::class, WorkloadPolicy::class);
         Gate::policy(RecoveryRequest::class, RecoveryRequestPolicy::class);
+        Gate::policy(Approval::class, ApprovalPolicy::class);
         Gate::policy(Run::class, RunPolicy::class);
     }
 }

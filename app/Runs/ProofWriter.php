@@ -6,13 +6,17 @@ namespace App\Runs;
 
 use App\Instance;
 use App\Models\Run;
+use App\Models\RunStep;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Proof\DigestLine;
 use Kaiseki\Core\Proof\SignedProof;
 use RuntimeException;
 
-/** Writes the evidence of a run: a manifest that b2sum reads, and a signed account that names the manifest's digest. */
+/**
+ * Writes the evidence of a run: a manifest that b2sum reads, a list of the files as they were found on the target, and a
+ * signed account that names the digests of both.
+ */
 final class ProofWriter
 {
     /** @var resource */
@@ -20,16 +24,32 @@ final class ProofWriter
 
     private readonly ContentDigest $digest;
 
+    /** @var resource one JSON object a line: path, size, mode, mtime in nanoseconds, digest */
+    private $entries;
+
+    private readonly ContentDigest $entriesDigest;
+
     public function __construct(private readonly Run $run, private readonly RestorePlan $plan)
     {
         $this->manifest = fopen(RunFiles::manifest($run), 'wb') ?: throw new RuntimeException('The manifest of the proof cannot be written.');
+        $this->entries = fopen(RunFiles::entries($run), 'wb') ?: throw new RuntimeException('The list of entries of the proof cannot be written.');
         $this->digest = new ContentDigest;
+        $this->entriesDigest = new ContentDigest;
     }
 
     /** One file that is right, and where it is now below the target: a signature for Verification's callback. */
     public function file(string $path, string $now, Version $version): void
     {
-        $line = DigestLine::of((string) $version->digest, $now);
+        $this->line(DigestLine::of((string) $version->digest, $now));
+        $line = json_encode(PathInJson::of($now) + ['size' => $version->size, 'mode' => sprintf('%04o', $version->mode), 'mtime_ns' => (string) $version->mtime, 'blake2b_256' => bin2hex((string) $version->digest)], JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE)."\n";
+        if (fwrite($this->entries, $line) !== strlen($line)) {
+            throw new RuntimeException('The list of entries of the proof cannot be written: is the disk full?');
+        }
+        $this->entriesDigest->data($line);
+    }
+
+    public function line(string $line): void
+    {
         if (fwrite($this->manifest, $line) !== strlen($line)) {
             throw new RuntimeException('The manifest of the proof cannot be written: is the disk full?');
         }
@@ -40,7 +60,9 @@ final class ProofWriter
     public function write(array $outcome): void
     {
         fclose($this->manifest);
+        fclose($this->entries);
         $run = $this->run;
+        $approval = $run->approval;
         $evidence = [
             'kind' => 'kaiseki proof of a restore', 'version' => 1,
             'run' => $run->id, 'request' => $run->request_id, 'order' => $this->plan->sentence,
@@ -55,7 +77,10 @@ final class ProofWriter
             'differences' => array_slice($outcome['differences'], 0, 1000), 'difference_count' => count($outcome['differences']),
             'from_other_points' => $outcome['from_other_points'],
             'commands' => array_map(fn (array $command): array => ['seconds' => (string) $command['seconds']] + $command, $outcome['commands']),
-            'manifest_blake2b_256' => bin2hex($this->digest->finish()),
+            'approval' => $approval === null ? null : ['state' => $approval->state, 'by' => $approval->decider?->name, 'words' => $approval->words],
+            'download' => $this->plan->download,
+            'steps' => $run->steps()->get()->map(fn (RunStep $step): array => ['step' => $step->name, 'seconds' => sprintf('%.3f', $step->started_at === null || $step->ended_at === null ? 0 : ($step->ended_at->getTimestampMs() - $step->started_at->getTimestampMs()) / 1000), 'detail' => (string) $step->detail])->values()->all(),
+            'manifest_blake2b_256' => bin2hex($this->digest->finish()), 'entries_blake2b_256' => bin2hex($this->entriesDigest->finish()),
         ];
         file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, self::keyPair())->json());
     }

@@ -47,6 +47,8 @@ final readonly class RestorePlan
         public array $after = [],
         /** Seconds that each of them may take. */
         public int $commandLimit = 300,
+        /** zip or tar, for what is sent to a browser instead of a target; '' for a target. */
+        public string $download = '',
     ) {
     }
 
@@ -91,7 +93,7 @@ final readonly class RestorePlan
             'across_points' => $this->acrossPoints, 'set_first' => $this->setFirst, 'use' => $this->copies->use, 'avoid' => $this->copies->avoid,
             'host' => $this->host, 'rename_to' => rawurlencode($this->renameTo), 'previewed' => $this->previewed,
             'conflict_in' => array_map(fn (int|string $folder, ConflictRule $rule): array => [rawurlencode((string) $folder), $rule->value], array_keys($this->conflictIn), $this->conflictIn),
-            'before' => $this->before, 'after' => $this->after, 'command_limit' => $this->commandLimit,
+            'before' => $this->before, 'after' => $this->after, 'command_limit' => $this->commandLimit, 'download' => $this->download,
         ];
     }
 
@@ -106,7 +108,7 @@ final readonly class RestorePlan
         return new self(
             array_map(rawurldecode(...), $plan['paths']), rawurldecode($plan['target']), ConflictRule::from($plan['conflict']), $plan['date'],
             $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'], new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []), $plan['across_points'] ?? '', $plan['set_first'] ?? false,
-            $plan['host'] ?? '', $conflictIn, rawurldecode($plan['rename_to'] ?? ''), $plan['previewed'] ?? '', $plan['before'] ?? [], $plan['after'] ?? [], $plan['command_limit'] ?? 300,
+            $plan['host'] ?? '', $conflictIn, rawurldecode($plan['rename_to'] ?? ''), $plan['previewed'] ?? '', $plan['before'] ?? [], $plan['after'] ?? [], $plan['command_limit'] ?? 300, $plan['download'] ?? '',
         );
     }
 }

@@ -134,6 +134,9 @@ final class RunCarrier
 
             return $plan->target;
         });
+        if ($plan->download !== '') {
+            throw UnableToRestore::targetUnfit('a download', 'it is sent when it is asked for in the browser');
+        }
         $points = null;
         try {
             $points = new Points($run->workload);
@@ -314,7 +317,7 @@ final class RunCarrier
             }
             throw RunMustWait::forStores($source->silent);
         }
-        $this->run->update(['outcome' => ['left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'read' => $staging->whatWasRead()] + ($this->run->outcome ?? [])]);
+        $this->run->update(['outcome' => ['left_out' => array_map(RunOutcome::row(...), $this->leftOut), 'read' => $staging->whatWasRead()] + ($this->run->outcome ?? [])]);
         $journal->add(Journal::STAGED);
 
         return sprintf('%s files, %s, each right by its digest', number_format($this->run->refresh()->files_done), $this->bytes($this->run->bytes_done));
@@ -343,10 +346,6 @@ final class RunCarrier
         $run = $this->run;
         $read = $staging->whatWasRead() ?: ($run->outcome['read'] ?? []);
         $copies = Copy::query()->with('set', 'store')->whereIn('id', array_keys($read))->get()->keyBy('id');
-        $reading = [];
-        foreach ($read as $copy => $what) {
-            $reading[] = ['set' => $copies[$copy]->set->name, 'store' => $copies[$copy]->store->name, 'bytes' => $what['bytes'], 'members' => $what['members']];
-        }
         foreach ($placement->kept() as $path => $because) {
             $this->leftOut[] = new LeftOut((string) $path, $because, false);
         }
@@ -369,8 +368,8 @@ final class RunCarrier
             'entries' => $verification->files + $verification->folders + $verification->others,
             'files' => $verification->files, 'bytes' => $verification->bytes,
             'placed_beside' => $placement->beside(), 'replaced' => $placement->replaced(), 'set_aside' => $placement->setAside(), 'kept' => count($placement->kept()),
-            'left_out' => array_map(self::leftOutRow(...), $this->leftOut), 'differences' => array_map(self::leftOutRow(...), [...$verification->differences, ...$this->changedAfter]), 'commands' => $commands,
-            'read' => $reading, 'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)), 'checks' => $checks,
+            'left_out' => array_map(RunOutcome::row(...), $this->leftOut), 'differences' => array_map(RunOutcome::row(...), [...$verification->differences, ...$this->changedAfter]), 'commands' => $commands,
+            'read' => RunOutcome::readings($read), 'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)), 'checks' => $checks,
             'from_other_points' => array_map(fn (BestEntry $entry): array => PathInJson::of($entry->path) + ['state' => $entry->state, 'point' => $entry->from?->name, 'because' => $entry->because], array_values(array_filter($this->best->entries ?? [], fn (BestEntry $entry): bool => $entry->packed !== null))),
             'right' => $lost === [] && $verification->differences === [] && $commandsRight,
         ];
@@ -415,12 +414,6 @@ final class RunCarrier
         $step->update(['state' => 'running', 'started_at' => now()]);
         $detail = $work();
         $step->update(['state' => 'done', 'ended_at' => now(), 'detail' => mb_scrub($detail)]);
-    }
-
-    /** @return array{path: string, encoded?: true, because: string, loss: bool} */
-    private static function leftOutRow(LeftOut $left): array
-    {
-        return PathInJson::of($left->path) + ['because' => $left->because, 'loss' => $left->isLoss];
     }
 
     /** @return list<LeftOut> */

@@ -10,18 +10,28 @@ use App\Models\Run;
 /** What is kept of each run under the home. */
 final class RunFiles
 {
+    public static function folder(Run $run): string
+    {
+        return Instance::folder("runs/{$run->id}");
+    }
+
     public static function journal(Run $run): string
     {
-        return Instance::folder("runs/{$run->id}").'/journal';
+        return self::folder($run).'/journal';
     }
 
     public static function proof(Run $run): string
     {
-        return Instance::folder("runs/{$run->id}").'/proof.json';
+        return self::folder($run).'/proof.json';
+    }
+
+    public static function entries(Run $run): string
+    {
+        return self::folder($run).'/entries.jsonl';
     }
 
     public static function manifest(Run $run): string
     {
-        return Instance::folder("runs/{$run->id}").'/manifest.b2sum';
+        return self::folder($run).'/manifest.b2sum';
     }
 }

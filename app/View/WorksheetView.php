@@ -7,6 +7,7 @@ namespace App\View;
 use App\Catalog\CatalogChild;
 use App\Catalog\CatalogReader;
 use App\Catalog\FoundVersion;
+use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -14,6 +15,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Orders\AskedPath;
 use App\Orders\CopyChoices;
+use App\Orders\OrderPreview;
 use App\Orders\WhyThisPoint;
 use App\Orders\Worksheet;
 use Illuminate\Http\Request;
@@ -22,6 +24,7 @@ use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Files\Deed;
 
 /** What the page of one request shows: the worksheet, and the picker in hand. */
 final class WorksheetView
@@ -49,7 +52,7 @@ final class WorksheetView
 
     private ?ChainChart $chart = null;
 
-    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, Request $http)
+    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, private readonly Request $http)
     {
         $this->sheet = new Worksheet($request);
         $this->zone = $user->zone;
@@ -202,6 +205,18 @@ final class WorksheetView
         }
 
         return count($parts) < 2 ? '' : implode(', ', $parts);
+    }
+
+    /** What the run would do, as far as the filter of this page lets it through. */
+    public function preview(): ?OrderPreview
+    {
+        return $this->sheet->filteredPreview(mb_substr($this->http->string('of')->value(), 0, 200), Deed::tryFrom($this->http->string('deed')->value()), $this->page * OrderPreview::LINES);
+    }
+
+    /** The question for approval that nobody has answered yet. */
+    public function openApproval(): ?Approval
+    {
+        return $this->request->approvals()->with('asker')->where('state', 'asked')->first();
     }
 
     /** @return Collection<int, Workload> those it may be about */

@@ -1,6 +1,14 @@
 @php($user = auth()->user())
 <x-layout title="Desk" here="Desk">
 <main id="main" class="page">
+@if ($approvals->isNotEmpty())
+<h2 class="mt-0">Waits for a second person</h2>
+<table class="list mb-4"><thead><tr><th>Request</th><th>Order</th><th>Asked by</th><th>What is wanted</th></tr></thead><tbody>
+@foreach ($approvals as $approval)
+<tr><td class="tight"><a id="approval-{{ $approval->id }}" data-row href="/approvals/{{ $approval->id }}">{{ $approval->request_id }}</a></td><td>{{ $approval->sentence }}</td><td class="tight">{{ $approval->asker->name }}, <x-moment :at="$approval->asked_at" :zone="$user->zone" :offset="false" /></td><td class="tight attention">{{ $approval->state === 'asked' ? 'approval' : 'begun without approval: review' }}</td></tr>
+@endforeach
+</tbody></table>
+@endif
 <div class="d-flex align-items-baseline"><h1>Open requests</h1>@can('create', App\Models\RecoveryRequest::class)<a class="btn btn-outline-primary ms-auto" href="/requests/new" data-key="n">New request <kbd>n</kbd></a>@endcan</div>
 @if ($open->isEmpty())
 <p class="empty">Nothing is asked for. When somebody has lost something and a <a href="/requests/new">request is written down</a>, it appears here by how soon it is due.</p>
@@ -19,7 +27,15 @@
 @else
 <table class="list"><thead><tr><th>Run</th><th>Order</th><th>Workload</th><th>State</th><th class="num">Files so far</th></tr></thead><tbody>
 @foreach ($running as $run)
-<tr><td><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->plan['sentence'] }}</td><td class="tight">{{ $run->workload->name }}</td><td>{{ $run->state }}</td><td class="num">{{ number_format($run->files_done) }} of {{ number_format($run->files_total) }}</td></tr>
+<tr><td><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->plan['sentence'] }}</td><td class="tight">{{ $run->workload->name }}</td><td>{{ $run->state }}</td><td class="num">@if ($run->starts_at?->isFuture())begins <x-moment :at="$run->starts_at" :zone="$user->zone" />; @endif {{ number_format($run->files_done) }} of {{ number_format($run->files_total) }}</td></tr>
+@endforeach
+</tbody></table>
+@endif
+@if ($setAside->isNotEmpty())
+<h2>Still set aside</h2>
+<table class="list"><thead><tr><th>Run</th><th>Order</th><th class="num">Things</th><th>Kept until</th></tr></thead><tbody>
+@foreach ($setAside as $run)
+<tr><td class="tight"><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->plan['sentence'] }}</td><td class="num">{{ number_format($run->outcome['set_aside'] ?? 0) }}</td><td class="tight"><x-moment :at="$run->set_aside_until" :zone="$user->zone" /></td></tr>
 @endforeach
 </tbody></table>
 @endif

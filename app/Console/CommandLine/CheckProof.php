@@ -29,17 +29,29 @@ final class CheckProof extends KaisekiCommand
         $file = (string) $input->getArgument('file');
         $json = @file_get_contents($file);
         $proof = SignedProof::parse($json === false ? throw new InvalidArgumentException("There is no file \"$file\".") : $json);
-        $manifest = is_file("$file.b2sum") ? bin2hex(ContentDigest::ofFile("$file.b2sum") ?? throw new InvalidArgumentException("\"$file.b2sum\" cannot be read.")) === ($proof->evidence['manifest_blake2b_256'] ?? '') : null;
+        $manifest = self::beside("$file.b2sum", $proof->evidence['manifest_blake2b_256'] ?? '');
+        $entries = self::beside("$file.entries.jsonl", $proof->evidence['entries_blake2b_256'] ?? '');
         // Byte for byte in its one canonical spelling, so that also what a JSON reader would pass over is found.
         $sound = $proof->isSound() && $proof->json() === $json;
-        $this->answer(['sound' => $sound, 'manifest' => $manifest, 'right' => $proof->evidence['right'] ?? null, 'public_key' => base64_encode($proof->publicKey)], fn (): array => [
+        $this->answer(['sound' => $sound, 'manifest' => $manifest, 'entries' => $entries, 'right' => $proof->evidence['right'] ?? null, 'public_key' => base64_encode($proof->publicKey)], fn (): array => [
             $sound ? 'The proof is as it was signed.' : 'The proof was changed after it was signed, or the signature is not its own.',
-            match ($manifest) {
-                true => 'The manifest beside it is the one it names.', false => 'The manifest beside it is not the one it names.', null => 'There is no manifest beside it.',
-            },
+            self::words('manifest', $manifest), self::words('list of entries', $entries),
             'Signed with the key '.base64_encode($proof->publicKey).'; compare it with the one known to be this installation\'s.',
         ]);
 
-        return $sound && $manifest !== false ? self::DONE : self::NOT_ALL_RIGHT;
+        return $sound && $manifest !== false && $entries !== false ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+
+    /** Whether a file beside the proof is the one it names; null if there is none. */
+    private static function beside(string $file, string $digest): ?bool
+    {
+        return is_file($file) ? bin2hex(ContentDigest::ofFile($file) ?? throw new InvalidArgumentException("\"$file\" cannot be read.")) === $digest : null;
+    }
+
+    private static function words(string $what, ?bool $isRight): string
+    {
+        return match ($isRight) {
+            true => "The $what beside it is the one it names.", false => "The $what beside it is not the one it names.", null => "There is no $what beside it.",
+        };
     }
 }

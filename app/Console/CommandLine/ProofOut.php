@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Models\Run;
+use App\Runs\ProofPage;
 use App\Runs\RunFiles;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
@@ -18,7 +19,9 @@ final class ProofOut extends KaisekiCommand
         parent::configure();
         $this->setName('proof')->setDescription('Writes the signed evidence of a run')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run')
-            ->addOption('out', null, InputOption::VALUE_REQUIRED, 'a file to write it to; beside it, ending in .b2sum, the manifest. Without it the proof is printed');
+            ->addOption('out', null, InputOption::VALUE_REQUIRED, 'a file to write it to; beside it, ending in .b2sum and .entries.jsonl, the manifest and the list of entries. Without it the proof is printed')
+            ->addOption('html', null, InputOption::VALUE_REQUIRED, 'a file to write it to as a page to read')
+            ->addOption('pdf', null, InputOption::VALUE_REQUIRED, 'a file to write it to as PDF');
     }
 
     protected function carryOut(InputInterface $input): int
@@ -29,6 +32,12 @@ final class ProofOut extends KaisekiCommand
         if ($proof === false) {
             throw new InvalidArgumentException("Run $number has no proof: it is {$run->state}.");
         }
+        foreach (['html' => ProofPage::html(...), 'pdf' => ProofPage::pdf(...)] as $option => $make) {
+            $page = $input->getOption($option);
+            if ($page !== null && @file_put_contents((string) $page, (string) $make($run)) === false) {
+                throw new InvalidArgumentException("\"$page\" cannot be written.");
+            }
+        }
         $out = $input->getOption('out');
         if ($out === null) {
             $document = json_decode($proof, true);
@@ -37,7 +46,7 @@ final class ProofOut extends KaisekiCommand
 
             return self::DONE;
         }
-        if (@file_put_contents((string) $out, $proof) === false || ! @copy(RunFiles::manifest($run), "$out.b2sum")) {
+        if (@file_put_contents((string) $out, $proof) === false || ! @copy(RunFiles::manifest($run), "$out.b2sum") || ! @copy(RunFiles::entries($run), "$out.entries.jsonl")) {
             throw new InvalidArgumentException("\"$out\" cannot be written.");
         }
         $this->answer(['run' => $run->id, 'proof' => mb_scrub((string) $out), 'manifest' => mb_scrub("$out.b2sum")], fn (): array => ["$out and $out.b2sum are written."]);

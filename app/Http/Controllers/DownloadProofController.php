@@ -5,17 +5,23 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Models\Run;
+use App\Runs\ProofPage;
 use App\Runs\RunFiles;
-use Symfony\Component\HttpFoundation\BinaryFileResponse;
+use Symfony\Component\HttpFoundation\Response;
 
-/** The signed evidence, or the manifest that b2sum reads. */
+/** The evidence of a run: signed, as a page, as PDF, or the manifest that b2sum reads. */
 final class DownloadProofController
 {
-    public function __invoke(Run $run, string $which): BinaryFileResponse
+    public function __invoke(Run $run, string $which): Response
     {
-        $file = $which === 'manifest' ? RunFiles::manifest($run) : RunFiles::proof($run);
-        abort_unless($run->state === 'done' && is_file($file), 404);
+        abort_unless($run->state === 'done' && is_file(RunFiles::proof($run)), 404);
 
-        return response()->download($file, "run-{$run->id}-".basename($file), ['Content-Type' => $which === 'manifest' ? 'text/plain' : 'application/json']);
+        return match ($which) {
+            'manifest' => response()->download(RunFiles::manifest($run), "run-{$run->id}-manifest.b2sum", ['Content-Type' => 'text/plain']),
+            // What a browser is to keep: it has a style of its own, which no page of ours may have.
+            'page' => response((string) ProofPage::html($run), 200, ['Content-Type' => 'text/html; charset=utf-8', 'Content-Disposition' => "attachment; filename=\"run-{$run->id}-proof.html\""]),
+            'pdf' => response((string) ProofPage::pdf($run), 200, ['Content-Type' => 'application/pdf', 'Content-Disposition' => "attachment; filename=\"run-{$run->id}-proof.pdf\""]),
+            default => response()->download(RunFiles::proof($run), "run-{$run->id}-proof.json", ['Content-Type' => 'application/json']),
+        };
     }
 }

@@ -5,7 +5,7 @@
 <dt>Comes back</dt><dd>@if ($reading === null)nothing yet @else{{ \App\View\Words::count($reading->files, 'file') }}, <x-size :bytes="$reading->bytes" />@if ($reading->missing > 0), <span class="attention">but {{ number_format($reading->missing) }} of them nowhere readable</span>@endif @endif</dd>
 <dt>Is lost</dt><dd>@php($loss = $sheet->lossSeconds())@if ($loss === null)not known @elseif ($loss >= 0){{ \App\View\Words::duration($loss) }} before the wanted moment @else<span class="attention">nothing before it: the point is {{ \App\View\Words::duration(-$loss) }} later than wanted</span>@endif</dd>
 <dt>Takes</dt><dd>@if ($reading === null)not known @else about {{ \App\View\Words::duration($reading->estimate->whole->likely) }} ({{ \App\View\Words::duration($reading->estimate->whole->least) }} to {{ \App\View\Words::duration($reading->estimate->whole->most) }})@php($parts = $view->estimateParts())@if ($parts !== '')<span class="d-block muted">{{ $parts }}</span>@endif @endif</dd>
-<dt>Touches</dt><dd>@php($present = $sheet->present())@if ($present === [])nothing that is there now @else<span class="attention">{{ count($present) >= 200 ? 'over 200' : count($present) }} {{ count($present) === 1 ? 'thing' : 'things' }} that {{ count($present) === 1 ? 'stands' : 'stand' }} there: {{ ['beside' => 'left, the restored beside them', 'rename-present' => 'renamed', 'missing-only' => 'left as they are', 'replace' => 'set aside first'][$request->conflict] }}</span>@endif</dd>
+<dt>Touches</dt><dd>@php($inUse = $sheet->destination->isInUse())@php($preview = $inUse ? $sheet->preview() : null)@if (! $inUse)nothing that is there now @elseif ($preview === null){{ $reading === null ? 'not known' : 'see Preview' }} @elseif ($preview->present === 0)nothing that is there now @else<span class="attention">@foreach (['replaced', 'present-renamed', 'beside', 'kept'] as $deed)@if ($preview->counts[$deed]['entries'] > 0){{ number_format($preview->counts[$deed]['entries']) }} {{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}. @endif @endforeach @if ($preview->newer > 0){{ number_format($preview->newer) }} newer there than what comes back.@endif</span>@endif</dd>
 </dl></section>
 <section><h2>Reading list</h2>
 @if ($reading === null)<p class="muted">Pick something, and the sets to read stand here.</p>
@@ -26,9 +26,11 @@
 @endif
 <section><h2>Checked before the run</h2>
 <dl class="facts">
-<dt>Target</dt><dd class="mono">{{ $sheet->target === null ? 'not settled' : \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</dd>
-<dt>Room</dt><dd>{{ \App\View\Words::size($sheet->freeBytes()) }} free{{ $reading === null ? '' : ', '.\App\View\Words::size($reading->bytes).' needed' }}</dd>
-@if (count($present) === 1)<dt>Present file</dt><dd class="attention">{{ $present[0]['newer'] ? 'newer' : 'older' }}, {{ \App\View\Words::size($present[0]['size']) }}</dd>@endif
+<dt>Target</dt><dd class="mono">{{ $sheet->destination->isDownload() ? 'your browser' : ($sheet->target === null ? 'not settled' : ($sheet->destination->host === null ? '' : $sheet->destination->host->name.':').\Kaiseki\Core\Catalog\Shown::name($sheet->target)) }}</dd>
+@if ($preview !== null)<dt>Room</dt><dd @if (! $preview->fits()) class="attention" @endif>{{ \App\View\Words::size($preview->bytesFree) }} free, {{ \App\View\Words::size($preview->bytesNeeded) }} needed</dd>
+@elseif ($sheet->target !== null && $sheet->destination->host?->kind !== 'sftp')<dt>Room</dt><dd>{{ \App\View\Words::size((new \Kaiseki\Core\Files\PlainLook($sheet->target))->freeBytes()) }} free{{ $reading === null ? '' : ', '.\App\View\Words::size($reading->bytes).' needed' }}</dd>@endif
+@if ($preview !== null && $preview->open !== [])<dt>Open there</dt><dd class="attention">@foreach ($preview->open as $line)<x-path :of="$line->path" /> in {{ $line->openIn }} @endforeach</dd>@endif
+<dt>Approval</dt><dd>@if ($request->workload?->needs_approval !== true)not needed for {{ $request->workload->name ?? 'it' }} @elseif (! $inUse || ($preview !== null && $preview->moved() === 0))not needed: nothing replaced @elseif ($view->openApproval() !== null)<span class="attention">asked for, not answered</span>@else<span class="attention">needed: things are replaced</span>@endif</dd>
 </dl></section>
 @php($versions = $view->versions())
 @if ($versions !== [])

@@ -1,18 +1,24 @@
-<h2>Preview <kbd>p</kbd></h2>
-@if ($sheet->reading === null || $sheet->target === null)
-<p class="empty">Pick something and say where it goes; then what the run would do stands here.</p>
+@php($preview = $view->preview())
+<div class="headed"><h2>Preview <kbd>p</kbd></h2>@if ($preview !== null)<form method="get" action="/requests/{{ $request->id }}" class="moment" role="search"><input type="hidden" name="show" value="preview"><label class="muted" for="preview-path">only</label><input class="form-control mono" id="preview-path" name="of" size="18" maxlength="200" placeholder="part of a path" value="{{ request('of') }}" autocomplete="off"><label class="visually-hidden" for="preview-deed">What happens</label><select class="form-select w-auto" id="preview-deed" name="deed"><option value="">whatever happens</option>@foreach (\Kaiseki\Core\Files\Deed::cases() as $deed)<option value="{{ $deed->value }}" @selected(request('deed') === $deed->value)>{{ $deed->words() }}</option>@endforeach</select><button class="btn btn-sm btn-outline-primary">Filter</button></form>@endif</div>
+@if ($sheet->destination->isDownload())
+<p class="empty">A download touches nothing. {{ $sheet->reading === null ? 'Pick something first.' : ucfirst(\App\View\Words::count($sheet->reading->files, 'file')).', '.\App\View\Words::size($sheet->reading->bytes).', are sent to your browser.' }}</p>
+@elseif ($preview === null)
+<p class="empty">{{ $sheet->reading === null || $sheet->target === null ? 'Pick something and say where it goes; then what the run would do stands here.' : ($sheet->blockers[0] ?? 'It cannot be seen.') }}</p>
 @else
-@php($present = $sheet->present(1000))
-<p class="hint">Into <span class="mono">{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</span>, as it is now.</p>
-<dl class="facts mb-3">
-<dt>Comes back</dt><dd>{{ \App\View\Words::count($sheet->reading->entries, 'entry', 'entries') }}, of which {{ \App\View\Words::count($sheet->reading->files, 'file') }} with {{ \App\View\Words::size($sheet->reading->bytes) }}</dd>
-<dt>Is new there</dt><dd>{{ number_format(max(0, $sheet->reading->files - count($present))) }} {{ count($present) >= 1000 ? 'or fewer' : '' }}</dd>
-<dt>Stands there</dt><dd>{{ count($present) >= 1000 ? 'over 1,000' : number_format(count($present)) }}{{ $present === [] ? '' : ', '.['beside' => 'each left as it is, the restored one beside it under a dated name', 'rename-present' => 'each renamed', 'missing-only' => 'each left as it is, the restored one left out', 'replace' => 'each set aside unless it is the same'][$request->conflict] }}</dd>
-@if ($sheet->reading->missing > 0)<dt class="attention">Can't come</dt><dd class="attention">{{ number_format($sheet->reading->missing) }}: their content is in no archive that can be read</dd>@endif
-</dl>
-@if ($present !== [])
-<div class="scroll"><table class="list"><thead><tr><th>Stands there now</th><th>Is</th><th class="num">Size now</th></tr></thead><tbody>
-@foreach (array_slice($present, 0, 300) as $row)<tr><td><x-path :of="$row['path']" /></td><td>{{ $row['newer'] ? 'newer' : 'older or the same' }}</td><td class="num"><x-size :bytes="$row['size']" /></td></tr>@endforeach
+<p class="hint">Into <span class="mono">{{ $sheet->destination->host === null ? '' : $sheet->destination->host->name.':' }}{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</span>, as it is now. The run does this, or stops if something there changes meanwhile.</p>
+<table class="list deeds mb-2"><thead><tr><th>What happens</th><th class="num">Things</th><th class="num">Files</th><th class="num">Come back</th></tr></thead><tbody>
+@foreach ($preview->counts as $deed => $count)@if ($count['entries'] > 0)<tr><td><a href="{{ $view->url('preview', '&deed='.$deed) }}">{{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}</a></td><td class="num">{{ number_format($count['entries']) }}</td><td class="num">{{ number_format($count['files']) }}</td><td class="num">@if ($count['bytes'] > 0)<x-size :bytes="$count['bytes']" />@endif</td></tr>@endif @endforeach
+</tbody></table>
+<p class="mb-1 @if (! $preview->fits()) attention @endif">{{ \App\View\Words::size($preview->bytesNeeded) }} are written and {{ \App\View\Words::size($preview->bytesFree) }} are free{{ $preview->bytesSetAside > 0 ? '; '.\App\View\Words::size($preview->bytesSetAside).' that are replaced stay in the set-aside for '.\App\Runs\SetAsides::DAYS.' days' : '' }}.</p>
+@if ($preview->newer > 0)<p class="attention mb-1">{{ \App\View\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
+@foreach ($preview->open as $line)<p class="attention mb-1"><x-path :of="$line->path" /> is open for writing in {{ $line->openIn }}: it would go on writing into the file that is moved away.</p>@endforeach
+@foreach (array_slice($preview->warnings, 0, 5) as $warning)<p class="attention mb-1">{{ $warning }}</p>@endforeach
+@if (count($preview->warnings) > 5)<p class="attention mb-1">and {{ count($preview->warnings) - 5 }} more names like these.</p>@endif
+@if ($preview->lines === [])<p class="empty">Nothing fits the filter.</p>@else
+<div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing"><table class="list"><thead><tr><th>Path below it</th><th>What happens</th><th>Why</th><th class="num">There now</th><th class="num">Comes back</th></tr></thead><tbody>
+@foreach ($preview->lines as $line)<tr><td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td><td class="tight">{{ $line->deed->words() }}</td><td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td><td class="num">@if ($line->present !== null && ! $line->isFolder)<x-size :bytes="$line->present->size" />@endif</td><td class="num">@if ($line->bytes > 0)<x-size :bytes="$line->bytes" />@endif</td></tr>@endforeach
 </tbody></table></div>
+@php($page = max(0, request()->integer('page')))
+<p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * \App\Orders\OrderPreview::LINES + 1) }} to {{ number_format($page * \App\Orders\OrderPreview::LINES + count($preview->lines)) }} of {{ number_format($preview->fitting) }}@php($more = '&of='.rawurlencode((string) request('of')).'&deed='.rawurlencode((string) request('deed')))@if ($page > 0) <a href="{{ $view->url('preview', $more.'&page='.($page - 1)) }}">earlier</a>@endif @if (($page + 1) * \App\Orders\OrderPreview::LINES < $preview->fitting) <a href="{{ $view->url('preview', $more.'&page='.($page + 1)) }}">further</a>@endif</p>
 @endif
 @endif

@@ -1,0 +1,31 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Jobs\PutBackRun;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+
+/** Has a run undone, in a worker. */
+final class PutBackController
+{
+    public function __invoke(Request $request, Run $run): RedirectResponse
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        $to = $run->request_id === null ? "/runs/{$run->id}" : "/requests/{$run->request_id}?show=proof";
+        if (! $run->canBePutBack()) {
+            return redirect($to)->withErrors(['run' => 'There is nothing to put back of this run.']);
+        }
+        $run->update(['outcome' => ['put_back' => ['state' => 'asked', 'by' => $user->name]] + ($run->outcome ?? [])]);
+        TrailEntry::add("Run {$run->id} is to be put back.", $run->request, $user, $run);
+        PutBackRun::dispatch($run->id, $request->boolean('also_changed'));
+
+        return redirect($to);
+    }
+}

@@ -1,0 +1,178 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Orders;
+
+use App\Instance;
+use App\Jobs\CarryOutRun;
+use App\Models\Approval;
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Log;
+
+/** Orders that begin, at once or after a second person saw them. Each is done in one transaction, with its request locked. */
+final class Approvals
+{
+    /**
+     * Begins a run, or asks for an approval where one is needed.
+     *
+     * @param  string  $order  the fingerprint that the person saw
+     *
+     * @throws CannotOrder
+     */
+    public static function order(RecoveryRequest $request, User $by, string $order, bool $setFirst): Run|Approval
+    {
+        return self::locked($request, function (RecoveryRequest $request) use ($by, $order, $setFirst): Run|Approval {
+            $sheet = self::sheet($request, $order);
+
+            return $sheet->needsApproval() ? self::ask($sheet, $by, $setFirst) : self::begin($sheet, $by, $setFirst);
+        });
+    }
+
+    /**
+     * Begins without the second person. It stays listed until somebody else has reviewed it.
+     *
+     * @throws CannotOrder
+     */
+    public static function override(RecoveryRequest $request, User $by, string $order, string $reason, bool $setFirst): Run
+    {
+        return self::locked($request, function (RecoveryRequest $request) use ($by, $order, $reason, $setFirst): Run {
+            $sheet = self::sheet($request, $order);
+            $run = self::begin($sheet, $by, $setFirst);
+            self::withdrawOpen($request, $by);
+            self::row($sheet, $by, $setFirst, ['state' => 'overridden', 'run_id' => $run->id, 'decided_by' => $by->id, 'decided_at' => now(), 'words' => $reason]);
+            TrailEntry::add("Run {$run->id} was begun without approval. Reason: $reason", $request, $by, $run);
+            self::alarm("Run {$run->id} of request {$request->id} was begun by {$by->name} without approval. Reason: $reason");
+
+            return $run;
+        });
+    }
+
+    /**
+     * @param  string|null  $words  needed for a no
+     *
+     * @throws CannotOrder if it was decided already, or is another order now
+     */
+    public static function decide(Approval $approval, User $by, bool $yes, ?string $words): ?Run
+    {
+        return self::locked($approval->request, function (RecoveryRequest $request) use ($approval, $by, $yes, $words): ?Run {
+            $approval->refresh();
+            if ($approval->state !== 'asked') {
+                throw CannotOrder::because("This was {$approval->state} already.");
+            }
+            if ($approval->asked_by === $by->id) {
+                throw CannotOrder::because('Somebody else must decide this: you asked for it.');
+            }
+            $decided = ['decided_by' => $by->id, 'decided_at' => now(), 'words' => $words];
+            if (! $yes) {
+                $approval->update(['state' => 'refused'] + $decided);
+                TrailEntry::add("{$by->name} refused: $words", $request, $by);
+
+                return null;
+            }
+            $run = self::begin(self::sheet($request, $approval->order), $approval->asker, $approval->set_first);
+            $approval->update(['state' => 'approved', 'run_id' => $run->id] + $decided);
+            TrailEntry::add("{$by->name} approved run {$run->id}.".($words === null ? '' : " $words"), $request, $by, $run);
+
+            return $run;
+        });
+    }
+
+    /** @throws CannotOrder */
+    public static function review(Approval $approval, User $by, string $words): void
+    {
+        if (! $approval->isToBeReviewed() || $approval->asked_by === $by->id) {
+            throw CannotOrder::because($approval->asked_by === $by->id ? 'Somebody else must review this: you began it.' : 'There is nothing to review.');
+        }
+        $approval->update(['reviewed_by' => $by->id, 'reviewed_at' => now(), 'review_words' => $words]);
+        TrailEntry::add("{$by->name} reviewed run {$approval->run_id}, which was begun without approval: $words", $approval->request, $by);
+    }
+
+    public static function withdraw(Approval $approval, User $by): void
+    {
+        self::withdrawOpen($approval->request, $by);
+    }
+
+    private static function withdrawOpen(RecoveryRequest $request, User $by): void
+    {
+        if (Approval::query()->where('request_id', $request->id)->where('state', 'asked')->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]) > 0) {
+            TrailEntry::add('The question for approval was withdrawn.', $request, $by);
+        }
+    }
+
+    private static function ask(Worksheet $sheet, User $by, bool $setFirst): Approval
+    {
+        self::withdrawOpen($sheet->request, $by);
+        $approval = self::row($sheet, $by, $setFirst, ['state' => 'asked']);
+        TrailEntry::add("{$by->name} asked for approval: {$approval->sentence}", $sheet->request, $by);
+
+        return $approval;
+    }
+
+    /** @param  array<string, mixed>  $more */
+    private static function row(Worksheet $sheet, User $by, bool $setFirst, array $more): Approval
+    {
+        return Approval::query()->create([
+            'request_id' => $sheet->request->id, 'order' => $sheet->fingerprint(), 'sentence' => $sheet->sentence('UTC'), 'set_first' => $setFirst,
+            'preview' => $sheet->preview(true)->counts ?? [], 'asked_by' => $by->id, 'asked_at' => now(),
+        ] + $more);
+    }
+
+    private static function begin(Worksheet $sheet, User $by, bool $setFirst): Run
+    {
+        $request = $sheet->request;
+        $plan = $setFirst ? $sheet->restorePlan()->withSetFirst() : $sheet->restorePlan();
+        if ($sheet->destination->kind === 'new-folder' && ! is_dir(dirname($plan->target))) {
+            mkdir(dirname($plan->target), 0755, true);
+        }
+        $later = $request->starts_at?->isFuture() === true ? $request->starts_at : null;
+        $run = Run::query()->create([
+            'request_id' => $request->id, 'workload_id' => $request->workload_id, 'set_id' => $sheet->point?->id, 'user_id' => $by->id, 'state' => 'queued', 'plan' => $plan->toArray(), 'starts_at' => $later,
+            'files_total' => $sheet->reading->files ?? 0, 'bytes_total' => $sheet->reading->bytes ?? 0,
+        ]);
+        $request->update(['state' => 'running', 'operator_id' => $by->id, 'starts_at' => null]);
+        TrailEntry::add("Run {$run->id} was ordered".($later === null ? '' : " for {$later->utc()->format('Y-m-d H:i')} UTC").": {$plan->sentence}", $request, $by, $run);
+        if ($plan->download === '') {
+            CarryOutRun::dispatch($run->id)->delay($later)->afterCommit();
+        }
+
+        return $run;
+    }
+
+    /** @throws CannotOrder if something stands in the way, or it is not the order that was seen */
+    private static function sheet(RecoveryRequest $request, string $order): Worksheet
+    {
+        $sheet = new Worksheet($request);
+        if ($sheet->blockers !== []) {
+            throw CannotOrder::because($sheet->blockers[0]);
+        }
+        if ($order !== $sheet->fingerprint()) {
+            throw CannotOrder::because('The order, or what stands in its target, changed since it was shown. Read it again, then confirm.');
+        }
+
+        return $sheet;
+    }
+
+    /** Where whoever watches this installation looks: the log of alarms; on the desk it stands until it is reviewed. */
+    private static function alarm(string $what): void
+    {
+        file_put_contents(Instance::folder('log').'/alarms.log', now()->utc()->format('Y-m-d\TH:i:s\Z')." $what\n", FILE_APPEND | LOCK_EX);
+        Log::alert($what);
+    }
+
+    /**
+     * @template T
+     *
+     * @param  callable(RecoveryRequest): T  $work
+     * @return T
+     */
+    private static function locked(RecoveryRequest $request, callable $work): mixed
+    {
+        // Two confirmations at once are one run.
+        return DB::transaction(fn (): mixed => $work(RecoveryRequest::query()->lockForUpdate()->findOrFail($request->id)));
+    }
+}

@@ -1,0 +1,28 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Policies;
+
+use App\Models\Approval;
+use App\Models\Role;
+use App\Models\User;
+
+final class ApprovalPolicy
+{
+    public function view(User $user, Approval $approval): bool
+    {
+        return $user->role !== Role::Requester && $user->can('view', $approval->request);
+    }
+
+    /** Approves, refuses, reviews: an approver or another operator, never who asked. */
+    public function decide(User $user, Approval $approval): bool
+    {
+        return in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by && $user->can('view', $approval->request);
+    }
+
+    public function withdraw(User $user, Approval $approval): bool
+    {
+        return $user->can('work', $approval->request);
+    }
+}

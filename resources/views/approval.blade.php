@@ -1,0 +1,37 @@
+@php($approval = $view->approval)
+@php($sheet = $view->sheet)
+@php($zone = $view->user->zone)
+@php($preview = $approval->state === 'asked' ? $sheet->preview(true) : null)
+<x-layout :title="'Approval '.$approval->id" here="Desk">
+<main id="main" class="page">
+<h1>{{ ['asked' => 'To be approved', 'approved' => 'Approved', 'refused' => 'Refused', 'withdrawn' => 'Withdrawn', 'overridden' => $approval->isToBeReviewed() ? 'Begun without approval: to be reviewed' : 'Begun without approval, reviewed'][$approval->state] }}</h1>
+<p class="order-shown">{{ $approval->sentence }}</p>
+<dl class="facts mb-3">
+<dt>Request</dt><dd><a href="/requests/{{ $approval->request_id }}" data-key="Backspace">{{ $approval->request_id }}</a>: {{ $approval->request->summary }}</dd>
+<dt>Reason</dt><dd>{{ $approval->request->reason }}</dd>
+<dt>{{ $approval->state === 'overridden' ? 'Begun by' : 'Asked by' }}</dt><dd>{{ $approval->asker->name }}, <x-moment :at="$approval->asked_at" :zone="$zone" /></dd>
+@if ($sheet->target !== null)<dt>Into</dt><dd class="mono">{{ $sheet->destination->host === null ? '' : $sheet->destination->host->name.':' }}{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</dd>@endif
+<dt>What it does</dt><dd>@foreach ($approval->preview as $deed => $count)@if ($count['entries'] > 0){{ number_format($count['entries']) }} {{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}, {{ \App\View\Words::size($count['bytes']) }}<br>@endif @endforeach</dd>
+@if ($approval->set_first)<dt>Before that</dt><dd>a set is made of what is there now</dd>@endif
+@if ($approval->decided_at !== null && $approval->state !== 'withdrawn')<dt>{{ $approval->state === 'overridden' ? 'Because' : 'Decided by' }}</dt><dd>{{ $approval->state === 'overridden' ? $approval->words : $approval->decider?->name.($approval->words === null ? '' : ': '.$approval->words) }}</dd>@endif
+@if ($approval->reviewed_at !== null)<dt>Reviewed by</dt><dd>{{ $approval->reviewer?->name }}, <x-moment :at="$approval->reviewed_at" :zone="$zone" />: {{ $approval->review_words }}</dd>@endif
+@if ($approval->run_id !== null)<dt>Run</dt><dd><a href="/runs/{{ $approval->run_id }}">{{ $approval->run_id }}</a></dd>@endif
+</dl>
+@if ($approval->state === 'asked')
+@if (! $view->isSame())<p class="attention">The order, or what stands in its target, is another by now. It must be asked for again.</p>
+@elseif ($preview !== null)
+@if ($preview->newer > 0)<p class="attention">{{ \App\View\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
+<div class="scroll mb-3" tabindex="0" role="region" aria-label="What it does, thing by thing"><table class="list"><thead><tr><th>Path below it</th><th>What happens</th><th>Why</th><th class="num">There now</th><th class="num">Comes back</th></tr></thead><tbody>
+@foreach ($preview->lines as $line)<tr><td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td><td class="tight">{{ $line->deed->words() }}</td><td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td><td class="num">@if ($line->present !== null && ! $line->isFolder)<x-size :bytes="$line->present->size" />@endif</td><td class="num">@if ($line->bytes > 0)<x-size :bytes="$line->bytes" />@endif</td></tr>@endforeach
+</tbody></table>@if ($preview->fitting > count($preview->lines))<p class="muted">and {{ number_format($preview->fitting - count($preview->lines)) }} more</p>@endif</div>
+@endif
+@if ($view->canDecide)
+<form method="post" action="/approvals/{{ $approval->id }}">@csrf<label for="words">In words (needed for a no)</label><div class="d-flex gap-2"><input class="form-control" id="words" name="words" maxlength="1000" data-focus>@if ($view->isSame())<button class="btn btn-primary text-nowrap" name="do" value="approve">Approve, and run it</button>@endif<button class="btn btn-outline-primary text-nowrap" name="do" value="refuse">Refuse</button></div></form>
+@elsecan('withdraw', $approval)
+<form method="post" action="/approvals/{{ $approval->id }}">@csrf<p class="muted">You asked for it: somebody else must decide. <button class="link" name="do" value="withdraw">Withdraw it</button></p></form>
+@endif
+@elseif ($approval->isToBeReviewed() && $view->canDecide)
+<form method="post" action="/approvals/{{ $approval->id }}">@csrf<label for="words">What you found</label><div class="d-flex gap-2"><input class="form-control" id="words" name="words" maxlength="1000" required data-focus><button class="btn btn-primary text-nowrap" name="do" value="review">Reviewed</button></div></form>
+@endif
+</main>
+</x-layout>
