@@ -34,9 +34,9 @@ need_packages() {
 ini=/etc/php/8.2/cli/conf.d
 runtime_packages=(
   /usr/bin/php8.2=php8.2-cli /usr/sbin/php-fpm8.2=php8.2-fpm $ini/20-pdo_mysql.ini=php8.2-mysql $ini/20-mbstring.ini=php8.2-mbstring
-  $ini/20-xmlreader.ini=php8.2-xml $ini/20-zip.ini=php8.2-zip $ini/20-intl.ini=php8.2-intl $ini/20-curl.ini=php8.2-curl
+  $ini/20-xmlreader.ini=php8.2-xml $ini/20-zip.ini=php8.2-zip $ini/20-intl.ini=php8.2-intl $ini/20-curl.ini=php8.2-curl $ini/20-gd.ini=php8.2-gd
   /usr/sbin/mariadbd=mariadb-server-core /usr/bin/mariadb=mariadb-client /usr/sbin/nginx=nginx-light
-  /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux /usr/bin/pkill=procps /usr/bin/bsdtar=libarchive-tools
+  /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux /usr/bin/pkill=procps /usr/bin/bsdtar=libarchive-tools /usr/bin/pdftotext=poppler-utils
 )
 
 # Composer's packages, again whenever composer.json has changed since. Two starts at once wait for each other.
@@ -92,7 +92,7 @@ database_command() {
   printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(id -un)" "--datadir=$KAISEKI_HOME/db" "--tmpdir=$KAISEKI_HOME/tmp" \
     "--socket=$KAISEKI_HOME/run/db.sock" "--pid-file=$KAISEKI_HOME/run/db.pid" --skip-networking --skip-name-resolve \
     "--innodb-buffer-pool-size=$(database_memory)" --innodb-log-file-size=256M --innodb-flush-log-at-trx-commit=1 --max-allowed-packet=64M \
-    --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0 --local-infile=1
+    --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0 --local-infile=1 --innodb-ft-min-token-size=2 --innodb-ft-enable-stopword=OFF
 }
 
 wait_for_database() {

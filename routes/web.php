@@ -44,6 +44,10 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/proofs', [C\ProofController::class, 'index']);
 
     Route::get('/sets/{backupSet}/file', C\TakeFileController::class)->can('open', 'backupSet');
+    Route::get('/sets/{backupSet}/look', [C\LookController::class, 'show'])->can('open', 'backupSet');
+    Route::get('/sets/{backupSet}/picture', [C\LookController::class, 'picture'])->can('open', 'backupSet');
+    Route::get('/workloads/{workload}/versions', [C\VersionsController::class, 'index'])->can('browse', 'workload');
+    Route::get('/workloads/{workload}/compare', [C\VersionsController::class, 'compare'])->can('browse', 'workload');
 
     Route::get('/requests/new', [C\RequestController::class, 'create'])->can('create', RecoveryRequest::class);
     Route::post('/requests', [C\RequestController::class, 'store'])->can('create', RecoveryRequest::class);
@@ -60,6 +64,9 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/copies', C\ChooseCopiesController::class);
         Route::post('/bring', C\BringNearController::class);
         Route::post('/how', C\ChooseHowController::class);
+        Route::post('/select', C\SelectManyController::class);
+        Route::post('/bin', C\TakeFromBinController::class);
+        Route::post('/version', C\TakeVersionController::class);
         Route::post('/start', C\ChooseStartController::class);
         Route::post('/run', C\StartRunController::class);
     });

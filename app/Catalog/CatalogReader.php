@@ -16,11 +16,6 @@ use stdClass;
 /** Answers from the catalog. Nothing here reads more of it than the answer is long. */
 final class CatalogReader
 {
-    /** Names that are taken from the list at once, and for how many of them versions are asked for in one query. */
-    private const NAMES = 5000;
-
-    private const NAMES_AT_ONCE = 250;
-
     /** The whole tree at a set. */
     public function tree(BackupSet $set): Tree
     {
@@ -50,30 +45,72 @@ final class CatalogReader
     }
 
     /**
-     * The children of a folder, folders first, then by name.
+     * The children of a folder, folders first.
      *
+     * @param  string  $begins  only names that begin so, in any case
      * @return list<CatalogChild>
      */
-    public function children(BackupSet $set, string $folder, int $limit = 1000, int $offset = 0): array
+    public function children(BackupSet $set, string $folder, int $limit = 1000, int $offset = 0, ChildOrder $order = ChildOrder::Name, bool $descending = false, string $begins = ''): array
     {
+        [$where, $bindings] = self::childrenOf($set, $folder, $begins);
+        if ($order->isOfTotals()) {
+            return $this->childrenBySize($set, $folder, $where, $bindings, $limit, $offset, $order, $descending);
+        }
         $rows = DB::select(
-            'SELECT v.path_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
-             WHERE v.parent_id = ? AND v.until > ? AND v.first <= ? AND v.history_id = ? ORDER BY v.kind <> \'d\', p.name LIMIT ? OFFSET ?',
-            [PathKeys::path($set->workload_id, $folder), $set->instant, $set->instant, $set->history_id, $limit, $offset],
+            "SELECT v.path_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
+             WHERE $where ORDER BY v.kind <> 'd', {$order->column()} ".($descending ? 'DESC' : 'ASC').', p.name LIMIT ? OFFSET ?',
+            [...$bindings, $limit, $offset],
         );
-        $totals = $this->totals($set, array_map(fn (stdClass $row): int => (int) $row->path_id, array_filter($rows, fn (stdClass $row): bool => $row->kind === 'd')));
 
-        return array_map(fn (stdClass $row): CatalogChild => new CatalogChild(
-            $row->name, EntryPath::join($folder, $row->name), Version::fromColumns($row->kind, (int) $row->size, (int) $row->mtime, $row->digest, $row->attributes), ...($totals[(int) $row->path_id] ?? [0, 0]),
-        ), $rows);
+        return $this->withTotals($set, $folder, $rows);
     }
 
-    public function countChildren(BackupSet $set, string $folder): int
+    public function countChildren(BackupSet $set, string $folder, string $begins = ''): int
     {
-        return (int) DB::scalar(
-            'SELECT COUNT(*) FROM versions WHERE parent_id = ? AND until > ? AND first <= ? AND history_id = ?',
-            [PathKeys::path($set->workload_id, $folder), $set->instant, $set->instant, $set->history_id],
-        );
+        [$where, $bindings] = self::childrenOf($set, $folder, $begins);
+
+        return (int) DB::scalar('SELECT COUNT(*) FROM versions v '.($begins === '' ? '' : 'JOIN paths p ON p.id = v.path_id ')."WHERE $where", $bindings);
+    }
+
+    /**
+     * What is below a folder is no column, so all folders are put in order here, and the files by the server.
+     *
+     * @param  list<int|string>  $bindings
+     * @return list<CatalogChild>
+     */
+    private function childrenBySize(BackupSet $set, string $folder, string $where, array $bindings, int $limit, int $offset, ChildOrder $order, bool $descending): array
+    {
+        $from = 'SELECT v.path_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id';
+        $folders = $this->withTotals($set, $folder, DB::select("$from WHERE $where AND v.kind = 'd' ORDER BY p.name", $bindings));
+        $sign = $descending ? -1 : 1;
+        usort($folders, fn (CatalogChild $a, CatalogChild $b): int => $sign * ($order === ChildOrder::Files ? $a->files <=> $b->files : $a->bytes <=> $b->bytes) ?: strcmp($a->name, $b->name));
+        $page = array_slice($folders, $offset, $limit);
+        $files = count($page) >= $limit ? [] : DB::select("$from WHERE $where AND v.kind <> 'd' ORDER BY v.size ".($descending ? 'DESC' : 'ASC').', p.name LIMIT ? OFFSET ?', [...$bindings, $limit - count($page), max(0, $offset - count($folders))]);
+
+        return [...$page, ...$this->withTotals($set, $folder, $files)];
+    }
+
+    /**
+     * @param  array<stdClass>  $rows
+     * @return list<CatalogChild>
+     */
+    private function withTotals(BackupSet $set, string $folder, array $rows): array
+    {
+        $totals = $this->totals($set, array_map(fn (stdClass $row): int => (int) $row->path_id, array_values(array_filter($rows, fn (stdClass $row): bool => $row->kind === 'd'))));
+
+        return array_values(array_map(fn (stdClass $row): CatalogChild => new CatalogChild(
+            $row->name, EntryPath::join($folder, $row->name), Version::fromColumns($row->kind, (int) $row->size, (int) $row->mtime, $row->digest, $row->attributes), ...($totals[(int) $row->path_id] ?? [0, 0]),
+        ), $rows));
+    }
+
+    /** @return array{string, list<int|string>} */
+    private static function childrenOf(BackupSet $set, string $folder, string $begins): array
+    {
+        $bindings = [PathKeys::path($set->workload_id, $folder), $set->instant, $set->instant, $set->history_id];
+        // Names are bytes: compared as letters only where they are some.
+        $like = ' AND CONVERT(p.name USING utf8mb4) COLLATE utf8mb4_general_ci LIKE ?';
+
+        return ['v.parent_id = ? AND v.until > ? AND v.first <= ? AND v.history_id = ?'.($begins === '' ? '' : $like), $begins === '' ? $bindings : [...$bindings, addcslashes($begins, '%_\\').'%']];
     }
 
     /** @return array{int, int} files and bytes below a folder */
@@ -104,55 +141,6 @@ final class CatalogReader
     }
 
     /**
-     * The versions of things by name, newest first within each path.
-     *
-     * @param  string  $pattern  with * and ? it must fit the whole name, without them it may stand anywhere in it, in any case
-     * @return list<FoundVersion>
-     */
-    public function find(Workload $workload, string $pattern, ?int $from = null, ?int $to = null, int $limit = 1000): array
-    {
-        $isGlob = strpbrk($pattern, '*?') !== false;
-        $slash = strrpos($pattern, '/');
-        $list = CatalogNames::of($workload->id);
-        $found = [];
-        $after = null;
-        do {
-            $names = $list->matching($slash === false ? $pattern : substr($pattern, $slash + 1), self::NAMES, $after);
-            foreach (array_chunk($names, self::NAMES_AT_ONCE) as $some) {
-                foreach ($this->versionsNamed($workload, $some, $from, $to, $limit - count($found)) as $version) {
-                    if ($slash === false || fnmatch($isGlob ? "*$pattern" : '*'.addcslashes($pattern, '[]\\').'*', $version->path, $isGlob ? 0 : FNM_CASEFOLD)) {
-                        $found[] = $version;
-                    }
-                }
-                if (count($found) >= $limit) {
-                    return $found;
-                }
-            }
-            $after = $names === [] ? null : $names[count($names) - 1];
-        } while (count($names) === self::NAMES);
-
-        return $found;
-    }
-
-    /**
-     * @param  non-empty-list<string>  $names
-     * @return list<FoundVersion>
-     */
-    private function versionsNamed(Workload $workload, array $names, ?int $from, ?int $to, int $limit): array
-    {
-        $rows = DB::select(
-            'SELECT v.path_id, v.parent_id, p.name, v.first, v.until, v.kind, v.size, v.mtime, v.digest, v.attributes
-             FROM paths p JOIN versions v ON v.path_id = p.id
-             WHERE p.name_id IN ('.implode(',', array_map(PathKeys::name(...), $names)).') AND p.workload_id = ? AND p.parent_id <> 0
-             AND v.until > ? AND v.first <= ? ORDER BY p.name, v.path_id, v.first DESC LIMIT ?',
-            [$workload->id, $from ?? PHP_INT_MIN, $to ?? PHP_INT_MAX, $limit],
-        );
-        $folders = $this->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
-
-        return array_map(fn (stdClass $row): FoundVersion => new FoundVersion(EntryPath::join($folders[(int) $row->parent_id], $row->name), (int) $row->first, (int) $row->until, Version::unpack(self::packed($row))), $rows);
-    }
-
-    /**
      * All versions of one path, oldest first.
      *
      * @return list<FoundVersion>
@@ -160,9 +148,26 @@ final class CatalogReader
     public function versionsOf(Workload $workload, string $path): array
     {
         return array_map(
-            fn (stdClass $row): FoundVersion => new FoundVersion($path, (int) $row->first, (int) $row->until, Version::unpack(self::packed($row))),
-            DB::select('SELECT first, until, kind, size, mtime, digest, attributes FROM versions WHERE path_id = ? ORDER BY first', [PathKeys::path($workload->id, $path)]),
+            fn (stdClass $row): FoundVersion => new FoundVersion($path, (int) $row->first, (int) $row->until, Version::unpack(self::packed($row)), (int) $row->id, (int) $row->history_id),
+            DB::select('SELECT id, history_id, first, until, kind, size, mtime, digest, attributes FROM versions WHERE path_id = ? ORDER BY first', [PathKeys::path($workload->id, $path)]),
         );
+    }
+
+    /**
+     * Where else a content was from a moment on: what was renamed, moved or copied.
+     *
+     * @return list<FoundVersion> the first few, oldest first
+     */
+    public function sameContent(Workload $workload, string $digest, string $notAt, int $from, int $limit = 5): array
+    {
+        $rows = DB::select(
+            'SELECT v.id, v.history_id, v.parent_id, p.name, v.first, v.until, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
+             WHERE v.digest = ? AND v.until > ? AND p.workload_id = ? AND v.path_id <> ? ORDER BY v.first, p.name LIMIT ?',
+            [$digest, $from, $workload->id, PathKeys::path($workload->id, $notAt), $limit],
+        );
+        $folders = $this->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
+
+        return array_map(fn (stdClass $row): FoundVersion => new FoundVersion(EntryPath::join($folders[(int) $row->parent_id], $row->name), (int) $row->first, (int) $row->until, Version::unpack(self::packed($row)), (int) $row->id, (int) $row->history_id), $rows);
     }
 
     /**

@@ -16,6 +16,9 @@ final readonly class FoundVersion
         /** Of the first set that no longer has it; PHP_INT_MAX while the newest has. */
         public int $until,
         public Version $version,
+        /** Of the catalog; 0 where it was not asked for. */
+        public int $id = 0,
+        public int $history = 0,
     ) {
     }
 }

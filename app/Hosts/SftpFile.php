@@ -40,6 +40,11 @@ final class SftpFile implements NewFile
         $this->sent += $length;
     }
 
+    public function extend(array $extended): array
+    {
+        return array_map(strval(...), array_keys($extended)); // the protocol has no way to set them
+    }
+
     public function finish(int $mode, int $uid, int $gid, int $mtime, bool $owner): void
     {
         if ($this->waiting !== '' || ! $this->begun) {

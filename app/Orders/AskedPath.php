@@ -5,7 +5,9 @@ declare(strict_types=1);
 namespace App\Orders;
 
 use App\Catalog\CatalogReader;
+use App\Catalog\CatalogSearch;
 use App\Catalog\FoundVersion;
+use App\Catalog\SearchQuery;
 use App\Estate\SetOutline;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
@@ -37,7 +39,7 @@ final readonly class AskedPath
         if ($versions === []) {
             // The path as such never was; a thing of that name may have been elsewhere.
             $name = strtr(basename($path), ['*' => '', '?' => '']);
-            $versions = mb_strlen($name) < 3 ? [] : $reader->find($this->sheet->points->workload, $name, null, null, 300);
+            $versions = mb_strlen($name) < 3 ? [] : (new CatalogSearch)->find($this->sheet->points->workload, new SearchQuery(name: $name), 300);
             usort($versions, fn (FoundVersion $a, FoundVersion $b): int => $a->first <=> $b->first);
         }
         $wanted = Instant::of($this->sheet->request->wanted_at)->microseconds;
@@ -88,7 +90,7 @@ final readonly class AskedPath
             if (mb_strlen($name) < 3) {
                 continue;
             }
-            foreach ($reader->find($workload, strtr($name, ['*' => '', '?' => '']), $this->sheet->point->instant, $this->sheet->point->instant, 300) as $found) {
+            foreach ((new CatalogSearch)->find($workload, new SearchQuery(name: strtr($name, ['*' => '', '?' => '']), from: $this->sheet->point->instant, to: $this->sheet->point->instant), 300) as $found) {
                 similar_text(mb_strtolower($path), mb_strtolower($found->path), $alike);
                 $guesses[$found->path] = $alike;
             }

@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Catalog\CatalogChild;
 use App\Catalog\CatalogReader;
 use App\Catalog\FoundVersion;
 use App\Models\Approval;
@@ -20,8 +19,6 @@ use App\Orders\WhyThisPoint;
 use App\Orders\Worksheet;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
-use Kaiseki\Core\Catalog\EntryPath;
-use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Files\Deed;
@@ -30,8 +27,6 @@ use Kaiseki\Core\Files\Deed;
 final class WorksheetView
 {
     public const PICKERS = ['when', 'what', 'where', 'how', 'preview', 'run', 'proof'];
-
-    private const PAGE = 300;
 
     public readonly Worksheet $sheet;
 
@@ -44,9 +39,6 @@ final class WorksheetView
     public readonly bool $canAnswer;
 
     public readonly ChartWindow $window;
-
-    /** The folder that is looked into. */
-    public readonly string $folder;
 
     public readonly int $page;
 
@@ -62,12 +54,6 @@ final class WorksheetView
         $default = $request->runs->isNotEmpty() ? 'proof' : ($this->canWork ? 'when' : 'proof');
         $this->picker = in_array($asked, self::PICKERS, true) && ($this->canWork || $asked === 'proof') ? $asked : $default;
         $this->window = ChartWindow::of($http);
-        try {
-            $folder = EntryPath::of($http->string('folder')->value());
-        } catch (UnsafePath) {
-            $folder = '';
-        }
-        $this->folder = $this->sheet->point !== null && (new CatalogReader)->has($this->sheet->point, $folder) ? $folder : '';
         $this->page = max(0, $http->integer('page'));
     }
 
@@ -130,50 +116,6 @@ final class WorksheetView
         return new CopyChoices($this->sheet);
     }
 
-    /** @return list<CatalogChild> */
-    public function children(): array
-    {
-        return $this->sheet->point === null ? [] : (new CatalogReader)->children($this->sheet->point, $this->folder, self::PAGE, $this->page * self::PAGE);
-    }
-
-    /** @return array{int, int, int} children of the folder, first and last shown */
-    public function extent(): array
-    {
-        $all = $this->sheet->point === null ? 0 : (new CatalogReader)->countChildren($this->sheet->point, $this->folder);
-
-        return [$all, min($all, $this->page * self::PAGE + 1), min($all, ($this->page + 1) * self::PAGE)];
-    }
-
-    /** @return list<array{string, string}> name and path of each folder from the top to the one looked into */
-    public function crumbs(): array
-    {
-        $crumbs = [[$this->request->workload->name ?? '', '']];
-        $path = '';
-        foreach ($this->folder === '' ? [] : explode('/', $this->folder) as $part) {
-            $path = EntryPath::join($path, $part);
-            $crumbs[] = [$part, $path];
-        }
-
-        return $crumbs;
-    }
-
-    /** Selected itself, or below something that is. */
-    public function isPicked(string $path): bool
-    {
-        foreach ($this->sheet->selection as $selected) {
-            if (EntryPath::isWithin($path, $selected)) {
-                return true;
-            }
-        }
-
-        return false;
-    }
-
-    public function isPickedItself(string $path): bool
-    {
-        return in_array($path, $this->sheet->selection, true);
-    }
-
     /** @return list<FoundVersion> of the one selected path, oldest first */
     public function versions(): array
     {
@@ -205,6 +147,11 @@ final class WorksheetView
         }
 
         return count($parts) < 2 ? '' : implode(', ', $parts);
+    }
+
+    public function what(): WhatView
+    {
+        return new WhatView($this, $this->http);
     }
 
     /** What the run would do, as far as the filter of this page lets it through. */

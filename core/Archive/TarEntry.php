@@ -30,6 +30,8 @@ final readonly class TarEntry
         public Place $place,
         /** Uncompressed position of the first header that belongs to this member. */
         public int $position,
+        /** @var array<string, string> SCHILY.xattr.* and SCHILY.acl.* of the pax header, by keyword */
+        public array $extended = [],
     ) {
     }
 }

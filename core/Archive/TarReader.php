@@ -233,8 +233,25 @@ final class TarReader
             $records['uname'] ?? $header->uname, $records['gname'] ?? $header->gname,
             isset($records['mtime']) ? PaxRecords::nanoseconds($records['mtime']) : Header::toNanoseconds($header->mtime),
             $records['linkpath'] ?? $longLink ?? $header->linkTarget,
-            $dumpDir, $pieces, $place, $position,
+            $dumpDir, $pieces, $place, $position, self::extended($records),
         );
+    }
+
+    /**
+     * @param  array<string, string>  $records
+     * @return array<string, string>
+     */
+    private static function extended(array $records): array
+    {
+        $extended = [];
+        foreach ($records as $keyword => $value) {
+            if (str_starts_with((string) $keyword, 'SCHILY.xattr.') || str_starts_with((string) $keyword, 'SCHILY.acl.')) {
+                // star(1) and GNU tar write = as %3D in the names of attributes.
+                $extended[strtr((string) $keyword, ['%3D' => '=', '%25' => '%'])] = $value;
+            }
+        }
+
+        return $extended;
     }
 
     private function small(int $size): string

@@ -23,11 +23,11 @@ final class ArchiveReading
     private int $padding = 0;
 
     /**
-     * Hands the content of the member at a place to the sinks.
+     * Hands the content of the member at a place to the sinks; the member.
      *
      * @throws UnreadableArchive
      */
-    public function read(ContentPlace $at, ContentSink ...$sinks): void
+    public function read(ContentPlace $at, ContentSink ...$sinks): TarEntry
     {
         $this->goTo($at);
         assert($this->stream !== null);
@@ -39,6 +39,8 @@ final class ArchiveReading
             }
             $reader->content($entry, ...$sinks);
             $this->padding = (TarReader::BLOCK - $entry->storedSize % TarReader::BLOCK) % TarReader::BLOCK;
+
+            return $entry;
         } catch (UnreadableArchive $damage) {
             $this->stream = null;
             throw $damage;

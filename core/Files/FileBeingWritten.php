@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Files\Internal\Libc;
+use Kaiseki\Core\Files\Internal\PosixAcl;
 
 /** A new file below an open folder of this machine. Holes stay holes. */
 final class FileBeingWritten implements NewFile
@@ -45,6 +46,23 @@ final class FileBeingWritten implements NewFile
         $this->libc->c->lseek($this->descriptor, $length, 1);
         $this->size += $length;
         $this->endsInHole = true;
+    }
+
+    public function extend(array $extended): array
+    {
+        $refused = [];
+        foreach ($extended as $keyword => $value) {
+            [$name, $value] = str_starts_with($keyword, 'SCHILY.acl.')
+                ? [$keyword === 'SCHILY.acl.access' ? 'system.posix_acl_access' : '', PosixAcl::binary($value)]
+                : [substr($keyword, 13), $value];
+            // Only what users may set themselves, and access lists: others say how the system treats the file.
+            $isAllowed = $name === 'system.posix_acl_access' || str_starts_with($name, 'user.');
+            if (! $isAllowed || $value === null || $this->libc->c->fsetxattr($this->descriptor, $name, $value, strlen($value), 0) !== 0) {
+                $refused[] = $keyword;
+            }
+        }
+
+        return $refused;
     }
 
     /** Owner before mode: a change of owner takes set-user bits away. */

@@ -10,6 +10,14 @@ use Kaiseki\Core\Archive\ContentSink;
 interface NewFile extends ContentSink
 {
     /**
+     * Gives it what the archive holds beyond mode, owner and time, where the target can take it.
+     *
+     * @param  array<string, string>  $extended  see TarEntry::$extended
+     * @return list<string> names of attributes that it does not take
+     */
+    public function extend(array $extended): array;
+
+    /**
      * Ends it: mode, owner and time.
      *
      * @param  int  $mtime  nanoseconds since 1970

@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\Version;
 
@@ -198,7 +199,7 @@ final class Staging
                 }
                 $check = new ContentDigest;
                 $began = hrtime(true);
-                $reading->read($place, $check, ...array_values($files));
+                $member = $reading->read($place, $check, ...array_values($files));
                 $seconds = (hrtime(true) - $began) / 1e9;
                 $got = $check->finish();
                 $because = $got === $digest ? null : 'a content in it is not what was cataloged: its digest differs';
@@ -217,6 +218,9 @@ final class Staging
             foreach ($files as $path => $file) {
                 $version = Version::unpack($this->order->items[$path]);
                 $size = $version->size;
+                if ($member->extended !== []) {
+                    $this->extend((string) $path, $file, $member);
+                }
                 $this->finish($file, $version);
             }
             $this->read[$place->archiveKey] ??= ['bytes' => 0, 'members' => 0, 'seconds' => 0.0];
@@ -248,6 +252,15 @@ final class Staging
                     $this->failed($path, $failure);
                 }
             }
+        }
+    }
+
+    /** What the member holds beyond the rest is that of the file of its own name only. */
+    private function extend(string $path, NewFile $file, TarEntry $member): void
+    {
+        $isOwn = ltrim(preg_replace('~^(?:\./+)+~', '', $member->path) ?? '', '/') === $path;
+        foreach ($isOwn ? $file->extend($member->extended) : [] as $refused) {
+            $this->leftOut[] = new LeftOut($path, 'its attribute '.$refused.' is not taken by the target; the file itself came back', false);
         }
     }
 

@@ -23,7 +23,9 @@ function go(key) {
     waiting = key;
     return;
   }
-  document.querySelector(`[data-key="${CSS.escape(key)}"]`)?.click();
+  const wanted = document.querySelector(`[data-key="${CSS.escape(key)}"]`);
+  if (wanted?.matches('input')) wanted.focus();
+  else wanted?.click();
 }
 
 function drawn() {

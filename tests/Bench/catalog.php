@@ -137,7 +137,7 @@ $times = [];
 for ($i = 0; $i < 60; $i++) {
     $pattern = [$words[$random->getInt(0, 16)].' '.$random->getInt(0, $entries), '*'.$random->getInt(0, $entries).'.csv', (string) $random->getInt(1000, $entries), 'no such thing '.$i, substr($words[$random->getInt(0, 16)], 1)][$i % 5];
     $began = microtime(true);
-    $reader->find(Workload::query()->sole(), $pattern, null, null, 300);
+    (new App\Catalog\CatalogSearch)->find(Workload::query()->sole(), new App\Catalog\SearchQuery(name: $pattern), 300);
     $times[] = microtime(true) - $began;
 }
 $spread('find by name', $times, '300 ms');

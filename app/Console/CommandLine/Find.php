@@ -4,10 +4,13 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Catalog\CatalogReader;
+use App\Catalog\CatalogSearch;
 use App\Catalog\FoundVersion;
+use App\Catalog\SearchQuery;
+use App\Catalog\TextIndex;
 use App\Runs\PathInJson;
 use InvalidArgumentException;
+use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Instant;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -20,21 +23,35 @@ final class Find extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('find')->setDescription('Finds versions by name')
+        $this->setName('find')->setDescription('Finds versions by name, size, time, owner, kind, and by the words in them')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
-            ->addArgument('pattern', InputArgument::REQUIRED, 'with * and ? for the whole name; without them it may stand anywhere in it, in any case')
+            ->addArgument('pattern', InputArgument::OPTIONAL, 'with * and ? for the whole name; without them it may stand anywhere in it, in any case', '')
+            ->addOption('text', null, InputOption::VALUE_REQUIRED, 'words that stand in it, in plain text, tables and office documents; "in quotation marks" one after the other')
+            ->addOption('size', null, InputOption::VALUE_REQUIRED, 'such as 10k, >1M, <500, 1M-2G')
+            ->addOption('changed-from', null, InputOption::VALUE_REQUIRED, 'last changed at or after this moment')
+            ->addOption('changed-to', null, InputOption::VALUE_REQUIRED, 'last changed at or before this moment')
+            ->addOption('owner', null, InputOption::VALUE_REQUIRED, 'the name or number of a user')
+            ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'file, folder or link')
             ->addOption('from', null, InputOption::VALUE_REQUIRED, 'only what was there at or after this moment')
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'only what was there at or before this moment');
     }
 
     protected function carryOut(InputInterface $input): int
     {
-        $pattern = (string) $input->getArgument('pattern');
-        if ($pattern === '') {
+        $moment = fn (string $option): ?int => $input->getOption($option) === null ? null : Instant::parse((string) $input->getOption($option))->microseconds;
+        $nanoseconds = fn (string $option): ?int => $moment($option) === null ? null : $moment($option) * 1000;
+        [$from, $to] = $input->getOption('size') === null ? [null, null] : SearchQuery::sizes((string) $input->getOption('size'));
+        $kind = $input->getOption('kind') === null ? null : (['file' => EntryKind::File, 'folder' => EntryKind::Folder, 'link' => EntryKind::Symlink][$input->getOption('kind')] ?? throw new InvalidArgumentException('--kind is file, folder or link.'));
+        $query = new SearchQuery((string) $input->getArgument('pattern'), (string) $input->getOption('text'), $from, $to, $nanoseconds('changed-from'), $nanoseconds('changed-to'), (string) $input->getOption('owner'), $kind, $moment('from'), $moment('to'));
+        if ($query->isEmpty()) {
             throw new InvalidArgumentException('Say what to look for.');
         }
-        $moment = fn (string $option): ?int => $input->getOption($option) === null ? null : Instant::parse((string) $input->getOption($option))->microseconds;
-        $found = (new CatalogReader)->find($this->workload($input), $pattern, $moment('from'), $moment('to'), self::MOST + 1);
+        $workload = $this->workload($input);
+        if ($query->text !== '' && TextIndex::isBehind($workload->id)) {
+            TextIndex::bringUpToDate($workload, fn (int $done) => $this->progress(number_format($done).' contents looked into'));
+            $this->endProgress();
+        }
+        $found = (new CatalogSearch)->find($workload, $query, self::MOST + 1);
         if (count($found) > self::MOST) {
             $this->say('More than '.number_format(self::MOST).' versions fit; the rest is left out. Narrow the pattern or the span.');
             $found = array_slice($found, 0, self::MOST);
@@ -46,7 +63,7 @@ final class Find extends KaisekiCommand
             foreach ($found as $version) {
                 yield sprintf('/%s  %s  from %s %s', $version->path, number_format(max(0, $version->version->size)), Instant::ofMicroseconds($version->first)->iso(), $version->until === PHP_INT_MAX ? 'on' : 'until '.Instant::ofMicroseconds($version->until)->iso());
             }
-            yield $found === [] ? 'Nothing of that name.' : count($found).' versions.';
+            yield $found === [] ? 'Nothing fits.' : count($found).' versions.';
         });
 
         return self::DONE;

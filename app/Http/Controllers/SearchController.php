@@ -4,7 +4,9 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Catalog\CatalogReader;
+use App\Catalog\CatalogSearch;
+use App\Catalog\FoundVersion;
+use App\Catalog\TextIndex;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Store;
@@ -12,32 +14,37 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
+use App\View\SearchForm;
+use App\View\SearchHit;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Kaiseki\Core\Tape\Cartridge;
 
 final class SearchController
 {
+    private const MOST = 200;
+
     public function __invoke(Request $request): View
     {
         $user = $request->user();
         assert($user instanceof User);
-        $words = trim($request->string('q')->value());
-        $found = [];
-        if (mb_strlen($words) >= 2 && $user->role === Role::Operator) {
-            foreach (Workload::seenBy($user)->orderBy('name')->get() as $workload) {
-                foreach ((new CatalogReader)->find($workload, mb_substr($words, 0, 200), null, null, 100) as $version) {
-                    $found[$workload->name."\0".$version->path] ??= ['workload' => $workload, 'path' => $version->path, 'versions' => 0, 'first' => $version->first, 'last' => $version];
-                    $found[$workload->name."\0".$version->path]['versions']++;
-                    $found[$workload->name."\0".$version->path]['first'] = min($found[$workload->name."\0".$version->path]['first'], $version->first);
-                }
+        $form = new SearchForm($request, $user);
+        $words = $form->name;
+        $hits = [];
+        $mayBrowse = $user->role === Role::Operator;
+        foreach ($mayBrowse && ! $form->isEmpty() && $form->problem === null ? Workload::seenBy($user)->orderBy('name')->get() : [] as $workload) {
+            if ($request->filled('workload') && $request->integer('workload') !== $workload->id) {
+                continue;
             }
+            $found = (new CatalogSearch)->find($workload, $form->query(), self::MOST);
+            array_push($hits, ...SearchHit::group($workload, $found, fn (FoundVersion $version): ?string => $form->text === '' || $version->version->digest === null ? null : TextIndex::line($version->version->digest, $form->text)));
         }
 
         return view('search', [
+            'form' => $form, 'mayBrowse' => $mayBrowse, 'all' => $mayBrowse ? Workload::seenBy($user)->orderBy('name')->get() : collect(), 'isBehind' => $form->text !== '' && Workload::seenBy($user)->pluck('id')->contains(fn (int $id): bool => TextIndex::isBehind($id)),
             'cartridges' => $user->role === Role::Operator && $words !== '' ? self::cartridges($words) : [],
             'workloads' => $words === '' ? collect() : Workload::seenBy($user)->where('name', 'like', '%'.addcslashes($words, '%_\\').'%')->orderBy('name')->get(),
-            'words' => $words, 'found' => array_slice(array_values($found), 0, 100),
+            'words' => $words, 'hits' => array_slice($hits, 0, self::MOST),
             'requests' => $words === '' ? collect() : RecoveryRequest::seenBy($user)->with('requester')->where(fn ($query) => $query->where('id', ctype_digit($words) ? (int) $words : 0)->orWhere('summary', 'like', '%'.addcslashes($words, '%_\\').'%'))->latest('id')->limit(20)->get(),
         ]);
     }

@@ -90,6 +90,7 @@ final class Libc
             int futimens(int fd, const timespec_pair *times);
             int statx(int dir, const char *path, int flags, uint32_t mask, statx_buffer *buffer);
             int64_t readlinkat(int dir, const char *path, char *buffer, uint64_t size);
+            int fsetxattr(int fd, const char *name, const char *value, uint64_t size, int flags);
             int syncfs(int fd);
             int *__errno_location(void);
             char *strerror(int number);

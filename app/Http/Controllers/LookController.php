@@ -1,0 +1,76 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Catalog\CatalogReader;
+use App\Estate\OneFile;
+use App\Http\Requests\FileRequest;
+use App\Models\BackupSet;
+use App\View\SeenContent;
+use Illuminate\Contracts\View\View;
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Version;
+use Symfony\Component\HttpFoundation\Response;
+
+/** One file as it was at a point, shown without anything of it being believed. */
+final class LookController
+{
+    private const LARGEST = 64 << 20;
+
+    private const PICTURE_BYTES = 32 << 20;
+
+    /** Four bytes each while it is drawn. */
+    private const PICTURE_PIXELS = 16_000_000;
+
+    private const SHOWN_PIXELS = 1200;
+
+    public function show(FileRequest $request, BackupSet $backupSet): View
+    {
+        [$path, $version] = $this->version($request, $backupSet);
+        $onShelf = [];
+        $stream = $version->size > self::LARGEST ? null : OneFile::read($backupSet, $version, $onShelf);
+
+        return view('look', [
+            'set' => $backupSet, 'path' => $path, 'version' => $version, 'onShelf' => $onShelf,
+            'seen' => $stream === null ? null : SeenContent::of($stream, EntryPath::split($path)[1], $version->size, (string) $version->digest),
+            'isTooLarge' => $version->size > self::LARGEST,
+        ]);
+    }
+
+    /** Decoded and drawn anew: whatever else was in the file is not in what leaves. */
+    public function picture(FileRequest $request, BackupSet $backupSet): Response
+    {
+        [, $version] = $this->version($request, $backupSet);
+        abort_if($version->size > self::PICTURE_BYTES, 413, 'This picture is too large to be shown here.');
+        $stream = OneFile::read($backupSet, $version);
+        abort_if($stream === null, 409, 'The content of this file cannot be read.');
+        $bytes = (string) stream_get_contents($stream);
+        $about = @getimagesizefromstring($bytes);
+        abort_if($about === false || $about[0] < 1 || $about[1] < 1 || $about[0] * $about[1] > self::PICTURE_PIXELS, 415, 'This cannot be shown as a picture.');
+        $picture = @imagecreatefromstring($bytes);
+        abort_if($picture === false, 415, 'This cannot be shown as a picture.');
+        if (max($about[0], $about[1]) > self::SHOWN_PIXELS) {
+            $scale = self::SHOWN_PIXELS / max($about[0], $about[1]);
+            $picture = imagescale($picture, max(1, (int) ($about[0] * $scale)), max(1, (int) ($about[1] * $scale))) ?: $picture;
+        }
+        imagesavealpha($picture, true);
+        ob_start();
+        imagepng($picture, null, 3);
+
+        return response((string) ob_get_clean(), 200, ['Content-Type' => 'image/png', 'Content-Disposition' => 'inline; filename="picture.png"']);
+    }
+
+    /** @return array{string, Version} */
+    private function version(FileRequest $request, BackupSet $set): array
+    {
+        $path = EntryPath::of($request->string('path')->value());
+        $packed = (new CatalogReader)->at($set, $path);
+        $version = $packed === null ? null : Version::unpack($packed);
+        abort_if($version === null || $version->kind !== EntryKind::File, 404);
+
+        return [$path, $version];
+    }
+}

@@ -1,0 +1,37 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Requests\FileRequest;
+use App\Models\User;
+use App\Models\Workload;
+use App\View\CompareView;
+use App\View\VersionsView;
+use Illuminate\Contracts\View\View;
+use Kaiseki\Core\Catalog\EntryPath;
+
+/** The life of one path, and two of its versions beside each other. */
+final class VersionsController
+{
+    public function index(FileRequest $request, Workload $workload): View
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        $view = new VersionsView($workload, EntryPath::of($request->string('path')->value()), $user);
+        abort_if($view->versions === [], 404, 'Nothing of that path was ever in a set.');
+
+        return view('versions', ['view' => $view]);
+    }
+
+    public function compare(FileRequest $request, Workload $workload): View
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        $view = new CompareView($workload, EntryPath::of($request->string('path')->value()), $request->string('old')->value(), $request->string('new')->value(), $user);
+        abort_if($view->life->versions === [], 404, 'Nothing of that path was ever in a set.');
+
+        return view('compare', ['view' => $view]);
+    }
+}
