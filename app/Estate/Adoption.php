@@ -9,6 +9,7 @@ use App\Models\Store;
 use App\Models\Workload;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
 
@@ -28,10 +29,11 @@ final class Adoption
      * @param  string|null  $sheet  JSON: a list of objects with file, level, captured_at, base, history
      * @param  string  $site  where the folder is
      * @param  callable(string, int): void|null  $progress  told the file in hand and the members read
+     * @param  int  $mostTimes  how many times its size a gzipped archive may unpack to
      *
      * @throws InvalidArgumentException
      */
-    public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, string $site = 'boathouse', ?callable $progress = null): void
+    public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, string $site = 'boathouse', ?callable $progress = null, int $mostTimes = ArchiveScan::MOST_TIMES): void
     {
         if ($kind !== 'files') {
             throw new InvalidArgumentException("\"$kind\" is not a kind of workload that can be adopted. The kind is: files.");
@@ -57,6 +59,7 @@ final class Adoption
                 $this->sets[] = $registration->add(
                     new FoundSet($candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], $candidate['history']),
                     $progress === null ? null : fn (int $members) => $progress($candidate['file'], $members),
+                    $mostTimes,
                 );
             } catch (UnreadableArchive $unreadable) {
                 $this->refuse($candidate['file'], 'it '.$unreadable->getMessage());

@@ -55,12 +55,12 @@ final class SetRegistration
      * @throws UnreadableArchive if nothing of it can be read
      * @throws CannotRegister
      */
-    public function add(FoundSet $found, ?callable $progress = null): BackupSet
+    public function add(FoundSet $found, ?callable $progress = null, int $mostTimes = ArchiveScan::MOST_TIMES): BackupSet
     {
         $this->refuseIfKnown($found->name);
         $file = $this->store->root.'/'.$found->path;
         $archive = ArchiveFile::at($file);
-        $scan = ArchiveScan::read($archive, $progress);
+        $scan = ArchiveScan::read($archive, $progress, $mostTimes);
         $differs = $found->isFresh ? null : $this->manifestDiffers($file, $found->name, $scan);
         if ($differs !== null) {
             $found = $found->with($differs);

@@ -57,12 +57,16 @@ final readonly class ArchiveFile
         return new self($bytes, $gzipped);
     }
 
-    /** @throws UnreadableArchive */
-    public function open(int $offset = 0): ByteStream
+    /**
+     * @param  int|null  $mostTimes  how many times its size it may unpack to
+     *
+     * @throws UnreadableArchive
+     */
+    public function open(int $offset = 0, ?int $mostTimes = null): ByteStream
     {
         $bytes = ($this->bytes)($offset);
 
-        return $this->gzipped ? new GzipStream($bytes, $offset) : new PlainStream($bytes, $offset);
+        return $this->gzipped ? new GzipStream($bytes, $offset, $mostTimes) : new PlainStream($bytes, $offset);
     }
 
     /** @throws UnreadableArchive */

@@ -39,8 +39,18 @@ final class GzipStream implements ByteStream
     /** Why nothing comes after what is in the buffer. */
     private ?UnreadableArchive $broken = null;
 
-    /** @param  RawBytes  $file standing at $start, where a member begins */
-    public function __construct(private readonly RawBytes $file, int $start = 0)
+    /** No honest archive needs a limit before it has unpacked to this many bytes. */
+    private const UNLIMITED = 1 << 28;
+
+    private int $fed = 0;
+
+    private int $inflated = 0;
+
+    /**
+     * @param  RawBytes  $file standing at $start, where a member begins
+     * @param  int|null  $mostTimes  how many times its size it may unpack to; null for as much as there is
+     */
+    public function __construct(private readonly RawBytes $file, int $start = 0, private readonly ?int $mostTimes = null)
     {
         $this->offset = $start;
     }
@@ -157,6 +167,11 @@ final class GzipStream implements ByteStream
         }
         $this->buffer .= $bytes;
         $used = inflate_get_read_len($this->member) - $before;
+        $this->fed += $used;
+        $this->inflated += strlen($bytes);
+        if ($this->mostTimes !== null && $this->inflated > self::UNLIMITED && $this->inflated > $this->mostTimes * $this->fed) {
+            throw $this->broken = UnreadableArchive::refused("it unpacks to more than {$this->mostTimes} times its size", $this->position);
+        }
         if (inflate_get_status($this->member) === ZLIB_STREAM_END) {
             $this->offset += $used;
             $this->compressed = substr($this->compressed, $used);

@@ -16,6 +16,9 @@ use Kaiseki\Core\Doubt\TextureSample;
 /** What stands in one archive: its members with their digests and places, and its folder records. */
 final class ArchiveScan
 {
+    /** Text and tables stay far below; deflate can reach 1032, which only empty disks and archives made to do harm come near. */
+    public const MOST_TIMES = 200;
+
     /** @var array<array-key, string> path => packed version, in the order of the archive */
     public array $members = [];
 
@@ -50,13 +53,14 @@ final class ArchiveScan
      * Reads the archive to its end, or to where it is damaged: what was sound until there counts.
      *
      * @param  callable(int): void|null  $progress  told the members read so far, now and then
+     * @param  int  $mostTimes  how many times its size a gzipped archive may unpack to
      *
      * @throws UnreadableArchive if not even one member could be read
      */
-    public static function read(ArchiveFile $archive, ?callable $progress = null): self
+    public static function read(ArchiveFile $archive, ?callable $progress = null, int $mostTimes = self::MOST_TIMES): self
     {
         $scan = new self;
-        $stream = $archive->open();
+        $stream = $archive->open(0, $mostTimes);
         $reader = new TarReader($stream);
         $ends = $offsets = [];
         try {

@@ -24,7 +24,7 @@ it('brings a roster back from the desk to the proof with the keyboard alone', fu
         $browser->press("\t");
     }
     $browser->press("\u{E007}")->waitForText('1 file,');
-    $browser->press('p')->waitForText('Is new there');
+    $browser->press('p')->waitForText('What happens');
     $browser->press('r')->waitForText('Nothing that is there now will be touched')->waitForFocus('#confirm');
     $browser->press("\u{E007}")->waitForText('and all of it is right');
     expect($browser->text())->toContain('Proven')->toContain('passed');

@@ -129,7 +129,7 @@ it('runs exactly the order that was shown', function (): void {
 
 it('goes from the request to the proof and the closing', function (): void {
     ($this->select)('tree/rosters/week-47.csv');
-    $this->get("{$this->url}?show=preview")->assertSee('Is new there');
+    $this->get("{$this->url}?show=preview")->assertSee('What happens');
     $this->post("{$this->url}/run", ['order' => (new Worksheet($this->request->refresh()))->fingerprint()]);
     $run = Run::query()->sole();
     (new CarryOutRun($run->id))->handle();
@@ -205,7 +205,7 @@ it('takes a request in, and says what is missing in it', function (): void {
 it('finds names in all workloads, and requests', function (): void {
     $this->actingAs($this->operator)->get('/search?q=WEEK-47')->assertSee('/tree/rosters/week-47.csv')->assertSee('still there');
     $this->get('/search?q=roster')->assertSee('The roster is empty');
-    $this->get('/search?q=nothing-like-it')->assertSee('Nothing of that name');
+    $this->get('/search?q=nothing-like-it')->assertSee('Nothing like that was ever in a set');
     $this->actingAs($this->requester)->get('/search?q=week')->assertDontSee('week-47');
 });
 

@@ -54,6 +54,12 @@ final class TarBytes
         return $this->bytes.str_repeat("\0", 1024);
     }
 
+    /** Without the mark at the end, so that more may follow. */
+    public function bytesWithoutEnd(): string
+    {
+        return $this->bytes;
+    }
+
     public function write(string $path): string
     {
         file_put_contents($path, $this->bytes());

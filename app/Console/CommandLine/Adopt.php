@@ -8,6 +8,7 @@ use App\Estate\Adoption;
 use App\Models\BackupSet;
 use App\View\Words;
 use InvalidArgumentException;
+use Kaiseki\Core\Catalog\ArchiveScan;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -23,7 +24,8 @@ final class Adopt extends KaisekiCommand
             ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: files', 'files')
             ->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level}, {stamp} and {history} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where the folder is, for a folder that is adopted for the first time', 'boathouse')
-            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base, history instead');
+            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base, history instead')
+            ->addOption('ratio', null, InputOption::VALUE_REQUIRED, 'how many times its size a gzipped archive may unpack to, before it is taken for one that is made to do harm', (string) ArchiveScan::MOST_TIMES);
     }
 
     protected function carryOut(InputInterface $input): int
@@ -32,7 +34,7 @@ final class Adopt extends KaisekiCommand
         $adoption = new Adoption;
         $adoption->adopt(
             (string) $input->getArgument('folder'), $name, (string) $input->getOption('kind'), $input->getOption('pattern'), $input->getOption('sheet'), (string) $input->getOption('site'),
-            fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'),
+            fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'), max(1, (int) $input->getOption('ratio')),
         );
         $this->endProgress();
         foreach ($adoption->refused as $refused) {
