@@ -9,6 +9,8 @@ use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
 use Illuminate\Http\Middleware\HandleCors;
+use Kaiseki\Core\Catalog\UnsafePath;
+use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 
 // Everything that is written lies under the home, so that several instances run from one checkout.
 $home = Instance::home();
@@ -22,11 +24,13 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware): void {
         $middleware->remove(HandleCors::class);
         $middleware->append(ContentSecurity::class);
-        $middleware->trimStrings(except: ['path', 'folder']); // names may begin and end with anything
+        $middleware->trimStrings(except: ['path', 'folder', 'rename', 'begins']); // names may begin and end with anything
         $middleware->redirectGuestsTo('/sign-in');
         $middleware->redirectUsersTo('/');
     })
     ->withExceptions(function (Exceptions $exceptions): void {
+        // A path in an address that no file system could hold leads nowhere.
+        $exceptions->map(UnsafePath::class, fn (UnsafePath $unsafe): NotFoundHttpException => new NotFoundHttpException($unsafe->getMessage(), $unsafe));
     })
     ->create();
 

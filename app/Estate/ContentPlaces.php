@@ -139,6 +139,17 @@ final class ContentPlaces implements ContentSource
         }
     }
 
+    public function canBeReadTwice(array $archiveKeys): bool
+    {
+        foreach ($archiveKeys as $key) {
+            if ($this->copy($key)?->store->kind !== 'folder') {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
     /** Whether there is a set at this place of the order; fetches the rest of them when the chain is at its end. */
     private function reaches(int $order): bool
     {

@@ -126,7 +126,7 @@ final class SftpFolder implements Target
         return $this->isFolder(EntryPath::split($path)[0]) ? (string) $this->session->readlink($this->full($path)) : '';
     }
 
-    public function digest(string $path): ?string
+    public function digest(string $path, ?int $size = null): ?string
     {
         if ($this->status($path)?->type !== Status::FILE) {
             return null;
@@ -168,6 +168,13 @@ final class SftpFolder implements Target
         $this->mustBeFree($path);
 
         return new SftpFile($this->session, $this->full($path), fn (): UnableToRestore => $this->failure($path));
+    }
+
+    public function putFile(string $path, string $bytes, int $mode, int $uid, int $gid, int $mtime, bool $owner): void
+    {
+        $file = $this->createFile($path);
+        $file->data($bytes);
+        $file->finish($mode, $uid, $gid, $mtime, $owner);
     }
 
     public function symlink(string $target, string $path): void

@@ -31,11 +31,9 @@ final class HandSheetOf
     }
 
     /** The whole tree into an empty folder, whatever the order says of a target. */
-    public static function make(RestorePlan $plan, BackupSet $point, Points $points): HandSheet
+    public static function make(RestorePlan $plan, PlannedOrder $planned, PlanOfReading $reading, BackupSet $point, Points $points): HandSheet
     {
-        $planned = PlannedOrder::of($plan, $point, $points, 'hand');
         $route = $points->route(null);
-        $reading = PlanOfReading::for($points, $point, $plan->paths, null, $plan->copies, $planned->items);
         $self = new self($planned, new ContentPlaces($points, $point, $route, $reading->list, $plan->copies));
         $self->sheet = new HandSheet($plan->sentence, [
             "{$points->workload->name}, the point {$point->name}, as it was at {$point->captured_at->format('Y-m-d H:i:s')} UTC.",

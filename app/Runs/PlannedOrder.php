@@ -23,6 +23,14 @@ final readonly class PlannedOrder
     ) {
     }
 
+    /** The same under another name. */
+    public function named(string $key): self
+    {
+        $order = $this->order;
+
+        return new self(new RestoreOrder($key, $order->items, $order->target, $order->conflict, $order->date, $order->keepSetId, $order->describeTop, $order->conflictIn), $this->items, $this->best);
+    }
+
     /** @param  string  $key  names the staging folder and the set-aside */
     public static function of(RestorePlan $plan, BackupSet $point, Points $points, string $key): self
     {

@@ -7,11 +7,9 @@ namespace App\Runs;
 use App\Instance;
 use App\Models\Run;
 use App\Models\RunStep;
-use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Proof\DigestLine;
 use Kaiseki\Core\Proof\SignedProof;
-use RuntimeException;
 
 /**
  * Writes the evidence of a run: a manifest that b2sum reads, a list of the files as they were found on the target, and a
@@ -19,48 +17,32 @@ use RuntimeException;
  */
 final class ProofWriter
 {
-    /** @var resource */
-    private $manifest;
+    private readonly DigestedFile $manifest;
 
-    private readonly ContentDigest $digest;
-
-    /** @var resource one JSON object a line: path, size, mode, mtime in nanoseconds, digest */
-    private $entries;
-
-    private readonly ContentDigest $entriesDigest;
+    /** One JSON object a line: path, size, mode, mtime in nanoseconds, digest. */
+    private readonly DigestedFile $entries;
 
     public function __construct(private readonly Run $run, private readonly RestorePlan $plan)
     {
-        $this->manifest = fopen(RunFiles::manifest($run), 'wb') ?: throw new RuntimeException('The manifest of the proof cannot be written.');
-        $this->entries = fopen(RunFiles::entries($run), 'wb') ?: throw new RuntimeException('The list of entries of the proof cannot be written.');
-        $this->digest = new ContentDigest;
-        $this->entriesDigest = new ContentDigest;
+        $this->manifest = new DigestedFile(RunFiles::manifest($run));
+        $this->entries = new DigestedFile(RunFiles::entries($run));
     }
 
     /** One file that is right, and where it is now below the target: a signature for Verification's callback. */
     public function file(string $path, string $now, Version $version): void
     {
         $this->line(DigestLine::of((string) $version->digest, $now));
-        $line = json_encode(PathInJson::of($now) + ['size' => $version->size, 'mode' => sprintf('%04o', $version->mode), 'mtime_ns' => (string) $version->mtime, 'blake2b_256' => bin2hex((string) $version->digest)], JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE)."\n";
-        if (fwrite($this->entries, $line) !== strlen($line)) {
-            throw new RuntimeException('The list of entries of the proof cannot be written: is the disk full?');
-        }
-        $this->entriesDigest->data($line);
+        $this->entries->add(json_encode(PathInJson::of($now) + ['size' => $version->size, 'mode' => sprintf('%04o', $version->mode), 'mtime_ns' => (string) $version->mtime, 'blake2b_256' => bin2hex((string) $version->digest)], JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE)."\n");
     }
 
     public function line(string $line): void
     {
-        if (fwrite($this->manifest, $line) !== strlen($line)) {
-            throw new RuntimeException('The manifest of the proof cannot be written: is the disk full?');
-        }
-        $this->digest->data($line);
+        $this->manifest->add($line);
     }
 
     /** @param  array<string, mixed>  $outcome */
     public function write(array $outcome): void
     {
-        fclose($this->manifest);
-        fclose($this->entries);
         $run = $this->run;
         $approval = $run->approval;
         $evidence = [
@@ -80,7 +62,7 @@ final class ProofWriter
             'approval' => $approval === null ? null : ['state' => $approval->state, 'by' => $approval->decider?->name, 'words' => $approval->words],
             'download' => $this->plan->download,
             'steps' => $run->steps()->get()->map(fn (RunStep $step): array => ['step' => $step->name, 'seconds' => sprintf('%.3f', $step->started_at === null || $step->ended_at === null ? 0 : ($step->ended_at->getTimestampMs() - $step->started_at->getTimestampMs()) / 1000), 'detail' => (string) $step->detail])->values()->all(),
-            'manifest_blake2b_256' => bin2hex($this->digest->finish()), 'entries_blake2b_256' => bin2hex($this->entriesDigest->finish()),
+            'manifest_blake2b_256' => bin2hex($this->manifest->finish()), 'entries_blake2b_256' => bin2hex($this->entries->finish()),
         ];
         file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, self::keyPair())->json());
     }

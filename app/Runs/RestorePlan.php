@@ -57,6 +57,11 @@ final readonly class RestorePlan
         return self::fromArray(['set_first' => true] + $this->toArray());
     }
 
+    public function withSentence(string $sentence): self
+    {
+        return self::fromArray(['sentence' => $sentence] + $this->toArray());
+    }
+
     public function withPreview(string $fingerprint): self
     {
         return self::fromArray(['previewed' => $fingerprint] + $this->toArray());

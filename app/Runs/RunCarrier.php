@@ -57,7 +57,8 @@ final class RunCarrier
     {
     }
 
-    public function carryOut(Run $run): void
+    /** With the order and the plan of reading where they are at hand. */
+    public function carryOut(Run $run, ?PlannedOrder $planned = null, ?PlanOfReading $reading = null): void
     {
         $this->run = $run;
         if (! $this->claim($run)) {
@@ -68,7 +69,7 @@ final class RunCarrier
             RunStep::query()->firstOrCreate(['run_id' => $run->id, 'position' => $position], ['name' => $name]);
         }
         try {
-            $this->carry();
+            $this->carry($planned?->named((string) $run->id), $reading);
         } catch (RunMustWait $wait) {
             $this->wait($wait);
         } catch (UnableToRestore $failure) {
@@ -125,7 +126,7 @@ final class RunCarrier
         }
     }
 
-    private function carry(): void
+    private function carry(?PlannedOrder $planned, ?PlanOfReading $reading): void
     {
         $run = $this->run;
         $plan = RestorePlan::fromArray($run->plan);
@@ -140,13 +141,13 @@ final class RunCarrier
         $points = null;
         try {
             $points = new Points($run->workload);
-            $planned = PlannedOrder::of($plan, $run->set, $points, (string) $run->id);
+            $planned ??= PlannedOrder::of($plan, $run->set, $points, (string) $run->id);
             $order = $planned->order;
             $this->best = $planned->best;
             $journal = Journal::open(RunFiles::journal($run));
             $target = $this->openTarget($plan, $journal);
             $progress = new RunProgress($run, $this->also);
-            $reading = PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $planned->items);
+            $reading ??= PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $planned->items);
             $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes, 'estimate' => $run->estimate ?? $this->estimate($reading)]);
             $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), $reading->list, $plan->copies);
             $this->step(1, function () use ($plan, $order, $target, $reading, $journal): string {

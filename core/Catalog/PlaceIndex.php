@@ -16,6 +16,9 @@ final class PlaceIndex
 {
     private const RECORD = 56;
 
+    /** Records that are stepped over at first around where one is thought to be. */
+    private const NEAR = 16;
+
     /** Up to this size the whole index is taken into memory when it is first asked. */
     private const SMALL = 16 << 20;
 
@@ -80,16 +83,7 @@ final class PlaceIndex
     /** Where the content with this digest stands, or null. */
     public function find(string $digest): ?Place
     {
-        $low = 0;
-        $high = $this->count;
-        while ($low < $high) {
-            $middle = ($low + $high) >> 1;
-            if (strcmp($this->record($middle, 32), $digest) < 0) {
-                $low = $middle + 1;
-            } else {
-                $high = $middle;
-            }
-        }
+        $low = $this->lowerBound($digest);
         if ($low >= $this->count) {
             return null;
         }
@@ -100,6 +94,34 @@ final class PlaceIndex
         $numbers = unpack('Joffset/Jwithin', $record, 32);
 
         return new Place($numbers['offset'] ?? 0, $numbers['within'] ?? 0);
+    }
+
+    /**
+     * The first record that is not before the digest. Digests are spread evenly, so one tells about where it stands: the
+     * span around that is widened until it holds it, and then halved.
+     */
+    private function lowerBound(string $digest): int
+    {
+        $near = $this->count === 0 ? 0 : (int) ((unpack('N', $digest)[1] ?? 0) / 0x1_0000_0000 * $this->count);
+        $low = $near;
+        for ($step = self::NEAR; $low > 0 && strcmp($this->record($low - 1, 32), $digest) >= 0; $step *= 2) {
+            $low = max(0, $low - $step);
+        }
+        $high = max($low, $near);
+        for ($step = self::NEAR; $high < $this->count && strcmp($this->record($high, 32), $digest) < 0; $step *= 2) {
+            $low = $high + 1;
+            $high = min($this->count, $high + $step);
+        }
+        while ($low < $high) {
+            $middle = ($low + $high) >> 1;
+            if (strcmp($this->record($middle, 32), $digest) < 0) {
+                $low = $middle + 1;
+            } else {
+                $high = $middle;
+            }
+        }
+
+        return $low;
     }
 
     public function count(): int

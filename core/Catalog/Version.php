@@ -83,6 +83,12 @@ final readonly class Version
         return $packed[0] === 'f' ? max(0, self::int64($packed, 1)) : 0;
     }
 
+    /** The digest of a file with content and one name; null for everything else. */
+    public static function plainDigest(string $packed): ?string
+    {
+        return $packed[0] === 'f' && $packed[17] === "\1" && self::int64($packed, 1) > 0 && substr_compare($packed, "\0\0\0\0\0\0\0\0", 62, 8) === 0 ? substr($packed, 18, 32) : null;
+    }
+
     public static function textureOf(string $packed): ContentTexture
     {
         return ContentTexture::of(ord($packed[($packed[17] === "\1" ? 50 : 18) + 20]) >> 1);

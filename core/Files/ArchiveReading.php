@@ -15,9 +15,14 @@ use Kaiseki\Core\Archive\UnreadableArchive;
 /** Takes members out of one archive, going forward where the next one is ahead in the same stream. */
 final class ArchiveReading
 {
+    private const MOST_RECORDS = 65_536;
+
     private ?ByteStream $stream = null;
 
     private ?ContentPlace $last = null;
+
+    /** At whose headers the stream stands. */
+    private ?ContentPlace $waits = null;
 
     /** Bytes between where the stream stands and the next header. */
     private int $padding = 0;
@@ -67,8 +72,56 @@ final class ArchiveReading
         return $entry;
     }
 
+    /**
+     * The content of a member that is a plain file of a known size, without anything in its headers that says more; null
+     * if it is another kind of member, and then read() takes it from there. Nothing is checked: the digest of what comes
+     * out tells whether it is right.
+     *
+     * @throws UnreadableArchive
+     */
+    public function plain(ContentPlace $at, int $size): ?string
+    {
+        $this->goTo($at);
+        $stream = $this->stream;
+        assert($stream !== null);
+        try {
+            $lead = $block = $stream->read(TarReader::BLOCK);
+            if (strlen($block) === TarReader::BLOCK && $block[156] === 'x') {
+                $length = (int) octdec(substr($block, 124, 11));
+                $records = $length > self::MOST_RECORDS ? '' : $stream->read($length + (TarReader::BLOCK - $length % TarReader::BLOCK) % TarReader::BLOCK);
+                $lead .= $records;
+                // Sizes, sparse maps, attributes: whatever changes how the content is read.
+                if ($records !== '' && ! str_contains($records, 'GNU.') && ! str_contains($records, 'SCHILY.') && ! str_contains($records, ' size=')) {
+                    $lead .= $block = $stream->read(TarReader::BLOCK);
+                }
+            }
+            if (strlen($block) !== TarReader::BLOCK || ($block[156] !== '0' && $block[156] !== "\0") || (int) octdec(substr($block, 124, 11)) !== $size || $block[124] > '7') {
+                $this->stream = new PushedBack($lead, $stream);
+                $this->waits = $at;
+
+                return null;
+            }
+            $bytes = $stream->read($size);
+            $this->padding = (TarReader::BLOCK - $size % TarReader::BLOCK) % TarReader::BLOCK;
+        } catch (UnreadableArchive $damage) {
+            $this->stream = null;
+            throw $damage;
+        }
+        if (strlen($bytes) !== $size) {
+            $this->stream = null;
+            throw UnreadableArchive::endsEarly($stream->position());
+        }
+
+        return $bytes;
+    }
+
     private function goTo(ContentPlace $at): void
     {
+        $isThere = $this->stream !== null && $this->waits === $at;
+        $this->waits = null;
+        if ($isThere) {
+            return;
+        }
         if ($this->stream !== null && $this->last?->archiveKey === $at->archiveKey && $this->forward($at->place, $at->archive->gzipped)) {
             return;
         }

@@ -16,4 +16,11 @@ interface ContentSource
 
     /** Told once for each archive that did not give what it should. */
     public function archiveFailed(string $archiveKey, string $because): void;
+
+    /**
+     * Whether two processes can read these archives at the same time: not from a drive.
+     *
+     * @param  list<string>  $archiveKeys
+     */
+    public function canBeReadTwice(array $archiveKeys): bool;
 }

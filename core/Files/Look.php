@@ -18,8 +18,12 @@ interface Look
 
     public function readLink(string $path): string;
 
-    /** BLAKE2b-256 of a file as it stands there; null if it cannot be read. */
-    public function digest(string $path): ?string;
+    /**
+     * BLAKE2b-256 of a file as it stands there; null if it cannot be read.
+     *
+     * @param  int|null  $size  where its status was just asked for
+     */
+    public function digest(string $path, ?int $size = null): ?string;
 
     /** Bytes that its volume has left; PHP_INT_MAX where nobody can tell. */
     public function freeBytes(): int;

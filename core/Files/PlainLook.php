@@ -50,7 +50,7 @@ final class PlainLook implements Look
         return $this->isFolder($folder) ? (string) @readlink("$this->path/$path") : '';
     }
 
-    public function digest(string $path): ?string
+    public function digest(string $path, ?int $size = null): ?string
     {
         return $this->status($path)?->type === Status::FILE ? ContentDigest::ofFile("$this->path/$path") : null;
     }

@@ -4,11 +4,14 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Archive\Place;
 use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Files\Internal\SecondProcess;
 
 /**
  * Brings a selection into the staging folder, on the file system of its target. Each archive is read once, front to back,
@@ -20,6 +23,17 @@ final class Staging
     /** Files of one content that are written at once. */
     private const AT_ONCE = 64;
 
+    /** What is brought in one piece. */
+    private const SMALL = 262_144;
+
+    /** Fewer contents are not worth a second process. */
+    private const WORTH_TWO = 1000;
+
+    private const WRONG = 'a content in it is not what was cataloged: its digest differs';
+
+    /** Where things are staged, with the slash behind it. */
+    private readonly string $staging;
+
     /** @var list<LeftOut> */
     private array $leftOut = [];
 
@@ -28,9 +42,13 @@ final class Staging
 
     private readonly Owners $owners;
 
+    /** @var list<array{string, string}>|null archive and what is wrong with it, in a second process; null in the first, which tells the source */
+    private ?array $damage = null;
+
     public function __construct(private readonly RestoreOrder $order, private readonly Target $target, private readonly ContentSource $source, private readonly Progress $progress)
     {
         $this->owners = $target->owners();
+        $this->staging = $order->staging().'/';
     }
 
     /** @throws UnableToRestore if the target is full or cannot be written; what was staged is removed then */
@@ -77,10 +95,17 @@ final class Staging
             if ($path === '') {
                 continue;
             }
-            $staged = $this->order->staging().'/'.$path;
+            $staged = $this->staging.$path;
             try {
                 if ($packed[0] === 'd') {
                     $this->target->makeFolder($staged);
+
+                    continue;
+                }
+                $digest = Version::plainDigest($packed);
+                if ($digest !== null) {
+                    // Mostly one file has a content: an array for each would take more than all else.
+                    $byDigest[$digest] = isset($byDigest[$digest]) ? [...(array) $byDigest[$digest], $path] : $path;
 
                     continue;
                 }
@@ -101,7 +126,6 @@ final class Staging
                 }
                 if ($version->kind === EntryKind::File && $version->size > 0) {
                     assert($version->digest !== null);
-                    // Mostly one file has a content: an array for each would take more than all else.
                     $byDigest[$version->digest] = isset($byDigest[$version->digest]) ? [...(array) $byDigest[$version->digest], $path] : $path;
 
                     continue;
@@ -138,40 +162,16 @@ final class Staging
         }
     }
 
-    /** @param  array<string, list<string>>  $byDigest */
+    /** @param  array<array-key, string|list<string>>  $byDigest */
     private function readArchives(array $byDigest): void
     {
         $failed = [];
         while ($byDigest !== []) {
-            $work = [];
-            $places = [];
-            foreach ($byDigest as $digest => $paths) {
-                $digest = (string) $digest;
-                $place = $this->source->placeOf($digest, $failed[$digest] ?? []);
-                if ($place === null) {
-                    foreach ((array) $paths as $path) {
-                        $this->leftOut[] = new LeftOut($path, isset($failed[$digest]) ? 'every archive that holds it is damaged there' : 'its content is in no archive that can be read', true);
-                    }
-
-                    continue;
-                }
-                $places[$place->archiveKey] ??= $place;
-                $work[] = pack('NJJ', $place->order, $place->place->offset, $place->place->within).pack('C', strlen($place->archiveKey)).$place->archiveKey.$digest;
-            }
+            [$work, $archives] = $this->inOrderOfReading($byDigest, $failed);
             $again = [];
-            sort($work, SORT_STRING);
-            $reading = new ArchiveReading;
-            foreach ($work as $line) {
-                $length = ord($line[20]);
-                $key = substr($line, 21, $length);
-                $digest = substr($line, 21 + $length);
-                $at = unpack('Joffset/Jwithin', $line, 4);
-                assert(is_array($at));
-                $place = new ContentPlace($key, 0, $places[$key]->archive, new \Kaiseki\Core\Archive\Place($at['offset'], $at['within']));
-                if (! $this->bring($reading, $place, $digest, (array) $byDigest[$digest])) {
-                    $failed[$digest][] = $key;
-                    $again[$digest] = $byDigest[$digest];
-                }
+            foreach ($this->readAll($work, $archives, $byDigest) as [$digest, $key]) {
+                $failed[$digest][] = $key;
+                $again[$digest] = $byDigest[$digest];
             }
             $byDigest = $again;
         }
@@ -179,20 +179,158 @@ final class Staging
     }
 
     /**
+     * @param  array<array-key, string|list<string>>  $byDigest
+     * @param  array<array-key, list<string>>  $failed  digest => archives that did not give it
+     * @return array{list<string>, array<array-key, ArchiveFile>} what is to be read, in the order of reading; archives by key
+     */
+    private function inOrderOfReading(array $byDigest, array $failed): array
+    {
+        $work = $archives = [];
+        foreach ($byDigest as $digest => $paths) {
+            $digest = (string) $digest;
+            $place = $this->source->placeOf($digest, $failed[$digest] ?? []);
+            if ($place === null) {
+                foreach ((array) $paths as $path) {
+                    $this->leftOut[] = new LeftOut($path, isset($failed[$digest]) ? 'every archive that holds it is damaged there' : 'its content is in no archive that can be read', true);
+                }
+
+                continue;
+            }
+            $archives[$place->archiveKey] ??= $place->archive;
+            $work[] = pack('NJJ', $place->order, $place->place->offset, $place->place->within).pack('C', strlen($place->archiveKey)).$place->archiveKey.$digest;
+        }
+        sort($work, SORT_STRING);
+
+        return [$work, $archives];
+    }
+
+    /**
+     * By two processes where there is enough of it, each with its own part of the archives.
+     *
+     * @param  list<string>  $work
+     * @param  array<array-key, ArchiveFile>  $archives
+     * @param  array<array-key, string|list<string>>  $byDigest
+     * @return list<array{string, string}> digest and archive of what was not given
+     */
+    private function readAll(array $work, array $archives, array $byDigest): array
+    {
+        $half = $this->target instanceof FolderBelow && $this->source->canBeReadTwice(array_map(strval(...), array_keys($archives))) ? self::halfOf($work, $archives) : count($work);
+        $second = $half === count($work) ? null : SecondProcess::begin(fn (callable $tell): array => $this->readSecond(array_slice($work, $half), $archives, $byDigest, $tell));
+        if ($second === null) {
+            return $this->readSome($work, $archives, $byDigest, $this->progress);
+        }
+        $before = $this->leftOut;
+        $missed = $this->readSome(array_slice($work, 0, $half), $archives, $byDigest, new ProgressOfTwo($this->progress, $second));
+        $result = $second->result($this->progress->advanced(...));
+        foreach ($result['read'] as $key => $read) {
+            $own = &$this->read[$key];
+            $own = ['bytes' => ($own['bytes'] ?? 0) + $read['bytes'], 'members' => ($own['members'] ?? 0) + $read['members'], 'seconds' => max($own['seconds'] ?? 0.0, $read['seconds'])];
+        }
+        foreach (array_slice($result['left_out'], count($before)) as [$path, $because, $isLoss]) {
+            $this->leftOut[] = new LeftOut($path, $because, $isLoss);
+        }
+        foreach ($result['damage'] as [$key, $because]) {
+            $this->source->archiveFailed((string) $key, $because);
+        }
+
+        return [...$missed, ...$result['missed']];
+    }
+
+    /**
+     * In the second process: what it would tell the source is brought home instead.
+     *
+     * @param  list<string>  $work
+     * @param  array<array-key, ArchiveFile>  $archives
+     * @param  array<array-key, string|list<string>>  $byDigest
+     * @param  callable(int, int): void  $tell
+     * @return array<mixed>
+     */
+    private function readSecond(array $work, array $archives, array $byDigest, callable $tell): array
+    {
+        $this->read = [];
+        $this->damage = [];
+        $progress = new CountedProgress($tell);
+        $missed = $this->readSome($work, $archives, $byDigest, $progress);
+        $progress->tell();
+
+        return ['missed' => $missed, 'read' => $this->read, 'damage' => $this->damage, 'left_out' => array_map(fn (LeftOut $left): array => [$left->path, $left->because, $left->isLoss], $this->leftOut)];
+    }
+
+    /**
+     * @param  list<string>  $work
+     * @param  array<array-key, ArchiveFile>  $archives
+     * @param  array<array-key, string|list<string>>  $byDigest
+     * @return list<array{string, string}>
+     */
+    private function readSome(array $work, array $archives, array $byDigest, Progress $progress): array
+    {
+        $missed = [];
+        $reading = new ArchiveReading;
+        foreach ($work as $line) {
+            $length = ord($line[20]);
+            $key = substr($line, 21, $length);
+            $digest = substr($line, 21 + $length);
+            $at = unpack('Joffset/Jwithin', $line, 4);
+            assert(is_array($at));
+            if (! $this->bring($reading, new ContentPlace($key, 0, $archives[$key], new Place($at['offset'], $at['within'])), $digest, (array) $byDigest[$digest], $progress)) {
+                $missed[] = [$digest, $key];
+            }
+        }
+
+        return $missed;
+    }
+
+    /**
+     * Where the second half begins: at a place that can be read without what stands before it.
+     *
+     * @param  list<string>  $work
+     * @param  array<array-key, ArchiveFile>  $archives
+     */
+    private static function halfOf(array $work, array $archives): int
+    {
+        $count = count($work);
+        for ($half = $count < self::WORTH_TWO ? $count : intdiv($count, 2); $half < $count; $half++) {
+            $archive = $archives[substr($work[$half], 21, ord($work[$half][20]))];
+            // Another archive, another gzip member, or no gzip at all.
+            if (! $archive->gzipped || strncmp($work[$half], $work[$half - 1], 12) !== 0) {
+                break;
+            }
+        }
+
+        return $half;
+    }
+
+    private function archiveFailed(string $key, string $because): void
+    {
+        if ($this->damage === null) {
+            $this->source->archiveFailed($key, $because);
+        } else {
+            $this->damage[] = [$key, $because];
+        }
+    }
+
+    /**
      * Reads one content into all files that hold it; false if the archive did not give it.
      *
      * @param  list<string>  $paths
      */
-    private function bring(ArchiveReading $reading, ContentPlace $place, string $digest, array $paths): bool
+    private function bring(ArchiveReading $reading, ContentPlace $place, string $digest, array $paths, Progress $progress): bool
     {
+        $size = Version::bytesOf($this->order->items[$paths[0]]);
+        if ($size <= self::SMALL) {
+            $isDone = $this->bringSmall($reading, $place, $digest, $paths, $size, $progress);
+            if ($isDone !== null) {
+                return $isDone;
+            }
+        }
         foreach (array_chunk($paths, self::AT_ONCE) as $chunk) {
             $files = [];
             $seconds = 0.0;
             try {
                 foreach ($chunk as $path) {
                     try {
-                        $this->target->makeFolder(self::above($this->order->staging().'/'.$path));
-                        $files[$path] = $this->target->createFile($this->order->staging().'/'.$path);
+                        $this->target->makeFolder(self::above($this->staging.$path));
+                        $files[$path] = $this->target->createFile($this->staging.$path);
                     } catch (UnableToRestore $failure) {
                         $this->failed($path, $failure);
                     }
@@ -202,15 +340,15 @@ final class Staging
                 $member = $reading->read($place, $check, ...array_values($files));
                 $seconds = (hrtime(true) - $began) / 1e9;
                 $got = $check->finish();
-                $because = $got === $digest ? null : 'a content in it is not what was cataloged: its digest differs';
+                $because = $got === $digest ? null : self::WRONG;
             } catch (UnreadableArchive $damage) {
                 $because = $damage->getMessage();
             }
             if ($because !== null) {
                 foreach (array_keys($files) as $path) {
-                    $this->target->remove($this->order->staging().'/'.$path);
+                    $this->target->remove($this->staging.$path);
                 }
-                $this->source->archiveFailed($place->archiveKey, $because);
+                $this->archiveFailed($place->archiveKey, $because);
 
                 return false;
             }
@@ -223,14 +361,62 @@ final class Staging
                 }
                 $this->finish($file, $version);
             }
-            $this->read[$place->archiveKey] ??= ['bytes' => 0, 'members' => 0, 'seconds' => 0.0];
-            $this->read[$place->archiveKey]['bytes'] += $size;
-            $this->read[$place->archiveKey]['members']++;
-            $this->read[$place->archiveKey]['seconds'] += $seconds;
-            $this->progress->advanced(count($files), $size * count($files));
+            $this->wasRead($place, $size, $seconds, count($files), $progress);
         }
 
         return true;
+    }
+
+    /**
+     * The same for what fits in memory: nothing is written before its digest is right.
+     *
+     * @param  list<string>  $paths
+     * @return bool|null null if the member is no plain one, and must be read the other way
+     */
+    private function bringSmall(ArchiveReading $reading, ContentPlace $place, string $digest, array $paths, int $size, Progress $progress): ?bool
+    {
+        $began = hrtime(true);
+        try {
+            $bytes = $reading->plain($place, $size);
+        } catch (UnreadableArchive $damage) {
+            $this->archiveFailed($place->archiveKey, $damage->getMessage());
+
+            return false;
+        }
+        if ($bytes === null) {
+            return null;
+        }
+        $seconds = (hrtime(true) - $began) / 1e9;
+        if (ContentDigest::of($bytes) !== $digest) {
+            $this->archiveFailed($place->archiveKey, self::WRONG);
+
+            return false;
+        }
+        $written = 0;
+        foreach ($paths as $path) {
+            $version = Version::unpack($this->order->items[$path]);
+            $staged = $this->staging.$path;
+            try {
+                $this->target->makeFolder(self::above($staged));
+                $this->target->putFile($staged, $bytes, $this->order->modeOf($version), $this->owners->user($version), $this->owners->group($version), $version->mtime, $this->owners->mayGiveAway);
+                $written++;
+            } catch (UnableToRestore $failure) {
+                $this->failed($path, $failure);
+            }
+        }
+        $this->wasRead($place, $size, $seconds, $written, $progress);
+
+        return true;
+    }
+
+    private function wasRead(ContentPlace $place, int $size, float $seconds, int $files, Progress $progress): void
+    {
+        $read = &$this->read[$place->archiveKey];
+        $read ??= ['bytes' => 0, 'members' => 0, 'seconds' => 0.0];
+        $read['bytes'] += $size;
+        $read['members']++;
+        $read['seconds'] += $seconds;
+        $progress->advanced($files, $size * $files);
     }
 
     private function makeLinks(): void
@@ -238,15 +424,15 @@ final class Staging
         foreach ($this->links as $paths) {
             $first = array_shift($paths);
             foreach ($paths as $path) {
-                $staged = $this->order->staging().'/'.$path;
+                $staged = $this->staging.$path;
                 try {
-                    if ($this->target->status($this->order->staging().'/'.$first) === null) {
+                    if ($this->target->status($this->staging.$first) === null) {
                         $this->leftOut[] = new LeftOut($path, 'its content is in no archive that can be read', true);
 
                         continue;
                     }
                     $this->target->makeFolder(self::above($staged));
-                    $this->target->hardLink($this->order->staging().'/'.$first, $staged);
+                    $this->target->hardLink($this->staging.$first, $staged);
                     $this->progress->advanced(1, 0);
                 } catch (UnableToRestore $failure) {
                     $this->failed($path, $failure);

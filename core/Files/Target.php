@@ -17,6 +17,15 @@ interface Target extends Look
      */
     public function createFile(string $path): NewFile;
 
+    /**
+     * A new small file, whole; never over one that is there, nor through a link.
+     *
+     * @param  int  $mtime  nanoseconds since 1970
+     *
+     * @throws UnableToRestore
+     */
+    public function putFile(string $path, string $bytes, int $mode, int $uid, int $gid, int $mtime, bool $owner): void;
+
     /** @throws UnableToRestore */
     public function symlink(string $target, string $path): void;
 

@@ -43,6 +43,12 @@ final class UnableToRestore extends RuntimeException
         return new self('"'.Shown::name($path).'" was not written: a folder on its way is a link or no folder, and might lead out of the target.');
     }
 
+    /** What a second process of the run told; the target is not to be written to any more. */
+    public static function inSecondProcess(string $message): self
+    {
+        return new self($message, true);
+    }
+
     public static function stopped(): self
     {
         return new self('The run was stopped.', true);

@@ -6,10 +6,14 @@ namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Files\Internal\SecondProcess;
 
 /** Reads what was placed again from the target and compares it with the catalog. */
 final class Verification
 {
+    /** Fewer things are not worth a second process. */
+    private const WORTH_TWO = 2000;
+
     public int $files = 0;
 
     public int $bytes = 0;
@@ -22,6 +26,8 @@ final class Verification
     public array $differences = [];
 
     /**
+     * By two processes where there is much of it: the second reads the second half, and tells what is not right there.
+     *
      * @param  list<LeftOut>  $leftOut
      * @param  callable(string, string, Version): void  $each  told path, place and version of each file that is right
      */
@@ -31,31 +37,69 @@ final class Verification
         foreach ($leftOut as $left) {
             $absent[$left->path] = true;
         }
-        foreach ($order->items as $path => $packed) {
-            $path = (string) $path;
-            $now = $path === '' ? null : $placement->whereIs($path);
-            if ($now === null || isset($absent[$path]) || ($packed[0] === 'd' && ! $placement->wasMade($path))) {
-                continue;
-            }
-            $version = Version::unpack($packed);
-            $because = $this->compare($order, $target, $now, $version);
-            if ($because !== null) {
-                $this->differences[] = new LeftOut($path, $because, true);
-
-                continue;
-            }
-            if ($version->kind === EntryKind::File) {
-                $this->files++;
-                $this->bytes += $version->size;
-                $each($path, $now, $version);
-                if ($this->files % 200 === 0) {
-                    $progress->advanced(0, 0);
+        $count = count($order->items);
+        $half = $target instanceof FolderBelow && $count >= self::WORTH_TWO ? intdiv($count, 2) : $count;
+        $second = $half === $count ? null : SecondProcess::begin(function () use ($order, $target, $placement, $absent, $half): array {
+            $wrong = [];
+            foreach ($this->placed($order, $placement, $absent, $half, PHP_INT_MAX) as $path => [$now, $packed]) {
+                $because = $this->compare($order, $target, $now, Version::unpack($packed));
+                if ($because !== null) {
+                    $wrong[$path] = $because;
                 }
-            } elseif ($version->kind === EntryKind::Folder) {
-                $this->folders++;
-            } else {
-                $this->others++;
             }
+
+            return ['wrong' => $wrong];
+        });
+        foreach ($this->placed($order, $placement, $absent, 0, $second === null ? PHP_INT_MAX : $half) as $path => [$now, $packed]) {
+            $version = Version::unpack($packed);
+            $this->found((string) $path, $now, $version, $this->compare($order, $target, $now, $version), $each, $progress);
+        }
+        if ($second === null) {
+            return;
+        }
+        $wrong = $second->result($progress->advanced(...))['wrong'];
+        foreach ($this->placed($order, $placement, $absent, $half, PHP_INT_MAX) as $path => [$now, $packed]) {
+            $this->found((string) $path, $now, Version::unpack($packed), $wrong[$path] ?? null, $each, $progress);
+        }
+    }
+
+    /**
+     * @param  array<array-key, true>  $absent
+     * @return iterable<array-key, array{string, string}> path => where it is now, packed version; of what should be there
+     */
+    private function placed(RestoreOrder $order, Placement $placement, array $absent, int $from, int $until): iterable
+    {
+        $at = 0;
+        foreach ($order->items as $path => $packed) {
+            if ($at >= $until) {
+                return;
+            }
+            if ($at++ < $from || $path === '') {
+                continue;
+            }
+            $now = $placement->whereIs((string) $path);
+            if ($now !== null && ! isset($absent[$path]) && ($packed[0] !== 'd' || $placement->wasMade((string) $path))) {
+                yield $path => [$now, $packed];
+            }
+        }
+    }
+
+    /** @param  callable(string, string, Version): void  $each */
+    private function found(string $path, string $now, Version $version, ?string $because, callable $each, Progress $progress): void
+    {
+        if ($because !== null) {
+            $this->differences[] = new LeftOut($path, $because, true);
+        } elseif ($version->kind === EntryKind::File) {
+            $this->files++;
+            $this->bytes += $version->size;
+            $each($path, $now, $version);
+            if ($this->files % 200 === 0) {
+                $progress->advanced(0, 0);
+            }
+        } elseif ($version->kind === EntryKind::Folder) {
+            $this->folders++;
+        } else {
+            $this->others++;
         }
     }
 
@@ -74,7 +118,7 @@ final class Verification
         if ($version->kind === EntryKind::File && $status->size !== $version->size) {
             return "its size is {$status->size}, not {$version->size}";
         }
-        if ($version->kind === EntryKind::File && $target->digest($now) !== $version->digest) {
+        if ($version->kind === EntryKind::File && $target->digest($now, $status->size) !== $version->digest) {
             return 'its digest differs';
         }
         if ($status->mode !== $order->modeOf($version)) {

@@ -29,7 +29,7 @@ final class HandSheet extends KaisekiCommand
     {
         $paths = self::paths($input);
         $order = OrderFromInput::toLook($input, $this->workload($input), $paths, self::copyRule($input));
-        $script = implode('', [...HandSheetOf::make($order->plan, $order->point, $order->points)->script()]);
+        $script = implode('', [...HandSheetOf::make($order->plan, $order->planned, $order->reading, $order->point, $order->points)->script()]);
         $out = $input->getOption('out');
         if ($out !== null) {
             if (@file_put_contents((string) $out, $script) !== strlen($script)) {

@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Catalog\CatalogReader;
 use App\Estate\CannotPlan;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
@@ -12,9 +11,9 @@ use App\Hosts\Hosts;
 use App\Models\BackupSet;
 use App\Models\Host;
 use App\Models\Workload;
+use App\Runs\PlannedOrder;
 use App\Runs\RestorePlan;
 use App\Runs\Targets;
-use App\Trust\BestTree;
 use App\Trust\HostCommand;
 use App\View\Words;
 use InvalidArgumentException;
@@ -32,7 +31,7 @@ use Symfony\Component\Console\Input\InputOption;
 /** What `restore` and `preview` are told, as a plan. */
 final readonly class OrderFromInput
 {
-    private function __construct(public Points $points, public BackupSet $point, public RestorePlan $plan, public PlanOfReading $reading, public ?BestTree $best)
+    private function __construct(public Points $points, public BackupSet $point, public RestorePlan $plan, public PlanOfReading $reading, public PlannedOrder $planned)
     {
     }
 
@@ -71,21 +70,19 @@ final readonly class OrderFromInput
         foreach ($across === '' ? $paths : [] as $path) {
             Selected::mustBeThere($workload, $point, $path);
         }
-        $best = $across === '' ? null : BestTree::of($points, $points->sets[$point->id], $paths, $across === 'clear');
-        $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $best?->over((new CatalogReader)->entriesBelow($point, $paths)));
-        $conflict = self::rule((string) $input->getOption('conflict'), '--conflict');
         $host = self::host($input);
         $plan = new RestorePlan(
-            $paths, $target, $conflict, $point->captured_at->format('Y-m-d Hi'),
-            sprintf(
-                'Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'),
-                ($host === null ? '' : "{$host->name}:").mb_scrub($target), $conflict->words(),
-            ),
+            $paths, $target, self::rule((string) $input->getOption('conflict'), '--conflict'), $point->captured_at->format('Y-m-d Hi'), '',
             (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), $host === null ? Targets::isNew($target) : Hosts::look($host, $target)->status('') === null, $rule, $across,
             false, $host->name ?? '', self::conflictIn($input), self::newName($input, $paths), '', self::command($input, 'before', $host), self::command($input, 'after', $host), max(1, (int) $input->getOption('limit')),
         );
+        $planned = PlannedOrder::of($plan, $point, $points, 'planned');
+        $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $planned->items);
 
-        return new self($points, $point, $plan, $reading, $best);
+        return new self($points, $point, $plan->withSentence(sprintf(
+            'Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'),
+            ($host === null ? '' : "{$host->name}:").mb_scrub($target), $plan->conflict->words(),
+        )), $reading, $planned);
     }
 
     /**
@@ -103,10 +100,12 @@ final readonly class OrderFromInput
         foreach ($paths as $path) {
             Selected::mustBeThere($workload, $point, $path);
         }
-        $reading = PlanOfReading::for($points, $point, $paths, null, $rule);
+        $plan = new RestorePlan($paths, '', ConflictRule::Beside, '', '', copies: $rule);
+        $planned = PlannedOrder::of($plan, $point, $points, 'hand');
+        $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $planned->items);
         $sentence = sprintf('Put back %s, %s from %s as it was on %s into an empty folder.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'));
 
-        return new self($points, $point, new RestorePlan($paths, '', ConflictRule::Beside, '', $sentence, copies: $rule), $reading, null);
+        return new self($points, $point, $plan->withSentence($sentence), $reading, $planned);
     }
 
     private static function host(InputInterface $input): ?Host

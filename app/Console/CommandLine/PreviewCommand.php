@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Runs\PathInJson;
-use App\Runs\PlannedOrder;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\Deed;
@@ -32,7 +31,7 @@ final class PreviewCommand extends KaisekiCommand
         $paths = $input->getOption('path') === [] ? throw new InvalidArgumentException('Say with --path what would be brought back; --path=/ is the whole tree.') : self::paths($input);
         $order = OrderFromInput::read($input, $workload, $paths, self::copyRule($input));
         $look = $order->plan->look();
-        $preview = new Preview(PlannedOrder::of($order->plan, $order->point, $order->points, 'preview')->order, $look);
+        $preview = new Preview($order->planned->order, $look);
         $lines = [...$preview->lines()];
         $fits = $look->freeBytes() >= $preview->bytesNeeded();
         $this->answer([

@@ -33,7 +33,7 @@ final class Restore extends KaisekiCommand
         $paths = $input->getOption('path') === [] ? throw new InvalidArgumentException('Say with --path what to bring back; --path=/ is the whole tree.') : self::paths($input);
         $order = OrderFromInput::read($input, $workload, $paths, self::copyRule($input));
         $plan = $input->getOption('set-first') ? $order->plan->withSetFirst() : $order->plan;
-        [$point, $reading, $best] = [$order->point, $order->reading, $order->best];
+        [$point, $reading, $best] = [$order->point, $order->reading, $order->planned->best];
         if ($input->getOption('dry-run')) {
             $this->answer(['run' => null, 'point' => $point->name, 'order' => $plan->sentence, 'entries' => $reading->entries, 'bytes' => $reading->bytes, 'missing' => $reading->missing] + ($best === null ? [] : SalvageList::rows($best)), fn (): array => [$plan->sentence, 'Nothing was done.']);
 
@@ -41,7 +41,7 @@ final class Restore extends KaisekiCommand
         }
         $run = Run::query()->create(['workload_id' => $workload->id, 'set_id' => $point->id, 'state' => 'queued', 'plan' => $plan->toArray()]);
         $carrier = new RunCarrier(fn (int $files, int $bytes) => $this->progress(number_format($files).' files, '.Words::size($bytes)));
-        $carrier->carryOut($run);
+        $carrier->carryOut($run, $order->planned, $reading);
         $this->endProgress();
         if ($run->refresh()->state === 'waiting' && ! $input->getOption('no-wait')) {
             $this->waitFor($run, $carrier);

@@ -91,6 +91,7 @@ final class Libc
             int statx(int dir, const char *path, int flags, uint32_t mask, statx_buffer *buffer);
             int64_t readlinkat(int dir, const char *path, char *buffer, uint64_t size);
             int fsetxattr(int fd, const char *name, const char *value, uint64_t size, int flags);
+            int prctl(int option, uint64_t value);
             int syncfs(int fd);
             int *__errno_location(void);
             char *strerror(int number);

@@ -1,0 +1,82 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Support;
+
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
+use App\Models\User;
+use App\Models\Workload;
+use App\Orders\Worksheet;
+use Tests\TestCase;
+
+/** A desk in small: a workload with a live original, two sets of it, a request, and the people around it. */
+final class Desk
+{
+    public readonly Archives $archives;
+
+    public readonly string $live;
+
+    public readonly User $operator;
+
+    public readonly User $requester;
+
+    public readonly RecoveryRequest $request;
+
+    public readonly string $url;
+
+    /** @var array{string, string} names of the sets */
+    public readonly array $sets;
+
+    /**
+     * @param  callable(Archives): void  $first
+     * @param  callable(Archives): void  $change  what is different in the second set
+     */
+    public function __construct(TestCase $test, callable $first, callable $change)
+    {
+        $this->archives = new Archives($test->scratch());
+        $first($this->archives);
+        $full = $this->archives->dump('full');
+        $change($this->archives);
+        $this->sets = [$full, $this->archives->dump('incr')];
+        $test->kaiseki('adopt', $this->archives->folder, '--as=crew');
+        $this->live = $test->scratch()->folder('hosts/crew/files');
+        Workload::query()->update(['source' => $this->live, 'group' => 'crew office']);
+        $this->operator = $this->person(Role::Operator);
+        $this->requester = $this->person(Role::Requester);
+        $this->request = RecoveryRequest::query()->create([
+            'workload_id' => Workload::query()->value('id'), 'requester_id' => $this->requester->id, 'summary' => 'Something is gone', 'reason' => 'It is needed',
+            'wanted_at' => '2026-10-01 18:00:00', 'due_at' => now()->addHour(),
+        ])->refresh();
+        $this->url = "/requests/{$this->request->id}";
+    }
+
+    /** @param  list<string>|null  $groups */
+    public function person(Role $role, ?array $groups = null): User
+    {
+        static $number = 0;
+        $number++;
+
+        return User::query()->create(['name' => "Desk person $number", 'email' => "desk$number@sorrelsound.example", 'role' => $role, 'workload_groups' => $groups, 'password' => 'tide-table-9', 'zone' => 'Europe/Oslo']);
+    }
+
+    /** What the order is at this moment, as the page would show it. */
+    public function order(): string
+    {
+        return (new Worksheet($this->request->refresh()))->fingerprint();
+    }
+
+    /** @param  list<string>  $paths */
+    public function into(string $destination, array $paths, string $conflict = 'replace', ?string $folder = null): void
+    {
+        $this->request->select($paths);
+        $this->request->fill(['destination' => $destination, 'conflict' => $conflict, 'destination_folder' => $folder])->save();
+    }
+
+    public function set(int $which): BackupSet
+    {
+        return BackupSet::query()->where('name', $this->sets[$which])->firstOrFail();
+    }
+}
