@@ -22,6 +22,7 @@ Route::middleware('auth')->group(function (): void {
     Route::post('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'update'])->can('handle', 'store');
     Route::get('/workloads/{workload}', C\WorkloadController::class)->can('view', 'workload');
     Route::get('/workloads/{workload}/care', C\CareController::class)->can('view', 'workload');
+    Route::post('/workloads/{workload}/approval', C\ApprovalRuleController::class)->can('view', 'workload');
     Route::middleware('can:tend,workload')->prefix('/workloads/{workload}')->group(function (): void {
         Route::post('/sets', C\MakeSetController::class);
         Route::post('/schedule', C\ScheduleController::class);

@@ -15,7 +15,8 @@ use Kaiseki\StandIns\SorrelSoundFiles;
 /** Open requests that each meet one of the things that go wrong. */
 final class OpenRequests
 {
-    public function make(DateTimeImmutable $today): void
+    /** @param  string  $notice  path of one that was deleted on the host */
+    public function make(DateTimeImmutable $today, string $notice): void
     {
         $morning = CarbonImmutable::instance($today);
         $now = CarbonImmutable::now();
@@ -38,6 +39,11 @@ final class OpenRequests
             'summary' => 'The insurers want the sailing manifests of the week of the collision, as they were then.',
             'reason' => 'The copies in the office were tidied up since; what counts is what the purser wrote at the time.',
             'lost' => 'Sailing manifests', 'wanted_at' => $morning->subDays(33)->setTime(16, 0), 'noticed_at' => $morning->subDays(3)->setTime(11, 0), 'due_at' => $now->addDays(2),
+        ]);
+        $this->add('oona@sorrelsound.example', [
+            'summary' => 'The last notice is gone from the notices folder; I think I deleted it yesterday.',
+            'reason' => 'It hangs in three terminals, and the fourth asks for it.',
+            'lost' => "/$notice", 'wanted_at' => $morning->subDay()->setTime(12, 0), 'noticed_at' => $morning->setTime(8, 5), 'due_at' => $now->addDays(3),
         ]);
     }
 

@@ -18,6 +18,8 @@ final readonly class OrderPreview
 {
     public const LINES = 200;
 
+    private const HELD = 10_000;
+
     /** So much of what stands there is read, to tell what is the same. */
     private const DIGEST_BYTES = 64 << 20;
 
@@ -51,10 +53,11 @@ final readonly class OrderPreview
     public static function of(RestorePlan $plan, BackupSet $point, Points $points, string $filter = '', ?Deed $only = null, int $first = 0): self
     {
         $look = $plan->look();
-        $preview = new Preview(PlannedOrder::of($plan, $point, $points, 'preview')->order, $look, self::DIGEST_BYTES);
+        $planned = PlannedOrder::of($plan, $point, $points, 'preview');
+        $preview = new Preview($planned->order, $look, self::DIGEST_BYTES);
         $lines = $open = [];
         $fitting = $newer = 0;
-        foreach ($preview->lines() as $line) {
+        foreach (self::inOrder($preview->lines(), count($planned->items)) as $line) {
             $newer += $line->presentIsNewer ? 1 : 0;
             if ($line->openIn !== null && count($open) < 20) {
                 $open[] = $line;
@@ -72,6 +75,30 @@ final readonly class OrderPreview
             $preview->counts(), $lines, $fitting, $preview->present(), $newer, $open, $preview->warnings(),
             $preview->bytesNeeded(), $preview->bytesSetAside(), $look->freeBytes(), $preview->fingerprint(),
         );
+    }
+
+    /**
+     * What changes something comes first, where there are so few that all can be held.
+     *
+     * @param  iterable<PreviewLine>  $lines
+     * @return iterable<PreviewLine>
+     */
+    private static function inOrder(iterable $lines, int $entries): iterable
+    {
+        if ($entries > self::HELD) {
+            yield from $lines;
+
+            return;
+        }
+        $others = [];
+        foreach ($lines as $line) {
+            if (in_array($line->deed, [Deed::Kept, Deed::LeftAlone], true)) {
+                $others[] = $line;
+            } else {
+                yield $line;
+            }
+        }
+        yield from $others;
     }
 
     /** How many present things a run would move out of their place. */

@@ -27,4 +27,16 @@ final class WorkloadPolicy
     {
         return $user->role === Role::Operator && $user->sees($workload->group);
     }
+
+    /** Has replacing in place wait for a second person. */
+    public function askForApproval(User $user, Workload $workload): bool
+    {
+        return in_array($user->role, [Role::Operator, Role::Approver], true) && $user->sees($workload->group);
+    }
+
+    /** Lifts that again: not the one whose orders it holds up. */
+    public function waiveApproval(User $user, Workload $workload): bool
+    {
+        return $user->role === Role::Approver && $user->sees($workload->group);
+    }
 }

@@ -146,7 +146,7 @@ it('sorts a folder by each column, folders first, and lets names be begun', func
 
 it('stays quick a thousand folders deep', function (): void {
     $deep = implode('/', array_fill(0, 1000, 'd'));
-    $desk = new Desk($this, function ($a) use ($deep): void {
+    $desk = new Desk($this, function ($a): void {
         $a->put('top', 'x');
         // A path of one piece may not be that long: it is made step by step.
         $a->scratch->run('sh', '-c', 'cd "$1"; i=0; while [ $i -lt 1000 ]; do mkdir d; cd -P d; i=$((i+1)); done; echo deep > f', 'sh', $a->source);

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\Commands;
 
+use App\Catalog\TextIndex;
 use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
@@ -72,8 +73,15 @@ final class MakeDemo extends Command
         $this->care($sets);
         $this->emptyTheRoster($host, $today);
         $this->newHosts();
+        $notice = $this->inTheBin($host, $today);
+        foreach (['boathouse-files', 'berth-kiosk'] as $name) {
+            $this->kaiseki('host-add', $name, '--folder='.Instance::path("hosts/$name/files"));
+        }
+        foreach (Workload::query()->orderBy('id')->get() as $workload) {
+            TextIndex::bringUpToDate($workload);
+        }
         (new NightWork)->handle();
-        (new OpenRequests)->make($today);
+        (new OpenRequests)->make($today, $notice);
         touch(Instance::path('demo.done'));
         touch(Instance::path('has-users'));
 
@@ -161,6 +169,26 @@ final class MakeDemo extends Command
             $host->setGroup($group);
             file_put_contents("{$host->root()}/settings.ini", "name=$name\n");
         }
+    }
+
+    /**
+     * A notice that somebody deleted by mistake yesterday: it still lies where their file manager put it.
+     *
+     * @return string where it was
+     */
+    private function inTheBin(FileHost $host, DateTimeImmutable $today): string
+    {
+        $notices = glob($host->root().'/notices/*/*.txt') ?: throw new RuntimeException('There are no notices.');
+        $notice = (string) end($notices);
+        foreach (['files', 'info'] as $folder) {
+            mkdir("{$host->root()}/.Trash-1000/$folder", 0700, true);
+        }
+        $name = basename($notice);
+        $path = substr($notice, strlen($host->root()) + 1);
+        rename($notice, "{$host->root()}/.Trash-1000/files/$name");
+        file_put_contents("{$host->root()}/.Trash-1000/info/$name.trashinfo", '[Trash Info]'."\nPath=".implode('/', array_map(rawurlencode(...), explode('/', $path)))."\nDeletionDate=".$today->modify('-1 day')->format('Y-m-d')."T16:20:00\n");
+
+        return $path;
     }
 
     /** @param  array<int, string>  $sets */

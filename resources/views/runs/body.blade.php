@@ -24,10 +24,14 @@
 @if ($approval !== null)<dt>{{ $approval->state === 'overridden' ? 'No approval' : 'Approved by' }}</dt><dd @if ($approval->isToBeReviewed()) class="attention" @endif>{{ $approval->state === 'overridden' ? $approval->words.($approval->isToBeReviewed() ? ' (to be reviewed)' : ' (reviewed by '.$approval->reviewer?->name.')') : $approval->decider?->name }}</dd>@endif
 @if ($outcome['damaged'] !== [])<dt class="attention">Found damaged</dt><dd class="attention">@foreach ($outcome['damaged'] as $because)An archive {{ $because }}. @endforeach</dd>@endif
 </dl>
-@php($odd = array_merge($outcome['differences'], $outcome['left_out']))
+@php($odd = array_values(array_filter(array_merge($outcome['differences'], $outcome['left_out']), fn (array $row): bool => $row['loss'] || in_array($row, $outcome['differences'], true))))
+@php($left = array_values(array_filter($outcome['left_out'], fn (array $row): bool => ! $row['loss'])))
 @if ($odd !== [])
 <h3 class="h6">Not there, or not the same</h3>
-<div class="scroll"><table class="list mb-3"><tbody>@foreach (array_slice($odd, 0, 200) as $row)<tr><td class="mono">/{{ $row['path'] }}</td><td class="@if ($row['loss']) attention @endif">{{ $row['because'] }}</td></tr>@endforeach</tbody></table></div>
+<div class="scroll short"><table class="list mb-3"><tbody>@foreach (array_slice($odd, 0, 200) as $row)<tr><td class="mono">/{{ $row['path'] }}</td><td class="@if ($row['loss']) attention @endif">{{ $row['because'] }}</td></tr>@endforeach</tbody></table></div>
+@endif
+@if ($left !== [])
+<details class="mb-2"><summary>Left as they were, or left out by the rule: {{ number_format(count($left)) }}</summary><div class="scroll short" tabindex="0" role="region" aria-label="Left as they were"><table class="list mb-3"><tbody>@foreach (array_slice($left, 0, 500) as $row)<tr><td class="mono">/{{ $row['path'] }}</td><td>{{ $row['because'] }}</td></tr>@endforeach</tbody></table></div></details>
 @endif
 <p><a class="btn btn-outline-primary btn-sm" hx-boost="false" href="/runs/{{ $run->id }}/page">Proof to read</a> <a class="btn btn-outline-primary btn-sm" hx-boost="false" href="/runs/{{ $run->id }}/pdf">PDF</a> <a class="btn btn-outline-primary btn-sm" hx-boost="false" href="/runs/{{ $run->id }}/proof">Signed (JSON)</a> <a class="btn btn-outline-primary btn-sm" hx-boost="false" href="/runs/{{ $run->id }}/manifest">Manifest for b2sum</a></p>
 @else
