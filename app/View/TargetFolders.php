@@ -47,7 +47,7 @@ final class TargetFolders
         try {
             $look = $top === null ? null : Hosts::look($this->host, $top);
             foreach ($look?->names($folder) ?? [] as $name) {
-                if (! str_starts_with($name, '.kaiseki-') && count($names) <= self::MOST && $look->status(EntryPath::join($folder, $name))?->type === Status::FOLDER) {
+                if (preg_match('/^\.(?:kaiseki-|Trash)/', $name) !== 1 && count($names) <= self::MOST && $look->status(EntryPath::join($folder, $name))?->type === Status::FOLDER) {
                     $names[] = $name;
                 }
             }

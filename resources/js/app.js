@@ -1,7 +1,9 @@
 // Keys, the clock, and nothing that the pages need in order to work.
 import './chart.js';
 
-const typing = (element) => element.closest('input, textarea, select, [contenteditable]') !== null;
+const typing = (element) => element.closest('input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable]') !== null;
+// Arrows and the space bar are a choice's own.
+const choosing = (event) => event.target.matches('input') && (event.key.startsWith('Arrow') || event.key === ' ');
 const rows = () => [...document.querySelectorAll('[data-row]')].filter((row) => row.offsetParent !== null);
 
 function move(step) {
@@ -44,7 +46,7 @@ document.addEventListener('keydown', (event) => {
     event.target.blur();
     return;
   }
-  if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || keys?.open) return;
+  if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || choosing(event) || keys?.open) return;
   if (event.key === '?') {
     event.preventDefault();
     keys?.showModal();

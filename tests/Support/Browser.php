@@ -136,7 +136,10 @@ final class Browser
 
     public function click(string $selector): self
     {
-        $this->element($selector)->click();
+        // In the middle of the page, as a person would have it: the bar at the foot lies over what is at the edge.
+        $element = $this->element($selector);
+        $this->script('arguments[0].scrollIntoView({block: "center"})', $element);
+        $element->click();
 
         return $this;
     }
