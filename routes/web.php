@@ -76,6 +76,7 @@ Route::middleware('auth')->group(function (): void {
     Route::post('/approvals/{approval}', [C\ApprovalController::class, 'update']);
 
     Route::get('/runs/{run}/download', C\DownloadController::class)->can('download', 'run');
+    Route::post('/runs/{run}/resume', C\ResumeRunController::class)->can('stop', 'run');
     Route::post('/runs/{run}/put-back', C\PutBackController::class)->can('stop', 'run');
     Route::post('/runs/{run}/set-aside', C\SetAsideController::class)->can('stop', 'run');
     Route::get('/runs/{run}', [C\ProofController::class, 'show'])->can('view', 'run');

@@ -127,4 +127,16 @@ final class Run extends Model
         return $this->isOver() && $this->put_back_at === null && ($this->plan['download'] ?? '') === '' && ($this->outcome['put_back']['state'] ?? '') !== 'asked'
             && ($this->set_aside_until !== null || ($this->outcome['set_aside'] ?? 0) === 0) && Journal::isBegun(RunFiles::journal($this));
     }
+
+    /** Whether it ended before its work did, and can be gone on with. */
+    public function canBeGoneOnWith(): bool
+    {
+        return in_array($this->state, ['stopped', 'failed'], true) && $this->put_back_at === null && $this->set_id !== null && ($this->plan['download'] ?? '') === '';
+    }
+
+    /** Puts it back into the queue: what was staged or placed before stays, if it is right. */
+    public function goOn(): void
+    {
+        $this->update(['state' => 'queued', 'worker' => null, 'waits_for' => null, 'stop_asked' => false, 'failure' => null, 'ended_at' => null]);
+    }
 }

@@ -16,15 +16,25 @@ final class SetAsides
 {
     public const DAYS = 14;
 
+    /** How long a stopped run can be gone on with where it was. */
+    private const STAGED_DAYS = 3;
+
     /** @return Builder<Run> runs of which something is kept */
     public static function kept(): Builder
     {
         return Run::query()->with('workload')->whereNotNull('set_aside_until')->whereNull('put_back_at')->orderBy('set_aside_until');
     }
 
-    /** Removes those whose time is over; what cannot be reached is tried again the next time. */
+    /** Removes those whose time is over, and what runs had staged that nobody went on with; what cannot be reached is tried again the next time. */
     public static function clearOld(): void
     {
+        foreach (Run::query()->where('state', 'stopped')->whereNull('put_back_at')->where('ended_at', '<', now()->subDays(self::STAGED_DAYS))->get() as $run) {
+            try {
+                self::clearStaged($run);
+            } catch (UnableToRestore) {
+                continue;
+            }
+        }
         foreach (self::kept()->where('set_aside_until', '<', now())->get() as $run) {
             try {
                 self::clear($run);
@@ -51,6 +61,16 @@ final class SetAsides
             TrailEntry::add("What run {$run->id} had replaced was removed from the set-aside.", $run->request, $by, $run);
         } finally {
             TargetLock::free($plan->target, $plan->host);
+        }
+    }
+
+    /** @throws UnableToRestore */
+    private static function clearStaged(Run $run): void
+    {
+        $plan = RestorePlan::fromArray($run->plan);
+        $staging = ".kaiseki-staging-{$run->id}";
+        if ($plan->look()->status($staging) !== null) {
+            $plan->open()->removeTree($staging);
         }
     }
 

@@ -130,14 +130,14 @@ final class VersionsView
         return $bars;
     }
 
-    /** @return array{int, int} instants at the ends of the drawing, in microseconds */
+    /** @return array{int, int} the first point and now, in microseconds */
     public function axis(): array
     {
         $instants = array_map(fn (SetOutline $set): int => $set->instant, array_values($this->points->sets));
         $from = min($instants);
         $to = max($instants);
 
-        return [$from, max($to + intdiv($to - $from, 40), $from + 1)];
+        return [$from, max($to, (int) (microtime(true) * 1e6), $from + 1)];
     }
 
     /** @return Collection<int, RecoveryRequest> of this workload, that it can be picked for */

@@ -42,6 +42,9 @@ final class Staging
 
     private readonly Owners $owners;
 
+    /** Whether something was staged before an interruption. */
+    private bool $isGoingOn = false;
+
     /** @var list<array{string, string}>|null archive and what is wrong with it, in a second process; null in the first, which tells the source */
     private ?array $damage = null;
 
@@ -51,10 +54,14 @@ final class Staging
         $this->staging = $order->staging().'/';
     }
 
-    /** @throws UnableToRestore if the target is full or cannot be written; what was staged is removed then */
+    /**
+     * What is there from before an interruption and is right, by its digest, is not brought again.
+     *
+     * @throws UnableToRestore if the target is full or cannot be written: what was staged is removed then; or if it is to stop: then it stays
+     */
     public function fill(): void
     {
-        $this->clear();
+        $this->isGoingOn = $this->target->status($this->order->staging()) !== null;
         $this->target->makeFolder($this->order->staging());
         try {
             $byDigest = $this->makeWhatNeedsNoArchive();
@@ -63,9 +70,32 @@ final class Staging
                 $this->target->sync(); // what is to be replaced goes only when its successor is on the disk
             }
         } catch (UnableToRestore $failure) {
-            $this->clear();
+            if (! $failure->isStop) {
+                $this->clear();
+            }
             throw $failure;
         }
+    }
+
+    /** Whether a file was staged before an interruption: its time is set when all of it is written. What is half there goes. */
+    private function isThere(string $path, string $packed): bool
+    {
+        $staged = $this->staging.$path;
+        $status = $this->isGoingOn ? $this->target->status($staged) : null;
+        if ($status === null) {
+            return false;
+        }
+        $version = Version::unpack($packed);
+        $step = $this->target->timeStep();
+        if ($status->type === Status::FILE && $status->size === $version->size && $status->mode === $this->order->modeOf($version)
+            && intdiv($status->mtime, $step) === intdiv($version->mtime, $step) && $this->target->digest($staged, $status->size) === $version->digest) {
+            $this->progress->advanced(1, $version->size);
+
+            return true;
+        }
+        $this->target->removeTree($staged);
+
+        return false;
     }
 
     public function clear(): void
@@ -103,6 +133,9 @@ final class Staging
                     continue;
                 }
                 $digest = Version::plainDigest($packed);
+                if ($digest !== null && $this->isThere($path, $packed)) {
+                    continue;
+                }
                 if ($digest !== null) {
                     // Mostly one file has a content: an array for each would take more than all else.
                     $byDigest[$digest] = isset($byDigest[$digest]) ? [...(array) $byDigest[$digest], $path] : $path;
@@ -118,12 +151,14 @@ final class Staging
                 }
                 if ($version->linkGroup !== 0 && isset($groups[$version->linkGroup])) {
                     $groups[$version->linkGroup][] = $path;
+                    $this->isGoingOn && $this->target->removeTree($staged);
 
                     continue;
                 }
                 if ($version->linkGroup !== 0) {
                     $groups[$version->linkGroup] = [$path];
                 }
+                $this->isGoingOn && $this->target->removeTree($staged); // names that share content come anew
                 if ($version->kind === EntryKind::File && $version->size > 0) {
                     assert($version->digest !== null);
                     $byDigest[$version->digest] = isset($byDigest[$version->digest]) ? [...(array) $byDigest[$version->digest], $path] : $path;

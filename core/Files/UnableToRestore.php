@@ -12,7 +12,7 @@ final class UnableToRestore extends RuntimeException
     /** Whether it is the target that failed, and so nothing more can be placed there. */
     public readonly bool $targetIsUnfit;
 
-    private function __construct(string $message, bool $targetIsUnfit = false)
+    private function __construct(string $message, bool $targetIsUnfit = false, public readonly bool $isStop = false)
     {
         parent::__construct($message);
         $this->targetIsUnfit = $targetIsUnfit;
@@ -51,7 +51,7 @@ final class UnableToRestore extends RuntimeException
 
     public static function stopped(): self
     {
-        return new self('The run was stopped.', true);
+        return new self('The run was stopped.', true, true);
     }
 
     public static function targetChanged(string $path): self

@@ -175,3 +175,19 @@ it('lets operators ask for a second person on a workload, and only approvers lif
     expect(Workload::query()->sole()->needs_approval)->toBeTrue();
     $this->actingAs($this->desk->requester)->post("$care/approval", ['needs' => '1'])->assertForbidden();
 });
+
+it('goes on with a run that was stopped, from its page', function (): void {
+    Workload::query()->update(['needs_approval' => false]);
+    ($this->ask)();
+    $run = Run::query()->sole();
+    $run->update(['stop_asked' => true]);
+    (new CarryOutRun($run->id))->handle();
+    expect($run->refresh()->state)->toBe('stopped')->and(file_get_contents("{$this->desk->live}/tree/rosters/week-47.csv"))->toBe('spoiled');
+    $this->get("{$this->desk->url}?show=proof")->assertSee('Go on with it');
+    $this->actingAs($this->approver)->post("/runs/{$run->id}/resume")->assertForbidden();
+    $this->actingAs($this->desk->operator)->post("/runs/{$run->id}/resume")->assertSessionHasNoErrors();
+    expect($run->refresh()->state)->toBe('queued')->and($run->stop_asked)->toBeFalse();
+    (new CarryOutRun($run->id))->handle();
+    expect($run->refresh()->state)->toBe('done', (string) $run->failure)->and(file_get_contents("{$this->desk->live}/tree/rosters/week-47.csv"))->toBe('the good one');
+    $this->post("/runs/{$run->id}/resume")->assertSessionHasErrors('run');
+});

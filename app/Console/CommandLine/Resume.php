@@ -15,7 +15,7 @@ final class Resume extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('resume')->setDescription('Goes on with a run whose process died, or that waits')
+        $this->setName('resume')->setDescription('Goes on with a run that was stopped or failed, whose process died, or that waits')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run');
     }
 
@@ -23,11 +23,11 @@ final class Resume extends KaisekiCommand
     {
         $number = (string) $input->getArgument('run');
         $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
-        if ($run->isOver()) {
-            throw new InvalidArgumentException("Run $number is over: it is {$run->state}.");
+        if ($run->isOver() && ! $run->canBeGoneOnWith()) {
+            throw new InvalidArgumentException("Run $number is over: it ".($run->put_back_at === null ? "is {$run->state}" : 'was put back').'.');
         }
-        if ($run->state === 'waiting') {
-            $run->update(['state' => 'queued', 'waits_for' => null]); // what it waited for is looked for again
+        if ($run->isOver() || $run->state === 'waiting') {
+            $run->goOn(); // what it waited for is looked for again
         }
         (new RunCarrier)->carryOut($run);
         $run->refresh();

@@ -37,5 +37,6 @@
 @else
 <ul class="steps">@foreach ($run->steps as $step)<li><span>{{ $step->name }}</span><span class="{{ $step->state === 'failed' ? 'attention' : '' }}">{{ $step->state }}</span><span class="muted">{{ $step->detail }}</span></li>@endforeach</ul>
 @endif
+@if ($run->canBeGoneOnWith())@can('stop', $run)<form method="post" action="/runs/{{ $run->id }}/resume" class="mb-2">@csrf<button class="btn btn-sm btn-outline-primary" id="go-on">Go on with it</button> <span class="muted">what it had brought and is right is not brought again</span></form>@endcan @endif
 @include('runs.put-back')
 @endif

@@ -15,8 +15,10 @@ use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\NoProgress;
 use Kaiseki\Core\Files\Placement;
+use Kaiseki\Core\Files\Progress;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Staging;
+use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Files\Verification;
 use Tests\Support\Scratch;
 use Tests\Support\TarBytes;
@@ -197,4 +199,53 @@ it('reads its journal back, whatever the names, and passes over a last line that
 it('numbers clashing names in one folder, also where only their case differs', function (): void {
     $flat = RestoreOrder::flatten(['a' => folderVersion(), 'a/x.txt' => fileVersion('1'), 'b/X.txt' => fileVersion('2'), 'b/x.txt' => fileVersion('3'), 'x' => fileVersion('4')]);
     expect(array_keys($flat))->toBe(['x.txt', 'X (2).txt', 'x (3).txt', 'x']);
+});
+
+/** Ends the work after so many files. */
+final class StopAfter implements Progress
+{
+    private int $files = 0;
+
+    public function __construct(private readonly int $most)
+    {
+    }
+
+    public function advanced(int $files, int $bytes): void
+    {
+        $this->files += $files;
+        if ($this->files >= $this->most) {
+            throw UnableToRestore::stopped();
+        }
+    }
+}
+
+it('goes on where it was stopped: what is staged and right is not brought again, what is half there or spoiled is', function (): void {
+    $tar = TarBytes::new();
+    $items = ['d' => folderVersion()];
+    foreach (range(1, 100) as $i) {
+        $tar->member("f$i", "content $i");
+        $items["d/f$i"] = fileVersion("content $i");
+    }
+    $items['d/one'] = $items['d/other'] = fileVersion('content 7', 5);
+    $items['d/empty'] = fileVersion('');
+    $source = new SomeArchives;
+    $source->add('A', $tar->write("{$this->scratch->path}/a.tar"));
+    $order = ($this->order)($items);
+    $stopped = new Staging($order, $this->target, $source, new StopAfter(60));
+    expect(fn () => $stopped->fill())->toThrow(UnableToRestore::class, 'stopped');
+    $staged = "{$this->target->path}/{$order->staging()}/d";
+    $there = glob("$staged/f*") ?: [];
+    expect(count($there))->toBeGreaterThan(50)->toBeLessThan(100);
+    // One was spoiled without its size or time telling, one has only half of what it should.
+    $time = filemtime($there[3]);
+    file_put_contents($there[3], strrev((string) file_get_contents($there[3])));
+    touch($there[3], $time);
+    file_put_contents($there[4], 'cont');
+    $again = new Staging($order, $this->target, $source, new NoProgress);
+    $again->fill();
+    expect($again->whatWasRead()['A']['members'])->toBeLessThanOrEqual(100 - count($there) + 4);
+    foreach (range(1, 100) as $i) {
+        expect(file_get_contents("$staged/f$i"))->toBe("content $i");
+    }
+    expect(fileinode("$staged/one"))->toBe(fileinode("$staged/other"))->and(filesize("$staged/empty"))->toBe(0);
 });
