@@ -22,6 +22,11 @@ final readonly class TableDifference
      */
     public static function between(array $old, array $new): self
     {
+        if ($old === [] || $new === []) {
+            $added = array_map(fn (int $i): DifferentRow => new DifferentRow(null, $i + 1, $new[$i], []), array_keys($new));
+
+            return new self([...self::gone(array_map(fn (int $i): int => $i + 1, array_keys($old)), $old), ...$added], $new[0] ?? $old[0] ?? [], 0);
+        }
         $rows = $removed = [];
         $cells = $shift = $shiftBefore = 0;
         foreach (TextDifference::between(self::asText($old), self::asText($new), 0)->lines as $line) {
