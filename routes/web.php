@@ -65,6 +65,7 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/copies', C\ChooseCopiesController::class);
         Route::post('/bring', C\BringNearController::class);
         Route::post('/how', C\ChooseHowController::class);
+        Route::get('/hand-sheet', C\HandSheetController::class);
         Route::post('/select', C\SelectManyController::class);
         Route::post('/bin', C\TakeFromBinController::class);
         Route::post('/version', C\TakeVersionController::class);

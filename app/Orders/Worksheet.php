@@ -10,6 +10,8 @@ use App\Estate\PlanOfReading;
 use App\Estate\Points;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
+use App\Runs\HandSheetOf;
+use App\Runs\PlannedOrder;
 use App\Runs\RestorePlan;
 use App\Runs\Targets;
 use App\Trust\BestTree;
@@ -24,6 +26,7 @@ use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Order\WantedSpan;
 use Kaiseki\Core\Order\WantedWords;
+use Kaiseki\Core\Proof\HandSheet;
 
 /** What is settled for a request, what it means, and what still stands in the way of running it. */
 final class Worksheet
@@ -264,6 +267,17 @@ final class Worksheet
     public function restorePlan(): RestorePlan
     {
         return $this->barePlan()->withPreview($this->destination->isInUse() ? ($this->preview(true)->fingerprint ?? '') : '');
+    }
+
+    /** The same restore as commands for a person; null while point and selection are not settled. */
+    public function handSheet(): ?HandSheet
+    {
+        if ($this->point === null || $this->points === null || $this->reading === null) {
+            return null;
+        }
+        $plan = $this->barePlan();
+
+        return HandSheetOf::make($plan, PlannedOrder::of($plan, $this->point, $this->points, 'hand'), $this->reading, $this->point, $this->points);
     }
 
     private function barePlan(): RestorePlan

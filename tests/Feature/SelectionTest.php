@@ -179,3 +179,15 @@ it('looks into the bin of the host first, and gives back from it without touchin
     expect(file_get_contents("{$desk->live}/tree/rosters/week-47.csv"))->toBe('as deleted')->and(file_get_contents("{$desk->live}/.Trash-1000/files/again"))->toBe('older');
     $this->get("{$desk->url}?show=what&by=bin")->assertSee('was left in the bin');
 });
+
+it('gives the order as a hand sheet that sh runs', function (): void {
+    $desk = new Desk($this, fn ($a) => $a->put('rosters/week-47.csv', 'the good one'), fn ($a) => $a->put('z', 'z'));
+    $this->actingAs($desk->operator)->get("{$desk->url}/hand-sheet")->assertStatus(409);
+    $desk->into('own-place', ['tree/rosters']);
+    $this->get("{$desk->url}?show=what")->assertSee('Hand sheet');
+    $script = $this->get("{$desk->url}/hand-sheet")->assertOk()->streamedContent();
+    $out = $this->scratch()->folder('by-hand');
+    $this->scratch()->run('sh', $this->scratch()->file('sheet.sh', $script), $out);
+    expect(file_get_contents("$out/tree/rosters/week-47.csv"))->toBe('the good one');
+    $this->actingAs($desk->requester)->get("{$desk->url}/hand-sheet")->assertForbidden();
+});

@@ -1,0 +1,25 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Models\RecoveryRequest;
+use App\Orders\Worksheet;
+use Symfony\Component\HttpFoundation\StreamedResponse;
+
+/** The order of a request as commands for a person. */
+final class HandSheetController
+{
+    public function __invoke(RecoveryRequest $recoveryRequest): StreamedResponse
+    {
+        $sheet = (new Worksheet($recoveryRequest))->handSheet();
+        abort_if($sheet === null, 409, 'Settle the moment and pick something first.');
+
+        return new StreamedResponse(function () use ($sheet): void {
+            foreach ($sheet->script() as $piece) {
+                echo $piece;
+            }
+        }, 200, ['Content-Type' => 'application/x-sh', 'Content-Disposition' => "attachment; filename=\"hand-sheet-request-{$recoveryRequest->id}.sh\""]);
+    }
+}
