@@ -191,3 +191,12 @@ it('goes on with a run that was stopped, from its page', function (): void {
     expect($run->refresh()->state)->toBe('done', (string) $run->failure)->and(file_get_contents("{$this->desk->live}/tree/rosters/week-47.csv"))->toBe('the good one');
     $this->post("/runs/{$run->id}/resume")->assertSessionHasErrors('run');
 });
+
+it('does not let a terminal go round the second person', function (): void {
+    $restore = fn (string ...$more) => $this->kaiseki('restore', 'crew', '--point='.$this->desk->sets[0], '--path=/tree/rosters', ...$more);
+    foreach ([['--in-place', '--conflict=replace'], ['--in-place', '--conflict=rename-present'], ["--to={$this->desk->live}", '--conflict=replace-all']] as $options) {
+        expect($restore(...$options))->code->toBe(3)->text->toContain('waits for a second person');
+    }
+    expect(file_get_contents("{$this->desk->live}/tree/rosters/week-47.csv"))->toBe('spoiled');
+    expect($restore('--in-place', '--conflict=missing-only')->code)->toBe(0)->and($restore("--to={$this->scratch()->path}/elsewhere", '--conflict=replace')->code)->toBe(0);
+});

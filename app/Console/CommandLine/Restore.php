@@ -4,10 +4,14 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Estate\CannotPlan;
 use App\Models\Run;
+use App\Models\Workload;
 use App\Runs\RunCarrier;
 use App\View\Words;
 use InvalidArgumentException;
+use Kaiseki\Core\Files\Deed;
+use Kaiseki\Core\Files\Preview;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -39,6 +43,7 @@ final class Restore extends KaisekiCommand
 
             return self::DONE;
         }
+        self::refuseWithoutApproval($workload, $order);
         $run = Run::query()->create(['workload_id' => $workload->id, 'set_id' => $point->id, 'state' => 'queued', 'plan' => $plan->toArray()]);
         $carrier = new RunCarrier(fn (int $files, int $bytes) => $this->progress(number_format($files).' files, '.Words::size($bytes)));
         $carrier->carryOut($run, $order->planned, $reading);
@@ -48,6 +53,26 @@ final class Restore extends KaisekiCommand
         }
 
         return $this->tell($run);
+    }
+
+    /**
+     * A marked workload's own place is not written over from a terminal, where nobody else sees the order first.
+     *
+     * @throws CannotPlan
+     */
+    private static function refuseWithoutApproval(Workload $workload, OrderFromInput $order): void
+    {
+        $plan = $order->plan;
+        $isOwn = $plan->host === '' && $workload->source !== null && str_starts_with((realpath($plan->target) ?: $plan->target).'/', (realpath($workload->source) ?: $workload->source).'/');
+        if (! $workload->needs_approval || ! $isOwn) {
+            return;
+        }
+        $preview = new Preview($order->planned->order, $plan->look(), 0);
+        foreach ($preview->lines() as $line) {
+            if ($line->deed === Deed::Replaced || $line->deed === Deed::PresentRenamed) {
+                throw CannotPlan::because("replacing anything of {$workload->name} in place waits for a second person; order it on the worksheet of a request");
+            }
+        }
     }
 
     private function waitFor(Run $run, RunCarrier $carrier): void
