@@ -138,7 +138,7 @@ final class Browser
     {
         // In the middle of the page, as a person would have it: the bar at the foot lies over what is at the edge.
         $element = $this->element($selector);
-        $this->script('arguments[0].scrollIntoView({block: "center"})', $element);
+        $this->script('arguments[0].scrollIntoView({block: "center", behavior: "instant"})', $element);
         $element->click();
 
         return $this;
