@@ -48,6 +48,7 @@ final class Archives
         if ($level === 'full') {
             copy($snapshot, "{$this->scratch->path}/full.snar");
         }
+        usleep(20_000); // the times of files come in ticks, and what changes next must not seem older than this dump
 
         return $name;
     }
