@@ -69,7 +69,7 @@ final class TextIndex
     /** Whether something was cataloged since it was brought up to date. */
     public static function isBehind(int $workload): bool
     {
-        return (int) DB::scalar('SELECT COALESCE(MAX(v.id), 0) FROM versions v WHERE v.history_id IN (SELECT id FROM histories WHERE workload_id = ?)', [$workload]) > self::mark($workload);
+        return DB::selectOne('SELECT 1 FROM versions v WHERE v.id > ? AND v.history_id IN (SELECT id FROM histories WHERE workload_id = ?) LIMIT 1', [self::mark($workload), $workload]) !== null;
     }
 
     /**

@@ -121,6 +121,12 @@ final class Run extends Model
         return in_array($this->state, ['done', 'failed', 'stopped'], true);
     }
 
+    /** The address of the page that tells of it. */
+    public function page(): string
+    {
+        return $this->request_id === null ? "/runs/{$this->id}" : "/requests/{$this->request_id}?show=proof";
+    }
+
     /** Whether it is over, and something it did to its target can still be undone. */
     public function canBePutBack(): bool
     {

@@ -9,7 +9,6 @@ use App\Estate\ContentPlaces;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
 use App\Estate\Protection;
-use App\Models\Copy;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\RunStep;
@@ -130,14 +129,14 @@ final class RunCarrier
     {
         $run = $this->run;
         $plan = RestorePlan::fromArray($run->plan);
+        if ($plan->download !== '') {
+            throw UnableToRestore::targetUnfit('a download', 'it is sent when it is asked for in the browser');
+        }
         $this->step(0, function () use ($plan): string {
             TargetLock::take($plan->target, $plan->host);
 
             return $plan->target;
         });
-        if ($plan->download !== '') {
-            throw UnableToRestore::targetUnfit('a download', 'it is sent when it is asked for in the browser');
-        }
         $points = null;
         try {
             $points = new Points($run->workload);
@@ -280,9 +279,7 @@ final class RunCarrier
             return;
         }
         $preview = new Preview($order, $target, 0);
-        foreach ($preview->lines() as $line) {
-            // The fingerprint comes of going through them.
-        }
+        iterator_count($preview->lines()); // the fingerprint comes of going through them
         if ($preview->fingerprint() !== $plan->previewed) {
             throw UnableToRestore::targetUnfit($target->label(), 'what stands there changed since it was shown in the preview; look at the preview again, and order it anew');
         }
@@ -346,7 +343,7 @@ final class RunCarrier
     {
         $run = $this->run;
         $read = $staging->whatWasRead() ?: ($run->outcome['read'] ?? []);
-        $copies = Copy::query()->with('set', 'store')->whereIn('id', array_keys($read))->get()->keyBy('id');
+        $copies = RunOutcome::copies($read);
         foreach ($placement->kept() as $path => $because) {
             $this->leftOut[] = new LeftOut((string) $path, $because, false);
         }
@@ -370,7 +367,7 @@ final class RunCarrier
             'files' => $verification->files, 'bytes' => $verification->bytes,
             'placed_beside' => $placement->beside(), 'replaced' => $placement->replaced(), 'set_aside' => $placement->setAside(), 'kept' => count($placement->kept()),
             'left_out' => array_map(RunOutcome::row(...), $this->leftOut), 'differences' => array_map(RunOutcome::row(...), [...$verification->differences, ...$this->changedAfter]), 'commands' => $commands,
-            'read' => RunOutcome::readings($read), 'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)), 'checks' => $checks,
+            'read' => RunOutcome::readings($read, $copies), 'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)), 'checks' => $checks,
             'from_other_points' => array_map(fn (BestEntry $entry): array => PathInJson::of($entry->path) + ['state' => $entry->state, 'point' => $entry->from?->name, 'because' => $entry->because], array_values(array_filter($this->best->entries ?? [], fn (BestEntry $entry): bool => $entry->packed !== null))),
             'right' => $lost === [] && $verification->differences === [] && $commandsRight,
         ];

@@ -9,6 +9,7 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Builder;
+use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /** What runs replaced, kept for a set time so that it can be put back. */
@@ -55,7 +56,7 @@ final class SetAsides
         TargetLock::take($plan->target, $plan->host);
         try {
             if ($plan->look()->status('') !== null) {
-                $plan->open()->removeTree(".kaiseki-set-aside-{$run->id}");
+                $plan->open()->removeTree(RestoreOrder::setAsideOf((string) $run->id));
             }
             $run->update(['set_aside_until' => null]);
             TrailEntry::add("What run {$run->id} had replaced was removed from the set-aside.", $run->request, $by, $run);
@@ -68,7 +69,7 @@ final class SetAsides
     private static function clearStaged(Run $run): void
     {
         $plan = RestorePlan::fromArray($run->plan);
-        $staging = ".kaiseki-staging-{$run->id}";
+        $staging = RestoreOrder::stagingOf((string) $run->id);
         if ($plan->look()->status($staging) !== null) {
             $plan->open()->removeTree($staging);
         }

@@ -21,6 +21,7 @@ use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Proof\DigestLine;
+use Kaiseki\Core\Proof\HandSheet;
 use Symfony\Component\Process\Process;
 
 /**
@@ -117,7 +118,7 @@ final class NightKit
         [$set, $paths] = $point;
         $commands = '';
         foreach ($paths as $path) {
-            $commands .= 'tar --extract --file "$here"/../'.self::quoted($path)." --listed-incremental=/dev/null --preserve-permissions --directory \"\$to\"\n";
+            $commands .= 'tar --extract --file "$here"/../'.HandSheet::quoted($path)." --listed-incremental=/dev/null --preserve-permissions --directory \"\$to\"\n";
         }
         $sheet = "hand-sheet-{$workload->name}.sh";
         file_put_contents("$folder/$sheet", strtr(<<<'SH'
@@ -132,7 +133,7 @@ final class NightKit
             to=$(cd "$1" && pwd)
             %commands%cd "$to" && b2sum --length=256 --quiet --check "$here"/%list% && echo "All files are right."
 
-            SH, ['%name%' => $workload->name, '%set%' => Shown::name($set->name), '%at%' => $set->capturedAt()->format('Y-m-d H:i:s \U\T\C'), '%sheet%' => $sheet, '%commands%' => $commands, '%list%' => self::quoted("{$workload->name}.b2sum")]));
+            SH, ['%name%' => $workload->name, '%set%' => Shown::name($set->name), '%at%' => $set->capturedAt()->format('Y-m-d H:i:s \U\T\C'), '%sheet%' => $sheet, '%commands%' => $commands, '%list%' => HandSheet::quoted("{$workload->name}.b2sum")]));
         $list = fopen("$folder/{$workload->name}.b2sum", 'wb') ?: throw UnableToStore::because("on {$store->name}: is the disk full?");
         foreach ((new CatalogReader)->entriesBelow($points->model($set), ['']) as $path => $packed) {
             $digest = $packed[0] === 'f' ? Version::columns($packed)['digest'] : null;
@@ -167,11 +168,6 @@ final class NightKit
         }
 
         return null;
-    }
-
-    private static function quoted(string $text): string
-    {
-        return "'".str_replace("'", "'\\''", $text)."'";
     }
 
     private static function checker(): string

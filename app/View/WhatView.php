@@ -48,6 +48,9 @@ final class WhatView
 
     private readonly ?BackupSet $point;
 
+    /** @var list<BinEntry>|null */
+    private ?array $bin = null;
+
     public function __construct(private readonly WorksheetView $view, Request $http)
     {
         $this->point = $view->sheet->point;
@@ -147,7 +150,7 @@ final class WhatView
     {
         $workload = $this->view->request->workload;
 
-        return $workload?->source === null ? [] : HostBin::of(new PlainLook($workload->source), $workload->source, $workload->zone);
+        return $this->bin ??= $workload?->source === null ? [] : HostBin::of(new PlainLook($workload->source), $workload->source, $workload->zone);
     }
 
     /** What of the bin may be what the request is about: the path that was asked for, or is selected, or the same name. */

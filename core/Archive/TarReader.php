@@ -282,7 +282,8 @@ final class TarReader
         }
     }
 
-    private static function padding(int $size): int
+    /** Bytes that fill up the last block of so many. */
+    public static function padding(int $size): int
     {
         return (self::BLOCK - $size % self::BLOCK) % self::BLOCK;
     }

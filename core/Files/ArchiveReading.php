@@ -43,7 +43,7 @@ final class ArchiveReading
                 throw UnreadableArchive::notTar();
             }
             $reader->content($entry, ...$sinks);
-            $this->padding = (TarReader::BLOCK - $entry->storedSize % TarReader::BLOCK) % TarReader::BLOCK;
+            $this->padding = TarReader::padding($entry->storedSize);
 
             return $entry;
         } catch (UnreadableArchive $damage) {
@@ -67,7 +67,7 @@ final class ArchiveReading
             $this->stream = null;
             throw $damage;
         }
-        $this->padding = $entry->storedSize + (TarReader::BLOCK - $entry->storedSize % TarReader::BLOCK) % TarReader::BLOCK;
+        $this->padding = $entry->storedSize + TarReader::padding($entry->storedSize);
 
         return $entry;
     }
@@ -88,7 +88,7 @@ final class ArchiveReading
             $lead = $block = $stream->read(TarReader::BLOCK);
             if (strlen($block) === TarReader::BLOCK && $block[156] === 'x') {
                 $length = (int) octdec(substr($block, 124, 11));
-                $records = $length > self::MOST_RECORDS ? '' : $stream->read($length + (TarReader::BLOCK - $length % TarReader::BLOCK) % TarReader::BLOCK);
+                $records = $length > self::MOST_RECORDS ? '' : $stream->read($length + TarReader::padding($length));
                 $lead .= $records;
                 // Sizes, sparse maps, attributes: whatever changes how the content is read.
                 if ($records !== '' && ! str_contains($records, 'GNU.') && ! str_contains($records, 'SCHILY.') && ! str_contains($records, ' size=')) {
@@ -102,7 +102,7 @@ final class ArchiveReading
                 return null;
             }
             $bytes = $stream->read($size);
-            $this->padding = (TarReader::BLOCK - $size % TarReader::BLOCK) % TarReader::BLOCK;
+            $this->padding = TarReader::padding($size);
         } catch (UnreadableArchive $damage) {
             $this->stream = null;
             throw $damage;

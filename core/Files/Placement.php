@@ -194,13 +194,8 @@ final class Placement
     private function isSame(string $path, Status $present): bool
     {
         $packed = $this->order->items[$path] ?? null;
-        if ($packed === null || $packed[0] !== 'f' || $present->type !== Status::FILE) {
-            return false;
-        }
-        $version = Version::unpack($packed);
 
-        return $present->size === $version->size && intdiv($present->mtime, $this->target->timeStep()) === intdiv($version->mtime, $this->target->timeStep()) && $present->mode === $this->order->modeOf($version)
-            && $this->target->digest($path) === $version->digest;
+        return $packed !== null && $packed[0] === 'f' && $this->order->isSame($this->target, $path, $present, Version::unpack($packed));
     }
 
     /** Modes and times of the folders that this run made, what is deepest first: each deed inside one changes its time. */

@@ -59,14 +59,34 @@ final readonly class RestoreOrder
         };
     }
 
+    /** The name of the staging folder of a run. */
+    public static function stagingOf(string $key): string
+    {
+        return ".kaiseki-staging-$key";
+    }
+
+    public static function setAsideOf(string $key): string
+    {
+        return ".kaiseki-set-aside-$key";
+    }
+
     public function staging(): string
     {
-        return ".kaiseki-staging-{$this->key}";
+        return self::stagingOf($this->key);
     }
 
     public function setAside(): string
     {
-        return ".kaiseki-set-aside-{$this->key}";
+        return self::setAsideOf($this->key);
+    }
+
+    /** Whether a file that stands at a path is this version already: kind, size, mode, time as finely as the target has it, and content. */
+    public function isSame(Look $target, string $path, Status $status, Version $version): bool
+    {
+        $step = $target->timeStep();
+
+        return $status->type === Status::FILE && $status->size === $version->size && $status->mode === $this->modeOf($version)
+            && intdiv($status->mtime, $step) === intdiv($version->mtime, $step) && $target->digest($path, $status->size) === $version->digest;
     }
 
     /** Permission bits as they are to be on the target. */

@@ -10,6 +10,7 @@ use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\Place;
 use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Files\Internal\SecondProcess;
 
@@ -86,9 +87,7 @@ final class Staging
             return false;
         }
         $version = Version::unpack($packed);
-        $step = $this->target->timeStep();
-        if ($status->type === Status::FILE && $status->size === $version->size && $status->mode === $this->order->modeOf($version)
-            && intdiv($status->mtime, $step) === intdiv($version->mtime, $step) && $this->target->digest($staged, $status->size) === $version->digest) {
+        if ($this->order->isSame($this->target, $staged, $status, $version)) {
             $this->progress->advanced(1, $version->size);
 
             return true;
@@ -165,7 +164,7 @@ final class Staging
 
                     continue;
                 }
-                $this->target->makeFolder(self::above($staged));
+                $this->target->makeFolder(EntryPath::split($staged)[0]);
                 $this->makeSmall($staged, $version);
             } catch (UnableToRestore $failure) {
                 $this->failed($path, $failure);
@@ -254,14 +253,13 @@ final class Staging
         if ($second === null) {
             return $this->readSome($work, $archives, $byDigest, $this->progress);
         }
-        $before = $this->leftOut;
         $missed = $this->readSome(array_slice($work, 0, $half), $archives, $byDigest, new ProgressOfTwo($this->progress, $second));
         $result = $second->result($this->progress->advanced(...));
         foreach ($result['read'] as $key => $read) {
             $own = &$this->read[$key];
             $own = ['bytes' => ($own['bytes'] ?? 0) + $read['bytes'], 'members' => ($own['members'] ?? 0) + $read['members'], 'seconds' => max($own['seconds'] ?? 0.0, $read['seconds'])];
         }
-        foreach (array_slice($result['left_out'], count($before)) as [$path, $because, $isLoss]) {
+        foreach ($result['left_out'] as [$path, $because, $isLoss]) {
             $this->leftOut[] = new LeftOut($path, $because, $isLoss);
         }
         foreach ($result['damage'] as [$key, $because]) {
@@ -282,8 +280,7 @@ final class Staging
      */
     private function readSecond(array $work, array $archives, array $byDigest, callable $tell): array
     {
-        $this->read = [];
-        $this->damage = [];
+        $this->read = $this->damage = $this->leftOut = [];
         $progress = new CountedProgress($tell);
         $missed = $this->readSome($work, $archives, $byDigest, $progress);
         $progress->tell();
@@ -364,7 +361,7 @@ final class Staging
             try {
                 foreach ($chunk as $path) {
                     try {
-                        $this->target->makeFolder(self::above($this->staging.$path));
+                        $this->target->makeFolder(EntryPath::split($this->staging.$path)[0]);
                         $files[$path] = $this->target->createFile($this->staging.$path);
                     } catch (UnableToRestore $failure) {
                         $this->failed($path, $failure);
@@ -432,7 +429,7 @@ final class Staging
             $version = Version::unpack($this->order->items[$path]);
             $staged = $this->staging.$path;
             try {
-                $this->target->makeFolder(self::above($staged));
+                $this->target->makeFolder(EntryPath::split($staged)[0]);
                 $this->target->putFile($staged, $bytes, $this->order->modeOf($version), $this->owners->user($version), $this->owners->group($version), $version->mtime, $this->owners->mayGiveAway);
                 $written++;
             } catch (UnableToRestore $failure) {
@@ -466,7 +463,7 @@ final class Staging
 
                         continue;
                     }
-                    $this->target->makeFolder(self::above($staged));
+                    $this->target->makeFolder(EntryPath::split($staged)[0]);
                     $this->target->hardLink($this->staging.$first, $staged);
                     $this->progress->advanced(1, 0);
                 } catch (UnableToRestore $failure) {
@@ -497,12 +494,5 @@ final class Staging
             throw $failure;
         }
         $this->leftOut[] = new LeftOut($path, $failure->getMessage(), true);
-    }
-
-    private static function above(string $path): string
-    {
-        $slash = strrpos($path, '/');
-
-        return $slash === false ? '' : substr($path, 0, $slash);
     }
 }

@@ -49,6 +49,12 @@ final class UnableToRestore extends RuntimeException
         return new self($message, true);
     }
 
+    /** One of two processes is gone; what it had brought and is right stays. */
+    public static function processDied(): self
+    {
+        return self::inSecondProcess('One of the processes of the run died; go on with it.');
+    }
+
     public static function stopped(): self
     {
         return new self('The run was stopped.', true, true);

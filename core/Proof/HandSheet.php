@@ -203,7 +203,8 @@ final class HandSheet
         return '"$to"/'.self::quoted($path);
     }
 
-    private static function quoted(string $text): string
+    /** One word for a shell (POSIX.1-2017, Shell Command Language, 2.2.2), whatever is in it. */
+    public static function quoted(string $text): string
     {
         return "'".str_replace("'", "'\\''", $text)."'";
     }

@@ -21,9 +21,7 @@
 @if (! $view->isSame())<p class="attention">The order, or what stands in its target, is another by now. It must be asked for again.</p>
 @elseif ($preview !== null)
 @if ($preview->newer > 0)<p class="attention">{{ \App\View\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
-<div class="scroll short mb-3" tabindex="0" role="region" aria-label="What it does, thing by thing"><table class="list"><thead><tr><th>Path below it</th><th>What happens</th><th>Why</th><th class="num">There now</th><th class="num">Comes back</th></tr></thead><tbody>
-@foreach ($preview->lines as $line)<tr><td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td><td class="tight">{{ $line->deed->words() }}</td><td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td><td class="num">@if ($line->present !== null && ! $line->isFolder)<x-size :bytes="$line->present->size" />@endif</td><td class="num">@if ($line->bytes > 0)<x-size :bytes="$line->bytes" />@endif</td></tr>@endforeach
-</tbody></table>@if ($preview->fitting > count($preview->lines))<p class="muted">and {{ number_format($preview->fitting - count($preview->lines)) }} more</p>@endif</div>
+<div class="scroll short mb-3" tabindex="0" role="region" aria-label="What it does, thing by thing">@include('requests.preview-lines')@if ($preview->fitting > count($preview->lines))<p class="muted">and {{ number_format($preview->fitting - count($preview->lines)) }} more</p>@endif</div>
 @endif
 @if ($view->canDecide)
 <form method="post" action="/approvals/{{ $approval->id }}">@csrf<label for="words">In words (needed for a no)</label><div class="d-flex gap-2"><input class="form-control" id="words" name="words" maxlength="1000">@if ($view->isSame())<button class="btn btn-primary text-nowrap" name="do" value="approve">Approve, and run it</button>@endif<button class="btn btn-outline-primary text-nowrap" name="do" value="refuse">Refuse</button></div></form>

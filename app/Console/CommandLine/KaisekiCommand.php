@@ -132,7 +132,7 @@ abstract class KaisekiCommand extends Command
         return Workload::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no workload named \"$name\".");
     }
 
-    protected static function knownSet(Workload $workload, string $name): BackupSet
+    public static function knownSet(Workload $workload, string $name): BackupSet
     {
         return $workload->sets()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no set named \"$name\" of {$workload->name}.");
     }

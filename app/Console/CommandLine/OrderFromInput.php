@@ -151,7 +151,7 @@ final readonly class OrderFromInput
             throw new InvalidArgumentException('Say which point: with --at=MOMENT or with --point=SET.');
         }
         if ($named !== null) {
-            $point = $points->workload->sets()->where('name', (string) $named)->first() ?? throw new InvalidArgumentException("There is no set named \"$named\" of {$points->workload->name}.");
+            $point = KaisekiCommand::knownSet($points->workload, (string) $named);
             $outline = $points->sets[$point->id];
             if ($points->usable($outline) === 'no') {
                 throw CannotPlan::because("{$point->name} cannot be given back: ".$points->because($outline));

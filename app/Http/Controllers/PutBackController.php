@@ -18,14 +18,13 @@ final class PutBackController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $to = $run->request_id === null ? "/runs/{$run->id}" : "/requests/{$run->request_id}?show=proof";
         if (! $run->canBePutBack()) {
-            return redirect($to)->withErrors(['run' => 'There is nothing to put back of this run.']);
+            return redirect($run->page())->withErrors(['run' => 'There is nothing to put back of this run.']);
         }
         $run->update(['outcome' => ['put_back' => ['state' => 'asked', 'by' => $user->name]] + ($run->outcome ?? [])]);
         TrailEntry::add("Run {$run->id} is to be put back.", $run->request, $user, $run);
         PutBackRun::dispatch($run->id, $request->boolean('also_changed'));
 
-        return redirect($to);
+        return redirect($run->page());
     }
 }

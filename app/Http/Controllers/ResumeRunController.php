@@ -18,15 +18,14 @@ final class ResumeRunController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $to = $run->request_id === null ? "/runs/{$run->id}" : "/requests/{$run->request_id}?show=proof";
         if (! $run->canBeGoneOnWith() || in_array($run->request?->state, ['closed', 'running'], true)) {
-            return redirect($to)->withErrors(['run' => 'This run cannot be gone on with.']);
+            return redirect($run->page())->withErrors(['run' => 'This run cannot be gone on with.']);
         }
         $run->goOn();
         $run->request?->update(['state' => 'running']);
         TrailEntry::add("Run {$run->id} is gone on with.", $run->request, $user, $run);
         CarryOutRun::dispatch($run->id);
 
-        return redirect($to);
+        return redirect($run->page());
     }
 }

@@ -20,6 +20,6 @@ final class SetAsideController
         abort_if($run->set_aside_until === null || $run->put_back_at !== null, 404);
         SetAsides::keepUntil($run, $run->set_aside_until->addDays(SetAsides::DAYS), $user);
 
-        return redirect($run->request_id === null ? "/runs/{$run->id}" : "/requests/{$run->request_id}?show=proof");
+        return redirect($run->page());
     }
 }

@@ -94,7 +94,7 @@ final class SecondProcess
             stream_select($read, $write, $except, 0, 200_000);
             $tell(...$this->howFar());
             if (($this->received[0] ?? '') === '' && feof($this->pipe)) {
-                throw UnableToRestore::targetUnfit('the run', 'one of its processes died; go on with it');
+                throw UnableToRestore::processDied();
             }
         }
         stream_set_blocking($this->pipe, true);
@@ -102,7 +102,7 @@ final class SecondProcess
         $this->end();
         $result = @unserialize($serialized, ['allowed_classes' => false]);
         if (! is_array($result)) {
-            throw UnableToRestore::inSecondProcess('One of its processes died; go on with it.');
+            throw UnableToRestore::processDied();
         }
 
         return isset($result['failure']) ? throw UnableToRestore::inSecondProcess((string) $result['failure']) : $result;

@@ -3,7 +3,7 @@
 @if (($run->plan['download'] ?? '') !== '' && $run->state === 'queued')
 <p>The archive is made while it is sent, and sent once.</p>
 @can('download', $run)<p><a class="btn btn-primary" id="download" hx-boost="false" href="/runs/{{ $run->id }}/download" download>Download {{ \App\View\Words::count($run->files_total, 'file') }}, {{ \App\View\Words::size($run->bytes_total) }} ({{ $run->plan['download'] === 'zip' ? 'zip' : 'tar.gz' }})</a></p>
-<p class="muted">When it has arrived: <a href="{{ $run->request_id === null ? '/runs/'.$run->id : '/requests/'.$run->request_id.'?show=proof' }}">look again</a></p>@else<p class="muted">An operator or the requester takes it.</p>@endcan
+<p class="muted">When it has arrived: <a href="{{ $run->page() }}">look again</a></p>@else<p class="muted">An operator or the requester takes it.</p>@endcan
 @elseif (! $run->isOver())
 @include('runs.progress')
 @else

@@ -6,5 +6,5 @@
 <svg class="how-far" viewBox="0 0 100 2" preserveAspectRatio="none" role="img" aria-label="{{ (int) round($share * 100) }} percent"><rect class="all" width="100" height="2"/><rect class="done" width="{{ round($share * 100, 1) }}" height="2"/></svg>
 <ul class="steps">@foreach ($run->steps as $step)<li><span>{{ $step->name }}</span><span>{{ $step->state }}</span><span class="muted">{{ $step->detail }}</span></li>@endforeach</ul>
 @can('stop', $run)<form method="post" action="/runs/{{ $run->id }}/stop">@csrf<button class="btn btn-sm btn-outline-primary">{{ $run->stop_asked ? 'Asked to stop' : 'Stop it' }}</button></form>@endcan
-<p class="muted"><a href="{{ $run->request_id === null ? '/runs/'.$run->id : '/requests/'.$run->request_id.'?show=proof' }}">Look again</a></p>
+<p class="muted"><a href="{{ $run->page() }}">Look again</a></p>
 </div>

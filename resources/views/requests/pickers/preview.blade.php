@@ -15,9 +15,7 @@
 @foreach (array_slice($preview->warnings, 0, 5) as $warning)<p class="attention mb-1">{{ $warning }}</p>@endforeach
 @if (count($preview->warnings) > 5)<p class="attention mb-1">and {{ count($preview->warnings) - 5 }} more names like these.</p>@endif
 @if ($preview->lines === [])<p class="empty">Nothing fits the filter.</p>@else
-<div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing"><table class="list"><thead><tr><th>Path below it</th><th>What happens</th><th>Why</th><th class="num">There now</th><th class="num">Comes back</th></tr></thead><tbody>
-@foreach ($preview->lines as $line)<tr><td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td><td class="tight">{{ $line->deed->words() }}</td><td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td><td class="num">@if ($line->present !== null && ! $line->isFolder)<x-size :bytes="$line->present->size" />@endif</td><td class="num">@if ($line->bytes > 0)<x-size :bytes="$line->bytes" />@endif</td></tr>@endforeach
-</tbody></table></div>
+<div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing">@include('requests.preview-lines')</div>
 @php($page = max(0, request()->integer('page')))
 <p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * \App\Orders\OrderPreview::LINES + 1) }} to {{ number_format($page * \App\Orders\OrderPreview::LINES + count($preview->lines)) }} of {{ number_format($preview->fitting) }}@php($more = '&of='.rawurlencode((string) request('of')).'&deed='.rawurlencode((string) request('deed')))@if ($page > 0) <a href="{{ $view->url('preview', $more.'&page='.($page - 1)) }}">earlier</a>@endif @if (($page + 1) * \App\Orders\OrderPreview::LINES < $preview->fitting) <a href="{{ $view->url('preview', $more.'&page='.($page + 1)) }}">further</a>@endif</p>
 @endif
