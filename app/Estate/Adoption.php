@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Estate;
 
+use App\Databases\DatabaseAdoption;
 use App\Models\BackupSet;
-use App\Models\Store;
 use App\Models\Workload;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\UnreadableArchive;
@@ -35,8 +35,8 @@ final class Adoption
      */
     public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, string $site = 'boathouse', ?callable $progress = null, int $mostTimes = ArchiveScan::MOST_TIMES): void
     {
-        if ($kind !== 'files') {
-            throw new InvalidArgumentException("\"$kind\" is not a kind of workload that can be adopted. The kind is: files.");
+        if ($kind !== 'files' && $kind !== 'database') {
+            throw new InvalidArgumentException("\"$kind\" is not a kind of workload that can be adopted. The kinds are: files, database.");
         }
         if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
             throw new InvalidArgumentException('The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.');
@@ -45,6 +45,16 @@ final class Adoption
         if ($root === false || ! is_dir($root)) {
             throw new InvalidArgumentException("There is no folder \"$folder\".");
         }
+        $known = Workload::query()->where('name', $name)->value('kind');
+        if ($known !== null && $known !== $kind) {
+            throw new InvalidArgumentException("$name is a workload of the kind \"$known\": archives of the kind \"$kind\" cannot belong to it.");
+        }
+        if ($kind === 'database') {
+            $databases = new DatabaseAdoption($root, $name, $site, $progress);
+            [$this->sets, $this->refused] = [$databases->sets, $databases->refused];
+
+            return;
+        }
         $candidates = $sheet !== null ? $this->fromSheet($root, $sheet) : $this->fromNames($root, $pattern);
         usort($candidates, fn (array $a, array $b): int => [$a['at']->microseconds, $a['level']->isFull() ? 0 : 1, $a['file']] <=> [$b['at']->microseconds, $b['level']->isFull() ? 0 : 1, $b['file']]);
         if ($candidates === []) {
@@ -52,7 +62,7 @@ final class Adoption
         }
         $isNew = ! Workload::query()->where('name', $name)->exists();
         $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => $kind]);
-        $store = $this->store($root, $name, $site);
+        $store = AdoptedStore::of($root, $name, $site);
         $registration = new SetRegistration($workload, $store);
         foreach ($candidates as $candidate) {
             try {
@@ -68,31 +78,13 @@ final class Adoption
             }
         }
         if ($this->sets === [] && $isNew) {
-            $workload->histories()->delete();
-            $workload->delete();
-            if (! \App\Models\Copy::query()->where('store_id', $store->id)->exists()) {
-                $store->delete();
-            }
+            AdoptedStore::undo($workload, $store);
         }
     }
 
     public static function setName(string $file): string
     {
         return preg_replace('/\.tar(\.gz)?$|\.tgz$/', '', basename($file)) ?? $file;
-    }
-
-    private function store(string $root, string $workload, string $site): Store
-    {
-        $store = Store::query()->where('root', $root)->first();
-        if ($store !== null) {
-            return $store;
-        }
-        $name = $free = "adopted-$workload";
-        for ($n = 2; Store::query()->where('name', $free)->exists(); $n++) {
-            $free = "$name-$n";
-        }
-
-        return Store::query()->create(['name' => $free, 'site' => $site, 'root' => $root, 'read_only' => true]);
     }
 
     /** @return list<array{file: string, level: Level, at: Instant, base: string|null, history: string}> */

@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Jobs;
 
 use App\Models\Run;
-use App\Runs\RunCarrier;
+use App\Runs\Carriers;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
@@ -22,7 +22,7 @@ final class CarryOutRun implements ShouldQueue
     {
         $run = Run::query()->find($this->run);
         if ($run !== null) {
-            (new RunCarrier)->carryOut($run);
+            Carriers::of($run)->carryOut($run);
         }
     }
 }

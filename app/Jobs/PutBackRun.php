@@ -4,12 +4,16 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
+use App\Databases\CannotReachServer;
+use App\Databases\CannotRestore;
+use App\Databases\DatabaseRun;
 use App\Models\Run;
 use App\Runs\RunCarrier;
 use App\Runs\RunOutcome;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Kaiseki\Core\Files\UnableToRestore;
+use PDOException;
 
 /** Undoes a run; what could not be undone stands on its page. */
 final class PutBackRun implements ShouldQueue
@@ -28,9 +32,15 @@ final class PutBackRun implements ShouldQueue
             return;
         }
         try {
+            if ($run->isOfDatabase()) {
+                $told = ['state' => 'done', 'removed' => 0, 'left' => [], 'kept' => []] + (new DatabaseRun)->putBack($run);
+                $run->refresh()->update(['outcome' => ['put_back' => $told] + ($run->outcome ?? [])]);
+
+                return;
+            }
             $done = (new RunCarrier)->putBack($run, $this->alsoChanged);
             $told = ['state' => 'done', 'removed' => $done->removed, 'returned' => $done->returned, 'left' => array_map(RunOutcome::row(...), $done->left), 'kept' => array_map(mb_scrub(...), array_values($done->kept))];
-        } catch (UnableToRestore $unable) {
+        } catch (UnableToRestore|CannotRestore|CannotReachServer|PDOException $unable) {
             $told = ['state' => 'failed', 'because' => $unable->getMessage()];
         }
         $run->refresh();

@@ -116,6 +116,11 @@ final class Run extends Model
         return $this->started_at === null || $this->ended_at === null ? null : max(0.0, ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000);
     }
 
+    public function isOfDatabase(): bool
+    {
+        return ($this->plan['kind'] ?? 'files') === 'database';
+    }
+
     public function isOver(): bool
     {
         return in_array($this->state, ['done', 'failed', 'stopped'], true);
@@ -130,6 +135,10 @@ final class Run extends Model
     /** Whether it is over, and something it did to its target can still be undone. */
     public function canBePutBack(): bool
     {
+        if ($this->isOfDatabase()) {
+            return $this->isOver() && $this->put_back_at === null && ($this->outcome['put_back']['state'] ?? '') !== 'asked' && (($this->outcome['can_put_back'] ?? false) || ($this->outcome['applied'] ?? false) || glob(RunFiles::folder($this).'/swap-*.json') !== []);
+        }
+
         return $this->isOver() && $this->put_back_at === null && ($this->plan['download'] ?? '') === '' && ($this->outcome['put_back']['state'] ?? '') !== 'asked'
             && ($this->set_aside_until !== null || ($this->outcome['set_aside'] ?? 0) === 0) && Journal::isBegun(RunFiles::journal($this));
     }

@@ -6,6 +6,7 @@ namespace App\Models;
 
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 
 /**
@@ -16,6 +17,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $site
  * @property string $zone
  * @property string|null $source
+ * @property int|null $server_id where a database lives
+ * @property-read DatabaseServer|null $server
  * @property int|null $rpo_s objective: the newest usable point is not older
  * @property int|null $rto_s objective: a whole restore takes no longer
  * @property bool $needs_outside_copy
@@ -34,6 +37,12 @@ final class Workload extends Model
     public function sets(): HasMany
     {
         return $this->hasMany(BackupSet::class);
+    }
+
+    /** @return BelongsTo<DatabaseServer, $this> */
+    public function server(): BelongsTo
+    {
+        return $this->belongsTo(DatabaseServer::class, 'server_id');
     }
 
     /** @return HasMany<History, $this> */

@@ -64,6 +64,12 @@ final class ProofWriter
             'steps' => $run->steps()->get()->map(fn (RunStep $step): array => ['step' => $step->name, 'seconds' => sprintf('%.3f', $step->started_at === null || $step->ended_at === null ? 0 : ($step->ended_at->getTimestampMs() - $step->started_at->getTimestampMs()) / 1000), 'detail' => (string) $step->detail])->values()->all(),
             'manifest_blake2b_256' => bin2hex($this->manifest->finish()), 'entries_blake2b_256' => bin2hex($this->entries->finish()),
         ];
+        self::sign($run, $evidence);
+    }
+
+    /** @param  array<string, mixed>  $evidence */
+    public static function sign(Run $run, array $evidence): void
+    {
         file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, self::keyPair())->json());
     }
 

@@ -9,7 +9,6 @@ use App\Estate\ContentPlaces;
 use App\Estate\PlanOfReading;
 use App\Estate\Points;
 use App\Estate\Protection;
-use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\RunStep;
 use App\Models\TrailEntry;
@@ -42,6 +41,8 @@ final class RunCarrier
 
     private Run $run;
 
+    private RunLedger $ledger;
+
     /** @var list<LeftOut> */
     private array $leftOut = [];
 
@@ -60,13 +61,11 @@ final class RunCarrier
     public function carryOut(Run $run, ?PlannedOrder $planned = null, ?PlanOfReading $reading = null): void
     {
         $this->run = $run;
-        if (! $this->claim($run)) {
+        $this->ledger = new RunLedger($run);
+        if (! $this->ledger->claim(self::STEPS)) {
             return;
         }
         clearstatcache(true);
-        foreach (self::STEPS as $position => $name) {
-            RunStep::query()->firstOrCreate(['run_id' => $run->id, 'position' => $position], ['name' => $name]);
-        }
         try {
             $this->carry($planned?->named((string) $run->id), $reading);
         } catch (RunMustWait $wait) {
@@ -79,20 +78,6 @@ final class RunCarrier
         }
     }
 
-    /** Makes the run this process's own; false if it is over, or another process has it. */
-    private function claim(Run $run): bool
-    {
-        if ($run->isOver() || ($run->state === 'running' && $run->worker !== null && WorkerProcess::isAlive($run->worker))) {
-            return false;
-        }
-        // Of two that find it abandoned at once, one gets it.
-        $got = Run::query()->whereKey($run->id)->whereIn('state', ['queued', 'running'])->where(fn ($query) => $run->worker === null ? $query->whereNull('worker') : $query->where('worker', $run->worker))
-            ->update(['state' => 'running', 'worker' => WorkerProcess::own(), 'started_at' => $run->started_at ?? now(), 'heartbeat_at' => now(), 'failure' => null]);
-        $run->refresh();
-
-        return $got === 1;
-    }
-
     /**
      * Undoes what the run did to its target.
      *
@@ -103,12 +88,8 @@ final class RunCarrier
     public function putBack(Run $run, bool $alsoChanged = false): PutBack
     {
         $this->run = $run;
-        if ($run->state === 'queued' || ($run->state === 'running' && $run->worker !== null && WorkerProcess::isAlive($run->worker))) {
+        if (! (new RunLedger($run))->giveUp()) {
             throw UnableToRestore::targetUnfit(RestorePlan::fromArray($run->plan)->target, "run {$run->id} is still at work there");
-        }
-        if (! $run->isOver()) {
-            // Its process died; from now on nobody goes on with it.
-            $run->update(['state' => 'failed', 'failure' => 'Its process died, and it was put back.', 'ended_at' => now()]);
         }
         $plan = RestorePlan::fromArray($run->plan);
         TargetLock::take($plan->target, $plan->host);
@@ -132,7 +113,7 @@ final class RunCarrier
         if ($plan->download !== '') {
             throw UnableToRestore::targetUnfit('a download', 'it is sent when it is asked for in the browser');
         }
-        $this->step(0, function () use ($plan): string {
+        $this->ledger->step(0, function () use ($plan): string {
             TargetLock::take($plan->target, $plan->host);
 
             return $plan->target;
@@ -149,31 +130,31 @@ final class RunCarrier
             $reading ??= PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $planned->items);
             $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes, 'estimate' => $run->estimate ?? $this->estimate($reading)]);
             $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), $reading->list, $plan->copies);
-            $this->step(1, function () use ($plan, $order, $target, $reading, $journal): string {
+            $this->ledger->step(1, function () use ($plan, $order, $target, $reading, $journal): string {
                 $this->refuseIfChanged($plan, $order, $target, $journal);
 
                 return $this->checkRoom($target, $reading->bytes);
             });
-            $this->step(2, fn (): string => $plan->setFirst ? $this->saveWhatIsThere() : 'not asked for');
+            $this->ledger->step(2, fn (): string => $plan->setFirst ? $this->saveWhatIsThere() : 'not asked for');
             $staging = new Staging($order, $target, $source, $progress);
-            $this->step(3, fn (): string => $this->attach($reading));
-            $this->step(4, fn (): string => $this->before($plan, $journal));
-            $this->step(5, fn (): string => $this->stage($staging, $journal, $progress, $source));
+            $this->ledger->step(3, fn (): string => $this->attach($reading));
+            $this->ledger->step(4, fn (): string => $this->before($plan, $journal));
+            $this->ledger->step(5, fn (): string => $this->stage($staging, $journal, $progress, $source));
             $this->clearIfNothing($staging, $journal);
             $placement = new Placement($order, $target, $journal);
-            $this->step(6, function () use ($plan, $order, $target, $placement, $journal): string {
+            $this->ledger->step(6, function () use ($plan, $order, $target, $placement, $journal): string {
                 $this->refuseIfChanged($plan, $order, $target, $journal);
 
                 return $this->place($placement, $journal);
             });
             $verification = new Verification;
             $proof = new ProofWriter($run, $plan);
-            $this->step(7, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
+            $this->ledger->step(7, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
                 $verification->run($order, $target, $placement, $this->leftOut, $proof->file(...), $progress);
 
                 return sprintf('%s files, %s read again from the target', number_format($verification->files), $this->bytes($verification->bytes));
             });
-            $this->step(8, fn (): string => $this->after($plan, $order, $target, $placement, $verification, $progress));
+            $this->ledger->step(8, fn (): string => $this->after($plan, $order, $target, $placement, $verification, $progress));
             $this->finish($verification, $placement, $staging, $source, $proof);
         } finally {
             $points?->stores->release();
@@ -374,7 +355,7 @@ final class RunCarrier
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $placement->setAside() > 0 ? now()->addDays(SetAsides::DAYS) : null]);
         Measurements::of($run, $read, $copies->all());
         $proof->write($outcome);
-        $this->tellRequest(sprintf('Run %d ended: %s came back, %s.', $run->id, Words::count($verification->files, 'file'), $outcome['right'] ? 'all right' : 'not all right'), 'answer');
+        $this->ledger->tell(sprintf('Run %d ended: %s came back, %s.', $run->id, Words::count($verification->files, 'file'), $outcome['right'] ? 'all right' : 'not all right'), 'answer');
     }
 
     private function wait(RunMustWait $wait): void
@@ -386,32 +367,12 @@ final class RunCarrier
 
     private function fail(string $because, string $state): void
     {
-        RunStep::query()->where('run_id', $this->run->id)->where('state', 'running')->update(['state' => 'failed', 'ended_at' => now()]);
         $placed = 0;
         foreach (Journal::read(RunFiles::journal($this->run)) as $line) {
             $placed += $line[0] === Journal::PLACED ? 1 : 0;
         }
         $done = $placed === 0 ? ' Nothing was put in place, and nothing that was there was touched.' : " $placed things were put in place before that; what they replaced is in the set-aside.";
-        $this->run->update(['state' => $state, 'failure' => $because.$done, 'ended_at' => now()]);
-        $this->tellRequest("Run {$this->run->id} ".($state === 'stopped' ? 'was stopped' : 'failed').': '.$because, 'open');
-    }
-
-    private function tellRequest(string $what, string $state): void
-    {
-        $request = $this->run->request;
-        if ($request instanceof RecoveryRequest && $request->state !== 'closed') {
-            $request->update(['state' => $state]);
-        }
-        TrailEntry::add($what, $request, null, $this->run);
-    }
-
-    /** @param  Closure(): string  $work */
-    private function step(int $position, Closure $work): void
-    {
-        $step = RunStep::query()->where(['run_id' => $this->run->id, 'position' => $position])->firstOrFail();
-        $step->update(['state' => 'running', 'started_at' => now()]);
-        $detail = $work();
-        $step->update(['state' => 'done', 'ended_at' => now(), 'detail' => mb_scrub($detail)]);
+        $this->ledger->fail($because, $state, $done);
     }
 
     /** @return list<LeftOut> */

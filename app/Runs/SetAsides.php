@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
+use App\Databases\CannotReachServer;
+use App\Databases\DatabaseRun;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -39,7 +41,7 @@ final class SetAsides
         foreach (self::kept()->where('set_aside_until', '<', now())->get() as $run) {
             try {
                 self::clear($run);
-            } catch (UnableToRestore) {
+            } catch (UnableToRestore|CannotReachServer) {
                 continue;
             }
         }
@@ -52,6 +54,11 @@ final class SetAsides
      */
     public static function clear(Run $run, ?User $by = null): void
     {
+        if ($run->isOfDatabase()) {
+            DatabaseRun::clearAside($run);
+
+            return;
+        }
         $plan = RestorePlan::fromArray($run->plan);
         TargetLock::take($plan->target, $plan->host);
         try {
@@ -68,6 +75,9 @@ final class SetAsides
     /** @throws UnableToRestore */
     private static function clearStaged(Run $run): void
     {
+        if ($run->isOfDatabase()) {
+            return; // it begins anew, and keeps nothing meanwhile
+        }
         $plan = RestorePlan::fromArray($run->plan);
         $staging = RestoreOrder::stagingOf((string) $run->id);
         if ($plan->look()->status($staging) !== null) {

@@ -21,7 +21,7 @@ final class Adopt extends KaisekiCommand
         $this->setName('adopt')->setDescription('Registers archives where they lie, and catalogs them')
             ->addArgument('folder', InputArgument::REQUIRED, 'the folder they lie in; it becomes a read-only store')
             ->addOption('as', null, InputOption::VALUE_REQUIRED, 'the workload they belong to')
-            ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: files', 'files')
+            ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: files, or database (dumps and binary logs of a MariaDB server)', 'files')
             ->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level}, {stamp} and {history} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where the folder is, for a folder that is adopted for the first time', 'boathouse')
             ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base, history instead')
@@ -49,7 +49,7 @@ final class Adopt extends KaisekiCommand
             'refused' => array_map(fn (array $refused): array => ['file' => mb_scrub($refused['file']), 'because' => mb_scrub($refused['because'])], $adoption->refused),
         ], function () use ($adoption): iterable {
             foreach ($adoption->sets as $set) {
-                yield sprintf('%-44s %-5s %s  %s, %s', $set->name, $set->level, $set->captured_at->format('Y-m-d H:i:s\Z'), Words::count($set->entries, 'member'), Words::size($set->bytes));
+                yield sprintf('%-44s %-5s %s  %s, %s', $set->name, $set->level, $set->captured_at->format('Y-m-d H:i:s\Z'), Words::count($set->entries, ...($set->database === null ? ['member'] : ($set->level === 'log' ? ['transaction'] : ['table']))), Words::size($set->bytes));
                 foreach ($set->remarks ?? [] as $remark) {
                     yield "    $remark";
                 }

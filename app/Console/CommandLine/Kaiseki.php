@@ -20,7 +20,7 @@ final class Kaiseki extends Application
         $this->setCatchExceptions(false);
         $this->addCommands([
             new Adopt, new PointList, new Plan, new Browse, new Find, new Restore, new PreviewCommand, new HostAdd, new SetAsideCommand, new HandSheet, new Resume, new PutBackRun, new ProofOut, new CheckProof, new Protect, new StoreAdd, new CopySet, new CartridgeCommand,
-            new CheckCommand, new Mend, new CheckPlan, new SalvageList, new SignList, new VerdictCommand, new BadContents, new Keep, new HoldCommand, new Expire, new ScheduleCommand, new Sources, new CatalogCommand,
+            new CheckCommand, new Mend, new CheckPlan, new SalvageList, new SignList, new VerdictCommand, new BadContents, new Keep, new HoldCommand, new Expire, new ScheduleCommand, new Sources, new CatalogCommand, new ServerCommand, new TransactionList,
         ]);
     }
 

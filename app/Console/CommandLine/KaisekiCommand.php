@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Databases\CannotReachServer;
+use App\Databases\CannotRestore;
 use App\Estate\CannotPlan;
 use App\Estate\CannotRegister;
 use App\Instance;
@@ -74,7 +76,7 @@ abstract class KaisekiCommand extends Command
             return $this->carryOut($input);
         } catch (InvalidArgumentException|UnsafePath $wrong) {
             return $this->refuse($wrong->getMessage(), self::WRONG_USE);
-        } catch (CannotPlan|CannotRegister|NoInstance $blocked) {
+        } catch (CannotPlan|CannotRegister|NoInstance|NoServer|CannotRestore|CannotReachServer $blocked) {
             return $this->refuse($blocked->getMessage(), self::BLOCKED);
         } catch (UnableToRestore $unable) {
             return $this->refuse($unable->getMessage(), self::BLOCKED);

@@ -49,7 +49,7 @@ final readonly class OrderFromInput
             ->addOption('rename', null, InputOption::VALUE_REQUIRED, 'another name for the one --path')
             ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
             ->addOption('across-points', null, InputOption::VALUE_NONE, 'what cannot be read at the point, or is in doubt there, from the newest point at which it is right')
-            ->addOption('before', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, that is run in the target before anything is staged')
+            ->addOption('before', null, InputOption::VALUE_REQUIRED, 'files: a command, as a JSON list, that is run in the target before anything is staged; database: up to the transaction of this GTID, without it')
             ->addOption('after', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, that is run in the target when all is in place')
             ->addOption('limit', null, InputOption::VALUE_REQUIRED, 'seconds that a command may take', '300');
     }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Databases\DatabaseRun;
 use App\Models\Run;
 use App\Runs\PathInJson;
 use App\Runs\RunCarrier;
@@ -27,6 +28,12 @@ final class PutBackRun extends KaisekiCommand
     {
         $number = (string) $input->getArgument('run');
         $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
+        if ($run->isOfDatabase()) {
+            $done = (new DatabaseRun)->putBack($run);
+            $this->answer(['run' => $run->id] + $done, fn (): array => ["Run {$run->id} was put back: {$done['returned']} ".(isset($run->outcome['by_table']) ? 'rows' : 'tables').' are as they were before it.', ...$done['remarks']]);
+
+            return self::DONE;
+        }
         $putBack = (new RunCarrier)->putBack($run, (bool) $input->getOption('also-changed'));
         $this->answer([
             'run' => $run->id, 'removed' => $putBack->removed, 'returned' => $putBack->returned,

@@ -21,9 +21,10 @@ final class Restore extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('restore')->setDescription('Brings files and folders back, and checks them')
+        $this->setName('restore')->setDescription('Brings files and folders back, or a database, and checks what came')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload');
         OrderFromInput::describe($this);
+        DatabaseRestore::describe($this);
         $this->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf, or a store: the run goes on by itself when it is there')
             ->addOption('set-first', null, InputOption::VALUE_NONE, 'make a set of what is there now before anything is put in place')
             ->addOption('dry-run', null, InputOption::VALUE_NONE, 'only say what would be done');
@@ -34,6 +35,13 @@ final class Restore extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);
+        if ($workload->kind === 'database') {
+            [$code, $document, $lines] = DatabaseRestore::carryOut($workload, $input, $this->progress(...));
+            $this->endProgress();
+            $this->answer($document, $lines);
+
+            return $code;
+        }
         $paths = $input->getOption('path') === [] ? throw new InvalidArgumentException('Say with --path what to bring back; --path=/ is the whole tree.') : self::paths($input);
         $order = OrderFromInput::read($input, $workload, $paths, self::copyRule($input));
         $plan = $input->getOption('set-first') ? $order->plan->withSetFirst() : $order->plan;

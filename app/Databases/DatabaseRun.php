@@ -1,0 +1,681 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use App\Instance;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Runs\RunFiles;
+use App\Runs\RunLedger;
+use App\Runs\SetAsides;
+use App\Runs\TargetLock;
+use App\Trust\HostCommand;
+use App\View\Words;
+use Closure;
+use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Files\UnableToRestore;
+use PDOException;
+use Throwable;
+
+/**
+ * Carries out the restore of a database. Until it puts something in place everything it makes is its own (a throw-away
+ * server here, a schema of its own name there), so after a crash it begins anew; what is in place it goes on from.
+ */
+final class DatabaseRun
+{
+    public const STEPS = ['lock the target', 'look at the target', 'run the command before', 'load the dump', 'roll the logs forward', 'look at what came of it', 'bring it beside', 'check it there', 'put in place', 'check in place', 'run the command after'];
+
+    private Run $run;
+
+    private RunLedger $ledger;
+
+    private DatabaseOrder $order;
+
+    private ServerLink $target;
+
+    private DatabasePoints $points;
+
+    /** @var list<array{check: string, result: string, detail: string}> */
+    private array $checks = [];
+
+    /** @var list<string> */
+    private array $remarks = [];
+
+    /** @var array<string, mixed> */
+    private array $told = [];
+
+    private float $lastTold = 0;
+
+    /** @param  (Closure(string): void)|null  $also  told how far it is */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $this->run = $run;
+        $this->ledger = new RunLedger($run);
+        if (! $this->ledger->claim(self::STEPS)) {
+            return;
+        }
+        $this->order = DatabaseOrder::fromArray($run->plan);
+        $lock = 'database '.$this->order->server.' '.implode(',', $this->order->schemas);
+        try {
+            $this->ledger->step(0, function () use ($lock): string {
+                TargetLock::take($lock, 'server');
+
+                return $this->order->server;
+            });
+            try {
+                $this->carry();
+            } finally {
+                ThrowAway::clear($this->folder());
+                TargetLock::free($lock, 'server');
+            }
+        } catch (CannotRestore|CannotReachServer|UnableToRestore|PDOException $failure) {
+            $this->ledger->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed', $this->whatWasDone());
+        } catch (Throwable $bug) {
+            $this->ledger->fail('Something went wrong that should not have: '.$bug->getMessage(), 'failed', $this->whatWasDone());
+            throw $bug;
+        }
+    }
+
+    private function whatWasDone(): string
+    {
+        foreach ($this->swaps() as $swap) {
+            if (in_array($swap->state()['stage'], ['renamed', 'done'], true)) {
+                return ' Tables had changed places before that; what was there is in the set-aside, and can be put back.';
+            }
+        }
+
+        return ($this->run->refresh()->outcome['applied'] ?? false) ? ' The rows were changed before that, and can be put back.' : ' Nothing that was there was touched.';
+    }
+
+    private function folder(): string
+    {
+        return Instance::folder('tmp')."/database-run-{$this->run->id}";
+    }
+
+    private function carry(): void
+    {
+        $this->points = new DatabasePoints($this->run->workload);
+        $reaches = $this->order->way === DatabaseOrder::REVERSE ? [] : $this->points->reach($this->order->stop, array_map(strval(...), array_keys($this->order->schemas)));
+        $this->remarks = $this->points->remarks;
+        $this->ledger->step(1, fn (): string => $this->lookAtTarget($reaches));
+        $this->target = ServerLink::to($this->order->server());
+        $this->target->withoutLog();
+        $this->ledger->step(2, fn (): string => $this->command('before', $this->order->before));
+        $this->ask('before');
+        if ($this->order->isByRows()) {
+            $this->carryRows($reaches);
+        } else {
+            $this->carrySchemas($reaches);
+        }
+        $this->target->again();
+        $this->ask('after');
+        $this->ledger->step(10, fn (): string => $this->command('after', $this->order->after));
+        $this->finish($reaches);
+    }
+
+    /** @param  list<Reach>  $reaches */
+    private function lookAtTarget(array $reaches): string
+    {
+        if ($this->isPlaced()) {
+            return 'it was begun with before the interruption';
+        }
+        $checks = new DatabaseChecks($this->order, $reaches, $this->run->id);
+        $this->told['before'] = $checks->lines;
+        if ($checks->blockers() !== []) {
+            throw CannotRestore::because(implode(' ', $checks->blockers()));
+        }
+
+        return count($checks->lines).' things were looked at';
+    }
+
+    private function isPlaced(): bool
+    {
+        foreach ($this->swaps() as $swap) {
+            if ($swap->state()['stage'] !== 'none') {
+                return true;
+            }
+        }
+
+        return (bool) ($this->run->outcome['applied'] ?? false);
+    }
+
+    /** @return array<string, Swap> schema => how it changes places */
+    private function swaps(?ServerLink $link = null): array
+    {
+        if (! $this->order->isInPlace()) {
+            return [];
+        }
+        $link ??= ServerLink::to($this->order->server());
+        $swaps = [];
+        foreach ($this->order->schemas as $schema) {
+            $swaps[$schema] = new Swap($link, $schema, Swap::loadedName($this->run->id, $schema), Swap::asideName($this->run->id, $schema), $this->order->tables, RunFiles::folder($this->run).'/swap-'.hash('crc32b', $schema).'.json');
+        }
+
+        return $swaps;
+    }
+
+    /** @param  list<string>  $command */
+    private function command(string $when, array $command): string
+    {
+        if ($command === []) {
+            return 'none was given';
+        }
+        if ($when === 'before' && $this->isPlaced()) {
+            return 'was run before the interruption';
+        }
+        $ran = HostCommand::run($when, $command, Instance::folder('tmp'), $this->order->commandLimit);
+        $this->told['commands'][] = $ran->toArray();
+        $this->checks[] = ['check' => "the command $when it: ".implode(' ', $command), 'result' => $ran->isRight() ? 'passed' : 'failed', 'detail' => $ran->remark() ?? sprintf('ended well after %.1f s', $ran->seconds)];
+        if ($when === 'before' && ! $ran->isRight()) {
+            throw CannotRestore::because((string) $ran->remark());
+        }
+
+        return $ran->remark() ?? sprintf('ended well after %.1f s', $ran->seconds);
+    }
+
+    private function ask(string $when): void
+    {
+        if ($this->order->query === '') {
+            return;
+        }
+        $link = ServerLink::to($this->order->server());
+        try {
+            $link->exec('SET SESSION TRANSACTION READ ONLY');
+            $link->exec('SET SESSION max_statement_time = 60');
+            $schema = $when === 'after' ? array_values($this->order->schemas)[0] : (string) array_key_first($this->order->schemas);
+            if ($link->hasSchema($schema)) {
+                $link->exec('USE '.Identifier::quoted($schema));
+            }
+            $statement = $link->query($this->order->query);
+            $rows = [];
+            while (count($rows) < 100 && ($row = $statement->fetch(\PDO::FETCH_ASSOC)) !== false) {
+                $rows[] = array_map(fn (?string $value): ?string => $value === null ? null : mb_strcut(mb_scrub($value), 0, 500), $row);
+            }
+            $this->told['query'][$when] = ['rows' => $rows];
+        } catch (PDOException $failure) {
+            $this->told['query'][$when] = ['error' => mb_scrub($failure->getMessage()), 'rows' => []];
+        }
+    }
+
+    private function progress(string $what, int $bytes): void
+    {
+        if (microtime(true) - $this->lastTold < 0.5) {
+            return;
+        }
+        $this->lastTold = microtime(true);
+        Run::query()->whereKey($this->run->id)->update(['bytes_done' => $bytes, 'heartbeat_at' => now()]);
+        if ($this->also !== null) {
+            ($this->also)("$what, ".Words::size($bytes));
+        }
+        if (Run::query()->whereKey($this->run->id)->value('stop_asked')) {
+            throw CannotRestore::because('It was stopped on request.');
+        }
+    }
+
+    private function bench(): Workbench
+    {
+        return new Workbench($this->points, $this->folder(), fn (string $what, int $bytes) => $this->progress($what === 'load' ? 'loading' : 'rolling forward', $bytes));
+    }
+
+    // ---- whole schemas and tables
+
+    /** @param  list<Reach>  $reaches */
+    private function carrySchemas(array $reaches): void
+    {
+        $swaps = $this->swaps($this->target);
+        $isPlanned = $swaps !== [] && array_filter($swaps, fn (Swap $swap): bool => $swap->state()['stage'] === 'none') === [];
+        if ($isPlanned) {
+            // Everything is beside, and was right: only the change of places is left.
+            foreach ([3, 4, 5, 6, 7] as $step) {
+                $this->ledger->step($step, fn (): string => 'was done before the interruption');
+            }
+            $expected = $this->run->outcome['expected'] ?? [];
+            $this->checks = [...$this->run->outcome['checks_before_place'] ?? [], ...$this->checks];
+        } else {
+            $expected = $this->bringBeside($reaches);
+        }
+        $definitions = array_map(fn (array $all): Definitions => new Definitions($all), $this->run->refresh()->outcome['definitions'] ?? []);
+        $this->ledger->step(8, function () use ($swaps, $definitions): string {
+            foreach ($swaps as $schema => $swap) {
+                $swap->swap($definitions[$schema] ?? new Definitions([]));
+                $this->remarks = [...$this->remarks, ...$swap->remarks];
+            }
+
+            return $swaps === [] ? 'it stays beside: nothing that is there was touched' : implode(', ', array_keys($swaps)).': what was there is kept in '.implode(', ', array_map(fn (Swap $swap): string => $swap->aside, $swaps));
+        });
+        $this->ledger->step(9, fn (): string => $this->checkInPlace($expected));
+        if ($swaps !== []) {
+            $position = $this->target->rows('SHOW MASTER STATUS')[0] ?? null;
+            $this->told['break_at'] = $position === null ? null : "{$position['File']}:{$position['Position']}";
+            $this->remarks[] = 'What was put in place is not in the logs of the server: make a full now, and a new history begins with it. Until then nothing can be rolled forward past this moment.';
+        }
+    }
+
+    /**
+     * @param  list<Reach>  $reaches
+     * @return array<string, array<string, array{rows: int, checksum: string|null}>> schema at the target => what must be in it
+     */
+    private function bringBeside(array $reaches): array
+    {
+        $isDirect = $this->order->skip === [] && array_filter($reaches, fn (Reach $reach): bool => $reach->logs !== []) === [] && array_filter($reaches, fn (Reach $reach): bool => DumpFacts::sections($reach->dump) === [] || count(DumpFacts::sections($reach->dump)) < 2) === [];
+        $bench = $this->bench();
+        try {
+            $counted = [];
+            $this->ledger->step(3, function () use ($bench, $reaches, $isDirect, &$counted): string {
+                $bytes = 0;
+                foreach ($reaches as $reach) {
+                    $bench->load($reach, $this->order->tables, ! $isDirect);
+                    $bytes += $reach->dump->bytes;
+                    if (! $isDirect) {
+                        $counted += $this->compareWithDump($bench, $reach);
+                    }
+                }
+                $this->requireTables($bench, $reaches);
+
+                return implode(', ', array_map(fn (Reach $reach): string => $reach->dump->name, $reaches)).', '.Words::size($bytes).($isDirect ? ': definitions here, rows straight to the target' : '');
+            });
+            $this->ledger->step(4, function () use ($bench, $reaches, &$counted): string {
+                foreach ($reaches as $reach) {
+                    $bench->roll($reach, $this->order->tables, $this->order->skip);
+                    foreach ($bench->rolled as $key => $count) {
+                        if (isset($counted[$key])) {
+                            $counted[$key] += $count->inserted - $count->deleted;
+                        }
+                    }
+                }
+                $this->remarks = [...$this->remarks, ...$bench->remarks];
+
+                return Words::count($bench->transactions, 'transaction');
+            });
+            $this->ledger->step(5, fn (): string => $isDirect ? 'nothing was rolled forward' : $this->compareCounts($bench, $counted));
+            $expected = $definitions = [];
+            $this->ledger->step(6, function () use ($bench, $reaches, $isDirect, &$expected, &$definitions): string {
+                $bytes = 0;
+                foreach ($reaches as $reach) {
+                    foreach ($reach->schemas as $schema) {
+                        $bytes += $this->copyOut($bench, $reach, $schema, $isDirect, $expected, $definitions);
+                    }
+                }
+
+                return Words::size($bytes);
+            });
+            $this->told += ['expected' => $expected];
+            $this->ledger->step(7, fn (): string => $this->checkBeside($expected));
+            $this->run->update(['outcome' => ['expected' => $expected, 'definitions' => $definitions, 'checks_before_place' => $this->checks] + ($this->run->outcome ?? [])]);
+        } finally {
+            $bench->end();
+        }
+
+        return $expected;
+    }
+
+    /** @param  list<Reach>  $reaches */
+    private function requireTables(Workbench $bench, array $reaches): void
+    {
+        foreach ($this->order->tables ?? [] as $table) {
+            $facts = new SchemaFacts($bench->link(), (string) array_key_first($this->order->schemas));
+            if (! in_array($table, $facts->tables(), true) && $reaches[0]->logs === []) {
+                throw CannotRestore::because("The dump {$reaches[0]->dump->name} holds no table \"$table\". It has: ".implode(', ', DumpFacts::ofSet($reaches[0]->dump)->schemas[$facts->schema] ?? []).'.');
+            }
+        }
+    }
+
+    /** @return array<string, int> "schema\0table" => rows as loaded */
+    private function compareWithDump(Workbench $bench, Reach $reach): array
+    {
+        $counts = [];
+        $recorded = DumpFacts::ofSet($reach->dump)->counted;
+        $wrong = [];
+        $compared = 0;
+        foreach ($reach->schemas as $schema) {
+            $facts = new SchemaFacts($bench->link(), $schema);
+            foreach (isset($recorded[$schema]) ? $facts->contents() : array_map(fn (int $rows): array => ['rows' => $rows, 'checksum' => null], $facts->rowCounts()) as $table => $is) {
+                $counts["$schema\0$table"] = $is['rows'];
+                $was = $recorded[$schema][$table] ?? null;
+                if ($was === null) {
+                    continue;
+                }
+                $compared++;
+                if ($was['rows'] !== $is['rows'] || ($was['checksum'] !== null && $was['checksum'] !== $is['checksum'])) {
+                    $wrong[] = "$schema.$table: {$is['rows']} rows, were {$was['rows']}".($was['rows'] === $is['rows'] ? ', with another checksum' : '');
+                }
+            }
+        }
+        if ($compared > 0) {
+            $this->checks[] = ['check' => 'rows and checksum of every table as they were counted when the dump was made', 'result' => $wrong === [] ? 'passed' : 'failed', 'detail' => $wrong === [] ? Words::count($compared, 'table') : implode('; ', array_slice($wrong, 0, 10))];
+        }
+
+        return $counts;
+    }
+
+    /** @param  array<string, int>  $counted */
+    private function compareCounts(Workbench $bench, array $counted): string
+    {
+        [$right, $wrong, $unknown] = [0, [], 0];
+        foreach (array_keys($this->order->schemas) as $schema) {
+            foreach ((new SchemaFacts($bench->link(), (string) $schema))->rowCounts() as $table => $rows) {
+                $key = "$schema\0$table";
+                if (! isset($counted[$key]) || isset($bench->uncounted[$key])) {
+                    $unknown++;
+                } elseif ($counted[$key] === $rows) {
+                    $right++;
+                } else {
+                    $wrong[] = "$schema.$table: $rows rows, {$counted[$key]} by the row events";
+                }
+            }
+        }
+        $this->checks[] = ['check' => 'rows of every table as the dump and the row events after it count them', 'result' => $wrong === [] ? 'passed' : 'failed', 'detail' => $wrong === [] ? Words::count($right, 'table').($unknown === 0 ? '' : "; $unknown cannot be counted from the logs (TRUNCATE, CASCADE, definitions)") : implode('; ', array_slice($wrong, 0, 10))];
+
+        return Words::count($right, 'table').' as counted';
+    }
+
+    /**
+     * @param  array<string, array<string, array{rows: int, checksum: string|null}>>  $expected
+     * @param  array<string, list<array<string, mixed>>>  $definitions
+     */
+    private function copyOut(Workbench $bench, Reach $reach, string $schema, bool $isDirect, array &$expected, array &$definitions): int
+    {
+        $final = $this->order->schemas[$schema];
+        $isInPlace = $this->order->isInPlace();
+        $into = $isInPlace ? Swap::loadedName($this->run->id, $final) : $final;
+        $this->target->exec('SET foreign_key_checks = 0');
+        $this->target->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($into)); // of an earlier attempt
+        $like = (string) ($bench->link()->one('SELECT CONCAT("CHARACTER SET ", default_character_set_name, " COLLATE ", default_collation_name) FROM information_schema.schemata WHERE schema_name = ?', [$schema]) ?? '');
+        $this->target->createSchema($into, "$like COMMENT 'kaiseki run {$this->run->id}'");
+        if ($isInPlace && ! $this->target->hasSchema($final)) {
+            $this->target->createSchema($final, $like);
+        }
+        $copy = new SchemaCopy($bench->link(), $schema, $this->target, $into, $this->order->tables, $isInPlace ? $into : $final);
+        foreach (array_diff($this->order->tables ?? [], $copy->tables) as $missing) {
+            $this->remarks[] = "The table $schema.$missing was not there at that point.";
+            $this->checks[] = ['check' => 'every table that was asked for is there', 'result' => 'failed', 'detail' => "$schema.$missing was not there at that point"];
+        }
+        $expected[$final] = $isDirect ? [] : (new SchemaFacts($bench->link(), $schema))->contents($copy->tables);
+        $wanted = Definitions::of($bench->link(), $schema, $this->order->tables === null ? null : []);
+        $copy->structure($this->order->tables === null);
+        $bytes = 0;
+        $told = function (int $done) use (&$bytes): void {
+            $bytes = $done;
+            $this->progress('bringing it beside', $done);
+        };
+        if ($isDirect) {
+            Tools::load($this->target, $into, SchemaCopy::prepared(SchemaCopy::counted($this->rowsOf($bench->dump(new Reach($reach->dump, [$schema], null, null, []), $this->order->tables), $into), $told)));
+            foreach (DumpFacts::ofSet($reach->dump)->counted[$schema] ?? [] as $table => $was) {
+                if (in_array($table, $copy->tables, true)) {
+                    $expected[$final][$table] = $was;
+                }
+            }
+        } else {
+            $copy->rows($told);
+        }
+        if ($isInPlace) {
+            $definitions[$final] = $wanted->all;
+        } elseif ($this->order->tables === null) {
+            $wanted->make($this->target, $into, $schema === $final ? null : $copy->renaming(), $schema !== $final || $this->order->server !== $this->run->workload->server?->name);
+            $this->remarks = [...$this->remarks, ...$wanted->remarks];
+        }
+
+        return $bytes;
+    }
+
+    /**
+     * Rows of a dump, whatever schema it names.
+     *
+     * @return iterable<string>
+     */
+    private function rowsOf(DumpLoad $load, string $into): iterable
+    {
+        foreach ($load->rows() as $piece) {
+            yield str_starts_with($piece, 'USE `') ? 'USE '.Identifier::quoted($into).";\n" : $piece;
+        }
+    }
+
+    /** @param  array<string, array<string, array{rows: int, checksum: string|null}>>  $expected */
+    private function checkBeside(array $expected): string
+    {
+        $tables = 0;
+        foreach ($expected as $schema => $contents) {
+            $in = $this->order->isInPlace() ? Swap::loadedName($this->run->id, $schema) : $schema;
+            $tables += $this->compareContents(new SchemaFacts($this->target, $in), $contents, 'rows and checksum of every table as on the server that rolled it forward');
+        }
+
+        return Words::count($tables, 'table');
+    }
+
+    /** @param  array<string, array{rows: int, checksum: string|null}>  $contents */
+    private function compareContents(SchemaFacts $facts, array $contents, string $check): int
+    {
+        $wrong = [];
+        foreach ($facts->contents(array_map(strval(...), array_keys($contents))) as $table => $is) {
+            if ($is !== $contents[$table]) {
+                $wrong[] = "$table: {$is['rows']} rows, wanted {$contents[$table]['rows']}".($is['rows'] === $contents[$table]['rows'] ? ', with another checksum' : '');
+            }
+        }
+        $this->checks[] = ['check' => $check, 'result' => $wrong === [] ? 'passed' : 'failed', 'detail' => $wrong === [] ? Words::count(count($contents), 'table').' of '.$facts->schema : implode('; ', array_slice($wrong, 0, 10))];
+        if ($wrong !== [] && $this->order->isInPlace() && ! $this->isPlaced()) {
+            throw CannotRestore::because('What was loaded beside is not right, so nothing was put in place: '.implode('; ', array_slice($wrong, 0, 5)));
+        }
+
+        return count($contents);
+    }
+
+    /** @param  array<string, array<string, array{rows: int, checksum: string|null}>>  $expected */
+    private function checkInPlace(array $expected): string
+    {
+        $objects = [];
+        foreach ($expected as $schema => $contents) {
+            $facts = new SchemaFacts($this->target, $schema);
+            if ($this->order->isInPlace()) {
+                $this->compareContents($facts, $contents, 'rows and checksum of every table, in place');
+            }
+            $bad = Tools::check($this->target, $schema);
+            $this->checks[] = ['check' => 'mariadb-check', 'result' => $bad === [] ? 'passed' : 'failed', 'detail' => $bad === [] ? $schema : implode('; ', array_slice($bad, 0, 5))];
+            $orphans = $facts->orphans($this->order->tables);
+            $this->checks[] = ['check' => 'every foreign key points at a row', 'result' => $orphans === [] ? 'passed' : 'failed', 'detail' => $orphans === [] ? Words::count(count($facts->foreignKeys()), 'key') : implode('; ', array_map(fn (string $key, int $rows): string => "$key: $rows rows point at nothing", array_keys($orphans), $orphans))];
+            if ($this->order->tables === null) {
+                $this->checkObjects($facts, $schema);
+            }
+            $this->told['contents'][$schema] = $contents === [] ? $facts->contents($this->order->tables) : $contents;
+            $objects[] = implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($facts->counts()), $facts->counts()));
+        }
+
+        return implode('; ', $objects);
+    }
+
+    private function checkObjects(SchemaFacts $facts, string $schema): void
+    {
+        $unmade = array_filter($this->remarks, fn (string $remark): bool => str_contains($remark, 'could not be made'));
+        $invalid = [];
+        foreach ($facts->views() as $view) {
+            try {
+                $this->target->rows('SELECT * FROM '.Workbench::name($schema, $view).' LIMIT 0');
+            } catch (PDOException $failure) {
+                $invalid[] = "$view: ".mb_scrub($failure->getMessage());
+            }
+        }
+        $wrong = [...array_values($unmade), ...$invalid];
+        $counts = $facts->counts();
+        $this->checks[] = ['check' => 'views, triggers, routines, events and sequences', 'result' => $wrong === [] ? 'passed' : 'failed', 'detail' => $wrong === [] ? implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($counts), $counts)) : implode('; ', $wrong)];
+        $this->told['objects'][$schema] = $counts;
+    }
+
+    // ---- rows
+
+    /** @param  list<Reach>  $reaches */
+    private function carryRows(array $reaches): void
+    {
+        $schema = RowSchema::of($this->run->id);
+        if ($this->run->outcome['applied'] ?? false) {
+            foreach ([3, 4, 5, 6, 7, 8] as $step) {
+                $this->ledger->step($step, fn (): string => 'was done before the interruption');
+            }
+            $this->told += array_intersect_key($this->run->outcome, ['rows' => true, 'conflicts' => true, 'impossible' => true, 'tables' => true]);
+            $this->checks = [...$this->run->outcome['checks_before_place'] ?? [], ...$this->checks];
+        } else {
+            $work = $this->settleRows($reaches);
+            $this->told += RowSchema::told($work);
+            $this->ledger->step(7, fn (): string => 'compared again in the transaction');
+            $this->ledger->step(8, function () use ($work, $schema): string {
+                $done = RowWork::apply($this->target, $schema, $work->tables);
+                $this->run->update(['outcome' => ['applied' => true, 'tables' => $work->tables, 'checks_before_place' => $this->checks] + $this->told + ($this->run->outcome ?? [])]);
+
+                return Words::count($done, 'row');
+            });
+        }
+        $sums = $this->told['rows'] ?? [];
+        $this->ledger->step(9, function () use ($sums): string {
+            $tables = $this->run->refresh()->outcome['tables'] ?? [];
+            $this->checks[] = ['check' => 'every row that was to come back is as it was, read again in the transaction that did it', 'result' => 'passed', 'detail' => Words::count(($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0), 'row')];
+            $left = count($this->told['impossible'] ?? []);
+            $this->checks[] = ['check' => 'nothing stood in the way', 'result' => ($sums['conflicts'] ?? 0) + $left === 0 ? 'passed' : 'failed', 'detail' => ($sums['conflicts'] ?? 0).' rows were changed since and are left as they are'.($left === 0 ? '' : '; '.implode('; ', array_map(fn (array $one): string => "{$one['table']}: {$one['because']}", $this->told['impossible'])))];
+            $wrong = [];
+            foreach (array_unique(array_column($tables, 'schema')) as $of) {
+                $wrong += (new SchemaFacts($this->target, (string) $of))->orphans(array_column($tables, 'table'));
+            }
+            $this->checks[] = ['check' => 'every foreign key of these tables points at a row', 'result' => $wrong === [] ? 'passed' : 'failed', 'detail' => $wrong === [] ? Words::count(count($tables), 'table') : implode('; ', array_map(fn (string $key, int $rows): string => "$key: $rows rows point at nothing", array_keys($wrong), $wrong))];
+
+            return count($tables).' tables';
+        });
+    }
+
+    /** @param  list<Reach>  $reaches */
+    private function settleRows(array $reaches): RowWork
+    {
+        $transaction = $this->points->transactions->byGtid($this->order->gtid) ?? throw CannotRestore::because("No log of {$this->run->workload->name} holds the transaction {$this->order->gtid}.");
+        $bench = $this->bench();
+        try {
+            $rows = new RowWork($bench->link(), $this->target, $this->order->way === DatabaseOrder::REVERSE, $this->order->takeConflicts);
+            $work = new RowSettling($bench, $this->points, $transaction, $this->folder());
+            if ($this->order->way === DatabaseOrder::REVERSE) {
+                $this->ledger->step(3, fn (): string => 'not needed: the log holds the rows');
+                $this->ledger->step(4, fn (): string => $work->fromImages($rows));
+            } else {
+                $this->ledger->step(3, function () use ($work, $reaches): string {
+                    $work->load($reaches);
+
+                    return implode(', ', array_map(fn (Reach $reach): string => $reach->dump->name, $reaches));
+                });
+                $this->ledger->step(4, fn (): string => $work->fromTables($rows, $reaches, $this->order->tables));
+            }
+            $this->remarks = [...$this->remarks, ...$work->remarks];
+            $this->ledger->step(5, function () use ($rows): string {
+                $rows->decide();
+                $sums = $rows->sums();
+
+                return "{$sums['insert']} to insert, {$sums['set_back']} to set back, {$sums['remove']} to take out, {$sums['same']} right already, {$sums['conflicts']} in conflict";
+            });
+            $this->remarks = [...$this->remarks, ...$rows->remarks];
+            $this->ledger->step(6, function () use ($rows): string {
+                $rows->carryOver(RowSchema::of($this->run->id));
+
+                return 'kept in '.RowSchema::of($this->run->id).', so that it can be put back';
+            });
+
+            return $rows;
+        } finally {
+            $bench->end();
+        }
+    }
+
+    // ---- the end
+
+    /** @param  list<Reach>  $reaches */
+    private function finish(array $reaches): void
+    {
+        $run = $this->run->refresh();
+        $right = array_filter($this->checks, fn (array $check): bool => $check['result'] === 'failed') === [];
+        $rows = $tables = 0;
+        foreach ($this->told['contents'] ?? [] as $contents) {
+            $tables += count($contents);
+            $rows += array_sum(array_column($contents, 'rows'));
+        }
+        if ($this->order->isByRows()) {
+            $sums = $this->told['rows'] ?? [];
+            [$rows, $tables] = [($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0), count($this->told['tables'] ?? $run->outcome['tables'] ?? [])];
+        }
+        $canPutBack = $this->order->isInPlace() || ($this->order->isByRows() && $rows > 0);
+        $until = $reaches === [] ? null : $reaches[0]->until;
+        $last = $until === null ? null : $this->points->transactions->lastBefore($until);
+        $outcome = $this->told + [
+            'kind' => 'database', 'rows_restored' => $rows, 'tables_restored' => $tables, 'checks' => $this->checks, 'remarks' => array_values(array_unique($this->remarks)), 'right' => $right, 'commands' => [],
+            'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
+            'read' => array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'bytes' => $reach->dump->bytes + $reach->logBytes()], $reaches),
+            'set_aside' => $canPutBack ? 1 : 0, 'can_put_back' => $canPutBack, 'applied' => $run->outcome['applied'] ?? false, 'tables' => $run->outcome['tables'] ?? [],
+        ];
+        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $canPutBack ? now()->addDays(SetAsides::DAYS) : null]);
+        DatabaseProof::write($run, $this->order, $outcome);
+        $this->ledger->tell(sprintf('Run %d ended: %s in %s, %s.', $run->id, Words::count($rows, 'row'), Words::count($tables, 'table'), $right ? 'all right' : 'not all right'), 'answer');
+    }
+
+    /**
+     * Undoes what a run put in place.
+     *
+     * @return array{returned: int, remarks: list<string>}
+     *
+     * @throws CannotRestore
+     */
+    public function putBack(Run $run): array
+    {
+        $this->run = $run;
+        $this->order = DatabaseOrder::fromArray($run->plan);
+        if (! (new RunLedger($run))->giveUp()) {
+            throw CannotRestore::because("Run {$run->id} is still at work there.");
+        }
+        if ($run->put_back_at !== null) {
+            throw CannotRestore::because("Run {$run->id} was put back already.");
+        }
+        $lock = 'database '.$this->order->server.' '.implode(',', $this->order->schemas);
+        TargetLock::take($lock, 'server');
+        try {
+            $link = ServerLink::to($this->order->server());
+            $returned = 0;
+            $remarks = [];
+            if ($this->order->isByRows()) {
+                if (! ($run->outcome['applied'] ?? false)) {
+                    throw CannotRestore::because("Run {$run->id} changed no rows.");
+                }
+                $returned = RowWork::apply($link, RowSchema::of($run->id), $run->outcome['tables'] ?? [], true);
+                $link->withoutLog();
+                $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted(RowSchema::of($run->id)));
+            } else {
+                if (! $this->order->isInPlace()) {
+                    throw CannotRestore::because("Run {$run->id} replaced nothing: drop ".implode(', ', $this->order->schemas).' if it is not needed any more.');
+                }
+                $link->withoutLog();
+                foreach ($this->swaps($link) as $swap) {
+                    $returned += $swap->back();
+                    $remarks = [...$remarks, ...$swap->remarks];
+                }
+            }
+            $position = $link->rows('SHOW MASTER STATUS')[0] ?? null;
+            $run->refresh();
+            $run->update(['put_back_at' => now(), 'set_aside_until' => null, 'outcome' => ['put_back_break_at' => $this->order->isByRows() || $position === null ? null : "{$position['File']}:{$position['Position']}"] + ($run->outcome ?? [])]);
+            TrailEntry::add("Run {$run->id} was put back.", $run->request, null, $run);
+
+            return ['returned' => $returned, 'remarks' => $remarks];
+        } finally {
+            TargetLock::free($lock, 'server');
+        }
+    }
+
+    /** Drops what a run keeps aside: it cannot be put back any more. */
+    public static function clearAside(Run $run): void
+    {
+        $own = new self;
+        [$own->run, $own->order] = [$run, DatabaseOrder::fromArray($run->plan)];
+        $link = ServerLink::to($own->order->server());
+        $link->withoutLog();
+        $link->exec('SET foreign_key_checks = 0');
+        foreach ($own->order->isByRows() ? [RowSchema::of($run->id)] : array_map(fn (Swap $swap): string => $swap->aside, $own->swaps($link)) as $schema) {
+            $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($schema));
+        }
+        $run->update(['set_aside_until' => null, 'outcome' => ['can_put_back' => false] + ($run->outcome ?? [])]);
+        TrailEntry::add("What run {$run->id} had kept aside was removed.", $run->request, null, $run);
+    }
+}

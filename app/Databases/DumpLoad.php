@@ -1,0 +1,146 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use App\Models\BackupSet;
+use Kaiseki\Core\Archive\ArchiveFile;
+use Kaiseki\Core\Archive\Place;
+use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Database\DumpSection;
+
+/** Gives the parts of a dump that are wanted, without reading what is not where the archive allows that. */
+final readonly class DumpLoad
+{
+    private const PIECE = 1 << 18;
+
+    private DumpFacts $facts;
+
+    /**
+     * @param  list<string>  $schemas
+     * @param  list<string>|null  $tables
+     */
+    public function __construct(private BackupSet $dump, private ArchiveFile $archive, private array $schemas, private ?array $tables)
+    {
+        $this->facts = DumpFacts::ofSet($dump);
+    }
+
+    /** Whether its tables are told apart in it. */
+    public function hasSections(): bool
+    {
+        return count(DumpFacts::sections($this->dump)) > 1;
+    }
+
+    /** @return iterable<string> definitions, without rows */
+    public function definitions(): iterable
+    {
+        return $this->parts(fn (DumpSection $section): bool => $section->kind !== DumpSection::DATA);
+    }
+
+    /** @return iterable<string> rows, without definitions */
+    public function rows(): iterable
+    {
+        return $this->parts(fn (DumpSection $section): bool => $section->kind === DumpSection::DATA || $section->kind === DumpSection::HEADER);
+    }
+
+    /** @return iterable<string> */
+    public function everything(): iterable
+    {
+        return $this->hasSections() ? $this->parts(fn (): bool => true) : $this->plain();
+    }
+
+    /** @return list<string> the schemas whose parts come one after another; the loader goes into each by itself where the dump does not */
+    public function schemas(): array
+    {
+        return $this->schemas;
+    }
+
+    public function namesSchema(): bool
+    {
+        return $this->facts->namesSchema;
+    }
+
+    /** Uncompressed bytes of the rows that are wanted. */
+    public function bytes(): int
+    {
+        $bytes = 0;
+        foreach (DumpFacts::sections($this->dump) as $section) {
+            $bytes += $this->isWanted($section) ? $section->bytes : 0;
+        }
+
+        return $bytes;
+    }
+
+    /** @return iterable<string> */
+    private function plain(): iterable
+    {
+        $stream = $this->archive->open();
+        while (($bytes = $stream->read(self::PIECE)) !== '') {
+            yield $bytes;
+        }
+    }
+
+    private function isWanted(DumpSection $section): bool
+    {
+        if ($section->kind === DumpSection::HEADER) {
+            return true;
+        }
+        if ($section->schema !== '' && ! in_array($section->schema, $this->schemas, true)) {
+            return false;
+        }
+        if ($this->tables === null || $section->kind === DumpSection::SCHEMA || $section->kind === DumpSection::SEQUENCE) {
+            return true;
+        }
+
+        return in_array($section->kind, [DumpSection::TABLE, DumpSection::DATA], true) && in_array($section->name, $this->tables, true);
+    }
+
+    /** A table whose default takes a number from a sequence cannot be loaded while only the table is locked (error 1100): nobody else is there, so nothing is. */
+    private static function unlocked(string $start): string
+    {
+        return preg_replace('/^LOCK TABLES [^\n]*\n/m', '', substr($start, 0, 4096), 1).substr($start, 4096);
+    }
+
+    /**
+     * @param  callable(DumpSection): bool  $kind
+     * @return iterable<string>
+     *
+     * @throws UnreadableArchive
+     */
+    private function parts(callable $kind): iterable
+    {
+        $stream = null;
+        $at = 0;
+        $schema = '';
+        foreach (DumpFacts::sections($this->dump) as $section) {
+            if (! $this->isWanted($section) || ! $kind($section) || $section->bytes === 0) {
+                continue;
+            }
+            if ($section->member !== null) {
+                $stream = $this->archive->openAt(new Place($section->member, 0));
+                $at = $section->start;
+            } elseif ($stream === null) {
+                $stream = $this->archive->open();
+            }
+            if ($stream->skip($section->start - $at) < $section->start - $at) {
+                throw UnreadableArchive::endsEarly($section->start);
+            }
+            $at = $section->start;
+            if ($this->facts->namesSchema && $section->kind !== DumpSection::SCHEMA && $section->kind !== DumpSection::HEADER && $section->schema !== $schema) {
+                yield 'USE '.\Kaiseki\Core\Database\Identifier::quoted($section->schema).";\n";
+                $schema = $section->schema;
+            } elseif ($section->kind === DumpSection::SCHEMA) {
+                $schema = $section->schema;
+            }
+            for ($left = $section->bytes; $left > 0; $left -= strlen($bytes)) {
+                $bytes = $stream->read(min($left, self::PIECE));
+                if ($bytes === '') {
+                    throw UnreadableArchive::endsEarly($at);
+                }
+                $at += strlen($bytes);
+                yield $section->kind === DumpSection::DATA && $left === $section->bytes ? self::unlocked($bytes) : $bytes;
+            }
+        }
+    }
+}

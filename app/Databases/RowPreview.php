@@ -1,0 +1,38 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use App\Instance;
+use App\Models\Workload;
+
+/** What a restore by rows would do to the live tables as they are now; nothing at the server is changed. */
+final class RowPreview
+{
+    /** @throws CannotRestore|CannotReachServer */
+    public static function of(Workload $workload, DatabaseOrder $order): RowWork
+    {
+        $points = new DatabasePoints($workload);
+        $transaction = $points->transactions->byGtid($order->gtid) ?? throw CannotRestore::because("No log of {$workload->name} holds the transaction {$order->gtid}.");
+        $reaches = $order->way === DatabaseOrder::REVERSE ? [] : $points->reach($order->stop, array_map(strval(...), array_keys($order->schemas)));
+        $folder = Instance::folder('tmp').'/database-preview-'.getmypid();
+        $bench = new Workbench($points, $folder);
+        try {
+            $rows = new RowWork($bench->link(), ServerLink::to($order->server()), $order->way === DatabaseOrder::REVERSE, $order->takeConflicts);
+            $work = new RowSettling($bench, $points, $transaction, $folder);
+            if ($order->way === DatabaseOrder::REVERSE) {
+                $work->fromImages($rows);
+            } else {
+                $work->load($reaches);
+                $work->fromTables($rows, $reaches, $order->tables);
+            }
+            $rows->decide();
+            $rows->remarks = [...$rows->remarks, ...$work->remarks];
+
+            return $rows;
+        } finally {
+            $bench->end();
+        }
+    }
+}

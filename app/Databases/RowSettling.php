@@ -1,0 +1,122 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Database\LogReader;
+use Kaiseki\Core\Database\RowImages;
+use PDOException;
+
+/** Finds the rows that a transaction touched, as they were before it and after it: from its images, or from whole tables. */
+final class RowSettling
+{
+    private const COPIES = 'kaiseki_then';
+
+    /** @var list<string> */
+    public array $remarks = [];
+
+    public function __construct(private readonly Workbench $bench, private readonly DatabasePoints $points, private readonly LoggedTransaction $transaction, private readonly string $folder)
+    {
+    }
+
+    public function fromImages(RowWork $work): string
+    {
+        $file = "{$this->folder}/images";
+        $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
+        $images = new RowImages($out, RowWork::beforeSchema(), RowWork::afterSchema());
+        try {
+            $images->take(new LogReader($this->points->open($this->points->transactions->sets[$this->transaction->file])->open(), PHP_INT_MAX), $this->transaction->gtid);
+        } catch (UnreadableArchive $unreadable) {
+            throw CannotRestore::because("{$this->transaction->file} {$unreadable->getMessage()}.");
+        }
+        fclose($out);
+        if (! $images->found) {
+            throw CannotRestore::because("{$this->transaction->file} cannot be read up to transaction {$this->transaction->gtid} any more.");
+        }
+        if ($images->hasStatement || $images->tables === []) {
+            throw CannotRestore::because("Transaction {$this->transaction->gtid} cannot be reversed from the log: it ".($images->hasStatement ? 'holds a statement that is not about rows ('.mb_strimwidth($this->transaction->statement, 0, 80, '...').')' : 'changed no rows').'. Restore the table, or its rows, from before it.');
+        }
+        if ($images->partial !== []) {
+            throw CannotRestore::because('The log does not hold whole rows of '.implode(', ', $images->partial).' (binlog_row_image is not FULL): restore its rows from before the transaction instead.');
+        }
+        foreach ($images->opened as $table) {
+            $this->remarks[] = "Rows of $table may have been removed by a foreign key's CASCADE, which the log does not show: bring its rows back from before the transaction instead.";
+        }
+        $twins = $images->twins();
+        foreach ($twins as $twin) {
+            if (! $work->makeTwin($twin['schema'], $twin['table'], $twin['twin'])) {
+                throw CannotRestore::because("{$twin['schema']}.{$twin['table']} is not there any more: restore the table from before the transaction instead.");
+            }
+        }
+        Tools::replay($this->bench->link(), $file);
+        $work->settleImages($twins, $images->ranges);
+
+        return array_sum(array_column($twins, 'rows')).' row images';
+    }
+
+    /** @param  list<Reach>  $reaches  to the state before the transaction */
+    public function load(array $reaches): void
+    {
+        foreach ($reaches as $reach) {
+            $this->bench->load($reach, null);
+        }
+    }
+
+    /**
+     * @param  list<Reach>  $reaches
+     * @param  list<string>|null  $only
+     */
+    public function fromTables(RowWork $work, array $reaches, ?array $only): string
+    {
+        foreach ($reaches as $reach) {
+            $this->bench->roll($reach, null, []);
+        }
+        $link = $this->bench->link();
+        $link->createSchema(self::COPIES);
+        $pairs = [];
+        $n = 0;
+        foreach ($reaches as $reach) {
+            foreach ($this->tables($reach) as $schema => $tables) {
+                foreach ($tables as $table) {
+                    if ($only !== null && ! in_array($table, $only, true)) {
+                        continue;
+                    }
+                    $n++;
+                    $link->exec('CREATE TABLE '.Workbench::name(self::COPIES, "c$n").' SELECT * FROM '.Workbench::name($schema, $table));
+                    $pairs[] = ['schema' => $schema, 'table' => $table, 'before' => Workbench::name(self::COPIES, "c$n"), 'after' => null];
+                }
+            }
+        }
+        foreach ($reaches as $reach) {
+            $this->bench->roll($reach, null, [], $this->transaction->begins(), $this->transaction->ends());
+        }
+        foreach ($pairs as $i => $pair) {
+            if (in_array($pair['table'], (new SchemaFacts($link, $pair['schema']))->tables(), true)) {
+                $pairs[$i]['after'] = Workbench::name($pair['schema'], $pair['table']);
+            }
+        }
+        try {
+            $work->settleTables($pairs);
+        } catch (PDOException $failure) {
+            throw CannotRestore::because('The rows before and after cannot be compared: '.mb_scrub($failure->getMessage()));
+        }
+
+        return count($pairs).' tables compared before and after it';
+    }
+
+    /** @return array<string, list<string>> schema => tables that the transaction may have changed */
+    private function tables(Reach $reach): array
+    {
+        $tables = [];
+        foreach ($reach->schemas as $schema) {
+            $there = (new SchemaFacts($this->bench->link(), $schema))->tables();
+            $named = array_values(array_map(fn (array $table): string => $table[1], array_filter($this->transaction->tables, fn (array $table): bool => $table[0] === $schema)));
+            // Of a definition, or a statement as text, one cannot be sure what else it changed.
+            $tables[$schema] = $this->transaction->isDefinition || $this->transaction->hasTextStatement ? ($named === [] ? $there : array_values(array_intersect($there, $named))) : array_values(array_intersect($there, $named));
+        }
+
+        return $tables;
+    }
+}

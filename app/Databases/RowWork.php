@@ -1,0 +1,483 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use Kaiseki\Core\Database\Identifier;
+use PDOException;
+
+/**
+ * Brings rows of live tables to what they were, by their keys, where nobody changed them since. On a throw-away server
+ * stand, for each table, the rows before the transaction, those after it, and the live ones; what is to be done comes of
+ * comparing the three. It is done in one transaction on the live server, which compares again and checks every row.
+ */
+final class RowWork
+{
+    /** Schemas on the throw-away server. */
+    private const BEFORE = 'kaiseki_before';
+
+    private const AFTER = 'kaiseki_after';
+
+    private const LIVE = 'kaiseki_live';
+
+    private const WORK = 'kaiseki_work';
+
+    private const SHOWN = 200;
+
+    /** Up to so many touched rows the live ones are asked for by key, beyond that the whole table. */
+    private const BY_KEY = 1000;
+
+    /** @var list<array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}> */
+    public array $tables = [];
+
+    /** @var list<array{table: string, key: array<string, string|null>, because: string}> the first of them */
+    public array $conflicts = [];
+
+    /** @var list<array{table: string, because: string}> tables of which nothing can be done */
+    public array $impossible = [];
+
+    /** @var list<string> */
+    public array $remarks = [];
+
+    /** @param  bool  $removesAdded  whether rows that the transaction added go again */
+    public function __construct(private readonly ServerLink $bench, private readonly ServerLink $live, private readonly bool $removesAdded, private readonly bool $takeConflicts)
+    {
+        foreach ([self::BEFORE, self::AFTER, self::LIVE, self::WORK] as $schema) {
+            if (! $bench->hasSchema($schema)) {
+                $bench->createSchema($schema);
+            }
+        }
+    }
+
+    public static function beforeSchema(): string
+    {
+        return self::BEFORE;
+    }
+
+    public static function afterSchema(): string
+    {
+        return self::AFTER;
+    }
+
+    /** Empty tables for the images of a table, as the live server defines it: all its columns, and one that counts. */
+    public function makeTwin(string $schema, string $table, string $twin): bool
+    {
+        $definition = $this->define($schema, $table);
+        if ($definition === null) {
+            $this->impossible[] = ['table' => "$schema.$table", 'because' => 'it is not there any more: bring the whole table back'];
+
+            return false;
+        }
+        foreach ([self::BEFORE, self::AFTER] as $side) {
+            $this->bench->exec('CREATE TABLE '.Workbench::name($side, $twin).' SELECT '.self::list(array_column($this->columns($schema, $table), 'name')).' FROM '.Workbench::name(self::WORK, $table).' LIMIT 0');
+            $this->bench->exec('ALTER TABLE '.Workbench::name($side, $twin).' ADD kaiseki_touch BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY');
+        }
+
+        return true;
+    }
+
+    /** The live definition, made on the throw-away server under the table's own name; null if there is no such table. */
+    private function define(string $schema, string $table): ?string
+    {
+        try {
+            $sql = (string) $this->live->rows('SHOW CREATE TABLE '.Workbench::name($schema, $table))[0]['Create Table'];
+        } catch (PDOException) {
+            return null;
+        }
+        $this->bench->exec("SET foreign_key_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO'");
+        $this->bench->exec('USE '.self::WORK);
+        $this->bench->exec('DROP TABLE IF EXISTS '.Identifier::quoted($table));
+        $this->bench->exec(preg_replace('/\bDEFAULT \(?nextval\([^)]*\)\)?/i', '', $sql) ?? $sql);
+
+        return $sql;
+    }
+
+    /** @return list<array{name: string, text: bool, generated: bool}> */
+    private function columns(string $schema, string $table): array
+    {
+        return (new SchemaFacts($this->live, $schema))->columns($table);
+    }
+
+    /** @param  list<string>  $columns */
+    private static function list(array $columns, string $of = ''): string
+    {
+        return implode(', ', array_map(fn (string $column): string => ($of === '' ? '' : "$of.").Identifier::quoted($column), $columns));
+    }
+
+    /** @param  list<string>  $columns */
+    private static function on(array $columns, string $a, string $b): string
+    {
+        return implode(' AND ', array_map(fn (string $column): string => "$a.".Identifier::quoted($column)." = $b.".Identifier::quoted($column), $columns));
+    }
+
+    /**
+     * Whether two rows are the same, byte for byte; what is generated follows from the rest.
+     *
+     * @param  list<array{name: string, text: bool, generated: bool}>  $columns
+     */
+    private static function same(array $columns, string $a, string $b): string
+    {
+        return implode(' AND ', array_map(function (array $column) use ($a, $b): string {
+            $name = Identifier::quoted($column['name']);
+
+            return $column['text'] ? "BINARY $a.$name <=> BINARY $b.$name" : "$a.$name <=> $b.$name";
+        }, array_values(array_filter($columns, fn (array $column): bool => ! $column['generated']))));
+    }
+
+    /**
+     * From the images of a transaction: each row as it was before its first change and after its last.
+     *
+     * @param  list<array{schema: string, table: string, twin: string, rows: int}>  $twins
+     * @param  list<array{string, int, int, int, int}>  $ranges
+     */
+    public function settleImages(array $twins, array $ranges): void
+    {
+        foreach ([self::BEFORE, self::AFTER] as $side) {
+            foreach ($twins as $twin) {
+                $this->bench->exec('ALTER TABLE '.Workbench::name($side, $twin['twin']).' ADD kaiseki_change BIGINT UNSIGNED NOT NULL DEFAULT 0');
+            }
+        }
+        foreach ($ranges as [$twin, $side, $first, $last, $delta]) {
+            $this->bench->exec('UPDATE '.Workbench::name($side === 0 ? self::BEFORE : self::AFTER, $twin)." SET kaiseki_change = kaiseki_touch + $delta WHERE kaiseki_touch BETWEEN $first AND $last");
+        }
+        foreach ($twins as $n => $twin) {
+            $columns = $this->columns($twin['schema'], $twin['table']);
+            $key = (new SchemaFacts($this->live, $twin['schema']))->key($twin['table']);
+            if ($key === []) {
+                $this->impossible[] = ['table' => "{$twin['schema']}.{$twin['table']}", 'because' => 'it has no primary key, nor another unique one without NULLs: its rows cannot be told apart'];
+
+                continue;
+            }
+            $keys = self::list($key);
+            $names = array_column($columns, 'name');
+            foreach ([[self::BEFORE, self::AFTER, 'MIN', '<=', 'before'], [self::AFTER, self::BEFORE, 'MAX', '>=', 'after']] as [$side, $other, $which, $first, $as]) {
+                $own = Workbench::name($side, $twin['twin']);
+                $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT '.self::list($names, 'i')." FROM $own i JOIN (SELECT $keys, $which(kaiseki_change) AS change_no FROM $own GROUP BY $keys) f ON ".self::on($key, 'i', 'f').' AND i.kaiseki_change = f.change_no
+                    LEFT JOIN (SELECT '.$keys.", $which(kaiseki_change) AS change_no FROM ".Workbench::name($other, $twin['twin'])." GROUP BY $keys) o ON ".self::on($key, 'o', 'f')." WHERE o.change_no IS NULL OR f.change_no $first o.change_no");
+            }
+            $this->add($n, $twin['schema'], $twin['table'], $key, $columns);
+        }
+    }
+
+    /**
+     * From whole tables: the rows that differ. `before` is a copy of the table, `after` the table as it is there now.
+     *
+     * @param  list<array{schema: string, table: string, before: string, after: string|null}>  $pairs  qualified names on the throw-away server
+     */
+    public function settleTables(array $pairs): void
+    {
+        foreach ($pairs as $n => $pair) {
+            if ($this->define($pair['schema'], $pair['table']) === null) {
+                $this->impossible[] = ['table' => "{$pair['schema']}.{$pair['table']}", 'because' => 'it is not there any more: bring the whole table back'];
+
+                continue;
+            }
+            $columns = $this->columns($pair['schema'], $pair['table']);
+            $key = (new SchemaFacts($this->live, $pair['schema']))->key($pair['table']);
+            if ($key === []) {
+                $this->impossible[] = ['table' => "{$pair['schema']}.{$pair['table']}", 'because' => 'it has no primary key, nor another unique one without NULLs: its rows cannot be told apart'];
+
+                continue;
+            }
+            $names = array_column($columns, 'name');
+            $same = self::same($columns, 'x', 'y');
+            foreach ([['before', $pair['before'], $pair['after']], ['after', $pair['after'], $pair['before']]] as [$as, $of, $other]) {
+                $into = 'CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT ';
+                try {
+                    $this->bench->exec(match (true) {
+                        $of === null => $into.self::list($names).' FROM '.Workbench::name(self::WORK, $pair['table']).' LIMIT 0',
+                        $other === null => $into.self::list($names, 'x')." FROM $of x",
+                        default => $into.self::list($names, 'x')." FROM $of x LEFT JOIN $other y ON ".self::on($key, 'x', 'y')." AND $same WHERE y.".Identifier::quoted($key[0]).' IS NULL',
+                    });
+                } catch (PDOException $failure) {
+                    $this->impossible[] = ['table' => "{$pair['schema']}.{$pair['table']}", 'because' => 'it had other columns then: '.mb_scrub($failure->getMessage())];
+
+                    continue 2;
+                }
+            }
+            $this->add($n, $pair['schema'], $pair['table'], $key, $columns);
+        }
+    }
+
+    /**
+     * @param  list<string>  $key
+     * @param  list<array{name: string, text: bool, generated: bool}>  $columns
+     */
+    private function add(int $n, string $schema, string $table, array $key, array $columns): void
+    {
+        foreach (['before', 'after'] as $side) {
+            $this->bench->exec('ALTER TABLE '.Workbench::name(self::WORK, "{$side}_$n").' ADD PRIMARY KEY ('.self::list($key).')');
+        }
+        $this->tables[] = ['schema' => $schema, 'table' => $table, 'n' => $n, 'key' => $key, 'columns' => $columns, 'insert' => 0, 'set_back' => 0, 'remove' => 0, 'same' => 0, 'left' => 0, 'conflicts' => 0];
+    }
+
+    /** Compares with the live rows, and settles what is to be done. */
+    public function decide(): void
+    {
+        foreach ($this->tables as $i => $table) {
+            $this->bringLive($table);
+            $this->tables[$i] = $this->decideTable($table);
+        }
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private function bringLive(array $table): void
+    {
+        $n = $table['n'];
+        $live = Workbench::name(self::LIVE, "t$n");
+        $this->bench->exec('DROP TABLE IF EXISTS '.$live);
+        $this->define($table['schema'], $table['table']);
+        $this->bench->exec("CREATE TABLE $live SELECT ".self::list(array_column($table['columns'], 'name')).' FROM '.Workbench::name(self::WORK, $table['table']).' LIMIT 0');
+        $this->bench->exec('DROP TABLE '.Workbench::name(self::WORK, $table['table']));
+        $this->define($table['schema'], $table['table']);
+        $touched = (int) $this->bench->one('SELECT (SELECT COUNT(*) FROM '.Workbench::name(self::WORK, "before_$n").') + (SELECT COUNT(*) FROM '.Workbench::name(self::WORK, "after_$n").')');
+        $options = ['--no-create-info', '--skip-triggers', '--skip-comments', '--skip-add-locks', '--skip-disable-keys', '--single-transaction', '--quick', '--hex-blob'];
+        if ($touched <= self::BY_KEY && count($table['key']) === 1 && $touched > 0) {
+            $column = Identifier::quoted($table['key'][0]);
+            $values = $this->bench->column("SELECT DISTINCT QUOTE($column) FROM (SELECT $column FROM ".Workbench::name(self::WORK, "before_$n")." UNION SELECT $column FROM ".Workbench::name(self::WORK, "after_$n").') k');
+            if (max(array_map(strlen(...), $values)) < 100 && array_filter($values, fn (string $value): bool => preg_match('/[^\x20-\x7e]/', $value) === 1) === []) {
+                $options[] = '--where='.$column.' IN ('.implode(',', $values).')';
+            }
+        }
+        $rows = ExactFloats::has($this->live, $table['schema'], $table['table'])
+            ? ExactFloats::rows($this->live, $table['schema'], $table['table'], str_starts_with($options[count($options) - 1], '--where=') ? substr($options[count($options) - 1], 8) : '')
+            : Tools::dump($this->live, [...$options, $table['schema'], $table['table']]);
+        Tools::load($this->bench, self::WORK, SchemaCopy::prepared($rows));
+        $names = self::list(array_column($table['columns'], 'name'));
+        $this->bench->exec("INSERT INTO $live ($names) SELECT $names FROM ".Workbench::name(self::WORK, $table['table']));
+        $this->bench->exec("ALTER TABLE $live ADD PRIMARY KEY (".self::list($table['key']).')');
+    }
+
+    /**
+     * @param  array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}  $table
+     * @return array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}
+     */
+    private function decideTable(array $table): array
+    {
+        [$n, $key, $columns] = [$table['n'], $table['key'], $table['columns']];
+        $b = Workbench::name(self::WORK, "before_$n");
+        $a = Workbench::name(self::WORK, "after_$n");
+        $l = Workbench::name(self::LIVE, "t$n");
+        $first = Identifier::quoted($key[0]);
+        $is = fn (string $x): string => "$x.$first IS NOT NULL";
+        $isNot = fn (string $x): string => "$x.$first IS NULL";
+        $bl = self::same($columns, 'b', 'l');
+        $al = self::same($columns, 'a', 'l');
+        $verdict = "CASE
+            WHEN {$is('b')} AND {$isNot('a')} AND {$isNot('l')} THEN 'insert'
+            WHEN {$is('b')} AND {$is('l')} AND $bl THEN 'same'
+            WHEN {$is('b')} AND {$isNot('a')} THEN 'added again since'
+            WHEN {$is('b')} AND {$isNot('l')} THEN 'removed since'
+            WHEN {$is('b')} AND $al THEN 'set back'
+            WHEN {$is('b')} THEN 'changed since'
+            WHEN {$isNot('l')} THEN 'same'
+            ".($this->removesAdded ? "WHEN $al THEN 'remove' ELSE 'changed since' END" : "ELSE 'left' END");
+        $keys = Workbench::name(self::WORK, "keys_$n");
+        $this->bench->exec("CREATE TABLE $keys SELECT ".self::list($key)." FROM $b UNION SELECT ".self::list($key)." FROM $a");
+        $this->bench->exec("ALTER TABLE $keys ADD PRIMARY KEY (".self::list($key).'), ADD verdict VARCHAR(120) CHARACTER SET ascii NOT NULL DEFAULT ""');
+        $this->bench->exec("UPDATE $keys k LEFT JOIN $b b ON ".self::on($key, 'k', 'b')." LEFT JOIN $a a ON ".self::on($key, 'k', 'a')." LEFT JOIN $l l ON ".self::on($key, 'k', 'l')." SET k.verdict = $verdict");
+        $this->meetOthers($table, $keys, $b, $l);
+        if ($this->takeConflicts) {
+            $this->bench->exec("UPDATE $keys k LEFT JOIN $b b ON ".self::on($key, 'k', 'b')." LEFT JOIN $l l ON ".self::on($key, 'k', 'l')." SET k.verdict = CASE WHEN {$isNot('b')} THEN 'remove' WHEN {$isNot('l')} THEN 'insert' ELSE 'set back' END WHERE k.verdict IN ('added again since', 'removed since', 'changed since')");
+        }
+        foreach ($this->bench->rows("SELECT verdict, COUNT(*) AS n FROM $keys GROUP BY verdict") as $row) {
+            $field = match ($row['verdict']) {
+                'insert' => 'insert', 'set back' => 'set_back', 'remove' => 'remove', 'same' => 'same', 'left' => 'left', default => 'conflicts',
+            };
+            $table[$field] += (int) $row['n'];
+        }
+        foreach ($this->bench->rows('SELECT '.self::list($key).", verdict FROM $keys WHERE verdict NOT IN ('insert', 'set back', 'remove', 'same', 'left') ORDER BY ".self::list($key).' LIMIT '.self::SHOWN) as $row) {
+            $because = (string) $row['verdict'];
+            unset($row['verdict']);
+            $this->conflicts[] = ['table' => "{$table['schema']}.{$table['table']}", 'key' => array_map(fn (?string $value): ?string => $value === null ? null : mb_scrub($value), $row), 'because' => $because];
+        }
+        if ($table['left'] > 0) {
+            $this->remarks[] = "{$table['left']} rows that the transaction added to {$table['table']} stay; reversing it takes them out.";
+        }
+        $make = function (string $name, string $rows, string $of, string $verdict) use ($n, $key, $keys, $columns): void {
+            $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$name}_$n").' (PRIMARY KEY ('.self::list($key).')) SELECT '.self::list(array_column($columns, 'name'), 'r')." FROM $rows r JOIN $keys k ON ".self::on($key, 'r', 'k')." WHERE k.verdict = '$verdict'");
+        };
+        $make('ins', $b, 'b', 'insert');
+        $make('new', $b, 'b', 'set back');
+        $make('old', $l, 'l', 'set back');
+        $make('del', $l, 'l', 'remove');
+
+        return $table;
+    }
+
+    /**
+     * Rows that cannot come back because another row has taken a value of theirs that only one may have.
+     *
+     * @param  array<string, mixed>  $table
+     */
+    private function meetOthers(array $table, string $keys, string $b, string $l): void
+    {
+        foreach ((new SchemaFacts($this->live, $table['schema']))->uniqueKeys($table['table']) as $name => $columns) {
+            if ($columns === $table['key']) {
+                continue;
+            }
+            $differs = implode(' OR ', array_map(fn (string $column): string => 'NOT (l.'.Identifier::quoted($column).' <=> b.'.Identifier::quoted($column).')', $table['key']));
+            // A row that itself is set back or goes does not stand in the way.
+            $this->bench->exec("UPDATE $keys k JOIN $b b ON ".self::on($table['key'], 'k', 'b')." JOIN $l l ON ".self::on($columns, 'l', 'b')." AND ($differs) LEFT JOIN $keys o ON ".self::on($table['key'], 'o', 'l')." AND o.verdict IN ('remove', 'set back') SET k.verdict = ".$this->bench->text(mb_strcut("another row has its $name", 0, 120))." WHERE k.verdict IN ('insert', 'set back') AND o.verdict IS NULL");
+        }
+    }
+
+    /** @return array{insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int} */
+    public function sums(): array
+    {
+        $sums = ['insert' => 0, 'set_back' => 0, 'remove' => 0, 'same' => 0, 'left' => 0, 'conflicts' => 0];
+        foreach ($this->tables as $table) {
+            foreach ($sums as $name => $sum) {
+                $sums[$name] = $sum + $table[$name];
+            }
+        }
+
+        return $sums;
+    }
+
+    /** Brings what is to be done to the live server, into a schema that stays as the set-aside. */
+    public function carryOver(string $schema): void
+    {
+        $this->live->withoutLog();
+        $this->live->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($schema));
+        $this->live->createSchema($schema);
+        $tables = [];
+        foreach ($this->tables as $table) {
+            foreach (['ins', 'new', 'old', 'del'] as $name) {
+                $tables[] = "{$name}_{$table['n']}";
+                ExactFloats::widen($this->bench, self::WORK, "{$name}_{$table['n']}");
+            }
+        }
+        if ($tables !== []) {
+            Tools::load($this->live, $schema, SchemaCopy::prepared(Tools::dump($this->bench, ['--skip-comments', '--skip-add-locks', '--single-transaction', '--quick', '--hex-blob', self::WORK, ...$tables])));
+        }
+    }
+
+    /**
+     * Does it, in one transaction.
+     *
+     * @param  list<array<string, mixed>>  $tables  as they were settled
+     * @param  bool  $back  undoes it instead
+     * @return int rows
+     *
+     * @throws CannotRestore if anything is not as it was when it was settled: then nothing was done
+     */
+    public static function apply(ServerLink $live, string $schema, array $tables, bool $back = false): int
+    {
+        [$insert, $new, $old, $remove] = $back ? ['del', 'old', 'new', 'ins'] : ['ins', 'new', 'old', 'del'];
+        $done = 0;
+        $live->again();
+        $live->exec("SET foreign_key_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO', check_constraint_checks = 0");
+        $orphans = [];
+        foreach (array_unique(array_column($tables, 'schema')) as $of) {
+            $orphans[$of] = (new SchemaFacts($live, $of))->orphans(array_column($tables, 'table'));
+        }
+        if ($tables === []) {
+            return 0;
+        }
+        $live->exec('USE '.Identifier::quoted($schema));
+        $live->exec('START TRANSACTION');
+        try {
+            foreach ([['insert', $insert], ['remove', $remove], ['set', $new]] as [$what, $name]) {
+                foreach ($tables as $table) {
+                    $done += self::$what($live, $schema, $table, $name, $old);
+                }
+            }
+            // What triggers did, when one row came back, to others that came back.
+            foreach ($tables as $table) {
+                self::setRight($live, $schema, $table, $insert);
+            }
+            foreach ($tables as $table) {
+                self::confirm($live, $schema, $table, $insert, true);
+                self::confirm($live, $schema, $table, $new, true);
+                self::confirm($live, $schema, $table, $remove, false);
+            }
+            foreach ($orphans as $of => $before) {
+                foreach ((new SchemaFacts($live, (string) $of))->orphans(array_column($tables, 'table')) as $foreign => $count) {
+                    if ($count > ($before[$foreign] ?? 0)) {
+                        throw CannotRestore::because(sprintf('%d rows would point at nothing by the foreign key %s. Bring the rows they point at back with them.', $count, $foreign));
+                    }
+                }
+            }
+            $live->exec('COMMIT');
+        } catch (PDOException $failure) {
+            $live->exec('ROLLBACK');
+            throw CannotRestore::because('Nothing was changed: '.mb_scrub($failure->getMessage()));
+        } catch (CannotRestore $cannot) {
+            $live->exec('ROLLBACK');
+            throw CannotRestore::because("Nothing was changed: {$cannot->getMessage()}");
+        }
+        $live->exec('SET foreign_key_checks = 1, check_constraint_checks = 1');
+
+        return $done;
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private static function insert(ServerLink $live, string $schema, array $table, string $name, string $old): int
+    {
+        $columns = self::list(array_column(array_filter($table['columns'], fn (array $column): bool => ! $column['generated']), 'name'));
+        $from = Workbench::name($schema, "{$name}_{$table['n']}");
+        $wanted = (int) $live->one("SELECT COUNT(*) FROM $from");
+
+        return $wanted === 0 ? 0 : self::expect($wanted, $live->exec('INSERT INTO '.Workbench::name($table['schema'], $table['table'])." ($columns) SELECT $columns FROM $from"), $table);
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private static function remove(ServerLink $live, string $schema, array $table, string $name, string $old): int
+    {
+        $from = Workbench::name($schema, "{$name}_{$table['n']}");
+        $wanted = (int) $live->one("SELECT COUNT(*) FROM $from");
+
+        return $wanted === 0 ? 0 : self::expect($wanted, $live->exec('DELETE l FROM '.Workbench::name($table['schema'], $table['table'])." l JOIN $from d ON ".self::on($table['key'], 'l', 'd').' AND '.self::same($table['columns'], 'l', 'd')), $table);
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private static function set(ServerLink $live, string $schema, array $table, string $name, string $old): int
+    {
+        $new = Workbench::name($schema, "{$name}_{$table['n']}");
+        $before = Workbench::name($schema, "{$old}_{$table['n']}");
+        $wanted = (int) $live->one("SELECT COUNT(*) FROM $new");
+        if ($wanted === 0) {
+            return 0;
+        }
+        $live_ = Workbench::name($table['schema'], $table['table']);
+        // A trigger may have set some right already by what it did for a row that came back.
+        $there = (int) $live->one("SELECT COUNT(*) FROM $live_ l JOIN $new n ON ".self::on($table['key'], 'l', 'n').' WHERE '.self::same($table['columns'], 'l', 'n'));
+
+        return $there + self::expect($wanted - $there, $live->exec("UPDATE $live_ l JOIN $before o ON ".self::on($table['key'], 'l', 'o')." JOIN $new n ON ".self::on($table['key'], 'l', 'n')." SET ".self::assignments($table)." WHERE ".self::same($table['columns'], 'l', 'o')), $table);
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private static function setRight(ServerLink $live, string $schema, array $table, string $name): void
+    {
+        $live->exec('UPDATE '.Workbench::name($table['schema'], $table['table']).' l JOIN '.Workbench::name($schema, "{$name}_{$table['n']}").' n ON '.self::on($table['key'], 'l', 'n').' SET '.self::assignments($table).' WHERE NOT ('.self::same($table['columns'], 'l', 'n').')');
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private static function assignments(array $table): string
+    {
+        return implode(', ', array_map(fn (string $column): string => 'l.'.Identifier::quoted($column).' = n.'.Identifier::quoted($column), array_column(array_filter($table['columns'], fn (array $column): bool => ! $column['generated']), 'name')));
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private static function expect(int $wanted, int $done, array $table): int
+    {
+        if ($done !== $wanted) {
+            throw CannotRestore::because(sprintf('%d of %d rows of %s.%s are not as they were when this was settled: somebody changed them meanwhile. Look at it again, and order it anew.', abs($wanted - $done), $wanted, $table['schema'], $table['table']));
+        }
+
+        return $done;
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private static function confirm(ServerLink $live, string $schema, array $table, string $name, bool $isThere): void
+    {
+        $from = Workbench::name($schema, "{$name}_{$table['n']}");
+        $wanted = (int) $live->one("SELECT COUNT(*) FROM $from");
+        $found = (int) $live->one('SELECT COUNT(*) FROM '.Workbench::name($table['schema'], $table['table'])." l JOIN $from w ON ".self::on($table['key'], 'l', 'w').($isThere ? ' WHERE '.self::same($table['columns'], 'l', 'w') : ''));
+        if ($found !== ($isThere ? $wanted : 0)) {
+            throw CannotRestore::because(sprintf('%d rows of %s.%s did not become what they should be: a trigger on it changes them.', abs(($isThere ? $wanted : 0) - $found), $table['schema'], $table['table']));
+        }
+    }
+}

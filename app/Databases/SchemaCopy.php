@@ -1,0 +1,90 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\Renaming;
+
+/** Brings the tables and sequences of a schema from one server into a schema of another name, on the same or another server. */
+final class SchemaCopy
+{
+    /** @var list<string> */
+    public readonly array $tables;
+
+    private readonly SchemaFacts $facts;
+
+    private readonly Renaming $renaming;
+
+    /**
+     * @param  list<string>|null  $only  tables; null for all
+     * @param  string  $named  what references inside definitions are to say in place of the schema's name
+     */
+    public function __construct(private readonly ServerLink $from, private readonly string $schema, private readonly ServerLink $to, private readonly string $target, ?array $only, string $named)
+    {
+        $this->facts = new SchemaFacts($from, $schema);
+        $this->tables = array_values($only === null ? $this->facts->tables() : array_intersect($this->facts->tables(), $only));
+        $this->renaming = new Renaming($schema, $named, $this->facts->names());
+    }
+
+    public function renaming(): Renaming
+    {
+        return $this->renaming;
+    }
+
+    /** Empty tables, and the sequences with their next values. */
+    public function structure(bool $withSequences): void
+    {
+        $this->to->exec('USE '.Identifier::quoted($this->target));
+        $this->to->exec("SET foreign_key_checks = 0, check_constraint_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO'");
+        foreach ($withSequences ? $this->facts->sequences() : [] as $sequence) {
+            $name = Identifier::quoted($sequence);
+            $this->to->exec((string) $this->from->rows('SHOW CREATE TABLE '.Identifier::quoted($this->schema).".$name")[0]['Create Table']);
+            $next = $this->from->one('SELECT next_not_cached_value FROM '.Identifier::quoted($this->schema).".$name");
+            $this->to->rows("SELECT SETVAL($name, ".(int) $next.', 0)');
+        }
+        foreach ($this->tables as $table) {
+            $this->to->exec($this->renaming->in((string) $this->from->rows('SHOW CREATE TABLE '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table))[0]['Create Table']));
+        }
+    }
+
+    /** The rows, from the server that has them. */
+    public function rows(?callable $told = null): void
+    {
+        if ($this->tables === []) {
+            return;
+        }
+        foreach ($this->tables as $table) {
+            ExactFloats::widen($this->from, $this->schema, $table);
+        }
+        $bytes = Tools::dump($this->from, ['--no-create-info', '--skip-triggers', '--skip-comments', '--skip-add-locks', '--skip-disable-keys', '--single-transaction', '--quick', '--hex-blob', '--no-autocommit', $this->schema, ...$this->tables]);
+        Tools::load($this->to, $this->target, self::prepared(self::counted($bytes, $told)));
+    }
+
+    /**
+     * @param  iterable<string>  $bytes
+     * @return iterable<string>
+     */
+    public static function prepared(iterable $bytes): iterable
+    {
+        yield "SET time_zone='+00:00', foreign_key_checks=0, unique_checks=0, check_constraint_checks=0, sql_mode='NO_AUTO_VALUE_ON_ZERO';\n";
+        yield from $bytes;
+    }
+
+    /**
+     * @param  iterable<string>  $bytes
+     * @return iterable<string>
+     */
+    public static function counted(iterable $bytes, ?callable $told): iterable
+    {
+        $count = 0;
+        foreach ($bytes as $piece) {
+            yield $piece;
+            $count += strlen($piece);
+            if ($told !== null) {
+                $told($count);
+            }
+        }
+    }
+}

@@ -1,0 +1,163 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use App\Instance;
+use Symfony\Component\Process\Process;
+
+/**
+ * A server of our own for one piece of work: reached through a socket only, keeps no log, runs no events, and is gone
+ * afterwards with all it held. What is rolled forward under its original names can touch nothing else there.
+ */
+final class ThrowAway
+{
+    public readonly ServerLink $link;
+
+    private ?Process $process = null;
+
+    /** @param  string  $folder  made anew; what an earlier one left in it is ended and removed */
+    private function __construct(private readonly string $folder)
+    {
+        // The name of a socket may have 107 bytes only: it does not stand in the folder of the work.
+        $this->link = ServerLink::atSocket(self::socket($folder));
+    }
+
+    private static function socket(string $folder): string
+    {
+        return Instance::folder('run').'/t'.substr(hash('sha256', $folder), 0, 12).'.sock';
+    }
+
+    /** @throws CannotRestore */
+    public static function start(string $folder): self
+    {
+        self::clear($folder);
+        $own = new self($folder);
+        if (! is_dir($folder) && ! mkdir($folder, 0700, true)) {
+            throw CannotRestore::because("The folder $folder cannot be made.");
+        }
+        self::run(['cp', '-a', '--reflink=auto', self::template().'/.', "$folder/data"]);
+        mkdir("$folder/tmp");
+        $own->process = new Process([
+            'mariadbd', '--no-defaults', '--user='.self::user(), "--datadir=$folder/data", "--tmpdir=$folder/tmp", '--socket='.self::socket($folder), "--pid-file=$folder/pid",
+            '--skip-networking', '--skip-log-bin', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=256M',
+            '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0', '--local-infile=0', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/log",
+        ], null, ['TZ' => 'UTC'], null, null);
+        $own->process->start();
+        for ($i = 0; $i < 600; $i++) {
+            if (! $own->process->isRunning()) {
+                throw CannotRestore::because('The throw-away server did not start: '.self::lastLines("$folder/log"));
+            }
+            try {
+                $own->link->one('SELECT 1');
+
+                return $own;
+            } catch (CannotReachServer) {
+                usleep(50_000);
+            }
+        }
+        $own->stop();
+        throw CannotRestore::because('The throw-away server did not answer within 30 s: '.self::lastLines("$folder/log"));
+    }
+
+    /** Removes what a killed piece of work left. */
+    public static function clear(string $folder): void
+    {
+        $pid = (int) @file_get_contents("$folder/pid");
+        if ($pid > 1 && str_contains((string) @file_get_contents("/proc/$pid/cmdline"), "$folder/data")) {
+            posix_kill($pid, SIGKILL);
+            for ($i = 0; $i < 100 && is_dir("/proc/$pid"); $i++) {
+                usleep(20_000);
+            }
+        }
+        if (is_dir($folder)) {
+            self::run(['rm', '-rf', $folder]);
+        }
+        @unlink(self::socket($folder));
+    }
+
+    public function stop(): void
+    {
+        $this->link->again();
+        // Nothing in it is to be kept, so it need not close well.
+        $this->process?->stop(0, SIGKILL);
+        $this->process = null;
+        self::clear($this->folder);
+    }
+
+    public function __destruct()
+    {
+        if ($this->process !== null) {
+            $this->stop();
+        }
+    }
+
+    /** Made once for each version of the server: an empty one with the time zones known. */
+    private static function template(): string
+    {
+        $version = new Process(['mariadbd', '--version']);
+        $version->run();
+        $template = Instance::folder('cache').'/database-'.substr(hash('sha256', $version->getOutput()), 0, 12);
+        $lock = fopen("$template.lock", 'c');
+        if ($lock === false || ! flock($lock, LOCK_EX)) {
+            throw CannotRestore::because("$template.lock cannot be written.");
+        }
+        if (! is_dir($template)) {
+            self::run(['rm', '-rf', "$template.new"]);
+            self::run(['mariadb-install-db', '--no-defaults', '--user='.self::user(), "--datadir=$template.new", '--basedir=/usr', '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve', '--innodb-log-file-size=8M']);
+            self::knowZones("$template.new");
+            rename("$template.new", $template);
+        }
+        fclose($lock);
+
+        return $template;
+    }
+
+    /** Else a definition with a named zone fails with 1298. */
+    private static function knowZones(string $data): void
+    {
+        if (! is_dir('/usr/share/zoneinfo')) {
+            return;
+        }
+        $zones = new Process(['mariadb-tzinfo-to-sql', '--skip-write-binlog', '/usr/share/zoneinfo'], null, null, null, null);
+        $zones->run();
+        if ($zones->isSuccessful()) {
+            // The first statements of the bootstrap mode stand on one line each.
+            (new Process(['mariadbd', '--no-defaults', '--bootstrap', '--user='.self::user(), "--datadir=$data", '--basedir=/usr', '--skip-networking', '--innodb-log-file-size=8M'], null, null, "USE mysql;\n".self::withoutClientCommands($zones->getOutput()), null))->run();
+        }
+    }
+
+    private static function withoutClientCommands(string $sql): string
+    {
+        return preg_replace('/^(?:\\\\d|delimiter)[^\n]*\n/mi', '', $sql) ?? '';
+    }
+
+    /** @param  list<string>  $command */
+    private static function run(array $command): void
+    {
+        $process = new Process($command, null, null, null, null);
+        $process->run();
+        if (! $process->isSuccessful()) {
+            throw CannotRestore::because(basename($command[0]).' failed: '.mb_scrub(trim(substr($process->getErrorOutput(), -1000))));
+        }
+    }
+
+    private static function user(): string
+    {
+        return posix_getpwuid(posix_geteuid())['name'] ?? 'root';
+    }
+
+    /** An eighth of the machine's memory, between 128 MiB and 1 GiB. */
+    private static function memory(): string
+    {
+        preg_match('/^MemTotal:\s+(\d+)/m', (string) @file_get_contents('/proc/meminfo'), $m);
+
+        return max(128, min(1024, intdiv((int) ($m[1] ?? 0), 8192))).'M';
+    }
+
+    private static function lastLines(string $file): string
+    {
+        return mb_scrub(implode(' ', array_slice(explode("\n", trim((string) @file_get_contents($file))), -5)));
+    }
+}

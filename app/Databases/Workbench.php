@@ -1,0 +1,134 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use Closure;
+use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogPosition;
+use Kaiseki\Core\Database\LogReader;
+use Kaiseki\Core\Database\ReplayFile;
+
+/** A throw-away server on which dumps are loaded and logs rolled forward, under the names they had. */
+final class Workbench
+{
+    public readonly ThrowAway $server;
+
+    /** @var array<string, \Kaiseki\Core\Database\TableCount> "schema\0table" => rows that were rolled forward */
+    public array $rolled = [];
+
+    /** @var array<string, true> "schema\0table" whose rows cannot be counted from the logs */
+    public array $uncounted = [];
+
+    public int $transactions = 0;
+
+    /** @var list<string> */
+    public array $remarks = [];
+
+    public function __construct(private readonly DatabasePoints $points, private readonly string $folder, private readonly ?Closure $told = null)
+    {
+        $this->server = ThrowAway::start($folder);
+    }
+
+    public function link(): ServerLink
+    {
+        return $this->server->link;
+    }
+
+    /**
+     * @param  list<string>|null  $tables
+     * @param  bool  $rows  false for empty tables
+     *
+     * @throws CannotRestore
+     */
+    public function load(Reach $reach, ?array $tables, bool $rows = true): void
+    {
+        $load = $this->dump($reach, $tables);
+        $facts = DumpFacts::ofSet($reach->dump);
+        foreach ($reach->schemas as $schema) {
+            if (! $this->link()->hasSchema($schema)) {
+                $this->link()->createSchema($schema);
+            }
+        }
+        $pieces = $rows ? $load->everything() : $load->definitions();
+        $into = $facts->namesSchema ? '' : ($reach->schemas[0] ?? '');
+        try {
+            Tools::load($this->link(), $into, SchemaCopy::counted($pieces, $this->told === null ? null : fn (int $bytes) => ($this->told)('load', $bytes)));
+        } catch (UnreadableArchive $unreadable) {
+            throw CannotRestore::because("The dump {$reach->dump->name} {$unreadable->getMessage()}.");
+        }
+    }
+
+    /** @param  list<string>|null  $tables */
+    public function dump(Reach $reach, ?array $tables): DumpLoad
+    {
+        try {
+            return new DumpLoad($reach->dump, $this->points->open($reach->dump), $reach->schemas, $tables);
+        } catch (UnreadableArchive $unreadable) {
+            throw CannotRestore::because("The dump {$reach->dump->name} {$unreadable->getMessage()}.");
+        }
+    }
+
+    /**
+     * Rolls forward from one place to another.
+     *
+     * @param  list<string>|null  $tables
+     * @param  list<string>  $skip
+     */
+    public function roll(Reach $reach, ?array $tables, array $skip, ?LogPosition $from = null, ?LogPosition $until = null): void
+    {
+        $from ??= $reach->from;
+        $until ??= $reach->until;
+        if ($from === null || $until === null || ! $until->isAfter($from)) {
+            return;
+        }
+        $file = "{$this->folder}/replay";
+        $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
+        $replay = new ReplayFile($out, $reach->schemas, $tables, $skip);
+        $read = 0;
+        foreach ($this->points->transactions->chain->logs as $log) {
+            if ($log->number() < $from->number() || $log->number() > $until->number() || $log->series() !== (preg_replace('/\.\d+$/', '', $from->file) ?? '')) {
+                continue;
+            }
+            try {
+                $reader = new LogReader($this->points->open($this->points->transactions->sets[$log->file])->open(), PHP_INT_MAX);
+            } catch (UnreadableArchive $unreadable) {
+                throw CannotRestore::because("{$log->file} {$unreadable->getMessage()}.");
+            }
+            $last = $log->file === $until->file ? $until->offset : $log->wholeUntil;
+            $replay->add($reader, $log->file === $from->file ? $from->offset : 4, $last);
+            if ($reader->soundUntil < $last && $reader->problem !== null) {
+                throw CannotRestore::because("{$log->file} {$reader->problem}: it was right when it was adopted.");
+            }
+            $read += $last;
+        }
+        fclose($out);
+        foreach (array_keys($replay->defaults) as $schema) {
+            if (! $this->link()->hasSchema((string) $schema)) {
+                $this->link()->createSchema((string) $schema);
+            }
+        }
+        if ($replay->transactions > 0) {
+            Tools::replay($this->link(), $file, $this->told === null ? null : fn (int $bytes) => ($this->told)('roll', $bytes));
+        }
+        unlink($file);
+        $this->rolled = $replay->counts;
+        $this->uncounted += $replay->uncounted;
+        $this->transactions += $replay->transactions;
+        if ($replay->leftOut !== []) {
+            $this->remarks[] = sprintf('%d statements that are about no table of it were left out, such as: %s', count($replay->leftOut), preg_replace('/\s+/', ' ', mb_strimwidth($replay->leftOut[0], 0, 80, '...')));
+        }
+    }
+
+    public function end(): void
+    {
+        $this->server->stop();
+    }
+
+    public static function name(string $schema, string $table): string
+    {
+        return Identifier::quoted($schema).'.'.Identifier::quoted($table);
+    }
+}

@@ -1,0 +1,31 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Model;
+
+/**
+ * @property int $id
+ * @property string $name
+ * @property string $host
+ * @property int $port
+ * @property string $user
+ * @property string $password
+ * @property string $site
+ * @property array<string, mixed>|null $facts
+ * @property CarbonImmutable|null $asked_at
+ */
+final class DatabaseServer extends Model
+{
+    protected $guarded = [];
+
+    protected $hidden = ['password'];
+
+    protected function casts(): array
+    {
+        return ['password' => 'encrypted', 'facts' => 'array', 'asked_at' => 'immutable_datetime'];
+    }
+}

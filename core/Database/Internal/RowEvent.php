@@ -1,0 +1,97 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Database\Internal;
+
+use Kaiseki\Core\Database\LogEvent;
+use UnexpectedValueException;
+
+/** What a row event holds: for each row an image, or two for an update. */
+final readonly class RowEvent
+{
+    private function __construct(
+        /** WRITE, UPDATE or DELETE. */
+        public int $type,
+        public int $table,
+        public string $width,
+        public string $before,
+        public string $after,
+        public string $rows,
+    ) {
+    }
+
+    public static function of(LogEvent $event, int $columns): self
+    {
+        $body = $event->body;
+        $type = LogEvent::COMPRESSED_ROWS[$event->type] ?? $event->type;
+        $at = 8;
+        RowLayout::packed($body, $at);
+        $width = substr($body, 8, $at - 8);
+        $bytes = ($columns + 7) >> 3;
+        $before = substr($body, $at, $bytes);
+        $at += $bytes;
+        $after = $before;
+        if ($type === LogEvent::UPDATE) {
+            $after = substr($body, $at, $bytes);
+            $at += $bytes;
+        }
+        $rows = substr($body, $at);
+
+        return new self($type, RowLayout::little(substr($body, 0, 6)), $width, $before, $after, $event->type === $type ? $rows : self::inflated($rows));
+    }
+
+    /** MariaDB source, sql/log_event.cc, binlog_buf_uncompress: one byte of flags, the length most significant byte first, zlib's data. */
+    public static function inflated(string $bytes): string
+    {
+        $head = ord($bytes[0] ?? "\0");
+        $length = 0;
+        for ($i = 1; $i <= ($head & 7); $i++) {
+            $length = $length << 8 | ord($bytes[$i] ?? "\0");
+        }
+        if (($head & 0x80) === 0 || $length > 1 << 30) {
+            throw new UnexpectedValueException('a compressed event makes no sense');
+        }
+        $plain = @zlib_decode(substr($bytes, 1 + ($head & 7)), $length);
+
+        return $plain === false || strlen($plain) !== $length ? throw new UnexpectedValueException('a compressed event cannot be inflated') : $plain;
+    }
+
+    /** Rows in it. */
+    public function count(RowLayout $layout): int
+    {
+        $count = 0;
+        [$at, $end] = [0, strlen($this->rows)];
+        while ($at < $end) {
+            $at = $layout->end($this->rows, $at, $this->before);
+            if ($this->type === LogEvent::UPDATE) {
+                $at = $layout->end($this->rows, $at, $this->after);
+            }
+            $count++;
+        }
+        if ($at !== $end) {
+            throw new UnexpectedValueException('the rows of an event do not fit its table map');
+        }
+
+        return $count;
+    }
+
+    /** @return iterable<array{string|null, string|null}> image before, image after; null where there is none */
+    public function images(RowLayout $layout): iterable
+    {
+        [$at, $end] = [0, strlen($this->rows)];
+        while ($at < $end) {
+            $next = $layout->end($this->rows, $at, $this->before);
+            $first = substr($this->rows, $at, $next - $at);
+            $at = $next;
+            if ($this->type !== LogEvent::UPDATE) {
+                yield $this->type === LogEvent::WRITE ? [null, $first] : [$first, null];
+
+                continue;
+            }
+            $next = $layout->end($this->rows, $at, $this->after);
+            yield [$first, substr($this->rows, $at, $next - $at)];
+            $at = $next;
+        }
+    }
+}

@@ -1,0 +1,57 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Database;
+
+/** One event of a binary log, whose checksum was found right. */
+final readonly class LogEvent
+{
+    public const QUERY = 2;
+
+    public const STOP = 3;
+
+    public const ROTATE = 4;
+
+    public const FORMAT = 15;
+
+    public const XID = 16;
+
+    public const TABLE_MAP = 19;
+
+    public const WRITE = 23;
+
+    public const UPDATE = 24;
+
+    public const DELETE = 25;
+
+    public const XA_PREPARE = 38;
+
+    public const ANNOTATE = 160;
+
+    public const GTID = 162;
+
+    public const GTID_LIST = 163;
+
+    public const START_ENCRYPTION = 164;
+
+    public const QUERY_COMPRESSED = 165;
+
+    /** The compressed kinds of WRITE, UPDATE and DELETE. */
+    public const COMPRESSED_ROWS = [166 => self::WRITE, 167 => self::UPDATE, 168 => self::DELETE];
+
+    public function __construct(
+        public int $type,
+        /** Seconds since 1970. */
+        public int $at,
+        public int $server,
+        /** Offset in the log. */
+        public int $position,
+        /** Bytes, with header and checksum. */
+        public int $length,
+        public int $flags,
+        /** Without header and checksum; '' for one too large to be kept. */
+        public string $body,
+    ) {
+    }
+}

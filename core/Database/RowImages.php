@@ -1,0 +1,166 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Database;
+
+use Kaiseki\Core\Database\Internal\RowEvent;
+use Kaiseki\Core\Database\Internal\RowLayout;
+
+/**
+ * The row images of one transaction as inserts: what each row was before goes into a table of one schema, what it was
+ * after into its twin in another. So the server itself reads the images, in every type it knows, and each touch gets a
+ * number (the tables have one more column at their end, that counts).
+ */
+final class RowImages
+{
+    /** @var array<string, array{string, string, int}> "schema\0table" => schema, table, touched rows */
+    public array $tables = [];
+
+    /** @var list<string> tables whose images do not hold every column */
+    public array $partial = [];
+
+    /** @var list<string> tables that were opened without row events: CASCADE may have removed rows of theirs */
+    public array $opened = [];
+
+    public bool $found = false;
+
+    /** Whether it holds a statement that is not about rows. */
+    public bool $hasStatement = false;
+
+    private int $nextTable = 1_000_000;
+
+    /** @var list<array{string, int, int, int, int}> twin, side (0 before, 1 after), first and last touch, and what makes them numbers of the transaction's row changes */
+    public array $ranges = [];
+
+    /** @var array<string, int> "twin\0side" => touches so far */
+    private array $touches = [];
+
+    private int $changes = 0;
+
+    /** @param  resource  $out  a binary log is written to it */
+    public function __construct(private $out, private readonly string $beforeSchema, private readonly string $afterSchema)
+    {
+    }
+
+    /** The table that holds the images of one, in both schemas. */
+    public static function twin(int $number): string
+    {
+        return "t$number";
+    }
+
+    public function take(LogReader $log, string $gtid): void
+    {
+        fwrite($this->out, LogReader::MAGIC);
+        $inside = false;
+        $maps = [];
+        $numbers = [];
+        $touched = [];
+        $first = null;
+        $written = '';
+        foreach ($log->events() as $event) {
+            if ($event->type === LogEvent::FORMAT) {
+                fwrite($this->out, ReplayFile::event($event->type, $event->at, $event->server, $event->flags, $event->body));
+            } elseif ($event->type === LogEvent::GTID) {
+                if ($inside) {
+                    break;
+                }
+                /** @var array{seq: int, domain: int} $head */
+                $head = unpack('Pseq/Vdomain', $event->body);
+                $inside = "{$head['domain']}-{$event->server}-{$head['seq']}" === $gtid;
+                if ($inside) {
+                    $this->found = true;
+                    $first = $event;
+                    $body = $event->body;
+                    $body[12] = chr(ord($body[12]) & ~1 | 4); // a transaction that ends with its Xid
+                    $written .= ReplayFile::event($event->type, $event->at, $event->server, 0, $body);
+                }
+            } elseif ($inside && $event->type === LogEvent::TABLE_MAP) {
+                $layout = new RowLayout($event->body);
+                $maps[RowLayout::little(substr($event->body, 0, 6))] = [$layout, $event->body];
+                $touched["{$layout->schema}\0{$layout->table}"] ??= false;
+            } elseif ($inside && (in_array($event->type, [LogEvent::WRITE, LogEvent::UPDATE, LogEvent::DELETE], true) || isset(LogEvent::COMPRESSED_ROWS[$event->type]))) {
+                [$layout, $map] = $maps[RowLayout::little(substr($event->body, 0, 6))] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
+                $key = "{$layout->schema}\0{$layout->table}";
+                $touched[$key] = true;
+                $number = $numbers[$key] ??= count($numbers) + 1;
+                $this->tables[$key] ??= [$layout->schema, $layout->table, 0];
+                $rows = RowEvent::of($event, $layout->columns());
+                foreach ([[$rows->before, $this->beforeSchema, 0], [$rows->after, $this->afterSchema, 1]] as [$bitmap, $schema, $which]) {
+                    if (self::columnsIn($bitmap, $layout->columns()) < $layout->columns() && ! in_array($layout->table, $this->partial, true)) {
+                        $this->partial[] = $layout->table;
+                    }
+                    $images = '';
+                    $count = 0;
+                    foreach ($rows->images($layout) as $pair) {
+                        $images .= $pair[$which] ?? '';
+                        $count++;
+                    }
+                    if ($images !== '') {
+                        $this->touch(self::twin($number), $which, $count);
+                        $id = substr(pack('P', $this->nextTable++), 0, 6);
+                        $written .= ReplayFile::event(LogEvent::TABLE_MAP, $event->at, $event->server, 0, $id.substr($map, 6, 2).self::packed($schema).self::packed(self::twin($number)).substr($map, self::afterNames($map)));
+                        $written .= ReplayFile::event(LogEvent::WRITE, $event->at, $event->server, 0, $id."\x03\x00".$rows->width.$bitmap.$images);
+                    }
+                }
+                $this->tables[$key][2] += $count;
+                $this->changes += $count;
+                fwrite($this->out, $written);
+                $written = '';
+            } elseif ($inside && $event->type === LogEvent::QUERY) {
+                $word = strtoupper(substr(LogReader::query($event)[1], 0, 9));
+                $this->hasStatement = $this->hasStatement || ! in_array($word, ['BEGIN', 'COMMIT', 'ROLLBACK'], true) && ! str_starts_with($word, 'SAVEPOINT');
+            }
+        }
+        if ($first !== null) {
+            fwrite($this->out, $written.ReplayFile::event(LogEvent::XID, $first->at, $first->server, 0, pack('P', 1)));
+        }
+        foreach ($touched as $key => $hasRows) {
+            if (! $hasRows) {
+                $this->opened[] = explode("\0", (string) $key)[1];
+            }
+        }
+    }
+
+    private function touch(string $twin, int $side, int $count): void
+    {
+        $first = ($this->touches["$twin\0$side"] ?? 0) + 1;
+        $this->touches["$twin\0$side"] = $first + $count - 1;
+        $delta = $this->changes + 1 - $first;
+        $last = array_key_last($this->ranges);
+        if ($last !== null && $this->ranges[$last][0] === $twin && $this->ranges[$last][1] === $side && $this->ranges[$last][4] === $delta) {
+            $this->ranges[$last][3] = $first + $count - 1;
+        } else {
+            $this->ranges[] = [$twin, $side, $first, $first + $count - 1, $delta];
+        }
+    }
+
+    /** @return list<array{schema: string, table: string, twin: string, rows: int}> */
+    public function twins(): array
+    {
+        return array_map(fn (array $table, int $i): array => ['schema' => $table[0], 'table' => $table[1], 'twin' => self::twin($i + 1), 'rows' => $table[2]], array_values($this->tables), array_keys(array_values($this->tables)));
+    }
+
+    private static function columnsIn(string $bitmap, int $columns): int
+    {
+        $count = 0;
+        for ($i = 0; $i < $columns; $i++) {
+            $count += ord($bitmap[$i >> 3] ?? "\0") >> ($i & 7) & 1;
+        }
+
+        return $count;
+    }
+
+    private static function packed(string $name): string
+    {
+        return chr(strlen($name)).$name."\0";
+    }
+
+    /** Offset behind schema and table in a table map. */
+    private static function afterNames(string $map): int
+    {
+        $at = 8 + ord($map[8]) + 2;
+
+        return $at + ord($map[$at]) + 2;
+    }
+}

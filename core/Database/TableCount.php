@@ -1,0 +1,25 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Database;
+
+/** Rows of one table that a transaction inserted, updated and deleted, as the row events count them. */
+final class TableCount
+{
+    public int $inserted = 0;
+
+    public int $updated = 0;
+
+    public int $deleted = 0;
+
+    public function __construct(public readonly string $schema, public readonly string $table)
+    {
+    }
+
+    /** None: the table was opened, and rows of it may have been removed by a foreign key's CASCADE, which no log shows. */
+    public function rows(): int
+    {
+        return $this->inserted + $this->updated + $this->deleted;
+    }
+}
