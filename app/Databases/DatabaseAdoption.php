@@ -102,7 +102,7 @@ final class DatabaseAdoption
         $name = preg_replace('/\.gz$/i', '', $file) ?? $file;
         $known = $this->known($name);
         $path = "{$this->root}/$file";
-        if ($known !== null && ($known->database['isClosed'] ?? true || $known->bytes === filesize($path))) {
+        if ($known !== null && (($known->database['isClosed'] ?? true) || $known->bytes === filesize($path))) {
             throw AlreadyKnown::set($name);
         }
         $archive = ArchiveFile::at($path);
@@ -114,7 +114,7 @@ final class DatabaseAdoption
         }
         $last = BackupSet::query()->where('history_id', $this->history->id)->where('level', 'log')->where('id', '<>', $set->id)->first();
         $other = $last === null ? 0 : (int) ($last->database['server'] ?? 0);
-        if ($other !== 0 && $facts->server !== 0 && $facts->server !== $other && $facts->before->domains !== [] && ! $this->follows($facts->before->text())) {
+        if ($other !== 0 && $facts->server !== 0 && $facts->server !== $other && ! $this->follows($facts->before->text())) {
             throw UnreadableLog::because("was written by server {$facts->server}; the logs of {$this->workload->name} are of server $other, and it follows none of them");
         }
         $remarks = array_values(array_filter([

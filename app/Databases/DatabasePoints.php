@@ -130,7 +130,7 @@ final class DatabasePoints
                 return $dump;
             }
         }
-        throw CannotRestore::because($holds ? "No dump of $schema is old enough for that: the first is of ".end($this->dumps)->captured_at->format('Y-m-d\TH:i:s\Z').'.' : "No dump holds a schema named \"$schema\". There are: ".implode(', ', $this->schemas()).'.');
+        throw CannotRestore::because($holds ? "No dump of $schema is old enough for that: the first is of ".$this->dumps[count($this->dumps) - 1]->captured_at->format('Y-m-d\TH:i:s\Z').'.' : "No dump holds a schema named \"$schema\". There are: ".implode(', ', $this->schemas()).'.');
     }
 
     private function isBefore(BackupSet $dump, DumpFacts $facts, Stop $stop): bool

@@ -664,7 +664,11 @@ final class DatabaseRun
         }
     }
 
-    /** Drops what a run keeps aside: it cannot be put back any more. */
+    /**
+     * Drops what a run keeps aside: it cannot be put back any more.
+     *
+     * @throws CannotReachServer
+     */
     public static function clearAside(Run $run): void
     {
         $own = new self;

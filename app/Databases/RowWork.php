@@ -445,7 +445,7 @@ final class RowWork
         // A trigger may have set some right already by what it did for a row that came back.
         $there = (int) $live->one("SELECT COUNT(*) FROM $live_ l JOIN $new n ON ".self::on($table['key'], 'l', 'n').' WHERE '.self::same($table['columns'], 'l', 'n'));
 
-        return $there + self::expect($wanted - $there, $live->exec("UPDATE $live_ l JOIN $before o ON ".self::on($table['key'], 'l', 'o')." JOIN $new n ON ".self::on($table['key'], 'l', 'n')." SET ".self::assignments($table)." WHERE ".self::same($table['columns'], 'l', 'o')), $table);
+        return $there + self::expect($wanted - $there, $live->exec("UPDATE $live_ l JOIN $before o ON ".self::on($table['key'], 'l', 'o')." JOIN $new n ON ".self::on($table['key'], 'l', 'n').' SET '.self::assignments($table).' WHERE '.self::same($table['columns'], 'l', 'o')), $table);
     }
 
     /** @param  array<string, mixed>  $table */

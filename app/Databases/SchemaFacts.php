@@ -93,9 +93,10 @@ final class SchemaFacts
         return array_map(fn (string $count): int => (int) $count, array_combine($this->tables(), array_map(fn (string $table): string => (string) $this->link->one('SELECT COUNT(*) FROM '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table)), $this->tables())));
     }
 
-    /** @return list<array{name: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> foreign keys of its tables, and those of others that point into it */
+    /** @return list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> foreign keys of its tables, and those of others that point into it */
     public function foreignKeys(): array
     {
+        /** @var array<string, array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> $keys */
         $keys = [];
         foreach ($this->link->rows(
             'SELECT k.constraint_name AS name, k.table_schema AS of_schema, k.table_name AS of_table, k.column_name AS of_column, k.referenced_table_schema AS to_schema, k.referenced_table_name AS to_table, k.referenced_column_name AS to_column,

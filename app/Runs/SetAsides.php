@@ -50,7 +50,7 @@ final class SetAsides
     /**
      * Removes what a run replaced: from then on it cannot be put back.
      *
-     * @throws UnableToRestore if the target cannot be reached, or a run is at work there
+     * @throws UnableToRestore|CannotReachServer if the target cannot be reached, or a run is at work there
      */
     public static function clear(Run $run, ?User $by = null): void
     {

@@ -33,8 +33,6 @@ final class ReplayFile
 
     private string $held = '';
 
-    private string $rows = '';
-
     private int $lastRows = -1;
 
     /**
@@ -42,7 +40,6 @@ final class ReplayFile
      * @param  list<string>|null  $schemas  null for all
      * @param  list<string>|null  $tables  of the one schema; null for all
      * @param  list<string>  $skip  GTIDs to leave out
-     * @param  int  $sinceEnd  offset at which the first log is begun with
      */
     public function __construct(private $out, private readonly ?array $schemas, private readonly ?array $tables, private readonly array $skip)
     {
@@ -63,6 +60,7 @@ final class ReplayFile
         $map = [];
         $touched = [];
         $flags = 0;
+        $any = false;
         foreach ($log->events() as $event) {
             if ($event->type === LogEvent::FORMAT) {
                 $this->write($this->raw($event));
@@ -78,7 +76,7 @@ final class ReplayFile
                 $transaction = "{$head['domain']}-{$event->server}-{$head['seq']}";
                 $flags = $head['flags'];
                 $wanted = $event->position >= $from && ! in_array($transaction, $this->skip, true);
-                [$this->held, $this->rows, $this->lastRows, $map, $touched] = [$this->raw($event), '', -1, [], []];
+                [$this->held, $this->lastRows, $map, $touched] = [$this->raw($event), -1, [], []];
                 $any = false;
                 if ($progress !== null) {
                     $progress($event->position);
@@ -153,7 +151,7 @@ final class ReplayFile
                     $this->held .= $this->raw($event);
             }
             if ($end) {
-                if ($any ?? false) {
+                if ($any) {
                     foreach ($touched as $key => $hasRows) {
                         if (! $hasRows) { // opened, and no rows of it: a foreign key may have removed some
                             $this->uncounted[(string) $key] = true;

@@ -110,7 +110,11 @@ final class RowLayout
         };
     }
 
-    /** CHAR, BINARY, UUID and INET have a length before them, ENUM and SET have none; the length may use two bits of the type. */
+    /**
+     * CHAR, BINARY, UUID and INET have a length before them, ENUM and SET have none; the length may use two bits of the type.
+     *
+     * @return array{int, int}
+     */
     private static function string(int $type, int $length): array
     {
         if (($type & 0x30) !== 0x30) {

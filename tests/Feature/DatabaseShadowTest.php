@@ -1,0 +1,73 @@
+<?php
+
+declare(strict_types=1);
+
+use Tests\Support\Mariadb;
+
+/*
+ * Random transactions on random tables. The oracle is the server itself, asked after each commit: its whole state then is
+ * what a restore to that commit must give.
+ */
+
+/** @return list<string> the statements of one transaction */
+function randomTransaction(): array
+{
+    $tables = ['people', 'things', 'loose', 'kinds'];
+    $statements = [];
+    for ($n = mt_rand(1, 4); $n > 0; $n--) {
+        $id = mt_rand(1, 60);
+        $statements[] = match ($tables[mt_rand(0, 3)]) {
+            'people' => match (mt_rand(0, 3)) {
+                0, 1 => 'INSERT INTO people (name, born, note) VALUES '.implode(',', array_map(fn (): string => "('".str_repeat(['a', 'é', '🚢', "''"][mt_rand(0, 3)], mt_rand(0, 40))."', '19".mt_rand(10, 99).'-0'.mt_rand(1, 9)."-11', ".(mt_rand(0, 3) === 0 ? 'NULL' : "x'".bin2hex(str_repeat(chr(mt_rand(0, 255)), mt_rand(0, 300)))."'").')', range(1, mt_rand(1, 5)))),
+                2 => "UPDATE people SET name = CONCAT(LEFT(name, 3), '$id') WHERE id % 7 = ".mt_rand(0, 6),
+                default => "DELETE FROM people WHERE id = $id",
+            },
+            'things' => match (mt_rand(0, 2)) {
+                0 => "REPLACE INTO things VALUES ('k".mt_rand(1, 30)."', ".mt_rand(0, 5).', '.mt_rand(-9999, 9999) / 100 .", b'".decbin(mt_rand(0, 511))."', '".['red', 'blue'][mt_rand(0, 1)]."', ".(mt_rand(0, 1) ? "'x,z'" : 'NULL').", '{\"n\": $id}', POINT(".mt_rand(0, 9).','.mt_rand(0, 9)."), '12:00:0".mt_rand(0, 9).".25', 20".mt_rand(10, 60).')',
+                1 => 'UPDATE things SET amount = amount * 2 WHERE part = '.mt_rand(0, 5),
+                default => 'DELETE FROM things WHERE part = '.mt_rand(0, 5).' LIMIT 2',
+            },
+            'loose' => mt_rand(0, 2) > 0 ? "INSERT INTO loose (a, b) VALUES ($id, '".str_repeat('w', mt_rand(0, 500))."')" : "DELETE FROM loose WHERE a = $id",
+            default => "INSERT INTO other.kinds (k) VALUES ('".uniqid('', true)."')",
+        };
+    }
+
+    return $statements;
+}
+
+test('a restore to any commit gives what was there at that commit', function (int $seed): void {
+    mt_srand($seed);
+    $server = new Mariadb($this->scratch()->path.'/server');
+    $server->exec(
+        'CREATE DATABASE shop', 'CREATE DATABASE other', 'CREATE TABLE other.kinds (id INT AUTO_INCREMENT PRIMARY KEY, k VARCHAR(60))', 'USE shop', "SET sql_mode = ''",
+        'CREATE TABLE people (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, name VARCHAR(300), born DATE, note MEDIUMBLOB, seen TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3))',
+        "CREATE TABLE things (k VARCHAR(20), part INT, amount DECIMAL(30,9), bits BIT(9), colour ENUM('red', 'blue'), marks SET('x', 'y', 'z'), j JSON, p POINT, t TIME(2), y YEAR, PRIMARY KEY (k, part), UNIQUE (part, k))",
+        'CREATE TABLE loose (a INT, b VARCHAR(600))',
+        "INSERT INTO people (name, born) VALUES ('first', '0000-00-00')",
+    );
+    $server->addTo($this, 'shop');
+    $backup = $this->scratch()->folder('backup');
+    $server->dump("$backup/shop.sql", ...($seed % 2 === 0 ? ['shop'] : ['--databases', 'shop', 'other']));
+    $shadow = [];
+    for ($i = 0; $i < 60; $i++) {
+        $server->exec('BEGIN', ...[...randomTransaction(), 'COMMIT']);
+        if (mt_rand(0, 14) === 0) {
+            $server->exec(["ALTER TABLE loose ADD c$i INT DEFAULT $i", 'TRUNCATE TABLE loose', "CREATE TABLE made$i (id INT PRIMARY KEY) SELECT id FROM people", 'FLUSH BINARY LOGS', 'RENAME TABLE loose TO loose_, loose_ TO loose'][mt_rand(0, 4)]);
+        }
+        $shadow[$server->gtid()] = [$server->state('shop'), $server->position()];
+    }
+    $server->copyLogs($backup);
+    foreach (glob("$backup/binlog.*") ?: [] as $n => $log) {
+        if ($n % 2 === 1) {
+            file_put_contents("$log.gz", gzencode((string) file_get_contents($log)));
+            unlink($log);
+        }
+    }
+    expect($this->kaiseki('adopt', $backup, '--as=shop', '--kind=database', '--json')->json()['refused'])->toBe([]);
+    foreach ((array) array_rand($shadow, 6) as $n => $gtid) {
+        [$state, [$file, $position]] = $shadow[$gtid];
+        $answer = $this->kaiseki('restore', 'shop', $n % 2 === 0 ? "--through=$gtid" : "--position=$file:$position", '--server=shop', '--source-schema=shop', "--schema=at$n", '--json');
+        expect($answer->code)->toBe(0, $answer->text)->and($server->state("at$n"))->toEqual($state);
+    }
+    $server->stop();
+})->with([11, 12, 13, 14]);
