@@ -201,11 +201,27 @@ final class DatabasePoints
         if ($place->isAfter($reached)) {
             throw $this->gap($break ?? "{$reached->file} ends at {$reached->offset}", $logs, $from, $dump);
         }
+        $this->refuseToPassOver($from, $place);
         if ($place->isAfter($from)) {
             return new Reach($dump, $schemas, $from, $place, $needed);
         }
 
         return new Reach($dump, $schemas, $from, $from, []);
+    }
+
+    /**
+     * Where a run put another state in place, outside the log, the log goes on from that, and not from what is before it.
+     *
+     * @throws CannotRestore
+     */
+    private function refuseToPassOver(LogPosition $from, LogPosition $place): void
+    {
+        foreach (HistoryBreaks::of($this->workload) as [$position, $because]) {
+            if ($position->isAfter($from) && $place->isAfter($position)) {
+                $last = $this->transactions->lastBefore($position);
+                throw CannotRestore::because("$because at {$position->text()}, and what was committed after that rests on another state. The last state that can be reached from this dump is ".($last === null ? $position->text() : "{$last->gtid}, committed at {$last->moment()} (--through={$last->gtid})").'.');
+            }
+        }
     }
 
     /** Of a transaction only the second is known: it counts as committed before a moment when that second had passed. */

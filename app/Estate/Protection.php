@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Estate;
 
+use App\Databases\DatabaseProtection;
 use App\Instance;
 use App\Models\BackupSet;
 use App\Models\History;
@@ -62,6 +63,9 @@ final class Protection
     private function makeNow(Level $asked, ?string $base, ?callable $progress, bool $newHistory, ?array $before, ?array $after, int $limit): BackupSet
     {
         $began = hrtime(true);
+        if ($this->workload->kind === 'database') {
+            return (new DatabaseProtection($this->workload, $this->store))->make($asked, $newHistory, $before, $after, $limit);
+        }
         if ($asked->isLog() || $asked->isSnapshot()) {
             throw new InvalidArgumentException("A folder has no {$asked->words()}s of its own that are made here; make a full, diff or incr.");
         }

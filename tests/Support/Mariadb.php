@@ -122,7 +122,7 @@ final class Mariadb
     {
         $state = [];
         foreach ($this->rows("SELECT table_name AS name FROM information_schema.tables WHERE table_schema = '$schema' AND table_type = 'BASE TABLE' ORDER BY table_name") as $table) {
-            $rows = $this->rows("SELECT * FROM `$schema`.`{$table['name']}`");
+            $rows = $this->rows("SELECT * FROM `$schema`.`".str_replace('`', '``', (string) $table['name']).'`');
             $text = array_map(serialize(...), $rows);
             sort($text);
             $state[(string) $table['name']] = array_map(fn (string $row): array => (array) unserialize($row), $text);

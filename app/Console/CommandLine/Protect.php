@@ -6,6 +6,7 @@ namespace App\Console\CommandLine;
 
 use App\Estate\Protection;
 use App\Instance;
+use App\Models\DatabaseServer;
 use App\Models\Store;
 use App\Models\Workload;
 use App\View\Words;
@@ -20,10 +21,11 @@ final class Protect extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('protect')->setDescription('Makes a set of a folder tree, and catalogs it')
+        $this->setName('protect')->setDescription('Makes a set of a folder tree or of a database server, and catalogs it')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload; with --source it is made if there is none')
             ->addOption('source', null, InputOption::VALUE_REQUIRED, 'the folder that is protected')
-            ->addOption('level', null, InputOption::VALUE_REQUIRED, 'full, diff, incr, or 0 to 9', 'incr')
+            ->addOption('server', null, InputOption::VALUE_REQUIRED, 'the database server that is protected, made known with "server add"')
+            ->addOption('level', null, InputOption::VALUE_REQUIRED, 'full, diff, incr, or 0 to 9; of a database full or log', 'incr')
             ->addOption('new-history', null, InputOption::VALUE_NONE, 'the source was rebuilt: begin a new history, with a full')
             ->addOption('before', null, InputOption::VALUE_REQUIRED, 'a command that brings the source to rest, as a JSON list of arguments')
             ->addOption('after', null, InputOption::VALUE_REQUIRED, 'a command that lets it go on, likewise')
@@ -45,7 +47,7 @@ final class Protect extends KaisekiCommand
         $this->endProgress();
         $this->answer(
             ['set' => $set->name, 'level' => $set->level, 'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'), 'base' => $set->base?->name, 'bytes' => $set->bytes, 'entries' => $set->entries, 'consistency' => $set->consistency, 'commands' => $set->commands ?? [], 'remarks' => $set->remarks ?? []],
-            fn (): array => [sprintf('%s: %s, %s in the archive.', $set->name, Words::count($set->entries, 'member'), Words::size($set->bytes)), ...($set->remarks ?? [])],
+            fn (): array => [sprintf('%s: %s, %s in the archive.', $set->name, Words::count($set->entries, $set->database === null ? 'member' : ($set->level === 'log' ? 'transaction' : 'table')), Words::size($set->bytes)), ...($set->remarks ?? [])],
         );
 
         return self::DONE;
@@ -56,6 +58,9 @@ final class Protect extends KaisekiCommand
         $source = $input->getOption('source');
         $name = (string) $input->getArgument('name');
         $workload = Workload::query()->where('name', $name)->first();
+        if ($input->getOption('server') !== null) {
+            return self::databaseOf($name, (string) $input->getOption('server'), $workload);
+        }
         if ($source === null) {
             return $workload ?? throw new InvalidArgumentException("There is no workload named \"$name\"; name its folder with --source to begin protecting it.");
         }
@@ -71,5 +76,15 @@ final class Protect extends KaisekiCommand
         }
 
         return Workload::query()->updateOrCreate(['name' => $name], ['kind' => 'files', 'source' => $root]);
+    }
+
+    private static function databaseOf(string $name, string $server, ?Workload $workload): Workload
+    {
+        $known = DatabaseServer::query()->where('name', $server)->first() ?? throw new InvalidArgumentException("There is no server named \"$server\".");
+        if (($workload !== null && $workload->kind !== 'database') || preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
+            throw new InvalidArgumentException("\"$name\" cannot be the name of a database here.");
+        }
+
+        return Workload::query()->updateOrCreate(['name' => $name], ['kind' => 'database', 'server_id' => $known->id, 'site' => $known->site]);
     }
 }

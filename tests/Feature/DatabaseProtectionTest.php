@@ -1,0 +1,93 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Databases\DumpFacts;
+use App\Models\BackupSet;
+use App\Models\Store;
+use App\Models\Workload;
+use Kaiseki\Core\Database\DumpSection;
+use Symfony\Component\Process\Process;
+use Tests\Support\Mariadb;
+
+beforeEach(function (): void {
+    $this->server = new Mariadb($this->scratch()->path.'/server');
+    $this->server->exec('CREATE DATABASE fares', 'USE fares', 'CREATE TABLE tickets (id INT PRIMARY KEY AUTO_INCREMENT, name VARCHAR(40), weight FLOAT)', 'CREATE TABLE `odd ``name` (a INT)', 'CREATE DATABASE crew', 'CREATE TABLE crew.people (id INT PRIMARY KEY, name VARCHAR(10))', "INSERT INTO tickets (name) VALUES ('a'), ('b')", "INSERT INTO crew.people VALUES (1, 'x')", 'CREATE PROCEDURE p() SELECT 1');
+    $this->server->addTo($this, 'fares-db');
+    $this->store = Store::query()->create(['name' => 'ours', 'site' => 'boathouse', 'root' => $this->scratch()->folder('store')]);
+});
+
+afterEach(fn () => $this->server->stop());
+
+test('a full is one moment, counted in it, a member for each table, and loads without us', function (): void {
+    $made = $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours', '--json');
+    expect($made->code)->toBe(0, $made->text);
+    $set = BackupSet::query()->sole();
+    $facts = DumpFacts::ofSet($set);
+    expect($facts->counted['fares']['tickets']['rows'])->toBe(2)->and($facts->counted['crew']['people']['checksum'])->toBe($this->server->rows('CHECKSUM TABLE crew.people')[0]['Checksum'])->and($set->consistency)->toBe('application');
+    $file = "{$this->store->root}/fares-db/{$set->name}.sql.gz";
+    (new Process(['gunzip', '--test', $file]))->mustRun();
+    $plain = (new Process(['zcat', $file]))->mustRun()->getOutput();
+    foreach (DumpFacts::sections($set) as $section) {
+        $own = $section->bytes === 0 ? '' : (string) gzdecode(substr((string) file_get_contents($file), (int) $section->member));
+        expect($own)->toBe(substr($plain, $section->start, $section->bytes));
+    }
+    expect(array_filter(DumpFacts::sections($set), fn (DumpSection $section): bool => $section->kind === DumpSection::TABLE && $section->name === 'odd `name'))->not->toBe([]);
+    $this->server->exec('DROP DATABASE crew', 'DROP DATABASE fares');
+    (new Process(['mariadb', '--no-defaults', "--socket={$this->scratch()->path}/server/s.sock", '--user=root'], null, null, $plain))->mustRun();
+    expect($this->server->one('SELECT COUNT(*) FROM fares.tickets'))->toBe('2');
+});
+
+test('fulls and logs bring back any commit, on another server too', function (): void {
+    $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
+    $this->server->exec("INSERT INTO fares.tickets (name, weight) VALUES ('c', 3.14159274)", 'DELETE FROM crew.people');
+    $state = $this->server->state('fares');
+    $gtid = $this->server->gtid();
+    $this->server->exec('DELETE FROM fares.tickets');
+    $log = $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours', '--json');
+    expect($log->code)->toBe(0, $log->text);
+    expect(BackupSet::query()->where('level', 'log')->orderByDesc('id')->first()->base)->not->toBeNull();
+    $other = new Mariadb($this->scratch()->path.'/other', 5);
+    $other->addTo($this, 'spare');
+    $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=spare', '--in-place', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($other->state('fares'))->toEqual($state)->and($other->state('crew'))->toEqual(['people' => []])->and($other->one('SELECT COUNT(*) FROM information_schema.routines WHERE routine_schema = "fares"'))->toBe('1');
+    expect(array_column($answer->json()['checks'], 'check'))->toContain('rows and checksum of every table as they were counted when the dump was made')->toContain('rows of every table as the dump and the row events after it count them');
+    $other->stop();
+    expect($this->kaiseki('protect', 'fares-db', '--level=incr', '--store=ours')->code)->toBe(2);
+});
+
+test('a dump alone goes straight to its place, and one table of it without the others', function (): void {
+    $state = $this->server->state('fares');
+    $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
+    $facts = DumpFacts::ofSet(BackupSet::query()->sole());
+    $answer = $this->kaiseki('restore', 'fares-db', "--position={$facts->logFile}:{$facts->logPosition}", '--source-schema=fares', '--schema=copy', '--server=fares-db', '--json');
+    expect($answer->code)->toBe(3, $answer->text); // no log is here yet: a position in it is not known
+    $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
+    $answer = $this->kaiseki('restore', 'fares-db', "--position={$facts->logFile}:{$facts->logPosition}", '--source-schema=fares', '--schema=copy', '--server=fares-db', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('copy'))->toEqual($state);
+    $answer = $this->kaiseki('restore', 'fares-db', "--position={$facts->logFile}:{$facts->logPosition}", '--tables=fares.tickets', '--schema=one', '--server=fares-db', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('one'))->toEqual(['tickets' => $state['tickets']]);
+});
+
+test('what was put in place begins a new history: nothing is rolled over it', function (): void {
+    $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
+    $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('c')");
+    $gtid = $this->server->gtid();
+    $this->server->exec('DELETE FROM fares.tickets');
+    $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
+    expect($this->kaiseki('restore', 'fares-db', "--through=$gtid", '--source-schema=fares', '--server=fares-db', '--in-place')->code)->toBe(0);
+    $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('after')");
+    $late = $this->server->gtid();
+    $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
+    $blocked = $this->kaiseki('restore', 'fares-db', "--through=$late", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
+    expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('put an earlier state in place');
+    $this->kaiseki('protect', 'fares-db', '--level=full', '--store=ours');
+    expect(Workload::query()->sole()->histories()->count())->toBe(2);
+    $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('more')");
+    $more = $this->server->gtid();
+    $state = $this->server->state('fares');
+    sleep(1);
+    $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
+    $answer = $this->kaiseki('restore', 'fares-db', "--through=$more", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('x'))->toEqual($state);
+});
