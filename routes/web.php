@@ -70,6 +70,7 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/bin', C\TakeFromBinController::class);
         Route::post('/version', C\TakeVersionController::class);
         Route::post('/start', C\ChooseStartController::class);
+        Route::post('/database', C\ChooseDatabaseController::class);
         Route::post('/run', C\StartRunController::class);
     });
 

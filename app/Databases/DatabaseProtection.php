@@ -17,6 +17,8 @@ use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Database\DumpScan;
 use Kaiseki\Core\Database\DumpSection;
+use Kaiseki\Core\Protect\Clock;
+use Kaiseki\Core\Protect\SystemClock;
 use PDOException;
 use Symfony\Component\Process\Process;
 
@@ -26,7 +28,7 @@ final class DatabaseProtection
     /** Seconds for which writers may have to wait while two sessions begin at the same moment. */
     private const LOCK_WAIT = 5;
 
-    public function __construct(private readonly Workload $workload, private readonly Store $store)
+    public function __construct(private readonly Workload $workload, private readonly Store $store, private readonly Clock $clock = new SystemClock)
     {
     }
 
@@ -92,7 +94,7 @@ final class DatabaseProtection
         if ($schemas === []) {
             throw CannotRegister::because('The server has no schema of its own yet: there is nothing to dump.');
         }
-        $now = time();
+        $now = intdiv($this->clock->now()->microseconds, 1_000_000);
         $name = $this->workload->name.'.full.'.gmdate('Ymd\THis\Z', $now);
         $path = $this->folder()."/$name.sql.gz";
         if (file_exists($path)) {

@@ -50,7 +50,7 @@ final class DatabaseRegistration
             $facts->isClosed || $facts->problem !== null ? null : 'It was still being written.',
         ]));
         $this->finish($set, $path, $file, $facts->lastAt, [
-            'captured_from' => gmdate('Y-m-d H:i:s', $facts->startedAt), 'consistency' => 'application', 'entries' => $facts->transactions, 'database' => ['type' => 'log'] + $facts->toArray(), 'remarks' => $remarks,
+            'captured_from' => gmdate('Y-m-d H:i:s', min($facts->startedAt, $facts->lastAt)), 'consistency' => 'application', 'entries' => $facts->transactions, 'database' => ['type' => 'log'] + $facts->toArray(), 'remarks' => $remarks,
         ], $archive->gzipped);
 
         return $set;

@@ -243,7 +243,7 @@ final class DatabaseRun
         $definitions = array_map(fn (array $all): Definitions => new Definitions($all), $this->run->refresh()->outcome['definitions'] ?? []);
         $this->ledger->step(8, function () use ($swaps, $definitions): string {
             foreach ($swaps as $schema => $swap) {
-                $swap->swap($definitions[$schema] ?? new Definitions([]));
+                $swap->swap($definitions[$schema] ?? new Definitions([]), $this->run->outcome['keys'][$schema] ?? []);
                 $this->remarks = [...$this->remarks, ...$swap->remarks];
             }
 
@@ -282,7 +282,7 @@ final class DatabaseRun
             });
             $this->ledger->step(4, function () use ($bench, $reaches, &$counted): string {
                 foreach ($reaches as $reach) {
-                    $bench->roll($reach, $this->order->tables, $this->order->skip);
+                    $bench->roll($reach, $this->order->skip);
                     foreach ($bench->rolled as $key => $count) {
                         if (isset($counted[$key])) {
                             $counted[$key] += $count->inserted - $count->deleted;
@@ -307,7 +307,7 @@ final class DatabaseRun
             });
             $this->told += ['expected' => $expected];
             $this->ledger->step(7, fn (): string => $this->checkBeside($expected));
-            $this->run->update(['outcome' => ['expected' => $expected, 'definitions' => $definitions, 'checks_before_place' => $this->checks] + ($this->run->outcome ?? [])]);
+            $this->run->update(['outcome' => ['expected' => $expected, 'definitions' => $definitions, 'checks_before_place' => $this->checks, 'keys' => $this->told['keys'] ?? []] + ($this->run->outcome ?? [])]);
         } finally {
             $bench->end();
         }
@@ -335,7 +335,8 @@ final class DatabaseRun
         $compared = 0;
         foreach ($reach->schemas as $schema) {
             $facts = new SchemaFacts($bench->link(), $schema);
-            foreach (isset($recorded[$schema]) ? $facts->contents() : array_map(fn (int $rows): array => ['rows' => $rows, 'checksum' => null], $facts->rowCounts()) as $table => $is) {
+            $tables = $bench->loaded === null ? $facts->tables() : array_values(array_intersect($facts->tables(), $bench->loaded));
+            foreach (isset($recorded[$schema]) ? $facts->contents($tables) : array_map(fn (int $rows): array => ['rows' => $rows, 'checksum' => null], $facts->rowCounts($tables)) as $table => $is) {
                 $counts["$schema\0$table"] = $is['rows'];
                 $was = $recorded[$schema][$table] ?? null;
                 if ($was === null) {
@@ -359,7 +360,7 @@ final class DatabaseRun
     {
         [$right, $wrong, $unknown] = [0, [], 0];
         foreach (array_keys($this->order->schemas) as $schema) {
-            foreach ((new SchemaFacts($bench->link(), (string) $schema))->rowCounts() as $table => $rows) {
+            foreach ((new SchemaFacts($bench->link(), (string) $schema))->rowCounts($bench->loaded) as $table => $rows) {
                 $key = "$schema\0$table";
                 if (! isset($counted[$key]) || isset($bench->uncounted[$key])) {
                     $unknown++;
@@ -416,7 +417,11 @@ final class DatabaseRun
         }
         if ($isInPlace) {
             $definitions[$final] = $wanted->all;
-        } elseif ($this->order->tables === null) {
+            $this->told['keys'][$final] = array_map(fn (array $key): array => ['schema' => $final, 'to_schema' => $final] + $key, $copy->keysLeftOut);
+        } elseif ($copy->keysLeftOut !== []) {
+            $this->remarks[] = 'Foreign keys into tables that were not asked for are left out: '.implode(', ', array_column($copy->keysLeftOut, 'name')).'.';
+        }
+        if (! $isInPlace && $this->order->tables === null) {
             $wanted->make($this->target, $into, $schema === $final ? null : $copy->renaming(), $schema !== $final || $this->order->server !== $this->run->workload->server?->name);
             $this->remarks = [...$this->remarks, ...$wanted->remarks];
         }

@@ -71,7 +71,7 @@ final class RowSettling
     public function fromTables(RowWork $work, array $reaches, ?array $only): string
     {
         foreach ($reaches as $reach) {
-            $this->bench->roll($reach, null, []);
+            $this->bench->roll($reach, []);
         }
         $link = $this->bench->link();
         $link->createSchema(self::COPIES);
@@ -90,7 +90,7 @@ final class RowSettling
             }
         }
         foreach ($reaches as $reach) {
-            $this->bench->roll($reach, null, [], $this->transaction->begins(), $this->transaction->ends());
+            $this->bench->roll($reach, [], $this->transaction->begins(), $this->transaction->ends());
         }
         foreach ($pairs as $i => $pair) {
             if (in_array($pair['table'], (new SchemaFacts($link, $pair['schema']))->tables(), true)) {

@@ -13,6 +13,9 @@ final class SchemaCopy
     /** @var list<string> */
     public readonly array $tables;
 
+    /** @var list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> foreign keys into tables that do not come along */
+    public array $keysLeftOut = [];
+
     private readonly SchemaFacts $facts;
 
     private readonly Renaming $renaming;
@@ -46,6 +49,12 @@ final class SchemaCopy
         }
         foreach ($this->tables as $table) {
             $this->to->exec($this->renaming->in((string) $this->from->rows('SHOW CREATE TABLE '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table))[0]['Create Table']));
+        }
+        foreach ($this->facts->foreignKeys() as $key) {
+            if (in_array($key['table'], $this->tables, true) && $key['to_schema'] === $this->schema && ! in_array($key['to_table'], $this->tables, true)) {
+                $this->to->exec('ALTER TABLE '.Identifier::quoted($key['table']).' DROP FOREIGN KEY '.Identifier::quoted($key['name']));
+                $this->keysLeftOut[] = $key;
+            }
         }
     }
 

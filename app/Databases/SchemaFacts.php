@@ -87,10 +87,18 @@ final class SchemaFacts
         return $contents;
     }
 
-    /** @return array<string, int> as counted one by one */
-    public function rowCounts(): array
+    /**
+     * @param  list<string>|null  $only
+     * @return array<string, int> as counted one by one
+     */
+    public function rowCounts(?array $only = null): array
     {
-        return array_map(fn (string $count): int => (int) $count, array_combine($this->tables(), array_map(fn (string $table): string => (string) $this->link->one('SELECT COUNT(*) FROM '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table)), $this->tables())));
+        $counts = [];
+        foreach ($only === null ? $this->tables() : array_intersect($this->tables(), $only) as $table) {
+            $counts[$table] = (int) $this->link->one('SELECT COUNT(*) FROM '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table));
+        }
+
+        return $counts;
     }
 
     /** @return list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> foreign keys of its tables, and those of others that point into it */

@@ -47,8 +47,11 @@ final class Swap
         rename("{$this->file}.new", $this->file);
     }
 
-    /** @param  Definitions  $wanted  what is to stand in the schema afterwards */
-    public function swap(Definitions $wanted): void
+    /**
+     * @param  Definitions  $wanted  what is to stand in the schema afterwards
+     * @param  list<array<string, mixed>>  $own  foreign keys of the tables that come, into tables that stay
+     */
+    public function swap(Definitions $wanted, array $own = []): void
     {
         $state = $this->state();
         if ($state['stage'] === 'none') {
@@ -57,7 +60,7 @@ final class Swap
             $loaded = new SchemaFacts($this->link, $this->loaded);
             $state = [
                 'stage' => 'planned', 'live' => $this->tables === null ? $tables : array_values(array_intersect($tables, $this->tables)), 'loaded' => [...$loaded->tables(), ...$loaded->sequences()],
-                'definitions' => Definitions::of($this->link, $this->schema, $this->tables)->all, 'keys' => $this->keysFromOutside($live), 'made' => $wanted->all,
+                'definitions' => Definitions::of($this->link, $this->schema, $this->tables)->all, 'keys' => [...$this->keysFromOutside($live), ...$own], 'made' => $wanted->all,
             ] + $state;
             $this->keep($state);
             if (! $this->link->hasSchema($this->aside)) {

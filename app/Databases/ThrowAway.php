@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Databases;
 
 use App\Instance;
+use Symfony\Component\Process\ExecutableFinder;
 use Symfony\Component\Process\Process;
 
 /**
@@ -13,6 +14,9 @@ use Symfony\Component\Process\Process;
  */
 final class ThrowAway
 {
+    /** SIGKILL, where PHP does not know its name. */
+    private const KILL = 9;
+
     public readonly ServerLink $link;
 
     private ?Process $process = null;
@@ -40,7 +44,7 @@ final class ThrowAway
         self::run(['cp', '-a', '--reflink=auto', self::template().'/.', "$folder/data"]);
         mkdir("$folder/tmp");
         $own->process = new Process([
-            'mariadbd', '--no-defaults', '--user='.self::user(), "--datadir=$folder/data", "--tmpdir=$folder/tmp", '--socket='.self::socket($folder), "--pid-file=$folder/pid",
+            self::program(), '--no-defaults', '--user='.self::user(), "--datadir=$folder/data", "--tmpdir=$folder/tmp", '--socket='.self::socket($folder), "--pid-file=$folder/pid",
             '--skip-networking', '--skip-log-bin', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=256M',
             '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0', '--local-infile=0', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/log",
         ], null, ['TZ' => 'UTC'], null, null);
@@ -66,7 +70,7 @@ final class ThrowAway
     {
         $pid = (int) @file_get_contents("$folder/pid");
         if ($pid > 1 && str_contains((string) @file_get_contents("/proc/$pid/cmdline"), "$folder/data")) {
-            posix_kill($pid, SIGKILL);
+            posix_kill($pid, self::KILL);
             for ($i = 0; $i < 100 && is_dir("/proc/$pid"); $i++) {
                 usleep(20_000);
             }
@@ -81,7 +85,7 @@ final class ThrowAway
     {
         $this->link->again();
         // Nothing in it is to be kept, so it need not close well.
-        $this->process?->stop(0, SIGKILL);
+        $this->process?->stop(0, self::KILL);
         $this->process = null;
         self::clear($this->folder);
     }
@@ -93,12 +97,26 @@ final class ThrowAway
         }
     }
 
+    /** Of the server that works here, such as 10.11.19-MariaDB; '' if there is none. */
+    public static function version(): string
+    {
+        $process = new Process([self::program(), '--version']);
+        $process->run();
+
+        return preg_match('/Ver (\S+)/', $process->getOutput(), $m) === 1 ? $m[1] : '';
+    }
+
+    /** A server's program is not on everybody's path. */
+    private static function program(): string
+    {
+        return (new ExecutableFinder)->find('mariadbd', '/usr/sbin/mariadbd', ['/usr/sbin', '/usr/local/sbin']) ?? '/usr/sbin/mariadbd';
+    }
+
     /** Made once for each version of the server: an empty one with the time zones known. */
     private static function template(): string
     {
-        $version = new Process(['mariadbd', '--version']);
-        $version->run();
-        $template = Instance::folder('cache').'/database-'.substr(hash('sha256', $version->getOutput()), 0, 12);
+        $version = self::version();
+        $template = Instance::folder('cache').'/database-'.substr(hash('sha256', $version), 0, 12);
         $lock = fopen("$template.lock", 'c');
         if ($lock === false || ! flock($lock, LOCK_EX)) {
             throw CannotRestore::because("$template.lock cannot be written.");
@@ -124,7 +142,7 @@ final class ThrowAway
         $zones->run();
         if ($zones->isSuccessful()) {
             // The first statements of the bootstrap mode stand on one line each.
-            (new Process(['mariadbd', '--no-defaults', '--bootstrap', '--user='.self::user(), "--datadir=$data", '--basedir=/usr', '--skip-networking', '--innodb-log-file-size=8M'], null, null, "USE mysql;\n".self::withoutClientCommands($zones->getOutput()), null))->run();
+            (new Process([self::program(), '--no-defaults', '--bootstrap', '--user='.self::user(), "--datadir=$data", '--basedir=/usr', '--skip-networking', '--innodb-log-file-size=8M'], null, null, "USE mysql;\n".self::withoutClientCommands($zones->getOutput()), null))->run();
         }
     }
 

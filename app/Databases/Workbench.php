@@ -27,6 +27,9 @@ final class Workbench
     /** @var list<string> */
     public array $remarks = [];
 
+    /** @var list<string>|null the tables whose rows are there; null for all */
+    public ?array $loaded = null;
+
     public function __construct(private readonly DatabasePoints $points, private readonly string $folder, private readonly ?Closure $told = null)
     {
         $this->server = ThrowAway::start($folder);
@@ -52,13 +55,43 @@ final class Workbench
                 $this->link()->createSchema($schema);
             }
         }
-        $pieces = $rows ? $load->everything() : $load->definitions();
         $into = $facts->namesSchema ? '' : ($reach->schemas[0] ?? '');
+        $told = $this->told === null ? null : fn (int $bytes) => ($this->told)('load', $bytes);
         try {
-            Tools::load($this->link(), $into, SchemaCopy::counted($pieces, $this->told === null ? null : fn (int $bytes) => ($this->told)('load', $bytes)));
+            if ($tables === null || ! $load->hasSections()) {
+                Tools::load($this->link(), $into, SchemaCopy::counted($rows ? $load->everything() : $load->definitions(), $told));
+
+                return;
+            }
+            Tools::load($this->link(), $into, $this->dump($reach, null)->definitions());
+            $this->loaded = $this->withParents($reach->schemas[0] ?? '', $tables);
+            if ($rows) {
+                Tools::load($this->link(), $into, SchemaCopy::counted($this->dump($reach, $this->loaded)->rows(), $told));
+            }
         } catch (UnreadableArchive $unreadable) {
             throw CannotRestore::because("The dump {$reach->dump->name} {$unreadable->getMessage()}.");
         }
+    }
+
+    /**
+     * With the tables that they point at, and so on: what is deleted there may be deleted here by CASCADE, which no log shows.
+     *
+     * @param  list<string>  $tables
+     * @return list<string>
+     */
+    private function withParents(string $schema, array $tables): array
+    {
+        $keys = (new SchemaFacts($this->link(), $schema))->foreignKeys();
+        for ($before = 0; $before < count($tables);) {
+            $before = count($tables);
+            foreach ($keys as $key) {
+                if (in_array($key['table'], $tables, true) && $key['to_schema'] === $schema && ! in_array($key['to_table'], $tables, true)) {
+                    $tables[] = $key['to_table'];
+                }
+            }
+        }
+
+        return array_values($tables);
     }
 
     /** @param  list<string>|null  $tables */
@@ -74,10 +107,9 @@ final class Workbench
     /**
      * Rolls forward from one place to another.
      *
-     * @param  list<string>|null  $tables
      * @param  list<string>  $skip
      */
-    public function roll(Reach $reach, ?array $tables, array $skip, ?LogPosition $from = null, ?LogPosition $until = null): void
+    public function roll(Reach $reach, array $skip, ?LogPosition $from = null, ?LogPosition $until = null): void
     {
         $from ??= $reach->from;
         $until ??= $reach->until;
@@ -86,7 +118,7 @@ final class Workbench
         }
         $file = "{$this->folder}/replay";
         $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
-        $replay = new ReplayFile($out, $reach->schemas, $tables, $skip);
+        $replay = new ReplayFile($out, $reach->schemas, $this->loaded, $skip);
         $read = 0;
         foreach ($this->points->transactions->chain->logs as $log) {
             if ($log->number() < $from->number() || $log->number() > $until->number() || $log->series() !== (preg_replace('/\.\d+$/', '', $from->file) ?? '')) {

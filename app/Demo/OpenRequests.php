@@ -45,15 +45,20 @@ final class OpenRequests
             'reason' => 'It hangs in three terminals, and the fourth asks for it.',
             'lost' => "/$notice", 'wanted_at' => $morning->subDay()->setTime(12, 0), 'noticed_at' => $morning->setTime(8, 5), 'due_at' => $now->addDays(3),
         ]);
+        $this->add('oona@sorrelsound.example', [
+            'summary' => 'Every ticket ever sold shows a price of 0.00 and "refunded", since yesterday afternoon.',
+            'reason' => 'The takings of the month are due today, and the terminals go on selling meanwhile.',
+            'lost' => 'tickets', 'wanted_at' => $morning->subDay()->setTime(13, 30), 'noticed_at' => $morning->subDay()->setTime(15, 40), 'due_at' => $now->addHours(3),
+        ], 'fares-db');
     }
 
     /** @param  array<string, mixed>  $about */
-    private function add(string $email, array $about): void
+    private function add(string $email, array $about, string $workload = 'boathouse-files'): void
     {
         $requester = User::query()->where('email', $email)->firstOrFail();
         $wanted = $about['wanted'] ?? null;
         unset($about['wanted']);
-        $request = new RecoveryRequest(['workload_id' => Workload::query()->where('name', 'boathouse-files')->value('id'), 'requester_id' => $requester->id] + $about);
+        $request = new RecoveryRequest(['workload_id' => Workload::query()->where('name', $workload)->value('id'), 'requester_id' => $requester->id] + $about);
         if ($wanted !== null) {
             $request->wantAsSaid($wanted, $requester->zone);
         }

@@ -44,6 +44,7 @@ use Kaiseki\Core\Order\WantedWords;
  * @property string|null $wanted_words
  * @property string|null $wanted_zone
  * @property CarbonImmutable|null $wanted_said_at
+ * @property array<string, mixed>|null $database what was decided for a database: see App\Databases\DatabaseChoice
  * @property string|null $answer
  * @property string|null $answer_words
  * @property CarbonImmutable|null $closed_at
@@ -63,7 +64,7 @@ final class RecoveryRequest extends Model
         return [
             'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
             'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array', 'flat' => 'boolean',
-            'use_copies' => 'array', 'conflict_in' => 'array', 'starts_at' => 'immutable_datetime', 'avoid_copies' => 'array', 'across_points' => 'boolean', 'wanted_said_at' => 'immutable_datetime',
+            'use_copies' => 'array', 'conflict_in' => 'array', 'starts_at' => 'immutable_datetime', 'avoid_copies' => 'array', 'across_points' => 'boolean', 'database' => 'array', 'wanted_said_at' => 'immutable_datetime',
         ];
     }
 

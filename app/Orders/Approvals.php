@@ -104,39 +104,34 @@ final class Approvals
         }
     }
 
-    private static function ask(Worksheet $sheet, User $by, bool $setFirst): Approval
+    private static function ask(OrderSheet $sheet, User $by, bool $setFirst): Approval
     {
-        self::withdrawOpen($sheet->request, $by);
+        self::withdrawOpen($sheet->request(), $by);
         $approval = self::row($sheet, $by, $setFirst, ['state' => 'asked']);
-        TrailEntry::add("{$by->name} asked for approval: {$approval->sentence}", $sheet->request, $by);
+        TrailEntry::add("{$by->name} asked for approval: {$approval->sentence}", $sheet->request(), $by);
 
         return $approval;
     }
 
     /** @param  array<string, mixed>  $more */
-    private static function row(Worksheet $sheet, User $by, bool $setFirst, array $more): Approval
+    private static function row(OrderSheet $sheet, User $by, bool $setFirst, array $more): Approval
     {
         return Approval::query()->create([
-            'request_id' => $sheet->request->id, 'order' => $sheet->fingerprint(), 'sentence' => $sheet->sentence('UTC'), 'set_first' => $setFirst,
-            'preview' => $sheet->preview(true)->counts ?? [], 'asked_by' => $by->id, 'asked_at' => now(),
+            'request_id' => $sheet->request()->id, 'order' => $sheet->fingerprint(), 'sentence' => $sheet->sentence('UTC'), 'set_first' => $setFirst,
+            'preview' => $sheet->previewCounts(), 'asked_by' => $by->id, 'asked_at' => now(),
         ] + $more);
     }
 
-    private static function begin(Worksheet $sheet, User $by, bool $setFirst): Run
+    private static function begin(OrderSheet $sheet, User $by, bool $setFirst): Run
     {
-        $request = $sheet->request;
-        $plan = $setFirst ? $sheet->restorePlan()->withSetFirst() : $sheet->restorePlan();
-        if ($sheet->destination->kind === 'new-folder' && ! is_dir(dirname($plan->target))) {
-            mkdir(dirname($plan->target), 0755, true);
-        }
+        $request = $sheet->request();
         $later = $request->starts_at?->isFuture() === true ? $request->starts_at : null;
         $run = Run::query()->create([
-            'request_id' => $request->id, 'workload_id' => $request->workload_id, 'set_id' => $sheet->point?->id, 'user_id' => $by->id, 'state' => 'queued', 'plan' => $plan->toArray(), 'starts_at' => $later,
-            'files_total' => $sheet->reading->files ?? 0, 'bytes_total' => $sheet->reading->bytes ?? 0,
-        ]);
+            'request_id' => $request->id, 'workload_id' => $request->workload_id, 'user_id' => $by->id, 'state' => 'queued', 'starts_at' => $later,
+        ] + $sheet->runAttributes($setFirst));
         $request->update(['state' => 'running', 'operator_id' => $by->id, 'starts_at' => null]);
-        TrailEntry::add("Run {$run->id} was ordered".($later === null ? '' : " for {$later->utc()->format('Y-m-d H:i')} UTC").": {$plan->sentence}", $request, $by, $run);
-        if ($plan->download === '') {
+        TrailEntry::add("Run {$run->id} was ordered".($later === null ? '' : " for {$later->utc()->format('Y-m-d H:i')} UTC").": {$run->plan['sentence']}", $request, $by, $run);
+        if (($run->plan['download'] ?? '') === '') {
             CarryOutRun::dispatch($run->id)->delay($later)->afterCommit();
         }
 
@@ -144,11 +139,11 @@ final class Approvals
     }
 
     /** @throws CannotOrder if something stands in the way, or it is not the order that was seen */
-    private static function sheet(RecoveryRequest $request, string $order): Worksheet
+    private static function sheet(RecoveryRequest $request, string $order): OrderSheet
     {
-        $sheet = new Worksheet($request);
-        if ($sheet->blockers !== []) {
-            throw CannotOrder::because($sheet->blockers[0]);
+        $sheet = Sheets::of($request);
+        if ($sheet->blockers() !== []) {
+            throw CannotOrder::because($sheet->blockers()[0]);
         }
         if ($order !== $sheet->fingerprint()) {
             throw CannotOrder::because('The order, or what stands in its target, changed since it was shown. Read it again, then confirm.');

@@ -29,7 +29,7 @@ use Kaiseki\Core\Order\WantedWords;
 use Kaiseki\Core\Proof\HandSheet;
 
 /** What is settled for a request, what it means, and what still stands in the way of running it. */
-final class Worksheet
+final class Worksheet implements OrderSheet
 {
     /** What stands in the target is looked at up to so many entries, unless it is asked for. */
     private const LOOK_UP_TO = 5_000;
@@ -83,6 +83,31 @@ final class Worksheet
         $this->destination = Destination::of($request);
         $this->target = $this->destination->folder;
         $this->blockers = $this->whatStandsInTheWay();
+    }
+
+    public function request(): RecoveryRequest
+    {
+        return $this->request;
+    }
+
+    public function blockers(): array
+    {
+        return $this->blockers;
+    }
+
+    public function previewCounts(): array
+    {
+        return $this->preview(true)->counts ?? [];
+    }
+
+    public function runAttributes(bool $setFirst): array
+    {
+        $plan = $setFirst ? $this->restorePlan()->withSetFirst() : $this->restorePlan();
+        if ($this->destination->kind === 'new-folder' && ! is_dir(dirname($plan->target))) {
+            mkdir(dirname($plan->target), 0755, true);
+        }
+
+        return ['set_id' => $this->point?->id, 'plan' => $plan->toArray(), 'files_total' => $this->reading->files ?? 0, 'bytes_total' => $this->reading->bytes ?? 0];
     }
 
     private function pointInHand(): ?BackupSet

@@ -6,24 +6,32 @@ namespace App\View;
 
 use App\Models\Approval;
 use App\Models\User;
+use App\Orders\OrderSheet;
+use App\Orders\Sheets;
 use App\Orders\Worksheet;
 
 /** What somebody sees who is to decide on an order: the order, and what it would do now. */
 final class ApprovalView
 {
-    public readonly Worksheet $sheet;
+    public readonly OrderSheet $sheet;
 
     public readonly bool $canDecide;
 
     public function __construct(public readonly Approval $approval, public readonly User $user)
     {
-        $this->sheet = new Worksheet($approval->request);
+        $this->sheet = Sheets::of($approval->request);
         $this->canDecide = $user->can('decide', $approval);
+    }
+
+    /** That of files, which has more to show. */
+    public function ofFiles(): ?Worksheet
+    {
+        return $this->sheet instanceof Worksheet ? $this->sheet : null;
     }
 
     /** Whether the order still is what was asked about. */
     public function isSame(): bool
     {
-        return $this->sheet->blockers === [] && $this->sheet->fingerprint() === $this->approval->order;
+        return $this->sheet->blockers() === [] && $this->sheet->fingerprint() === $this->approval->order;
     }
 }

@@ -30,7 +30,7 @@ final readonly class LogFacts
 
     public static function of(string $file, LogReader $reader, int $lastAt): self
     {
-        return new self($file, $reader->before, $reader->after, $reader->isClosed, $reader->wholeUntil, $reader->problem, $reader->server, $reader->version, $reader->startedAt, max($lastAt, $reader->startedAt), $reader->transactions, $reader->next);
+        return new self($file, $reader->before, $reader->after, $reader->isClosed, $reader->wholeUntil, $reader->problem, $reader->server, $reader->version, $reader->startedAt, $lastAt === 0 ? $reader->startedAt : $lastAt, $reader->transactions, $reader->next);
     }
 
     /** binlog.000007 is number 7 of binlog. */

@@ -95,10 +95,10 @@ document.addEventListener('htmx:afterSettle', (event) => {
 });
 document.querySelector('[data-focus]')?.focus();
 
-// The chosen row of a long table is in sight from the start.
+// The chosen row of a long table, or the one that stands out, is in sight from the start.
 function showChosen() {
   for (const box of document.querySelectorAll('.scroll')) {
-    const row = box.querySelector('tr.chosen');
+    const row = box.querySelector('tr.chosen') ?? box.querySelector('tr.odd');
     if (row && row.offsetTop + row.offsetHeight > box.clientHeight) box.scrollTop = row.offsetTop - box.clientHeight / 2;
   }
 }

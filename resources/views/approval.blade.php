@@ -1,7 +1,7 @@
 @php($approval = $view->approval)
-@php($sheet = $view->sheet)
+@php($sheet = $view->ofFiles())
 @php($zone = $view->user->zone)
-@php($preview = $approval->state === 'asked' ? $sheet->preview(true) : null)
+@php($preview = $approval->state === 'asked' ? $sheet?->preview(true) : null)
 <x-layout :title="'Approval '.$approval->id" here="Desk">
 <main id="main" class="page">
 <h1>{{ ['asked' => 'To be approved', 'approved' => 'Approved', 'refused' => 'Refused', 'withdrawn' => 'Withdrawn', 'overridden' => $approval->isToBeReviewed() ? 'Begun without approval: to be reviewed' : 'Begun without approval, reviewed'][$approval->state] }}</h1>
@@ -10,8 +10,8 @@
 <dt>Request</dt><dd><a href="/requests/{{ $approval->request_id }}" data-key="Backspace">{{ $approval->request_id }}</a>: {{ $approval->request->summary }}</dd>
 <dt>Reason</dt><dd>{{ $approval->request->reason }}</dd>
 <dt>{{ $approval->state === 'overridden' ? 'Begun by' : 'Asked by' }}</dt><dd>{{ $approval->asker->name }}, <x-moment :at="$approval->asked_at" :zone="$zone" /></dd>
-@if ($sheet->target !== null)<dt>Into</dt><dd class="mono">{{ $sheet->destination->host === null ? '' : $sheet->destination->host->name.':' }}{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</dd>@endif
-<dt>What it does</dt><dd>@foreach ($approval->preview as $deed => $count)@if ($count['entries'] > 0){{ number_format($count['entries']) }} {{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}, {{ \App\View\Words::size($count['bytes']) }}<br>@endif @endforeach</dd>
+@if ($sheet?->target !== null)<dt>Into</dt><dd class="mono">{{ $sheet->destination->host === null ? '' : $sheet->destination->host->name.':' }}{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</dd>@endif
+<dt>What it does</dt><dd>@if ($sheet === null)@foreach ($approval->preview as $what => $words){{ $words }}<br>@endforeach @else @foreach ($approval->preview as $deed => $count)@if ($count['entries'] > 0){{ number_format($count['entries']) }} {{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}, {{ \App\View\Words::size($count['bytes']) }}<br>@endif @endforeach @endif</dd>
 @if ($approval->set_first)<dt>Before that</dt><dd>a set is made of what is there now</dd>@endif
 @if ($approval->decided_at !== null && $approval->state !== 'withdrawn')<dt>{{ $approval->state === 'overridden' ? 'Because' : 'Decided by' }}</dt><dd>{{ $approval->state === 'overridden' ? $approval->words : $approval->decider?->name.($approval->words === null ? '' : ': '.$approval->words) }}</dd>@endif
 @if ($approval->reviewed_at !== null)<dt>Reviewed by</dt><dd>{{ $approval->reviewer?->name }}, <x-moment :at="$approval->reviewed_at" :zone="$zone" />: {{ $approval->review_words }}</dd>@endif

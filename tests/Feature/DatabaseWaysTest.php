@@ -150,3 +150,22 @@ test('everything but one transaction is rolled forward', function (): void {
     $is = $this->server->state('without');
     expect($is['notes'])->toHaveCount(3)->and($is['tickets'])->toEqual($now['tickets']);
 });
+
+test('a table alone is rolled forward with those it points at, so that CASCADE is not missed', function (): void {
+    $this->server->dump("{$this->backup}/fares.sql", 'fares');
+    $this->server->exec('DELETE FROM sailings WHERE id = 1', "INSERT INTO tickets (sailing, name, price) VALUES (2, 'Eve', 3)");
+    $gtid = $this->server->gtid();
+    $state = $this->server->state('fares');
+    $this->server->exec('DELETE FROM tickets');
+    $this->server->copyLogs($this->backup);
+    $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
+    $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=fares-db', '--tables=tickets', '--schema=one', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('one'))->toEqual(['tickets' => $state['tickets']]);
+    $now = $this->server->state('fares');
+    $place = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=fares-db', '--tables=tickets', '--json');
+    expect($place->code)->toBe(0, $place->text)->and($this->server->state('fares'))->toEqual($state);
+    expect(fn () => $this->server->exec("INSERT INTO fares.tickets (sailing, name) VALUES (77, 'x')"))->toThrow(PDOException::class);
+    $back = $this->kaiseki('put-back', (string) $place->json()['run']);
+    expect($back->code)->toBe(0, $back->text)->and($this->server->state('fares'))->toEqual($now);
+    expect(fn () => $this->server->exec("INSERT INTO fares.tickets (sailing, name) VALUES (77, 'x')"))->toThrow(PDOException::class);
+});

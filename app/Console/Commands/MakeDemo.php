@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Console\Commands;
 
 use App\Catalog\TextIndex;
+use App\Demo\FaresServer;
 use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
@@ -80,6 +81,8 @@ final class MakeDemo extends Command
         foreach (Workload::query()->orderBy('id')->get() as $workload) {
             TextIndex::bringUpToDate($workload);
         }
+        $this->components->info('The fares server ...');
+        (new FaresServer)->make($today, self::DAYS);
         (new NightWork)->handle();
         (new OpenRequests)->make($today, $notice);
         touch(Instance::path('demo.done'));

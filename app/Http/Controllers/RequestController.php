@@ -10,6 +10,7 @@ use App\Models\Role;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\View\DatabaseSheetView;
 use App\View\WorksheetView;
 use Carbon\CarbonImmutable;
 use Illuminate\Contracts\View\View;
@@ -55,6 +56,10 @@ final class RequestController
     {
         $user = $request->user();
         assert($user instanceof User);
+
+        if ($recoveryRequest->workload?->kind === 'database') {
+            return view('databases.show', ['view' => new DatabaseSheetView($recoveryRequest, $user, $request)]);
+        }
 
         return view('requests.show', ['view' => new WorksheetView($recoveryRequest, $user, $request)]);
     }

@@ -1,3 +1,6 @@
+@if ($run->isOfDatabase())
+@include('runs.database-body')
+@else
 @php($zone = auth()->user()->zone)
 @php($outcome = $run->outcome ?? [])
 @if (($run->plan['download'] ?? '') !== '' && $run->state === 'queued')
@@ -39,4 +42,5 @@
 @endif
 @if ($run->canBeGoneOnWith())@can('stop', $run)<form method="post" action="/runs/{{ $run->id }}/resume" class="mb-2">@csrf<button class="btn btn-sm btn-outline-primary" id="go-on">Go on with it</button> <span class="muted">what it had brought and is right is not brought again</span></form>@endcan @endif
 @include('runs.put-back')
+@endif
 @endif

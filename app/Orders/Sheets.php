@@ -1,0 +1,17 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Orders;
+
+use App\Databases\DatabaseSheet;
+use App\Models\RecoveryRequest;
+
+/** The sheet of a request, by the kind of its workload. */
+final class Sheets
+{
+    public static function of(RecoveryRequest $request): OrderSheet
+    {
+        return $request->workload?->kind === 'database' ? new DatabaseSheet($request) : new Worksheet($request);
+    }
+}

@@ -1,0 +1,28 @@
+@php($lost = $sheet->lost())
+@php($estimate = $sheet->estimate())
+@php($reached = $sheet->reached())
+<aside class="slip" aria-label="Slip">
+<section><h2>Slip</h2>
+<dl class="facts">
+<dt>Comes back</dt><dd>{{ $sheet->order === null ? 'nothing yet' : $sheet->whatInWords() }}@if ($reached !== null && ! $view->isByRows())<span class="d-block muted">last committed: <span class="mono">{{ $reached->gtid }}</span>, <x-moment :at="\Carbon\CarbonImmutable::createFromTimestampUTC($reached->at)" :zone="$view->zone" :offset="false" /></span>@endif</dd>
+<dt>Is lost</dt><dd>@if ($view->isByRows())nothing, but for rows that were changed since @elseif ($lost['transactions'] === 0)nothing that the logs hold @else<span class="{{ $sheet->order?->isInPlace() ? 'attention' : '' }}">{{ \App\View\Words::count($lost['transactions'], 'transaction') }} after the stop{{ $sheet->order?->isInPlace() ? '' : ', in this copy' }}</span>@endif
+@if ($lost['tables'] !== [] && ! $view->isByRows())<details><summary>by table</summary><table class="list small">@foreach (array_slice($lost['tables'], 0, 12, true) as $table => $of)<tr><td class="mono">{{ $table }}</td><td class="num">{{ number_format($of[0]) }}</td><td class="muted">@if ($of[1] > 0)+{{ number_format($of[1]) }} @endif @if ($of[2] > 0)~{{ number_format($of[2]) }} @endif @if ($of[3] > 0)−{{ number_format($of[3]) }}@endif</td></tr>@endforeach</table></details>@endif</dd>
+<dt>Takes</dt><dd>@if ($estimate === null)not known @else about {{ \App\View\Words::duration($estimate->whole->likely) }} ({{ \App\View\Words::duration($estimate->whole->least) }} to {{ \App\View\Words::duration($estimate->whole->most) }})@endif</dd>
+<dt>Touches</dt><dd>@if ($sheet->order === null)not known @elseif ($view->isByRows())<span class="attention">rows of live tables, each compared first</span>@elseif ($sheet->order->isInPlace())<span class="attention">the live {{ $sheet->order->tables === null ? 'schema' : 'tables' }}; kept aside {{ \App\Runs\SetAsides::DAYS }} days</span>@else nothing that is there now @endif</dd>
+</dl></section>
+<section><h2>Reading list</h2>
+@if ($sheet->problem !== null)<p class="attention">{{ $sheet->problem }}</p>
+@elseif ($sheet->reaches === [])<p class="muted">Only the log that holds the transaction.</p>
+@else
+<ol>@foreach ($sheet->reaches as $reach)<li><span class="mono">{{ $reach->dump->name }}</span> <span class="muted">dump, <x-size :bytes="$reach->dump->bytes" /></span></li>@if ($reach->logs !== [])<li>{{ \App\View\Words::count(count($reach->logs), 'log') }} <span class="muted mono">{{ $reach->logs[0]->file }}@if (count($reach->logs) > 1) to {{ $reach->logs[count($reach->logs) - 1]->file }}@endif</span><span class="muted">, <x-size :bytes="$reach->logBytes()" /></span></li>@endif @endforeach</ol>
+@endif
+@foreach ($sheet->points->remarks as $remark)<p class="muted">{{ $remark }}</p>@endforeach
+</section>
+<section><h2>Checked before the run</h2>
+@php($checks = $sheet->checks())
+@if ($checks === null)<p class="muted">Settle the order, and the server is asked.</p>
+@else
+<dl class="facts checks">@foreach ($checks->lines as $line)<dt>{{ ucfirst($line['check']) }}</dt><dd class="{{ $line['result'] === 'failed' ? 'attention' : ($line['result'] === 'note' ? '' : 'muted') }}">{{ $line['detail'] }}</dd>@endforeach</dl>
+@endif
+</section>
+</aside>
