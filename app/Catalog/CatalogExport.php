@@ -24,12 +24,12 @@ final class CatalogExport
 {
     /** In an order in which rows can be brought back. */
     private const TABLES = [
-        'stores', 'lanes', 'workloads', 'histories', 'sets', 'copies', 'paths', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
+        'stores', 'lanes', 'workloads', 'histories', 'sets', 'copies', 'paths', 'log_transactions', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
         'keep_rules', 'holds', 'schedules', 'objective_days', 'rate_measurements', 'checks',
     ];
 
     /** Columns that name what is not exported. */
-    private const LEFT_OUT = ['user_id', 'request_id', 'run_id'];
+    private const LEFT_OUT = ['user_id', 'request_id', 'run_id', 'server_id'];
 
     private const ROWS = 500;
 
@@ -47,7 +47,7 @@ final class CatalogExport
             $files[] = "$table.jsonl.gz";
         }
         foreach (DB::table('sets')->pluck('id') as $id) {
-            foreach (['places', 'pieces'] as $kind) {
+            foreach (['places', 'pieces', 'sections'] as $kind) {
                 $file = Instance::path("index/$id.$kind");
                 if (is_file($file)) {
                     if (! copy($file, "$folder/index/$id.$kind")) {
@@ -106,7 +106,7 @@ final class CatalogExport
         }
         foreach ($list as $line) {
             $file = substr($line, 66);
-            if (preg_match('~^(index/\d+\.(places|pieces)|[a-z_]+\.jsonl\.gz)$~D', $file) !== 1 || bin2hex((string) ContentDigest::ofFile("$folder/$file")) !== substr($line, 0, 64)) {
+            if (preg_match('~^(index/\d+\.(places|pieces|sections)|[a-z_]+\.jsonl\.gz)$~D', $file) !== 1 || bin2hex((string) ContentDigest::ofFile("$folder/$file")) !== substr($line, 0, 64)) {
                 throw new InvalidArgumentException("The export is not what was written: $file.");
             }
         }

@@ -4,11 +4,15 @@ declare(strict_types=1);
 
 namespace App\Catalog;
 
+use App\Databases\AlreadyKnown;
+use App\Databases\DatabaseRegistration;
+use App\Databases\LogBases;
 use App\Estate\Adoption;
 use App\Estate\CannotRegister;
 use App\Estate\FoundSet;
 use App\Estate\SetRegistration;
 use App\Models\Copy;
+use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
 use App\Trust\SidecarFiles;
@@ -16,6 +20,7 @@ use InvalidArgumentException;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Database\UnreadableLog;
 use Kaiseki\Core\Instant;
 
 /**
@@ -62,6 +67,7 @@ final class Rebuild
                 }
             }
         }
+        $this->databases($name, $folder);
         usort($records, fn (array $a, array $b): int => [$a[0]->capturedAt->microseconds, $a[0]->level->isFull() ? 0 : 1, $a[0]->name] <=> [$b[0]->capturedAt->microseconds, $b[0]->level->isFull() ? 0 : 1, $b[0]->name]);
         if ($records === []) {
             return;
@@ -74,6 +80,33 @@ final class Rebuild
             }
             $this->set($workload, $registration, $found, $digest, $bytes);
         }
+    }
+
+    /** Dumps and binary logs, each by its own content; logs first, since they tell when a dump was. */
+    private function databases(string $name, string $folder): void
+    {
+        $files = glob("$folder/*.[0-9][0-9][0-9][0-9][0-9][0-9]*.gz") ?: [];
+        $files = [...array_values(array_filter($files, fn (string $file): bool => preg_match('/\.\d{6,}\.gz$/D', $file) === 1)), ...(glob("$folder/*.sql.gz") ?: [])];
+        if ($files === []) {
+            return;
+        }
+        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => 'database', 'site' => $this->store->site]);
+        $registration = new DatabaseRegistration($workload, $this->store, History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => '1']));
+        foreach ($files as $file) {
+            $path = "$name/".basename($file);
+            if ($this->progress !== null) {
+                ($this->progress)(basename($file));
+            }
+            try {
+                $set = str_ends_with($file, '.sql.gz') ? $registration->dump($path) : $registration->log($path);
+                $this->sets[] = ['workload' => $name, 'set' => $set->name, 'from' => 'archive'];
+            } catch (AlreadyKnown) {
+                $this->sets[] = ['workload' => $name, 'set' => preg_replace('/(\.sql)?\.gz$/', '', basename($file)) ?? '', 'from' => 'known'];
+            } catch (UnreadableArchive|UnreadableLog $unreadable) {
+                $this->problems[] = ['file' => $path, 'because' => "It {$unreadable->getMessage()}."];
+            }
+        }
+        LogBases::settle($workload);
     }
 
     private function set(Workload $workload, SetRegistration $registration, FoundSet $found, ?string $digest, int $bytes): void

@@ -102,9 +102,9 @@ final class DatabaseChecks
             } elseif ($this->order->isInPlace()) {
                 $this->add("the schema $to", 'note', $exists ? 'what is there now changes places with what comes back, and is kept aside' : 'it is not there, and is made');
             } elseif ($exists && ! ($run !== null && $link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [$to, "kaiseki run $run"]) !== null)) {
-                $this->add("the name $to is free", 'failed', "a schema of that name is on {$this->order->server} already: choose another name with --schema, or restore in place");
+                $this->add("the name $to", 'failed', "a schema of that name is on {$this->order->server} already: choose another name, or restore in place");
             } else {
-                $this->add("the name $to is free", 'passed', 'nothing that is there is touched');
+                $this->add("the name $to", 'passed', 'free: nothing that is there is touched');
             }
         }
     }

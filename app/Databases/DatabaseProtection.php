@@ -214,7 +214,7 @@ final class DatabaseProtection
                 }
             }
 
-            return $last ?? throw CannotRegister::because('No log came.');
+            return $last;
         } finally {
             (new Process(['rm', '-rf', $raw]))->run();
         }

@@ -6,6 +6,7 @@ namespace App\Databases;
 
 use App\Instance;
 use App\Models\Workload;
+use PDOException;
 
 /** What a restore by rows would do to the live tables as they are now; nothing at the server is changed. */
 final class RowPreview
@@ -31,6 +32,8 @@ final class RowPreview
             $rows->remarks = [...$rows->remarks, ...$work->remarks];
 
             return $rows;
+        } catch (PDOException $failure) {
+            throw CannotRestore::because('The rows cannot be compared: '.mb_scrub($failure->getMessage()));
         } finally {
             $bench->end();
         }

@@ -151,6 +151,9 @@ final class RowWork
             }
             $keys = self::list($key);
             $names = array_column($columns, 'name');
+            foreach ([self::BEFORE, self::AFTER] as $side) {
+                $this->bench->exec('ALTER TABLE '.Workbench::name($side, $twin['twin'])." ADD INDEX kaiseki_key ($keys)");
+            }
             foreach ([[self::BEFORE, self::AFTER, 'MIN', '<=', 'before'], [self::AFTER, self::BEFORE, 'MAX', '>=', 'after']] as [$side, $other, $which, $first, $as]) {
                 $own = Workbench::name($side, $twin['twin']);
                 $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT '.self::list($names, 'i')." FROM $own i JOIN (SELECT $keys, $which(kaiseki_change) AS change_no FROM $own GROUP BY $keys) f ON ".self::on($key, 'i', 'f').' AND i.kaiseki_change = f.change_no
@@ -182,6 +185,7 @@ final class RowWork
             }
             $names = array_column($columns, 'name');
             $same = self::same($columns, 'x', 'y');
+            $this->bench->exec("ALTER TABLE {$pair['before']} ADD INDEX kaiseki_key (".self::list($key).')');
             foreach ([['before', $pair['before'], $pair['after']], ['after', $pair['after'], $pair['before']]] as [$as, $of, $other]) {
                 $into = 'CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT ';
                 try {
@@ -228,9 +232,6 @@ final class RowWork
         $live = Workbench::name(self::LIVE, "t$n");
         $this->bench->exec('DROP TABLE IF EXISTS '.$live);
         $this->define($table['schema'], $table['table']);
-        $this->bench->exec("CREATE TABLE $live SELECT ".self::list(array_column($table['columns'], 'name')).' FROM '.Workbench::name(self::WORK, $table['table']).' LIMIT 0');
-        $this->bench->exec('DROP TABLE '.Workbench::name(self::WORK, $table['table']));
-        $this->define($table['schema'], $table['table']);
         $touched = (int) $this->bench->one('SELECT (SELECT COUNT(*) FROM '.Workbench::name(self::WORK, "before_$n").') + (SELECT COUNT(*) FROM '.Workbench::name(self::WORK, "after_$n").')');
         $options = ['--no-create-info', '--skip-triggers', '--skip-comments', '--skip-add-locks', '--skip-disable-keys', '--single-transaction', '--quick', '--hex-blob'];
         if ($touched <= self::BY_KEY && count($table['key']) === 1 && $touched > 0) {
@@ -244,9 +245,7 @@ final class RowWork
             ? ExactFloats::rows($this->live, $table['schema'], $table['table'], str_starts_with($options[count($options) - 1], '--where=') ? substr($options[count($options) - 1], 8) : '')
             : Tools::dump($this->live, [...$options, $table['schema'], $table['table']]);
         Tools::load($this->bench, self::WORK, SchemaCopy::prepared($rows));
-        $names = self::list(array_column($table['columns'], 'name'));
-        $this->bench->exec("INSERT INTO $live ($names) SELECT $names FROM ".Workbench::name(self::WORK, $table['table']));
-        $this->bench->exec("ALTER TABLE $live ADD PRIMARY KEY (".self::list($table['key']).')');
+        $this->bench->exec('RENAME TABLE '.Workbench::name(self::WORK, $table['table'])." TO $live");
     }
 
     /**
@@ -274,9 +273,8 @@ final class RowWork
             WHEN {$isNot('l')} THEN 'same'
             ".($this->removesAdded ? "WHEN $al THEN 'remove' ELSE 'changed since' END" : "ELSE 'left' END");
         $keys = Workbench::name(self::WORK, "keys_$n");
-        $this->bench->exec("CREATE TABLE $keys SELECT ".self::list($key)." FROM $b UNION SELECT ".self::list($key)." FROM $a");
-        $this->bench->exec("ALTER TABLE $keys ADD PRIMARY KEY (".self::list($key).'), ADD verdict VARCHAR(120) CHARACTER SET ascii NOT NULL DEFAULT ""');
-        $this->bench->exec("UPDATE $keys k LEFT JOIN $b b ON ".self::on($key, 'k', 'b')." LEFT JOIN $a a ON ".self::on($key, 'k', 'a')." LEFT JOIN $l l ON ".self::on($key, 'k', 'l')." SET k.verdict = $verdict");
+        $own = self::list($key);
+        $this->bench->exec("CREATE TABLE $keys (verdict VARCHAR(120) CHARACTER SET ascii NOT NULL, PRIMARY KEY ($own)) SELECT ".self::list($key, 'k').", $verdict AS verdict FROM (SELECT $own FROM $b UNION SELECT $own FROM $a) k LEFT JOIN $b b ON ".self::on($key, 'k', 'b')." LEFT JOIN $a a ON ".self::on($key, 'k', 'a')." LEFT JOIN $l l ON ".self::on($key, 'k', 'l'));
         $this->meetOthers($table, $keys, $b, $l);
         if ($this->takeConflicts) {
             $this->bench->exec("UPDATE $keys k LEFT JOIN $b b ON ".self::on($key, 'k', 'b')." LEFT JOIN $l l ON ".self::on($key, 'k', 'l')." SET k.verdict = CASE WHEN {$isNot('b')} THEN 'remove' WHEN {$isNot('l')} THEN 'insert' ELSE 'set back' END WHERE k.verdict IN ('added again since', 'removed since', 'changed since')");
@@ -295,13 +293,13 @@ final class RowWork
         if ($table['left'] > 0) {
             $this->remarks[] = "{$table['left']} rows that the transaction added to {$table['table']} stay; reversing it takes them out.";
         }
-        $make = function (string $name, string $rows, string $of, string $verdict) use ($n, $key, $keys, $columns): void {
-            $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$name}_$n").' (PRIMARY KEY ('.self::list($key).')) SELECT '.self::list(array_column($columns, 'name'), 'r')." FROM $rows r JOIN $keys k ON ".self::on($key, 'r', 'k')." WHERE k.verdict = '$verdict'");
+        $make = function (string $name, string $rows, string $field, string $verdict) use ($n, $key, $keys, $columns, $table): void {
+            $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$name}_$n").' (PRIMARY KEY ('.self::list($key).')) SELECT '.self::list(array_column($columns, 'name'), 'r')." FROM $rows r JOIN $keys k ON ".self::on($key, 'r', 'k')." WHERE k.verdict = '$verdict'".($table[$field] === 0 ? ' LIMIT 0' : ''));
         };
-        $make('ins', $b, 'b', 'insert');
-        $make('new', $b, 'b', 'set back');
-        $make('old', $l, 'l', 'set back');
-        $make('del', $l, 'l', 'remove');
+        $make('ins', $b, 'insert', 'insert');
+        $make('new', $b, 'set_back', 'set back');
+        $make('old', $l, 'set_back', 'set back');
+        $make('del', $l, 'remove', 'remove');
 
         return $table;
     }

@@ -131,6 +131,9 @@ final class Points
     /** whole, part or no. */
     public function usable(SetOutline $set): string
     {
+        if ($this->workload->kind === 'database') {
+            return $this->databaseBlockage($set) === null ? 'whole' : 'no';
+        }
         $lost = $this->lost->counts()[$set->id] ?? 0;
 
         return $lost === 0 ? 'whole' : ($lost < $set->treeFiles ? 'part' : 'no');
@@ -139,6 +142,9 @@ final class Points
     /** Why the point is not whole; null if it is. */
     public function because(SetOutline $set): ?string
     {
+        if ($this->workload->kind === 'database') {
+            return $this->databaseBlockage($set);
+        }
         $lost = $this->lost->counts()[$set->id] ?? 0;
         if ($lost === 0) {
             return null;
@@ -146,6 +152,17 @@ final class Points
         $words = sprintf('%s of its %s files %s in no archive that can be read', number_format($lost), number_format($set->treeFiles), $lost === 1 ? 'is' : 'are');
 
         return $set->baseUnknownBecause === null ? $words : "$words: {$set->baseUnknownBecause}";
+    }
+
+    /** A dump or a log needs every set of its chain: nothing else holds what is in them. */
+    private function databaseBlockage(SetOutline $set): ?string
+    {
+        if ($this->graph->blockageOf($set->name) !== null) {
+            return $set->baseUnknownBecause ?? 'what it rests on is not known';
+        }
+        $lowest = $this->lost->chains->lowestUnreadable($set->name);
+
+        return $lowest === null ? null : ($lowest->id === $set->name ? 'no copy of it can be read' : "it rests on {$lowest->id}, of which no copy can be read");
     }
 
     /** The set whose loss this point survives, since what it needs of it lies elsewhere; null for none. */
@@ -172,6 +189,9 @@ final class Points
 
         return new PointFinder($this->graph, function (ChainSet $set) use ($missing, $paths): ?string {
             $outline = $this->byName[$set->id];
+            if ($this->workload->kind === 'database') {
+                return $this->databaseBlockage($outline);
+            }
             $count = $missing[$outline->id] ?? 0;
             if ($count === 0) {
                 return null;

@@ -51,6 +51,18 @@ final class Workload extends Model
         return $this->hasMany(History::class);
     }
 
+    /** Whether it is known where its original is, so that sets can be made of it. */
+    public function hasOriginal(): bool
+    {
+        return $this->source !== null || $this->server_id !== null;
+    }
+
+    /** @return array<string, string> levels of the sets that are made of it => in words */
+    public function levels(): array
+    {
+        return $this->kind === 'database' ? ['log' => 'log', 'full' => 'full'] : ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'];
+    }
+
     /**
      * Those that the person may see.
      *

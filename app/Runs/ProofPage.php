@@ -20,6 +20,10 @@ final class ProofPage
         }
         $proof = SignedProof::parse($json);
 
+        if ($run->isOfDatabase()) {
+            return view('runs.database-proof-page', ['evidence' => $proof->evidence, 'sound' => $proof->isSound(), 'key' => base64_encode($proof->publicKey), 'signature' => base64_encode($proof->signature)])->render();
+        }
+
         return view('runs.proof-page', ['evidence' => $proof->evidence + ['approval' => null, 'download' => '', 'host' => null, 'steps' => [], 'commands' => [], 'entries_blake2b_256' => ''], 'sound' => $proof->isSound(), 'key' => base64_encode($proof->publicKey), 'signature' => base64_encode($proof->signature)])->render();
     }
 

@@ -6,6 +6,10 @@ namespace App\Trust;
 
 use App\Catalog\CatalogExport;
 use App\Catalog\CatalogReader;
+use App\Databases\CannotRestore;
+use App\Databases\DatabaseHandSheet;
+use App\Databases\DatabasePoints;
+use App\Databases\Stop;
 use App\Estate\CopyOutline;
 use App\Estate\Points;
 use App\Estate\SetOutline;
@@ -116,6 +120,9 @@ final class NightKit
             return $points->sets === [] ? null : "{$workload->name}: no good point of it lies whole on this store.";
         }
         [$set, $paths] = $point;
+        if ($workload->kind === 'database') {
+            return $this->writeDatabaseSheet($workload, $folder, count($paths));
+        }
         $commands = '';
         foreach ($paths as $path) {
             $commands .= 'tar --extract --file "$here"/../'.HandSheet::quoted($path)." --listed-incremental=/dev/null --preserve-permissions --directory \"\$to\"\n";
@@ -144,6 +151,20 @@ final class NightKit
         fclose($list);
 
         return "$sheet: ".Shown::name($set->name).', '.count($paths).' archives.';
+    }
+
+    private function writeDatabaseSheet(Workload $workload, string $folder, int $archives): ?string
+    {
+        $databases = new DatabasePoints($workload);
+        try {
+            $reaches = $databases->reach(Stop::newest(), $databases->schemas());
+        } catch (CannotRestore $cannot) {
+            return "{$workload->name}: {$cannot->getMessage()}";
+        }
+        $sheet = "hand-sheet-{$workload->name}.sh";
+        file_put_contents("$folder/$sheet", (new DatabaseHandSheet($databases, $reaches, [], '"$here"/../'))->script());
+
+        return "$sheet: {$workload->name} as its logs end, $archives archives; it is run with the options of mariadb for an empty server.";
     }
 
     /** @return array{SetOutline, list<string>}|null the newest good point whose whole chain can be read here, and where its archives lie, the first first */
@@ -180,7 +201,7 @@ final class NightKit
             bad=0
             b2sum --length=256 --quiet --check archives.b2sum || bad=1
             (cd catalog && b2sum --length=256 --quiet --check catalog.b2sum) || bad=1
-            find .. -path ../night-kit -prune -o -name '*.tar.gz' -exec sh -c 'gzip --test "$1" || echo "$1: gzip finds it damaged"' sh {} \; 2>&1 | grep . && bad=1
+            find .. -path ../night-kit -prune -o -name '*.gz' -exec sh -c 'gzip --test "$1" || echo "$1: gzip finds it damaged"' sh {} \; 2>&1 | grep . && bad=1
             if [ $bad -eq 0 ]; then echo "All is right."; else echo "Something is wrong: see above." >&2; fi
             exit $bad
 

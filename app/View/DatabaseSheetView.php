@@ -23,11 +23,13 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
-use PDOException;
 
 /** What the page of a request about a database shows: the same worksheet, with the logs and the transactions in them. */
 final class DatabaseSheetView
 {
+    /** Compressed bytes that are gone through while somebody waits for a page. */
+    private const LARGEST = 128 << 20;
+
     public readonly DatabaseSheet $sheet;
 
     public readonly string $picker;
@@ -110,9 +112,12 @@ final class DatabaseSheetView
         if ($order === null || ! $order->isByRows()) {
             return null;
         }
+        if ($this->sheet->bytes() > self::LARGEST) {
+            return 'That is too much to be gone through for a page. What it would do, row by row, tells: bin/kaiseki restore '.$this->sheet->workload->name." --server={$order->server} --".($order->way === DatabaseOrder::REVERSE ? 'reverse' : 'rows-of')."={$order->gtid} --dry-run. The run compares every row before it changes any.";
+        }
         try {
             return RowPreview::of($this->sheet->workload, $order);
-        } catch (CannotRestore|CannotReachServer|PDOException $cannot) {
+        } catch (CannotRestore|CannotReachServer $cannot) {
             return mb_scrub($cannot->getMessage());
         }
     }

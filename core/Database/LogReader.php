@@ -76,12 +76,8 @@ final class LogReader
         $this->before = $this->after = new GtidState;
     }
 
-    /**
-     * @return iterable<LogEvent>
-     *
-     * @throws UnreadableLog if it is no binary log
-     */
-    public function events(): iterable
+    /** @throws UnreadableLog if it is no binary log */
+    private function begin(): void
     {
         try {
             $magic = $this->stream->read(4);
@@ -92,10 +88,24 @@ final class LogReader
             throw UnreadableLog::because($magic === '' ? 'is empty' : 'is not a binary log: it does not begin with fe 62 69 6e');
         }
         $this->soundUntil = $this->wholeUntil = 4;
+    }
+
+    /**
+     * @return iterable<LogEvent>
+     *
+     * @throws UnreadableLog if it is no binary log
+     */
+    public function events(): iterable
+    {
+        $this->begin();
         while (($event = $this->nextEvent()) !== null) {
             yield $event;
-            $this->soundUntil = $this->position;
         }
+        $this->noteEmpty();
+    }
+
+    private function noteEmpty(): void
+    {
         if ($this->soundUntil === 4 && $this->problem === null) {
             $this->problem = 'holds nothing but its first four bytes';
         }
@@ -103,7 +113,7 @@ final class LogReader
 
     private function nextEvent(): ?LogEvent
     {
-        if (! $this->has(19)) {
+        if (strlen($this->buffer) - $this->at < 19 && ! $this->has(19)) {
             if ($this->problem === null && strlen($this->buffer) > $this->at) {
                 $this->problem = "ends within the header of the event at {$this->position}";
             }
@@ -122,7 +132,7 @@ final class LogReader
         if ($length > $this->largestKept) {
             return $this->huge($head['type'], $head['ts'], $head['server'], $length, $head['flags']);
         }
-        if (! $this->has($length)) {
+        if (strlen($this->buffer) - $this->at < $length && ! $this->has($length)) {
             $this->problem ??= "ends within the event at {$this->position}";
 
             return null;
@@ -136,7 +146,9 @@ final class LogReader
                 // The flag that it is in use is not in its checksum.
                 $whole[17] = chr(ord($whole[17]) & 0xFE);
             }
-            if (strrev(hash('crc32b', $whole, true)) !== substr($this->buffer, $this->at + $length - 4, 4)) {
+            /** @var array{1: int} $crc */
+            $crc = unpack('V', $this->buffer, $this->at + $length - 4);
+            if (crc32($whole) !== $crc[1]) {
                 $this->problem = "is damaged: the event at {$this->position} fails its checksum";
 
                 return null;
@@ -154,6 +166,7 @@ final class LogReader
         $event = new LogEvent($head['type'], $head['ts'], $head['server'], $this->position, $length, $head['flags'], $body);
         $this->at += $length;
         $this->position += $length;
+        $this->soundUntil = $this->position;
 
         return $event;
     }
@@ -192,6 +205,7 @@ final class LogReader
         }
         $event = new LogEvent($type, $at, $server, $this->position, $length, $flags, '');
         $this->position += $length;
+        $this->soundUntil = $this->position;
 
         return $event;
     }
@@ -226,124 +240,134 @@ final class LogReader
     {
         $gtid = null;
         $list = false;
-        /** @var array<int, RowLayout> $layouts */
-        $layouts = [];
-        /** @var array<string, RowLayout> $known maps as they were seen before */
-        $known = [];
-        $tables = [];
-        $statement = $schema = '';
-        [$domain, $sequence, $flags, $start, $at] = [0, 0, 0, 0, 0];
-        $isDefinition = $hasText = false;
-        foreach ($this->events() as $event) {
-            $isEnd = $isUndone = false;
-            switch ($event->type) {
-                case LogEvent::GTID:
-                    /** @var array{seq: int, domain: int, flags: int} $head */
-                    $head = unpack('Pseq/Vdomain/Cflags', $event->body);
-                    [$domain, $sequence, $flags] = [$head['domain'], $head['seq'], $head['flags']];
-                    $gtid = "$domain-{$event->server}-$sequence";
-                    [$start, $at, $statement, $schema, $tables] = [$event->position, $event->at, '', '', []];
-                    $isDefinition = ($flags & 32) !== 0;
-                    $hasText = false;
+        /** @var array<int, array{int, int}> $state */
+        $state = [];
+        try {
+            /** @var array<string, RowLayout> $layouts */
+            $layouts = [];
+            /** @var array<string, RowLayout> $known maps as they were seen before */
+            $known = [];
+            $tables = [];
+            $statement = $schema = '';
+            [$domain, $sequence, $flags, $start, $at] = [0, 0, 0, 0, 0];
+            $isDefinition = $hasText = false;
+            $this->begin();
+            while (($event = $this->nextEvent()) !== null) {
+                $isEnd = $isUndone = false;
+                switch ($event->type) {
+                    case LogEvent::GTID:
+                        /** @var array{seq: int, domain: int, flags: int} $head */
+                        $head = unpack('Pseq/Vdomain/Cflags', $event->body);
+                        [$domain, $sequence, $flags] = [$head['domain'], $head['seq'], $head['flags']];
+                        $gtid = "$domain-{$event->server}-$sequence";
+                        [$start, $at, $statement, $schema, $tables] = [$event->position, $event->at, '', '', []];
+                        $isDefinition = ($flags & 32) !== 0;
+                        $hasText = false;
 
-                    continue 2;
-                case LogEvent::ANNOTATE:
-                    if (strlen($statement) < self::STATEMENT_BYTES) {
-                        $statement .= ($statement === '' ? '' : ";\n").substr($event->body, 0, self::STATEMENT_BYTES);
-                    }
-
-                    continue 2;
-                case LogEvent::TABLE_MAP:
-                    try {
-                        $layout = $known[$event->body] ??= new RowLayout($event->body);
-                    } catch (UnexpectedValueException $wrong) {
-                        $this->problem = "cannot be understood at {$event->position}: {$wrong->getMessage()}";
-
-                        return;
-                    }
-                    $layouts[RowLayout::little(substr($event->body, 0, 6))] = $layout;
-                    $key = "{$layout->schema}\0{$layout->table}";
-                    $tables[$key] ??= new TableCount($layout->schema, $layout->table);
-                    $schema = $schema === '' ? $layout->schema : $schema;
-
-                    continue 2;
-                case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
-                    $kind = LogEvent::COMPRESSED_ROWS[$event->type] ?? $event->type;
-                    try {
-                        if ($event->body === '') {
-                            $layout = end($layouts) ?: throw new UnexpectedValueException('rows without a table map');
-                            $count = 1;
-                        } else {
-                            $layout = $layouts[RowLayout::little(substr($event->body, 0, 6))] ?? throw new UnexpectedValueException('rows without a table map');
-                            $count = RowEvent::of($event, $layout->columns())->count($layout);
-                        }
-                    } catch (UnexpectedValueException $wrong) {
-                        $this->problem = "cannot be understood at {$event->position}: {$wrong->getMessage()}";
-
-                        return;
-                    }
-                    $of = $tables["{$layout->schema}\0{$layout->table}"];
-                    match ($kind) {
-                        LogEvent::WRITE => $of->inserted += $count,
-                        LogEvent::UPDATE => $of->updated += $count,
-                        default => $of->deleted += $count,
-                    };
-
-                    continue 2;
-                case LogEvent::XID: case LogEvent::XA_PREPARE:
-                    $isEnd = true;
-                    break;
-                case LogEvent::QUERY: case LogEvent::QUERY_COMPRESSED:
-                    [$default, $sql] = self::query($event);
-                    $word = strtoupper(substr($sql, 0, 9));
-                    if ($word === 'COMMIT' || $word === 'ROLLBACK' || str_starts_with($word, 'XA ')) {
-                        [$isEnd, $isUndone] = [true, $word === 'ROLLBACK'];
-                        break;
-                    }
-                    if ($word !== 'BEGIN' && ! str_starts_with($word, 'SAVEPOINT') && ! str_starts_with($word, 'ROLLBACK ')) {
+                        continue 2;
+                    case LogEvent::ANNOTATE:
                         if (strlen($statement) < self::STATEMENT_BYTES) {
-                            $statement .= ($statement === '' ? '' : ";\n").$sql;
+                            $statement .= ($statement === '' ? '' : ";\n").substr($event->body, 0, self::STATEMENT_BYTES);
                         }
-                        $named = StatementTables::of($sql, $default);
-                        $isDefinition = $isDefinition || $named->isDefinition;
-                        $hasText = $hasText || $named->changesRows;
-                        $schema = $schema === '' ? $named->schema : $schema;
-                        foreach ($named->tables as [$inSchema, $table]) {
-                            $tables["$inSchema\0$table"] ??= new TableCount($inSchema, $table);
+
+                        continue 2;
+                    case LogEvent::TABLE_MAP:
+                        try {
+                            $layout = $known[$event->body] ??= new RowLayout($event->body);
+                        } catch (UnexpectedValueException $wrong) {
+                            $this->problem = "cannot be understood at {$event->position}: {$wrong->getMessage()}";
+
+                            return;
                         }
-                    }
-                    $isEnd = ($flags & 1) !== 0;
-                    break;
-                case LogEvent::GTID_LIST:
-                    $state = self::gtidList($event->body);
-                    if (! $list) {
-                        $this->before = $this->after = $state;
-                        $this->server = $event->server;
-                        $list = true;
-                    }
-                    $this->wholeUntil = max($this->wholeUntil, $gtid === null ? $event->position + $event->length : 0);
-                    break;
-                case LogEvent::ROTATE:
-                    $this->next = substr($event->body, 8);
-                    $this->wholeUntil = $event->position + $event->length;
-                    break;
-                default:
-                    if ($gtid === null) {
+                        $layouts[substr($event->body, 0, 6)] = $layout;
+                        $key = "{$layout->schema}\0{$layout->table}";
+                        $tables[$key] ??= new TableCount($layout->schema, $layout->table);
+                        $schema = $schema === '' ? $layout->schema : $schema;
+
+                        continue 2;
+                    case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
+                        $kind = LogEvent::COMPRESSED_ROWS[$event->type] ?? $event->type;
+                        try {
+                            if ($event->body === '') {
+                                $layout = end($layouts) ?: throw new UnexpectedValueException('rows without a table map');
+                                $count = 1;
+                            } else {
+                                $layout = $layouts[substr($event->body, 0, 6)] ?? throw new UnexpectedValueException('rows without a table map');
+                                $count = isset(LogEvent::COMPRESSED_ROWS[$event->type]) ? RowEvent::of($event, $layout->columns())->count($layout) : RowEvent::countIn($event, $layout);
+                            }
+                        } catch (UnexpectedValueException $wrong) {
+                            $this->problem = "cannot be understood at {$event->position}: {$wrong->getMessage()}";
+
+                            return;
+                        }
+                        $of = $tables["{$layout->schema}\0{$layout->table}"];
+                        match ($kind) {
+                            LogEvent::WRITE => $of->inserted += $count,
+                            LogEvent::UPDATE => $of->updated += $count,
+                            default => $of->deleted += $count,
+                        };
+
+                        continue 2;
+                    case LogEvent::XID: case LogEvent::XA_PREPARE:
+                        $isEnd = true;
+                        break;
+                    case LogEvent::QUERY: case LogEvent::QUERY_COMPRESSED:
+                        [$default, $sql] = self::query($event);
+                        $word = strtoupper(substr($sql, 0, 9));
+                        if ($word === 'COMMIT' || $word === 'ROLLBACK' || str_starts_with($word, 'XA ')) {
+                            [$isEnd, $isUndone] = [true, $word === 'ROLLBACK'];
+                            break;
+                        }
+                        if ($word !== 'BEGIN' && ! str_starts_with($word, 'SAVEPOINT') && ! str_starts_with($word, 'ROLLBACK ')) {
+                            if (strlen($statement) < self::STATEMENT_BYTES) {
+                                $statement .= ($statement === '' ? '' : ";\n").$sql;
+                            }
+                            $named = StatementTables::of($sql, $default);
+                            $isDefinition = $isDefinition || $named->isDefinition;
+                            $hasText = $hasText || $named->changesRows;
+                            $schema = $schema === '' ? $named->schema : $schema;
+                            foreach ($named->tables as [$inSchema, $table]) {
+                                $tables["$inSchema\0$table"] ??= new TableCount($inSchema, $table);
+                            }
+                        }
+                        $isEnd = ($flags & 1) !== 0;
+                        break;
+                    case LogEvent::GTID_LIST:
+                        $begins = self::gtidList($event->body);
+                        if (! $list) {
+                            $this->before = $this->after = $begins;
+                            $state = $begins->domains;
+                            $this->server = $event->server;
+                            $list = true;
+                        }
+                        $this->wholeUntil = max($this->wholeUntil, $gtid === null ? $event->position + $event->length : 0);
+                        break;
+                    case LogEvent::ROTATE:
+                        $this->next = substr($event->body, 8);
                         $this->wholeUntil = $event->position + $event->length;
-                    }
+                        break;
+                    default:
+                        if ($gtid === null) {
+                            $this->wholeUntil = $event->position + $event->length;
+                        }
+                }
+                if ($isEnd && $gtid !== null) {
+                    $state[$domain] = [$event->server, $sequence];
+                    $this->wholeUntil = $event->position + $event->length;
+                    $this->transactions++;
+                    yield new LogTransaction(
+                        $gtid, $start, $this->wholeUntil, $at, $schema, array_values($tables), $statement === '' ? '' : self::shown($statement), $isDefinition, $hasText, $isUndone,
+                    );
+                    $gtid = null;
+                }
             }
-            if ($isEnd && $gtid !== null) {
-                $this->after = $this->after->with($domain, $event->server, $sequence);
-                $this->wholeUntil = $event->position + $event->length;
-                $this->transactions++;
-                yield new LogTransaction(
-                    $gtid, $start, $this->wholeUntil, $at, $schema, array_values($tables), $statement === '' ? '' : self::shown($statement), $isDefinition, $hasText, $isUndone,
-                );
-                $gtid = null;
+            $this->noteEmpty();
+            if ($gtid !== null && $this->problem === null) {
+                $this->problem = "ends within the transaction at $start";
             }
-        }
-        if ($gtid !== null && $this->problem === null) {
-            $this->problem = "ends within the transaction at $start";
+        } finally {
+            ksort($state);
+            $this->after = new GtidState($state);
         }
     }
 
@@ -384,7 +408,9 @@ final class LogReader
     /** As it may be shown: bounded, UTF-8, and without passwords. */
     private static function shown(string $statement): string
     {
-        $statement = mb_strcut(mb_scrub($statement, 'UTF-8'), 0, self::STATEMENT_BYTES, 'UTF-8');
+        if (strlen($statement) > self::STATEMENT_BYTES || preg_match('/[\x80-\xff]/', $statement) === 1) {
+            $statement = mb_strcut(mb_scrub($statement, 'UTF-8'), 0, self::STATEMENT_BYTES, 'UTF-8');
+        }
         if (stripos($statement, 'pass') === false && stripos($statement, 'identified') === false) {
             return $statement;
         }

@@ -8,12 +8,12 @@ use Kaiseki\Core\Estimate\DurationRange;
 
 /**
  * What a way of restoring costs. The rates were measured on a two-core machine (docs/decisions/0020): rows go into a
- * server at 7 MB of dump a second, a log is rolled forward at 2,500 transactions a second, or 6 MB a second where they are
+ * server at 5 MB of dump a second, a log is rolled forward at 2,500 transactions a second, or 6 MB a second where they are
  * large, checksums are taken at 140 MB a second. A slower or faster machine is what the range is for.
  */
 final readonly class WayEstimate
 {
-    private const LOAD_BYTES = 7e6;
+    private const LOAD_BYTES = 5e6;
 
     private const ROLL_TRANSACTIONS = 2500.0;
 

@@ -91,3 +91,34 @@ test('what was put in place begins a new history: nothing is rolled over it', fu
     $answer = $this->kaiseki('restore', 'fares-db', "--through=$more", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('x'))->toEqual($state);
 });
+
+test('the catalog of dumps and logs comes back from the store, and from an export', function (): void {
+    $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
+    $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('c')");
+    $gtid = $this->server->gtid();
+    $state = $this->server->state('fares');
+    $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
+    $before = BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'database'])->toArray();
+    $sections = array_map(fn (DumpSection $section): array => $section->toArray(), DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole()));
+    BackupSet::query()->update(['base_id' => null]);
+    BackupSet::query()->each(fn (BackupSet $set) => $set->delete());
+    expect($this->kaiseki('catalog', 'rebuild', '--store=ours')->code)->toBe(0);
+    expect(BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'database'])->toArray())->toEqual($before);
+    expect(array_map(fn (DumpSection $section): array => $section->toArray(), DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole())))->toEqual($sections);
+    $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('x'))->toEqual($state);
+    $export = $this->scratch()->path.'/export';
+    expect($this->kaiseki('catalog', 'export', $export)->code)->toBe(0);
+    expect((string) file_get_contents("$export/workloads.jsonl.gz"))->not->toBe('')->and(file_exists("$export/database_servers.jsonl.gz"))->toBeFalse();
+});
+
+test('a schedule has logs and fulls made, and the page offers these', function (): void {
+    $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
+    expect($this->kaiseki('schedule', 'fares-db', '--cron=* * * * *=log', '--store=ours', '--zone=UTC')->code)->toBe(0);
+    config(['queue.default' => 'sync']);
+    $this->travel(2)->minutes();
+    (new App\Jobs\MakeSetsBySchedule)->handle();
+    expect(App\Models\Making::query()->sole()->state)->toBe('done', (string) App\Models\Making::query()->sole()->failure)->and(BackupSet::query()->where('level', 'log')->exists())->toBeTrue();
+    $page = $this->actingAs($this->person(App\Models\Role::Operator))->get('/workloads/'.Workload::query()->sole()->id.'/care')->assertOk();
+    $page->assertSee('value="log"', false)->assertDontSee('value="diff"', false);
+});

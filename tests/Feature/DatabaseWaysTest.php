@@ -169,3 +169,19 @@ test('a table alone is rolled forward with those it points at, so that CASCADE i
     expect($back->code)->toBe(0, $back->text)->and($this->server->state('fares'))->toEqual($now);
     expect(fn () => $this->server->exec("INSERT INTO fares.tickets (sailing, name) VALUES (77, 'x')"))->toThrow(PDOException::class);
 });
+
+test('the hand sheet brings the same state into an empty server, without us', function (): void {
+    $this->server->dump("{$this->backup}/fares.sql", 'fares');
+    $this->server->exec('UPDATE tickets SET price = 11 WHERE id = 1', 'FLUSH BINARY LOGS', 'DELETE FROM notes', 'TRUNCATE numbered', 'ALTER TABLE notes ADD who INT');
+    $state = $this->server->state('fares');
+    $this->server->copyLogs($this->backup);
+    (new Symfony\Component\Process\Process(['gzip', ...glob("{$this->backup}/*")]))->mustRun();
+    $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
+    $sheet = "{$this->scratch()->path}/sheet.sh";
+    expect($this->kaiseki('hand-sheet', 'fares-db', "--out=$sheet")->code)->toBe(0);
+    $empty = new Mariadb($this->scratch()->path.'/empty', 8);
+    $run = fn (): Symfony\Component\Process\Process => new Symfony\Component\Process\Process(['sh', $sheet, '--no-defaults', "--socket={$this->scratch()->path}/empty/s.sock", '--user=root'], null, null, null, 120);
+    $run()->mustRun();
+    expect($empty->state('fares'))->toEqual($state)->and($run()->run())->toBe(2); // it is not empty any more
+    $empty->stop();
+});

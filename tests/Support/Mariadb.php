@@ -12,7 +12,7 @@ use Symfony\Component\Process\Process;
 /** A database server of the test's own, with binary logs, and the ordinary tools to back it up with. */
 final class Mariadb
 {
-    private const PASSWORD = 'quay-side-7';
+    public const PASSWORD = 'quay-side-7';
 
     public readonly int $port;
 

@@ -4,8 +4,13 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Databases\DatabaseHandSheet;
+use App\Databases\DatabasePoints;
+use App\Databases\Stop;
+use App\Models\Workload;
 use App\Runs\HandSheetOf;
 use InvalidArgumentException;
+use Kaiseki\Core\Instant;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -27,21 +32,40 @@ final class HandSheet extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
+        $workload = $this->workload($input);
+        if ($workload->kind === 'database') {
+            return $this->ofDatabase($input, $workload);
+        }
         $paths = self::paths($input);
-        $order = OrderFromInput::toLook($input, $this->workload($input), $paths, self::copyRule($input));
+        $order = OrderFromInput::toLook($input, $workload, $paths, self::copyRule($input));
         $script = implode('', [...HandSheetOf::make($order->plan, $order->planned, $order->reading, $order->point, $order->points)->script()]);
+
+        return $this->write($input, $order->point->name, $script);
+    }
+
+    private function ofDatabase(InputInterface $input, Workload $workload): int
+    {
+        $points = new DatabasePoints($workload);
+        $at = $input->getOption('at');
+        $reaches = $points->reach($at === null ? Stop::newest() : Stop::at(Instant::parse((string) $at)), $points->schemas());
+
+        return $this->write($input, $reaches[0]->dump->name ?? '', (new DatabaseHandSheet($points, $reaches, [], ''))->script());
+    }
+
+    private function write(InputInterface $input, string $point, string $script): int
+    {
         $out = $input->getOption('out');
         if ($out !== null) {
             if (@file_put_contents((string) $out, $script) !== strlen($script)) {
                 throw new InvalidArgumentException("\"$out\" cannot be written.");
             }
-            $this->answer(['point' => $order->point->name, 'sheet' => mb_scrub((string) $out)], fn (): array => ["$out is written; run it with: sh $out EMPTY-FOLDER"]);
+            $this->answer(['point' => $point, 'sheet' => mb_scrub((string) $out)], fn (): array => ["$out is written; run it with: sh $out EMPTY-FOLDER"]);
 
             return self::DONE;
         }
         if ($this->json) {
             // Names may be any bytes, and JSON has none but UTF-8.
-            $this->answer(['point' => $order->point->name, 'script_base64' => base64_encode($script)], fn (): array => []);
+            $this->answer(['point' => $point, 'script_base64' => base64_encode($script)], fn (): array => []);
         } else {
             $this->raw($script);
         }

@@ -43,6 +43,9 @@ abstract class KaisekiCommand extends Command
 
     public const NOT_ALL_RIGHT = 4;
 
+    /** Commands that look into trees of files. */
+    private const OF_FILES = ['browse', 'plan', 'find', 'preview', 'salvage'];
+
     private OutputInterface $out;
 
     private OutputInterface $errors;
@@ -130,8 +133,12 @@ abstract class KaisekiCommand extends Command
     protected function workload(InputInterface $input): Workload
     {
         $name = (string) $input->getArgument('name');
+        $workload = Workload::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no workload named \"$name\".");
+        if ($workload->kind === 'database' && in_array($this->getName(), self::OF_FILES, true)) {
+            throw new InvalidArgumentException("$name is a database, and \"{$this->getName()}\" is about files. Its commands are: transactions, points, restore, protect.");
+        }
 
-        return Workload::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no workload named \"$name\".");
+        return $workload;
     }
 
     public static function knownSet(Workload $workload, string $name): BackupSet

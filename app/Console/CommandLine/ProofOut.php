@@ -49,7 +49,7 @@ final class ProofOut extends KaisekiCommand
         if (@file_put_contents((string) $out, $proof) === false || (! $run->isOfDatabase() && (! @copy(RunFiles::manifest($run), "$out.b2sum") || ! @copy(RunFiles::entries($run), "$out.entries.jsonl")))) {
             throw new InvalidArgumentException("\"$out\" cannot be written.");
         }
-        $this->answer(['run' => $run->id, 'proof' => mb_scrub((string) $out), 'manifest' => mb_scrub("$out.b2sum")], fn (): array => ["$out, $out.b2sum and $out.entries.jsonl are written."]);
+        $this->answer(['run' => $run->id, 'proof' => mb_scrub((string) $out)] + ($run->isOfDatabase() ? [] : ['manifest' => mb_scrub("$out.b2sum")]), fn (): array => [$run->isOfDatabase() ? "$out is written." : "$out, $out.b2sum and $out.entries.jsonl are written."]);
 
         return self::DONE;
     }

@@ -83,6 +83,7 @@ final class MakeDemo extends Command
         }
         $this->components->info('The fares server ...');
         (new FaresServer)->make($today, self::DAYS);
+        $this->kaiseki('schedule', 'fares-db', '--cron=40 3 * * 0=full', '--cron=20 * * * *=log', '--zone=Europe/Oslo');
         (new NightWork)->handle();
         (new OpenRequests)->make($today, $notice);
         touch(Instance::path('demo.done'));

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Databases\DatabaseHandSheet;
+use App\Databases\DatabaseSheet;
 use App\Models\RecoveryRequest;
 use App\Orders\Worksheet;
 use Symfony\Component\HttpFoundation\StreamedResponse;
@@ -13,6 +15,15 @@ final class HandSheetController
 {
     public function __invoke(RecoveryRequest $recoveryRequest): StreamedResponse
     {
+        $headers = ['Content-Type' => 'application/x-sh', 'Content-Disposition' => "attachment; filename=\"hand-sheet-request-{$recoveryRequest->id}.sh\""];
+        if ($recoveryRequest->workload?->kind === 'database') {
+            $database = new DatabaseSheet($recoveryRequest);
+            abort_if($database->reaches === [], 409, 'Settle the moment first.');
+
+            return new StreamedResponse(function () use ($database): void {
+                echo (new DatabaseHandSheet($database->points, $database->reaches, $database->order->skip ?? [], ''))->script();
+            }, 200, $headers);
+        }
         $sheet = (new Worksheet($recoveryRequest))->handSheet();
         abort_if($sheet === null, 409, 'Settle the moment and pick something first.');
 
@@ -20,6 +31,6 @@ final class HandSheetController
             foreach ($sheet->script() as $piece) {
                 echo $piece;
             }
-        }, 200, ['Content-Type' => 'application/x-sh', 'Content-Disposition' => "attachment; filename=\"hand-sheet-request-{$recoveryRequest->id}.sh\""]);
+        }, 200, $headers);
     }
 }

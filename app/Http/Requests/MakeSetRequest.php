@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Http\Requests;
 
+use App\Models\Workload;
 use Illuminate\Foundation\Http\FormRequest;
 use Illuminate\Validation\Rule;
 
@@ -12,6 +13,8 @@ final class MakeSetRequest extends FormRequest
     /** @return array<string, list<mixed>> */
     public function rules(): array
     {
-        return ['level' => ['required', Rule::in(['full', 'diff', 'incr'])], 'store' => ['required', 'integer', 'exists:stores,id']];
+        $workload = $this->route('workload');
+
+        return ['level' => ['required', Rule::in($workload instanceof Workload ? array_keys($workload->levels()) : [])], 'store' => ['required', 'integer', 'exists:stores,id']];
     }
 }

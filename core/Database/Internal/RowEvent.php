@@ -57,6 +57,31 @@ final readonly class RowEvent
         return $plain === false || strlen($plain) !== $length ? throw new UnexpectedValueException('a compressed event cannot be inflated') : $plain;
     }
 
+    /** Rows in an event that is not compressed, without taking it apart. */
+    public static function countIn(LogEvent $event, RowLayout $layout): int
+    {
+        $body = $event->body;
+        $columns = $layout->columns();
+        $bytes = ($columns + 7) >> 3;
+        $at = $columns < 251 ? 9 : 11;
+        $before = substr($body, $at, $bytes);
+        $at += $bytes;
+        $after = null;
+        if ($event->type === LogEvent::UPDATE) {
+            $after = substr($body, $at, $bytes);
+            $at += $bytes;
+        }
+        $end = strlen($body);
+        for ($count = 0; $at < $end; $count++) {
+            $at = $layout->end($body, $at, $before);
+            if ($after !== null) {
+                $at = $layout->end($body, $at, $after);
+            }
+        }
+
+        return $at === $end ? $count : throw new UnexpectedValueException('the rows of an event do not fit its table map');
+    }
+
     /** Rows in it. */
     public function count(RowLayout $layout): int
     {

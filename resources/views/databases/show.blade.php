@@ -16,7 +16,7 @@
 <a id="to-preview" class="btn btn-outline-primary" data-key="p" href="{{ $view->url('preview') }}">Preview <kbd>p</kbd></a>
 <a id="to-run" class="btn btn-primary @if ($blockers !== []) disabled @endif" @if ($blockers !== []) aria-disabled="true" tabindex="-1" @else data-key="r" @endif href="{{ $view->url('run') }}">Run <kbd>r</kbd></a>
 @if ($blockers === [])<span class="muted">No blockers.</span>@else<span class="attention blocker" title="{{ implode(' ', $blockers) }}">{{ $blockers[0] }}@if (count($blockers) > 1) (and {{ count($blockers) - 1 }} more)@endif</span>@endif
-<span class="keys">@foreach (['when' => ['When', 'w'], 'what' => ['What', 't'], 'where' => ['Where', 'd'], 'how' => ['How', 'h'], 'proof' => ['Proof', 'o']] as $picker => [$name, $key])<a id="key-{{ $picker }}" href="{{ $view->url($picker) }}" data-key="{{ $key }}" @if ($view->picker === $picker) aria-current="true" @endif>{{ $name }} <kbd>{{ $key }}</kbd></a>@endforeach <a href="#keys" data-show-keys hx-boost="false">All keys <kbd>?</kbd></a></span>
+<span class="keys">@foreach (['when' => ['When', 'w'], 'what' => ['What', 't'], 'where' => ['Where', 'd'], 'how' => ['How', 'h'], 'proof' => ['Proof', 'o']] as $picker => [$name, $key])<a id="key-{{ $picker }}" href="{{ $view->url($picker) }}" data-key="{{ $key }}" @if ($view->picker === $picker) aria-current="true" @endif>{{ $name }} <kbd>{{ $key }}</kbd></a>@endforeach @if ($sheet->reaches !== [])<a id="hand-sheet" hx-boost="false" href="/requests/{{ $request->id }}/hand-sheet">Hand sheet</a>@endif<a href="#keys" data-show-keys hx-boost="false">All keys <kbd>?</kbd></a></span>
 @else
 <span class="muted">{{ $request->state === 'closed' ? 'This request is closed.' : 'An operator works on this request.' }}</span>
 @endif
