@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Databases;
 
 use App\Instance;
+use App\Models\Run;
 use App\View\Words;
 use PDOException;
 
@@ -21,7 +22,7 @@ final class DatabaseChecks
     public ?ServerFacts $facts = null;
 
     /** @param  list<Reach>  $reaches */
-    public function __construct(private readonly DatabaseOrder $order, private readonly array $reaches, ?int $run = null)
+    public function __construct(private readonly DatabaseOrder $order, private readonly array $reaches, ?Run $run = null)
     {
         try {
             $link = ServerLink::to($order->server());
@@ -93,7 +94,7 @@ final class DatabaseChecks
         }
     }
 
-    private function names(ServerLink $link, ?int $run): void
+    private function names(ServerLink $link, ?Run $run): void
     {
         foreach ($this->order->schemas as $from => $to) {
             $exists = $link->hasSchema($to);
@@ -101,7 +102,7 @@ final class DatabaseChecks
                 $this->add("the schema $to is there", $exists ? 'passed' : 'failed', $exists ? 'its rows are changed one by one' : "there is no schema $to on {$this->order->server}: restore the whole schema");
             } elseif ($this->order->isInPlace()) {
                 $this->add("the schema $to", 'note', $exists ? 'what is there now changes places with what comes back, and is kept aside' : 'it is not there, and is made');
-            } elseif ($exists && ! ($run !== null && $link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [$to, "kaiseki run $run"]) !== null)) {
+            } elseif ($exists && ! ($run !== null && $link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [$to, "kaiseki run {$run->label()}"]) !== null)) {
                 $this->add("the name $to", 'failed', "a schema of that name is on {$this->order->server} already: choose another name, or restore in place");
             } else {
                 $this->add("the name $to", 'passed', 'free: nothing that is there is touched');

@@ -14,7 +14,9 @@ use App\Runs\TargetLock;
 use App\Trust\HostCommand;
 use App\View\Words;
 use Closure;
+use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\UnreadableLog;
 use Kaiseki\Core\Files\UnableToRestore;
 use PDOException;
 use Throwable;
@@ -74,11 +76,35 @@ final class DatabaseRun
                 ThrowAway::clear($this->folder());
                 TargetLock::free($lock, 'server');
             }
-        } catch (CannotRestore|CannotReachServer|UnableToRestore|PDOException $failure) {
+        } catch (CannotRestore|CannotReachServer|UnableToRestore|UnreadableLog|UnreadableArchive|PDOException $failure) {
+            $this->tidy();
             $this->ledger->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed', $this->whatWasDone());
         } catch (Throwable $bug) {
             $this->ledger->fail('Something went wrong that should not have: '.$bug->getMessage(), 'failed', $this->whatWasDone());
             throw $bug;
+        }
+    }
+
+    /** Of a run that failed nothing half made stays at the server, unless it is in place. */
+    private function tidy(): void
+    {
+        try {
+            $link = ServerLink::to($this->order->server());
+            $link->withoutLog();
+            foreach ($this->swaps($link) as $swap) {
+                $swap->forget();
+            }
+            foreach ($this->order->isInPlace() || $this->order->isByRows() ? [] : $this->order->schemas as $schema) {
+                if ($link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [$schema, "kaiseki run {$this->run->label()}"]) !== null) {
+                    $link->exec('SET foreign_key_checks = 0');
+                    $link->exec('DROP DATABASE '.Identifier::quoted($schema));
+                }
+            }
+            if ($this->order->isByRows() && ! ($this->run->refresh()->outcome['applied'] ?? false)) {
+                $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted(RowSchema::of($this->run)));
+            }
+        } catch (CannotReachServer|CannotRestore|PDOException) {
+            // The server is gone: a later attempt of the same run clears what is left.
         }
     }
 
@@ -125,7 +151,7 @@ final class DatabaseRun
         if ($this->isPlaced()) {
             return 'it was begun with before the interruption';
         }
-        $checks = new DatabaseChecks($this->order, $reaches, $this->run->id);
+        $checks = new DatabaseChecks($this->order, $reaches, $this->run);
         $this->told['before'] = $checks->lines;
         if ($checks->blockers() !== []) {
             throw CannotRestore::because(implode(' ', $checks->blockers()));
@@ -154,7 +180,7 @@ final class DatabaseRun
         $link ??= ServerLink::to($this->order->server());
         $swaps = [];
         foreach ($this->order->schemas as $schema) {
-            $swaps[$schema] = new Swap($link, $schema, Swap::loadedName($this->run->id, $schema), Swap::asideName($this->run->id, $schema), $this->order->tables, RunFiles::folder($this->run).'/swap-'.hash('crc32b', $schema).'.json');
+            $swaps[$schema] = new Swap($link, $schema, Swap::loadedName($this->run, $schema), Swap::asideName($this->run, $schema), $this->order->tables, RunFiles::folder($this->run).'/swap-'.hash('crc32b', $schema).'.json');
         }
 
         return $swaps;
@@ -384,11 +410,11 @@ final class DatabaseRun
     {
         $final = $this->order->schemas[$schema];
         $isInPlace = $this->order->isInPlace();
-        $into = $isInPlace ? Swap::loadedName($this->run->id, $final) : $final;
+        $into = $isInPlace ? Swap::loadedName($this->run, $final) : $final;
         $this->target->exec('SET foreign_key_checks = 0');
         $this->target->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($into)); // of an earlier attempt
         $like = (string) ($bench->link()->one('SELECT CONCAT("CHARACTER SET ", default_character_set_name, " COLLATE ", default_collation_name) FROM information_schema.schemata WHERE schema_name = ?', [$schema]) ?? '');
-        $this->target->createSchema($into, "$like COMMENT 'kaiseki run {$this->run->id}'");
+        $this->target->createSchema($into, "$like COMMENT 'kaiseki run {$this->run->label()}'");
         if ($isInPlace && ! $this->target->hasSchema($final)) {
             $this->target->createSchema($final, $like);
         }
@@ -446,7 +472,7 @@ final class DatabaseRun
     {
         $tables = 0;
         foreach ($expected as $schema => $contents) {
-            $in = $this->order->isInPlace() ? Swap::loadedName($this->run->id, $schema) : $schema;
+            $in = $this->order->isInPlace() ? Swap::loadedName($this->run, $schema) : $schema;
             $tables += $this->compareContents(new SchemaFacts($this->target, $in), $contents, 'rows and checksum of every table as on the server that rolled it forward');
         }
 
@@ -515,7 +541,7 @@ final class DatabaseRun
     /** @param  list<Reach>  $reaches */
     private function carryRows(array $reaches): void
     {
-        $schema = RowSchema::of($this->run->id);
+        $schema = RowSchema::of($this->run);
         if ($this->run->outcome['applied'] ?? false) {
             foreach ([3, 4, 5, 6, 7, 8] as $step) {
                 $this->ledger->step($step, fn (): string => 'was done before the interruption');
@@ -577,9 +603,9 @@ final class DatabaseRun
             });
             $this->remarks = [...$this->remarks, ...$rows->remarks];
             $this->ledger->step(6, function () use ($rows): string {
-                $rows->carryOver(RowSchema::of($this->run->id));
+                $rows->carryOver(RowSchema::of($this->run));
 
-                return 'kept in '.RowSchema::of($this->run->id).', so that it can be put back';
+                return 'kept in '.RowSchema::of($this->run).', so that it can be put back';
             });
 
             return $rows;
@@ -645,9 +671,9 @@ final class DatabaseRun
                 if (! ($run->outcome['applied'] ?? false)) {
                     throw CannotRestore::because("Run {$run->id} changed no rows.");
                 }
-                $returned = RowWork::apply($link, RowSchema::of($run->id), $run->outcome['tables'] ?? [], true);
+                $returned = RowWork::apply($link, RowSchema::of($run), $run->outcome['tables'] ?? [], true);
                 $link->withoutLog();
-                $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted(RowSchema::of($run->id)));
+                $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted(RowSchema::of($run)));
             } else {
                 if (! $this->order->isInPlace()) {
                     throw CannotRestore::because("Run {$run->id} replaced nothing: drop ".implode(', ', $this->order->schemas).' if it is not needed any more.');
@@ -681,7 +707,7 @@ final class DatabaseRun
         $link = ServerLink::to($own->order->server());
         $link->withoutLog();
         $link->exec('SET foreign_key_checks = 0');
-        foreach ($own->order->isByRows() ? [RowSchema::of($run->id)] : array_map(fn (Swap $swap): string => $swap->aside, $own->swaps($link)) as $schema) {
+        foreach ($own->order->isByRows() ? [RowSchema::of($run)] : array_map(fn (Swap $swap): string => $swap->aside, $own->swaps($link)) as $schema) {
             $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($schema));
         }
         $run->update(['set_aside_until' => null, 'outcome' => ['can_put_back' => false] + ($run->outcome ?? [])]);

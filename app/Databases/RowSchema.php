@@ -4,12 +4,14 @@ declare(strict_types=1);
 
 namespace App\Databases;
 
+use App\Models\Run;
+
 /** What a run that works by rows keeps at the server, and tells. */
 final class RowSchema
 {
-    public static function of(int $run): string
+    public static function of(Run $run): string
     {
-        return "kaiseki_rows_$run";
+        return "kaiseki_rows_{$run->label()}";
     }
 
     /** @return array<string, mixed> */

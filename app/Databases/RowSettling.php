@@ -50,7 +50,7 @@ final class RowSettling
                 throw CannotRestore::because("{$twin['schema']}.{$twin['table']} is not there any more: restore the table from before the transaction instead.");
             }
         }
-        Tools::replay($this->bench->link(), $file);
+        Tools::replay($this->bench->server->loader, $file);
         $work->settleImages($twins, $images->ranges);
 
         return array_sum(array_column($twins, 'rows')).' row images';

@@ -39,9 +39,9 @@ final class ServerLink
     }
 
     /** One of our own, through its socket. */
-    public static function atSocket(string $socket): self
+    public static function atSocket(string $socket, string $user = 'root'): self
     {
-        return new self('a throw-away server', '', 0, $socket, 'root', '', false);
+        return new self('a throw-away server', '', 0, $socket, $user, '', false);
     }
 
     public function pdo(): PDO
@@ -52,7 +52,7 @@ final class ServerLink
         $where = $this->socket === '' ? "host={$this->host};port={$this->port}" : "unix_socket={$this->socket}";
         try {
             $this->pdo = new PDO("mysql:$where;charset=utf8mb4", $this->user, $this->password, [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_TIMEOUT => 5, PDO::ATTR_STRINGIFY_FETCHES => true, PDO::ATTR_EMULATE_PREPARES => true]);
-            $this->pdo->exec("SET time_zone = '+00:00', sql_mode = 'NO_AUTO_VALUE_ON_ZERO', wait_timeout = 28800, lock_wait_timeout = 120");
+            $this->pdo->exec("SET time_zone = '+00:00', sql_mode = 'NO_AUTO_VALUE_ON_ZERO', wait_timeout = 28800, lock_wait_timeout = 20");
         } catch (PDOException $failure) {
             throw CannotReachServer::named($this->name, self::plain($failure));
         }

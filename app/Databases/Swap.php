@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Databases;
 
+use App\Models\Run;
 use Kaiseki\Core\Database\Identifier;
 use PDOException;
 
@@ -22,14 +23,14 @@ final class Swap
     {
     }
 
-    public static function loadedName(int $run, string $schema): string
+    public static function loadedName(Run $run, string $schema): string
     {
-        return mb_strcut("kaiseki_new_{$run}_$schema", 0, 64);
+        return mb_strcut("kaiseki_new_{$run->label()}_$schema", 0, 64);
     }
 
-    public static function asideName(int $run, string $schema): string
+    public static function asideName(Run $run, string $schema): string
     {
-        return mb_strcut("kaiseki_aside_{$run}_$schema", 0, 64);
+        return mb_strcut("kaiseki_aside_{$run->label()}_$schema", 0, 64);
     }
 
     /** @return array{stage: string, live: list<string>, loaded: list<string>, definitions: list<array<string, mixed>>, keys: list<array<string, mixed>>, made: list<array<string, mixed>>} */
@@ -37,13 +38,14 @@ final class Swap
     {
         $state = json_decode((string) @file_get_contents($this->file), true);
 
-        return (is_array($state) ? $state : []) + ['stage' => 'none', 'live' => [], 'loaded' => [], 'definitions' => [], 'keys' => [], 'made' => []];
+        // A file that an earlier run of the same number left is not this one's.
+        return (is_array($state) && ($state['aside'] ?? '') === $this->aside ? $state : []) + ['stage' => 'none', 'live' => [], 'loaded' => [], 'definitions' => [], 'keys' => [], 'made' => []];
     }
 
     /** @param  array<string, mixed>  $state */
     private function keep(array $state): void
     {
-        file_put_contents("{$this->file}.new", json_encode($state, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE));
+        file_put_contents("{$this->file}.new", json_encode(['aside' => $this->aside] + $state, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE));
         rename("{$this->file}.new", $this->file);
     }
 
@@ -72,7 +74,12 @@ final class Swap
             // Whether an earlier attempt came past this the tables themselves tell.
             $there = new SchemaFacts($this->link, $this->loaded);
             if (array_diff($state['loaded'], [...$there->tables(), ...$there->sequences()]) === []) {
-                $this->rename([...array_map(fn (string $table): array => [$this->schema, $this->aside, $table], $state['live']), ...array_map(fn (string $table): array => [$this->loaded, $this->schema, $table], $state['loaded'])]);
+                try {
+                    $this->rename([...array_map(fn (string $table): array => [$this->schema, $this->aside, $table], $state['live']), ...array_map(fn (string $table): array => [$this->loaded, $this->schema, $table], $state['loaded'])]);
+                } catch (CannotRestore $cannot) {
+                    (new Definitions($state['definitions']))->make($this->link, $this->schema);
+                    throw $cannot;
+                }
             }
             $state = ['stage' => 'renamed'] + $state;
             $this->keep($state);
@@ -85,6 +92,20 @@ final class Swap
             $this->link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($this->loaded));
             $this->keep(['stage' => 'done'] + $state);
         }
+    }
+
+    /** Drops what was made for it, where nothing has changed places yet. */
+    public function forget(): void
+    {
+        if (! in_array($this->state()['stage'], ['none', 'planned'], true)) {
+            return;
+        }
+        $this->link->exec('SET foreign_key_checks = 0');
+        $this->link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($this->loaded));
+        if ((new SchemaFacts($this->link, $this->aside))->names() === []) {
+            $this->link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($this->aside));
+        }
+        @unlink($this->file);
     }
 
     /** Returns what the swap replaced; what had taken its place is dropped. */

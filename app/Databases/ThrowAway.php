@@ -17,7 +17,13 @@ final class ThrowAway
     /** SIGKILL, where PHP does not know its name. */
     private const KILL = 9;
 
+    /** What dumps and logs need, and nothing that reaches out of the server: no FILE, no SUPER. They come from outside. */
+    private const LOADER = 'SELECT, INSERT, UPDATE, DELETE, CREATE, DROP, REFERENCES, INDEX, ALTER, CREATE TEMPORARY TABLES, LOCK TABLES, EXECUTE, CREATE VIEW, SHOW VIEW, CREATE ROUTINE, ALTER ROUTINE, EVENT, TRIGGER, DELETE HISTORY, SET USER, BINLOG ADMIN, BINLOG REPLAY, REPLICATION SLAVE ADMIN';
+
     public readonly ServerLink $link;
+
+    /** As an account that may load anything, and do nothing else. */
+    public readonly ServerLink $loader;
 
     private ?Process $process = null;
 
@@ -26,6 +32,7 @@ final class ThrowAway
     {
         // The name of a socket may have 107 bytes only: it does not stand in the folder of the work.
         $this->link = ServerLink::atSocket(self::socket($folder));
+        $this->loader = ServerLink::atSocket(self::socket($folder), 'loader');
     }
 
     private static function socket(string $folder): string
@@ -55,6 +62,8 @@ final class ThrowAway
             }
             try {
                 $own->link->one('SELECT 1');
+                $own->link->exec('CREATE USER loader@localhost');
+                $own->link->exec('GRANT '.self::LOADER.' ON *.* TO loader@localhost');
 
                 return $own;
             } catch (CannotReachServer) {

@@ -59,14 +59,14 @@ final class Workbench
         $told = $this->told === null ? null : fn (int $bytes) => ($this->told)('load', $bytes);
         try {
             if ($tables === null || ! $load->hasSections()) {
-                Tools::load($this->link(), $into, SchemaCopy::counted($rows ? $load->everything() : $load->definitions(), $told));
+                Tools::load($this->server->loader, $into, SchemaCopy::counted($rows ? $load->everything() : $load->definitions(), $told));
 
                 return;
             }
-            Tools::load($this->link(), $into, $this->dump($reach, null)->definitions());
+            Tools::load($this->server->loader, $into, $this->dump($reach, null)->definitions());
             $this->loaded = $this->withParents($reach->schemas[0] ?? '', $tables);
             if ($rows) {
-                Tools::load($this->link(), $into, SchemaCopy::counted($this->dump($reach, $this->loaded)->rows(), $told));
+                Tools::load($this->server->loader, $into, SchemaCopy::counted($this->dump($reach, $this->loaded)->rows(), $told));
             }
         } catch (UnreadableArchive $unreadable) {
             throw CannotRestore::because("The dump {$reach->dump->name} {$unreadable->getMessage()}.");
@@ -143,7 +143,7 @@ final class Workbench
             }
         }
         if ($replay->transactions > 0) {
-            Tools::replay($this->link(), $file, $this->told === null ? null : fn (int $bytes) => ($this->told)('roll', $bytes));
+            Tools::replay($this->server->loader, $file, $this->told === null ? null : fn (int $bytes) => ($this->told)('roll', $bytes));
         }
         unlink($file);
         $this->rolled = $replay->counts;

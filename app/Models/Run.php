@@ -116,6 +116,12 @@ final class Run extends Model
         return $this->started_at === null || $this->ended_at === null ? null : max(0.0, ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000);
     }
 
+    /** A name that no other run has, also not one of the same number of a desk that was set up anew. */
+    public function label(): string
+    {
+        return $this->id.'_'.hash('crc32b', $this->created_at->format('Y-m-d H:i:s'));
+    }
+
     public function isOfDatabase(): bool
     {
         return ($this->plan['kind'] ?? 'files') === 'database';
@@ -136,7 +142,7 @@ final class Run extends Model
     public function canBePutBack(): bool
     {
         if ($this->isOfDatabase()) {
-            return $this->isOver() && $this->put_back_at === null && ($this->outcome['put_back']['state'] ?? '') !== 'asked' && (($this->outcome['can_put_back'] ?? false) || ($this->outcome['applied'] ?? false) || glob(RunFiles::folder($this).'/swap-*.json') !== []);
+            return $this->isOver() && $this->put_back_at === null && ($this->outcome['put_back']['state'] ?? '') !== 'asked' && (($this->outcome['can_put_back'] ?? false) || ($this->outcome['applied'] ?? false) || (in_array($this->state, ['failed', 'stopped'], true) && str_contains((string) $this->failure, 'had changed places')));
         }
 
         return $this->isOver() && $this->put_back_at === null && ($this->plan['download'] ?? '') === '' && ($this->outcome['put_back']['state'] ?? '') !== 'asked'

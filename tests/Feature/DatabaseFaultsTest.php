@@ -137,7 +137,7 @@ test('a run whose process is gone is carried out again, before and after it chan
     $this->server->exec('DELETE FROM tickets');
     $answer = $this->kaiseki('restore', 'fares-db', '--server=fares-db', '--in-place', "--through={$this->gtids[3]}", '--json')->json();
     $run = Run::query()->findOrFail($answer['run']);
-    $file = glob(App\Runs\RunFiles::folder($run).'/swap-*.json')[0];
+    $file = (glob(App\Runs\RunFiles::folder($run).'/swap-*.json') ?: [])[0];
     if ($stage === 'before') {
         // As a kill between the plan and the change of places leaves it.
         expect($this->kaiseki('put-back', (string) $run->id)->code)->toBe(0);
@@ -152,3 +152,27 @@ test('a run whose process is gone is carried out again, before and after it chan
     $back = $this->kaiseki('put-back', (string) $run->id);
     expect($back->code)->toBe(0, $back->text)->and($this->server->one('SELECT COUNT(*) FROM fares.tickets'))->toBe('0');
 })->with(['before', 'planned', 'renamed']);
+
+test('a dump that reaches out of the server is stopped, and leaves nothing', function (string $statement): void {
+    $there = $this->scratch()->path.'/written';
+    $dump = (string) file_get_contents("{$this->backup}/fares.sql");
+    file_put_contents("{$this->backup}/fares.sql", str_replace("UNLOCK TABLES;\n", "UNLOCK TABLES;\n".str_replace('FILE', $there, $statement)."\n", $dump));
+    adoptFares($this);
+    $failed = restoreFares($this, "--through={$this->gtids[2]}");
+    expect($failed->code)->toBe(4)->and(glob("$there*"))->toBe([])->and($this->server->one("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'then%' OR schema_name LIKE 'kaiseki%'"))->toBe('0');
+})->with(["SET GLOBAL general_log_file = 'FILE', general_log = 1;", "SELECT 'x' INTO OUTFILE 'FILE';", '\! touch FILE', 'system touch FILE']);
+
+test('tables that somebody holds cannot change places, and then nothing has', function (): void {
+    $this->server->exec('CREATE VIEW names AS SELECT name FROM tickets', 'CREATE TRIGGER bang BEFORE INSERT ON tickets FOR EACH ROW SET NEW.name = UPPER(NEW.name)');
+    adoptFares($this);
+    $holder = new PDO("mysql:unix_socket={$this->scratch()->path}/server/s.sock;dbname=fares", 'root', '');
+    $holder->exec('START TRANSACTION');
+    $holder->query('SELECT COUNT(*) FROM tickets')->fetchAll();
+    $failed = $this->kaiseki('restore', 'fares-db', '--server=fares-db', '--in-place', "--through={$this->gtids[2]}", '--json');
+    $holder->exec('ROLLBACK');
+    expect($failed->code)->toBe(4, $failed->text)->and($this->server->one('SELECT COUNT(*) FROM names'))->toBe('4')
+        ->and($this->server->one("SELECT COUNT(*) FROM information_schema.triggers WHERE trigger_schema = 'fares'"))->toBe('1')
+        ->and($this->server->one("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'kaiseki%'"))->toBe('0');
+    $again = $this->kaiseki('resume', (string) $failed->json()['run']);
+    expect($again->code)->toBe(0, $again->text)->and($this->server->one('SELECT GROUP_CONCAT(name) FROM fares.tickets'))->toBe('n1,n2');
+});
