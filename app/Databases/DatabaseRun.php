@@ -16,6 +16,7 @@ use App\View\Words;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogFacts;
 use Kaiseki\Core\Database\UnreadableLog;
 use Kaiseki\Core\Files\UnableToRestore;
 use PDOException;
@@ -49,6 +50,9 @@ final class DatabaseRun
     private array $told = [];
 
     private float $lastTold = 0;
+
+    /** @var array<string, int> piece of work => bytes of the pieces before it */
+    private array $before = [];
 
     /** @param  (Closure(string): void)|null  $also  told how far it is */
     public function __construct(private readonly ?Closure $also = null)
@@ -129,6 +133,7 @@ final class DatabaseRun
         $this->points = new DatabasePoints($this->run->workload);
         $reaches = $this->order->way === DatabaseOrder::REVERSE ? [] : $this->points->reach($this->order->stop, array_map(strval(...), array_keys($this->order->schemas)));
         $this->remarks = $this->points->remarks;
+        $this->expectWork($reaches);
         $this->ledger->step(1, fn (): string => $this->lookAtTarget($reaches));
         $this->target = ServerLink::to($this->order->server());
         $this->target->withoutLog();
@@ -229,13 +234,27 @@ final class DatabaseRun
         }
     }
 
+    /**
+     * How much there is to do: the dump is loaded, the logs are rolled forward, what came of it is brought beside.
+     *
+     * @param  list<Reach>  $reaches
+     */
+    private function expectWork(array $reaches): void
+    {
+        $dump = array_sum(array_map(fn (Reach $reach): int => max($reach->dump->bytes, (int) $reach->dump->tree_bytes), $reaches));
+        // mariadb-binlog writes rows in base64.
+        $logs = (int) (array_sum(array_map(fn (Reach $reach): int => $reach->logBytes(), $reaches)) * 1.4);
+        $this->before = ['loading' => 0, 'rolling forward' => $dump, 'bringing it beside' => $dump + $logs];
+        $this->run->update(['bytes_done' => 0, 'bytes_total' => $dump + $logs + ($this->order->isByRows() ? 0 : $dump), 'files_done' => 0, 'files_total' => array_sum(array_map(fn (Reach $reach): int => array_sum(array_map(fn (LogFacts $log): int => $log->transactions, $reach->logs)), $reaches))]);
+    }
+
     private function progress(string $what, int $bytes): void
     {
         if (microtime(true) - $this->lastTold < 0.5) {
             return;
         }
         $this->lastTold = microtime(true);
-        Run::query()->whereKey($this->run->id)->update(['bytes_done' => $bytes, 'heartbeat_at' => now()]);
+        Run::query()->whereKey($this->run->id)->update(['bytes_done' => min($this->run->bytes_total, ($this->before[$what] ?? 0) + $bytes), 'heartbeat_at' => now()]);
         if ($this->also !== null) {
             ($this->also)("$what, ".Words::size($bytes));
         }
@@ -316,6 +335,7 @@ final class DatabaseRun
                     }
                 }
                 $this->remarks = [...$this->remarks, ...$bench->remarks];
+                $this->run->update(['files_done' => $bench->transactions]);
 
                 return Words::count($bench->transactions, 'transaction');
             });
