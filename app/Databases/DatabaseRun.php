@@ -67,10 +67,12 @@ final class DatabaseRun
             return;
         }
         $this->order = DatabaseOrder::fromArray($run->plan);
+        // What a killed attempt of this run left holds its connections, and with them its lock.
+        ThrowAway::clear($this->folder());
         $lock = 'database '.$this->order->server.' '.implode(',', $this->order->schemas);
         try {
             $this->ledger->step(0, function () use ($lock): string {
-                TargetLock::take($lock, 'server');
+                $this->lock($lock);
 
                 return $this->order->server;
             });
@@ -86,6 +88,23 @@ final class DatabaseRun
         } catch (Throwable $bug) {
             $this->ledger->fail('Something went wrong that should not have: '.$bug->getMessage(), 'failed', $this->whatWasDone());
             throw $bug;
+        }
+    }
+
+    /** @throws UnableToRestore if another run has it, also after the moment that a server needs to notice who is gone */
+    private function lock(string $name): void
+    {
+        for ($tries = 0; ; $tries++) {
+            try {
+                TargetLock::take($name, 'server');
+
+                return;
+            } catch (UnableToRestore $taken) {
+                if ($tries >= 20) {
+                    throw $taken;
+                }
+                usleep(100_000);
+            }
         }
     }
 
@@ -681,8 +700,9 @@ final class DatabaseRun
         if ($run->put_back_at !== null) {
             throw CannotRestore::because("Run {$run->id} was put back already.");
         }
+        ThrowAway::clear($this->folder());
         $lock = 'database '.$this->order->server.' '.implode(',', $this->order->schemas);
-        TargetLock::take($lock, 'server');
+        $this->lock($lock);
         try {
             $link = ServerLink::to($this->order->server());
             $returned = 0;
