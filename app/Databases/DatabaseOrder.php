@@ -127,7 +127,7 @@ final readonly class DatabaseOrder
             return "Reverse {$this->whatInWords()} in {$this->server}, row by row, leaving rows that were changed since".($this->takeConflicts ? ' no exception' : ' as they are').', and check every row.';
         }
         if ($this->way === self::ROWS) {
-            return "Bring {$this->whatInWords()} of $workload back into {$this->server} by their keys, {$this->stop->words()}, leaving rows that were changed since".($this->takeConflicts ? ' no exception' : ' as they are').', and check every row.';
+            return "Bring {$this->whatInWords()} of $workload back into {$this->server} by their keys, as they were before it, leaving rows that were changed since".($this->takeConflicts ? ' no exception' : ' as they are').', and check every row.';
         }
         $to = $this->isInPlace() ? "in its place on {$this->server}, keeping what is there now aside" : 'into '.implode(', ', $this->schemas)." on {$this->server}, touching nothing that is there";
 

@@ -151,7 +151,7 @@ final class DatabaseRun
     {
         $this->points = new DatabasePoints($this->run->workload);
         $reaches = $this->order->way === DatabaseOrder::REVERSE ? [] : $this->points->reach($this->order->stop, array_map(strval(...), array_keys($this->order->schemas)));
-        $this->remarks = $this->points->remarks;
+        $this->remarks = [...$this->remarks, ...$this->points->remarks];
         $this->expectWork($reaches);
         $this->ledger->step(1, fn (): string => $this->lookAtTarget($reaches));
         $this->target = ServerLink::to($this->order->server());
@@ -341,6 +341,7 @@ final class DatabaseRun
                     }
                 }
                 $this->requireTables($bench, $reaches);
+                $this->tellOfFloats($bench);
 
                 return implode(', ', array_map(fn (Reach $reach): string => $reach->dump->name, $reaches)).', '.Words::size($bytes).($isDirect ? ': definitions here, rows straight to the target' : '');
             });
@@ -378,6 +379,21 @@ final class DatabaseRun
         }
 
         return $expected;
+    }
+
+    private function tellOfFloats(Workbench $bench): void
+    {
+        $with = [];
+        foreach (array_keys($this->order->schemas) as $schema) {
+            foreach ($this->order->tables ?? (new SchemaFacts($bench->link(), (string) $schema))->tables() as $table) {
+                if (ExactFloats::has($bench->link(), (string) $schema, $table)) {
+                    $with[] = $table;
+                }
+            }
+        }
+        if ($with !== []) {
+            $this->remarks[] = 'FLOAT columns hold six digits in a dump, and so do the rows of '.implode(', ', $with).' that were not changed after it.';
+        }
     }
 
     /** @param  list<Reach>  $reaches */
@@ -622,7 +638,7 @@ final class DatabaseRun
         try {
             $rows = new RowWork($bench->link(), $this->target, $this->order->way === DatabaseOrder::REVERSE, $this->order->takeConflicts);
             $work = new RowSettling($bench, $this->points, $transaction, $this->folder());
-            if ($this->order->way === DatabaseOrder::REVERSE) {
+            if ($this->order->way === DatabaseOrder::REVERSE || ($this->order->tables === null && $work->holdsAll())) {
                 $this->ledger->step(3, fn (): string => 'not needed: the log holds the rows');
                 $this->ledger->step(4, fn (): string => $work->fromImages($rows));
             } else {

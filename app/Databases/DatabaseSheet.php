@@ -207,6 +207,10 @@ final class DatabaseSheet implements OrderSheet
         }
         $moment = $this->moment();
 
+        if ($this->order->way === DatabaseOrder::ROWS) {
+            return 'as they were right before it';
+        }
+
         return match ($this->order->stop->kind) {
             'before' => 'as it was right before '.$this->order->stop->value,
             'through' => 'as it was right after '.$this->order->stop->value,

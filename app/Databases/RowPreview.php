@@ -22,7 +22,7 @@ final class RowPreview
         try {
             $rows = new RowWork($bench->link(), ServerLink::to($order->server()), $order->way === DatabaseOrder::REVERSE, $order->takeConflicts);
             $work = new RowSettling($bench, $points, $transaction, $folder);
-            if ($order->way === DatabaseOrder::REVERSE) {
+            if ($order->way === DatabaseOrder::REVERSE || ($order->tables === null && $work->holdsAll())) {
                 $work->fromImages($rows);
             } else {
                 $work->load($reaches);

@@ -21,6 +21,25 @@ final class RowSettling
     {
     }
 
+    /** Whether the log holds whole rows of all that the transaction touched: then no dump is needed, and nothing of a FLOAT is lost. */
+    public function holdsAll(): bool
+    {
+        $tables = $this->transaction->tables;
+        $opened = array_filter($tables, fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0);
+        if ($this->transaction->isDefinition || $this->transaction->hasTextStatement || $tables === [] || $opened !== []) {
+            return false;
+        }
+        $out = fopen('/dev/null', 'wb');
+        $images = new RowImages($out === false ? throw CannotRestore::because('/dev/null cannot be opened.') : $out, RowWork::beforeSchema(), RowWork::afterSchema());
+        try {
+            $images->take(new LogReader($this->points->open($this->points->transactions->sets[$this->transaction->file])->open(), PHP_INT_MAX), $this->transaction->gtid);
+        } catch (UnreadableArchive) {
+            return false;
+        }
+
+        return $images->found && ! $images->hasStatement && $images->partial === [] && $images->opened === [];
+    }
+
     public function fromImages(RowWork $work): string
     {
         $file = "{$this->folder}/images";

@@ -185,3 +185,52 @@ test('the hand sheet brings the same state into an empty server, without us', fu
     expect($empty->state('fares'))->toEqual($state)->and($run()->run())->toBe(2); // it is not empty any more
     $empty->stop();
 });
+
+test('dumps of single schemas, made at different moments, come together at one', function (): void {
+    $this->server->exec('CREATE DATABASE crew', 'CREATE TABLE crew.people (id INT PRIMARY KEY, name VARCHAR(20))', "INSERT INTO crew.people VALUES (1, 'Ann')");
+    $this->server->dump("{$this->backup}/fares.sql", 'fares');
+    $this->server->exec("INSERT INTO crew.people VALUES (2, 'Bo')", 'FLUSH BINARY LOGS', "UPDATE fares.tickets SET name = 'x' WHERE id = 1");
+    $this->server->dump("{$this->backup}/crew.sql", 'crew');
+    $this->server->exec("BEGIN; INSERT INTO crew.people VALUES (3, 'Cy'); DELETE FROM fares.notes; COMMIT");
+    [$gtid, $fares, $crew] = [$this->server->gtid(), $this->server->state('fares'), $this->server->state('crew')];
+    $this->server->exec('DROP DATABASE crew', 'DELETE FROM fares.tickets');
+    $this->server->copyLogs($this->backup);
+    $adopted = $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database', '--json');
+    expect($adopted->json()['refused'])->toBe([]);
+    $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=fares-db', '--in-place', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('fares'))->toEqual($fares)->and($this->server->state('crew'))->toEqual($crew);
+    $back = $this->kaiseki('put-back', (string) $answer->json()['run']);
+    expect($back->code)->toBe(0, $back->text)->and($this->server->state('fares')['tickets'])->toBe([]);
+});
+
+test('of a dump of everything only what is not the server\'s own comes back', function (): void {
+    $this->server->exec('CREATE DATABASE crew', 'CREATE TABLE crew.people (id INT PRIMARY KEY)', 'INSERT INTO crew.people VALUES (1)');
+    $this->server->dump("{$this->backup}/all.sql", '--all-databases');
+    $this->server->exec('INSERT INTO crew.people VALUES (2)', "CREATE USER late@'%'");
+    $states = [$this->server->state('fares'), $this->server->state('crew')];
+    $this->server->copyLogs($this->backup);
+    $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
+    $other = new Mariadb($this->scratch()->path.'/other', 5);
+    $other->addTo($this, 'spare');
+    $answer = $this->kaiseki('restore', 'fares-db', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 5), '--server=spare', '--in-place', '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and([$other->state('fares'), $other->state('crew')])->toEqual($states)->and($other->one("SELECT COUNT(*) FROM mysql.user WHERE user = 'late'"))->toBe('0');
+    $one = $this->kaiseki('restore', 'fares-db', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 5), '--server=spare', '--source-schema=crew', '--schema=crew2', '--json');
+    expect($one->code)->toBe(0, $one->text)->and($other->state('crew2'))->toEqual($states[1]);
+    $other->stop();
+});
+
+test('a table without a key, and one that was dropped, say what cannot be done', function (): void {
+    $this->server->dump("{$this->backup}/fares.sql", 'fares');
+    [$gtid] = mistake($this->server, 'DELETE FROM notes');
+    [$drop] = mistake($this->server, 'DROP TABLE notes');
+    $this->server->copyLogs($this->backup);
+    $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
+    foreach (['rows-of' => $drop, 'reverse' => $gtid] as $way => $which) {
+        $answer = $this->kaiseki('restore', 'fares-db', "--$way=$which", '--server=fares-db', '--json');
+        expect($answer->code)->toBe(4)->and(strtolower($answer->text))->toContain('not there any more');
+    }
+    expect($this->kaiseki('restore', 'fares-db', "--reverse=$drop", '--server=fares-db', '--json')->json()['error'] ?? '')->toContain('cannot be reversed');
+    $this->server->exec('CREATE TABLE notes (at DATETIME, what VARCHAR(100))');
+    $answer = $this->kaiseki('restore', 'fares-db', "--rows-of=$gtid", '--server=fares-db', '--json');
+    expect($answer->code)->toBe(4)->and($answer->json()['left_out'][0]['because'])->toContain('no primary key');
+});
