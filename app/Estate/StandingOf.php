@@ -16,6 +16,7 @@ use Kaiseki\Core\Chain\CopyChooser;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\SetCopy;
+use Kaiseki\Core\Database\WayEstimate;
 use Kaiseki\Core\Estimate\RestoreEstimate;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Objective\Standing;
@@ -58,11 +59,23 @@ final readonly class StandingOf
         }
     }
 
+    /** The dump loaded, the logs rolled forward, and what came of it brought to its place. */
+    private function databaseEstimate(SetOutline $newest): float
+    {
+        $sums = DB::table('sets')->whereIn('id', array_map(fn (SetOutline $set): int => $set->id, $this->points->chain($newest->name)))
+            ->selectRaw("COALESCE(SUM(tree_bytes), 0) AS dump, COALESCE(SUM(IF(level = 'log', entries, 0)), 0) AS transactions, COALESCE(SUM(IF(level = 'log', JSON_VALUE(`database`, '$.wholeUntil'), 0)), 0) AS logs")->first();
+
+        return WayEstimate::whole((int) $sums->dump, (int) $sums->dump, (int) $sums->logs, (int) $sums->transactions, false)->whole->likely;
+    }
+
     /** By sets: quick enough for a page of all workloads. */
     private function estimate(): ?float
     {
         if ($this->newest === null) {
             return null;
+        }
+        if ($this->workload->kind === 'database') {
+            return $this->databaseEstimate($this->newest);
         }
         $rates = $this->points->rates();
         $pieces = [];
