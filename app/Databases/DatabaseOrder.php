@@ -44,7 +44,6 @@ final readonly class DatabaseOrder
         public int $commandLimit = 600,
         public string $query = '',
         public bool $takeConflicts = false,
-        public string $previewed = '',
     ) {
     }
 
@@ -76,9 +75,9 @@ final readonly class DatabaseOrder
         return DatabaseServer::query()->where('name', $this->server)->first() ?? throw CannotRestore::because("There is no server named \"{$this->server}\" any more.");
     }
 
-    public function withSentence(string $sentence, string $previewed = ''): self
+    public function withSentence(string $sentence): self
     {
-        return self::fromArray(['sentence' => $sentence, 'previewed' => $previewed] + $this->toArray());
+        return self::fromArray(['sentence' => $sentence] + $this->toArray());
     }
 
     /** @return array<string, mixed> */
@@ -92,7 +91,7 @@ final readonly class DatabaseOrder
     {
         return new self(
             (string) $plan['way'], (string) $plan['server'], $plan['schemas'], $plan['tables'], Stop::of($plan['stop'][0], $plan['stop'][1]), $plan['skip'], $plan['gtid'], $plan['sentence'],
-            $plan['before'], $plan['after'], $plan['commandLimit'], $plan['query'], $plan['takeConflicts'], $plan['previewed'] ?? '',
+            $plan['before'], $plan['after'], $plan['commandLimit'], $plan['query'], $plan['takeConflicts'],
         );
     }
 

@@ -50,28 +50,6 @@ final readonly class DumpLoad
         return $this->hasSections() ? $this->parts(fn (): bool => true) : $this->plain();
     }
 
-    /** @return list<string> the schemas whose parts come one after another; the loader goes into each by itself where the dump does not */
-    public function schemas(): array
-    {
-        return $this->schemas;
-    }
-
-    public function namesSchema(): bool
-    {
-        return $this->facts->namesSchema;
-    }
-
-    /** Uncompressed bytes of the rows that are wanted. */
-    public function bytes(): int
-    {
-        $bytes = 0;
-        foreach (DumpFacts::sections($this->dump) as $section) {
-            $bytes += $this->isWanted($section) ? $section->bytes : 0;
-        }
-
-        return $bytes;
-    }
-
     /** @return iterable<string> */
     private function plain(): iterable
     {

@@ -146,11 +146,6 @@ final class SchemaFacts
         return $orphans;
     }
 
-    public function bytes(): int
-    {
-        return (int) $this->link->one('SELECT COALESCE(SUM(data_length + index_length), 0) FROM information_schema.tables WHERE table_schema = ?', [$this->schema]);
-    }
-
     /** @return list<array{name: string, text: bool, generated: bool}> in their order, invisible ones too */
     public function columns(string $table): array
     {

@@ -63,15 +63,4 @@ final class Suspects
     {
         return $this->list[0] ?? null;
     }
-
-    public function reasonFor(string $gtid): ?string
-    {
-        foreach ($this->list as $one) {
-            if ($one['transaction']->gtid === $gtid) {
-                return $one['suspicion']->reason;
-            }
-        }
-
-        return null;
-    }
 }

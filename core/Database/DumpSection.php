@@ -45,12 +45,6 @@ final class DumpSection
     ) {
     }
 
-    /** Whether it must stand before whatever else is loaded. */
-    public function isCommon(): bool
-    {
-        return $this->kind === self::HEADER || $this->kind === self::TRAILER || $this->kind === self::SCHEMA;
-    }
-
     /** @return array{string, string, string, int, int, int|null} */
     public function toArray(): array
     {

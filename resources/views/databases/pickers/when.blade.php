@@ -29,6 +29,7 @@
 <td class="tight"><form method="post" action="/requests/{{ $request->id }}/database" class="d-inline">@csrf<input type="hidden" name="set" value="stop"><input type="hidden" name="gtid" value="{{ $one->gtid }}"><input type="hidden" name="view" value="{{ $strip->query() }}"><button class="link" data-row name="stop" value="before" aria-label="Stop before {{ $one->gtid }}">before</button> <button class="link" name="stop" value="through" aria-label="Stop after {{ $one->gtid }}">after</button></form></td></tr>
 @endforeach
 </tbody></table>
+@if ($strip->isCut)<p class="muted">Only the first {{ number_format(count($strip->all)) }} of this span are gone through: show less time with +.</p>@endif
 @if ($strip->all === [])<p class="empty">No transaction {{ $strip->table === '' && $strip->words === '' ? 'was committed in this span' : 'of this span fits' }}. Show more time with −, or go earlier or later.</p>@endif
 </div>
 @if (! isset($sheet->choice['at']))<form method="post" action="/requests/{{ $request->id }}/database" class="mt-1">@csrf<input type="hidden" name="set" value="stop"><button class="link" name="stop" value="wanted">Stop at the wanted moment instead</button></form>@endif
