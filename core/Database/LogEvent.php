@@ -54,4 +54,25 @@ final readonly class LogEvent
         public string $body,
     ) {
     }
+
+    /** Of a GTID event: the name of the transaction that it begins. */
+    public function gtid(): string
+    {
+        /** @var array{seq: int, domain: int} $head */
+        $head = unpack('Pseq/Vdomain', $this->body);
+
+        return "{$head['domain']}-{$this->server}-{$head['seq']}";
+    }
+
+    /** WRITE, UPDATE or DELETE, also of a compressed one; null for an event without rows. */
+    public function rowKind(): ?int
+    {
+        return self::COMPRESSED_ROWS[$this->type] ?? ($this->type >= self::WRITE && $this->type <= self::DELETE ? $this->type : null);
+    }
+
+    /** Of a table map or a row event: what ties them together. */
+    public function tableId(): string
+    {
+        return substr($this->body, 0, 6);
+    }
 }

@@ -52,8 +52,6 @@ final class LogReader
     /** What is wrong with it; null if nothing is. */
     public ?string $problem = null;
 
-    public bool $isEncrypted = false;
-
     /** Seconds since 1970 of its first event. */
     public int $startedAt = 0;
 
@@ -158,7 +156,6 @@ final class LogReader
             $body = substr($this->buffer, $this->at + 19, $length - 19);
         }
         if ($head['type'] === LogEvent::START_ENCRYPTION) {
-            $this->isEncrypted = true;
             $this->problem = 'is encrypted; its server gives a readable copy with mariadb-binlog --read-from-remote-server --raw';
 
             return null;
@@ -279,33 +276,27 @@ final class LogReader
 
                             return;
                         }
-                        $layouts[substr($event->body, 0, 6)] = $layout;
+                        $layouts[$event->tableId()] = $layout;
                         $key = "{$layout->schema}\0{$layout->table}";
                         $tables[$key] ??= new TableCount($layout->schema, $layout->table);
                         $schema = $schema === '' ? $layout->schema : $schema;
 
                         continue 2;
                     case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
-                        $kind = LogEvent::COMPRESSED_ROWS[$event->type] ?? $event->type;
                         try {
                             if ($event->body === '') {
                                 $layout = end($layouts) ?: throw new UnexpectedValueException('rows without a table map');
                                 $count = 1;
                             } else {
-                                $layout = $layouts[substr($event->body, 0, 6)] ?? throw new UnexpectedValueException('rows without a table map');
-                                $count = isset(LogEvent::COMPRESSED_ROWS[$event->type]) ? RowEvent::of($event, $layout->columns())->count($layout) : RowEvent::countIn($event, $layout);
+                                $layout = $layouts[$event->tableId()] ?? throw new UnexpectedValueException('rows without a table map');
+                                $count = RowEvent::of($event, $layout->columns())->count($layout);
                             }
                         } catch (UnexpectedValueException $wrong) {
                             $this->problem = "cannot be understood at {$event->position}: {$wrong->getMessage()}";
 
                             return;
                         }
-                        $of = $tables["{$layout->schema}\0{$layout->table}"];
-                        match ($kind) {
-                            LogEvent::WRITE => $of->inserted += $count,
-                            LogEvent::UPDATE => $of->updated += $count,
-                            default => $of->deleted += $count,
-                        };
+                        $tables["{$layout->schema}\0{$layout->table}"]->add((int) $event->rowKind(), $count);
 
                         continue 2;
                     case LogEvent::XID: case LogEvent::XA_PREPARE:

@@ -17,8 +17,6 @@ final class ReplayFile
 {
     public int $transactions = 0;
 
-    public int $bytes = 0;
-
     /** @var array<string, TableCount> "schema\0table" => what was written of it */
     public array $counts = [];
 
@@ -31,6 +29,8 @@ final class ReplayFile
     /** @var array<string, true> "schema\0table" whose rows changed otherwise than the events say: TRUNCATE, ALTER, CASCADE ... */
     public array $uncounted = [];
 
+    private readonly LogWriter $log;
+
     private string $held = '';
 
     private int $lastRows = -1;
@@ -41,9 +41,9 @@ final class ReplayFile
      * @param  list<string>|null  $tables  of the one schema; null for all
      * @param  list<string>  $skip  GTIDs to leave out
      */
-    public function __construct(private $out, private readonly ?array $schemas, private readonly ?array $tables, private readonly array $skip)
+    public function __construct($out, private readonly ?array $schemas, private readonly ?array $tables, private readonly array $skip)
     {
-        $this->write(LogReader::MAGIC);
+        $this->log = new LogWriter($out);
     }
 
     /**
@@ -63,7 +63,7 @@ final class ReplayFile
         $any = false;
         foreach ($log->events() as $event) {
             if ($event->type === LogEvent::FORMAT) {
-                $this->write($this->raw($event));
+                $this->log->write(LogWriter::same($event));
 
                 continue;
             }
@@ -71,12 +71,10 @@ final class ReplayFile
                 if ($event->position >= $until) {
                     break;
                 }
-                /** @var array{seq: int, domain: int, flags: int} $head */
-                $head = unpack('Pseq/Vdomain/Cflags', $event->body);
-                $transaction = "{$head['domain']}-{$event->server}-{$head['seq']}";
-                $flags = $head['flags'];
+                $transaction = $event->gtid();
+                $flags = ord($event->body[12]);
                 $wanted = $event->position >= $from && ! in_array($transaction, $this->skip, true);
-                [$this->held, $this->lastRows, $map, $touched] = [$this->raw($event), -1, [], []];
+                [$this->held, $this->lastRows, $map, $touched] = [LogWriter::same($event), -1, [], []];
                 $any = false;
                 if ($progress !== null) {
                     $progress($event->position);
@@ -95,18 +93,18 @@ final class ReplayFile
             switch ($event->type) {
                 case LogEvent::TABLE_MAP:
                     $layout = new RowLayout($event->body);
-                    $map[RowLayout::little(substr($event->body, 0, 6))] = $layout;
+                    $map[$event->tableId()] = $layout;
                     if ($this->isWanted($layout->schema, $layout->table)) {
                         $touched["{$layout->schema}\0{$layout->table}"] ??= false;
-                        $this->held .= $this->raw($event);
+                        $this->held .= LogWriter::same($event);
                     }
                     break;
                 case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
-                    $layout = $event->body === '' ? end($map) : ($map[RowLayout::little(substr($event->body, 0, 6))] ?? false);
+                    $layout = $event->body === '' ? end($map) : ($map[$event->tableId()] ?? false);
                     $ends = $event->body !== '' && (ord($event->body[6]) & 1) === 1;
                     if ($layout !== false && $this->isWanted($layout->schema, $layout->table)) {
                         $this->lastRows = strlen($this->held);
-                        $this->held .= $this->raw($event);
+                        $this->held .= LogWriter::same($event);
                         $any = true;
                         $key = "{$layout->schema}\0{$layout->table}";
                         $touched[$key] = true;
@@ -123,13 +121,13 @@ final class ReplayFile
                     $word = strtoupper(substr($sql, 0, 9));
                     $end = $word === 'COMMIT' || $word === 'ROLLBACK' || ($flags & 1) !== 0;
                     if ($word === 'BEGIN' || $word === 'COMMIT' || $word === 'ROLLBACK' || str_starts_with($word, 'SAVEPOINT') || str_starts_with($word, 'ROLLBACK ')) {
-                        $this->held .= $this->raw($event);
+                        $this->held .= LogWriter::same($event);
                         break;
                     }
                     $named = StatementTables::of($sql, $default);
-                    $concerns = $this->concerns($named, $default);
+                    $concerns = $this->concerns($named);
                     if ($concerns) {
-                        $this->held .= $this->raw($event);
+                        $this->held .= LogWriter::same($event);
                         $any = true;
                         if ($default !== '') {
                             $this->defaults[$default] = true;
@@ -142,13 +140,13 @@ final class ReplayFile
                     }
                     break;
                 case LogEvent::XID: case LogEvent::XA_PREPARE:
-                    $this->held .= $this->raw($event);
+                    $this->held .= LogWriter::same($event);
                     $end = true;
                     break;
                 case LogEvent::ROTATE: case LogEvent::STOP: case LogEvent::GTID_LIST: case 161:
                     break;
                 default:
-                    $this->held .= $this->raw($event);
+                    $this->held .= LogWriter::same($event);
             }
             if ($end) {
                 if ($any) {
@@ -157,7 +155,7 @@ final class ReplayFile
                             $this->uncounted[(string) $key] = true;
                         }
                     }
-                    $this->write($this->held);
+                    $this->log->write($this->held);
                     $this->transactions++;
                 }
                 $transaction = null;
@@ -171,7 +169,7 @@ final class ReplayFile
         return ($this->schemas === null || in_array($schema, $this->schemas, true)) && ($this->tables === null || in_array($table, $this->tables, true));
     }
 
-    private function concerns(StatementTables $statement, string $default): bool
+    private function concerns(StatementTables $statement): bool
     {
         if ($this->schemas === null) {
             return $statement->schema !== '' || $statement->tables !== [];
@@ -191,12 +189,7 @@ final class ReplayFile
     private function count(string $key, RowLayout $layout, LogEvent $event): void
     {
         $count = $this->counts[$key] ??= new TableCount($layout->schema, $layout->table);
-        $rows = $event->body === '' ? 1 : RowEvent::of($event, $layout->columns())->count($layout);
-        match (LogEvent::COMPRESSED_ROWS[$event->type] ?? $event->type) {
-            LogEvent::WRITE => $count->inserted += $rows,
-            LogEvent::UPDATE => $count->updated += $rows,
-            default => $count->deleted += $rows,
-        };
+        $count->add((int) $event->rowKind(), $event->body === '' ? 1 : RowEvent::of($event, $layout->columns())->count($layout));
     }
 
     /** Sets the flag on the last row event that was kept. */
@@ -207,33 +200,7 @@ final class ReplayFile
         $length = unpack('V', $this->held, $at + 9);
         $event = substr($this->held, $at, $length[1] - 4);
         $event[25] = chr(ord($event[25]) | 1);
-        $this->held = substr($this->held, 0, $at).$event.strrev(hash('crc32b', $event, true)).substr($this->held, $at + $length[1]);
+        $this->held = substr($this->held, 0, $at).LogWriter::closed($event).substr($this->held, $at + $length[1]);
         $this->lastRows = -1;
-    }
-
-    /** The event's bytes anew, with a checksum. */
-    private function raw(LogEvent $event): string
-    {
-        return self::event($event->type, $event->at, $event->server, $event->flags, $event->body);
-    }
-
-    /** An event as it stands in a log whose events have checksums. */
-    public static function event(int $type, int $at, int $server, int $flags, string $body): string
-    {
-        if ($type === LogEvent::FORMAT) {
-            $flags &= ~1;
-            $body = substr($body, 0, -1)."\x01";
-        }
-        $bytes = pack('VCVVVv', $at, $type, $server, strlen($body) + 23, 0, $flags).$body;
-
-        return $bytes.strrev(hash('crc32b', $bytes, true));
-    }
-
-    private function write(string $bytes): void
-    {
-        if (@fwrite($this->out, $bytes) !== strlen($bytes)) {
-            throw UnreadableLog::because('could not be copied: is the disk full?');
-        }
-        $this->bytes += strlen($bytes);
     }
 }

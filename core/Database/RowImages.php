@@ -38,9 +38,12 @@ final class RowImages
 
     private int $changes = 0;
 
+    private readonly LogWriter $log;
+
     /** @param  resource  $out  a binary log is written to it */
-    public function __construct(private $out, private readonly string $beforeSchema, private readonly string $afterSchema)
+    public function __construct($out, private readonly string $beforeSchema, private readonly string $afterSchema)
     {
+        $this->log = new LogWriter($out);
     }
 
     /** The table that holds the images of one, in both schemas. */
@@ -51,7 +54,6 @@ final class RowImages
 
     public function take(LogReader $log, string $gtid): void
     {
-        fwrite($this->out, LogReader::MAGIC);
         $inside = false;
         $maps = [];
         $numbers = [];
@@ -60,27 +62,25 @@ final class RowImages
         $written = '';
         foreach ($log->events() as $event) {
             if ($event->type === LogEvent::FORMAT) {
-                fwrite($this->out, ReplayFile::event($event->type, $event->at, $event->server, $event->flags, $event->body));
+                $this->log->write(LogWriter::same($event));
             } elseif ($event->type === LogEvent::GTID) {
                 if ($inside) {
                     break;
                 }
-                /** @var array{seq: int, domain: int} $head */
-                $head = unpack('Pseq/Vdomain', $event->body);
-                $inside = "{$head['domain']}-{$event->server}-{$head['seq']}" === $gtid;
+                $inside = $event->gtid() === $gtid;
                 if ($inside) {
                     $this->found = true;
                     $first = $event;
                     $body = $event->body;
                     $body[12] = chr(ord($body[12]) & ~1 | 4); // a transaction that ends with its Xid
-                    $written .= ReplayFile::event($event->type, $event->at, $event->server, 0, $body);
+                    $written .= LogWriter::like($event, $event->type, 0, $body);
                 }
             } elseif ($inside && $event->type === LogEvent::TABLE_MAP) {
                 $layout = new RowLayout($event->body);
-                $maps[RowLayout::little(substr($event->body, 0, 6))] = [$layout, $event->body];
+                $maps[$event->tableId()] = [$layout, $event->body];
                 $touched["{$layout->schema}\0{$layout->table}"] ??= false;
-            } elseif ($inside && (in_array($event->type, [LogEvent::WRITE, LogEvent::UPDATE, LogEvent::DELETE], true) || isset(LogEvent::COMPRESSED_ROWS[$event->type]))) {
-                [$layout, $map] = $maps[RowLayout::little(substr($event->body, 0, 6))] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
+            } elseif ($inside && $event->rowKind() !== null) {
+                [$layout, $map] = $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
                 $key = "{$layout->schema}\0{$layout->table}";
                 $touched[$key] = true;
                 $number = $numbers[$key] ??= count($numbers) + 1;
@@ -99,13 +99,13 @@ final class RowImages
                     if ($images !== '') {
                         $this->touch(self::twin($number), $which, $count);
                         $id = substr(pack('P', $this->nextTable++), 0, 6);
-                        $written .= ReplayFile::event(LogEvent::TABLE_MAP, $event->at, $event->server, 0, $id.substr($map, 6, 2).self::packed($schema).self::packed(self::twin($number)).substr($map, self::afterNames($map)));
-                        $written .= ReplayFile::event(LogEvent::WRITE, $event->at, $event->server, 0, $id."\x03\x00".$rows->width.$bitmap.$images);
+                        $written .= LogWriter::like($event, LogEvent::TABLE_MAP, 0, $id.substr($map, 6, 2).self::packed($schema).self::packed(self::twin($number)).substr($map, self::afterNames($map)));
+                        $written .= LogWriter::like($event, LogEvent::WRITE, 0, $id."\x03\x00".$rows->width.$bitmap.$images);
                     }
                 }
                 $this->tables[$key][2] += $count;
                 $this->changes += $count;
-                fwrite($this->out, $written);
+                $this->log->write($written);
                 $written = '';
             } elseif ($inside && $event->type === LogEvent::QUERY) {
                 $word = strtoupper(substr(LogReader::query($event)[1], 0, 9));
@@ -113,7 +113,7 @@ final class RowImages
             }
         }
         if ($first !== null) {
-            fwrite($this->out, $written.ReplayFile::event(LogEvent::XID, $first->at, $first->server, 0, pack('P', 1)));
+            $this->log->write($written.LogWriter::like($first, LogEvent::XID, 0, pack('P', 1)));
         }
         foreach ($touched as $key => $hasRows) {
             if (! $hasRows) {

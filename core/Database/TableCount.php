@@ -17,6 +17,16 @@ final class TableCount
     {
     }
 
+    /** @param  int  $kind  WRITE, UPDATE or DELETE */
+    public function add(int $kind, int $rows): void
+    {
+        match ($kind) {
+            LogEvent::WRITE => $this->inserted += $rows,
+            LogEvent::UPDATE => $this->updated += $rows,
+            default => $this->deleted += $rows,
+        };
+    }
+
     /** None: the table was opened, and rows of it may have been removed by a foreign key's CASCADE, which no log shows. */
     public function rows(): int
     {

@@ -42,8 +42,12 @@ it('is gone on with after it was killed, and deletes exactly what its plan said'
     $kills = 0;
     for ($round = 0; $round < 20; $round++) {
         $process = Instance::process('expire', $name, '--yes', '--json');
+        $files = fn (): int => count(glob("{$this->scratch->path}/store/$name/*") ?: []);
+        $wanted = $files() - $random->getInt(1, 5); // it is killed as soon as so many files are left
         $process->start();
-        usleep($random->getInt(330_000, 470_000)); // it takes a third of a second to begin
+        while ($process->isRunning() && $files() > $wanted) {
+            usleep(300);
+        }
         if ($process->isRunning()) {
             $process->signal(SIGKILL);
             $kills++;

@@ -10,10 +10,12 @@ use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
 use App\Jobs\NightWork;
+use App\Models\Copy;
 use App\Models\User;
 use App\Models\Workload;
 use DateTimeImmutable;
 use Illuminate\Console\Command;
+use Illuminate\Database\Eloquent\Builder;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;
 use Kaiseki\StandIns\SorrelSoundFiles;
@@ -207,13 +209,15 @@ final class MakeDemo extends Command
         $file = fopen("$folder/{$sets[$night]}.tar.gz", 'r+b') ?: throw new RuntimeException('The set to be damaged is not there.');
         ftruncate($file, intdiv((int) fstat($file)['size'], 2));
         fclose($file);
-        // The sets of the first days were cleared from the disk to make room; their cartridge went to the shelf.
-        foreach ($sets as $number => $set) {
-            if ($number <= self::MOVED_OUT) {
-                unlink("$folder/$set.tar.gz");
-            }
+        // The sets of the first days were cleared from the disk to make room; their cartridges went to the shelf.
+        $moved = array_filter($sets, fn (int $number): bool => $number <= self::MOVED_OUT, ARRAY_FILTER_USE_KEY);
+        foreach ($moved as $set) {
+            unlink("$folder/$set.tar.gz");
         }
-        $this->kaiseki('cartridge', 'hill-vault', 'HV0001', '--out');
+        $segments = Copy::query()->whereRelation('store', 'name', 'hill-vault')->whereRelation('set', fn (Builder $query) => $query->whereIn('name', $moved))->get()->flatMap(fn (Copy $copy): array => $copy->segments ?? []);
+        foreach ($segments->pluck('label')->unique() as $label) {
+            $this->kaiseki('cartridge', 'hill-vault', $label, '--out');
+        }
         // And a full never arrived at Pier Nine, whatever the list says.
         foreach (array_reverse($sets) as $set) {
             if (str_contains($set, '.full.') && is_file($gone = Instance::path("stores/pier-nine/boathouse-files/$set.tar.gz"))) {

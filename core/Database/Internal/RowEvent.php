@@ -13,7 +13,6 @@ final readonly class RowEvent
     private function __construct(
         /** WRITE, UPDATE or DELETE. */
         public int $type,
-        public int $table,
         public string $width,
         public string $before,
         public string $after,
@@ -24,7 +23,7 @@ final readonly class RowEvent
     public static function of(LogEvent $event, int $columns): self
     {
         $body = $event->body;
-        $type = LogEvent::COMPRESSED_ROWS[$event->type] ?? $event->type;
+        $type = (int) $event->rowKind();
         $at = 8;
         RowLayout::packed($body, $at);
         $width = substr($body, 8, $at - 8);
@@ -38,7 +37,7 @@ final readonly class RowEvent
         }
         $rows = substr($body, $at);
 
-        return new self($type, RowLayout::little(substr($body, 0, 6)), $width, $before, $after, $event->type === $type ? $rows : self::inflated($rows));
+        return new self($type, $width, $before, $after, $event->type === $type ? $rows : self::inflated($rows));
     }
 
     /** MariaDB source, sql/log_event.cc, binlog_buf_uncompress: one byte of flags, the length most significant byte first, zlib's data. */
@@ -55,31 +54,6 @@ final readonly class RowEvent
         $plain = @zlib_decode(substr($bytes, 1 + ($head & 7)), $length);
 
         return $plain === false || strlen($plain) !== $length ? throw new UnexpectedValueException('a compressed event cannot be inflated') : $plain;
-    }
-
-    /** Rows in an event that is not compressed, without taking it apart. */
-    public static function countIn(LogEvent $event, RowLayout $layout): int
-    {
-        $body = $event->body;
-        $columns = $layout->columns();
-        $bytes = ($columns + 7) >> 3;
-        $at = $columns < 251 ? 9 : 11;
-        $before = substr($body, $at, $bytes);
-        $at += $bytes;
-        $after = null;
-        if ($event->type === LogEvent::UPDATE) {
-            $after = substr($body, $at, $bytes);
-            $at += $bytes;
-        }
-        $end = strlen($body);
-        for ($count = 0; $at < $end; $count++) {
-            $at = $layout->end($body, $at, $before);
-            if ($after !== null) {
-                $at = $layout->end($body, $at, $after);
-            }
-        }
-
-        return $at === $end ? $count : throw new UnexpectedValueException('the rows of an event do not fit its table map');
     }
 
     /** Rows in it. */
