@@ -14,7 +14,7 @@ final class DatabaseChecks
 {
     private const LOADING = ['SELECT', 'INSERT', 'CREATE', 'DROP', 'ALTER', 'INDEX', 'REFERENCES', 'TRIGGER', 'CREATE VIEW', 'SHOW VIEW', 'CREATE ROUTINE', 'ALTER ROUTINE', 'EVENT', 'LOCK TABLES'];
 
-    private const ROWS = ['SELECT', 'INSERT', 'UPDATE', 'DELETE', 'CREATE', 'DROP', 'ALTER', 'INDEX', 'LOCK TABLES', 'SHOW VIEW'];
+    private const ROWS = ['SELECT', 'INSERT', 'UPDATE', 'DELETE', 'CREATE', 'DROP', 'ALTER', 'INDEX', 'LOCK TABLES', 'SHOW VIEW', 'BINLOG REPLAY'];
 
     /** @var list<array{check: string, result: string, detail: string}> result: passed, failed, or note */
     public array $lines = [];

@@ -123,8 +123,8 @@ final class DatabaseRun
                     $link->exec('DROP DATABASE '.Identifier::quoted($schema));
                 }
             }
-            if ($this->order->isByRows() && ! ($this->run->refresh()->outcome['applied'] ?? false)) {
-                $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted(RowSchema::of($this->run)));
+            if ($this->order->isByRows() && ! $this->rowsAreChanged($link)) {
+                $this->rowChange($link)->drop();
             }
         } catch (CannotReachServer|CannotRestore|PDOException) {
             // The server is gone: a later attempt of the same run clears what is left.
@@ -139,7 +139,24 @@ final class DatabaseRun
             }
         }
 
-        return ($this->run->refresh()->outcome['applied'] ?? false) ? ' The rows were changed before that, and can be put back.' : ' Nothing that was there was touched.';
+        try {
+            $isChanged = $this->order->isByRows() && $this->rowsAreChanged(ServerLink::to($this->order->server()));
+        } catch (CannotReachServer|CannotRestore|PDOException) {
+            return ' Whether anything at the server was changed could not be seen: it does not answer.';
+        }
+
+        return $isChanged ? ' The rows were changed before that, and can be put back.' : ' Nothing that was there was touched.';
+    }
+
+    private function rowChange(ServerLink $link): RowChange
+    {
+        return new RowChange($link, RowSchema::of($this->run), RunFiles::folder($this->run), $this->run->outcome['tables'] ?? []);
+    }
+
+    /** Also where an attempt was killed right after that, before it could say so. */
+    private function rowsAreChanged(ServerLink $link): bool
+    {
+        return ($this->run->refresh()->outcome['applied'] ?? false) || $this->rowChange($link)->isDone();
     }
 
     private function folder(): string
@@ -192,7 +209,7 @@ final class DatabaseRun
             }
         }
 
-        return (bool) ($this->run->outcome['applied'] ?? false);
+        return $this->order->isByRows() && $this->rowsAreChanged(ServerLink::to($this->order->server()));
     }
 
     /** @return array<string, Swap> schema => how it changes places */
@@ -345,8 +362,8 @@ final class DatabaseRun
 
                 return implode(', ', array_map(fn (Reach $reach): string => $reach->dump->name, $reaches)).', '.Words::size($bytes).($isDirect ? ': definitions here, rows straight to the target' : '');
             });
-            $this->ledger->step(4, function () use ($bench, $reaches, &$counted): string {
-                foreach ($reaches as $reach) {
+            $this->ledger->step(4, function () use ($bench, $reaches, &$counted, $isDirect): string {
+                foreach ($isDirect ? [] : [...$reaches, ...$bench->loadParents($reaches, $this->order->stop)] as $reach) {
                     $bench->roll($reach, $this->order->skip);
                     foreach ($bench->rolled as $key => $count) {
                         if (isset($counted[$key])) {
@@ -416,7 +433,7 @@ final class DatabaseRun
         $compared = 0;
         foreach ($reach->schemas as $schema) {
             $facts = new SchemaFacts($bench->link(), $schema);
-            $tables = $bench->loaded === null ? $facts->tables() : array_values(array_intersect($facts->tables(), $bench->loaded));
+            $tables = $bench->loaded($schema) === null ? $facts->tables() : array_values(array_intersect($facts->tables(), $bench->loaded($schema)));
             foreach (isset($recorded[$schema]) ? $facts->contents($tables) : array_map(fn (int $rows): array => ['rows' => $rows, 'checksum' => null], $facts->rowCounts($tables)) as $table => $is) {
                 $counts["$schema\0$table"] = $is['rows'];
                 $was = $recorded[$schema][$table] ?? null;
@@ -441,7 +458,7 @@ final class DatabaseRun
     {
         [$right, $wrong, $unknown] = [0, [], 0];
         foreach (array_keys($this->order->schemas) as $schema) {
-            foreach ((new SchemaFacts($bench->link(), (string) $schema))->rowCounts($bench->loaded) as $table => $rows) {
+            foreach ((new SchemaFacts($bench->link(), (string) $schema))->rowCounts($bench->loaded((string) $schema)) as $table => $rows) {
                 $key = "$schema\0$table";
                 if (! isset($counted[$key]) || isset($bench->uncounted[$key])) {
                     $unknown++;
@@ -596,24 +613,19 @@ final class DatabaseRun
     /** @param  list<Reach>  $reaches */
     private function carryRows(array $reaches): void
     {
-        $schema = RowSchema::of($this->run);
-        if ($this->run->outcome['applied'] ?? false) {
+        if ($this->rowsAreChanged($this->target)) {
             foreach ([3, 4, 5, 6, 7, 8] as $step) {
                 $this->ledger->step($step, fn (): string => 'was done before the interruption');
             }
             $this->told += array_intersect_key($this->run->outcome, ['rows' => true, 'conflicts' => true, 'impossible' => true, 'tables' => true]);
             $this->checks = [...$this->run->outcome['checks_before_place'] ?? [], ...$this->checks];
         } else {
-            $work = $this->settleRows($reaches);
-            $this->told += RowSchema::told($work);
+            $change = $this->settleRows($reaches);
+            $this->run->update(['outcome' => ['checks_before_place' => $this->checks] + $this->told + ($this->run->outcome ?? [])]);
             $this->ledger->step(7, fn (): string => 'compared again in the transaction');
-            $this->ledger->step(8, function () use ($work, $schema): string {
-                $done = RowWork::apply($this->target, $schema, $work->tables);
-                $this->run->update(['outcome' => ['applied' => true, 'tables' => $work->tables, 'checks_before_place' => $this->checks] + $this->told + ($this->run->outcome ?? [])]);
-
-                return Words::count($done, 'row');
-            });
+            $this->ledger->step(8, fn (): string => Words::count($change->carryOut(), 'row'));
         }
+        $this->run->update(['outcome' => ['applied' => true] + ($this->run->refresh()->outcome ?? [])]);
         $sums = $this->told['rows'] ?? [];
         $this->ledger->step(9, function () use ($sums): string {
             $tables = $this->run->refresh()->outcome['tables'] ?? [];
@@ -631,7 +643,7 @@ final class DatabaseRun
     }
 
     /** @param  list<Reach>  $reaches */
-    private function settleRows(array $reaches): RowWork
+    private function settleRows(array $reaches): RowChange
     {
         $transaction = $this->points->transactions->byGtid($this->order->gtid) ?? throw CannotRestore::because("No log of {$this->run->workload->name} holds the transaction {$this->order->gtid}.");
         $bench = $this->bench();
@@ -657,13 +669,14 @@ final class DatabaseRun
                 return "{$sums['insert']} to insert, {$sums['set_back']} to set back, {$sums['remove']} to take out, {$sums['same']} right already, {$sums['conflicts']} in conflict";
             });
             $this->remarks = [...$this->remarks, ...$rows->remarks];
-            $this->ledger->step(6, function () use ($rows): string {
-                $rows->carryOver(RowSchema::of($this->run));
+            $this->told = RowSchema::told($rows) + ['tables' => $rows->tables] + $this->told;
+            $this->ledger->step(6, function () use ($rows, &$change): string {
+                $change = $rows->change(RowSchema::of($this->run), RunFiles::folder($this->run));
 
                 return 'kept in '.RowSchema::of($this->run).', so that it can be put back';
             });
 
-            return $rows;
+            return $change ?? throw CannotRestore::because('What was settled could not be kept.');
         } finally {
             $bench->end();
         }
@@ -724,12 +737,11 @@ final class DatabaseRun
             $returned = 0;
             $remarks = [];
             if ($this->order->isByRows()) {
-                if (! ($run->outcome['applied'] ?? false)) {
+                if (! $this->rowsAreChanged($link)) {
                     throw CannotRestore::because("Run {$run->id} changed no rows.");
                 }
-                $returned = RowWork::apply($link, RowSchema::of($run), $run->outcome['tables'] ?? [], true);
-                $link->withoutLog();
-                $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted(RowSchema::of($run)));
+                $returned = $this->rowChange($link)->carryOut(true);
+                $this->rowChange($link)->drop();
             } else {
                 if (! $this->order->isInPlace()) {
                     throw CannotRestore::because("Run {$run->id} replaced nothing: drop ".implode(', ', $this->order->schemas).' if it is not needed any more.');
@@ -763,8 +775,11 @@ final class DatabaseRun
         $link = ServerLink::to($own->order->server());
         $link->withoutLog();
         $link->exec('SET foreign_key_checks = 0');
-        foreach ($own->order->isByRows() ? [RowSchema::of($run)] : array_map(fn (Swap $swap): string => $swap->aside, $own->swaps($link)) as $schema) {
-            $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($schema));
+        if ($own->order->isByRows()) {
+            $own->rowChange($link)->drop();
+        }
+        foreach ($own->swaps($link) as $swap) {
+            $link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($swap->aside));
         }
         $run->update(['set_aside_until' => null, 'outcome' => ['can_put_back' => false] + ($run->outcome ?? [])]);
         TrailEntry::add("What run {$run->id} had kept aside was removed.", $run->request, null, $run);

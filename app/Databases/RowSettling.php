@@ -89,7 +89,8 @@ final class RowSettling
      */
     public function fromTables(RowWork $work, array $reaches, ?array $only): string
     {
-        foreach ($reaches as $reach) {
+        $all = [...$reaches, ...$this->bench->loadParents($reaches, Stop::before($this->transaction->gtid))];
+        foreach ($all as $reach) {
             $this->bench->roll($reach, []);
         }
         $link = $this->bench->link();
@@ -108,7 +109,7 @@ final class RowSettling
                 }
             }
         }
-        foreach ($reaches as $reach) {
+        foreach ($all as $reach) {
             $this->bench->roll($reach, [], $this->transaction->begins(), $this->transaction->ends());
         }
         foreach ($pairs as $i => $pair) {

@@ -70,7 +70,7 @@ final class RowWork
             return false;
         }
         foreach ([self::BEFORE, self::AFTER] as $side) {
-            $this->bench->exec('CREATE TABLE '.Workbench::name($side, $twin).' SELECT '.self::list(array_column($this->columns($schema, $table), 'name')).' FROM '.Workbench::name(self::WORK, $table).' LIMIT 0');
+            $this->bench->exec('CREATE TABLE '.Workbench::name($side, $twin).' SELECT '.RowTerms::list(array_column($this->columns($schema, $table), 'name')).' FROM '.Workbench::name(self::WORK, $table).' LIMIT 0');
             $this->bench->exec('ALTER TABLE '.Workbench::name($side, $twin).' ADD kaiseki_touch BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY');
         }
 
@@ -99,30 +99,10 @@ final class RowWork
         return (new SchemaFacts($this->live, $schema))->columns($table);
     }
 
-    /** @param  list<string>  $columns */
-    private static function list(array $columns, string $of = ''): string
+    /** Which row of a twin was touched by which of the transaction's changes. */
+    private static function numbers(string $side, string $twin): string
     {
-        return implode(', ', array_map(fn (string $column): string => ($of === '' ? '' : "$of.").Identifier::quoted($column), $columns));
-    }
-
-    /** @param  list<string>  $columns */
-    private static function on(array $columns, string $a, string $b): string
-    {
-        return implode(' AND ', array_map(fn (string $column): string => "$a.".Identifier::quoted($column)." = $b.".Identifier::quoted($column), $columns));
-    }
-
-    /**
-     * Whether two rows are the same, byte for byte; what is generated follows from the rest.
-     *
-     * @param  list<array{name: string, text: bool, generated: bool}>  $columns
-     */
-    private static function same(array $columns, string $a, string $b): string
-    {
-        return implode(' AND ', array_map(function (array $column) use ($a, $b): string {
-            $name = Identifier::quoted($column['name']);
-
-            return $column['text'] ? "BINARY $a.$name <=> BINARY $b.$name" : "$a.$name <=> $b.$name";
-        }, array_values(array_filter($columns, fn (array $column): bool => ! $column['generated']))));
+        return Workbench::name($side, "{$twin}_changes");
     }
 
     /**
@@ -135,15 +115,12 @@ final class RowWork
     {
         foreach ([self::BEFORE, self::AFTER] as $side) {
             foreach ($twins as $twin) {
-                $table = Workbench::name($side, $twin['twin']);
-                $this->bench->exec("ALTER TABLE $table ADD kaiseki_row BIGINT UNSIGNED NOT NULL DEFAULT 0, ADD kaiseki_change BIGINT UNSIGNED NOT NULL DEFAULT 0");
-                // The server counts on, but with gaps.
-                $this->bench->exec("UPDATE $table t JOIN (SELECT kaiseki_touch, ROW_NUMBER() OVER (ORDER BY kaiseki_touch) AS row_no FROM $table) n ON n.kaiseki_touch = t.kaiseki_touch SET t.kaiseki_row = n.row_no");
-                $this->bench->exec("ALTER TABLE $table ADD INDEX (kaiseki_row)");
+                // The server counts the rows as they come, but with gaps. In a table of its own: an UPDATE of the rows would set their times.
+                $this->bench->exec('CREATE TABLE '.self::numbers($side, $twin['twin']).' (touch BIGINT UNSIGNED PRIMARY KEY, row_no BIGINT UNSIGNED NOT NULL UNIQUE, change_no BIGINT UNSIGNED NOT NULL DEFAULT 0) SELECT kaiseki_touch AS touch, ROW_NUMBER() OVER (ORDER BY kaiseki_touch) AS row_no FROM '.Workbench::name($side, $twin['twin']));
             }
         }
         foreach ($ranges as [$twin, $side, $first, $last, $delta]) {
-            $this->bench->exec('UPDATE '.Workbench::name($side === 0 ? self::BEFORE : self::AFTER, $twin)." SET kaiseki_change = kaiseki_row + $delta WHERE kaiseki_row BETWEEN $first AND $last");
+            $this->bench->exec('UPDATE '.self::numbers($side === 0 ? self::BEFORE : self::AFTER, $twin)." SET change_no = row_no + $delta WHERE row_no BETWEEN $first AND $last");
         }
         foreach ($twins as $n => $twin) {
             $columns = $this->columns($twin['schema'], $twin['table']);
@@ -153,15 +130,14 @@ final class RowWork
 
                 continue;
             }
-            $keys = self::list($key);
             $names = array_column($columns, 'name');
             foreach ([self::BEFORE, self::AFTER] as $side) {
-                $this->bench->exec('ALTER TABLE '.Workbench::name($side, $twin['twin'])." ADD INDEX kaiseki_key ($keys)");
+                $this->bench->exec('ALTER TABLE '.Workbench::name($side, $twin['twin']).' ADD INDEX kaiseki_key ('.RowTerms::list($key).')');
             }
+            $touched = fn (string $side, string $which): string => 'SELECT '.RowTerms::list($key, 'r').", $which(m.change_no) AS change_no FROM ".Workbench::name($side, $twin['twin']).' r JOIN '.self::numbers($side, $twin['twin']).' m ON m.touch = r.kaiseki_touch GROUP BY '.RowTerms::list($key, 'r');
             foreach ([[self::BEFORE, self::AFTER, 'MIN', '<=', 'before'], [self::AFTER, self::BEFORE, 'MAX', '>=', 'after']] as [$side, $other, $which, $first, $as]) {
-                $own = Workbench::name($side, $twin['twin']);
-                $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT '.self::list($names, 'i')." FROM $own i JOIN (SELECT $keys, $which(kaiseki_change) AS change_no FROM $own GROUP BY $keys) f ON ".self::on($key, 'i', 'f').' AND i.kaiseki_change = f.change_no
-                    LEFT JOIN (SELECT '.$keys.", $which(kaiseki_change) AS change_no FROM ".Workbench::name($other, $twin['twin'])." GROUP BY $keys) o ON ".self::on($key, 'o', 'f')." WHERE o.change_no IS NULL OR f.change_no $first o.change_no");
+                $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT '.RowTerms::list($names, 'i').' FROM '.Workbench::name($side, $twin['twin']).' i JOIN '.self::numbers($side, $twin['twin'])." m ON m.touch = i.kaiseki_touch
+                    JOIN ({$touched($side, $which)}) f ON ".RowTerms::on($key, 'i', 'f')." AND m.change_no = f.change_no LEFT JOIN ({$touched($other, $which)}) o ON ".RowTerms::on($key, 'o', 'f')." WHERE o.change_no IS NULL OR f.change_no $first o.change_no");
             }
             $this->add($n, $twin['schema'], $twin['table'], $key, $columns);
         }
@@ -188,15 +164,15 @@ final class RowWork
                 continue;
             }
             $names = array_column($columns, 'name');
-            $same = self::same($columns, 'x', 'y');
-            $this->bench->exec("ALTER TABLE {$pair['before']} ADD INDEX kaiseki_key (".self::list($key).')');
+            $same = RowTerms::same($columns, 'x', 'y');
+            $this->bench->exec("ALTER TABLE {$pair['before']} ADD INDEX kaiseki_key (".RowTerms::list($key).')');
             foreach ([['before', $pair['before'], $pair['after']], ['after', $pair['after'], $pair['before']]] as [$as, $of, $other]) {
                 $into = 'CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT ';
                 try {
                     $this->bench->exec(match (true) {
-                        $of === null => $into.self::list($names).' FROM '.Workbench::name(self::WORK, $pair['table']).' LIMIT 0',
-                        $other === null => $into.self::list($names, 'x')." FROM $of x",
-                        default => $into.self::list($names, 'x')." FROM $of x LEFT JOIN $other y ON ".self::on($key, 'x', 'y')." AND $same WHERE y.".Identifier::quoted($key[0]).' IS NULL',
+                        $of === null => $into.RowTerms::list($names).' FROM '.Workbench::name(self::WORK, $pair['table']).' LIMIT 0',
+                        $other === null => $into.RowTerms::list($names, 'x')." FROM $of x",
+                        default => $into.RowTerms::list($names, 'x')." FROM $of x LEFT JOIN $other y ON ".RowTerms::on($key, 'x', 'y')." AND $same WHERE y.".Identifier::quoted($key[0]).' IS NULL',
                     });
                 } catch (PDOException $failure) {
                     $this->impossible[] = ['table' => "{$pair['schema']}.{$pair['table']}", 'because' => 'it had other columns then: '.mb_scrub($failure->getMessage())];
@@ -215,7 +191,7 @@ final class RowWork
     private function add(int $n, string $schema, string $table, array $key, array $columns): void
     {
         foreach (['before', 'after'] as $side) {
-            $this->bench->exec('ALTER TABLE '.Workbench::name(self::WORK, "{$side}_$n").' ADD PRIMARY KEY ('.self::list($key).')');
+            $this->bench->exec('ALTER TABLE '.Workbench::name(self::WORK, "{$side}_$n").' ADD PRIMARY KEY ('.RowTerms::list($key).')');
         }
         $this->tables[] = ['schema' => $schema, 'table' => $table, 'n' => $n, 'key' => $key, 'columns' => $columns, 'insert' => 0, 'set_back' => 0, 'remove' => 0, 'same' => 0, 'left' => 0, 'conflicts' => 0];
     }
@@ -265,8 +241,8 @@ final class RowWork
         $first = Identifier::quoted($key[0]);
         $is = fn (string $x): string => "$x.$first IS NOT NULL";
         $isNot = fn (string $x): string => "$x.$first IS NULL";
-        $bl = self::same($columns, 'b', 'l');
-        $al = self::same($columns, 'a', 'l');
+        $bl = RowTerms::same($columns, 'b', 'l');
+        $al = RowTerms::same($columns, 'a', 'l');
         $verdict = "CASE
             WHEN {$is('b')} AND {$isNot('a')} AND {$isNot('l')} THEN 'insert'
             WHEN {$is('b')} AND {$is('l')} AND $bl THEN 'same'
@@ -277,11 +253,11 @@ final class RowWork
             WHEN {$isNot('l')} THEN 'same'
             ".($this->removesAdded ? "WHEN $al THEN 'remove' ELSE 'changed since' END" : "ELSE 'left' END");
         $keys = Workbench::name(self::WORK, "keys_$n");
-        $own = self::list($key);
-        $this->bench->exec("CREATE TABLE $keys (verdict VARCHAR(120) CHARACTER SET ascii NOT NULL, PRIMARY KEY ($own)) SELECT ".self::list($key, 'k').", $verdict AS verdict FROM (SELECT $own FROM $b UNION SELECT $own FROM $a) k LEFT JOIN $b b ON ".self::on($key, 'k', 'b')." LEFT JOIN $a a ON ".self::on($key, 'k', 'a')." LEFT JOIN $l l ON ".self::on($key, 'k', 'l'));
+        $own = RowTerms::list($key);
+        $this->bench->exec("CREATE TABLE $keys (verdict VARCHAR(120) CHARACTER SET ascii NOT NULL, PRIMARY KEY ($own)) SELECT ".RowTerms::list($key, 'k').", $verdict AS verdict FROM (SELECT $own FROM $b UNION SELECT $own FROM $a) k LEFT JOIN $b b ON ".RowTerms::on($key, 'k', 'b')." LEFT JOIN $a a ON ".RowTerms::on($key, 'k', 'a')." LEFT JOIN $l l ON ".RowTerms::on($key, 'k', 'l'));
         $this->meetOthers($table, $keys, $b, $l);
         if ($this->takeConflicts) {
-            $this->bench->exec("UPDATE $keys k LEFT JOIN $b b ON ".self::on($key, 'k', 'b')." LEFT JOIN $l l ON ".self::on($key, 'k', 'l')." SET k.verdict = CASE WHEN {$isNot('b')} THEN 'remove' WHEN {$isNot('l')} THEN 'insert' ELSE 'set back' END WHERE k.verdict IN ('added again since', 'removed since', 'changed since')");
+            $this->bench->exec("UPDATE $keys k LEFT JOIN $b b ON ".RowTerms::on($key, 'k', 'b')." LEFT JOIN $l l ON ".RowTerms::on($key, 'k', 'l')." SET k.verdict = CASE WHEN {$isNot('b')} THEN 'remove' WHEN {$isNot('l')} THEN 'insert' ELSE 'set back' END WHERE k.verdict IN ('added again since', 'removed since', 'changed since')");
         }
         foreach ($this->bench->rows("SELECT verdict, COUNT(*) AS n FROM $keys GROUP BY verdict") as $row) {
             $field = match ($row['verdict']) {
@@ -289,7 +265,7 @@ final class RowWork
             };
             $table[$field] += (int) $row['n'];
         }
-        foreach ($this->bench->rows('SELECT '.self::list($key).", verdict FROM $keys WHERE verdict NOT IN ('insert', 'set back', 'remove', 'same', 'left') ORDER BY ".self::list($key).' LIMIT '.self::SHOWN) as $row) {
+        foreach ($this->bench->rows('SELECT '.RowTerms::list($key).", verdict FROM $keys WHERE verdict NOT IN ('insert', 'set back', 'remove', 'same', 'left') ORDER BY ".RowTerms::list($key).' LIMIT '.self::SHOWN) as $row) {
             $because = (string) $row['verdict'];
             unset($row['verdict']);
             $this->conflicts[] = ['table' => "{$table['schema']}.{$table['table']}", 'key' => array_map(fn (?string $value): ?string => $value === null ? null : mb_scrub($value), $row), 'because' => $because];
@@ -298,7 +274,7 @@ final class RowWork
             $this->remarks[] = "{$table['left']} rows that the transaction added to {$table['table']} stay; reversing it takes them out.";
         }
         $make = function (string $name, string $rows, string $field, string $verdict) use ($n, $key, $keys, $columns, $table): void {
-            $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$name}_$n").' (PRIMARY KEY ('.self::list($key).')) SELECT '.self::list(array_column($columns, 'name'), 'r')." FROM $rows r JOIN $keys k ON ".self::on($key, 'r', 'k')." WHERE k.verdict = '$verdict'".($table[$field] === 0 ? ' LIMIT 0' : ''));
+            $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$name}_$n").' (PRIMARY KEY ('.RowTerms::list($key).')) SELECT '.RowTerms::list(array_column($columns, 'name'), 'r')." FROM $rows r JOIN $keys k ON ".RowTerms::on($key, 'r', 'k')." WHERE k.verdict = '$verdict'".($table[$field] === 0 ? ' LIMIT 0' : ''));
         };
         $make('ins', $b, 'insert', 'insert');
         $make('new', $b, 'set_back', 'set back');
@@ -321,7 +297,7 @@ final class RowWork
             }
             $differs = implode(' OR ', array_map(fn (string $column): string => 'NOT (l.'.Identifier::quoted($column).' <=> b.'.Identifier::quoted($column).')', $table['key']));
             // A row that itself is set back or goes does not stand in the way.
-            $this->bench->exec("UPDATE $keys k JOIN $b b ON ".self::on($table['key'], 'k', 'b')." JOIN $l l ON ".self::on($columns, 'l', 'b')." AND ($differs) LEFT JOIN $keys o ON ".self::on($table['key'], 'o', 'l')." AND o.verdict IN ('remove', 'set back') SET k.verdict = ".$this->bench->text(mb_strcut("another row has its $name", 0, 120))." WHERE k.verdict IN ('insert', 'set back') AND o.verdict IS NULL");
+            $this->bench->exec("UPDATE $keys k JOIN $b b ON ".RowTerms::on($table['key'], 'k', 'b')." JOIN $l l ON ".RowTerms::on($columns, 'l', 'b')." AND ($differs) LEFT JOIN $keys o ON ".RowTerms::on($table['key'], 'o', 'l')." AND o.verdict IN ('remove', 'set back') SET k.verdict = ".$this->bench->text(mb_strcut("another row has its $name", 0, 120))." WHERE k.verdict IN ('insert', 'set back') AND o.verdict IS NULL");
         }
     }
 
@@ -338,148 +314,12 @@ final class RowWork
         return $sums;
     }
 
-    /** Brings what is to be done to the live server, into a schema that stays as the set-aside. */
-    public function carryOver(string $schema): void
+    /** What was settled, to be kept and done at the live server. */
+    public function change(string $schema, string $folder): RowChange
     {
-        $this->live->withoutLog();
-        $this->live->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($schema));
-        $this->live->createSchema($schema);
-        $tables = [];
-        foreach ($this->tables as $table) {
-            foreach (['ins', 'new', 'old', 'del'] as $name) {
-                $tables[] = "{$name}_{$table['n']}";
-                ExactFloats::widen($this->bench, self::WORK, "{$name}_{$table['n']}");
-            }
-        }
-        if ($tables !== []) {
-            Tools::load($this->live, $schema, SchemaCopy::prepared(Tools::dump($this->bench, ['--skip-comments', '--skip-add-locks', '--single-transaction', '--quick', '--hex-blob', self::WORK, ...$tables])));
-        }
-    }
+        $change = new RowChange($this->live, $schema, $folder, $this->tables);
+        $change->keep($this->bench, self::WORK, self::LIVE);
 
-    /**
-     * Does it, in one transaction.
-     *
-     * @param  list<array<string, mixed>>  $tables  as they were settled
-     * @param  bool  $back  undoes it instead
-     * @return int rows
-     *
-     * @throws CannotRestore if anything is not as it was when it was settled: then nothing was done
-     */
-    public static function apply(ServerLink $live, string $schema, array $tables, bool $back = false): int
-    {
-        [$insert, $new, $old, $remove] = $back ? ['del', 'old', 'new', 'ins'] : ['ins', 'new', 'old', 'del'];
-        $done = 0;
-        $live->again();
-        $live->exec("SET foreign_key_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO', check_constraint_checks = 0");
-        $orphans = [];
-        foreach (array_unique(array_column($tables, 'schema')) as $of) {
-            $orphans[$of] = (new SchemaFacts($live, $of))->orphans(array_column($tables, 'table'));
-        }
-        if ($tables === []) {
-            return 0;
-        }
-        $live->exec('USE '.Identifier::quoted($schema));
-        $live->exec('START TRANSACTION');
-        try {
-            foreach ([['insert', $insert], ['remove', $remove], ['set', $new]] as [$what, $name]) {
-                foreach ($tables as $table) {
-                    $done += self::$what($live, $schema, $table, $name, $old);
-                }
-            }
-            // What triggers did, when one row came back, to others that came back.
-            foreach ($tables as $table) {
-                self::setRight($live, $schema, $table, $insert);
-            }
-            foreach ($tables as $table) {
-                self::confirm($live, $schema, $table, $insert, true);
-                self::confirm($live, $schema, $table, $new, true);
-                self::confirm($live, $schema, $table, $remove, false);
-            }
-            foreach ($orphans as $of => $before) {
-                foreach ((new SchemaFacts($live, (string) $of))->orphans(array_column($tables, 'table')) as $foreign => $count) {
-                    if ($count > ($before[$foreign] ?? 0)) {
-                        throw CannotRestore::because(sprintf('%d rows would point at nothing by the foreign key %s. Bring the rows they point at back with them.', $count, $foreign));
-                    }
-                }
-            }
-            $live->exec('COMMIT');
-        } catch (PDOException $failure) {
-            $live->exec('ROLLBACK');
-            throw CannotRestore::because('Nothing was changed: '.mb_scrub($failure->getMessage()));
-        } catch (CannotRestore $cannot) {
-            $live->exec('ROLLBACK');
-            throw CannotRestore::because("Nothing was changed: {$cannot->getMessage()}");
-        }
-        $live->exec('SET foreign_key_checks = 1, check_constraint_checks = 1');
-
-        return $done;
-    }
-
-    /** @param  array<string, mixed>  $table */
-    private static function insert(ServerLink $live, string $schema, array $table, string $name, string $old): int
-    {
-        $columns = self::list(array_column(array_filter($table['columns'], fn (array $column): bool => ! $column['generated']), 'name'));
-        $from = Workbench::name($schema, "{$name}_{$table['n']}");
-        $wanted = (int) $live->one("SELECT COUNT(*) FROM $from");
-
-        return $wanted === 0 ? 0 : self::expect($wanted, $live->exec('INSERT INTO '.Workbench::name($table['schema'], $table['table'])." ($columns) SELECT $columns FROM $from"), $table);
-    }
-
-    /** @param  array<string, mixed>  $table */
-    private static function remove(ServerLink $live, string $schema, array $table, string $name, string $old): int
-    {
-        $from = Workbench::name($schema, "{$name}_{$table['n']}");
-        $wanted = (int) $live->one("SELECT COUNT(*) FROM $from");
-
-        return $wanted === 0 ? 0 : self::expect($wanted, $live->exec('DELETE l FROM '.Workbench::name($table['schema'], $table['table'])." l JOIN $from d ON ".self::on($table['key'], 'l', 'd').' AND '.self::same($table['columns'], 'l', 'd')), $table);
-    }
-
-    /** @param  array<string, mixed>  $table */
-    private static function set(ServerLink $live, string $schema, array $table, string $name, string $old): int
-    {
-        $new = Workbench::name($schema, "{$name}_{$table['n']}");
-        $before = Workbench::name($schema, "{$old}_{$table['n']}");
-        $wanted = (int) $live->one("SELECT COUNT(*) FROM $new");
-        if ($wanted === 0) {
-            return 0;
-        }
-        $live_ = Workbench::name($table['schema'], $table['table']);
-        // A trigger may have set some right already by what it did for a row that came back.
-        $there = (int) $live->one("SELECT COUNT(*) FROM $live_ l JOIN $new n ON ".self::on($table['key'], 'l', 'n').' WHERE '.self::same($table['columns'], 'l', 'n'));
-
-        return $there + self::expect($wanted - $there, $live->exec("UPDATE $live_ l JOIN $before o ON ".self::on($table['key'], 'l', 'o')." JOIN $new n ON ".self::on($table['key'], 'l', 'n').' SET '.self::assignments($table).' WHERE '.self::same($table['columns'], 'l', 'o')), $table);
-    }
-
-    /** @param  array<string, mixed>  $table */
-    private static function setRight(ServerLink $live, string $schema, array $table, string $name): void
-    {
-        $live->exec('UPDATE '.Workbench::name($table['schema'], $table['table']).' l JOIN '.Workbench::name($schema, "{$name}_{$table['n']}").' n ON '.self::on($table['key'], 'l', 'n').' SET '.self::assignments($table).' WHERE NOT ('.self::same($table['columns'], 'l', 'n').')');
-    }
-
-    /** @param  array<string, mixed>  $table */
-    private static function assignments(array $table): string
-    {
-        return implode(', ', array_map(fn (string $column): string => 'l.'.Identifier::quoted($column).' = n.'.Identifier::quoted($column), array_column(array_filter($table['columns'], fn (array $column): bool => ! $column['generated']), 'name')));
-    }
-
-    /** @param  array<string, mixed>  $table */
-    private static function expect(int $wanted, int $done, array $table): int
-    {
-        if ($done !== $wanted) {
-            throw CannotRestore::because(sprintf('%d of %d rows of %s.%s are not as they were when this was settled: somebody changed them meanwhile. Look at it again, and order it anew.', abs($wanted - $done), $wanted, $table['schema'], $table['table']));
-        }
-
-        return $done;
-    }
-
-    /** @param  array<string, mixed>  $table */
-    private static function confirm(ServerLink $live, string $schema, array $table, string $name, bool $isThere): void
-    {
-        $from = Workbench::name($schema, "{$name}_{$table['n']}");
-        $wanted = (int) $live->one("SELECT COUNT(*) FROM $from");
-        $found = (int) $live->one('SELECT COUNT(*) FROM '.Workbench::name($table['schema'], $table['table'])." l JOIN $from w ON ".self::on($table['key'], 'l', 'w').($isThere ? ' WHERE '.self::same($table['columns'], 'l', 'w') : ''));
-        if ($found !== ($isThere ? $wanted : 0)) {
-            throw CannotRestore::because(sprintf('%d rows of %s.%s did not become what they should be: a trigger on it changes them.', abs(($isThere ? $wanted : 0) - $found), $table['schema'], $table['table']));
-        }
+        return $change;
     }
 }

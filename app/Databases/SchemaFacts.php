@@ -137,7 +137,9 @@ final class SchemaFacts
             }
             $on = implode(' AND ', array_map(fn (string $column, string $to): string => 'p.'.Identifier::quoted($to).' = c.'.Identifier::quoted($column), $key['columns'], $key['to_columns']));
             $set = implode(' AND ', array_map(fn (string $column): string => 'c.'.Identifier::quoted($column).' IS NOT NULL', $key['columns']));
-            $count = (int) $this->link->one('SELECT COUNT(*) FROM '.Identifier::quoted($key['schema']).'.'.Identifier::quoted($key['table']).' c LEFT JOIN '.Identifier::quoted($key['to_schema']).'.'.Identifier::quoted($key['to_table'])." p ON $on WHERE $set AND p.".Identifier::quoted($key['to_columns'][0]).' IS NULL');
+            // A table that is not there can be pointed at.
+            $isThere = $this->link->one('SELECT 1 FROM information_schema.tables WHERE table_schema = ? AND table_name = ?', [$key['to_schema'], $key['to_table']]) !== null;
+            $count = (int) $this->link->one('SELECT COUNT(*) FROM '.Workbench::name($key['schema'], $key['table']).' c'.($isThere ? ' LEFT JOIN '.Workbench::name($key['to_schema'], $key['to_table'])." p ON $on WHERE $set AND p.".Identifier::quoted($key['to_columns'][0]).' IS NULL' : " WHERE $set"));
             if ($count > 0) {
                 $orphans["{$key['table']}.{$key['name']}"] = $count;
             }

@@ -62,7 +62,9 @@ final class TableAtPoint
         try {
             $only = new Reach($reach->dump, [$this->schema], $reach->from, $reach->until, $reach->logs);
             $bench->load($only, [$this->table]);
-            $bench->roll($only, $this->sheet->order->skip ?? []);
+            foreach ([$only, ...($this->sheet->order === null ? [] : $bench->loadParents([$only], $this->sheet->order->stop))] as $one) {
+                $bench->roll($one, $this->sheet->order->skip ?? []);
+            }
             $this->read($bench->link());
         } finally {
             $bench->end();

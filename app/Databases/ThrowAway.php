@@ -9,7 +9,7 @@ use Symfony\Component\Process\ExecutableFinder;
 use Symfony\Component\Process\Process;
 
 /**
- * A server of our own for one piece of work: reached through a socket only, keeps no log, runs no events, and is gone
+ * A server of our own for one piece of work: reached through a socket only, keeps a log of one schema only, runs no events, and is gone
  * afterwards with all it held. What is rolled forward under its original names can touch nothing else there.
  */
 final class ThrowAway
@@ -19,6 +19,9 @@ final class ThrowAway
 
     /** What dumps and logs need, and nothing that reaches out of the server: no FILE, no SUPER. They come from outside. */
     private const LOADER = 'SELECT, INSERT, UPDATE, DELETE, CREATE, DROP, REFERENCES, INDEX, ALTER, CREATE TEMPORARY TABLES, LOCK TABLES, EXECUTE, CREATE VIEW, SHOW VIEW, CREATE ROUTINE, ALTER ROUTINE, EVENT, TRIGGER, DELETE HISTORY, SET USER, BINLOG ADMIN, BINLOG REPLAY, REPLICATION SLAVE ADMIN';
+
+    /** The one schema of which a log is kept: what is done to rows in it can be done elsewhere as it stands in the log. */
+    public const LOGGED = 'kaiseki_logged';
 
     public readonly ServerLink $link;
 
@@ -50,15 +53,16 @@ final class ThrowAway
         }
         self::run(['cp', '-a', '--reflink=auto', self::template().'/.', "$folder/data"]);
         mkdir("$folder/tmp");
+        mkdir("$folder/log");
         $own->process = new Process([
             self::program(), '--no-defaults', '--user='.self::user(), "--datadir=$folder/data", "--tmpdir=$folder/tmp", '--socket='.self::socket($folder), "--pid-file=$folder/pid",
-            '--skip-networking', '--skip-log-bin', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=256M',
-            '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0', '--local-infile=0', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/log",
+            '--skip-networking', "--log-bin=$folder/log/rows", '--binlog-do-db='.self::LOGGED, '--binlog-format=ROW', '--binlog-row-image=FULL', '--binlog-annotate-row-events=OFF', '--sync-binlog=0', '--log-bin-trust-function-creators=1', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=256M',
+            '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0', '--local-infile=0', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/errors",
         ], null, ['TZ' => 'UTC'], null, null);
         $own->process->start();
         for ($i = 0; $i < 600; $i++) {
             if (! $own->process->isRunning()) {
-                throw CannotRestore::because('The throw-away server did not start: '.self::lastLines("$folder/log"));
+                throw CannotRestore::because('The throw-away server did not start: '.self::lastLines("$folder/errors"));
             }
             try {
                 $own->link->one('SELECT 1');
@@ -71,7 +75,7 @@ final class ThrowAway
             }
         }
         $own->stop();
-        throw CannotRestore::because('The throw-away server did not answer within 30 s: '.self::lastLines("$folder/log"));
+        throw CannotRestore::because('The throw-away server did not answer within 30 s: '.self::lastLines("$folder/errors"));
     }
 
     /** Removes what a killed piece of work left. */

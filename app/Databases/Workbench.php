@@ -27,8 +27,11 @@ final class Workbench
     /** @var list<string> */
     public array $remarks = [];
 
-    /** @var list<string>|null the tables whose rows are there; null for all */
-    public ?array $loaded = null;
+    /** @var array<string, list<string>> schema => the tables whose rows are there; not of those of which all are */
+    private array $loaded = [];
+
+    /** @var array<string, true> "schema\0table" with a foreign key into what is not there */
+    private array $unchecked = [];
 
     public function __construct(private readonly DatabasePoints $points, private readonly string $folder, private readonly ?Closure $told = null)
     {
@@ -64,9 +67,9 @@ final class Workbench
                 return;
             }
             Tools::load($this->server->loader, $into, $this->dump($reach, null)->definitions());
-            $this->loaded = $this->withParents($reach->schemas[0] ?? '', $tables);
+            $this->loaded[$reach->schemas[0] ?? ''] = $loaded = $this->withParents($reach->schemas[0] ?? '', $tables);
             if ($rows) {
-                Tools::load($this->server->loader, $into, SchemaCopy::counted($this->dump($reach, $this->loaded)->rows(), $told));
+                Tools::load($this->server->loader, $into, SchemaCopy::counted($this->dump($reach, $loaded)->rows(), $told));
             }
         } catch (UnreadableArchive $unreadable) {
             throw CannotRestore::because("The dump {$reach->dump->name} {$unreadable->getMessage()}.");
@@ -94,6 +97,62 @@ final class Workbench
         return array_values($tables);
     }
 
+    /** @return list<string>|null the tables whose rows are there; null for all */
+    public function loaded(string $schema): ?array
+    {
+        return $this->loaded[$schema] ?? null;
+    }
+
+    /**
+     * Loads what foreign keys of the loaded tables point at in other schemas: what was deleted there may be deleted here by CASCADE.
+     * Where no dump holds it, the keys are not looked at.
+     *
+     * @param  list<Reach>  $reaches  that are loaded
+     * @return list<Reach> to be rolled forward as these are
+     */
+    public function loadParents(array $reaches, Stop $stop): array
+    {
+        $schemas = array_merge(...array_map(fn (Reach $reach): array => $reach->schemas, $reaches));
+        $more = [];
+        while (($missing = $this->parentsElsewhere($schemas)) !== []) {
+            foreach ($missing as $schema => [$tables, $children]) {
+                $schemas[] = (string) $schema;
+                try {
+                    $reach = $this->points->reach($stop, [(string) $schema])[0];
+                    if (array_diff($tables, (new SchemaFacts($this->link(), (string) $schema))->tables()) !== []) {
+                        $this->load($reach, $tables);
+                    }
+                    $more[] = $reach;
+                } catch (CannotRestore $cannot) {
+                    $this->unchecked += array_fill_keys($children, true);
+                    $this->remarks[] = 'Foreign keys point at '.implode(', ', array_map(fn (string $table): string => "$schema.$table", $tables)).', which cannot be brought to that point, so they were not looked at while rolling forward: '.$cannot->getMessage();
+                }
+            }
+        }
+
+        return $more;
+    }
+
+    /**
+     * @param  list<string>  $schemas  that are there
+     * @return array<string, array{list<string>, list<string>}> schema => its tables that keys point at, and the "schema\0table" of those keys
+     */
+    private function parentsElsewhere(array $schemas): array
+    {
+        $missing = [];
+        foreach ($schemas as $schema) {
+            foreach ((new SchemaFacts($this->link(), $schema))->foreignKeys() as $key) {
+                if ($key['schema'] !== $schema || in_array($key['to_schema'], $schemas, true) || ! in_array($key['table'], $this->loaded[$schema] ?? [$key['table']], true)) {
+                    continue;
+                }
+                $of = $missing[$key['to_schema']] ?? [[], []];
+                $missing[$key['to_schema']] = [array_values(array_unique([...$of[0], $key['to_table']])), [...$of[1], "$schema\0{$key['table']}"]];
+            }
+        }
+
+        return $missing;
+    }
+
     /** @param  list<string>|null  $tables */
     public function dump(Reach $reach, ?array $tables): DumpLoad
     {
@@ -118,7 +177,7 @@ final class Workbench
         }
         $file = "{$this->folder}/replay";
         $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
-        $replay = new ReplayFile($out, $reach->schemas, $this->loaded, $skip);
+        $replay = new ReplayFile($out, $reach->schemas, $this->loaded[$reach->schemas[0] ?? ''] ?? null, $skip, $this->unchecked);
         $read = 0;
         foreach ($this->points->transactions->chain->logs as $log) {
             if ($log->number() < $from->number() || $log->number() > $until->number() || $log->series() !== (preg_replace('/\.\d+$/', '', $from->file) ?? '')) {
@@ -137,7 +196,7 @@ final class Workbench
             $read += $last;
         }
         fclose($out);
-        foreach (array_keys($replay->defaults) as $schema) {
+        foreach (array_keys($replay->schemasNamed) as $schema) {
             if (! $this->link()->hasSchema((string) $schema)) {
                 $this->link()->createSchema((string) $schema);
             }

@@ -29,6 +29,8 @@ final readonly class LogEvent
 
     public const ANNOTATE = 160;
 
+    public const CHECKPOINT = 161;
+
     public const GTID = 162;
 
     public const GTID_LIST = 163;

@@ -26,6 +26,11 @@ final class LogReader
 
     private const STATEMENT_BYTES = 2000;
 
+    private const HEADER = 19;
+
+    /** What CRC-32 gives of bytes with their own CRC-32 behind them, least significant byte first. */
+    private const RESIDUE = 0x2144DF1C;
+
     /** The version of the server that wrote it. */
     public string $version = '';
 
@@ -61,8 +66,15 @@ final class LogReader
 
     private string $buffer = '';
 
+    /** Where the event in hand begins in the buffer, and how long it is: if it is too large to be kept, only its header is there. */
     private int $at = 0;
 
+    private int $length = 0;
+
+    /** Where the next one begins in the buffer. */
+    private int $following = 0;
+
+    /** Where it begins in the log. */
     private int $position = 4;
 
     /**
@@ -96,8 +108,8 @@ final class LogReader
     public function events(): iterable
     {
         $this->begin();
-        while (($event = $this->nextEvent()) !== null) {
-            yield $event;
+        while (($type = $this->next()) !== 0) {
+            yield $this->inHand($type);
         }
         $this->noteEmpty();
     }
@@ -109,108 +121,112 @@ final class LogReader
         }
     }
 
-    private function nextEvent(): ?LogEvent
+    private function isHuge(): bool
     {
-        if (strlen($this->buffer) - $this->at < 19 && ! $this->has(19)) {
-            if ($this->problem === null && strlen($this->buffer) > $this->at) {
+        return $this->length > $this->largestKept;
+    }
+
+    private function bodyBytes(): int
+    {
+        return $this->length - self::HEADER - ($this->hasChecksums ? 4 : 0);
+    }
+
+    /** Goes to the next event, and finds its checksum right. @return int its type; 0 where there is none */
+    private function next(): int
+    {
+        $this->position = $this->soundUntil;
+        if (strlen($this->buffer) - $this->following < self::HEADER && ! $this->has(self::HEADER)) {
+            if ($this->problem === null && strlen($this->buffer) > $this->following) {
                 $this->problem = "ends within the header of the event at {$this->position}";
             }
 
-            return null;
+            return 0;
         }
-        /** @var array{ts: int, type: int, server: int, length: int, end: int, flags: int} $head */
-        $head = unpack('Vts/Ctype/Vserver/Vlength/Vend/vflags', $this->buffer, $this->at);
-        $length = $head['length'];
-        $isFormat = $head['type'] === LogEvent::FORMAT;
-        if ($length < 19 + ($this->hasChecksums ? 4 : 0)) {
+        $at = $this->following;
+        /** @var array{1: int} $length */
+        $length = unpack('V', $this->buffer, $at + 9);
+        $length = $length[1];
+        $type = ord($this->buffer[$at + 4]);
+        if ($length < self::HEADER + 4 && ($this->hasChecksums || $length < self::HEADER)) {
             $this->problem = "has an event of $length bytes at {$this->position}, which cannot be";
 
-            return null;
+            return 0;
         }
         if ($length > $this->largestKept) {
-            return $this->huge($head['type'], $head['ts'], $head['server'], $length, $head['flags']);
+            return $this->huge($type, $length);
         }
-        if (strlen($this->buffer) - $this->at < $length && ! $this->has($length)) {
-            $this->problem ??= "ends within the event at {$this->position}";
+        if (strlen($this->buffer) - $at < $length) {
+            if (! $this->has($length)) {
+                $this->problem ??= "ends within the event at {$this->position}";
 
-            return null;
-        }
-        if ($isFormat) {
-            $this->readFormat(substr($this->buffer, $this->at, $length), $head['ts']);
-        }
-        if ($this->hasChecksums || $isFormat) {
-            $whole = substr($this->buffer, $this->at, $length - 4);
-            if ($isFormat) {
-                // The flag that it is in use is not in its checksum.
-                $whole[17] = chr(ord($whole[17]) & 0xFE);
+                return 0;
             }
-            /** @var array{1: int} $crc */
-            $crc = unpack('V', $this->buffer, $this->at + $length - 4);
-            if (crc32($whole) !== $crc[1]) {
-                $this->problem = "is damaged: the event at {$this->position} fails its checksum";
+            $at = $this->following;
+        }
+        if (! ($type === LogEvent::FORMAT ? $this->readFormat($length) : ! $this->hasChecksums || crc32(substr($this->buffer, $at, $length)) === self::RESIDUE)) {
+            $this->problem = "is damaged: the event at {$this->position} fails its checksum";
 
-                return null;
-            }
-            $body = substr($whole, 19);
-        } else {
-            $body = substr($this->buffer, $this->at + 19, $length - 19);
+            return 0;
         }
-        if ($head['type'] === LogEvent::START_ENCRYPTION) {
+        if ($type === LogEvent::START_ENCRYPTION) {
             $this->problem = 'is encrypted; its server gives a readable copy with mariadb-binlog --read-from-remote-server --raw';
 
-            return null;
+            return 0;
         }
-        $event = new LogEvent($head['type'], $head['ts'], $head['server'], $this->position, $length, $head['flags'], $body);
-        $this->at += $length;
-        $this->position += $length;
-        $this->soundUntil = $this->position;
+        $this->at = $at;
+        $this->length = $length;
+        $this->following = $at + $length;
+        $this->soundUntil += $length;
 
-        return $event;
+        return $type;
     }
 
-    private function readFormat(string $event, int $at): void
+    /** @return bool whether its checksum is right */
+    private function readFormat(int $length): bool
     {
+        $event = substr($this->buffer, $this->following, $length);
         $this->version = rtrim(substr($event, 21, 50), "\0");
         $this->isClosed = (ord($event[17]) & 1) === 0;
-        $this->startedAt = $at;
-        $this->hasChecksums = $event[strlen($event) - 5] === "\x01";
+        /** @var array{1: int} $at */
+        $at = unpack('V', $event);
+        $this->startedAt = $at[1];
+        $this->hasChecksums = $event[$length - 5] === "\x01";
+        $event[17] = chr(ord($event[17]) & 0xFE); // the flag that it is in use is not in its checksum
+
+        return crc32($event) === self::RESIDUE;
     }
 
     /** Checked without being held in memory. */
-    private function huge(int $type, int $at, int $server, int $length, int $flags): ?LogEvent
+    private function huge(int $type, int $length): int
     {
+        $header = substr($this->buffer, $this->following, self::HEADER);
         $hash = hash_init('crc32b');
-        $left = $length - ($this->hasChecksums ? 4 : 0);
-        while ($left > 0 && $this->has(1)) {
-            $part = substr($this->buffer, $this->at, $left);
+        for ($left = $length; $left > 0 && $this->has(1); $left -= strlen($part)) {
+            $part = substr($this->buffer, $this->following, $left);
             hash_update($hash, $part);
-            $this->at += strlen($part);
-            $left -= strlen($part);
+            $this->following += strlen($part);
         }
-        if ($left > 0 || ($this->hasChecksums && ! $this->has(4))) {
+        if ($left > 0) {
             $this->problem ??= "ends within the event at {$this->position}";
 
-            return null;
+            return 0;
         }
-        if ($this->hasChecksums) {
-            if (strrev(hash_final($hash, true)) !== substr($this->buffer, $this->at, 4)) {
-                $this->problem = "is damaged: the event at {$this->position} fails its checksum";
+        if ($this->hasChecksums && hexdec(hash_final($hash)) !== self::RESIDUE) {
+            $this->problem = "is damaged: the event at {$this->position} fails its checksum";
 
-                return null;
-            }
-            $this->at += 4;
+            return 0;
         }
-        $event = new LogEvent($type, $at, $server, $this->position, $length, $flags, '');
-        $this->position += $length;
-        $this->soundUntil = $this->position;
+        $this->buffer = $header.substr($this->buffer, $this->following);
+        [$this->at, $this->length, $this->following] = [0, $length, self::HEADER];
+        $this->soundUntil += $length;
 
-        return $event;
+        return $type;
     }
 
     /** Whether so many bytes are at hand, or can be read. */
     private function has(int $length): bool
     {
-        $have = strlen($this->buffer) - $this->at;
+        $have = strlen($this->buffer) - $this->following;
         if ($have >= $length) {
             return true;
         }
@@ -220,8 +236,8 @@ final class LogReader
             $this->problem ??= $unreadable->getMessage();
             $more = '';
         }
-        $this->buffer = substr($this->buffer, $this->at).$more;
-        $this->at = 0;
+        $this->buffer = substr($this->buffer, $this->following).$more;
+        $this->following = 0;
 
         return strlen($this->buffer) >= $length;
     }
@@ -240,76 +256,72 @@ final class LogReader
         /** @var array<int, array{int, int}> $state */
         $state = [];
         try {
-            /** @var array<string, RowLayout> $layouts */
+            /** @var array<string, RowLayout> $layouts by table id */
             $layouts = [];
             /** @var array<string, RowLayout> $known maps as they were seen before */
             $known = [];
+            /** @var array<string, TableCount> $tables */
             $tables = [];
+            $layout = null;
             $statement = $schema = '';
-            [$domain, $sequence, $flags, $start, $at] = [0, 0, 0, 0, 0];
+            [$domain, $server, $sequence, $flags, $start, $at] = [0, 0, 0, 0, 0, 0];
             $isDefinition = $hasText = false;
             $this->begin();
-            while (($event = $this->nextEvent()) !== null) {
+            while (($type = $this->next()) !== 0) {
                 $isEnd = $isUndone = false;
-                switch ($event->type) {
+                switch ($type) {
                     case LogEvent::GTID:
-                        /** @var array{seq: int, domain: int, flags: int} $head */
-                        $head = unpack('Pseq/Vdomain/Cflags', $event->body);
-                        [$domain, $sequence, $flags] = [$head['domain'], $head['seq'], $head['flags']];
-                        $gtid = "$domain-{$event->server}-$sequence";
-                        [$start, $at, $statement, $schema, $tables] = [$event->position, $event->at, '', '', []];
+                        /** @var array{ts: int, server: int, seq: int, domain: int, flags: int} $head */
+                        $head = unpack('Vts/x/Vserver/x10/Pseq/Vdomain/Cflags', $this->buffer, $this->at);
+                        ['ts' => $at, 'server' => $server, 'seq' => $sequence, 'domain' => $domain, 'flags' => $flags] = $head;
+                        $gtid = "$domain-$server-$sequence";
+                        $start = $this->position;
+                        $statement = $schema = '';
+                        $tables = [];
                         $isDefinition = ($flags & 32) !== 0;
                         $hasText = false;
 
                         continue 2;
                     case LogEvent::ANNOTATE:
-                        if (strlen($statement) < self::STATEMENT_BYTES) {
-                            $statement .= ($statement === '' ? '' : ";\n").substr($event->body, 0, self::STATEMENT_BYTES);
+                        if (strlen($statement) < self::STATEMENT_BYTES && ! $this->isHuge()) {
+                            $statement .= ($statement === '' ? '' : ";\n").substr($this->buffer, $this->at + self::HEADER, min(self::STATEMENT_BYTES, $this->bodyBytes()));
                         }
 
                         continue 2;
                     case LogEvent::TABLE_MAP:
-                        try {
-                            $layout = $known[$event->body] ??= new RowLayout($event->body);
-                        } catch (UnexpectedValueException $wrong) {
-                            $this->problem = "cannot be understood at {$event->position}: {$wrong->getMessage()}";
-
-                            return;
+                        $body = substr($this->buffer, $this->at + self::HEADER, $this->bodyBytes());
+                        $layout = $known[$body] ??= new RowLayout($body);
+                        $layouts[substr($body, 0, 6)] = $layout;
+                        $tables[$layout->name] ??= new TableCount($layout->schema, $layout->table);
+                        if ($schema === '') {
+                            $schema = $layout->schema;
                         }
-                        $layouts[$event->tableId()] = $layout;
-                        $key = "{$layout->schema}\0{$layout->table}";
-                        $tables[$key] ??= new TableCount($layout->schema, $layout->table);
-                        $schema = $schema === '' ? $layout->schema : $schema;
 
                         continue 2;
                     case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
-                        try {
-                            if ($event->body === '') {
-                                $layout = end($layouts) ?: throw new UnexpectedValueException('rows without a table map');
-                                $count = 1;
-                            } else {
-                                $layout = $layouts[$event->tableId()] ?? throw new UnexpectedValueException('rows without a table map');
-                                $count = RowEvent::of($event, $layout->columns())->count($layout);
-                            }
-                        } catch (UnexpectedValueException $wrong) {
-                            $this->problem = "cannot be understood at {$event->position}: {$wrong->getMessage()}";
-
-                            return;
+                        if (! $this->isHuge()) {
+                            $layout = $layouts[substr($this->buffer, $this->at + self::HEADER, 6)] ?? null;
                         }
-                        $tables["{$layout->schema}\0{$layout->table}"]->add((int) $event->rowKind(), $count);
+                        $of = $layout === null ? throw new UnexpectedValueException('rows without a table map') : $tables[$layout->name];
+                        $count = match (true) {
+                            $this->isHuge() => 1,
+                            $type > LogEvent::DELETE => RowEvent::of($this->inHand($type), $layout->columns())->count($layout),
+                            default => $layout->count($this->buffer, $this->at + self::HEADER, $this->at + self::HEADER + $this->bodyBytes(), $type === LogEvent::UPDATE),
+                        };
+                        $of->add(LogEvent::COMPRESSED_ROWS[$type] ?? $type, $count);
 
                         continue 2;
                     case LogEvent::XID: case LogEvent::XA_PREPARE:
                         $isEnd = true;
                         break;
                     case LogEvent::QUERY: case LogEvent::QUERY_COMPRESSED:
-                        [$default, $sql] = self::query($event);
+                        [$default, $sql] = self::query($this->inHand($type));
                         $word = strtoupper(substr($sql, 0, 9));
-                        if ($word === 'COMMIT' || $word === 'ROLLBACK' || str_starts_with($word, 'XA ')) {
+                        if ($word === 'COMMIT' || $word === 'ROLLBACK') {
                             [$isEnd, $isUndone] = [true, $word === 'ROLLBACK'];
                             break;
                         }
-                        if ($word !== 'BEGIN' && ! str_starts_with($word, 'SAVEPOINT') && ! str_starts_with($word, 'ROLLBACK ')) {
+                        if ($word !== 'BEGIN' && ! str_starts_with($word, 'SAVEPOINT') && ! str_starts_with($word, 'ROLLBACK ') && ! str_starts_with($word, 'XA END')) {
                             if (strlen($statement) < self::STATEMENT_BYTES) {
                                 $statement .= ($statement === '' ? '' : ";\n").$sql;
                             }
@@ -321,45 +333,49 @@ final class LogReader
                                 $tables["$inSchema\0$table"] ??= new TableCount($inSchema, $table);
                             }
                         }
-                        $isEnd = ($flags & 1) !== 0;
+                        $isEnd = ($flags & 1) !== 0 || str_starts_with($word, 'XA ') && ! str_starts_with($word, 'XA END');
                         break;
                     case LogEvent::GTID_LIST:
-                        $begins = self::gtidList($event->body);
                         if (! $list) {
-                            $this->before = $this->after = $begins;
-                            $state = $begins->domains;
-                            $this->server = $event->server;
+                            $begins = $this->inHand($type);
+                            $this->before = $this->after = self::gtidList($begins->body);
+                            $state = $this->before->domains;
+                            $this->server = $begins->server;
                             $list = true;
                         }
-                        $this->wholeUntil = max($this->wholeUntil, $gtid === null ? $event->position + $event->length : 0);
                         break;
                     case LogEvent::ROTATE:
-                        $this->next = substr($event->body, 8);
-                        $this->wholeUntil = $event->position + $event->length;
+                        $this->next = substr($this->inHand($type)->body, 8);
                         break;
-                    default:
-                        if ($gtid === null) {
-                            $this->wholeUntil = $event->position + $event->length;
-                        }
                 }
                 if ($isEnd && $gtid !== null) {
-                    $state[$domain] = [$event->server, $sequence];
-                    $this->wholeUntil = $event->position + $event->length;
+                    $state[$domain] = [$server, $sequence];
+                    $this->wholeUntil = $this->soundUntil;
                     $this->transactions++;
-                    yield new LogTransaction(
-                        $gtid, $start, $this->wholeUntil, $at, $schema, array_values($tables), $statement === '' ? '' : self::shown($statement), $isDefinition, $hasText, $isUndone,
-                    );
+                    yield new LogTransaction($gtid, $start, $this->wholeUntil, $at, $schema, array_values($tables), $statement === '' ? '' : self::shown($statement), $isDefinition, $hasText, $isUndone);
                     $gtid = null;
+                } elseif ($gtid === null) {
+                    $this->wholeUntil = $this->soundUntil;
                 }
             }
             $this->noteEmpty();
             if ($gtid !== null && $this->problem === null) {
                 $this->problem = "ends within the transaction at $start";
             }
+        } catch (UnexpectedValueException $wrong) {
+            $this->problem = "cannot be understood at {$this->position}: {$wrong->getMessage()}";
         } finally {
             ksort($state);
             $this->after = new GtidState($state);
         }
+    }
+
+    private function inHand(int $type): LogEvent
+    {
+        /** @var array{ts: int, server: int, flags: int} $head */
+        $head = unpack('Vts/x/Vserver/x8/vflags', $this->buffer, $this->at);
+
+        return new LogEvent($type, $head['ts'], $head['server'], $this->position, $this->length, $head['flags'], $this->isHuge() ? '' : substr($this->buffer, $this->at + self::HEADER, $this->bodyBytes()));
     }
 
     /** @return array{string, string} the default schema, and the statement */
@@ -402,7 +418,7 @@ final class LogReader
         if (strlen($statement) > self::STATEMENT_BYTES || preg_match('/[\x80-\xff]/', $statement) === 1) {
             $statement = mb_strcut(mb_scrub($statement, 'UTF-8'), 0, self::STATEMENT_BYTES, 'UTF-8');
         }
-        if (stripos($statement, 'pass') === false && stripos($statement, 'identified') === false) {
+        if (preg_match('/pass|identified/i', $statement) !== 1) {
             return $statement;
         }
 

@@ -20,8 +20,8 @@ final class ReplayFile
     /** @var array<string, TableCount> "schema\0table" => what was written of it */
     public array $counts = [];
 
-    /** @var array<string, true> default schemas of the statements in it */
-    public array $defaults = [];
+    /** @var array<string, true> schemas that statements in it are run in, or name */
+    public array $schemasNamed = [];
 
     /** @var list<string> statements that are about nothing that comes back, such as CREATE USER */
     public array $leftOut = [];
@@ -29,19 +29,47 @@ final class ReplayFile
     /** @var array<string, true> "schema\0table" whose rows changed otherwise than the events say: TRUNCATE, ALTER, CASCADE ... */
     public array $uncounted = [];
 
+    /** Events are written in pieces of so many bytes: a transaction may be larger than memory. */
+    private const PIECE = 1 << 20;
+
+    /** Of a row event: that it ends its statement, that foreign keys are not looked at (sql/log_event.h, Rows_log_event::enum_flag). */
+    private const ENDS = 1;
+
+    private const UNCHECKED = 2;
+
+    /** Of a GTID event: that it has no COMMIT of its own. */
+    private const STANDALONE = 1;
+
     private readonly LogWriter $log;
 
+    /** What is not written yet of the transaction in hand. */
     private string $held = '';
 
+    /** Where the last row event that was kept begins in it; -1 where its statement is ended. */
     private int $lastRows = -1;
+
+    /** Whether the transaction in hand holds anything that is wanted. */
+    private bool $any = false;
+
+    /** @var array<string, RowLayout> by table id */
+    private array $maps = [];
+
+    /** @var array<string, bool> "schema\0table" that it opened => whether it has rows of it */
+    private array $touched = [];
+
+    /** @var array<string, true> names of prepared transactions that were written, as XA statements have them */
+    private array $prepared = [];
+
+    private string $xa = '';
 
     /**
      * @param  resource  $out
      * @param  list<string>|null  $schemas  null for all
      * @param  list<string>|null  $tables  of the one schema; null for all
      * @param  list<string>  $skip  GTIDs to leave out
+     * @param  array<string, true>  $unchecked  "schema\0table" whose foreign keys are not looked at when its rows change
      */
-    public function __construct($out, private readonly ?array $schemas, private readonly ?array $tables, private readonly array $skip)
+    public function __construct($out, private readonly ?array $schemas, private readonly ?array $tables, private readonly array $skip, private readonly array $unchecked = [])
     {
         $this->log = new LogWriter($out);
     }
@@ -51,116 +79,175 @@ final class ReplayFile
      *
      * @param  int  $from  only transactions that begin at or behind it
      * @param  int  $until  only transactions that end at or before it
-     * @param  callable(int): void|null  $progress  told the bytes read
      */
-    public function add(LogReader $log, int $from, int $until, ?callable $progress = null): void
+    public function add(LogReader $log, int $from, int $until): void
     {
-        $transaction = null;
-        $wanted = true;
-        $map = [];
-        $touched = [];
+        $isInside = false;
         $flags = 0;
-        $any = false;
         foreach ($log->events() as $event) {
             if ($event->type === LogEvent::FORMAT) {
                 $this->log->write(LogWriter::same($event));
-
-                continue;
-            }
-            if ($event->type === LogEvent::GTID) {
+            } elseif ($event->type === LogEvent::GTID) {
                 if ($event->position >= $until) {
-                    break;
+                    return;
                 }
-                $transaction = $event->gtid();
+                $isInside = $event->position >= $from && ! in_array($event->gtid(), $this->skip, true);
                 $flags = ord($event->body[12]);
-                $wanted = $event->position >= $from && ! in_array($transaction, $this->skip, true);
-                [$this->held, $this->lastRows, $map, $touched] = [LogWriter::same($event), -1, [], []];
-                $any = false;
-                if ($progress !== null) {
-                    $progress($event->position);
-                }
+                $this->begin($event);
+            } elseif ($isInside && $this->takes($event, ($flags & self::STANDALONE) !== 0)) {
+                $this->end();
+                $isInside = false;
+            }
+        }
+    }
 
-                continue;
-            }
-            if ($transaction === null || ! $wanted) {
-                if ($transaction !== null && ($event->type === LogEvent::XID || ($event->type === LogEvent::QUERY && ($flags & 1) !== 0))) {
-                    $transaction = null;
-                }
+    private function begin(LogEvent $event): void
+    {
+        [$this->held, $this->lastRows, $this->any, $this->maps, $this->touched, $this->xa] = [LogWriter::same($event), -1, false, [], [], ''];
+    }
 
-                continue;
+    private function end(): void
+    {
+        if (! $this->any) {
+            return;
+        }
+        foreach ($this->touched as $key => $hasRows) {
+            if (! $hasRows) { // opened, and no rows of it: a foreign key may have removed some
+                $this->uncounted[(string) $key] = true;
             }
-            $end = false;
-            switch ($event->type) {
-                case LogEvent::TABLE_MAP:
-                    $layout = new RowLayout($event->body);
-                    $map[$event->tableId()] = $layout;
-                    if ($this->isWanted($layout->schema, $layout->table)) {
-                        $touched["{$layout->schema}\0{$layout->table}"] ??= false;
-                        $this->held .= LogWriter::same($event);
-                    }
-                    break;
-                case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
-                    $layout = $event->body === '' ? end($map) : ($map[$event->tableId()] ?? false);
-                    $ends = $event->body !== '' && (ord($event->body[6]) & 1) === 1;
-                    if ($layout !== false && $this->isWanted($layout->schema, $layout->table)) {
-                        $this->lastRows = strlen($this->held);
-                        $this->held .= LogWriter::same($event);
-                        $any = true;
-                        $key = "{$layout->schema}\0{$layout->table}";
-                        $touched[$key] = true;
-                        $this->count($key, $layout, $event);
-                        if ($ends) {
-                            $this->lastRows = -1;
-                        }
-                    } elseif ($ends && $this->lastRows >= 0) {
-                        $this->endStatement();
-                    }
-                    break;
-                case LogEvent::QUERY: case LogEvent::QUERY_COMPRESSED:
-                    [$default, $sql] = LogReader::query($event);
-                    $word = strtoupper(substr($sql, 0, 9));
-                    $end = $word === 'COMMIT' || $word === 'ROLLBACK' || ($flags & 1) !== 0;
-                    if ($word === 'BEGIN' || $word === 'COMMIT' || $word === 'ROLLBACK' || str_starts_with($word, 'SAVEPOINT') || str_starts_with($word, 'ROLLBACK ')) {
-                        $this->held .= LogWriter::same($event);
-                        break;
-                    }
-                    $named = StatementTables::of($sql, $default);
-                    $concerns = $this->concerns($named);
-                    if ($concerns) {
-                        $this->held .= LogWriter::same($event);
-                        $any = true;
-                        if ($default !== '') {
-                            $this->defaults[$default] = true;
-                        }
-                        foreach ($named->tables as [$schema, $table]) {
-                            $this->uncounted["$schema\0$table"] = true;
-                        }
-                    } elseif (count($this->leftOut) < 1000 && $named->isDefinition && $named->tables === []) {
-                        $this->leftOut[] = mb_strcut(mb_scrub($sql), 0, 200);
-                    }
-                    break;
-                case LogEvent::XID: case LogEvent::XA_PREPARE:
-                    $this->held .= LogWriter::same($event);
-                    $end = true;
-                    break;
-                case LogEvent::ROTATE: case LogEvent::STOP: case LogEvent::GTID_LIST: case 161:
-                    break;
-                default:
-                    $this->held .= LogWriter::same($event);
+        }
+        $this->log->write($this->held);
+        $this->held = '';
+        $this->transactions++;
+        if ($this->xa !== '') {
+            $this->prepared[$this->xa] = true;
+        }
+    }
+
+    /** @return bool whether the transaction ends with it */
+    private function takes(LogEvent $event, bool $isStandalone): bool
+    {
+        switch ($event->type) {
+            case LogEvent::TABLE_MAP:
+                $this->map($event);
+
+                return false;
+            case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
+                $this->rows($event);
+
+                return false;
+            case LogEvent::QUERY: case LogEvent::QUERY_COMPRESSED:
+                return $this->statement($event) || $isStandalone;
+            case LogEvent::ROTATE: case LogEvent::STOP: case LogEvent::GTID_LIST: case LogEvent::CHECKPOINT:
+                return false;
+            default:
+                $this->held .= LogWriter::same($event);
+
+                return $event->type === LogEvent::XID || $event->type === LogEvent::XA_PREPARE;
+        }
+    }
+
+    private function map(LogEvent $event): void
+    {
+        $layout = new RowLayout($event->body);
+        $this->maps[$event->tableId()] = $layout;
+        if ($this->isWanted($layout->schema, $layout->table)) {
+            $this->touched["{$layout->schema}\0{$layout->table}"] ??= false;
+            $this->held .= LogWriter::same($event);
+        }
+    }
+
+    private function rows(LogEvent $event): void
+    {
+        $layout = $this->maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
+        $ends = (ord($event->body[6]) & self::ENDS) !== 0;
+        if (! $this->isWanted($layout->schema, $layout->table)) {
+            if ($ends && $this->lastRows >= 0) {
+                $this->flagLast(self::ENDS);
+                $this->lastRows = -1;
             }
-            if ($end) {
-                if ($any) {
-                    foreach ($touched as $key => $hasRows) {
-                        if (! $hasRows) { // opened, and no rows of it: a foreign key may have removed some
-                            $this->uncounted[(string) $key] = true;
-                        }
-                    }
-                    $this->log->write($this->held);
-                    $this->transactions++;
-                }
-                $transaction = null;
-                $this->held = '';
+
+            return;
+        }
+        $this->writeSome();
+        $key = "{$layout->schema}\0{$layout->table}";
+        $this->lastRows = strlen($this->held);
+        $this->held .= LogWriter::same($event);
+        if (isset($this->unchecked[$key])) {
+            $this->flagLast(self::UNCHECKED);
+        }
+        $this->lastRows = $ends ? -1 : $this->lastRows;
+        $this->any = $this->touched[$key] = true;
+        $count = $this->counts[$key] ??= new TableCount($layout->schema, $layout->table);
+        $count->add((int) $event->rowKind(), RowEvent::of($event, $layout->columns())->count($layout));
+    }
+
+    /** All but the last row event, whose flag may still change. */
+    private function writeSome(): void
+    {
+        if (! $this->any || strlen($this->held) < self::PIECE) {
+            return;
+        }
+        $until = $this->lastRows < 0 ? strlen($this->held) : $this->lastRows;
+        $this->log->write(substr($this->held, 0, $until));
+        $this->held = substr($this->held, $until);
+        $this->lastRows = min($this->lastRows, 0);
+    }
+
+    /** @return bool whether the transaction ends with it */
+    private function statement(LogEvent $event): bool
+    {
+        [$default, $sql] = LogReader::query($event);
+        $word = strtoupper(substr($sql, 0, 9));
+        if (str_starts_with($word, 'XA ')) {
+            return $this->xa($event, $sql);
+        }
+        $ends = $word === 'COMMIT' || $word === 'ROLLBACK';
+        if ($ends || $word === 'BEGIN' || str_starts_with($word, 'SAVEPOINT') || str_starts_with($word, 'ROLLBACK ')) {
+            $this->held .= LogWriter::same($event);
+
+            return $ends;
+        }
+        $named = StatementTables::of($sql, $default);
+        if ($this->concerns($named)) {
+            $this->held .= LogWriter::same($event);
+            $this->any = true;
+            $this->schemasNamed += array_fill_keys(array_filter([$default, ...array_column($named->tables, 0)], fn (string $schema): bool => $schema !== ''), true);
+            foreach ($named->tables as [$schema, $table]) {
+                $this->uncounted["$schema\0$table"] = true;
             }
+        } elseif ($named->isDefinition && $named->tables === []) {
+            $this->leaveOut($sql);
+        }
+
+        return false;
+    }
+
+    /** What was prepared is committed later, by a transaction of its own that names it and nothing else: that comes along if the other did. */
+    private function xa(LogEvent $event, string $sql): bool
+    {
+        preg_match('/^XA (END|COMMIT|ROLLBACK) (.+)$/is', $sql, $m);
+        if (strtoupper($m[1] ?? '') === 'END') {
+            $this->xa = $m[2];
+            $this->held .= LogWriter::same($event);
+
+            return false;
+        }
+        if (isset($this->prepared[$m[2] ?? ''])) {
+            unset($this->prepared[$m[2]]);
+            $this->held .= LogWriter::same($event);
+            $this->any = true;
+        } else {
+            $this->leaveOut($sql);
+        }
+
+        return true;
+    }
+
+    private function leaveOut(string $sql): void
+    {
+        if (count($this->leftOut) < 1000) {
+            $this->leftOut[] = mb_strcut(mb_scrub($sql), 0, 200);
         }
     }
 
@@ -186,21 +273,14 @@ final class ReplayFile
         return false;
     }
 
-    private function count(string $key, RowLayout $layout, LogEvent $event): void
-    {
-        $count = $this->counts[$key] ??= new TableCount($layout->schema, $layout->table);
-        $count->add((int) $event->rowKind(), $event->body === '' ? 1 : RowEvent::of($event, $layout->columns())->count($layout));
-    }
-
-    /** Sets the flag on the last row event that was kept. */
-    private function endStatement(): void
+    /** Sets a flag on the last row event that was kept. */
+    private function flagLast(int $flag): void
     {
         $at = $this->lastRows;
         /** @var array{1: int} $length */
         $length = unpack('V', $this->held, $at + 9);
         $event = substr($this->held, $at, $length[1] - 4);
-        $event[25] = chr(ord($event[25]) | 1);
+        $event[25] = chr(ord($event[25]) | $flag);
         $this->held = substr($this->held, 0, $at).LogWriter::closed($event).substr($this->held, $at + $length[1]);
-        $this->lastRows = -1;
     }
 }

@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Database;
 
 use Kaiseki\Core\Database\Internal\RowEvent;
 use Kaiseki\Core\Database\Internal\RowLayout;
+use Kaiseki\Core\Database\Internal\TableMap;
 
 /**
  * The row images of one transaction as inserts: what each row was before goes into a table of one schema, what it was
@@ -98,9 +99,9 @@ final class RowImages
                     }
                     if ($images !== '') {
                         $this->touch(self::twin($number), $which, $count);
-                        $id = substr(pack('P', $this->nextTable++), 0, 6);
-                        $written .= LogWriter::like($event, LogEvent::TABLE_MAP, 0, $id.substr($map, 6, 2).self::packed($schema).self::packed(self::twin($number)).substr($map, self::afterNames($map)));
-                        $written .= LogWriter::like($event, LogEvent::WRITE, 0, $id."\x03\x00".$rows->width.$bitmap.$images);
+                        $id = $this->nextTable++;
+                        $written .= LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, $id, $schema, self::twin($number)));
+                        $written .= LogWriter::like($event, LogEvent::WRITE, 0, TableMap::number($id)."\x03\x00".$rows->width.$bitmap.$images);
                     }
                 }
                 $this->tables[$key][2] += $count;
@@ -149,18 +150,5 @@ final class RowImages
         }
 
         return $count;
-    }
-
-    private static function packed(string $name): string
-    {
-        return chr(strlen($name)).$name."\0";
-    }
-
-    /** Offset behind schema and table in a table map. */
-    private static function afterNames(string $map): int
-    {
-        $at = 8 + ord($map[8]) + 2;
-
-        return $at + ord($map[$at]) + 2;
     }
 }

@@ -61,7 +61,19 @@ foreach (['small transactions' => $small, 'large transactions' => $large] as $wh
         foreach ((new LogReader(ArchiveFile::at($file)->open()))->transactions() as $one) {
         }
     });
-    $theirs = $time(fn () => (new Process(['mariadb-binlog', '--no-defaults', '--verbose', '--result-file=/dev/null', $file], null, null, null, null))->mustRun());
+    $theirs = $time(function () use ($file): void {
+        // What stands in the output must be read, too: transactions, and their rows by kind.
+        $output = popen('mariadb-binlog --no-defaults --verify-binlog-checksum --verbose '.escapeshellarg($file), 'r') ?: exit(1);
+        for ($counts = []; ($line = fgets($output)) !== false;) {
+            $kind = match (true) {
+                str_starts_with($line, '### INSERT'), str_starts_with($line, '### UPDATE'), str_starts_with($line, '### DELETE') => substr($line, 4, 6),
+                str_contains($line, "\tGTID ") => 'GTID',
+                default => '',
+            };
+            $counts[$kind] = ($counts[$kind] ?? 0) + 1;
+        }
+        pclose($output);
+    });
     $say(sprintf('log of %s, %.0f MB, checksums verified', $what, filesize($file) / 1e6), $ours, $theirs, '0.33');
 }
 // Dump: one large table and a small one.

@@ -1,0 +1,243 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Databases;
+
+use Kaiseki\Core\Archive\ArchiveFile;
+use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogReader;
+use Kaiseki\Core\Database\RowEvents;
+use Kaiseki\Core\Database\UnreadableLog;
+use PDOException;
+
+/**
+ * Rows of live tables that are to be others, and what they were: kept in a schema at the live server, by which it is compared, and as
+ * row events in two files, by which it is done and undone. A replica takes row events as they are, and so does the live
+ * server: no trigger runs for them, no column sets itself, and no foreign key cascades.
+ */
+final class RowChange
+{
+    /**
+     * @param  string  $schema  at the live server: rows to insert (ins), to be set to (new) and from (old), to remove (del)
+     * @param  string  $folder  holds the events
+     * @param  list<array<string, mixed>>  $tables  as RowWork settled them
+     */
+    public function __construct(private readonly ServerLink $live, private readonly string $schema, private readonly string $folder, private readonly array $tables)
+    {
+    }
+
+    /** @param  bool  $back  the events that undo it */
+    private function file(bool $back): string
+    {
+        return "{$this->folder}/rows-".($back ? 'back' : 'forward').'.binlog';
+    }
+
+    /**
+     * Keeps what was settled on a throw-away server.
+     *
+     * @param  string  $settled  its schema with the rows
+     * @param  string  $defined  its schema with the live tables as they are defined
+     */
+    public function keep(ServerLink $bench, string $settled, string $defined): void
+    {
+        $this->makeEvents($bench, $settled, $defined);
+        $this->live->withoutLog();
+        $this->live->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($this->schema));
+        $this->live->createSchema($this->schema);
+        $tables = [];
+        foreach ($this->tables as $table) {
+            foreach (['ins', 'new', 'old', 'del'] as $name) {
+                $tables[] = "{$name}_{$table['n']}";
+                ExactFloats::widen($bench, $settled, "{$name}_{$table['n']}");
+            }
+        }
+        if ($tables !== []) {
+            Tools::load($this->live, $this->schema, SchemaCopy::prepared(Tools::dump($bench, ['--skip-comments', '--skip-add-locks', '--single-transaction', '--quick', '--hex-blob', $settled, ...$tables])));
+        }
+    }
+
+    /** The rows leave a table of the same columns and come into it: what the throw-away server logs of that is the change, and its reverse. */
+    private function makeEvents(ServerLink $bench, string $settled, string $defined): void
+    {
+        $bench->createSchema(ThrowAway::LOGGED);
+        $bench->exec("SET foreign_key_checks = 0, unique_checks = 0, check_constraint_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO'");
+        $names = [];
+        foreach ($this->tables as $table) {
+            $bench->exec('CREATE TABLE '.Workbench::name(ThrowAway::LOGGED, "t{$table['n']}").' LIKE '.Workbench::name($defined, "t{$table['n']}"));
+            $names[ThrowAway::LOGGED."\0t{$table['n']}"] = [$table['schema'], $table['table']];
+        }
+        $fill = function (string ...$from) use ($bench, $settled): void {
+            foreach ($this->tables as $table) {
+                $columns = RowTerms::list(array_column(RowTerms::own($table['columns']), 'name'));
+                foreach ($from as $name) {
+                    $bench->exec('INSERT INTO '.Workbench::name(ThrowAway::LOGGED, "t{$table['n']}")." ($columns) SELECT $columns FROM ".Workbench::name($settled, "{$name}_{$table['n']}"));
+                }
+            }
+        };
+        $empty = function () use ($bench): void {
+            foreach ($this->tables as $table) {
+                $bench->exec('DELETE FROM '.Workbench::name(ThrowAway::LOGGED, "t{$table['n']}"));
+            }
+        };
+        $fill('old', 'del');
+        foreach ([false, true] as $back) {
+            $begins = $this->position($bench);
+            $empty();
+            $fill(...($back ? ['old', 'del'] : ['new', 'ins']));
+            $out = fopen($this->file($back), 'wb') ?: throw CannotRestore::because("{$this->file($back)} cannot be written.");
+            try {
+                (new RowEvents($out))->take(new LogReader(ArchiveFile::at($begins['File'])->open(), PHP_INT_MAX), (int) $begins['Position'], (int) $this->position($bench)['Position'], $names);
+            } catch (UnreadableArchive $unreadable) {
+                throw CannotRestore::because("The row events {$unreadable->getMessage()}.");
+            }
+            fclose($out);
+        }
+    }
+
+    /** @return array{File: string, Position: string} where the throw-away server's log ends */
+    private function position(ServerLink $bench): array
+    {
+        $row = $bench->rows('SHOW MASTER STATUS')[0];
+
+        return ['File' => dirname((string) $bench->one('SELECT @@log_bin_basename')).'/'.$row['File'], 'Position' => (string) $row['Position']];
+    }
+
+    /** Whether it was done, though whoever did it did not live to say so: a row is as it was to be that was not so before. */
+    public function isDone(): bool
+    {
+        if ($this->tables === [] || ! $this->live->hasSchema($this->schema)) {
+            return false;
+        }
+        foreach ($this->tables as $table) {
+            foreach (['ins', 'new'] as $name) {
+                if ($this->matching($table, $name, true) > 0) {
+                    return true;
+                }
+            }
+            if ($this->matching($table, 'del', true) < $this->count($table, 'del')) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /**
+     * Does it in one transaction, which compares first, and reads every row again.
+     *
+     * @param  bool  $back  undoes it instead
+     * @return int rows
+     *
+     * @throws CannotRestore if anything is not as it was when it was settled: then nothing was done
+     */
+    public function carryOut(bool $back = false): int
+    {
+        if ($this->tables === []) {
+            return 0;
+        }
+        if (! is_file($this->file($back))) {
+            throw CannotRestore::because("{$this->file($back)} is not there: without it this cannot be done.");
+        }
+        [$insert, $new, $old, $remove] = $back ? ['del', 'old', 'new', 'ins'] : ['ins', 'new', 'old', 'del'];
+        $done = 0;
+        $this->live->again();
+        if ($this->live->keepsLog) {
+            $this->live->exec("SET SESSION binlog_format = 'ROW'");
+        }
+        $orphans = $this->orphans();
+        $this->live->exec('START TRANSACTION');
+        try {
+            foreach ($this->tables as $table) {
+                $this->expect($table, $old, true);
+                $this->expect($table, $remove, true);
+                $this->expect($table, $insert, false);
+                $done += $this->count($table, $insert) + $this->count($table, $new) + $this->count($table, $remove);
+            }
+            foreach (RowEvents::statements(new LogReader(ArchiveFile::at($this->file($back))->open(), PHP_INT_MAX), (int) $this->live->one('SELECT @@max_allowed_packet')) as $statement) {
+                $this->live->exec($statement);
+            }
+            foreach ($this->tables as $table) {
+                $this->confirm($table, $insert, true);
+                $this->confirm($table, $new, true);
+                $this->confirm($table, $remove, false);
+            }
+            foreach ($this->orphans() as $key => $count) {
+                if ($count > ($orphans[$key] ?? 0)) {
+                    throw CannotRestore::because(sprintf('%d rows would point at nothing by the foreign key %s. Bring the rows they point at back with them.', $count, $key));
+                }
+            }
+            $this->live->exec('COMMIT');
+        } catch (PDOException|CannotRestore|UnreadableLog|UnreadableArchive $failure) {
+            $this->live->again(); // which rolls back, also where the connection is gone
+            throw CannotRestore::because('Nothing was changed: '.mb_scrub($failure->getMessage()));
+        }
+
+        return $done;
+    }
+
+    public function drop(): void
+    {
+        $this->live->withoutLog();
+        $this->live->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($this->schema));
+        foreach ([false, true] as $back) {
+            @unlink($this->file($back));
+        }
+    }
+
+    /** @return array<string, int> */
+    private function orphans(): array
+    {
+        $orphans = [];
+        foreach (array_unique(array_column($this->tables, 'schema')) as $schema) {
+            foreach ((new SchemaFacts($this->live, (string) $schema))->orphans(array_column($this->tables, 'table')) as $key => $count) {
+                $orphans["$schema.$key"] = $count;
+            }
+        }
+
+        return $orphans;
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private function count(array $table, string $name): int
+    {
+        return (int) $this->live->one('SELECT COUNT(*) FROM '.Workbench::name($this->schema, "{$name}_{$table['n']}"));
+    }
+
+    /**
+     * Live rows of the keys of those that are kept.
+     *
+     * @param  array<string, mixed>  $table
+     * @param  bool  $same  only those that are the same
+     */
+    private function matching(array $table, string $name, bool $same, string $lock = ''): int
+    {
+        return (int) $this->live->one('SELECT COUNT(*) FROM '.Workbench::name($table['schema'], $table['table']).' l JOIN '.Workbench::name($this->schema, "{$name}_{$table['n']}").' w ON '.RowTerms::on($table['key'], 'l', 'w').($same ? ' WHERE '.RowTerms::same($table['columns'], 'l', 'w') : '')." $lock");
+    }
+
+    /**
+     * Locks the rows of these keys.
+     *
+     * @param  array<string, mixed>  $table
+     * @param  bool  $isThere  whether they must be there as they are kept, or not at all
+     */
+    private function expect(array $table, string $name, bool $isThere): void
+    {
+        $wanted = $isThere ? $this->count($table, $name) : 0;
+        $found = $this->matching($table, $name, $isThere, 'FOR UPDATE');
+        if ($found !== $wanted) {
+            throw CannotRestore::because(sprintf('%d of %d rows of %s.%s are not as they were when this was settled: somebody changed them meanwhile. Look at it again, and order it anew.', abs($wanted - $found), $this->count($table, $name), $table['schema'], $table['table']));
+        }
+    }
+
+    /** @param  array<string, mixed>  $table */
+    private function confirm(array $table, string $name, bool $isThere): void
+    {
+        $wanted = $isThere ? $this->count($table, $name) : 0;
+        $found = $this->matching($table, $name, $isThere);
+        if ($found !== $wanted) {
+            throw CannotRestore::because(sprintf('%d rows of %s.%s did not become what they should be.', abs($wanted - $found), $table['schema'], $table['table']));
+        }
+    }
+}
