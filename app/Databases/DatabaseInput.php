@@ -141,7 +141,7 @@ final readonly class DatabaseInput
     {
         $known = $points->schemas();
         $source = $said['source-schema'] ?? (array_values(array_filter(array_column($tables ?? [], 0)))[0] ?? null);
-        if ($source !== null && $known !== [] && ! in_array($source, $known, true)) {
+        if ($source !== null && ! $points->mayHold((string) $source)) {
             throw CannotRestore::because("No dump holds a schema named \"$source\". There are: ".implode(', ', $known).'.');
         }
         if ($gtid !== '') {

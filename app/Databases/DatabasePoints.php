@@ -44,7 +44,20 @@ final class DatabasePoints
         }
         ksort($schemas);
 
-        return array_values(array_filter(array_map(strval(...), array_keys($schemas)), fn (string $schema): bool => ! in_array($schema, ServerLink::OWN_SCHEMAS, true)));
+        return array_values(array_filter(array_map(strval(...), array_keys($schemas)), fn (string $schema): bool => $schema !== '' && ! in_array($schema, ServerLink::OWN_SCHEMAS, true)));
+    }
+
+    /** Whether a dump may hold a schema: it names it, or does not say what it holds. */
+    public function mayHold(string $schema): bool
+    {
+        foreach ($this->dumps as $dump) {
+            $schemas = DumpFacts::ofSet($dump)->schemas;
+            if (array_key_exists($schema, $schemas) || array_key_exists('', $schemas)) {
+                return true;
+            }
+        }
+
+        return $this->dumps === [];
     }
 
     /**

@@ -60,12 +60,13 @@ final readonly class DumpFacts
         if ($scan->logFile === '') {
             $remarks[] = 'It has no position in the binary logs: nothing can be rolled forward from it.';
         }
-        if (! $hasComments) {
-            $remarks[] = 'It was made without comments: whether it is whole, and of which schemas, it does not say.';
-        }
         $schemas = $scan->tables();
-        foreach ($scan->schemas() as $schema) {
+        foreach ([...$scan->schemas(), ...array_map(strval(...), array_keys($scan->used))] as $schema) {
             $schemas[$schema] ??= [];
+        }
+        if (! $hasComments) {
+            $schemas = $schemas === [] ? ['' => []] : $schemas;
+            $remarks[] = 'It was made without comments: whether it is whole it does not say'.(isset($schemas['']) ? ', nor of which schema it is: name that when restoring' : '').'.';
         }
         if ($scan->schema !== '' && count($schemas) > 1 && isset($schemas[''])) {
             unset($schemas['']);
@@ -73,7 +74,7 @@ final readonly class DumpFacts
 
         return new self(
             $scan->logFile, $scan->logPosition, $scan->gtid, $scan->serverVersion, $schemas, $moment ?? $fallback, $remarks, $counted, $hasComments,
-            array_filter($scan->sections, fn (DumpSection $section): bool => $section->kind === DumpSection::SCHEMA) !== [],
+            $scan->used !== [] || array_filter($scan->sections, fn (DumpSection $section): bool => $section->kind === DumpSection::SCHEMA) !== [],
         );
     }
 

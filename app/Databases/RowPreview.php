@@ -22,9 +22,10 @@ final class RowPreview
         try {
             $rows = new RowWork($bench->link(), ServerLink::to($order->server()), $order->way === DatabaseOrder::REVERSE, $order->takeConflicts);
             $work = new RowSettling($bench, $points, $transaction, $folder);
-            if ($order->way === DatabaseOrder::REVERSE || ($order->tables === null && $work->holdsAll())) {
+            if ($order->tables === null && ! $work->needsTables($order->way === DatabaseOrder::REVERSE)) {
                 $work->fromImages($rows);
             } else {
+                $reaches = $reaches === [] ? $points->reach($order->stop, array_map(strval(...), array_keys($order->schemas))) : $reaches;
                 $work->load($reaches);
                 $work->fromTables($rows, $reaches, $order->tables);
             }

@@ -21,8 +21,20 @@ final class RowSettling
     {
     }
 
+    /** Whether the dump and the logs are needed to tell the rows before and after: what stands in the log is not enough, or does not fit the tables as they are now. */
+    public function needsTables(bool $reverse): bool
+    {
+        foreach ($this->transaction->tables as [$schema, $table]) {
+            if (! $this->transaction->isDefinition && $this->points->transactions->definedSince($this->transaction->ends(), $schema, $table)) {
+                return true;
+            }
+        }
+
+        return ! $reverse && ! $this->holdsAll();
+    }
+
     /** Whether the log holds whole rows of all that the transaction touched: then no dump is needed, and nothing of a FLOAT is lost. */
-    public function holdsAll(): bool
+    private function holdsAll(): bool
     {
         $tables = $this->transaction->tables;
         $opened = array_filter($tables, fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0);
@@ -44,7 +56,7 @@ final class RowSettling
     {
         $file = "{$this->folder}/images";
         $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
-        $images = new RowImages($out, RowWork::beforeSchema(), RowWork::afterSchema());
+        $images = new RowImages($out, RowWork::beforeSchema(), RowWork::afterSchema(), $work->leaveVersioned($this->transaction->tables));
         try {
             $images->take(new LogReader($this->points->open($this->points->transactions->sets[$this->transaction->file])->open(), PHP_INT_MAX), $this->transaction->gtid);
         } catch (UnreadableArchive $unreadable) {
@@ -54,7 +66,7 @@ final class RowSettling
         if (! $images->found) {
             throw CannotRestore::because("{$this->transaction->file} cannot be read up to transaction {$this->transaction->gtid} any more.");
         }
-        if ($images->hasStatement || $images->tables === []) {
+        if ($images->hasStatement || ($images->tables === [] && $work->impossible === [])) {
             throw CannotRestore::because("Transaction {$this->transaction->gtid} cannot be reversed from the log: it ".($images->hasStatement ? 'holds a statement that is not about rows ('.mb_strimwidth($this->transaction->statement, 0, 80, '...').')' : 'changed no rows').'. Restore the table, or its rows, from before it.');
         }
         if ($images->partial !== []) {
@@ -69,7 +81,9 @@ final class RowSettling
                 throw CannotRestore::because("{$twin['schema']}.{$twin['table']} is not there any more: restore the table from before the transaction instead.");
             }
         }
-        Tools::replay($this->bench->server->loader, $file);
+        if ($twins !== []) {
+            Tools::replay($this->bench->server->loader, $file);
+        }
         $work->settleImages($twins, $images->ranges);
 
         return array_sum(array_column($twins, 'rows')).' row images';
@@ -104,8 +118,9 @@ final class RowSettling
                         continue;
                     }
                     $n++;
-                    $link->exec('CREATE TABLE '.Workbench::name(self::COPIES, "c$n").' SELECT * FROM '.Workbench::name($schema, $table));
-                    $pairs[] = ['schema' => $schema, 'table' => $table, 'before' => Workbench::name(self::COPIES, "c$n"), 'after' => null];
+                    // Invisible columns are not in an asterisk.
+                    $link->exec('CREATE TABLE '.Workbench::name(self::COPIES, "c$n").' SELECT '.RowTerms::list(array_column((new SchemaFacts($link, $schema))->columns($table), 'name')).' FROM '.Workbench::name($schema, $table));
+                    $pairs[] = ['schema' => $schema, 'table' => $table, 'before' => Workbench::name(self::COPIES, "c$n"), 'after' => null, 'columns' => array_column((new SchemaFacts($link, $schema))->columns($table), 'name')];
                 }
             }
         }
@@ -133,8 +148,8 @@ final class RowSettling
         foreach ($reach->schemas as $schema) {
             $there = (new SchemaFacts($this->bench->link(), $schema))->tables();
             $named = array_values(array_map(fn (array $table): string => $table[1], array_filter($this->transaction->tables, fn (array $table): bool => $table[0] === $schema)));
-            // Of a definition, or a statement as text, one cannot be sure what else it changed.
-            $tables[$schema] = $this->transaction->isDefinition || $this->transaction->hasTextStatement ? ($named === [] ? $there : array_values(array_intersect($there, $named))) : array_values(array_intersect($there, $named));
+            // What else a statement changed that was logged as text, by triggers and keys, one cannot see.
+            $tables[$schema] = $this->transaction->hasTextStatement || ($this->transaction->isDefinition && $named === []) ? $there : array_values(array_intersect($there, $named));
         }
 
         return $tables;

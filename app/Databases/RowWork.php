@@ -25,10 +25,12 @@ final class RowWork
 
     private const SHOWN = 200;
 
+    private const NO_KEY = 'it has no primary key, nor another unique one without NULLs: its rows cannot be told apart';
+
     /** Up to so many touched rows the live ones are asked for by key, beyond that the whole table. */
     private const BY_KEY = 1000;
 
-    /** @var list<array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}> */
+    /** @var list<array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}> */
     public array $tables = [];
 
     /** @var list<array{table: string, key: array<string, string|null>, because: string}> the first of them */
@@ -99,6 +101,25 @@ final class RowWork
         return (new SchemaFacts($this->live, $schema))->columns($table);
     }
 
+    /**
+     * Tables that keep a history of their own are left: each change of a row is an entry in it, and none is to be forged.
+     *
+     * @param  list<array{string, string, int, int, int}>  $tables
+     * @return list<string> "schema\0table"
+     */
+    public function leaveVersioned(array $tables): array
+    {
+        $left = [];
+        foreach ($tables as [$schema, $table]) {
+            if (in_array($table, (new SchemaFacts($this->live, $schema))->versioned(), true)) {
+                $this->impossible[] = ['table' => "$schema.$table", 'because' => 'it keeps a history of its rows (system versioning), which has them still: SELECT ... FOR SYSTEM_TIME AS OF the moment before'];
+                $left[] = "$schema\0$table";
+            }
+        }
+
+        return $left;
+    }
+
     /** Which row of a twin was touched by which of the transaction's changes. */
     private static function numbers(string $side, string $twin): string
     {
@@ -126,7 +147,7 @@ final class RowWork
             $columns = $this->columns($twin['schema'], $twin['table']);
             $key = (new SchemaFacts($this->live, $twin['schema']))->key($twin['table']);
             if ($key === []) {
-                $this->impossible[] = ['table' => "{$twin['schema']}.{$twin['table']}", 'because' => 'it has no primary key, nor another unique one without NULLs: its rows cannot be told apart'];
+                $this->impossible[] = ['table' => "{$twin['schema']}.{$twin['table']}", 'because' => self::NO_KEY];
 
                 continue;
             }
@@ -139,31 +160,36 @@ final class RowWork
                 $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT '.RowTerms::list($names, 'i').' FROM '.Workbench::name($side, $twin['twin']).' i JOIN '.self::numbers($side, $twin['twin'])." m ON m.touch = i.kaiseki_touch
                     JOIN ({$touched($side, $which)}) f ON ".RowTerms::on($key, 'i', 'f')." AND m.change_no = f.change_no LEFT JOIN ({$touched($other, $which)}) o ON ".RowTerms::on($key, 'o', 'f')." WHERE o.change_no IS NULL OR f.change_no $first o.change_no");
             }
-            $this->add($n, $twin['schema'], $twin['table'], $key, $columns);
+            $this->add($n, $twin['schema'], $twin['table'], $key, $names);
         }
     }
 
     /**
-     * From whole tables: the rows that differ. `before` is a copy of the table, `after` the table as it is there now.
+     * From whole tables: the rows that differ. `before` is a copy of the table, `after` the table as it is there now; where the live one has
+     * other columns, those that both have count.
      *
-     * @param  list<array{schema: string, table: string, before: string, after: string|null}>  $pairs  qualified names on the throw-away server
+     * @param  list<array{schema: string, table: string, before: string, after: string|null, columns: list<string>}>  $pairs  qualified names on the throw-away server
      */
     public function settleTables(array $pairs): void
     {
+        $left = $this->leaveVersioned(array_map(fn (array $pair): array => [$pair['schema'], $pair['table'], 0, 0, 0], $pairs));
         foreach ($pairs as $n => $pair) {
+            if (in_array("{$pair['schema']}\0{$pair['table']}", $left, true)) {
+                continue;
+            }
             if ($this->define($pair['schema'], $pair['table']) === null) {
                 $this->impossible[] = ['table' => "{$pair['schema']}.{$pair['table']}", 'because' => 'it is not there any more: bring the whole table back'];
 
                 continue;
             }
-            $columns = $this->columns($pair['schema'], $pair['table']);
+            $columns = array_values(array_filter($this->columns($pair['schema'], $pair['table']), fn (array $column): bool => in_array($column['name'], $pair['columns'], true)));
             $key = (new SchemaFacts($this->live, $pair['schema']))->key($pair['table']);
-            if ($key === []) {
-                $this->impossible[] = ['table' => "{$pair['schema']}.{$pair['table']}", 'because' => 'it has no primary key, nor another unique one without NULLs: its rows cannot be told apart'];
+            $names = array_column($columns, 'name');
+            if ($key === [] || array_diff($key, $names) !== []) {
+                $this->impossible[] = ['table' => "{$pair['schema']}.{$pair['table']}", 'because' => $key === [] ? self::NO_KEY : 'its key has columns now that it did not have then'];
 
                 continue;
             }
-            $names = array_column($columns, 'name');
             $same = RowTerms::same($columns, 'x', 'y');
             $this->bench->exec("ALTER TABLE {$pair['before']} ADD INDEX kaiseki_key (".RowTerms::list($key).')');
             foreach ([['before', $pair['before'], $pair['after']], ['after', $pair['after'], $pair['before']]] as [$as, $of, $other]) {
@@ -180,20 +206,25 @@ final class RowWork
                     continue 2;
                 }
             }
-            $this->add($n, $pair['schema'], $pair['table'], $key, $columns);
+            $this->add($n, $pair['schema'], $pair['table'], $key, $names);
         }
     }
 
     /**
      * @param  list<string>  $key
-     * @param  list<array{name: string, text: bool, generated: bool}>  $columns
+     * @param  list<string>  $known  columns whose values before and after are known
      */
-    private function add(int $n, string $schema, string $table, array $key, array $columns): void
+    private function add(int $n, string $schema, string $table, array $key, array $known): void
     {
+        $columns = $this->columns($schema, $table);
+        $new = array_diff(array_column(RowTerms::own($columns), 'name'), $known);
+        if ($new !== []) {
+            $this->remarks[] = "$schema.$table has columns now that it did not have then: ".implode(', ', $new).'. In rows that are set back they stay as they are, in rows that are put in they take their defaults.';
+        }
         foreach (['before', 'after'] as $side) {
             $this->bench->exec('ALTER TABLE '.Workbench::name(self::WORK, "{$side}_$n").' ADD PRIMARY KEY ('.RowTerms::list($key).')');
         }
-        $this->tables[] = ['schema' => $schema, 'table' => $table, 'n' => $n, 'key' => $key, 'columns' => $columns, 'insert' => 0, 'set_back' => 0, 'remove' => 0, 'same' => 0, 'left' => 0, 'conflicts' => 0];
+        $this->tables[] = ['schema' => $schema, 'table' => $table, 'n' => $n, 'key' => $key, 'columns' => $columns, 'known' => $known, 'insert' => 0, 'set_back' => 0, 'remove' => 0, 'same' => 0, 'left' => 0, 'conflicts' => 0];
     }
 
     /** Compares with the live rows, and settles what is to be done. */
@@ -229,12 +260,12 @@ final class RowWork
     }
 
     /**
-     * @param  array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}  $table
-     * @return array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}
+     * @param  array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}  $table
+     * @return array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}
      */
     private function decideTable(array $table): array
     {
-        [$n, $key, $columns] = [$table['n'], $table['key'], $table['columns']];
+        [$n, $key, $columns] = [$table['n'], $table['key'], array_values(array_filter($table['columns'], fn (array $column): bool => in_array($column['name'], $table['known'], true)))];
         $b = Workbench::name(self::WORK, "before_$n");
         $a = Workbench::name(self::WORK, "after_$n");
         $l = Workbench::name(self::LIVE, "t$n");
@@ -273,15 +304,32 @@ final class RowWork
         if ($table['left'] > 0) {
             $this->remarks[] = "{$table['left']} rows that the transaction added to {$table['table']} stay; reversing it takes them out.";
         }
-        $make = function (string $name, string $rows, string $field, string $verdict) use ($n, $key, $keys, $columns, $table): void {
-            $this->bench->exec('CREATE TABLE '.Workbench::name(self::WORK, "{$name}_$n").' (PRIMARY KEY ('.RowTerms::list($key).')) SELECT '.RowTerms::list(array_column($columns, 'name'), 'r')." FROM $rows r JOIN $keys k ON ".RowTerms::on($key, 'r', 'k')." WHERE k.verdict = '$verdict'".($table[$field] === 0 ? ' LIMIT 0' : ''));
-        };
-        $make('ins', $b, 'insert', 'insert');
-        $make('new', $b, 'set_back', 'set back');
-        $make('old', $l, 'set_back', 'set back');
-        $make('del', $l, 'remove', 'remove');
+        $this->makeRows($table, $keys, $b, $l);
 
         return $table;
+    }
+
+    /**
+     * The rows to put in, those to be set and what they are set from, and those to take out, all whole.
+     *
+     * @param  array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool, generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}  $table
+     */
+    private function makeRows(array $table, string $keys, string $b, string $l): void
+    {
+        $own = array_column(RowTerms::own($table['columns']), 'name');
+        $known = array_values(array_intersect($own, $table['known']));
+        $on = fn (string $a, string $b): string => RowTerms::on($table['key'], $a, $b);
+        $mixed = implode(', ', array_map(fn (string $column): string => (in_array($column, $known, true) ? 'b.' : 'l.').Identifier::quoted($column), $own));
+        foreach ([
+            'ins' => [RowTerms::list($known), 'SELECT '.RowTerms::list($known, 'b')." FROM $b b JOIN $keys k ON {$on('b', 'k')} WHERE k.verdict = 'insert'"],
+            'new' => [RowTerms::list($own), "SELECT $mixed FROM $b b JOIN $l l ON {$on('b', 'l')} JOIN $keys k ON {$on('b', 'k')} WHERE k.verdict = 'set back'"],
+            'old' => [RowTerms::list($own), 'SELECT '.RowTerms::list($own, 'l')." FROM $l l JOIN $keys k ON {$on('l', 'k')} WHERE k.verdict = 'set back'"],
+            'del' => [RowTerms::list($own), 'SELECT '.RowTerms::list($own, 'l')." FROM $l l JOIN $keys k ON {$on('l', 'k')} WHERE k.verdict = 'remove'"],
+        ] as $name => [$columns, $rows]) {
+            $into = Workbench::name(self::WORK, "{$name}_{$table['n']}");
+            $this->bench->exec("CREATE TABLE $into LIKE $l");
+            $this->bench->exec("INSERT INTO $into ($columns) $rows");
+        }
     }
 
     /**

@@ -72,6 +72,8 @@ final class SchemaCopy
     }
 
     /**
+     * Statements that are to be taken as they stand, also where they do not say under which settings.
+     *
      * @param  iterable<string>  $bytes
      * @return iterable<string>
      */

@@ -19,6 +19,12 @@ final class SchemaFacts
         return $this->ofType('BASE TABLE', 'SYSTEM VERSIONED');
     }
 
+    /** @return list<string> tables that keep their own history: a dump holds none of it, and their checksum is of the times of it too */
+    public function versioned(): array
+    {
+        return $this->ofType('SYSTEM VERSIONED');
+    }
+
     /** @return list<string> */
     public function sequences(): array
     {
@@ -79,9 +85,10 @@ final class SchemaFacts
     public function contents(?array $tables = null): array
     {
         $contents = [];
+        $versioned = $this->versioned();
         foreach ($tables ?? $this->tables() as $table) {
-            $name = Identifier::quoted($this->schema).'.'.Identifier::quoted($table);
-            $contents[$table] = ['rows' => (int) $this->link->one("SELECT COUNT(*) FROM $name"), 'checksum' => $this->link->rows("CHECKSUM TABLE $name")[0]['Checksum'] ?? null];
+            $name = Workbench::name($this->schema, $table);
+            $contents[$table] = ['rows' => (int) $this->link->one("SELECT COUNT(*) FROM $name"), 'checksum' => in_array($table, $versioned, true) ? null : $this->link->rows("CHECKSUM TABLE $name")[0]['Checksum'] ?? null];
         }
 
         return $contents;
@@ -95,7 +102,7 @@ final class SchemaFacts
     {
         $counts = [];
         foreach ($only === null ? $this->tables() : array_intersect($this->tables(), $only) as $table) {
-            $counts[$table] = (int) $this->link->one('SELECT COUNT(*) FROM '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table));
+            $counts[$table] = (int) $this->link->one('SELECT COUNT(*) FROM '.Workbench::name($this->schema, $table));
         }
 
         return $counts;

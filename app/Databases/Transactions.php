@@ -143,6 +143,18 @@ final class Transactions
         return null;
     }
 
+    /** Whether a table was defined otherwise behind a position. */
+    public function definedSince(LogPosition $position, string $schema, string $table): bool
+    {
+        foreach ($this->all(null, null, "$schema.$table", null, array_values(array_map(fn (LogFacts $log): string => $log->file, array_filter($this->logs, fn (LogFacts $log): bool => $log->number() >= $position->number())))) as $transaction) {
+            if ($transaction->isDefinition && ! $position->isAfter($transaction->begins())) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
     /**
      * What was committed behind a position: transactions, and rows by table.
      *

@@ -24,6 +24,9 @@ final class Workbench
 
     public int $transactions = 0;
 
+    /** Statements that ran again as the text that was logged: what they, their triggers and keys changed cannot be counted. */
+    public int $texts = 0;
+
     /** @var list<string> */
     public array $remarks = [];
 
@@ -62,14 +65,14 @@ final class Workbench
         $told = $this->told === null ? null : fn (int $bytes) => ($this->told)('load', $bytes);
         try {
             if ($tables === null || ! $load->hasSections()) {
-                Tools::load($this->server->loader, $into, SchemaCopy::counted($rows ? $load->everything() : $load->definitions(), $told));
+                Tools::load($this->server->loader, $into, SchemaCopy::prepared(SchemaCopy::counted($rows ? $load->everything() : $load->definitions(), $told)));
 
                 return;
             }
-            Tools::load($this->server->loader, $into, $this->dump($reach, null)->definitions());
+            Tools::load($this->server->loader, $into, SchemaCopy::prepared($this->dump($reach, null)->definitions()));
             $this->loaded[$reach->schemas[0] ?? ''] = $loaded = $this->withParents($reach->schemas[0] ?? '', $tables);
             if ($rows) {
-                Tools::load($this->server->loader, $into, SchemaCopy::counted($this->dump($reach, $loaded)->rows(), $told));
+                Tools::load($this->server->loader, $into, SchemaCopy::prepared(SchemaCopy::counted($this->dump($reach, $loaded)->rows(), $told)));
             }
         } catch (UnreadableArchive $unreadable) {
             throw CannotRestore::because("The dump {$reach->dump->name} {$unreadable->getMessage()}.");
@@ -119,6 +122,9 @@ final class Workbench
                 $schemas[] = (string) $schema;
                 try {
                     $reach = $this->points->reach($stop, [(string) $schema])[0];
+                    if (! array_key_exists((string) $schema, DumpFacts::ofSet($reach->dump)->schemas)) {
+                        throw CannotRestore::because("The dump {$reach->dump->name} does not say of which schema it is.");
+                    }
                     if (array_diff($tables, (new SchemaFacts($this->link(), (string) $schema))->tables()) !== []) {
                         $this->load($reach, $tables);
                     }
@@ -208,6 +214,10 @@ final class Workbench
         $this->rolled = $replay->counts;
         $this->uncounted += $replay->uncounted;
         $this->transactions += $replay->transactions;
+        $this->texts += $replay->texts;
+        if ($replay->texts > 0) {
+            $this->remarks[] = "{$replay->texts} statements stand in the logs as text, and ran again: what they took from UUID() and the like may be other than it was (binlog_format is not ROW).";
+        }
         if ($replay->leftOut !== []) {
             $this->remarks[] = sprintf('%d statements that are about no table of it were left out, such as: %s', count($replay->leftOut), preg_replace('/\s+/', ' ', mb_strimwidth($replay->leftOut[0], 0, 80, '...')));
         }

@@ -46,6 +46,9 @@ final class DumpScan
 
     public int $bytes = 0;
 
+    /** @var array<string, true> schemas that USE lines name */
+    public array $used = [];
+
     private string $current = '';
 
     private string $held = '';
@@ -176,6 +179,7 @@ final class DumpScan
             $this->serverVersion = $m[1];
         } elseif (preg_match('/^USE `((?:[^`]|``)+)`/', $line, $m) === 1) {
             $this->current = str_replace('``', '`', $m[1]);
+            $this->used[$this->current] = true;
         }
     }
 

@@ -23,6 +23,9 @@ final class ReplayFile
     /** @var array<string, true> schemas that statements in it are run in, or name */
     public array $schemasNamed = [];
 
+    /** Statements in it that change rows and stand in the log as text: they run again. */
+    public int $texts = 0;
+
     /** @var list<string> statements that are about nothing that comes back, such as CREATE USER */
     public array $leftOut = [];
 
@@ -57,7 +60,7 @@ final class ReplayFile
     /** @var array<string, bool> "schema\0table" that it opened => whether it has rows of it */
     private array $touched = [];
 
-    /** @var array<string, true> names of prepared transactions that were written, as XA statements have them */
+    /** @var array<string, bool> prepared transactions by their names, as XA statements have them => whether they were written */
     private array $prepared = [];
 
     private string $xa = '';
@@ -108,6 +111,9 @@ final class ReplayFile
 
     private function end(): void
     {
+        if ($this->xa !== '') {
+            $this->prepared[$this->xa] = $this->any;
+        }
         if (! $this->any) {
             return;
         }
@@ -119,9 +125,6 @@ final class ReplayFile
         $this->log->write($this->held);
         $this->held = '';
         $this->transactions++;
-        if ($this->xa !== '') {
-            $this->prepared[$this->xa] = true;
-        }
     }
 
     /** @return bool whether the transaction ends with it */
@@ -152,7 +155,7 @@ final class ReplayFile
         $layout = new RowLayout($event->body);
         $this->maps[$event->tableId()] = $layout;
         if ($this->isWanted($layout->schema, $layout->table)) {
-            $this->touched["{$layout->schema}\0{$layout->table}"] ??= false;
+            $this->touched[$layout->name] ??= false;
             $this->held .= LogWriter::same($event);
         }
     }
@@ -170,7 +173,7 @@ final class ReplayFile
             return;
         }
         $this->writeSome();
-        $key = "{$layout->schema}\0{$layout->table}";
+        $key = $layout->name;
         $this->lastRows = strlen($this->held);
         $this->held .= LogWriter::same($event);
         if (isset($this->unchecked[$key])) {
@@ -212,6 +215,7 @@ final class ReplayFile
         if ($this->concerns($named)) {
             $this->held .= LogWriter::same($event);
             $this->any = true;
+            $this->texts += $named->changesRows ? 1 : 0;
             $this->schemasNamed += array_fill_keys(array_filter([$default, ...array_column($named->tables, 0)], fn (string $schema): bool => $schema !== ''), true);
             foreach ($named->tables as [$schema, $table]) {
                 $this->uncounted["$schema\0$table"] = true;
@@ -233,13 +237,14 @@ final class ReplayFile
 
             return false;
         }
-        if (isset($this->prepared[$m[2] ?? ''])) {
-            unset($this->prepared[$m[2]]);
+        $isWritten = $this->prepared[$m[2] ?? ''] ?? null;
+        if ($isWritten === true) {
             $this->held .= LogWriter::same($event);
             $this->any = true;
-        } else {
+        } elseif ($isWritten === null) { // prepared before the dump was made
             $this->leaveOut($sql);
         }
+        unset($this->prepared[$m[2] ?? '']);
 
         return true;
     }

@@ -52,7 +52,7 @@ final class RowEvents
             }
             if ($event->type === LogEvent::TABLE_MAP) {
                 $layout = new RowLayout($event->body);
-                $maps[$event->tableId()] = [$event->body, $names["{$layout->schema}\0{$layout->table}"] ?? null];
+                $maps[$event->tableId()] = [$event->body, $names[$layout->name] ?? null];
             } elseif ($event->rowKind() !== null) {
                 [$map, $name] = $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
                 if ($name !== null) {

@@ -41,8 +41,11 @@ final class RowImages
 
     private readonly LogWriter $log;
 
-    /** @param  resource  $out  a binary log is written to it */
-    public function __construct($out, private readonly string $beforeSchema, private readonly string $afterSchema)
+    /**
+     * @param  resource  $out  a binary log is written to it
+     * @param  list<string>  $without  "schema\0table" whose images are passed over
+     */
+    public function __construct($out, private readonly string $beforeSchema, private readonly string $afterSchema, private readonly array $without = [])
     {
         $this->log = new LogWriter($out);
     }
@@ -79,11 +82,14 @@ final class RowImages
             } elseif ($inside && $event->type === LogEvent::TABLE_MAP) {
                 $layout = new RowLayout($event->body);
                 $maps[$event->tableId()] = [$layout, $event->body];
-                $touched["{$layout->schema}\0{$layout->table}"] ??= false;
+                $touched[$layout->name] ??= false;
             } elseif ($inside && $event->rowKind() !== null) {
                 [$layout, $map] = $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
-                $key = "{$layout->schema}\0{$layout->table}";
+                $key = $layout->name;
                 $touched[$key] = true;
+                if (in_array($key, $this->without, true)) {
+                    continue;
+                }
                 $number = $numbers[$key] ??= count($numbers) + 1;
                 $this->tables[$key] ??= [$layout->schema, $layout->table, 0];
                 $rows = RowEvent::of($event, $layout->columns());
