@@ -46,6 +46,9 @@ final class DatabaseRun
     /** @var list<string> */
     private array $remarks = [];
 
+    /** @var array<string, array{rows: int, checksum: string|null}> "schema\0table" => what was read of it after the dump was loaded */
+    private array $asLoaded = [];
+
     /** @var array<string, mixed> */
     private array $told = [];
 
@@ -442,6 +445,7 @@ final class DatabaseRun
                 if ($was === null) {
                     continue;
                 }
+                $this->asLoaded["$schema\0$table"] = $is;
                 $compared++;
                 if ($was['rows'] !== $is['rows'] || ($was['checksum'] !== null && $is['checksum'] !== null && $was['checksum'] !== $is['checksum'])) {
                     $wrong[] = "$schema.$table: {$is['rows']} rows, were {$was['rows']}".($was['rows'] === $is['rows'] ? ', with another checksum' : '');
@@ -455,6 +459,24 @@ final class DatabaseRun
         return $counts;
     }
 
+    /**
+     * What is in tables after rolling forward: those to which nothing came were read after loading.
+     *
+     * @param  list<string>  $tables
+     * @return array<string, array{rows: int, checksum: string|null}>
+     */
+    private function contents(Workbench $bench, string $schema, array $tables): array
+    {
+        $known = [];
+        foreach ($tables as $table) {
+            if (isset($this->asLoaded["$schema\0$table"]) && ! $bench->hasChanged($schema, $table)) {
+                $known[$table] = $this->asLoaded["$schema\0$table"];
+            }
+        }
+
+        return $known + (new SchemaFacts($bench->link(), $schema))->contents(array_values(array_diff($tables, array_map(strval(...), array_keys($known)))));
+    }
+
     /** @param  array<string, int>  $counted */
     private function compareCounts(Workbench $bench, array $counted): string
     {
@@ -462,9 +484,16 @@ final class DatabaseRun
         foreach (array_keys($this->order->schemas) as $schema) {
             $facts = new SchemaFacts($bench->link(), (string) $schema);
             $versioned = $facts->versioned(); // an UPDATE of theirs is an insert too
-            foreach ($facts->rowCounts($bench->loaded((string) $schema)) as $table => $rows) {
+            foreach (array_intersect($facts->tables(), $bench->loaded((string) $schema) ?? $facts->tables()) as $table) {
                 $key = "$schema\0$table";
-                if (! isset($counted[$key]) || $bench->texts > 0 || isset($bench->uncounted[$key]) || in_array($table, $versioned, true)) {
+                $isKnown = isset($counted[$key]);
+                if ($isKnown && ! $bench->hasChanged((string) $schema, $table)) {
+                    $right++; // as it was counted when it was loaded
+
+                    continue;
+                }
+                $rows = $facts->rowCounts([$table])[$table];
+                if (! $isKnown || $bench->texts > 0 || isset($bench->uncounted[$key]) || in_array($table, $versioned, true)) {
                     $unknown++;
                 } elseif ($counted[$key] === $rows) {
                     $right++;
@@ -499,7 +528,7 @@ final class DatabaseRun
             $this->remarks[] = "The table $schema.$missing was not there at that point.";
             $this->checks[] = ['check' => 'every table that was asked for is there', 'result' => 'failed', 'detail' => "$schema.$missing was not there at that point"];
         }
-        $expected[$final] = $isDirect ? [] : (new SchemaFacts($bench->link(), $schema))->contents($copy->tables);
+        $expected[$final] = $isDirect ? [] : $this->contents($bench, $schema, $copy->tables);
         $wanted = Definitions::of($bench->link(), $schema, $this->order->tables === null ? null : []);
         $copy->structure($this->order->tables === null);
         $bytes = 0;
@@ -508,7 +537,7 @@ final class DatabaseRun
             $this->progress('bringing it beside', $done);
         };
         if ($isDirect) {
-            Tools::load($this->target, $into, SchemaCopy::prepared(SchemaCopy::counted($this->rowsOf($bench->dump(new Reach($reach->dump, [$schema], null, null, []), $this->order->tables), $into), $told)));
+            Tools::loadRows($this->target, $into, SchemaCopy::prepared(SchemaCopy::counted($this->rowsOf($bench->dump(new Reach($reach->dump, [$schema], null, null, []), $this->order->tables), $into), $told)));
             foreach (DumpFacts::ofSet($reach->dump)->counted[$schema] ?? [] as $table => $was) {
                 if (in_array($table, $copy->tables, true)) {
                     $expected[$final][$table] = $was;
@@ -549,7 +578,10 @@ final class DatabaseRun
         $tables = 0;
         foreach ($expected as $schema => $contents) {
             $in = $this->order->isInPlace() ? Swap::loadedName($this->run, $schema) : $schema;
+            $check = Tools::startCheck($this->target, $in); // meanwhile
             $tables += $this->compareContents(new SchemaFacts($this->target, $in), $contents, 'rows and checksum of every table as on the server that rolled it forward');
+            $bad = Tools::found($check);
+            $this->checks[] = ['check' => 'mariadb-check', 'result' => $bad === [] ? 'passed' : 'failed', 'detail' => $bad === [] ? $schema : implode('; ', array_slice($bad, 0, 5))];
         }
 
         return Words::count($tables, 'table');
@@ -581,8 +613,6 @@ final class DatabaseRun
             if ($this->order->isInPlace()) {
                 $this->compareContents($facts, $contents, 'rows and checksum of every table, in place');
             }
-            $bad = Tools::check($this->target, $schema);
-            $this->checks[] = ['check' => 'mariadb-check', 'result' => $bad === [] ? 'passed' : 'failed', 'detail' => $bad === [] ? $schema : implode('; ', array_slice($bad, 0, 5))];
             $orphans = $facts->orphans($this->order->tables);
             $this->checks[] = ['check' => 'every foreign key points at a row', 'result' => $orphans === [] ? 'passed' : 'failed', 'detail' => $orphans === [] ? Words::count(count($facts->foreignKeys()), 'key') : implode('; ', array_map(fn (string $key, int $rows): string => "$key: $rows rows point at nothing", array_keys($orphans), $orphans))];
             if ($this->order->tables === null) {

@@ -15,6 +15,8 @@ final readonly class DumpLoad
 {
     private const PIECE = 1 << 18;
 
+    private const STRUCTURE = [DumpSection::HEADER, DumpSection::SCHEMA, DumpSection::TABLE, DumpSection::SEQUENCE, DumpSection::VIEW_STUB];
+
     private DumpFacts $facts;
 
     /**
@@ -32,10 +34,16 @@ final readonly class DumpLoad
         return count(DumpFacts::sections($this->dump)) > 1;
     }
 
-    /** @return iterable<string> definitions, without rows */
-    public function definitions(): iterable
+    /** @return iterable<string> schemas, tables and sequences, without rows */
+    public function structure(): iterable
     {
-        return $this->parts(fn (DumpSection $section): bool => $section->kind !== DumpSection::DATA);
+        return $this->parts(fn (DumpSection $section): bool => in_array($section->kind, self::STRUCTURE, true));
+    }
+
+    /** @return iterable<string> what works on rows, and so comes after them: triggers, routines, events, views */
+    public function programs(): iterable
+    {
+        return $this->parts(fn (DumpSection $section): bool => $section->kind === DumpSection::HEADER || ($section->kind !== DumpSection::DATA && ! in_array($section->kind, self::STRUCTURE, true)));
     }
 
     /** @return iterable<string> rows, without definitions */
@@ -44,7 +52,13 @@ final readonly class DumpLoad
         return $this->parts(fn (DumpSection $section): bool => $section->kind === DumpSection::DATA || $section->kind === DumpSection::HEADER);
     }
 
-    /** @return iterable<string> */
+    /** Whether a part of it can be read without reading what is before it. */
+    public function canSkip(): bool
+    {
+        return ! $this->archive->gzipped || (DumpFacts::sections($this->dump)[1]->member ?? null) !== null;
+    }
+
+    /** @return iterable<string> all of it, in its order */
     public function everything(): iterable
     {
         return $this->hasSections() ? $this->parts(fn (): bool => true) : $this->plain();

@@ -67,8 +67,8 @@ final class SchemaCopy
         foreach ($this->tables as $table) {
             ExactFloats::widen($this->from, $this->schema, $table);
         }
-        $bytes = Tools::dump($this->from, ['--no-create-info', '--skip-triggers', '--skip-comments', '--skip-add-locks', '--skip-disable-keys', '--single-transaction', '--quick', '--hex-blob', '--no-autocommit', $this->schema, ...$this->tables]);
-        Tools::load($this->to, $this->target, self::prepared(self::counted($bytes, $told)));
+        $bytes = Tools::dump($this->from, ['--no-create-info', '--skip-triggers', '--skip-comments', '--skip-add-locks', '--skip-disable-keys', '--single-transaction', '--quick', '--hex-blob', $this->schema, ...$this->tables]);
+        Tools::loadRows($this->to, $this->target, self::prepared(self::counted($bytes, $told)));
     }
 
     /**

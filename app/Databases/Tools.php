@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Databases;
 
 use Closure;
+use Kaiseki\Core\Database\InsertShares;
 use Symfony\Component\Process\Process;
 
 /** MariaDB's own tools as processes; of a pipe both ends are looked at. */
@@ -12,22 +13,64 @@ final class Tools
 {
     private const KEPT_ERRORS = 2000;
 
+    /** Connections over which rows are loaded at the same time. */
+    private const LOADS = 2;
+
+    private const PAUSE_US = 300;
+
     /**
      * Feeds statements to a server.
      *
      * @param  iterable<string>  $statements  in pieces
-     * @param  bool  $logged  whether the server's own log is to hold it
      *
      * @throws CannotRestore
      */
-    public static function load(ServerLink $link, string $schema, iterable $statements, bool $logged = false): void
+    public static function load(ServerLink $link, string $schema, iterable $statements): void
     {
-        $arguments = ['mariadb', ...$link->arguments(), '--binary-mode', '--sandbox', '--max-allowed-packet=1G'];
-        if ($link->keepsLog && ! $logged) {
-            $arguments[] = '--init-command=SET SESSION sql_log_bin=0';
-        }
-        $process = new Process($schema === '' ? $arguments : [...$arguments, "--database=$schema"], null, $link->environment(), $statements, null);
+        $process = self::client($link, $schema, $statements);
         $process->run();
+        self::refuseFailed($link, $process);
+    }
+
+    /**
+     * Feeds the rows of a dump to a server, over several connections.
+     *
+     * @param  iterable<string>  $rows  INSERT statements as mariadb-dump writes them, and what belongs to them
+     *
+     * @throws CannotRestore
+     */
+    public static function loadRows(ServerLink $link, string $schema, iterable $rows): void
+    {
+        $shares = new InsertShares($rows);
+        $processes = array_map(fn (int $n): Process => self::client($link, $schema, $shares->share()), range(1, self::LOADS));
+        try {
+            foreach ($processes as $process) {
+                $process->start();
+            }
+            do {
+                usleep(self::PAUSE_US);
+                $running = array_filter($processes, fn (Process $process): bool => $process->isRunning()); // which writes to it
+                foreach (array_diff_key($processes, $running) as $process) {
+                    self::refuseFailed($link, $process);
+                }
+            } while ($running !== []);
+        } finally {
+            foreach ($processes as $process) {
+                $process->stop(0);
+            }
+        }
+    }
+
+    /** @param  iterable<string>  $statements */
+    private static function client(ServerLink $link, string $schema, iterable $statements): Process
+    {
+        $arguments = ['mariadb', ...$link->arguments(), '--binary-mode', '--sandbox', '--max-allowed-packet=1G', ...($schema === '' ? [] : ["--database=$schema"]), ...($link->keepsLog ? ['--init-command=SET SESSION sql_log_bin=0'] : [])];
+
+        return new Process($arguments, null, $link->environment(), $statements, null);
+    }
+
+    private static function refuseFailed(ServerLink $link, Process $process): void
+    {
         if (! $process->isSuccessful()) {
             throw CannotRestore::because("{$link->name} did not take what was loaded: ".self::errors($process));
         }
@@ -84,14 +127,22 @@ final class Tools
         })());
     }
 
-    /** @return list<string> what mariadb-check finds wrong */
-    public static function check(ServerLink $link, string $schema): array
+    /** Begins to have every table of a schema read by mariadb-check. */
+    public static function startCheck(ServerLink $link, string $schema): Process
     {
         $process = new Process(['mariadb-check', ...$link->arguments(), '--check', '--silent', '--databases', $schema], null, $link->environment(), null, null);
-        $process->run();
-        $said = trim(mb_scrub($process->getOutput().$process->getErrorOutput()));
+        $process->start();
 
-        return $said === '' && $process->isSuccessful() ? [] : array_slice(explode("\n", $said === '' ? 'it ended with '.$process->getExitCode() : $said), 0, 50);
+        return $process;
+    }
+
+    /** @return list<string> what mariadb-check found wrong */
+    public static function found(Process $check): array
+    {
+        $check->wait();
+        $said = trim(mb_scrub($check->getOutput().$check->getErrorOutput()));
+
+        return $said === '' && $check->isSuccessful() ? [] : array_slice(explode("\n", $said === '' ? 'it ended with '.$check->getExitCode() : $said), 0, 50);
     }
 
     private static function errors(Process $process): string

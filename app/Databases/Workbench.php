@@ -22,6 +22,9 @@ final class Workbench
     /** @var array<string, true> "schema\0table" whose rows cannot be counted from the logs */
     public array $uncounted = [];
 
+    /** @var array<string, true> "schema\0table" to which anything came */
+    private array $changed = [];
+
     public int $transactions = 0;
 
     /** Statements that ran again as the text that was logged: what they, their triggers and keys changed cannot be counted. */
@@ -63,16 +66,22 @@ final class Workbench
         }
         $into = $facts->namesSchema ? '' : ($reach->schemas[0] ?? '');
         $told = $this->told === null ? null : fn (int $bytes) => ($this->told)('load', $bytes);
+        $loader = $this->server->loader;
         try {
-            if ($tables === null || ! $load->hasSections()) {
-                Tools::load($this->server->loader, $into, SchemaCopy::prepared(SchemaCopy::counted($rows ? $load->everything() : $load->definitions(), $told)));
+            if (! $load->hasSections() || ($rows && $tables === null && ! $load->canSkip())) {
+                Tools::load($loader, $into, SchemaCopy::prepared(SchemaCopy::counted($load->everything(), $told)));
 
                 return;
             }
-            Tools::load($this->server->loader, $into, SchemaCopy::prepared($this->dump($reach, null)->definitions()));
-            $this->loaded[$reach->schemas[0] ?? ''] = $loaded = $this->withParents($reach->schemas[0] ?? '', $tables);
+            Tools::load($loader, $into, SchemaCopy::prepared($this->dump($reach, null)->structure()));
+            if ($tables !== null) {
+                $this->loaded[$reach->schemas[0] ?? ''] = $tables = $this->withParents($reach->schemas[0] ?? '', $tables);
+            }
             if ($rows) {
-                Tools::load($this->server->loader, $into, SchemaCopy::prepared(SchemaCopy::counted($this->dump($reach, $loaded)->rows(), $told)));
+                Tools::loadRows($loader, $into, SchemaCopy::prepared(SchemaCopy::counted($this->dump($reach, $tables)->rows(), $told)));
+            }
+            if ($tables === null) { // after the rows: they would work on them as these come in
+                Tools::load($loader, $into, SchemaCopy::prepared($load->programs()));
             }
         } catch (UnreadableArchive $unreadable) {
             throw CannotRestore::because("The dump {$reach->dump->name} {$unreadable->getMessage()}.");
@@ -212,6 +221,7 @@ final class Workbench
         }
         unlink($file);
         $this->rolled = $replay->counts;
+        $this->changed += array_fill_keys(array_keys($replay->counts), true) + $replay->uncounted;
         $this->uncounted += $replay->uncounted;
         $this->transactions += $replay->transactions;
         $this->texts += $replay->texts;
@@ -221,6 +231,12 @@ final class Workbench
         if ($replay->leftOut !== []) {
             $this->remarks[] = sprintf('%d statements that are about no table of it were left out, such as: %s', count($replay->leftOut), preg_replace('/\s+/', ' ', mb_strimwidth($replay->leftOut[0], 0, 80, '...')));
         }
+    }
+
+    /** Whether rows or definitions of a table may have been rolled forward. */
+    public function hasChanged(string $schema, string $table): bool
+    {
+        return $this->texts > 0 || isset($this->changed["$schema\0$table"]);
     }
 
     public function end(): void
