@@ -117,7 +117,7 @@ final class DatabaseChecks
             $needed += max((int) $reach->dump->tree_bytes, $reach->dump->bytes) * 2 + $reach->logBytes() * 2;
         }
         $free = (int) disk_free_space(Instance::folder('tmp'));
-        $this->add('room for the work here', $free < $needed + (200 << 20) ? 'failed' : 'passed', Words::size($free).' free, about '.Words::size($needed + (200 << 20)).' needed');
+        $this->add('room for the work here', $free < $needed + ThrowAway::ROOM ? 'failed' : 'passed', Words::size($free).' free, about '.Words::size($needed + ThrowAway::ROOM).' needed');
         try {
             $data = (string) $link->one('SELECT @@datadir');
             $local = $link->one('SELECT @@hostname') === gethostname() && is_dir($data);

@@ -23,6 +23,9 @@ final class ThrowAway
     /** The one schema of which a log is kept: what is done to rows in it can be done elsewhere as it stands in the log. */
     public const LOGGED = 'kaiseki_logged';
 
+    /** Bytes on the disk before anything is in it: its own files, and its redo log. */
+    public const ROOM = 640 << 20;
+
     public readonly ServerLink $link;
 
     /** As an account that may load anything, and do nothing else. */
@@ -56,7 +59,7 @@ final class ThrowAway
         mkdir("$folder/log");
         $own->process = new Process([
             self::program(), '--no-defaults', '--user='.self::user(), "--datadir=$folder/data", "--tmpdir=$folder/tmp", '--socket='.self::socket($folder), "--pid-file=$folder/pid",
-            '--skip-networking', "--log-bin=$folder/log/rows", '--binlog-do-db='.self::LOGGED, '--binlog-format=ROW', '--binlog-row-image=FULL', '--binlog-annotate-row-events=OFF', '--sync-binlog=0', '--log-bin-trust-function-creators=1', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=256M',
+            '--skip-networking', "--log-bin=$folder/log/rows", '--binlog-do-db='.self::LOGGED, '--binlog-format=ROW', '--binlog-row-image=FULL', '--binlog-annotate-row-events=OFF', '--sync-binlog=0', '--log-bin-trust-function-creators=1', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=512M', '--innodb-max-dirty-pages-pct=99', '--innodb-flush-method=nosync',
             '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0', '--local-infile=0', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/errors",
         ], null, ['TZ' => 'UTC'], null, null);
         $own->process->start();
