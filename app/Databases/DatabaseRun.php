@@ -54,6 +54,11 @@ final class DatabaseRun
 
     private float $lastTold = 0;
 
+    /** The transaction whose log is all that was read. */
+    private ?LoggedTransaction $readAlone = null;
+
+    private int $stageBytes = 0;
+
     /** @var array<string, int> piece of work => bytes of the pieces before it */
     private array $before = [];
 
@@ -287,6 +292,20 @@ final class DatabaseRun
         $this->run->update(['bytes_done' => 0, 'bytes_total' => $dump + $logs + ($this->order->isByRows() ? 0 : $dump), 'files_done' => 0, 'files_total' => array_sum(array_map(fn (Reach $reach): int => array_sum(array_map(fn (LogFacts $log): int => $log->transactions, $reach->logs)), $reaches))]);
     }
 
+    /** Rows from the log alone: they are read, compared, kept and changed, each about as much work as the other. */
+    private function expectStages(int $bytes): void
+    {
+        $this->run->update(['bytes_done' => 0, 'bytes_total' => 4 * $bytes, 'files_total' => 1]);
+        $this->stageBytes = $bytes;
+    }
+
+    private function stageDone(): void
+    {
+        if ($this->stageBytes > 0) {
+            $this->run->update(['bytes_done' => $this->run->bytes_done + $this->stageBytes, 'heartbeat_at' => now()]);
+        }
+    }
+
     private function progress(string $what, int $bytes): void
     {
         if (microtime(true) - $this->lastTold < 0.5) {
@@ -366,12 +385,12 @@ final class DatabaseRun
                 return implode(', ', array_map(fn (Reach $reach): string => $reach->dump->name, $reaches)).', '.Words::size($bytes).($isDirect ? ': definitions here, rows straight to the target' : '');
             });
             $this->ledger->step(4, function () use ($bench, $reaches, &$counted, $isDirect): string {
-                foreach ($isDirect ? [] : [...$reaches, ...$bench->loadParents($reaches, $this->order->stop)] as $reach) {
-                    $bench->roll($reach, $this->order->skip);
-                    foreach ($bench->rolled as $key => $count) {
-                        if (isset($counted[$key])) {
-                            $counted[$key] += $count->inserted - $count->deleted;
-                        }
+                if (! $isDirect) {
+                    $bench->roll([...$reaches, ...$bench->loadParents($reaches, $this->order->stop)], $this->order->skip);
+                }
+                foreach ($bench->rolled as $key => $count) {
+                    if (isset($counted[$key])) {
+                        $counted[$key] += $count->inserted - $count->deleted;
                     }
                 }
                 $this->remarks = [...$this->remarks, ...$bench->remarks];
@@ -385,7 +404,9 @@ final class DatabaseRun
                 $bytes = 0;
                 foreach ($reaches as $reach) {
                     foreach ($reach->schemas as $schema) {
-                        $bytes += $this->copyOut($bench, $reach, $schema, $isDirect, $expected, $definitions);
+                        $bytes += $this->target->withLongRows(function () use ($bench, $reach, $schema, $isDirect, &$expected, &$definitions): int {
+                            return $this->copyOut($bench, $reach, $schema, $isDirect, $expected, $definitions);
+                        });
                     }
                 }
 
@@ -685,8 +706,11 @@ final class DatabaseRun
             $rows = new RowWork($bench->link(), $this->target, $this->order->way === DatabaseOrder::REVERSE, $this->order->takeConflicts);
             $work = new RowSettling($bench, $this->points, $transaction, $this->folder());
             if ($this->order->tables === null && ! $work->needsTables($this->order->way === DatabaseOrder::REVERSE)) {
+                $this->readAlone = $transaction;
+                $this->expectStages($transaction->end - $transaction->position);
                 $this->ledger->step(3, fn (): string => 'not needed: the log holds the rows');
                 $this->ledger->step(4, fn (): string => $work->fromImages($rows));
+                $this->stageDone();
             } else {
                 $reaches = $reaches === [] ? $this->points->reach($this->order->stop, array_map(strval(...), array_keys($this->order->schemas))) : $reaches;
                 $this->ledger->step(3, function () use ($work, $reaches): string {
@@ -699,6 +723,7 @@ final class DatabaseRun
             $this->remarks = [...$this->remarks, ...$work->remarks];
             $this->ledger->step(5, function () use ($rows): string {
                 $rows->decide();
+                $this->stageDone();
                 $sums = $rows->sums();
 
                 return "{$sums['insert']} to insert, {$sums['set_back']} to set back, {$sums['remove']} to take out, {$sums['same']} right already, {$sums['conflicts']} in conflict";
@@ -706,7 +731,8 @@ final class DatabaseRun
             $this->remarks = [...$this->remarks, ...$rows->remarks];
             $this->told = RowSchema::told($rows) + ['tables' => $rows->tables] + $this->told;
             $this->ledger->step(6, function () use ($rows, &$change): string {
-                $change = $rows->change(RowSchema::of($this->run), RunFiles::folder($this->run));
+                $change = $this->target->withLongRows(fn (): RowChange => $rows->change(RowSchema::of($this->run), RunFiles::folder($this->run)));
+                $this->stageDone();
 
                 return 'kept in '.RowSchema::of($this->run).', so that it can be put back';
             });
@@ -733,13 +759,16 @@ final class DatabaseRun
             $sums = $this->told['rows'] ?? [];
             [$rows, $tables] = [($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0), count($this->told['tables'] ?? $run->outcome['tables'] ?? [])];
         }
+        if ($this->target->tookLongRows) {
+            $this->remarks[] = "A row is longer, as a statement, than {$this->order->server} takes: its max_allowed_packet was raised while it was loaded, and is what it was again.";
+        }
         $canPutBack = $this->order->isInPlace() || ($this->order->isByRows() && $rows > 0);
         $until = $reaches === [] ? null : $reaches[0]->until;
         $last = $until === null ? null : $this->points->transactions->lastBefore($until);
         $outcome = $this->told + [
             'kind' => 'database', 'rows_restored' => $rows, 'tables_restored' => $tables, 'checks' => $this->checks, 'remarks' => array_values(array_unique($this->remarks)), 'right' => $right, 'commands' => [],
             'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
-            'read' => array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'bytes' => $reach->dump->bytes + $reach->logBytes()], $reaches),
+            'read' => $this->readAlone !== null ? [['set' => $this->readAlone->file, 'logs' => [], 'bytes' => $this->readAlone->end]] : array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'bytes' => $reach->dump->bytes + $reach->logBytes()], $reaches),
             'set_aside' => $canPutBack ? 1 : 0, 'can_put_back' => $canPutBack, 'applied' => $run->outcome['applied'] ?? false, 'tables' => $run->outcome['tables'] ?? [],
         ];
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $canPutBack ? now()->addDays(SetAsides::DAYS) : null]);

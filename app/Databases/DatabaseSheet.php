@@ -168,10 +168,23 @@ final class DatabaseSheet implements OrderSheet
         return ['set_id' => $this->reaches[0]->dump->id ?? $this->points->dumps[0]->id ?? null, 'plan' => $this->order->toArray(), 'bytes_total' => $this->bytes()];
     }
 
+    /** The transaction whose log is all that is read; null where a dump is needed too. */
+    public function alone(): ?LoggedTransaction
+    {
+        if ($this->order === null || ! $this->order->isByRows() || $this->order->tables !== null) {
+            return null;
+        }
+        $transaction = $this->points->transactions->byGtid($this->order->gtid);
+
+        return $transaction !== null && $transaction->showsItsRows() ? $transaction : null;
+    }
+
     /** Bytes that are read. */
     public function bytes(): int
     {
-        return array_sum(array_map(fn (Reach $reach): int => $reach->dump->bytes + $reach->logBytes(), $this->reaches));
+        $alone = $this->alone();
+
+        return $alone !== null ? $alone->end : array_sum(array_map(fn (Reach $reach): int => $reach->dump->bytes + $reach->logBytes(), $this->reaches));
     }
 
     /** Transactions that are rolled forward. */

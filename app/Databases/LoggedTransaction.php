@@ -52,6 +52,12 @@ final readonly class LoggedTransaction
         return $this->inserted + $this->updated + $this->deleted;
     }
 
+    /** Whether the log seems to hold every row that it changed: no definition, no statement as text, no table from which a key's CASCADE may have taken rows. */
+    public function showsItsRows(): bool
+    {
+        return ! $this->isDefinition && ! $this->hasTextStatement && $this->tables !== [] && array_filter($this->tables, fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0) === [];
+    }
+
     /** @param  string  $table  TABLE or SCHEMA.TABLE */
     public function isAbout(string $table): bool
     {

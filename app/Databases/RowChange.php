@@ -61,6 +61,7 @@ final class RowChange
     /** The rows leave a table of the same columns and come into it: what the throw-away server logs of that is the change, and its reverse. */
     private function makeEvents(ServerLink $bench, string $settled, string $defined): void
     {
+        $bench->exec('DROP DATABASE IF EXISTS '.ThrowAway::LOGGED); // of an earlier attempt
         $bench->createSchema(ThrowAway::LOGGED);
         $bench->exec("SET foreign_key_checks = 0, unique_checks = 0, check_constraint_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO'");
         $names = [];
@@ -171,7 +172,8 @@ final class RowChange
             $this->live->exec('COMMIT');
         } catch (PDOException|CannotRestore|UnreadableLog|UnreadableArchive $failure) {
             $this->live->again(); // which rolls back, also where the connection is gone
-            throw CannotRestore::because('Nothing was changed: '.mb_scrub($failure->getMessage()));
+            $because = $failure instanceof UnreadableLog || $failure instanceof UnreadableArchive ? "The row events {$failure->getMessage()}." : mb_scrub($failure->getMessage());
+            throw CannotRestore::because("Nothing was changed. $because");
         }
 
         return $done;

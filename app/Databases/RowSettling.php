@@ -36,9 +36,7 @@ final class RowSettling
     /** Whether the log holds whole rows of all that the transaction touched: then no dump is needed, and nothing of a FLOAT is lost. */
     private function holdsAll(): bool
     {
-        $tables = $this->transaction->tables;
-        $opened = array_filter($tables, fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0);
-        if ($this->transaction->isDefinition || $this->transaction->hasTextStatement || $tables === [] || $opened !== []) {
+        if (! $this->transaction->showsItsRows()) {
             return false;
         }
         $out = fopen('/dev/null', 'wb');
@@ -104,9 +102,7 @@ final class RowSettling
     public function fromTables(RowWork $work, array $reaches, ?array $only): string
     {
         $all = [...$reaches, ...$this->bench->loadParents($reaches, Stop::before($this->transaction->gtid))];
-        foreach ($all as $reach) {
-            $this->bench->roll($reach, []);
-        }
+        $this->bench->roll($all, []);
         $link = $this->bench->link();
         $link->createSchema(self::COPIES);
         $pairs = [];
@@ -124,9 +120,7 @@ final class RowSettling
                 }
             }
         }
-        foreach ($all as $reach) {
-            $this->bench->roll($reach, [], $this->transaction->begins(), $this->transaction->ends());
-        }
+        $this->bench->roll($all, [], $this->transaction->begins(), $this->transaction->ends());
         foreach ($pairs as $i => $pair) {
             if (in_array($pair['table'], (new SchemaFacts($link, $pair['schema']))->tables(), true)) {
                 $pairs[$i]['after'] = Workbench::name($pair['schema'], $pair['table']);

@@ -15,6 +15,12 @@ final class ServerLink
 {
     public const OWN_SCHEMAS = ['mysql', 'information_schema', 'performance_schema', 'sys'];
 
+    /** Bytes of the longest statement that a server can be told to take. */
+    private const LONGEST = 1 << 30;
+
+    /** Whether its limit was raised for a while. */
+    public bool $tookLongRows = false;
+
     private ?PDO $pdo = null;
 
     private function __construct(
@@ -127,6 +133,43 @@ final class ServerLink
     {
         if ($this->keepsLog) {
             $this->exec('SET SESSION sql_log_bin = 0');
+        }
+    }
+
+    /**
+     * Does something that is not to be in the log; again with longer statements allowed, where a row is too long for one. The server's own limit
+     * returns.
+     *
+     * @template T
+     *
+     * @param  callable(): T  $work  that can be begun anew
+     * @return T
+     *
+     * @throws CannotRestore
+     */
+    public function withLongRows(callable $work): mixed
+    {
+        try {
+            return $work();
+        } catch (CannotRestore $cannot) {
+            if (! $cannot->isForLength) {
+                throw $cannot;
+            }
+        }
+        $limit = (int) $this->one('SELECT @@GLOBAL.max_allowed_packet');
+        try {
+            $this->exec('SET GLOBAL max_allowed_packet = '.self::LONGEST);
+        } catch (PDOException) {
+            throw $cannot; // the account may not
+        }
+        try {
+            $this->tookLongRows = true;
+            $this->again();
+            $this->withoutLog();
+
+            return $work();
+        } finally {
+            $this->exec("SET GLOBAL max_allowed_packet = $limit");
         }
     }
 

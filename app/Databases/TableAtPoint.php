@@ -62,9 +62,7 @@ final class TableAtPoint
         try {
             $only = new Reach($reach->dump, [$this->schema], $reach->from, $reach->until, $reach->logs);
             $bench->load($only, [$this->table]);
-            foreach ([$only, ...($this->sheet->order === null ? [] : $bench->loadParents([$only], $this->sheet->order->stop))] as $one) {
-                $bench->roll($one, $this->sheet->order->skip ?? []);
-            }
+            $bench->roll([$only, ...($this->sheet->order === null ? [] : $bench->loadParents([$only], $this->sheet->order->stop))], $this->sheet->order->skip ?? []);
             $this->read($bench->link());
         } finally {
             $bench->end();

@@ -71,9 +71,14 @@ final class Tools
 
     private static function refuseFailed(ServerLink $link, Process $process): void
     {
-        if (! $process->isSuccessful()) {
-            throw CannotRestore::because("{$link->name} did not take what was loaded: ".self::errors($process));
+        if ($process->isSuccessful()) {
+            return;
         }
+        // The statement itself comes first, and may be long.
+        if (preg_match('/^ERROR (?:1153|2006|2013) /m', substr($process->getErrorOutput(), -500)) === 1) {
+            throw CannotRestore::tooLong($link->name);
+        }
+        throw CannotRestore::because("{$link->name} did not take what was loaded: ".self::errors($process));
     }
 
     /**
@@ -147,7 +152,11 @@ final class Tools
 
     private static function errors(Process $process): string
     {
-        $said = trim(mb_scrub(mb_strcut($process->getErrorOutput(), 0, self::KEPT_ERRORS)));
+        $said = $process->getErrorOutput();
+        if (strlen($said) > self::KEPT_ERRORS) { // a statement, and then what is wrong with it
+            $said = substr($said, 0, self::KEPT_ERRORS >> 1).' ... '.substr($said, -(self::KEPT_ERRORS >> 1));
+        }
+        $said = trim(mb_scrub($said));
 
         return $said === '' ? 'it said nothing, and ended with '.$process->getExitCode() : $said;
     }

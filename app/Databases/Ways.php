@@ -86,7 +86,7 @@ final readonly class Ways
         $rows = $suspect?->rows() ?? 0;
 
         return match ($way) {
-            'rows' => WayEstimate::rows($dump, $log, $this->sheet->transactions(), $rows),
+            'rows' => $suspect !== null && $suspect->showsItsRows() ? WayEstimate::reversal($suspect->end, $rows) : WayEstimate::rows($dump, $log, $this->sheet->transactions(), $rows),
             'reverse' => WayEstimate::reversal($suspect === null ? 0 : $suspect->end, $rows),
             default => WayEstimate::whole($tables === null ? $dump : $wanted, $wanted, $log, $this->sheet->transactions(), $way !== 'beside'),
         };

@@ -7,6 +7,7 @@ namespace App\Databases;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogFacts;
 use Kaiseki\Core\Database\LogPosition;
 use Kaiseki\Core\Database\LogReader;
 use Kaiseki\Core\Database\ReplayFile;
@@ -179,23 +180,31 @@ final class Workbench
     }
 
     /**
-     * Rolls forward from one place to another.
+     * Rolls forward what was loaded, all of it together: what one schema holds may rest on another.
      *
+     * @param  list<Reach>  $reaches
      * @param  list<string>  $skip
+     * @param  LogPosition|null  $from  for all of them, instead of where their dumps were made
      */
-    public function roll(Reach $reach, array $skip, ?LogPosition $from = null, ?LogPosition $until = null): void
+    public function roll(array $reaches, array $skip, ?LogPosition $from = null, ?LogPosition $until = null): void
     {
-        $from ??= $reach->from;
-        $until ??= $reach->until;
-        if ($from === null || $until === null || ! $until->isAfter($from)) {
+        /** @var array<string, array{LogPosition, LogPosition}> $spans */
+        $spans = [];
+        foreach ($reaches as $reach) {
+            [$first, $last] = [$from ?? $reach->from, $until ?? $reach->until];
+            if ($first !== null && $last !== null && $last->isAfter($first)) {
+                $spans += array_fill_keys($reach->schemas, [$first, $last]);
+            }
+        }
+        if ($spans === []) {
             return;
         }
         $file = "{$this->folder}/replay";
         $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
-        $replay = new ReplayFile($out, $reach->schemas, $this->loaded[$reach->schemas[0] ?? ''] ?? null, $skip, $this->unchecked);
-        $read = 0;
+        $replay = new ReplayFile($out, array_intersect_key($this->loaded, $spans) + array_fill_keys(array_keys($spans), null), $skip, $this->unchecked);
         foreach ($this->points->transactions->chain->logs as $log) {
-            if ($log->number() < $from->number() || $log->number() > $until->number() || $log->series() !== (preg_replace('/\.\d+$/', '', $from->file) ?? '')) {
+            $here = array_filter(array_map(fn (array $span): ?array => self::within($log, ...$span), $spans));
+            if ($here === []) {
                 continue;
             }
             try {
@@ -203,12 +212,10 @@ final class Workbench
             } catch (UnreadableArchive $unreadable) {
                 throw CannotRestore::because("{$log->file} {$unreadable->getMessage()}.");
             }
-            $last = $log->file === $until->file ? $until->offset : $log->wholeUntil;
-            $replay->add($reader, $log->file === $from->file ? $from->offset : 4, $last);
-            if ($reader->soundUntil < $last && $reader->problem !== null) {
+            $replay->add($reader, $here);
+            if ($reader->problem !== null && $reader->soundUntil < max(array_column($here, 1))) {
                 throw CannotRestore::because("{$log->file} {$reader->problem}: it was right when it was adopted.");
             }
-            $read += $last;
         }
         fclose($out);
         foreach (array_keys($replay->schemasNamed) as $schema) {
@@ -231,6 +238,16 @@ final class Workbench
         if ($replay->leftOut !== []) {
             $this->remarks[] = sprintf('%d statements that are about no table of it were left out, such as: %s', count($replay->leftOut), preg_replace('/\s+/', ' ', mb_strimwidth($replay->leftOut[0], 0, 80, '...')));
         }
+    }
+
+    /** @return array{int, int}|null from where to where a span goes in a log */
+    private static function within(LogFacts $log, LogPosition $from, LogPosition $until): ?array
+    {
+        if ($log->number() < $from->number() || $log->number() > $until->number() || $log->series() !== $from->series()) {
+            return null;
+        }
+
+        return [$log->file === $from->file ? $from->offset : 4, $log->file === $until->file ? $until->offset : $log->wholeUntil];
     }
 
     /** Whether rows or definitions of a table may have been rolled forward. */

@@ -63,6 +63,13 @@ final class Workload extends Model
         return $this->kind === 'database' ? ['log' => 'log', 'full' => 'full'] : ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'];
     }
 
+    /** Where a set of it can be written: a store that holds some already, else the first; adopted stores are read-only. */
+    public function usualStore(): ?Store
+    {
+        return Store::query()->where('kind', 'folder')->where('read_only', false)->whereIn('id', Copy::query()->whereRelation('set', fn (Builder $query) => $query->where('workload_id', $this->id))->select('store_id'))->orderBy('id')->first()
+            ?? Store::query()->where('kind', 'folder')->where('read_only', false)->orderBy('id')->first();
+    }
+
     /**
      * Those that the person may see.
      *

@@ -33,15 +33,14 @@ final readonly class LogFacts
         return new self($file, $reader->before, $reader->after, $reader->isClosed, $reader->wholeUntil, $reader->problem, $reader->server, $reader->version, $reader->startedAt, $lastAt === 0 ? $reader->startedAt : $lastAt, $reader->transactions, $reader->next);
     }
 
-    /** binlog.000007 is number 7 of binlog. */
     public function series(): string
     {
-        return preg_replace('/\.\d+$/', '', $this->file) ?? $this->file;
+        return (new LogPosition($this->file, 0))->series();
     }
 
     public function number(): int
     {
-        return preg_match('/\.(\d+)$/', $this->file, $m) === 1 ? (int) $m[1] : 0;
+        return (new LogPosition($this->file, 0))->number();
     }
 
     /** @return array<string, mixed> */

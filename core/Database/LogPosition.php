@@ -23,6 +23,12 @@ final readonly class LogPosition
         return new self($m[1], (int) $m[2]);
     }
 
+    /** binlog.000007 is number 7 of binlog. */
+    public function series(): string
+    {
+        return preg_replace('/\.\d+$/', '', $this->file) ?? $this->file;
+    }
+
     public function number(): int
     {
         return preg_match('/\.(\d+)$/', $this->file, $m) === 1 ? (int) $m[1] : 0;

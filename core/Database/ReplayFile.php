@@ -65,14 +65,16 @@ final class ReplayFile
 
     private string $xa = '';
 
+    /** @var array<string, list<string>|null> those of the schemas to which the transaction in hand is to come */
+    private array $now = [];
+
     /**
      * @param  resource  $out
-     * @param  list<string>|null  $schemas  null for all
-     * @param  list<string>|null  $tables  of the one schema; null for all
+     * @param  array<string, list<string>|null>  $schemas  schema => its tables; null for all of them
      * @param  list<string>  $skip  GTIDs to leave out
      * @param  array<string, true>  $unchecked  "schema\0table" whose foreign keys are not looked at when its rows change
      */
-    public function __construct($out, private readonly ?array $schemas, private readonly ?array $tables, private readonly array $skip, private readonly array $unchecked = [])
+    public function __construct($out, private readonly array $schemas, private readonly array $skip, private readonly array $unchecked = [])
     {
         $this->log = new LogWriter($out);
     }
@@ -80,11 +82,11 @@ final class ReplayFile
     /**
      * Takes one log in.
      *
-     * @param  int  $from  only transactions that begin at or behind it
-     * @param  int  $until  only transactions that end at or before it
+     * @param  array<string, array{int, int}>  $spans  schema => of what is about it, only transactions that begin at or behind the first offset and end at or before the second
      */
-    public function add(LogReader $log, int $from, int $until): void
+    public function add(LogReader $log, array $spans): void
     {
+        $until = max(0, ...array_values(array_map(fn (array $span): int => $span[1], $spans)));
         $isInside = false;
         $flags = 0;
         foreach ($log->events() as $event) {
@@ -94,7 +96,8 @@ final class ReplayFile
                 if ($event->position >= $until) {
                     return;
                 }
-                $isInside = $event->position >= $from && ! in_array($event->gtid(), $this->skip, true);
+                $this->now = array_intersect_key($this->schemas, array_filter($spans, fn (array $span): bool => $event->position >= $span[0] && $event->position < $span[1]));
+                $isInside = $this->now !== [] && ! in_array($event->gtid(), $this->skip, true);
                 $flags = ord($event->body[12]);
                 $this->begin($event);
             } elseif ($isInside && $this->takes($event, ($flags & self::STANDALONE) !== 0)) {
@@ -258,16 +261,13 @@ final class ReplayFile
 
     private function isWanted(string $schema, string $table): bool
     {
-        return ($this->schemas === null || in_array($schema, $this->schemas, true)) && ($this->tables === null || in_array($table, $this->tables, true));
+        return array_key_exists($schema, $this->now) && ($this->now[$schema] === null || in_array($table, $this->now[$schema], true));
     }
 
     private function concerns(StatementTables $statement): bool
     {
-        if ($this->schemas === null) {
-            return $statement->schema !== '' || $statement->tables !== [];
-        }
         if ($statement->tables === []) {
-            return $this->tables === null && in_array($statement->schema, $this->schemas, true);
+            return array_key_exists($statement->schema, $this->now) && $this->now[$statement->schema] === null;
         }
         foreach ($statement->tables as [$schema, $table]) {
             if ($this->isWanted($schema, $table)) {

@@ -84,19 +84,18 @@ final class RowEvents
             } elseif ($event->type === LogEvent::TABLE_MAP) {
                 $map = LogWriter::same($event);
             } else {
-                $held .= $map.LogWriter::same($event);
-                if (strlen($held) >= self::STATEMENT) {
+                $rows = LogWriter::same($event);
+                if (strlen($held) + strlen($map) + strlen($rows) > min(self::STATEMENT, $largest >> 1)) {
                     yield from self::statement($held, $largest);
                     $held = '';
                 }
+                $held .= $map.$rows;
             }
         }
         if ($log->problem !== null) {
             throw UnreadableLog::because($log->problem);
         }
-        if ($held !== '') {
-            yield from self::statement($held, $largest);
-        }
+        yield from self::statement($held, $largest);
     }
 
     /**
@@ -106,6 +105,9 @@ final class RowEvents
      */
     private static function statement(string $events, int $largest): iterable
     {
+        if ($events === '') {
+            return;
+        }
         $text = base64_encode($events);
         $room = $largest - 100;
         if (strlen($text) <= $room) {
@@ -114,7 +116,7 @@ final class RowEvents
             return;
         }
         if (strlen($text) > 2 * $room) {
-            throw UnreadableLog::because('has a row that is too large for the server: its max_allowed_packet is '.$largest.' bytes');
+            throw UnreadableLog::because("hold a row that is too large for the server, whose max_allowed_packet is $largest bytes");
         }
         $half = intdiv(strlen($text) + 1, 2);
         yield "SET @kaiseki_0 = '".substr($text, 0, $half)."'";

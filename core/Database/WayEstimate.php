@@ -8,18 +8,21 @@ use Kaiseki\Core\Estimate\DurationRange;
 
 /**
  * What a way of restoring costs. The rates were measured on a two-core machine (docs/decisions/0020): rows go into a
- * server at 5 MB of dump a second, a log is rolled forward at 2,500 transactions a second, or 6 MB a second where they are
- * large, checksums are taken at 140 MB a second. A slower or faster machine is what the range is for.
+ * server at 12 MB of dump a second, a log is rolled forward at 2,500 transactions a second, or 6 MB a second where they are
+ * large, checksums are taken at 140 MB a second; rows are compared one by one, and changed, at 6,500 a second. A slower or
+ * faster machine is what the range is for.
  */
 final readonly class WayEstimate
 {
-    private const LOAD_BYTES = 5e6;
+    private const LOAD_BYTES = 12e6;
 
     private const ROLL_TRANSACTIONS = 2500.0;
 
     private const ROLL_BYTES = 6e6;
 
     private const CHECK_BYTES = 140e6;
+
+    private const ROWS = 6500;
 
     private const START = 1.5;
 
@@ -39,13 +42,13 @@ final readonly class WayEstimate
     /** Rows, from whole tables before and after: nothing is down, the rows are locked while they change. */
     public static function rows(int $dumpBytes, int $logBytes, int $transactions, int $rows): self
     {
-        return new self(self::range(self::START + $dumpBytes / self::LOAD_BYTES + max($transactions / self::ROLL_TRANSACTIONS, $logBytes / self::ROLL_BYTES) + $rows / 20000), self::range(0), $dumpBytes + $logBytes);
+        return new self(self::range(self::START + $dumpBytes / self::LOAD_BYTES + max($transactions / self::ROLL_TRANSACTIONS, $logBytes / self::ROLL_BYTES) + $rows / self::ROWS), self::range(0), $dumpBytes + $logBytes);
     }
 
     /** Rows, from the images in the log alone. */
     public static function reversal(int $logBytes, int $rows): self
     {
-        return new self(self::range(self::START + $logBytes / 60e6 + $rows / 12000), self::range(0), $logBytes);
+        return new self(self::range(self::START + $logBytes / 60e6 + $rows / self::ROWS), self::range(0), $logBytes);
     }
 
     private static function range(float $seconds): DurationRange

@@ -90,7 +90,7 @@ test('what is written for rolling forward is, to mariadb-binlog, the same withou
     $skip = readByUs($log)[9]['gtid'];
     $out = fopen("$logs/replay", 'wb');
     assert($out !== false);
-    (new ReplayFile($out, ['a'], null, [$skip]))->add(new LogReader(ArchiveFile::at($log)->open()), 4, PHP_INT_MAX);
+    (new ReplayFile($out, ['a' => null], [$skip]))->add(new LogReader(ArchiveFile::at($log)->open()), ['a' => [4, PHP_INT_MAX]]);
     fclose($out);
     $wanted = [];
     foreach (toldByTool($log) as $one) {

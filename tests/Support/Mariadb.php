@@ -121,7 +121,7 @@ final class Mariadb
     public function state(string $schema): array
     {
         $state = [];
-        foreach ($this->rows("SELECT table_name AS name FROM information_schema.tables WHERE table_schema = '$schema' AND table_type = 'BASE TABLE' ORDER BY table_name") as $table) {
+        foreach ($this->rows("SELECT table_name AS name FROM information_schema.tables WHERE table_schema = '$schema' AND table_type IN ('BASE TABLE', 'SYSTEM VERSIONED') ORDER BY table_name") as $table) {
             $rows = $this->rows("SELECT * FROM `$schema`.`".str_replace('`', '``', (string) $table['name']).'`');
             $text = array_map(serialize(...), $rows);
             sort($text);

@@ -12,7 +12,7 @@
 </dl></section>
 <section><h2>Reading list</h2>
 @if ($sheet->problem !== null)<p class="attention">{{ $sheet->problem }}</p>
-@elseif ($sheet->reaches === [])<p class="muted">Only the log that holds the transaction.</p>
+@elseif (($alone = $sheet->alone()) !== null)<ol><li><span class="mono">{{ $alone->file }}</span><span class="muted">, up to {{ number_format($alone->end) }}: it holds the rows before and after</span></li></ol>
 @else
 <ol>@foreach ($sheet->reaches as $reach)<li><span class="mono">{{ $reach->dump->name }}</span> <span class="muted">dump, <x-size :bytes="$reach->dump->bytes" /></span></li>@if ($reach->logs !== [])<li>{{ \App\View\Words::count(count($reach->logs), 'log') }} <span class="muted mono">{{ $reach->logs[0]->file }}@if (count($reach->logs) > 1) to {{ $reach->logs[count($reach->logs) - 1]->file }}@endif</span><span class="muted">, <x-size :bytes="$reach->logBytes()" /></span></li>@endif @endforeach</ol>
 @endif

@@ -20,6 +20,10 @@
 @if ($approval !== null)<dt>{{ $approval->state === 'overridden' ? 'No approval' : 'Approved by' }}</dt><dd>{{ $approval->state === 'overridden' ? $approval->words : $approval->decider?->name }}</dd>@endif
 </dl>
 @foreach ($outcome['remarks'] as $remark)<p class="mb-1">{{ $remark }}</p>@endforeach
+@if (($outcome['break_at'] ?? null) !== null && $run->put_back_at === null && \App\Databases\HistoryBreaks::since($run->workload))@can('tend', $run->workload)
+@php($store = $run->workload->usualStore())
+@if ($store !== null)<form method="post" action="/workloads/{{ $run->workload_id }}/sets" class="mb-2">@csrf<input type="hidden" name="level" value="full"><input type="hidden" name="store" value="{{ $store->id }}"><button class="btn btn-sm btn-outline-primary" id="full-now">Make a full now</button> <span class="muted">on {{ $store->name }}; it begins the new history</span></form>@endif
+@endcan @endif
 @if (($outcome['query'] ?? null) !== null)
 <h3 class="h6 mt-3">{{ $run->plan['query'] }}</h3><div class="d-flex gap-4 flex-wrap">@foreach (['before', 'after'] as $when)@php($answer = $outcome['query'][$when] ?? ['rows' => []])<div><div class="muted">{{ $when }}</div>@if (isset($answer['error']))<p class="attention">{{ $answer['error'] }}</p>@else<table class="list w-auto"><thead><tr>@foreach (array_keys($answer['rows'][0] ?? []) as $column)<th class="pe-3">{{ $column }}</th>@endforeach</tr></thead><tbody>@foreach (array_slice($answer['rows'], 0, 20) as $row)<tr>@foreach ($row as $value)<td class="mono pe-3">{{ $value ?? 'NULL' }}</td>@endforeach</tr>@endforeach</tbody></table>@endif</div>@endforeach</div>
 @endif
