@@ -130,6 +130,39 @@ final class DatabasePoints
         return $reaches;
     }
 
+    /**
+     * What an order needs to be read: nothing but the log where that holds every row that is to come back.
+     *
+     * @param  bool  $whole  dumps and logs, also where the log alone was thought to do
+     * @return list<Reach>
+     *
+     * @throws CannotRestore
+     */
+    public function forOrder(DatabaseOrder $order, bool $whole = false): array
+    {
+        $schemas = array_map(strval(...), array_keys($order->schemas));
+        if (! $order->isByRows()) {
+            return $this->reach($order->stop, $schemas);
+        }
+        if (! $whole && ($order->way === DatabaseOrder::REVERSE || $this->alone($order) !== null)) {
+            return [];
+        }
+        $held = array_values(array_filter($schemas, fn (string $schema): bool => $this->mayHold($schema)));
+        foreach ($held === [] ? [] : array_diff($schemas, $held) as $schema) {
+            $this->remarks[] = "No dump holds the schema $schema: of its tables the rows from before are not known.";
+        }
+
+        return $this->reach($order->stop, $held === [] ? $schemas : $held);
+    }
+
+    /** The transaction of an order by rows, if its log is all that is to be read; null where a dump is needed too. */
+    public function alone(DatabaseOrder $order): ?LoggedTransaction
+    {
+        $transaction = $order->isByRows() && $order->tables === null ? $this->transactions->byGtid($order->gtid) : null;
+
+        return $transaction !== null && $transaction->showsItsRows() && ! $this->transactions->redefined($transaction) ? $transaction : null;
+    }
+
     private function dumpFor(string $schema, Stop $stop, ?LogPosition $place): BackupSet
     {
         $holds = false;

@@ -54,6 +54,9 @@ final class DatabaseRun
 
     private float $lastTold = 0;
 
+    /** @var list<Reach> */
+    private array $reaches = [];
+
     /** The transaction whose log is all that was read. */
     private ?LoggedTransaction $readAlone = null;
 
@@ -175,7 +178,7 @@ final class DatabaseRun
     private function carry(): void
     {
         $this->points = new DatabasePoints($this->run->workload);
-        $reaches = $this->order->way === DatabaseOrder::REVERSE ? [] : $this->points->reach($this->order->stop, array_map(strval(...), array_keys($this->order->schemas)));
+        $reaches = $this->reaches = $this->points->forOrder($this->order);
         $this->remarks = [...$this->remarks, ...$this->points->remarks];
         $this->expectWork($reaches);
         $this->ledger->step(1, fn (): string => $this->lookAtTarget($reaches));
@@ -184,14 +187,14 @@ final class DatabaseRun
         $this->ledger->step(2, fn (): string => $this->command('before', $this->order->before));
         $this->ask('before');
         if ($this->order->isByRows()) {
-            $this->carryRows($reaches);
+            $this->carryRows();
         } else {
             $this->carrySchemas($reaches);
         }
         $this->target->again();
         $this->ask('after');
         $this->ledger->step(10, fn (): string => $this->command('after', $this->order->after));
-        $this->finish($reaches);
+        $this->finish();
     }
 
     /** @param  list<Reach>  $reaches */
@@ -665,8 +668,7 @@ final class DatabaseRun
 
     // ---- rows
 
-    /** @param  list<Reach>  $reaches */
-    private function carryRows(array $reaches): void
+    private function carryRows(): void
     {
         if ($this->rowsAreChanged($this->target)) {
             foreach ([3, 4, 5, 6, 7, 8] as $step) {
@@ -675,7 +677,7 @@ final class DatabaseRun
             $this->told += array_intersect_key($this->run->outcome, ['rows' => true, 'conflicts' => true, 'impossible' => true, 'tables' => true]);
             $this->checks = [...$this->run->outcome['checks_before_place'] ?? [], ...$this->checks];
         } else {
-            $change = $this->settleRows($reaches);
+            $change = $this->settleRows();
             $this->run->update(['outcome' => ['checks_before_place' => $this->checks] + $this->told + ($this->run->outcome ?? [])]);
             $this->ledger->step(7, fn (): string => 'compared again in the transaction');
             $this->ledger->step(8, fn (): string => Words::count($change->carryOut(), 'row'));
@@ -697,22 +699,23 @@ final class DatabaseRun
         });
     }
 
-    /** @param  list<Reach>  $reaches */
-    private function settleRows(array $reaches): RowChange
+    private function settleRows(): RowChange
     {
         $transaction = $this->points->transactions->byGtid($this->order->gtid) ?? throw CannotRestore::because("No log of {$this->run->workload->name} holds the transaction {$this->order->gtid}.");
         $bench = $this->bench();
         try {
             $rows = new RowWork($bench->link(), $this->target, $this->order->way === DatabaseOrder::REVERSE, $this->order->takeConflicts);
             $work = new RowSettling($bench, $this->points, $transaction, $this->folder());
-            if ($this->order->tables === null && ! $work->needsTables($this->order->way === DatabaseOrder::REVERSE)) {
+            $reaches = $work->reaches($this->order);
+            if ($reaches === null) {
                 $this->readAlone = $transaction;
                 $this->expectStages($transaction->end - $transaction->position);
                 $this->ledger->step(3, fn (): string => 'not needed: the log holds the rows');
                 $this->ledger->step(4, fn (): string => $work->fromImages($rows));
                 $this->stageDone();
             } else {
-                $reaches = $reaches === [] ? $this->points->reach($this->order->stop, array_map(strval(...), array_keys($this->order->schemas))) : $reaches;
+                $this->reaches = $reaches;
+                $this->expectWork($reaches);
                 $this->ledger->step(3, function () use ($work, $reaches): string {
                     $work->load($reaches);
 
@@ -745,8 +748,7 @@ final class DatabaseRun
 
     // ---- the end
 
-    /** @param  list<Reach>  $reaches */
-    private function finish(array $reaches): void
+    private function finish(): void
     {
         $run = $this->run->refresh();
         $right = array_filter($this->checks, fn (array $check): bool => $check['result'] === 'failed') === [];
@@ -763,12 +765,12 @@ final class DatabaseRun
             $this->remarks[] = "A row is longer, as a statement, than {$this->order->server} takes: its max_allowed_packet was raised while it was loaded, and is what it was again.";
         }
         $canPutBack = $this->order->isInPlace() || ($this->order->isByRows() && $rows > 0);
-        $until = $reaches === [] ? null : $reaches[0]->until;
+        $until = $this->readAlone?->begins() ?? ($this->reaches[0]->until ?? null);
         $last = $until === null ? null : $this->points->transactions->lastBefore($until);
         $outcome = $this->told + [
             'kind' => 'database', 'rows_restored' => $rows, 'tables_restored' => $tables, 'checks' => $this->checks, 'remarks' => array_values(array_unique($this->remarks)), 'right' => $right, 'commands' => [],
             'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
-            'read' => $this->readAlone !== null ? [['set' => $this->readAlone->file, 'logs' => [], 'bytes' => $this->readAlone->end]] : array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'bytes' => $reach->dump->bytes + $reach->logBytes()], $reaches),
+            'read' => $this->readAlone !== null ? [['set' => $this->readAlone->file, 'logs' => [], 'bytes' => $this->readAlone->end]] : array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'bytes' => $reach->dump->bytes + $reach->logBytes()], $this->reaches),
             'set_aside' => $canPutBack ? 1 : 0, 'can_put_back' => $canPutBack, 'applied' => $run->outcome['applied'] ?? false, 'tables' => $run->outcome['tables'] ?? [],
         ];
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $canPutBack ? now()->addDays(SetAsides::DAYS) : null]);

@@ -36,6 +36,8 @@ final class DatabaseSheet implements OrderSheet
 
     private ?Suspects $suspects = null;
 
+    private ?LoggedTransaction $alone = null;
+
     /** @var array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>}|null */
     private ?array $lost = null;
 
@@ -49,11 +51,31 @@ final class DatabaseSheet implements OrderSheet
         $reaches = [];
         try {
             $order = DatabaseInput::order($this->workload, $this->points, $this->choice);
-            $reaches = $order->way === DatabaseOrder::REVERSE ? [] : $this->points->reach($order->stop, array_map(strval(...), array_keys($order->schemas)));
+            $reaches = $this->reachesOf($order);
         } catch (CannotRestore|InvalidArgumentException $cannot) {
             $problem = $cannot->getMessage();
         }
         [$this->order, $this->reaches, $this->problem] = [$order, $reaches, $problem];
+    }
+
+    /**
+     * What is to be read; for rows from the log alone, what the other ways would read.
+     *
+     * @return list<Reach>
+     *
+     * @throws CannotRestore
+     */
+    private function reachesOf(DatabaseOrder $order): array
+    {
+        $needed = $this->points->forOrder($order);
+        if ($needed !== []) {
+            return $needed;
+        }
+        try {
+            return $this->points->forOrder($order, true);
+        } catch (CannotRestore) {
+            return [];
+        }
     }
 
     /** @return array<string, mixed> what was decided, and for the rest what is safest: beside, as of the wanted moment */
@@ -171,12 +193,7 @@ final class DatabaseSheet implements OrderSheet
     /** The transaction whose log is all that is read; null where a dump is needed too. */
     public function alone(): ?LoggedTransaction
     {
-        if ($this->order === null || ! $this->order->isByRows() || $this->order->tables !== null) {
-            return null;
-        }
-        $transaction = $this->points->transactions->byGtid($this->order->gtid);
-
-        return $transaction !== null && $transaction->showsItsRows() ? $transaction : null;
+        return $this->order === null ? null : $this->alone ??= $this->points->alone($this->order);
     }
 
     /** Bytes that are read. */

@@ -53,7 +53,7 @@ final class ExactFloats
         $into = 'INSERT INTO '.Identifier::quoted($table).' ('.implode(', ', array_map(fn (array $column): string => Identifier::quoted((string) $column['name']), $columns)).") VALUES\n";
         $values = [];
         while (($row = $statement->fetch(PDO::FETCH_NUM)) !== false) {
-            $values[] = '('.implode(',', array_map(fn (?string $value, array $column): string => $value === null ? 'NULL' : ($isBinary((string) $column['type']) ? "x'$value'" : ($column['type'] === 'float' ? $value : $link->text($value))), $row, $columns)).')';
+            $values[] = '('.implode(',', array_map(fn (?string $value, array $column): string => $value === null ? 'NULL' : ($isBinary((string) $column['type']) ? "x'".(strlen($value) % 2 === 1 ? '0' : '')."$value'" : ($column['type'] === 'float' ? $value : $link->text($value))), $row, $columns)).')';
             if (count($values) >= self::ROWS_AT_ONCE) {
                 yield $into.implode(",\n", $values).";\n";
                 $values = [];

@@ -9,7 +9,7 @@ use Kaiseki\Core\Database\LogPosition;
 /** A transaction as the index of the logs has it. */
 final readonly class LoggedTransaction
 {
-    /** @param  list<array{string, string, int, int, int}>  $tables  schema, table, rows inserted, updated, deleted */
+    /** @param  list<array{string, string, int, int, int, int}>  $tables  schema, table, rows inserted, updated, deleted, 1 if CASCADE may have taken others */
     private function __construct(
         public string $file,
         public int $position,
@@ -55,7 +55,7 @@ final readonly class LoggedTransaction
     /** Whether the log seems to hold every row that it changed: no definition, no statement as text, no table from which a key's CASCADE may have taken rows. */
     public function showsItsRows(): bool
     {
-        return ! $this->isDefinition && ! $this->hasTextStatement && $this->tables !== [] && array_filter($this->tables, fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0) === [];
+        return ! $this->isDefinition && ! $this->hasTextStatement && $this->tables !== [] && array_filter($this->tables, fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0 || ($table[5] ?? 0) === 1) === [];
     }
 
     /** @param  string  $table  TABLE or SCHEMA.TABLE */

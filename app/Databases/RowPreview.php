@@ -16,16 +16,15 @@ final class RowPreview
     {
         $points = new DatabasePoints($workload);
         $transaction = $points->transactions->byGtid($order->gtid) ?? throw CannotRestore::because("No log of {$workload->name} holds the transaction {$order->gtid}.");
-        $reaches = $order->way === DatabaseOrder::REVERSE ? [] : $points->reach($order->stop, array_map(strval(...), array_keys($order->schemas)));
         $folder = Instance::folder('tmp').'/database-preview-'.getmypid();
         $bench = new Workbench($points, $folder);
         try {
             $rows = new RowWork($bench->link(), ServerLink::to($order->server()), $order->way === DatabaseOrder::REVERSE, $order->takeConflicts);
             $work = new RowSettling($bench, $points, $transaction, $folder);
-            if ($order->tables === null && ! $work->needsTables($order->way === DatabaseOrder::REVERSE)) {
+            $reaches = $work->reaches($order);
+            if ($reaches === null) {
                 $work->fromImages($rows);
             } else {
-                $reaches = $reaches === [] ? $points->reach($order->stop, array_map(strval(...), array_keys($order->schemas))) : $reaches;
                 $work->load($reaches);
                 $work->fromTables($rows, $reaches, $order->tables);
             }

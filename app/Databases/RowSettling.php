@@ -21,16 +21,27 @@ final class RowSettling
     {
     }
 
-    /** Whether the dump and the logs are needed to tell the rows before and after: what stands in the log is not enough, or does not fit the tables as they are now. */
-    public function needsTables(bool $reverse): bool
+    /**
+     * The dumps and logs from which the rows before and after are told, where what stands in the log is not enough or does not fit the
+     * tables as they are now; null where the log alone is gone by. A transaction can be reversed by the log alone also where CASCADE may have taken
+     * rows that it does not show, if there is nothing else.
+     *
+     * @return list<Reach>|null
+     *
+     * @throws CannotRestore
+     */
+    public function reaches(DatabaseOrder $order): ?array
     {
-        foreach ($this->transaction->tables as [$schema, $table]) {
-            if (! $this->transaction->isDefinition && $this->points->transactions->definedSince($this->transaction->ends(), $schema, $table)) {
-                return true;
-            }
+        $isReversed = $order->way === DatabaseOrder::REVERSE && $order->tables === null;
+        $isRedefined = $this->points->transactions->redefined($this->transaction);
+        if ($order->tables === null && ! $isRedefined && ($this->holdsAll() || ($isReversed && $this->transaction->isDefinition))) {
+            return null;
         }
-
-        return ! $reverse && ! $this->holdsAll();
+        try {
+            return $this->points->forOrder($order, true);
+        } catch (CannotRestore $cannot) {
+            return $isReversed && ! $isRedefined ? null : throw $cannot;
+        }
     }
 
     /** Whether the log holds whole rows of all that the transaction touched: then no dump is needed, and nothing of a FLOAT is lost. */

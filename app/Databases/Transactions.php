@@ -143,12 +143,16 @@ final class Transactions
         return null;
     }
 
-    /** Whether a table was defined otherwise behind a position. */
-    public function definedSince(LogPosition $position, string $schema, string $table): bool
+    /** Whether a table that a transaction is about was defined otherwise after it. */
+    public function redefined(LoggedTransaction $transaction): bool
     {
-        foreach ($this->all(null, null, "$schema.$table", null, array_values(array_map(fn (LogFacts $log): string => $log->file, array_filter($this->logs, fn (LogFacts $log): bool => $log->number() >= $position->number())))) as $transaction) {
-            if ($transaction->isDefinition && ! $position->isAfter($transaction->begins())) {
-                return true;
+        $ends = $transaction->ends();
+        $since = array_values(array_map(fn (LogFacts $log): string => $log->file, array_filter($this->logs, fn (LogFacts $log): bool => $log->number() >= $ends->number())));
+        foreach ($transaction->tables as [$schema, $table]) {
+            foreach ($this->all(null, null, "$schema.$table", null, $since) as $later) {
+                if ($later->isDefinition && ! $ends->isAfter($later->begins())) {
+                    return true;
+                }
             }
         }
 

@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Database;
 
 use Kaiseki\Core\Archive\ByteStream;
 use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Database\Internal\OpenTables;
 use Kaiseki\Core\Database\Internal\RowEvent;
 use Kaiseki\Core\Database\Internal\RowLayout;
 use UnexpectedValueException;
@@ -263,6 +264,7 @@ final class LogReader
             /** @var array<string, TableCount> $tables */
             $tables = [];
             $layout = null;
+            $open = new OpenTables;
             $statement = $schema = '';
             [$domain, $server, $sequence, $flags, $start, $at] = [0, 0, 0, 0, 0, 0];
             $isDefinition = $hasText = false;
@@ -293,6 +295,7 @@ final class LogReader
                         $layout = $known[$body] ??= new RowLayout($body);
                         $layouts[substr($body, 0, 6)] = $layout;
                         $tables[$layout->name] ??= new TableCount($layout->schema, $layout->table);
+                        $open->map($layout->name);
                         if ($schema === '') {
                             $schema = $layout->schema;
                         }
@@ -309,6 +312,9 @@ final class LogReader
                             default => $layout->count($this->buffer, $this->at + self::HEADER, $this->at + self::HEADER + $this->bodyBytes(), $type === LogEvent::UPDATE),
                         };
                         $of->add(LogEvent::COMPRESSED_ROWS[$type] ?? $type, $count);
+                        foreach ($open->rows($layout->name, ord($this->buffer[$this->at + self::HEADER + 6] ?? "\0")) as $name) {
+                            $tables[$name]->mayHaveLost = true;
+                        }
 
                         continue 2;
                     case LogEvent::XID: case LogEvent::XA_PREPARE:
@@ -349,6 +355,9 @@ final class LogReader
                         break;
                 }
                 if ($isEnd && $gtid !== null) {
+                    foreach ($open->end() as $name) {
+                        $tables[$name]->mayHaveLost = true;
+                    }
                     $state[$domain] = [$server, $sequence];
                     $this->wholeUntil = $this->soundUntil;
                     $this->transactions++;

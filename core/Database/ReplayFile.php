@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Database;
 
+use Kaiseki\Core\Database\Internal\OpenTables;
 use Kaiseki\Core\Database\Internal\RowEvent;
 use Kaiseki\Core\Database\Internal\RowLayout;
 
@@ -57,8 +58,7 @@ final class ReplayFile
     /** @var array<string, RowLayout> by table id */
     private array $maps = [];
 
-    /** @var array<string, bool> "schema\0table" that it opened => whether it has rows of it */
-    private array $touched = [];
+    private readonly OpenTables $open;
 
     /** @var array<string, bool> prepared transactions by their names, as XA statements have them => whether they were written */
     private array $prepared = [];
@@ -77,6 +77,7 @@ final class ReplayFile
     public function __construct($out, private readonly array $schemas, private readonly array $skip, private readonly array $unchecked = [])
     {
         $this->log = new LogWriter($out);
+        $this->open = new OpenTables;
     }
 
     /**
@@ -109,7 +110,8 @@ final class ReplayFile
 
     private function begin(LogEvent $event): void
     {
-        [$this->held, $this->lastRows, $this->any, $this->maps, $this->touched, $this->xa] = [LogWriter::same($event), -1, false, [], [], ''];
+        [$this->held, $this->lastRows, $this->any, $this->maps, $this->xa] = [LogWriter::same($event), -1, false, [], ''];
+        $this->open->end();
     }
 
     private function end(): void
@@ -120,11 +122,7 @@ final class ReplayFile
         if (! $this->any) {
             return;
         }
-        foreach ($this->touched as $key => $hasRows) {
-            if (! $hasRows) { // opened, and no rows of it: a foreign key may have removed some
-                $this->uncounted[(string) $key] = true;
-            }
-        }
+        $this->uncounted += array_fill_keys($this->open->end(), true);
         $this->log->write($this->held);
         $this->held = '';
         $this->transactions++;
@@ -158,7 +156,7 @@ final class ReplayFile
         $layout = new RowLayout($event->body);
         $this->maps[$event->tableId()] = $layout;
         if ($this->isWanted($layout->schema, $layout->table)) {
-            $this->touched[$layout->name] ??= false;
+            $this->open->map($layout->name);
             $this->held .= LogWriter::same($event);
         }
     }
@@ -167,6 +165,7 @@ final class ReplayFile
     {
         $layout = $this->maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
         $ends = (ord($event->body[6]) & self::ENDS) !== 0;
+        $this->uncounted += array_fill_keys($this->open->rows($layout->name, ord($event->body[6])), true);
         if (! $this->isWanted($layout->schema, $layout->table)) {
             if ($ends && $this->lastRows >= 0) {
                 $this->flagLast(self::ENDS);
@@ -183,7 +182,7 @@ final class ReplayFile
             $this->flagLast(self::UNCHECKED);
         }
         $this->lastRows = $ends ? -1 : $this->lastRows;
-        $this->any = $this->touched[$key] = true;
+        $this->any = true;
         $count = $this->counts[$key] ??= new TableCount($layout->schema, $layout->table);
         $count->add((int) $event->rowKind(), RowEvent::of($event, $layout->columns())->count($layout));
     }

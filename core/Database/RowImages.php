@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Database;
 
+use Kaiseki\Core\Database\Internal\OpenTables;
 use Kaiseki\Core\Database\Internal\RowEvent;
 use Kaiseki\Core\Database\Internal\RowLayout;
 use Kaiseki\Core\Database\Internal\TableMap;
@@ -21,7 +22,7 @@ final class RowImages
     /** @var list<string> tables whose images do not hold every column */
     public array $partial = [];
 
-    /** @var list<string> tables that were opened without row events: CASCADE may have removed rows of theirs */
+    /** @var list<string> tables that a statement opened without showing rows of them: CASCADE may have removed some */
     public array $opened = [];
 
     public bool $found = false;
@@ -61,7 +62,7 @@ final class RowImages
         $inside = false;
         $maps = [];
         $numbers = [];
-        $touched = [];
+        $open = new OpenTables;
         $first = null;
         $written = '';
         foreach ($log->events() as $event) {
@@ -82,11 +83,11 @@ final class RowImages
             } elseif ($inside && $event->type === LogEvent::TABLE_MAP) {
                 $layout = new RowLayout($event->body);
                 $maps[$event->tableId()] = [$layout, $event->body];
-                $touched[$layout->name] ??= false;
+                $open->map($layout->name);
             } elseif ($inside && $event->rowKind() !== null) {
                 [$layout, $map] = $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
                 $key = $layout->name;
-                $touched[$key] = true;
+                $this->note($open->rows($key, ord($event->body[6])));
                 if (in_array($key, $this->without, true)) {
                     continue;
                 }
@@ -122,10 +123,14 @@ final class RowImages
         if ($first !== null) {
             $this->log->write($written.LogWriter::like($first, LogEvent::XID, 0, pack('P', 1)));
         }
-        foreach ($touched as $key => $hasRows) {
-            if (! $hasRows) {
-                $this->opened[] = explode("\0", (string) $key)[1];
-            }
+        $this->note($open->end());
+    }
+
+    /** @param  list<string>  $names  "schema\0table" */
+    private function note(array $names): void
+    {
+        foreach ($names as $name) {
+            $this->opened = array_values(array_unique([...$this->opened, explode("\0", $name)[1]]));
         }
     }
 

@@ -13,6 +13,9 @@ final class TableCount
 
     public int $deleted = 0;
 
+    /** Whether a statement opened it without showing rows of it: a foreign key's CASCADE may have taken some. */
+    public bool $mayHaveLost = false;
+
     public function __construct(public readonly string $schema, public readonly string $table)
     {
     }
@@ -27,7 +30,6 @@ final class TableCount
         };
     }
 
-    /** None: the table was opened, and rows of it may have been removed by a foreign key's CASCADE, which no log shows. */
     public function rows(): int
     {
         return $this->inserted + $this->updated + $this->deleted;

@@ -185,6 +185,27 @@ test('statements that were logged as text run again, and it is said what that me
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('then'))->toEqual($state)->and(implode(' ', $answer->json()['remarks']))->toContain('UUID()');
     $rows = $this->kaiseki('restore', 'fares-db', '--server=fares-db', "--rows-of=$bad", '--json');
     expect($rows->code)->toBe(0, $rows->text)->and($this->server->state('fares'))->toEqual($before);
-    $reverse = $this->kaiseki('restore', 'fares-db', '--server=fares-db', "--reverse=$bad", '--json');
+    $definition = commit($this, 'ALTER TABLE people ADD x INT');
+    adoptAll($this);
+    $reverse = $this->kaiseki('restore', 'fares-db', '--server=fares-db', "--reverse=$definition", '--json');
     expect($reverse->code)->toBe(4)->and($reverse->json()['error'])->toContain('not about rows');
+});
+
+test('CASCADE is seen where the same transaction also changed rows of that table, and followed', function (string $way): void {
+    $this->server->exec('CREATE TABLE orders (id INT PRIMARY KEY)', 'CREATE TABLE parts (o INT, n INT, PRIMARY KEY (o, n), FOREIGN KEY (o) REFERENCES orders (id) ON DELETE CASCADE)', 'INSERT INTO orders VALUES (1), (2)', 'INSERT INTO parts VALUES (1, 1), (2, 1), (2, 2)');
+    $this->server->dump("{$this->backup}/fares.sql", 'fares');
+    $before = $this->server->state('fares');
+    $bad = commit($this, 'BEGIN', 'DELETE FROM parts WHERE o = 1', 'DELETE FROM orders WHERE id = 2', 'COMMIT');
+    adoptAll($this);
+    $answer = $this->kaiseki('restore', 'fares-db', '--server=fares-db', "--$way=$bad", '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('fares'))->toEqual($before);
+})->with(['rows-of', 'reverse']);
+
+test('rows come back from the log alone, also where no dump holds a schema of the transaction', function (): void {
+    $this->server->exec('CREATE TABLE t (id INT PRIMARY KEY)', 'CREATE DATABASE other', 'CREATE TABLE other.log (id INT PRIMARY KEY)', 'INSERT INTO t VALUES (1)', 'INSERT INTO other.log VALUES (1)');
+    $this->server->dump("{$this->backup}/fares.sql", 'fares');
+    $bad = commit($this, 'BEGIN', 'DELETE FROM t', 'DELETE FROM other.log', 'COMMIT');
+    adoptAll($this);
+    $answer = $this->kaiseki('restore', 'fares-db', '--server=fares-db', "--rows-of=$bad", '--json');
+    expect($answer->code)->toBe(0, $answer->text)->and($answer->json()['rows'])->toBe(2)->and($this->server->one('SELECT COUNT(*) FROM other.log'))->toBe('1');
 });

@@ -52,7 +52,7 @@ final readonly class DatabaseRestore
         }
         $points = new DatabasePoints($workload);
         $order = DatabaseInput::order($workload, $points, array_filter($said, fn (mixed $value): bool => $value !== null));
-        $reaches = $order->way === DatabaseOrder::REVERSE ? [] : $points->reach($order->stop, array_map(strval(...), array_keys($order->schemas)));
+        $reaches = $points->forOrder($order);
         $checks = new DatabaseChecks($order, $reaches);
         if ($input->getOption('dry-run')) {
             return self::tellPlan($workload, $points, $order, $reaches, $checks);
