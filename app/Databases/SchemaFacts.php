@@ -155,6 +155,15 @@ final class SchemaFacts
         return $orphans;
     }
 
+    /**
+     * @param  array<string, int>  $orphans
+     * @return list<string>
+     */
+    public static function orphansInWords(array $orphans): array
+    {
+        return array_map(fn (string $key, int $rows): string => "$key: $rows rows point at nothing", array_keys($orphans), array_values($orphans));
+    }
+
     /** @return list<array{name: string, text: bool, generated: bool}> in their order, invisible ones too */
     public function columns(string $table): array
     {

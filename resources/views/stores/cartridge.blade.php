@@ -21,7 +21,7 @@
 @endif
 @if ($calls->isNotEmpty())
 <h2>Asked for</h2>
-<table class="list w-auto"><tbody>@foreach ($calls as $call)<tr><td class="tight pe-4"><x-moment :at="$call->asked_at" :zone="$zone" /></td><td class="tight pe-4">@if ($call->run_id !== null)for run <a href="/runs/{{ $call->run_id }}">{{ $call->run_id }}</a>@endif</td><td class="tight">@if ($call->arrived_at === null)<span class="attention">not here yet</span>@else arrived after {{ \App\View\Words::duration($call->asked_at->diffInSeconds($call->arrived_at, true)) }}@endif</td></tr>@endforeach</tbody></table>
+<table class="list w-auto"><tbody>@foreach ($calls as $call)<tr><td class="tight pe-4"><x-moment :at="$call->asked_at" :zone="$zone" /></td><td class="tight pe-4">@if ($call->run_id !== null)for run <a class="text-decoration-underline" href="/runs/{{ $call->run_id }}">{{ $call->run_id }}</a>@endif</td><td class="tight">@if ($call->arrived_at === null)<span class="attention">not here yet</span>@else arrived after {{ \App\View\Words::duration($call->asked_at->diffInSeconds($call->arrived_at, true)) }}@endif</td></tr>@endforeach</tbody></table>
 @endif
 </main>
 </x-layout>
