@@ -123,3 +123,83 @@ test('the worked example of the server manual: a table dropped by mistake, every
     expect($server->state('again'))->toEqual(['orders' => [['id' => '1'], ['id' => '2']], 'log' => [['id' => '7']]]);
     $server->stop();
 });
+
+test('a flipped bit and a cut are found wherever they are, and what is before them stays', function (): void {
+    $server = new Mariadb($this->scratch()->path.'/server');
+    $server->exec('CREATE DATABASE a', 'CREATE TABLE a.t (i INT PRIMARY KEY, v VARCHAR(200))');
+    for ($i = 0; $i < 12; $i++) {
+        $server->exec("INSERT INTO a.t VALUES ($i, REPEAT('v', 10 * $i))");
+    }
+    $logs = $this->scratch()->folder('logs');
+    $server->copyLogs($logs);
+    $server->stop();
+    $log = (glob("$logs/*") ?: [])[0];
+    $bytes = (string) file_get_contents($log);
+    $whole = iterator_to_array((new LogReader(ArchiveFile::at($log)->open()))->transactions(), false);
+    mt_srand(3);
+    for ($n = 0; $n < 150; $n++) {
+        $at = mt_rand(4, strlen($bytes) - 1);
+        $isCut = $n % 3 === 0;
+        $bad = $isCut ? substr($bytes, 0, $at) : substr_replace($bytes, chr(ord($bytes[$at]) ^ 1 << mt_rand(0, 7)), $at, 1);
+        if ($at === 21 || $bad[21] !== $bytes[21]) {
+            continue; // the flag that a log is in use is not in its checksum
+        }
+        file_put_contents("$logs/bad", $bad);
+        $reader = new LogReader(ArchiveFile::at("$logs/bad")->open());
+        $read = iterator_to_array($reader->transactions(), false);
+        $sound = array_values(array_filter($whole, fn ($one): bool => $one->end <= $at));
+        expect($read)->toEqual($sound);
+        // A cut between two events is seen by what follows: the log does not end as a closed one does.
+        expect($reader->problem !== null || ($isCut && $reader->next === ''))->toBeTrue("bit or cut at $at");
+        if (! $isCut) {
+            $tool = new Process(['mariadb-binlog', '--no-defaults', '--verify-binlog-checksum', '--result-file=/dev/null', "$logs/bad"]);
+            $tool->run();
+            expect($tool->isSuccessful())->toBeFalse("mariadb-binlog agrees at $at");
+        }
+    }
+});
+
+test('an event too large to be kept is checked, counted and passed over', function (): void {
+    $server = new Mariadb($this->scratch()->path.'/server');
+    $server->exec('CREATE DATABASE a', 'CREATE TABLE a.t (i INT PRIMARY KEY, v LONGBLOB)', "INSERT INTO a.t VALUES (1, REPEAT('x', 300000)), (2, 'y')", 'UPDATE a.t SET i = i + 10', 'DELETE FROM a.t');
+    $logs = $this->scratch()->folder('logs');
+    $server->copyLogs($logs);
+    $server->stop();
+    $log = (glob("$logs/*") ?: [])[0];
+    $told = fn (iterable $transactions): array => array_map(fn ($one): array => [$one->gtid, $one->position, $one->end], iterator_to_array($transactions, false));
+    $small = new LogReader(ArchiveFile::at($log)->open(), 65536);
+    expect($told($small->transactions()))->toBe($told((new LogReader(ArchiveFile::at($log)->open()))->transactions()))->and($small->problem)->toBeNull();
+    $bytes = (string) file_get_contents($log);
+    $at = (int) strpos($bytes, 'xxxxxxxx') + 100_000;
+    file_put_contents($log, substr_replace($bytes, 'z', $at, 1));
+    $damaged = new LogReader(ArchiveFile::at($log)->open(), 65536);
+    iterator_to_array($damaged->transactions(), false);
+    expect($damaged->problem)->toContain('fails its checksum');
+});
+
+test('row events of a table are, to mariadb-binlog, those of a table of another name', function (): void {
+    $server = new Mariadb($this->scratch()->path.'/server');
+    $server->exec('CREATE DATABASE a', 'USE a', 'CREATE TABLE a.t (i INT PRIMARY KEY, v VARCHAR(300))', 'CREATE TABLE a.other (i INT)');
+    [$file, $from] = $server->position();
+    $server->exec("INSERT INTO a.t SELECT seq, REPEAT('w', seq) FROM seq_1_to_250", 'INSERT INTO a.other VALUES (1)', 'UPDATE a.t SET v = i WHERE i > 200', 'DELETE FROM a.t WHERE i < 20');
+    $until = $server->position()[1];
+    $logs = $this->scratch()->folder('logs');
+    $server->copyLogs($logs);
+    $out = fopen("$logs/rows", 'wb');
+    assert($out !== false);
+    (new Kaiseki\Core\Database\RowEvents($out))->take(new LogReader(ArchiveFile::at("$logs/$file")->open()), $from, $until, ["a\0t" => ['far', 'away']]);
+    fclose($out);
+    $text = (new Process(['mariadb-binlog', '--no-defaults', '--verify-binlog-checksum', '--base64-output=decode-rows', '--verbose', "$logs/rows"]))->mustRun()->getOutput();
+    expect([substr_count($text, 'INSERT INTO `far`.`away`'), substr_count($text, 'UPDATE `far`.`away`'), substr_count($text, 'DELETE FROM `far`.`away`'), substr_count($text, '`other`')])->toBe([250, 50, 19, 0]);
+    // And as statements, whatever the server takes in one: the table of that name becomes what the other is.
+    foreach ([1 << 24, 12_000] as $largest) {
+        $server->exec('CREATE DATABASE IF NOT EXISTS far', 'DROP TABLE IF EXISTS far.away', 'CREATE TABLE far.away (i INT PRIMARY KEY, v VARCHAR(300))', 'BEGIN');
+        foreach (Kaiseki\Core\Database\RowEvents::statements(new LogReader(ArchiveFile::at("$logs/rows")->open()), $largest) as $statement) {
+            expect(strlen($statement))->toBeLessThanOrEqual($largest);
+            $server->exec($statement);
+        }
+        $server->exec('COMMIT');
+        expect($server->rows('CHECKSUM TABLE far.away')[0]['Checksum'])->toBe($server->rows('CHECKSUM TABLE a.t')[0]['Checksum']);
+    }
+    $server->stop();
+});
