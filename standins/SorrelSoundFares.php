@@ -12,7 +12,7 @@ use Random\Randomizer;
 /** The ferry line's fares: an ordinary MariaDB server that lives through six weeks, with the clock of each of its days. */
 final class SorrelSoundFares
 {
-    private const TICKETS = 140_000;
+    private const TICKETS = 188_000;
 
     private const ROUTES = ['Boathouse to Pier Nine', 'Pier Nine to Boathouse', 'Boathouse to Tern Holm', 'Tern Holm to Boathouse', 'Round the Sound', 'Night freight'];
 

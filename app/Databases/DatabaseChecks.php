@@ -37,6 +37,7 @@ final class DatabaseChecks
         $this->versions($this->facts);
         $this->settings($link, $this->facts);
         $this->names($link, $run);
+        $this->tables();
         $this->room($link);
         $this->sessions($link);
         if ($order->isInPlace() && $this->facts->replicas !== []) {
@@ -106,6 +107,25 @@ final class DatabaseChecks
                 $this->add("the name $to", 'failed', "a schema of that name is on {$this->order->server} already: choose another name, or restore in place");
             } else {
                 $this->add("the name $to", 'passed', 'free: nothing that is there is touched');
+            }
+        }
+    }
+
+    /** Tables that were asked for, and that neither the dump nor the logs know. */
+    private function tables(): void
+    {
+        foreach ($this->reaches as $reach) {
+            $known = DumpFacts::ofSet($reach->dump)->schemas[$reach->schemas[0]] ?? [];
+            $missing = $known === [] ? [] : array_diff($this->order->tables ?? [], $known);
+            $missing = array_filter($missing, function (string $table) use ($reach): bool {
+                foreach ($reach->logs === [] ? [] : (new Transactions($reach->dump->workload))->all(null, null, "{$reach->schemas[0]}.$table") as $transaction) {
+                    return false;
+                }
+
+                return true;
+            });
+            if ($missing !== []) {
+                $this->add('the tables', 'failed', "{$reach->schemas[0]} has no ".implode(', ', $missing).'. It has: '.implode(', ', array_slice($known, 0, 50)));
             }
         }
     }

@@ -165,18 +165,16 @@ final class DatabasePoints
 
     private function dumpFor(string $schema, Stop $stop, ?LogPosition $place): BackupSet
     {
-        $holds = false;
-        foreach ($this->dumps as $dump) {
+        $naming = array_values(array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists($schema, DumpFacts::ofSet($dump)->schemas)));
+        // One that does not say what it holds is taken where no other does.
+        $holding = $naming === [] ? array_values(array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists('', DumpFacts::ofSet($dump)->schemas))) : $naming;
+        foreach ($holding as $dump) {
             $facts = DumpFacts::ofSet($dump);
-            if (! array_key_exists($schema, $facts->schemas) && ! array_key_exists('', $facts->schemas)) {
-                continue;
-            }
-            $holds = true;
             if ($place !== null ? ($facts->position() !== null && ! $facts->position()->isAfter($place)) : $this->isBefore($dump, $facts, $stop)) {
                 return $dump;
             }
         }
-        throw CannotRestore::because($holds ? "No dump of $schema is old enough for that: the first is of ".$this->dumps[count($this->dumps) - 1]->captured_at->format('Y-m-d\TH:i:s\Z').'.' : "No dump holds a schema named \"$schema\". There are: ".implode(', ', $this->schemas()).'.');
+        throw CannotRestore::because($holding !== [] ? "No dump of $schema is old enough for that: the first is of ".$holding[count($holding) - 1]->captured_at->format('Y-m-d\TH:i:s\Z').'.' : "No dump holds a schema named \"$schema\". There are: ".implode(', ', $this->schemas()).'.');
     }
 
     private function isBefore(BackupSet $dump, DumpFacts $facts, Stop $stop): bool

@@ -52,6 +52,9 @@ final readonly class DumpFacts
         if (! $hasComments && $scan->bytes === 0) {
             throw UnreadableArchive::cannotOpen('it is empty');
         }
+        if (! $hasComments && ! $scan->beginsAsSql) {
+            throw UnreadableArchive::cannotOpen('it is no dump: it does not begin with statements');
+        }
         $remarks = [];
         $moment = $at ?? self::moment($scan->completedAt);
         if ($at === null && $moment !== null) {

@@ -244,6 +244,9 @@ final class SchemaRestore
             $this->account->remark("The table $schema.$missing was not there at that point.");
             $this->account->check('every table that was asked for is there', ["$schema.$missing was not there at that point"], '');
         }
+        if ($copy->tables === [] && $this->order->tables !== null) {
+            throw CannotRestore::because("There was no {$this->order->tables[0]} in $schema at that point.");
+        }
         $expected[$final] = $isDirect ? [] : $this->contents($bench, $schema, $copy->tables);
         $wanted = Definitions::of($bench->link(), $schema, $this->order->tables === null ? null : []);
         $copy->structure($this->order->tables === null);
@@ -341,7 +344,7 @@ final class SchemaRestore
             if ($this->order->tables === null) {
                 $this->checkObjects($facts, $schema);
             }
-            $this->account->told['contents'][$schema] = $contents === [] ? $facts->contents($this->order->tables) : $contents;
+            $this->account->told['contents'][$schema] = $contents === [] ? $facts->contents($this->order->tables === null ? null : array_values(array_intersect($this->order->tables, $facts->tables()))) : $contents;
             $objects[] = implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($facts->counts()), $facts->counts()));
         }
 

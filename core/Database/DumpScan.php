@@ -22,6 +22,9 @@ final class DumpScan
     /** The beginning of a line tells what it is. */
     private const LINE_KEPT = 8192;
 
+    /** Bytes in which a dump has shown that it is one. */
+    private const HEAD = 1 << 16;
+
     /** @var list<DumpSection> */
     public array $sections = [];
 
@@ -45,6 +48,9 @@ final class DumpScan
     public string $completedAt = '';
 
     public int $bytes = 0;
+
+    /** Whether it begins as SQL does. */
+    public bool $beginsAsSql = false;
 
     /** @var array<string, true> schemas that USE lines name */
     public array $used = [];
@@ -107,6 +113,7 @@ final class DumpScan
 
     private function lines(string $lines): void
     {
+        $this->beginsAsSql = $this->beginsAsSql || ($this->bytes < self::HEAD && preg_match('/^\s*(?:CREATE|INSERT|REPLACE|DROP|SET|USE|LOCK|BEGIN|START|\/\*[!M])/im', $lines) === 1);
         $from = 0;
         preg_match_all('/^(?:--\n-- [^\n]*|-- [^\n]*|DELIMITER [^\n]*|USE [^\n]*|UNLOCK TABLES;|CHANGE MASTER [^\n]*|SET GLOBAL gtid_slave_pos[^\n]*)$/m', $lines, $matches, PREG_OFFSET_CAPTURE);
         foreach ($matches[0] as [$line, $at]) {

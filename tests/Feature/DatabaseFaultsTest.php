@@ -48,7 +48,7 @@ test('a log that is missing is a gap, and the last state that can be reached is 
 
 test('a flipped byte is found when the log is read, and nothing behind it is used', function (): void {
     $bytes = (string) file_get_contents($this->logs[1]);
-    $at = (int) strpos($bytes, 'n2') + 1;
+    $at = (int) strpos($bytes, "('n2')") + 3; // in the statement
     $bytes[$at] = chr(ord($bytes[$at]) ^ 4);
     file_put_contents($this->logs[1], $bytes);
     $sets = array_column(adoptFares($this)['sets'], null, 'set');
@@ -81,6 +81,19 @@ test('a position within a transaction is moved to its beginning, and that is tol
 test('a dump cut short is refused, with the reason', function (): void {
     file_put_contents("{$this->backup}/short.sql", substr((string) file_get_contents("{$this->backup}/fares.sql"), 0, -40));
     expect(adoptFares($this)['refused'])->toHaveCount(1)->and(adoptFares($this)['refused'][0]['because'])->not->toBe('');
+});
+
+test('what is named as a dump and is none is refused, and does not stand in for one', function (): void {
+    file_put_contents("{$this->backup}/later.sql", "hello\n");
+    file_put_contents("{$this->backup}/empty.sql", '');
+    expect(array_column(adoptFares($this)['refused'], 'because', 'file')['later.sql'])->toContain('no dump');
+    expect(restoreFares($this, "--through={$this->gtids[4]}")->code)->toBe(0);
+});
+
+test('a table that neither the dump nor the logs know is told before anything is done', function (): void {
+    adoptFares($this);
+    $blocked = restoreFares($this, "--through={$this->gtids[3]}", '--tables=sailings');
+    expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('no sailings')->toContain('tickets');
 });
 
 test('a dump of a newer version is not loaded into an older server', function (): void {
