@@ -424,12 +424,10 @@ final class LogReader
     /** As it may be shown: bounded, UTF-8, and without passwords. */
     private static function shown(string $statement): string
     {
-        if (strlen($statement) > self::STATEMENT_BYTES || preg_match('/[\x80-\xff]/', $statement) === 1) {
-            $statement = mb_strcut(mb_scrub($statement, 'UTF-8'), 0, self::STATEMENT_BYTES, 'UTF-8');
-        }
-        if (preg_match('/pass|identified/i', $statement) !== 1) {
+        if (strlen($statement) <= self::STATEMENT_BYTES && preg_match('/[\x80-\xff]|pass|identified/i', $statement) !== 1) {
             return $statement;
         }
+        $statement = mb_strcut(mb_scrub($statement, 'UTF-8'), 0, self::STATEMENT_BYTES, 'UTF-8');
 
         return preg_replace('/\b(IDENTIFIED\s+(?:BY(?:\s+PASSWORD)?|(?:VIA|WITH)\s+\S+\s+(?:USING|AS))|PASSWORD\s*(?:=|\()|PASSWORD\s+FOR\s+\S+\s*=\s*(?:PASSWORD\s*\()?|MASTER_PASSWORD\s*=)\s*(?:\'(?:[^\'\\\\]|\\\\.|\'\')*+\'?|"(?:[^"\\\\]|\\\\.|"")*+"?)/i', "$1 '***'", $statement) ?? '(not shown)';
     }

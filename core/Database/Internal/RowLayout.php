@@ -179,9 +179,9 @@ final class RowLayout
      */
     public function count(string $bytes, int $at, int $end, bool $isUpdate): int
     {
-        $width = (count($this->columns) + 7) >> 3;
-        $at += 8;
-        self::packed($bytes, $at);
+        $columns = count($this->columns);
+        $width = ($columns + 7) >> 3;
+        $at += $columns < 251 ? 9 : 11; // table id, flags, and how many columns there are
         $before = $after = substr($bytes, $at, $width);
         $at += $width;
         if ($isUpdate) {
