@@ -157,3 +157,93 @@ test('rows come back as the rule says, whatever was done to them since', functio
     }
     $server->stop();
 })->with([21, 22, 23, 24, 25]);
+
+/** @return int rows of parts and orders that point at nothing */
+function pointingAtNothing(array $state): int
+{
+    $count = 0;
+    foreach ([['orders', 'person', 'people'], ['parts', 'ord', 'orders']] as [$table, $column, $into]) {
+        $there = array_fill_keys(array_column($state[$into], 'id'), true);
+        $count += count(array_filter($state[$table], fn (array $row): bool => $row[$column] !== null && ! isset($there[$row[$column]])));
+    }
+
+    return $count;
+}
+
+test('every way gives what the shadow says, with keys that cascade, triggers, and columns that set themselves', function (int $seed): void {
+    mt_srand($seed);
+    $server = new Mariadb($this->scratch()->path.'/server');
+    $server->exec(
+        'CREATE DATABASE shop', 'USE shop',
+        'CREATE TABLE people (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40), balance DECIMAL(10,2), seen DATETIME(3) DEFAULT CURRENT_TIMESTAMP(3) ON UPDATE CURRENT_TIMESTAMP(3))',
+        'CREATE TABLE orders (id INT AUTO_INCREMENT PRIMARY KEY, person INT NULL, n INT NOT NULL DEFAULT 0, FOREIGN KEY (person) REFERENCES people (id) ON DELETE SET NULL ON UPDATE CASCADE)',
+        'CREATE TABLE parts (ord INT, n INT, t VARCHAR(30), bits BIT(3), PRIMARY KEY (ord, n), FOREIGN KEY (ord) REFERENCES orders (id) ON DELETE CASCADE)',
+        'CREATE TRIGGER counted AFTER INSERT ON parts FOR EACH ROW UPDATE orders SET n = n + 1 WHERE id = NEW.ord',
+        'CREATE TRIGGER loud BEFORE UPDATE ON people FOR EACH ROW SET NEW.balance = NEW.balance + 0.01',
+        "INSERT INTO people (name, balance) SELECT CONCAT('p', seq), seq FROM seq_1_to_20", 'INSERT INTO orders (person) SELECT seq FROM seq_1_to_20', "INSERT INTO parts SELECT seq, 1, 'a', b'1' FROM seq_1_to_20",
+    );
+    $server->addTo($this, 'shop');
+    $backup = $this->scratch()->folder('backup');
+    $server->dump("$backup/shop.sql", 'shop');
+    $number = fn (int $from, int $to): int => mt_rand($from, $to);
+    $statement = fn (): string => match (mt_rand(0, 9)) {
+        0 => "INSERT INTO people (name, balance) VALUES ('n{$number(1, 99)}', 1)", 1 => "UPDATE people SET balance = balance * 2 WHERE id % 5 = {$number(0, 4)}", 2 => "DELETE FROM people WHERE id = {$number(1, 25)}",
+        3 => "UPDATE IGNORE people SET id = id + 100 WHERE id = {$number(1, 25)}", 4 => "INSERT INTO orders (person) SELECT id FROM people WHERE id % 4 = {$number(0, 3)} LIMIT 4", 5 => "DELETE FROM orders WHERE id = {$number(1, 30)}",
+        6 => "INSERT IGNORE INTO parts SELECT seq, {$number(1, 3)}, 't{$number(1, 9)}', b'{$number(0, 1)}' FROM seq_1_to_40 WHERE seq % 6 = {$number(0, 5)}", 7 => "UPDATE parts p JOIN orders o ON o.id = p.ord SET p.t = 'u{$number(1, 9)}', o.n = o.n + 10 WHERE o.id % 7 = {$number(0, 6)}",
+        8 => "DELETE p FROM parts p WHERE n = {$number(1, 3)} AND ord % 5 = {$number(0, 4)}", default => "UPDATE people SET name = 'm{$number(1, 99)}' WHERE id % 3 = {$number(0, 2)}",
+    };
+    $states = [];
+    while (count($states) < 30) {
+        $before = $server->state('shop');
+        $last = $server->gtid();
+        $server->exec('BEGIN', ...[...array_map(fn (): string => $statement(), range(1, mt_rand(1, 4))), mt_rand(0, 9) === 0 ? 'ROLLBACK' : 'COMMIT']);
+        if ($server->gtid() !== $last) {
+            $states[$server->gtid()] = [$before, $server->state('shop')];
+        }
+        if (mt_rand(0, 9) === 0) {
+            $server->exec('FLUSH BINARY LOGS');
+        }
+    }
+    $server->copyLogs($backup);
+    $this->kaiseki('adopt', $backup, '--as=shop', '--kind=database');
+    $now = $server->state('shop');
+    $restore = fn (string ...$how): Tests\Support\Answer => $this->kaiseki('restore', 'shop', '--server=shop', '--json', ...$how);
+    $back = fn (Tests\Support\Answer $answer) => expect($this->kaiseki('put-back', (string) $answer->json()['run'])->code)->toBe(0)->and($server->state('shop'))->toEqual($now);
+    // In place, tables in place, beside, and without one of them.
+    [$first, $second] = (array) array_rand($states, 2);
+    $answer = $restore("--through=$first", '--in-place');
+    expect($answer->code)->toBe(0, $answer->text)->and($server->state('shop'))->toEqual($states[$first][1]);
+    $back($answer);
+    $answer = $restore("--before=$second", '--tables=parts', '--schema=beside');
+    expect($answer->code)->toBe(0, $answer->text)->and($server->state('beside'))->toEqual(['parts' => $states[$second][0]['parts']]);
+    // By rows.
+    $keyed = fn (array $state): array => array_map(fn (array $rows, string $table): array => array_column(array_map(fn (array $row): array => ['key' => $table === 'parts' ? "{$row['ord']}/{$row['n']}" : $row['id']] + $row, $rows), null, 'key'), $state, array_keys($state));
+    foreach ((array) array_rand($states, 3) as $i => $gtid) {
+        $reverse = $i % 2 === 0;
+        $wanted = $now;
+        $conflicts = 0;
+        [$before, $after, $live] = [$keyed($states[$gtid][0]), $keyed($states[$gtid][1]), $keyed($now)];
+        foreach (array_keys($now) as $n => $table) {
+            [$rows, $count] = rescued($before[$n], $after[$n], $live[$n], $reverse);
+            $wanted[$table] = array_values(array_map(fn (array $row): array => array_diff_key($row, ['key' => true]), $rows));
+            $conflicts += $count;
+        }
+        $sorted = fn (array $state): array => array_map(function (array $rows): array {
+            $text = array_map(serialize(...), $rows);
+            sort($text);
+
+            return $text;
+        }, $state);
+        $answer = $restore(($reverse ? '--reverse=' : '--rows-of=').$gtid);
+        if (pointingAtNothing($wanted) > pointingAtNothing($now)) {
+            expect($answer->code)->toBe(4)->and($answer->json()['error'])->toContain('would point at nothing')->and($server->state('shop'))->toEqual($now);
+
+            continue;
+        }
+        expect($sorted($server->state('shop')))->toEqual($sorted($wanted), $answer->text)->and($answer->code)->toBe($conflicts === 0 ? 0 : 4, $answer->text);
+        if (($answer->json()['rows'] ?? 0) > 0) {
+            $back($answer);
+        }
+    }
+    $server->stop();
+})->with([31, 32, 33]);
