@@ -38,6 +38,9 @@ final class DatabaseChecks
         $this->settings($link, $this->facts);
         $this->names($link, $run);
         $this->tables();
+        if ($order->isByRows() && $link->one('SELECT @@GLOBAL.slave_run_triggers_for_rbr') === 'ENFORCE') {
+            $this->add('triggers', 'failed', 'the server runs triggers also for row events (slave_run_triggers_for_rbr is ENFORCE): they would change rows once more. Set it to NO for the time being.');
+        }
         $this->room($link);
         $this->sessions($link);
         if ($order->isInPlace() && $this->facts->replicas !== []) {

@@ -56,6 +56,15 @@ test('no trigger runs for rows that come back, no column sets itself, no key cas
     expect($back->code)->toBe(0, $back->text)->and($this->server->state('fares'))->toEqual($now);
 })->with(['rows-of', 'reverse']);
 
+test('a server that runs triggers for row events too is told of, and nothing is done', function (): void {
+    $this->server->exec('CREATE TABLE t (id INT PRIMARY KEY)', 'INSERT INTO t VALUES (1)', "SET GLOBAL slave_run_triggers_for_rbr = 'ENFORCE'");
+    $this->server->dump("{$this->backup}/fares.sql", 'fares');
+    $bad = commit($this, 'DELETE FROM t');
+    adoptAll($this);
+    $blocked = $this->kaiseki('restore', 'fares-db', '--server=fares-db', "--reverse=$bad", '--json');
+    expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('ENFORCE')->and($this->server->one('SELECT COUNT(*) FROM t'))->toBe('0');
+});
+
 test('what was changed is in the log of the server as rows, which a replica can take', function (): void {
     $this->server->exec('CREATE TABLE t (id INT PRIMARY KEY, v INT)', 'INSERT INTO t VALUES (1, 1), (2, 2)');
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
