@@ -262,9 +262,8 @@ final class DatabaseRun
                     $remarks = [...$remarks, ...$swap->remarks];
                 }
             }
-            $position = $link->rows('SHOW MASTER STATUS')[0] ?? null;
             $run->refresh();
-            $run->update(['put_back_at' => now(), 'set_aside_until' => null, 'outcome' => ['put_back_break_at' => $this->order->isByRows() || $position === null ? null : "{$position['File']}:{$position['Position']}"] + ($run->outcome ?? [])]);
+            $run->update(['put_back_at' => now(), 'set_aside_until' => null, 'outcome' => ['put_back_break_at' => $this->order->isByRows() ? null : $link->logEnd()?->text()] + ($run->outcome ?? [])]);
             TrailEntry::add("Run {$run->id} was put back.", $run->request, null, $run);
 
             return ['returned' => $returned, 'remarks' => $remarks];

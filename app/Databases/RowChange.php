@@ -7,6 +7,7 @@ namespace App\Databases;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogPosition;
 use Kaiseki\Core\Database\LogReader;
 use Kaiseki\Core\Database\RowEvents;
 use Kaiseki\Core\Database\UnreadableLog;
@@ -82,14 +83,15 @@ final class RowChange
                 $bench->exec('DELETE FROM '.Workbench::name(ThrowAway::LOGGED, "t{$table['n']}"));
             }
         };
+        $logs = dirname((string) $bench->one('SELECT @@log_bin_basename'));
         $fill('old', 'del');
         foreach ([false, true] as $back) {
-            $begins = $this->position($bench);
+            $begins = self::logEnd($bench);
             $empty();
             $fill(...($back ? ['old', 'del'] : ['new', 'ins']));
             $out = fopen($this->file($back), 'wb') ?: throw CannotRestore::because("{$this->file($back)} cannot be written.");
             try {
-                (new RowEvents($out))->take(new LogReader(ArchiveFile::at($begins['File'])->open(), PHP_INT_MAX), (int) $begins['Position'], (int) $this->position($bench)['Position'], $names);
+                (new RowEvents($out))->take(new LogReader(ArchiveFile::at($logs.'/'.$begins->file)->open(), PHP_INT_MAX), $begins->offset, self::logEnd($bench)->offset, $names);
             } catch (UnreadableArchive $unreadable) {
                 throw CannotRestore::because("The row events {$unreadable->getMessage()}.");
             }
@@ -97,12 +99,9 @@ final class RowChange
         }
     }
 
-    /** @return array{File: string, Position: string} where the throw-away server's log ends */
-    private function position(ServerLink $bench): array
+    private static function logEnd(ServerLink $bench): LogPosition
     {
-        $row = $bench->rows('SHOW MASTER STATUS')[0];
-
-        return ['File' => dirname((string) $bench->one('SELECT @@log_bin_basename')).'/'.$row['File'], 'Position' => (string) $row['Position']];
+        return $bench->logEnd() ?? throw CannotRestore::because('The throw-away server keeps no log.');
     }
 
     /** Whether it was done, though whoever did it did not live to say so: a row is as it was to be that was not so before. */
@@ -219,6 +218,16 @@ final class RowChange
     }
 
     /**
+     * Rows of these keys that are not there as they are kept, or are there though they must not be.
+     *
+     * @param  array<string, mixed>  $table
+     */
+    private function others(array $table, string $name, bool $isThere, string $lock = ''): int
+    {
+        return abs(($isThere ? $this->count($table, $name) : 0) - $this->matching($table, $name, $isThere, $lock));
+    }
+
+    /**
      * Locks the rows of these keys.
      *
      * @param  array<string, mixed>  $table
@@ -226,20 +235,18 @@ final class RowChange
      */
     private function expect(array $table, string $name, bool $isThere): void
     {
-        $wanted = $isThere ? $this->count($table, $name) : 0;
-        $found = $this->matching($table, $name, $isThere, 'FOR UPDATE');
-        if ($found !== $wanted) {
-            throw CannotRestore::because(sprintf('%d of %d rows of %s.%s are not as they were when this was settled: somebody changed them meanwhile. Look at it again, and order it anew.', abs($wanted - $found), $this->count($table, $name), $table['schema'], $table['table']));
+        $others = $this->others($table, $name, $isThere, 'FOR UPDATE');
+        if ($others !== 0) {
+            throw CannotRestore::because(sprintf('%d of %d rows of %s.%s are not as they were when this was settled: somebody changed them meanwhile. Look at it again, and order it anew.', $others, $this->count($table, $name), $table['schema'], $table['table']));
         }
     }
 
     /** @param  array<string, mixed>  $table */
     private function confirm(array $table, string $name, bool $isThere): void
     {
-        $wanted = $isThere ? $this->count($table, $name) : 0;
-        $found = $this->matching($table, $name, $isThere);
-        if ($found !== $wanted) {
-            throw CannotRestore::because(sprintf('%d rows of %s.%s did not become what they should be.', abs($wanted - $found), $table['schema'], $table['table']));
+        $others = $this->others($table, $name, $isThere);
+        if ($others !== 0) {
+            throw CannotRestore::because(sprintf('%d rows of %s.%s did not become what they should be.', $others, $table['schema'], $table['table']));
         }
     }
 }

@@ -60,7 +60,7 @@ final class RowRestore
     private function settleRows(): RowChange
     {
         $transaction = $this->points->transactions->byGtid($this->order->gtid) ?? throw CannotRestore::because("No log of {$this->run->workload->name} holds the transaction {$this->order->gtid}.");
-        $bench = new Workbench($this->points, $this->folder, fn (string $what, int $bytes) => $this->account->progress($what === 'load' ? 'loading' : 'rolling forward', $bytes));
+        $bench = $this->account->workbench($this->points, $this->folder);
         try {
             $rows = new RowWork($bench->link(), $this->target, $this->order->way === DatabaseOrder::REVERSE, $this->order->takeConflicts);
             $work = new RowSettling($bench, $this->points, $transaction, $this->folder);

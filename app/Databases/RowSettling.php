@@ -53,12 +53,18 @@ final class RowSettling
         $out = fopen('/dev/null', 'wb');
         $images = new RowImages($out === false ? throw CannotRestore::because('/dev/null cannot be opened.') : $out, RowWork::beforeSchema(), RowWork::afterSchema());
         try {
-            $images->take(new LogReader($this->points->open($this->points->transactions->sets[$this->transaction->file])->open(), PHP_INT_MAX), $this->transaction->gtid);
+            $images->take($this->log(), $this->transaction->gtid);
         } catch (UnreadableArchive) {
             return false;
         }
 
         return $images->found && ! $images->hasStatement && $images->partial === [] && $images->opened === [];
+    }
+
+    /** @throws UnreadableArchive */
+    private function log(): LogReader
+    {
+        return new LogReader($this->points->open($this->points->transactions->sets[$this->transaction->file])->open(), PHP_INT_MAX);
     }
 
     public function fromImages(RowWork $work): string
@@ -67,7 +73,7 @@ final class RowSettling
         $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
         $images = new RowImages($out, RowWork::beforeSchema(), RowWork::afterSchema(), $work->leaveVersioned($this->transaction->tables));
         try {
-            $images->take(new LogReader($this->points->open($this->points->transactions->sets[$this->transaction->file])->open(), PHP_INT_MAX), $this->transaction->gtid);
+            $images->take($this->log(), $this->transaction->gtid);
         } catch (UnreadableArchive $unreadable) {
             throw CannotRestore::because("{$this->transaction->file} {$unreadable->getMessage()}.");
         }
@@ -125,9 +131,9 @@ final class RowSettling
                         continue;
                     }
                     $n++;
-                    // Invisible columns are not in an asterisk.
-                    $link->exec('CREATE TABLE '.Workbench::name(self::COPIES, "c$n").' SELECT '.RowTerms::list(array_column((new SchemaFacts($link, $schema))->columns($table), 'name')).' FROM '.Workbench::name($schema, $table));
-                    $pairs[] = ['schema' => $schema, 'table' => $table, 'before' => Workbench::name(self::COPIES, "c$n"), 'after' => null, 'columns' => array_column((new SchemaFacts($link, $schema))->columns($table), 'name')];
+                    $columns = array_column((new SchemaFacts($link, $schema))->columns($table), 'name'); // invisible ones are not in an asterisk
+                    $link->exec('CREATE TABLE '.Workbench::name(self::COPIES, "c$n").' SELECT '.RowTerms::list($columns).' FROM '.Workbench::name($schema, $table));
+                    $pairs[] = ['schema' => $schema, 'table' => $table, 'before' => Workbench::name(self::COPIES, "c$n"), 'after' => null, 'columns' => $columns];
                 }
             }
         }

@@ -94,6 +94,12 @@ final class RunAccount
         }
     }
 
+    /** A throw-away server whose work counts as this run's. */
+    public function workbench(DatabasePoints $points, string $folder): Workbench
+    {
+        return new Workbench($points, $folder, fn (string $what, int $bytes) => $this->progress($what === 'load' ? 'loading' : 'rolling forward', $bytes));
+    }
+
     public function progress(string $what, int $bytes): void
     {
         if (microtime(true) - $this->lastTold < 0.5) {

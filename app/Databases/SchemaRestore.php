@@ -49,8 +49,7 @@ final class SchemaRestore
         });
         $this->account->step(9, fn (): string => $this->checkInPlace($expected));
         if ($swaps !== []) {
-            $position = $this->target->rows('SHOW MASTER STATUS')[0] ?? null;
-            $this->account->told['break_at'] = $position === null ? null : "{$position['File']}:{$position['Position']}";
+            $this->account->told['break_at'] = $this->target->logEnd()?->text();
             $this->account->remark('What was put in place is not in the logs of the server: make a full now, and a new history begins with it. Until then nothing can be rolled forward past this moment.');
         }
     }
@@ -62,7 +61,7 @@ final class SchemaRestore
     private function bringBeside(array $reaches): array
     {
         $isDirect = $this->order->skip === [] && array_filter($reaches, fn (Reach $reach): bool => $reach->logs !== []) === [] && array_filter($reaches, fn (Reach $reach): bool => DumpFacts::sections($reach->dump) === [] || count(DumpFacts::sections($reach->dump)) < 2) === [];
-        $bench = new Workbench($this->points, $this->folder, fn (string $what, int $bytes) => $this->account->progress($what === 'load' ? 'loading' : 'rolling forward', $bytes));
+        $bench = $this->account->workbench($this->points, $this->folder);
         try {
             $counted = [];
             $this->account->step(3, function () use ($bench, $reaches, $isDirect, &$counted): string {

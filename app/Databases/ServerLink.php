@@ -6,6 +6,7 @@ namespace App\Databases;
 
 use App\Models\DatabaseServer;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogPosition;
 use PDO;
 use PDOException;
 use PDOStatement;
@@ -134,6 +135,14 @@ final class ServerLink
         if ($this->keepsLog) {
             $this->exec('SET SESSION sql_log_bin = 0');
         }
+    }
+
+    /** Where its log ends; null if it keeps none. */
+    public function logEnd(): ?LogPosition
+    {
+        $row = $this->rows('SHOW MASTER STATUS')[0] ?? null;
+
+        return $row === null ? null : new LogPosition((string) $row['File'], (int) $row['Position']);
     }
 
     /**

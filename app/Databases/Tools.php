@@ -120,16 +120,7 @@ final class Tools
     public static function replay(ServerLink $link, string $log, ?Closure $told = null): void
     {
         $read = self::output(['mariadb-binlog', '--no-defaults', '--disable-log-bin', '--verify-binlog-checksum', $log], ['TZ' => 'UTC', 'LC_ALL' => 'C.UTF-8']);
-        self::load($link, '', (function () use ($read, $told): iterable {
-            $bytes = 0;
-            foreach ($read as $piece) {
-                yield $piece;
-                $bytes += strlen($piece);
-                if ($told !== null) {
-                    $told($bytes);
-                }
-            }
-        })());
+        self::load($link, '', SchemaCopy::counted($read, $told));
     }
 
     /** Begins to have every table of a schema read by mariadb-check. */

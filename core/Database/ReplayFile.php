@@ -36,11 +36,6 @@ final class ReplayFile
     /** Events are written in pieces of so many bytes: a transaction may be larger than memory. */
     private const PIECE = 1 << 20;
 
-    /** Of a row event: that it ends its statement, that foreign keys are not looked at (sql/log_event.h, Rows_log_event::enum_flag). */
-    private const ENDS = 1;
-
-    private const UNCHECKED = 2;
-
     /** Of a GTID event: that it has no COMMIT of its own. */
     private const STANDALONE = 1;
 
@@ -164,11 +159,11 @@ final class ReplayFile
     private function rows(LogEvent $event): void
     {
         $layout = $this->maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
-        $ends = (ord($event->body[6]) & self::ENDS) !== 0;
+        $ends = (ord($event->body[6]) & RowEvent::ENDS) !== 0;
         $this->uncounted += array_fill_keys($this->open->rows($layout->name, ord($event->body[6])), true);
         if (! $this->isWanted($layout->schema, $layout->table)) {
             if ($ends && $this->lastRows >= 0) {
-                $this->flagLast(self::ENDS);
+                $this->flagLast(RowEvent::ENDS);
                 $this->lastRows = -1;
             }
 
@@ -179,7 +174,7 @@ final class ReplayFile
         $this->lastRows = strlen($this->held);
         $this->held .= LogWriter::same($event);
         if (isset($this->unchecked[$key])) {
-            $this->flagLast(self::UNCHECKED);
+            $this->flagLast(RowEvent::UNCHECKED);
         }
         $this->lastRows = $ends ? -1 : $this->lastRows;
         $this->any = true;

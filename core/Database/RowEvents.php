@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Database;
 
+use Kaiseki\Core\Database\Internal\RowEvent;
 use Kaiseki\Core\Database\Internal\RowLayout;
 use Kaiseki\Core\Database\Internal\TableMap;
 
@@ -13,9 +14,6 @@ use Kaiseki\Core\Database\Internal\TableMap;
  */
 final class RowEvents
 {
-    /** Ends a statement, and leaves foreign keys unlooked-at (sql/log_event.h, Rows_log_event::enum_flag). */
-    private const FLAGS = "\x03\x00";
-
     /** Bytes of events in one statement. */
     private const STATEMENT = 1 << 20;
 
@@ -57,7 +55,7 @@ final class RowEvents
                 [$map, $name] = $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
                 if ($name !== null) {
                     $this->log->write(LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, ++$this->number, $name[0], $name[1])));
-                    $this->log->write(LogWriter::like($event, $event->type, 0, TableMap::number($this->number).self::FLAGS.substr($event->body, 8)));
+                    $this->log->write(LogWriter::like($event, $event->type, 0, TableMap::number($this->number).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).substr($event->body, 8)));
                 }
             }
         }

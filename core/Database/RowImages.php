@@ -108,7 +108,7 @@ final class RowImages
                         $this->touch(self::twin($number), $which, $count);
                         $id = $this->nextTable++;
                         $written .= LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, $id, $schema, self::twin($number)));
-                        $written .= LogWriter::like($event, LogEvent::WRITE, 0, TableMap::number($id)."\x03\x00".$rows->width.$bitmap.$images);
+                        $written .= LogWriter::like($event, LogEvent::WRITE, 0, TableMap::number($id).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).$rows->width.$bitmap.$images);
                     }
                 }
                 $this->tables[$key][2] += $count;

@@ -10,8 +10,6 @@ namespace Kaiseki\Core\Database\Internal;
  */
 final class OpenTables
 {
-    private const ENDS_STATEMENT = 1;
-
     /** @var array<string, true> */
     private array $without = [];
 
@@ -27,7 +25,7 @@ final class OpenTables
     public function rows(string $name, int $flags): array
     {
         unset($this->without[$name]);
-        if (($flags & self::ENDS_STATEMENT) === 0 || $this->without === []) {
+        if (($flags & RowEvent::ENDS) === 0 || $this->without === []) {
             return [];
         }
         $without = array_map(strval(...), array_keys($this->without));

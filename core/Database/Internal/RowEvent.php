@@ -10,6 +10,12 @@ use UnexpectedValueException;
 /** What a row event holds: for each row an image, or two for an update. */
 final readonly class RowEvent
 {
+    /** Flag: it ends its statement (sql/log_event.h, Rows_log_event::enum_flag, like the next). */
+    public const ENDS = 1;
+
+    /** Flag: foreign keys are not looked at. */
+    public const UNCHECKED = 2;
+
     private function __construct(
         /** WRITE, UPDATE or DELETE. */
         public int $type,
@@ -59,20 +65,7 @@ final readonly class RowEvent
     /** Rows in it. */
     public function count(RowLayout $layout): int
     {
-        $count = 0;
-        [$at, $end] = [0, strlen($this->rows)];
-        while ($at < $end) {
-            $at = $layout->end($this->rows, $at, $this->before);
-            if ($this->type === LogEvent::UPDATE) {
-                $at = $layout->end($this->rows, $at, $this->after);
-            }
-            $count++;
-        }
-        if ($at !== $end) {
-            throw new UnexpectedValueException('the rows of an event do not fit its table map');
-        }
-
-        return $count;
+        return $layout->between($this->rows, 0, strlen($this->rows), $this->before, $this->type === LogEvent::UPDATE ? $this->after : null);
     }
 
     /** @return iterable<array{string|null, string|null}> image before, image after; null where there is none */

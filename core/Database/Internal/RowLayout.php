@@ -188,12 +188,28 @@ final class RowLayout
             $after = substr($bytes, $at, $width);
             $at += $width;
         }
+
+        return $this->between($bytes, $at, $end, $before, $isUpdate ? $after : null);
+    }
+
+    /**
+     * Rows whose images stand between two offsets.
+     *
+     * @param  string  $before  columns in the image; for an update those in the one before
+     * @param  string|null  $after  for an update those in the image after; else null
+     *
+     * @throws UnexpectedValueException
+     */
+    public function between(string $bytes, int $at, int $end, string $before, ?string $after): int
+    {
+        $isUpdate = $after !== null;
+        $after ??= $before;
         $images = 0;
         $last = null;
         [$steps, $rest] = [[], 0];
         // As end() does it, in one loop: most of the time of reading a log is spent here.
         while ($at < $end) {
-            $bitmap = $isUpdate && ($images & 1) === 1 ? $after : $before;
+            $bitmap = ($images & 1) === 1 ? $after : $before;
             $columns = $this->present[$bitmap] ??= $this->columnsIn($bitmap);
             $width = (count($columns) + 7) >> 3;
             $nulls = substr($bytes, $at, $width);
@@ -215,9 +231,11 @@ final class RowLayout
             $at += $rest;
             $images++;
         }
-        $count = $isUpdate ? intdiv($images, 2) : $images;
+        if ($at !== $end || ($isUpdate && ($images & 1) === 1)) {
+            throw new UnexpectedValueException('the rows of an event do not fit its table map');
+        }
 
-        return $at === $end ? $count : throw new UnexpectedValueException('the rows of an event do not fit its table map');
+        return $isUpdate ? $images >> 1 : $images;
     }
 
     /** @return list<int> */
