@@ -34,6 +34,7 @@ final class DatabaseChecks
         }
         $this->add('the server answers', 'passed', "{$this->facts->version} as {$this->facts->account}");
         $this->privileges($this->facts);
+        $this->accounts($this->facts);
         $this->versions($this->facts);
         $this->settings($link, $this->facts);
         $this->names($link, $run);
@@ -63,6 +64,19 @@ final class DatabaseChecks
     {
         $lacking = $facts->lacking([...($this->order->isByRows() ? self::ROWS : self::LOADING), ...($facts->keepsLog ? ['BINLOG ADMIN'] : [])]);
         $this->add('the account may do it', $lacking === [] ? 'passed' : 'failed', $lacking === [] ? ($facts->privileges === ['ALL'] ? 'all privileges' : 'it has what is needed') : "{$facts->account} lacks ".implode(', ', $lacking).' on *.*');
+    }
+
+    /** What comes out of an archive is brought there by an account of the run's own. */
+    private function accounts(ServerFacts $facts): void
+    {
+        $this->add(
+            'an account for this run alone', $facts->mayGrant ? 'passed' : 'failed',
+            $facts->mayGrant ? 'can be made: it is granted for the schema of this order and nothing else' : "{$facts->account} may not make one: grant it CREATE USER, and its own rights WITH GRANT OPTION",
+        );
+        if ($this->order->query !== '') {
+            $because = Question::unfit($this->order->server(), $facts->mayGrant);
+            $this->add('the question', $because === null ? 'passed' : 'failed', $because ?? 'is asked by an account that can only read');
+        }
     }
 
     private function versions(ServerFacts $facts): void

@@ -15,6 +15,9 @@ use Kaiseki\Core\Proof\HandSheet;
  */
 final readonly class DatabaseHandSheet
 {
+    /** A dump is text that the client takes orders from, \! for a shell among them: none of its own are taken, and no file is read or written. */
+    private const CLIENT = 'mariadb "$@" --sandbox --binary-mode --local-infile=0';
+
     /**
      * @param  list<Reach>  $reaches
      * @param  list<string>  $skip
@@ -30,7 +33,7 @@ final readonly class DatabaseHandSheet
             ."# Run it with the options by which mariadb reaches an EMPTY server, such as: sh THIS-SHEET --socket=/run/spare.sock --user=root\n"
             ."# On a server that holds anything the logs would be rolled forward into it: they name schemas and tables as they were.\n"
             ."set -eu\n[ \$# -gt 0 ] || { echo \"usage: sh \$0 OPTIONS-OF-MARIADB\" >&2; exit 2; }\nhere=\$(cd \"\$(dirname \"\$0\")\" && pwd)\n"
-            ."left=\$(mariadb \"\$@\" --batch --skip-column-names -e \"SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys')\")\n"
+            .'left=$('.self::CLIENT." --batch --skip-column-names -e \"SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys')\")\n"
             ."[ \"\$left\" -eq 0 ] || { echo 'That server is not empty.' >&2; exit 2; }\nwork=\$(mktemp -d)\ntrap 'rm -rf \"\$work\"' EXIT\nexport TZ=UTC\n";
         foreach ($this->reaches as $reach) {
             $sheet .= $this->part($reach);
@@ -47,11 +50,11 @@ final readonly class DatabaseHandSheet
         $into = '';
         if (! $facts->namesSchema) {
             $name = $reach->schemas[0] ?? 'restored';
-            $lines .= 'mariadb "$@" -e '.HandSheet::quoted('CREATE DATABASE `'.str_replace('`', '``', $name).'`')."\n";
+            $lines .= self::CLIENT.' -e '.HandSheet::quoted('CREATE DATABASE `'.str_replace('`', '``', $name).'`')."\n";
             $into = ' --database='.HandSheet::quoted($name);
         }
         // Where a default takes a number from a sequence, a table cannot be filled while only it is locked (error 1100).
-        $lines .= "sed '/^LOCK TABLES .* WRITE;\$/d' \"\$work/dump.sql\" | mariadb \"\$@\"$into\n";
+        $lines .= "sed '/^LOCK TABLES .* WRITE;\$/d' \"\$work/dump.sql\" | ".self::CLIENT."$into\n";
         if ($reach->logs === [] || $reach->from === null || $reach->until === null) {
             return $lines;
         }
@@ -84,7 +87,7 @@ final readonly class DatabaseHandSheet
             return '';
         }
 
-        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum --start-position={$from->offset} --stop-position={$until->offset} ".implode(' ', array_map(fn (LogFacts $log): string => HandSheet::quoted($log->file), $files)).") > \"\$work/replay.sql\"\nmariadb \"\$@\" < \"\$work/replay.sql\"\n";
+        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum --start-position={$from->offset} --stop-position={$until->offset} ".implode(' ', array_map(fn (LogFacts $log): string => HandSheet::quoted($log->file), $files)).") > \"\$work/replay.sql\"\n".self::CLIENT." < \"\$work/replay.sql\"\n";
     }
 
     private function path(\App\Models\BackupSet $set): string

@@ -144,6 +144,7 @@ final class DatabaseRun
         if ($checks->blockers() !== []) {
             throw CannotRestore::because(implode(' ', $checks->blockers()));
         }
+        $this->account->keep(($this->run->outcome['seen'] ?? null) !== null ? [] : ['seen' => RunAtServer::seen(ServerLink::to($this->order->server()))]);
 
         return count($checks->lines).' things were looked at';
     }
@@ -169,25 +170,8 @@ final class DatabaseRun
 
     private function ask(string $when): void
     {
-        if ($this->order->query === '') {
-            return;
-        }
-        $link = ServerLink::to($this->order->server());
-        try {
-            $link->exec('SET SESSION TRANSACTION READ ONLY');
-            $link->exec('SET SESSION max_statement_time = 60');
-            $schema = $when === 'after' ? array_values($this->order->schemas)[0] : (string) array_key_first($this->order->schemas);
-            if ($link->hasSchema($schema)) {
-                $link->exec('USE '.Identifier::quoted($schema));
-            }
-            $statement = $link->query($this->order->query);
-            $rows = [];
-            while (count($rows) < 100 && ($row = $statement->fetch(\PDO::FETCH_ASSOC)) !== false) {
-                $rows[] = array_map(fn (?string $value): ?string => $value === null ? null : mb_strcut(mb_scrub($value), 0, 500), $row);
-            }
-            $this->account->told['query'][$when] = ['rows' => $rows];
-        } catch (PDOException $failure) {
-            $this->account->told['query'][$when] = ['error' => mb_scrub($failure->getMessage()), 'rows' => []];
+        if ($this->order->query !== '') {
+            $this->account->told['query'][$when] = (new Question($this->order, "ask_{$this->run->label()}"))->answer($when === 'after');
         }
     }
 

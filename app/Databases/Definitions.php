@@ -66,70 +66,71 @@ final class Definitions
      *
      * @param  Renaming|null  $renaming  where the schema has another name than it had
      * @param  bool  $asleep  events are made but do not run
+     * @param  ServerLink|null  $trusted  by which functions and triggers are made, after what they are was read: a server with a binary log takes them from
+     *                                    nobody without SUPER (error 1419)
      */
-    public function make(ServerLink $link, string $schema, ?Renaming $renaming = null, bool $asleep = false): void
+    public function make(ServerLink $link, string $schema, ?Renaming $renaming = null, bool $asleep = false, ?ServerLink $trusted = null): void
     {
-        $link->exec('USE '.Identifier::quoted($schema));
-        $accounts = self::accounts($link);
+        $trusted = $link->keepsLog ? $trusted : null;
         $left = $this->all;
         for ($round = 0; $left !== [] && $round < 12; $round++) {
             $failed = [];
             foreach ($left as $one) {
                 try {
-                    $this->one($link, $one, $renaming, $asleep, $accounts);
+                    $this->one($link, $schema, $one, $renaming, $asleep, $trusted);
                 } catch (PDOException $failure) {
                     $failed[] = $one + ['because' => mb_scrub($failure->getMessage())];
                 }
             }
-            if (count($failed) === count($left)) {
+            [$before, $left] = [count($left), $failed]; // one view may rest on another
+            if (count($failed) === $before) {
                 break;
             }
-            $left = $failed; // one view may rest on another
         }
-        $link->exec("SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, collation_connection = utf8mb4_general_ci, time_zone = '+00:00'");
+        foreach (array_filter([$link, $trusted]) as $used) {
+            $used->exec("SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, collation_connection = utf8mb4_general_ci, time_zone = '+00:00'");
+        }
         foreach ($left as $one) {
             $this->remarks[] = strtolower($one['kind'])." {$one['name']} could not be made: ".($one['because'] ?? '');
         }
         $this->remarks = array_values(array_unique($this->remarks));
     }
 
-    /**
-     * @param  array<string, mixed>  $one
-     * @param  array<string, true>|null  $accounts
-     */
-    private function one(ServerLink $link, array $one, ?Renaming $renaming, bool $asleep, ?array $accounts): void
+    /** @param  array<string, mixed>  $one */
+    private function one(ServerLink $link, string $schema, array $one, ?Renaming $renaming, bool $asleep, ?ServerLink $trusted): void
     {
         $sql = (string) $one['sql'];
         if ($renaming !== null) {
             $sql = $renaming->in($sql);
         }
-        if ($accounts !== null && preg_match('/\bDEFINER\s*=\s*`((?:[^`]|``)*)`@`((?:[^`]|``)*)`/i', $sql, $m) === 1 && ! isset($accounts["{$m[1]}@{$m[2]}"])) {
-            $sql = Renaming::definer($sql, null);
-            $this->remarks[] = "There is no account {$m[1]}@{$m[2]} there: what ran in its name runs in the name of the account that restored it.";
-        }
         if ($asleep && $one['kind'] === 'EVENT') {
             $sql = preg_replace('/^(CREATE\b.*?\bON COMPLETION (?:NOT )?PRESERVE) ENABLE\b/s', '$1 DISABLE', $sql, 1) ?? $sql;
             $this->remarks[] = 'Its events are there, but do not run.';
         }
+        $link = $trusted !== null && self::isPlain($one['kind'], $sql, $schema) ? $trusted : $link;
+        $link->exec('USE '.Identifier::quoted($schema));
         $link->exec('SET sql_mode = '.$link->text((string) $one['mode']).', character_set_client = '.self::word((string) $one['charset']).', collation_connection = '.self::word((string) $one['collation']).(isset($one['zone']) ? ', time_zone = '.$link->text((string) $one['zone']) : ''));
         // The text of the statement is what it was; the connection sends UTF-8.
         $link->exec('SET character_set_client = utf8mb4');
         $link->exec($sql);
     }
 
+    /** Whether it is a stored function, or a trigger on a table of the schema, and no other statement. */
+    private static function isPlain(string $kind, string $sql, string $schema): bool
+    {
+        $name = '(?:`(?:[^`]|``)+`|[\w$]+)';
+        $definer = 'DEFINER\s*=\s*`(?:[^`]|``)*`@`(?:[^`]|``)*`';
+        if ($kind === 'FUNCTION') {
+            return preg_match("/\\ACREATE $definer (?:AGGREGATE )?FUNCTION $name\\(/i", $sql) === 1;
+        }
+        $own = '(?:'.preg_quote(Identifier::quoted($schema), '/').'\s*\.\s*|'.(preg_match('/^\w+$/D', $schema) === 1 ? "$schema\\s*\\.\\s*" : '(?!)').')?';
+
+        return $kind === 'TRIGGER' && preg_match("/\\ACREATE $definer\\s+TRIGGER\\s+$own$name\\s+(?:BEFORE|AFTER)\\s+(?:INSERT|UPDATE|DELETE)\\s+ON\\s+$own$name\\s+FOR\\s+EACH\\s+ROW\\b/i", $sql) === 1;
+    }
+
     private static function word(string $name): string
     {
         return preg_match('/^\w+$/D', $name) === 1 ? $name : 'utf8mb4';
-    }
-
-    /** @return array<string, true>|null USER@HOST; null if the account may not see them */
-    private static function accounts(ServerLink $link): ?array
-    {
-        try {
-            return array_fill_keys($link->column('SELECT CONCAT(user, "@", host) FROM mysql.user'), true);
-        } catch (PDOException) {
-            return null;
-        }
     }
 
     /** Takes them away from a schema. */

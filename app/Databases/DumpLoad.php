@@ -68,9 +68,20 @@ final readonly class DumpLoad
     private function plain(): iterable
     {
         $stream = $this->archive->open();
+        $held = '';
         while (($bytes = $stream->read(self::PIECE)) !== '') {
-            yield $bytes;
+            $held .= $bytes;
+            $end = strrpos($held, "\n");
+            yield self::withoutReplication($end === false ? $held : substr($held, 0, $end + 1));
+            $held = $end === false ? '' : substr($held, $end + 1);
         }
+        yield self::withoutReplication($held);
+    }
+
+    /** What a dump says to a replica to be: it would begin to follow whom the dump names. */
+    private static function withoutReplication(string $lines): string
+    {
+        return preg_replace('/^(?:CHANGE MASTER\b|SET GLOBAL gtid_slave_pos\b|(?:START|STOP) (?:ALL )?SLAVES?\b)[^;\n]*;[ \t]*$/mi', '', $lines) ?? $lines;
     }
 
     private function isWanted(DumpSection $section): bool
@@ -131,7 +142,9 @@ final readonly class DumpLoad
                     throw UnreadableArchive::endsEarly($at);
                 }
                 $at += strlen($bytes);
-                yield $section->kind === DumpSection::DATA && $left === $section->bytes ? self::unlocked($bytes) : $bytes;
+                yield match (true) {
+                    $section->kind !== DumpSection::DATA => self::withoutReplication($bytes), $left === $section->bytes => self::unlocked($bytes), default => $bytes,
+                };
             }
         }
     }

@@ -21,7 +21,7 @@ use PDOException;
 final class RowChange
 {
     /**
-     * @param  string  $schema  at the live server: rows to insert (ins), to be set to (new) and from (old), to remove (del)
+     * @param  string  $schema  at the live server: rows to insert (ins), to be set to (new) and from (old), to remove (del); also the name of the account that fills it
      * @param  string  $folder  holds the events
      * @param  list<array<string, mixed>>  $tables  as RowWork settled them
      */
@@ -55,7 +55,12 @@ final class RowChange
             }
         }
         if ($tables !== []) {
-            Tools::load($this->live, $this->schema, SchemaCopy::prepared(Tools::dump($bench, ['--skip-comments', '--skip-add-locks', '--single-transaction', '--quick', '--hex-blob', $settled, ...$tables])));
+            $account = WorkAccount::make($this->live, $this->schema, WorkAccount::FILL, [$this->schema], ['BINLOG ADMIN']);
+            try {
+                Tools::load($account->link, $this->schema, SchemaCopy::prepared(Tools::dump($bench, ['--skip-comments', '--skip-add-locks', '--single-transaction', '--quick', '--hex-blob', $settled, ...$tables])));
+            } finally {
+                $account->end();
+            }
         }
     }
 
@@ -181,6 +186,7 @@ final class RowChange
     public function drop(): void
     {
         $this->live->withoutLog();
+        WorkAccount::clear($this->live, $this->schema);
         $this->live->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($this->schema));
         foreach ([false, true] as $back) {
             @unlink($this->file($back));

@@ -97,6 +97,8 @@ final class RowSettling
             }
         }
         if ($twins !== []) {
+            $this->bench->server->admit(RowWork::beforeSchema());
+            $this->bench->server->admit(RowWork::afterSchema());
             Tools::replay($this->bench->server->loader, $file);
         }
         $work->settleImages($twins, $images->ranges);

@@ -60,6 +60,7 @@ final readonly class RunAtServer
         try {
             $link = ServerLink::to($this->order->server());
             $link->withoutLog();
+            WorkAccount::clear($link, "run_{$this->run->label()}", "ask_{$this->run->label()}");
             foreach ($this->swaps($link) as $swap) {
                 $swap->forget();
             }
@@ -77,6 +78,54 @@ final readonly class RunAtServer
         }
     }
 
+    /**
+     * What is at the server, as far as the account may see: so that what a run that failed says of it can be found out by looking.
+     *
+     * @return array{schemas: array<string, int>, accounts: list<string>|null} schema => tables, views, routines, triggers and events in it
+     */
+    public static function seen(ServerLink $link): array
+    {
+        $schemas = [];
+        foreach ($link->rows('SELECT schema_name AS s, (SELECT COUNT(*) FROM information_schema.tables t WHERE t.table_schema = s.schema_name) + (SELECT COUNT(*) FROM information_schema.routines r WHERE r.routine_schema = s.schema_name)
+            + (SELECT COUNT(*) FROM information_schema.triggers g WHERE g.trigger_schema = s.schema_name) + (SELECT COUNT(*) FROM information_schema.events e WHERE e.event_schema = s.schema_name) AS n FROM information_schema.schemata s WHERE s.schema_name NOT LIKE "kaiseki\\_%" AND s.schema_comment NOT LIKE "kaiseki run %"') as $row) {
+            $schemas[(string) $row['s']] = (int) $row['n'];
+        }
+        try {
+            $accounts = $link->column("SELECT CONCAT(user, '@', host) FROM mysql.user WHERE user NOT LIKE 'kaiseki\\_%' ORDER BY 1");
+        } catch (PDOException) {
+            $accounts = null;
+        }
+
+        return ['schemas' => array_diff_key($schemas, array_flip(ServerLink::OWN_SCHEMAS)), 'accounts' => $accounts];
+    }
+
+    /** What is otherwise at the server than it was when the run began. */
+    private function whatChanged(): string
+    {
+        $was = $this->run->refresh()->outcome['seen'] ?? null;
+        if ($was === null) {
+            return ' Nothing that was there was touched: it had not begun at the server.';
+        }
+        $is = self::seen(ServerLink::to($this->order->server()));
+        $changes = [];
+        foreach (array_keys($is['schemas'] + $was['schemas']) as $schema) {
+            [$before, $now] = [$was['schemas'][$schema] ?? null, $is['schemas'][$schema] ?? null];
+            if ($before !== $now) {
+                $changes[] = "the schema $schema ".match (null) {
+                    $before => 'is there that was not', $now => 'is gone', default => "holds $now things, and held $before",
+                };
+            }
+        }
+        foreach (['is there that was not' => [$is, $was], 'is gone' => [$was, $is]] as $words => [$of, $other]) {
+            foreach (array_diff($of['accounts'] ?? [], $other['accounts'] ?? $of['accounts'] ?? []) as $account) {
+                $changes[] = "the account $account $words";
+            }
+        }
+
+        return $changes === [] ? ' Nothing that was there was touched: looked at again, its schemas'.($is['accounts'] === null ? '' : ' and accounts').' are as they were before the run.'
+            : ' Looked at again, the server is not as it was before the run, by this or by something else: '.implode('; ', array_slice($changes, 0, 20)).'.';
+    }
+
     public function whatWasDone(): string
     {
         foreach ($this->swaps() as $swap) {
@@ -87,10 +136,10 @@ final readonly class RunAtServer
 
         try {
             $isChanged = $this->order->isByRows() && $this->rowsAreChanged(ServerLink::to($this->order->server()));
+
+            return $isChanged ? ' The rows were changed before that, and can be put back.' : $this->whatChanged();
         } catch (CannotReachServer|CannotRestore|PDOException) {
             return ' Whether anything at the server was changed could not be seen: it does not answer.';
         }
-
-        return $isChanged ? ' The rows were changed before that, and can be put back.' : ' Nothing that was there was touched.';
     }
 }

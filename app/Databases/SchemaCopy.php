@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Databases;
 
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\KnownStatements;
 use Kaiseki\Core\Database\Renaming;
 
 /** Brings the tables and sequences of a schema from one server into a schema of another name, on the same or another server. */
@@ -29,6 +30,14 @@ final class SchemaCopy
         $this->facts = new SchemaFacts($from, $schema);
         $this->tables = array_values($only === null ? $this->facts->tables() : array_intersect($this->facts->tables(), $only));
         $this->renaming = new Renaming($schema, $named, $this->facts->names());
+    }
+
+    /** @return list<string> schemas of others that its keys point at */
+    public function keysInto(): array
+    {
+        $keys = array_filter($this->facts->foreignKeys(), fn (array $key): bool => in_array($key['table'], $this->tables, true) && $key['to_schema'] !== $this->schema);
+
+        return array_values(array_diff(array_unique(array_column($keys, 'to_schema')), ServerLink::OWN_SCHEMAS));
     }
 
     public function renaming(): Renaming
@@ -68,7 +77,7 @@ final class SchemaCopy
             ExactFloats::widen($this->from, $this->schema, $table);
         }
         $bytes = Tools::dump($this->from, ['--no-create-info', '--skip-triggers', '--skip-comments', '--skip-add-locks', '--skip-disable-keys', '--single-transaction', '--quick', '--hex-blob', $this->schema, ...$this->tables]);
-        Tools::loadRows($this->to, $this->target, self::prepared(self::counted($bytes, $told)));
+        Tools::loadRows($this->to, $this->target, self::prepared(self::counted($bytes, $told)), new KnownStatements($this->target));
     }
 
     /**

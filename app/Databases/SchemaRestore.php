@@ -7,6 +7,8 @@ namespace App\Databases;
 use App\Models\Run;
 use App\View\Words;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\KnownStatements;
+use Kaiseki\Core\Database\UnknownStatement;
 use PDOException;
 
 /** Whole schemas, or tables of one: loaded and rolled forward on a throw-away server, brought beside, checked, and perhaps put in place. */
@@ -36,7 +38,7 @@ final class SchemaRestore
             $this->account->wasDone(3, 4, 5, 6, 7);
             $expected = $this->run->outcome['expected'] ?? [];
         } else {
-            $expected = $this->bringBeside($reaches);
+            $expected = $this->bring($reaches);
         }
         $definitions = array_map(fn (array $all): Definitions => new Definitions($all), $this->run->refresh()->outcome['definitions'] ?? []);
         $this->account->step(8, function () use ($swaps, $definitions): string {
@@ -58,9 +60,29 @@ final class SchemaRestore
      * @param  list<Reach>  $reaches
      * @return array<string, array<string, array{rows: int, checksum: string|null}>> schema at the target => what must be in it
      */
-    private function bringBeside(array $reaches): array
+    private function bring(array $reaches): array
     {
-        $isDirect = $this->order->skip === [] && array_filter($reaches, fn (Reach $reach): bool => $reach->logs !== []) === [] && array_filter($reaches, fn (Reach $reach): bool => DumpFacts::sections($reach->dump) === [] || count(DumpFacts::sections($reach->dump)) < 2) === [];
+        $mayBeDirect = $this->order->skip === [] && array_filter($reaches, fn (Reach $reach): bool => $reach->logs !== [] || count(DumpFacts::sections($reach->dump)) < 2) === [];
+        if ($mayBeDirect) {
+            try {
+                return $this->bringBeside($reaches, true);
+            } catch (UnknownStatement $unknown) {
+                $this->account->remark("{$unknown->getMessage()} The dump is loaded on the throw-away server therefore, and what came of it there is brought over.");
+            }
+        }
+
+        return $this->bringBeside($reaches, false);
+    }
+
+    /**
+     * @param  list<Reach>  $reaches
+     * @param  bool  $isDirect  whether the rows go to the target without a stop here
+     * @return array<string, array<string, array{rows: int, checksum: string|null}>>
+     *
+     * @throws UnknownStatement
+     */
+    private function bringBeside(array $reaches, bool $isDirect): array
+    {
         $bench = $this->account->workbench($this->points, $this->folder);
         try {
             $counted = [];
@@ -238,7 +260,50 @@ final class SchemaRestore
         if ($isInPlace && ! $this->target->hasSchema($final)) {
             $this->target->createSchema($final, $like);
         }
-        $copy = new SchemaCopy($bench->link(), $schema, $this->target, $into, $this->order->tables, $isInPlace ? $into : $final);
+        $account = WorkAccount::make($this->target, $this->accountName(), WorkAccount::FILL, [$into], ['BINLOG ADMIN', 'SET USER']);
+        try {
+            $account->link->withoutLog();
+            $copy = new SchemaCopy($bench->link(), $schema, $account->link, $into, $this->order->tables, $isInPlace ? $into : $final);
+            array_map($account->mayReference(...), $copy->keysInto());
+            $this->refuseMissing($copy, $schema);
+            $expected[$final] = $isDirect ? [] : $this->contents($bench, $schema, $copy->tables);
+            $copy->structure($this->order->tables === null);
+            $bytes = $isDirect ? $this->rowsDirectly($bench, $reach, $schema, $account->link, $into, $copy, $expected[$final]) : $this->rowsFromBench($copy);
+            if ($isInPlace) {
+                $this->account->told['keys'][$final] = array_map(fn (array $key): array => ['schema' => $final, 'to_schema' => $final] + $key, $copy->keysLeftOut);
+            } elseif ($copy->keysLeftOut !== []) {
+                $this->account->remark('Foreign keys into tables that were not asked for are left out: '.implode(', ', array_column($copy->keysLeftOut, 'name')).'.');
+            }
+            $wanted = $this->definitions($bench, $reach, $schema, $final);
+            if ($isInPlace) {
+                $definitions[$final] = $wanted->all;
+            } elseif ($this->order->tables === null) {
+                $wanted->make($account->link, $into, $schema === $final ? null : $copy->renaming(), $schema !== $final || $this->order->server !== $this->run->workload->server?->name, $this->target);
+                $this->account->remark(...$wanted->remarks);
+            }
+        } finally {
+            $account->end();
+        }
+
+        return $bytes;
+    }
+
+    private function accountName(): string
+    {
+        return "run_{$this->run->label()}";
+    }
+
+    private function definitions(Workbench $bench, Reach $reach, string $schema, string $final): Definitions
+    {
+        $definers = new Definers($this->target, $final, Definers::areOurs($reach, $this->order->server(), $this->points));
+        $wanted = $definers->settle(Definitions::of($bench->link(), $schema, $this->order->tables === null ? null : []));
+        $this->account->remark(...$definers->remarks);
+
+        return $wanted;
+    }
+
+    private function refuseMissing(SchemaCopy $copy, string $schema): void
+    {
         foreach (array_diff($this->order->tables ?? [], $copy->tables) as $missing) {
             $this->account->remark("The table $schema.$missing was not there at that point.");
             $this->account->check('every table that was asked for is there', ["$schema.$missing was not there at that point"], '');
@@ -246,36 +311,41 @@ final class SchemaRestore
         if ($copy->tables === [] && $this->order->tables !== null) {
             throw CannotRestore::because("There was no {$this->order->tables[0]} in $schema at that point.");
         }
-        $expected[$final] = $isDirect ? [] : $this->contents($bench, $schema, $copy->tables);
-        $wanted = Definitions::of($bench->link(), $schema, $this->order->tables === null ? null : []);
-        $copy->structure($this->order->tables === null);
+    }
+
+    private function rowsFromBench(SchemaCopy $copy): int
+    {
         $bytes = 0;
-        $told = function (int $done) use (&$bytes): void {
-            $bytes = $done;
-            $this->account->progress('bringing it beside', $done);
-        };
-        if ($isDirect) {
-            Tools::loadRows($this->target, $into, SchemaCopy::prepared(SchemaCopy::counted($this->rowsOf($bench->dump(new Reach($reach->dump, [$schema], null, null, []), $this->order->tables), $into), $told)));
-            foreach (DumpFacts::ofSet($reach->dump)->counted[$schema] ?? [] as $table => $was) {
-                if (in_array($table, $copy->tables, true)) {
-                    $expected[$final][$table] = $was;
-                }
-            }
-        } else {
-            $copy->rows($told);
-        }
-        if ($isInPlace) {
-            $definitions[$final] = $wanted->all;
-            $this->account->told['keys'][$final] = array_map(fn (array $key): array => ['schema' => $final, 'to_schema' => $final] + $key, $copy->keysLeftOut);
-        } elseif ($copy->keysLeftOut !== []) {
-            $this->account->remark('Foreign keys into tables that were not asked for are left out: '.implode(', ', array_column($copy->keysLeftOut, 'name')).'.');
-        }
-        if (! $isInPlace && $this->order->tables === null) {
-            $wanted->make($this->target, $into, $schema === $final ? null : $copy->renaming(), $schema !== $final || $this->order->server !== $this->run->workload->server?->name);
-            $this->account->remark(...$wanted->remarks);
+        try {
+            $copy->rows($this->counting($bytes));
+        } catch (UnknownStatement $unknown) {
+            throw CannotRestore::because($unknown->getMessage());
         }
 
         return $bytes;
+    }
+
+    /**
+     * @param  array<string, array{rows: int, checksum: string|null}>  $expected
+     *
+     * @throws UnknownStatement
+     */
+    private function rowsDirectly(Workbench $bench, Reach $reach, string $schema, ServerLink $to, string $into, SchemaCopy $copy, array &$expected): int
+    {
+        $bytes = 0;
+        $rows = $this->rowsOf($bench->dump(new Reach($reach->dump, [$schema], null, null, []), $this->order->tables), $into);
+        Tools::loadRows($to, $into, SchemaCopy::prepared(SchemaCopy::counted($rows, $this->counting($bytes))), new KnownStatements($into));
+        $expected = array_intersect_key(DumpFacts::ofSet($reach->dump)->counted[$schema] ?? [], array_flip($copy->tables));
+
+        return $bytes;
+    }
+
+    private function counting(int &$bytes): callable
+    {
+        return function (int $done) use (&$bytes): void {
+            $bytes = $done;
+            $this->account->progress('bringing it beside', $done);
+        };
     }
 
     /**

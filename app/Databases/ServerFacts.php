@@ -27,6 +27,8 @@ final readonly class ServerFacts
         public array $replicas,
         public string $account,
         public int $lowerCase,
+        /** Whether it may make an account for one piece of work, and grant it what it has itself. */
+        public bool $mayGrant,
     ) {
     }
 
@@ -35,6 +37,7 @@ final readonly class ServerFacts
     {
         $row = $link->rows('SELECT VERSION() AS version, @@server_id AS id, @@server_uid AS uid, @@log_bin AS log, @@binlog_format AS format, @@binlog_row_image AS image, @@binlog_annotate_row_events AS annotates,
             @@GLOBAL.sql_mode AS mode, CONCAT(@@character_set_server, "/", @@collation_server) AS charset, CONCAT(@@GLOBAL.time_zone, " (", @@system_time_zone, ")") AS zone, @@gtid_binlog_pos AS gtid, CURRENT_USER() AS account, @@lower_case_table_names AS lower_case')[0];
+        [$privileges, $mayGrant] = self::privilegesOf($link);
         $replicas = [];
         try {
             foreach ($link->rows('SHOW SLAVE HOSTS') as $replica) {
@@ -46,20 +49,22 @@ final readonly class ServerFacts
 
         return new self(
             (string) $row['version'], (int) $row['id'], (string) $row['uid'], $row['log'] === '1', (string) $row['format'], (string) $row['image'], $row['annotates'] === '1', (string) $row['mode'], (string) $row['charset'],
-            (string) $row['zone'], (string) $row['gtid'], self::privilegesOf($link), $replicas, (string) $row['account'], (int) $row['lower_case'],
+            (string) $row['zone'], (string) $row['gtid'], $privileges, $replicas, (string) $row['account'], (int) $row['lower_case'], $mayGrant,
         );
     }
 
-    /** @return list<string> */
+    /** @return array{list<string>, bool} those held everywhere, and whether they may be granted to an account that it makes */
     private static function privilegesOf(ServerLink $link): array
     {
         foreach ($link->column('SHOW GRANTS') as $grant) {
             if (preg_match('/^GRANT (.+) ON \*\.\* TO /', $grant, $m) === 1) {
-                return str_starts_with($m[1], 'ALL PRIVILEGES') ? ['ALL'] : array_map(trim(...), explode(',', $m[1]));
+                $privileges = str_starts_with($m[1], 'ALL PRIVILEGES') ? ['ALL'] : array_map(trim(...), explode(',', $m[1]));
+
+                return [$privileges, str_contains($grant, ' WITH GRANT OPTION') && ($privileges === ['ALL'] || in_array('CREATE USER', $privileges, true))];
             }
         }
 
-        return [];
+        return [[], false];
     }
 
     /**

@@ -86,12 +86,27 @@ final class Swap
         }
         if ($state['stage'] === 'renamed') {
             $this->retarget($state['keys']);
-            $made = new Definitions($this->tables === null ? $state['made'] : $state['definitions']);
-            $made->make($this->link, $this->schema);
-            $this->remarks = [...$this->remarks, ...$made->remarks];
+            if ($this->tables === null) {
+                $this->makeWhatCame(new Definitions($state['made']));
+            } else {
+                (new Definitions($state['definitions']))->make($this->link, $this->schema);
+            }
             $this->link->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($this->loaded));
             $this->keep(['stage' => 'done'] + $state);
         }
+    }
+
+    /** What came out of an archive is made by an account that has nothing but the schema. */
+    private function makeWhatCame(Definitions $made): void
+    {
+        $account = WorkAccount::make($this->link, $this->aside, WorkAccount::FILL, [$this->schema], ['SET USER', 'BINLOG ADMIN']);
+        try {
+            $account->link->withoutLog();
+            $made->make($account->link, $this->schema, trusted: $this->link);
+        } finally {
+            $account->end();
+        }
+        $this->remarks = [...$this->remarks, ...$made->remarks];
     }
 
     /** Drops what was made for it, where nothing has changed places yet. */

@@ -5,20 +5,24 @@ declare(strict_types=1);
 namespace App\Databases;
 
 use App\Instance;
+use Kaiseki\Core\Database\Identifier;
 use Symfony\Component\Process\ExecutableFinder;
 use Symfony\Component\Process\Process;
 
 /**
  * A server of our own for one piece of work: reached through a socket only, keeps a log of one schema only, runs no events, and is gone
  * afterwards with all it held. What is rolled forward under its original names can touch nothing else there.
+ *
+ * Dumps and logs are programs from outside, so nothing that they can name may do more than work in the schemas that are loaded: the
+ * one account with power has a name that is drawn anew each time, root has none, and there are no plugins to take up.
  */
 final class ThrowAway
 {
     /** SIGKILL, where PHP does not know its name. */
     private const KILL = 9;
 
-    /** What dumps and logs need, and nothing that reaches out of the server: no FILE, no SUPER. They come from outside. */
-    private const LOADER = 'SELECT, INSERT, UPDATE, DELETE, CREATE, DROP, REFERENCES, INDEX, ALTER, CREATE TEMPORARY TABLES, LOCK TABLES, EXECUTE, CREATE VIEW, SHOW VIEW, CREATE ROUTINE, ALTER ROUTINE, EVENT, TRIGGER, DELETE HISTORY, SET USER, BINLOG ADMIN, BINLOG REPLAY, REPLICATION SLAVE ADMIN';
+    /** What dumps and logs need over the whole server, and nothing that reaches out of it: no FILE, no SUPER, no replication. */
+    private const LOADER = 'REFERENCES, SET USER, BINLOG ADMIN, BINLOG REPLAY';
 
     /** The one schema of which a log is kept: what is done to rows in it can be done elsewhere as it stands in the log. */
     public const LOGGED = 'kaiseki_logged';
@@ -28,16 +32,19 @@ final class ThrowAway
 
     public readonly ServerLink $link;
 
-    /** As an account that may load anything, and do nothing else. */
+    /** As an account that may load anything into the schemas that were made for it, and do nothing else. */
     public readonly ServerLink $loader;
 
     private ?Process $process = null;
+
+    private readonly string $owner;
 
     /** @param  string  $folder  made anew; what an earlier one left in it is ended and removed */
     private function __construct(private readonly string $folder)
     {
         // The name of a socket may have 107 bytes only: it does not stand in the folder of the work.
-        $this->link = ServerLink::atSocket(self::socket($folder));
+        $this->owner = 'desk_'.bin2hex(random_bytes(12));
+        $this->link = ServerLink::atSocket(self::socket($folder), $this->owner);
         $this->loader = ServerLink::atSocket(self::socket($folder), 'loader');
     }
 
@@ -57,10 +64,11 @@ final class ThrowAway
         self::run(['cp', '-a', '--reflink=auto', self::template().'/.', "$folder/data"]);
         mkdir("$folder/tmp");
         mkdir("$folder/log");
+        mkdir("$folder/plugins");
         $own->process = new Process([
             self::program(), '--no-defaults', '--user='.self::user(), "--datadir=$folder/data", "--tmpdir=$folder/tmp", '--socket='.self::socket($folder), "--pid-file=$folder/pid",
             '--skip-networking', "--log-bin=$folder/log/rows", '--binlog-do-db='.self::LOGGED, '--binlog-format=ROW', '--binlog-row-image=FULL', '--binlog-annotate-row-events=OFF', '--sync-binlog=0', '--log-bin-trust-function-creators=1', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=512M', '--innodb-max-dirty-pages-pct=99', '--innodb-flush-method=nosync',
-            '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0', '--local-infile=0', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/errors",
+            '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0', '--local-infile=0', "--plugin-dir=$folder/plugins", '--skip-symbolic-links', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/errors",
         ], null, ['TZ' => 'UTC'], null, null);
         $own->process->start();
         for ($i = 0; $i < 600; $i++) {
@@ -68,9 +76,7 @@ final class ThrowAway
                 throw CannotRestore::because('The throw-away server did not start: '.self::lastLines("$folder/errors"));
             }
             try {
-                $own->link->one('SELECT 1');
-                $own->link->exec('CREATE USER loader@localhost');
-                $own->link->exec('GRANT '.self::LOADER.' ON *.* TO loader@localhost');
+                $own->takeOver(ServerLink::atSocket(self::socket($folder)));
 
                 return $own;
             } catch (CannotReachServer) {
@@ -79,6 +85,28 @@ final class ThrowAway
         }
         $own->stop();
         throw CannotRestore::because('The throw-away server did not answer within 30 s: '.self::lastLines("$folder/errors"));
+    }
+
+    /** Leaves one account with power, and its name to nobody. */
+    private function takeOver(ServerLink $root): void
+    {
+        $root->exec("CREATE USER {$this->owner}@localhost");
+        $root->exec("GRANT ALL ON *.* TO {$this->owner}@localhost WITH GRANT OPTION");
+        foreach ($this->link->rows('SELECT user AS user, host AS host FROM mysql.user WHERE user <> ?', [$this->owner]) as $other) {
+            $this->link->exec('DROP USER '.Identifier::quoted((string) $other['user']).'@'.Identifier::quoted((string) $other['host']));
+        }
+        $root->again();
+        $this->link->exec('CREATE USER root@localhost, loader@localhost');
+        $this->link->exec('GRANT '.self::LOADER.' ON *.* TO loader@localhost');
+    }
+
+    /** A schema that may be loaded into; also in the name of root, whom most definitions name. */
+    public function admit(string $schema): void
+    {
+        if (! $this->link->hasSchema($schema)) {
+            $this->link->createSchema($schema);
+        }
+        $this->link->exec('GRANT '.implode(', ', WorkAccount::FILL).' ON '.WorkAccount::pattern($schema).'.* TO loader@localhost, root@localhost');
     }
 
     /** Removes what a killed piece of work left. */

@@ -6,6 +6,8 @@ namespace App\Databases;
 
 use Closure;
 use Kaiseki\Core\Database\InsertShares;
+use Kaiseki\Core\Database\KnownStatements;
+use Kaiseki\Core\Database\UnknownStatement;
 use Symfony\Component\Process\Process;
 
 /** MariaDB's own tools as processes; of a pipe both ends are looked at. */
@@ -36,12 +38,13 @@ final class Tools
      * Feeds the rows of a dump to a server, over several connections.
      *
      * @param  iterable<string>  $rows  INSERT statements as mariadb-dump writes them, and what belongs to them
+     * @param  KnownStatements|null  $known  what may be among them; null for anything, on a server of our own
      *
-     * @throws CannotRestore
+     * @throws CannotRestore|UnknownStatement
      */
-    public static function loadRows(ServerLink $link, string $schema, iterable $rows): void
+    public static function loadRows(ServerLink $link, string $schema, iterable $rows, ?KnownStatements $known = null): void
     {
-        $shares = new InsertShares($rows);
+        $shares = new InsertShares($rows, $known);
         $processes = array_map(fn (int $n): Process => self::client($link, $schema, $shares->share()), range(1, self::LOADS));
         try {
             foreach ($processes as $process) {
@@ -64,7 +67,10 @@ final class Tools
     /** @param  iterable<string>  $statements */
     private static function client(ServerLink $link, string $schema, iterable $statements): Process
     {
-        $arguments = ['mariadb', ...$link->arguments(), '--binary-mode', '--sandbox', '--max-allowed-packet=1G', ...($schema === '' ? [] : ["--database=$schema"]), ...($link->keepsLog ? ['--init-command=SET SESSION sql_log_bin=0'] : [])];
+        $arguments = [
+            'mariadb', ...$link->arguments(), '--binary-mode', '--sandbox', '--local-infile=0', '--max-allowed-packet=1G', ...($schema === '' ? [] : ["--database=$schema"]),
+            ...($link->keepsLog ? ['--init-command=SET SESSION sql_log_bin=0'] : []),
+        ];
 
         return new Process($arguments, null, $link->environment(), $statements, null);
     }

@@ -60,9 +60,9 @@ final class Workbench
     {
         $load = $this->dump($reach, $tables);
         $facts = DumpFacts::ofSet($reach->dump);
-        foreach ($reach->schemas as $schema) {
-            if (! $this->link()->hasSchema($schema)) {
-                $this->link()->createSchema($schema);
+        foreach (array_unique([...$reach->schemas, ...$load->hasSections() ? [] : array_map(strval(...), array_keys($facts->schemas))]) as $schema) {
+            if ($schema !== '' && ! in_array($schema, ServerLink::OWN_SCHEMAS, true)) {
+                $this->server->admit($schema);
             }
         }
         $into = $facts->namesSchema ? '' : ($reach->schemas[0] ?? '');
@@ -219,9 +219,7 @@ final class Workbench
         }
         fclose($out);
         foreach (array_keys($replay->schemasNamed) as $schema) {
-            if (! $this->link()->hasSchema((string) $schema)) {
-                $this->link()->createSchema((string) $schema);
-            }
+            $this->server->admit((string) $schema);
         }
         if ($replay->transactions > 0) {
             Tools::replay($this->server->loader, $file, $this->told === null ? null : fn (int $bytes) => ($this->told)('roll', $bytes));

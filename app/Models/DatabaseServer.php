@@ -15,6 +15,8 @@ use Illuminate\Database\Eloquent\Model;
  * @property string $user
  * @property string $password
  * @property string $site
+ * @property string|null $asking_user an account that can only read, by which questions are asked; null: one is made for each
+ * @property string|null $asking_password
  * @property array<string, mixed>|null $facts
  * @property CarbonImmutable|null $asked_at
  */
@@ -22,10 +24,10 @@ final class DatabaseServer extends Model
 {
     protected $guarded = [];
 
-    protected $hidden = ['password'];
+    protected $hidden = ['password', 'asking_password'];
 
     protected function casts(): array
     {
-        return ['password' => 'encrypted', 'facts' => 'array', 'asked_at' => 'immutable_datetime'];
+        return ['password' => 'encrypted', 'asking_password' => 'encrypted', 'facts' => 'array', 'asked_at' => 'immutable_datetime'];
     }
 }

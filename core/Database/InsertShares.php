@@ -27,8 +27,11 @@ final class InsertShares
     /** @var list<string> statements that are for all, so far */
     private array $common = [];
 
-    /** @param  iterable<string>  $source  statements, in pieces of any size */
-    public function __construct(iterable $source)
+    /**
+     * @param  iterable<string>  $source  statements, in pieces of any size
+     * @param  KnownStatements|null  $known  what may be among them; null for anything
+     */
+    public function __construct(iterable $source, private readonly ?KnownStatements $known = null)
     {
         $this->source = (fn () => yield from $source)();
     }
@@ -37,6 +40,8 @@ final class InsertShares
      * What one connection is to load; asked for piece by piece while others are.
      *
      * @return Iterator<string>
+     *
+     * @throws UnknownStatement
      */
     public function share(): Iterator
     {
@@ -46,6 +51,9 @@ final class InsertShares
                 yield $this->common[$told];
             }
             $statement = $this->next();
+            if ($statement !== '' && $this->known !== null && ! $this->known->admits($statement)) {
+                continue;
+            }
             if (preg_match(self::ROWS, $statement) === 1) {
                 for ($at = 0, $length = strlen($statement); $at < $length; $at += self::PIECE) {
                     yield substr($statement, $at, self::PIECE);

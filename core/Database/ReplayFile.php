@@ -209,7 +209,7 @@ final class ReplayFile
             return $ends;
         }
         $named = StatementTables::of($sql, $default);
-        if ($this->concerns($named)) {
+        if (! $named->isOfServer && $this->concerns($named)) {
             $this->held .= LogWriter::same($event);
             $this->any = true;
             $this->texts += $named->changesRows ? 1 : 0;

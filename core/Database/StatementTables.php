@@ -9,8 +9,15 @@ final readonly class StatementTables
 {
     private const NAME = '(?:`(?:[^`]|``)+`|[\w$\x80-\xff]+)';
 
-    /** @param  list<array{string, string}>  $tables  schema, table */
-    private function __construct(public bool $isDefinition, public bool $changesRows, public string $schema, public array $tables)
+    /** About accounts, plugins, replication or the server itself, and about no schema. */
+    private const OF_SERVER = '/^(?:(?:CREATE|ALTER|DROP|RENAME)\s+(?:OR\s+REPLACE\s+)?(?:USER|ROLE|SERVER)\b|GRANT\b|REVOKE\b|SET\s+(?:PASSWORD|DEFAULT\s+ROLE|ROLE|GLOBAL)\b|SET\s+@@GLOBAL\b'
+        .'|FLUSH\b|RESET\b|PURGE\b|KILL\b|SHUTDOWN\b|INSTALL\b|UNINSTALL\b|CHANGE\s+MASTER\b|(?:START|STOP)\s+(?:ALL\s+)?SLAVES?\b)/i';
+
+    /**
+     * @param  list<array{string, string}>  $tables  schema, table
+     * @param  bool  $isOfServer  never to be run again elsewhere
+     */
+    private function __construct(public bool $isDefinition, public bool $changesRows, public string $schema, public array $tables, public bool $isOfServer = false)
     {
     }
 
@@ -18,7 +25,10 @@ final readonly class StatementTables
     public static function of(string $sql, string $default): self
     {
         $sql = ltrim(preg_replace('~^(?:\s+|/\*(?!!).*?\*/|--[^\n]*\n|#[^\n]*\n)+~s', '', substr($sql, 0, 4096)) ?? $sql);
-        if (preg_match('/^(CREATE|ALTER|DROP|TRUNCATE|RENAME|GRANT|REVOKE|SET|ANALYZE|OPTIMIZE|REPAIR|FLUSH)\b/i', $sql, $word) !== 1) {
+        if (preg_match(self::OF_SERVER, $sql) === 1) {
+            return new self(true, false, '', [], true);
+        }
+        if (preg_match('/^(CREATE|ALTER|DROP|TRUNCATE|RENAME|SET|ANALYZE|OPTIMIZE|REPAIR)\b/i', $sql, $word) !== 1) {
             $changes = preg_match('/^(INSERT|UPDATE|DELETE|REPLACE|LOAD)\b/i', $sql) === 1;
             $tables = $changes && preg_match('/^(?:INSERT|REPLACE|UPDATE|DELETE)\s+(?:(?:LOW_PRIORITY|DELAYED|HIGH_PRIORITY|IGNORE|QUICK)\s+)*(?:INTO\s+|FROM\s+)?('.self::NAME.'(?:\s*\.\s*'.self::NAME.')?)/i', $sql, $m) === 1 ? [self::qualified($m[1], $default)] : [];
 

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Databases\CannotReachServer;
+use App\Databases\Question;
 use App\Databases\ServerFacts;
 use App\Databases\ServerLink;
 use App\Models\DatabaseServer;
@@ -25,6 +26,7 @@ final class ServerCommand extends KaisekiCommand
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'its address', '127.0.0.1')
             ->addOption('port', null, InputOption::VALUE_REQUIRED, 'its port', '3306')
             ->addOption('user', null, InputOption::VALUE_REQUIRED, 'the account to use; its password comes from KAISEKI_SERVER_PASSWORD, or is asked for')
+            ->addOption('asking-user', null, InputOption::VALUE_REQUIRED, 'an account that can only read, by which questions are asked; its password comes from KAISEKI_ASKING_PASSWORD. Without it one is made for each question')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
     }
 
@@ -57,10 +59,18 @@ final class ServerCommand extends KaisekiCommand
         $server = DatabaseServer::query()->firstOrNew(['name' => $name]);
         $server->fill([
             'host' => $host, 'port' => (int) $port, 'user' => (string) ($input->getOption('user') ?? throw new InvalidArgumentException('Say with --user which account to use.')),
-            'password' => $this->password(), 'site' => (string) $input->getOption('site'),
+            'password' => $this->password('KAISEKI_SERVER_PASSWORD', 'Password'), 'site' => (string) $input->getOption('site'),
         ]);
+        $asking = $input->getOption('asking-user');
+        if ($asking !== null) {
+            $server->fill(['asking_user' => (string) $asking, 'asking_password' => $this->password('KAISEKI_ASKING_PASSWORD', "Password of $asking")]);
+        }
         try {
             $facts = ServerFacts::ask(ServerLink::to($server));
+            $unfit = $asking === null ? null : Question::unfit($server, $facts->mayGrant);
+            if ($unfit !== null) {
+                throw new InvalidArgumentException(ucfirst($unfit).'. Name one that has SELECT and nothing else.');
+            }
         } catch (CannotReachServer $cannot) {
             throw new NoServer($cannot->getMessage());
         }
@@ -71,16 +81,16 @@ final class ServerCommand extends KaisekiCommand
         return self::DONE;
     }
 
-    private function password(): string
+    private function password(string $variable, string $prompt): string
     {
-        $password = getenv('KAISEKI_SERVER_PASSWORD');
+        $password = getenv($variable);
         if ($password !== false) {
             return $password;
         }
         if (! stream_isatty(STDIN)) {
-            throw new InvalidArgumentException('Give the password in KAISEKI_SERVER_PASSWORD.');
+            throw new InvalidArgumentException("Give the password in $variable.");
         }
-        fwrite(STDERR, 'Password: ');
+        fwrite(STDERR, "$prompt: ");
         $hide = new \Symfony\Component\Process\Process(['stty', '-echo']);
         $hide->setTty(true)->run();
         $line = fgets(STDIN);
