@@ -12,6 +12,9 @@ use Illuminate\Http\Middleware\HandleCors;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 
+// What is written holds what others lost, or must not read: it is for this account alone, whatever the shell's umask is.
+umask(0077);
+
 // Everything that is written lies under the home, so that several instances run from one checkout.
 $home = Instance::home();
 foreach (['CONFIG', 'ROUTES', 'EVENTS', 'SERVICES', 'PACKAGES'] as $cache) {

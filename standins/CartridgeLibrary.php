@@ -45,7 +45,7 @@ final class CartridgeLibrary implements TapeLibrary
             throw new InvalidArgumentException('A tape library needs cartridges with room, slots, and speeds above 0.');
         }
         if (! is_dir($folder)) {
-            mkdir($folder, 0755, true);
+            mkdir($folder, 0700, true);
         }
         $library = new self($folder);
         $cartridges = [];

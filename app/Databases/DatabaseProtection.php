@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Databases;
 
 use App\Estate\CannotRegister;
+use App\Estate\Protection;
 use App\Models\BackupSet;
 use App\Models\History;
 use App\Models\Store;
@@ -48,12 +49,13 @@ final class DatabaseProtection
             throw CannotRegister::because("The store {$this->store->name} is ".($this->store->read_only ? 'read-only for us.' : 'no folder: write the set to one first, and copy it to this one after that.'));
         }
         $server = $this->workload->server ?? throw new InvalidArgumentException("It is not known on which server {$this->workload->name} lives: kaiseki server add {$this->workload->name} ...");
+        $closed = Protection::closed($this->store);
         $commands = $before === null ? [] : [HostCommand::run('before', $before, sys_get_temp_dir(), $limit)];
         try {
             $link = ServerLink::to($server);
             $facts = ServerFacts::ask($link);
             if (! is_dir($this->folder())) {
-                mkdir($this->folder(), 0755, true);
+                mkdir($this->folder(), 0700, true);
             }
             $set = $level->isLog() ? $this->log($link) : $this->full($link, $facts, $newHistory || HistoryBreaks::since($this->workload));
         } catch (CannotReachServer|CannotRestore $cannot) {
@@ -69,7 +71,7 @@ final class DatabaseProtection
         LogBases::settle($this->workload);
         $set->refresh()->update([
             'made_in_s' => round((hrtime(true) - $began) / 1e9, 3), 'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
-            'remarks' => array_values(array_unique([...$set->remarks ?? [], ...$facts->warnings(), ...array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands))])),
+            'remarks' => array_values(array_unique([...$set->remarks ?? [], ...$closed, ...$facts->warnings(), ...array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands))])),
         ]);
 
         return $set;

@@ -11,6 +11,8 @@ use App\Models\History;
 use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\Workload;
+use App\Stores\ClosedFolder;
+use App\Stores\UnableToStore;
 use App\Trust\HostCommand;
 use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
@@ -86,6 +88,7 @@ final class Protection
             $level = Level::of('full');
             $remarks[] = $newHistory ? "A {$asked->words()} was asked for, but a new history begins with a full." : "A {$asked->words()} was asked for, but there was no full before it, so it became a full.";
         }
+        $remarks = [...$remarks, ...self::closed($this->store)];
         $commands = [];
         if ($before !== null) {
             $commands[] = HostCommand::run('before', $before, dirname($source), $limit);
@@ -98,7 +101,7 @@ final class Protection
         }
         $path = $this->store->root.'/'.$this->workload->name;
         if (! is_dir($path)) {
-            mkdir($path, 0755, true);
+            mkdir($path, 0700, true);
         }
         $this->clearPartial($path);
         $letGo = function () use (&$commands, &$after, $source, $limit): void {
@@ -133,6 +136,20 @@ final class Protection
         rename($kept, SetFiles::sourceState($set));
 
         return $set;
+    }
+
+    /**
+     * @return list<string>
+     *
+     * @throws CannotRegister if others can read the store
+     */
+    public static function closed(Store $store): array
+    {
+        try {
+            return array_values(array_filter([ClosedFolder::mend($store->root)]));
+        } catch (UnableToStore $unable) {
+            throw CannotRegister::because($unable->getMessage());
+        }
     }
 
     /**

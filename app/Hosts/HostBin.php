@@ -24,7 +24,7 @@ final class HostBin
      * @param  string  $zone  of the host: the specification has local times
      * @return list<BinEntry> the last deleted first
      */
-    public static function of(Look $look, string $source, string $zone): array
+    public static function of(Look $look, string $zone): array
     {
         $entries = [];
         foreach (self::bins($look) as $bin) {
@@ -33,7 +33,7 @@ final class HostBin
                 if ($status?->type !== Status::FILE || $status->size > self::LARGEST_INFO) {
                     continue;
                 }
-                $entry = self::entry($look, $bin, substr($info, 0, -10), (string) @file_get_contents("$source/$bin/info/$info"), $zone);
+                $entry = self::entry($look, $bin, substr($info, 0, -10), self::head($look, "$bin/info/$info"), $zone);
                 if ($entry !== null) {
                     $entries[] = $entry;
                 }
@@ -42,6 +42,15 @@ final class HostBin
         usort($entries, fn (BinEntry $a, BinEntry $b): int => $b->deletedAt <=> $a->deletedAt);
 
         return $entries;
+    }
+
+    private static function head(Look $look, string $path): string
+    {
+        $stream = $look->read($path);
+        $head = $stream === null ? '' : (string) stream_get_contents($stream, self::LARGEST_INFO);
+        $stream === null || fclose($stream);
+
+        return $head;
     }
 
     /** @return list<string> */

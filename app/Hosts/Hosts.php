@@ -16,13 +16,14 @@ use Kaiseki\Core\Files\UnableToRestore;
 final class Hosts
 {
     /**
-     * A folder to write to; it is made if only its last part is missing.
+     * A folder to write to; it is made if only its last part is missing. It lies in a folder that is given to us ($root), and
+     * below that no link is gone through.
      *
      * @throws UnableToRestore if the host does not answer, or the folder cannot be used
      */
-    public static function target(?Host $host, string $folder): Target
+    public static function target(?Host $host, string $folder, string $root): Target
     {
-        return $host?->kind === 'sftp' ? SftpFolder::make($host, self::key($host), $folder) : FolderBelow::make($folder);
+        return $host?->kind === 'sftp' ? SftpFolder::make($host, self::key($host), $folder) : FolderBelow::make($folder, $root);
     }
 
     /**
@@ -30,9 +31,9 @@ final class Hosts
      *
      * @throws UnableToRestore if the host does not answer
      */
-    public static function look(?Host $host, string $folder): Look
+    public static function look(?Host $host, string $folder, string $root): Look
     {
-        return $host?->kind === 'sftp' ? SftpFolder::at($host, self::key($host), $folder) : new PlainLook($folder);
+        return $host?->kind === 'sftp' ? SftpFolder::at($host, self::key($host), $folder) : new PlainLook($folder, $root);
     }
 
     /**
@@ -53,9 +54,7 @@ final class Hosts
     /** In the home, readable for nobody else. */
     public static function keepKey(Host $host, HostKey $key): void
     {
-        $before = umask(0077);
         file_put_contents(self::keyFile($host), json_encode($key, JSON_THROW_ON_ERROR));
-        umask($before);
     }
 
     private static function key(Host $host): HostKey

@@ -7,6 +7,7 @@ namespace App\Hosts;
 use App\Models\Host;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\NewFile;
 use Kaiseki\Core\Files\Owners;
 use Kaiseki\Core\Files\Status;
@@ -46,6 +47,20 @@ final class SftpFolder implements Target
             throw UnableToRestore::targetUnfit($host->name, "{$host->address}:{$host->port} does not answer: ".($failure->getPrevious() ?? $failure)->getMessage());
         }
         $this->session->disableStatCache();
+        $this->refuseLinks();
+    }
+
+    /** From the folder that the host gives us on, nothing on the way is a link. */
+    private function refuseLinks(): void
+    {
+        $at = rtrim($this->host->folder, '/');
+        foreach (FolderBelow::partsBetween($this->host->folder, $this->folder) as $part) {
+            $at .= "/$part";
+            $found = $this->session->lstat($at);
+            if (is_array($found) && ($found['mode'] & 0170000) !== Status::FOLDER) {
+                throw UnableToRestore::throughLink($at);
+            }
+        }
     }
 
     public static function at(Host $host, HostKey $key, string $folder): self
@@ -57,8 +72,11 @@ final class SftpFolder implements Target
     public static function make(Host $host, HostKey $key, string $folder): self
     {
         $open = self::at($host, $key, $folder);
-        if ($open->session->stat($open->folder) === false && ! $open->session->mkdir($open->folder)) {
-            throw UnableToRestore::targetMissing($open->label());
+        if ($open->session->lstat($open->folder) === false) {
+            if (! $open->session->mkdir($open->folder, 0700)) {
+                throw UnableToRestore::targetMissing($open->label());
+            }
+            $open->session->chmod(0700, $open->folder);
         }
         if (! $open->session->is_dir($open->folder)) {
             throw UnableToRestore::targetUnfit($open->label(), 'it is no folder');
@@ -137,6 +155,17 @@ final class SftpFolder implements Target
         });
 
         return $read === false ? null : $digest->finish();
+    }
+
+    public function read(string $path)
+    {
+        $stream = $this->status($path)?->type === Status::FILE ? fopen('php://temp', 'w+b') : false;
+        if ($stream === false || $this->session->get($this->full($path), $stream) === false) {
+            return null;
+        }
+        rewind($stream);
+
+        return $stream;
     }
 
     public function freeBytes(): int

@@ -68,7 +68,7 @@ final class TakeFromBin implements ShouldQueue
 
     private static function find(string $source, string $zone, string $file): ?BinEntry
     {
-        foreach (HostBin::of(new PlainLook($source), $source, $zone) as $entry) {
+        foreach (HostBin::of(new PlainLook($source), $zone) as $entry) {
             if ($entry->file === $file) {
                 return $entry;
             }

@@ -104,7 +104,7 @@ final class Worksheet implements OrderSheet
     {
         $plan = $setFirst ? $this->restorePlan()->withSetFirst() : $this->restorePlan();
         if ($this->destination->kind === 'new-folder' && ! is_dir(dirname($plan->target))) {
-            mkdir(dirname($plan->target), 0755, true);
+            mkdir(dirname($plan->target), 0700, true);
         }
 
         return ['set_id' => $this->point?->id, 'plan' => $plan->toArray(), 'files_total' => $this->reading->files ?? 0, 'bytes_total' => $this->reading->bytes ?? 0];

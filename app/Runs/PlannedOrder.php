@@ -9,6 +9,7 @@ use App\Estate\Points;
 use App\Models\BackupSet;
 use App\Trust\BestTree;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Files\RestoreOrder;
 
 /** A plan with all that is in it, entry by entry: what a preview compares and a run carries out. */
@@ -40,6 +41,10 @@ final readonly class PlannedOrder
         }
         $best = $plan->acrossPoints === '' ? null : BestTree::of($points, $points->sets[$point->id], $plan->paths, $plan->acrossPoints === 'clear');
         $items = $best === null ? $items : $best->applyTo($items, $points);
+        if ($plan->targetIsNew && ! $plan->inPlace && ($items[''] ?? '') !== '') { // a folder of its own is nobody else's
+            $top = Version::unpack($items['']);
+            $items[''] = $top->withMode($top->mode & 0700)->pack();
+        }
         $placed = $plan->renameTo === '' ? $items : RestoreOrder::renamed($items, $plan->paths[0], $plan->renameTo);
         $placed = $plan->flat ? RestoreOrder::flatten($placed) : $placed;
 

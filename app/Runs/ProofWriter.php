@@ -80,12 +80,10 @@ final class ProofWriter
         $pair = @file_get_contents($path);
         if ($pair === false || strlen($pair) !== SODIUM_CRYPTO_SIGN_KEYPAIRBYTES) {
             $pair = sodium_crypto_sign_keypair();
-            $before = umask(0077);
             // Two workers may be first at once: the one that links first wins, both use that key.
             file_put_contents("$path.".getmypid(), $pair);
             @link("$path.".getmypid(), $path);
             @unlink("$path.".getmypid());
-            umask($before);
             $pair = (string) file_get_contents($path);
         }
         assert($pair !== '');

@@ -80,13 +80,13 @@ final readonly class RestorePlan
      */
     public function open(): Target
     {
-        return Hosts::target($this->hostModel(), $this->target);
+        return Hosts::target($this->hostModel(), $this->target, Targets::root($this->hostModel(), $this->target));
     }
 
     /** @throws UnableToRestore if its host does not answer */
     public function look(): Look
     {
-        return Hosts::look($this->hostModel(), $this->target);
+        return Hosts::look($this->hostModel(), $this->target, Targets::root($this->hostModel(), $this->target));
     }
 
     /** @return array<string, mixed> */

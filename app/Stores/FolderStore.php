@@ -61,9 +61,10 @@ final class FolderStore implements CopyStore
     public function add(string $path, string $file): StoredCopy
     {
         $to = $this->root.'/'.$path;
-        if (! is_dir(dirname($to)) && ! @mkdir(dirname($to), 0755, true)) {
+        if (! is_dir(dirname($to)) && ! @mkdir(dirname($to), 0700, true)) {
             throw UnableToStore::because('the folder '.dirname($to).' cannot be made');
         }
+        ClosedFolder::mend($this->root);
         $digest = ContentDigest::ofFile($file) ?? throw UnableToStore::because("$file cannot be read");
         if (! @copy($file, "$to.partial") || ContentDigest::ofFile("$to.partial") !== $digest || ! rename("$to.partial", $to)) {
             @unlink("$to.partial");

@@ -122,8 +122,8 @@ final class CompareView
         if ($look === null || $status === null || $status->type !== Status::FILE || $status->size > self::LARGEST) {
             return null;
         }
-        $stream = @fopen("$source/{$this->path}", 'rb');
+        $stream = $look->read($this->path);
 
-        return $stream === false ? null : SeenContent::of($stream, basename($this->path), $status->size, $look->digest($this->path) ?? ContentDigest::of(''));
+        return $stream === null ? null : SeenContent::of($stream, basename($this->path), $status->size, $look->digest($this->path) ?? ContentDigest::of(''));
     }
 }

@@ -45,7 +45,7 @@ final class TargetFolders
         $silence = $top === null ? 'The original has no place that is known here.' : null;
         $this->folder = $folder;
         try {
-            $look = $top === null ? null : Hosts::look($this->host, $top);
+            $look = $top === null ? null : Hosts::look($this->host, $top, $top);
             foreach ($look?->names($folder) ?? [] as $name) {
                 if (preg_match('/^\.(?:kaiseki-|Trash)/', $name) !== 1 && count($names) <= self::MOST && $look->status(EntryPath::join($folder, $name))?->type === Status::FOLDER) {
                     $names[] = $name;

@@ -150,7 +150,7 @@ final class WhatView
     {
         $workload = $this->view->request->workload;
 
-        return $this->bin ??= $workload?->source === null ? [] : HostBin::of(new PlainLook($workload->source), $workload->source, $workload->zone);
+        return $this->bin ??= $workload?->source === null ? [] : HostBin::of(new PlainLook($workload->source), $workload->zone);
     }
 
     /** What of the bin may be what the request is about: the path that was asked for, or is selected, or the same name. */

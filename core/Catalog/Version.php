@@ -53,6 +53,11 @@ final readonly class Version
         return $this->kind === EntryKind::File && $this->size !== 0;
     }
 
+    public function withMode(int $mode): self
+    {
+        return new self(...['mode' => $mode] + get_object_vars($this));
+    }
+
     public function pack(): string
     {
         return self::join($this->kind->value, $this->size, $this->mtime, $this->digest, $this->attributes());

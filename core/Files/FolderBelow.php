@@ -50,11 +50,42 @@ final class FolderBelow implements Target
         $this->libc->c->close($this->root);
     }
 
-    /** @throws UnableToRestore if it does not exist, is no folder, or may not be entered */
-    public static function open(string $path): self
+    /**
+     * @param  string|null  $root  a folder at or above it, up to which links are followed and from which on none is; null for the folder itself
+     *
+     * @throws UnableToRestore if it does not exist, is no folder, lies behind a link, or may not be entered
+     */
+    public static function open(string $path, ?string $root = null): self
+    {
+        return self::below($path, $root ?? $path, false);
+    }
+
+    /** Opens it, and makes it first if only its last part is missing: for nobody else to enter. */
+    public static function make(string $path, ?string $root = null): self
+    {
+        return self::below($path, $root ?? dirname($path), true);
+    }
+
+    private static function below(string $path, string $root, bool $make): self
     {
         $libc = Libc::get();
-        $fd = str_contains($path, "\0") ? -1 : $libc->c->open($path, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_CLOEXEC);
+        $fd = str_contains($path, "\0") ? -1 : $libc->c->open($root, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_CLOEXEC);
+        $parts = self::partsBetween($root, $path);
+        foreach ($fd < 0 ? [] : $parts as $i => $part) {
+            if ($make && $i === count($parts) - 1) {
+                $libc->c->mkdirat($fd, $part, 0700); // or it is there
+            }
+            $next = $libc->c->openat($fd, $part, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0);
+            $errno = $libc->errno();
+            $libc->c->close($fd);
+            if ($next < 0 && in_array($errno, [Libc::ELOOP, Libc::ENOTDIR], true)) {
+                throw UnableToRestore::throughLink(implode('/', array_slice($parts, 0, $i + 1)));
+            }
+            if ($next < 0) {
+                throw $errno === Libc::ENOENT ? UnableToRestore::targetMissing($path) : UnableToRestore::targetUnfit($path, $libc->reasonOf($errno));
+            }
+            $fd = $next;
+        }
         if ($fd < 0) {
             throw $libc->errno() === Libc::ENOENT ? UnableToRestore::targetMissing($path) : UnableToRestore::targetUnfit($path, $libc->reason());
         }
@@ -62,14 +93,23 @@ final class FolderBelow implements Target
         return new self($fd, $path);
     }
 
-    /** Opens it, and makes it first if only its last part is missing. */
-    public static function make(string $path): self
+    /**
+     * @return list<string> the names on the way from a folder to one below it
+     *
+     * @throws UnableToRestore if it does not lie below it
+     */
+    public static function partsBetween(string $root, string $path): array
     {
-        if (! file_exists($path) && is_dir(dirname($path)) && ! @mkdir($path, 0755) && ! is_dir($path)) {
-            throw UnableToRestore::targetUnfit($path, error_get_last()['message'] ?? 'it cannot be made');
+        $rest = substr(rtrim($path, '/'), strlen(rtrim($root, '/')));
+        if (rtrim($path, '/') !== rtrim($root, '/') && ! str_starts_with($path, rtrim($root, '/').'/')) {
+            throw UnableToRestore::targetUnfit($path, "it does not lie in $root");
+        }
+        $parts = array_values(array_filter(explode('/', $rest), fn (string $part): bool => $part !== ''));
+        if (array_intersect($parts, ['.', '..']) !== []) {
+            throw UnableToRestore::targetUnfit($path, 'it goes back up');
         }
 
-        return self::open($path);
+        return $parts;
     }
 
     public function label(): string

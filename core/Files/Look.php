@@ -19,6 +19,13 @@ interface Look
     public function readLink(string $path): string;
 
     /**
+     * Opens a file for reading; null if it is not there, is no regular file, lies behind a link, or may not be read.
+     *
+     * @return resource|null
+     */
+    public function read(string $path);
+
+    /**
      * BLAKE2b-256 of a file as it stands there; null if it cannot be read.
      *
      * @param  int|null  $size  where its status was just asked for

@@ -16,10 +16,14 @@ final class PlainLook implements Look
     /** @var array<array-key, bool> folder => whether it and all above it are folders and no links */
     private array $folders = ['' => true];
 
-    public function __construct(private readonly string $path)
+    /** @param  string|null  $root  a folder at or above it, from which on no link is gone through; null for the folder itself */
+    public function __construct(private readonly string $path, ?string $root = null)
     {
         clearstatcache(true);
-        $this->folders[''] = is_dir($path);
+        $at = rtrim($root ?? $path, '/');
+        $this->folders[''] = is_dir($path) && array_filter(FolderBelow::partsBetween($root ?? $path, $path), function (string $part) use (&$at): bool {
+            return is_link($at = "$at/$part");
+        }) === [];
     }
 
     public function label(): string
@@ -52,7 +56,34 @@ final class PlainLook implements Look
 
     public function digest(string $path, ?int $size = null): ?string
     {
-        return $this->status($path)?->type === Status::FILE ? ContentDigest::ofFile("$this->path/$path") : null;
+        $stream = $this->read($path);
+        if ($stream === null) {
+            return null;
+        }
+        $digest = new ContentDigest;
+        while (! feof($stream)) {
+            $digest->data((string) fread($stream, 1 << 18));
+        }
+        fclose($stream);
+
+        return $digest->finish();
+    }
+
+    public function read(string $path)
+    {
+        $status = $this->status($path);
+        $stream = $status?->type === Status::FILE ? @fopen("$this->path/$path", 'rb') : false;
+        $opened = $stream === false ? false : fstat($stream);
+        if ($stream === false || $opened === false) {
+            return null;
+        }
+        if ($opened['ino'] !== $status?->inode || $opened['dev'] !== $status->device) { // a link was put there meanwhile
+            fclose($stream);
+
+            return null;
+        }
+
+        return $stream;
     }
 
     public function freeBytes(): int

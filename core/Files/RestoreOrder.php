@@ -96,19 +96,27 @@ final readonly class RestoreOrder
     }
 
     /**
-     * All in one folder: clashing names are numbered, folders dropped.
+     * All in one folder: clashing names are numbered, folders dropped. Whom a folder kept out does not get at what was in it for that.
      *
-     * @param  array<array-key, string>  $items
+     * @param  array<array-key, string>  $items  a folder before what is in it
      * @return array<array-key, string> name => packed version
      */
     public static function flatten(array $items): array
     {
         $flat = $taken = [];
+        $open = ['' => 07777];
         foreach ($items as $path => $packed) {
+            [$folder, $name] = EntryPath::split((string) $path);
+            $above = $open[$folder] ?? 07777;
             if ($packed[0] === 'd') {
+                $open[$path] = $above & self::letIn(Version::unpack($packed)->mode);
+
                 continue;
             }
-            [, $name] = EntryPath::split((string) $path);
+            if ($above !== 07777) {
+                $version = Version::unpack($packed);
+                $packed = $version->withMode($version->mode & $above)->pack();
+            }
             $free = $name;
             for ($n = 2; isset($taken[mb_strtolower(mb_scrub($free))]); $n++) {
                 $free = self::marked($name, (string) $n);
@@ -118,6 +126,12 @@ final readonly class RestoreOrder
         }
 
         return $flat;
+    }
+
+    /** The permission bits that still mean something below a folder of this mode: who may not enter it has none. */
+    private static function letIn(int $mode): int
+    {
+        return 07700 | (($mode & 010) !== 0 ? 070 : 0) | (($mode & 01) !== 0 ? 07 : 0);
     }
 
     /**

@@ -6,6 +6,7 @@ namespace App\Console\CommandLine;
 
 use App\Estate\Adoption;
 use App\Models\BackupSet;
+use App\Stores\ClosedFolder;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\ArchiveScan;
@@ -39,6 +40,9 @@ final class Adopt extends KaisekiCommand
         $this->endProgress();
         foreach ($adoption->refused as $refused) {
             $this->say("{$refused['file']} was not taken: {$refused['because']}.");
+        }
+        if ($adoption->sets !== [] && ClosedFolder::isOpen((string) $input->getArgument('folder'))) {
+            $this->say('Others on this machine can read these archives. The folder is not ours to change: close it (chmod go-rwx), if they should not.');
         }
         $this->answer([
             'workload' => $name,

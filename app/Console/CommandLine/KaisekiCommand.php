@@ -226,6 +226,5 @@ abstract class KaisekiCommand extends Command
         } catch (PDOException) {
             throw NoInstance::at($home);
         }
-        umask(0022);
     }
 }

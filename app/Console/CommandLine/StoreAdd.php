@@ -7,6 +7,8 @@ namespace App\Console\CommandLine;
 use App\Instance;
 use App\Models\Lane;
 use App\Models\Store;
+use App\Stores\ClosedFolder;
+use App\Stores\UnableToStore;
 use InvalidArgumentException;
 use Kaiseki\StandIns\CartridgeLibrary;
 use Symfony\Component\Console\Input\InputArgument;
@@ -74,11 +76,19 @@ final class StoreAdd extends KaisekiCommand
     private function folder(InputInterface $input): string
     {
         $folder = (string) ($input->getArgument('folder') ?? throw new InvalidArgumentException('Name the folder of the store.'));
-        if (! is_dir($folder) && ! @mkdir($folder, 0755)) {
+        if (! is_dir($folder) && ! @mkdir($folder, 0700)) {
             throw new InvalidArgumentException("The folder \"$folder\" is not there and cannot be made.");
         }
 
-        return (string) realpath($folder);
+        $folder = (string) realpath($folder);
+        try {
+            $word = ClosedFolder::mend($folder);
+        } catch (UnableToStore $unable) {
+            throw new InvalidArgumentException(ucfirst($unable->getMessage()).'.');
+        }
+        $word === null || $this->say($word);
+
+        return $folder;
     }
 
     private function buildLibrary(InputInterface $input, string $root): void
@@ -101,9 +111,7 @@ final class StoreAdd extends KaisekiCommand
 
             return;
         }
-        $before = umask(0077);
         file_put_contents($file, json_encode(['key' => $key, 'secret' => $secret], JSON_THROW_ON_ERROR));
-        umask($before);
     }
 
     private static function positive(InputInterface $input, string $option, bool $zero = false): float

@@ -112,7 +112,12 @@ final class Libc
 
     public function reason(): string
     {
-        $reason = $this->c->strerror($this->errno());
+        return $this->reasonOf($this->errno());
+    }
+
+    public function reasonOf(int $errno): string
+    {
+        $reason = $this->c->strerror($errno);
 
         return is_string($reason) ? $reason : FFI::string($reason);
     }
