@@ -31,6 +31,15 @@ final class Instance
         return $path;
     }
 
+    /** @return list<string> the names and addresses by which browsers may ask for the pages, in lower case, without a port */
+    public static function hosts(): array
+    {
+        $listed = is_file(self::path('hosts-known')) ? (string) file_get_contents(self::path('hosts-known')) : '';
+        $names = array_filter(preg_split('/[\s,]+/', $listed) ?: [], fn (string $name): bool => $name !== '');
+
+        return array_values(array_unique(array_map(strtolower(...), ['127.0.0.1', 'localhost', '[::1]', ...$names])));
+    }
+
     public static function port(): int
     {
         return is_file(self::path('port')) ? (int) file_get_contents(self::path('port')) : 8480;

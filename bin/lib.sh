@@ -59,8 +59,8 @@ make_home() {
   check_home
   ( umask 077; mkdir -p "$KAISEKI_HOME" )
   chmod 700 "$KAISEKI_HOME"
-  mkdir -p "$KAISEKI_HOME"/{log,run,tmp,keys,cache,storage/framework/{views,sessions,cache/data,testing},storage/logs,storage/app}
-  chmod -R go-rwx "$KAISEKI_HOME"/{run,keys,cache,log,storage,.env} 2>/dev/null || true # of an installation from before they were closed
+  ( umask 077; mkdir -p "$KAISEKI_HOME"/{log,run,tmp,keys,cache,storage/framework/{views,sessions,cache/data,testing},storage/logs,storage/app} )
+  chmod -R go-rwx "$KAISEKI_HOME"/{run,keys,cache,log,tmp,storage,.env} 2>/dev/null || true # of an installation from before they were closed
   ( umask 077; [ -e "$KAISEKI_HOME/.env" ] || : >"$KAISEKI_HOME/.env" )
   [ -s "$KAISEKI_HOME/keys/app.key" ] || ( umask 077; printf 'base64:%s\n' "$(head -c 32 /dev/urandom | base64)" >"$KAISEKI_HOME/keys/app.key" )
 }

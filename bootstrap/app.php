@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 use App\Console\Commands;
 use App\Http\Middleware\ContentSecurity;
+use App\Http\Middleware\KnownHost;
+use App\Http\Middleware\PlainParameters;
 use App\Instance;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Configuration\Exceptions;
@@ -26,7 +28,9 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->withCommands([Commands\MakeDemo::class, Commands\MakeUser::class, Commands\ListSignIns::class])
     ->withMiddleware(function (Middleware $middleware): void {
         $middleware->remove(HandleCors::class);
+        $middleware->prepend(KnownHost::class);
         $middleware->append(ContentSecurity::class);
+        $middleware->append(PlainParameters::class);
         $middleware->trimStrings(except: ['path', 'folder', 'rename', 'begins']); // names may begin and end with anything
         $middleware->redirectGuestsTo('/sign-in');
         $middleware->redirectUsersTo('/');

@@ -16,9 +16,12 @@ Route::middleware('guest')->group(function (): void {
 Route::middleware('auth')->group(function (): void {
     Route::post('/sign-out', [C\SignInController::class, 'destroy']);
     Route::get('/', C\DeskController::class);
-    Route::get('/estate', C\EstateController::class);
-    Route::get('/stores', C\StoreController::class);
-    Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show']);
+    Route::middleware('can:see-estate')->group(function (): void {
+        Route::get('/estate', C\EstateController::class);
+        Route::get('/stores', C\StoreController::class);
+        Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show']);
+        Route::get('/proofs', [C\ProofController::class, 'index']);
+    });
     Route::post('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'update'])->can('handle', 'store');
     Route::get('/workloads/{workload}', C\WorkloadController::class)->can('view', 'workload');
     Route::get('/workloads/{workload}/care', C\CareController::class)->can('view', 'workload');
@@ -39,10 +42,9 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/holds', [C\HoldController::class, 'store']);
         Route::post('/holds/{hold}/lift', [C\HoldController::class, 'destroy']);
     });
-    Route::post('/sources', C\TakeUpController::class)->can('create', RecoveryRequest::class);
+    Route::post('/sources', C\TakeUpController::class)->can('see-estate');
     Route::post('/stores/{store:name}/checks', C\CheckPlanController::class)->can('handle', 'store');
     Route::get('/search', C\SearchController::class);
-    Route::get('/proofs', [C\ProofController::class, 'index']);
 
     Route::get('/sets/{backupSet}/file', C\TakeFileController::class)->can('open', 'backupSet');
     Route::get('/sets/{backupSet}/look', [C\LookController::class, 'show'])->can('open', 'backupSet');
@@ -77,6 +79,9 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/approvals/{approval}', [C\ApprovalController::class, 'show'])->can('view', 'approval');
     Route::post('/approvals/{approval}', [C\ApprovalController::class, 'update']);
 
+    Route::get('/consents/{consent}', [C\ConsentController::class, 'show'])->can('view', 'consent');
+    Route::post('/consents/{consent}', [C\ConsentController::class, 'update']);
+
     Route::get('/runs/{run}/download', C\DownloadController::class)->can('download', 'run');
     Route::post('/runs/{run}/resume', C\ResumeRunController::class)->can('stop', 'run');
     Route::post('/runs/{run}/put-back', C\PutBackController::class)->can('stop', 'run');
@@ -84,5 +89,5 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/runs/{run}', [C\ProofController::class, 'show'])->can('view', 'run');
     Route::get('/runs/{run}/progress', C\RunProgressController::class)->can('view', 'run');
     Route::get('/runs/{run}/{which}', C\DownloadProofController::class)->where('which', 'proof|manifest|page|pdf')->can('view', 'run');
-    Route::post('/runs/{run}/stop', C\StopRunController::class)->can('stop', 'run');
+    Route::post('/runs/{run}/stop', C\StopRunController::class)->can('halt', 'run');
 });

@@ -7,6 +7,7 @@ namespace App\Databases;
 use App\Instance;
 use App\Models\Run;
 use App\Models\TrailEntry;
+use App\People\TargetReach;
 use App\Runs\RunLedger;
 use App\Runs\SetAsides;
 use App\Runs\TargetLock;
@@ -111,6 +112,7 @@ final class DatabaseRun
 
     private function carry(): void
     {
+        TargetReach::refuseRun($this->run);
         $this->points = new DatabasePoints($this->run->workload);
         $reaches = $this->reaches = $this->points->forOrder($this->order);
         $this->account->remark(...$this->points->remarks);

@@ -5,8 +5,10 @@ declare(strict_types=1);
 namespace App\Databases;
 
 use App\Models\RecoveryRequest;
+use App\Models\User;
 use App\Models\Workload;
 use App\Orders\OrderSheet;
+use App\People\TargetReach;
 use App\View\Words;
 use Carbon\CarbonImmutable;
 use InvalidArgumentException;
@@ -173,7 +175,17 @@ final class DatabaseSheet implements OrderSheet
 
     public function needsApproval(): bool
     {
-        return $this->workload->needs_approval && $this->order !== null && ($this->order->isInPlace() || $this->order->isByRows()) && $this->order->server === $this->workload->server?->name;
+        return $this->order !== null && ($this->order->isInPlace() || $this->order->isByRows()) && $this->marked() !== [];
+    }
+
+    public function marked(): array
+    {
+        return [...($this->workload->needs_approval ? [$this->workload] : []), ...TargetReach::marked(null, $this->order?->server)];
+    }
+
+    public function refusedTo(User $user): ?string
+    {
+        return $this->order === null ? null : (new TargetReach($user))->refusesServer($this->order->server());
     }
 
     public function previewCounts(): array

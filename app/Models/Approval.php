@@ -28,6 +28,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string|null $review_words
  * @property-read RecoveryRequest $request
  * @property-read User $asker
+ * @property-read Run|null $run
  * @property-read User|null $decider
  * @property-read User|null $reviewer
  */
@@ -46,6 +47,12 @@ final class Approval extends Model
     public function request(): BelongsTo
     {
         return $this->belongsTo(RecoveryRequest::class, 'request_id');
+    }
+
+    /** @return BelongsTo<Run, $this> */
+    public function run(): BelongsTo
+    {
+        return $this->belongsTo(Run::class);
     }
 
     /** @return BelongsTo<User, $this> */

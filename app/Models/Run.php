@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Models;
 
+use App\People\TargetReach;
+use App\Runs\RestorePlan;
 use App\Runs\RunFiles;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
@@ -147,6 +149,15 @@ final class Run extends Model
 
         return $this->isOver() && $this->put_back_at === null && ($this->plan['download'] ?? '') === '' && ($this->outcome['put_back']['state'] ?? '') !== 'asked'
             && ($this->set_aside_until !== null || ($this->outcome['set_aside'] ?? 0) === 0) && Journal::isBegun(RunFiles::journal($this));
+    }
+
+    /** The workload it changed, or whose place it changed, that is marked so that this needs a second person; null if none is. */
+    public function marked(): ?Workload
+    {
+        $plan = $this->isOfDatabase() ? null : RestorePlan::fromArray($this->plan);
+        $others = $plan === null ? TargetReach::marked(null, $this->plan['server'] ?? null) : TargetReach::marked($plan->hostModel()?->kind === 'sftp' ? null : $plan->target, null);
+
+        return $this->workload->needs_approval ? $this->workload : ($others[0] ?? null);
     }
 
     /** Whether it ended before its work did, and can be gone on with. */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Models;
 
+use Carbon\CarbonImmutable;
 use Illuminate\Foundation\Auth\User as Authenticatable;
 
 /**
@@ -13,6 +14,7 @@ use Illuminate\Foundation\Auth\User as Authenticatable;
  * @property Role $role
  * @property list<string>|null $workload_groups null: all groups
  * @property string $zone
+ * @property CarbonImmutable|null $locked_at cannot sign in since
  */
 final class User extends Authenticatable
 {
@@ -22,7 +24,13 @@ final class User extends Authenticatable
 
     protected function casts(): array
     {
-        return ['password' => 'hashed', 'role' => Role::class, 'workload_groups' => 'array'];
+        return ['password' => 'hashed', 'role' => Role::class, 'workload_groups' => 'array', 'locked_at' => 'immutable_datetime'];
+    }
+
+    /** Whether they may see only some of the workloads. */
+    public function isLimited(): bool
+    {
+        return $this->workload_groups !== null;
     }
 
     /** Whether workloads of this group are among those the person may see. */

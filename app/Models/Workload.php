@@ -23,6 +23,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int|null $rto_s objective: a whole restore takes no longer
  * @property bool $needs_outside_copy
  * @property bool $needs_approval replacing anything in place waits for a second person
+ * @property int $override_wait_min minutes that a run waits which is begun without one
  */
 final class Workload extends Model
 {

@@ -11,6 +11,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
+use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Log;
 
@@ -27,26 +28,31 @@ final class Approvals
     public static function order(RecoveryRequest $request, User $by, string $order, bool $setFirst): Run|Approval
     {
         return self::locked($request, function (RecoveryRequest $request) use ($by, $order, $setFirst): Run|Approval {
-            $sheet = self::sheet($request, $order);
+            $sheet = self::sheet($request, $order, $by);
 
             return $sheet->needsApproval() ? self::ask($sheet, $by, $setFirst) : self::begin($sheet, $by, $setFirst);
         });
     }
 
     /**
-     * Begins without the second person. It stays listed until somebody else has reviewed it.
+     * Begins without the second person, after a wait in which anybody can stop it: the alarm is raised at once. It stays listed until
+     * somebody else has reviewed it.
      *
      * @throws CannotOrder
      */
     public static function override(RecoveryRequest $request, User $by, string $order, string $reason, bool $setFirst): Run
     {
         return self::locked($request, function (RecoveryRequest $request) use ($by, $order, $reason, $setFirst): Run {
-            $sheet = self::sheet($request, $order);
-            $run = self::begin($sheet, $by, $setFirst);
+            $sheet = self::sheet($request, $order, $by);
+            if (! $sheet->needsApproval()) {
+                throw CannotOrder::because('Nobody need be asked for this: run it.');
+            }
+            $wait = max(0, ...array_map(fn (Workload $workload): int => $workload->override_wait_min, $sheet->marked()));
+            $run = self::begin($sheet, $by, $setFirst, $wait);
             self::withdrawOpen($request, $by);
             self::row($sheet, $by, $setFirst, ['state' => 'overridden', 'run_id' => $run->id, 'decided_by' => $by->id, 'decided_at' => now(), 'words' => $reason]);
-            TrailEntry::add("Run {$run->id} was begun without approval. Reason: $reason", $request, $by, $run);
-            self::alarm("Run {$run->id} of request {$request->id} was begun by {$by->name} without approval. Reason: $reason");
+            TrailEntry::add("Run {$run->id} was begun without approval, and waits $wait min. Reason: $reason", $request, $by, $run);
+            self::alarm("Run {$run->id} of request {$request->id} was ordered by {$by->name} without approval, and begins in $wait min unless somebody stops it. Reason: $reason");
 
             return $run;
         });
@@ -74,7 +80,7 @@ final class Approvals
 
                 return null;
             }
-            $run = self::begin(self::sheet($request, $approval->order), $approval->asker, $approval->set_first);
+            $run = self::begin(self::sheet($request, $approval->order, $approval->asker), $approval->asker, $approval->set_first);
             $approval->update(['state' => 'approved', 'run_id' => $run->id] + $decided);
             TrailEntry::add("{$by->name} approved run {$run->id}.".($words === null ? '' : " $words"), $request, $by, $run);
 
@@ -122,10 +128,12 @@ final class Approvals
         ] + $more);
     }
 
-    private static function begin(OrderSheet $sheet, User $by, bool $setFirst): Run
+    /** @param  int  $wait  minutes */
+    private static function begin(OrderSheet $sheet, User $by, bool $setFirst, int $wait = 0): Run
     {
         $request = $sheet->request();
         $later = $request->starts_at?->isFuture() === true ? $request->starts_at : null;
+        $later = $wait > 0 && ($later === null || $later->lessThan(now()->addMinutes($wait))) ? now()->toImmutable()->addMinutes($wait) : $later;
         $run = Run::query()->create([
             'request_id' => $request->id, 'workload_id' => $request->workload_id, 'user_id' => $by->id, 'state' => 'queued', 'starts_at' => $later,
         ] + $sheet->runAttributes($setFirst));
@@ -139,9 +147,13 @@ final class Approvals
     }
 
     /** @throws CannotOrder if something stands in the way, or it is not the order that was seen */
-    private static function sheet(RecoveryRequest $request, string $order): OrderSheet
+    private static function sheet(RecoveryRequest $request, string $order, User $by): OrderSheet
     {
         $sheet = Sheets::of($request);
+        $refused = $sheet->refusedTo($by);
+        if ($refused !== null) {
+            throw CannotOrder::because($refused);
+        }
         if ($sheet->blockers() !== []) {
             throw CannotOrder::because($sheet->blockers()[0]);
         }

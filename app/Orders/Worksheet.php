@@ -10,6 +10,8 @@ use App\Estate\PlanOfReading;
 use App\Estate\Points;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\People\TargetReach;
 use App\Runs\HandSheetOf;
 use App\Runs\PlannedOrder;
 use App\Runs\RestorePlan;
@@ -279,7 +281,25 @@ final class Worksheet implements OrderSheet
     /** Whether what it would do to things that are there needs a second person. */
     public function needsApproval(): bool
     {
-        return $this->request->workload?->needs_approval === true && $this->destination->isInUse() && ($this->preview(true)?->moved() ?? 0) > 0;
+        return $this->destination->isInUse() && $this->marked() !== [] && ($this->preview(true)?->moved() ?? 0) > 0;
+    }
+
+    public function marked(): array
+    {
+        $own = $this->request->workload;
+
+        return [...($own?->needs_approval === true ? [$own] : []), ...TargetReach::marked($this->destination->host?->kind === 'sftp' ? null : $this->target, null)];
+    }
+
+    public function refusedTo(User $user): ?string
+    {
+        $stores = array_diff([...$this->request->use_copies ?? [], ...$this->request->avoid_copies ?? []], (new TargetReach($user))->stores()->pluck('name')->all());
+
+        return match (true) {
+            $this->destination->isDownload() => null,
+            $stores !== [] => 'The store '.implode(', ', $stores).' holds nothing of a workload of yours.',
+            default => (new TargetReach($user))->refusesFolder($this->destination->host, $this->target ?? ''),
+        };
     }
 
     /** Whether a set of what is there now can be made before the run writes over it. */

@@ -12,13 +12,13 @@ final class ApprovalPolicy
 {
     public function view(User $user, Approval $approval): bool
     {
-        return $user->role !== Role::Requester && $user->can('view', $approval->request);
+        return $user->can('look', $approval->request);
     }
 
     /** Approves, refuses, reviews: an approver or another operator, never who asked. */
     public function decide(User $user, Approval $approval): bool
     {
-        return in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by && $user->can('view', $approval->request);
+        return in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by && $user->can('look', $approval->request);
     }
 
     public function withdraw(User $user, Approval $approval): bool

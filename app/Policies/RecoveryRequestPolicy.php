@@ -16,6 +16,12 @@ final class RecoveryRequestPolicy
             return true;
         }
 
+        return $this->look($user, $request);
+    }
+
+    /** Sees the work on it: points, paths, runs. Who only asked sees what they asked, and what came of it. */
+    public function look(User $user, RecoveryRequest $request): bool
+    {
         return $user->role !== Role::Requester && ($request->workload === null || $user->sees($request->workload->group));
     }
 
@@ -27,12 +33,12 @@ final class RecoveryRequestPolicy
     /** Settles the order, previews and runs. */
     public function work(User $user, RecoveryRequest $request): bool
     {
-        return $user->role === Role::Operator && $request->state !== 'closed' && $this->view($user, $request);
+        return $user->role === Role::Operator && $request->state !== 'closed' && $this->look($user, $request);
     }
 
     /** Says whether what came back is right: the requester, or an operator who has it from them. */
     public function answer(User $user, RecoveryRequest $request): bool
     {
-        return $request->state === 'answer' && ($request->requester_id === $user->id || ($user->role === Role::Operator && $this->view($user, $request)));
+        return $request->state === 'answer' && ($request->requester_id === $user->id || ($user->role === Role::Operator && $this->look($user, $request)));
     }
 }

@@ -13,11 +13,13 @@ final class RunPolicy
     /** Sees the run and its proof. */
     public function view(User $user, Run $run): bool
     {
-        if ($user->role === Role::Requester) {
-            return $run->request !== null && $run->request->requester_id === $user->id;
-        }
+        return $user->role !== Role::Requester && $user->sees($run->workload->group);
+    }
 
-        return $user->sees($run->workload->group);
+    /** Hears what came of it, as the one who asked for it. */
+    public function hear(User $user, Run $run): bool
+    {
+        return $run->request !== null && $run->request->requester_id === $user->id && $user->sees($run->workload->group);
     }
 
     public function stop(User $user, Run $run): bool
@@ -25,9 +27,15 @@ final class RunPolicy
         return $user->role === Role::Operator && $user->sees($run->workload->group);
     }
 
+    /** Stops it while it is at work, or before it begins: an approver too. */
+    public function halt(User $user, Run $run): bool
+    {
+        return in_array($user->role, [Role::Operator, Role::Approver], true) && $user->sees($run->workload->group);
+    }
+
     /** Takes the archive of a download order: the requester too, since it is for them. */
     public function download(User $user, Run $run): bool
     {
-        return $user->role === Role::Requester ? $this->view($user, $run) : $this->stop($user, $run);
+        return $this->stop($user, $run) || $this->hear($user, $run);
     }
 }

@@ -6,13 +6,19 @@ namespace App\Providers;
 
 use App\Models\Approval;
 use App\Models\BackupSet;
+use App\Models\Consent;
 use App\Models\RecoveryRequest;
+use App\Models\Role;
 use App\Models\Run;
+use App\Models\Store;
+use App\Models\User;
 use App\Models\Workload;
 use App\Policies\ApprovalPolicy;
 use App\Policies\BackupSetPolicy;
+use App\Policies\ConsentPolicy;
 use App\Policies\RecoveryRequestPolicy;
 use App\Policies\RunPolicy;
+use App\Policies\StorePolicy;
 use App\Policies\WorkloadPolicy;
 use Carbon\CarbonImmutable;
 use Illuminate\Pagination\Paginator;
@@ -31,5 +37,9 @@ final class AppServiceProvider extends ServiceProvider
         Gate::policy(RecoveryRequest::class, RecoveryRequestPolicy::class);
         Gate::policy(Approval::class, ApprovalPolicy::class);
         Gate::policy(Run::class, RunPolicy::class);
+        Gate::policy(Store::class, StorePolicy::class);
+        Gate::policy(Consent::class, ConsentPolicy::class);
+        // The estate, its stores and its proofs: for everybody but who only asks.
+        Gate::define('see-estate', fn (User $user): bool => $user->role !== Role::Requester);
     }
 }

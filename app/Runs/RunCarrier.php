@@ -12,6 +12,7 @@ use App\Estate\Protection;
 use App\Models\Run;
 use App\Models\RunStep;
 use App\Models\TrailEntry;
+use App\People\TargetReach;
 use App\Trust\BestEntry;
 use App\Trust\BestTree;
 use App\Trust\HostCommand;
@@ -113,6 +114,7 @@ final class RunCarrier
         if ($plan->download !== '') {
             throw UnableToRestore::targetUnfit('a download', 'it is sent when it is asked for in the browser');
         }
+        TargetReach::refuseRun($run);
         $this->ledger->step(0, function () use ($plan): string {
             TargetLock::take($plan->target, $plan->host);
 

@@ -29,6 +29,12 @@ final class ApprovalView
         return $this->sheet instanceof Worksheet ? $this->sheet : null;
     }
 
+    /** Whether what was begun without a second person has not begun yet. */
+    public function isStillWaiting(): bool
+    {
+        return $this->approval->run?->state === 'queued' && $this->approval->run->starts_at?->isFuture() === true && $this->user->can('halt', $this->approval->run);
+    }
+
     /** Whether the order still is what was asked about. */
     public function isSame(): bool
     {

@@ -34,7 +34,7 @@ final class CareView
 
     private ?Expiry $expiry = null;
 
-    public function __construct(public readonly Workload $workload, User $user)
+    public function __construct(public readonly Workload $workload, private readonly User $user)
     {
         $this->zone = $user->zone;
         $this->canTend = $user->can('tend', $workload);
@@ -61,13 +61,13 @@ final class CareView
     /** @return Collection<int, Store> folders of ours, in which sets can be made */
     public function folders(): Collection
     {
-        return $this->points->stores->all()->filter(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only);
+        return $this->points->stores->all()->filter(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only && $this->user->can('handle', $store));
     }
 
     /** @return Collection<int, Store> */
     public function ours(): Collection
     {
-        return $this->points->stores->all()->filter(fn (Store $store): bool => ! $store->read_only);
+        return $this->points->stores->all()->filter(fn (Store $store): bool => ! $store->read_only && $this->user->can('handle', $store));
     }
 
     /** @return Collection<int, stdClass> */

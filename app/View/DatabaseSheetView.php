@@ -21,6 +21,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
+use App\People\TargetReach;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 
@@ -102,7 +103,7 @@ final class DatabaseSheetView
     /** @return Collection<int, DatabaseServer> */
     public function servers(): Collection
     {
-        return DatabaseServer::query()->orderBy('name')->get();
+        return DatabaseServer::query()->orderBy('name')->get()->filter((new TargetReach($this->user))->server(...));
     }
 
     /** What a restore by rows would do now; a sentence where that cannot be told, null for other ways. */

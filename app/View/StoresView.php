@@ -13,9 +13,11 @@ use App\Models\Lane;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
+use App\People\TargetReach;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Estimate\MeasuredRate;
@@ -45,12 +47,26 @@ final class StoresView
         }
     }
 
+    /** @return Collection<int, Store> those on which something lies that the person may see; all for who sees everything */
+    private function seen(): Collection
+    {
+        $seen = $this->user->isLimited() ? (new TargetReach($this->user))->stores()->pluck('id')->all() : null;
+
+        return $this->open->all()->filter(fn (Store $store): bool => $seen === null || in_array($store->id, $seen, true))->values();
+    }
+
+    /** Copies that the person may see. */
+    private function copies(): Builder
+    {
+        return DB::table('copies')->when($this->user->isLimited(), fn (Builder $query) => $query->whereIn('workload_id', Workload::seenBy($this->user)->select('id')));
+    }
+
     /** @return Collection<int, StoreLine> */
     public function stores(): Collection
     {
-        $counts = DB::table('copies')->selectRaw('store_id, COUNT(*) AS copies, SUM(bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')->groupBy('store_id')->get()->keyBy('store_id');
+        $counts = $this->copies()->selectRaw('store_id, COUNT(*) AS copies, SUM(bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')->groupBy('store_id')->get()->keyBy('store_id');
 
-        return $this->open->all()->map(function (Store $store) use ($counts): StoreLine {
+        return $this->seen()->map(function (Store $store) use ($counts): StoreLine {
             $count = $counts[$store->id] ?? new stdClass;
 
             return new StoreLine($store, $this->open->of($store)->silence(), (int) ($count->copies ?? 0), (int) ($count->bytes ?? 0), (int) ($count->workloads ?? 0), $this->rates->of('store', $store->name), $this->past["store {$store->name}"] ?? []);
@@ -60,10 +76,10 @@ final class StoresView
     /** @return list<array{store: Store, all: int, checked: int, last: \Carbon\CarbonImmutable|null}> how far the copies on each store were read back */
     public function checks(): array
     {
-        $counts = DB::table('copies')->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")->groupBy('store_id')->get()->keyBy('store_id');
+        $counts = $this->copies()->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")->groupBy('store_id')->get()->keyBy('store_id');
         $last = DB::table('checks')->selectRaw('store_name, MAX(at) AS at')->groupBy('store_name')->pluck('at', 'store_name');
 
-        return array_values($this->open->all()->map(fn (Store $store): array => [
+        return array_values($this->seen()->map(fn (Store $store): array => [
             'store' => $store, 'all' => (int) ($counts[$store->id]->n ?? 0), 'checked' => (int) ($counts[$store->id]->checked ?? 0), 'last' => isset($last[$store->name]) ? CarbonImmutable::parse($last[$store->name]) : null,
         ])->all());
     }
@@ -95,13 +111,13 @@ final class StoresView
     {
         $calls = CartridgeCall::query()->whereNull('arrived_at')->orderBy('asked_at')->get();
         $rows = [];
-        foreach ($this->open->all() as $store) {
+        foreach ($this->seen() as $store) {
             $open = $this->open->of($store);
             if (! $open instanceof CartridgeStore) {
                 continue;
             }
             $sets = [];
-            foreach (DB::table('copies')->where('store_id', $store->id)->whereNotNull('segments')->pluck('segments') as $segments) {
+            foreach ($this->copies()->where('store_id', $store->id)->whereNotNull('segments')->pluck('segments') as $segments) {
                 foreach (array_unique(array_column((array) json_decode($segments, true), 'label')) as $label) {
                     $sets[$label] = ($sets[$label] ?? 0) + 1;
                 }

@@ -7,6 +7,8 @@ namespace App\View;
 use App\Hosts\Hosts;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\People\TargetReach;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Catalog\EntryPath;
@@ -32,9 +34,15 @@ final class TargetFolders
 
     public readonly bool $isCut;
 
+    private readonly User $user;
+
     public function __construct(RecoveryRequest $request, Request $http)
     {
-        $this->host = $http->filled('host') ? Host::query()->find($http->integer('host')) : $request->destinationHost;
+        $user = $http->user();
+        assert($user instanceof User);
+        $this->user = $user;
+        $host = $http->filled('host') ? Host::query()->find($http->integer('host')) : $request->destinationHost;
+        $this->host = $host !== null && (new TargetReach($user))->host($host) ? $host : null;
         try {
             $folder = EntryPath::of($http->has('look') ? rawurldecode($http->string('look')->value()) : (string) $request->destination_folder);
         } catch (UnsafePath) {
@@ -63,7 +71,7 @@ final class TargetFolders
     /** @return Collection<int, Host> */
     public function hosts(): Collection
     {
-        return Host::query()->orderBy('name')->get();
+        return Host::query()->orderBy('name')->get()->filter((new TargetReach($this->user))->host(...));
     }
 
     /** What leads into a folder: a part of an address. */

@@ -1,11 +1,17 @@
 @php($user = auth()->user())
 <x-layout title="Desk" here="Desk">
 <main id="main" class="page">
-@if ($approvals->isNotEmpty())
+@if ($approvals->isNotEmpty() || $consents->isNotEmpty())
 <h2 class="mt-0">Waits for a second person</h2>
-<table class="list mb-4"><thead><tr><th>Request</th><th>Order</th><th>Asked by</th><th>What is wanted</th></tr></thead><tbody>
+<table class="list mb-4"><thead><tr><th>About</th><th>Order</th><th>Asked by</th><th>What is wanted</th></tr></thead><tbody>
 @foreach ($approvals as $approval)
 <tr><td class="tight"><a id="approval-{{ $approval->id }}" data-row href="/approvals/{{ $approval->id }}">{{ $approval->request_id }}</a></td><td>{{ $approval->sentence }}</td><td class="tight">{{ $approval->asker->name }}, <x-moment :at="$approval->asked_at" :zone="$user->zone" :offset="false" /></td><td class="tight attention">{{ $approval->state === 'asked' ? 'approval' : 'begun without approval: review' }}</td></tr>
+@endforeach
+@foreach ($consents as $consent)
+<tr><td class="tight"><a id="consent-{{ $consent->id }}" data-row href="/consents/{{ $consent->id }}">{{ $consent->workload->name }}</a></td>
+<td>{{ $consent->words }}</td>
+<td class="tight">{{ $consent->asker->name }}, <x-moment :at="$consent->asked_at" :zone="$user->zone" :offset="false" /></td>
+<td class="tight attention">a second person</td></tr>
 @endforeach
 </tbody></table>
 @endif
@@ -17,10 +23,11 @@
 <thead><tr><th>Request</th><th>What is missing</th><th>Workload</th><th>Asked by</th><th>State</th><th>Due</th></tr></thead>
 <tbody>
 @foreach ($open as $request)
-<tr><td class="tight"><a id="request-{{ $request->id }}" data-row href="/requests/{{ $request->id }}">{{ $request->id }}</a></td><td><a class="text-reset" tabindex="-1" href="/requests/{{ $request->id }}">{{ $request->summary }}</a></td><td class="tight">{{ $request->workload->name ?? 'not sure' }}</td><td class="tight">{{ $request->requester->name }}</td><td class="tight">{{ ['open' => 'open', 'running' => 'running', 'answer' => 'waits for a yes'][$request->state] ?? $request->state }}</td><td class="tight"><x-due :at="$request->due_at" :zone="$user->zone" word="" /></td></tr>
+<tr><td class="tight"><a id="request-{{ $request->id }}" data-row href="/requests/{{ $request->id }}">{{ $request->id }}</a></td><td><a class="text-reset" tabindex="-1" href="/requests/{{ $request->id }}">{{ $request->summary }}</a></td><td class="tight">{{ $request->workload === null ? 'not sure' : ($user->sees($request->workload->group) ? $request->workload->name : 'another') }}</td><td class="tight">{{ $request->requester->name }}</td><td class="tight">{{ ['open' => 'open', 'running' => 'running', 'answer' => 'waits for a yes'][$request->state] ?? $request->state }}</td><td class="tight"><x-due :at="$request->due_at" :zone="$user->zone" word="" /></td></tr>
 @endforeach
 </tbody></table>
 @endif
+@can('see-estate')
 <h2>Running now</h2>
 @if ($running->isEmpty())
 <p class="muted">No run is at work.</p>
@@ -31,6 +38,7 @@
 @endforeach
 </tbody></table>
 @endif
+@endcan
 @if ($setAside->isNotEmpty())
 <h2>Still set aside</h2>
 <table class="list"><thead><tr><th>Run</th><th>Order</th><th class="num">Things</th><th>Kept until</th></tr></thead><tbody>

@@ -165,17 +165,6 @@ it('keeps somebody\'s later change when told to put back over it, and drops the 
     expect(is_dir("{$this->desk->live}/.kaiseki-set-aside-{$second->id}"))->toBeFalse()->and($second->refresh()->canBePutBack())->toBeFalse();
 });
 
-it('lets operators ask for a second person on a workload, and only approvers lift that', function (): void {
-    $care = '/workloads/'.$this->desk->request->workload_id;
-    $this->actingAs($this->desk->operator)->post("$care/approval", ['needs' => '0'])->assertForbidden();
-    $this->actingAs($this->approver)->post("$care/approval", ['needs' => '0'])->assertRedirect("$care/care");
-    expect(Workload::query()->sole()->needs_approval)->toBeFalse();
-    $this->actingAs($this->desk->operator)->get("$care/care")->assertSee('Have it wait for a second person');
-    $this->post("$care/approval", ['needs' => '1']);
-    expect(Workload::query()->sole()->needs_approval)->toBeTrue();
-    $this->actingAs($this->desk->requester)->post("$care/approval", ['needs' => '1'])->assertForbidden();
-});
-
 it('goes on with a run that was stopped, from its page', function (): void {
     Workload::query()->update(['needs_approval' => false]);
     ($this->ask)();

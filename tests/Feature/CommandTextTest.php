@@ -2,8 +2,6 @@
 
 declare(strict_types=1);
 
-use App\Models\Role;
-use App\Models\User;
 use Tests\Support\Archives;
 
 /* What the command line says to people, and the commands that need no request. */
@@ -100,16 +98,6 @@ it('copies a set with what lies beside it, and not twice', function (): void {
     expect($adopted->code)->toBe(0)->and($adopted->json()['refused'])->toBe([]);
     expect($this->kaiseki('restore', 'found', '--at=2100-01-01T00:00:00Z', '--path=/', "--to={$this->scratch()->path}/out")->code)->toBe(0);
     expect(file_get_contents("{$this->scratch()->path}/out/a"))->toBe('one');
-});
-
-it('makes people who may sign in', function (): void {
-    $this->artisan('kaiseki:user', ['email' => 'new@sorrelsound.example', '--name' => 'Vera Holm', '--role' => 'auditor', '--group' => ['crew office'], '--zone' => 'Europe/Oslo', '--password' => 'long enough'])->assertExitCode(0);
-    $user = User::query()->where('email', 'new@sorrelsound.example')->sole();
-    expect([$user->role, $user->workload_groups, $user->zone])->toBe([Role::Auditor, ['crew office'], 'Europe/Oslo']);
-    foreach ([['--role' => 'king'], ['--zone' => 'Mars/Olympus'], ['--password' => 'short']] as $wrong) {
-        $this->artisan('kaiseki:user', ['email' => 'no@sorrelsound.example', '--password' => 'long enough', ...$wrong])->assertExitCode(2);
-    }
-    expect(User::query()->where('email', 'no@sorrelsound.example')->exists())->toBeFalse();
 });
 
 it('has nothing to show for a run that is not there, or not over', function (): void {

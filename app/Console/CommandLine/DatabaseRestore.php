@@ -15,6 +15,7 @@ use App\Databases\RowSchema;
 use App\Estate\CannotPlan;
 use App\Models\Run;
 use App\Models\Workload;
+use App\People\TargetReach;
 use App\View\Words;
 use Closure;
 use Symfony\Component\Console\Command\Command;
@@ -60,8 +61,9 @@ final readonly class DatabaseRestore
         if ($checks->blockers() !== []) {
             return [KaisekiCommand::BLOCKED, ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines], fn (): array => $checks->blockers()];
         }
-        if ($workload->needs_approval && ($order->isInPlace() || $order->isByRows()) && $order->server === $workload->server?->name) {
-            throw CannotPlan::because("changing anything of {$workload->name} in place waits for a second person; order it on the worksheet of a request");
+        $marked = $order->isInPlace() || $order->isByRows() ? TargetReach::marked(null, $order->server) : [];
+        if ($marked !== []) {
+            throw CannotPlan::because("changing anything of {$marked[0]->name} in place waits for a second person; order it on the worksheet of a request");
         }
         $run = self::make($workload, $order, $reaches);
         (new DatabaseRun(fn (string $what) => $progress($what)))->carryOut($run);

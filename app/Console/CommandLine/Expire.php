@@ -27,6 +27,7 @@ final class Expire extends KaisekiCommand
         $lines = $expiry->lines();
         $done = null;
         if ($input->getOption('yes')) {
+            self::refuseMarked($expiry->workload, 'deleting its sets');
             $done = $expiry->carryOut(null, (bool) $input->getOption('delete-everything'));
         }
         $this->answer([

@@ -210,6 +210,14 @@ abstract class KaisekiCommand extends Command
         return $code;
     }
 
+    /** @throws CannotPlan if a second person has to say yes, which nobody does at a terminal */
+    protected static function refuseMarked(Workload $workload, string $what): void
+    {
+        if ($workload->needs_approval) {
+            throw CannotPlan::because("{$workload->name} is marked, and $what waits for a second person: ask for it on its pages");
+        }
+    }
+
     private static function boot(): void
     {
         $home = Instance::home();

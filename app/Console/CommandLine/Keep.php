@@ -29,6 +29,7 @@ final class Keep extends KaisekiCommand
         $text = $input->getArgument('rule');
         $store = $input->getOption('store') === null ? null : self::knownStore((string) $input->getOption('store'));
         if ($text !== null) {
+            $text === 'none' || self::refuseMarked($workload, 'keeping less of it');
             KeepRules::settle($workload, $store, (string) $text, (bool) $input->getOption('every-night'), (bool) $input->getOption('delete-everything'));
         }
         $rules = KeepRules::of($workload)->map(fn (stdClass $row): array => ['store' => $row->store, 'rule' => $row->rule, 'every_night' => (bool) $row->every_night])->all();

@@ -28,6 +28,8 @@ final class PutBackRun extends KaisekiCommand
     {
         $number = (string) $input->getArgument('run');
         $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
+        $marked = $run->isOfDatabase() || $input->getOption('also-changed') ? $run->marked() : null;
+        $marked === null || self::refuseMarked($marked, 'putting back what was changed since');
         if ($run->isOfDatabase()) {
             $done = (new DatabaseRun)->putBack($run);
             $this->answer(['run' => $run->id] + $done, fn (): array => ["Run {$run->id} was put back: {$done['returned']} ".(isset($run->outcome['by_table']) ? 'rows' : 'tables').' are as they were before it.', ...$done['remarks']]);

@@ -7,6 +7,7 @@ namespace App\Console\CommandLine;
 use App\Estate\CannotPlan;
 use App\Models\Run;
 use App\Models\Workload;
+use App\People\TargetReach;
 use App\Runs\RunCarrier;
 use App\View\Words;
 use InvalidArgumentException;
@@ -71,14 +72,14 @@ final class Restore extends KaisekiCommand
     private static function refuseWithoutApproval(Workload $workload, OrderFromInput $order): void
     {
         $plan = $order->plan;
-        $isOwn = $plan->host === '' && $workload->source !== null && str_starts_with((realpath($plan->target) ?: $plan->target).'/', (realpath($workload->source) ?: $workload->source).'/');
-        if (! $workload->needs_approval || ! $isOwn) {
+        $marked = TargetReach::marked($plan->hostModel()?->kind === 'sftp' ? null : $plan->target, null);
+        if ($marked === []) {
             return;
         }
         $preview = new Preview($order->planned->order, $plan->look(), 0);
         foreach ($preview->lines() as $line) {
             if ($line->deed === Deed::Replaced || $line->deed === Deed::PresentRenamed) {
-                throw CannotPlan::because("replacing anything of {$workload->name} in place waits for a second person; order it on the worksheet of a request");
+                throw CannotPlan::because("replacing anything of {$marked[0]->name} in place waits for a second person; order it on the worksheet of a request");
             }
         }
     }

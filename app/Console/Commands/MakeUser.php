@@ -6,40 +6,97 @@ namespace App\Console\Commands;
 
 use App\Instance;
 use App\Models\Role;
+use App\Models\TrailEntry;
 use App\Models\User;
+use App\People\Password;
 use Illuminate\Console\Command;
+use Illuminate\Support\Facades\DB;
 
+/** Makes a person who may sign in, or changes what it is told to of one, and nothing else. */
 final class MakeUser extends Command
 {
-    protected $signature = 'kaiseki:user {email} {--name= : how the person is called} {--role=operator : operator, requester, approver or auditor}
-        {--group=* : workload groups they may see; all without it} {--zone=UTC : their time zone} {--password= : else it is asked for}';
+    protected $signature = 'kaiseki:user {email} {--name= : how the person is called} {--role= : operator, requester, approver or auditor; a new person is an operator without it}
+        {--group=* : workload groups they may see, in place of those they saw} {--all-groups : they may see all} {--zone= : their time zone} {--new-password : asks for another password}
+        {--lock : they cannot sign in until --unlock} {--unlock}';
 
-    protected $description = 'Makes a person who may sign in, or changes one';
+    protected $description = 'Makes a person who may sign in, or changes one; a password is asked for, or comes from KAISEKI_USER_PASSWORD';
 
     public function handle(): int
     {
-        $role = Role::tryFrom((string) $this->option('role'));
-        $zone = (string) $this->option('zone');
-        if ($role === null || ! in_array($zone, timezone_identifiers_list(), true)) {
-            $this->error($role === null ? 'The role is operator, requester, approver or auditor.' : "There is no zone \"$zone\".");
-
-            return 2;
-        }
-        $password = (string) ($this->option('password') ?? $this->secret('Password'));
-        if (strlen($password) < 8) {
-            $this->error('The password needs at least 8 characters.');
-
-            return 2;
-        }
         $email = (string) $this->argument('email');
-        /** @var list<string> $groups */
-        $groups = $this->option('group');
-        User::query()->updateOrCreate(['email' => $email], [
-            'name' => $this->option('name') ?? $email, 'role' => $role, 'workload_groups' => $groups === [] ? null : $groups, 'zone' => $zone, 'password' => $password,
-        ]);
+        $user = User::query()->where('email', $email)->first();
+        $isNew = $user === null;
+        $user ??= new User(['email' => $email, 'name' => $email, 'role' => Role::Operator, 'zone' => 'UTC']);
+        $wrong = $this->wrong() ?? $this->change($user);
+        if ($wrong !== null) {
+            $this->error($wrong);
+
+            return 2;
+        }
+        if ($isNew || $this->option('new-password')) {
+            $password = $this->password();
+            $unfit = Password::unfit($password, $email, $user->name);
+            if ($unfit !== null) {
+                $this->error($unfit);
+
+                return 2;
+            }
+            $user->setAttribute('password', $password);
+        }
+        $changed = array_keys($user->getDirty());
+        DB::transaction(function () use ($user, $isNew, $changed): void {
+            $user->save();
+            // What somebody may see and do is asked anew: they sign in again.
+            DB::table('sessions')->where('user_id', $user->id)->delete();
+            TrailEntry::add($isNew ? "{$user->email} may sign in as {$user->role->value}." : "Of {$user->email} changed: ".($changed === [] ? 'nothing' : implode(', ', $changed)).'. Their sessions were ended.', null, null);
+        });
         touch(Instance::path('has-users'));
-        $this->info("$email may sign in as {$role->value}.");
+        $this->info($user->locked_at !== null ? "$email is locked, and cannot sign in." : ($isNew ? "$email may sign in as {$user->role->value}." : ($changed === [] ? "Nothing of $email was to be changed; their sessions were ended." : "Changed of $email: ".implode(', ', $changed).'. They sign in again.')));
 
         return 0;
+    }
+
+    /** What cannot be of what was said; null if all of it can. */
+    private function wrong(): ?string
+    {
+        $zone = $this->option('zone');
+
+        return match (true) {
+            filter_var($this->argument('email'), FILTER_VALIDATE_EMAIL) === false => 'The first word is an address, such as ines@sorrelsound.example.',
+            $this->option('role') !== null && Role::tryFrom((string) $this->option('role')) === null => 'The role is operator, requester, approver or auditor.',
+            $zone !== null && ! in_array($zone, timezone_identifiers_list(), true) => "There is no zone \"$zone\".",
+            $this->option('lock') && $this->option('unlock') => 'Either --lock or --unlock.',
+            $this->option('all-groups') && $this->option('group') !== [] => 'Either --all-groups or --group.',
+            default => null,
+        };
+    }
+
+    private function change(User $user): ?string
+    {
+        foreach (['name', 'zone', 'role'] as $option) {
+            if ($this->option($option) !== null) {
+                $user->setAttribute($option, $this->option($option));
+            }
+        }
+        if ($this->option('group') !== []) {
+            $user->workload_groups = array_values((array) $this->option('group'));
+        } elseif ($this->option('all-groups')) {
+            $user->workload_groups = null;
+        }
+        if ($this->option('lock')) {
+            $user->locked_at ??= now()->toImmutable();
+        } elseif ($this->option('unlock')) {
+            $user->locked_at = null;
+        }
+
+        return trim($user->name) === '' ? 'A person has a name.' : null;
+    }
+
+    /** Never from the command line, where everybody on this machine can read it. */
+    private function password(): string
+    {
+        $password = getenv('KAISEKI_USER_PASSWORD');
+
+        return $password === false ? (string) $this->secret('Password') : $password;
     }
 }

@@ -26,7 +26,7 @@ final class BringNearController
         $copies = new CopyChoices($sheet);
         $store = $copies->nearStore();
         $far = $copies->farSets();
-        if ($store === null || $far === []) {
+        if ($store === null || $far === [] || $user->cannot('handle', $store)) {
             return $back->withErrors(['bring' => $far === [] ? 'Nothing has to be brought: all of it is read beside the target.' : 'There is no store of ours beside the target to bring them to.']);
         }
         $toFetch = $sheet->reading->estimate->toFetch ?? [];

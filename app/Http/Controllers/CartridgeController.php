@@ -9,6 +9,7 @@ use App\Models\CartridgeCall;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
+use App\People\TargetReach;
 use App\Runs\Shelf;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
@@ -25,11 +26,13 @@ final class CartridgeController
     {
         $user = $request->user();
         assert($user instanceof User);
+        $calls = CartridgeCall::query()->with('run.workload')->where('store_id', $store->id)->where('label', $label)->latest('id')->limit(10)->get();
 
         return view('stores.cartridge', [
             'store' => $store, 'cartridge' => self::cartridge($store, $label), 'zone' => $user->zone,
             'contents' => OnCartridge::of($store, $label, Workload::seenBy($user)->pluck('id')->all()),
-            'calls' => CartridgeCall::query()->with('run.request')->where('store_id', $store->id)->where('label', $label)->latest('id')->limit(10)->get(),
+            'calls' => $calls->filter(fn (CartridgeCall $call): bool => $call->run === null || $user->can('view', $call->run)),
+            'canHandle' => $user->can('handle', $store) && (new TargetReach($user))->cartridge($store, $label),
         ]);
     }
 
@@ -39,6 +42,7 @@ final class CartridgeController
         $user = $request->user();
         assert($user instanceof User);
         self::cartridge($store, $label);
+        abort_unless((new TargetReach($user))->cartridge($store, $label), 403);
         try {
             switch ($request->string('do')->value()) {
                 case 'call':

@@ -7,7 +7,10 @@ namespace App\Http\Controllers;
 use App\Databases\DatabaseSheet;
 use App\Databases\Ways;
 use App\Http\Requests\DatabaseChoiceRequest;
+use App\Models\DatabaseServer;
 use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\People\TargetReach;
 use Illuminate\Http\RedirectResponse;
 
 /** Settles a part of the order for a database: where it stops, the way, the tables, where it goes. */
@@ -58,6 +61,12 @@ final class ChooseDatabaseController
                 break;
             case 'where':
                 $show = 'where';
+                $server = DatabaseServer::query()->where('name', $request->string('server')->value())->first();
+                $user = $request->user();
+                assert($user instanceof User);
+                if ($server !== null && ! (new TargetReach($user))->server($server)) {
+                    return back()->withErrors(['server' => "The server {$server->name} belongs to no workload of yours."]);
+                }
                 $choice = ['server' => $request->string('server')->value() ?: null] + $choice;
                 $choice = $request->boolean('in_place') ? array_diff_key($choice, ['schema' => 1, 'skip' => 1]) + ['in-place' => true] : ['schema' => $request->string('schema')->value() ?: null] + array_diff_key($choice, self::WAY);
                 break;

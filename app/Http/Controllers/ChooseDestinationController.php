@@ -5,7 +5,10 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Requests\DestinationRequest;
+use App\Models\Host;
 use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\People\TargetReach;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
@@ -29,6 +32,12 @@ final class ChooseDestinationController
         }
         unset($rules[$request->string('drop_rule')->value()]);
         $kind = $request->string('destination')->value();
+        $host = $kind === 'host' ? Host::query()->findOrFail($request->integer('host')) : null;
+        $user = $request->user();
+        assert($user instanceof User);
+        if ($host !== null && ! (new TargetReach($user))->host($host)) {
+            return back()->withErrors(['host' => "The host {$host->name} belongs to no workload of yours."])->withInput();
+        }
         $recoveryRequest->update([
             'destination' => $kind, 'destination_folder' => $folder ?? ($kind === 'host' ? '' : null), 'destination_host_id' => $kind === 'host' ? $request->integer('host') : null,
             'conflict' => $request->string('conflict')->value(), 'conflict_in' => $rules === [] ? null : $rules, 'rename_to' => $name === null ? null : rawurlencode($name),

@@ -4,9 +4,10 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Estate\CannotRegister;
 use App\Models\User;
 use App\Models\Workload;
+use App\Orders\CannotOrder;
+use App\Orders\Deeds;
 use App\Trust\Expiry;
 use App\View\Words;
 use Illuminate\Http\RedirectResponse;
@@ -19,17 +20,17 @@ final class ExpireController
     {
         $user = $request->user();
         assert($user instanceof User);
+        $back = redirect("/workloads/{$workload->id}/care");
         $expiry = new Expiry($workload);
         if ($request->string('plan')->value() !== $expiry->fingerprint()) {
-            return redirect("/workloads/{$workload->id}/care")->withErrors(['plan' => 'What would be deleted changed since it was shown. Read it again, then confirm.']);
+            return $back->withErrors(['plan' => 'What would be deleted changed since it was shown. Read it again, then confirm.']);
         }
+        $detail = ['plan' => $expiry->fingerprint(), 'everything' => $request->string('everything')->value() === $workload->name];
+        $copies = Words::count(count($expiry->lines()), 'copy', 'copies').' of '.$workload->name.', '.Words::size($expiry->bytes());
         try {
-            $done = $expiry->carryOut($user, $request->string('everything')->value() === $workload->name);
-        } catch (CannotRegister $cannot) {
-            return redirect("/workloads/{$workload->id}/care")->withErrors(['plan' => $cannot->getMessage()]);
+            return $back->with('told', Deeds::Delete->doOrAsk($workload, $detail, "Delete $copies, which the rules do not keep; ".Words::count(count($expiry->plan->goneSets()), 'point goes', 'points go').' with them.', $user));
+        } catch (CannotOrder $cannot) {
+            return $back->withErrors(['plan' => $cannot->getMessage()]);
         }
-        $told = Words::count($done['copies'], 'copy', 'copies').' deleted, '.Words::size($done['bytes']).' freed.';
-
-        return $done['failed'] === [] ? redirect("/workloads/{$workload->id}/care")->with('told', $told) : redirect("/workloads/{$workload->id}/care")->withErrors(['plan' => "$told Not deleted: ".implode('; ', $done['failed'])]);
     }
 }

@@ -6,9 +6,10 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\KeepRuleRequest;
 use App\Models\Store;
-use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\Orders\CannotOrder;
+use App\Orders\Deeds;
 use App\Trust\KeepRules;
 use Illuminate\Http\RedirectResponse;
 use InvalidArgumentException;
@@ -21,14 +22,19 @@ final class KeepRuleController
         $user = $request->user();
         assert($user instanceof User);
         $store = $request->filled('store') ? Store::query()->findOrFail($request->integer('store')) : null;
+        abort_unless($store === null || $user->can('handle', $store), 403);
         $rule = trim($request->string('rule')->value());
+        $everyNight = $request->boolean('every_night');
         try {
-            KeepRules::settle($workload, $store, $rule === '' ? 'none' : $rule, $request->boolean('every_night'), false);
-        } catch (InvalidArgumentException $wrong) {
+            KeepRules::refuseUnfit($rule === '' ? 'none' : $rule, false);
+            $detail = ['store' => $store?->id, 'rule' => $rule, 'every_night' => $everyNight];
+            // To keep everything takes nothing away: nobody need be asked.
+            $told = $rule === '' ? Deeds::Keep->carryOut($workload, $detail, $user)
+                : Deeds::Keep->doOrAsk($workload, $detail, "Keep of {$workload->name} on ".($store->name ?? 'all other stores')." only what this rule names: $rule".($everyNight ? ', and delete the rest by itself.' : '.'), $user);
+        } catch (InvalidArgumentException|CannotOrder $wrong) {
             return back()->withInput()->withErrors(['rule' => $wrong->getMessage()]);
         }
-        TrailEntry::add("What is kept of {$workload->name} on ".($store->name ?? 'all other stores').' was settled: '.($rule === '' ? 'everything' : $rule).'.', null, $user);
 
-        return redirect("/workloads/{$workload->id}/care")->with('told', 'The rule is settled. Nothing is deleted before you have seen what it means.');
+        return redirect("/workloads/{$workload->id}/care")->with('told', $told);
     }
 }

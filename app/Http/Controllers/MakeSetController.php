@@ -23,8 +23,10 @@ final class MakeSetController
         if (Making::query()->where('workload_id', $workload->id)->whereIn('state', ['queued', 'running'])->exists()) {
             return back()->withErrors(['level' => 'A set of it is being made already.']);
         }
+        $store = Store::query()->findOrFail($request->integer('store'));
+        abort_unless($user->can('handle', $store), 403);
         $schedule = Schedule::query()->where('workload_id', $workload->id)->first();
-        MakeSet::begin($workload, Store::query()->findOrFail($request->integer('store')), $request->string('level')->value(), 'by hand', $user, $schedule);
+        MakeSet::begin($workload, $store, $request->string('level')->value(), 'by hand', $user, $schedule);
 
         return redirect("/workloads/{$workload->id}/care")->with('told', 'A set is being made.');
     }

@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Models\Role;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
@@ -17,10 +16,7 @@ final class ProofController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $runs = Run::query()->with('workload', 'request', 'user')->latest('id');
-        $user->role === Role::Requester
-            ? $runs->whereHas('request', fn ($query) => $query->where('requester_id', $user->id))
-            : $runs->whereIn('workload_id', Workload::seenBy($user)->select('id'));
+        $runs = Run::query()->with('workload', 'request', 'user')->latest('id')->whereIn('workload_id', Workload::seenBy($user)->select('id'));
 
         return view('proofs', ['runs' => $runs->paginate(50)]);
     }

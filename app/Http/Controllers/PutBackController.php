@@ -8,6 +8,8 @@ use App\Jobs\PutBackRun;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
+use App\Orders\CannotOrder;
+use App\Orders\Deeds;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 
@@ -20,6 +22,16 @@ final class PutBackController
         assert($user instanceof User);
         if (! $run->canBePutBack()) {
             return redirect($run->page())->withErrors(['run' => 'There is nothing to put back of this run.']);
+        }
+        // Of a database, what was changed in the tables since goes with them.
+        if (($request->boolean('also_changed') || $run->isOfDatabase()) && $run->marked() !== null) {
+            try {
+                $told = Deeds::PutBackChanged->doOrAsk($run->marked(), ['run' => $run->id], "Put back run {$run->id} of {$run->workload->name}, also where somebody changed since what it had placed.", $user);
+            } catch (CannotOrder $cannot) {
+                return redirect($run->page())->withErrors(['run' => $cannot->getMessage()]);
+            }
+
+            return redirect($run->page())->with('told', $told);
         }
         $run->update(['outcome' => ['put_back' => ['state' => 'asked', 'by' => $user->name]] + ($run->outcome ?? [])]);
         TrailEntry::add("Run {$run->id} is to be put back.", $run->request, $user, $run);

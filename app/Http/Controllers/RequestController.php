@@ -11,6 +11,7 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\View\DatabaseSheetView;
+use App\View\OwnRequestView;
 use App\View\WorksheetView;
 use Carbon\CarbonImmutable;
 use Illuminate\Contracts\View\View;
@@ -57,6 +58,9 @@ final class RequestController
         $user = $request->user();
         assert($user instanceof User);
 
+        if ($user->cannot('look', $recoveryRequest)) {
+            return view('requests.own', ['view' => new OwnRequestView($recoveryRequest, $user)]);
+        }
         if ($recoveryRequest->workload?->kind === 'database') {
             return view('databases.show', ['view' => new DatabaseSheetView($recoveryRequest, $user, $request)]);
         }

@@ -21,12 +21,15 @@ final class ScheduleController
     {
         $user = $request->user();
         assert($user instanceof User);
+        $store = Store::query()->findOrFail($request->integer('store'));
+        $others = Store::query()->whereIn('id', $request->input('copy_to', []))->get();
+        abort_unless($others->every(fn (Store $one): bool => $user->can('handle', $one)) && $user->can('handle', $store), 403);
         $now = Schedule::query()->where('workload_id', $workload->id)->first();
         try {
             // What is run on the machine of a source is not decided in a browser: the commands stay as the command line set them.
             $schedule = Schedules::settle(
-                ['workload_id' => $workload->id], Store::query()->findOrFail($request->integer('store')), $request->times(), $request->string('zone')->value(), $request->filledText('hours'),
-                Store::query()->whereIn('id', $request->input('copy_to', []))->pluck('name')->all(), $request->filledText('copy_from'), $now?->before, $now?->after, $now->limit_s ?? 60, $request->boolean('on'),
+                ['workload_id' => $workload->id], $store, $request->times(), $request->string('zone')->value(), $request->filledText('hours'),
+                $others->pluck('name')->all(), $request->filledText('copy_from'), $now?->before, $now?->after, $now->limit_s ?? 60, $request->boolean('on'),
             );
         } catch (InvalidArgumentException $wrong) {
             return back()->withInput()->withErrors(['times' => $wrong->getMessage()]);

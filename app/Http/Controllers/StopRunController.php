@@ -7,6 +7,7 @@ namespace App\Http\Controllers;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 
@@ -18,7 +19,8 @@ final class StopRunController
         assert($user instanceof User);
         if (! $run->isOver()) {
             $run->update(['stop_asked' => true]);
-            if (Run::query()->whereKey($run->id)->where('state', 'waiting')->update(['state' => 'stopped', 'ended_at' => now(), 'failure' => 'It was stopped while it waited. Nothing was put in place.']) === 1) {
+            $isWaiting = fn (Builder $query) => $query->where('state', 'waiting')->orWhere(fn (Builder $query) => $query->where('state', 'queued')->where('starts_at', '>', now()));
+            if (Run::query()->whereKey($run->id)->where($isWaiting)->update(['state' => 'stopped', 'ended_at' => now(), 'failure' => 'It was stopped while it waited. Nothing was put in place.']) === 1) {
                 $run->request?->update(['state' => 'open']);
             }
             TrailEntry::add("Run {$run->id} was asked to stop.", $run->request, $user, $run);

@@ -4,7 +4,8 @@ declare(strict_types=1);
 
 namespace App\Http\Requests;
 
-use App\Models\Store;
+use App\Models\User;
+use App\People\TargetReach;
 use Illuminate\Foundation\Http\FormRequest;
 use Illuminate\Validation\Rule;
 
@@ -24,6 +25,9 @@ final class CopiesRequest extends FormRequest
     {
         $chosen = array_keys(array_filter((array) $this->input('from', []), fn (mixed $choice): bool => $choice === $which));
 
-        return Store::query()->whereIn('id', array_map(intval(...), $chosen))->orderBy('name')->pluck('name')->all();
+        $user = $this->user();
+        assert($user instanceof User);
+
+        return (new TargetReach($user))->stores()->whereIn('id', array_map(intval(...), $chosen))->orderBy('name')->pluck('name')->all();
     }
 }

@@ -1,13 +1,13 @@
 <x-layout :title="'Cartridge '.$cartridge->label" here="Stores">
 <main id="main" class="page"><h1>Cartridge <span class="mono">{{ $cartridge->label }}</span></h1>
 <p>Of {{ $store->name }} at {{ $store->site }}, {{ $cartridge->isOnShelf() ? 'on the shelf outside the library' : 'in slot '.$cartridge->slot.' of the library' }}; <x-size :bytes="$cartridge->used" /> of <x-size :bytes="$cartridge->capacity" /> used. <a class="text-decoration-underline" href="/stores" data-key="Backspace">All stores</a></p>
-@can('handle', $store)
+@if ($canHandle)
 @if ($cartridge->isOnShelf())
 <form method="post" action="/stores/{{ $store->name }}/cartridges/{{ $cartridge->label }}">@csrf @if ($calls->firstWhere('arrived_at', null) === null)<button class="btn btn-outline-primary" name="do" value="call">Ask for it</button>@endif <button class="btn btn-primary" name="do" value="arrived">It has arrived in the library</button></form>
 @else
 <form method="post" action="/stores/{{ $store->name }}/cartridges/{{ $cartridge->label }}">@csrf<button class="btn btn-outline-primary" name="do" value="out">It was taken to the shelf</button></form>
 @endif
-@endcan
+@endif
 <h2>What is on it</h2>
 @if ($contents === [])<p class="muted">No set that you may see lies on it.</p>
 @else

@@ -1,0 +1,62 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Middleware;
+
+use Closure;
+use Illuminate\Http\Request;
+use Symfony\Component\HttpFoundation\Response;
+use Symfony\Component\HttpKernel\Exception\UnprocessableEntityHttpException;
+
+/**
+ * What a page of ours never sends is refused before anything works with it: a list where one value belongs, bytes that are no text,
+ * numbers that no column holds.
+ */
+final class PlainParameters
+{
+    /** The fields that are lists, and at the end of which address they may be. */
+    private const LISTS = ['sources' => '/sources', 'copy_to' => '/schedule', 'from' => '/copies', 'paths' => '/select', 'tables' => '/database'];
+
+    /** The fields that are numbers, wherever they stand. */
+    private const NUMBERS = ['page', 'host', 'workload', 'store', 'set', 'requester', 'copy', 'mb', 'minutes', 'days'];
+
+    private const LARGEST = 2_000_000_000;
+
+    public function handle(Request $request, Closure $next): Response
+    {
+        $path = rawurldecode($request->getPathInfo());
+        if (! self::isText($path)) {
+            abort(404);
+        }
+        foreach ([...$request->query->all(), ...$request->request->all()] as $name => $value) {
+            self::refuseOdd((string) $name, $value, $path);
+        }
+
+        return $next($request);
+    }
+
+    private static function refuseOdd(string $name, mixed $value, string $path): void
+    {
+        if (is_array($value)) {
+            if (! isset(self::LISTS[$name]) || ! str_ends_with($path, self::LISTS[$name])) {
+                throw new UnprocessableEntityHttpException("\"$name\" is one value, and no list.");
+            }
+            foreach ($value as $key => $one) {
+                if (is_array($one) || ! self::isText((string) $key)) {
+                    throw new UnprocessableEntityHttpException("\"$name\" is a list of single values.");
+                }
+                self::refuseOdd('', $one, $path);
+            }
+        } elseif (is_string($value) && ! self::isText($value)) {
+            throw new UnprocessableEntityHttpException("\"$name\" is no text.");
+        } elseif (in_array($name, self::NUMBERS, true) && is_numeric($value) && abs((float) $value) > self::LARGEST) {
+            throw new UnprocessableEntityHttpException("\"$name\" is too large.");
+        }
+    }
+
+    private static function isText(string $value): bool
+    {
+        return mb_check_encoding($value, 'UTF-8') && ! str_contains($value, "\0");
+    }
+}

@@ -1,0 +1,31 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Requests;
+
+use App\Models\Consent;
+use Illuminate\Foundation\Http\FormRequest;
+use Illuminate\Validation\Rule;
+
+final class ConsentRequest extends FormRequest
+{
+    public function authorize(): bool
+    {
+        $consent = $this->route('consent');
+
+        return $consent instanceof Consent && $this->user()?->can($this->input('do') === 'withdraw' ? 'withdraw' : 'decide', $consent) === true;
+    }
+
+    /** @return array<string, list<mixed>> */
+    public function rules(): array
+    {
+        return ['do' => ['required', Rule::in(['approve', 'refuse', 'withdraw'])], 'words' => ['nullable', 'required_if:do,refuse', 'string', 'max:1000']];
+    }
+
+    /** @return array<string, string> */
+    public function messages(): array
+    {
+        return ['words.required_if' => 'Say in a few words why.'];
+    }
+}

@@ -1,0 +1,51 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Orders;
+
+use App\Models\Consent;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Illuminate\Support\Facades\DB;
+
+/** Yes or no of a second person to a deed on a workload. */
+final class Consents
+{
+    /**
+     * @param  string|null  $words  needed for a no
+     * @return string what came of it
+     *
+     * @throws CannotOrder if it was decided already, or is not what was shown any more
+     */
+    public static function decide(Consent $consent, User $by, bool $yes, ?string $words): string
+    {
+        DB::transaction(function () use ($consent, $by, $yes, $words): void {
+            $locked = Consent::query()->lockForUpdate()->findOrFail($consent->id);
+            if ($locked->state !== 'asked') {
+                throw CannotOrder::because("This was {$locked->state} already.");
+            }
+            if ($by->cannot('decide', $locked)) {
+                throw CannotOrder::because('Somebody else must decide this.');
+            }
+            $locked->update(['state' => $yes ? 'approved' : 'refused', 'decided_by' => $by->id, 'decided_at' => now(), 'decision_words' => $words]);
+            TrailEntry::add("{$by->name} said ".($yes ? 'yes' : 'no')." to: {$locked->words}".($words === null ? '' : " $words"), null, $by);
+        });
+        if (! $yes) {
+            return 'It is written down.';
+        }
+        try {
+            return Deeds::from($consent->deed)->carryOut($consent->workload, $consent->detail, $consent->asker);
+        } catch (CannotOrder $cannot) {
+            Consent::query()->whereKey($consent->id)->update(['state' => 'failed', 'decision_words' => mb_strcut($cannot->getMessage(), 0, 1000)]);
+            throw $cannot;
+        }
+    }
+
+    public static function withdraw(Consent $consent, User $by): void
+    {
+        if (Consent::query()->whereKey($consent->id)->where('state', 'asked')->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]) === 1) {
+            TrailEntry::add("{$by->name} withdrew: {$consent->words}", null, $by);
+        }
+    }
+}

@@ -1,0 +1,123 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Orders;
+
+use App\Estate\CannotRegister;
+use App\Jobs\PutBackRun;
+use App\Models\Consent;
+use App\Models\Run;
+use App\Models\Store;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Models\Workload;
+use App\Trust\Expiry;
+use App\Trust\KeepRules;
+use App\View\Words;
+use InvalidArgumentException;
+
+/** What is done to a workload, and not by a run, for which a second person is asked where the workload is marked. */
+enum Deeds: string
+{
+    case LiftMark = 'lift-mark';
+
+    case Keep = 'keep';
+
+    case Delete = 'delete';
+
+    case PutBackChanged = 'put-back-changed';
+
+    /**
+     * Does it.
+     *
+     * @param  array<string, mixed>  $detail
+     * @param  User  $by  who asked for it
+     * @return string what was done
+     *
+     * @throws CannotOrder if it is not any more what was shown
+     */
+    public function carryOut(Workload $workload, array $detail, User $by): string
+    {
+        return match ($this) {
+            self::LiftMark => self::liftMark($workload, $by),
+            self::Keep => self::keep($workload, $detail, $by),
+            self::Delete => self::delete($workload, $detail, $by),
+            self::PutBackChanged => self::putBack($workload, $detail, $by),
+        };
+    }
+
+    private static function liftMark(Workload $workload, User $by): string
+    {
+        $workload->update(['needs_approval' => false]);
+        TrailEntry::add("Replacing anything of {$workload->name} in place does not wait for a second person any more.", null, $by);
+
+        return 'Settled: it does not wait for a second person any more.';
+    }
+
+    /** @param  array<string, mixed>  $detail */
+    private static function keep(Workload $workload, array $detail, User $by): string
+    {
+        $store = $detail['store'] === null ? null : Store::query()->find($detail['store']) ?? throw CannotOrder::because('That store is gone.');
+        $rule = (string) $detail['rule'];
+        try {
+            KeepRules::settle($workload, $store, $rule === '' ? 'none' : $rule, (bool) $detail['every_night'], false);
+        } catch (InvalidArgumentException $wrong) {
+            throw CannotOrder::because($wrong->getMessage());
+        }
+        TrailEntry::add("What is kept of {$workload->name} on ".($store->name ?? 'all other stores').' was settled: '.($rule === '' ? 'everything' : $rule).'.', null, $by);
+
+        return 'The rule is settled. Nothing is deleted before you have seen what it means.';
+    }
+
+    /** @param  array<string, mixed>  $detail */
+    private static function delete(Workload $workload, array $detail, User $by): string
+    {
+        $expiry = new Expiry($workload);
+        if ($detail['plan'] !== $expiry->fingerprint()) {
+            throw CannotOrder::because('What would be deleted changed since it was shown. Read it again, then confirm.');
+        }
+        try {
+            $done = $expiry->carryOut($by, (bool) $detail['everything']);
+        } catch (CannotRegister $cannot) {
+            throw CannotOrder::because($cannot->getMessage());
+        }
+        $told = Words::count($done['copies'], 'copy', 'copies').' deleted, '.Words::size($done['bytes']).' freed.';
+
+        return $done['failed'] === [] ? $told : throw CannotOrder::because("$told Not deleted: ".implode('; ', $done['failed']));
+    }
+
+    /** @param  array<string, mixed>  $detail */
+    private static function putBack(Workload $workload, array $detail, User $by): string
+    {
+        $run = Run::query()->findOrFail($detail['run']);
+        if (! $run->canBePutBack()) {
+            throw CannotOrder::because('There is nothing to put back of this run.');
+        }
+        $run->update(['outcome' => ['put_back' => ['state' => 'asked', 'by' => $by->name]] + ($run->outcome ?? [])]);
+        TrailEntry::add("Run {$run->id} is to be put back, also what somebody changed since.", $run->request, $by, $run);
+        PutBackRun::dispatch($run->id, true);
+
+        return 'It is being put back.';
+    }
+
+    /**
+     * Does it at once, or asks a second person where the workload is marked.
+     *
+     * @param  array<string, mixed>  $detail
+     * @param  string  $words  what it does, as a sentence
+     *
+     * @throws CannotOrder
+     */
+    public function doOrAsk(Workload $workload, array $detail, string $words, User $by): string
+    {
+        if (! $workload->needs_approval) {
+            return $this->carryOut($workload, $detail, $by);
+        }
+        Consent::query()->where('workload_id', $workload->id)->where('deed', $this->value)->where('state', 'asked')->where('asked_by', $by->id)->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]);
+        Consent::query()->create(['workload_id' => $workload->id, 'deed' => $this->value, 'detail' => $detail, 'words' => mb_strcut($words, 0, 1000), 'asked_by' => $by->id, 'asked_at' => now()]);
+        TrailEntry::add("{$by->name} asked for a second person: $words", null, $by);
+
+        return "{$workload->name} is marked: a second person must say yes first. It is asked for, and stands on their desk.";
+    }
+}

@@ -1,0 +1,59 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\View;
+
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\User;
+
+/** A request as the person sees it who asked: what they asked, how it stands, and what came of it. Nothing of the work, nor of where anything lies. */
+final readonly class OwnRequestView
+{
+    public bool $canAnswer;
+
+    /** Whether they may hear of the workload at all that it was settled to. */
+    private bool $sees;
+
+    public function __construct(public RecoveryRequest $request, public User $user)
+    {
+        $this->canAnswer = $user->can('answer', $request);
+        $this->sees = $request->workload !== null && $user->sees($request->workload->group);
+    }
+
+    public function workload(): ?string
+    {
+        return $this->sees ? $this->request->workload?->name : null;
+    }
+
+    public function run(): ?Run
+    {
+        return $this->sees ? $this->request->runs->first() : null;
+    }
+
+    public function state(): string
+    {
+        return match ($this->request->state) {
+            'running' => 'Somebody works on it: it is being brought back.', 'answer' => 'Something came back. Look at it, and say whether it is right.',
+            'closed' => 'It is closed.', default => 'It is on the desk, and an operator works on it.',
+        };
+    }
+
+    /** What came back, as far as it is told. */
+    public function came(Run $run): string
+    {
+        $outcome = $run->outcome ?? [];
+        if ($run->state !== 'done') {
+            return $run->isOver() ? 'The last try did not end well. An operator sees to it.' : 'It is not there yet.';
+        }
+        $what = $run->isOfDatabase() ? Words::count((int) ($outcome['rows_restored'] ?? 0), 'row') : Words::count((int) ($outcome['files'] ?? 0), 'file').', '.Words::size((int) ($outcome['bytes'] ?? 0));
+
+        return "$what came back, and ".(($outcome['right'] ?? false) ? 'all of it was found right.' : 'not all of it is right: ask the operator what is missing.');
+    }
+
+    public function isReadyToDownload(Run $run): bool
+    {
+        return ($run->plan['download'] ?? '') !== '' && $run->state === 'queued' && $this->user->can('download', $run);
+    }
+}

@@ -1,0 +1,154 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Jobs\CarryOutRun;
+use App\Models\CartridgeCall;
+use App\Models\Copy;
+use App\Models\DatabaseServer;
+use App\Models\Host;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\Schedule;
+use App\Models\Store;
+use App\Models\Workload;
+use App\Orders\Approvals;
+use App\Orders\CannotOrder;
+use App\People\TargetReach;
+use App\Runs\RunCarrier;
+use Illuminate\Support\Facades\Queue;
+use Tests\Support\Desk;
+
+// What an operator who is limited to groups, and a requester, come by through a request that is about something of others.
+
+beforeEach(function (): void {
+    Queue::fake();
+    $this->desk = new Desk($this, fn ($a) => $a->put('pay/salaries.csv', 'secret figures'), fn ($a) => $a->put('pay/more', 'x'));
+    $this->limited = $this->desk->person(Role::Operator, ['piers']);
+    $this->mine = Workload::query()->create(['name' => 'piers-files', 'kind' => 'files', 'group' => 'piers', 'source' => $this->scratch()->folder('hosts/piers/files')]);
+    $this->ran = function (): Run {
+        $this->desk->into('new-folder', ['tree/pay']);
+        $run = Approvals::order($this->desk->request->refresh(), $this->desk->operator, $this->desk->order(), false);
+        (new RunCarrier)->carryOut($run);
+
+        return $run->refresh();
+    };
+    $this->pages = fn (Run $run): array => [$this->desk->url, "{$this->desk->url}?show=proof", "{$this->desk->url}?show=what", "/runs/{$run->id}", "/runs/{$run->id}/proof", "/runs/{$run->id}/manifest", "/runs/{$run->id}/page", "/runs/{$run->id}/pdf", "/runs/{$run->id}/progress", "{$this->desk->url}/hand-sheet", '/', '/proofs', '/estate', '/stores', "/workloads/{$this->desk->request->workload_id}", '/search?q=salar', '/search?q=pay'];
+    $this->nothing = function (array $pages): void {
+        foreach ($pages as $page) {
+            $response = $this->get($page);
+            $text = $response->getStatusCode() === 200 ? (string) $response->getContent() : '';
+            expect($text)->not->toContain('salaries')->not->toContain('tree/pay')->not->toContain($this->desk->live)->not->toContain('adopted-crew')->not->toContain('crew.full');
+        }
+    };
+});
+
+it('gives an operator elsewhere, who asked, what a requester has and nothing more', function (): void {
+    $run = ($this->ran)();
+    $this->desk->request->update(['requester_id' => $this->limited->id]);
+    $this->actingAs($this->limited);
+    $this->get($this->desk->url)->assertOk()->assertSee('Something is gone')->assertDontSee('crew');
+    ($this->nothing)(($this->pages)($run));
+    foreach (["{$this->desk->url}/selection" => ['paths' => ['tree']], "{$this->desk->url}/run" => ['order' => 'x'], "{$this->desk->url}/destination" => ['destination' => 'new-folder', 'conflict' => 'beside'], "/runs/{$run->id}/put-back" => [], "/runs/{$run->id}/stop" => []] as $url => $body) {
+        $this->post($url, $body)->assertForbidden();
+    }
+    $this->get("{$this->desk->url}/hand-sheet")->assertForbidden();
+    $this->get("/runs/{$run->id}/manifest")->assertForbidden();
+});
+
+it('gives a requester nothing of a workload that they do not see', function (): void {
+    $run = ($this->ran)();
+    $other = $this->desk->person(Role::Requester, ['piers']);
+    $this->desk->request->update(['requester_id' => $other->id]);
+    $this->actingAs($other)->get($this->desk->url)->assertOk()->assertSee('Something is gone')->assertDontSee('came back, and')->assertDontSee('crew');
+    ($this->nothing)(($this->pages)($run));
+    $this->desk->into('download-zip', ['tree/pay']);
+    $this->desk->request->update(['state' => 'open']);
+    $download = Approvals::order($this->desk->request->refresh(), $this->desk->operator, $this->desk->order(), false);
+    assert($download instanceof Run);
+    $this->get("/runs/{$download->id}/download")->assertForbidden();
+    $this->get($this->desk->url)->assertDontSee('Download');
+});
+
+it('tells a requester what came of their request, and no paths, stores, addresses or counts of others', function (): void {
+    $run = ($this->ran)();
+    $this->actingAs($this->desk->requester)->get($this->desk->url)->assertOk()->assertSee('came back, and all of it was found right')->assertSee('Is it right?');
+    ($this->nothing)(($this->pages)($run));
+    foreach (['/estate', '/stores', '/proofs', "/workloads/{$this->desk->request->workload_id}", "/workloads/{$this->desk->request->workload_id}/care", "/runs/{$run->id}", "/runs/{$run->id}/proof", '/sets/'.$this->desk->set(0)->id] as $page) {
+        $this->get($page)->assertForbidden();
+    }
+    $this->get('/')->assertDontSee('href="/estate"', false)->assertDontSee('Running now');
+});
+
+it('lists runs by the policy of each run', function (): void {
+    $run = ($this->ran)();
+    $this->actingAs($this->limited)->get('/proofs')->assertOk()->assertDontSee("/runs/{$run->id}");
+    $this->get("/runs/{$run->id}")->assertForbidden();
+    $this->actingAs($this->desk->operator)->get('/proofs')->assertSee("/runs/{$run->id}");
+});
+
+it('lets a limited operator name only targets of what they see, on the page', function (): void {
+    $request = $this->desk->request;
+    $request->update(['workload_id' => $this->mine->id]);
+    $host = Host::query()->create(['name' => 'crew', 'kind' => 'folder', 'folder' => $this->desk->live, 'site' => 'boathouse']);
+    $own = Host::query()->create(['name' => 'piers', 'kind' => 'folder', 'folder' => dirname((string) $this->mine->source), 'site' => 'boathouse']);
+    $server = DatabaseServer::query()->create(['name' => 'till', 'host' => '127.0.0.1', 'port' => 3306, 'user' => 'x', 'password' => 'x']);
+    $store = Store::query()->where('name', 'adopted-crew')->sole();
+    $store->update(['read_only' => false]);
+    $this->actingAs($this->limited);
+    $to = fn (Host $host) => $this->post("{$this->desk->url}/destination", ['destination' => 'host', 'host' => $host->id, 'folder' => 'x', 'conflict' => 'beside']);
+    $to($host)->assertSessionHasErrors('host');
+    $to($own)->assertSessionHasNoErrors();
+    $this->get("{$this->desk->url}?show=where")->assertSee('piers')->assertDontSee("value=\"{$host->id}\"", false);
+    $this->get("{$this->desk->url}?show=where&host={$host->id}&look=tree")->assertDontSee('pay');
+    $this->post("{$this->desk->url}/copies", ['from' => [$store->id => 'use']]);
+    expect($request->refresh()->use_copies)->toBeNull();
+    $this->post("/stores/{$store->name}/checks", ['mb' => 1, 'from' => '01:00', 'until' => '02:00'])->assertForbidden();
+    $this->post("/workloads/{$this->mine->id}/sets", ['level' => 'full', 'store' => $store->id])->assertForbidden();
+    $this->post("/workloads/{$this->mine->id}/schedule", ['times' => '30 1 * * *=full', 'store' => $store->id, 'zone' => 'UTC'])->assertForbidden();
+    $this->post("/workloads/{$this->mine->id}/rules", ['rule' => 'last=1', 'store' => $store->id])->assertForbidden();
+    expect(Schedule::query()->count())->toBe(0);
+    $data = Workload::query()->create(['name' => 'gates', 'kind' => 'database', 'group' => 'piers']);
+    $request->update(['workload_id' => $data->id]);
+    $this->post("{$this->desk->url}/database", ['set' => 'where', 'server' => 'till', 'schema' => 'x'])->assertSessionHasErrors('server');
+    $data->update(['server_id' => $server->id]);
+    $this->post("{$this->desk->url}/database", ['set' => 'where', 'server' => 'till', 'schema' => 'x'])->assertSessionHasNoErrors();
+});
+
+it('lets them move no cartridge of others', function (): void {
+    $folder = $this->scratch()->path.'/tapes';
+    $this->kaiseki('store-add', 'vault', $folder, '--kind=tape', '--cartridges=HV1,HV2', '--slots=2');
+    $this->actingAs($this->limited)->post('/stores/vault/cartridges/HV1', ['do' => 'out'])->assertForbidden();
+    $set = $this->desk->set(0);
+    Copy::query()->create(['set_id' => $set->id, 'workload_id' => $this->mine->id, 'store_id' => Store::query()->where('name', 'vault')->value('id'), 'path' => 'x', 'bytes' => 1, 'gzipped' => true, 'state' => 'ok', 'segments' => [['label' => 'HV2', 'position' => 0, 'bytes' => 1]]]);
+    $this->post('/stores/vault/cartridges/HV1', ['do' => 'out'])->assertForbidden();
+    $this->post('/stores/vault/cartridges/HV2', ['do' => 'out'])->assertSessionHasNoErrors()->assertRedirect();
+    $run = ($this->ran)();
+    CartridgeCall::query()->create(['store_id' => Store::query()->where('name', 'vault')->value('id'), 'label' => 'HV1', 'run_id' => $run->id, 'asked_at' => now()]);
+    $this->get('/stores/vault/cartridges/HV1')->assertOk()->assertDontSee("/runs/{$run->id}");
+});
+
+it('asks again when the order is given, and when it is carried out', function (): void {
+    $host = Host::query()->create(['name' => 'piers', 'kind' => 'folder', 'folder' => $this->scratch()->path.'/hosts', 'site' => 'boathouse']);
+    $this->limited->update(['workload_groups' => ['piers', 'crew office']]);
+    $this->desk->into('host', ['tree/pay'], 'beside', 'crew/files');
+    $this->desk->request->update(['destination_host_id' => $host->id]);
+    $order = $this->desk->order();
+    $run = Approvals::order($this->desk->request->refresh(), $this->limited, $order, false);
+    assert($run instanceof Run);
+    $this->limited->update(['workload_groups' => ['piers']]);
+    (new CarryOutRun($run->id))->handle();
+    expect($run->refresh()->state)->toBe('failed')->and((string) $run->failure)->toContain('does not see')->and(glob("{$this->desk->live}/*") ?: [])->toBe([]);
+    $this->desk->request->update(['state' => 'open']);
+    expect(fn () => Approvals::order($this->desk->request->refresh(), $this->limited->refresh(), $this->desk->order(), false))->toThrow(CannotOrder::class, 'not yours');
+    $this->limited->update(['workload_groups' => null, 'locked_at' => now()]);
+    $locked = Approvals::order($this->desk->request->refresh(), $this->limited->refresh(), $this->desk->order(), false);
+    (new CarryOutRun($locked->id))->handle();
+    expect((string) $locked->refresh()->failure)->toContain('is locked');
+});
+
+it('tells whose a folder is by where it leads', function (): void {
+    symlink($this->desk->live, $this->scratch()->path.'/alias');
+    $reach = new TargetReach($this->limited);
+    expect($reach->folder("{$this->scratch()->path}/alias"))->toBeFalse()->and($reach->folder($this->desk->live.'/sub'))->toBeFalse()->and($reach->folder(dirname($this->desk->live)))->toBeFalse()->and($reach->folder((string) $this->mine->source))->toBeTrue();
+});

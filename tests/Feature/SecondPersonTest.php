@@ -1,0 +1,155 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Instance;
+use App\Jobs\CarryOutRun;
+use App\Jobs\PutBackRun;
+use App\Models\Approval;
+use App\Models\Consent;
+use App\Models\Copy;
+use App\Models\DatabaseServer;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\Store;
+use App\Models\TrailEntry;
+use App\Models\Workload;
+use App\Trust\Expiry;
+use App\Trust\KeepRules;
+use Illuminate\Support\Facades\Queue;
+use Tests\Support\Desk;
+
+// One person alone does nothing to what is marked, whichever way they take.
+
+beforeEach(function (): void {
+    Queue::fake();
+    $this->desk = new Desk($this, fn ($a) => $a->put('roster', 'the good one'), fn ($a) => $a->put('roster', ''));
+    $this->scratch()->file('hosts/crew/files/tree/roster', 'spoiled');
+    $this->workload = Workload::query()->sole();
+    $this->workload->update(['needs_approval' => true]);
+    $this->approver = $this->desk->person(Role::Approver);
+    $this->care = "/workloads/{$this->workload->id}";
+    $this->order = function (array $more = []) {
+        $this->actingAs($this->desk->operator);
+
+        return $this->post("{$this->desk->url}/run", ['order' => $this->desk->order()] + $more);
+    };
+});
+
+it('is asked where the place belongs to a marked workload, whatever the source is', function (): void {
+    $this->workload->update(['needs_approval' => false]);
+    $payroll = $this->scratch()->folder('hosts/payroll/files');
+    $this->scratch()->file('hosts/payroll/files/tree/roster', 'another one');
+    Workload::query()->create(['name' => 'payroll', 'kind' => 'files', 'group' => 'office', 'source' => $payroll, 'needs_approval' => true]);
+    $host = App\Models\Host::query()->create(['name' => 'payroll', 'kind' => 'folder', 'folder' => $payroll, 'site' => 'boathouse']);
+    $this->desk->into('host', ['tree/roster'], 'replace', '');
+    $this->desk->request->update(['destination_host_id' => $host->id]);
+    ($this->order)();
+    expect(Run::query()->count())->toBe(0)->and(Approval::query()->sole()->state)->toBe('asked');
+    $answer = $this->kaiseki('restore', 'crew', '--point='.$this->desk->sets[0], '--path=/tree/roster', "--to=$payroll", '--conflict=replace');
+    expect($answer->code)->toBe(3)->and($answer->text)->toContain('payroll')->and(file_get_contents("$payroll/tree/roster"))->toBe('another one');
+});
+
+it('is asked for a server on which a marked database lives', function (): void {
+    $server = DatabaseServer::query()->create(['name' => 'till', 'host' => '127.0.0.1', 'port' => 3306, 'user' => 'x', 'password' => 'x']);
+    Workload::query()->create(['name' => 'till', 'kind' => 'database', 'server_id' => $server->id, 'group' => 'office', 'needs_approval' => true]);
+    expect(array_map(fn (Workload $one): string => $one->name, App\People\TargetReach::marked(null, 'till')))->toBe(['till']);
+});
+
+it('lets an override wait, raises the alarm at once, and can be stopped meanwhile', function (): void {
+    $this->desk->into('own-place', ['tree/roster']);
+    ($this->order)(['reason' => 'The ferry leaves in ten minutes']);
+    $run = Run::query()->sole();
+    expect($run->starts_at?->isFuture())->toBeTrue()->and($run->state)->toBe('queued')->and((string) file_get_contents(Instance::folder('log').'/alarms.log'))->toContain("Run {$run->id} of request");
+    Queue::assertPushed(CarryOutRun::class, fn (CarryOutRun $job): bool => $job->delay !== null && now()->diffInSeconds($job->delay) > 590);
+    $this->actingAs($this->approver)->get('/approvals/'.Approval::query()->value('id'))->assertSee('Stop it');
+    $this->post("/runs/{$run->id}/stop")->assertRedirect();
+    expect($run->refresh()->state)->toBe('stopped');
+    (new CarryOutRun($run->id))->handle();
+    expect($run->refresh()->state)->toBe('stopped')->and(file_get_contents("{$this->desk->live}/tree/roster"))->toBe('spoiled');
+});
+
+it('has the wait settled by an approver, in minutes', function (): void {
+    $this->actingAs($this->desk->operator)->post("{$this->care}/approval", ['minutes' => '0'])->assertForbidden();
+    $this->actingAs($this->approver)->post("{$this->care}/approval", ['minutes' => '45'])->assertRedirect();
+    expect($this->workload->refresh()->override_wait_min)->toBe(45);
+    $this->post("{$this->care}/approval", ['minutes' => '999999'])->assertStatus(422);
+});
+
+it('needs a reason that says something', function (string $reason): void {
+    $this->desk->into('own-place', ['tree/roster']);
+    ($this->order)(['reason' => $reason]);
+    expect(Run::query()->count())->toBe(0);
+})->with(['', 'now', '          ']);
+
+it('asks a second person before a mark is lifted', function (): void {
+    $this->actingAs($this->desk->operator)->post("{$this->care}/approval", ['needs' => '0']);
+    expect($this->workload->refresh()->needs_approval)->toBeTrue();
+    $consent = Consent::query()->sole();
+    $page = "/consents/{$consent->id}";
+    foreach ([$this->desk->operator, $this->desk->person(Role::Operator), $this->desk->person(Role::Auditor), $this->desk->person(Role::Approver, ['fares']), $this->desk->requester] as $other) {
+        $this->actingAs($other)->post($page, ['do' => 'approve'])->assertForbidden();
+    }
+    $this->actingAs($this->desk->requester)->get($page)->assertForbidden();
+    $this->actingAs($this->approver)->get('/')->assertSee($consent->words);
+    $this->get($page)->assertSee('Yes, do it');
+    $this->post($page, ['do' => 'refuse'])->assertSessionHasErrors('words');
+    $this->post($page, ['do' => 'approve'])->assertSessionHasNoErrors();
+    expect($this->workload->refresh()->needs_approval)->toBeFalse()->and(TrailEntry::query()->pluck('what')->implode("\n"))->toContain("{$this->approver->name} said yes to");
+    $this->post($page, ['do' => 'refuse', 'words' => 'late'])->assertSessionHasErrors('do');
+    // An approver does not lift it alone either.
+    $this->workload->update(['needs_approval' => true]);
+    $this->post("{$this->care}/approval", ['needs' => '0']);
+    $second = Consent::query()->latest('id')->firstOrFail();
+    $this->post("/consents/{$second->id}", ['do' => 'approve'])->assertForbidden();
+    $this->actingAs($this->desk->operator)->post("/consents/{$second->id}", ['do' => 'approve'])->assertSessionHasNoErrors();
+    expect($this->workload->refresh()->needs_approval)->toBeFalse();
+});
+
+it('asks a second person before less is kept, and nobody where everything is', function (): void {
+    $this->actingAs($this->desk->operator)->post("{$this->care}/rules", ['rule' => 'last=1', 'every_night' => '1']);
+    expect(KeepRules::of($this->workload)->all())->toBe([])->and(Consent::query()->sole()->words)->toContain('last=1')->toContain('by itself');
+    $this->post("{$this->care}/rules", ['rule' => 'last=one'])->assertSessionHasErrors('rule');
+    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->value('id'), ['do' => 'approve'])->assertSessionHasNoErrors();
+    expect(KeepRules::of($this->workload)->pluck('rule')->all())->toBe(['last=1']);
+    $this->actingAs($this->desk->operator)->post("{$this->care}/rules", ['rule' => '']);
+    expect(KeepRules::of($this->workload)->all())->toBe([]);
+    expect($this->kaiseki('keep', 'crew', 'last=1')->code)->toBe(3)->and(KeepRules::of($this->workload)->all())->toBe([]);
+});
+
+it('asks a second person before sets are deleted, and deletes only what was shown', function (): void {
+    Store::query()->update(['read_only' => false]);
+    KeepRules::settle($this->workload, null, 'last=1', false, false);
+    $this->desk->archives->put('roster', 'full again');
+    $this->desk->archives->dump('full');
+    $this->kaiseki('adopt', $this->desk->archives->folder, '--as=crew');
+    $plan = (new Expiry($this->workload->refresh()))->fingerprint();
+    $copies = Copy::query()->count();
+    expect((new Expiry($this->workload))->lines())->not->toBe([]);
+    $this->actingAs($this->desk->operator)->post("{$this->care}/expire", ['plan' => $plan]);
+    expect(Copy::query()->count())->toBe($copies)->and($this->kaiseki('expire', 'crew', '--yes')->code)->toBe(3)->and(Copy::query()->count())->toBe($copies);
+    $first = Consent::query()->sole();
+    $this->kaiseki('hold', 'crew', $this->desk->sets[1], '--reason=The insurers ask for it.');
+    $this->actingAs($this->approver)->post("/consents/{$first->id}", ['do' => 'approve'])->assertSessionHasErrors('do');
+    expect($first->refresh()->state)->toBe('failed')->and(Copy::query()->count())->toBe($copies);
+    $this->kaiseki('hold', 'crew', $this->desk->sets[1], '--lift');
+    App\Models\Hold::query()->delete();
+    $this->actingAs($this->desk->operator)->post("{$this->care}/expire", ['plan' => $plan])->assertSessionHasNoErrors();
+    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->latest('id')->value('id'), ['do' => 'approve'])->assertSessionHasNoErrors();
+    expect(Copy::query()->count())->toBeLessThan($copies);
+});
+
+it('asks a second person before what somebody changed since is put back too', function (): void {
+    $this->workload->update(['needs_approval' => false]);
+    $this->desk->into('own-place', ['tree/roster']);
+    ($this->order)();
+    $run = Run::query()->sole();
+    (new CarryOutRun($run->id))->handle();
+    expect($run->refresh()->state)->toBe('done', (string) $run->failure);
+    $this->workload->update(['needs_approval' => true]);
+    $this->post("/runs/{$run->id}/put-back", ['also_changed' => '1'])->assertRedirect();
+    Queue::assertNotPushed(PutBackRun::class);
+    expect($this->kaiseki('put-back', (string) $run->id, '--also-changed')->code)->toBe(3);
+    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->sole()->id, ['do' => 'approve'])->assertSessionHasNoErrors();
+    Queue::assertPushed(PutBackRun::class, fn (PutBackRun $job): bool => $job->alsoChanged);
+});
