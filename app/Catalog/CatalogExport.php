@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Catalog;
 
 use App\Instance;
+use App\Runs\ProofKey;
 use Illuminate\Database\Connection;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Schema;
@@ -57,6 +58,8 @@ final class CatalogExport
                 }
             }
         }
+        file_put_contents("$folder/".ProofKey::FILE, ProofKey::text());
+        $files[] = ProofKey::FILE;
         $list = '';
         foreach ($files as $file) {
             $list .= DigestLine::of((string) ContentDigest::ofFile("$folder/$file"), $file);
@@ -106,7 +109,7 @@ final class CatalogExport
         }
         foreach ($list as $line) {
             $file = substr($line, 66);
-            if (preg_match('~^(index/\d+\.(places|pieces|sections)|[a-z_]+\.jsonl\.gz)$~D', $file) !== 1 || bin2hex((string) ContentDigest::ofFile("$folder/$file")) !== substr($line, 0, 64)) {
+            if (preg_match('~^(index/\d+\.(places|pieces|sections)|[a-z_]+\.jsonl\.gz|proof-key\.pub)$~D', $file) !== 1 || bin2hex((string) ContentDigest::ofFile("$folder/$file")) !== substr($line, 0, 64)) {
                 throw new InvalidArgumentException("The export is not what was written: $file.");
             }
         }

@@ -20,6 +20,7 @@ use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Files\ArchiveReading;
 use Kaiseki\Core\Files\ContentPlace;
 use Kaiseki\Core\Files\LeftOut;
+use Kaiseki\Core\Files\PortableNames;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Proof\DigestLine;
@@ -57,6 +58,10 @@ final class Download
     /** @var array<string, array{bytes: int, members: int}> */
     private array $read = [];
 
+    public const NAMES = 'kaiseki-names.json';
+
+    private readonly PortableNames $names;
+
     private readonly RestorePlan $plan;
 
     private readonly Points $points;
@@ -65,6 +70,7 @@ final class Download
     {
         $this->plan = RestorePlan::fromArray($run->plan);
         $this->points = new Points($run->workload);
+        $this->names = new PortableNames;
         $this->written = fopen('php://memory', 'w+b') ?: throw new RuntimeException('There is no memory to be had.');
         $this->tar = new TarWriter(new GzipMemberWriter($this->written, PHP_INT_MAX, $this->plan->download === 'zip' ? 1 : 6));
     }
@@ -137,6 +143,7 @@ final class Download
         $reading = PlanOfReading::for($this->points, $this->run->set, $this->plan->paths, null, $this->plan->copies, $planned->items);
         $places = new ContentPlaces($this->points, $this->run->set, $this->points->route(null), $reading->list, $this->plan->copies);
         $work = [];
+        $this->names->reserve(array_map(strval(...), array_keys($planned->order->items)));
         foreach ($planned->order->items as $path => $packed) {
             $path = (string) $path;
             $version = Version::unpack($packed);
@@ -155,15 +162,18 @@ final class Download
         $groups = [];
         foreach ($work as [$place, $path, $version]) {
             if ($this->plan->download === 'tar' && $version->linkGroup !== 0 && isset($groups[$version->linkGroup])) {
-                $this->tar->begin(EntryKind::HardLink, $path, 0, $version->mode & ~06000, $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $groups[$version->linkGroup]);
+                $this->tar->begin(EntryKind::HardLink, $this->names->of($path), 0, $version->mode & ~06000, $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $groups[$version->linkGroup]);
                 $this->sent($path, $version);
             } elseif ($this->content($archives, $places, $place, $path, $version)) {
-                $groups[$version->linkGroup] ??= $path;
+                $groups[$version->linkGroup] ??= $this->names->of($path);
             }
         }
-        if (! isset($planned->order->items[self::MANIFEST])) {
-            $this->tar->begin(EntryKind::File, self::MANIFEST, strlen($this->manifest), 0644, 0, 0, '', '', now()->getTimestamp() * 1_000_000_000);
-            $this->tar->content($this->manifest);
+        $changed = array_map(rawurlencode(...), $this->names->changed());
+        foreach (array_filter([self::NAMES => $changed === [] ? '' : (string) json_encode($changed, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES), self::MANIFEST => $this->manifest]) as $name => $text) {
+            if (! isset($planned->order->items[$name])) {
+                $this->tar->begin(EntryKind::File, $name, strlen($text), 0600, 0, 0, '', '', now()->getTimestamp() * 1_000_000_000);
+                $this->tar->content($text);
+            }
         }
         $this->tar->end();
     }
@@ -211,7 +221,7 @@ final class Download
 
     private function begin(string $path, Version $version): void
     {
-        $this->tar->begin($version->kind, $path, $version->kind === EntryKind::File ? $version->size : 0, $version->mode & ~06000, $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $version->linkTarget);
+        $this->tar->begin($version->kind, $this->names->of($path), $version->kind === EntryKind::File ? $version->size : 0, $version->mode & ~06000, $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $version->linkTarget);
         if ($version->kind === EntryKind::File && $version->size === 0) {
             $this->sent($path, $version);
         }
@@ -222,7 +232,7 @@ final class Download
         $this->files++;
         $this->bytes += $version->size;
         if ($version->digest !== null) {
-            $this->manifest .= DigestLine::of($version->digest, $path);
+            $this->manifest .= DigestLine::of($version->digest, $this->names->of($path));
         }
     }
 

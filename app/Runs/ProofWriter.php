@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
-use App\Instance;
 use App\Models\Run;
 use App\Models\RunStep;
 use Kaiseki\Core\Catalog\Version;
@@ -70,24 +69,6 @@ final class ProofWriter
     /** @param  array<string, mixed>  $evidence */
     public static function sign(Run $run, array $evidence): void
     {
-        file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, self::keyPair())->json());
-    }
-
-    /** @return non-empty-string the key pair of this installation, made when it is first needed */
-    private static function keyPair(): string
-    {
-        $path = Instance::folder('keys').'/proof.key';
-        $pair = @file_get_contents($path);
-        if ($pair === false || strlen($pair) !== SODIUM_CRYPTO_SIGN_KEYPAIRBYTES) {
-            $pair = sodium_crypto_sign_keypair();
-            // Two workers may be first at once: the one that links first wins, both use that key.
-            file_put_contents("$path.".getmypid(), $pair);
-            @link("$path.".getmypid(), $path);
-            @unlink("$path.".getmypid());
-            $pair = (string) file_get_contents($path);
-        }
-        assert($pair !== '');
-
-        return $pair;
+        file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, ProofKey::pair())->json());
     }
 }

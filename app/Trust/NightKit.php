@@ -17,6 +17,7 @@ use App\Instance;
 use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\Workload;
+use App\Runs\ProofKey;
 use App\Stores\OpenStores;
 use App\Stores\UnableToStore;
 use Kaiseki\Core\Catalog\Shown;
@@ -98,7 +99,7 @@ final class NightKit
                 $list .= DigestLine::of((string) hex2bin($digests[$id]), "../$path");
             }
         }
-        $files = ['archives.b2sum' => $list, 'check.sh' => self::checker(), 'READ-ME.txt' => self::readMe($store, array_values(array_filter($told)))];
+        $files = ['archives.b2sum' => $list, 'check.sh' => self::checker(), ProofKey::FILE => ProofKey::text(), 'READ-ME.txt' => self::readMe($store, array_values(array_filter($told)))];
         foreach ($files as $name => $content) {
             if (@file_put_contents("$new/$name", $content) !== strlen($content)) {
                 throw UnableToStore::because("on {$store->name}: is the disk full?");
@@ -216,7 +217,8 @@ final class NightKit
             ."  sh check.sh                          checks all archives of this store\n"
             ."  sh hand-sheet-NAME.sh EMPTY-FOLDER   restores the newest good point of a workload, and checks it\n"
             ."  catalog/                             the catalog: bin/kaiseki catalog import DIR takes it into a new desk,\n"
-            ."                                       bin/kaiseki catalog rebuild --store=NAME does without it\n\n"
+            ."                                       bin/kaiseki catalog rebuild --store=NAME does without it\n"
+            .'  '.ProofKey::FILE."                        the key by which this desk signs its proofs\n\n"
             .implode("\n", $told)."\n";
     }
 }

@@ -49,7 +49,7 @@ it('gives an operator elsewhere, who asked, what a requester has and nothing mor
     $this->actingAs($this->limited);
     $this->get($this->desk->url)->assertOk()->assertSee('Something is gone')->assertDontSee('crew');
     ($this->nothing)(($this->pages)($run));
-    foreach (["{$this->desk->url}/selection" => ['paths' => ['tree']], "{$this->desk->url}/run" => ['order' => 'x'], "{$this->desk->url}/destination" => ['destination' => 'new-folder', 'conflict' => 'beside'], "/runs/{$run->id}/put-back" => [], "/runs/{$run->id}/stop" => []] as $url => $body) {
+    foreach (["{$this->desk->url}/selection" => [], "{$this->desk->url}/run" => ['order' => 'x'], "{$this->desk->url}/destination" => ['destination' => 'new-folder', 'conflict' => 'beside'], "/runs/{$run->id}/put-back" => [], "/runs/{$run->id}/stop" => []] as $url => $body) {
         $this->post($url, $body)->assertForbidden();
     }
     $this->get("{$this->desk->url}/hand-sheet")->assertForbidden();

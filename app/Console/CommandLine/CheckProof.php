@@ -4,19 +4,22 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Runs\ProofKey;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Proof\SignedProof;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
 
 final class CheckProof extends KaisekiCommand
 {
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('check-proof')->setDescription('Checks that not a letter of a proof was changed')
-            ->addArgument('file', InputArgument::REQUIRED, 'the proof; if its manifest lies beside it, ending in .b2sum, that is checked too');
+        $this->setName('check-proof')->setDescription('Checks that a proof was signed by this desk, and that not a letter of it was changed')
+            ->addArgument('file', InputArgument::REQUIRED, 'the proof; if its manifest lies beside it, ending in .b2sum, that is checked too')
+            ->addOption('key', null, InputOption::VALUE_REQUIRED, 'a file with the public key that is to have signed it, in base64; else the keys of this desk');
     }
 
     protected function needsInstance(InputInterface $input): bool
@@ -33,13 +36,20 @@ final class CheckProof extends KaisekiCommand
         $entries = self::beside("$file.entries.jsonl", $proof->evidence['entries_blake2b_256'] ?? '');
         // Byte for byte in its one canonical spelling, so that also what a JSON reader would pass over is found.
         $sound = $proof->isSound() && $proof->json() === $json;
-        $this->answer(['sound' => $sound, 'manifest' => $manifest, 'entries' => $entries, 'right' => $proof->evidence['right'] ?? null, 'public_key' => base64_encode($proof->publicKey)], fn (): array => [
+        $named = $input->getOption('key');
+        $known = $named === null ? ProofKey::known() : [ProofKey::read((string) $named)];
+        $isKnown = in_array($proof->publicKey, $known, true);
+        $this->answer(['sound' => $sound, 'manifest' => $manifest, 'entries' => $entries, 'right' => $proof->evidence['right'] ?? null, 'public_key' => base64_encode($proof->publicKey), 'key_known' => $isKnown], fn (): array => [
             $sound ? 'The proof is as it was signed.' : 'The proof was changed after it was signed, or the signature is not its own.',
             self::words('manifest', $manifest), self::words('list of entries', $entries),
-            'Signed with the key '.base64_encode($proof->publicKey).'; compare it with the one known to be this installation\'s.',
+            match (true) {
+                $isKnown => 'Signed by the '.($named === null ? 'key of this desk' : 'key that was named').', '.base64_encode($proof->publicKey).'.',
+                $known === [] => 'Signed, by a key that is not known here: '.base64_encode($proof->publicKey).'. Name the one it should be with --key=FILE.',
+                default => 'Signed, by a key that is not known here: '.base64_encode($proof->publicKey).', and not '.implode(' or ', array_map(base64_encode(...), $known)).'.',
+            },
         ]);
 
-        return $sound && $manifest !== false && $entries !== false ? self::DONE : self::NOT_ALL_RIGHT;
+        return $sound && $isKnown && $manifest !== false && $entries !== false ? self::DONE : self::NOT_ALL_RIGHT;
     }
 
     /** Whether a file beside the proof is the one it names; null if there is none. */

@@ -7,6 +7,7 @@ namespace App\Http\Controllers;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
+use App\Runs\ProofKey;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 
@@ -18,7 +19,7 @@ final class ProofController
         assert($user instanceof User);
         $runs = Run::query()->with('workload', 'request', 'user')->latest('id')->whereIn('workload_id', Workload::seenBy($user)->select('id'));
 
-        return view('proofs', ['runs' => $runs->paginate(50)]);
+        return view('proofs', ['runs' => $runs->paginate(50), 'key' => ProofKey::known()[0] ?? null]);
     }
 
     public function show(Run $run): View

@@ -11,6 +11,7 @@ use App\Models\BackupSet;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Files\PortableNames;
 use Symfony\Component\HttpFoundation\HeaderUtils;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
@@ -26,14 +27,14 @@ final class TakeFileController
         $onShelf = [];
         $content = OneFile::read($backupSet, $version, $onShelf);
         abort_if($content === null, 409, $onShelf === [] ? 'The content of this file is in no archive that can be read.' : 'The content of this file is on the shelf: '.implode(' and ', $onShelf).'. Ask for it under Stores.');
-        $name = mb_scrub(EntryPath::split($path)[1]);
+        $name = PortableNames::name(EntryPath::split($path)[1]);
 
         return new StreamedResponse(function () use ($content): void {
             fpassthru($content);
         }, 200, [
             // Never shown as a page of ours, whatever is in it.
             'Content-Type' => 'application/octet-stream', 'Content-Length' => (string) $version->size,
-            'Content-Disposition' => HeaderUtils::makeDisposition('attachment', strtr($name, '/\\%', '___'), trim((string) preg_replace('/[^\x20-\x7e]|[\/\\\\%"]/', '_', $name)) ?: 'file'),
+            'Content-Disposition' => HeaderUtils::makeDisposition('attachment', strtr($name, '%', '_'), trim((string) preg_replace('/[^\x20-\x7e]|[\/\\\\%"]/', '_', $name)) ?: 'file'),
             'X-BLAKE2b-256' => bin2hex((string) $version->digest),
         ]);
     }
