@@ -1,0 +1,102 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Models\Approval;
+use App\Models\Consent;
+use App\Models\Hold;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\Workload;
+use App\Orders\Approvals;
+use App\Runs\RunCarrier;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Queue;
+use Illuminate\Support\Facades\Route as Routes;
+use Tests\Support\Desk;
+use Tests\Support\Matrix;
+
+/** The names of parameters that the code behind an address asks for, as far as it writes them out, and those of its form. */
+function parametersOf(Illuminate\Routing\Route $route): array
+{
+    $controller = explode('@', ltrim((string) $route->getAction('controller'), '\\'))[0];
+    $files = [(string) (new ReflectionClass($controller))->getFileName()];
+    preg_match_all('/^use (App\\\\(?:View|Http\\\\Requests)\\\\\w+);/m', (string) file_get_contents($files[0]), $used);
+    foreach ($used[1] as $class) {
+        $files[] = (string) (new ReflectionClass($class))->getFileName();
+        preg_match_all('/(?:new |\b)(\w+)(?:\(\$|::of\(\$)/', (string) file_get_contents(end($files)), $more);
+        foreach (array_unique($more[1]) as $view) {
+            class_exists("App\\View\\$view") && $files[] = (string) (new ReflectionClass("App\\View\\$view"))->getFileName();
+        }
+    }
+    $source = implode("\n", array_map(fn (string $file): string => (string) file_get_contents($file), array_unique($files)));
+    preg_match_all('/(?:http|request|this)->(?:string|integer|boolean|input|filled|has|query|float|date|filledText|seconds)\(\'(\w+)\'/', $source, $asked);
+    preg_match_all('/\'(\w+)\' => (?:\[\'(?:required|nullable|present|array)|\'(?:required|nullable|array))/', $source, $ruled);
+
+    return array_values(array_unique([...$asked[1], ...$ruled[1]]));
+}
+
+beforeEach(function (): void {
+    Queue::fake();
+    $this->desk = new Desk($this, fn ($a) => $a->put('roster', 'the good one'), fn ($a) => $a->put('later', 'later'));
+    $this->kaiseki('store-add', 'vault', $this->scratch()->path.'/tapes', '--kind=tape', '--cartridges=HV1', '--slots=1');
+    $this->desk->into('new-folder', ['tree']);
+    $run = Approvals::order($this->desk->request->refresh(), $this->desk->operator, $this->desk->order(), false);
+    assert($run instanceof Run);
+    (new RunCarrier)->carryOut($run);
+    $this->desk->request->update(['state' => 'open']);
+    $other = $this->desk->person(Role::Operator);
+    $workload = Workload::query()->value('id');
+    $this->ids = [
+        '{store}' => 'vault', '{label}' => 'HV1', '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id, '{hold}' => Hold::query()->create(['set_id' => $this->desk->set(0)->id, 'reason' => 'kept', 'user_id' => null])->id,
+        '{recoveryRequest}' => $this->desk->request->id, '{approval}' => Approval::query()->create(['request_id' => $this->desk->request->id, 'order' => 'x', 'sentence' => 'x', 'set_first' => false, 'preview' => [], 'state' => 'asked', 'asked_by' => $other->id, 'asked_at' => now()])->id,
+        '{consent}' => Consent::query()->create(['workload_id' => $workload, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'x', 'asked_by' => $other->id, 'asked_at' => now()])->id, '{run}' => $run->id, '{which}' => 'proof',
+    ];
+    $this->actingAs($this->desk->operator);
+    $this->call_ = function (string $method, string $url, array $parameters): int {
+        DB::beginTransaction();
+        $status = $method === 'GET' ? $this->get($url.($parameters === [] ? '' : '?'.http_build_query($parameters)))->getStatusCode() : $this->post($url, $parameters)->getStatusCode();
+        while (DB::transactionLevel() > 1) {
+            DB::rollBack();
+        }
+        $this->actingAs($this->desk->operator);
+
+        return $status;
+    };
+});
+
+test('lists, and values that no form sends, are refused and break nothing', function (): void {
+    $odd = [['a'], [['b' => ['c']]], '99999999999999999999999999', '-1', "\xff\xfe", str_repeat('../', 9_000), "'; DROP TABLE users; --", ''];
+    $wrong = [];
+    foreach (Matrix::routes() as $route => [, $body]) {
+        [$method, $uri] = explode(' ', $route);
+        $url = '/'.ltrim(strtr($uri, $this->ids), '/');
+        $body = array_filter($body, fn (mixed $value): bool => ! is_string($value) || preg_match('/^[A-Z]+$/', $value) !== 1);
+        foreach (array_unique([...parametersOf(Routes::getRoutes()->match(Illuminate\Http\Request::create($url, $method))), ...array_keys($body)]) as $name) {
+            foreach ($odd as $value) {
+                $status = ($this->call_)($method, $url, [$name => $value] + $body);
+                if ($status >= 500 || (is_array($value) && $status === 200 && ! in_array($uri, ['health', 'sign-out'], true))) {
+                    $wrong[] = mb_strimwidth("$route $name=".json_encode($value, JSON_INVALID_UTF8_SUBSTITUTE).": $status", 0, 120);
+                }
+            }
+        }
+    }
+    expect($wrong)->toBe([]);
+});
+
+test('no id that could be typed breaks a page', function (): void {
+    $wrong = [];
+    foreach (array_keys(Matrix::routes()) as $route) {
+        [$method, $uri] = explode(' ', $route);
+        foreach (str_contains($uri, '{') ? ['0', '-1', '99999999999999999999999999', '1e9', 'abc', '%FF%FE', '%00', '1%2F2', '..', str_repeat('9', 3000), "1'--", '１'] : [] as $odd) {
+            $status = ($this->call_)($method, '/'.preg_replace('/\{\w+\}/', $odd, $uri, 1), []);
+            if (preg_match('/\{\w+\}.*\{\w+\}/', $uri) === 1) {
+                continue;
+            }
+            if (! in_array($status, [302, 400, 403, 404, 405, 422], true)) {
+                $wrong[] = "$method $uri with $odd: $status";
+            }
+        }
+    }
+    expect(array_map(fn (string $one): string => mb_strimwidth($one, 0, 120), $wrong))->toBe([]);
+});

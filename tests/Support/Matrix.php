@@ -1,0 +1,128 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Support;
+
+/**
+ * Who may call which route, and with what: the one list that a new route must be put on. Actors see all groups ("all"), the group of the
+ * desk's workload ("own") or another ("else"); the requester of the request is "asker".
+ */
+final class Matrix
+{
+    public const ACTORS = [
+        'guest', 'asker', 'requester all', 'requester else', 'operator all', 'operator own', 'operator else', 'approver all', 'approver own', 'approver else', 'auditor all', 'auditor own', 'auditor else',
+    ];
+
+    /** Works the desk, for what they see. */
+    private const OPERATORS = ['operator all', 'operator own'];
+
+    /** Sees the work, for what they see. */
+    private const SEEING = ['operator all', 'operator own', 'approver all', 'approver own', 'auditor all', 'auditor own'];
+
+    /** Everybody but who only asks. */
+    private const ESTATE = [...self::SEEING, 'operator else', 'approver else', 'auditor else'];
+
+    private const SIGNED_IN = [...self::ESTATE, 'asker', 'requester all', 'requester else'];
+
+    private const SECOND = ['operator all', 'approver all', 'approver own'];
+
+    /** @return array<string, array{list<string>, array<string, mixed>}> METHOD address => actors who may, and a body as its form sends it */
+    public static function routes(): array
+    {
+        return [
+            'GET health' => [self::ACTORS, []],
+            'GET sign-in' => [['guest'], []],
+            'POST sign-in' => [['guest'], ['email' => 'nobody@sorrelsound.example', 'password' => 'nine wet ropes']],
+            'POST sign-out' => [self::SIGNED_IN, []],
+            'GET /' => [self::SIGNED_IN, []],
+            'GET estate' => [self::ESTATE, []],
+            'GET stores' => [self::ESTATE, []],
+            'GET proofs' => [self::ESTATE, []],
+            'GET search' => [self::SIGNED_IN, ['q' => 'roster']],
+            'GET stores/{store}/cartridges/{label}' => [self::ESTATE, []],
+            'POST stores/{store}/cartridges/{label}' => [self::OPERATORS, ['do' => 'out']],
+            'POST stores/{store}/checks' => [self::OPERATORS, ['mb' => 10, 'from' => '02:00', 'until' => '05:00']],
+            'POST sources' => [['operator all', 'operator own', 'operator else'], ['sources' => ['nothing']]],
+            ...self::ofWorkload(), ...self::ofSet(), ...self::ofRequest(), ...self::ofRun(),
+            'GET approvals/{approval}' => [self::SEEING, []],
+            'POST approvals/{approval}' => [self::SECOND, ['do' => 'refuse', 'words' => 'Not now']],
+            'GET consents/{consent}' => [self::SEEING, []],
+            'POST consents/{consent}' => [['approver all', 'approver own'], ['do' => 'refuse', 'words' => 'Not now']],
+        ];
+    }
+
+    /** @return array<string, array{list<string>, array<string, mixed>}> */
+    private static function ofWorkload(): array
+    {
+        return [
+            'GET workloads/{workload}' => [self::SEEING, []],
+            'GET workloads/{workload}/care' => [self::SEEING, []],
+            'GET workloads/{workload}/versions' => [self::OPERATORS, ['path' => 'tree/roster']],
+            'GET workloads/{workload}/compare' => [self::OPERATORS, ['path' => 'tree/roster']],
+            'POST workloads/{workload}/approval' => [['operator all', 'operator own', 'approver all', 'approver own'], ['needs' => '1']],
+            'POST workloads/{workload}/sets' => [self::OPERATORS, ['level' => 'full', 'store' => 'STORE']],
+            'POST workloads/{workload}/schedule' => [self::OPERATORS, ['times' => '30 1 * * *=full', 'store' => 'STORE', 'zone' => 'UTC', 'copy_to' => ['STORE'], 'on' => '1']],
+            'POST workloads/{workload}/rules' => [self::OPERATORS, ['store' => 'STORE', 'rule' => 'last=7']],
+            'POST workloads/{workload}/expire' => [self::OPERATORS, ['plan' => 'x']],
+            'POST workloads/{workload}/promises' => [self::OPERATORS, ['rpo' => '26h', 'rto' => '4h']],
+            'POST workloads/{workload}/read-back' => [self::OPERATORS, []],
+        ];
+    }
+
+    /** @return array<string, array{list<string>, array<string, mixed>}> */
+    private static function ofSet(): array
+    {
+        return [
+            'GET sets/{backupSet}' => [self::SEEING, []],
+            'GET sets/{backupSet}/file' => [self::OPERATORS, ['path' => 'tree/roster']],
+            'GET sets/{backupSet}/look' => [self::OPERATORS, ['path' => 'tree/roster']],
+            'GET sets/{backupSet}/picture' => [self::OPERATORS, ['path' => 'tree/picture.png']],
+            'POST sets/{backupSet}/read-back' => [self::OPERATORS, []],
+            'POST sets/{backupSet}/mend' => [self::OPERATORS, ['copy' => 'COPY']],
+            'POST sets/{backupSet}/verdict' => [self::OPERATORS, ['verdict' => 'good', 'reason' => 'It was meant so.']],
+            'POST sets/{backupSet}/holds' => [self::OPERATORS, ['reason' => 'The insurers ask.', 'until' => '2030-01-01']],
+            'POST sets/{backupSet}/holds/{hold}/lift' => [self::OPERATORS, []],
+        ];
+    }
+
+    /** @return array<string, array{list<string>, array<string, mixed>}> */
+    private static function ofRequest(): array
+    {
+        $work = [
+            'workload' => ['workload' => 'WORKLOAD'], 'moment' => ['wanted_at' => 'yesterday evening'], 'point' => ['set' => 'SET'], 'demands' => ['demand' => 'checked'], 'selection' => ['path' => 'tree/roster', 'do' => 'only'],
+            'destination' => ['destination' => 'host', 'host' => 'HOST', 'folder' => 'back', 'conflict' => 'beside'], 'across' => [], 'copies' => ['from' => ['STORE' => 'use']], 'bring' => [], 'how' => ['layout' => 'flat'],
+            'select' => ['do' => 'paste', 'list' => 'tree/roster'], 'bin' => ['file' => '.Trash-0%2Ffiles%2Fx'], 'version' => ['path' => 'tree/roster', 'set' => 'SET'], 'start' => ['starts_at' => '2035-01-01 10:00'],
+            'run' => ['order' => 'ORDER'],
+        ];
+        $routes = [
+            'GET requests/new' => [[...self::OPERATORS, 'operator else', 'asker', 'requester all', 'requester else'], []],
+            'POST requests' => [[...self::OPERATORS, 'operator else', 'asker', 'requester all', 'requester else'], ['summary' => 'Gone', 'reason' => 'Needed', 'wanted_at' => 'yesterday evening', 'due_at' => '2035-01-01 10:00']],
+            'GET requests/{recoveryRequest}' => [[...self::SEEING, 'asker'], ['show' => 'what']],
+            'POST requests/{recoveryRequest}/answer' => [[...self::OPERATORS, 'asker'], ['answer' => 'yes']],
+            'GET requests/{recoveryRequest}/hand-sheet' => [self::OPERATORS, []],
+            // Of a request about files there is none: 404 for who may, 403 for everybody else.
+            'POST requests/{recoveryRequest}/database' => [self::OPERATORS, ['set' => 'question', 'query' => 'SELECT 1']],
+        ];
+        foreach ($work as $part => $body) {
+            $routes["POST requests/{recoveryRequest}/$part"] = [self::OPERATORS, $body];
+        }
+
+        return $routes;
+    }
+
+    /** @return array<string, array{list<string>, array<string, mixed>}> */
+    private static function ofRun(): array
+    {
+        return [
+            'GET runs/{run}' => [self::SEEING, []],
+            'GET runs/{run}/progress' => [self::SEEING, []],
+            'GET runs/{run}/{which}' => [self::SEEING, []],
+            'GET runs/{run}/download' => [[...self::OPERATORS, 'asker'], []],
+            'POST runs/{run}/resume' => [self::OPERATORS, []],
+            'POST runs/{run}/put-back' => [self::OPERATORS, ['also_changed' => '1']],
+            'POST runs/{run}/set-aside' => [self::OPERATORS, []],
+            'POST runs/{run}/stop' => [['operator all', 'operator own', 'approver all', 'approver own'], []],
+        ];
+    }
+}
