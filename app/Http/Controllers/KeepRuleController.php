@@ -28,9 +28,10 @@ final class KeepRuleController
         try {
             KeepRules::refuseUnfit($rule === '' ? 'none' : $rule, false);
             $detail = ['store' => $store?->id, 'rule' => $rule, 'every_night' => $everyNight];
+            $now = KeepRules::of($workload)->firstWhere('store', $store?->name)->rule ?? 'everything';
             // To keep everything takes nothing away: nobody need be asked.
             $told = $rule === '' ? Deeds::Keep->carryOut($workload, $detail, $user)
-                : Deeds::Keep->doOrAsk($workload, $detail, "Keep of {$workload->name} on ".($store->name ?? 'all other stores')." only what this rule names: $rule".($everyNight ? ', and delete the rest by itself.' : '.'), $user);
+                : Deeds::Keep->doOrAsk($workload, $detail, "Keep of {$workload->name} on ".($store->name ?? 'all other stores')." only what this rule names: $rule (now: $now)".($everyNight ? ', and delete the rest by itself.' : '.'), $user);
         } catch (InvalidArgumentException|CannotOrder $wrong) {
             return back()->withInput()->withErrors(['rule' => $wrong->getMessage()]);
         }

@@ -5,7 +5,7 @@
 <h1>{{ $request->summary }}</h1>
 <p class="order-shown">{{ $view->state() }}</p>
 <dl class="facts mb-3">
-<dt>Request</dt><dd>{{ $request->id }}@if ($request->state !== 'closed'), needed <x-due :at="$request->due_at" :zone="$view->user->zone" />@endif</dd>
+<dt>Request</dt><dd>{{ $request->id }}@if ($request->state !== 'closed'), <x-due :at="$request->due_at" :zone="$view->user->zone" />@endif</dd>
 @if ($view->workload() !== null)<dt>Is about</dt><dd>{{ $view->workload() }}</dd>@endif
 @if ($request->lost !== null)<dt>What was lost</dt><dd class="mono">{{ $request->lost }}</dd>@endif
 <dt>Last good</dt><dd>{{ $request->wanted_words === null ? '' : $request->wanted_words.': ' }}<x-moment :at="$request->wanted_at" :zone="$view->user->zone" /></dd>
