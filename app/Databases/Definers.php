@@ -39,7 +39,9 @@ final class Definers
         $uid = $reach->dump->workload->server->facts['uid'] ?? null;
         $logs = array_map(fn ($log) => $points->transactions->sets[$log->file], $reach->logs);
 
-        return $uid !== null && $uid === ($target->facts['uid'] ?? '') && array_filter([$reach->dump, ...$logs], fn ($set): bool => $set->made_in_s === null) === [];
+        $areMadeHere = array_filter([$reach->dump, ...$logs], fn ($set): bool => $set->made_in_s === null) === [];
+
+        return $areMadeHere && $uid !== null && $uid === ($target->facts['uid'] ?? '');
     }
 
     public function settle(Definitions $wanted): Definitions
@@ -50,15 +52,29 @@ final class Definers
             $definer = self::definerIn((string) $one['sql']);
             if ($definer !== null && ! $this->mayKeep($definer, $one, $now)) {
                 $one['sql'] = Renaming::definer((string) $one['sql'], $this->keeper());
-                $this->remarks[] = $this->exists($definer)
-                    ? strtolower($one['kind'])." {$one['name']} ran in the name of ".self::inWords($definer).", who may do more than {$this->schema}: it runs in the name of {$this->keeper} now, which is granted for that schema alone. Look at what it does before you change that."
-                    : 'There is no account '.self::inWords($definer)." there: what ran in its name runs in the name of {$this->keeper}, which is granted for {$this->schema} alone.";
+                $this->remarks[] = $this->remark($one, $definer);
             }
             $settled[] = $one;
         }
         $this->remarks = array_values(array_unique($this->remarks));
 
         return new Definitions($settled);
+    }
+
+    /**
+     * @param  array<string, mixed>  $one
+     * @param  array{string, string}  $definer
+     */
+    private function remark(array $one, array $definer): string
+    {
+        $who = implode('@', $definer);
+        $now = "runs in the name of {$this->keeper()}, which is granted for {$this->schema} alone";
+        if (! $this->exists($definer)) {
+            return "There is no account $who there: what ran in its name $now.";
+        }
+
+        return strtolower($one['kind'])." {$one['name']} ran in the name of $who, who may do more than {$this->schema}: it $now. "
+            .'Look at what it does before you change that.';
     }
 
     /** @return array<string, string> kind and name => how it is defined on the server now */
@@ -70,13 +86,20 @@ final class Definers
             return []; // something there is broken: nothing is known by it
         }
 
-        return array_column(array_map(fn (array $one): array => ['key' => "{$one['kind']} {$one['name']}", 'sql' => (string) $one['sql']], $all), 'sql', 'key');
+        $standing = [];
+        foreach ($all as $one) {
+            $standing["{$one['kind']} {$one['name']}"] = (string) $one['sql'];
+        }
+
+        return $standing;
     }
 
     /** @return array{string, string}|null user, host */
     private static function definerIn(string $sql): ?array
     {
-        return preg_match('/\A\s*CREATE\s[^(]*?\bDEFINER\s*=\s*`((?:[^`]|``)*)`@`((?:[^`]|``)*)`/i', $sql, $m) === 1 ? [str_replace('``', '`', $m[1]), str_replace('``', '`', $m[2])] : null;
+        $names = preg_match('/\A\s*CREATE\s[^(]*?\bDEFINER\s*=\s*`((?:[^`]|``)*)`@`((?:[^`]|``)*)`/i', $sql, $m) === 1;
+
+        return $names ? [str_replace('``', '`', $m[1]), str_replace('``', '`', $m[2])] : null;
     }
 
     /**
@@ -86,7 +109,9 @@ final class Definers
      */
     private function mayKeep(array $definer, array $one, array $now): bool
     {
-        return $this->exists($definer) && ($this->isOurs || ($now["{$one['kind']} {$one['name']}"] ?? null) === $one['sql'] || ! $this->reachesFurther($definer));
+        $stands = ($now["{$one['kind']} {$one['name']}"] ?? null) === $one['sql'];
+
+        return $this->exists($definer) && ($this->isOurs || $stands || ! $this->reachesFurther($definer));
     }
 
     /** @param  array{string, string}  $definer */
@@ -111,7 +136,10 @@ final class Definers
             $own = [WorkAccount::pattern($this->schema), Identifier::quoted($this->schema)];
             foreach ($grants as $grant) {
                 $isNothing = preg_match('/^GRANT USAGE ON \*\.\* TO (?!.*WITH GRANT OPTION)/', $grant) === 1;
-                if (! $isNothing && ! (preg_match('/^GRANT .+? ON (?:PROCEDURE |FUNCTION |PACKAGE |TABLE )?(`(?:[^`]|``)+`)\.(?:\*|`(?:[^`]|``)+`) TO /', $grant, $m) === 1 && in_array($m[1], $own, true))) {
+                $name = '`(?:[^`]|``)+`';
+                $isOfOne = preg_match("/^GRANT .+? ON (?:PROCEDURE |FUNCTION |PACKAGE |TABLE )?($name)\.(?:\*|$name) TO /", $grant, $m) === 1;
+                $isOwn = $isOfOne && in_array($m[1], $own, true);
+                if (! $isNothing && ! $isOwn) {
                     return true;
                 }
             }
@@ -126,16 +154,11 @@ final class Definers
         return $this->keeper ??= (function (): string {
             $account = Identifier::quoted('kaiseki_keeper_'.hash('crc32b', $this->schema)).'@'.Identifier::quoted('localhost');
             $this->link->withoutLog();
-            $this->link->exec("CREATE USER IF NOT EXISTS $account IDENTIFIED BY ".$this->link->text(bin2hex(random_bytes(16))).' ACCOUNT LOCK');
+            $nobodys = $this->link->text(bin2hex(random_bytes(16)));
+            $this->link->exec("CREATE USER IF NOT EXISTS $account IDENTIFIED BY $nobodys ACCOUNT LOCK");
             $this->link->exec('GRANT '.implode(', ', WorkAccount::FILL).' ON '.WorkAccount::pattern($this->schema).".* TO $account");
 
             return $account;
         })();
-    }
-
-    /** @param  array{string, string}  $definer */
-    private static function inWords(array $definer): string
-    {
-        return implode('@', $definer);
     }
 }

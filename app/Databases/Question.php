@@ -42,7 +42,9 @@ final readonly class Question
     public static function unfit(DatabaseServer $server, bool $mayGrant): ?string
     {
         if ($server->asking_user === null) {
-            return $mayGrant ? null : "no account that can only read can be made on {$server->name}: name one with kaiseki server add {$server->name} --asking-user=";
+            $how = "kaiseki server add {$server->name} --asking-user=";
+
+            return $mayGrant ? null : "no account that can only read can be made on {$server->name}: name one with $how";
         }
 
         return self::canDoMore(self::named($server));
@@ -51,15 +53,23 @@ final readonly class Question
     /** Why an account is not one that can only read; null if it is. */
     public static function canDoMore(ServerLink $link): ?string
     {
+        $name = '(?:`(?:[^`]|``)+`|\*)';
         foreach ($link->column('SHOW GRANTS') as $grant) {
-            $isRead = preg_match('/^GRANT (.+?) ON (?:`(?:[^`]|``)+`|\*)\.(?:`(?:[^`]|``)+`|\*) TO (?!.* WITH GRANT OPTION)/', $grant, $m) === 1
-                && array_diff(array_map(trim(...), preg_split('/,(?![^(]*\))/', preg_replace('/^SELECT \([^)]*\)$/', 'SELECT', $m[1]) ?? $m[1]) ?: []), self::HARMLESS) === [];
-            if (! $isRead) {
-                return 'the account by which questions are asked can do more than read: '.(preg_replace('/ IDENTIFIED BY .*/', '', $grant) ?? '');
+            $isPlain = preg_match("/^GRANT (.+?) ON $name\.$name TO (?!.* WITH GRANT OPTION)/", $grant, $m) === 1;
+            if (! $isPlain || array_diff(self::privilegesIn($m[1]), self::HARMLESS) !== []) {
+                $shown = preg_replace('/ IDENTIFIED BY .*/', '', $grant) ?? '';
+
+                return "the account by which questions are asked can do more than read: $shown";
             }
         }
 
         return null;
+    }
+
+    /** @return list<string> without the columns that they are for */
+    private static function privilegesIn(string $granted): array
+    {
+        return array_map(trim(...), explode(',', preg_replace('/ \([^)]*\)/', '', $granted) ?? $granted));
     }
 
     private static function named(DatabaseServer $server): ServerLink
@@ -75,7 +85,7 @@ final readonly class Question
         try {
             $owner = ServerLink::to($server);
             if ($server->asking_user === null) {
-                $account = WorkAccount::make($owner, $this->purpose, WorkAccount::READ, array_values(array_unique([...array_map(strval(...), array_keys($this->order->schemas)), ...array_values($this->order->schemas)])));
+                $account = WorkAccount::make($owner, $this->purpose, WorkAccount::READ, $this->schemas());
             }
             $link = $account === null ? self::named($server) : $account->link;
             $because = self::canDoMore($link);
@@ -83,12 +93,25 @@ final readonly class Question
                 return ['error' => ucfirst($because), 'rows' => []];
             }
 
-            return ['rows' => $this->ask($link, $isAfter ? array_values($this->order->schemas)[0] : (string) array_key_first($this->order->schemas))];
+            return ['rows' => $this->ask($link, $isAfter ? array_values($this->order->schemas)[0] : $this->schemas()[0])];
         } catch (PDOException|CannotRestore|CannotReachServer $failure) {
             return ['error' => mb_scrub($failure->getMessage()), 'rows' => []];
         } finally {
             $account?->end();
         }
+    }
+
+    /** @return list<string> of the order, as they were called and as they are to be */
+    private function schemas(): array
+    {
+        $were = array_map(strval(...), array_keys($this->order->schemas));
+
+        return array_values(array_unique([...$were, ...array_values($this->order->schemas)]));
+    }
+
+    private static function shown(?string $value): ?string
+    {
+        return $value === null ? null : mb_strcut(mb_scrub($value), 0, self::VALUE);
     }
 
     /** @return list<array<string, string|null>> the first of them */
@@ -103,7 +126,7 @@ final readonly class Question
         $statement = $link->pdo()->query($this->order->query);
         $rows = [];
         while (count($rows) < self::ROWS && ($row = $statement->fetch(PDO::FETCH_ASSOC)) !== false) {
-            $rows[] = array_map(fn (?string $value): ?string => $value === null ? null : mb_strcut(mb_scrub($value), 0, self::VALUE), array_slice($row, 0, self::COLUMNS));
+            $rows[] = array_map(self::shown(...), array_slice($row, 0, self::COLUMNS));
         }
         $statement->closeCursor();
 

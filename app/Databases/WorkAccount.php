@@ -15,8 +15,8 @@ final readonly class WorkAccount
 {
     /** To fill a schema of its own, whatever is in it. */
     public const FILL = [
-        'SELECT', 'INSERT', 'UPDATE', 'DELETE', 'CREATE', 'DROP', 'ALTER', 'INDEX', 'REFERENCES', 'LOCK TABLES', 'TRIGGER', 'EVENT', 'CREATE VIEW', 'SHOW VIEW', 'CREATE ROUTINE',
-        'ALTER ROUTINE', 'EXECUTE', 'CREATE TEMPORARY TABLES', 'DELETE HISTORY',
+        'SELECT', 'INSERT', 'UPDATE', 'DELETE', 'CREATE', 'DROP', 'ALTER', 'INDEX', 'REFERENCES', 'LOCK TABLES', 'TRIGGER', 'EVENT',
+        'CREATE VIEW', 'SHOW VIEW', 'CREATE ROUTINE', 'ALTER ROUTINE', 'EXECUTE', 'CREATE TEMPORARY TABLES', 'DELETE HISTORY',
     ];
 
     /** To ask. */
@@ -71,8 +71,8 @@ final readonly class WorkAccount
     private static function refused(ServerLink $owner, PDOException $failure): CannotRestore
     {
         return CannotRestore::because(
-            "The account by which {$owner->name} is known may not make one for this run alone, and by no other is anything out of an archive brought there: ".mb_scrub($failure->getMessage())
-            .'. Grant it CREATE USER, and its own rights WITH GRANT OPTION.',
+            "The account by which {$owner->name} is known may not make one for this run alone, and by no other is anything out "
+            .'of an archive brought there: '.mb_scrub($failure->getMessage()).'. Grant it CREATE USER, and its own rights WITH GRANT OPTION.',
         );
     }
 
@@ -115,7 +115,9 @@ final readonly class WorkAccount
     /** As it comes in from here, and from nowhere else. */
     private static function named(ServerLink $owner, string $purpose): string
     {
-        return Identifier::quoted(self::name($purpose)).'@'.Identifier::quoted((string) $owner->one("SELECT SUBSTRING_INDEX(USER(), '@', -1)"));
+        $host = (string) $owner->one("SELECT SUBSTRING_INDEX(USER(), '@', -1)");
+
+        return Identifier::quoted(self::name($purpose)).'@'.Identifier::quoted($host);
     }
 
     /** The name of a schema where a grant takes patterns. */

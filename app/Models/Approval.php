@@ -13,6 +13,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $id
  * @property int $request_id
  * @property int|null $run_id
+ * @property int|null $workload_id what it was about when it was asked
  * @property string $state asked, approved, refused, withdrawn or overridden
  * @property string $order fingerprint of what was shown
  * @property string $sentence
@@ -27,6 +28,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property CarbonImmutable|null $reviewed_at
  * @property string|null $review_words
  * @property-read RecoveryRequest $request
+ * @property-read Workload|null $workload
  * @property-read User $asker
  * @property-read Run|null $run
  * @property-read User|null $decider
@@ -47,6 +49,12 @@ final class Approval extends Model
     public function request(): BelongsTo
     {
         return $this->belongsTo(RecoveryRequest::class, 'request_id');
+    }
+
+    /** @return BelongsTo<Workload, $this> */
+    public function workload(): BelongsTo
+    {
+        return $this->belongsTo(Workload::class);
     }
 
     /** @return BelongsTo<Run, $this> */
@@ -80,7 +88,8 @@ final class Approval extends Model
      */
     public static function seenBy(User $user): Builder
     {
-        return self::query()->with('request.workload', 'asker')->whereIn('request_id', RecoveryRequest::seenBy($user)->select('id'));
+        return self::query()->with('request.workload', 'asker')->whereIn('request_id', RecoveryRequest::seenBy($user)->select('id'))
+            ->whereIn('workload_id', Workload::seenBy($user)->select('id'));
     }
 
     /** Begun without a second person, and nobody has looked at it since. */

@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Models;
 
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -37,6 +39,21 @@ final class TrailEntry extends Model
 
     public static function add(string $what, ?RecoveryRequest $request, ?User $user, ?Run $run = null): void
     {
-        self::query()->create(['what' => mb_substr($what, 0, 1000), 'request_id' => $request?->id, 'user_id' => $user?->id, 'run_id' => $run?->id, 'at' => now()]);
+        self::query()->create([
+            'what' => mb_substr($what, 0, 1000), 'request_id' => $request?->id, 'user_id' => $user?->id, 'run_id' => $run?->id, 'at' => now(),
+            'workload_id' => $run->workload_id ?? $request?->workload_id,
+        ]);
+    }
+
+    /**
+     * Of a request, what is about workloads that the person sees, the newest first.
+     *
+     * @return Collection<int, self>
+     */
+    public static function of(RecoveryRequest $request, User $user): Collection
+    {
+        return self::query()->with('user')->where('request_id', $request->id)
+            ->where(fn (Builder $query) => $query->whereNull('workload_id')->orWhereIn('workload_id', Workload::seenBy($user)->select('id')))
+            ->latest('id')->limit(20)->get();
     }
 }

@@ -7,6 +7,7 @@ namespace App\Orders;
 use App\Models\Consent;
 use App\Models\TrailEntry;
 use App\Models\User;
+use Carbon\CarbonInterface;
 use Illuminate\Support\Facades\DB;
 
 /** Yes or no of a second person to a deed on a workload. */
@@ -28,8 +29,8 @@ final class Consents
             if ($by->cannot('decide', $locked)) {
                 throw CannotOrder::because('Somebody else must decide this.');
             }
-            $locked->update(['state' => $yes ? 'approved' : 'refused', 'decided_by' => $by->id, 'decided_at' => now(), 'decision_words' => $words]);
-            TrailEntry::add("{$by->name} said ".($yes ? 'yes' : 'no')." to: {$locked->words}".($words === null ? '' : " $words"), null, $by);
+            $locked->update(['state' => $yes ? 'approved' : 'refused', 'decision_words' => $words] + self::by($by));
+            TrailEntry::add(rtrim("{$by->name} said ".($yes ? 'yes' : 'no')." to: {$locked->words} $words"), null, $by);
         });
         if (! $yes) {
             return 'It is written down.';
@@ -37,15 +38,22 @@ final class Consents
         try {
             return Deeds::from($consent->deed)->carryOut($consent->workload, $consent->detail, $consent->asker);
         } catch (CannotOrder $cannot) {
-            Consent::query()->whereKey($consent->id)->update(['state' => 'failed', 'decision_words' => mb_strcut($cannot->getMessage(), 0, 1000)]);
+            $consent->refresh()->update(['state' => 'failed', 'decision_words' => mb_strcut($cannot->getMessage(), 0, 1000)]);
             throw $cannot;
         }
     }
 
     public static function withdraw(Consent $consent, User $by): void
     {
-        if (Consent::query()->whereKey($consent->id)->where('state', 'asked')->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]) === 1) {
+        $open = Consent::query()->whereKey($consent->id)->where('state', 'asked');
+        if ($open->update(['state' => 'withdrawn'] + self::by($by)) === 1) {
             TrailEntry::add("{$by->name} withdrew: {$consent->words}", null, $by);
         }
+    }
+
+    /** @return array{decided_by: int, decided_at: CarbonInterface} */
+    public static function by(User $user): array
+    {
+        return ['decided_by' => $user->id, 'decided_at' => now()];
     }
 }

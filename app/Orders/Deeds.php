@@ -58,14 +58,18 @@ enum Deeds: string
     /** @param  array<string, mixed>  $detail */
     private static function keep(Workload $workload, array $detail, User $by): string
     {
-        $store = $detail['store'] === null ? null : Store::query()->find($detail['store']) ?? throw CannotOrder::because('That store is gone.');
+        $store = $detail['store'] === null ? null : Store::query()->find($detail['store']);
+        if ($store === null && $detail['store'] !== null) {
+            throw CannotOrder::because('That store is gone.');
+        }
         $rule = (string) $detail['rule'];
         try {
             KeepRules::settle($workload, $store, $rule === '' ? 'none' : $rule, (bool) $detail['every_night'], false);
         } catch (InvalidArgumentException $wrong) {
             throw CannotOrder::because($wrong->getMessage());
         }
-        TrailEntry::add("What is kept of {$workload->name} on ".($store->name ?? 'all other stores').' was settled: '.($rule === '' ? 'everything' : $rule).'.', null, $by);
+        $where = $store->name ?? 'all other stores';
+        TrailEntry::add("What is kept of {$workload->name} on $where was settled: ".($rule === '' ? 'everything' : $rule).'.', null, $by);
 
         return 'The rule is settled. Nothing is deleted before you have seen what it means.';
     }
@@ -114,8 +118,9 @@ enum Deeds: string
         if (! $workload->needs_approval) {
             return $this->carryOut($workload, $detail, $by);
         }
-        Consent::query()->where('workload_id', $workload->id)->where('deed', $this->value)->where('state', 'asked')->where('asked_by', $by->id)->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]);
-        Consent::query()->create(['workload_id' => $workload->id, 'deed' => $this->value, 'detail' => $detail, 'words' => mb_strcut($words, 0, 1000), 'asked_by' => $by->id, 'asked_at' => now()]);
+        $own = ['workload_id' => $workload->id, 'deed' => $this->value, 'asked_by' => $by->id];
+        Consent::query()->where($own)->where('state', 'asked')->update(['state' => 'withdrawn'] + Consents::by($by));
+        Consent::query()->create($own + ['detail' => $detail, 'words' => mb_strcut($words, 0, 1000), 'asked_at' => now()]);
         TrailEntry::add("{$by->name} asked for a second person: $words", null, $by);
 
         return "{$workload->name} is marked: a second person must say yes first. It is asked for, and stands on their desk.";

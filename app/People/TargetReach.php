@@ -29,8 +29,10 @@ final readonly class TargetReach
 
     public function host(Host $host): bool
     {
-        return ! $this->user->isLimited() || Workload::seenBy($this->user)->get()->contains(fn (Workload $workload): bool => $workload->name === $host->name
-            || ($host->kind === 'folder' && $workload->source !== null && self::isWithin($workload->source, $host->folder)));
+        $isOf = fn (Workload $workload): bool => $workload->name === $host->name
+            || ($host->kind === 'folder' && $workload->source !== null && self::isWithin($workload->source, $host->folder));
+
+        return ! $this->user->isLimited() || Workload::seenBy($this->user)->get()->contains($isOf);
     }
 
     public function server(DatabaseServer $server): bool
@@ -40,13 +42,19 @@ final readonly class TargetReach
 
     public function store(Store $store): bool
     {
-        return ! $this->user->isLimited() || Copy::query()->where('store_id', $store->id)->whereIn('workload_id', Workload::seenBy($this->user)->select('id'))->exists();
+        return ! $this->user->isLimited() || $this->copies()->where('store_id', $store->id)->exists();
     }
 
     public function cartridge(Store $store, string $label): bool
     {
-        return ! $this->user->isLimited() || Copy::query()->where('store_id', $store->id)->whereIn('workload_id', Workload::seenBy($this->user)->select('id'))
-            ->whereJsonContains('segments', [['label' => $label]])->exists();
+        return ! $this->user->isLimited()
+            || $this->copies()->where('store_id', $store->id)->whereJsonContains('segments', [['label' => $label]])->exists();
+    }
+
+    /** @return Builder<Copy> of workloads that they see */
+    private function copies(): Builder
+    {
+        return Copy::query()->whereIn('workload_id', Workload::seenBy($this->user)->select('id'));
     }
 
     /** Whether a folder of this machine holds nothing of a workload that they do not see. */
@@ -96,8 +104,8 @@ final readonly class TargetReach
     {
         return match (true) {
             $host !== null && ! $this->host($host) => "The host {$host->name} belongs to no workload of yours.",
-            $host?->kind !== 'sftp' && $folder !== '' && ! $this->folder($folder) => 'In that folder lies the original of a workload that is not yours.',
-            default => null,
+            $host?->kind === 'sftp' || $folder === '' || $this->folder($folder) => null,
+            default => 'In that folder lies the original of a workload that is not yours.',
         };
     }
 
@@ -144,7 +152,6 @@ final readonly class TargetReach
     /** @return Builder<Store> those that they may name */
     public function stores(): Builder
     {
-        return ! $this->user->isLimited() ? Store::query()
-            : Store::query()->whereIn('id', Copy::query()->whereIn('workload_id', Workload::seenBy($this->user)->select('id'))->select('store_id'));
+        return ! $this->user->isLimited() ? Store::query() : Store::query()->whereIn('id', $this->copies()->select('store_id'));
     }
 }

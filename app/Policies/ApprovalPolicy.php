@@ -12,13 +12,13 @@ final class ApprovalPolicy
 {
     public function view(User $user, Approval $approval): bool
     {
-        return $user->can('look', $approval->request);
+        return $user->can('look', $approval->request) && ($approval->workload === null || $user->sees($approval->workload->group));
     }
 
     /** Approves, refuses, reviews: an approver or another operator, never who asked. */
     public function decide(User $user, Approval $approval): bool
     {
-        return in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by && $user->can('look', $approval->request);
+        return in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by && $this->view($user, $approval);
     }
 
     public function withdraw(User $user, Approval $approval): bool

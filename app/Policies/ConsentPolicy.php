@@ -18,9 +18,9 @@ final class ConsentPolicy
     /** Never who asked; and of the two, one is an approver. */
     public function decide(User $user, Consent $consent): bool
     {
-        $isApprover = $user->role === Role::Approver || $consent->asker->role === Role::Approver;
+        $isApprover = $user->role === Role::Approver || ($user->role === Role::Operator && $consent->asker->role === Role::Approver);
 
-        return $isApprover && in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $consent->asked_by && $user->sees($consent->workload->group);
+        return $isApprover && $user->id !== $consent->asked_by && $user->sees($consent->workload->group);
     }
 
     public function withdraw(User $user, Consent $consent): bool

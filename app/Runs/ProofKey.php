@@ -69,6 +69,7 @@ final class ProofKey
     /** What is written into a file. */
     public static function text(): string
     {
-        return '# The key by which this installation of Kaiseki signs its proofs (Ed25519): bin/kaiseki check-proof FILE --key='.self::FILE."\n".self::shown()."\n";
+        return "# The key by which this installation of Kaiseki signs its proofs (Ed25519):\n"
+            .'# bin/kaiseki check-proof FILE --key='.self::FILE."\n".self::shown()."\n";
     }
 }

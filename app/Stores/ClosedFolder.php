@@ -24,7 +24,9 @@ final class ClosedFolder
         @chmod($folder, $mode & 0700);
         clearstatcache(true, $folder);
         if ((((int) @fileperms($folder)) & 0077) !== 0) {
-            throw UnableToStore::because("others can read what is in $folder, and that cannot be changed from here: mount it so that only this account may enter it");
+            throw UnableToStore::because(
+                "others can read what is in $folder, and that cannot be changed from here: mount it so that only this account may enter it",
+            );
         }
 
         return "Others could read what is in $folder: it was closed to them.";

@@ -130,17 +130,17 @@ final class DatabaseSheetView
 
     public function openApproval(): ?Approval
     {
-        return $this->request->approvals()->with('asker')->where('state', 'asked')->first();
+        return $this->request->approvals()->with('asker')->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
     }
 
     public function run(): ?Run
     {
-        return $this->request->runs->first();
+        return $this->request->runs->first(fn (Run $run): bool => $this->user->can('view', $run));
     }
 
     /** @return Collection<int, TrailEntry> newest first */
     public function trail(): Collection
     {
-        return TrailEntry::query()->with('user')->where('request_id', $this->request->id)->latest('id')->limit(20)->get();
+        return TrailEntry::of($this->request, $this->user);
     }
 }

@@ -8,7 +8,10 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
 
-/** A request as the person sees it who asked: what they asked, how it stands, and what came of it. Nothing of the work, nor of where anything lies. */
+/**
+ * A request as the person sees it who asked: what they asked, how it stands, and what came of it. Nothing of the work, nor of where
+ * anything lies.
+ */
 final readonly class OwnRequestView
 {
     public bool $canAnswer;
@@ -29,14 +32,16 @@ final readonly class OwnRequestView
 
     public function run(): ?Run
     {
-        return $this->sees ? $this->request->runs->first() : null;
+        return $this->request->runs->first(fn (Run $run): bool => $this->user->can('hear', $run));
     }
 
     public function state(): string
     {
         return match ($this->request->state) {
-            'running' => 'Somebody works on it: it is being brought back.', 'answer' => 'Something came back. Look at it, and say whether it is right.',
-            'closed' => 'It is closed.', default => 'It is on the desk, and an operator works on it.',
+            'running' => 'Somebody works on it: it is being brought back.',
+            'answer' => 'Something came back. Look at it, and say whether it is right.',
+            'closed' => 'It is closed.',
+            default => 'It is on the desk, and an operator works on it.',
         };
     }
 
@@ -47,9 +52,20 @@ final readonly class OwnRequestView
         if ($run->state !== 'done') {
             return $run->isOver() ? 'The last try did not end well. An operator sees to it.' : 'It is not there yet.';
         }
-        $what = $run->isOfDatabase() ? Words::count((int) ($outcome['rows_restored'] ?? 0), 'row') : Words::count((int) ($outcome['files'] ?? 0), 'file').', '.Words::size((int) ($outcome['bytes'] ?? 0));
+        $what = $run->isOfDatabase() ? Words::count((int) ($outcome['rows_restored'] ?? 0), 'row')
+            : Words::count((int) ($outcome['files'] ?? 0), 'file').', '.Words::size((int) ($outcome['bytes'] ?? 0));
+        $isRight = $outcome['right'] ?? false;
 
-        return "$what came back, and ".(($outcome['right'] ?? false) ? 'all of it was found right.' : 'not all of it is right: ask the operator what is missing.');
+        return $isRight ? "$what came back, and all of it was found right."
+            : "$what came back, and not all of it is right: ask the operator what is missing.";
+    }
+
+    /** What a download holds, in words. */
+    public function download(Run $run): string
+    {
+        $form = $run->plan['download'] === 'zip' ? 'zip' : 'tar.gz';
+
+        return Words::count($run->files_total, 'file').', '.Words::size($run->bytes_total)." ($form)";
     }
 
     public function isReadyToDownload(Run $run): bool

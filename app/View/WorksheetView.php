@@ -163,7 +163,7 @@ final class WorksheetView
     /** The question for approval that nobody has answered yet. */
     public function openApproval(): ?Approval
     {
-        return $this->request->approvals()->with('asker')->where('state', 'asked')->first();
+        return $this->request->approvals()->with('asker')->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
     }
 
     /** @return Collection<int, Workload> those it may be about */
@@ -174,12 +174,12 @@ final class WorksheetView
 
     public function run(): ?Run
     {
-        return $this->request->runs->first();
+        return $this->request->runs->first(fn (Run $run): bool => $this->user->can('view', $run));
     }
 
     /** @return Collection<int, TrailEntry> newest first */
     public function trail(): Collection
     {
-        return TrailEntry::query()->with('user')->where('request_id', $this->request->id)->latest('id')->limit(20)->get();
+        return TrailEntry::of($this->request, $this->user);
     }
 }

@@ -14,22 +14,31 @@ final readonly class KnownStatements
     private const NAME = '`(?:[^`]|``)++`';
 
     /** Comments, and the word by which mariadb-dump forbids a client its own commands. */
-    private const LEAD = '(?:--[^\n]*+\n|\s++|\/\*M!999999\\\\- enable the sandbox mode \*\/ ?)*+';
+    private const LEAD = '(?:--(?:[ \t][^\n]*+)?+\n|\s++|\/\*M!999999\\\\- enable the sandbox mode \*\/ ?)*+';
 
     /** Outside of its texts a row holds literals and nothing that works: no operator, function, comment or subquery. */
-    private const LITERALS = "/(?:[1-9(),.\\s]++|'(?:[^'\\\\]++|\\\\.|'')*+'|0++(?!x)|NULL|0x[0-9A-Fa-f]++|[-+](?=[0-9.])|(?<=[0-9.])[eE][-+]?+[0-9]|(?:_binary +|_utf8mb4 +|[xXbB])(?=')|TRUE|FALSE)*+/As";
+    private const LITERALS = "/(?:[1-9(),.\\s]++|'(?:[^'\\\\]++|\\\\.|'')*+'|0++(?!x)|NULL|0x[0-9A-Fa-f]++|[-+](?=[0-9.])"
+        ."|(?<=[0-9.])[eE][-+]?+[0-9]|(?:_binary +|_utf8mb4 +|[xXbB])(?=')|TRUE|FALSE)*+/As";
 
     /** Bytes that are read at a time: a search ends after a million literals (pcre.backtrack_limit). */
     private const AT_ONCE = 1 << 19;
 
-    /** Modes and character sets under which a quote or a backslash means another thing are not among them: they would make a row of a program. */
+    private const CHARSETS = 'character_set_client|character_set_results|collation_connection';
+
+    private const SWITCHES = 'UNIQUE_CHECKS|FOREIGN_KEY_CHECKS|CHECK_CONSTRAINT_CHECKS|SQL_NOTES|NOTE_VERBOSITY|AUTOCOMMIT'
+        .'|SYSTEM_VERSIONING_INSERT_HISTORY';
+
+    /**
+     * Modes and character sets under which a quote or a backslash means another thing are not among them: they would make a program of
+     * a row.
+     */
     private const SETTINGS = [
         'NAMES (?:utf8|utf8mb3|utf8mb4|latin1|binary)',
-        '(?:@@)?(?:character_set_client|character_set_results|collation_connection) *= *(?:utf8\w*|latin1\w*|binary|NULL|@(?:OLD|saved)_\w+)',
+        '(?:@@)?(?:'.self::CHARSETS.') *= *(?:utf8\w*|latin1\w*|binary|NULL|@(?:OLD|saved)_\w+)',
         "(?:@@)?TIME_ZONE *= *(?:'[-+]\d\d:\d\d'|@OLD_TIME_ZONE)",
         "(?:SESSION )?(?:@@)?SQL_MODE *= *(?:'(?:NO_AUTO_VALUE_ON_ZERO)?'|@(?:OLD|saved)_sql_mode)",
-        '(?:SESSION )?(?:@@)?(?:SESSION\.)?(?:UNIQUE_CHECKS|FOREIGN_KEY_CHECKS|CHECK_CONSTRAINT_CHECKS|SQL_NOTES|NOTE_VERBOSITY|AUTOCOMMIT|SYSTEM_VERSIONING_INSERT_HISTORY) *= *(?:[01]|@OLD_\w+)',
-        '@(?:OLD|saved)_\w+ *= *@@(?:SESSION\.)?(?:character_set_client|character_set_results|collation_connection|time_zone|sql_mode|sql_notes|note_verbosity|unique_checks|foreign_key_checks)',
+        '(?:SESSION )?(?:@@)?(?:SESSION\.)?(?:'.self::SWITCHES.') *= *(?:[01]|@OLD_\w+)',
+        '@(?:OLD|saved)_\w+ *= *@@(?:SESSION\.)?(?:'.self::CHARSETS.'|time_zone|sql_mode|'.self::SWITCHES.')',
     ];
 
     private string $head;
@@ -45,10 +54,12 @@ final readonly class KnownStatements
         $names = '(?: ?\((?:'.self::NAME.'(?:, ?)?+)++\))?+';
         $this->head = '/'.self::LEAD.'(?:INSERT|REPLACE)(?: +DELAYED)?+(?: +IGNORE)?+ +INTO +'.self::NAME."$names +VALUES(?=\\s*\\()/A";
         $one = '(?:'.implode('|', self::SETTINGS).')';
-        $bare = '(?:SET '.$one.'(?: *, *'.$one.')*|(?:UN)?LOCK TABLES(?: '.self::NAME.' WRITE(?:, ?'.self::NAME.' WRITE)*)?|ALTER TABLE '.self::NAME.' (?:EN|DIS)ABLE KEYS'
-            .'|COMMIT|USE '.preg_quote(Identifier::quoted($schema), '/').')';
+        $names = self::NAME.' WRITE(?:, ?'.self::NAME.' WRITE)*';
+        $use = preg_quote(Identifier::quoted($schema), '/');
+        $bare = "(?:SET $one(?: *, *$one)*|(?:UN)?LOCK TABLES(?: $names)?|ALTER TABLE ".self::NAME." (?:EN|DIS)ABLE KEYS|COMMIT|USE $use)";
         $this->settings = '/\A'.self::LEAD."(?:\\/\\*M?![0-9]{5,6} $bare *\\*\\/|$bare)? ?;?".self::LEAD.'\z/i';
-        $this->replication = '/\A'.self::LEAD.'(?:CHANGE MASTER (?:\'\' )?TO [\w=\', ]*(?:\'[^\'\\\\]*\'[\w=\', ]*)*|SET GLOBAL gtid_slave_pos *= *\'[0-9, \n-]*\');\n?\z/i';
+        $this->replication = '/\A'.self::LEAD.'(?:CHANGE MASTER (?:\'\' )?TO [\w=\', ]*(?:\'[^\'\\\\]*\'[\w=\', ]*)*'
+            .'|SET GLOBAL gtid_slave_pos *= *\'[0-9, \n-]*\');\n?\z/i';
     }
 
     /**

@@ -1,14 +1,19 @@
 @php($zone = auth()->user()->zone)
-@php($titles = ['asked' => 'Waits for a second person', 'approved' => 'Said yes to', 'refused' => 'Refused', 'withdrawn' => 'Withdrawn', 'failed' => 'Said yes to, and not done'])
+@php($yes = ['approved' => 'Said yes to', 'failed' => 'Said yes to, and not done'])
+@php($titles = ['asked' => 'Waits for a second person', 'refused' => 'Refused', 'withdrawn' => 'Withdrawn'] + $yes)
 <x-layout title="Waits for a second person" here="Desk">
 <main id="main" class="page">
 <h1>{{ $titles[$consent->state] }}</h1>
 <p class="order-shown">{{ $consent->words }}</p>
 <dl class="facts mb-3">
-<dt>Workload</dt><dd><a href="/workloads/{{ $consent->workload_id }}/care" data-key="Backspace">{{ $consent->workload->name }}</a>, marked so that this needs two people</dd>
+<dt>Workload</dt>
+<dd><a href="/workloads/{{ $consent->workload_id }}/care" data-key="Backspace">{{ $consent->workload->name }}</a>,
+marked so that this needs two people</dd>
 <dt>Asked by</dt><dd>{{ $consent->asker->name }}, <x-moment :at="$consent->asked_at" :zone="$zone" /></dd>
 @if ($consent->decided_at !== null && $consent->state !== 'withdrawn')
-<dt>Decided by</dt><dd>{{ $consent->decider?->name }}, <x-moment :at="$consent->decided_at" :zone="$zone" />@if ($consent->decision_words !== null): {{ $consent->decision_words }}@endif</dd>
+<dt>Decided by</dt>
+<dd>{{ $consent->decider?->name }}, <x-moment :at="$consent->decided_at" :zone="$zone" />
+{{ $consent->decision_words === null ? '' : "with the words: {$consent->decision_words}" }}</dd>
 @endif
 </dl>
 @if ($consent->state === 'asked')
@@ -22,7 +27,8 @@
 </div></form>
 @elsecan('withdraw', $consent)
 <form method="post" action="/consents/{{ $consent->id }}">@csrf
-<p class="muted">You asked for it: somebody else must decide. <button class="link" name="do" value="withdraw">Withdraw it</button></p></form>
+<p class="muted">You asked for it: somebody else must decide.
+<button class="link" name="do" value="withdraw">Withdraw it</button></p></form>
 @else
 <p class="muted">One of the two people must be an approver.</p>
 @endcan

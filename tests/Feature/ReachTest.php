@@ -152,3 +152,18 @@ it('tells whose a folder is by where it leads', function (): void {
     $reach = new TargetReach($this->limited);
     expect($reach->folder("{$this->scratch()->path}/alias"))->toBeFalse()->and($reach->folder($this->desk->live.'/sub'))->toBeFalse()->and($reach->folder(dirname($this->desk->live)))->toBeFalse()->and($reach->folder((string) $this->mine->source))->toBeTrue();
 });
+
+it('shows nothing of the workload that a request was about before', function (): void {
+    $run = ($this->ran)();
+    $this->desk->into('own-place', ['tree/pay'], 'replace-all', null);
+    $this->desk->request->update(['state' => 'open', 'destination_folder' => 'salaries-folder']);
+    $both = $this->desk->person(Role::Operator, ['crew office', 'piers']);
+    $this->actingAs($both)->post("{$this->desk->url}/workload", ['workload' => $this->mine->id])->assertRedirect();
+    $this->actingAs($this->limited)->get("{$this->desk->url}?show=proof")->assertOk()->assertSee('Nothing was run yet')->assertDontSee("Run {$run->id}")->assertDontSee('tree/pay');
+    foreach (['when', 'what', 'where', 'how', 'run'] as $picker) {
+        expect((string) $this->get("{$this->desk->url}?show=$picker")->assertOk()->getContent())->not->toContain('salaries')->not->toContain('tree/pay')->not->toContain($this->desk->live);
+    }
+    $this->actingAs($this->desk->requester)->get($this->desk->url)->assertOk();
+    $this->desk->requester->update(['workload_groups' => ['piers']]);
+    $this->actingAs($this->desk->requester)->get($this->desk->url)->assertDontSee('came back, and');
+});

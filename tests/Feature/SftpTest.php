@@ -75,3 +75,16 @@ it('says so when the host is gone, and leaves nothing half done', function (): v
     expect($answer->code)->toBe(3)->and($answer->json()['error'])->toContain('does not answer');
     expect(scandir($this->far))->toBe(['.', '..']);
 });
+
+it('goes through no link on the other host either', function (): void {
+    (new Archives($this->scratch()))->put('job', 'evil')->dump('full');
+    $this->kaiseki('adopt', "{$this->scratch()->path}/archives", '--as=tree');
+    expect(($this->add)())->code->toBe(0);
+    $outside = $this->scratch()->folder('cron.d');
+    symlink($outside, "{$this->far}/jobs");
+    foreach (['/jobs', '/jobs/deeper'] as $to) {
+        $answer = $this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', '--host=far', "--to=$to", '--conflict=replace', '--json');
+        expect($answer->code)->toBe(3)->and($answer->json()['error'])->toContain('link');
+    }
+    expect(glob("$outside/*") ?: [])->toBe([]);
+});

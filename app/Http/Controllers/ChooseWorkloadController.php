@@ -9,6 +9,7 @@ use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\Orders\Approvals;
 use Illuminate\Http\RedirectResponse;
 
 final class ChooseWorkloadController
@@ -18,7 +19,15 @@ final class ChooseWorkloadController
         $user = $request->user();
         assert($user instanceof User);
         $workload = Workload::seenBy($user)->findOrFail($request->integer('workload'));
-        $recoveryRequest->update(['workload_id' => $workload->id, 'set_id' => null, 'selection' => null]);
+        foreach ($recoveryRequest->approvals()->where('state', 'asked')->get() as $approval) {
+            Approvals::withdraw($approval, $user);
+        }
+        // Nothing of what was settled for another is carried over: whoever sees this one need not see that.
+        $recoveryRequest->update([
+            'workload_id' => $workload->id, 'set_id' => null, 'selection' => null, 'across_points' => false, 'database' => null, 'starts_at' => null,
+            'destination' => 'new-folder', 'destination_folder' => null, 'destination_host_id' => null, 'conflict' => 'beside', 'conflict_in' => null,
+            'rename_to' => null, 'flat' => false, 'use_copies' => null, 'avoid_copies' => null,
+        ]);
         TrailEntry::add("It is about {$workload->name}.", $recoveryRequest, $user);
 
         return redirect("/requests/{$recoveryRequest->id}?show=when");

@@ -31,8 +31,9 @@ final class ConsentController
 
             return redirect($page);
         }
+        $words = $request->filled('words') ? $request->string('words')->value() : null;
         try {
-            return redirect($page)->with('told', Consents::decide($consent, $user, $do === 'approve', $request->filled('words') ? $request->string('words')->value() : null));
+            return redirect($page)->with('told', Consents::decide($consent, $user, $do === 'approve', $words));
         } catch (CannotOrder $cannot) {
             return redirect($page)->withErrors(['do' => $cannot->getMessage()]);
         }

@@ -20,6 +20,9 @@ final class KnownHost
             $isKnown = false;
         }
 
-        return $isKnown ? $next($request) : new Response("Nothing is served under this name. Whoever started Kaiseki lists the names it is known by in KAISEKI_HOSTS.\n", 400, ['Content-Type' => 'text/plain; charset=utf-8']);
+        return $isKnown ? $next($request) : new Response(
+            "Nothing is served under this name. Whoever started Kaiseki lists the names it is known by in KAISEKI_HOSTS.\n",
+            400, ['Content-Type' => 'text/plain; charset=utf-8'],
+        );
     }
 }

@@ -16,7 +16,9 @@ use Symfony\Component\HttpKernel\Exception\UnprocessableEntityHttpException;
 final class PlainParameters
 {
     /** The fields that are lists, and at the end of which address they may be. */
-    private const LISTS = ['sources' => '/sources', 'copy_to' => '/schedule', 'from' => '/copies', 'paths' => '/select', 'tables' => '/database'];
+    private const LISTS = [
+        'sources' => '/sources', 'copy_to' => '/schedule', 'from' => '/copies', 'paths' => '/select', 'tables' => '/database',
+    ];
 
     /** The fields that are numbers, wherever they stand. */
     private const NUMBERS = ['page', 'host', 'workload', 'store', 'set', 'requester', 'copy', 'mb', 'minutes', 'days'];

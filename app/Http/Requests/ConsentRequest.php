@@ -14,13 +14,18 @@ final class ConsentRequest extends FormRequest
     {
         $consent = $this->route('consent');
 
-        return $consent instanceof Consent && $this->user()?->can($this->input('do') === 'withdraw' ? 'withdraw' : 'decide', $consent) === true;
+        $ability = $this->input('do') === 'withdraw' ? 'withdraw' : 'decide';
+
+        return $consent instanceof Consent && $this->user()?->can($ability, $consent) === true;
     }
 
     /** @return array<string, list<mixed>> */
     public function rules(): array
     {
-        return ['do' => ['required', Rule::in(['approve', 'refuse', 'withdraw'])], 'words' => ['nullable', 'required_if:do,refuse', 'string', 'max:1000']];
+        return [
+            'do' => ['required', Rule::in(['approve', 'refuse', 'withdraw'])],
+            'words' => ['nullable', 'required_if:do,refuse', 'string', 'max:1000'],
+        ];
     }
 
     /** @return array<string, string> */

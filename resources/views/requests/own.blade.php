@@ -5,17 +5,21 @@
 <h1>{{ $request->summary }}</h1>
 <p class="order-shown">{{ $view->state() }}</p>
 <dl class="facts mb-3">
-<dt>Request</dt><dd>{{ $request->id }}@if ($request->state !== 'closed'), <x-due :at="$request->due_at" :zone="$view->user->zone" />@endif</dd>
+<dt>Request</dt>
+<dd>{{ $request->id }}@if ($request->state !== 'closed'), <x-due :at="$request->due_at" :zone="$view->user->zone" />@endif</dd>
 @if ($view->workload() !== null)<dt>Is about</dt><dd>{{ $view->workload() }}</dd>@endif
 @if ($request->lost !== null)<dt>What was lost</dt><dd class="mono">{{ $request->lost }}</dd>@endif
-<dt>Last good</dt><dd>{{ $request->wanted_words === null ? '' : $request->wanted_words.': ' }}<x-moment :at="$request->wanted_at" :zone="$view->user->zone" /></dd>
+<dt>Last good</dt>
+<dd>{{ $request->wanted_words === null ? '' : $request->wanted_words.': ' }}
+<x-moment :at="$request->wanted_at" :zone="$view->user->zone" /></dd>
 <dt>Reason</dt><dd>{{ $request->reason }}</dd>
-@if ($request->answer !== null)<dt>Your answer</dt><dd>{{ $request->answer }}@if ($request->answer_words !== null): {{ $request->answer_words }}@endif</dd>@endif
+@if ($request->answer !== null)
+<dt>Your answer</dt><dd>{{ $request->answer }}{{ $request->answer_words === null ? '' : ": {$request->answer_words}" }}</dd>
+@endif
 @if ($run !== null)<dt>What came of it</dt><dd>{{ $view->came($run) }}</dd>@endif
 </dl>
 @if ($run !== null && $view->isReadyToDownload($run))
-<p><a class="btn btn-primary" id="download" href="/runs/{{ $run->id }}/download" download>Download {{ \App\View\Words::count($run->files_total, 'file') }},
-{{ \App\View\Words::size($run->bytes_total) }} ({{ $run->plan['download'] === 'zip' ? 'zip' : 'tar.gz' }})</a></p>
+<p><a class="btn btn-primary" id="download" href="/runs/{{ $run->id }}/download" download>Download {{ $view->download($run) }}</a></p>
 <p class="muted">It is made while it is sent, and sent once.</p>
 @endif
 @if ($view->canAnswer)
