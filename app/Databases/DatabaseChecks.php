@@ -71,7 +71,8 @@ final class DatabaseChecks
     {
         $this->add(
             'an account for this run alone', $facts->mayGrant ? 'passed' : 'failed',
-            $facts->mayGrant ? 'can be made: it is granted for the schema of this order and nothing else' : "{$facts->account} may not make one: grant it CREATE USER, and its own rights WITH GRANT OPTION",
+            $facts->mayGrant ? 'can be made: it is granted for the schema of this order and nothing else'
+                : "{$facts->account} may not make one: grant it CREATE USER, and its own rights WITH GRANT OPTION",
         );
         if ($this->order->query !== '') {
             $because = Question::unfit($this->order->server(), $facts->mayGrant);

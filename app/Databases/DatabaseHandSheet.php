@@ -15,7 +15,7 @@ use Kaiseki\Core\Proof\HandSheet;
  */
 final readonly class DatabaseHandSheet
 {
-    /** A dump is text that the client takes orders from, \! for a shell among them: none of its own are taken, and no file is read or written. */
+    /** A dump is text that the client takes orders from, \! for a shell among them: none are taken, and no file is read or written. */
     private const CLIENT = 'mariadb "$@" --sandbox --binary-mode --local-infile=0';
 
     /**
@@ -87,7 +87,11 @@ final readonly class DatabaseHandSheet
             return '';
         }
 
-        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum --start-position={$from->offset} --stop-position={$until->offset} ".implode(' ', array_map(fn (LogFacts $log): string => HandSheet::quoted($log->file), $files)).") > \"\$work/replay.sql\"\n".self::CLIENT." < \"\$work/replay.sql\"\n";
+        $names = implode(' ', array_map(fn (LogFacts $log): string => HandSheet::quoted($log->file), $files));
+        $span = "--start-position={$from->offset} --stop-position={$until->offset}";
+
+        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum $span $names) > \"\$work/replay.sql\"\n"
+            .self::CLIENT." < \"\$work/replay.sql\"\n";
     }
 
     private function path(\App\Models\BackupSet $set): string

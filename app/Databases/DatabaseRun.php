@@ -146,7 +146,9 @@ final class DatabaseRun
         if ($checks->blockers() !== []) {
             throw CannotRestore::because(implode(' ', $checks->blockers()));
         }
-        $this->account->keep(($this->run->outcome['seen'] ?? null) !== null ? [] : ['seen' => RunAtServer::seen(ServerLink::to($this->order->server()))]);
+        if (($this->run->outcome['seen'] ?? null) === null) {
+            $this->account->keep(['seen' => RunAtServer::seen(ServerLink::to($this->order->server()))]);
+        }
 
         return count($checks->lines).' things were looked at';
     }

@@ -137,7 +137,8 @@ final class Definers
             foreach ($grants as $grant) {
                 $isNothing = preg_match('/^GRANT USAGE ON \*\.\* TO (?!.*WITH GRANT OPTION)/', $grant) === 1;
                 $name = '`(?:[^`]|``)+`';
-                $isOfOne = preg_match("/^GRANT .+? ON (?:PROCEDURE |FUNCTION |PACKAGE |TABLE )?($name)\.(?:\*|$name) TO /", $grant, $m) === 1;
+                $of = "(?:PROCEDURE |FUNCTION |PACKAGE |TABLE )?($name)\.(?:\*|$name)";
+                $isOfOne = preg_match("/^GRANT .+? ON $of TO /", $grant, $m) === 1;
                 $isOwn = $isOfOne && in_array($m[1], $own, true);
                 if (! $isNothing && ! $isOwn) {
                     return true;
@@ -154,7 +155,7 @@ final class Definers
         return $this->keeper ??= (function (): string {
             $account = Identifier::quoted('kaiseki_keeper_'.hash('crc32b', $this->schema)).'@'.Identifier::quoted('localhost');
             $this->link->withoutLog();
-            $nobodys = $this->link->text(bin2hex(random_bytes(16)));
+            $nobodys = $this->link->text(WorkAccount::password());
             $this->link->exec("CREATE USER IF NOT EXISTS $account IDENTIFIED BY $nobodys ACCOUNT LOCK");
             $this->link->exec('GRANT '.implode(', ', WorkAccount::FILL).' ON '.WorkAccount::pattern($this->schema).".* TO $account");
 

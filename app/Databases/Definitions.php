@@ -66,8 +66,8 @@ final class Definitions
      *
      * @param  Renaming|null  $renaming  where the schema has another name than it had
      * @param  bool  $asleep  events are made but do not run
-     * @param  ServerLink|null  $trusted  by which functions and triggers are made, after what they are was read: a server with a binary log takes them from
-     *                                    nobody without SUPER (error 1419)
+     * @param  ServerLink|null  $trusted  by which functions and triggers are made, after what they are was read: a server with a binary
+     *                                    log takes them from nobody without SUPER (error 1419)
      */
     public function make(ServerLink $link, string $schema, ?Renaming $renaming = null, bool $asleep = false, ?ServerLink $trusted = null): void
     {
@@ -88,7 +88,8 @@ final class Definitions
             }
         }
         foreach (array_filter([$link, $trusted]) as $used) {
-            $used->exec("SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, collation_connection = utf8mb4_general_ci, time_zone = '+00:00'");
+            $used->exec("SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, collation_connection = utf8mb4_general_ci");
+            $used->exec("SET time_zone = '+00:00'");
         }
         foreach ($left as $one) {
             $this->remarks[] = strtolower($one['kind'])." {$one['name']} could not be made: ".($one['because'] ?? '');
@@ -123,9 +124,12 @@ final class Definitions
         if ($kind === 'FUNCTION') {
             return preg_match("/\\ACREATE $definer (?:AGGREGATE )?FUNCTION $name\\(/i", $sql) === 1;
         }
-        $own = '(?:'.preg_quote(Identifier::quoted($schema), '/').'\s*\.\s*|'.(preg_match('/^\w+$/D', $schema) === 1 ? "$schema\\s*\\.\\s*" : '(?!)').')?';
+        $plain = preg_match('/^\w+$/D', $schema) === 1 ? $schema : '(?!)';
+        $own = '(?:(?:'.preg_quote(Identifier::quoted($schema), '/')."|$plain)\\s*\\.\\s*)?";
+        $when = '(?:BEFORE|AFTER)\s+(?:INSERT|UPDATE|DELETE)';
 
-        return $kind === 'TRIGGER' && preg_match("/\\ACREATE $definer\\s+TRIGGER\\s+$own$name\\s+(?:BEFORE|AFTER)\\s+(?:INSERT|UPDATE|DELETE)\\s+ON\\s+$own$name\\s+FOR\\s+EACH\\s+ROW\\b/i", $sql) === 1;
+        return $kind === 'TRIGGER'
+            && preg_match("/\\ACREATE $definer\\s+TRIGGER\\s+$own$name\\s+$when\\s+ON\\s+$own$name\\s+FOR\\s+EACH\\s+ROW\\b/i", $sql) === 1;
     }
 
     private static function word(string $name): string

@@ -81,7 +81,9 @@ final readonly class DumpLoad
     /** What a dump says to a replica to be: it would begin to follow whom the dump names. */
     private static function withoutReplication(string $lines): string
     {
-        return preg_replace('/^(?:CHANGE MASTER\b|SET GLOBAL gtid_slave_pos\b|(?:START|STOP) (?:ALL )?SLAVES?\b)[^;\n]*;[ \t]*$/mi', '', $lines) ?? $lines;
+        $words = 'CHANGE MASTER|SET GLOBAL gtid_slave_pos|(?:START|STOP) (?:ALL )?SLAVES?';
+
+        return preg_replace("/^(?:$words)\b[^;\n]*;[ \t]*$/mi", '', $lines) ?? $lines;
     }
 
     private function isWanted(DumpSection $section): bool
@@ -143,7 +145,9 @@ final readonly class DumpLoad
                 }
                 $at += strlen($bytes);
                 yield match (true) {
-                    $section->kind !== DumpSection::DATA => self::withoutReplication($bytes), $left === $section->bytes => self::unlocked($bytes), default => $bytes,
+                    $section->kind !== DumpSection::DATA => self::withoutReplication($bytes),
+                    $left === $section->bytes => self::unlocked($bytes),
+                    default => $bytes,
                 };
             }
         }

@@ -21,7 +21,8 @@ use PDOException;
 final class RowChange
 {
     /**
-     * @param  string  $schema  at the live server: rows to insert (ins), to be set to (new) and from (old), to remove (del); also the name of the account that fills it
+     * @param  string  $schema  at the live server: rows to insert (ins), to be set to (new) and from (old), to remove (del); also the name
+     *                          of the account that fills it
      * @param  string  $folder  holds the events
      * @param  list<array<string, mixed>>  $tables  as RowWork settled them
      */
@@ -57,7 +58,8 @@ final class RowChange
         if ($tables !== []) {
             $account = WorkAccount::make($this->live, $this->schema, WorkAccount::FILL, [$this->schema], ['BINLOG ADMIN']);
             try {
-                Tools::load($account->link, $this->schema, SchemaCopy::prepared(Tools::dump($bench, ['--skip-comments', '--skip-add-locks', '--single-transaction', '--quick', '--hex-blob', $settled, ...$tables])));
+                $how = ['--skip-comments', '--skip-add-locks', '--single-transaction', '--quick', '--hex-blob'];
+                Tools::load($account->link, $this->schema, SchemaCopy::prepared(Tools::dump($bench, [...$how, $settled, ...$tables])));
             } finally {
                 $account->end();
             }

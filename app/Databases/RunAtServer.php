@@ -86,8 +86,10 @@ final readonly class RunAtServer
     public static function seen(ServerLink $link): array
     {
         $schemas = [];
-        foreach ($link->rows('SELECT schema_name AS s, (SELECT COUNT(*) FROM information_schema.tables t WHERE t.table_schema = s.schema_name) + (SELECT COUNT(*) FROM information_schema.routines r WHERE r.routine_schema = s.schema_name)
-            + (SELECT COUNT(*) FROM information_schema.triggers g WHERE g.trigger_schema = s.schema_name) + (SELECT COUNT(*) FROM information_schema.events e WHERE e.event_schema = s.schema_name) AS n FROM information_schema.schemata s WHERE s.schema_name NOT LIKE "kaiseki\\_%" AND s.schema_comment NOT LIKE "kaiseki run %"') as $row) {
+        $things = implode(' + ', array_map(fn (string $kind, string $column): string => "(SELECT COUNT(*) FROM information_schema.$kind k WHERE k.$column = s.schema_name)",
+            ['tables', 'routines', 'triggers', 'events'], ['table_schema', 'routine_schema', 'trigger_schema', 'event_schema']));
+        $ours = 's.schema_name LIKE "kaiseki\\_%" OR s.schema_comment LIKE "kaiseki run %"';
+        foreach ($link->rows("SELECT schema_name AS s, $things AS n FROM information_schema.schemata s WHERE NOT ($ours)") as $row) {
             $schemas[(string) $row['s']] = (int) $row['n'];
         }
         try {
@@ -122,8 +124,11 @@ final readonly class RunAtServer
             }
         }
 
-        return $changes === [] ? ' Nothing that was there was touched: looked at again, its schemas'.($is['accounts'] === null ? '' : ' and accounts').' are as they were before the run.'
-            : ' Looked at again, the server is not as it was before the run, by this or by something else: '.implode('; ', array_slice($changes, 0, 20)).'.';
+        $looked = $is['accounts'] === null ? 'schemas' : 'schemas and accounts';
+
+        return $changes === [] ? " Nothing that was there was touched: looked at again, its $looked are as they were before the run."
+            : ' Looked at again, the server is not as it was before the run, by this or by something else: '
+                .implode('; ', array_slice($changes, 0, 20)).'.';
     }
 
     public function whatWasDone(): string

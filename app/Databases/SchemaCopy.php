@@ -35,7 +35,8 @@ final class SchemaCopy
     /** @return list<string> schemas of others that its keys point at */
     public function keysInto(): array
     {
-        $keys = array_filter($this->facts->foreignKeys(), fn (array $key): bool => in_array($key['table'], $this->tables, true) && $key['to_schema'] !== $this->schema);
+        $leads = fn (array $key): bool => in_array($key['table'], $this->tables, true) && $key['to_schema'] !== $this->schema;
+        $keys = array_filter($this->facts->foreignKeys(), $leads);
 
         return array_values(array_diff(array_unique(array_column($keys, 'to_schema')), ServerLink::OWN_SCHEMAS));
     }

@@ -62,12 +62,12 @@ final class SchemaRestore
      */
     private function bring(array $reaches): array
     {
-        $mayBeDirect = $this->order->skip === [] && array_filter($reaches, fn (Reach $reach): bool => $reach->logs !== [] || count(DumpFacts::sections($reach->dump)) < 2) === [];
-        if ($mayBeDirect) {
+        $isMore = fn (Reach $reach): bool => $reach->logs !== [] || count(DumpFacts::sections($reach->dump)) < 2;
+        if ($this->order->skip === [] && array_filter($reaches, $isMore) === []) {
             try {
                 return $this->bringBeside($reaches, true);
             } catch (UnknownStatement $unknown) {
-                $this->account->remark("{$unknown->getMessage()} The dump is loaded on the throw-away server therefore, and what came of it there is brought over.");
+                $this->account->remark("{$unknown->getMessage()} So the dump is loaded on the throw-away server, and what came of it is brought over.");
             }
         }
 
@@ -268,17 +268,21 @@ final class SchemaRestore
             $this->refuseMissing($copy, $schema);
             $expected[$final] = $isDirect ? [] : $this->contents($bench, $schema, $copy->tables);
             $copy->structure($this->order->tables === null);
-            $bytes = $isDirect ? $this->rowsDirectly($bench, $reach, $schema, $account->link, $into, $copy, $expected[$final]) : $this->rowsFromBench($copy);
+            $bytes = $isDirect ? $this->rowsDirectly($bench, $reach, $schema, $account->link, $into, $copy, $expected[$final])
+                : $this->rowsFromBench($copy);
             if ($isInPlace) {
-                $this->account->told['keys'][$final] = array_map(fn (array $key): array => ['schema' => $final, 'to_schema' => $final] + $key, $copy->keysLeftOut);
+                $here = ['schema' => $final, 'to_schema' => $final];
+                $this->account->told['keys'][$final] = array_map(fn (array $key): array => $here + $key, $copy->keysLeftOut);
             } elseif ($copy->keysLeftOut !== []) {
-                $this->account->remark('Foreign keys into tables that were not asked for are left out: '.implode(', ', array_column($copy->keysLeftOut, 'name')).'.');
+                $names = implode(', ', array_column($copy->keysLeftOut, 'name'));
+                $this->account->remark("Foreign keys into tables that were not asked for are left out: $names.");
             }
             $wanted = $this->definitions($bench, $reach, $schema, $final);
             if ($isInPlace) {
                 $definitions[$final] = $wanted->all;
             } elseif ($this->order->tables === null) {
-                $wanted->make($account->link, $into, $schema === $final ? null : $copy->renaming(), $schema !== $final || $this->order->server !== $this->run->workload->server?->name, $this->target);
+                $isElsewhere = $schema !== $final || $this->order->server !== $this->run->workload->server?->name;
+                $wanted->make($account->link, $into, $schema === $final ? null : $copy->renaming(), $isElsewhere, $this->target);
                 $this->account->remark(...$wanted->remarks);
             }
         } finally {
@@ -330,8 +334,9 @@ final class SchemaRestore
      *
      * @throws UnknownStatement
      */
-    private function rowsDirectly(Workbench $bench, Reach $reach, string $schema, ServerLink $to, string $into, SchemaCopy $copy, array &$expected): int
-    {
+    private function rowsDirectly(
+        Workbench $bench, Reach $reach, string $schema, ServerLink $to, string $into, SchemaCopy $copy, array &$expected,
+    ): int {
         $bytes = 0;
         $rows = $this->rowsOf($bench->dump(new Reach($reach->dump, [$schema], null, null, []), $this->order->tables), $into);
         Tools::loadRows($to, $into, SchemaCopy::prepared(SchemaCopy::counted($rows, $this->counting($bytes))), new KnownStatements($into));

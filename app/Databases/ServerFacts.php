@@ -60,7 +60,9 @@ final readonly class ServerFacts
             if (preg_match('/^GRANT (.+) ON \*\.\* TO /', $grant, $m) === 1) {
                 $privileges = str_starts_with($m[1], 'ALL PRIVILEGES') ? ['ALL'] : array_map(trim(...), explode(',', $m[1]));
 
-                return [$privileges, str_contains($grant, ' WITH GRANT OPTION') && ($privileges === ['ALL'] || in_array('CREATE USER', $privileges, true))];
+                $mayMake = $privileges === ['ALL'] || in_array('CREATE USER', $privileges, true);
+
+                return [$privileges, $mayMake && str_contains($grant, ' WITH GRANT OPTION')];
             }
         }
 

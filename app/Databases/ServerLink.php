@@ -65,7 +65,8 @@ final class ServerLink
         $where = $this->socket === '' ? "host={$this->host};port={$this->port}" : "unix_socket={$this->socket}";
         try {
             $this->pdo = new PDO("mysql:$where;charset=utf8mb4", $this->user, $this->password, [
-                PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_TIMEOUT => 5, PDO::ATTR_STRINGIFY_FETCHES => true, PDO::ATTR_EMULATE_PREPARES => true,
+                PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_TIMEOUT => 5,
+                PDO::ATTR_STRINGIFY_FETCHES => true, PDO::ATTR_EMULATE_PREPARES => true,
                 PDO::MYSQL_ATTR_MULTI_STATEMENTS => false, PDO::MYSQL_ATTR_LOCAL_INFILE => false,
             ]);
             $this->pdo->exec("SET time_zone = '+00:00', sql_mode = 'NO_AUTO_VALUE_ON_ZERO', wait_timeout = 28800, lock_wait_timeout = 20");

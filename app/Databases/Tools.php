@@ -68,8 +68,8 @@ final class Tools
     private static function client(ServerLink $link, string $schema, iterable $statements): Process
     {
         $arguments = [
-            'mariadb', ...$link->arguments(), '--binary-mode', '--sandbox', '--local-infile=0', '--max-allowed-packet=1G', ...($schema === '' ? [] : ["--database=$schema"]),
-            ...($link->keepsLog ? ['--init-command=SET SESSION sql_log_bin=0'] : []),
+            'mariadb', ...$link->arguments(), '--binary-mode', '--sandbox', '--local-infile=0', '--max-allowed-packet=1G',
+            ...($schema === '' ? [] : ["--database=$schema"]), ...($link->keepsLog ? ['--init-command=SET SESSION sql_log_bin=0'] : []),
         ];
 
         return new Process($arguments, null, $link->environment(), $statements, null);

@@ -38,7 +38,7 @@ final readonly class WorkAccount
      */
     public static function make(ServerLink $owner, string $purpose, array $privileges, array $schemas, array $mayBeLacking = []): self
     {
-        $password = bin2hex(random_bytes(16));
+        $password = self::password();
         $account = self::named($owner, $purpose);
         try {
             $owner->withoutLog();
@@ -72,8 +72,15 @@ final readonly class WorkAccount
     {
         return CannotRestore::because(
             "The account by which {$owner->name} is known may not make one for this run alone, and by no other is anything out "
-            .'of an archive brought there: '.mb_scrub($failure->getMessage()).'. Grant it CREATE USER, and its own rights WITH GRANT OPTION.',
+            .'of an archive brought there: '.mb_scrub($failure->getMessage())
+            .'. Grant it CREATE USER, and its own rights WITH GRANT OPTION.',
         );
+    }
+
+    /** Of every kind of character, as servers may demand. */
+    public static function password(): string
+    {
+        return 'Aa9-'.bin2hex(random_bytes(16));
     }
 
     /** Also of others, that reference what is in these schemas. */

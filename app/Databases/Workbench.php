@@ -60,7 +60,8 @@ final class Workbench
     {
         $load = $this->dump($reach, $tables);
         $facts = DumpFacts::ofSet($reach->dump);
-        foreach (array_unique([...$reach->schemas, ...$load->hasSections() ? [] : array_map(strval(...), array_keys($facts->schemas))]) as $schema) {
+        $named = $load->hasSections() ? [] : array_map(strval(...), array_keys($facts->schemas));
+        foreach (array_unique([...$reach->schemas, ...$named]) as $schema) {
             if ($schema !== '' && ! in_array($schema, ServerLink::OWN_SCHEMAS, true)) {
                 $this->server->admit($schema);
             }

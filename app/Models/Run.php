@@ -155,7 +155,8 @@ final class Run extends Model
     public function marked(): ?Workload
     {
         $plan = $this->isOfDatabase() ? null : RestorePlan::fromArray($this->plan);
-        $others = $plan === null ? TargetReach::marked(null, $this->plan['server'] ?? null) : TargetReach::marked($plan->hostModel()?->kind === 'sftp' ? null : $plan->target, null);
+        $folder = $plan === null || $plan->hostModel()?->kind === 'sftp' ? null : $plan->target;
+        $others = TargetReach::marked($folder, $plan === null ? ($this->plan['server'] ?? null) : null);
 
         return $this->workload->needs_approval ? $this->workload : ($others[0] ?? null);
     }

@@ -52,7 +52,8 @@ final class Approvals
             self::withdrawOpen($request, $by);
             self::row($sheet, $by, $setFirst, ['state' => 'overridden', 'run_id' => $run->id, 'decided_by' => $by->id, 'decided_at' => now(), 'words' => $reason]);
             TrailEntry::add("Run {$run->id} was begun without approval, and waits $wait min. Reason: $reason", $request, $by, $run);
-            self::alarm("Run {$run->id} of request {$request->id} was ordered by {$by->name} without approval, and begins in $wait min unless somebody stops it. Reason: $reason");
+            $what = "Run {$run->id} of request {$request->id} was ordered by {$by->name} without approval";
+            self::alarm("$what, and begins in $wait min unless somebody stops it. Reason: $reason");
 
             return $run;
         });
@@ -133,7 +134,8 @@ final class Approvals
     {
         $request = $sheet->request();
         $later = $request->starts_at?->isFuture() === true ? $request->starts_at : null;
-        $later = $wait > 0 && ($later === null || $later->lessThan(now()->addMinutes($wait))) ? now()->toImmutable()->addMinutes($wait) : $later;
+        $least = now()->toImmutable()->addMinutes($wait);
+        $later = $wait > 0 && ($later === null || $later->lessThan($least)) ? $least : $later;
         $run = Run::query()->create([
             'request_id' => $request->id, 'workload_id' => $request->workload_id, 'user_id' => $by->id, 'state' => 'queued', 'starts_at' => $later,
         ] + $sheet->runAttributes($setFirst));

@@ -288,12 +288,15 @@ final class Worksheet implements OrderSheet
     {
         $own = $this->request->workload;
 
-        return [...($own?->needs_approval === true ? [$own] : []), ...TargetReach::marked($this->destination->host?->kind === 'sftp' ? null : $this->target, null)];
+        $folder = $this->destination->host?->kind === 'sftp' ? null : $this->target;
+
+        return [...($own?->needs_approval === true ? [$own] : []), ...TargetReach::marked($folder, null)];
     }
 
     public function refusedTo(User $user): ?string
     {
-        $stores = array_diff([...$this->request->use_copies ?? [], ...$this->request->avoid_copies ?? []], (new TargetReach($user))->stores()->pluck('name')->all());
+        $named = [...$this->request->use_copies ?? [], ...$this->request->avoid_copies ?? []];
+        $stores = array_diff($named, (new TargetReach($user))->stores()->pluck('name')->all());
 
         return match (true) {
             $this->destination->isDownload() => null,

@@ -18,7 +18,9 @@ final class ApprovalPolicy
     /** Approves, refuses, reviews: an approver or another operator, never who asked. */
     public function decide(User $user, Approval $approval): bool
     {
-        return in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by && $this->view($user, $approval);
+        $isOne = in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by;
+
+        return $isOne && $this->view($user, $approval);
     }
 
     public function withdraw(User $user, Approval $approval): bool

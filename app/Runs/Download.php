@@ -169,8 +169,9 @@ final class Download
             }
         }
         $changed = array_map(rawurlencode(...), $this->names->changed());
-        foreach (array_filter([self::NAMES => $changed === [] ? '' : (string) json_encode($changed, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES), self::MANIFEST => $this->manifest]) as $name => $text) {
-            if (! isset($planned->order->items[$name])) {
+        $list = $changed === [] ? '' : (string) json_encode($changed, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES);
+        foreach ([self::NAMES => $list, self::MANIFEST => $this->manifest] as $name => $text) {
+            if (! isset($planned->order->items[$name]) && ($text !== '' || $name === self::MANIFEST)) {
                 $this->tar->begin(EntryKind::File, $name, strlen($text), 0600, 0, 0, '', '', now()->getTimestamp() * 1_000_000_000);
                 $this->tar->content($text);
             }

@@ -39,7 +39,9 @@ final class Targets
         usort($around, fn (string $a, string $b): int => strlen($a) <=> strlen($b));
 
         return match (true) {
-            $around === [] => is_dir($target) ? $target : dirname($target), str_ends_with($around[0], '/restored') => dirname($around[0]), default => $around[0],
+            $around === [] => is_dir($target) ? $target : dirname($target),
+            str_ends_with($around[0], '/restored') => dirname($around[0]),
+            default => $around[0],
         };
     }
 

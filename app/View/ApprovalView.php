@@ -32,7 +32,9 @@ final class ApprovalView
     /** Whether what was begun without a second person has not begun yet. */
     public function isStillWaiting(): bool
     {
-        return $this->approval->run?->state === 'queued' && $this->approval->run->starts_at?->isFuture() === true && $this->user->can('halt', $this->approval->run);
+        $run = $this->approval->run;
+
+        return $run?->state === 'queued' && $run->starts_at?->isFuture() === true && $this->user->can('halt', $run);
     }
 
     /** Whether the order still is what was asked about. */

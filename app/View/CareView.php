@@ -61,7 +61,7 @@ final class CareView
     /** @return Collection<int, Store> folders of ours, in which sets can be made */
     public function folders(): Collection
     {
-        return $this->points->stores->all()->filter(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only && $this->user->can('handle', $store));
+        return $this->ours()->filter(fn (Store $store): bool => $store->kind === 'folder');
     }
 
     /** @return Collection<int, Store> */

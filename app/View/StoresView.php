@@ -58,7 +58,9 @@ final class StoresView
     /** Copies that the person may see. */
     private function copies(): Builder
     {
-        return DB::table('copies')->when($this->user->isLimited(), fn (Builder $query) => $query->whereIn('workload_id', Workload::seenBy($this->user)->select('id')));
+        $seen = fn (Builder $query) => $query->whereIn('workload_id', Workload::seenBy($this->user)->select('id'));
+
+        return DB::table('copies')->when($this->user->isLimited(), $seen);
     }
 
     /** @return Collection<int, StoreLine> */

@@ -10,15 +10,16 @@ final readonly class StatementTables
     private const NAME = '(?:`(?:[^`]|``)+`|[\w$\x80-\xff]+)';
 
     /** About accounts, plugins, replication or the server itself, and about no schema. */
-    private const OF_SERVER = '/^(?:(?:CREATE|ALTER|DROP|RENAME)\s+(?:OR\s+REPLACE\s+)?(?:USER|ROLE|SERVER)\b|GRANT\b|REVOKE\b|SET\s+(?:PASSWORD|DEFAULT\s+ROLE|ROLE|GLOBAL)\b|SET\s+@@GLOBAL\b'
-        .'|FLUSH\b|RESET\b|PURGE\b|KILL\b|SHUTDOWN\b|INSTALL\b|UNINSTALL\b|CHANGE\s+MASTER\b|(?:START|STOP)\s+(?:ALL\s+)?SLAVES?\b)/i';
+    private const OF_SERVER = '/^(?:(?:CREATE|ALTER|DROP|RENAME)\s+(?:OR\s+REPLACE\s+)?(?:USER|ROLE|SERVER)\b|GRANT\b|REVOKE\b'
+        .'|SET\s+(?:PASSWORD|DEFAULT\s+ROLE|ROLE|GLOBAL|@@GLOBAL)\b|FLUSH\b|RESET\b|PURGE\b|KILL\b|SHUTDOWN\b|INSTALL\b|UNINSTALL\b|CHANGE\s+MASTER\b|(?:START|STOP)\s+(?:ALL\s+)?SLAVES?\b)/i';
 
     /**
      * @param  list<array{string, string}>  $tables  schema, table
      * @param  bool  $isOfServer  never to be run again elsewhere
      */
-    private function __construct(public bool $isDefinition, public bool $changesRows, public string $schema, public array $tables, public bool $isOfServer = false)
-    {
+    private function __construct(
+        public bool $isDefinition, public bool $changesRows, public string $schema, public array $tables, public bool $isOfServer = false,
+    ) {
     }
 
     /** @param  string  $default  schema in which it was run */

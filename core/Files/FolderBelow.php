@@ -51,7 +51,7 @@ final class FolderBelow implements Target
     }
 
     /**
-     * @param  string|null  $root  a folder at or above it, up to which links are followed and from which on none is; null for the folder itself
+     * @param  string|null  $root  a folder at or above it, up to which links are followed and from which on none is; null: the folder itself
      *
      * @throws UnableToRestore if it does not exist, is no folder, lies behind a link, or may not be entered
      */
@@ -82,15 +82,20 @@ final class FolderBelow implements Target
                 throw UnableToRestore::throughLink(implode('/', array_slice($parts, 0, $i + 1)));
             }
             if ($next < 0) {
-                throw $errno === Libc::ENOENT ? UnableToRestore::targetMissing($path) : UnableToRestore::targetUnfit($path, $libc->reasonOf($errno));
+                throw self::cannotOpen($path, $errno);
             }
             $fd = $next;
         }
         if ($fd < 0) {
-            throw $libc->errno() === Libc::ENOENT ? UnableToRestore::targetMissing($path) : UnableToRestore::targetUnfit($path, $libc->reason());
+            throw self::cannotOpen($path, $libc->errno());
         }
 
         return new self($fd, $path);
+    }
+
+    private static function cannotOpen(string $path, int $errno): UnableToRestore
+    {
+        return $errno === Libc::ENOENT ? UnableToRestore::targetMissing($path) : UnableToRestore::targetUnfit($path, Libc::get()->reasonOf($errno));
     }
 
     /**

@@ -20,10 +20,12 @@ final class PlainLook implements Look
     public function __construct(private readonly string $path, ?string $root = null)
     {
         clearstatcache(true);
+        $this->folders[''] = is_dir($path);
         $at = rtrim($root ?? $path, '/');
-        $this->folders[''] = is_dir($path) && array_filter(FolderBelow::partsBetween($root ?? $path, $path), function (string $part) use (&$at): bool {
-            return is_link($at = "$at/$part");
-        }) === [];
+        foreach (FolderBelow::partsBetween($root ?? $path, $path) as $part) {
+            $at .= "/$part";
+            $this->folders[''] = $this->folders[''] && ! is_link($at);
+        }
     }
 
     public function label(): string

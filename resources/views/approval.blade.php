@@ -31,7 +31,8 @@
 @elseif ($approval->isToBeReviewed() && $view->canDecide)
 @if ($view->isStillWaiting())
 <form method="post" action="/runs/{{ $approval->run_id }}/stop" class="mb-3">@csrf
-<p class="attention">It begins <x-moment :at="$approval->run->starts_at" :zone="$zone" />. Until then nothing is touched, and it can be stopped.
+<p class="attention">It begins <x-moment :at="$approval->run->starts_at" :zone="$zone" />.
+Until then nothing is touched, and it can be stopped.
 <button class="btn btn-sm btn-outline-primary">Stop it</button></p></form>
 @endif
 <form method="post" action="/approvals/{{ $approval->id }}">@csrf<label for="words">What you found</label><div class="d-flex gap-2"><input class="form-control" id="words" name="words" maxlength="1000" required data-focus><button class="btn btn-primary text-nowrap" name="do" value="review">Reviewed</button></div></form>

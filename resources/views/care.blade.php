@@ -65,7 +65,8 @@
 @can('settleWait', $workload)
 <form method="post" action="/workloads/{{ $workload->id }}/approval" class="line-form">@csrf
 <label class="muted" for="minutes">what is begun without one waits</label>
-<input class="form-control mono" id="minutes" name="minutes" size="4" inputmode="numeric" value="{{ $workload->override_wait_min }}" required>
+<input class="form-control mono" id="minutes" name="minutes" size="4" inputmode="numeric" required
+ value="{{ $workload->override_wait_min }}">
 <span class="muted">minutes</span> <button class="btn btn-sm btn-outline-primary">Settle it</button></form>
 @else<p class="muted small">What is begun without one waits {{ $workload->override_wait_min }} min, so that it can be stopped.</p>@endcan
 @endif

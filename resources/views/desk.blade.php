@@ -8,7 +8,8 @@
 <tr><td class="tight"><a id="approval-{{ $approval->id }}" data-row href="/approvals/{{ $approval->id }}">{{ $approval->request_id }}</a></td><td>{{ $approval->sentence }}</td><td class="tight">{{ $approval->asker->name }}, <x-moment :at="$approval->asked_at" :zone="$user->zone" :offset="false" /></td><td class="tight attention">{{ $approval->state === 'asked' ? 'approval' : 'begun without approval: review' }}</td></tr>
 @endforeach
 @foreach ($consents as $consent)
-<tr><td class="tight"><a id="consent-{{ $consent->id }}" data-row href="/consents/{{ $consent->id }}">{{ $consent->workload->name }}</a></td>
+<tr>
+<td class="tight"><a id="consent-{{ $consent->id }}" data-row href="/consents/{{ $consent->id }}">{{ $consent->workload->name }}</a></td>
 <td>{{ $consent->words }}</td>
 <td class="tight">{{ $consent->asker->name }}, <x-moment :at="$consent->asked_at" :zone="$user->zone" :offset="false" /></td>
 <td class="tight attention">a second person</td></tr>

@@ -12,7 +12,8 @@
 @endif
 @if ($key !== null)
 <p class="muted mt-4">This desk signs with the key <span class="mono" id="proof-key">{{ base64_encode($key) }}</span> (Ed25519).
-Keep it where a reader of proofs finds it without this desk: <span class="mono">bin/kaiseki check-proof FILE --key=FILE</span> compares with it.
+Keep it where a reader of proofs finds it without this desk:
+<span class="mono">bin/kaiseki check-proof FILE --key=FILE</span> compares with it.
 It lies in each night kit and catalog export too.</p>
 @endif
 </main>

@@ -34,8 +34,8 @@ it('has less kept of a marked workload only when two people say so', function ()
 it('tells who only asked how it stands, and lets them answer', function (): void {
     $browser = $this->browser()->signIn('milo@sorrelsound.example')->visit('/')->waitForText('Open requests');
     expect($browser->text())->not->toContain('Estate')->not->toContain('Stores')->not->toContain('Running now');
-    $browser->press('j')->press("\u{E007}")->waitForText('It is on the desk, and an operator works on it.');
-    expect($browser->text())->toContain('All engine-room logs of the Dunlin')->and(seriousFindings($browser))->toBe([]);
+    $browser->press('j')->press("\u{E007}")->waitForText('All engine-room logs of the Dunlin')->waitForText('Last good');
+    expect($browser->text())->not->toContain('Reading list')->and(seriousFindings($browser))->toBe([]);
     foreach (['/estate', '/workloads/1', '/stores', '/proofs'] as $page) {
         $browser->visit($page)->waitForText('Not for you');
     }

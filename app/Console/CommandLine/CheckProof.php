@@ -17,9 +17,9 @@ final class CheckProof extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('check-proof')->setDescription('Checks that a proof was signed by this desk, and that not a letter of it was changed')
-            ->addArgument('file', InputArgument::REQUIRED, 'the proof; if its manifest lies beside it, ending in .b2sum, that is checked too')
-            ->addOption('key', null, InputOption::VALUE_REQUIRED, 'a file with the public key that is to have signed it, in base64; else the keys of this desk');
+        $this->setName('check-proof')->setDescription('Checks by whom a proof was signed, and that not a letter of it was changed')
+            ->addArgument('file', InputArgument::REQUIRED, 'the proof; a manifest beside it, ending in .b2sum, is checked too')
+            ->addOption('key', null, InputOption::VALUE_REQUIRED, 'a file with the key that is to have signed it, in base64; else those of this desk');
     }
 
     protected function needsInstance(InputInterface $input): bool
@@ -39,17 +39,26 @@ final class CheckProof extends KaisekiCommand
         $named = $input->getOption('key');
         $known = $named === null ? ProofKey::known() : [ProofKey::read((string) $named)];
         $isKnown = in_array($proof->publicKey, $known, true);
-        $this->answer(['sound' => $sound, 'manifest' => $manifest, 'entries' => $entries, 'right' => $proof->evidence['right'] ?? null, 'public_key' => base64_encode($proof->publicKey), 'key_known' => $isKnown], fn (): array => [
+        $this->answer([
+            'sound' => $sound, 'manifest' => $manifest, 'entries' => $entries, 'right' => $proof->evidence['right'] ?? null,
+            'public_key' => base64_encode($proof->publicKey), 'key_known' => $isKnown,
+        ], fn (): array => [
             $sound ? 'The proof is as it was signed.' : 'The proof was changed after it was signed, or the signature is not its own.',
             self::words('manifest', $manifest), self::words('list of entries', $entries),
-            match (true) {
-                $isKnown => 'Signed by the '.($named === null ? 'key of this desk' : 'key that was named').', '.base64_encode($proof->publicKey).'.',
-                $known === [] => 'Signed, by a key that is not known here: '.base64_encode($proof->publicKey).'. Name the one it should be with --key=FILE.',
-                default => 'Signed, by a key that is not known here: '.base64_encode($proof->publicKey).', and not '.implode(' or ', array_map(base64_encode(...), $known)).'.',
-            },
+            self::signer(base64_encode($proof->publicKey), $isKnown, $named !== null, array_map(base64_encode(...), $known)),
         ]);
 
         return $sound && $isKnown && $manifest !== false && $entries !== false ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+
+    /** @param  list<string>  $known  keys that would be right */
+    private static function signer(string $key, bool $isKnown, bool $isNamed, array $known): string
+    {
+        return match (true) {
+            $isKnown => 'Signed by the '.($isNamed ? 'key that was named' : 'key of this desk').", $key.",
+            $known === [] => "Signed, by a key that is not known here: $key. Name the one it should be with --key=FILE.",
+            default => "Signed, by a key that is not known here: $key, and not ".implode(' or ', $known).'.',
+        };
     }
 
     /** Whether a file beside the proof is the one it names; null if there is none. */

@@ -26,7 +26,8 @@ final class ServerCommand extends KaisekiCommand
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'its address', '127.0.0.1')
             ->addOption('port', null, InputOption::VALUE_REQUIRED, 'its port', '3306')
             ->addOption('user', null, InputOption::VALUE_REQUIRED, 'the account to use; its password comes from KAISEKI_SERVER_PASSWORD, or is asked for')
-            ->addOption('asking-user', null, InputOption::VALUE_REQUIRED, 'an account that can only read, by which questions are asked; its password comes from KAISEKI_ASKING_PASSWORD. Without it one is made for each question')
+            ->addOption('asking-user', null, InputOption::VALUE_REQUIRED, 'an account that can only read, by which questions are asked, with its'
+                .' password in KAISEKI_ASKING_PASSWORD; without it one is made for each question')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
     }
 
@@ -63,7 +64,8 @@ final class ServerCommand extends KaisekiCommand
         ]);
         $asking = $input->getOption('asking-user');
         if ($asking !== null) {
-            $server->fill(['asking_user' => (string) $asking, 'asking_password' => $this->password('KAISEKI_ASKING_PASSWORD', "Password of $asking")]);
+            $password = $this->password('KAISEKI_ASKING_PASSWORD', "Password of $asking");
+            $server->fill(['asking_user' => (string) $asking, 'asking_password' => $password]);
         }
         try {
             $facts = ServerFacts::ask(ServerLink::to($server));

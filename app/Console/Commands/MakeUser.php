@@ -15,9 +15,10 @@ use Illuminate\Support\Facades\DB;
 /** Makes a person who may sign in, or changes what it is told to of one, and nothing else. */
 final class MakeUser extends Command
 {
-    protected $signature = 'kaiseki:user {email} {--name= : how the person is called} {--role= : operator, requester, approver or auditor; a new person is an operator without it}
-        {--group=* : workload groups they may see, in place of those they saw} {--all-groups : they may see all} {--zone= : their time zone} {--new-password : asks for another password}
-        {--lock : they cannot sign in until --unlock} {--unlock}';
+    protected $signature = 'kaiseki:user {email} {--name= : how the person is called}
+        {--role= : operator, requester, approver or auditor; a new person is an operator without it}
+        {--group=* : workload groups they may see, in place of those they saw} {--all-groups : they may see all}
+        {--zone= : their time zone} {--new-password : asks for another password} {--lock : they cannot sign in until --unlock} {--unlock}';
 
     protected $description = 'Makes a person who may sign in, or changes one; a password is asked for, or comes from KAISEKI_USER_PASSWORD';
 
@@ -48,22 +49,30 @@ final class MakeUser extends Command
             $user->save();
             // What somebody may see and do is asked anew: they sign in again.
             DB::table('sessions')->where('user_id', $user->id)->delete();
-            TrailEntry::add($isNew ? "{$user->email} may sign in as {$user->role->value}." : "Of {$user->email} changed: ".($changed === [] ? 'nothing' : implode(', ', $changed)).'. Their sessions were ended.', null, null);
+            TrailEntry::add($this->told($user, $isNew, $changed), null, null);
         });
         touch(Instance::path('has-users'));
-        $this->info($user->locked_at !== null ? "$email is locked, and cannot sign in." : ($isNew ? "$email may sign in as {$user->role->value}." : ($changed === [] ? "Nothing of $email was to be changed; their sessions were ended." : "Changed of $email: ".implode(', ', $changed).'. They sign in again.')));
+        $this->info($this->told($user, $isNew, $changed).($user->locked_at === null ? '' : ' They are locked, and cannot sign in.'));
 
         return 0;
+    }
+
+    /** @param  list<string>  $changed */
+    private function told(User $user, bool $isNew, array $changed): string
+    {
+        return $isNew ? "{$user->email} may sign in as {$user->role->value}."
+            : "Of {$user->email} changed: ".($changed === [] ? 'nothing' : implode(', ', $changed)).'. Their sessions were ended.';
     }
 
     /** What cannot be of what was said; null if all of it can. */
     private function wrong(): ?string
     {
-        $zone = $this->option('zone');
+        [$zone, $role] = [$this->option('zone'), $this->option('role')];
+        $isAddress = filter_var($this->argument('email'), FILTER_VALIDATE_EMAIL) !== false;
 
         return match (true) {
-            filter_var($this->argument('email'), FILTER_VALIDATE_EMAIL) === false => 'The first word is an address, such as ines@sorrelsound.example.',
-            $this->option('role') !== null && Role::tryFrom((string) $this->option('role')) === null => 'The role is operator, requester, approver or auditor.',
+            ! $isAddress => 'The first word is an address, such as ines@sorrelsound.example.',
+            $role !== null && Role::tryFrom((string) $role) === null => 'The role is operator, requester, approver or auditor.',
             $zone !== null && ! in_array($zone, timezone_identifiers_list(), true) => "There is no zone \"$zone\".",
             $this->option('lock') && $this->option('unlock') => 'Either --lock or --unlock.',
             $this->option('all-groups') && $this->option('group') !== [] => 'Either --all-groups or --group.',

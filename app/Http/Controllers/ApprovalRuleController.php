@@ -11,7 +11,7 @@ use App\Orders\Deeds;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 
-/** Whether replacing anything of a workload in place waits for a second person, and how long it waits when it is begun without one. Nobody lifts it alone. */
+/** Whether replacing anything of a workload in place waits for a second person, and how long without one. Nobody lifts it alone. */
 final class ApprovalRuleController
 {
     /** Minutes. */
@@ -39,6 +39,8 @@ final class ApprovalRuleController
             return $back->with('told', 'Settled.');
         }
 
-        return $back->with('told', $workload->needs_approval ? Deeds::LiftMark->doOrAsk($workload, [], "Let what replaces anything of {$workload->name} in place begin without a second person from now on.", $user) : 'It is not marked.');
+        $words = "Let what replaces anything of {$workload->name} in place begin without a second person from now on.";
+
+        return $back->with('told', $workload->needs_approval ? Deeds::LiftMark->doOrAsk($workload, [], $words, $user) : 'It is not marked.');
     }
 }

@@ -26,7 +26,8 @@ final class CartridgeController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $calls = CartridgeCall::query()->with('run.workload')->where('store_id', $store->id)->where('label', $label)->latest('id')->limit(10)->get();
+        $calls = CartridgeCall::query()->with('run.workload')->where('store_id', $store->id)->where('label', $label)
+            ->latest('id')->limit(10)->get();
 
         return view('stores.cartridge', [
             'store' => $store, 'cartridge' => self::cartridge($store, $label), 'zone' => $user->zone,

@@ -24,9 +24,9 @@ final class ChooseWorkloadController
         }
         // Nothing of what was settled for another is carried over: whoever sees this one need not see that.
         $recoveryRequest->update([
-            'workload_id' => $workload->id, 'set_id' => null, 'selection' => null, 'across_points' => false, 'database' => null, 'starts_at' => null,
-            'destination' => 'new-folder', 'destination_folder' => null, 'destination_host_id' => null, 'conflict' => 'beside', 'conflict_in' => null,
-            'rename_to' => null, 'flat' => false, 'use_copies' => null, 'avoid_copies' => null,
+            'workload_id' => $workload->id, 'set_id' => null, 'selection' => null, 'across_points' => false, 'database' => null,
+            'destination' => 'new-folder', 'destination_folder' => null, 'destination_host_id' => null, 'conflict' => 'beside',
+            'conflict_in' => null, 'rename_to' => null, 'flat' => false, 'use_copies' => null, 'avoid_copies' => null, 'starts_at' => null,
         ]);
         TrailEntry::add("It is about {$workload->name}.", $recoveryRequest, $user);
 

@@ -24,7 +24,8 @@ final class DeskController
 
         return view('desk', [
             'approvals' => $user->role === Role::Requester ? collect() : Approval::seenBy($user)->where(fn ($query) => $query->where('state', 'asked')->orWhere(fn ($query) => $query->where('state', 'overridden')->whereNull('reviewed_at')))->orderBy('asked_at')->get(),
-            'consents' => $user->role === Role::Requester ? collect() : Consent::seenBy($user)->where('state', 'asked')->orderBy('asked_at')->get(),
+            'consents' => $user->role === Role::Requester ? collect()
+                : Consent::seenBy($user)->where('state', 'asked')->orderBy('asked_at')->get(),
             'setAside' => $user->role === Role::Operator ? SetAsides::kept()->whereIn('workload_id', Workload::seenBy($user)->select('id'))->limit(20)->get() : collect(),
             'open' => RecoveryRequest::seenBy($user)->with('workload', 'requester')->where('state', '<>', 'closed')->orderBy('due_at')->limit(100)->get(),
             'closed' => RecoveryRequest::seenBy($user)->with('workload', 'requester')->where('state', 'closed')->latest('closed_at')->limit(8)->get(),

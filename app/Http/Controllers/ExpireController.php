@@ -27,8 +27,10 @@ final class ExpireController
         }
         $detail = ['plan' => $expiry->fingerprint(), 'everything' => $request->string('everything')->value() === $workload->name];
         $copies = Words::count(count($expiry->lines()), 'copy', 'copies').' of '.$workload->name.', '.Words::size($expiry->bytes());
+        $points = Words::count(count($expiry->plan->goneSets()), 'point goes', 'points go');
+        $words = "Delete $copies, which the rules do not keep; $points with them.";
         try {
-            return $back->with('told', Deeds::Delete->doOrAsk($workload, $detail, "Delete $copies, which the rules do not keep; ".Words::count(count($expiry->plan->goneSets()), 'point goes', 'points go').' with them.', $user));
+            return $back->with('told', Deeds::Delete->doOrAsk($workload, $detail, $words, $user));
         } catch (CannotOrder $cannot) {
             return $back->withErrors(['plan' => $cannot->getMessage()]);
         }

@@ -29,9 +29,11 @@ final class KeepRuleController
             KeepRules::refuseUnfit($rule === '' ? 'none' : $rule, false);
             $detail = ['store' => $store?->id, 'rule' => $rule, 'every_night' => $everyNight];
             $now = KeepRules::of($workload)->firstWhere('store', $store?->name)->rule ?? 'everything';
+            $where = $store->name ?? 'all other stores';
+            $words = "Keep of {$workload->name} on $where only what this rule names: $rule (now: $now)";
+            $words .= $everyNight ? ', and delete the rest by itself.' : '.';
             // To keep everything takes nothing away: nobody need be asked.
-            $told = $rule === '' ? Deeds::Keep->carryOut($workload, $detail, $user)
-                : Deeds::Keep->doOrAsk($workload, $detail, "Keep of {$workload->name} on ".($store->name ?? 'all other stores')." only what this rule names: $rule (now: $now)".($everyNight ? ', and delete the rest by itself.' : '.'), $user);
+            $told = $rule === '' ? Deeds::Keep->carryOut($workload, $detail, $user) : Deeds::Keep->doOrAsk($workload, $detail, $words, $user);
         } catch (InvalidArgumentException|CannotOrder $wrong) {
             return back()->withInput()->withErrors(['rule' => $wrong->getMessage()]);
         }

@@ -26,7 +26,8 @@ final class PutBackController
         // Of a database, what was changed in the tables since goes with them.
         if (($request->boolean('also_changed') || $run->isOfDatabase()) && $run->marked() !== null) {
             try {
-                $told = Deeds::PutBackChanged->doOrAsk($run->marked(), ['run' => $run->id], "Put back run {$run->id} of {$run->workload->name}, also where somebody changed since what it had placed.", $user);
+                $words = "Put back run {$run->id} of {$run->workload->name}, also where somebody changed since what it had placed.";
+                $told = Deeds::PutBackChanged->doOrAsk($run->marked(), ['run' => $run->id], $words, $user);
             } catch (CannotOrder $cannot) {
                 return redirect($run->page())->withErrors(['run' => $cannot->getMessage()]);
             }

@@ -21,6 +21,7 @@ final class ResumeRunController
         if (! $run->canBeGoneOnWith() || in_array($run->request?->state, ['closed', 'running'], true)) {
             return redirect($run->page())->withErrors(['run' => 'This run cannot be gone on with.']);
         }
+        $run->update(['user_id' => $user->id]); // who sets it going must be one who may reach its target
         $run->goOn();
         $run->request?->update(['state' => 'running']);
         TrailEntry::add("Run {$run->id} is gone on with.", $run->request, $user, $run);

@@ -35,7 +35,8 @@ final class SignInController
             }
         }
         // As much work where there is nobody of that address.
-        $isRight = Hash::check($password, $user->password ?? Cache::rememberForever('nobodys-password', fn (): string => Hash::make(Str::random(40))));
+        $nobodys = Cache::rememberForever('nobodys-password', fn (): string => Hash::make(Str::random(40)));
+        $isRight = Hash::check($password, $user->password ?? $nobodys);
         if ($user === null || ! $isRight) {
             throw ValidationException::withMessages(['email' => 'This address and password do not belong together.']);
         }
@@ -55,7 +56,7 @@ final class SignInController
     /**
      * By the account as the database finds it, however its address was written.
      *
-     * @return array<string, int> tries a minute: for one account from one address, for one account from all, and from one address whatever the account
+     * @return array<string, int> tries a minute: for one account from one address, for one account from all, for all from one address
      */
     private function limits(SignInRequest $request, ?User $user): array
     {

@@ -19,7 +19,8 @@ final class StopRunController
         assert($user instanceof User);
         if (! $run->isOver()) {
             $run->update(['stop_asked' => true]);
-            $isWaiting = fn (Builder $query) => $query->where('state', 'waiting')->orWhere(fn (Builder $query) => $query->where('state', 'queued')->where('starts_at', '>', now()));
+            $isLater = fn (Builder $query) => $query->where('state', 'queued')->where('starts_at', '>', now());
+            $isWaiting = fn (Builder $query) => $query->where('state', 'waiting')->orWhere($isLater);
             if (Run::query()->whereKey($run->id)->where($isWaiting)->update(['state' => 'stopped', 'ended_at' => now(), 'failure' => 'It was stopped while it waited. Nothing was put in place.']) === 1) {
                 $run->request?->update(['state' => 'open']);
             }

@@ -17,7 +17,8 @@
 <a class="brand" href="/">Kaiseki</a>
 @auth
 <nav aria-label="Main">
-@foreach (['/' => 'Desk'] + (auth()->user()->can('see-estate') ? ['/estate' => 'Estate', '/stores' => 'Stores', '/proofs' => 'Proofs'] : []) as $url => $name)
+@php($places = auth()->user()->can('see-estate') ? ['/estate' => 'Estate', '/stores' => 'Stores', '/proofs' => 'Proofs'] : [])
+@foreach (['/' => 'Desk'] + $places as $url => $name)
 <a href="{{ $url }}" @if ($here === $name) aria-current="page" @endif>{{ $name }}</a>
 @endforeach
 </nav>
