@@ -19,6 +19,9 @@ final class SchemaCopy
 
     private readonly SchemaFacts $facts;
 
+    /** @var list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}>|null */
+    private ?array $keys = null;
+
     private readonly Renaming $renaming;
 
     /**
@@ -36,9 +39,15 @@ final class SchemaCopy
     public function keysInto(): array
     {
         $leads = fn (array $key): bool => in_array($key['table'], $this->tables, true) && $key['to_schema'] !== $this->schema;
-        $keys = array_filter($this->facts->foreignKeys(), $leads);
+        $keys = array_filter($this->keys(), $leads);
 
         return array_values(array_diff(array_unique(array_column($keys, 'to_schema')), ServerLink::OWN_SCHEMAS));
+    }
+
+    /** @return list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> */
+    private function keys(): array
+    {
+        return $this->keys ??= $this->facts->foreignKeys();
     }
 
     public function renaming(): Renaming
@@ -60,7 +69,7 @@ final class SchemaCopy
         foreach ($this->tables as $table) {
             $this->to->exec($this->renaming->in((string) $this->from->rows('SHOW CREATE TABLE '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table))[0]['Create Table']));
         }
-        foreach ($this->facts->foreignKeys() as $key) {
+        foreach ($this->keys() as $key) {
             if (in_array($key['table'], $this->tables, true) && $key['to_schema'] === $this->schema && ! in_array($key['to_table'], $this->tables, true)) {
                 $this->to->exec('ALTER TABLE '.Identifier::quoted($key['table']).' DROP FOREIGN KEY '.Identifier::quoted($key['name']));
                 $this->keysLeftOut[] = $key;

@@ -277,7 +277,7 @@ final class SchemaRestore
                 $names = implode(', ', array_column($copy->keysLeftOut, 'name'));
                 $this->account->remark("Foreign keys into tables that were not asked for are left out: $names.");
             }
-            $wanted = $this->definitions($bench, $reach, $schema, $final);
+            $wanted = $this->order->tables === null ? $this->definitions($bench, $reach, $schema, $final) : new Definitions([]);
             if ($isInPlace) {
                 $definitions[$final] = $wanted->all;
             } elseif ($this->order->tables === null) {
@@ -300,7 +300,7 @@ final class SchemaRestore
     private function definitions(Workbench $bench, Reach $reach, string $schema, string $final): Definitions
     {
         $definers = new Definers($this->target, $final, Definers::areOurs($reach, $this->order->server(), $this->points));
-        $wanted = $definers->settle(Definitions::of($bench->link(), $schema, $this->order->tables === null ? null : []));
+        $wanted = $definers->settle(Definitions::of($bench->link(), $schema));
         $this->account->remark(...$definers->remarks);
 
         return $wanted;

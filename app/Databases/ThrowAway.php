@@ -72,7 +72,7 @@ final class ThrowAway
             '--local-infile=0', "--plugin-dir=$folder/plugins", '--skip-symbolic-links', '--secure-file-priv='.$folder.'/tmp', '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/errors",
         ], null, ['TZ' => 'UTC'], null, null);
         $own->process->start();
-        for ($i = 0; $i < 600; $i++) {
+        for ($i = 0; $i < 3000; $i++) {
             if (! $own->process->isRunning()) {
                 throw CannotRestore::because('The throw-away server did not start: '.self::lastLines("$folder/errors"));
             }
@@ -81,7 +81,7 @@ final class ThrowAway
 
                 return $own;
             } catch (CannotReachServer) {
-                usleep(50_000);
+                usleep(10_000);
             }
         }
         $own->stop();

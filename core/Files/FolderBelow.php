@@ -22,9 +22,6 @@ final class FolderBelow implements Target
 
     private readonly FFI\CData $buffer;
 
-    /** What a new file has by itself. */
-    private readonly int $umask;
-
     private readonly int $user;
 
     private readonly int $group;
@@ -38,7 +35,6 @@ final class FolderBelow implements Target
     {
         $this->libc = Libc::get();
         $this->buffer = $this->libc->c->new('char['.self::BUFFER.']');
-        $this->umask = umask();
         $this->user = posix_geteuid();
         $this->group = posix_getegid();
         $this->givesGroup = (($this->status('')->mode ?? 0) & 02000) !== 0;
@@ -187,7 +183,9 @@ final class FolderBelow implements Target
     {
         [$fd, $name] = $this->at($path);
         $c = $this->libc->c;
-        $file = $c->openat($fd, $name, Libc::O_WRONLY | Libc::O_CREAT | Libc::O_EXCL | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, $mode & 0777 & ~$this->umask);
+        $before = umask(0); // cheaper than to set the mode of each file again
+        $file = $c->openat($fd, $name, Libc::O_WRONLY | Libc::O_CREAT | Libc::O_EXCL | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, $mode & 0777);
+        umask($before);
         if ($file < 0) {
             throw $this->failure($path);
         }
@@ -208,7 +206,7 @@ final class FolderBelow implements Target
         if ($owner && ($uid !== $this->user || $gid !== $this->group || $this->givesGroup)) {
             $c->fchown($file, $uid, $gid);
         }
-        if (($mode & $this->umask) !== 0 || ($mode & ~0777) !== 0) {
+        if (($mode & ~0777) !== 0) {
             $c->fchmod($file, $mode);
         }
         $c->futimens($file, $this->libc->times($mtime));
