@@ -100,3 +100,12 @@ test('no id that could be typed breaks a page', function (): void {
     }
     expect(array_map(fn (string $one): string => mb_strimwidth($one, 0, 120), $wrong))->toBe([]);
 });
+
+test('names of files are bytes, and are found by them', function (): void {
+    $this->desk->archives->put("odd\xff.txt", 'what it holds');
+    $set = $this->desk->archives->dump('full');
+    $this->kaiseki('adopt', $this->desk->archives->folder, '--as=crew');
+    $id = App\Models\BackupSet::query()->where('name', $set)->value('id');
+    expect($this->get("/sets/$id/file?path=".rawurlencode("tree/odd\xff.txt"))->assertOk()->streamedContent())->toBe('what it holds');
+    $this->get("/workloads/{$this->ids['{workload}']}/versions?path=".rawurlencode("tree/odd\xff.txt"))->assertOk()->assertSee('1 version in');
+});

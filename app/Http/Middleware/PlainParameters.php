@@ -20,6 +20,9 @@ final class PlainParameters
         'sources' => '/sources', 'copy_to' => '/schedule', 'from' => '/copies', 'paths' => '/select', 'tables' => '/database',
     ];
 
+    /** The fields that are names of files: bytes, whatever they spell. */
+    private const NAMES = ['path', 'folder', 'rename', 'begins'];
+
     /** The fields that are numbers, wherever they stand. */
     private const NUMBERS = ['page', 'host', 'workload', 'store', 'set', 'requester', 'copy', 'mb', 'minutes', 'days'];
 
@@ -50,7 +53,7 @@ final class PlainParameters
                 }
                 self::refuseOdd('', $one, $path);
             }
-        } elseif (is_string($value) && ! self::isText($value)) {
+        } elseif (is_string($value) && ! in_array($name, self::NAMES, true) && ! self::isText($value)) {
             throw new UnprocessableEntityHttpException("\"$name\" is no text.");
         } elseif (in_array($name, self::NUMBERS, true) && is_numeric($value) && abs((float) $value) > self::LARGEST) {
             throw new UnprocessableEntityHttpException("\"$name\" is too large.");
