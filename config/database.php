@@ -19,7 +19,9 @@ return [
             'prefix' => '',
             'strict' => true,
             'timezone' => '+00:00',
-            'options' => [PDO::ATTR_EMULATE_PREPARES => true, PDO::MYSQL_ATTR_LOCAL_INFILE => true, PDO::MYSQL_ATTR_MULTI_STATEMENTS => false],
+            'options' => [
+                PDO::ATTR_EMULATE_PREPARES => true, PDO::MYSQL_ATTR_LOCAL_INFILE => true, PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
+            ],
         ],
     ],
 ];

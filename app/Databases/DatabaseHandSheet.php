@@ -33,7 +33,8 @@ final readonly class DatabaseHandSheet
             ."# Run it with the options by which mariadb reaches an EMPTY server, such as: sh THIS-SHEET --socket=/run/spare.sock --user=root\n"
             ."# On a server that holds anything the logs would be rolled forward into it: they name schemas and tables as they were.\n"
             ."set -eu\n[ \$# -gt 0 ] || { echo \"usage: sh \$0 OPTIONS-OF-MARIADB\" >&2; exit 2; }\nhere=\$(cd \"\$(dirname \"\$0\")\" && pwd)\n"
-            .'left=$('.self::CLIENT." --batch --skip-column-names -e \"SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys')\")\n"
+            .'left=$('.self::CLIENT.' --batch --skip-column-names -e "SELECT COUNT(*) FROM information_schema.schemata'
+            ." WHERE schema_name NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys')\")\n"
             ."[ \"\$left\" -eq 0 ] || { echo 'That server is not empty.' >&2; exit 2; }\nwork=\$(mktemp -d)\ntrap 'rm -rf \"\$work\"' EXIT\nexport TZ=UTC\n";
         foreach ($this->reaches as $reach) {
             $sheet .= $this->part($reach);
@@ -90,7 +91,8 @@ final readonly class DatabaseHandSheet
         $names = implode(' ', array_map(fn (LogFacts $log): string => HandSheet::quoted($log->file), $files));
         $span = "--start-position={$from->offset} --stop-position={$until->offset}";
 
-        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum $span $names) > \"\$work/replay.sql\"\n"
+        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum $span $names)"
+            ." > \"\$work/replay.sql\"\n"
             .self::CLIENT." < \"\$work/replay.sql\"\n";
     }
 

@@ -71,7 +71,10 @@ final class DatabaseProtection
         LogBases::settle($this->workload);
         $set->refresh()->update([
             'made_in_s' => round((hrtime(true) - $began) / 1e9, 3), 'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
-            'remarks' => array_values(array_unique([...$set->remarks ?? [], ...$closed, ...$facts->warnings(), ...array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands))])),
+            'remarks' => array_values(array_unique([
+                ...$set->remarks ?? [], ...$closed, ...$facts->warnings(),
+                ...array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands)),
+            ])),
         ]);
 
         return $set;

@@ -69,8 +69,13 @@ final class Definitions
      * @param  ServerLink|null  $trusted  by which functions and triggers are made, after what they are was read: a server with a binary
      *                                    log takes them from nobody without SUPER (error 1419)
      */
-    public function make(ServerLink $link, string $schema, ?Renaming $renaming = null, bool $asleep = false, ?ServerLink $trusted = null): void
-    {
+    public function make(
+        ServerLink $link,
+        string $schema,
+        ?Renaming $renaming = null,
+        bool $asleep = false,
+        ?ServerLink $trusted = null,
+    ): void {
         $trusted = $link->keepsLog ? $trusted : null;
         $left = $this->all;
         for ($round = 0; $left !== [] && $round < 12; $round++) {
@@ -88,7 +93,8 @@ final class Definitions
             }
         }
         foreach (array_filter([$link, $trusted]) as $used) {
-            $used->exec("SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, collation_connection = utf8mb4_general_ci");
+            $used->exec("SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, "
+                .'collation_connection = utf8mb4_general_ci');
             $used->exec("SET time_zone = '+00:00'");
         }
         foreach ($left as $one) {

@@ -151,7 +151,8 @@ final class RowChange
         $done = 0;
         $this->live->again();
         if ($this->live->keepsLog) {
-            $this->live->exec("SET SESSION binlog_format = 'ROW'");
+            // Else the whole BINLOG statement, up to a megabyte, is logged again beside each of its events.
+            $this->live->exec("SET SESSION binlog_format = 'ROW', binlog_annotate_row_events = OFF");
         }
         $orphans = $this->orphans();
         $this->live->exec('START TRANSACTION');

@@ -86,8 +86,11 @@ final readonly class RunAtServer
     public static function seen(ServerLink $link): array
     {
         $schemas = [];
-        $things = implode(' + ', array_map(fn (string $kind, string $column): string => "(SELECT COUNT(*) FROM information_schema.$kind k WHERE k.$column = s.schema_name)",
-            ['tables', 'routines', 'triggers', 'events'], ['table_schema', 'routine_schema', 'trigger_schema', 'event_schema']));
+        $things = implode(' + ', array_map(
+            fn (string $kind, string $column): string => "(SELECT COUNT(*) FROM information_schema.$kind k"
+                ." WHERE k.$column = s.schema_name)",
+            ['tables', 'routines', 'triggers', 'events'], ['table_schema', 'routine_schema', 'trigger_schema', 'event_schema'],
+        ));
         $ours = 's.schema_name LIKE "kaiseki\\_%" OR s.schema_comment LIKE "kaiseki run %"';
         foreach ($link->rows("SELECT schema_name AS s, $things AS n FROM information_schema.schemata s WHERE NOT ($ours)") as $row) {
             $schemas[(string) $row['s']] = (int) $row['n'];

@@ -8,18 +8,22 @@ use Kaiseki\Core\Database\Identifier;
 use Kaiseki\Core\Database\KnownStatements;
 use Kaiseki\Core\Database\Renaming;
 
-/** Brings the tables and sequences of a schema from one server into a schema of another name, on the same or another server. */
+/**
+ * Brings the tables and sequences of a schema from one server into a schema of another name, on the same or another server.
+ *
+ * @phpstan-import-type ForeignKey from SchemaFacts
+ */
 final class SchemaCopy
 {
     /** @var list<string> */
     public readonly array $tables;
 
-    /** @var list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> foreign keys into tables that do not come along */
+    /** @var list<ForeignKey> foreign keys into tables that do not come along */
     public array $keysLeftOut = [];
 
     private readonly SchemaFacts $facts;
 
-    /** @var list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}>|null */
+    /** @var list<ForeignKey>|null */
     private ?array $keys = null;
 
     private readonly Renaming $renaming;
@@ -44,7 +48,7 @@ final class SchemaCopy
         return array_values(array_diff(array_unique(array_column($keys, 'to_schema')), ServerLink::OWN_SCHEMAS));
     }
 
-    /** @return list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> */
+    /** @return list<ForeignKey> */
     private function keys(): array
     {
         return $this->keys ??= $this->facts->foreignKeys();

@@ -6,7 +6,14 @@ namespace App\Databases;
 
 use Kaiseki\Core\Database\Identifier;
 
-/** What is in a schema: its tables with rows and checksums, its other objects, its foreign keys. */
+/**
+ * What is in a schema: its tables with rows and checksums, its other objects, its foreign keys.
+ *
+ * @phpstan-type ForeignKey array{
+ *   name: string, schema: string, table: string, columns: list<string>,
+ *   to_schema: string, to_table: string, to_columns: list<string>, rule: string
+ * }
+ */
 final class SchemaFacts
 {
     public function __construct(private readonly ServerLink $link, public readonly string $schema)
@@ -108,10 +115,10 @@ final class SchemaFacts
         return $counts;
     }
 
-    /** @return list<array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> foreign keys of its tables, and those of others that point into it */
+    /** @return list<ForeignKey> foreign keys of its tables, and those of others that point into it */
     public function foreignKeys(): array
     {
-        /** @var array<string, array{name: string, schema: string, table: string, columns: list<string>, to_schema: string, to_table: string, to_columns: list<string>, rule: string}> $keys */
+        /** @var array<string, ForeignKey> $keys */
         $keys = [];
         foreach ($this->link->rows(
             'SELECT k.constraint_name AS name, k.table_schema AS of_schema, k.table_name AS of_table, k.column_name AS of_column, k.referenced_table_schema AS to_schema, k.referenced_table_name AS to_table, k.referenced_column_name AS to_column,

@@ -67,7 +67,8 @@ final class SchemaRestore
             try {
                 return $this->bringBeside($reaches, true);
             } catch (UnknownStatement $unknown) {
-                $this->account->remark("{$unknown->getMessage()} So the dump is loaded on the throw-away server, and what came of it is brought over.");
+                $this->account->remark("{$unknown->getMessage()} So the dump is loaded on the throw-away server, "
+                    .'and what came of it is brought over.');
             }
         }
 

@@ -48,8 +48,10 @@ final readonly class ServerFacts
         }
 
         return new self(
-            (string) $row['version'], (int) $row['id'], (string) $row['uid'], $row['log'] === '1', (string) $row['format'], (string) $row['image'], $row['annotates'] === '1', (string) $row['mode'], (string) $row['charset'],
-            (string) $row['zone'], (string) $row['gtid'], $privileges, $replicas, (string) $row['account'], (int) $row['lower_case'], $mayGrant,
+            (string) $row['version'], (int) $row['id'], (string) $row['uid'],
+            $row['log'] === '1', (string) $row['format'], (string) $row['image'], $row['annotates'] === '1',
+            (string) $row['mode'], (string) $row['charset'], (string) $row['zone'], (string) $row['gtid'],
+            $privileges, $replicas, (string) $row['account'], (int) $row['lower_case'], $mayGrant,
         );
     }
 

@@ -42,8 +42,8 @@ final class FaresServer
         $fares->begin($first);
         $server->exec('RESET MASTER');
         $known = DatabaseServer::query()->updateOrCreate(['name' => 'fares-db'], [
-            'host' => '127.0.0.1', 'port' => (int) file_get_contents(Instance::path('fares.port')), 'user' => 'keeper', 'password' => $password,
-            'site' => 'boathouse',
+            'host' => '127.0.0.1', 'port' => (int) file_get_contents(Instance::path('fares.port')),
+            'user' => 'keeper', 'password' => $password, 'site' => 'boathouse',
         ]);
         $workload = Workload::query()->updateOrCreate(['name' => 'fares-db'], ['kind' => 'database', 'server_id' => $known->id, 'group' => 'piers', 'zone' => 'Europe/Oslo', 'site' => 'boathouse', 'rpo_s' => 26 * 3600, 'rto_s' => 3600]);
         $clock = new SetClock;

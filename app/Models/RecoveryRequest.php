@@ -153,7 +153,8 @@ final class RecoveryRequest extends Model
             return $query->where('requester_id', $user->id);
         }
         if ($user->workload_groups !== null) {
-            $query->where(fn (Builder $q) => $q->whereNull('workload_id')->orWhere('requester_id', $user->id)->orWhereIn('workload_id', Workload::seenBy($user)->select('id')));
+            $query->where(fn (Builder $q) => $q->whereNull('workload_id')->orWhere('requester_id', $user->id)
+                ->orWhereIn('workload_id', Workload::seenBy($user)->select('id')));
         }
 
         return $query;

@@ -40,7 +40,8 @@ final class TrailEntry extends Model
     public static function add(string $what, ?RecoveryRequest $request, ?User $user, ?Run $run = null): void
     {
         self::query()->create([
-            'what' => mb_substr($what, 0, 1000), 'request_id' => $request?->id, 'user_id' => $user?->id, 'run_id' => $run?->id, 'at' => now(),
+            'what' => mb_substr($what, 0, 1000), 'at' => now(),
+            'request_id' => $request?->id, 'user_id' => $user?->id, 'run_id' => $run?->id,
             'workload_id' => $run->workload_id ?? $request?->workload_id,
         ]);
     }
@@ -53,7 +54,8 @@ final class TrailEntry extends Model
     public static function of(RecoveryRequest $request, User $user): Collection
     {
         return self::query()->with('user')->where('request_id', $request->id)
-            ->where(fn (Builder $query) => $query->whereNull('workload_id')->orWhereIn('workload_id', Workload::seenBy($user)->select('id')))
+            ->where(fn (Builder $query) => $query->whereNull('workload_id')
+                ->orWhereIn('workload_id', Workload::seenBy($user)->select('id')))
             ->latest('id')->limit(20)->get();
     }
 }

@@ -124,7 +124,8 @@ final class Approvals
     private static function row(OrderSheet $sheet, User $by, bool $setFirst, array $more): Approval
     {
         return Approval::query()->create([
-            'request_id' => $sheet->request()->id, 'workload_id' => $sheet->request()->workload_id, 'order' => $sheet->fingerprint(), 'sentence' => $sheet->sentence('UTC'), 'set_first' => $setFirst,
+            'request_id' => $sheet->request()->id, 'workload_id' => $sheet->request()->workload_id,
+            'order' => $sheet->fingerprint(), 'sentence' => $sheet->sentence('UTC'), 'set_first' => $setFirst,
             'preview' => $sheet->previewCounts(), 'asked_by' => $by->id, 'asked_at' => now(),
         ] + $more);
     }

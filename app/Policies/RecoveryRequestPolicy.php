@@ -39,6 +39,7 @@ final class RecoveryRequestPolicy
     /** Says whether what came back is right: the requester, or an operator who has it from them. */
     public function answer(User $user, RecoveryRequest $request): bool
     {
-        return $request->state === 'answer' && ($request->requester_id === $user->id || ($user->role === Role::Operator && $this->look($user, $request)));
+        return $request->state === 'answer'
+            && ($request->requester_id === $user->id || ($user->role === Role::Operator && $this->look($user, $request)));
     }
 }

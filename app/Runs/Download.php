@@ -162,7 +162,7 @@ final class Download
         $groups = [];
         foreach ($work as [$place, $path, $version]) {
             if ($this->plan->download === 'tar' && $version->linkGroup !== 0 && isset($groups[$version->linkGroup])) {
-                $this->tar->begin(EntryKind::HardLink, $this->names->of($path), 0, $version->mode & ~06000, $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $groups[$version->linkGroup]);
+                $this->head(EntryKind::HardLink, $path, $version, 0, $groups[$version->linkGroup]);
                 $this->sent($path, $version);
             } elseif ($this->content($archives, $places, $place, $path, $version)) {
                 $groups[$version->linkGroup] ??= $this->names->of($path);
@@ -222,10 +222,18 @@ final class Download
 
     private function begin(string $path, Version $version): void
     {
-        $this->tar->begin($version->kind, $this->names->of($path), $version->kind === EntryKind::File ? $version->size : 0, $version->mode & ~06000, $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $version->linkTarget);
+        $this->head($version->kind, $path, $version, $version->kind === EntryKind::File ? $version->size : 0, $version->linkTarget);
         if ($version->kind === EntryKind::File && $version->size === 0) {
             $this->sent($path, $version);
         }
+    }
+
+    private function head(EntryKind $kind, string $path, Version $version, int $size, string $linkTarget): void
+    {
+        $this->tar->begin(
+            $kind, $this->names->of($path), $size, $version->mode & ~06000,
+            $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $linkTarget,
+        );
     }
 
     private function sent(string $path, Version $version): void

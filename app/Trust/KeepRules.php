@@ -38,7 +38,8 @@ final class KeepRules
     {
         $rule = KeepRule::parse($text === 'none' ? '' : $text);
         if ($text !== 'none' && $rule->keepsNothing() && ! $everything) {
-            throw new InvalidArgumentException('That rule keeps nothing, so that everything would be deleted. If that is meant, say so in so many words.');
+            throw new InvalidArgumentException('That rule keeps nothing, so that everything would be deleted. '
+                .'If that is meant, say so in so many words.');
         }
 
         return $rule;

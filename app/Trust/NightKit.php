@@ -99,7 +99,10 @@ final class NightKit
                 $list .= DigestLine::of((string) hex2bin($digests[$id]), "../$path");
             }
         }
-        $files = ['archives.b2sum' => $list, 'check.sh' => self::checker(), ProofKey::FILE => ProofKey::text(), 'READ-ME.txt' => self::readMe($store, array_values(array_filter($told)))];
+        $files = [
+            'archives.b2sum' => $list, 'check.sh' => self::checker(), ProofKey::FILE => ProofKey::text(),
+            'READ-ME.txt' => self::readMe($store, array_values(array_filter($told))),
+        ];
         foreach ($files as $name => $content) {
             if (@file_put_contents("$new/$name", $content) !== strlen($content)) {
                 throw UnableToStore::because("on {$store->name}: is the disk full?");

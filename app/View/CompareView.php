@@ -124,6 +124,8 @@ final class CompareView
         }
         $stream = $look->read($this->path);
 
-        return $stream === null ? null : SeenContent::of($stream, basename($this->path), $status->size, $look->digest($this->path) ?? ContentDigest::of(''));
+        return $stream === null
+            ? null
+            : SeenContent::of($stream, basename($this->path), $status->size, $look->digest($this->path) ?? ContentDigest::of(''));
     }
 }

@@ -130,7 +130,8 @@ final class DatabaseSheetView
 
     public function openApproval(): ?Approval
     {
-        return $this->request->approvals()->with('asker')->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
+        return $this->request->approvals()->with('asker')
+            ->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
     }
 
     public function run(): ?Run

@@ -66,7 +66,9 @@ final class StoresView
     /** @return Collection<int, StoreLine> */
     public function stores(): Collection
     {
-        $counts = $this->copies()->selectRaw('store_id, COUNT(*) AS copies, SUM(bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')->groupBy('store_id')->get()->keyBy('store_id');
+        $counts = $this->copies()
+            ->selectRaw('store_id, COUNT(*) AS copies, SUM(bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')
+            ->groupBy('store_id')->get()->keyBy('store_id');
 
         return $this->seen()->map(function (Store $store) use ($counts): StoreLine {
             $count = $counts[$store->id] ?? new stdClass;
@@ -78,7 +80,8 @@ final class StoresView
     /** @return list<array{store: Store, all: int, checked: int, last: \Carbon\CarbonImmutable|null}> how far the copies on each store were read back */
     public function checks(): array
     {
-        $counts = $this->copies()->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")->groupBy('store_id')->get()->keyBy('store_id');
+        $counts = $this->copies()->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")
+            ->groupBy('store_id')->get()->keyBy('store_id');
         $last = DB::table('checks')->selectRaw('store_name, MAX(at) AS at')->groupBy('store_name')->pluck('at', 'store_name');
 
         return array_values($this->seen()->map(fn (Store $store): array => [

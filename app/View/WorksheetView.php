@@ -163,7 +163,8 @@ final class WorksheetView
     /** The question for approval that nobody has answered yet. */
     public function openApproval(): ?Approval
     {
-        return $this->request->approvals()->with('asker')->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
+        return $this->request->approvals()->with('asker')
+            ->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
     }
 
     /** @return Collection<int, Workload> those it may be about */

@@ -11,7 +11,8 @@ final readonly class StatementTables
 
     /** About accounts, plugins, replication or the server itself, and about no schema. */
     private const OF_SERVER = '/^(?:(?:CREATE|ALTER|DROP|RENAME)\s+(?:OR\s+REPLACE\s+)?(?:USER|ROLE|SERVER)\b|GRANT\b|REVOKE\b'
-        .'|SET\s+(?:PASSWORD|DEFAULT\s+ROLE|ROLE|GLOBAL|@@GLOBAL)\b|FLUSH\b|RESET\b|PURGE\b|KILL\b|SHUTDOWN\b|INSTALL\b|UNINSTALL\b|CHANGE\s+MASTER\b|(?:START|STOP)\s+(?:ALL\s+)?SLAVES?\b)/i';
+        .'|SET\s+(?:PASSWORD|DEFAULT\s+ROLE|ROLE|GLOBAL|@@GLOBAL)\b|FLUSH\b|RESET\b|PURGE\b|KILL\b'
+        .'|SHUTDOWN\b|INSTALL\b|UNINSTALL\b|CHANGE\s+MASTER\b|(?:START|STOP)\s+(?:ALL\s+)?SLAVES?\b)/i';
 
     /**
      * @param  list<array{string, string}>  $tables  schema, table

@@ -47,7 +47,8 @@ final class FolderBelow implements Target
     }
 
     /**
-     * @param  string|null  $root  a folder at or above it, up to which links are followed and from which on none is; null: the folder itself
+     * @param  string|null  $root  a folder at or above it, up to which links are followed and from which on none is;
+     *                             null: the folder itself
      *
      * @throws UnableToRestore if it does not exist, is no folder, lies behind a link, or may not be entered
      */
@@ -91,7 +92,9 @@ final class FolderBelow implements Target
 
     private static function cannotOpen(string $path, int $errno): UnableToRestore
     {
-        return $errno === Libc::ENOENT ? UnableToRestore::targetMissing($path) : UnableToRestore::targetUnfit($path, Libc::get()->reasonOf($errno));
+        return $errno === Libc::ENOENT
+            ? UnableToRestore::targetMissing($path)
+            : UnableToRestore::targetUnfit($path, Libc::get()->reasonOf($errno));
     }
 
     /**

@@ -59,7 +59,19 @@
 @if ($days !== [])<p class="days big" role="img" aria-label="Of the last {{ count($days) }} days on record the promises were kept on {{ count(array_filter($days, fn ($day) => $day->met)) }}">@foreach ($days as $day)<i class="{{ $day->met ? '' : 'missed' }}" title="{{ $day->day }}: {{ $day->age_s === null ? 'no usable point' : \App\View\Words::duration((int) $day->age_s).' old' }}"></i>@endforeach</p>@endif
 @if ($view->canTend)<form method="post" action="/workloads/{{ $workload->id }}/promises" class="line-form">@csrf<label class="muted" for="rpo">point at most</label><input class="form-control mono" id="rpo" name="rpo" size="5" placeholder="26h" value="{{ \App\View\CareView::span($workload->rpo_s) }}"> <label class="muted" for="rto">restore in</label><input class="form-control mono" id="rto" name="rto" size="5" placeholder="4h" value="{{ \App\View\CareView::span($workload->rto_s) }}"> <label class="text-nowrap"><input type="checkbox" name="outside" value="1" @checked($workload->needs_outside_copy)> at another site too</label> <button class="btn btn-sm btn-outline-primary">Settle it</button></form>@endif
 <h2>Replacing in place</h2>
-<form method="post" action="/workloads/{{ $workload->id }}/approval" class="line-form">@csrf<span>{{ $workload->needs_approval ? 'Waits for a second person, who sees the order and what it does.' : 'Begins when the operator has confirmed it.' }}</span> @if (! $workload->needs_approval && auth()->user()->can('askForApproval', $workload))<button class="btn btn-sm btn-outline-primary" name="needs" value="1">Have it wait for a second person</button>@elseif ($workload->needs_approval && auth()->user()->can('askForApproval', $workload))<button class="btn btn-sm btn-outline-primary" name="needs" value="0">Ask that it begin at once again</button>@endif</form>
+<form method="post" action="/workloads/{{ $workload->id }}/approval" class="line-form">@csrf
+@if ($workload->needs_approval)
+<span>Waits for a second person, who sees the order and what it does.</span>
+@can('askForApproval', $workload)
+<button class="btn btn-sm btn-outline-primary" name="needs" value="0">Ask that it begin at once again</button>
+@endcan
+@else
+<span>Begins when the operator has confirmed it.</span>
+@can('askForApproval', $workload)
+<button class="btn btn-sm btn-outline-primary" name="needs" value="1">Have it wait for a second person</button>
+@endcan
+@endif
+</form>
 @if ($workload->needs_approval)
 <p class="muted small mb-1">Deleting its sets, keeping less of it and lifting this mark wait for a second person too.</p>
 @can('settleWait', $workload)

@@ -7,8 +7,9 @@
 <p class="order-shown">{{ $consent->words }}</p>
 <dl class="facts mb-3">
 <dt>Workload</dt>
-<dd><a class="text-decoration-underline" href="/workloads/{{ $consent->workload_id }}/care" data-key="Backspace">{{ $consent->workload->name }}</a>,
-marked so that this needs two people</dd>
+<dd>
+<a class="text-decoration-underline" href="/workloads/{{ $consent->workload_id }}/care"
+ data-key="Backspace">{{ $consent->workload->name }}</a>, marked so that this needs two people</dd>
 <dt>Asked by</dt><dd>{{ $consent->asker->name }}, <x-moment :at="$consent->asked_at" :zone="$zone" /></dd>
 @if ($consent->decided_at !== null && $consent->state !== 'withdrawn')
 <dt>Decided by</dt>

@@ -24,7 +24,16 @@
 <thead><tr><th>Request</th><th>What is missing</th><th>Workload</th><th>Asked by</th><th>State</th><th>Due</th></tr></thead>
 <tbody>
 @foreach ($open as $request)
-<tr><td class="tight"><a id="request-{{ $request->id }}" data-row href="/requests/{{ $request->id }}">{{ $request->id }}</a></td><td><a class="text-reset" tabindex="-1" href="/requests/{{ $request->id }}">{{ $request->summary }}</a></td><td class="tight">{{ $request->workload === null ? 'not sure' : ($user->sees($request->workload->group) ? $request->workload->name : 'another') }}</td><td class="tight">{{ $request->requester->name }}</td><td class="tight">{{ ['open' => 'open', 'running' => 'running', 'answer' => 'waits for a yes'][$request->state] ?? $request->state }}</td><td class="tight"><x-due :at="$request->due_at" :zone="$user->zone" word="" /></td></tr>
+<tr>
+<td class="tight"><a id="request-{{ $request->id }}" data-row href="/requests/{{ $request->id }}">{{ $request->id }}</a></td>
+<td><a class="text-reset" tabindex="-1" href="/requests/{{ $request->id }}">{{ $request->summary }}</a></td>
+<td class="tight">
+@if ($request->workload === null) not sure @else{{ $user->sees($request->workload->group) ? $request->workload->name : 'another' }}@endif
+</td>
+<td class="tight">{{ $request->requester->name }}</td>
+<td class="tight">{{ $request->state === 'answer' ? 'waits for a yes' : $request->state }}</td>
+<td class="tight"><x-due :at="$request->due_at" :zone="$user->zone" word="" /></td>
+</tr>
 @endforeach
 </tbody></table>
 @endif

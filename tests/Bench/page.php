@@ -29,7 +29,8 @@ exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/
 exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
 $code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
 register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));
-exec('KAISEKI_USER_PASSWORD=tide-table-9 '.PHP_BINARY.' '.escapeshellarg("$root/artisan").' kaiseki:user bench@sorrelsound.example --role=operator');
+$artisan = PHP_BINARY.' '.escapeshellarg("$root/artisan");
+exec("KAISEKI_USER_PASSWORD=tide-table-9 $artisan kaiseki:user bench@sorrelsound.example --role=operator");
 $app = require "$root/bootstrap/app.php";
 $app->make(Kernel::class)->bootstrap();
 

@@ -9,7 +9,11 @@ function seriousFindings(object $browser): array
 {
     $browser->script((string) file_get_contents(__DIR__.'/../Support/axe.min.js'));
 
-    return (array) $browser->asyncScript('const done = arguments[arguments.length - 1]; axe.run().then((r) => done(r.violations.filter((v) => ["serious", "critical"].includes(v.impact)).map((v) => v.id + ": " + v.nodes.map((n) => n.html).slice(0, 3).join(" | "))));');
+    return (array) $browser->asyncScript(<<<'JS'
+        const done = arguments[arguments.length - 1];
+        axe.run().then((found) => done(found.violations.filter((one) => ["serious", "critical"].includes(one.impact))
+            .map((one) => one.id + ": " + one.nodes.map((node) => node.html).slice(0, 3).join(" | "))));
+        JS);
 }
 
 it('has less kept of a marked workload only when two people say so', function (): void {
@@ -21,7 +25,8 @@ it('has less kept of a marked workload only when two people say so', function ()
         $browser->click('form[action$="/rules"] button')->waitForText('a second person must say yes');
         expect($rule())->toBeFalse();
         $browser->visit('/')->click('a[id^=consent-]')->waitForText('somebody else must decide');
-        $browser->signIn('petra@sorrelsound.example')->visit('/')->waitForText('Waits for a second person')->press('j')->press("\u{E007}")->waitForText('Yes, do it');
+        $browser->signIn('petra@sorrelsound.example')->visit('/')->waitForText('Waits for a second person')
+            ->press('j')->press("\u{E007}")->waitForText('Yes, do it');
         expect($browser->text())->toContain('last=3 (now: everything)')->and(seriousFindings($browser))->toBe([]);
         $browser->click('button[value=approve]')->waitForText('The rule is settled');
         expect($rule())->toBe('last=3');

@@ -30,7 +30,10 @@ function parametersOf(Illuminate\Routing\Route $route): array
         }
     }
     $source = implode("\n", array_map(fn (string $file): string => (string) file_get_contents($file), array_unique($files)));
-    preg_match_all('/(?:http|request|this)->(?:string|integer|boolean|input|filled|has|query|float|date|filledText|seconds)\(\'(\w+)\'/', $source, $asked);
+    preg_match_all(
+        '/(?:http|request|this)->(?:string|integer|boolean|input|filled|has|query|float|date|filledText|seconds)\(\'(\w+)\'/',
+        $source, $asked,
+    );
     preg_match_all('/\'(\w+)\' => (?:\[\'(?:required|nullable|present|array)|\'(?:required|nullable|array))/', $source, $ruled);
 
     return array_values(array_unique([...$asked[1], ...$ruled[1]]));
@@ -48,14 +51,25 @@ beforeEach(function (): void {
     $other = $this->desk->person(Role::Operator);
     $workload = Workload::query()->value('id');
     $this->ids = [
-        '{store}' => 'vault', '{label}' => 'HV1', '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id, '{hold}' => Hold::query()->create(['set_id' => $this->desk->set(0)->id, 'reason' => 'kept', 'user_id' => null])->id,
-        '{recoveryRequest}' => $this->desk->request->id, '{approval}' => Approval::query()->create(['request_id' => $this->desk->request->id, 'order' => 'x', 'sentence' => 'x', 'set_first' => false, 'preview' => [], 'state' => 'asked', 'asked_by' => $other->id, 'asked_at' => now()])->id,
-        '{consent}' => Consent::query()->create(['workload_id' => $workload, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'x', 'asked_by' => $other->id, 'asked_at' => now()])->id, '{run}' => $run->id, '{which}' => 'proof',
+        '{store}' => 'vault', '{label}' => 'HV1', '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id,
+        '{hold}' => Hold::query()->create(['set_id' => $this->desk->set(0)->id, 'reason' => 'kept', 'user_id' => null])->id,
+        '{recoveryRequest}' => $this->desk->request->id,
+        '{approval}' => Approval::query()->create([
+            'request_id' => $this->desk->request->id, 'order' => 'x', 'sentence' => 'x', 'set_first' => false,
+            'preview' => [], 'state' => 'asked', 'asked_by' => $other->id, 'asked_at' => now(),
+        ])->id,
+        '{consent}' => Consent::query()->create([
+            'workload_id' => $workload, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'x', 'asked_by' => $other->id,
+            'asked_at' => now(),
+        ])->id,
+        '{run}' => $run->id, '{which}' => 'proof',
     ];
     $this->actingAs($this->desk->operator);
     $this->call_ = function (string $method, string $url, array $parameters): int {
         DB::beginTransaction();
-        $status = $method === 'GET' ? $this->get($url.($parameters === [] ? '' : '?'.http_build_query($parameters)))->getStatusCode() : $this->post($url, $parameters)->getStatusCode();
+        $status = $method === 'GET'
+            ? $this->get($url.($parameters === [] ? '' : '?'.http_build_query($parameters)))->getStatusCode()
+            : $this->post($url, $parameters)->getStatusCode();
         while (DB::transactionLevel() > 1) {
             DB::rollBack();
         }
@@ -66,13 +80,17 @@ beforeEach(function (): void {
 });
 
 test('lists, and values that no form sends, are refused and break nothing', function (): void {
-    $odd = [['a'], [['b' => ['c']]], '99999999999999999999999999', '-1', "\xff\xfe", str_repeat('../', 9_000), "'; DROP TABLE users; --", ''];
+    $odd = [
+        ['a'], [['b' => ['c']]], '99999999999999999999999999', '-1', "\xff\xfe", str_repeat('../', 9_000),
+        "'; DROP TABLE users; --", '',
+    ];
     $wrong = [];
     foreach (Matrix::routes() as $route => [, $body]) {
         [$method, $uri] = explode(' ', $route);
         $url = '/'.ltrim(strtr($uri, $this->ids), '/');
         $body = array_filter($body, fn (mixed $value): bool => ! is_string($value) || preg_match('/^[A-Z]+$/', $value) !== 1);
-        foreach (array_unique([...parametersOf(Routes::getRoutes()->match(Illuminate\Http\Request::create($url, $method))), ...array_keys($body)]) as $name) {
+        $taken = parametersOf(Routes::getRoutes()->match(Illuminate\Http\Request::create($url, $method)));
+        foreach (array_unique([...$taken, ...array_keys($body)]) as $name) {
             foreach ($odd as $value) {
                 $status = ($this->call_)($method, $url, [$name => $value] + $body);
                 if ($status >= 500 || (is_array($value) && $status === 200 && ! in_array($uri, ['health', 'sign-out'], true))) {
@@ -85,10 +103,13 @@ test('lists, and values that no form sends, are refused and break nothing', func
 });
 
 test('no id that could be typed breaks a page', function (): void {
+    $odds = [
+        '0', '-1', '99999999999999999999999999', '1e9', 'abc', '%FF%FE', '%00', '1%2F2', '..', str_repeat('9', 3000), "1'--", '１',
+    ];
     $wrong = [];
     foreach (array_keys(Matrix::routes()) as $route) {
         [$method, $uri] = explode(' ', $route);
-        foreach (str_contains($uri, '{') ? ['0', '-1', '99999999999999999999999999', '1e9', 'abc', '%FF%FE', '%00', '1%2F2', '..', str_repeat('9', 3000), "1'--", '１'] : [] as $odd) {
+        foreach (str_contains($uri, '{') ? $odds : [] as $odd) {
             $status = ($this->call_)($method, '/'.preg_replace('/\{\w+\}/', $odd, $uri, 1), []);
             if (preg_match('/\{\w+\}.*\{\w+\}/', $uri) === 1) {
                 continue;
@@ -107,5 +128,6 @@ test('names of files are bytes, and are found by them', function (): void {
     $this->kaiseki('adopt', $this->desk->archives->folder, '--as=crew');
     $id = App\Models\BackupSet::query()->where('name', $set)->value('id');
     expect($this->get("/sets/$id/file?path=".rawurlencode("tree/odd\xff.txt"))->assertOk()->streamedContent())->toBe('what it holds');
-    $this->get("/workloads/{$this->ids['{workload}']}/versions?path=".rawurlencode("tree/odd\xff.txt"))->assertOk()->assertSee('1 version in');
+    $this->get("/workloads/{$this->ids['{workload}']}/versions?path=".rawurlencode("tree/odd\xff.txt"))->assertOk()
+        ->assertSee('1 version in');
 });

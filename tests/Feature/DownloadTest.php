@@ -67,16 +67,24 @@ it('is for those who may have it', function (): void {
 });
 
 it('gives names that lead nowhere on any system, and says which it changed', function (string $kind): void {
-    $this->desk->archives->put('..\\..\\evil.bat', 'out')->put("line\nbreak", 'odd')->put('con/aux.txt', 'device')->put('same:', 'one')->put('same_', 'two');
+    $this->desk->archives->put('..\\..\\evil.bat', 'out')->put("line\nbreak", 'odd')->put('con/aux.txt', 'device')
+        ->put('same:', 'one')->put('same_', 'two');
     $this->desk->archives->dump('full');
     $this->kaiseki('adopt', $this->desk->archives->folder, '--as=crew');
     $this->desk->request->update(['wanted_at' => '2026-11-01 00:00:00']);
     $file = $this->scratch()->file('download', $this->get('/runs/'.($this->order)($kind)->id.'/download')->streamedContent());
-    $listed = explode("\n", trim($this->scratch()->run(...($kind === 'download-zip' ? ['zipinfo', '-1', $file] : ['tar', '--quoting-style=literal', '-tzf', $file]))));
-    expect($listed)->toContain('tree/.._.._evil.bat', 'tree/line_break', 'tree/_con/_aux.txt', 'tree/same_', 'tree/same_ (2)')->and(implode('', $listed))->not->toContain('\\')->not->toContain(':');
+    $list = $kind === 'download-zip' ? ['zipinfo', '-1', $file] : ['tar', '--quoting-style=literal', '-tzf', $file];
+    $listed = explode("\n", trim($this->scratch()->run(...$list)));
+    expect($listed)->toContain('tree/.._.._evil.bat', 'tree/line_break', 'tree/_con/_aux.txt', 'tree/same_', 'tree/same_ (2)')
+        ->and(implode('', $listed))->not->toContain('\\')->not->toContain(':');
     $out = $this->scratch()->folder('safe');
-    $this->scratch()->run(...($kind === 'download-zip' ? ['sh', '-c', 'LC_ALL=C.UTF-8 exec unzip -q "$1" -d "$2"', 'sh', $file, $out] : ['tar', '-xzf', $file, '-C', $out]));
+    $unpack = $kind === 'download-zip'
+        ? ['sh', '-c', 'LC_ALL=C.UTF-8 exec unzip -q "$1" -d "$2"', 'sh', $file, $out]
+        : ['tar', '-xzf', $file, '-C', $out];
+    $this->scratch()->run(...$unpack);
     $this->scratch()->run('sh', '-c', 'cd "$1" && b2sum --length=256 --check --strict kaiseki-manifest.b2sum', 'sh', $out);
     $changed = json_decode((string) file_get_contents("$out/kaiseki-names.json"), true);
-    expect(rawurldecode($changed['tree/line_break']))->toBe("tree/line\nbreak")->and(rawurldecode($changed['tree/same_ (2)']))->toBe('tree/same:')->and(file_get_contents("$out/tree/same_"))->toBe('two');
+    expect(rawurldecode($changed['tree/line_break']))->toBe("tree/line\nbreak")
+        ->and(rawurldecode($changed['tree/same_ (2)']))->toBe('tree/same:')
+        ->and(file_get_contents("$out/tree/same_"))->toBe('two');
 })->with(['download-zip', 'download-tar']);

@@ -21,7 +21,10 @@ use Tests\Support\TreeListing;
 // Whoever may write to a share puts a link into it, and has the desk write, read or look where it leads.
 
 beforeEach(function (): void {
-    $this->desk = new Desk($this, fn (Archives $a) => $a->put('job', '* * * * * root evil')->put('sub/file', 'inner'), fn (Archives $a) => $a->put('job', '* * * * * root evil'));
+    $this->desk = new Desk(
+        $this, fn (Archives $a) => $a->put('job', '* * * * * root evil')->put('sub/file', 'inner'),
+        fn (Archives $a) => $a->put('job', '* * * * * root evil'),
+    );
     $this->outside = $this->scratch()->folder('etc/cron.d');
     $this->scratch()->file('etc/cron.d/harbour-list', 'stays');
     $this->other = $this->scratch()->folder('hosts/payroll/files');
@@ -45,7 +48,10 @@ it('does not restore through a link in the share', function (string $folder, cal
 })->with([
     'to a folder of the system' => ['jobs', fn (object $t) => symlink($t->outside, "{$t->desk->live}/jobs")],
     'to another workload' => ['pay', fn (object $t) => symlink($t->other, "{$t->desk->live}/pay")],
-    'further down' => ['a/jobs/deep', fn (object $t) => mkdir("{$t->desk->live}/a") && symlink(dirname($t->outside), "{$t->desk->live}/a/jobs")],
+    'further down' => [
+        'a/jobs/deep',
+        fn (object $t) => mkdir("{$t->desk->live}/a") && symlink(dirname($t->outside), "{$t->desk->live}/a/jobs"),
+    ],
 ]);
 
 it('does not restore through a link that was put there after the order was given', function (string $when): void {
@@ -91,10 +97,15 @@ it('stays in the folder of a host', function (): void {
     $this->desk->request->update(['destination_host_id' => $host->id]);
     expect($this->ordered)->toThrow(CannotOrder::class);
     ($this->untouched)();
-    $answer = $this->kaiseki('restore', 'crew', '--at=2026-12-01T00:00:00Z', '--path=/', '--host=other', '--to=/jobs', '--conflict=replace', '--json');
+    $answer = $this->kaiseki(
+        'restore', 'crew', '--at=2026-12-01T00:00:00Z', '--path=/', '--host=other', '--to=/jobs', '--conflict=replace',
+        '--json',
+    );
     expect($answer->code)->not->toBe(0);
     ($this->untouched)();
-    expect(Targets::root($host, "$given/x"))->toBe($given)->and(fn () => FolderBelow::open('/etc', $given))->toThrow(UnableToRestore::class)->and(fn () => FolderBelow::open("$given/../etc", $given))->toThrow(UnableToRestore::class);
+    expect(Targets::root($host, "$given/x"))->toBe($given)
+        ->and(fn () => FolderBelow::open('/etc', $given))->toThrow(UnableToRestore::class)
+        ->and(fn () => FolderBelow::open("$given/../etc", $given))->toThrow(UnableToRestore::class);
 });
 
 it('stays in the folder that was named on the command line', function (): void {
@@ -103,9 +114,15 @@ it('stays in the folder that was named on the command line', function (): void {
     $answer = $this->kaiseki('restore', 'crew', '--at=2026-12-01T00:00:00Z', '--path=/', "--to=$to", '--conflict=replace', '--json');
     ($this->untouched)();
     expect($answer->code)->toBeIn([0, 4]);
-    $through = $this->kaiseki('restore', 'crew', '--at=2026-12-01T00:00:00Z', '--path=/', "--to={$this->desk->live}/jobs", '--conflict=replace');
+    $through = $this->kaiseki(
+        'restore', 'crew', '--at=2026-12-01T00:00:00Z', '--path=/', "--to={$this->desk->live}/jobs",
+        '--conflict=replace',
+    );
     symlink($this->outside, "{$this->desk->live}/cron");
-    $through = $this->kaiseki('restore', 'crew', '--at=2026-12-01T00:00:00Z', '--path=/', "--to={$this->desk->live}/cron", '--conflict=replace', '--json');
+    $through = $this->kaiseki(
+        'restore', 'crew', '--at=2026-12-01T00:00:00Z', '--path=/', "--to={$this->desk->live}/cron",
+        '--conflict=replace', '--json',
+    );
     expect($through->code)->toBe(3)->and($through->json()['error'])->toContain('link');
     ($this->untouched)();
 });
@@ -114,10 +131,16 @@ it('neither shows nor compares what lies behind a link', function (): void {
     symlink($this->outside, "{$this->desk->live}/jobs");
     symlink("{$this->outside}/harbour-list", "{$this->desk->live}/read");
     $look = new PlainLook($this->desk->live);
-    expect($look->names('jobs'))->toBe([])->and($look->read('read'))->toBeNull()->and($look->read('jobs/harbour-list'))->toBeNull()->and($look->digest('read'))->toBeNull()->and($look->status('jobs/harbour-list'))->toBeNull();
+    expect($look->names('jobs'))->toBe([])
+        ->and($look->read('read'))->toBeNull()
+        ->and($look->read('jobs/harbour-list'))->toBeNull()
+        ->and($look->digest('read'))->toBeNull()
+        ->and($look->status('jobs/harbour-list'))->toBeNull();
     expect((new PlainLook("{$this->desk->live}/jobs", $this->desk->live))->names(''))->toBe([]);
     $this->actingAs($this->desk->operator)->get("{$this->desk->url}?show=where&look=jobs")->assertOk()->assertDontSee('harbour-list');
-    $this->actingAs($this->desk->operator)->get('/workloads/'.$this->desk->request->workload_id.'/compare?path=jobs%2Fharbour-list')->assertDontSee('stays');
+    $this->actingAs($this->desk->operator)
+        ->get('/workloads/'.$this->desk->request->workload_id.'/compare?path=jobs%2Fharbour-list')
+        ->assertDontSee('stays');
 });
 
 it('takes nothing out of a bin through a link, and reads no list through one', function (): void {
@@ -144,7 +167,10 @@ it('opens no closed folder: a new one is nobody else\'s, and what is laid out fl
     chmod("{$archives->source}/open", 0755);
     chmod($archives->source, 0755);
     $this->scratch()->folder('closed');
-    $this->scratch()->run('tar', '-czf', 'closed/tree.full.20261105T020000Z.tar.gz', '--format=posix', '--listed-incremental=closed.snar', '-C', dirname($archives->source), 'tree');
+    $this->scratch()->run(
+        'tar', '-czf', 'closed/tree.full.20261105T020000Z.tar.gz', '--format=posix', '--listed-incremental=closed.snar',
+        '-C', dirname($archives->source), 'tree',
+    );
     $this->kaiseki('adopt', $this->scratch()->path.'/closed', '--as=closed-tree');
     $out = $this->scratch()->path.'/new';
     expect($this->kaiseki('restore', 'closed-tree', '--at=2026-12-01T00:00:00Z', '--path=/', "--to=$out")->code)->toBe(0);

@@ -25,7 +25,10 @@ beforeEach(function (): void {
     Queue::fake();
     $this->desk = new Desk($this, fn ($a) => $a->put('pay/salaries.csv', 'secret figures'), fn ($a) => $a->put('pay/more', 'x'));
     $this->limited = $this->desk->person(Role::Operator, ['piers']);
-    $this->mine = Workload::query()->create(['name' => 'piers-files', 'kind' => 'files', 'group' => 'piers', 'source' => $this->scratch()->folder('hosts/piers/files')]);
+    $this->mine = Workload::query()->create([
+        'name' => 'piers-files', 'kind' => 'files', 'group' => 'piers',
+        'source' => $this->scratch()->folder('hosts/piers/files'),
+    ]);
     $this->ran = function (): Run {
         $this->desk->into('new-folder', ['tree/pay']);
         $run = Approvals::order($this->desk->request->refresh(), $this->desk->operator, $this->desk->order(), false);
@@ -33,12 +36,19 @@ beforeEach(function (): void {
 
         return $run->refresh();
     };
-    $this->pages = fn (Run $run): array => [$this->desk->url, "{$this->desk->url}?show=proof", "{$this->desk->url}?show=what", "/runs/{$run->id}", "/runs/{$run->id}/proof", "/runs/{$run->id}/manifest", "/runs/{$run->id}/page", "/runs/{$run->id}/pdf", "/runs/{$run->id}/progress", "{$this->desk->url}/hand-sheet", '/', '/proofs', '/estate', '/stores', "/workloads/{$this->desk->request->workload_id}", '/search?q=salar', '/search?q=pay'];
+    $this->pages = fn (Run $run): array => [
+        $this->desk->url, "{$this->desk->url}?show=proof", "{$this->desk->url}?show=what", "/runs/{$run->id}",
+        "/runs/{$run->id}/proof", "/runs/{$run->id}/manifest", "/runs/{$run->id}/page", "/runs/{$run->id}/pdf",
+        "/runs/{$run->id}/progress", "{$this->desk->url}/hand-sheet", '/', '/proofs', '/estate', '/stores',
+        "/workloads/{$this->desk->request->workload_id}", '/search?q=salar', '/search?q=pay',
+    ];
     $this->nothing = function (array $pages): void {
         foreach ($pages as $page) {
             $response = $this->get($page);
             $text = $response->getStatusCode() === 200 ? (string) $response->getContent() : '';
-            expect($text)->not->toContain('salaries')->not->toContain('tree/pay')->not->toContain($this->desk->live)->not->toContain('adopted-crew')->not->toContain('crew.full');
+            foreach (['salaries', 'tree/pay', $this->desk->live, 'adopted-crew', 'crew.full'] as $theirs) {
+                expect($text)->not->toContain($theirs);
+            }
         }
     };
 });
@@ -49,7 +59,12 @@ it('gives an operator elsewhere, who asked, what a requester has and nothing mor
     $this->actingAs($this->limited);
     $this->get($this->desk->url)->assertOk()->assertSee('Something is gone')->assertDontSee('crew');
     ($this->nothing)(($this->pages)($run));
-    foreach (["{$this->desk->url}/selection" => [], "{$this->desk->url}/run" => ['order' => 'x'], "{$this->desk->url}/destination" => ['destination' => 'new-folder', 'conflict' => 'beside'], "/runs/{$run->id}/put-back" => [], "/runs/{$run->id}/stop" => []] as $url => $body) {
+    $deeds = [
+        "{$this->desk->url}/selection" => [], "{$this->desk->url}/run" => ['order' => 'x'],
+        "{$this->desk->url}/destination" => ['destination' => 'new-folder', 'conflict' => 'beside'],
+        "/runs/{$run->id}/put-back" => [], "/runs/{$run->id}/stop" => [],
+    ];
+    foreach ($deeds as $url => $body) {
         $this->post($url, $body)->assertForbidden();
     }
     $this->get("{$this->desk->url}/hand-sheet")->assertForbidden();
@@ -60,7 +75,8 @@ it('gives a requester nothing of a workload that they do not see', function (): 
     $run = ($this->ran)();
     $other = $this->desk->person(Role::Requester, ['piers']);
     $this->desk->request->update(['requester_id' => $other->id]);
-    $this->actingAs($other)->get($this->desk->url)->assertOk()->assertSee('Something is gone')->assertDontSee('came back, and')->assertDontSee('crew');
+    $this->actingAs($other)->get($this->desk->url)->assertOk()->assertSee('Something is gone')
+        ->assertDontSee('came back, and')->assertDontSee('crew');
     ($this->nothing)(($this->pages)($run));
     $this->desk->into('download-zip', ['tree/pay']);
     $this->desk->request->update(['state' => 'open']);
@@ -72,9 +88,15 @@ it('gives a requester nothing of a workload that they do not see', function (): 
 
 it('tells a requester what came of their request, and no paths, stores, addresses or counts of others', function (): void {
     $run = ($this->ran)();
-    $this->actingAs($this->desk->requester)->get($this->desk->url)->assertOk()->assertSee('came back, and all of it was found right')->assertSee('Is it right?');
+    $this->actingAs($this->desk->requester)->get($this->desk->url)->assertOk()
+        ->assertSee('came back, and all of it was found right')->assertSee('Is it right?');
     ($this->nothing)(($this->pages)($run));
-    foreach (['/estate', '/stores', '/proofs', "/workloads/{$this->desk->request->workload_id}", "/workloads/{$this->desk->request->workload_id}/care", "/runs/{$run->id}", "/runs/{$run->id}/proof", '/sets/'.$this->desk->set(0)->id] as $page) {
+    $workload = "/workloads/{$this->desk->request->workload_id}";
+    $pages = [
+        '/estate', '/stores', '/proofs', $workload, "$workload/care", "/runs/{$run->id}", "/runs/{$run->id}/proof",
+        '/sets/'.$this->desk->set(0)->id,
+    ];
+    foreach ($pages as $page) {
         $this->get($page)->assertForbidden();
     }
     $this->get('/')->assertDontSee('href="/estate"', false)->assertDontSee('Running now');
@@ -91,12 +113,16 @@ it('lets a limited operator name only targets of what they see, on the page', fu
     $request = $this->desk->request;
     $request->update(['workload_id' => $this->mine->id]);
     $host = Host::query()->create(['name' => 'crew', 'kind' => 'folder', 'folder' => $this->desk->live, 'site' => 'boathouse']);
-    $own = Host::query()->create(['name' => 'piers', 'kind' => 'folder', 'folder' => dirname((string) $this->mine->source), 'site' => 'boathouse']);
+    $own = Host::query()
+        ->create(['name' => 'piers', 'kind' => 'folder', 'folder' => dirname((string) $this->mine->source), 'site' => 'boathouse']);
     $server = DatabaseServer::query()->create(['name' => 'till', 'host' => '127.0.0.1', 'port' => 3306, 'user' => 'x', 'password' => 'x']);
     $store = Store::query()->where('name', 'adopted-crew')->sole();
     $store->update(['read_only' => false]);
     $this->actingAs($this->limited);
-    $to = fn (Host $host) => $this->post("{$this->desk->url}/destination", ['destination' => 'host', 'host' => $host->id, 'folder' => 'x', 'conflict' => 'beside']);
+    $to = fn (Host $host) => $this->post(
+        "{$this->desk->url}/destination",
+        ['destination' => 'host', 'host' => $host->id, 'folder' => 'x', 'conflict' => 'beside'],
+    );
     $to($host)->assertSessionHasErrors('host');
     $to($own)->assertSessionHasNoErrors();
     $this->get("{$this->desk->url}?show=where")->assertSee('piers')->assertDontSee("value=\"{$host->id}\"", false);
@@ -105,7 +131,8 @@ it('lets a limited operator name only targets of what they see, on the page', fu
     expect($request->refresh()->use_copies)->toBeNull();
     $this->post("/stores/{$store->name}/checks", ['mb' => 1, 'from' => '01:00', 'until' => '02:00'])->assertForbidden();
     $this->post("/workloads/{$this->mine->id}/sets", ['level' => 'full', 'store' => $store->id])->assertForbidden();
-    $this->post("/workloads/{$this->mine->id}/schedule", ['times' => '30 1 * * *=full', 'store' => $store->id, 'zone' => 'UTC'])->assertForbidden();
+    $this->post("/workloads/{$this->mine->id}/schedule", ['times' => '30 1 * * *=full', 'store' => $store->id, 'zone' => 'UTC'])
+        ->assertForbidden();
     $this->post("/workloads/{$this->mine->id}/rules", ['rule' => 'last=1', 'store' => $store->id])->assertForbidden();
     expect(Schedule::query()->count())->toBe(0);
     $data = Workload::query()->create(['name' => 'gates', 'kind' => 'database', 'group' => 'piers']);
@@ -120,16 +147,24 @@ it('lets them move no cartridge of others', function (): void {
     $this->kaiseki('store-add', 'vault', $folder, '--kind=tape', '--cartridges=HV1,HV2', '--slots=2');
     $this->actingAs($this->limited)->post('/stores/vault/cartridges/HV1', ['do' => 'out'])->assertForbidden();
     $set = $this->desk->set(0);
-    Copy::query()->create(['set_id' => $set->id, 'workload_id' => $this->mine->id, 'store_id' => Store::query()->where('name', 'vault')->value('id'), 'path' => 'x', 'bytes' => 1, 'gzipped' => true, 'state' => 'ok', 'segments' => [['label' => 'HV2', 'position' => 0, 'bytes' => 1]]]);
+    Copy::query()->create([
+        'set_id' => $set->id, 'workload_id' => $this->mine->id,
+        'store_id' => Store::query()->where('name', 'vault')->value('id'), 'path' => 'x', 'bytes' => 1,
+        'gzipped' => true, 'state' => 'ok', 'segments' => [['label' => 'HV2', 'position' => 0, 'bytes' => 1]],
+    ]);
     $this->post('/stores/vault/cartridges/HV1', ['do' => 'out'])->assertForbidden();
     $this->post('/stores/vault/cartridges/HV2', ['do' => 'out'])->assertSessionHasNoErrors()->assertRedirect();
     $run = ($this->ran)();
-    CartridgeCall::query()->create(['store_id' => Store::query()->where('name', 'vault')->value('id'), 'label' => 'HV1', 'run_id' => $run->id, 'asked_at' => now()]);
+    CartridgeCall::query()->create([
+        'store_id' => Store::query()->where('name', 'vault')->value('id'), 'label' => 'HV1', 'run_id' => $run->id,
+        'asked_at' => now(),
+    ]);
     $this->get('/stores/vault/cartridges/HV1')->assertOk()->assertDontSee("/runs/{$run->id}");
 });
 
 it('asks again when the order is given, and when it is carried out', function (): void {
-    $host = Host::query()->create(['name' => 'piers', 'kind' => 'folder', 'folder' => $this->scratch()->path.'/hosts', 'site' => 'boathouse']);
+    $host = Host::query()
+        ->create(['name' => 'piers', 'kind' => 'folder', 'folder' => $this->scratch()->path.'/hosts', 'site' => 'boathouse']);
     $this->limited->update(['workload_groups' => ['piers', 'crew office']]);
     $this->desk->into('host', ['tree/pay'], 'beside', 'crew/files');
     $this->desk->request->update(['destination_host_id' => $host->id]);
@@ -138,9 +173,12 @@ it('asks again when the order is given, and when it is carried out', function ()
     assert($run instanceof Run);
     $this->limited->update(['workload_groups' => ['piers']]);
     (new CarryOutRun($run->id))->handle();
-    expect($run->refresh()->state)->toBe('failed')->and((string) $run->failure)->toContain('does not see')->and(glob("{$this->desk->live}/*") ?: [])->toBe([]);
+    expect($run->refresh()->state)->toBe('failed')
+        ->and((string) $run->failure)->toContain('does not see')
+        ->and(glob("{$this->desk->live}/*") ?: [])->toBe([]);
     $this->desk->request->update(['state' => 'open']);
-    expect(fn () => Approvals::order($this->desk->request->refresh(), $this->limited->refresh(), $this->desk->order(), false))->toThrow(CannotOrder::class, 'not yours');
+    expect(fn () => Approvals::order($this->desk->request->refresh(), $this->limited->refresh(), $this->desk->order(), false))
+        ->toThrow(CannotOrder::class, 'not yours');
     $this->limited->update(['workload_groups' => null, 'locked_at' => now()]);
     $locked = Approvals::order($this->desk->request->refresh(), $this->limited->refresh(), $this->desk->order(), false);
     (new CarryOutRun($locked->id))->handle();
@@ -150,7 +188,10 @@ it('asks again when the order is given, and when it is carried out', function ()
 it('tells whose a folder is by where it leads', function (): void {
     symlink($this->desk->live, $this->scratch()->path.'/alias');
     $reach = new TargetReach($this->limited);
-    expect($reach->folder("{$this->scratch()->path}/alias"))->toBeFalse()->and($reach->folder($this->desk->live.'/sub'))->toBeFalse()->and($reach->folder(dirname($this->desk->live)))->toBeFalse()->and($reach->folder((string) $this->mine->source))->toBeTrue();
+    expect($reach->folder("{$this->scratch()->path}/alias"))->toBeFalse()
+        ->and($reach->folder($this->desk->live.'/sub'))->toBeFalse()
+        ->and($reach->folder(dirname($this->desk->live)))->toBeFalse()
+        ->and($reach->folder((string) $this->mine->source))->toBeTrue();
 });
 
 it('shows nothing of the workload that a request was about before', function (): void {
@@ -159,9 +200,12 @@ it('shows nothing of the workload that a request was about before', function ():
     $this->desk->request->update(['state' => 'open', 'destination_folder' => 'salaries-folder']);
     $both = $this->desk->person(Role::Operator, ['crew office', 'piers']);
     $this->actingAs($both)->post("{$this->desk->url}/workload", ['workload' => $this->mine->id])->assertRedirect();
-    $this->actingAs($this->limited)->get("{$this->desk->url}?show=proof")->assertOk()->assertSee('Nothing was run yet')->assertDontSee("Run {$run->id}")->assertDontSee('tree/pay');
+    $this->actingAs($this->limited)->get("{$this->desk->url}?show=proof")->assertOk()->assertSee('Nothing was run yet')
+        ->assertDontSee("Run {$run->id}")->assertDontSee('tree/pay');
     foreach (['when', 'what', 'where', 'how', 'run'] as $picker) {
-        expect((string) $this->get("{$this->desk->url}?show=$picker")->assertOk()->getContent())->not->toContain('salaries')->not->toContain('tree/pay')->not->toContain($this->desk->live);
+        expect(
+            (string) $this->get("{$this->desk->url}?show=$picker")->assertOk()->getContent(),
+        )->not->toContain('salaries')->not->toContain('tree/pay')->not->toContain($this->desk->live);
     }
     $this->actingAs($this->desk->requester)->get($this->desk->url)->assertOk();
     $this->desk->requester->update(['workload_groups' => ['piers']]);

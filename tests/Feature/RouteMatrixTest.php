@@ -26,15 +26,29 @@ use Tests\Support\Matrix;
 
 beforeEach(function (): void {
     Queue::fake();
-    $this->desk = new Desk($this, fn ($a) => $a->put('roster', 'the good one')->put('picture.png', (string) base64_decode('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==')), fn ($a) => $a->put('later', 'later'));
+    $this->desk = new Desk(
+        $this,
+        fn ($a) => $a->put('roster', 'the good one')->put(
+            'picture.png',
+            (string) base64_decode('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=='),
+        ),
+        fn ($a) => $a->put('later', 'later'),
+    );
     $this->kaiseki('store-add', 'vault', $this->scratch()->path.'/tapes', '--kind=tape', '--cartridges=HV1', '--slots=1');
     $set = $this->desk->set(0);
     $workload = Workload::query()->sole();
     Workload::query()->create(['name' => 'piers-files', 'kind' => 'files', 'group' => 'piers']);
     $this->kaiseki('store-add', 'near', $this->scratch()->folder('near'));
     $this->store = Store::query()->where('name', 'near')->sole();
-    Copy::query()->create(['set_id' => $set->id, 'workload_id' => $workload->id, 'store_id' => Store::query()->where('name', 'vault')->value('id'), 'path' => 'x', 'bytes' => 1, 'gzipped' => true, 'state' => 'ok', 'segments' => [['label' => 'HV1', 'position' => 0, 'bytes' => 1]]]);
-    Copy::query()->create(['set_id' => $set->id, 'workload_id' => $workload->id, 'store_id' => $this->store->id, 'path' => 'x', 'bytes' => 1, 'gzipped' => true, 'state' => 'ok']);
+    Copy::query()->create([
+        'set_id' => $set->id, 'workload_id' => $workload->id,
+        'store_id' => Store::query()->where('name', 'vault')->value('id'), 'path' => 'x', 'bytes' => 1,
+        'gzipped' => true, 'state' => 'ok', 'segments' => [['label' => 'HV1', 'position' => 0, 'bytes' => 1]],
+    ]);
+    Copy::query()->create([
+        'set_id' => $set->id, 'workload_id' => $workload->id, 'store_id' => $this->store->id, 'path' => 'x',
+        'bytes' => 1, 'gzipped' => true, 'state' => 'ok',
+    ]);
     $this->host = Host::query()->create(['name' => 'crew', 'kind' => 'folder', 'folder' => $this->desk->live, 'site' => 'boathouse']);
     $groups = ['all' => null, 'own' => ['crew office'], 'else' => ['piers']];
     $this->actors = ['guest' => null, 'asker' => $this->desk->requester];
@@ -52,12 +66,20 @@ beforeEach(function (): void {
     $this->desk->into('download-tar', ['tree']);
     $this->desk->request->update(['state' => 'open']);
     $this->download = Approvals::order($this->desk->request->refresh(), $this->actors['operator own'], $this->desk->order(), false);
-    $this->approval = Approval::query()->create(['request_id' => $this->desk->request->id, 'order' => 'x', 'sentence' => 'Put back.', 'set_first' => false, 'preview' => [], 'state' => 'asked', 'asked_by' => $this->actors['operator own']->id, 'asked_at' => now()]);
-    $this->consent = Consent::query()->create(['workload_id' => $workload->id, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'Lift it.', 'asked_by' => $this->actors['operator own']->id, 'asked_at' => now()]);
+    $this->approval = Approval::query()->create([
+        'request_id' => $this->desk->request->id, 'order' => 'x', 'sentence' => 'Put back.', 'set_first' => false,
+        'preview' => [], 'state' => 'asked', 'asked_by' => $this->actors['operator own']->id, 'asked_at' => now(),
+    ]);
+    $this->consent = Consent::query()->create([
+        'workload_id' => $workload->id, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'Lift it.',
+        'asked_by' => $this->actors['operator own']->id, 'asked_at' => now(),
+    ]);
     $this->hold = Hold::query()->create(['set_id' => $set->id, 'reason' => 'kept', 'user_id' => null]);
     $this->desk->request->update(['state' => 'open']);
     $this->ids = [
-        '{store}' => 'vault', '{label}' => 'HV1', '{workload}' => $set->workload_id, '{backupSet}' => $set->id, '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id, '{approval}' => $this->approval->id,
+        '{store}' => 'vault', '{label}' => 'HV1', '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
+        '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
+        '{approval}' => $this->approval->id,
         '{consent}' => $this->consent->id, '{which}' => 'proof',
     ];
 });
@@ -76,12 +98,16 @@ function routesOfOurs(): array
 }
 
 test('every route stands in the matrix, and nothing else does', function (): void {
-    expect(array_values(array_diff(array_keys(routesOfOurs()), array_keys(Matrix::routes()))))->toBe([])->and(array_values(array_diff(array_keys(Matrix::routes()), array_keys(routesOfOurs()))))->toBe([]);
+    expect(array_values(array_diff(array_keys(routesOfOurs()), array_keys(Matrix::routes()))))->toBe([])
+        ->and(array_values(array_diff(array_keys(Matrix::routes()), array_keys(routesOfOurs()))))->toBe([]);
 });
 
 test('every role gets what is its own, and nothing else', function (): void {
     $set = $this->desk->set(0);
-    $values = ['STORE' => $this->store->id, 'COPY' => Copy::query()->where('set_id', $set->id)->value('id'), 'WORKLOAD' => $set->workload_id, 'SET' => $set->id, 'HOST' => $this->host->id, 'ORDER' => $this->desk->order()];
+    $values = [
+        'STORE' => $this->store->id, 'COPY' => Copy::query()->where('set_id', $set->id)->value('id'),
+        'WORKLOAD' => $set->workload_id, 'SET' => $set->id, 'HOST' => $this->host->id, 'ORDER' => $this->desk->order(),
+    ];
     $wrong = [];
     foreach (Matrix::routes() as $route => [$may, $body]) {
         [$method, $uri] = explode(' ', $route);
@@ -89,7 +115,10 @@ test('every role gets what is its own, and nothing else', function (): void {
             $value = $values[$value] ?? $value;
         });
         $body = isset($body['from']['STORE']) ? ['from' => [$this->store->id => 'use']] : $body;
-        $url = '/'.ltrim(strtr($uri, ['{run}' => str_contains($route, 'download') ? $this->download->id : $this->done->id] + $this->ids), '/');
+        $url = '/'.ltrim(
+            strtr($uri, ['{run}' => str_contains($route, 'download') ? $this->download->id : $this->done->id] + $this->ids),
+            '/',
+        );
         foreach ($this->actors as $actor => $user) {
             $this->app['auth']->forgetGuards();
             $user instanceof User && $this->actingAs($user);
@@ -101,7 +130,9 @@ test('every role gets what is its own, and nothing else', function (): void {
             $status = $response->getStatusCode();
             $toSignIn = $status === 302 && str_ends_with((string) $response->headers->get('Location'), '/sign-in');
             $isRight = match (true) {
-                in_array($actor, $may, true) => in_array($status, str_ends_with($uri, '/database') ? [404] : [200, 302, 409], true) && (! $toSignIn || $uri === 'sign-out' || $uri === 'sign-in'),
+                in_array($actor, $may, true) => in_array(
+                    $status, str_ends_with($uri, '/database') ? [404] : [200, 302, 409], true,
+                ) && (! $toSignIn || $uri === 'sign-out' || $uri === 'sign-in'),
                 $actor === 'guest' => $toSignIn,
                 $uri === 'sign-in' => $status === 302, // signed in already
                 default => $status === 403,
@@ -114,7 +145,12 @@ test('every role gets what is its own, and nothing else', function (): void {
 
 test('what is not there is 404 for everybody, and never tells whose it would be', function (): void {
     $this->actingAs($this->actors['operator all']);
-    foreach (['/workloads/999999', '/sets/999999', '/requests/999999', '/runs/999999', '/approvals/999999', '/consents/999999', '/stores/none/cartridges/HV1', '/stores/vault/cartridges/NONE', '/sets/'.BackupSet::query()->value('id').'/file?path=no/such'] as $url) {
+    $urls = [
+        '/workloads/999999', '/sets/999999', '/requests/999999', '/runs/999999', '/approvals/999999', '/consents/999999',
+        '/stores/none/cartridges/HV1', '/stores/vault/cartridges/NONE',
+        '/sets/'.BackupSet::query()->value('id').'/file?path=no/such',
+    ];
+    foreach ($urls as $url) {
         $this->get($url)->assertNotFound();
     }
 });

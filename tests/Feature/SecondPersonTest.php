@@ -40,19 +40,26 @@ it('is asked where the place belongs to a marked workload, whatever the source i
     $this->workload->update(['needs_approval' => false]);
     $payroll = $this->scratch()->folder('hosts/payroll/files');
     $this->scratch()->file('hosts/payroll/files/tree/roster', 'another one');
-    Workload::query()->create(['name' => 'payroll', 'kind' => 'files', 'group' => 'office', 'source' => $payroll, 'needs_approval' => true]);
+    Workload::query()
+        ->create(['name' => 'payroll', 'kind' => 'files', 'group' => 'office', 'source' => $payroll, 'needs_approval' => true]);
     $host = App\Models\Host::query()->create(['name' => 'payroll', 'kind' => 'folder', 'folder' => $payroll, 'site' => 'boathouse']);
     $this->desk->into('host', ['tree/roster'], 'replace', '');
     $this->desk->request->update(['destination_host_id' => $host->id]);
     ($this->order)();
     expect(Run::query()->count())->toBe(0)->and(Approval::query()->sole()->state)->toBe('asked');
-    $answer = $this->kaiseki('restore', 'crew', '--point='.$this->desk->sets[0], '--path=/tree/roster', "--to=$payroll", '--conflict=replace');
-    expect($answer->code)->toBe(3)->and($answer->text)->toContain('payroll')->and(file_get_contents("$payroll/tree/roster"))->toBe('another one');
+    $answer = $this->kaiseki(
+        'restore', 'crew', '--point='.$this->desk->sets[0], '--path=/tree/roster', "--to=$payroll",
+        '--conflict=replace',
+    );
+    expect($answer->code)->toBe(3)
+        ->and($answer->text)->toContain('payroll')
+        ->and(file_get_contents("$payroll/tree/roster"))->toBe('another one');
 });
 
 it('is asked for a server on which a marked database lives', function (): void {
     $server = DatabaseServer::query()->create(['name' => 'till', 'host' => '127.0.0.1', 'port' => 3306, 'user' => 'x', 'password' => 'x']);
-    Workload::query()->create(['name' => 'till', 'kind' => 'database', 'server_id' => $server->id, 'group' => 'office', 'needs_approval' => true]);
+    Workload::query()
+        ->create(['name' => 'till', 'kind' => 'database', 'server_id' => $server->id, 'group' => 'office', 'needs_approval' => true]);
     expect(array_map(fn (Workload $one): string => $one->name, App\People\TargetReach::marked(null, 'till')))->toBe(['till']);
 });
 
@@ -60,7 +67,9 @@ it('lets an override wait, raises the alarm at once, and can be stopped meanwhil
     $this->desk->into('own-place', ['tree/roster']);
     ($this->order)(['reason' => 'The ferry leaves in ten minutes']);
     $run = Run::query()->sole();
-    expect($run->starts_at?->isFuture())->toBeTrue()->and($run->state)->toBe('queued')->and((string) file_get_contents(Instance::folder('log').'/alarms.log'))->toContain("Run {$run->id} of request");
+    expect($run->starts_at?->isFuture())->toBeTrue()
+        ->and($run->state)->toBe('queued')
+        ->and((string) file_get_contents(Instance::folder('log').'/alarms.log'))->toContain("Run {$run->id} of request");
     Queue::assertPushed(CarryOutRun::class, fn (CarryOutRun $job): bool => $job->delay !== null && now()->diffInSeconds($job->delay) > 590);
     $this->actingAs($this->approver)->get('/approvals/'.Approval::query()->value('id'))->assertSee('Stop it');
     $this->post("/runs/{$run->id}/stop")->assertRedirect();
@@ -87,7 +96,11 @@ it('asks a second person before a mark is lifted', function (): void {
     expect($this->workload->refresh()->needs_approval)->toBeTrue();
     $consent = Consent::query()->sole();
     $page = "/consents/{$consent->id}";
-    foreach ([$this->desk->operator, $this->desk->person(Role::Operator), $this->desk->person(Role::Auditor), $this->desk->person(Role::Approver, ['fares']), $this->desk->requester] as $other) {
+    $others = [
+        $this->desk->operator, $this->desk->person(Role::Operator), $this->desk->person(Role::Auditor),
+        $this->desk->person(Role::Approver, ['fares']), $this->desk->requester,
+    ];
+    foreach ($others as $other) {
         $this->actingAs($other)->post($page, ['do' => 'approve'])->assertForbidden();
     }
     $this->actingAs($this->desk->requester)->get($page)->assertForbidden();
@@ -95,7 +108,8 @@ it('asks a second person before a mark is lifted', function (): void {
     $this->get($page)->assertSee('Yes, do it');
     $this->post($page, ['do' => 'refuse'])->assertSessionHasErrors('words');
     $this->post($page, ['do' => 'approve'])->assertSessionHasNoErrors();
-    expect($this->workload->refresh()->needs_approval)->toBeFalse()->and(TrailEntry::query()->pluck('what')->implode("\n"))->toContain("{$this->approver->name} said yes to");
+    expect($this->workload->refresh()->needs_approval)->toBeFalse()
+        ->and(TrailEntry::query()->pluck('what')->implode("\n"))->toContain("{$this->approver->name} said yes to");
     $this->post($page, ['do' => 'refuse', 'words' => 'late'])->assertSessionHasErrors('do');
     // An approver does not lift it alone either.
     $this->workload->update(['needs_approval' => true]);
@@ -108,7 +122,8 @@ it('asks a second person before a mark is lifted', function (): void {
 
 it('asks a second person before less is kept, and nobody where everything is', function (): void {
     $this->actingAs($this->desk->operator)->post("{$this->care}/rules", ['rule' => 'last=1', 'every_night' => '1']);
-    expect(KeepRules::of($this->workload)->all())->toBe([])->and(Consent::query()->sole()->words)->toContain('last=1')->toContain('by itself');
+    expect(KeepRules::of($this->workload)->all())->toBe([])
+        ->and(Consent::query()->sole()->words)->toContain('last=1')->toContain('by itself');
     $this->post("{$this->care}/rules", ['rule' => 'last=one'])->assertSessionHasErrors('rule');
     $this->actingAs($this->approver)->post('/consents/'.Consent::query()->value('id'), ['do' => 'approve'])->assertSessionHasNoErrors();
     expect(KeepRules::of($this->workload)->pluck('rule')->all())->toBe(['last=1']);
@@ -127,7 +142,9 @@ it('asks a second person before sets are deleted, and deletes only what was show
     $copies = Copy::query()->count();
     expect((new Expiry($this->workload))->lines())->not->toBe([]);
     $this->actingAs($this->desk->operator)->post("{$this->care}/expire", ['plan' => $plan]);
-    expect(Copy::query()->count())->toBe($copies)->and($this->kaiseki('expire', 'crew', '--yes')->code)->toBe(3)->and(Copy::query()->count())->toBe($copies);
+    expect(Copy::query()->count())->toBe($copies)
+        ->and($this->kaiseki('expire', 'crew', '--yes')->code)->toBe(3)
+        ->and(Copy::query()->count())->toBe($copies);
     $first = Consent::query()->sole();
     $this->kaiseki('hold', 'crew', $this->desk->sets[1], '--reason=The insurers ask for it.');
     $this->actingAs($this->approver)->post("/consents/{$first->id}", ['do' => 'approve'])->assertSessionHasErrors('do');
@@ -135,7 +152,9 @@ it('asks a second person before sets are deleted, and deletes only what was show
     $this->kaiseki('hold', 'crew', $this->desk->sets[1], '--lift');
     App\Models\Hold::query()->delete();
     $this->actingAs($this->desk->operator)->post("{$this->care}/expire", ['plan' => $plan])->assertSessionHasNoErrors();
-    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->latest('id')->value('id'), ['do' => 'approve'])->assertSessionHasNoErrors();
+    $this->actingAs($this->approver)
+        ->post('/consents/'.Consent::query()->latest('id')->value('id'), ['do' => 'approve'])
+        ->assertSessionHasNoErrors();
     expect(Copy::query()->count())->toBeLessThan($copies);
 });
 

@@ -83,7 +83,10 @@ it('goes through no link on the other host either', function (): void {
     $outside = $this->scratch()->folder('cron.d');
     symlink($outside, "{$this->far}/jobs");
     foreach (['/jobs', '/jobs/deeper'] as $to) {
-        $answer = $this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', '--host=far', "--to=$to", '--conflict=replace', '--json');
+        $answer = $this->kaiseki(
+            'restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', '--host=far', "--to=$to", '--conflict=replace',
+            '--json',
+        );
         expect($answer->code)->toBe(3)->and($answer->json()['error'])->toContain('link');
     }
     expect(glob("$outside/*") ?: [])->toBe([]);

@@ -8,7 +8,10 @@ use Tests\Support\Instance;
 /** @return list<string> what others on this machine could read, write or enter, if they came that far */
 function openTo(string $where, string ...$but): array
 {
-    $find = new Process(['find', $where, '(', ...array_merge(...array_map(fn (string $path): array => ['-path', $path, '-o'], $but)), '-false', ')', '-prune', '-o', '-perm', '/077', '!', '-type', 'l', '!', '-type', 's', '-print']);
+    $find = new Process([
+        'find', $where, '(', ...array_merge(...array_map(fn (string $path): array => ['-path', $path, '-o'], $but)),
+        '-false', ')', '-prune', '-o', '-perm', '/077', '!', '-type', 'l', '!', '-type', 's', '-print',
+    ]);
     $find->run();
 
     return array_values(array_filter(explode("\n", trim($find->getOutput()))));
@@ -18,7 +21,10 @@ it('keeps what it writes to itself, home, stores, kits and indexes alike', funct
     $home = Instance::home();
     expect(fileperms($home) & 0777)->toBe(0700);
     // The hosts of the demo are other machines. The servers write their own files, in folders that nobody else enters.
-    $servers = [...(glob("$home/cache/database-*", GLOB_ONLYDIR) ?: []), ...array_map(fn (string $one): string => "$home/$one", ['db', 'fares-db', 'run', 'tmp'])];
+    $servers = [
+        ...(glob("$home/cache/database-*", GLOB_ONLYDIR) ?: []),
+        ...array_map(fn (string $one): string => "$home/$one", ['db', 'fares-db', 'run', 'tmp']),
+    ];
     expect(openTo($home, "$home/hosts", ...$servers))->toBe([]);
     foreach ($servers as $folder) {
         expect(fileperms($folder) & 0077)->toBe(0, $folder);
@@ -30,22 +36,35 @@ it('does so whatever the umask is that it was called under', function (): void {
     $out = sys_get_temp_dir().'/kaiseki-open-'.bin2hex(random_bytes(4));
     mkdir($out, 0700);
     $run = function (string ...$arguments): string {
-        $process = new Process(['sh', '-c', 'umask 000; exec "$@"', 'sh', PHP_BINARY, dirname(__DIR__, 2).'/bin/kaiseki', ...$arguments], null, ['KAISEKI_HOME' => Instance::home(), 'KAISEKI_ENV' => false], null, 300);
+        $process = new Process(
+            ['sh', '-c', 'umask 000; exec "$@"', 'sh', PHP_BINARY, dirname(__DIR__, 2).'/bin/kaiseki', ...$arguments],
+            null, ['KAISEKI_HOME' => Instance::home(), 'KAISEKI_ENV' => false], null, 300,
+        );
         $process->mustRun();
 
         return $process->getOutput();
     };
     try {
-        $made = json_decode($run('protect', 'berth-kiosk', "--source=$home/hosts/berth-kiosk/files", '--store=boathouse', '--level=full', '--json'), true)['set'];
+        $made = json_decode(
+            $run('protect', 'berth-kiosk', "--source=$home/hosts/berth-kiosk/files", '--store=boathouse', '--level=full', '--json'),
+            true,
+        )['set'];
         $run('copy', 'berth-kiosk', $made, '--to=pier-nine');
         $run('catalog', 'export', "$out/export");
         $run('restore', 'berth-kiosk', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--path=/settings.ini', "--to=$out/new");
         $run('hand-sheet', 'berth-kiosk', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), "--out=$out/sheet.sh");
-        expect(fileperms("$out/new") & 0777)->toBe(0700)->and(openTo($out, "$out/new/settings.ini"))->toBe([])->and(openTo("$home/stores"))->toBe([])->and(openTo("$home/index"))->toBe([])->and(openTo("$home/runs"))->toBe([]);
+        expect(fileperms("$out/new") & 0777)->toBe(0700)
+            ->and(openTo($out, "$out/new/settings.ini"))->toBe([])
+            ->and(openTo("$home/stores"))->toBe([])
+            ->and(openTo("$home/index"))->toBe([])
+            ->and(openTo("$home/runs"))->toBe([]);
         // A store that others can read is closed, and that is said.
         mkdir("$out/open", 0755);
         chmod("$out/open", 0755);
-        $add = new Process([PHP_BINARY, dirname(__DIR__, 2).'/bin/kaiseki', 'store-add', 'was-open', "$out/open"], null, ['KAISEKI_HOME' => $home, 'KAISEKI_ENV' => false]);
+        $add = new Process(
+            [PHP_BINARY, dirname(__DIR__, 2).'/bin/kaiseki', 'store-add', 'was-open', "$out/open"], null,
+            ['KAISEKI_HOME' => $home, 'KAISEKI_ENV' => false],
+        );
         $add->mustRun();
         clearstatcache(true);
         expect($add->getErrorOutput())->toContain('it was closed to them')->and(fileperms("$out/open") & 0777)->toBe(0700);
@@ -57,9 +76,15 @@ it('does so whatever the umask is that it was called under', function (): void {
 
 it('has no account on the demo\'s server that comes in from elsewhere, or without a password', function (): void {
     $server = new PDO('mysql:unix_socket='.Instance::home().'/run/fares.sock', (string) posix_getpwuid(posix_geteuid())['name'], '');
-    $accounts = $server->query("SELECT CONCAT(user, '@', host) AS a, JSON_VALUE(priv, '$.plugin') AS plugin, JSON_VALUE(priv, '$.authentication_string') AS secret FROM mysql.global_priv")->fetchAll(PDO::FETCH_ASSOC);
+    $isShut = fn (array $account): bool => $account['plugin'] === 'unix_socket' || (string) $account['secret'] !== ''
+        || str_starts_with($account['a'], 'mariadb.sys@');
+    $accounts = $server->query(
+        "SELECT CONCAT(user, '@', host) AS a, JSON_VALUE(priv, '$.plugin') AS plugin,"
+        ." JSON_VALUE(priv, '$.authentication_string') AS secret FROM mysql.global_priv",
+    )->fetchAll(PDO::FETCH_ASSOC);
     foreach ($accounts as $account) {
-        expect($account['a'])->toMatch('/@(localhost|127\.0\.0\.1)$/')->and($account['plugin'] === 'unix_socket' || (string) $account['secret'] !== '' || str_starts_with($account['a'], 'mariadb.sys@'))->toBeTrue($account['a']);
+        expect($account['a'])->toMatch('/@(localhost|127\.0\.0\.1)$/')
+            ->and($isShut($account))->toBeTrue($account['a']);
     }
     expect(Instance::database()->query("SELECT user FROM database_servers WHERE name = 'fares-db'")->fetchColumn())->not->toBe('root');
 });

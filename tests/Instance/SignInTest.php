@@ -12,7 +12,10 @@ it('lets no burst of guesses past the limit', function (): void {
     $page = $curl('--cookie-jar', $jar, $url)->mustRun()->getOutput();
     expect(preg_match('/name="_token" value="([^"]+)"/', $page, $token))->toBe(1);
     $guesses = array_map(function (int $n) use ($curl, $jar, $url, $token): Process {
-        $process = $curl('--cookie-jar', "$jar.$n", '--location', '--data-urlencode', "_token={$token[1]}", '--data-urlencode', 'email=sven@sorrelsound.example', '--data-urlencode', "password=guess number $n", $url);
+        $process = $curl(
+            '--cookie-jar', "$jar.$n", '--location', '--data-urlencode', "_token={$token[1]}", '--data-urlencode',
+            'email=sven@sorrelsound.example', '--data-urlencode', "password=guess number $n", $url,
+        );
         $process->start();
 
         return $process;
@@ -30,6 +33,7 @@ it('lets no burst of guesses past the limit', function (): void {
 
 it('serves nothing under a name that is not known', function (): void {
     $port = trim((string) file_get_contents(Instance::home().'/port'));
-    $ask = fn (string $host): string => (new Process(['curl', '--silent', '--output', '/dev/null', '--write-out', '%{http_code}', '--header', "Host: $host", "http://127.0.0.1:$port/sign-in"]))->mustRun()->getOutput();
+    $curl = ['curl', '--silent', '--output', '/dev/null', '--write-out', '%{http_code}', "http://127.0.0.1:$port/sign-in"];
+    $ask = fn (string $host): string => (new Process([...$curl, '--header', "Host: $host"]))->mustRun()->getOutput();
     expect($ask('evil.example'))->toBe('400')->and($ask("127.0.0.1:$port"))->toBe('200')->and($ask('localhost'))->toBe('200');
 });

@@ -11,7 +11,8 @@ namespace Tests\Support;
 final class Matrix
 {
     public const ACTORS = [
-        'guest', 'asker', 'requester all', 'requester else', 'operator all', 'operator own', 'operator else', 'approver all', 'approver own', 'approver else', 'auditor all', 'auditor own', 'auditor else',
+        'guest', 'asker', 'requester all', 'requester else', 'operator all', 'operator own', 'operator else',
+        'approver all', 'approver own', 'approver else', 'auditor all', 'auditor own', 'auditor else',
     ];
 
     /** Works the desk, for what they see. */
@@ -27,7 +28,11 @@ final class Matrix
 
     private const SECOND = ['operator all', 'approver all', 'approver own'];
 
-    /** @return array<string, array{list<string>, array<string, mixed>}> METHOD address => actors who may, and a body as its form sends it */
+    /**
+     * METHOD address => actors who may, and a body as its form sends it
+     *
+     * @return array<string, array{list<string>, array<string, mixed>}>
+     */
     public static function routes(): array
     {
         return [
@@ -62,7 +67,10 @@ final class Matrix
             'GET workloads/{workload}/compare' => [self::OPERATORS, ['path' => 'tree/roster']],
             'POST workloads/{workload}/approval' => [['operator all', 'operator own', 'approver all', 'approver own'], ['needs' => '1']],
             'POST workloads/{workload}/sets' => [self::OPERATORS, ['level' => 'full', 'store' => 'STORE']],
-            'POST workloads/{workload}/schedule' => [self::OPERATORS, ['times' => '30 1 * * *=full', 'store' => 'STORE', 'zone' => 'UTC', 'copy_to' => ['STORE'], 'on' => '1']],
+            'POST workloads/{workload}/schedule' => [
+                self::OPERATORS,
+                ['times' => '30 1 * * *=full', 'store' => 'STORE', 'zone' => 'UTC', 'copy_to' => ['STORE'], 'on' => '1'],
+            ],
             'POST workloads/{workload}/rules' => [self::OPERATORS, ['store' => 'STORE', 'rule' => 'last=7']],
             'POST workloads/{workload}/expire' => [self::OPERATORS, ['plan' => 'x']],
             'POST workloads/{workload}/promises' => [self::OPERATORS, ['rpo' => '26h', 'rto' => '4h']],
@@ -90,14 +98,21 @@ final class Matrix
     private static function ofRequest(): array
     {
         $work = [
-            'workload' => ['workload' => 'WORKLOAD'], 'moment' => ['wanted_at' => 'yesterday evening'], 'point' => ['set' => 'SET'], 'demands' => ['demand' => 'checked'], 'selection' => ['path' => 'tree/roster', 'do' => 'only'],
-            'destination' => ['destination' => 'host', 'host' => 'HOST', 'folder' => 'back', 'conflict' => 'beside'], 'across' => [], 'copies' => ['from' => ['STORE' => 'use']], 'bring' => [], 'how' => ['layout' => 'flat'],
-            'select' => ['do' => 'paste', 'list' => 'tree/roster'], 'bin' => ['file' => '.Trash-0%2Ffiles%2Fx'], 'version' => ['path' => 'tree/roster', 'set' => 'SET'], 'start' => ['starts_at' => '2035-01-01 10:00'],
+            'workload' => ['workload' => 'WORKLOAD'], 'moment' => ['wanted_at' => 'yesterday evening'],
+            'point' => ['set' => 'SET'], 'demands' => ['demand' => 'checked'],
+            'selection' => ['path' => 'tree/roster', 'do' => 'only'],
+            'destination' => ['destination' => 'host', 'host' => 'HOST', 'folder' => 'back', 'conflict' => 'beside'],
+            'across' => [], 'copies' => ['from' => ['STORE' => 'use']], 'bring' => [], 'how' => ['layout' => 'flat'],
+            'select' => ['do' => 'paste', 'list' => 'tree/roster'], 'bin' => ['file' => '.Trash-0%2Ffiles%2Fx'],
+            'version' => ['path' => 'tree/roster', 'set' => 'SET'], 'start' => ['starts_at' => '2035-01-01 10:00'],
             'run' => ['order' => 'ORDER'],
         ];
         $routes = [
             'GET requests/new' => [[...self::OPERATORS, 'operator else', 'asker', 'requester all', 'requester else'], []],
-            'POST requests' => [[...self::OPERATORS, 'operator else', 'asker', 'requester all', 'requester else'], ['summary' => 'Gone', 'reason' => 'Needed', 'wanted_at' => 'yesterday evening', 'due_at' => '2035-01-01 10:00']],
+            'POST requests' => [
+                [...self::OPERATORS, 'operator else', 'asker', 'requester all', 'requester else'],
+                ['summary' => 'Gone', 'reason' => 'Needed', 'wanted_at' => 'yesterday evening', 'due_at' => '2035-01-01 10:00'],
+            ],
             'GET requests/{recoveryRequest}' => [[...self::SEEING, 'asker'], ['show' => 'what']],
             'POST requests/{recoveryRequest}/answer' => [[...self::OPERATORS, 'asker'], ['answer' => 'yes']],
             'GET requests/{recoveryRequest}/hand-sheet' => [self::OPERATORS, []],

@@ -42,7 +42,8 @@ final class Adopt extends KaisekiCommand
             $this->say("{$refused['file']} was not taken: {$refused['because']}.");
         }
         if ($adoption->sets !== [] && ClosedFolder::isOpen((string) $input->getArgument('folder'))) {
-            $this->say('Others on this machine can read these archives. The folder is not ours to change: close it (chmod go-rwx) if they should not.');
+            $this->say('Others on this machine can read these archives. The folder is not ours to change: '
+                .'close it (chmod go-rwx) if they should not.');
         }
         $this->answer([
             'workload' => $name,

@@ -19,7 +19,8 @@ final class CheckProof extends KaisekiCommand
         parent::configure();
         $this->setName('check-proof')->setDescription('Checks by whom a proof was signed, and that not a letter of it was changed')
             ->addArgument('file', InputArgument::REQUIRED, 'the proof; a manifest beside it, ending in .b2sum, is checked too')
-            ->addOption('key', null, InputOption::VALUE_REQUIRED, 'a file with the key that is to have signed it, in base64; else those of this desk');
+            ->addOption('key', null, InputOption::VALUE_REQUIRED,
+                'a file with the key that is to have signed it, in base64; else those of this desk');
     }
 
     protected function needsInstance(InputInterface $input): bool

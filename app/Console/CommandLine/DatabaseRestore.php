@@ -63,7 +63,8 @@ final readonly class DatabaseRestore
         }
         $marked = $order->isInPlace() || $order->isByRows() ? TargetReach::marked(null, $order->server) : [];
         if ($marked !== []) {
-            throw CannotPlan::because("changing anything of {$marked[0]->name} in place waits for a second person; order it on the worksheet of a request");
+            throw CannotPlan::because("changing anything of {$marked[0]->name} in place waits for a second person; "
+                .'order it on the worksheet of a request');
         }
         $run = self::make($workload, $order, $reaches);
         (new DatabaseRun(fn (string $what) => $progress($what)))->carryOut($run);

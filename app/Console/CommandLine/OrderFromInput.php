@@ -71,10 +71,13 @@ final readonly class OrderFromInput
             Selected::mustBeThere($workload, $point, $path);
         }
         $host = self::host($input);
+        $isNew = $host === null ? Targets::isNew($target) : Hosts::look($host, $target, $host->folder)->status('') === null;
         $plan = new RestorePlan(
             $paths, $target, self::rule((string) $input->getOption('conflict'), '--conflict'), $point->captured_at->format('Y-m-d Hi'), '',
-            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'), $host === null ? Targets::isNew($target) : Hosts::look($host, $target, $host->folder)->status('') === null, $rule, $across,
-            false, $host->name ?? '', self::conflictIn($input), self::newName($input, $paths), '', self::command($input, 'before', $host), self::command($input, 'after', $host), max(1, (int) $input->getOption('limit')),
+            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'),
+            $isNew, $rule, $across,
+            false, $host->name ?? '', self::conflictIn($input), self::newName($input, $paths), '',
+            self::command($input, 'before', $host), self::command($input, 'after', $host), max(1, (int) $input->getOption('limit')),
         );
         $planned = PlannedOrder::of($plan, $point, $points, 'planned');
         $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $planned->items);

@@ -79,7 +79,8 @@ final class Restore extends KaisekiCommand
         $preview = new Preview($order->planned->order, $plan->look(), 0);
         foreach ($preview->lines() as $line) {
             if ($line->deed === Deed::Replaced || $line->deed === Deed::PresentRenamed) {
-                throw CannotPlan::because("replacing anything of {$marked[0]->name} in place waits for a second person; order it on the worksheet of a request");
+                throw CannotPlan::because("replacing anything of {$marked[0]->name} in place waits for a second person; "
+                    .'order it on the worksheet of a request');
             }
         }
     }

@@ -26,8 +26,9 @@ final class ServerCommand extends KaisekiCommand
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'its address', '127.0.0.1')
             ->addOption('port', null, InputOption::VALUE_REQUIRED, 'its port', '3306')
             ->addOption('user', null, InputOption::VALUE_REQUIRED, 'the account to use; its password comes from KAISEKI_SERVER_PASSWORD, or is asked for')
-            ->addOption('asking-user', null, InputOption::VALUE_REQUIRED, 'an account that can only read, by which questions are asked, with its'
-                .' password in KAISEKI_ASKING_PASSWORD; without it one is made for each question')
+            ->addOption('asking-user', null, InputOption::VALUE_REQUIRED,
+                'an account that can only read, by which questions are asked, with its password in KAISEKI_ASKING_PASSWORD; '
+                .'without it one is made for each question')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
     }
 

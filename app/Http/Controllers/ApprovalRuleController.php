@@ -41,6 +41,8 @@ final class ApprovalRuleController
 
         $words = "Let what replaces anything of {$workload->name} in place begin without a second person from now on.";
 
-        return $back->with('told', $workload->needs_approval ? Deeds::LiftMark->doOrAsk($workload, [], $words, $user) : 'It is not marked.');
+        $told = $workload->needs_approval ? Deeds::LiftMark->doOrAsk($workload, [], $words, $user) : 'It is not marked.';
+
+        return $back->with('told', $told);
     }
 }

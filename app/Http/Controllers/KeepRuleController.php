@@ -33,7 +33,9 @@ final class KeepRuleController
             $words = "Keep of {$workload->name} on $where only what this rule names: $rule (now: $now)";
             $words .= $everyNight ? ', and delete the rest by itself.' : '.';
             // To keep everything takes nothing away: nobody need be asked.
-            $told = $rule === '' ? Deeds::Keep->carryOut($workload, $detail, $user) : Deeds::Keep->doOrAsk($workload, $detail, $words, $user);
+            $told = $rule === ''
+                ? Deeds::Keep->carryOut($workload, $detail, $user)
+                : Deeds::Keep->doOrAsk($workload, $detail, $words, $user);
         } catch (InvalidArgumentException|CannotOrder $wrong) {
             return back()->withInput()->withErrors(['rule' => $wrong->getMessage()]);
         }

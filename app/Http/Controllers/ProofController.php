@@ -17,7 +17,8 @@ final class ProofController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $runs = Run::query()->with('workload', 'request', 'user')->whereIn('workload_id', Workload::seenBy($user)->select('id'))->latest('id');
+        $runs = Run::query()->with('workload', 'request', 'user')
+            ->whereIn('workload_id', Workload::seenBy($user)->select('id'))->latest('id');
 
         return view('proofs', ['runs' => $runs->paginate(50), 'key' => ProofKey::known()[0] ?? null]);
     }

@@ -28,8 +28,9 @@ final class ScheduleController
         try {
             // What is run on the machine of a source is not decided in a browser: the commands stay as the command line set them.
             $schedule = Schedules::settle(
-                ['workload_id' => $workload->id], $store, $request->times(), $request->string('zone')->value(), $request->filledText('hours'),
-                $others->pluck('name')->all(), $request->filledText('copy_from'), $now?->before, $now?->after, $now->limit_s ?? 60, $request->boolean('on'),
+                ['workload_id' => $workload->id], $store, $request->times(), $request->string('zone')->value(),
+                $request->filledText('hours'), $others->pluck('name')->all(), $request->filledText('copy_from'),
+                $now?->before, $now?->after, $now->limit_s ?? 60, $request->boolean('on'),
             );
         } catch (InvalidArgumentException $wrong) {
             return back()->withInput()->withErrors(['times' => $wrong->getMessage()]);

@@ -43,7 +43,9 @@ final class SearchController
         return view('search', [
             'form' => $form, 'mayBrowse' => $mayBrowse, 'all' => $mayBrowse ? Workload::seenBy($user)->orderBy('name')->get() : collect(), 'isBehind' => $form->text !== '' && Workload::seenBy($user)->pluck('id')->contains(fn (int $id): bool => TextIndex::isBehind($id)),
             'cartridges' => $user->role === Role::Operator && $words !== '' ? self::cartridges($words) : [],
-            'workloads' => $words === '' || $user->cannot('see-estate') ? collect() : Workload::seenBy($user)->where('name', 'like', '%'.addcslashes($words, '%_\\').'%')->orderBy('name')->get(),
+            'workloads' => $words === '' || $user->cannot('see-estate')
+                ? collect()
+                : Workload::seenBy($user)->where('name', 'like', '%'.addcslashes($words, '%_\\').'%')->orderBy('name')->get(),
             'words' => $words, 'hits' => array_slice($hits, 0, self::MOST),
             'requests' => $words === '' ? collect() : RecoveryRequest::seenBy($user)->with('requester')->where(fn ($query) => $query->where('id', ctype_digit($words) ? (int) $words : 0)->orWhere('summary', 'like', '%'.addcslashes($words, '%_\\').'%'))->latest('id')->limit(20)->get(),
         ]);

@@ -21,7 +21,11 @@ final class StopRunController
             $run->update(['stop_asked' => true]);
             $isLater = fn (Builder $query) => $query->where('state', 'queued')->where('starts_at', '>', now());
             $isWaiting = fn (Builder $query) => $query->where('state', 'waiting')->orWhere($isLater);
-            if (Run::query()->whereKey($run->id)->where($isWaiting)->update(['state' => 'stopped', 'ended_at' => now(), 'failure' => 'It was stopped while it waited. Nothing was put in place.']) === 1) {
+            $stopped = [
+                'state' => 'stopped', 'ended_at' => now(),
+                'failure' => 'It was stopped while it waited. Nothing was put in place.',
+            ];
+            if (Run::query()->whereKey($run->id)->where($isWaiting)->update($stopped) === 1) {
                 $run->request?->update(['state' => 'open']);
             }
             TrailEntry::add("Run {$run->id} was asked to stop.", $run->request, $user, $run);

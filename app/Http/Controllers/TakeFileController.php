@@ -34,7 +34,10 @@ final class TakeFileController
         }, 200, [
             // Never shown as a page of ours, whatever is in it.
             'Content-Type' => 'application/octet-stream', 'Content-Length' => (string) $version->size,
-            'Content-Disposition' => HeaderUtils::makeDisposition('attachment', strtr($name, '%', '_'), trim((string) preg_replace('/[^\x20-\x7e]|[\/\\\\%"]/', '_', $name)) ?: 'file'),
+            'Content-Disposition' => HeaderUtils::makeDisposition(
+                'attachment', strtr($name, '%', '_'),
+                trim((string) preg_replace('/[^\x20-\x7e]|[\/\\\\%"]/', '_', $name)) ?: 'file',
+            ),
             'X-BLAKE2b-256' => bin2hex((string) $version->digest),
         ]);
     }

@@ -11,8 +11,12 @@ use Random\Randomizer;
 test('a name means the same on every system', function (string $name, string $safe): void {
     expect(PortableNames::name($name))->toBe($safe);
 })->with([
-    'backslash' => ['..\\..\\evil.txt', '.._.._evil.txt'], 'drive' => ['C:evil', 'C_evil'], 'device' => ['con', '_con'], 'device with an ending' => ['NUL.txt', '_NUL.txt'], 'device in superscript' => ['com¹.log', '_com¹.log'], 'no device' => ['console', 'console'],
-    'dot behind' => ['name.', 'name_'], 'space behind' => ['name . ', 'name_'], 'line break' => ["a\nb", 'a_b'], 'escape' => ["a\x1b[2Jb", 'a_[2Jb'], 'turned round' => ["invoice\u{202E}fdp.exe", 'invoice_fdp.exe'], 'wildcards' => ['a*b?c"d<e>f|g', 'a_b_c_d_e_f_g'],
+    'backslash' => ['..\\..\\evil.txt', '.._.._evil.txt'], 'drive' => ['C:evil', 'C_evil'], 'device' => ['con', '_con'],
+    'device with an ending' => ['NUL.txt', '_NUL.txt'], 'device in superscript' => ['com¹.log', '_com¹.log'],
+    'no device' => ['console', 'console'],
+    'dot behind' => ['name.', 'name_'], 'space behind' => ['name . ', 'name_'], 'line break' => ["a\nb", 'a_b'],
+    'escape' => ["a\x1b[2Jb", 'a_[2Jb'], 'turned round' => ["invoice\u{202E}fdp.exe", 'invoice_fdp.exe'],
+    'wildcards' => ['a*b?c"d<e>f|g', 'a_b_c_d_e_f_g'],
     'no text' => ["\xff\xfea", '__a'], 'only dots' => ['...', '_'], 'plain' => ['Ærlig plan (2).ods', 'Ærlig plan (2).ods'],
 ]);
 
@@ -21,8 +25,17 @@ test('two paths never become one, and each change is told', function (int $seed)
     $letters = ['a', 'A', '\\', ':', '.', ' ', "\n", '_', '*', 'é', "\xff"];
     $paths = [];
     for ($i = 0; $i < 400; $i++) {
-        $part = fn (): string => implode('', array_map(fn (): string => $letters[$random->getInt(0, count($letters) - 1)], range(1, $random->getInt(1, 4))));
-        $path = implode('/', array_filter(array_map(fn (): string => $part(), range(1, $random->getInt(1, 3))), fn (string $p): bool => ! in_array($p, ['.', '..'], true)));
+        $part = fn (): string => implode(
+            '',
+            array_map(fn (): string => $letters[$random->getInt(0, count($letters) - 1)], range(1, $random->getInt(1, 4))),
+        );
+        $path = implode(
+            '/',
+            array_filter(
+                array_map(fn (): string => $part(), range(1, $random->getInt(1, 3))),
+                fn (string $p): bool => ! in_array($p, ['.', '..'], true),
+            ),
+        );
         $path === '' || $paths[$path] = true;
     }
     $paths = array_map(strval(...), array_keys($paths));

@@ -22,8 +22,9 @@
 @if ($needs)
 <details class="mt-3" @if ($errors->has('reason')) open @endif><summary>Nobody answers, and it cannot wait</summary>
 <form method="post" action="/requests/{{ $request->id }}/run" class="mt-2">@csrf<input type="hidden" name="order" value="{{ $sheet->fingerprint() }}"><input type="hidden" name="set_first" value="{{ $sheet->canSaveFirst() ? 1 : 0 }}">
-<p class="attention mb-1">It is ordered under your name, an alarm is raised at once, it begins {{ $request->workload->override_wait_min }} min later
-unless somebody stops it, and it stays listed on every desk until somebody else has reviewed it.</p>
+<p class="attention mb-1">It is ordered under your name, an alarm is raised at once,
+it begins {{ $request->workload->override_wait_min }} min later unless somebody stops it,
+and it stays listed on every desk until somebody else has reviewed it.</p>
 <label for="reason">Reason</label><div class="d-flex gap-2"><input class="form-control" id="reason" name="reason" minlength="10" maxlength="1000" required><button class="btn btn-outline-primary text-nowrap">Run without approval</button></div></form></details>
 @endif
 @endif
