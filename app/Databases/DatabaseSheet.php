@@ -180,7 +180,7 @@ final class DatabaseSheet implements OrderSheet
 
     public function marked(): array
     {
-        return [...($this->workload->needs_approval ? [$this->workload] : []), ...TargetReach::marked(null, $this->order?->server)];
+        return [...($this->workload->needs_approval ? [$this->workload] : []), ...TargetReach::markedAt($this->order?->server)];
     }
 
     public function refusedTo(User $user): ?string

@@ -154,11 +154,15 @@ final class Run extends Model
     /** The workload it changed, or whose place it changed, that is marked so that this needs a second person; null if none is. */
     public function marked(): ?Workload
     {
-        $plan = $this->isOfDatabase() ? null : RestorePlan::fromArray($this->plan);
-        $folder = $plan === null || $plan->hostModel()?->kind === 'sftp' ? null : $plan->target;
-        $others = TargetReach::marked($folder, $plan === null ? ($this->plan['server'] ?? null) : null);
+        if ($this->workload->needs_approval) {
+            return $this->workload;
+        }
+        if ($this->isOfDatabase()) {
+            return TargetReach::markedAt($this->plan['server'] ?? null)[0] ?? null;
+        }
+        $plan = RestorePlan::fromArray($this->plan);
 
-        return $this->workload->needs_approval ? $this->workload : ($others[0] ?? null);
+        return TargetReach::markedIn($plan->hostModel(), $plan->target)[0] ?? null;
     }
 
     /** Whether it ended before its work did, and can be gone on with. */

@@ -288,9 +288,7 @@ final class Worksheet implements OrderSheet
     {
         $own = $this->request->workload;
 
-        $folder = $this->destination->host?->kind === 'sftp' ? null : $this->target;
-
-        return [...($own?->needs_approval === true ? [$own] : []), ...TargetReach::marked($folder, null)];
+        return [...($own?->needs_approval === true ? [$own] : []), ...TargetReach::markedIn($this->destination->host, $this->target)];
     }
 
     public function refusedTo(User $user): ?string

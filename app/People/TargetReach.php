@@ -21,10 +21,19 @@ use Kaiseki\Core\Files\UnableToRestore;
  * Which hosts, servers, stores and cartridges somebody may name in an order. Until those have groups of their own, whoever is limited to
  * groups of workloads reaches what belongs to a workload that they see, and nothing in which the original of another lies.
  */
-final readonly class TargetReach
+final class TargetReach
 {
-    public function __construct(private User $user)
+    /** @var Collection<int, Workload>|null */
+    private ?Collection $workloads = null;
+
+    public function __construct(private readonly User $user)
     {
+    }
+
+    /** @return Collection<int, Workload> those that they see */
+    private function workloads(): Collection
+    {
+        return $this->workloads ??= Workload::seenBy($this->user)->get();
     }
 
     public function host(Host $host): bool
@@ -32,12 +41,12 @@ final readonly class TargetReach
         $isOf = fn (Workload $workload): bool => $workload->name === $host->name
             || ($host->kind === 'folder' && $workload->source !== null && self::isWithin($workload->source, $host->folder));
 
-        return ! $this->user->isLimited() || Workload::seenBy($this->user)->get()->contains($isOf);
+        return ! $this->user->isLimited() || $this->workloads()->contains($isOf);
     }
 
     public function server(DatabaseServer $server): bool
     {
-        return ! $this->user->isLimited() || Workload::seenBy($this->user)->where('server_id', $server->id)->exists();
+        return ! $this->user->isLimited() || $this->workloads()->contains('server_id', $server->id);
     }
 
     public function store(Store $store): bool
@@ -79,19 +88,24 @@ final readonly class TargetReach
         })->values();
     }
 
-    /**
-     * The workloads that are marked, of those whose original an order may change.
-     *
-     * @param  string|null  $folder  of this machine
-     * @param  string|null  $server  its name
-     * @return list<Workload>
-     */
-    public static function marked(?string $folder, ?string $server): array
+    /** @return list<Workload> those that are marked, of the ones whose original lies in a folder that an order writes to */
+    public static function markedIn(?Host $host, ?string $folder): array
     {
-        $owners = $folder === null || $folder === '' ? collect() : self::ownersOf($folder);
-        $atServer = $server === null ? collect() : Workload::query()->whereRelation('server', 'name', $server)->get();
+        return self::isElsewhere($host, $folder ?? '') ? [] : array_values(self::ownersOf((string) $folder)->where('needs_approval')->all());
+    }
 
-        return array_values($owners->concat($atServer)->filter(fn (Workload $workload): bool => $workload->needs_approval)->all());
+    /** @return list<Workload> those that are marked, of the ones at a server of that name */
+    public static function markedAt(?string $server): array
+    {
+        $marked = Workload::query()->where('needs_approval', true);
+
+        return $server === null ? [] : array_values($marked->whereRelation('server', 'name', $server)->get()->all());
+    }
+
+    /** Whether no folder of this machine is meant. */
+    private static function isElsewhere(?Host $host, string $folder): bool
+    {
+        return $host?->kind === 'sftp' || $folder === '';
     }
 
     private static function isWithin(string $path, string $folder): bool
@@ -99,14 +113,21 @@ final readonly class TargetReach
         return str_starts_with(rtrim($path, '/').'/', rtrim($folder, '/').'/');
     }
 
+    /** Why an order to a host is refused; null if it is not. */
+    public function refusesHost(Host $host): ?string
+    {
+        return $this->host($host) ? null : "The host {$host->name} belongs to no workload of yours.";
+    }
+
     /** Why an order to a host's folder is refused; null if it is not. */
     public function refusesFolder(?Host $host, string $folder): ?string
     {
-        return match (true) {
-            $host !== null && ! $this->host($host) => "The host {$host->name} belongs to no workload of yours.",
-            $host?->kind === 'sftp' || $folder === '' || $this->folder($folder) => null,
-            default => 'In that folder lies the original of a workload that is not yours.',
-        };
+        $because = $host === null ? null : $this->refusesHost($host);
+        if ($because !== null || self::isElsewhere($host, $folder) || $this->folder($folder)) {
+            return $because;
+        }
+
+        return 'In that folder lies the original of a workload that is not yours.';
     }
 
     /** Why an order to a server is refused; null if it is not. */

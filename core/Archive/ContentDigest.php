@@ -47,11 +47,23 @@ final class ContentDigest implements ContentSink
         if ($file === false) {
             return null;
         }
-        $digest = new self;
-        while (! feof($file)) {
-            $digest->data((string) fread($file, 1 << 18));
-        }
+        $digest = self::ofStream($file);
         fclose($file);
+
+        return $digest;
+    }
+
+    /**
+     * Of what is left in a stream, 32 bytes.
+     *
+     * @param  resource  $stream
+     */
+    public static function ofStream($stream): string
+    {
+        $digest = new self;
+        while (! feof($stream)) {
+            $digest->data((string) fread($stream, 1 << 18));
+        }
 
         return $digest->finish();
     }

@@ -62,13 +62,10 @@ final class PlainLook implements Look
         if ($stream === null) {
             return null;
         }
-        $digest = new ContentDigest;
-        while (! feof($stream)) {
-            $digest->data((string) fread($stream, 1 << 18));
-        }
+        $digest = ContentDigest::ofStream($stream);
         fclose($stream);
 
-        return $digest->finish();
+        return $digest;
     }
 
     public function read(string $path)

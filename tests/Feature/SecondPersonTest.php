@@ -60,7 +60,7 @@ it('is asked for a server on which a marked database lives', function (): void {
     $server = DatabaseServer::query()->create(['name' => 'till', 'host' => '127.0.0.1', 'port' => 3306, 'user' => 'x', 'password' => 'x']);
     Workload::query()
         ->create(['name' => 'till', 'kind' => 'database', 'server_id' => $server->id, 'group' => 'office', 'needs_approval' => true]);
-    expect(array_map(fn (Workload $one): string => $one->name, App\People\TargetReach::marked(null, 'till')))->toBe(['till']);
+    expect(array_map(fn (Workload $one): string => $one->name, App\People\TargetReach::markedAt('till')))->toBe(['till']);
 });
 
 it('lets an override wait, raises the alarm at once, and can be stopped meanwhile', function (): void {

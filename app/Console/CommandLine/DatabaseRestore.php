@@ -61,7 +61,7 @@ final readonly class DatabaseRestore
         if ($checks->blockers() !== []) {
             return [KaisekiCommand::BLOCKED, ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines], fn (): array => $checks->blockers()];
         }
-        $marked = $order->isInPlace() || $order->isByRows() ? TargetReach::marked(null, $order->server) : [];
+        $marked = $order->isInPlace() || $order->isByRows() ? TargetReach::markedAt($order->server) : [];
         if ($marked !== []) {
             throw CannotPlan::because("changing anything of {$marked[0]->name} in place waits for a second person; "
                 .'order it on the worksheet of a request');

@@ -72,7 +72,7 @@ final class Restore extends KaisekiCommand
     private static function refuseWithoutApproval(Workload $workload, OrderFromInput $order): void
     {
         $plan = $order->plan;
-        $marked = TargetReach::marked($plan->hostModel()?->kind === 'sftp' ? null : $plan->target, null);
+        $marked = TargetReach::markedIn($plan->hostModel(), $plan->target);
         if ($marked === []) {
             return;
         }

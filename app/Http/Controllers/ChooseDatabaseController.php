@@ -64,8 +64,9 @@ final class ChooseDatabaseController
                 $server = DatabaseServer::query()->where('name', $request->string('server')->value())->first();
                 $user = $request->user();
                 assert($user instanceof User);
-                if ($server !== null && ! (new TargetReach($user))->server($server)) {
-                    return back()->withErrors(['server' => "The server {$server->name} belongs to no workload of yours."]);
+                $refused = $server === null ? null : (new TargetReach($user))->refusesServer($server);
+                if ($refused !== null) {
+                    return back()->withErrors(['server' => $refused]);
                 }
                 $choice = ['server' => $request->string('server')->value() ?: null] + $choice;
                 $choice = $request->boolean('in_place') ? array_diff_key($choice, ['schema' => 1, 'skip' => 1]) + ['in-place' => true] : ['schema' => $request->string('schema')->value() ?: null] + array_diff_key($choice, self::WAY);

@@ -35,8 +35,9 @@ final class ChooseDestinationController
         $host = $kind === 'host' ? Host::query()->findOrFail($request->integer('host')) : null;
         $user = $request->user();
         assert($user instanceof User);
-        if ($host !== null && ! (new TargetReach($user))->host($host)) {
-            return back()->withErrors(['host' => "The host {$host->name} belongs to no workload of yours."])->withInput();
+        $refused = $host === null ? null : (new TargetReach($user))->refusesHost($host);
+        if ($refused !== null) {
+            return back()->withErrors(['host' => $refused])->withInput();
         }
         $recoveryRequest->update([
             'destination' => $kind, 'destination_folder' => $folder ?? ($kind === 'host' ? '' : null), 'destination_host_id' => $kind === 'host' ? $request->integer('host') : null,
