@@ -3,6 +3,8 @@
 declare(strict_types=1);
 
 use App\Http\Controllers as C;
+use App\Kinds\Databases\Http as D;
+use App\Kinds\Files\Http as F;
 use App\Models\RecoveryRequest;
 use Illuminate\Support\Facades\Route;
 
@@ -59,20 +61,20 @@ Route::middleware('auth')->group(function (): void {
     Route::middleware('can:work,recoveryRequest')->prefix('/requests/{recoveryRequest}')->group(function (): void {
         Route::post('/workload', C\ChooseWorkloadController::class);
         Route::post('/moment', C\ChooseMomentController::class);
-        Route::post('/point', C\ChoosePointController::class);
-        Route::post('/demands', C\ChangeDemandsController::class);
-        Route::post('/selection', C\ChangeSelectionController::class);
-        Route::post('/destination', C\ChooseDestinationController::class);
-        Route::post('/across', C\AcrossPointsController::class);
-        Route::post('/copies', C\ChooseCopiesController::class);
-        Route::post('/bring', C\BringNearController::class);
-        Route::post('/how', C\ChooseHowController::class);
+        Route::post('/point', F\ChoosePointController::class);
+        Route::post('/demands', F\ChangeDemandsController::class);
+        Route::post('/selection', F\ChangeSelectionController::class);
+        Route::post('/destination', F\ChooseDestinationController::class);
+        Route::post('/across', F\AcrossPointsController::class);
+        Route::post('/copies', F\ChooseCopiesController::class);
+        Route::post('/bring', F\BringNearController::class);
+        Route::post('/how', F\ChooseHowController::class);
         Route::get('/hand-sheet', C\HandSheetController::class);
-        Route::post('/select', C\SelectManyController::class);
-        Route::post('/bin', C\TakeFromBinController::class);
-        Route::post('/version', C\TakeVersionController::class);
+        Route::post('/select', F\SelectManyController::class);
+        Route::post('/bin', F\TakeFromBinController::class);
+        Route::post('/version', F\TakeVersionController::class);
         Route::post('/start', C\ChooseStartController::class);
-        Route::post('/database', C\ChooseDatabaseController::class);
+        Route::post('/database', D\ChooseDatabaseController::class);
         Route::post('/run', C\StartRunController::class);
     });
 

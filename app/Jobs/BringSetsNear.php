@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Estate\CannotRegister;
-use App\Estate\CopyOn;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Store;
 use App\Models\TrailEntry;
+use App\Sets\CannotRegister;
+use App\Sets\CopyOn;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\Cache;

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Estate\CannotRegister;
+use App\Care\Expiry;
 use App\Models\TrailEntry;
 use App\Models\Workload;
-use App\Trust\Expiry;
+use App\Sets\CannotRegister;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\DB;

@@ -4,8 +4,7 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Estate\CannotRegister;
-use App\Estate\Protection;
+use App\Care\Protection;
 use App\Models\Making;
 use App\Models\Schedule;
 use App\Models\Store;
@@ -13,6 +12,7 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\Runs\WorkerProcess;
+use App\Sets\CannotRegister;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use InvalidArgumentException;

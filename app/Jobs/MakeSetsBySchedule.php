@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
+use App\Care\NewSources;
 use App\Models\Making;
 use App\Models\Schedule;
 use App\Models\TrailEntry;
 use App\Runs\WorkerProcess;
-use App\Trust\NewSources;
 use Carbon\CarbonImmutable;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;

@@ -4,9 +4,9 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Estate\StandingOf;
+use App\Care\NightKit;
+use App\Care\StandingOf;
 use App\Runs\SetAsides;
-use App\Trust\NightKit;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 

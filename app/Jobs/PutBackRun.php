@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Databases\CannotReachServer;
-use App\Databases\CannotRestore;
-use App\Databases\DatabaseRun;
+use App\Kinds\Databases\Order\CannotRestore;
+use App\Kinds\Databases\Run\DatabaseRun;
+use App\Kinds\Databases\Server\CannotReachServer;
 use App\Models\Run;
-use App\Runs\RunCarrier;
-use App\Runs\RunOutcome;
+use App\Trees\Run\RunCarrier;
+use App\Trees\Run\RunOutcome;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Kaiseki\Core\Files\UnableToRestore;

@@ -44,7 +44,7 @@ use Kaiseki\Core\Order\WantedWords;
  * @property string|null $wanted_words
  * @property string|null $wanted_zone
  * @property CarbonImmutable|null $wanted_said_at
- * @property array<string, mixed>|null $database what was decided for a database: see App\Databases\DatabaseChoice
+ * @property array<string, mixed>|null $database what was decided for a database
  * @property string|null $answer
  * @property string|null $answer_words
  * @property CarbonImmutable|null $closed_at

@@ -5,8 +5,8 @@ declare(strict_types=1);
 namespace App\Models;
 
 use App\People\TargetReach;
-use App\Runs\RestorePlan;
 use App\Runs\RunFiles;
+use App\Trees\Run\RestorePlan;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;

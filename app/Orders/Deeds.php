@@ -4,7 +4,8 @@ declare(strict_types=1);
 
 namespace App\Orders;
 
-use App\Estate\CannotRegister;
+use App\Care\Expiry;
+use App\Care\KeepRules;
 use App\Jobs\PutBackRun;
 use App\Models\Consent;
 use App\Models\Run;
@@ -12,8 +13,7 @@ use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
-use App\Trust\Expiry;
-use App\Trust\KeepRules;
+use App\Sets\CannotRegister;
 use App\View\Words;
 use InvalidArgumentException;
 

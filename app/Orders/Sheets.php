@@ -4,7 +4,8 @@ declare(strict_types=1);
 
 namespace App\Orders;
 
-use App\Databases\DatabaseSheet;
+use App\Kinds\Databases\Order\DatabaseSheet;
+use App\Kinds\Files\Order\Worksheet;
 use App\Models\RecoveryRequest;
 
 /** The sheet of a request, by the kind of its workload. */

@@ -4,15 +4,15 @@ declare(strict_types=1);
 
 namespace App\People;
 
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Models\Copy;
-use App\Models\DatabaseServer;
 use App\Models\Host;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
-use App\Runs\RestorePlan;
+use App\Trees\Run\RestorePlan;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Files\UnableToRestore;

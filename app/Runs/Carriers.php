@@ -4,8 +4,9 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
-use App\Databases\DatabaseRun;
+use App\Kinds\Databases\Run\DatabaseRun;
 use App\Models\Run;
+use App\Trees\Run\RunCarrier;
 
 /** Which class carries a run out: that of its kind of workload. */
 final class Carriers

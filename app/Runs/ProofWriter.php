@@ -6,6 +6,8 @@ namespace App\Runs;
 
 use App\Models\Run;
 use App\Models\RunStep;
+use App\Trees\Run\PathInJson;
+use App\Trees\Run\RestorePlan;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Proof\DigestLine;
 use Kaiseki\Core\Proof\SignedProof;

@@ -4,11 +4,12 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
-use App\Databases\CannotReachServer;
-use App\Databases\DatabaseRun;
+use App\Kinds\Databases\Run\DatabaseRun;
+use App\Kinds\Databases\Server\CannotReachServer;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
+use App\Trees\Run\RestorePlan;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Builder;
 use Kaiseki\Core\Files\RestoreOrder;

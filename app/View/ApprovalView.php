@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Kinds\Files\Order\Worksheet;
 use App\Models\Approval;
 use App\Models\User;
 use App\Orders\OrderSheet;
 use App\Orders\Sheets;
-use App\Orders\Worksheet;
 
 /** What somebody sees who is to decide on an order: the order, and what it would do now. */
 final class ApprovalView

@@ -4,8 +4,9 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Estate\Points;
-use App\Estate\StandingOf;
+use App\Care\Expiry;
+use App\Care\KeepRules;
+use App\Care\StandingOf;
 use App\Jobs\ReadBackCopies;
 use App\Models\Check;
 use App\Models\Hold;
@@ -14,8 +15,7 @@ use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
-use App\Trust\Expiry;
-use App\Trust\KeepRules;
+use App\Sets\Points;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\Demands;

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Estate\CopyOutline;
-use App\Estate\Points;
-use App\Estate\SetOutline;
-use App\Trust\Holds;
+use App\Care\Holds;
+use App\Sets\CopyOutline;
+use App\Sets\Points;
+use App\Sets\SetOutline;
 use Carbon\CarbonImmutable;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\CopyState;

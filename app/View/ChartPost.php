@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Estate\SetOutline;
+use App\Sets\SetOutline;
 
 /** One post of the chart: a set, and where the drawing is thinned also those it stands for. */
 final readonly class ChartPost

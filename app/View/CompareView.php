@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Catalog\FoundVersion;
-use App\Estate\OneFile;
 use App\Models\User;
 use App\Models\Workload;
+use App\Trees\Catalog\FoundVersion;
+use App\Trees\Places\OneFile;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Content\Form;

@@ -4,15 +4,15 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Estate\Points;
-use App\Estate\StandingOf;
+use App\Care\NewSources;
+use App\Care\StandingOf;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
+use App\Sets\Points;
 use App\Stores\OpenStores;
-use App\Trust\NewSources;
 use Illuminate\Support\Facades\DB;
 
 /** What the page of the estate shows: all workloads, how they stand, and what somebody should see to. */

@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Catalog\SearchQuery;
 use App\Models\User;
+use App\Trees\Catalog\SearchQuery;
 use Carbon\CarbonImmutable;
 use Illuminate\Http\Request;
 use InvalidArgumentException;

@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Catalog\FoundVersion;
 use App\Models\Workload;
+use App\Trees\Catalog\FoundVersion;
 
 /** One path that a search found, with those of its versions that fit. */
 final class SearchHit

@@ -4,10 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Estate\CopyOutline;
-use App\Estate\DoubtfulContent;
-use App\Estate\Points;
-use App\Estate\SetOutline;
+use App\Care\Holds;
 use App\Jobs\ReadBackCopies;
 use App\Models\BackupSet;
 use App\Models\Check;
@@ -15,7 +12,10 @@ use App\Models\Hold;
 use App\Models\SetSign;
 use App\Models\User;
 use App\Models\Verdict;
-use App\Trust\Holds;
+use App\Sets\CopyOutline;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use App\Trees\Places\DoubtfulContent;
 use Illuminate\Support\Collection;
 
 /** What the page of one set shows. */

@@ -4,16 +4,16 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Estate\CopyOutline;
-use App\Estate\Points;
-use App\Estate\RatesNow;
-use App\Estate\SetOutline;
 use App\Models\CartridgeCall;
 use App\Models\Lane;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
 use App\People\TargetReach;
+use App\Sets\CopyOutline;
+use App\Sets\Points;
+use App\Sets\RatesNow;
+use App\Sets\SetOutline;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
 use Carbon\CarbonImmutable;

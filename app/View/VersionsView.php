@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Catalog\CatalogReader;
-use App\Catalog\FoundVersion;
-use App\Estate\Points;
-use App\Estate\SetOutline;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\FoundVersion;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;

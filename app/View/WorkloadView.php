@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Estate\Points;
-use App\Estate\SetOutline;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
+use App\Sets\Points;
+use App\Sets\SetOutline;
 use Carbon\CarbonImmutable;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;

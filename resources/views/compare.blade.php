@@ -1,5 +1,5 @@
 @php($zone = $view->life->zone)
-@php($when = fn (?\App\Catalog\FoundVersion $version): string => $version === null ? 'what stands there now' : 'as of '.\App\View\Words::moment(\Kaiseki\Core\Instant::ofMicroseconds($version->first)->in(), $zone))
+@php($when = fn (?\App\Trees\Catalog\FoundVersion $version): string => $version === null ? 'what stands there now' : 'as of '.\App\View\Words::moment(\Kaiseki\Core\Instant::ofMicroseconds($version->first)->in(), $zone))
 <x-layout :title="'Compare '.\Kaiseki\Core\Catalog\Shown::name(basename($view->path))" here="Estate">
 <main id="main" class="page"><h1 class="mono fs-5">/{{ \Kaiseki\Core\Catalog\Shown::name($view->path) }} <span class="muted fs-6 fw-normal"><a class="text-decoration-underline" href="/workloads/{{ $view->workload->id }}/versions?path={{ rawurlencode($view->path) }}" data-key="Backspace">all its versions</a></span></h1>
 @if (! $view->isComplete())<p class="empty">Choose two versions of it to compare.</p>

@@ -6,9 +6,9 @@ declare(strict_types=1);
 // the same archive), to make and rebuild it by its manifest, to read it back; then browse and find at that size.
 // Starts an instance of its own (home var/bench).
 
-use App\Catalog\CatalogReader;
 use App\Models\BackupSet;
 use App\Models\Workload;
+use App\Trees\Catalog\CatalogReader;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\DumpDir;
@@ -137,7 +137,7 @@ $times = [];
 for ($i = 0; $i < 60; $i++) {
     $pattern = [$words[$random->getInt(0, 16)].' '.$random->getInt(0, $entries), '*'.$random->getInt(0, $entries).'.csv', (string) $random->getInt(1000, $entries), 'no such thing '.$i, substr($words[$random->getInt(0, 16)], 1)][$i % 5];
     $began = microtime(true);
-    (new App\Catalog\CatalogSearch)->find(Workload::query()->sole(), new App\Catalog\SearchQuery(name: $pattern), 300);
+    (new App\Trees\Catalog\CatalogSearch)->find(Workload::query()->sole(), new App\Trees\Catalog\SearchQuery(name: $pattern), 300);
     $times[] = microtime(true) - $began;
 }
 $spread('find by name', $times, '300 ms');

@@ -9,7 +9,7 @@ use App\Models\Role;
 use App\Models\Run;
 use App\Models\Workload;
 use App\Orders\Approvals;
-use App\Runs\RunCarrier;
+use App\Trees\Run\RunCarrier;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\Route as Routes;

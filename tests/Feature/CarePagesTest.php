@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Care\Expiry;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Hold;
@@ -11,7 +12,6 @@ use App\Models\Run;
 use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\Workload;
-use App\Trust\Expiry;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Objective\Standing;
@@ -104,7 +104,7 @@ it('settles schedules, promises and plans for reading back, and says what is wro
     expect(Store::query()->where('name', 'near')->value('check_bytes_a_night'))->toBe(5_000_000);
     (new App\Jobs\NightWork)->handle();
     $this->travelTo(new DateTimeImmutable('2026-10-11T02:00:00Z'));
-    App\Estate\StandingOf::recordAll();
+    App\Care\StandingOf::recordAll();
     expect(Illuminate\Support\Facades\DB::table('objective_days')->where('met', false)->count())->toBe(2);
     $this->get('/estate')->assertSee('Of the last 2 days on record the promises were kept on 0');
 });
@@ -143,9 +143,9 @@ it('makes a set of what is there before it is written over, if that is asked for
     $this->host->setClock(Instant::parse('2026-10-09T02:00:00Z'));
     file_put_contents("{$this->workload->source}/only now.txt", 'written since');
     $this->actingAs($this->operator)->get("/requests/{$request->id}?show=run")->assertSee('Make a set of what is there now before that');
-    $this->post("/requests/{$request->id}/run", ['order' => (new App\Orders\Worksheet($request->refresh()))->fingerprint(), 'set_first' => 1]);
+    $this->post("/requests/{$request->id}/run", ['order' => (new App\Kinds\Files\Order\Worksheet($request->refresh()))->fingerprint(), 'set_first' => 1]);
     $run = Run::query()->sole();
-    (new App\Runs\RunCarrier)->carryOut($run);
+    (new App\Trees\Run\RunCarrier)->carryOut($run);
     $made = $run->refresh()->plan['made_first'];
     expect($run->state)->toBe('done')->and($this->kaiseki('browse', 'crew', '--at=2026-10-09T03:00:00Z', '--json')->text)->toContain('only now.txt')
         ->and(BackupSet::query()->where('name', $made)->exists())->toBeTrue();

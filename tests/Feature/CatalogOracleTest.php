@@ -2,9 +2,9 @@
 
 declare(strict_types=1);
 
-use App\Catalog\CatalogReader;
 use App\Models\BackupSet;
 use App\Models\Workload;
+use App\Trees\Catalog\CatalogReader;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Tests\Support\Archives;
@@ -71,7 +71,7 @@ it('answers at every point as the folder itself would have', function (int $seed
     foreach (['f1', 'e*', 'F2', '?2'] as $pattern) {
         $glob = strpbrk($pattern, '*?') !== false;
         $expected = array_values(array_filter($paths, fn (string $path): bool => $glob ? fnmatch($pattern, basename($path)) : str_contains(strtolower(basename($path)), strtolower($pattern))));
-        $got = array_values(array_unique(array_map(fn ($found): string => $found->path, (new App\Catalog\CatalogSearch)->find($workload, new App\Catalog\SearchQuery(name: $pattern), 5000))));
+        $got = array_values(array_unique(array_map(fn ($found): string => $found->path, (new App\Trees\Catalog\CatalogSearch)->find($workload, new App\Trees\Catalog\SearchQuery(name: $pattern), 5000))));
         sort($expected);
         sort($got);
         expect($got)->toBe($expected, $pattern);

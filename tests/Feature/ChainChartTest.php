@@ -2,12 +2,12 @@
 
 declare(strict_types=1);
 
-use App\Estate\Points;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
+use App\Sets\Points;
 use App\View\ChainChart;
 use App\View\ChartPost;
 use App\View\ChartWindow;

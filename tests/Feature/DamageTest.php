@@ -2,11 +2,11 @@
 
 declare(strict_types=1);
 
-use App\Estate\BridgeSearch;
-use App\Estate\Points;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Workload;
+use App\Sets\Points;
+use App\Trees\Places\BridgeSearch;
 use Illuminate\Support\Facades\DB;
 use Random\Engine\Mt19937;
 use Random\Randomizer;

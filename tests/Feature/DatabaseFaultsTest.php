@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-use App\Databases\DatabaseRun;
+use App\Kinds\Databases\Run\DatabaseRun;
 use App\Models\Run;
 use Tests\Support\Mariadb;
 

@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-use App\Databases\DumpFacts;
+use App\Kinds\Databases\Intake\DumpFacts;
 use App\Models\BackupSet;
 use App\Models\Store;
 use App\Models\Workload;

@@ -2,10 +2,10 @@
 
 declare(strict_types=1);
 
-use App\Estate\DoubtfulContent;
-use App\Estate\Points;
 use App\Models\BackupSet;
 use App\Models\Workload;
+use App\Sets\Points;
+use App\Trees\Places\DoubtfulContent;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Tests\Support\Archives;

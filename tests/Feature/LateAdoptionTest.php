@@ -2,9 +2,9 @@
 
 declare(strict_types=1);
 
-use App\Catalog\CatalogReader;
 use App\Models\BackupSet;
 use App\Models\Workload;
+use App\Trees\Catalog\CatalogReader;
 use Illuminate\Support\Facades\DB;
 use Random\Engine\Mt19937;
 use Random\Randomizer;

@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Care\NewSources;
 use App\Instance;
 use App\Jobs\CopySetOn;
 use App\Jobs\MakeSet;
@@ -11,7 +12,6 @@ use App\Models\Copy;
 use App\Models\Making;
 use App\Models\Schedule;
 use App\Models\Workload;
-use App\Trust\NewSources;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;

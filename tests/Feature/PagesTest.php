@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 use App\Jobs\CarryOutRun;
 use App\Jobs\ResumeAbandonedRuns;
+use App\Kinds\Files\Order\Worksheet;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\Workload;
-use App\Orders\Worksheet;
 use Illuminate\Support\Facades\Queue;
 use Tests\Support\Archives;
 

@@ -71,6 +71,6 @@ it('shows its key on the page of proofs, in night kits and in exports', function
         ->and(ProofKey::read("$out/proof-key.pub"))->toBe(base64_decode(ProofKey::shown(), true))
         ->and(file_get_contents("$out/catalog.b2sum"))->toContain('proof-key.pub');
     $this->kaiseki('store-add', 'near', $this->scratch()->folder('near'));
-    (new App\Trust\NightKit)->write();
+    (new App\Care\NightKit)->write();
     expect($this->kaiseki('check-proof', $this->file, "--key={$this->scratch()->path}/near/night-kit/proof-key.pub")->code)->toBe(0);
 });

@@ -2,13 +2,13 @@
 
 declare(strict_types=1);
 
-use App\Estate\RatesNow;
 use App\Models\Copy;
 use App\Models\Lane;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\Workload;
 use App\Runs\Measurements;
+use App\Sets\RatesNow;
 use App\View\ChartWindow;
 use App\View\RateLine;
 use Illuminate\Http\Request;

@@ -3,9 +3,9 @@
 declare(strict_types=1);
 
 use App\Jobs\CarryOutRun;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Models\CartridgeCall;
 use App\Models\Copy;
-use App\Models\DatabaseServer;
 use App\Models\Host;
 use App\Models\Role;
 use App\Models\Run;
@@ -15,7 +15,7 @@ use App\Models\Workload;
 use App\Orders\Approvals;
 use App\Orders\CannotOrder;
 use App\People\TargetReach;
-use App\Runs\RunCarrier;
+use App\Trees\Run\RunCarrier;
 use Illuminate\Support\Facades\Queue;
 use Tests\Support\Desk;
 

@@ -2,13 +2,13 @@
 
 declare(strict_types=1);
 
-use App\Estate\Points;
+use App\Care\PlannedChecks;
 use App\Models\BackupSet;
 use App\Models\Check;
 use App\Models\Copy;
 use App\Models\Store;
 use App\Models\Workload;
-use App\Trust\PlannedChecks;
+use App\Sets\Points;
 use Kaiseki\Core\Instant;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -62,7 +62,7 @@ it('finds a bit that flipped anywhere in an archive, and what lies beside it or 
         flipBit($file, $at);
     }
     expect($this->kaiseki('check', 'tree', '--json')->json())->toMatchArray(['right' => 6, 'wrong' => 0]);
-    $index = App\Estate\SetFiles::placeIndex($copies[0]->set_id);
+    $index = App\Sets\SetFiles::placeIndex($copies[0]->set_id);
     $before = file_get_contents($index);
     flipBit($index, 100);
     expect($this->kaiseki('check', 'tree', "--set={$copies[0]->set->name}", '--store=near', '--json')->json()['checks'][0])->toMatchArray(['result' => 'mended'])

@@ -2,10 +2,10 @@
 
 declare(strict_types=1);
 
-use App\Catalog\CatalogReader;
-use App\Estate\SetFiles;
 use App\Models\BackupSet;
 use App\Models\Store;
+use App\Sets\SetFiles;
+use App\Trees\Catalog\CatalogReader;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;

@@ -14,7 +14,7 @@ use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
 use App\Orders\Approvals;
-use App\Runs\RunCarrier;
+use App\Trees\Run\RunCarrier;
 use Illuminate\Routing\Route;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;

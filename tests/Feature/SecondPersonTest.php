@@ -2,20 +2,20 @@
 
 declare(strict_types=1);
 
+use App\Care\Expiry;
+use App\Care\KeepRules;
 use App\Instance;
 use App\Jobs\CarryOutRun;
 use App\Jobs\PutBackRun;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Models\Approval;
 use App\Models\Consent;
 use App\Models\Copy;
-use App\Models\DatabaseServer;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\Workload;
-use App\Trust\Expiry;
-use App\Trust\KeepRules;
 use Illuminate\Support\Facades\Queue;
 use Tests\Support\Desk;
 

@@ -2,15 +2,15 @@
 
 declare(strict_types=1);
 
-use App\Catalog\CatalogReader;
-use App\Catalog\CatalogSearch;
-use App\Catalog\ChildOrder;
-use App\Catalog\SearchQuery;
 use App\Jobs\TakeFromBin;
+use App\Kinds\Files\Order\ChangedPaths;
+use App\Kinds\Files\Order\PastedPaths;
 use App\Models\BackupSet;
 use App\Models\Workload;
-use App\Orders\ChangedPaths;
-use App\Orders\PastedPaths;
+use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\CatalogSearch;
+use App\Trees\Catalog\ChildOrder;
+use App\Trees\Catalog\SearchQuery;
 use Kaiseki\Core\Catalog\EntryPath;
 use Random\Engine\Mt19937;
 use Random\Randomizer;

@@ -2,7 +2,6 @@
 
 declare(strict_types=1);
 
-use App\Estate\Points;
 use App\Jobs\BringSetsNear;
 use App\Jobs\CarryOutRun;
 use App\Jobs\ResumeAbandonedRuns;
@@ -13,7 +12,8 @@ use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\Workload;
-use App\Runs\RunCarrier;
+use App\Sets\Points;
+use App\Trees\Run\RunCarrier;
 use Illuminate\Support\Facades\Cache;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
@@ -201,7 +201,7 @@ function heldRun(Tests\TestCase $test): Run
 {
     Queue::fake();
     $workload = Workload::query()->where('name', 'own')->sole();
-    $plan = new App\Runs\RestorePlan([''], $test->out, Kaiseki\Core\Files\ConflictRule::Beside, '2026-11-01 0000', 'Put back everything.');
+    $plan = new App\Trees\Run\RestorePlan([''], $test->out, Kaiseki\Core\Files\ConflictRule::Beside, '2026-11-01 0000', 'Put back everything.');
 
     return Run::query()->create(['workload_id' => $workload->id, 'set_id' => (new Points($workload))->newest()?->id, 'state' => 'queued', 'plan' => $plan->toArray()]);
 }

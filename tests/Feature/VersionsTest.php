@@ -28,7 +28,7 @@ it('compares text by lines and tables by cells, and what stands there now', func
     $desk = new Desk($this, fn ($a) => $a->put('notes.txt', "one\ntwo\nthree\n")->put('fares.csv', "route,fare\nA,10\nB,20\nC,30\n"), fn ($a) => $a->put('notes.txt', "one\n2\nthree\nfour\n")->put('fares.csv', "route,fare\nA,10\nB,25\nC,30\nD,<script>alert(1)</script>\n"));
     $this->scratch()->file('hosts/crew/files/tree/notes.txt', "one\ntwo\nthree\nlive line\n");
     $id = $desk->request->workload_id;
-    $ids = fn (string $path): array => array_map(fn ($version): int => $version->id, (new App\Catalog\CatalogReader)->versionsOf($desk->request->workload, $path));
+    $ids = fn (string $path): array => array_map(fn ($version): int => $version->id, (new App\Trees\Catalog\CatalogReader)->versionsOf($desk->request->workload, $path));
     [$a, $b] = $ids('tree/notes.txt');
     $this->actingAs($desk->operator)->get("/workloads/$id/compare?path=tree/notes.txt&old=$a&new=$b")->assertOk()->assertSee('2 lines added, 1 gone')->assertSee('four');
     $this->get("/workloads/$id/compare?path=tree/notes.txt&old=$a&new=live")->assertSee('what stands there now')->assertSee('live line');

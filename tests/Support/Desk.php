@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace Tests\Support;
 
+use App\Kinds\Files\Order\Worksheet;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\User;
 use App\Models\Workload;
-use App\Orders\Worksheet;
 use Tests\TestCase;
 
 /** A desk in small: a workload with a live original, two sets of it, a request, and the people around it. */

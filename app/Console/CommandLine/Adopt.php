@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Estate\Adoption;
+use App\Kinds\Files\Intake\Adoption;
 use App\Models\BackupSet;
 use App\Stores\ClosedFolder;
 use App\View\Words;

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Trust\BadContentList;
+use App\Trees\Doubt\BadContentList;
 use App\View\Words;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Estate\CannotPlan;
-use App\Estate\OnCartridge;
 use App\Models\Store;
 use App\Runs\Shelf;
+use App\Sets\CannotPlan;
+use App\Sets\OnCartridge;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
 use App\View\Words;

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Catalog\CatalogExport;
-use App\Catalog\Rebuild;
-use App\Runs\Targets;
-use App\Trust\NightKit;
+use App\Care\CatalogExport;
+use App\Care\NightKit;
+use App\Care\Rebuild;
+use App\Trees\Run\Targets;
 use App\View\Words;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;

@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Estate\CannotPlan;
-use App\Estate\Points;
+use App\Care\ReadBack;
 use App\Models\Check;
 use App\Models\Copy;
-use App\Trust\ReadBack;
+use App\Sets\CannotPlan;
+use App\Sets\Points;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Chain;

@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Estate\CopyOn;
 use App\Models\Store;
+use App\Sets\CopyOn;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Trust\Expiry;
+use App\Care\Expiry;
 use App\View\Words;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;

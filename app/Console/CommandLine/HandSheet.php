@@ -4,11 +4,12 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Databases\DatabaseHandSheet;
-use App\Databases\DatabasePoints;
-use App\Databases\Stop;
+use App\Kinds\Databases\Order\DatabaseHandSheet;
+use App\Kinds\Databases\Order\DatabasePoints;
+use App\Kinds\Databases\Order\Stop;
+use App\Kinds\Files\Terminal\OrderFromInput;
 use App\Models\Workload;
-use App\Runs\HandSheetOf;
+use App\Trees\Run\HandSheetOf;
 use InvalidArgumentException;
 use Kaiseki\Core\Instant;
 use Symfony\Component\Console\Input\InputArgument;

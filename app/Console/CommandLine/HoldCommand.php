@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Care\Holds;
 use App\Models\Hold;
-use App\Trust\Holds;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Instant;

@@ -4,6 +4,13 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Kinds\Databases\Terminal\ServerCommand;
+use App\Kinds\Databases\Terminal\TransactionList;
+use App\Kinds\Files\Terminal\Browse;
+use App\Kinds\Files\Terminal\Find;
+use App\Kinds\Files\Terminal\Plan;
+use App\Kinds\Files\Terminal\PreviewCommand;
+use App\Kinds\Files\Terminal\SalvageList;
 use Kaiseki\Core\Catalog\Shown;
 use Symfony\Component\Console\Application;
 use Symfony\Component\Console\Exception\ExceptionInterface;

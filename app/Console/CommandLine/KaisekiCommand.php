@@ -4,15 +4,15 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Databases\CannotReachServer;
-use App\Databases\CannotRestore;
-use App\Estate\CannotPlan;
-use App\Estate\CannotRegister;
+use App\Hosts\HostCommand;
 use App\Instance;
+use App\Kinds\Databases\Order\CannotRestore;
+use App\Kinds\Databases\Server\CannotReachServer;
 use App\Models\BackupSet;
 use App\Models\Store;
 use App\Models\Workload;
-use App\Trust\HostCommand;
+use App\Sets\CannotPlan;
+use App\Sets\CannotRegister;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;

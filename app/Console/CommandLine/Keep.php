@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Trust\KeepRules;
+use App\Care\KeepRules;
 use stdClass;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;

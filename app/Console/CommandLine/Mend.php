@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Care\Mending;
 use App\Models\Copy;
-use App\Trust\Mending;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;

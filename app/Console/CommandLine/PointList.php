@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Estate\Points;
-use App\Estate\SetOutline;
+use App\Sets\Points;
+use App\Sets\SetOutline;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\ChainSheet;

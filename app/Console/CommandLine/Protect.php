@@ -4,9 +4,9 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Estate\Protection;
+use App\Care\Protection;
 use App\Instance;
-use App\Models\DatabaseServer;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Models\Store;
 use App\Models\Workload;
 use App\View\Words;

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Databases\DatabaseRun;
+use App\Kinds\Databases\Run\DatabaseRun;
 use App\Models\Run;
-use App\Runs\PathInJson;
-use App\Runs\RunCarrier;
+use App\Trees\Run\PathInJson;
+use App\Trees\Run\RunCarrier;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\LeftOut;
 use Symfony\Component\Console\Input\InputArgument;

@@ -4,11 +4,14 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Estate\CannotPlan;
+use App\Kinds\Databases\Terminal\DatabaseRestore;
+use App\Kinds\Files\Terminal\OrderFromInput;
+use App\Kinds\Files\Terminal\SalvageList;
 use App\Models\Run;
 use App\Models\Workload;
 use App\People\TargetReach;
-use App\Runs\RunCarrier;
+use App\Sets\CannotPlan;
+use App\Trees\Run\RunCarrier;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\Deed;

@@ -5,9 +5,9 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Models\Run;
-use App\Runs\PathInJson;
-use App\Runs\RestorePlan;
 use App\Runs\SetAsides;
+use App\Trees\Run\PathInJson;
+use App\Trees\Run\RestorePlan;
 use Carbon\CarbonImmutable;
 use InvalidArgumentException;
 use Kaiseki\Core\Instant;

@@ -4,15 +4,15 @@ declare(strict_types=1);
 
 namespace App\Console\Commands;
 
-use App\Catalog\TextIndex;
-use App\Demo\FaresServer;
 use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
 use App\Jobs\NightWork;
+use App\Kinds\Databases\Demo\FaresServer;
 use App\Models\Copy;
 use App\Models\User;
 use App\Models\Workload;
+use App\Trees\Catalog\TextIndex;
 use DateTimeImmutable;
 use Illuminate\Console\Command;
 use Illuminate\Database\Eloquent\Builder;

@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Estate\OnCartridge;
 use App\Models\CartridgeCall;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
 use App\People\TargetReach;
 use App\Runs\Shelf;
+use App\Sets\OnCartridge;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
 use Illuminate\Contracts\View\View;

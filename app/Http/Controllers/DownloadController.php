@@ -6,8 +6,8 @@ namespace App\Http\Controllers;
 
 use App\Models\Run;
 use App\Models\User;
-use App\Runs\Download;
-use App\Runs\RestorePlan;
+use App\Trees\Run\Download;
+use App\Trees\Run\RestorePlan;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 use Throwable;

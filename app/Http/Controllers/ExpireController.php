@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Care\Expiry;
 use App\Models\User;
 use App\Models\Workload;
 use App\Orders\CannotOrder;
 use App\Orders\Deeds;
-use App\Trust\Expiry;
 use App\View\Words;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;

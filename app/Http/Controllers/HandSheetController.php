@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Databases\DatabaseHandSheet;
-use App\Databases\DatabaseSheet;
+use App\Kinds\Databases\Order\DatabaseHandSheet;
+use App\Kinds\Databases\Order\DatabaseSheet;
+use App\Kinds\Files\Order\Worksheet;
 use App\Models\RecoveryRequest;
-use App\Orders\Worksheet;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** The order of a request as commands for a person. */

@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Estate\CannotRegister;
+use App\Care\Holds;
 use App\Http\Requests\HoldRequest;
 use App\Models\BackupSet;
 use App\Models\Hold;
 use App\Models\User;
-use App\Trust\Holds;
+use App\Sets\CannotRegister;
 use App\View\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Http\RedirectResponse;

@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Care\KeepRules;
 use App\Http\Requests\KeepRuleRequest;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
 use App\Orders\CannotOrder;
 use App\Orders\Deeds;
-use App\Trust\KeepRules;
 use Illuminate\Http\RedirectResponse;
 use InvalidArgumentException;
 

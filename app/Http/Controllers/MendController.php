@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Estate\CannotRegister;
+use App\Care\Mending;
 use App\Models\BackupSet;
 use App\Models\User;
-use App\Trust\Mending;
+use App\Sets\CannotRegister;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 

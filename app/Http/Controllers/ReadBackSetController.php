@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Estate\Points;
-use App\Estate\SetOutline;
 use App\Jobs\ReadBackCopies;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\User;
+use App\Sets\Points;
+use App\Sets\SetOutline;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 

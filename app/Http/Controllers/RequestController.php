@@ -5,14 +5,14 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Requests\NewRequest;
+use App\Kinds\Databases\Page\DatabaseSheetView;
+use App\Kinds\Files\Page\WorksheetView;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
-use App\View\DatabaseSheetView;
 use App\View\OwnRequestView;
-use App\View\WorksheetView;
 use Carbon\CarbonImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;

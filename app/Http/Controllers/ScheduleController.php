@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Care\Schedules;
 use App\Http\Requests\ScheduleRequest;
 use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
-use App\Trust\Schedules;
 use Illuminate\Http\RedirectResponse;
 use InvalidArgumentException;
 

@@ -4,9 +4,6 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Catalog\CatalogSearch;
-use App\Catalog\FoundVersion;
-use App\Catalog\TextIndex;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Store;
@@ -14,6 +11,9 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
+use App\Trees\Catalog\CatalogSearch;
+use App\Trees\Catalog\FoundVersion;
+use App\Trees\Catalog\TextIndex;
 use App\View\SearchForm;
 use App\View\SearchHit;
 use Illuminate\Contracts\View\View;

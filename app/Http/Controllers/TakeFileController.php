@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Catalog\CatalogReader;
-use App\Estate\OneFile;
 use App\Http\Requests\FileRequest;
 use App\Models\BackupSet;
+use App\Trees\Catalog\CatalogReader;
+use App\Trees\Places\OneFile;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;

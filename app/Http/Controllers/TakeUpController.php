@@ -4,9 +4,9 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Care\NewSources;
 use App\Models\Role;
 use App\Models\User;
-use App\Trust\NewSources;
 use App\View\Words;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;

@@ -7,7 +7,7 @@ namespace App\Http\Controllers;
 use App\Http\Requests\VerdictRequest;
 use App\Models\BackupSet;
 use App\Models\User;
-use App\Trust\DoubtBook;
+use App\Trees\Doubt\DoubtBook;
 use Illuminate\Http\RedirectResponse;
 
 /** A person overrules the signs of a set. */

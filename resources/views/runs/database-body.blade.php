@@ -20,7 +20,7 @@
 @if ($approval !== null)<dt>{{ $approval->state === 'overridden' ? 'No approval' : 'Approved by' }}</dt><dd>{{ $approval->state === 'overridden' ? $approval->words : $approval->decider?->name }}</dd>@endif
 </dl>
 @foreach ($outcome['remarks'] as $remark)<p class="mb-1">{{ $remark }}</p>@endforeach
-@if (($outcome['break_at'] ?? null) !== null && $run->put_back_at === null && \App\Databases\HistoryBreaks::since($run->workload))@can('tend', $run->workload)
+@if (($outcome['break_at'] ?? null) !== null && $run->put_back_at === null && \App\Kinds\Databases\Intake\HistoryBreaks::since($run->workload))@can('tend', $run->workload)
 @php($store = $run->workload->usualStore())
 @if ($store !== null)<form method="post" action="/workloads/{{ $run->workload_id }}/sets" class="mb-2">@csrf<input type="hidden" name="level" value="full"><input type="hidden" name="store" value="{{ $store->id }}"><button class="btn btn-sm btn-outline-primary" id="full-now">Make a full now</button> <span class="muted">on {{ $store->name }}; it begins the new history</span></form>@endif
 @endcan @endif

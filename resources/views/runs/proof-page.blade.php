@@ -1,4 +1,4 @@
-@php($path = fn (array $row): string => '/'.\Kaiseki\Core\Catalog\Shown::name(ltrim(\App\Runs\PathInJson::parse($row), '/')))
+@php($path = fn (array $row): string => '/'.\Kaiseki\Core\Catalog\Shown::name(ltrim(\App\Trees\Run\PathInJson::parse($row), '/')))
 <!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>Proof of run {{ $evidence['run'] }}</title>
 @include('runs.proof-style')</head><body>
@@ -12,7 +12,7 @@
 <tr><th>Approved by</th><td>{{ $evidence['approval'] === null ? 'no approval was needed' : ($evidence['approval']['state'] === 'overridden' ? 'nobody; begun without approval: '.$evidence['approval']['words'] : $evidence['approval']['by']) }}</td></tr>
 <tr><th>Run by</th><td>{{ $evidence['run_by'] }}</td></tr>
 <tr><th>Began, ended</th><td>{{ $evidence['started_at'] }}, {{ $evidence['ended_at'] }}</td></tr>
-<tr><th>Into</th><td class="mono">{{ $evidence['download'] !== '' ? 'a download ('.$evidence['download'].')' : ($evidence['host'] === null ? '' : $evidence['host'].':').\Kaiseki\Core\Catalog\Shown::name(\App\Runs\PathInJson::parse($evidence['target'])) }}</td></tr>
+<tr><th>Into</th><td class="mono">{{ $evidence['download'] !== '' ? 'a download ('.$evidence['download'].')' : ($evidence['host'] === null ? '' : $evidence['host'].':').\Kaiseki\Core\Catalog\Shown::name(\App\Trees\Run\PathInJson::parse($evidence['target'])) }}</td></tr>
 <tr><th>Came back</th><td>{{ \App\View\Words::count($evidence['files'], 'file') }} of {{ \App\View\Words::count($evidence['entries'], 'entry', 'entries') }}, {{ number_format($evidence['bytes']) }} bytes</td></tr>
 <tr><th>Selected</th><td class="mono">@foreach (array_slice($evidence['paths'], 0, 40) as $row){{ $path($row) }}<br>@endforeach @if (count($evidence['paths']) > 40)and {{ count($evidence['paths']) - 40 }} more @endif</td></tr>
 </table>

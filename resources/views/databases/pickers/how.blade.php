@@ -1,5 +1,5 @@
 <h2>How <kbd>h</kbd></h2>
-@php($suspect = (new \App\Databases\Ways($sheet))->suspect())
+@php($suspect = (new \App\Kinds\Databases\Order\Ways($sheet))->suspect())
 <p class="hint">The ways side by side.@if ($suspect !== null) The transaction they speak of is <span class="mono">{{ $suspect->gtid }}</span>{{ $suspect->statement === '' ? '' : ': '.mb_strimwidth(preg_replace('/\s+/', ' ', $suspect->statement) ?? '', 0, 90, '…') }}@endif</p>
 <form method="post" action="/requests/{{ $request->id }}/database">@csrf<input type="hidden" name="set" value="way">@if ($suspect !== null)<input type="hidden" name="gtid" value="{{ $suspect->gtid }}">@endif
 <table class="list methods"><thead><tr><th>Way</th><th>Touches</th><th>Stands still</th><th class="num">Takes</th><th class="num">Reads</th><th>Is lost</th><th>In the end</th></tr></thead><tbody>

@@ -17,6 +17,6 @@
 @if ($preview->lines === [])<p class="empty">Nothing fits the filter.</p>@else
 <div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing">@include('requests.preview-lines')</div>
 @php($page = max(0, request()->integer('page')))
-<p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * \App\Orders\OrderPreview::LINES + 1) }} to {{ number_format($page * \App\Orders\OrderPreview::LINES + count($preview->lines)) }} of {{ number_format($preview->fitting) }}@php($more = '&of='.rawurlencode((string) request('of')).'&deed='.rawurlencode((string) request('deed')))@if ($page > 0) <a href="{{ $view->url('preview', $more.'&page='.($page - 1)) }}">earlier</a>@endif @if (($page + 1) * \App\Orders\OrderPreview::LINES < $preview->fitting) <a href="{{ $view->url('preview', $more.'&page='.($page + 1)) }}">further</a>@endif</p>
+<p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * \App\Kinds\Files\Order\OrderPreview::LINES + 1) }} to {{ number_format($page * \App\Kinds\Files\Order\OrderPreview::LINES + count($preview->lines)) }} of {{ number_format($preview->fitting) }}@php($more = '&of='.rawurlencode((string) request('of')).'&deed='.rawurlencode((string) request('deed')))@if ($page > 0) <a href="{{ $view->url('preview', $more.'&page='.($page - 1)) }}">earlier</a>@endif @if (($page + 1) * \App\Kinds\Files\Order\OrderPreview::LINES < $preview->fitting) <a href="{{ $view->url('preview', $more.'&page='.($page + 1)) }}">further</a>@endif</p>
 @endif
 @endif

@@ -1,5 +1,5 @@
 @php($what = $view->what())
-<div class="headed"><h2>What <kbd>t</kbd></h2><nav class="ways" aria-label="Ways to pick">@foreach (\App\View\WhatView::WAYS as $by => $words)<a id="by-{{ $by }}" href="{{ $what->url($by) }}" @if ($what->by === $by) aria-current="true" @endif>{{ $words }}</a>@endforeach</nav></div>
+<div class="headed"><h2>What <kbd>t</kbd></h2><nav class="ways" aria-label="Ways to pick">@foreach (\App\Kinds\Files\Page\WhatView::WAYS as $by => $words)<a id="by-{{ $by }}" href="{{ $what->url($by) }}" @if ($what->by === $by) aria-current="true" @endif>{{ $words }}</a>@endforeach</nav></div>
 @if ($sheet->point === null)
 <p class="empty">Settle the moment first: there is no point to look into yet.</p>
 @else

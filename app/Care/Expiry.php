@@ -1,0 +1,303 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Care;
+
+use App\Models\Copy;
+use App\Models\Hold;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Models\Workload;
+use App\Sets\CannotRegister;
+use App\Sets\Points;
+use App\Sets\SetFiles;
+use App\Sets\SetOutline;
+use App\Sets\SidecarFiles;
+use App\Stores\UnableToStore;
+use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\CatalogSplicer;
+use App\Trees\Places\BridgeSearch;
+use DateTimeZone;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Retention\ExpiryPlan;
+use Kaiseki\Core\Retention\KeepRule;
+use Kaiseki\Core\Retention\KeptSet;
+
+/**
+ * What a workload's rules no longer keep: as a plan to be read, and its deleting. What is to go is written down first, and
+ * each copy is one step that can be repeated, so that a killed one is gone on with.
+ */
+final class Expiry
+{
+    private readonly Points $points;
+
+    public readonly ExpiryPlan $plan;
+
+    /** @var array<string, KeepRule|null> store => rule */
+    private array $rules = [];
+
+    public function __construct(public readonly Workload $workload)
+    {
+        (new Holds)->followRequests($workload);
+        $this->points = new Points($workload);
+        $this->rules = $this->rulesByStore();
+        $this->plan = $this->guarded();
+    }
+
+    public function hasRules(): bool
+    {
+        return array_filter($this->rules) !== [];
+    }
+
+    /** @return list<array{set: string, store: string, bytes: int, level: string, at: \Carbon\CarbonImmutable}> in the order of deleting */
+    public function lines(): array
+    {
+        $lines = [];
+        foreach ($this->plan->expiring as [$name, $store]) {
+            $set = $this->points->set($name);
+            foreach ($set->copies ?? [] as $copy) {
+                if ($set !== null && $copy->store->name === $store) {
+                    $lines[] = ['set' => $name, 'store' => $store, 'bytes' => $copy->store->kind === 'tape' ? 0 : $copy->bytes, 'level' => $set->level->words(), 'at' => $set->capturedAt()];
+                }
+            }
+        }
+
+        return $lines;
+    }
+
+    /** Changes whenever the plan does: what is confirmed must be what was shown. */
+    public function fingerprint(): string
+    {
+        return hash('sha256', json_encode($this->plan->expiring, JSON_THROW_ON_ERROR));
+    }
+
+    public function bytes(): int
+    {
+        return (int) array_sum(array_column($this->lines(), 'bytes'));
+    }
+
+    /** Whether nothing of the workload would be left. */
+    public function leavesNothing(): bool
+    {
+        return $this->points->sets !== [] && count($this->plan->goneSets()) === count($this->points->sets);
+    }
+
+    /**
+     * Deletes what the plan names.
+     *
+     * @param  bool  $everything  said in so many words, where nothing would be left
+     * @return array{copies: int, bytes: int, sets: int, failed: list<string>}
+     *
+     * @throws CannotRegister
+     */
+    public function carryOut(?User $by, bool $everything = false): array
+    {
+        if ($this->leavesNothing() && ! $everything) {
+            throw CannotRegister::because("That would delete every set of {$this->workload->name}. If that is meant, say so in so many words.");
+        }
+        $lock = 'kaiseki-expire-'.md5(DB::connection()->getDatabaseName())."-{$this->workload->id}";
+        if ((int) DB::scalar('SELECT GET_LOCK(?, 0)', [$lock]) !== 1) { // dies with its connection
+            throw CannotRegister::because("Sets of {$this->workload->name} are being deleted already.");
+        }
+        try {
+            $before = $this->goOn();
+            if ($before['copies'] + $before['sets'] > 0) {
+                return $before; // a killed one is at its end now; what the rules say beyond that is a plan to be read again
+            }
+            DB::transaction(function (): void {
+                DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete(); // held since
+                foreach ($this->plan->expiring as $turn => [$name, $store]) {
+                    $copy = $this->copy($name, $store);
+                    if ($copy !== null) {
+                        DB::table('expiries')->insert(['workload_id' => $this->workload->id, 'copy_id' => $copy->id, 'set_name' => $name, 'store_name' => $store, 'bytes' => $copy->bytes, 'turn' => $turn, 'created_at' => now(), 'updated_at' => now()]);
+                    }
+                }
+            });
+            $done = $this->goOn();
+        } finally {
+            DB::scalar('SELECT RELEASE_LOCK(?)', [$lock]);
+        }
+        TrailEntry::add("Of {$this->workload->name} {$done['copies']} copies expired, and with them {$done['sets']} sets.", null, $by);
+
+        return $done;
+    }
+
+    /**
+     * Deletes what was written down, also what a killed process left.
+     *
+     * @return array{copies: int, bytes: int, sets: int, failed: list<string>}
+     */
+    public function goOn(): array
+    {
+        $done = ['copies' => 0, 'bytes' => 0, 'sets' => 0, 'failed' => []];
+        foreach (DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->orderBy('turn')->get() as $row) {
+            $copy = Copy::query()->with('set', 'store')->find($row->copy_id);
+            try {
+                if ($copy !== null && Hold::ofWorkload($this->workload)->where('set_id', $copy->set_id)->exists()) {
+                    throw UnableToStore::because('it is held since the plan was made');
+                }
+                if ($copy !== null) {
+                    $done['bytes'] += $this->delete($copy);
+                    $done['copies']++;
+                }
+                $done['sets'] += $this->forgetIfGone((string) $row->set_name) ? 1 : 0;
+                DB::table('expiries')->where('id', $row->id)->update(['done_at' => now(), 'failure' => null]);
+            } catch (UnableToStore $unable) {
+                $because = "{$row->set_name} on {$row->store_name}: {$unable->getMessage()}";
+                DB::table('expiries')->where('id', $row->id)->update(['failure' => mb_substr($because, 0, 500)]);
+                $done['failed'][] = $because;
+            }
+        }
+        foreach ($this->workload->sets()->doesntHave('copies')->pluck('name') as $name) {
+            $done['sets'] += $this->forgetIfGone($name) ? 1 : 0; // killed before that
+        }
+
+        return $done;
+    }
+
+    /** @return int bytes that this frees */
+    private function delete(Copy $copy): int
+    {
+        $store = $this->points->stores->of($copy->store);
+        $silence = $store->silence(true);
+        if ($silence !== null) {
+            throw UnableToStore::because($silence);
+        }
+        $store->delete($copy->path);
+        foreach ($copy->has_beside ? SidecarFiles::ENDINGS : [] as $ending) {
+            $store->delete(SidecarFiles::path($copy, $copy->set, $ending));
+        }
+        DB::transaction(function () use ($copy): void {
+            DB::delete('DELETE FROM damaged_contents WHERE copy_id = ?', [$copy->id]);
+            $copy->delete();
+        });
+
+        return $copy->store->kind === 'tape' ? 0 : $copy->bytes;
+    }
+
+    /** A set without a copy leaves the catalog: its spans go to its neighbours. */
+    private function forgetIfGone(string $name): bool
+    {
+        $set = $this->workload->sets()->where('name', $name)->first();
+        if ($set === null || $set->copies()->exists()) {
+            return false;
+        }
+        $reader = new CatalogReader;
+        [$before, $next] = [$set->neighbour(false), $set->neighbour(true)];
+        DB::transaction(function () use ($set, $before, $next, $reader): void {
+            (new CatalogSplicer)->remove($set, $reader->tree($set), $before === null ? null : $reader->tree($before), $next, $next === null ? null : $reader->tree($next));
+            // Doubt outlives the set at which it arose, as the content does; what somebody found good stays so.
+            $cleared = DB::scalar('SELECT verdict FROM verdicts WHERE set_id = ? ORDER BY id DESC LIMIT 1', [$set->id]) === 'good';
+            $next === null || $cleared ? DB::delete('DELETE FROM doubts WHERE set_id = ?', [$set->id]) : DB::update('UPDATE doubts SET set_id = ? WHERE set_id = ?', [$next->id, $set->id]);
+            DB::update('UPDATE requests SET set_id = NULL WHERE set_id = ?', [$set->id]);
+            DB::update('UPDATE runs SET set_id = NULL WHERE set_id = ?', [$set->id]);
+            $set->delete();
+        });
+        foreach ([SetFiles::placeIndex($set->id), SetFiles::pieces($set->id), SetFiles::sourceState($set)] as $file) {
+            @unlink($file);
+        }
+
+        return true;
+    }
+
+    private function copy(string $set, string $store): ?Copy
+    {
+        foreach ($this->points->set($set)->copies ?? [] as $copy) {
+            if ($copy->store->name === $store) {
+                return Copy::query()->find($copy->id);
+            }
+        }
+
+        return null;
+    }
+
+    /** The rules decide by sets; what a kept point needs from an expiring set by content, since its own chain is damaged, stays too. */
+    private function guarded(): ExpiryPlan
+    {
+        $held = (new Holds)->ofWorkload($this->workload);
+        while (true) {
+            $plan = ExpiryPlan::of($this->keptSets($held), $this->rules, new DateTimeZone($this->workload->zone));
+            $needed = $plan->expiring === [] ? [] : $this->neededByContent($plan);
+            if (array_diff_key($needed, $held) === []) {
+                return $plan;
+            }
+            $held += $needed;
+        }
+    }
+
+    /** @return array<int, string> ids of sets that go, though a point that stays needs what only they hold => why they stay */
+    private function neededByContent(ExpiryPlan $plan): array
+    {
+        $unreadable = array_values(array_map(fn (SetOutline $set): int => $set->id, array_filter($this->points->sets, fn (SetOutline $set): bool => ! $set->isReadable())));
+        $going = [];
+        foreach ($this->points->sets as $set) {
+            $stays = array_filter($set->copies, fn ($copy): bool => $copy->state->isReadable() && ! $plan->expires($set->name, $copy->store->name));
+            if ($stays === [] && $set->isReadable()) {
+                $going[] = $set->id;
+            }
+        }
+        $lost = array_flip((new BridgeSearch($this->points->sets))->lostDigests($unreadable));
+        $needed = [];
+        foreach (array_chunk(array_values(array_filter((new BridgeSearch($this->points->sets))->lostDigests([...$unreadable, ...$going]), fn (string $digest): bool => ! isset($lost[$digest]))), 500) as $chunk) {
+            $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
+            $digests = [];
+            foreach (DB::select('SELECT DISTINCT v.digest, s.name FROM versions v JOIN sets s ON s.history_id = v.history_id AND s.instant >= v.first AND s.instant < v.until WHERE s.workload_id = ? AND v.digest IN ('.$list.')', [$this->workload->id]) as $row) {
+                if (isset($plan->staying[$row->name])) {
+                    $digests[$row->digest] = true;
+                }
+            }
+            foreach ($digests === [] ? [] : $going as $id) {
+                $index = \Kaiseki\Core\Catalog\PlaceIndex::open(SetFiles::placeIndex($id));
+                foreach (array_keys($digests) as $digest) {
+                    if ($index->find((string) $digest) !== null) {
+                        $needed[$id] = 'it holds what a point that stays needs, since the set that should hold it cannot be read';
+                        unset($digests[$digest]);
+                    }
+                }
+            }
+        }
+
+        return $needed;
+    }
+
+    /**
+     * @param  array<int, string>  $held
+     * @return list<KeptSet>
+     */
+    private function keptSets(array $held): array
+    {
+        $sets = [];
+        $lastFull = [];
+        foreach ($this->points->sets as $set) {
+            $copies = [];
+            foreach ($set->copies as $copy) {
+                $copies[$copy->store->name] = $copy->state->isReadable();
+            }
+            $base = $this->points->graph->baseOf($set->name);
+            $needs = match (true) {
+                $set->level->needsNoBase() => [],
+                $base !== null => [$base],
+                default => $lastFull[$set->history] ?? [], // what it rests on is not known: all since the last full may be it
+            };
+            $lastFull[$set->history] = $set->level->isFull() ? [$set->name] : [...$lastFull[$set->history] ?? [], $set->name];
+            $sets[] = new KeptSet($set->name, Instant::ofMicroseconds($set->instant), $needs, $copies, $held[$set->id] ?? null);
+        }
+
+        return $sets;
+    }
+
+    /** @return array<string, KeepRule|null> */
+    private function rulesByStore(): array
+    {
+        $rules = DB::table('keep_rules')->where('workload_id', $this->workload->id)->pluck('rule', 'store_id');
+        $byStore = [];
+        foreach ($this->points->stores->all() as $store) {
+            $rule = $rules[$store->id] ?? $rules[''] ?? null;
+            $byStore[$store->name] = $store->read_only || $rule === null ? null : KeepRule::parse($rule);
+        }
+
+        return $byStore;
+    }
+}

@@ -1,0 +1,226 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Care;
+
+use App\Instance;
+use App\Kinds\Databases\Order\CannotRestore;
+use App\Kinds\Databases\Order\DatabaseHandSheet;
+use App\Kinds\Databases\Order\DatabasePoints;
+use App\Kinds\Databases\Order\Stop;
+use App\Models\Store;
+use App\Models\TrailEntry;
+use App\Models\Workload;
+use App\Runs\ProofKey;
+use App\Sets\CopyOutline;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use App\Stores\OpenStores;
+use App\Stores\UnableToStore;
+use App\Trees\Catalog\CatalogReader;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Proof\DigestLine;
+use Kaiseki\Core\Proof\HandSheet;
+use Symfony\Component\Process\Process;
+
+/**
+ * What must be there when the desk is not: on each store of ours, in the folder night-kit, a sheet of commands for each
+ * workload's newest good point, the catalog, and a checker. None of it needs more than sh, tar, gzip and b2sum.
+ */
+final class NightKit
+{
+    public const FOLDER = 'night-kit';
+
+    private readonly OpenStores $stores;
+
+    public function __construct()
+    {
+        $this->stores = new OpenStores;
+    }
+
+    /** @return list<string> the stores that hold it now */
+    public function write(): array
+    {
+        $written = [];
+        $build = Instance::folder('tmp').'/night-kit-'.getmypid();
+        (new Process(['rm', '-rf', '--', $build]))->mustRun();
+        try {
+            mkdir("$build/catalog", 0700, true);
+            (new CatalogExport)->write("$build/catalog");
+            foreach ($this->stores->all()->filter(fn (Store $store): bool => ! $store->read_only && $store->kind === 'folder') as $store) {
+                if ($this->stores->of($store)->silence(true) === null) {
+                    $this->writeTo($store, $build);
+                    $written[] = $store->name;
+                }
+            }
+        } catch (UnableToStore $unable) {
+            TrailEntry::add("The night kit could not be written: {$unable->getMessage()}", null, null);
+        } finally {
+            (new Process(['rm', '-rf', '--', $build]))->mustRun();
+        }
+
+        return $written;
+    }
+
+    /** The new one takes the place of the old one when all of it is there. */
+    private function writeTo(Store $store, string $build): void
+    {
+        $final = "{$store->root}/".self::FOLDER;
+        $new = "$final.new";
+        (new Process(['rm', '-rf', '--', $new]))->mustRun();
+        $process = new Process(['cp', '-R', '--', $build, $new]);
+        if ($process->run() !== 0) {
+            (new Process(['rm', '-rf', '--', $new]))->mustRun();
+            throw UnableToStore::because("on {$store->name}: ".trim($process->getErrorOutput()));
+        }
+        $archives = [];
+        $told = [];
+        foreach (Workload::query()->orderBy('name')->get() as $workload) {
+            $points = new Points($workload, $this->stores);
+            foreach ($points->sets as $set) {
+                foreach ($set->copies as $copy) {
+                    if ($copy->store->id === $store->id && $copy->state->isReadable()) {
+                        $archives[$set->id] = $copy->path;
+                    }
+                }
+            }
+            $told[] = $this->writeSheet($workload, $points, $store, $new);
+        }
+        $digests = \App\Models\BackupSet::query()->whereIn('id', array_keys($archives))->whereNotNull('digest')->pluck('digest', 'id');
+        $list = '';
+        foreach ($archives as $id => $path) {
+            if (isset($digests[$id])) {
+                $list .= DigestLine::of((string) hex2bin($digests[$id]), "../$path");
+            }
+        }
+        $files = [
+            'archives.b2sum' => $list, 'check.sh' => self::checker(), ProofKey::FILE => ProofKey::text(),
+            'READ-ME.txt' => self::readMe($store, array_values(array_filter($told))),
+        ];
+        foreach ($files as $name => $content) {
+            if (@file_put_contents("$new/$name", $content) !== strlen($content)) {
+                throw UnableToStore::because("on {$store->name}: is the disk full?");
+            }
+        }
+        if (is_dir($final)) {
+            (new Process(['rm', '-rf', '--', "$final.old"]))->mustRun();
+            rename($final, "$final.old");
+        }
+        rename($new, $final);
+        (new Process(['rm', '-rf', '--', "$final.old"]))->mustRun();
+    }
+
+    /** @return string|null one line about it for the READ-ME; null if the workload has nothing here */
+    private function writeSheet(Workload $workload, Points $points, Store $store, string $folder): ?string
+    {
+        $point = $this->newestHere($points, $store);
+        if ($point === null) {
+            return $points->sets === [] ? null : "{$workload->name}: no good point of it lies whole on this store.";
+        }
+        [$set, $paths] = $point;
+        if ($workload->kind === 'database') {
+            return $this->writeDatabaseSheet($workload, $folder, count($paths));
+        }
+        $commands = '';
+        foreach ($paths as $path) {
+            $commands .= 'tar --extract --file "$here"/../'.HandSheet::quoted($path)." --listed-incremental=/dev/null --preserve-permissions --directory \"\$to\"\n";
+        }
+        $sheet = "hand-sheet-{$workload->name}.sh";
+        file_put_contents("$folder/$sheet", strtr(<<<'SH'
+            #!/bin/sh
+            # The newest good point of %name%: %set%, as it was at %at%.
+            # Run it with an empty folder to restore to:  sh %sheet% /some/empty/folder
+            # Each archive is laid over the one before it; then every file is compared with its digest.
+            set -eu
+            [ $# -eq 1 ] && [ -d "$1" ] || { echo "usage: sh $0 FOLDER" >&2; exit 2; }
+            [ -z "$(ls -A "$1")" ] || { echo "$1 is not empty" >&2; exit 2; }
+            here=$(cd "$(dirname "$0")" && pwd)
+            to=$(cd "$1" && pwd)
+            %commands%cd "$to" && b2sum --length=256 --quiet --check "$here"/%list% && echo "All files are right."
+
+            SH, ['%name%' => $workload->name, '%set%' => Shown::name($set->name), '%at%' => $set->capturedAt()->format('Y-m-d H:i:s \U\T\C'), '%sheet%' => $sheet, '%commands%' => $commands, '%list%' => HandSheet::quoted("{$workload->name}.b2sum")]));
+        $list = fopen("$folder/{$workload->name}.b2sum", 'wb') ?: throw UnableToStore::because("on {$store->name}: is the disk full?");
+        foreach ((new CatalogReader)->entriesBelow($points->model($set), ['']) as $path => $packed) {
+            $digest = $packed[0] === 'f' ? Version::columns($packed)['digest'] : null;
+            if ($digest !== null) {
+                fwrite($list, DigestLine::of($digest, "./$path"));
+            }
+        }
+        fclose($list);
+
+        return "$sheet: ".Shown::name($set->name).', '.count($paths).' archives.';
+    }
+
+    private function writeDatabaseSheet(Workload $workload, string $folder, int $archives): ?string
+    {
+        $databases = new DatabasePoints($workload);
+        try {
+            $reaches = $databases->reach(Stop::newest(), $databases->schemas());
+        } catch (CannotRestore $cannot) {
+            return "{$workload->name}: {$cannot->getMessage()}";
+        }
+        $sheet = "hand-sheet-{$workload->name}.sh";
+        file_put_contents("$folder/$sheet", (new DatabaseHandSheet($databases, $reaches, [], '"$here"/../'))->script());
+
+        return "$sheet: {$workload->name} as its logs end, $archives archives; it is run with the options of mariadb for an empty server.";
+    }
+
+    /** @return array{SetOutline, list<string>}|null the newest good point whose whole chain can be read here, and where its archives lie, the first first */
+    private function newestHere(Points $points, Store $store): ?array
+    {
+        $finder = $points->finder();
+        foreach (array_reverse($points->sets) as $set) {
+            $chain = $points->graph->chainOf($set->name);
+            if (! $chain instanceof Chain || $finder->blocks($set->set, new Demands) !== null || $set->set->capturedAt->isAfter(Instant::of(now()->addDay()))) {
+                continue;
+            }
+            $paths = [];
+            foreach ($chain->sets as $piece) {
+                $here = array_values(array_filter($points->set($piece->id)->copies ?? [], fn (CopyOutline $copy): bool => $copy->store->id === $store->id && $copy->state->isReadable()));
+                if ($here === []) {
+                    continue 2;
+                }
+                $paths[] = $here[0]->path;
+            }
+
+            return [$set, $paths];
+        }
+
+        return null;
+    }
+
+    private static function checker(): string
+    {
+        return <<<'SH'
+            #!/bin/sh
+            # Checks everything in this store that the night kit knows: each archive against its BLAKE2b-256, each gzip
+            # stream by its own checksums, and the export of the catalog. Needs sh, b2sum and gzip.
+            cd "$(dirname "$0")" || exit 2
+            bad=0
+            b2sum --length=256 --quiet --check archives.b2sum || bad=1
+            (cd catalog && b2sum --length=256 --quiet --check catalog.b2sum) || bad=1
+            find .. -path ../night-kit -prune -o -name '*.gz' -exec sh -c 'gzip --test "$1" || echo "$1: gzip finds it damaged"' sh {} \; 2>&1 | grep . && bad=1
+            if [ $bad -eq 0 ]; then echo "All is right."; else echo "Something is wrong: see above." >&2; fi
+            exit $bad
+
+            SH;
+    }
+
+    /** @param  list<string>  $told */
+    private static function readMe(Store $store, array $told): string
+    {
+        return "The night kit of the store {$store->name}, written ".now()->utc()->format('Y-m-d H:i:s')." UTC.\n\n"
+            ."It is for the time when the desk itself is gone. It needs sh, tar, gzip and b2sum.\n\n"
+            ."  sh check.sh                          checks all archives of this store\n"
+            ."  sh hand-sheet-NAME.sh EMPTY-FOLDER   restores the newest good point of a workload, and checks it\n"
+            ."  catalog/                             the catalog: bin/kaiseki catalog import DIR takes it into a new desk,\n"
+            ."                                       bin/kaiseki catalog rebuild --store=NAME does without it\n"
+            .'  '.ProofKey::FILE."                        the key by which this desk signs its proofs\n\n"
+            .implode("\n", $told)."\n";
+    }
+}

@@ -1,0 +1,92 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Hosts;
+
+use InvalidArgumentException;
+use Kaiseki\Core\Catalog\Shown;
+use Symfony\Component\Process\Exception\ExceptionInterface;
+use Symfony\Component\Process\Exception\ProcessTimedOutException;
+use Symfony\Component\Process\Process;
+
+/** A command on a host, before or after a set is made of it or something is put back to it; what it said is kept. */
+final readonly class HostCommand
+{
+    private const KEPT_OUTPUT = 4000;
+
+    private function __construct(
+        public string $when,
+        /** @var list<string> */
+        public array $command,
+        /** Null if it did not end by itself. */
+        public ?int $exit,
+        public string $output,
+        public float $seconds,
+    ) {
+    }
+
+    /**
+     * @param  list<string>  $command  argument list; never a shell's
+     * @param  int  $limit  seconds after which it is ended
+     */
+    public static function run(string $when, array $command, string $folder, int $limit): self
+    {
+        $began = hrtime(true);
+        $process = new Process($command, $folder, null, null, $limit);
+        $exit = null;
+        try {
+            $exit = $process->run();
+            $output = $process->getOutput().$process->getErrorOutput();
+        } catch (ProcessTimedOutException) {
+            $output = $process->getOutput().$process->getErrorOutput()."\nIt was ended after $limit s.";
+        } catch (ExceptionInterface $failure) {
+            $output = $failure->getMessage();
+        }
+
+        return new self($when, $command, $exit, implode("\n", array_map(Shown::name(...), explode("\n", mb_strcut(mb_scrub(trim($output)), 0, self::KEPT_OUTPUT)))), round((hrtime(true) - $began) / 1e9, 3));
+    }
+
+    /**
+     * @return non-empty-list<string>
+     *
+     * @throws InvalidArgumentException if it is not a JSON list of arguments
+     */
+    public static function parse(string $json): array
+    {
+        $command = json_decode($json, true);
+        if (! is_array($command) || ! array_is_list($command) || $command === [] || array_filter($command, fn (mixed $part): bool => ! is_string($part)) !== []) {
+            throw new InvalidArgumentException('A command is a JSON list of its arguments, such as ["/usr/local/bin/rest", "--now"].');
+        }
+
+        return $command;
+    }
+
+    public function isRight(): bool
+    {
+        return $this->exit === 0;
+    }
+
+    /** @return array{when: string, command: list<string>, exit: int|null, output: string, seconds: float} */
+    public function toArray(): array
+    {
+        return ['when' => $this->when, 'command' => $this->command, 'exit' => $this->exit, 'output' => $this->output, 'seconds' => $this->seconds];
+    }
+
+    /** What a person should know of it; null if it went well. */
+    public function remark(): ?string
+    {
+        return match (true) {
+            $this->exit === 0 => null,
+            $this->exit === null => "The command {$this->when} it did not end by itself: ".$this->lastLine(),
+            default => "The command {$this->when} it ended with {$this->exit}: ".$this->lastLine(),
+        };
+    }
+
+    private function lastLine(): string
+    {
+        $lines = array_filter(explode("\n", $this->output));
+
+        return $lines === [] ? 'it said nothing.' : (string) end($lines);
+    }
+}

@@ -1,0 +1,248 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Databases\Intake;
+
+use App\Care\Protection;
+use App\Hosts\HostCommand;
+use App\Kinds\Databases\Order\CannotRestore;
+use App\Kinds\Databases\Run\ExactFloats;
+use App\Kinds\Databases\Run\SchemaFacts;
+use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Databases\Server\ServerFacts;
+use App\Kinds\Databases\Server\ServerLink;
+use App\Kinds\Databases\Server\Tools;
+use App\Models\BackupSet;
+use App\Models\History;
+use App\Models\Store;
+use App\Models\Workload;
+use App\Sets\CannotRegister;
+use InvalidArgumentException;
+use Kaiseki\Core\Archive\GzipMemberWriter;
+use Kaiseki\Core\Archive\PieceDigests;
+use Kaiseki\Core\Archive\StreamBytes;
+use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Database\DumpScan;
+use Kaiseki\Core\Database\DumpSection;
+use Kaiseki\Core\Protect\Clock;
+use Kaiseki\Core\Protect\SystemClock;
+use PDOException;
+use Symfony\Component\Process\Process;
+
+/** Makes fulls (dumps of one moment) and log sets (closed binary logs) of a database server. */
+final class DatabaseProtection
+{
+    /** Seconds for which writers may have to wait while two sessions begin at the same moment. */
+    private const LOCK_WAIT = 5;
+
+    public function __construct(private readonly Workload $workload, private readonly Store $store, private readonly Clock $clock = new SystemClock)
+    {
+    }
+
+    /**
+     * @param  list<string>|null  $before
+     * @param  list<string>|null  $after
+     *
+     * @throws InvalidArgumentException|CannotRegister
+     */
+    public function make(Level $level, bool $newHistory, ?array $before, ?array $after, int $limit): BackupSet
+    {
+        $began = hrtime(true);
+        if (! $level->isFull() && ! $level->isLog()) {
+            throw new InvalidArgumentException("A database has no {$level->words()}s: make a full, or a log.");
+        }
+        if ($this->store->read_only || $this->store->kind !== 'folder') {
+            throw CannotRegister::because("The store {$this->store->name} is ".($this->store->read_only ? 'read-only for us.' : 'no folder: write the set to one first, and copy it to this one after that.'));
+        }
+        $server = $this->workload->server ?? throw new InvalidArgumentException("It is not known on which server {$this->workload->name} lives: kaiseki server add {$this->workload->name} ...");
+        $closed = Protection::closed($this->store);
+        $commands = $before === null ? [] : [HostCommand::run('before', $before, sys_get_temp_dir(), $limit)];
+        try {
+            $link = ServerLink::to($server);
+            $facts = ServerFacts::ask($link);
+            if (! is_dir($this->folder())) {
+                mkdir($this->folder(), 0700, true);
+            }
+            $set = $level->isLog() ? $this->log($link) : $this->full($link, $facts, $newHistory || HistoryBreaks::since($this->workload));
+        } catch (CannotReachServer|CannotRestore $cannot) {
+            throw CannotRegister::because($cannot->getMessage());
+        } catch (PDOException $failure) {
+            throw CannotRegister::because("{$server->name} refused: ".mb_scrub($failure->getMessage()));
+        } finally {
+            if ($after !== null) {
+                $commands[] = HostCommand::run('after', $after, sys_get_temp_dir(), $limit);
+            }
+        }
+        $server->update(['facts' => $facts->toArray(), 'asked_at' => now()]);
+        LogBases::settle($this->workload);
+        $set->refresh()->update([
+            'made_in_s' => round((hrtime(true) - $began) / 1e9, 3), 'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
+            'remarks' => array_values(array_unique([
+                ...$set->remarks ?? [], ...$closed, ...$facts->warnings(),
+                ...array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands)),
+            ])),
+        ]);
+
+        return $set;
+    }
+
+    private function folder(): string
+    {
+        return "{$this->store->root}/{$this->workload->name}";
+    }
+
+    private function registration(bool $newHistory): DatabaseRegistration
+    {
+        $newest = $this->workload->histories()->orderByDesc('id')->first();
+        $name = $newest === null ? '1' : ($newHistory ? (string) ($this->workload->histories()->count() + 1) : $newest->name);
+
+        return new DatabaseRegistration($this->workload, $this->store, History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $name]));
+    }
+
+    private function full(ServerLink $link, ServerFacts $facts, bool $newHistory): BackupSet
+    {
+        $schemas = array_values(array_filter($link->schemas(), fn (string $schema): bool => ! str_starts_with($schema, 'kaiseki_')));
+        if ($schemas === []) {
+            throw CannotRegister::because('The server has no schema of its own yet: there is nothing to dump.');
+        }
+        $now = intdiv($this->clock->now()->microseconds, 1_000_000);
+        $name = $this->workload->name.'.full.'.gmdate('Ymd\THis\Z', $now);
+        $path = $this->folder()."/$name.sql.gz";
+        if (file_exists($path)) {
+            throw CannotRegister::because("There is a set $name already; wait a second and make it again.");
+        }
+        $partial = "$path.partial";
+        try {
+            [$scan, $members, $counted] = $this->dump($link, $facts, $schemas, $partial);
+            $digest = PieceDigests::of(StreamBytes::ofFile($partial));
+            file_put_contents($this->folder()."/$name.set.json", json_encode([
+                'set' => $name, 'level' => 'full', 'at' => $now, 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', $now), 'bytes' => $digest->bytes, 'digest' => bin2hex($digest->digest), 'log_file' => $scan->logFile, 'log_position' => $scan->logPosition, 'gtid' => $scan->gtid,
+                'server' => ['version' => $facts->version, 'uid' => $facts->uid, 'id' => $facts->serverId], 'counted' => $counted, 'members' => $members,
+                'sections' => array_map(fn (DumpSection $section): array => $section->toArray(), $scan->sections),
+            ], JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE | JSON_THROW_ON_ERROR)."\n");
+            rename($partial, $path);
+        } finally {
+            @unlink($partial);
+        }
+        try {
+            $set = $this->registration($newHistory)->dump("{$this->workload->name}/$name.sql.gz");
+        } catch (\Kaiseki\Core\Archive\UnreadableArchive $unreadable) {
+            throw CannotRegister::because("The dump that was made {$unreadable->getMessage()}.");
+        }
+        $set->update(['captured_from' => gmdate('Y-m-d H:i:s', $now)]);
+
+        return $set;
+    }
+
+    /**
+     * @param  list<string>  $schemas
+     * @return array{DumpScan, list<int>, array<string, array<string, array{rows: int, checksum: string|null}>>} what it holds, where each section's gzip member begins, what was counted in the same moment
+     */
+    private function dump(ServerLink $link, ServerFacts $facts, array $schemas, string $path): array
+    {
+        $file = fopen($path, 'wb') ?: throw CannotRegister::because("$path cannot be written.");
+        $writer = new GzipMemberWriter($file, 1);
+        $members = [];
+        $scan = new DumpScan(function () use ($writer, &$members): void {
+            $members[] = $writer->mayBeginMember()->offset;
+        }, fn (string $bytes) => $writer->write($bytes));
+        $own = ServerLink::to($this->workload->server ?? throw CannotRegister::because('its server is not known'));
+        $isLocked = false;
+        if ($facts->keepsLog) {
+            try {
+                $link->exec('SET lock_wait_timeout = '.self::LOCK_WAIT);
+                $link->exec('FLUSH TABLES WITH READ LOCK');
+                $isLocked = true;
+            } catch (PDOException) {
+                // Then the two sessions may have begun at different moments, which their positions tell.
+            }
+        }
+        $own->exec('SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ');
+        $own->exec('START TRANSACTION WITH CONSISTENT SNAPSHOT');
+        $position = $facts->keepsLog ? array_column($own->rows("SHOW STATUS LIKE 'binlog_snapshot_%'"), 'Value', 'Variable_name') : [];
+        $options = ['--single-transaction', '--quick', '--routines', '--triggers', '--events', '--hex-blob', ...($facts->keepsLog ? ['--master-data=2', '--gtid'] : []), '--databases', ...$schemas];
+        foreach (Tools::dump($link, $options) as $bytes) {
+            $scan->feed($bytes);
+            if ($isLocked && ($scan->logFile !== '' || $scan->bytes > 65536)) {
+                $link->exec('UNLOCK TABLES');
+                $isLocked = false;
+            }
+        }
+        $scan->finish();
+        if ($isLocked) {
+            $link->exec('UNLOCK TABLES');
+        }
+        $writer->finish();
+        fclose($file);
+        if (! $scan->isWhole) {
+            throw CannotRegister::because('mariadb-dump ended without its last line: a view may be invalid.');
+        }
+        $counted = [];
+        if (! $facts->keepsLog || (($position['Binlog_snapshot_file'] ?? '') === $scan->logFile && (int) ($position['Binlog_snapshot_position'] ?? -1) === $scan->logPosition)) {
+            foreach ($schemas as $schema) {
+                $counted[$schema] = (new SchemaFacts($own, $schema))->contents();
+                foreach (array_keys($counted[$schema]) as $table) {
+                    if (ExactFloats::has($own, $schema, (string) $table)) {
+                        $counted[$schema][$table]['checksum'] = null; // the dump holds six digits
+                    }
+                }
+            }
+        }
+        $own->exec('COMMIT');
+
+        return [$scan, $members, $counted];
+    }
+
+    private function log(ServerLink $link): BackupSet
+    {
+        if (! $link->keepsLog) {
+            throw CannotRegister::because('The server keeps no binary log (log_bin).');
+        }
+        $link->exec('FLUSH BINARY LOGS');
+        $logs = $link->column('SHOW BINARY LOGS');
+        array_pop($logs); // the one that it writes now
+        $known = $this->workload->sets()->where('level', 'log')->pluck('name')->all();
+        $new = array_values(array_diff($logs, $known));
+        if ($new === []) {
+            throw CannotRegister::because('No log was closed since the last one.');
+        }
+        $raw = $this->folder().'/.fetch';
+        (new Process(['rm', '-rf', $raw]))->run();
+        mkdir($raw);
+        try {
+            $fetch = new Process(['mariadb-binlog', ...array_diff($link->arguments(), ['--default-character-set=utf8mb4']), '--read-from-remote-server', '--raw', "--result-file=$raw/", ...$new], null, $link->environment(), null, null);
+            $fetch->run();
+            if (! $fetch->isSuccessful()) {
+                throw CannotRegister::because('The logs could not be fetched (the account needs REPLICATION SLAVE): '.mb_scrub(trim($fetch->getErrorOutput())));
+            }
+            $last = null;
+            foreach ($new as $log) {
+                self::compress("$raw/$log", $this->folder()."/$log.gz");
+                try {
+                    $last = $this->registration(false)->log("{$this->workload->name}/$log.gz");
+                } catch (\Kaiseki\Core\Database\UnreadableLog $unreadable) {
+                    throw CannotRegister::because("$log {$unreadable->getMessage()}.");
+                }
+            }
+
+            return $last;
+        } finally {
+            (new Process(['rm', '-rf', $raw]))->run();
+        }
+    }
+
+    private static function compress(string $from, string $to): void
+    {
+        $in = fopen($from, 'rb') ?: throw CannotRegister::because(basename($from).' did not come.');
+        $out = fopen("$to.partial", 'wb') ?: throw CannotRegister::because("$to cannot be written.");
+        $writer = new GzipMemberWriter($out, 8 << 20);
+        while (($bytes = fread($in, 1 << 18)) !== false && $bytes !== '') {
+            $writer->mayBeginMember();
+            $writer->write($bytes);
+        }
+        $writer->finish();
+        fclose($out);
+        rename("$to.partial", $to);
+    }
+}

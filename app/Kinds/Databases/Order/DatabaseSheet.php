@@ -1,0 +1,285 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Databases\Order;
+
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Models\Workload;
+use App\Orders\OrderSheet;
+use App\People\TargetReach;
+use App\View\Words;
+use Carbon\CarbonImmutable;
+use InvalidArgumentException;
+use Kaiseki\Core\Database\LogPosition;
+use Kaiseki\Core\Database\WayEstimate;
+use Kaiseki\Core\Instant;
+
+/** What is settled for a request about a database, what it means, and what still stands in the way of running it. */
+final class DatabaseSheet implements OrderSheet
+{
+    public readonly Workload $workload;
+
+    public readonly DatabasePoints $points;
+
+    /** @var array<string, mixed> as DatabaseInput reads it */
+    public readonly array $choice;
+
+    public readonly ?DatabaseOrder $order;
+
+    /** @var list<Reach> */
+    public readonly array $reaches;
+
+    /** Why the order cannot be made, or the point not be reached. */
+    public readonly ?string $problem;
+
+    private ?DatabaseChecks $checks = null;
+
+    private ?Suspects $suspects = null;
+
+    private ?LoggedTransaction $alone = null;
+
+    /** @var array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>}|null */
+    private ?array $lost = null;
+
+    public function __construct(public readonly RecoveryRequest $request)
+    {
+        assert($request->workload !== null);
+        $this->workload = $request->workload;
+        $this->points = new DatabasePoints($request->workload);
+        $this->choice = $this->settled();
+        $order = $problem = null;
+        $reaches = [];
+        try {
+            $order = DatabaseInput::order($this->workload, $this->points, $this->choice);
+            $reaches = $this->reachesOf($order);
+        } catch (CannotRestore|InvalidArgumentException $cannot) {
+            $problem = $cannot->getMessage();
+        }
+        [$this->order, $this->reaches, $this->problem] = [$order, $reaches, $problem];
+    }
+
+    /**
+     * What is to be read; for rows from the log alone, what the other ways would read.
+     *
+     * @return list<Reach>
+     *
+     * @throws CannotRestore
+     */
+    private function reachesOf(DatabaseOrder $order): array
+    {
+        $needed = $this->points->forOrder($order);
+        if ($needed !== []) {
+            return $needed;
+        }
+        try {
+            return $this->points->forOrder($order, true);
+        } catch (CannotRestore) {
+            return [];
+        }
+    }
+
+    /** @return array<string, mixed> what was decided, and for the rest what is safest: beside, as of the wanted moment */
+    private function settled(): array
+    {
+        $choice = array_filter($this->request->database ?? [], fn (mixed $value): bool => $value !== null && $value !== '' && $value !== []);
+        $byRows = isset($choice['rows-of']) || isset($choice['reverse']);
+        if (! $byRows && ! isset($choice['at']) && ! isset($choice['before']) && ! isset($choice['through']) && ! isset($choice['position'])) {
+            $choice['at'] = Instant::of($this->request->wanted_at)->iso();
+        }
+        $schemas = $this->points->schemas();
+        if (! isset($choice['source-schema']) && count($schemas) > 0 && ! $byRows && ! ($choice['in-place'] ?? false)) {
+            $choice['source-schema'] = $schemas[0];
+        }
+        if (! $byRows && ! ($choice['in-place'] ?? false) && ! isset($choice['schema']) && isset($choice['source-schema'])) {
+            $choice['schema'] = mb_strcut("{$choice['source-schema']}_request_{$this->request->id}", 0, 64);
+        }
+        if (($choice['in-place'] ?? false) && isset($choice['tables'])) {
+            unset($choice['schema']);
+        }
+
+        return $choice;
+    }
+
+    public function request(): RecoveryRequest
+    {
+        return $this->request;
+    }
+
+    /** The place in the logs at which it stops; null where that is not settled. */
+    public function until(): ?LogPosition
+    {
+        return $this->reaches[0]->until ?? null;
+    }
+
+    /** When what comes back was last committed to. */
+    public function reached(): ?LoggedTransaction
+    {
+        $until = $this->until();
+
+        return $until === null ? null : $this->points->transactions->lastBefore($until);
+    }
+
+    /** The moment that comes back. */
+    public function moment(): ?CarbonImmutable
+    {
+        $reached = $this->reached();
+
+        return $reached !== null ? CarbonImmutable::createFromTimestampUTC($reached->at) : ($this->reaches === [] ? null : $this->reaches[0]->dump->captured_at);
+    }
+
+    /** @return array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>} what was committed after the stop */
+    public function lost(): array
+    {
+        $until = $this->until();
+        if ($until === null || $this->order === null) {
+            return ['transactions' => 0, 'first' => null, 'last' => null, 'tables' => []];
+        }
+
+        return $this->lost ??= $this->points->transactions->after($until, array_map(strval(...), array_keys($this->order->schemas)));
+    }
+
+    public function suspects(): Suspects
+    {
+        return $this->suspects ??= new Suspects($this->points, $this->request->wanted_at->getTimestamp(), ($this->request->noticed_at ?? CarbonImmutable::now())->getTimestamp());
+    }
+
+    public function checks(): ?DatabaseChecks
+    {
+        return $this->order === null ? null : $this->checks ??= new DatabaseChecks($this->order, $this->reaches);
+    }
+
+    public function blockers(): array
+    {
+        $blockers = $this->problem === null ? [] : [$this->problem];
+        if ($this->problem === null) {
+            $blockers = [...$blockers, ...$this->checks()?->blockers() ?? []];
+        }
+        if (in_array($this->request->state, ['running', 'closed'], true)) {
+            $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';
+        }
+
+        return $blockers;
+    }
+
+    public function sentence(string $zone): string
+    {
+        return $this->order === null ? 'The order is not settled yet.' : $this->order->sentence;
+    }
+
+    public function fingerprint(): string
+    {
+        return hash('sha256', json_encode([$this->order?->toArray(), $this->until()?->text(), array_map(fn (Reach $reach): int => $reach->dump->id, $this->reaches)], JSON_THROW_ON_ERROR));
+    }
+
+    public function needsApproval(): bool
+    {
+        return $this->order !== null && ($this->order->isInPlace() || $this->order->isByRows()) && $this->marked() !== [];
+    }
+
+    public function marked(): array
+    {
+        return [...($this->workload->needs_approval ? [$this->workload] : []), ...TargetReach::markedAt($this->order?->server)];
+    }
+
+    public function refusedTo(User $user): ?string
+    {
+        return $this->order === null ? null : (new TargetReach($user))->refusesServer($this->order->server());
+    }
+
+    public function previewCounts(): array
+    {
+        $lost = $this->lost();
+
+        return array_map(fn (array $line): string => "{$line['check']}: {$line['detail']}", array_values(array_filter($this->checks()->lines ?? [], fn (array $line): bool => $line['result'] === 'note'))) + ['lost' => "after the stop: {$lost['transactions']} transactions"];
+    }
+
+    public function runAttributes(bool $setFirst): array
+    {
+        assert($this->order !== null);
+
+        return ['set_id' => $this->reaches[0]->dump->id ?? $this->points->dumps[0]->id ?? null, 'plan' => $this->order->toArray(), 'bytes_total' => $this->bytes()];
+    }
+
+    /** The transaction whose log is all that is read; null where a dump is needed too. */
+    public function alone(): ?LoggedTransaction
+    {
+        return $this->order === null ? null : $this->alone ??= $this->points->alone($this->order);
+    }
+
+    /** Bytes that are read. */
+    public function bytes(): int
+    {
+        $alone = $this->alone();
+
+        return $alone !== null ? $alone->end : array_sum(array_map(fn (Reach $reach): int => $reach->dump->bytes + $reach->logBytes(), $this->reaches));
+    }
+
+    /** Transactions that are rolled forward. */
+    public function transactions(): int
+    {
+        $count = 0;
+        foreach ($this->reaches as $reach) {
+            foreach ($reach->logs as $log) {
+                $count += $log->transactions;
+            }
+        }
+
+        return $count;
+    }
+
+    public function estimate(): ?WayEstimate
+    {
+        return $this->order === null ? null : (new Ways($this))->estimate($this->order->way, $this->order->tables);
+    }
+
+    public function whatInWords(): string
+    {
+        return $this->order === null ? 'something not settled yet' : $this->order->whatInWords();
+    }
+
+    public function whenInWords(string $zone): string
+    {
+        if ($this->order === null) {
+            return 'a point not settled yet';
+        }
+        if ($this->order->way === DatabaseOrder::REVERSE) {
+            return 'by the rows in the log';
+        }
+        $moment = $this->moment();
+
+        if ($this->order->way === DatabaseOrder::ROWS) {
+            return 'as they were right before it';
+        }
+
+        return match ($this->order->stop->kind) {
+            'before' => 'as it was right before '.$this->order->stop->value,
+            'through' => 'as it was right after '.$this->order->stop->value,
+            default => 'as it was on '.($moment === null ? 'a moment not settled yet' : Words::moment($moment, $zone, false)),
+        };
+    }
+
+    public function whereInWords(): string
+    {
+        if ($this->order === null) {
+            return 'a place not settled yet';
+        }
+
+        return match (true) {
+            $this->order->isByRows() => "the live tables of {$this->order->server}",
+            $this->order->isInPlace() => "its place on {$this->order->server}",
+            default => implode(', ', $this->order->schemas)." on {$this->order->server}",
+        };
+    }
+
+    public function touchesInWords(): string
+    {
+        return match (true) {
+            $this->order === null => 'something not settled yet',
+            $this->order->isByRows() => $this->order->takeConflicts ? 'also rows that were changed since' : 'leaving rows that were changed since',
+            $this->order->isInPlace() => 'keeping what is there now aside',
+            default => 'touching nothing that is there',
+        };
+    }
+}

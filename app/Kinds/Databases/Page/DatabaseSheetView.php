@@ -1,0 +1,147 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Databases\Page;
+
+use App\Kinds\Databases\Order\CannotRestore;
+use App\Kinds\Databases\Order\DatabaseOrder;
+use App\Kinds\Databases\Order\DatabaseSheet;
+use App\Kinds\Databases\Order\Ways;
+use App\Kinds\Databases\Rows\RowPreview;
+use App\Kinds\Databases\Rows\RowWork;
+use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\Files\Page\WorksheetView;
+use App\Models\Approval;
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\People\TargetReach;
+use App\Sets\Points;
+use App\View\ChainChart;
+use App\View\ChartWindow;
+use Illuminate\Http\Request;
+use Illuminate\Support\Collection;
+
+/** What the page of a request about a database shows: the same worksheet, with the logs and the transactions in them. */
+final class DatabaseSheetView
+{
+    /** Compressed bytes that are gone through while somebody waits for a page. */
+    private const LARGEST = 128 << 20;
+
+    public readonly DatabaseSheet $sheet;
+
+    public readonly string $picker;
+
+    public readonly string $zone;
+
+    public readonly bool $canWork;
+
+    public readonly bool $canAnswer;
+
+    public readonly ChartWindow $window;
+
+    private ?ChainChart $chart = null;
+
+    private ?TransactionStrip $strip = null;
+
+    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, private readonly Request $http)
+    {
+        $this->sheet = new DatabaseSheet($request);
+        $this->zone = $user->zone;
+        $this->canWork = $user->can('work', $request);
+        $this->canAnswer = $user->can('answer', $request);
+        $asked = $http->string('show')->value();
+        $default = $request->runs->isNotEmpty() ? 'proof' : ($this->canWork ? 'when' : 'proof');
+        $this->picker = in_array($asked, WorksheetView::PICKERS, true) && ($this->canWork || $asked === 'proof') ? $asked : $default;
+        $this->window = ChartWindow::of($http);
+    }
+
+    public function url(string $picker, string $more = ''): string
+    {
+        return "/requests/{$this->request->id}?show=$picker$more";
+    }
+
+    public function chart(): ChainChart
+    {
+        if ($this->chart === null) {
+            $points = new Points($this->sheet->workload);
+            $last = $this->sheet->reaches[0]->logs ?? [];
+            $set = $last === [] ? ($this->sheet->reaches[0]->dump ?? null) : $this->sheet->points->transactions->sets[$last[count($last) - 1]->file];
+            $this->chart = new ChainChart($points, $set === null ? null : $points->sets[$set->id] ?? null, $this->request->wanted_at, $this->window, $this->zone, Run::provenOf($this->sheet->workload));
+        }
+
+        return $this->chart;
+    }
+
+    public function strip(): TransactionStrip
+    {
+        return $this->strip ??= new TransactionStrip($this->sheet, $this->http->string('table')->value(), mb_substr($this->http->string('of')->value(), 0, 200), $this->http->integer('minutes'), $this->http->string('mid')->value());
+    }
+
+    public function tables(): TablesAtPoint
+    {
+        return new TablesAtPoint($this->sheet);
+    }
+
+    /** The rows of one table at the point, beside the live ones; null if none is asked for. */
+    public function table(): ?TableAtPoint
+    {
+        $name = $this->http->string('table')->value();
+
+        return $name === '' ? null : new TableAtPoint($this->sheet, $name, mb_substr($this->http->string('key')->value(), 0, 200));
+    }
+
+    /** @return list<array{way: string, title: string, touches: string, downtime: string, estimate: \Kaiseki\Core\Database\WayEstimate, bytes: int, lost: string, end: string, chosen: bool, possible: string|null}> */
+    public function ways(): array
+    {
+        return (new Ways($this->sheet))->all();
+    }
+
+    /** @return Collection<int, DatabaseServer> */
+    public function servers(): Collection
+    {
+        return DatabaseServer::query()->orderBy('name')->get()->filter((new TargetReach($this->user))->server(...));
+    }
+
+    /** What a restore by rows would do now; a sentence where that cannot be told, null for other ways. */
+    public function rowPreview(): RowWork|string|null
+    {
+        $order = $this->sheet->order;
+        if ($order === null || ! $order->isByRows()) {
+            return null;
+        }
+        if ($this->sheet->bytes() > self::LARGEST) {
+            return 'That is too much to be gone through for a page. What it would do, row by row, tells: bin/kaiseki restore '.$this->sheet->workload->name." --server={$order->server} --".($order->way === DatabaseOrder::REVERSE ? 'reverse' : 'rows-of')."={$order->gtid} --dry-run. The run compares every row before it changes any.";
+        }
+        try {
+            return RowPreview::of($this->sheet->workload, $order);
+        } catch (CannotRestore|CannotReachServer $cannot) {
+            return mb_scrub($cannot->getMessage());
+        }
+    }
+
+    public function isByRows(): bool
+    {
+        return in_array($this->sheet->order?->way, [DatabaseOrder::ROWS, DatabaseOrder::REVERSE], true);
+    }
+
+    public function openApproval(): ?Approval
+    {
+        return $this->request->approvals()->with('asker')
+            ->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
+    }
+
+    public function run(): ?Run
+    {
+        return $this->request->runs->first(fn (Run $run): bool => $this->user->can('view', $run));
+    }
+
+    /** @return Collection<int, TrailEntry> newest first */
+    public function trail(): Collection
+    {
+        return TrailEntry::of($this->request, $this->user);
+    }
+}

@@ -1,0 +1,82 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Databases\Page;
+
+use App\Kinds\Databases\Intake\DumpFacts;
+use App\Kinds\Databases\Order\CannotRestore;
+use App\Kinds\Databases\Order\DatabaseSheet;
+use App\Kinds\Databases\Order\Reach;
+use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Databases\Server\ServerLink;
+use Kaiseki\Core\Database\DumpSection;
+use PDOException;
+
+/** The schemas and tables at a point, as the dump and the row events tell, beside the live ones. */
+final class TablesAtPoint
+{
+    /** @var list<array{schema: string, table: string, rows: int|null, bytes: int, changes: int, live: int|null}> */
+    public readonly array $tables;
+
+    public function __construct(DatabaseSheet $sheet)
+    {
+        $tables = [];
+        $live = self::live($sheet);
+        foreach ($sheet->reaches as $reach) {
+            $counted = DumpFacts::ofSet($reach->dump)->counted;
+            $moved = self::moved($sheet, $reach);
+            foreach (DumpFacts::sections($reach->dump) as $section) {
+                if ($section->kind !== DumpSection::TABLE || ! in_array($section->schema, $reach->schemas, true)) {
+                    continue;
+                }
+                $key = "{$section->schema}.{$section->name}";
+                $rows = $counted[$section->schema][$section->name]['rows'] ?? null;
+                [$changes, $more, $isSure] = $moved[$key] ?? [0, 0, true];
+                $tables[$key] = ['schema' => $section->schema, 'table' => $section->name, 'rows' => $rows === null || ! $isSure ? null : $rows + $more, 'bytes' => 0, 'changes' => $changes, 'live' => $live[$key] ?? null];
+            }
+            foreach (DumpFacts::sections($reach->dump) as $section) {
+                if ($section->kind === DumpSection::DATA && isset($tables["{$section->schema}.{$section->name}"])) {
+                    $tables["{$section->schema}.{$section->name}"]['bytes'] += $section->bytes;
+                }
+            }
+        }
+        $this->tables = array_values($tables);
+    }
+
+    /** @return array<string, array{int, int, bool}> SCHEMA.TABLE => changes, rows more, whether they can be counted */
+    private static function moved(DatabaseSheet $sheet, Reach $reach): array
+    {
+        $moved = [];
+        if ($reach->from === null || $reach->until === null) {
+            return $moved;
+        }
+        foreach ($sheet->points->transactions->all(null, null, null, null, array_map(fn ($log): string => $log->file, $reach->logs)) as $transaction) {
+            if ($reach->from->isAfter($transaction->begins()) || $transaction->ends()->isAfter($reach->until)) {
+                continue;
+            }
+            foreach ($transaction->tables as [$schema, $table, $inserted, $updated, $deleted]) {
+                $of = $moved["$schema.$table"] ?? [0, 0, true];
+                $moved["$schema.$table"] = [$of[0] + 1, $of[1] + $inserted - $deleted, $of[2] && ! $transaction->isDefinition && $inserted + $updated + $deleted > 0];
+            }
+        }
+
+        return $moved;
+    }
+
+    /** @return array<string, int> SCHEMA.TABLE => rows as the server estimates them */
+    private static function live(DatabaseSheet $sheet): array
+    {
+        $live = [];
+        try {
+            $server = $sheet->order?->server();
+            foreach ($server === null ? [] : ServerLink::to($server)->rows('SELECT table_schema AS s, table_name AS t, table_rows AS n FROM information_schema.tables WHERE table_type = "BASE TABLE"') as $row) {
+                $live["{$row['s']}.{$row['t']}"] = (int) $row['n'];
+            }
+        } catch (CannotReachServer|CannotRestore|PDOException) {
+            return [];
+        }
+
+        return $live;
+    }
+}

@@ -1,0 +1,15 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Databases\Server;
+
+use RuntimeException;
+
+final class CannotReachServer extends RuntimeException
+{
+    public static function named(string $server, string $because): self
+    {
+        return new self("The server \"$server\" cannot be used: $because");
+    }
+}

@@ -1,0 +1,149 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Databases\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Databases\Order\DatabaseChecks;
+use App\Kinds\Databases\Order\DatabaseInput;
+use App\Kinds\Databases\Order\DatabaseOrder;
+use App\Kinds\Databases\Order\DatabasePoints;
+use App\Kinds\Databases\Order\Reach;
+use App\Kinds\Databases\Rows\RowPreview;
+use App\Kinds\Databases\Rows\RowSchema;
+use App\Kinds\Databases\Run\DatabaseRun;
+use App\Models\Run;
+use App\Models\Workload;
+use App\People\TargetReach;
+use App\Sets\CannotPlan;
+use App\View\Words;
+use Closure;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+/** `restore` for a database. */
+final readonly class DatabaseRestore
+{
+    private const OPTIONS = ['at', 'before', 'through', 'position', 'server', 'schema', 'tables', 'rows-of', 'reverse', 'source-schema', 'command-before', 'command-after', 'limit', 'query'];
+
+    public static function describe(Command $command): void
+    {
+        $command->addOption('through', null, InputOption::VALUE_REQUIRED, 'database: with the transaction of this GTID as the last one')
+            ->addOption('position', null, InputOption::VALUE_REQUIRED, 'database: up to FILE:POSITION of the binary logs')
+            ->addOption('server', null, InputOption::VALUE_REQUIRED, 'database: a server made known with "server add"')
+            ->addOption('schema', null, InputOption::VALUE_REQUIRED, 'database: into a new schema of this name, touching nothing that is there')
+            ->addOption('source-schema', null, InputOption::VALUE_REQUIRED, 'database: the schema to restore, where there are several')
+            ->addOption('tables', null, InputOption::VALUE_REQUIRED, 'database: these tables only; with --schema beside, else in place of the live ones')
+            ->addOption('rows-of', null, InputOption::VALUE_REQUIRED, 'database: the rows that the transaction of this GTID touched, by their keys')
+            ->addOption('reverse', null, InputOption::VALUE_REQUIRED, 'database: reverse the transaction of this GTID from the rows in the log')
+            ->addOption('skip', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'database: leave the transaction of this GTID out while rolling forward')
+            ->addOption('take-conflicts', null, InputOption::VALUE_NONE, 'database, by rows: also rows that somebody changed since')
+            ->addOption('command-before', null, InputOption::VALUE_REQUIRED, 'database: a command, as a JSON list, run before anything is put in place')
+            ->addOption('command-after', null, InputOption::VALUE_REQUIRED, 'database: a command, as a JSON list, run at the end')
+            ->addOption('query', null, InputOption::VALUE_REQUIRED, 'database: a SELECT that is run before and after, with its answers kept in the proof');
+    }
+
+    /** @return array{int, array<string, mixed>, Closure(): iterable<string>} exit code, document, lines */
+    public static function carryOut(Workload $workload, InputInterface $input, Closure $progress): array
+    {
+        $said = ['skip' => $input->getOption('skip'), 'in-place' => $input->getOption('in-place'), 'take-conflicts' => $input->getOption('take-conflicts')];
+        foreach (self::OPTIONS as $option) {
+            $said[$option] = $input->getOption($option);
+        }
+        $points = new DatabasePoints($workload);
+        $order = DatabaseInput::order($workload, $points, array_filter($said, fn (mixed $value): bool => $value !== null));
+        $reaches = $points->forOrder($order);
+        $checks = new DatabaseChecks($order, $reaches);
+        if ($input->getOption('dry-run')) {
+            return self::tellPlan($workload, $points, $order, $reaches, $checks);
+        }
+        if ($checks->blockers() !== []) {
+            return [KaisekiCommand::BLOCKED, ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines], fn (): array => $checks->blockers()];
+        }
+        $marked = $order->isInPlace() || $order->isByRows() ? TargetReach::markedAt($order->server) : [];
+        if ($marked !== []) {
+            throw CannotPlan::because("changing anything of {$marked[0]->name} in place waits for a second person; "
+                .'order it on the worksheet of a request');
+        }
+        $run = self::make($workload, $order, $reaches);
+        (new DatabaseRun(fn (string $what) => $progress($what)))->carryOut($run);
+
+        return self::tell($run->refresh());
+    }
+
+    /** @param  list<Reach>  $reaches */
+    public static function make(Workload $workload, DatabaseOrder $order, array $reaches): Run
+    {
+        $set = $reaches[0]->dump->id ?? $workload->sets()->whereNotNull('database')->orderByDesc('instant')->value('id');
+
+        return Run::query()->create(['workload_id' => $workload->id, 'set_id' => $set, 'state' => 'queued', 'plan' => $order->toArray()]);
+    }
+
+    /**
+     * @param  list<Reach>  $reaches
+     * @return array{int, array<string, mixed>, Closure(): iterable<string>}
+     */
+    private static function tellPlan(Workload $workload, DatabasePoints $points, DatabaseOrder $order, array $reaches, DatabaseChecks $checks): array
+    {
+        $until = $reaches[0]->until ?? null;
+        $lost = $until === null || $order->isByRows() ? null : $points->transactions->after($until, array_map(strval(...), array_keys($order->schemas)));
+        $rows = $order->isByRows() && $checks->blockers() === [] ? RowSchema::told(RowPreview::of($workload, $order)) : [];
+        $last = $until === null ? null : $points->transactions->lastBefore($until);
+        $document = [
+            'run' => null, 'order' => $order->sentence, 'point' => $reaches[0]->dump->name ?? null, 'way' => $order->way, 'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
+            'reads' => array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'log_bytes' => $reach->logBytes()], $reaches),
+            'lost_after' => $lost === null ? null : ['transactions' => $lost['transactions'], 'tables' => array_map(fn (array $of): array => ['transactions' => $of[0], 'inserted' => $of[1], 'updated' => $of[2], 'deleted' => $of[3]], $lost['tables'])],
+            'remarks' => $points->remarks, 'checks_before' => $checks->lines, 'blockers' => $checks->blockers(),
+        ] + $rows;
+
+        return [$checks->blockers() === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, function () use ($document): iterable {
+            yield $document['order'];
+            foreach ($document['checks_before'] as $check) {
+                yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+            }
+            foreach ($document['remarks'] as $remark) {
+                yield "  $remark";
+            }
+            if ($document['lost_after'] !== null) {
+                yield "Lost after it: {$document['lost_after']['transactions']} transactions.";
+                foreach (array_slice($document['lost_after']['tables'], 0, 20) as $table => $of) {
+                    yield "  $table: +{$of['inserted']} ~{$of['updated']} -{$of['deleted']}";
+                }
+            }
+            if (isset($document['rows'])) {
+                yield implode(', ', array_map(fn (string $what, int $count): string => "$count ".str_replace('_', ' ', $what), array_keys($document['rows']), $document['rows']));
+            }
+            yield 'Nothing was done.';
+        }];
+    }
+
+    /** @return array{int, array<string, mixed>, Closure(): iterable<string>} */
+    public static function tell(Run $run): array
+    {
+        $outcome = $run->outcome ?? [];
+        $seconds = $run->seconds() ?? 0.0;
+        $left = array_map(fn (array $one): array => ['path' => $one['table'].(isset($one['key']) ? ' '.json_encode($one['key'], JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE) : ''), 'because' => $one['because']], [...$outcome['conflicts'] ?? [], ...$outcome['impossible'] ?? []]);
+        $document = [
+            'run' => $run->id, 'point' => $run->set_name, 'state' => $run->state, 'order' => $run->plan['sentence'], 'reached' => $outcome['reached'] ?? null, 'entries' => $outcome['rows_restored'] ?? 0, 'rows' => $outcome['rows_restored'] ?? 0, 'tables' => $outcome['tables_restored'] ?? 0,
+            'bytes' => array_sum(array_column($outcome['read'] ?? [], 'bytes')), 'seconds' => $seconds, 'checks' => $outcome['checks'] ?? [], 'left_out' => $left, 'conflicts' => $outcome['conflicts'] ?? [], 'row_changes' => $outcome['by_table'] ?? [],
+            'contents' => $outcome['contents'] ?? [], 'remarks' => $outcome['remarks'] ?? [], 'query' => $outcome['query'] ?? null, 'set_aside_until' => $run->set_aside_until?->format('Y-m-d\TH:i:s\Z'),
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
+
+        return [$run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT, $document, function () use ($run, $document, $seconds): iterable {
+            if ($run->state !== 'done') {
+                yield "Run {$run->id} {$run->state}: {$run->failure}";
+
+                return;
+            }
+            yield sprintf('Run %d: %s in %s in %s, from %s.', $run->id, Words::count($document['rows'], 'row'), Words::count($document['tables'], 'table'), Words::duration($seconds), $run->set_name);
+            foreach ($document['checks'] as $check) {
+                yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+            }
+            foreach ([...$document['remarks'], ...array_map(fn (array $left): string => "left: {$left['path']}: {$left['because']}", array_slice($document['left_out'], 0, 20))] as $line) {
+                yield "  $line";
+            }
+        }];
+    }
+}

@@ -1,0 +1,34 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files\Http;
+
+use App\Models\RecoveryRequest;
+use Illuminate\Http\RedirectResponse;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\UnsafePath;
+
+/** Adds a path to the selection or takes it out. Paths come percent-encoded, since they are bytes. */
+final class ChangeSelectionController
+{
+    public function __invoke(SelectionRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
+    {
+        $selection = $recoveryRequest->selectedPaths();
+        try {
+            $path = EntryPath::of(rawurldecode($request->string('path')->value()));
+        } catch (UnsafePath $unsafe) {
+            return back()->withErrors(['path' => $unsafe->getMessage()]);
+        }
+        $selection = match ($request->string('do')->value()) {
+            'clear' => [],
+            'only' => [$path],
+            default => in_array($path, $selection, true) ? array_diff($selection, [$path]) : EntryPath::outermost([...$selection, $path]),
+        };
+        $recoveryRequest->select(array_values($selection));
+        $recoveryRequest->save();
+        $folder = $request->string('folder')->value();
+
+        return redirect("/requests/{$recoveryRequest->id}?show=what".($folder === '' ? '' : "&folder=$folder").($request->filled('page') ? '&page='.$request->integer('page') : ''));
+    }
+}

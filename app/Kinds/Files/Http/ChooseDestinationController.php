@@ -1,0 +1,48 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files\Http;
+
+use App\Models\Host;
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\People\TargetReach;
+use Illuminate\Http\RedirectResponse;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\UnsafePath;
+
+final class ChooseDestinationController
+{
+    public function __invoke(DestinationRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
+    {
+        try {
+            $folder = $request->filled('folder') ? EntryPath::of($request->string('folder')->value()) : null;
+            $rules = $recoveryRequest->conflict_in ?? [];
+            if ($request->filled('rule_folder') && $request->filled('rule')) {
+                $rules[rawurlencode(EntryPath::of($request->string('rule_folder')->value()))] = $request->string('rule')->value();
+            }
+            $name = $request->filled('rename') ? $request->string('rename')->value() : null;
+            if ($name !== null && (str_contains($name, '/') || EntryPath::of($name) !== $name)) {
+                return back()->withErrors(['rename' => 'A name has no slash in it, and is not . or ..'])->withInput();
+            }
+        } catch (UnsafePath $unsafe) {
+            return back()->withErrors(['folder' => $unsafe->getMessage()])->withInput();
+        }
+        unset($rules[$request->string('drop_rule')->value()]);
+        $kind = $request->string('destination')->value();
+        $host = $kind === 'host' ? Host::query()->findOrFail($request->integer('host')) : null;
+        $user = $request->user();
+        assert($user instanceof User);
+        $refused = $host === null ? null : (new TargetReach($user))->refusesHost($host);
+        if ($refused !== null) {
+            return back()->withErrors(['host' => $refused])->withInput();
+        }
+        $recoveryRequest->update([
+            'destination' => $kind, 'destination_folder' => $folder ?? ($kind === 'host' ? '' : null), 'destination_host_id' => $kind === 'host' ? $request->integer('host') : null,
+            'conflict' => $request->string('conflict')->value(), 'conflict_in' => $rules === [] ? null : $rules, 'rename_to' => $name === null ? null : rawurlencode($name),
+        ]);
+
+        return redirect("/requests/{$recoveryRequest->id}?show=where")->with('told', 'The order line has it.');
+    }
+}

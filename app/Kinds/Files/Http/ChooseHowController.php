@@ -1,0 +1,18 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files\Http;
+
+use App\Models\RecoveryRequest;
+use Illuminate\Http\RedirectResponse;
+
+final class ChooseHowController
+{
+    public function __invoke(HowRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
+    {
+        $recoveryRequest->update(['flat' => $request->string('layout')->value() === 'flat']);
+
+        return redirect("/requests/{$recoveryRequest->id}?show=how")->with('told', 'The order line has it.');
+    }
+}

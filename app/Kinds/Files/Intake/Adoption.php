@@ -1,0 +1,206 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files\Intake;
+
+use App\Kinds\Databases\Intake\DatabaseAdoption;
+use App\Models\BackupSet;
+use App\Models\Workload;
+use App\Sets\AdoptedStore;
+use App\Sets\CannotRegister;
+use App\Trees\Intake\FoundSet;
+use App\Trees\Intake\SetRegistration;
+use InvalidArgumentException;
+use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Catalog\ArchiveScan;
+use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Instant;
+
+/** Registers archives that were made elsewhere, where they lie. */
+final class Adoption
+{
+    public const DEFAULT_PATTERN = '{name}.{level}.{stamp}.tar.gz';
+
+    /** @var list<BackupSet> */
+    public array $sets = [];
+
+    /** @var list<array{file: string, because: string}> */
+    public array $refused = [];
+
+    /**
+     * @param  string|null  $pattern  with {name}, {level}, {stamp} and {history}
+     * @param  string|null  $sheet  JSON: a list of objects with file, level, captured_at, base, history
+     * @param  string  $site  where the folder is
+     * @param  callable(string, int): void|null  $progress  told the file in hand and the members read
+     * @param  int  $mostTimes  how many times its size a gzipped archive may unpack to
+     *
+     * @throws InvalidArgumentException
+     */
+    public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, string $site = 'boathouse', ?callable $progress = null, int $mostTimes = ArchiveScan::MOST_TIMES): void
+    {
+        if ($kind !== 'files' && $kind !== 'database') {
+            throw new InvalidArgumentException("\"$kind\" is not a kind of workload that can be adopted. The kinds are: files, database.");
+        }
+        if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
+            throw new InvalidArgumentException('The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.');
+        }
+        $root = realpath($folder);
+        if ($root === false || ! is_dir($root)) {
+            throw new InvalidArgumentException("There is no folder \"$folder\".");
+        }
+        $known = Workload::query()->where('name', $name)->value('kind');
+        if ($known !== null && $known !== $kind) {
+            throw new InvalidArgumentException("$name is a workload of the kind \"$known\": archives of the kind \"$kind\" cannot belong to it.");
+        }
+        if ($kind === 'database') {
+            $databases = new DatabaseAdoption($root, $name, $site, $progress);
+            [$this->sets, $this->refused] = [$databases->sets, $databases->refused];
+
+            return;
+        }
+        $candidates = $sheet !== null ? $this->fromSheet($root, $sheet) : $this->fromNames($root, $pattern);
+        usort($candidates, fn (array $a, array $b): int => [$a['at']->microseconds, $a['level']->isFull() ? 0 : 1, $a['file']] <=> [$b['at']->microseconds, $b['level']->isFull() ? 0 : 1, $b['file']]);
+        if ($candidates === []) {
+            return;
+        }
+        $isNew = ! Workload::query()->where('name', $name)->exists();
+        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => $kind]);
+        $store = AdoptedStore::of($root, $name, $site);
+        $registration = new SetRegistration($workload, $store);
+        foreach ($candidates as $candidate) {
+            try {
+                $this->sets[] = $registration->add(
+                    new FoundSet($candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], $candidate['history']),
+                    $progress === null ? null : fn (int $members) => $progress($candidate['file'], $members),
+                    $mostTimes,
+                );
+            } catch (UnreadableArchive $unreadable) {
+                $this->refuse($candidate['file'], 'it '.$unreadable->getMessage());
+            } catch (CannotRegister $cannot) {
+                $this->refuse($candidate['file'], $cannot->getMessage());
+            }
+        }
+        if ($this->sets === [] && $isNew) {
+            AdoptedStore::undo($workload, $store);
+        }
+    }
+
+    public static function setName(string $file): string
+    {
+        return preg_replace('/\.tar(\.gz)?$|\.tgz$/', '', basename($file)) ?? $file;
+    }
+
+    /** @return list<array{file: string, level: Level, at: Instant, base: string|null, history: string}> */
+    private function fromNames(string $root, ?string $pattern): array
+    {
+        $patterns = $pattern === null ? [self::DEFAULT_PATTERN, substr(self::DEFAULT_PATTERN, 0, -3)] : [$pattern];
+        $expressions = array_map(self::expression(...), $patterns);
+        $files = scandir($root) ?: [];
+        $candidates = [];
+        foreach ($files as $file) {
+            if (! is_file("$root/$file") || preg_match('/\.(manifest\.jsonl|set\.json|b2sum|partial)$/', $file) === 1) {
+                continue;
+            }
+            foreach ($expressions as $expression) {
+                if (preg_match($expression, $file, $m) === 1) {
+                    try {
+                        $beside = $this->besideIt($root, $file);
+                        $candidates[] = [
+                            'file' => $file, 'level' => Level::of($beside['level'] ?? $m['level'] ?? 'full'),
+                            'at' => isset($beside['captured_at']) ? Instant::parse((string) $beside['captured_at']) : self::stamp($m['stamp'] ?? null, "$root/$file"),
+                            'base' => isset($beside['base']) ? (string) $beside['base'] : null, 'history' => self::history($beside['history'] ?? $m['history'] ?? null),
+                        ];
+                    } catch (InvalidArgumentException $invalid) {
+                        $this->refuse($file, lcfirst($invalid->getMessage()));
+                    }
+
+                    continue 2;
+                }
+            }
+            $this->refuse($file, 'its name does not fit the pattern '.implode(' or ', $patterns));
+        }
+
+        return $candidates;
+    }
+
+    /**
+     * What Kaiseki itself recorded beside a set it made.
+     *
+     * @return array<mixed>
+     */
+    private function besideIt(string $root, string $file): array
+    {
+        $path = "$root/".self::setName($file).'.set.json';
+        $record = is_file($path) ? json_decode((string) file_get_contents($path), true) : null;
+
+        return is_array($record) ? $record : [];
+    }
+
+    private static function stamp(?string $stamp, string $file): Instant
+    {
+        if ($stamp === null) {
+            return Instant::ofMicroseconds((int) filemtime($file) * 1_000_000);
+        }
+
+        return Instant::parse($stamp);
+    }
+
+    /** @throws InvalidArgumentException */
+    private static function history(mixed $name): string
+    {
+        if ($name === null) {
+            return '1';
+        }
+        if ((! is_string($name) && ! is_int($name)) || preg_match('/^[A-Za-z0-9._-]{1,60}$/D', (string) $name) !== 1) {
+            throw new InvalidArgumentException('The name of a history has letters, digits, dots, dashes and underscores, and at most 60 of them.');
+        }
+
+        return (string) $name;
+    }
+
+    private static function expression(string $pattern): string
+    {
+        $expression = strtr(preg_quote($pattern, '~'), [
+            '\{name\}' => '.+', '\{level\}' => '(?<level>full|diff|incr|log|snapshot|[0-9])', '\{history\}' => '(?<history>[A-Za-z0-9]{1,60})', '\{stamp\}' => '(?<stamp>\d{8}T\d{6}Z)',
+        ]);
+
+        return '~^'.$expression.'$~Ds';
+    }
+
+    /** @return list<array{file: string, level: Level, at: Instant, base: string|null, history: string}> */
+    private function fromSheet(string $root, string $sheet): array
+    {
+        $list = json_decode((string) @file_get_contents($sheet), true);
+        $list = is_array($list) && is_array($list['sets'] ?? null) ? $list['sets'] : $list;
+        if (! is_array($list) || ! array_is_list($list)) {
+            throw new InvalidArgumentException("The sheet \"$sheet\" is not a JSON list of sets.");
+        }
+        $candidates = [];
+        foreach ($list as $entry) {
+            $file = is_array($entry) && is_string($entry['file'] ?? null) ? $entry['file'] : '?';
+            $path = realpath("$root/$file");
+            if ($path === false || ! is_file($path) || ! str_starts_with($path, "$root/")) {
+                $this->refuse($file, 'there is no such file in the folder');
+
+                continue;
+            }
+            try {
+                $base = $entry['base'] ?? null;
+                $candidates[] = [
+                    'file' => substr($path, strlen($root) + 1), 'level' => Level::of(is_int($entry['level'] ?? null) ? $entry['level'] : (string) ($entry['level'] ?? '')),
+                    'at' => Instant::parse((string) ($entry['captured_at'] ?? '')), 'base' => $base === null ? null : self::setName((string) $base), 'history' => self::history($entry['history'] ?? null),
+                ];
+            } catch (InvalidArgumentException $invalid) {
+                $this->refuse($file, lcfirst($invalid->getMessage()));
+            }
+        }
+
+        return $candidates;
+    }
+
+    private function refuse(string $file, string $because): void
+    {
+        $this->refused[] = ['file' => $file, 'because' => $because];
+    }
+}

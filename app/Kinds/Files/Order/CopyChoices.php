@@ -1,0 +1,90 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files\Order;
+
+use App\Models\Store;
+use App\Sets\CannotPlan;
+use App\Sets\CopyOutline;
+use App\Trees\Places\PlanOfReading;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Chain\CopyState;
+use Kaiseki\Core\Estimate\RestoreEstimate;
+
+/** From which other copies what is selected could be read, and what that costs. */
+final readonly class CopyChoices
+{
+    public function __construct(private Worksheet $sheet)
+    {
+    }
+
+    /** A store of ours beside the target that sets can be brought to; null if there is none. */
+    public function nearStore(): ?Store
+    {
+        return $this->sheet->points?->stores->all()->first(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only && $store->site === $this->sheet->request->workload?->site);
+    }
+
+    /** @return list<int> ids of the sets that would be read from tape or over a lane, though a store stands beside the target */
+    public function farSets(): array
+    {
+        $near = $this->nearStore();
+        $far = [];
+        foreach ($this->sheet->reading->list->readings ?? [] as $line) {
+            $set = $this->sheet->points?->set($line->set->id);
+            if ($set !== null && $near !== null && $line->copy->store !== $near->name && array_filter($set->copies, fn (CopyOutline $copy): bool => $copy->store->id === $near->id && $copy->state !== CopyState::Missing) === []) {
+                $far[] = $set->id;
+            }
+        }
+
+        return $far;
+    }
+
+    /** @return list<array{store: Store, sets: int, best: ?RestoreEstimate, only: ?RestoreEstimate, without: ?RestoreEstimate, choice: string}> what naming a store costs; null where it cannot be done so */
+    public function all(): array
+    {
+        $points = $this->sheet->points;
+        $reading = $this->reading();
+        if ($reading === null || $points === null) {
+            return [];
+        }
+        $rule = $this->sheet->request->copyRule();
+        $choices = [];
+        foreach ($reading->copiesByStore() as $name => $sets) {
+            // Each with what is settled for the other stores.
+            [$use, $avoid] = [array_values(array_diff($rule->use, [$name])), array_values(array_diff($rule->avoid, [$name]))];
+            $choices[] = [
+                'store' => $points->stores->all()->firstOrFail('name', $name), 'sets' => $sets, 'best' => $reading->estimateWith(new CopyRule($use, $avoid)),
+                'only' => $reading->estimateWith(new CopyRule([...$use, $name], $avoid)), 'without' => $reading->estimateWith(new CopyRule($use, [...$avoid, $name])),
+                'choice' => in_array($name, $rule->use, true) ? 'use' : (in_array($name, $rule->avoid, true) ? 'avoid' : 'best'),
+            ];
+        }
+        foreach ($rule->avoid as $name) {
+            $store = $points->stores->all()->firstWhere('name', $name);
+            if ($store !== null && ! isset($reading->copiesByStore()[$name])) {
+                $choices[] = ['store' => $store, 'sets' => 0, 'best' => null, 'only' => null, 'without' => $reading->estimate, 'choice' => 'avoid'];
+            }
+        }
+
+        return $choices;
+    }
+
+    public function setsNeeded(): int
+    {
+        return $this->reading()?->setsNeeded() ?? 0;
+    }
+
+    /** What would be read: with the copies that were settled, or with any where those do not suffice. */
+    private function reading(): ?PlanOfReading
+    {
+        $sheet = $this->sheet;
+        if ($sheet->reading !== null || $sheet->points === null || $sheet->point === null || $sheet->selection === []) {
+            return $sheet->reading;
+        }
+        try {
+            return PlanOfReading::for($sheet->points, $sheet->point, $sheet->selection);
+        } catch (CannotPlan) {
+            return null;
+        }
+    }
+}

@@ -1,0 +1,114 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files\Order;
+
+use App\Models\BackupSet;
+use App\Sets\Points;
+use App\Trees\Run\PlannedOrder;
+use App\Trees\Run\RestorePlan;
+use Kaiseki\Core\Files\Deed;
+use Kaiseki\Core\Files\Preview;
+use Kaiseki\Core\Files\PreviewLine;
+use Kaiseki\Core\Files\UnableToRestore;
+
+/** What a run of this order would do to its target as it is now, for a page: the counts, and some of the lines. */
+final readonly class OrderPreview
+{
+    public const LINES = 200;
+
+    private const HELD = 10_000;
+
+    /** So much of what stands there is read, to tell what is the same. */
+    private const DIGEST_BYTES = 64 << 20;
+
+    private function __construct(
+        /** @var array<string, array{entries: int, files: int, bytes: int}> by deed */
+        public array $counts,
+        /** @var list<PreviewLine> those that fit, from the first asked for on */
+        public array $lines,
+        /** How many fit. */
+        public int $fitting,
+        /** Things that stand where something comes back. */
+        public int $present,
+        /** Of these, how many changed later than what comes back. */
+        public int $newer,
+        /** @var list<PreviewLine> what a program has open for writing, of what would be moved out of the way */
+        public array $open,
+        /** @var list<string> */
+        public array $warnings,
+        public int $bytesNeeded,
+        public int $bytesSetAside,
+        public int $bytesFree,
+        public string $fingerprint,
+    ) {
+    }
+
+    /**
+     * @param  string  $filter  part of the path, in any case
+     *
+     * @throws UnableToRestore if the host does not answer
+     */
+    public static function of(RestorePlan $plan, BackupSet $point, Points $points, string $filter = '', ?Deed $only = null, int $first = 0): self
+    {
+        $look = $plan->look();
+        $planned = PlannedOrder::of($plan, $point, $points, 'preview');
+        $preview = new Preview($planned->order, $look, self::DIGEST_BYTES);
+        $lines = $open = [];
+        $fitting = $newer = 0;
+        foreach (self::inOrder($preview->lines(), count($planned->items)) as $line) {
+            $newer += $line->presentIsNewer ? 1 : 0;
+            if ($line->openIn !== null && count($open) < 20) {
+                $open[] = $line;
+            }
+            if (($only !== null && $line->deed !== $only) || ($filter !== '' && mb_stripos(mb_scrub($line->path), $filter) === false)) {
+                continue;
+            }
+            if ($fitting >= $first && count($lines) < self::LINES) {
+                $lines[] = $line;
+            }
+            $fitting++;
+        }
+
+        return new self(
+            $preview->counts(), $lines, $fitting, $preview->present(), $newer, $open, $preview->warnings(),
+            $preview->bytesNeeded(), $preview->bytesSetAside(), $look->freeBytes(), $preview->fingerprint(),
+        );
+    }
+
+    /**
+     * What changes something comes first, where there are so few that all can be held.
+     *
+     * @param  iterable<PreviewLine>  $lines
+     * @return iterable<PreviewLine>
+     */
+    private static function inOrder(iterable $lines, int $entries): iterable
+    {
+        if ($entries > self::HELD) {
+            yield from $lines;
+
+            return;
+        }
+        $others = [];
+        foreach ($lines as $line) {
+            if (in_array($line->deed, [Deed::Kept, Deed::LeftAlone], true)) {
+                $others[] = $line;
+            } else {
+                yield $line;
+            }
+        }
+        yield from $others;
+    }
+
+    /** How many present things a run would move out of their place. */
+    public function moved(): int
+    {
+        return $this->counts[Deed::Replaced->value]['entries'] + $this->counts[Deed::PresentRenamed->value]['entries'];
+    }
+
+    public function fits(): bool
+    {
+        return $this->bytesFree >= $this->bytesNeeded;
+    }
+}

@@ -1,0 +1,190 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files\Page;
+
+use App\Kinds\Files\Order\AskedPath;
+use App\Kinds\Files\Order\CopyChoices;
+use App\Kinds\Files\Order\OrderPreview;
+use App\Kinds\Files\Order\WhyThisPoint;
+use App\Kinds\Files\Order\Worksheet;
+use App\Models\Approval;
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Models\Workload;
+use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\FoundVersion;
+use App\View\ChainChart;
+use App\View\ChartPost;
+use App\View\ChartWindow;
+use App\View\Words;
+use Illuminate\Http\Request;
+use Illuminate\Support\Collection;
+use Kaiseki\Core\Chain\BackupSet;
+use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Files\Deed;
+
+/** What the page of one request shows: the worksheet, and the picker in hand. */
+final class WorksheetView
+{
+    public const PICKERS = ['when', 'what', 'where', 'how', 'preview', 'run', 'proof'];
+
+    public readonly Worksheet $sheet;
+
+    public readonly string $picker;
+
+    public readonly string $zone;
+
+    public readonly bool $canWork;
+
+    public readonly bool $canAnswer;
+
+    public readonly ChartWindow $window;
+
+    public readonly int $page;
+
+    private ?ChainChart $chart = null;
+
+    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, private readonly Request $http)
+    {
+        $this->sheet = new Worksheet($request);
+        $this->zone = $user->zone;
+        $this->canWork = $user->can('work', $request);
+        $this->canAnswer = $user->can('answer', $request);
+        $asked = $http->string('show')->value();
+        $default = $request->runs->isNotEmpty() ? 'proof' : ($this->canWork ? 'when' : 'proof');
+        $this->picker = in_array($asked, self::PICKERS, true) && ($this->canWork || $asked === 'proof') ? $asked : $default;
+        $this->window = ChartWindow::of($http);
+        $this->page = max(0, $http->integer('page'));
+    }
+
+    public function url(string $picker, string $more = ''): string
+    {
+        return "/requests/{$this->request->id}?show=$picker$more";
+    }
+
+    public function chart(): ?ChainChart
+    {
+        if ($this->chart !== null || $this->sheet->points === null) {
+            return $this->chart;
+        }
+        $points = $this->sheet->points;
+        $point = $this->sheet->point === null ? null : $points->sets[$this->sheet->point->id] ?? null;
+
+        return $this->chart = new ChainChart($points, $point, $this->request->wanted_at, $this->window, $this->zone, Run::provenOf($points->workload));
+    }
+
+    /** @return list<array{post: ChartPost, why: string}> newest first */
+    public function rows(): array
+    {
+        $points = $this->sheet->points;
+        $chart = $this->chart();
+        if ($points === null || $chart === null) {
+            return [];
+        }
+        $passed = [];
+        foreach ($this->sheet->found->passedOver as $over) {
+            $passed[$over->set->id] = $over->because;
+        }
+        $wanted = $this->request->wanted_at->getTimestamp() * 1_000_000;
+        $rows = [];
+        foreach (array_reverse($chart->posts) as $post) {
+            $set = $post->set;
+            $rows[] = ['post' => $post, 'why' => match (true) {
+                $chart->isChosen($set) => $this->sheet->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
+                isset($passed[$set->name]) => $passed[$set->name],
+                $set->instant > $wanted => rtrim('after the wanted moment; '.$chart->remark($set), '; '),
+                default => $chart->remark($set),
+            }];
+        }
+
+        return $rows;
+    }
+
+    /** Why this point, in a sentence or two. */
+    public function why(): string
+    {
+        return (new WhyThisPoint($this->sheet, $this->zone))->sentences();
+    }
+
+    public function asked(): AskedPath
+    {
+        return new AskedPath($this->sheet);
+    }
+
+    public function copies(): CopyChoices
+    {
+        return new CopyChoices($this->sheet);
+    }
+
+    /** @return list<FoundVersion> of the one selected path, oldest first */
+    public function versions(): array
+    {
+        $workload = $this->request->workload;
+
+        return $workload === null || count($this->sheet->selection) !== 1 || $this->sheet->selection[0] === '' ? [] : (new CatalogReader)->versionsOf($workload, $this->sheet->selection[0]);
+    }
+
+    /** @return list<string> names of the sets of the point's chain */
+    public function chainSets(): array
+    {
+        $chain = $this->sheet->point === null ? null : $this->sheet->points?->graph->chainOf($this->sheet->point->name);
+
+        return $chain instanceof Chain ? array_map(fn (BackupSet $set): string => $set->id, $chain->sets) : [];
+    }
+
+    /** Of what the estimate is made, where that is not plain: the shelf, set-up, files. */
+    public function estimateParts(): string
+    {
+        $estimate = $this->sheet->reading?->estimate;
+        if ($estimate === null) {
+            return '';
+        }
+        $parts = [];
+        foreach (['a way to the shelf' => $estimate->fetching->likely, 'loading' => $estimate->setupSeconds, 'reading' => $estimate->reading->likely, 'files' => $estimate->files->likely] as $what => $seconds) {
+            if ($seconds >= 1 && $seconds >= $estimate->whole->likely / 20) {
+                $parts[] = "$what ".Words::duration($seconds);
+            }
+        }
+
+        return count($parts) < 2 ? '' : implode(', ', $parts);
+    }
+
+    public function what(): WhatView
+    {
+        return new WhatView($this, $this->http);
+    }
+
+    /** What the run would do, as far as the filter of this page lets it through. */
+    public function preview(): ?OrderPreview
+    {
+        return $this->sheet->filteredPreview(mb_substr($this->http->string('of')->value(), 0, 200), Deed::tryFrom($this->http->string('deed')->value()), $this->page * OrderPreview::LINES);
+    }
+
+    /** The question for approval that nobody has answered yet. */
+    public function openApproval(): ?Approval
+    {
+        return $this->request->approvals()->with('asker')
+            ->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
+    }
+
+    /** @return Collection<int, Workload> those it may be about */
+    public function workloads(): Collection
+    {
+        return Workload::seenBy($this->user)->orderBy('name')->get();
+    }
+
+    public function run(): ?Run
+    {
+        return $this->request->runs->first(fn (Run $run): bool => $this->user->can('view', $run));
+    }
+
+    /** @return Collection<int, TrailEntry> newest first */
+    public function trail(): Collection
+    {
+        return TrailEntry::of($this->request, $this->user);
+    }
+}

@@ -1,0 +1,369 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Sets;
+
+use App\Models\BackupSet;
+use App\Models\History;
+use App\Models\Workload;
+use App\Stores\OpenStores;
+use App\Trees\Places\DoubtfulContent;
+use App\Trees\Places\LostContent;
+use Closure;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Chain\BackupSet as ChainSet;
+use Kaiseki\Core\Chain\Chain;
+use Kaiseki\Core\Chain\ChainGraph;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Chain\CopyState;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Chain\PointFinder;
+use Kaiseki\Core\Chain\Route;
+use Kaiseki\Core\Chain\SetCopy;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Tape\TapeSegment;
+use PDO;
+
+/** The points of one workload as they are now: its sets, the state of their copies, and what each can give back. */
+final class Points
+{
+    /** @var array<int, SetOutline> by id, oldest first */
+    public readonly array $sets;
+
+    public readonly ChainGraph $graph;
+
+    public readonly LostContent $lost;
+
+    public readonly OpenStores $stores;
+
+    /** @var array<array-key, SetOutline> by name */
+    private array $byName = [];
+
+    /** @var array<int, BackupSet> */
+    private array $models = [];
+
+    private ?RatesNow $rates = null;
+
+    /** @var array<int, string>|null */
+    private ?array $histories = null;
+
+    /** @var array<string, CopyState> */
+    private array $states = [];
+
+    /** @var array<int, array<string, SetCopy>> store id => state => copy: those on disks are all alike */
+    private array $plainCopies = [];
+
+    /** @var array<string, Level> */
+    private array $levels = [];
+
+    public function __construct(public readonly Workload $workload, ?OpenStores $stores = null, private readonly CopyRule $rule = new CopyRule)
+    {
+        clearstatcache(true); // a worker lives long, and PHP remembers what files were
+        $this->stores = $stores ?? new OpenStores;
+        // Tens of thousands of small objects, none of which is garbage: looking for some would take a third of the time.
+        gc_disable();
+        try {
+            $this->sets = $this->outlines($this->copies());
+            foreach ($this->sets as $set) {
+                $this->byName[$set->name] = $set;
+            }
+            $this->graph = new ChainGraph(array_map(fn (SetOutline $set): ChainSet => $set->set, $this->sets));
+            $this->lost = new LostContent($this);
+        } finally {
+            gc_enable();
+        }
+    }
+
+    public function set(string $name): ?SetOutline
+    {
+        return $this->byName[$name] ?? null;
+    }
+
+    /** The set with all that is recorded of it. */
+    public function model(SetOutline $set): BackupSet
+    {
+        return $this->models[$set->id] ??= BackupSet::query()->with('copies.store')->findOrFail($set->id)->setRelation('workload', $this->workload);
+    }
+
+    /** The model of the point that the finder chose; null for none. */
+    public function modelOf(?ChainSet $set): ?BackupSet
+    {
+        $outline = $set === null ? null : $this->set($set->id);
+
+        return $outline === null ? null : $this->model($outline);
+    }
+
+    public function historyName(SetOutline $set): string
+    {
+        $this->histories ??= History::query()->where('workload_id', $this->workload->id)->pluck('name', 'id')->all();
+
+        return $this->histories[$set->history] ?? '';
+    }
+
+    public function newest(): ?SetOutline
+    {
+        return $this->sets === [] ? null : $this->sets[array_key_last($this->sets)];
+    }
+
+    /** @return list<SetOutline> a set's chain, what it rests on first; none if that is not known whole */
+    public function chain(string $name): array
+    {
+        $chain = $this->graph->chainOf($name);
+
+        return $chain instanceof Chain ? array_values(array_filter(array_map(fn (ChainSet $set): ?SetOutline => $this->set($set->id), $chain->sets))) : [];
+    }
+
+    /** The newest set at or before a moment, whatever its state. */
+    public function lastBefore(Instant $moment): ?SetOutline
+    {
+        $last = null;
+        foreach ($this->sets as $set) {
+            if ($set->instant > $moment->microseconds) {
+                break;
+            }
+            $last = $set;
+        }
+
+        return $last;
+    }
+
+    /** whole, part or no. */
+    public function usable(SetOutline $set): string
+    {
+        if ($this->workload->kind === 'database') {
+            return $this->databaseBlockage($set) === null ? 'whole' : 'no';
+        }
+        $lost = $this->lost->counts()[$set->id] ?? 0;
+
+        return $lost === 0 ? 'whole' : ($lost < $set->treeFiles ? 'part' : 'no');
+    }
+
+    /** Why the point is not whole; null if it is. */
+    public function because(SetOutline $set): ?string
+    {
+        if ($this->workload->kind === 'database') {
+            return $this->databaseBlockage($set);
+        }
+        $lost = $this->lost->counts()[$set->id] ?? 0;
+        if ($lost === 0) {
+            return null;
+        }
+        $words = sprintf('%s of its %s files %s in no archive that can be read', number_format($lost), number_format($set->treeFiles), $lost === 1 ? 'is' : 'are');
+
+        return $set->baseUnknownBecause === null ? $words : "$words: {$set->baseUnknownBecause}";
+    }
+
+    /** A dump or a log needs every set of its chain: nothing else holds what is in them. */
+    private function databaseBlockage(SetOutline $set): ?string
+    {
+        if ($this->graph->blockageOf($set->name) !== null) {
+            return $set->baseUnknownBecause ?? 'what it rests on is not known';
+        }
+        $lowest = $this->lost->chains->lowestUnreadable($set->name);
+
+        return $lowest === null ? null : ($lowest->id === $set->name ? 'no copy of it can be read' : "it rests on {$lowest->id}, of which no copy can be read");
+    }
+
+    /** The set whose loss this point survives, since what it needs of it lies elsewhere; null for none. */
+    public function bridged(SetOutline $set): ?SetOutline
+    {
+        if ($this->lost->isNothingUnreadable() || ($this->lost->counts()[$set->id] ?? 0) > 0 || $this->graph->blockageOf($set->name) !== null) {
+            return null;
+        }
+        $lowest = $this->lost->chains->lowestUnreadable($set->name);
+
+        return $lowest === null ? null : $this->set($lowest->id);
+    }
+
+    /** @param  list<string>|null  $paths  the selection that the points are judged by; null for the whole tree */
+    public function find(Instant $wanted, Demands $demands, ?array $paths = null): FoundPoint
+    {
+        return $this->finder($paths)->find($wanted, $demands);
+    }
+
+    /** @param  list<string>|null  $paths */
+    public function finder(?array $paths = null): PointFinder
+    {
+        $missing = $paths === null ? $this->lost->counts() : $this->lost->countsWithin($paths);
+
+        return new PointFinder($this->graph, function (ChainSet $set) use ($missing, $paths): ?string {
+            $outline = $this->byName[$set->id];
+            if ($this->workload->kind === 'database') {
+                return $this->databaseBlockage($outline);
+            }
+            $count = $missing[$outline->id] ?? 0;
+            if ($count === 0) {
+                return null;
+            }
+
+            return $paths === null ? $this->because($outline) : sprintf('%s selected %s in no archive that can be read', number_format($count), $count === 1 ? 'file is' : 'files are');
+        }, $this->sites(), $this->doubts($paths));
+    }
+
+    /**
+     * @param  list<string>|null  $paths
+     * @return Closure(ChainSet): ?string
+     */
+    private function doubts(?array $paths): Closure
+    {
+        $within = null;
+
+        return function (ChainSet $set) use ($paths, &$within): ?string {
+            $outline = $this->byName[$set->id];
+            if (! $set->inDoubt) {
+                return null;
+            }
+            if ($outline->doubtful === 0) {
+                return 'it is in doubt: see its signs';
+            }
+            $count = $outline->doubtful;
+            if ($paths !== null) {
+                $within ??= (new DoubtfulContent($this))->countsWithin($paths);
+                $count = $within[$outline->id] ?? 0;
+            }
+
+            return $count === 0 ? null : sprintf('%s%s %s in doubt: there are signs that the content was damaged before it was backed up', $paths === null ? 'of its files ' : 'of the selected files ', number_format($count), $count === 1 ? 'is' : 'are');
+        };
+    }
+
+    public function route(?string $site): Route
+    {
+        return $this->rates()->route($this->stores->all()->all(), $site ?? $this->workload->site);
+    }
+
+    public function rates(): RatesNow
+    {
+        return $this->rates ??= RatesNow::read();
+    }
+
+    /** @return list<string> */
+    public function storeNames(): array
+    {
+        return array_map(strval(...), array_keys($this->sites()));
+    }
+
+    /** @return array<string, string> store => site */
+    public function sites(): array
+    {
+        return $this->stores->all()->pluck('site', 'name')->all();
+    }
+
+    /** @return array<int, list<CopyOutline>> set id => copies */
+    private function copies(): array
+    {
+        $copies = [];
+        $snapshots = array_flip(array_column($this->rows("SELECT id FROM sets WHERE workload_id = ? AND level = 'snapshot'"), 0));
+        $stores = $this->stores->all()->all();
+        $open = array_map($this->stores->of(...), $stores);
+        $special = [];
+        foreach ($this->rows('SELECT id, state_because, segments, gzipped, damage FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR segments IS NOT NULL)') as [$id, $because, $segments, $gzipped, $damage]) {
+            $special[$id] = [$because, $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)), $gzipped === null ? null : (bool) $gzipped, $damage === null ? null : (json_decode($damage, true)['bytes'] ?? null)];
+        }
+        foreach ($this->rows('SELECT set_id, id, store_id, path, bytes, state FROM copies WHERE workload_id = ?') as [$set, $id, $store, $path, $bytes, $recorded]) {
+            $state = $this->states[$recorded] ??= CopyState::from($recorded);
+            [$because, $segments, $gzipped, $known] = $special[$id] ?? [null, [], null, null];
+            $media = $segments === [] ? [] : array_map(fn (TapeSegment $segment): string => $segment->label, $segments);
+            $offline = [];
+            if ($state === CopyState::Offline) {
+                $offline = $media;
+            } elseif ($state->isReadable() && isset($snapshots[$set]) && $this->sourceIsGone()) {
+                [$state, $because] = [CopyState::Missing, 'It was kept only at the source, which is gone.'];
+            } elseif ($state->isReadable()) {
+                $look = $open[$store]->look($path, $bytes, $segments);
+                if ($look->state !== CopyState::Ok) {
+                    [$state, $because, $offline] = [$look->state, $look->because, $look->offline];
+                }
+            }
+            // What of a damaged copy still can be read is known only of the file that was read back.
+            $partly = $state === CopyState::Damaged && $known !== null && $open[$store]->look($path, $known, $segments)->state->isReadable();
+            $copy = $media !== [] ? new SetCopy($stores[$store]->name, $state, $media, $segments[0]->position, $offline)
+                : $this->plainCopies[$store][$state->value] ??= new SetCopy($stores[$store]->name, $state);
+            $copies[$set][] = new CopyOutline($id, $stores[$store], $path, $bytes, $segments, $state, $because, $offline, $copy, $gzipped, $partly);
+        }
+
+        return $copies;
+    }
+
+    /**
+     * Many thousands of rows, as bare lists.
+     *
+     * @return list<list<mixed>>
+     */
+    private function rows(string $sql): array
+    {
+        $statement = DB::connection()->getPdo()->prepare($sql); // numbers come as numbers: statements are not emulated
+        $statement->execute([$this->workload->id]);
+
+        return $statement->fetchAll(PDO::FETCH_NUM);
+    }
+
+    /**
+     * The copies of a set, those that may not be read as if they were not there.
+     *
+     * @param  list<CopyOutline>  $copies
+     * @return list<CopyOutline>
+     */
+    private function withoutAvoided(array $copies): array
+    {
+        $allowed = $this->rule->among(array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $copies));
+
+        return array_map(fn (CopyOutline $copy): CopyOutline => in_array($copy->copy, $allowed, true) || ! $copy->state->isReadable() ? $copy : $copy->missing('It was to be avoided.'), $copies);
+    }
+
+    private function sourceIsGone(): bool
+    {
+        return $this->workload->source !== null && ! is_dir($this->workload->source);
+    }
+
+    /**
+     * @param  array<int, list<CopyOutline>>  $copies
+     * @return array<int, SetOutline>
+     */
+    private function outlines(array $copies): array
+    {
+        // Files from plain archives are of unknown consistency, and that is enough for files.
+        $anyConsistency = $this->workload->kind === 'files';
+        $sets = [];
+        $special = [];
+        foreach ($this->rows('SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because IS NOT NULL)') as [$id, $name, $because]) {
+            $special[$id] = [$name, $because];
+        }
+        foreach ($this->rows(
+            'SELECT id, name, level, instant, history_id, base_id, consistency, in_doubt, cataloged, bytes, tree_files, doubtful FROM sets WHERE workload_id = ?',
+        ) as [$id, $name, $levelName, $instant, $history, $base, $consistency, $inDoubt, $cataloged, $bytes, $files, $doubtful]) {
+            $level = $this->levels[$levelName] ??= Level::of($levelName);
+            $own = $copies[$id] ?? [];
+            if (isset($own[1])) {
+                usort($own, fn (CopyOutline $a, CopyOutline $b): int => $a->id <=> $b->id);
+            }
+            $own = $this->rule->isNone() ? $own : $this->withoutAvoided($own);
+            $chainCopies = [];
+            foreach ($own as $copy) {
+                $chainCopies[] = $copy->copy;
+            }
+            [$baseName, $unknown] = $special[$id] ?? [null, null];
+            $sets[$id] = new SetOutline(
+                $id, $name, $level, $instant, $history, $base, $unknown, $bytes, $files, $cataloged, $own,
+                new ChainSet(
+                    $name, $level, Instant::ofMicroseconds($instant), $bytes, $chainCopies, $baseName, (string) $history,
+                    $anyConsistency || $consistency === 'application' || $consistency === 'crash', (bool) $inDoubt,
+                ), $doubtful,
+            );
+        }
+
+        // The server would sort whole wide rows; here they mostly are in order already.
+        $previous = PHP_INT_MIN;
+        foreach ($sets as $set) {
+            if ($set->instant < $previous) {
+                uasort($sets, fn (SetOutline $a, SetOutline $b): int => $a->instant <=> $b->instant);
+                break;
+            }
+            $previous = $set->instant;
+        }
+
+        return $sets;
+    }
+}

@@ -1,0 +1,63 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Trees\Run;
+
+use App\Models\Copy;
+use Illuminate\Support\Collection;
+use Kaiseki\Core\Files\LeftOut;
+
+/** What came of a run, in the form in which it is kept and signed. */
+final class RunOutcome
+{
+    /**
+     * @param  list<LeftOut>  $leftOut
+     * @param  array<array-key, array{bytes: int, members: int}>  $read
+     * @return array<string, mixed>
+     */
+    public static function ofDownload(int $files, int $bytes, array $leftOut, array $read): array
+    {
+        $lost = array_filter($leftOut, fn (LeftOut $left): bool => $left->isLoss);
+
+        return [
+            'entries' => $files, 'files' => $files, 'bytes' => $bytes, 'placed_beside' => 0, 'replaced' => 0, 'set_aside' => 0, 'kept' => 0,
+            'left_out' => array_map(self::row(...), $leftOut), 'differences' => [], 'read' => self::readings($read, self::copies($read)), 'damaged' => [], 'from_other_points' => [], 'commands' => [],
+            'checks' => [
+                ['check' => 'every file that was to come back was sent', 'result' => $lost === [] ? 'passed' : 'failed', 'detail' => count($lost).' could not be given back'],
+                ['check' => 'content (BLAKE2b-256) as in the catalog, as it was sent', 'result' => 'passed', 'detail' => 'what arrived is for the receiver to check with the manifest'],
+            ],
+            'right' => $lost === [],
+        ];
+    }
+
+    /** @return array{path: string, encoded?: true, because: string, loss: bool} */
+    public static function row(LeftOut $left): array
+    {
+        return PathInJson::of($left->path) + ['because' => $left->because, 'loss' => $left->isLoss];
+    }
+
+    /**
+     * @param  array<array-key, array{bytes: int, members: int}>  $read  by copy
+     * @return Collection<int, Copy> those that were read, by id
+     */
+    public static function copies(array $read): Collection
+    {
+        return Copy::query()->with('set', 'store')->whereIn('id', array_keys($read))->get()->keyBy('id');
+    }
+
+    /**
+     * @param  array<array-key, array{bytes: int, members: int}>  $read  by copy
+     * @param  Collection<int, Copy>  $copies
+     * @return list<array{set: string, store: string, bytes: int, members: int}>
+     */
+    public static function readings(array $read, Collection $copies): array
+    {
+        $readings = [];
+        foreach ($read as $copy => $what) {
+            $readings[] = ['set' => $copies[$copy]->set->name, 'store' => $copies[$copy]->store->name, 'bytes' => $what['bytes'], 'members' => $what['members']];
+        }
+
+        return $readings;
+    }
+}
