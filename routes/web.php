@@ -3,8 +3,6 @@
 declare(strict_types=1);
 
 use App\Http\Controllers as C;
-use App\Kinds\Databases\Http as D;
-use App\Kinds\Files\Http as F;
 use App\Models\RecoveryRequest;
 use Illuminate\Support\Facades\Route;
 
@@ -61,20 +59,8 @@ Route::middleware('auth')->group(function (): void {
     Route::middleware('can:work,recoveryRequest')->prefix('/requests/{recoveryRequest}')->group(function (): void {
         Route::post('/workload', C\ChooseWorkloadController::class);
         Route::post('/moment', C\ChooseMomentController::class);
-        Route::post('/point', F\ChoosePointController::class);
-        Route::post('/demands', F\ChangeDemandsController::class);
-        Route::post('/selection', F\ChangeSelectionController::class);
-        Route::post('/destination', F\ChooseDestinationController::class);
-        Route::post('/across', F\AcrossPointsController::class);
-        Route::post('/copies', F\ChooseCopiesController::class);
-        Route::post('/bring', F\BringNearController::class);
-        Route::post('/how', F\ChooseHowController::class);
         Route::get('/hand-sheet', C\HandSheetController::class);
-        Route::post('/select', F\SelectManyController::class);
-        Route::post('/bin', F\TakeFromBinController::class);
-        Route::post('/version', F\TakeVersionController::class);
         Route::post('/start', C\ChooseStartController::class);
-        Route::post('/database', D\ChooseDatabaseController::class);
         Route::post('/run', C\StartRunController::class);
     });
 

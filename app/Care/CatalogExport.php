@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Care;
 
 use App\Instance;
+use App\Kinds\Kind;
+use App\Kinds\Kinds;
 use App\Runs\ProofKey;
 use Illuminate\Database\Connection;
 use Illuminate\Support\Facades\DB;
@@ -25,14 +27,29 @@ final class CatalogExport
 {
     /** In an order in which rows can be brought back. */
     private const TABLES = [
-        'stores', 'lanes', 'workloads', 'histories', 'sets', 'copies', 'paths', 'log_transactions', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
+        'stores', 'lanes', 'workloads', 'histories', 'sets', 'copies', 'paths', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
         'keep_rules', 'holds', 'schedules', 'objective_days', 'rate_measurements', 'checks',
     ];
 
     /** Columns that name what is not exported. */
-    private const LEFT_OUT = ['user_id', 'request_id', 'run_id', 'server_id'];
+    private const LEFT_OUT = ['user_id', 'request_id', 'run_id'];
+
+    /** Columns by the names that they had in exports of versions before => as they are now. */
+    private const WAS_NAMED = ['sets' => ['database' => 'facts']];
 
     private const ROWS = 500;
+
+    /** @return list<string> those of all kinds, then each kind's own */
+    private static function tables(): array
+    {
+        return array_merge(self::TABLES, ...array_values(array_map(fn (Kind $kind): array => $kind->exported()->tables, Kinds::all())));
+    }
+
+    /** @return list<string> endings of what is kept of a set under the home */
+    private static function indexes(): array
+    {
+        return array_merge(['places', 'pieces'], ...array_values(array_map(fn (Kind $kind): array => $kind->exported()->indexes, Kinds::all())));
+    }
 
     /** @return int bytes written */
     public function write(string $folder): int
@@ -43,12 +60,12 @@ final class CatalogExport
         @mkdir("$folder/index", 0700, true);
         $bytes = 0;
         $files = [];
-        foreach (self::TABLES as $table) {
+        foreach (self::tables() as $table) {
             $this->writeTable($table, "$folder/$table.jsonl.gz");
             $files[] = "$table.jsonl.gz";
         }
         foreach (DB::table('sets')->pluck('id') as $id) {
-            foreach (['places', 'pieces', 'sections'] as $kind) {
+            foreach (self::indexes() as $kind) {
                 $file = Instance::path("index/$id.$kind");
                 if (is_file($file)) {
                     if (! copy($file, "$folder/index/$id.$kind")) {
@@ -89,7 +106,7 @@ final class CatalogExport
             DB::table('lanes')->delete();
             // A set may come before the one it rests on.
             Schema::withoutForeignKeyConstraints(function () use ($folder, &$rows): void {
-                foreach (self::TABLES as $table) {
+                foreach (array_filter(self::tables(), fn (string $table): bool => is_file("$folder/$table.jsonl.gz")) as $table) {
                     $rows += $this->readTable($table, "$folder/$table.jsonl.gz");
                 }
             });
@@ -109,7 +126,7 @@ final class CatalogExport
         }
         foreach ($list as $line) {
             $file = substr($line, 66);
-            $isOurs = preg_match('~^(index/\d+\.(places|pieces|sections)|[a-z_]+\.jsonl\.gz|proof-key\.pub)$~D', $file) === 1;
+            $isOurs = preg_match('~^(index/\d+\.[a-z]+|[a-z_]+\.jsonl\.gz|proof-key\.pub)$~D', $file) === 1;
             if (! $isOurs || bin2hex((string) ContentDigest::ofFile("$folder/$file")) !== substr($line, 0, 64)) {
                 throw new InvalidArgumentException("The export is not what was written: $file.");
             }
@@ -152,10 +169,11 @@ final class CatalogExport
         $file = gzopen($path, 'rb') ?: throw new InvalidArgumentException("$path cannot be read.");
         $head = json_decode((string) gzgets($file), true);
         $known = $this->columns($table);
-        if (! is_array($head) || ($head['table'] ?? null) !== $table || array_diff($head['columns'], array_keys($known)) !== []) {
+        $names = is_array($head) ? array_map(fn (string $name): string => self::WAS_NAMED[$table][$name] ?? $name, $head['columns'] ?? []) : [];
+        if (! is_array($head) || ($head['table'] ?? null) !== $table || array_diff($names, array_keys($known)) !== []) {
             throw new InvalidArgumentException("$path is not of this version.");
         }
-        $columns = '`'.implode('`,`', $head['columns']).'`';
+        $columns = '`'.implode('`,`', $names).'`';
         $hex = array_map(fn (string $name): bool => in_array($name, $head['hex'], true), $head['columns']);
         $rows = [];
         $count = 0;

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Care;
 
-use App\Kinds\Files\Order\Worksheet;
+use App\Kinds\Kinds;
 use App\Models\BackupSet;
 use App\Models\Hold;
 use App\Models\RecoveryRequest;
@@ -60,9 +60,8 @@ final class Holds
     {
         $uses = [];
         foreach (RecoveryRequest::query()->where('workload_id', $workload->id)->where('state', '<>', 'closed')->get() as $request) {
-            $point = (new Worksheet($request))->point;
-            if ($point !== null) {
-                $uses["{$request->id}:{$point->id}"] = [$request->id, $point->id];
+            foreach (Kinds::of($workload)->sheet($request)->sets() as $set) {
+                $uses["{$request->id}:$set"] = [$request->id, $set];
             }
         }
         foreach (Hold::ofWorkload($workload)->whereNotNull('request_id')->get() as $hold) {

@@ -4,28 +4,31 @@ declare(strict_types=1);
 
 namespace App\Care;
 
-use App\Instance;
 use App\Jobs\MakeSet;
+use App\Kinds\Kinds;
 use App\Models\Schedule;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use InvalidArgumentException;
-use Kaiseki\StandIns\FileHost;
 
 /** Hosts that are there, and of which no workload is protected. */
 final class NewSources
 {
-    /** @return list<array{name: string, group: string, source: string, rule: bool}> by name */
+    /** @return list<array{name: string, group: string, kind: string, workload: array<string, mixed>, rule: bool}> by name */
     public function found(): array
     {
-        $known = Workload::query()->whereNotNull('source')->pluck('source')->all();
         $names = Workload::query()->pluck('name')->all();
         $rules = Schedule::query()->whereNotNull('group')->where('on', true)->pluck('group')->all();
         $found = [];
-        foreach (FileHost::in(Instance::path('hosts')) as $name => $host) {
-            if (! in_array($host->root(), $known, true) && ! in_array($name, $names, true)) {
-                $found[] = ['name' => $name, 'group' => $host->group(), 'source' => $host->root(), 'rule' => in_array($host->group(), $rules, true)];
+        foreach (Kinds::all() as $kind) {
+            foreach ($kind->newSources() as $source) {
+                if (! in_array($source->name, $names, true)) {
+                    $found[] = [
+                        'name' => $source->name, 'group' => $source->group, 'kind' => $kind->name(), 'workload' => $source->workload,
+                        'rule' => in_array($source->group, $rules, true),
+                    ];
+                }
             }
         }
 
@@ -58,11 +61,11 @@ final class NewSources
         return count($names);
     }
 
-    /** @param  array{name: string, group: string, source: string, rule: bool}  $source */
+    /** @param  array{name: string, group: string, kind: string, workload: array<string, mixed>, rule: bool}  $source */
     private function takeUp(array $source, ?User $by): void
     {
         $rule = Schedule::query()->with('store')->where('group', $source['group'])->where('on', true)->first();
-        $workload = Workload::query()->firstOrCreate(['name' => $source['name']], ['kind' => 'files', 'source' => $source['source'], 'group' => $source['group'], 'zone' => $rule->zone ?? 'UTC', 'site' => $rule->store->site ?? 'boathouse']);
+        $workload = Workload::query()->firstOrCreate(['name' => $source['name']], ['kind' => $source['kind'], 'group' => $source['group'], 'zone' => $rule->zone ?? 'UTC', 'site' => $rule->store->site ?? 'boathouse'] + $source['workload']);
         TrailEntry::add("The new source {$source['name']} was taken up".($rule === null ? '; its group has no rule, so it has no schedule.' : " by the rule of the group {$source['group']}."), null, $by);
         if ($rule === null) {
             return;

@@ -5,10 +5,6 @@ declare(strict_types=1);
 namespace App\Care;
 
 use App\Instance;
-use App\Kinds\Databases\Order\CannotRestore;
-use App\Kinds\Databases\Order\DatabaseHandSheet;
-use App\Kinds\Databases\Order\DatabasePoints;
-use App\Kinds\Databases\Order\Stop;
 use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\Workload;
@@ -18,14 +14,10 @@ use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Stores\OpenStores;
 use App\Stores\UnableToStore;
-use App\Trees\Catalog\CatalogReader;
-use Kaiseki\Core\Catalog\Shown;
-use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Proof\DigestLine;
-use Kaiseki\Core\Proof\HandSheet;
 use Symfony\Component\Process\Process;
 
 /**
@@ -123,51 +115,8 @@ final class NightKit
             return $points->sets === [] ? null : "{$workload->name}: no good point of it lies whole on this store.";
         }
         [$set, $paths] = $point;
-        if ($workload->kind === 'database') {
-            return $this->writeDatabaseSheet($workload, $folder, count($paths));
-        }
-        $commands = '';
-        foreach ($paths as $path) {
-            $commands .= 'tar --extract --file "$here"/../'.HandSheet::quoted($path)." --listed-incremental=/dev/null --preserve-permissions --directory \"\$to\"\n";
-        }
-        $sheet = "hand-sheet-{$workload->name}.sh";
-        file_put_contents("$folder/$sheet", strtr(<<<'SH'
-            #!/bin/sh
-            # The newest good point of %name%: %set%, as it was at %at%.
-            # Run it with an empty folder to restore to:  sh %sheet% /some/empty/folder
-            # Each archive is laid over the one before it; then every file is compared with its digest.
-            set -eu
-            [ $# -eq 1 ] && [ -d "$1" ] || { echo "usage: sh $0 FOLDER" >&2; exit 2; }
-            [ -z "$(ls -A "$1")" ] || { echo "$1 is not empty" >&2; exit 2; }
-            here=$(cd "$(dirname "$0")" && pwd)
-            to=$(cd "$1" && pwd)
-            %commands%cd "$to" && b2sum --length=256 --quiet --check "$here"/%list% && echo "All files are right."
 
-            SH, ['%name%' => $workload->name, '%set%' => Shown::name($set->name), '%at%' => $set->capturedAt()->format('Y-m-d H:i:s \U\T\C'), '%sheet%' => $sheet, '%commands%' => $commands, '%list%' => HandSheet::quoted("{$workload->name}.b2sum")]));
-        $list = fopen("$folder/{$workload->name}.b2sum", 'wb') ?: throw UnableToStore::because("on {$store->name}: is the disk full?");
-        foreach ((new CatalogReader)->entriesBelow($points->model($set), ['']) as $path => $packed) {
-            $digest = $packed[0] === 'f' ? Version::columns($packed)['digest'] : null;
-            if ($digest !== null) {
-                fwrite($list, DigestLine::of($digest, "./$path"));
-            }
-        }
-        fclose($list);
-
-        return "$sheet: ".Shown::name($set->name).', '.count($paths).' archives.';
-    }
-
-    private function writeDatabaseSheet(Workload $workload, string $folder, int $archives): ?string
-    {
-        $databases = new DatabasePoints($workload);
-        try {
-            $reaches = $databases->reach(Stop::newest(), $databases->schemas());
-        } catch (CannotRestore $cannot) {
-            return "{$workload->name}: {$cannot->getMessage()}";
-        }
-        $sheet = "hand-sheet-{$workload->name}.sh";
-        file_put_contents("$folder/$sheet", (new DatabaseHandSheet($databases, $reaches, [], '"$here"/../'))->script());
-
-        return "$sheet: {$workload->name} as its logs end, $archives archives; it is run with the options of mariadb for an empty server.";
+        return $points->judge->writeNightSheet($set, $paths, $folder);
     }
 
     /** @return array{SetOutline, list<string>}|null the newest good point whose whole chain can be read here, and where its archives lie, the first first */

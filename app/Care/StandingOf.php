@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Care;
 
+use App\Kinds\Kinds;
 use App\Models\Check;
 use App\Models\Making;
 use App\Models\Run;
@@ -15,12 +16,8 @@ use App\Sets\SetOutline;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
-use Kaiseki\Core\Chain\CopyChooser;
-use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\SetCopy;
-use Kaiseki\Core\Database\WayEstimate;
-use Kaiseki\Core\Estimate\RestoreEstimate;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Objective\Standing;
 
@@ -37,14 +34,14 @@ final readonly class StandingOf
         $now = now();
         $found = $points->find(Instant::of($now), new Demands)->set;
         $this->newest = $found === null ? null : $points->set($found->id);
-        $lost = $points->lost->counts();
+        $source = Kinds::of($workload)->source($workload);
         $inDoubt = array_filter($points->sets, fn (SetOutline $set): bool => $set->set->inDoubt);
         $making = Making::query()->where('workload_id', $workload->id)->whereIn('state', ['done', 'failed', 'missed'])->latest('id')->first();
         $checked = $this->newest === null ? null : Check::query()->whereIn('copy_id', array_map(fn (CopyOutline $copy): int => $copy->id, $this->newest->copies))->where('result', 'right')->max('at');
         $this->standing = new Standing(
             $this->newest === null ? null : (int) max(0, $this->newest->capturedAt()->diffInSeconds($now)), $workload->rpo_s,
-            $this->estimate(), self::lastWholeRestore($workload), $workload->rto_s, count($lost), count($inDoubt), count($points->sets),
-            $workload->source !== null && ! is_dir($workload->source), $workload->source !== null, $this->isOutside(), $workload->needs_outside_copy,
+            $this->newest === null ? null : $points->judge->restoreSeconds($this->newest), self::lastWholeRestore($workload), $workload->rto_s, $points->judge->hurt(), count($inDoubt), count($points->sets),
+            $source->isGone(), $source->isKnown(), $this->isOutside(), $workload->needs_outside_copy,
             Schedule::query()->where('workload_id', $workload->id)->where('on', true)->exists(), $checked === null ? null : (int) (new CarbonImmutable($checked))->diffInSeconds($now),
             $making === null || $making->state === 'done' ? null : (string) $making->failure,
         );
@@ -62,35 +59,6 @@ final readonly class StandingOf
         }
     }
 
-    /** The dump loaded, the logs rolled forward, and what came of it brought to its place. */
-    private function databaseEstimate(SetOutline $newest): float
-    {
-        $sums = DB::table('sets')->whereIn('id', array_map(fn (SetOutline $set): int => $set->id, $this->points->chain($newest->name)))
-            ->selectRaw("COALESCE(SUM(tree_bytes), 0) AS dump, COALESCE(SUM(IF(level = 'log', entries, 0)), 0) AS transactions, COALESCE(SUM(IF(level = 'log', JSON_VALUE(`database`, '$.wholeUntil'), 0)), 0) AS logs")->first();
-
-        return WayEstimate::whole((int) $sums->dump, (int) $sums->dump, (int) $sums->logs, (int) $sums->transactions, false)->whole->likely;
-    }
-
-    /** By sets: quick enough for a page of all workloads. */
-    private function estimate(): ?float
-    {
-        if ($this->newest === null) {
-            return null;
-        }
-        if ($this->workload->kind === 'database') {
-            return $this->databaseEstimate($this->newest);
-        }
-        $rates = $this->points->rates();
-        $pieces = [];
-        foreach ($this->pieces($this->newest) as $set) {
-            $pieces[] = [$set, $set->bytes];
-        }
-        $list = CopyChooser::choose(array_values(array_filter($pieces, fn (array $piece): bool => $piece[0]->readableCopies() !== [])), $this->points->route(null), new CopyRule);
-        $model = $this->points->model($this->newest);
-
-        return $list === null ? null : RestoreEstimate::of($list, $model->tree_files, $model->tree_bytes, $rates->costs($this->points->stores->all()->all(), $this->workload->site))->whole->likely;
-    }
-
     /** @return list<ChainSet> what the point is made of, as far as its chain is known */
     private function pieces(SetOutline $point): array
     {
@@ -99,7 +67,7 @@ final readonly class StandingOf
 
     private static function lastWholeRestore(Workload $workload): ?float
     {
-        $run = Run::query()->where('workload_id', $workload->id)->where('state', 'done')->whereJsonContains('plan->paths', '')->latest('id')->first();
+        $run = Run::query()->where('workload_id', $workload->id)->where('state', 'done')->where('is_whole', true)->whereNull('taken_as')->latest('id')->first();
 
         return $run?->seconds();
     }

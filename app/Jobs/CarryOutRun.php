@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
+use App\Kinds\Kinds;
 use App\Models\Run;
-use App\Runs\Carriers;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
@@ -22,7 +22,7 @@ final class CarryOutRun implements ShouldQueue
     {
         $run = Run::query()->find($this->run);
         if ($run !== null) {
-            Carriers::of($run)->carryOut($run);
+            Kinds::of($run)->carrier()->carryOut($run);
         }
     }
 }

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Care\Protection;
+use App\Kinds\MakingOrder;
 use App\Models\Making;
 use App\Models\Schedule;
 use App\Models\Store;
@@ -13,6 +13,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Runs\WorkerProcess;
 use App\Sets\CannotRegister;
+use App\Sets\Protection;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use InvalidArgumentException;
@@ -45,11 +46,11 @@ final class MakeSet implements ShouldQueue
         $schedule = $this->schedule === null ? null : Schedule::query()->find($this->schedule);
         $making->update(['state' => 'running', 'worker' => WorkerProcess::own(), 'started_at' => now()]);
         try {
-            $set = (new Protection($making->workload, $making->store))->make(
-                Level::of($making->level), null, function (int $entries) use ($making): void {
+            $set = Protection::make($making->workload, new MakingOrder(
+                $making->store, Level::of($making->level), null, function (int $entries) use ($making): void {
                     $making->update(['entries' => $entries]);
                 }, false, $schedule->before ?? null, $schedule->after ?? null, $schedule->limit_s ?? 60,
-            );
+            ));
             $making->update(['state' => 'done', 'set_name' => $set->name, 'entries' => $set->entries, 'ended_at' => now()]);
         } catch (CannotRegister|InvalidArgumentException|RuntimeException $failure) {
             $making->update(['state' => 'failed', 'failure' => $failure->getMessage(), 'ended_at' => now()]);

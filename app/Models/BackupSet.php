@@ -39,7 +39,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property array<string, int|float>|null $measures
  * @property float|null $made_in_s
  * @property list<array{when: string, command: list<string>, exit: int|null, output: string, seconds: float}>|null $commands
- * @property array<string, mixed>|null $database what a dump or a binary log says of itself
+ * @property array<string, mixed>|null $facts what it says of itself, as its kind keeps it
  * @property int $doubtful files at this point whose content is in doubt
  * @property-read Workload $workload
  * @property-read BackupSet|null $base
@@ -58,7 +58,7 @@ final class BackupSet extends Model
         return [
             'captured_at' => 'immutable_datetime', 'captured_from' => 'immutable_datetime', 'base_recorded' => 'boolean',
             'in_doubt' => 'boolean', 'checkpoint' => 'boolean', 'seekable' => 'boolean', 'remarks' => 'array',
-            'beside' => 'array', 'measures' => 'array', 'commands' => 'array', 'database' => 'array',
+            'beside' => 'array', 'measures' => 'array', 'commands' => 'array', 'facts' => 'array',
         ];
     }
 

@@ -4,15 +4,12 @@ declare(strict_types=1);
 
 namespace App\Models;
 
-use App\People\TargetReach;
-use App\Runs\RunFiles;
-use App\Trees\Run\RestorePlan;
+use App\Kinds\Kinds;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 use Illuminate\Database\Eloquent\Relations\HasOne;
-use Kaiseki\Core\Files\Journal;
 
 /**
  * @property int $id
@@ -23,7 +20,9 @@ use Kaiseki\Core\Files\Journal;
  * @property CarbonImmutable $point_at
  * @property int|null $user_id
  * @property string $state
- * @property array<string, mixed> $plan
+ * @property array<string, mixed> $plan the order as it was confirmed: a document of its kind
+ * @property bool $is_whole whether all of the workload was ordered
+ * @property string|null $taken_as zip or tar.gz, of what a browser takes; null for what is brought to a target
  * @property array<string, mixed>|null $outcome
  * @property array{likely: float, least: float, most: float, lanes: list<string>}|null $estimate
  * @property list<string>|null $waits_for
@@ -57,7 +56,7 @@ final class Run extends Model
     protected function casts(): array
     {
         return [
-            'plan' => 'array', 'estimate' => 'array', 'waits_for' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
+            'plan' => 'array', 'estimate' => 'array', 'waits_for' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'is_whole' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
             'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'point_at' => 'immutable_datetime', 'starts_at' => 'immutable_datetime', 'put_back_at' => 'immutable_datetime', 'set_aside_until' => 'immutable_datetime',
         ];
     }
@@ -109,7 +108,7 @@ final class Run extends Model
     /** @return array<int, bool> ids of the sets of a workload that were restored and found right */
     public static function provenOf(Workload $workload): array
     {
-        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->whereRaw("COALESCE(JSON_VALUE(plan, '$.download'), '') = ''")->whereNotNull('set_id')->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
+        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->whereNull('taken_as')->whereNotNull('set_id')->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
     }
 
     /** Seconds from its beginning to its end; null while it is not over. */
@@ -124,11 +123,6 @@ final class Run extends Model
         return $this->id.'_'.hash('crc32b', $this->created_at->format('Y-m-d H:i:s'));
     }
 
-    public function isOfDatabase(): bool
-    {
-        return ($this->plan['kind'] ?? 'files') === 'database';
-    }
-
     public function isOver(): bool
     {
         return in_array($this->state, ['done', 'failed', 'stopped'], true);
@@ -140,35 +134,34 @@ final class Run extends Model
         return $this->request_id === null ? "/runs/{$this->id}" : "/requests/{$this->request_id}?show=proof";
     }
 
+    /** The view that tells what came of it, or how far it is. */
+    public function view(): string
+    {
+        return Kinds::of($this)->view('run');
+    }
+
+    /** How far it is, in a few words; '' where there are none. */
+    public function howFar(): string
+    {
+        return Kinds::of($this)->carrier()->howFar($this);
+    }
+
     /** Whether it is over, and something it did to its target can still be undone. */
     public function canBePutBack(): bool
     {
-        if ($this->isOfDatabase()) {
-            return $this->isOver() && $this->put_back_at === null && ($this->outcome['put_back']['state'] ?? '') !== 'asked' && (($this->outcome['can_put_back'] ?? false) || ($this->outcome['applied'] ?? false) || (in_array($this->state, ['failed', 'stopped'], true) && str_contains((string) $this->failure, 'had changed places')));
-        }
-
-        return $this->isOver() && $this->put_back_at === null && ($this->plan['download'] ?? '') === '' && ($this->outcome['put_back']['state'] ?? '') !== 'asked'
-            && ($this->set_aside_until !== null || ($this->outcome['set_aside'] ?? 0) === 0) && Journal::isBegun(RunFiles::journal($this));
+        return $this->isOver() && $this->put_back_at === null && ($this->outcome['put_back']['state'] ?? '') !== 'asked' && Kinds::of($this)->carrier()->canBePutBack($this);
     }
 
     /** The workload it changed, or whose place it changed, that is marked so that this needs a second person; null if none is. */
     public function marked(): ?Workload
     {
-        if ($this->workload->needs_approval) {
-            return $this->workload;
-        }
-        if ($this->isOfDatabase()) {
-            return TargetReach::markedAt($this->plan['server'] ?? null)[0] ?? null;
-        }
-        $plan = RestorePlan::fromArray($this->plan);
-
-        return TargetReach::markedIn($plan->hostModel(), $plan->target)[0] ?? null;
+        return $this->workload->needs_approval ? $this->workload : Kinds::of($this)->carrier()->touches($this)->marked()[0] ?? null;
     }
 
     /** Whether it ended before its work did, and can be gone on with. */
     public function canBeGoneOnWith(): bool
     {
-        return in_array($this->state, ['stopped', 'failed'], true) && $this->put_back_at === null && $this->set_id !== null && ($this->plan['download'] ?? '') === '';
+        return in_array($this->state, ['stopped', 'failed'], true) && $this->put_back_at === null && $this->set_id !== null && $this->taken_as === null;
     }
 
     /** Puts it back into the queue: what was staged or placed before stays, if it is right. */

@@ -4,10 +4,8 @@ declare(strict_types=1);
 
 namespace App\Models;
 
-use App\Kinds\Databases\Server\DatabaseServer;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
-use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 
 /**
@@ -17,9 +15,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $group
  * @property string $site
  * @property string $zone
- * @property string|null $source
- * @property int|null $server_id where a database lives
- * @property-read DatabaseServer|null $server
+ * @property string|null $source the folder of the live original, where it is one
  * @property int|null $rpo_s objective: the newest usable point is not older
  * @property int|null $rto_s objective: a whole restore takes no longer
  * @property bool $needs_outside_copy
@@ -41,28 +37,16 @@ final class Workload extends Model
         return $this->hasMany(BackupSet::class);
     }
 
-    /** @return BelongsTo<DatabaseServer, $this> */
-    public function server(): BelongsTo
-    {
-        return $this->belongsTo(DatabaseServer::class, 'server_id');
-    }
-
     /** @return HasMany<History, $this> */
     public function histories(): HasMany
     {
         return $this->hasMany(History::class);
     }
 
-    /** Whether it is known where its original is, so that sets can be made of it. */
-    public function hasOriginal(): bool
+    /** Whether a name can be that of a workload: it is a folder's too. */
+    public static function canBeNamed(string $name): bool
     {
-        return $this->source !== null || $this->server_id !== null;
-    }
-
-    /** @return array<string, string> levels of the sets that are made of it => in words */
-    public function levels(): array
-    {
-        return $this->kind === 'database' ? ['log' => 'log', 'full' => 'full'] : ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'];
+        return preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) === 1;
     }
 
     /** Where a set of it can be written: a store that holds some already, else the first; adopted stores are read-only. */

@@ -6,6 +6,8 @@ namespace App\Orders;
 
 use App\Instance;
 use App\Jobs\CarryOutRun;
+use App\Kinds\Kinds;
+use App\Kinds\OrderSheet;
 use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
@@ -142,7 +144,7 @@ final class Approvals
         ] + $sheet->runAttributes($setFirst));
         $request->update(['state' => 'running', 'operator_id' => $by->id, 'starts_at' => null]);
         TrailEntry::add("Run {$run->id} was ordered".($later === null ? '' : " for {$later->utc()->format('Y-m-d H:i')} UTC").": {$run->plan['sentence']}", $request, $by, $run);
-        if (($run->plan['download'] ?? '') === '') {
+        if ($run->taken_as === null) {
             CarryOutRun::dispatch($run->id)->delay($later)->afterCommit();
         }
 
@@ -152,7 +154,7 @@ final class Approvals
     /** @throws CannotOrder if something stands in the way, or it is not the order that was seen */
     private static function sheet(RecoveryRequest $request, string $order, User $by): OrderSheet
     {
-        $sheet = Sheets::of($request);
+        $sheet = Kinds::ofRequest($request)->sheet($request);
         $refused = $sheet->refusedTo($by);
         if ($refused !== null) {
             throw CannotOrder::because($refused);

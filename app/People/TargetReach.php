@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\People;
 
-use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\Kinds;
 use App\Models\Copy;
 use App\Models\Host;
 use App\Models\Role;
@@ -12,13 +12,12 @@ use App\Models\Run;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
-use App\Trees\Run\RestorePlan;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /**
- * Which hosts, servers, stores and cartridges somebody may name in an order. Until those have groups of their own, whoever is limited to
+ * Which hosts, stores and cartridges somebody may name in an order. Until those have groups of their own, whoever is limited to
  * groups of workloads reaches what belongs to a workload that they see, and nothing in which the original of another lies.
  */
 final class TargetReach
@@ -38,15 +37,14 @@ final class TargetReach
 
     public function host(Host $host): bool
     {
-        $isOf = fn (Workload $workload): bool => $workload->name === $host->name
-            || ($host->kind === 'folder' && $workload->source !== null && self::isWithin($workload->source, $host->folder));
-
-        return ! $this->user->isLimited() || $this->workloads()->contains($isOf);
+        return ! $this->user->isLimited() || $this->workloads()->contains(fn (Workload $workload): bool => self::isHostOf($host, $workload));
     }
 
-    public function server(DatabaseServer $server): bool
+    /** Whether a workload's original lies on a host, or the host has its name. */
+    public static function isHostOf(Host $host, Workload $workload): bool
     {
-        return ! $this->user->isLimited() || $this->workloads()->contains('server_id', $server->id);
+        return $workload->name === $host->name
+            || ($host->kind === 'folder' && $workload->source !== null && self::isWithin($workload->source, $host->folder));
     }
 
     public function store(Store $store): bool
@@ -88,22 +86,8 @@ final class TargetReach
         })->values();
     }
 
-    /** @return list<Workload> those that are marked, of the ones whose original lies in a folder that an order writes to */
-    public static function markedIn(?Host $host, ?string $folder): array
-    {
-        return self::isElsewhere($host, $folder ?? '') ? [] : array_values(self::ownersOf((string) $folder)->where('needs_approval')->all());
-    }
-
-    /** @return list<Workload> those that are marked, of the ones at a server of that name */
-    public static function markedAt(?string $server): array
-    {
-        $marked = Workload::query()->where('needs_approval', true);
-
-        return $server === null ? [] : array_values($marked->whereRelation('server', 'name', $server)->get()->all());
-    }
-
     /** Whether no folder of this machine is meant. */
-    private static function isElsewhere(?Host $host, string $folder): bool
+    public static function isElsewhere(?Host $host, string $folder): bool
     {
         return $host?->kind === 'sftp' || $folder === '';
     }
@@ -130,12 +114,6 @@ final class TargetReach
         return 'In that folder lies the original of a workload that is not yours.';
     }
 
-    /** Why an order to a server is refused; null if it is not. */
-    public function refusesServer(DatabaseServer $server): ?string
-    {
-        return $this->server($server) ? null : "The server {$server->name} belongs to no workload of yours.";
-    }
-
     /**
      * Asked again when a run begins: who ordered it may have been limited, or locked, since.
      *
@@ -151,23 +129,11 @@ final class TargetReach
             $user->locked_at !== null => "{$user->name}, who ordered it, is locked.",
             $user->role !== Role::Operator => "{$user->name}, who ordered it, is no operator any more.",
             ! $user->sees($run->workload->group) => "{$user->name}, who ordered it, does not see {$run->workload->name} any more.",
-            default => (new self($user))->refusesPlan($run),
+            default => Kinds::of($run)->carrier()->touches($run)->refusedTo($user),
         };
         if ($because !== null) {
             throw UnableToRestore::targetUnfit("Run {$run->id}", $because);
         }
-    }
-
-    private function refusesPlan(Run $run): ?string
-    {
-        if ($run->isOfDatabase()) {
-            $server = DatabaseServer::query()->where('name', $run->plan['server'] ?? '')->first();
-
-            return $server === null ? null : $this->refusesServer($server);
-        }
-        $plan = RestorePlan::fromArray($run->plan);
-
-        return $plan->download !== '' ? null : $this->refusesFolder($plan->hostModel(), $plan->target);
     }
 
     /** @return Builder<Store> those that they may name */

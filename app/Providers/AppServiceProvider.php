@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Providers;
 
+use App\Kinds\Kinds;
 use App\Models\Approval;
 use App\Models\BackupSet;
 use App\Models\Consent;
@@ -28,6 +29,17 @@ use Illuminate\Support\ServiceProvider;
 
 final class AppServiceProvider extends ServiceProvider
 {
+    /** What each kind brings: migrations, routes, views. */
+    public function register(): void
+    {
+        foreach (Kinds::all() as $kind) {
+            $provider = $kind->provider();
+            if ($provider !== null) {
+                $this->app->register($provider);
+            }
+        }
+    }
+
     public function boot(): void
     {
         Date::use(CarbonImmutable::class);

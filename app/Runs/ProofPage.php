@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
+use App\Kinds\Kinds;
 use App\Models\Run;
 use Dompdf\Dompdf;
 use Dompdf\Options;
@@ -20,11 +21,12 @@ final class ProofPage
         }
         $proof = SignedProof::parse($json);
 
-        if ($run->isOfDatabase()) {
-            return view('runs.database-proof-page', ['evidence' => $proof->evidence, 'sound' => $proof->isSound(), 'key' => base64_encode($proof->publicKey), 'signature' => base64_encode($proof->signature)])->render();
-        }
+        $kind = Kinds::of($run);
 
-        return view('runs.proof-page', ['evidence' => $proof->evidence + ['approval' => null, 'download' => '', 'host' => null, 'steps' => [], 'commands' => [], 'entries_blake2b_256' => ''], 'sound' => $proof->isSound(), 'key' => base64_encode($proof->publicKey), 'signature' => base64_encode($proof->signature)])->render();
+        return view($kind->view('proof'), [
+            'evidence' => $kind->carrier()->evidence($proof->evidence), 'sound' => $proof->isSound(),
+            'key' => base64_encode($proof->publicKey), 'signature' => base64_encode($proof->signature),
+        ])->render();
     }
 
     public static function pdf(Run $run): ?string

@@ -4,15 +4,13 @@ declare(strict_types=1);
 
 namespace App\Runs;
 
-use App\Kinds\Databases\Run\DatabaseRun;
-use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Kinds;
+use App\Kinds\Refusal;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
-use App\Trees\Run\RestorePlan;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Builder;
-use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /** What runs replaced, kept for a set time so that it can be put back. */
@@ -34,15 +32,15 @@ final class SetAsides
     {
         foreach (Run::query()->where('state', 'stopped')->whereNull('put_back_at')->where('ended_at', '<', now()->subDays(self::STAGED_DAYS))->get() as $run) {
             try {
-                self::clearStaged($run);
-            } catch (UnableToRestore) {
+                Kinds::of($run)->carrier()->clearStaged($run);
+            } catch (UnableToRestore|Refusal) {
                 continue;
             }
         }
         foreach (self::kept()->where('set_aside_until', '<', now())->get() as $run) {
             try {
                 self::clear($run);
-            } catch (UnableToRestore|CannotReachServer) {
+            } catch (UnableToRestore|Refusal) {
                 continue;
             }
         }
@@ -51,39 +49,11 @@ final class SetAsides
     /**
      * Removes what a run replaced: from then on it cannot be put back.
      *
-     * @throws UnableToRestore|CannotReachServer if the target cannot be reached, or a run is at work there
+     * @throws UnableToRestore|Refusal if the target cannot be reached, or a run is at work there
      */
     public static function clear(Run $run, ?User $by = null): void
     {
-        if ($run->isOfDatabase()) {
-            DatabaseRun::clearAside($run);
-
-            return;
-        }
-        $plan = RestorePlan::fromArray($run->plan);
-        TargetLock::take($plan->target, $plan->host);
-        try {
-            if ($plan->look()->status('') !== null) {
-                $plan->open()->removeTree(RestoreOrder::setAsideOf((string) $run->id));
-            }
-            $run->update(['set_aside_until' => null]);
-            TrailEntry::add("What run {$run->id} had replaced was removed from the set-aside.", $run->request, $by, $run);
-        } finally {
-            TargetLock::free($plan->target, $plan->host);
-        }
-    }
-
-    /** @throws UnableToRestore */
-    private static function clearStaged(Run $run): void
-    {
-        if ($run->isOfDatabase()) {
-            return; // it begins anew, and keeps nothing meanwhile
-        }
-        $plan = RestorePlan::fromArray($run->plan);
-        $staging = RestoreOrder::stagingOf((string) $run->id);
-        if ($plan->look()->status($staging) !== null) {
-            $plan->open()->removeTree($staging);
-        }
+        Kinds::of($run)->carrier()->clearAside($run, $by);
     }
 
     public static function keepUntil(Run $run, CarbonImmutable $until, ?User $by = null): void

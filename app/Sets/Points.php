@@ -4,13 +4,12 @@ declare(strict_types=1);
 
 namespace App\Sets;
 
+use App\Kinds\Judge;
+use App\Kinds\Kinds;
 use App\Models\BackupSet;
 use App\Models\History;
 use App\Models\Workload;
 use App\Stores\OpenStores;
-use App\Trees\Places\DoubtfulContent;
-use App\Trees\Places\LostContent;
-use Closure;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
 use Kaiseki\Core\Chain\Chain;
@@ -21,6 +20,7 @@ use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Chain\PointFinder;
+use Kaiseki\Core\Chain\ReadableChains;
 use Kaiseki\Core\Chain\Route;
 use Kaiseki\Core\Chain\SetCopy;
 use Kaiseki\Core\Instant;
@@ -35,7 +35,9 @@ final class Points
 
     public readonly ChainGraph $graph;
 
-    public readonly LostContent $lost;
+    public readonly ReadableChains $chains;
+
+    public readonly Judge $judge;
 
     public readonly OpenStores $stores;
 
@@ -66,12 +68,13 @@ final class Points
         // Tens of thousands of small objects, none of which is garbage: looking for some would take a third of the time.
         gc_disable();
         try {
+            $this->judge = Kinds::of($workload)->judge($this);
             $this->sets = $this->outlines($this->copies());
             foreach ($this->sets as $set) {
                 $this->byName[$set->name] = $set;
             }
             $this->graph = new ChainGraph(array_map(fn (SetOutline $set): ChainSet => $set->set, $this->sets));
-            $this->lost = new LostContent($this);
+            $this->chains = new ReadableChains($this->graph);
         } finally {
             gc_enable();
         }
@@ -133,100 +136,47 @@ final class Points
     /** whole, part or no. */
     public function usable(SetOutline $set): string
     {
-        if ($this->workload->kind === 'database') {
-            return $this->databaseBlockage($set) === null ? 'whole' : 'no';
-        }
-        $lost = $this->lost->counts()[$set->id] ?? 0;
-
-        return $lost === 0 ? 'whole' : ($lost < $set->treeFiles ? 'part' : 'no');
+        return $this->judge->usability($set)->state;
     }
 
     /** Why the point is not whole; null if it is. */
     public function because(SetOutline $set): ?string
     {
-        if ($this->workload->kind === 'database') {
-            return $this->databaseBlockage($set);
-        }
-        $lost = $this->lost->counts()[$set->id] ?? 0;
-        if ($lost === 0) {
-            return null;
-        }
-        $words = sprintf('%s of its %s files %s in no archive that can be read', number_format($lost), number_format($set->treeFiles), $lost === 1 ? 'is' : 'are');
-
-        return $set->baseUnknownBecause === null ? $words : "$words: {$set->baseUnknownBecause}";
-    }
-
-    /** A dump or a log needs every set of its chain: nothing else holds what is in them. */
-    private function databaseBlockage(SetOutline $set): ?string
-    {
-        if ($this->graph->blockageOf($set->name) !== null) {
-            return $set->baseUnknownBecause ?? 'what it rests on is not known';
-        }
-        $lowest = $this->lost->chains->lowestUnreadable($set->name);
-
-        return $lowest === null ? null : ($lowest->id === $set->name ? 'no copy of it can be read' : "it rests on {$lowest->id}, of which no copy can be read");
+        return $this->judge->usability($set)->because;
     }
 
     /** The set whose loss this point survives, since what it needs of it lies elsewhere; null for none. */
     public function bridged(SetOutline $set): ?SetOutline
     {
-        if ($this->lost->isNothingUnreadable() || ($this->lost->counts()[$set->id] ?? 0) > 0 || $this->graph->blockageOf($set->name) !== null) {
-            return null;
+        return $this->judge->bridged($set);
+    }
+
+    /** By sets, where nothing else holds what is in them: why a point cannot be given back; null if each set of its chain can be read. */
+    public function brokenChain(SetOutline $set): ?string
+    {
+        if ($this->graph->blockageOf($set->name) !== null) {
+            return $set->baseUnknownBecause ?? 'what it rests on is not known';
         }
-        $lowest = $this->lost->chains->lowestUnreadable($set->name);
+        $lowest = $this->chains->lowestUnreadable($set->name);
 
-        return $lowest === null ? null : $this->set($lowest->id);
+        return $lowest === null ? null : ($lowest->id === $set->name ? 'no copy of it can be read' : "it rests on {$lowest->id}, of which no copy can be read");
     }
 
-    /** @param  list<string>|null  $paths  the selection that the points are judged by; null for the whole tree */
-    public function find(Instant $wanted, Demands $demands, ?array $paths = null): FoundPoint
+    /** @param  list<string>|null  $selection  what the points are judged by, as their kind says it; null for everything */
+    public function find(Instant $wanted, Demands $demands, ?array $selection = null): FoundPoint
     {
-        return $this->finder($paths)->find($wanted, $demands);
+        return $this->finder($selection)->find($wanted, $demands);
     }
 
-    /** @param  list<string>|null  $paths */
-    public function finder(?array $paths = null): PointFinder
+    /** @param  list<string>|null  $selection */
+    public function finder(?array $selection = null): PointFinder
     {
-        $missing = $paths === null ? $this->lost->counts() : $this->lost->countsWithin($paths);
+        [$blockages, $doubts] = [$this->judge->blockages($selection), $this->judge->doubts($selection)];
 
-        return new PointFinder($this->graph, function (ChainSet $set) use ($missing, $paths): ?string {
-            $outline = $this->byName[$set->id];
-            if ($this->workload->kind === 'database') {
-                return $this->databaseBlockage($outline);
-            }
-            $count = $missing[$outline->id] ?? 0;
-            if ($count === 0) {
-                return null;
-            }
-
-            return $paths === null ? $this->because($outline) : sprintf('%s selected %s in no archive that can be read', number_format($count), $count === 1 ? 'file is' : 'files are');
-        }, $this->sites(), $this->doubts($paths));
-    }
-
-    /**
-     * @param  list<string>|null  $paths
-     * @return Closure(ChainSet): ?string
-     */
-    private function doubts(?array $paths): Closure
-    {
-        $within = null;
-
-        return function (ChainSet $set) use ($paths, &$within): ?string {
-            $outline = $this->byName[$set->id];
-            if (! $set->inDoubt) {
-                return null;
-            }
-            if ($outline->doubtful === 0) {
-                return 'it is in doubt: see its signs';
-            }
-            $count = $outline->doubtful;
-            if ($paths !== null) {
-                $within ??= (new DoubtfulContent($this))->countsWithin($paths);
-                $count = $within[$outline->id] ?? 0;
-            }
-
-            return $count === 0 ? null : sprintf('%s%s %s in doubt: there are signs that the content was damaged before it was backed up', $paths === null ? 'of its files ' : 'of the selected files ', number_format($count), $count === 1 ? 'is' : 'are');
-        };
+        return new PointFinder(
+            $this->graph, fn (ChainSet $set): ?string => $blockages($this->byName[$set->id]), $this->sites(),
+            fn (ChainSet $set): ?string => $set->inDoubt ? $doubts($this->byName[$set->id]) : null,
+        );
     }
 
     public function route(?string $site): Route
@@ -269,7 +219,7 @@ final class Points
             $offline = [];
             if ($state === CopyState::Offline) {
                 $offline = $media;
-            } elseif ($state->isReadable() && isset($snapshots[$set]) && $this->sourceIsGone()) {
+            } elseif ($state->isReadable() && isset($snapshots[$set]) && Kinds::of($this->workload)->source($this->workload)->isGone()) {
                 [$state, $because] = [CopyState::Missing, 'It was kept only at the source, which is gone.'];
             } elseif ($state->isReadable()) {
                 $look = $open[$store]->look($path, $bytes, $segments);
@@ -313,19 +263,13 @@ final class Points
         return array_map(fn (CopyOutline $copy): CopyOutline => in_array($copy->copy, $allowed, true) || ! $copy->state->isReadable() ? $copy : $copy->missing('It was to be avoided.'), $copies);
     }
 
-    private function sourceIsGone(): bool
-    {
-        return $this->workload->source !== null && ! is_dir($this->workload->source);
-    }
-
     /**
      * @param  array<int, list<CopyOutline>>  $copies
      * @return array<int, SetOutline>
      */
     private function outlines(array $copies): array
     {
-        // Files from plain archives are of unknown consistency, and that is enough for files.
-        $anyConsistency = $this->workload->kind === 'files';
+        $anyConsistency = ! $this->judge->needsConsistency();
         $sets = [];
         $special = [];
         foreach ($this->rows('SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because IS NOT NULL)') as [$id, $name, $because]) {

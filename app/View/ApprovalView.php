@@ -4,11 +4,10 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Kinds\Files\Order\Worksheet;
+use App\Kinds\Kinds;
+use App\Kinds\OrderSheet;
 use App\Models\Approval;
 use App\Models\User;
-use App\Orders\OrderSheet;
-use App\Orders\Sheets;
 
 /** What somebody sees who is to decide on an order: the order, and what it would do now. */
 final class ApprovalView
@@ -19,14 +18,14 @@ final class ApprovalView
 
     public function __construct(public readonly Approval $approval, public readonly User $user)
     {
-        $this->sheet = Sheets::of($approval->request);
+        $this->sheet = Kinds::ofRequest($approval->request)->sheet($approval->request);
         $this->canDecide = $user->can('decide', $approval);
     }
 
-    /** That of files, which has more to show. */
-    public function ofFiles(): ?Worksheet
+    /** The view of what the order does, thing by thing: its kind's. */
+    public function part(): string
     {
-        return $this->sheet instanceof Worksheet ? $this->sheet : null;
+        return Kinds::ofRequest($this->approval->request)->view('approval');
     }
 
     /** Whether what was begun without a second person has not begun yet. */

@@ -8,6 +8,8 @@ use App\Care\Expiry;
 use App\Care\KeepRules;
 use App\Care\StandingOf;
 use App\Jobs\ReadBackCopies;
+use App\Kinds\Kinds;
+use App\Kinds\Source;
 use App\Models\Check;
 use App\Models\Hold;
 use App\Models\Making;
@@ -40,6 +42,20 @@ final class CareView
         $this->canTend = $user->can('tend', $workload);
         $this->points = new Points($workload);
         $this->standing = new StandingOf($workload, $this->points);
+    }
+
+    public function source(): Source
+    {
+        return Kinds::of($this->workload)->source($this->workload);
+    }
+
+    /** The levels that a schedule can name: "full, diff or incr". */
+    public function levelsInWords(): string
+    {
+        $levels = array_reverse(array_keys($this->source()->levels()));
+        $last = (string) array_pop($levels);
+
+        return $levels === [] ? $last : implode(', ', $levels)." or $last";
     }
 
     public function schedule(): ?Schedule

@@ -176,7 +176,7 @@ final class ChainChart
             $rails[] = [
                 'path' => sprintf('M%1$.1f %2$d C%1$.1f %3$d %1$.1f %3$d %4$.1f %3$d H%5$.1f C%6$.1f %3$d %6$.1f %3$d %6$.1f %2$d', $base->x, self::GROUND + 1, $deep, $base->x + $bend, $post->x - $bend, $post->x),
                 'own' => $this->isOwn($post->set) && $this->isOwn($base->set),
-                'broken' => $this->points->graph->blockageOf($post->set->name) !== null || $this->points->lost->chains->lowestUnreadable($post->set->name) !== null,
+                'broken' => $this->points->brokenChain($post->set) !== null,
             ];
         }
         usort($rails, fn (array $a, array $b): int => $a['own'] <=> $b['own']);
@@ -372,10 +372,9 @@ final class ChainChart
     /** @param  non-empty-list<SetOutline>  $group */
     private function post(array $group, SetOutline $set): ChartPost
     {
-        $lost = $this->points->lost->counts();
         $hurt = 0;
-        foreach ($lost === [] ? [] : $group as $one) {
-            $hurt += isset($lost[$one->id]) ? 1 : 0;
+        foreach ($this->points->judge->hurt() === 0 ? [] : $group as $one) {
+            $hurt += $this->points->judge->usability($one)->isWhole() ? 0 : 1;
         }
 
         $moment = Instant::ofMicroseconds($set->instant)->in();

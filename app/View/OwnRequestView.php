@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
@@ -52,8 +53,7 @@ final readonly class OwnRequestView
         if ($run->state !== 'done') {
             return $run->isOver() ? 'The last try did not end well. An operator sees to it.' : 'It is not there yet.';
         }
-        $what = $run->isOfDatabase() ? Words::count((int) ($outcome['rows_restored'] ?? 0), 'row')
-            : Words::count((int) ($outcome['files'] ?? 0), 'file').', '.Words::size((int) ($outcome['bytes'] ?? 0));
+        $what = Kinds::of($run)->carrier()->came($run);
         $isRight = $outcome['right'] ?? false;
 
         return $isRight ? "$what came back, and all of it was found right."
@@ -63,13 +63,11 @@ final readonly class OwnRequestView
     /** What a download holds, in words. */
     public function download(Run $run): string
     {
-        $form = $run->plan['download'] === 'zip' ? 'zip' : 'tar.gz';
-
-        return Words::count($run->files_total, 'file').', '.Words::size($run->bytes_total)." ($form)";
+        return Words::count($run->files_total, 'file').', '.Words::size($run->bytes_total)." ({$run->taken_as})";
     }
 
     public function isReadyToDownload(Run $run): bool
     {
-        return ($run->plan['download'] ?? '') !== '' && $run->state === 'queued' && $this->user->can('download', $run);
+        return $run->taken_as !== null && $run->state === 'queued' && $this->user->can('download', $run);
     }
 }

@@ -6,6 +6,7 @@ namespace App\View;
 
 use App\Care\Holds;
 use App\Jobs\ReadBackCopies;
+use App\Kinds\Given;
 use App\Models\BackupSet;
 use App\Models\Check;
 use App\Models\Hold;
@@ -85,27 +86,10 @@ final class SetView
         return array_slice(array_reverse($this->points->chain($this->set->name)), 1);
     }
 
-    /** @return list<array{string, bool, string}> what it could give back, whether it can, and in what words */
+    /** @return list<Given> what it could give back */
     public function gives(): array
     {
-        $set = $this->set;
-        $usable = $this->points->usable($this->outline);
-        $lost = $this->points->lost->counts()[$set->id] ?? 0;
-        $leftOut = array_values(array_filter($set->remarks ?? [], fn (string $remark): bool => str_contains($remark, 'not stored')));
-
-        return [
-            ['the whole tree', $usable === 'whole', $usable === 'whole' ? Words::count($set->tree_files, 'file').', '.Words::size($set->tree_bytes) : (string) $this->points->because($this->outline)],
-            ['single files and folders', $usable !== 'no', $usable === 'no' ? 'none of its contents can be read' : ($lost > 0 ? 'those that can be read; ' : '').($set->seekable ? 'each is read alone, without what stands before it' : 'the archive is one stream: what stands before a file is inflated first')],
-            ['owners, modes, times, links', $set->cataloged !== 'no', $set->cataloged === 'whole' ? 'as they were' : 'as far as its base is known'],
-            ['everything that was there', $leftOut === [], $leftOut === [] ? 'but sockets and devices' : implode(' ', $leftOut)],
-            ['a program\'s data at rest', $set->consistency === 'application', match ($set->consistency) {
-                'application' => 'the program was brought to rest before, and released after',
-                'crash' => 'as after a power cut: the program must repair itself',
-                'none' => 'a command around it failed: files may not fit each other',
-                default => 'not known: files were read one after the other while the source lived',
-            }],
-            ['databases, mail, machines', false, 'this is a set of files: it has them only as files'],
-        ];
+        return $this->points->judge->gives($this->set);
     }
 
     /** @return array{done: int, all: int, wrong: int}|null */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
@@ -44,7 +45,13 @@ final class WorkloadView
 
     public function sourceIsGone(): bool
     {
-        return $this->workload->source !== null && ! is_dir($this->workload->source);
+        return Kinds::of($this->workload)->source($this->workload)->isGone();
+    }
+
+    /** @return array{string, string, string}|null where its original is: words, the place, and more words */
+    public function original(): ?array
+    {
+        return Kinds::of($this->workload)->source($this->workload)->place();
     }
 
     /** @return list<array{store: string, site: string, copies: int, readable: int, bytes: int}> what lies where */

@@ -1,7 +1,5 @@
 @php($approval = $view->approval)
-@php($sheet = $view->ofFiles())
 @php($zone = $view->user->zone)
-@php($preview = $approval->state === 'asked' ? $sheet?->preview(true) : null)
 <x-layout :title="'Approval '.$approval->id" here="Desk">
 <main id="main" class="page">
 <h1>{{ ['asked' => 'To be approved', 'approved' => 'Approved', 'refused' => 'Refused', 'withdrawn' => 'Withdrawn', 'overridden' => $approval->isToBeReviewed() ? 'Begun without approval: to be reviewed' : 'Begun without approval, reviewed'][$approval->state] }}</h1>
@@ -10,8 +8,7 @@
 <dt>Request</dt><dd><a href="/requests/{{ $approval->request_id }}" data-key="Backspace">{{ $approval->request_id }}</a>: {{ $approval->request->summary }}</dd>
 <dt>Reason</dt><dd>{{ $approval->request->reason }}</dd>
 <dt>{{ $approval->state === 'overridden' ? 'Begun by' : 'Asked by' }}</dt><dd>{{ $approval->asker->name }}, <x-moment :at="$approval->asked_at" :zone="$zone" /></dd>
-@if ($sheet?->target !== null)<dt>Into</dt><dd class="mono">{{ $sheet->destination->host === null ? '' : $sheet->destination->host->name.':' }}{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</dd>@endif
-<dt>What it does</dt><dd>@if ($sheet === null)@foreach ($approval->preview as $what => $words){{ $words }}<br>@endforeach @else @foreach ($approval->preview as $deed => $count)@if ($count['entries'] > 0){{ number_format($count['entries']) }} {{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}, {{ \App\View\Words::size($count['bytes']) }}<br>@endif @endforeach @endif</dd>
+@include($view->part(), ['of' => 'facts'])
 @if ($approval->set_first)<dt>Before that</dt><dd>a set is made of what is there now</dd>@endif
 @if ($approval->decided_at !== null && $approval->state !== 'withdrawn')<dt>{{ $approval->state === 'overridden' ? 'Because' : 'Decided by' }}</dt><dd>{{ $approval->state === 'overridden' ? $approval->words : $approval->decider?->name.($approval->words === null ? '' : ': '.$approval->words) }}</dd>@endif
 @if ($approval->reviewed_at !== null)<dt>Reviewed by</dt><dd>{{ $approval->reviewer?->name }}, <x-moment :at="$approval->reviewed_at" :zone="$zone" />: {{ $approval->review_words }}</dd>@endif
@@ -19,9 +16,8 @@
 </dl>
 @if ($approval->state === 'asked')
 @if (! $view->isSame())<p class="attention">The order, or what stands in its target, is another by now. It must be asked for again.</p>
-@elseif ($preview !== null)
-@if ($preview->newer > 0)<p class="attention">{{ \App\View\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
-<div class="scroll short mb-3" tabindex="0" role="region" aria-label="What it does, thing by thing">@include('requests.preview-lines')@if ($preview->fitting > count($preview->lines))<p class="muted">and {{ number_format($preview->fitting - count($preview->lines)) }} more</p>@endif</div>
+@else
+@include($view->part(), ['of' => 'things'])
 @endif
 @if ($view->canDecide)
 <form method="post" action="/approvals/{{ $approval->id }}">@csrf<label for="words">In words (needed for a no)</label><div class="d-flex gap-2"><input class="form-control" id="words" name="words" maxlength="1000">@if ($view->isSame())<button class="btn btn-primary text-nowrap" name="do" value="approve">Approve, and run it</button>@endif<button class="btn btn-outline-primary text-nowrap" name="do" value="refuse">Refuse</button></div></form>

@@ -25,7 +25,11 @@
 @endforeach</tbody></table>
 @if ($view->canTend)<form method="post" action="/sets/{{ $set->id }}/read-back" class="mt-2">@csrf<button class="btn btn-sm btn-outline-primary">Read its copies back</button>@if ($view->restsOn() !== []) <button class="btn btn-sm btn-outline-primary" name="chain" value="1">Read its whole chain back</button>@endif</form>@endif
 <div class="row mt-2"><div class="col-md-7"><h2>What it can give back</h2>
-<table class="list"><tbody>@foreach ($view->gives() as [$what, $can, $words])<tr><td class="tight">{{ ucfirst($what) }}</td><td class="tight">{{ $can ? 'yes' : 'no' }}</td><td class="muted">{{ $words }}</td></tr>@endforeach</tbody></table>
+<table class="list"><tbody>
+@foreach ($view->gives() as $given)
+<tr><td class="tight">{{ ucfirst($given->what) }}</td><td class="tight">{{ $given->isGiven ? 'yes' : 'no' }}</td><td class="muted">{{ $given->words }}</td></tr>
+@endforeach
+</tbody></table>
 @if (($set->remarks ?? []) !== [])<h2>Remarks</h2><ul>@foreach (array_slice($set->remarks, 0, 12) as $remark)<li>{{ $remark }}</li>@endforeach</ul>@endif
 @if (($set->commands ?? []) !== [])<h2>Commands around it</h2><table class="list"><tbody>@foreach ($set->commands as $command)<tr><td class="tight">{{ $command['when'] }}</td><td class="mono">{{ implode(' ', $command['command']) }}</td><td class="tight">{{ $command['exit'] === 0 ? 'went well' : ($command['exit'] === null ? 'did not end' : 'ended with '.$command['exit']) }}, {{ \App\View\Words::duration($command['seconds']) }}</td><td class="mono muted">{{ $command['output'] }}</td></tr>@endforeach</tbody></table>@endif
 </div><div class="col-md-5"><h2>Held</h2>

@@ -4,8 +4,13 @@
 <x-layout :title="$workload->name" here="Estate">
 <main id="main" class="page" hx-boost="true" hx-target="#main" hx-select="#main" hx-swap="outerHTML show:none"><h1>{{ $workload->name }} <span class="muted fs-6 fw-normal">{{ $workload->kind }} at {{ $workload->site }}</span></h1>
 <p><a class="text-decoration-underline" href="/workloads/{{ $workload->id }}/care" hx-boost="false">Making, keeping, reading back</a> · @if ($view->newest === null)<span class="attention">No point is usable.</span> @else The newest usable point is <x-moment :at="$view->newest->capturedAt()" :zone="$view->zone" />, {{ \App\View\Words::duration($view->newest->capturedAt()->diffInSeconds(now(), true)) }} old. @endif
-@if ($view->sourceIsGone()) <span class="attention">Its original is gone; what the sets hold stays.</span>@elseif ($workload->server !== null) <span class="muted">It lives on the server <span class="mono">{{ $workload->server->name }}</span> ({{ $workload->server->host }}:{{ $workload->server->port }}).</span>@elseif ($workload->source === null) <span class="muted">Its original is not known here.</span>@else <span class="muted">Its original is <span class="mono">{{ $workload->source }}</span>.</span>@endif
-@php($hurt = count($view->points->lost->counts()))
+@if ($view->sourceIsGone()) <span class="attention">Its original is gone; what the sets hold stays.</span>@else
+@php($original = $view->original())
+@if ($original === null) <span class="muted">Its original is not known here.</span>@else
+<span class="muted">{{ $original[0] }} <span class="mono">{{ $original[1] }}</span>{{ $original[2] }}.</span>
+@endif
+@endif
+@php($hurt = $view->points->judge->hurt())
 @if ($hurt > 0) <span class="attention">{{ \App\View\Words::count($hurt, 'point is', 'points are') }} not whole.</span>@endif</p>
 @if ($view->points->sets === [])<p class="empty">No set was made or adopted for it yet.</p>
 @else

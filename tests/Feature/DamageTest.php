@@ -7,6 +7,7 @@ use App\Models\Role;
 use App\Models\Workload;
 use App\Sets\Points;
 use App\Trees\Places\BridgeSearch;
+use App\Trees\TreeJudge;
 use Illuminate\Support\Facades\DB;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -61,7 +62,7 @@ it('names exactly the files of a selection that are lost at each point, as extra
     $points = new Points(Workload::query()->sole());
     $selections = [[''], ['tree/d1'], ['tree/d2/e1', 'tree/d3'], ['tree/d1/e1/f1'], ['tree/d9']];
     foreach ($selections as $paths) {
-        $counts = $points->lost->countsWithin($paths);
+        $counts = TreeJudge::of($points)->lost()->countsWithin($paths);
         $finder = $points->finder($paths);
         foreach ($held as $name => $files) {
             $set = $points->set($name);
@@ -70,7 +71,7 @@ it('names exactly the files of a selection that are lost at each point, as extra
             $lost = array_keys(array_filter($files, fn (string $content, string $path): bool => ! isset($left[$content]) && $within($path), ARRAY_FILTER_USE_BOTH));
             sort($lost);
             $about = "$name, seed $seed, ".implode(' ', $paths);
-            expect($points->lost->pathsAt($set, $paths))->toBe($lost, $about);
+            expect(TreeJudge::of($points)->lost()->pathsAt($set, $paths))->toBe($lost, $about);
             expect($counts[$set->id] ?? 0)->toBe(count($lost), $about);
             expect($finder->blocks($set->set, Kaiseki\Core\Chain\Demands::none()) === null)->toBe($lost === [], $about);
         }
@@ -79,7 +80,7 @@ it('names exactly the files of a selection that are lost at each point, as extra
     foreach ($held as $name => $files) {
         $set = $points->set($name);
         assert($set !== null);
-        $broken = $points->lost->chains->lowestUnreadable($name) !== null;
+        $broken = $points->chains->lowestUnreadable($name) !== null;
         expect($points->bridged($set) !== null)->toBe($broken && $points->usable($set) === 'whole', $name);
     }
 })->with(range(1, 8));

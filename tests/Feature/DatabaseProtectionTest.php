@@ -102,12 +102,12 @@ test('the catalog of dumps and logs comes back from the store, and from an expor
     $gtid = $this->server->gtid();
     $state = $this->server->state('fares');
     $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
-    $before = BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'database'])->toArray();
+    $before = BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'facts'])->toArray();
     $sections = array_map(fn (DumpSection $section): array => $section->toArray(), DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole()));
     BackupSet::query()->update(['base_id' => null]);
     BackupSet::query()->each(fn (BackupSet $set) => $set->delete());
     expect($this->kaiseki('catalog', 'rebuild', '--store=ours')->code)->toBe(0);
-    expect(BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'database'])->toArray())->toEqual($before);
+    expect(BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'facts'])->toArray())->toEqual($before);
     expect(array_map(fn (DumpSection $section): array => $section->toArray(), DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole())))->toEqual($sections);
     $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('x'))->toEqual($state);

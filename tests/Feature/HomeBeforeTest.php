@@ -3,12 +3,12 @@
 declare(strict_types=1);
 
 use App\Instance;
+use App\Kinds\Kinds;
 use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\User;
-use App\Orders\Sheets;
 use Illuminate\Foundation\Testing\RefreshDatabaseState;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Proof\SignedProof;
@@ -77,7 +77,7 @@ test('every page of every open request shows what was decided', function (): voi
 /** The fingerprint as that version made it: where the files lie, and their inodes, are others here. */
 function fingerprintBefore(RecoveryRequest $request, string $live): string
 {
-    $seen = Sheets::of($request)->preview(true)->fingerprint;
+    $seen = Kinds::ofRequest($request)->sheet($request)->preview(true)->fingerprint;
     $plan = [
         'paths' => ['tree%2Froster'], 'target' => rawurlencode($live), 'conflict' => 'replace', 'date' => '2026-10-01 0200', 'in_place' => true,
         'flat' => false, 'keep_setid' => false, 'across_points' => '', 'use' => [], 'avoid' => [], 'host' => '', 'rename_to' => '',
@@ -90,7 +90,7 @@ function fingerprintBefore(RecoveryRequest $request, string $live): string
 }
 
 test('what waits for a second person is the same order still, and a yes carries it out', function (): void {
-    $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true]);
+    $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true, '--memory' => 4096]);
     $ofFiles = ($this->of)('asked of a second person, of files');
     $ofFiles->approvals()->update(['order' => fingerprintBefore($ofFiles, "$this->before/live")]);
     foreach (Approval::query()->where('state', 'asked')->get() as $approval) {
@@ -98,13 +98,13 @@ test('what waits for a second person is the same order still, and a yes carries 
         $this->post("/approvals/{$approval->id}", ['do' => 'approve'])->assertSessionHasNoErrors();
         expect($approval->refresh()->state)->toBe('approved');
     }
-    $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true]);
+    $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true, '--memory' => 4096]);
     expect(file_get_contents("$this->before/live/tree/roster"))->toBe('Ann Monday')
         ->and($this->server->rows('SELECT price FROM fares.tickets ORDER BY id'))->toBe([['price' => '8'], ['price' => '9']]);
 });
 
 test('what was queued is carried out', function (): void {
-    $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true]);
+    $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true, '--memory' => 4096]);
     foreach (['queued, of files', 'queued, of a database'] as $summary) {
         $run = ($this->of)($summary)->runs->first();
         expect([$run->state, $run->failure, $run->outcome['right'] ?? null])->toBe(['done', null, true], $summary);

@@ -9,6 +9,7 @@ use App\Models\Copy;
 use App\Models\Store;
 use App\Models\Workload;
 use App\Sets\Points;
+use App\Trees\TreeJudge;
 use Kaiseki\Core\Instant;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -116,7 +117,7 @@ it('counts only the contents that damage touches as lost, as GNU tar and gzip fi
         }
     }
     $points = new Points(Workload::query()->sole());
-    $found = $points->lost->pathsAt($points->sets[array_key_first($points->sets)]);
+    $found = TreeJudge::of($points)->lost()->pathsAt($points->sets[array_key_first($points->sets)]);
     if ($seed % 2 === 0) {
         expect($found)->toBe($lost);
     } else {

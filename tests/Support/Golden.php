@@ -23,10 +23,10 @@ final class Golden
         '~\b(Mon|Tue|Wed|Thu|Fri|Sat|Sun) \d\d:\d\d(:\d\d)?\b|\b\d\d:\d\d(:\d\d)?\b~' => 'TIME', '~\b\d{1,2} \w{3} \d\d:\d\d\b~' => 'MOMENT',
         '~\b[0-9a-f]{64}\b~' => 'DIGEST', '~[A-Za-z0-9+/]{42,}={0,2}~' => 'KEY', '~\b0-2-\d+\b~' => 'GTID', '~binlog\.\d{6}:\d+~' => 'POSITION',
         '~\b127\.0\.0\.1:\d+~' => 'ADDRESS', '~"(seconds|setup_seconds|total_seconds|likely|least|most|loss_seconds)": ?"?-?[0-9.eE-]+"?~' => '"$1": N',
-        '~\b\d+([.,]\d+)? (ms|s|min|h|days?|d)\b( \d+ (s|min|h))?~' => 'SPAN', '~\b[0-9.,]+ (B|kB|MB|GB|TB)\b~' => 'SIZE',
+        '~\b\d+([.,]\d+)? (ms|s|min|h|days?|d)\b( \d+ (s|min|h))?~' => 'SPAN', '~\b[0-9.,]+ (B|kB|MB|GB|TB|KiB|MiB|GiB|TiB)\b~' => 'SIZE', '~\b1\d\.\d+(\.\d+-MariaDB[^ "]*)?(?=[ ,])~' => 'VERSION',
         '~"(bytes|bytes_free|bytes_needed|log_bytes|run|mtime_ns|checksum|port)": ?"?\d+"?~' => '"$1": N',
         '~\b([Rr]equest|[Rr]un|runs|requests|workloads|sets|stores|person|Person|[Aa]pproval|approvals)([ /-]|_request_)\d+~' => '$1$2N',
-        '~/(workloads|requests|sets|runs|approvals)/\d+~' => '/$1/N', '~@\d+\.\d+~' => '@MOMENT', '~\[\d+\]~' => '[N]', '~request_\d+~' => 'request_N', '~(run|rows)_\d+_[0-9a-f]{8}~' => 'RUN',
+        '~/(workloads|requests|sets|runs|approvals)/\d+~' => '/$1/N', '~@\d{9,}\.\d+~' => '@MOMENT', '~\[\d+\]~' => '[N]', '~request_\d+~' => 'request_N', '~(run|rows)_\d+_[0-9a-f]{8}~' => 'RUN',
         '~\d+: (root|keeper)@~' => 'N: $1@', '~(minutes|mid|set|order|plan|point-|transaction-)=[^&\s]+~' => '$1=N',
     ];
 

@@ -4,12 +4,15 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Kinds\Files\Intake\Adoption;
+use App\Kinds\AdoptOrder;
+use App\Kinds\Kind;
+use App\Kinds\Kinds;
 use App\Models\BackupSet;
+use App\Models\Workload;
 use App\Stores\ClosedFolder;
 use App\View\Words;
 use InvalidArgumentException;
-use Kaiseki\Core\Catalog\ArchiveScan;
+use Symfony\Component\Console\Input\ArgvInput;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -22,21 +25,26 @@ final class Adopt extends KaisekiCommand
         $this->setName('adopt')->setDescription('Registers archives where they lie, and catalogs them')
             ->addArgument('folder', InputArgument::REQUIRED, 'the folder they lie in; it becomes a read-only store')
             ->addOption('as', null, InputOption::VALUE_REQUIRED, 'the workload they belong to')
-            ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: files, or database (dumps and binary logs of a MariaDB server)', 'files')
-            ->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level}, {stamp} and {history} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
-            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where the folder is, for a folder that is adopted for the first time', 'boathouse')
-            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base, history instead')
-            ->addOption('ratio', null, InputOption::VALUE_REQUIRED, 'how many times its size a gzipped archive may unpack to, before it is taken for one that is made to do harm', (string) ArchiveScan::MOST_TIMES);
+            ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: '.implode(', ', array_keys(Kinds::all())), Kinds::first()->name())
+            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where the folder is, for a folder that is adopted for the first time', 'boathouse');
+        $this->addOptionsOfKinds();
+    }
+
+    protected function kinds(ArgvInput $input): array
+    {
+        $kind = Kinds::all()[(string) $input->getParameterOption('--kind', Kinds::first()->name())] ?? null;
+
+        return $kind === null ? array_values(Kinds::all()) : [$kind];
     }
 
     protected function carryOut(InputInterface $input): int
     {
         $name = (string) ($input->getOption('as') ?? throw new InvalidArgumentException('Say with --as=NAME which workload the archives belong to.'));
-        $adoption = new Adoption;
-        $adoption->adopt(
-            (string) $input->getArgument('folder'), $name, (string) $input->getOption('kind'), $input->getOption('pattern'), $input->getOption('sheet'), (string) $input->getOption('site'),
-            fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'), max(1, (int) $input->getOption('ratio')),
-        );
+        $kind = self::kind((string) $input->getOption('kind'), $name);
+        $adoption = $kind->intake()->adopt(new AdoptOrder(
+            self::folder((string) $input->getArgument('folder')), $name, (string) $input->getOption('site'), $input->getOptions(),
+            fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'),
+        ));
         $this->endProgress();
         foreach ($adoption->refused as $refused) {
             $this->say("{$refused['file']} was not taken: {$refused['because']}.");
@@ -52,9 +60,9 @@ final class Adopt extends KaisekiCommand
                 'cataloged' => $set->cataloged, 'entries' => $set->entries, 'bytes' => $set->bytes, 'remarks' => $set->remarks ?? [],
             ], $adoption->sets),
             'refused' => array_map(fn (array $refused): array => ['file' => mb_scrub($refused['file']), 'because' => mb_scrub($refused['because'])], $adoption->refused),
-        ], function () use ($adoption): iterable {
+        ], function () use ($adoption, $kind): iterable {
             foreach ($adoption->sets as $set) {
-                yield sprintf('%-44s %-5s %s  %s, %s', $set->name, $set->level, $set->captured_at->format('Y-m-d H:i:s\Z'), Words::count($set->entries, ...($set->database === null ? ['member'] : ($set->level === 'log' ? ['transaction'] : ['table']))), Words::size($set->bytes));
+                yield sprintf('%-44s %-5s %s  %s, %s', $set->name, $set->level, $set->captured_at->format('Y-m-d H:i:s\Z'), Words::count($set->entries, $kind->unit($set)), Words::size($set->bytes));
                 foreach ($set->remarks ?? [] as $remark) {
                     yield "    $remark";
                 }
@@ -63,5 +71,26 @@ final class Adopt extends KaisekiCommand
         });
 
         return $adoption->sets === [] ? self::WRONG_USE : self::DONE;
+    }
+
+    private static function kind(string $name, string $workload): Kind
+    {
+        $kind = Kinds::all()[$name] ?? throw new InvalidArgumentException("\"$name\" is not a kind of workload that can be adopted. The kinds are: ".implode(', ', array_keys(Kinds::all())).'.');
+        if (! Workload::canBeNamed($workload)) {
+            throw new InvalidArgumentException('The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.');
+        }
+        $known = Workload::query()->where('name', $workload)->value('kind');
+        if ($known !== null && $known !== $name) {
+            throw new InvalidArgumentException("$workload is a workload of the kind \"$known\": archives of the kind \"$name\" cannot belong to it.");
+        }
+
+        return $kind;
+    }
+
+    private static function folder(string $folder): string
+    {
+        $root = realpath($folder);
+
+        return $root !== false && is_dir($root) ? $root : throw new InvalidArgumentException("There is no folder \"$folder\".");
     }
 }

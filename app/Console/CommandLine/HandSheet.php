@@ -4,14 +4,9 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Kinds\Databases\Order\DatabaseHandSheet;
-use App\Kinds\Databases\Order\DatabasePoints;
-use App\Kinds\Databases\Order\Stop;
-use App\Kinds\Files\Terminal\OrderFromInput;
-use App\Models\Workload;
-use App\Trees\Run\HandSheetOf;
+use App\Kinds\Kinds;
 use InvalidArgumentException;
-use Kaiseki\Core\Instant;
+use Symfony\Component\Console\Input\ArgvInput;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -23,34 +18,21 @@ final class HandSheet extends KaisekiCommand
         parent::configure();
         $this->setName('hand-sheet')->setDescription('Writes the commands with which a person does the same restore with ordinary tools')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
-            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
-            ->addOption('point', null, InputOption::VALUE_REQUIRED, 'the point of this very set')
-            ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what would be brought back; without it everything')
             ->addOption('out', null, InputOption::VALUE_REQUIRED, 'a file to write it to; without it, it is printed');
-        $this->addDemand();
-        $this->addCopyRule();
+        $this->addOptionsOfKinds();
+    }
+
+    protected function kinds(ArgvInput $input): array
+    {
+        return $this->kindOfNamed($input);
     }
 
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);
-        if ($workload->kind === 'database') {
-            return $this->ofDatabase($input, $workload);
-        }
-        $paths = self::paths($input);
-        $order = OrderFromInput::toLook($input, $workload, $paths, self::copyRule($input));
-        $script = implode('', [...HandSheetOf::make($order->plan, $order->planned, $order->reading, $order->point, $order->points)->script()]);
+        [$point, $script] = Kinds::of($workload)->terminal()->handSheet($workload, $input);
 
-        return $this->write($input, $order->point->name, $script);
-    }
-
-    private function ofDatabase(InputInterface $input, Workload $workload): int
-    {
-        $points = new DatabasePoints($workload);
-        $at = $input->getOption('at');
-        $reaches = $points->reach($at === null ? Stop::newest() : Stop::at(Instant::parse((string) $at)), $points->schemas());
-
-        return $this->write($input, $reaches[0]->dump->name ?? '', (new DatabaseHandSheet($points, $reaches, [], ''))->script());
+        return $this->write($input, $point, implode('', [...$script]));
     }
 
     private function write(InputInterface $input, string $point, string $script): int

@@ -4,13 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Kinds\Databases\Terminal\ServerCommand;
-use App\Kinds\Databases\Terminal\TransactionList;
-use App\Kinds\Files\Terminal\Browse;
-use App\Kinds\Files\Terminal\Find;
-use App\Kinds\Files\Terminal\Plan;
-use App\Kinds\Files\Terminal\PreviewCommand;
-use App\Kinds\Files\Terminal\SalvageList;
+use App\Kinds\Kinds;
 use Kaiseki\Core\Catalog\Shown;
 use Symfony\Component\Console\Application;
 use Symfony\Component\Console\Exception\ExceptionInterface;
@@ -26,9 +20,12 @@ final class Kaiseki extends Application
         parent::__construct('kaiseki');
         $this->setCatchExceptions(false);
         $this->addCommands([
-            new Adopt, new PointList, new Plan, new Browse, new Find, new Restore, new PreviewCommand, new HostAdd, new SetAsideCommand, new HandSheet, new Resume, new PutBackRun, new ProofOut, new CheckProof, new Protect, new StoreAdd, new CopySet, new CartridgeCommand,
-            new CheckCommand, new Mend, new CheckPlan, new SalvageList, new SignList, new VerdictCommand, new BadContents, new Keep, new HoldCommand, new Expire, new ScheduleCommand, new Sources, new CatalogCommand, new ServerCommand, new TransactionList,
+            new Adopt, new PointList, new Restore, new HostAdd, new SetAsideCommand, new HandSheet, new Resume, new PutBackRun, new ProofOut, new CheckProof, new Protect, new StoreAdd, new CopySet, new CartridgeCommand,
+            new CheckCommand, new Mend, new CheckPlan, new SignList, new VerdictCommand, new BadContents, new Keep, new HoldCommand, new Expire, new ScheduleCommand, new Sources, new CatalogCommand,
         ]);
+        foreach (Kinds::all() as $kind) {
+            $this->addCommands($kind->terminal()->commands());
+        }
     }
 
     public function doRun(InputInterface $input, OutputInterface $output): int

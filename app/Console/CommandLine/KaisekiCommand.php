@@ -6,8 +6,10 @@ namespace App\Console\CommandLine;
 
 use App\Hosts\HostCommand;
 use App\Instance;
-use App\Kinds\Databases\Order\CannotRestore;
-use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Kind;
+use App\Kinds\Kinds;
+use App\Kinds\Refusal;
+use App\Kinds\Talk;
 use App\Models\BackupSet;
 use App\Models\Store;
 use App\Models\Workload;
@@ -24,6 +26,10 @@ use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\UnableToRestore;
 use PDOException;
 use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Exception\ExceptionInterface;
+use Symfony\Component\Console\Exception\RuntimeException;
+use Symfony\Component\Console\Input\ArgvInput;
+use Symfony\Component\Console\Input\InputDefinition;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
 use Symfony\Component\Console\Output\ConsoleOutputInterface;
@@ -43,8 +49,8 @@ abstract class KaisekiCommand extends Command
 
     public const NOT_ALL_RIGHT = 4;
 
-    /** Commands that look into trees of files. */
-    private const OF_FILES = ['browse', 'plan', 'find', 'preview', 'salvage'];
+    /** @var list<InputOption> those that it has whatever the kind */
+    private array $ofAll = [];
 
     private OutputInterface $out;
 
@@ -66,6 +72,89 @@ abstract class KaisekiCommand extends Command
         $this->addOption('json', null, InputOption::VALUE_NONE, 'answer with one JSON document');
     }
 
+    /**
+     * Whose options the command takes: one kind's, once that is known; those of all kinds otherwise.
+     *
+     * @return list<Kind>|null null for a command that has the same options for all
+     */
+    protected function kinds(ArgvInput $input): ?array
+    {
+        return null;
+    }
+
+    public function run(InputInterface $input, OutputInterface $output): int
+    {
+        $kinds = $input instanceof ArgvInput ? $this->kinds($input) : null;
+        if ($kinds !== null) {
+            $this->setDefinition(new InputDefinition([...$this->getNativeDefinition()->getArguments(), ...$this->ofAll]));
+            self::describeFor($this, $kinds);
+        }
+        try {
+            return parent::run($input, $output);
+        } catch (ExceptionInterface $wrong) {
+            $takes = implode(', ', array_map(fn (InputOption $option): string => "--{$option->getName()}", array_values($this->getNativeDefinition()->getOptions())));
+            throw str_contains($wrong->getMessage(), 'option does not exist') ? new RuntimeException("{$wrong->getMessage()} It takes: $takes.") : $wrong;
+        }
+    }
+
+    /** Called at the end of configure(): until it is known which kind is meant, the options of all are there, so that they can be looked up. */
+    protected function addOptionsOfKinds(): void
+    {
+        $this->ofAll = array_values($this->getNativeDefinition()->getOptions());
+        self::describeFor($this, array_values(Kinds::all()));
+    }
+
+    /**
+     * Adds the options of several kinds to a command; where two use one name, it is the first one's.
+     *
+     * @param  list<Kind>  $kinds
+     */
+    private static function describeFor(self $command, array $kinds): void
+    {
+        foreach ($kinds as $kind) {
+            $own = new Command($command->getName());
+            $kind->terminal()->describe($own);
+            foreach ($own->getDefinition()->getOptions() as $option) {
+                if (! $command->getNativeDefinition()->hasOption($option->getName())) {
+                    $command->getNativeDefinition()->addOption($option);
+                }
+            }
+        }
+    }
+
+    /**
+     * The kind of the workload that is named first, found before it is known which options take a value of their own.
+     *
+     * @return list<Kind>
+     */
+    protected function kindOfNamed(ArgvInput $input): array
+    {
+        $tokens = $input->getRawTokens(true);
+        $options = $this->getNativeDefinition();
+        for ($i = 0; $i < count($tokens); $i++) {
+            if (! str_starts_with($tokens[$i], '-')) {
+                return self::kindOfWorkload($tokens[$i]);
+            }
+            $name = substr($tokens[$i], 2);
+            $i += $options->hasOption($name) && $options->getOption($name)->acceptValue() ? 1 : 0;
+        }
+
+        return array_values(Kinds::all());
+    }
+
+    /** @return list<Kind> */
+    private static function kindOfWorkload(string $name): array
+    {
+        try {
+            self::boot();
+        } catch (NoInstance) {
+            return array_values(Kinds::all()); // which is told when the command is carried out
+        }
+        $workload = Workload::query()->where('name', $name)->first();
+
+        return $workload === null ? array_values(Kinds::all()) : [Kinds::of($workload)];
+    }
+
     final protected function execute(InputInterface $input, OutputInterface $output): int
     {
         $this->out = $output;
@@ -79,7 +168,7 @@ abstract class KaisekiCommand extends Command
             return $this->carryOut($input);
         } catch (InvalidArgumentException|UnsafePath $wrong) {
             return $this->refuse($wrong->getMessage(), self::WRONG_USE);
-        } catch (CannotPlan|CannotRegister|NoInstance|NoServer|CannotRestore|CannotReachServer $blocked) {
+        } catch (CannotPlan|CannotRegister|NoInstance|NoServer|Refusal $blocked) {
             return $this->refuse($blocked->getMessage(), self::BLOCKED);
         } catch (UnableToRestore $unable) {
             return $this->refuse($unable->getMessage(), self::BLOCKED);
@@ -130,15 +219,35 @@ abstract class KaisekiCommand extends Command
         }
     }
 
+    /** Whoever waits for this command, as what it has done by others sees them. */
+    protected function talk(): Talk
+    {
+        return new CommandTalk($this->say(...), $this->progress(...));
+    }
+
     protected function workload(InputInterface $input): Workload
     {
         $name = (string) $input->getArgument('name');
         $workload = Workload::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no workload named \"$name\".");
-        if ($workload->kind === 'database' && in_array($this->getName(), self::OF_FILES, true)) {
-            throw new InvalidArgumentException("$name is a database, and \"{$this->getName()}\" is about files. Its commands are: transactions, points, restore, protect.");
-        }
+        $this->mustTake($workload);
 
         return $workload;
+    }
+
+    /**
+     * Commands that only some kinds know are refused for the others.
+     *
+     * @throws InvalidArgumentException
+     */
+    private function mustTake(Workload $workload): void
+    {
+        $kind = Kinds::of($workload);
+        $knowing = array_filter(Kinds::all(), fn (Kind $one): bool => in_array($this->getName(), $one->terminal()->takes(), true));
+        if ($knowing !== [] && ! isset($knowing[$kind->name()])) {
+            $of = implode(' or ', array_map(fn (Kind $one): string => $one->noun(), array_values($knowing)));
+            $own = implode(', ', [...$kind->terminal()->takes(), 'points', 'restore', 'protect']);
+            throw new InvalidArgumentException("{$workload->name} is {$kind->noun()}, and \"{$this->getName()}\" is about $of. Its commands are: $own.");
+        }
     }
 
     public static function knownSet(Workload $workload, string $name): BackupSet
@@ -162,7 +271,7 @@ abstract class KaisekiCommand extends Command
     }
 
     /** @return list<string> the paths of --path, as in trees; the top for none */
-    protected static function paths(InputInterface $input): array
+    public static function paths(InputInterface $input): array
     {
         /** @var list<string> $paths */
         $paths = $input->getOption('path');
@@ -172,16 +281,26 @@ abstract class KaisekiCommand extends Command
 
     protected function addDemand(): void
     {
-        $this->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear');
+        self::describeDemand($this);
+    }
+
+    public static function describeDemand(Command $command): void
+    {
+        $command->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear');
     }
 
     protected function addCopyRule(): void
     {
-        $this->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
+        self::describeCopyRule($this);
+    }
+
+    public static function describeCopyRule(Command $command): void
+    {
+        $command->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
             ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, not to read from');
     }
 
-    protected static function copyRule(InputInterface $input): CopyRule
+    public static function copyRule(InputInterface $input): CopyRule
     {
         /** @var list<string> $use */
         $use = $input->getOption('use');

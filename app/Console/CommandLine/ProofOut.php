@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Kinds\Kinds;
 use App\Models\Run;
 use App\Runs\ProofPage;
 use App\Runs\RunFiles;
@@ -46,10 +47,21 @@ final class ProofOut extends KaisekiCommand
 
             return self::DONE;
         }
-        if (@file_put_contents((string) $out, $proof) === false || (! $run->isOfDatabase() && (! @copy(RunFiles::manifest($run), "$out.b2sum") || ! @copy(RunFiles::entries($run), "$out.entries.jsonl")))) {
+        $beside = Kinds::of($run)->carrier()->besideProof($run);
+        $written = @file_put_contents((string) $out, $proof) !== false;
+        foreach ($beside as $ending => $file) {
+            $written = $written && @copy($file, "$out$ending");
+        }
+        if (! $written) {
             throw new InvalidArgumentException("\"$out\" cannot be written.");
         }
-        $this->answer(['run' => $run->id, 'proof' => mb_scrub((string) $out)] + ($run->isOfDatabase() ? [] : ['manifest' => mb_scrub("$out.b2sum")]), fn (): array => [$run->isOfDatabase() ? "$out is written." : "$out, $out.b2sum and $out.entries.jsonl are written."]);
+        $names = ["$out", ...array_map(fn (string $ending): string => "$out$ending", array_keys($beside))];
+        $last = array_pop($names);
+        $words = $names === [] ? "$last is written." : implode(', ', $names)." and $last are written.";
+        $manifest = array_key_first($beside);
+        $this->answer(
+            ['run' => $run->id, 'proof' => mb_scrub((string) $out)] + ($manifest === null ? [] : ['manifest' => mb_scrub("$out$manifest")]), fn (): array => [$words],
+        );
 
         return self::DONE;
     }

@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Kinds\Kinds;
 use App\Models\Run;
-use App\Runs\Carriers;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -29,7 +29,7 @@ final class Resume extends KaisekiCommand
         if ($run->isOver() || $run->state === 'waiting') {
             $run->goOn(); // what it waited for is looked for again
         }
-        Carriers::of($run)->carryOut($run);
+        Kinds::of($run)->carrier()->carryOut($run);
         $run->refresh();
         $this->answer(['run' => $run->id, 'state' => $run->state, 'files' => $run->outcome['files'] ?? 0, 'checks' => $run->outcome['checks'] ?? []], fn (): array => ["Run {$run->id} is {$run->state}.", ...($run->failure === null ? [] : [$run->failure])]);
 

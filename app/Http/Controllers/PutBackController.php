@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Jobs\PutBackRun;
+use App\Kinds\Kinds;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -23,8 +24,7 @@ final class PutBackController
         if (! $run->canBePutBack()) {
             return redirect($run->page())->withErrors(['run' => 'There is nothing to put back of this run.']);
         }
-        // Of a database, what was changed in the tables since goes with them.
-        if (($request->boolean('also_changed') || $run->isOfDatabase()) && $run->marked() !== null) {
+        if (($request->boolean('also_changed') || Kinds::of($run)->carrier()->losesLaterChanges()) && $run->marked() !== null) {
             try {
                 $words = "Put back run {$run->id} of {$run->workload->name}, also where somebody changed since what it had placed.";
                 $told = Deeds::PutBackChanged->doOrAsk($run->marked(), ['run' => $run->id], $words, $user);

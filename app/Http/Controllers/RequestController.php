@@ -5,8 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Requests\NewRequest;
-use App\Kinds\Databases\Page\DatabaseSheetView;
-use App\Kinds\Files\Page\WorksheetView;
+use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\TrailEntry;
@@ -61,10 +60,7 @@ final class RequestController
         if ($user->cannot('look', $recoveryRequest)) {
             return view('requests.own', ['view' => new OwnRequestView($recoveryRequest, $user)]);
         }
-        if ($recoveryRequest->workload?->kind === 'database') {
-            return view('databases.show', ['view' => new DatabaseSheetView($recoveryRequest, $user, $request)]);
-        }
 
-        return view('requests.show', ['view' => new WorksheetView($recoveryRequest, $user, $request)]);
+        return Kinds::ofRequest($recoveryRequest)->page($recoveryRequest, $user, $request);
     }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Http\Requests;
 
+use App\Kinds\Kinds;
 use App\Models\Workload;
 use Illuminate\Foundation\Http\FormRequest;
 use Illuminate\Validation\Rule;
@@ -15,6 +16,6 @@ final class MakeSetRequest extends FormRequest
     {
         $workload = $this->route('workload');
 
-        return ['level' => ['required', Rule::in($workload instanceof Workload ? array_keys($workload->levels()) : [])], 'store' => ['required', 'integer', 'exists:stores,id']];
+        return ['level' => ['required', Rule::in($workload instanceof Workload ? array_keys(Kinds::of($workload)->source($workload)->levels()) : [])], 'store' => ['required', 'integer', 'exists:stores,id']];
     }
 }

@@ -7,6 +7,7 @@ namespace App\Trees\Places;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Trees\Catalog\CatalogReader;
+use App\Trees\TreeJudge;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
@@ -35,7 +36,7 @@ final readonly class BestTree
         $doubt = new DoubtfulContent($points);
         $within = fn (string $path): bool => array_filter($paths, fn (string $above): bool => EntryPath::isWithin($path, $above)) !== [];
         $wrong = [];
-        foreach ($points->lost->pathsAt($at, $paths, self::MOST) as $path) {
+        foreach (TreeJudge::of($points)->lost()->pathsAt($at, $paths, self::MOST) as $path) {
             $wrong[$path] = 'its content is in no archive that can be read';
         }
         foreach ($clear ? $doubt->at($at) : [] as $path => $set) {
@@ -44,7 +45,7 @@ final readonly class BestTree
             }
         }
         $gone = $clear ? array_diff_key(array_filter(self::vanished($points, $at, $doubt->raisedAt()), $within, ARRAY_FILTER_USE_KEY), $wrong) : [];
-        $search = new VersionSearch($points, $at, $points->lost->versions(), $clear ? $doubt->versions() : []);
+        $search = new VersionSearch($points, $at, TreeJudge::of($points)->lost()->versions(), $clear ? $doubt->versions() : []);
         $entries = [];
         foreach ([...array_map(strval(...), array_keys($wrong)), ...array_map(strval(...), array_keys($gone))] as $path) {
             $search->want($path);

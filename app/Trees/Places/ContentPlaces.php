@@ -11,6 +11,7 @@ use App\Sets\CopyOutline;
 use App\Sets\Points;
 use App\Sets\SetFiles;
 use App\Sets\SetOutline;
+use App\Trees\TreeJudge;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\PlaceIndex;
@@ -79,7 +80,7 @@ final class ContentPlaces implements ContentSource
 
                     continue;
                 }
-                if (isset($this->points->lost->touchedIn($copy->id)[$digest])) {
+                if (isset(TreeJudge::of($this->points)->lost()->touchedIn($copy->id)[$digest])) {
                     continue;
                 }
                 if (! in_array($key, $failed, true) && ! isset($this->silent[$copy->store->name]) && ($archive = $this->archive($key, $copy)) !== null) {
@@ -119,7 +120,7 @@ final class ContentPlaces implements ContentSource
     private function gives(array $copies, string $digest): bool
     {
         foreach ($copies as [, $copy]) {
-            if ($copy->state->isReadable() || ($copy->isPartlyReadable && ! isset($this->points->lost->touchedIn($copy->id)[$digest]))) {
+            if ($copy->state->isReadable() || ($copy->isPartlyReadable && ! isset(TreeJudge::of($this->points)->lost()->touchedIn($copy->id)[$digest]))) {
                 return true;
             }
         }

@@ -11,7 +11,6 @@ use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\PathKeys;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
-use Kaiseki\Core\Chain\ReadableChains;
 
 /**
  * The versions that no archive gives any more: a set without a readable copy costs only what lies in no other set. It is
@@ -21,8 +20,6 @@ final class LostContent
 {
     /** Of a kept row: history, first, until, path; 64 bits each. */
     private const ROW = 32;
-
-    public readonly ReadableChains $chains;
 
     /** @var list<int> ids of sets without a readable copy */
     private readonly array $unreadable;
@@ -43,7 +40,6 @@ final class LostContent
 
     public function __construct(private readonly Points $points)
     {
-        $this->chains = new ReadableChains($points->graph);
         $unreadable = $inPart = [];
         foreach ($points->sets as $set) {
             if (! $set->isReadable()) {

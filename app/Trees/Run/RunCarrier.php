@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Trees\Run;
 
-use App\Care\Protection;
 use App\Hosts\HostCommand;
 use App\Models\Run;
 use App\Models\RunStep;
@@ -21,6 +20,7 @@ use App\Runs\Shelf;
 use App\Runs\TargetLock;
 use App\Sets\CannotRegister;
 use App\Sets\Points;
+use App\Sets\Protection;
 use App\Trees\Places\BestEntry;
 use App\Trees\Places\BestTree;
 use App\Trees\Places\ContentPlaces;

@@ -6,6 +6,7 @@ namespace App\Kinds\Databases\Demo;
 
 use App\Demo\SetClock;
 use App\Instance;
+use App\Kinds\Databases\Databases;
 use App\Kinds\Databases\Intake\DatabaseProtection;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Models\Store;
@@ -46,7 +47,8 @@ final class FaresServer
             'host' => '127.0.0.1', 'port' => (int) file_get_contents(Instance::path('fares.port')),
             'user' => 'keeper', 'password' => $password, 'site' => 'boathouse',
         ]);
-        $workload = Workload::query()->updateOrCreate(['name' => 'fares-db'], ['kind' => 'database', 'server_id' => $known->id, 'group' => 'piers', 'zone' => 'Europe/Oslo', 'site' => 'boathouse', 'rpo_s' => 26 * 3600, 'rto_s' => 3600]);
+        $workload = Workload::query()->updateOrCreate(['name' => 'fares-db'], ['kind' => Databases::NAME, 'group' => 'piers', 'zone' => 'Europe/Oslo', 'site' => 'boathouse', 'rpo_s' => 26 * 3600, 'rto_s' => 3600]);
+        $known->holds($workload);
         $clock = new SetClock;
         $protection = new DatabaseProtection($workload, Store::query()->where('name', 'boathouse')->firstOrFail(), $clock);
         for ($day = 0; $day <= $days; $day++) {

@@ -7,9 +7,10 @@ namespace App\Kinds\Databases\Http;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\Ways;
 use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\Databases\Server\TouchedServer;
+use App\Kinds\Touched;
 use App\Models\RecoveryRequest;
 use App\Models\User;
-use App\People\TargetReach;
 use Illuminate\Http\RedirectResponse;
 
 /** Settles a part of the order for a database: where it stops, the way, the tables, where it goes. */
@@ -26,7 +27,6 @@ final class ChooseDatabaseController
 
     public function __invoke(DatabaseChoiceRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
     {
-        abort_if($recoveryRequest->workload?->kind !== 'database', 404);
         $choice = $recoveryRequest->database ?? [];
         $show = 'when';
         switch ($request->string('set')->value()) {
@@ -63,7 +63,7 @@ final class ChooseDatabaseController
                 $server = DatabaseServer::query()->where('name', $request->string('server')->value())->first();
                 $user = $request->user();
                 assert($user instanceof User);
-                $refused = $server === null ? null : (new TargetReach($user))->refusesServer($server);
+                $refused = $server === null ? null : (new Touched([TouchedServer::place($server, false)]))->refusedTo($user);
                 if ($refused !== null) {
                     return back()->withErrors(['server' => $refused]);
                 }

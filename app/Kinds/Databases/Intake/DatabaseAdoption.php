@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Intake;
 
+use App\Kinds\Databases\Databases;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Models\BackupSet;
 use App\Models\History;
@@ -29,7 +30,10 @@ final class DatabaseAdoption
     {
         $files = array_values(array_filter(scandir($root) ?: [], fn (string $file): bool => is_file("$root/$file") && ! is_link("$root/$file") && preg_match('/\.(index|state|json|b2sum|partial)$/', $file) !== 1));
         $isNew = ! Workload::query()->where('name', $name)->exists();
-        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => 'database', 'server_id' => DatabaseServer::query()->where('name', $name)->value('id')]);
+        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => Databases::NAME]);
+        if ($isNew) {
+            DatabaseServer::query()->where('name', $name)->first()?->holds($workload);
+        }
         $store = AdoptedStore::of($root, $name, $site);
         $registration = new DatabaseRegistration($workload, $store, History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => '1']), $progress);
         // Logs first: they tell at which moment the position of a dump was.

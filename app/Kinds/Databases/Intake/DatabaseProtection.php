@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Intake;
 
-use App\Care\Protection;
 use App\Hosts\HostCommand;
 use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Run\ExactFloats;
 use App\Kinds\Databases\Run\SchemaFacts;
 use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerFacts;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\Tools;
@@ -18,10 +18,9 @@ use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
+use App\Sets\Protection;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\GzipMemberWriter;
-use Kaiseki\Core\Archive\PieceDigests;
-use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Database\DumpScan;
 use Kaiseki\Core\Database\DumpSection;
@@ -36,6 +35,8 @@ final class DatabaseProtection
     /** Seconds for which writers may have to wait while two sessions begin at the same moment. */
     private const LOCK_WAIT = 5;
 
+    private ?History $history = null;
+
     public function __construct(private readonly Workload $workload, private readonly Store $store, private readonly Clock $clock = new SystemClock)
     {
     }
@@ -49,14 +50,12 @@ final class DatabaseProtection
     public function make(Level $level, bool $newHistory, ?array $before, ?array $after, int $limit): BackupSet
     {
         $began = hrtime(true);
+        $this->history = null;
         if (! $level->isFull() && ! $level->isLog()) {
             throw new InvalidArgumentException("A database has no {$level->words()}s: make a full, or a log.");
         }
-        if ($this->store->read_only || $this->store->kind !== 'folder') {
-            throw CannotRegister::because("The store {$this->store->name} is ".($this->store->read_only ? 'read-only for us.' : 'no folder: write the set to one first, and copy it to this one after that.'));
-        }
-        $server = $this->workload->server ?? throw new InvalidArgumentException("It is not known on which server {$this->workload->name} lives: kaiseki server add {$this->workload->name} ...");
         $closed = Protection::closed($this->store);
+        $server = DatabaseServer::of($this->workload) ?? throw new InvalidArgumentException("It is not known on which server {$this->workload->name} lives: kaiseki server add {$this->workload->name} ...");
         $commands = $before === null ? [] : [HostCommand::run('before', $before, sys_get_temp_dir(), $limit)];
         try {
             $link = ServerLink::to($server);
@@ -94,10 +93,19 @@ final class DatabaseProtection
 
     private function registration(bool $newHistory): DatabaseRegistration
     {
-        $newest = $this->workload->histories()->orderByDesc('id')->first();
-        $name = $newest === null ? '1' : ($newHistory ? (string) ($this->workload->histories()->count() + 1) : $newest->name);
+        return new DatabaseRegistration($this->workload, $this->store, $this->history($newHistory));
+    }
 
-        return new DatabaseRegistration($this->workload, $this->store, History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $name]));
+    /** That of the newest set, or the next number. */
+    private function history(bool $new): History
+    {
+        if ($this->history !== null) {
+            return $this->history;
+        }
+        $newest = $this->workload->histories()->orderByDesc('id')->first();
+        $name = $newest === null ? '1' : ($new ? (string) ($this->workload->histories()->count() + 1) : $newest->name);
+
+        return $this->history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $name]);
     }
 
     private function full(ServerLink $link, ServerFacts $facts, bool $newHistory): BackupSet
@@ -115,12 +123,11 @@ final class DatabaseProtection
         $partial = "$path.partial";
         try {
             [$scan, $members, $counted] = $this->dump($link, $facts, $schemas, $partial);
-            $digest = PieceDigests::of(StreamBytes::ofFile($partial));
-            file_put_contents($this->folder()."/$name.set.json", json_encode([
-                'set' => $name, 'level' => 'full', 'at' => $now, 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', $now), 'bytes' => $digest->bytes, 'digest' => bin2hex($digest->digest), 'log_file' => $scan->logFile, 'log_position' => $scan->logPosition, 'gtid' => $scan->gtid,
+            SetRecordBeside::write($this->folder()."/$name", $partial, 'full', $this->history($newHistory)->name, [
+                'at' => $now, 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', $now), 'log_file' => $scan->logFile, 'log_position' => $scan->logPosition, 'gtid' => $scan->gtid,
                 'server' => ['version' => $facts->version, 'uid' => $facts->uid, 'id' => $facts->serverId], 'counted' => $counted, 'members' => $members,
                 'sections' => array_map(fn (DumpSection $section): array => $section->toArray(), $scan->sections),
-            ], JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE | JSON_THROW_ON_ERROR)."\n");
+            ]);
             rename($partial, $path);
         } finally {
             @unlink($partial);
@@ -147,7 +154,7 @@ final class DatabaseProtection
         $scan = new DumpScan(function () use ($writer, &$members): void {
             $members[] = $writer->mayBeginMember()->offset;
         }, fn (string $bytes) => $writer->write($bytes));
-        $own = ServerLink::to($this->workload->server ?? throw CannotRegister::because('its server is not known'));
+        $own = ServerLink::to(DatabaseServer::of($this->workload) ?? throw CannotRegister::because('its server is not known'));
         $isLocked = false;
         if ($facts->keepsLog) {
             try {
@@ -219,6 +226,7 @@ final class DatabaseProtection
             $last = null;
             foreach ($new as $log) {
                 self::compress("$raw/$log", $this->folder()."/$log.gz");
+                SetRecordBeside::write($this->folder()."/$log", $this->folder()."/$log.gz", 'log', $this->history(false)->name);
                 try {
                     $last = $this->registration(false)->log("{$this->workload->name}/$log.gz");
                 } catch (\Kaiseki\Core\Database\UnreadableLog $unreadable) {

@@ -30,7 +30,7 @@ final class DatabaseRegistration
         $name = preg_replace('/\.gz$/i', '', basename($file)) ?? $file;
         $known = $this->known($name);
         $path = "{$this->store->root}/$file";
-        if ($known !== null && (($known->database['isClosed'] ?? true) || $known->bytes === filesize($path))) {
+        if ($known !== null && (($known->facts['isClosed'] ?? true) || $known->bytes === filesize($path))) {
             throw AlreadyKnown::set($name);
         }
         $archive = ArchiveFile::at($path);
@@ -41,7 +41,7 @@ final class DatabaseRegistration
             throw UnreadableLog::because($facts->problem ?? 'holds nothing');
         }
         $last = BackupSet::query()->where('history_id', $this->history->id)->where('level', 'log')->where('id', '<>', $set->id)->first();
-        $other = $last === null ? 0 : (int) ($last->database['server'] ?? 0);
+        $other = $last === null ? 0 : (int) ($last->facts['server'] ?? 0);
         if ($other !== 0 && $facts->server !== 0 && $facts->server !== $other && ! $this->follows($facts->before->text())) {
             throw UnreadableLog::because("was written by server {$facts->server}; the logs of {$this->workload->name} are of server $other, and it follows none of them");
         }
@@ -50,7 +50,7 @@ final class DatabaseRegistration
             $facts->isClosed || $facts->problem !== null ? null : 'It was still being written.',
         ]));
         $this->finish($set, $path, $file, $facts->lastAt, [
-            'captured_from' => gmdate('Y-m-d H:i:s', min($facts->startedAt, $facts->lastAt)), 'consistency' => 'application', 'entries' => $facts->transactions, 'database' => ['type' => 'log'] + $facts->toArray(), 'remarks' => $remarks,
+            'captured_from' => gmdate('Y-m-d H:i:s', min($facts->startedAt, $facts->lastAt)), 'consistency' => 'application', 'entries' => $facts->transactions, 'facts' => ['type' => 'log'] + $facts->toArray(), 'remarks' => $remarks,
         ], $archive->gzipped);
 
         return $set;
@@ -59,7 +59,7 @@ final class DatabaseRegistration
     /** Whether a log goes on from where another of the workload ends. */
     private function follows(string $state): bool
     {
-        return BackupSet::query()->where('history_id', $this->history->id)->where('level', 'log')->where('database->after', $state)->exists();
+        return BackupSet::query()->where('history_id', $this->history->id)->where('level', 'log')->where('facts->after', $state)->exists();
     }
 
     public function dump(string $file): BackupSet
@@ -70,7 +70,7 @@ final class DatabaseRegistration
         }
         $path = "{$this->store->root}/$file";
         $archive = ArchiveFile::at($path);
-        $beside = self::besideIt($path);
+        $beside = SetRecordBeside::of(preg_replace('/\.sql(\.gz)?$/i', '', $path) ?? $path, $path);
         $scan = new DumpScan;
         $stream = $archive->open();
         while (($bytes = $stream->read(1 << 20)) !== '') {
@@ -86,27 +86,11 @@ final class DatabaseRegistration
         }
         $set = $this->newSet($name, 'full', $facts->at);
         $this->finish($set, $path, $file, $facts->at, [
-            'consistency' => $facts->isOneMoment() ? 'application' : 'unknown', 'entries' => count($facts->tables()), 'database' => $facts->toArray(), 'remarks' => $facts->remarks, 'tree_bytes' => $scan->bytes,
+            'consistency' => $facts->isOneMoment() ? 'application' : 'unknown', 'entries' => count($facts->tables()), 'facts' => $facts->toArray(), 'remarks' => $facts->remarks, 'tree_bytes' => $scan->bytes,
         ], $archive->gzipped);
         DumpFacts::keepSections($set, $scan->sections);
 
         return $set;
-    }
-
-    /**
-     * What was written beside a dump when it was made here, if it is of that very file.
-     *
-     * @return array{counted?: array<string, array<string, array{rows: int, checksum: string|null}>>, at?: int, members?: list<int>}
-     */
-    private static function besideIt(string $path): array
-    {
-        $json = @file_get_contents((preg_replace('/\.sql(\.gz)?$/i', '', $path) ?? $path).'.set.json');
-        $beside = $json === false ? null : json_decode($json, true);
-        if (! is_array($beside) || ($beside['bytes'] ?? null) !== filesize($path) || ($beside['digest'] ?? '') !== bin2hex(PieceDigests::of(StreamBytes::ofFile($path))->digest)) {
-            return [];
-        }
-
-        return array_intersect_key($beside, ['counted' => true, 'at' => true, 'members' => true]);
     }
 
     private function known(string $name): ?BackupSet

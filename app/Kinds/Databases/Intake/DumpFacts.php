@@ -121,7 +121,7 @@ final readonly class DumpFacts
 
     public static function ofSet(BackupSet $set): self
     {
-        $facts = $set->database ?? [];
+        $facts = $set->facts ?? [];
 
         return new self(
             (string) ($facts['logFile'] ?? ''), (int) ($facts['logPosition'] ?? 0), (string) ($facts['gtid'] ?? ''), (string) ($facts['version'] ?? ''), (array) ($facts['schemas'] ?? []), (int) ($facts['at'] ?? $set->captured_at->getTimestamp()),

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Intake;
 
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Models\Run;
 use App\Models\Workload;
 use Kaiseki\Core\Database\LogPosition;
@@ -15,7 +16,7 @@ final class HistoryBreaks
     public static function of(Workload $workload): array
     {
         $breaks = [];
-        $server = $workload->server?->name;
+        $server = DatabaseServer::of($workload)?->name;
         foreach (Run::query()->where('plan->kind', 'database')->where('plan->server', $server)->whereNotNull('outcome')->get(['id', 'outcome']) as $run) {
             foreach (['break_at' => 'Run %d put an earlier state in place', 'put_back_break_at' => 'Run %d was put back'] as $field => $words) {
                 $at = $run->outcome[$field] ?? null;

@@ -19,8 +19,8 @@ final class LogBases
     {
         $dumps = $workload->sets()->where('level', 'full')->orderBy('instant')->get();
         $before = null;
-        foreach ($workload->sets()->where('level', 'log')->get()->sortBy(fn (BackupSet $set): array => [LogFacts::fromArray($set->database ?? [])->series(), LogFacts::fromArray($set->database ?? [])->number()]) as $log) {
-            $facts = LogFacts::fromArray($log->database ?? []);
+        foreach ($workload->sets()->where('level', 'log')->get()->sortBy(fn (BackupSet $set): array => [LogFacts::fromArray($set->facts ?? [])->series(), LogFacts::fromArray($set->facts ?? [])->number()]) as $log) {
+            $facts = LogFacts::fromArray($log->facts ?? []);
             $inside = null;
             foreach ($dumps as $dump) {
                 $of = DumpFacts::ofSet($dump);
@@ -29,7 +29,7 @@ final class LogBases
                     $inside = $dump;
                 }
             }
-            $because = $before === null || $inside !== null ? null : LogChain::breakBetween(LogFacts::fromArray($before->database ?? []), $facts);
+            $because = $before === null || $inside !== null ? null : LogChain::breakBetween(LogFacts::fromArray($before->facts ?? []), $facts);
             $base = $inside ?? ($because === null ? $before : null);
             $log->update(['base_id' => $base?->id, 'base_recorded' => true, 'base_name' => $base?->name, 'base_unknown_because' => $base !== null ? null : ($because ?? 'no dump that it goes on from is here')]);
             $before = $log;

@@ -4,10 +4,11 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Order;
 
+use App\Kinds\Refusal;
 use RuntimeException;
 
 /** A restore of a database that cannot begin, or had to stop; the message says what to do. */
-final class CannotRestore extends RuntimeException
+final class CannotRestore extends RuntimeException implements Refusal
 {
     /** Whether a server refused a statement for its length. */
     public bool $isForLength = false;

@@ -8,6 +8,7 @@ use App\Instance;
 use App\Kinds\Databases\Intake\DumpFacts;
 use App\Kinds\Databases\Run\ThrowAway;
 use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\Question;
 use App\Kinds\Databases\Server\ServerFacts;
 use App\Kinds\Databases\Server\ServerLink;
@@ -107,7 +108,7 @@ final class DatabaseChecks
 
     private function settings(ServerLink $link, ServerFacts $facts): void
     {
-        $own = $this->reaches === [] ? null : $this->reaches[0]->dump->workload->server?->facts;
+        $own = $this->reaches === [] ? null : DatabaseServer::of($this->reaches[0]->dump->workload)?->facts;
         if ($own === null || ($own['uid'] ?? '') === $facts->uid) {
             return;
         }

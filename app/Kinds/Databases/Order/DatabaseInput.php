@@ -49,7 +49,7 @@ final readonly class DatabaseInput
 
     private static function server(Workload $workload, string $name): string
     {
-        $name = $name === '' ? ($workload->server->name ?? '') : $name;
+        $name = $name === '' ? (DatabaseServer::of($workload)->name ?? '') : $name;
         if ($name === '') {
             throw new InvalidArgumentException('Say with --server which server to restore to; "server list" shows those that are known.');
         }

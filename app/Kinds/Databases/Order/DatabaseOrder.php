@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Order;
 
+use App\Kinds\Databases\Databases;
 use App\Kinds\Databases\Server\DatabaseServer;
 use InvalidArgumentException;
 
@@ -59,6 +60,12 @@ final readonly class DatabaseOrder
         return $this->way === self::ROWS || $this->way === self::REVERSE;
     }
 
+    /** Whether all tables come back, so that the time it takes tells what that takes. */
+    public function isWhole(): bool
+    {
+        return ! $this->isByRows() && $this->tables === null;
+    }
+
     private function isBeside(): bool
     {
         foreach ($this->schemas as $from => $to) {
@@ -83,7 +90,7 @@ final readonly class DatabaseOrder
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['kind' => 'database', 'stop' => [$this->stop->kind, $this->stop->value]] + get_object_vars($this);
+        return ['kind' => Databases::NAME, 'stop' => [$this->stop->kind, $this->stop->value]] + get_object_vars($this);
     }
 
     /** @param  array<string, mixed>  $plan */

@@ -34,7 +34,7 @@ final class DatabasePoints
     public function __construct(public readonly Workload $workload)
     {
         $this->transactions = new Transactions($workload);
-        $this->dumps = array_values($workload->sets()->where('level', 'full')->whereNotNull('database')->with('copies.store')->orderByDesc('instant')->get()->all());
+        $this->dumps = array_values($workload->sets()->where('level', 'full')->whereNotNull('facts')->with('copies.store')->orderByDesc('instant')->get()->all());
         $this->stores = new OpenStores;
     }
 

@@ -4,11 +4,13 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Order;
 
+use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\Databases\Server\TouchedServer;
+use App\Kinds\OrderSheet;
+use App\Kinds\Touched;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
-use App\Orders\OrderSheet;
-use App\People\TargetReach;
 use App\View\Words;
 use Carbon\CarbonImmutable;
 use InvalidArgumentException;
@@ -20,6 +22,9 @@ use Kaiseki\Core\Instant;
 final class DatabaseSheet implements OrderSheet
 {
     public readonly Workload $workload;
+
+    /** Where it lives; null if that is not known. */
+    public readonly ?DatabaseServer $server;
 
     public readonly DatabasePoints $points;
 
@@ -47,6 +52,7 @@ final class DatabaseSheet implements OrderSheet
     {
         assert($request->workload !== null);
         $this->workload = $request->workload;
+        $this->server = DatabaseServer::of($request->workload);
         $this->points = new DatabasePoints($request->workload);
         $this->choice = $this->settled();
         $order = $problem = null;
@@ -173,6 +179,11 @@ final class DatabaseSheet implements OrderSheet
         return hash('sha256', json_encode([$this->order?->toArray(), $this->until()?->text(), array_map(fn (Reach $reach): int => $reach->dump->id, $this->reaches)], JSON_THROW_ON_ERROR));
     }
 
+    public function touches(): Touched
+    {
+        return $this->order === null ? Touched::nothing() : TouchedServer::by($this->order);
+    }
+
     public function needsApproval(): bool
     {
         return $this->order !== null && ($this->order->isInPlace() || $this->order->isByRows()) && $this->marked() !== [];
@@ -180,12 +191,28 @@ final class DatabaseSheet implements OrderSheet
 
     public function marked(): array
     {
-        return [...($this->workload->needs_approval ? [$this->workload] : []), ...TargetReach::markedAt($this->order?->server)];
+        return [...($this->workload->needs_approval ? [$this->workload] : []), ...$this->touches()->marked()];
     }
 
     public function refusedTo(User $user): ?string
     {
-        return $this->order === null ? null : (new TargetReach($user))->refusesServer($this->order->server());
+        return $this->touches()->refusedTo($user);
+    }
+
+    public function sets(): array
+    {
+        $ids = [];
+        foreach ($this->reaches as $reach) {
+            $last = $reach->logs === [] ? null : $this->points->transactions->sets[$reach->logs[count($reach->logs) - 1]->file] ?? null;
+            $ids = [...$ids, $reach->dump->id, ...($last === null ? [] : [$last->id])];
+        }
+
+        return array_values(array_unique($ids));
+    }
+
+    public function handSheet(): ?iterable
+    {
+        return $this->reaches === [] ? null : [(new DatabaseHandSheet($this->points, $this->reaches, $this->order->skip ?? [], ''))->script()];
     }
 
     public function previewCounts(): array
@@ -199,7 +226,7 @@ final class DatabaseSheet implements OrderSheet
     {
         assert($this->order !== null);
 
-        return ['set_id' => $this->reaches[0]->dump->id ?? $this->points->dumps[0]->id ?? null, 'plan' => $this->order->toArray(), 'bytes_total' => $this->bytes()];
+        return ['set_id' => $this->reaches[0]->dump->id ?? $this->points->dumps[0]->id ?? null, 'plan' => $this->order->toArray(), 'bytes_total' => $this->bytes(), 'is_whole' => $this->order->isWhole()];
     }
 
     /** The transaction whose log is all that is read; null where a dump is needed too. */

@@ -26,8 +26,8 @@ final class Transactions
     public function __construct(public readonly Workload $workload)
     {
         $logs = $sets = [];
-        foreach ($workload->sets()->where('level', 'log')->whereNotNull('database')->with('copies.store')->get() as $set) {
-            $facts = LogFacts::fromArray($set->database ?? []);
+        foreach ($workload->sets()->where('level', 'log')->whereNotNull('facts')->with('copies.store')->get() as $set) {
+            $facts = LogFacts::fromArray($set->facts ?? []);
             $logs[$set->id] = $facts;
             $sets[$facts->file] = $set;
         }

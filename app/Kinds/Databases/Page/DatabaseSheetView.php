@@ -12,13 +12,14 @@ use App\Kinds\Databases\Rows\RowPreview;
 use App\Kinds\Databases\Rows\RowWork;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\Databases\Server\TouchedServer;
 use App\Kinds\Files\Page\WorksheetView;
+use App\Kinds\Touched;
 use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
-use App\People\TargetReach;
 use App\Sets\Points;
 use App\View\ChainChart;
 use App\View\ChartWindow;
@@ -103,7 +104,7 @@ final class DatabaseSheetView
     /** @return Collection<int, DatabaseServer> */
     public function servers(): Collection
     {
-        return DatabaseServer::query()->orderBy('name')->get()->filter((new TargetReach($this->user))->server(...));
+        return DatabaseServer::query()->orderBy('name')->get()->filter(fn (DatabaseServer $server): bool => (new Touched([TouchedServer::place($server, false)]))->refusedTo($this->user) === null);
     }
 
     /** What a restore by rows would do now; a sentence where that cannot be told, null for other ways. */

@@ -11,6 +11,7 @@ use App\Kinds\Databases\Order\Reach;
 use App\Kinds\Databases\Run\SchemaFacts;
 use App\Kinds\Databases\Run\Workbench;
 use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerLink;
 use PDOException;
 
@@ -104,7 +105,7 @@ final class TableAtPoint
             return null;
         }
         try {
-            $server = $this->sheet->workload->server;
+            $server = DatabaseServer::of($this->sheet->workload);
             $link = $server === null ? null : ($this->link ??= ServerLink::to($server));
             $found = $link?->rows('SELECT * FROM '.Workbench::name($this->schema, $this->table).' WHERE '.implode(' AND ', array_map(fn (string $column): string => \Kaiseki\Core\Database\Identifier::quoted($column).' = ?', $this->key)), array_map(fn (string $column): ?string => $row[$column], $this->key));
         } catch (CannotReachServer|PDOException) {

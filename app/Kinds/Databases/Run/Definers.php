@@ -41,7 +41,7 @@ final class Definers
     /** Whether a state came out of sets that this desk made of a server, which is this one. */
     public static function areOurs(Reach $reach, DatabaseServer $target, DatabasePoints $points): bool
     {
-        $uid = $reach->dump->workload->server->facts['uid'] ?? null;
+        $uid = DatabaseServer::of($reach->dump->workload)->facts['uid'] ?? null;
         $logs = array_map(fn ($log) => $points->transactions->sets[$log->file], $reach->logs);
 
         $areMadeHere = array_filter([$reach->dump, ...$logs], fn ($set): bool => $set->made_in_s === null) === [];

@@ -145,6 +145,8 @@ final readonly class RunAtServer
     {
         foreach ($this->swaps() as $swap) {
             if (in_array($swap->state()['stage'], ['renamed', 'done'], true)) {
+                $this->run->update(['outcome' => ['can_put_back' => true] + ($this->run->outcome ?? [])]);
+
                 return ' Tables had changed places before that; what was there is in the set-aside, and can be put back.';
             }
         }

@@ -9,6 +9,7 @@ use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Order\DatabaseOrder;
 use App\Kinds\Databases\Order\DatabasePoints;
 use App\Kinds\Databases\Order\Reach;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\Tools;
 use App\Kinds\Databases\Server\WorkAccount;
@@ -290,7 +291,7 @@ final class SchemaRestore
             if ($isInPlace) {
                 $definitions[$final] = $wanted->all;
             } elseif ($this->order->tables === null) {
-                $isElsewhere = $schema !== $final || $this->order->server !== $this->run->workload->server?->name;
+                $isElsewhere = $schema !== $final || $this->order->server !== DatabaseServer::of($this->run->workload)?->name;
                 $wanted->make($account->link, $into, $schema === $final ? null : $copy->renaming(), $isElsewhere, $this->target);
                 $this->account->remark(...$wanted->remarks);
             }

@@ -4,8 +4,10 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Server;
 
+use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
+use Illuminate\Support\Facades\DB;
 
 /**
  * @property int $id
@@ -29,5 +31,23 @@ final class DatabaseServer extends Model
     protected function casts(): array
     {
         return ['password' => 'encrypted', 'asking_password' => 'encrypted', 'facts' => 'array', 'asked_at' => 'immutable_datetime'];
+    }
+
+    /** Where a database lives; null if that is not known. */
+    public static function of(Workload $workload): ?self
+    {
+        return self::query()->whereIn('id', DB::table('database_originals')->where('workload_id', $workload->id)->select('server_id'))->first();
+    }
+
+    /** From now on the workload is known to live here. */
+    public function holds(Workload $workload): void
+    {
+        DB::table('database_originals')->upsert(['workload_id' => $workload->id, 'server_id' => $this->id], ['workload_id'], ['server_id']);
+    }
+
+    /** @return list<Workload> those that live here */
+    public function workloads(): array
+    {
+        return array_values(Workload::query()->whereIn('id', DB::table('database_originals')->where('server_id', $this->id)->select('workload_id'))->get()->all());
     }
 }

@@ -13,12 +13,13 @@ use App\Kinds\Databases\Order\Reach;
 use App\Kinds\Databases\Rows\RowPreview;
 use App\Kinds\Databases\Rows\RowSchema;
 use App\Kinds\Databases\Run\DatabaseRun;
+use App\Kinds\Databases\Server\TouchedServer;
+use App\Kinds\Talk;
+use App\Kinds\Told;
 use App\Models\Run;
 use App\Models\Workload;
-use App\People\TargetReach;
 use App\Sets\CannotPlan;
 use App\View\Words;
-use Closure;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -30,23 +31,26 @@ final readonly class DatabaseRestore
 
     public static function describe(Command $command): void
     {
-        $command->addOption('through', null, InputOption::VALUE_REQUIRED, 'database: with the transaction of this GTID as the last one')
-            ->addOption('position', null, InputOption::VALUE_REQUIRED, 'database: up to FILE:POSITION of the binary logs')
-            ->addOption('server', null, InputOption::VALUE_REQUIRED, 'database: a server made known with "server add"')
-            ->addOption('schema', null, InputOption::VALUE_REQUIRED, 'database: into a new schema of this name, touching nothing that is there')
-            ->addOption('source-schema', null, InputOption::VALUE_REQUIRED, 'database: the schema to restore, where there are several')
-            ->addOption('tables', null, InputOption::VALUE_REQUIRED, 'database: these tables only; with --schema beside, else in place of the live ones')
-            ->addOption('rows-of', null, InputOption::VALUE_REQUIRED, 'database: the rows that the transaction of this GTID touched, by their keys')
-            ->addOption('reverse', null, InputOption::VALUE_REQUIRED, 'database: reverse the transaction of this GTID from the rows in the log')
-            ->addOption('skip', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'database: leave the transaction of this GTID out while rolling forward')
-            ->addOption('take-conflicts', null, InputOption::VALUE_NONE, 'database, by rows: also rows that somebody changed since')
-            ->addOption('command-before', null, InputOption::VALUE_REQUIRED, 'database: a command, as a JSON list, run before anything is put in place')
-            ->addOption('command-after', null, InputOption::VALUE_REQUIRED, 'database: a command, as a JSON list, run at the end')
-            ->addOption('query', null, InputOption::VALUE_REQUIRED, 'database: a SELECT that is run before and after, with its answers kept in the proof');
+        $command->addOption('at', null, InputOption::VALUE_REQUIRED, 'as it was at this moment: what was committed before it')
+            ->addOption('before', null, InputOption::VALUE_REQUIRED, 'right before the transaction of this GTID')
+            ->addOption('in-place', null, InputOption::VALUE_NONE, 'in place of what is there now, which is kept aside')
+            ->addOption('limit', null, InputOption::VALUE_REQUIRED, 'seconds that each command may take')
+            ->addOption('through', null, InputOption::VALUE_REQUIRED, 'with the transaction of this GTID as the last one')
+            ->addOption('position', null, InputOption::VALUE_REQUIRED, 'up to FILE:POSITION of the binary logs')
+            ->addOption('server', null, InputOption::VALUE_REQUIRED, 'a server made known with "server add"')
+            ->addOption('schema', null, InputOption::VALUE_REQUIRED, 'into a new schema of this name, touching nothing that is there')
+            ->addOption('source-schema', null, InputOption::VALUE_REQUIRED, 'the schema to restore, where there are several')
+            ->addOption('tables', null, InputOption::VALUE_REQUIRED, 'these tables only; with --schema beside, else in place of the live ones')
+            ->addOption('rows-of', null, InputOption::VALUE_REQUIRED, 'the rows that the transaction of this GTID touched, by their keys')
+            ->addOption('reverse', null, InputOption::VALUE_REQUIRED, 'reverse the transaction of this GTID from the rows in the log')
+            ->addOption('skip', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'leave the transaction of this GTID out while rolling forward')
+            ->addOption('take-conflicts', null, InputOption::VALUE_NONE, 'by rows: also rows that somebody changed since')
+            ->addOption('command-before', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, run before anything is put in place')
+            ->addOption('command-after', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, run at the end')
+            ->addOption('query', null, InputOption::VALUE_REQUIRED, 'a SELECT that is run before and after, with its answers kept in the proof');
     }
 
-    /** @return array{int, array<string, mixed>, Closure(): iterable<string>} exit code, document, lines */
-    public static function carryOut(Workload $workload, InputInterface $input, Closure $progress): array
+    public static function carryOut(Workload $workload, InputInterface $input, Talk $talk): Told
     {
         $said = ['skip' => $input->getOption('skip'), 'in-place' => $input->getOption('in-place'), 'take-conflicts' => $input->getOption('take-conflicts')];
         foreach (self::OPTIONS as $option) {
@@ -60,15 +64,15 @@ final readonly class DatabaseRestore
             return self::tellPlan($workload, $points, $order, $reaches, $checks);
         }
         if ($checks->blockers() !== []) {
-            return [KaisekiCommand::BLOCKED, ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines], fn (): array => $checks->blockers()];
+            return new Told(KaisekiCommand::BLOCKED, ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines], fn (): array => $checks->blockers());
         }
-        $marked = $order->isInPlace() || $order->isByRows() ? TargetReach::markedAt($order->server) : [];
+        $marked = $order->isInPlace() || $order->isByRows() ? TouchedServer::by($order)->marked() : [];
         if ($marked !== []) {
             throw CannotPlan::because("changing anything of {$marked[0]->name} in place waits for a second person; "
                 .'order it on the worksheet of a request');
         }
         $run = self::make($workload, $order, $reaches);
-        (new DatabaseRun(fn (string $what) => $progress($what)))->carryOut($run);
+        (new DatabaseRun($talk->progress(...)))->carryOut($run);
 
         return self::tell($run->refresh());
     }
@@ -76,16 +80,15 @@ final readonly class DatabaseRestore
     /** @param  list<Reach>  $reaches */
     public static function make(Workload $workload, DatabaseOrder $order, array $reaches): Run
     {
-        $set = $reaches[0]->dump->id ?? $workload->sets()->whereNotNull('database')->orderByDesc('instant')->value('id');
+        $set = $reaches[0]->dump->id ?? $workload->sets()->whereNotNull('facts')->orderByDesc('instant')->value('id');
 
-        return Run::query()->create(['workload_id' => $workload->id, 'set_id' => $set, 'state' => 'queued', 'plan' => $order->toArray()]);
+        return Run::query()->create(['workload_id' => $workload->id, 'set_id' => $set, 'state' => 'queued', 'plan' => $order->toArray(), 'is_whole' => $order->isWhole()]);
     }
 
     /**
      * @param  list<Reach>  $reaches
-     * @return array{int, array<string, mixed>, Closure(): iterable<string>}
      */
-    private static function tellPlan(Workload $workload, DatabasePoints $points, DatabaseOrder $order, array $reaches, DatabaseChecks $checks): array
+    private static function tellPlan(Workload $workload, DatabasePoints $points, DatabaseOrder $order, array $reaches, DatabaseChecks $checks): Told
     {
         $until = $reaches[0]->until ?? null;
         $lost = $until === null || $order->isByRows() ? null : $points->transactions->after($until, array_map(strval(...), array_keys($order->schemas)));
@@ -98,7 +101,7 @@ final readonly class DatabaseRestore
             'remarks' => $points->remarks, 'checks_before' => $checks->lines, 'blockers' => $checks->blockers(),
         ] + $rows;
 
-        return [$checks->blockers() === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, function () use ($document): iterable {
+        return new Told($checks->blockers() === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, function () use ($document): iterable {
             yield $document['order'];
             foreach ($document['checks_before'] as $check) {
                 yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
@@ -116,11 +119,10 @@ final readonly class DatabaseRestore
                 yield implode(', ', array_map(fn (string $what, int $count): string => "$count ".str_replace('_', ' ', $what), array_keys($document['rows']), $document['rows']));
             }
             yield 'Nothing was done.';
-        }];
+        });
     }
 
-    /** @return array{int, array<string, mixed>, Closure(): iterable<string>} */
-    public static function tell(Run $run): array
+    public static function tell(Run $run): Told
     {
         $outcome = $run->outcome ?? [];
         $seconds = $run->seconds() ?? 0.0;
@@ -131,7 +133,7 @@ final readonly class DatabaseRestore
             'contents' => $outcome['contents'] ?? [], 'remarks' => $outcome['remarks'] ?? [], 'query' => $outcome['query'] ?? null, 'set_aside_until' => $run->set_aside_until?->format('Y-m-d\TH:i:s\Z'),
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
 
-        return [$run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT, $document, function () use ($run, $document, $seconds): iterable {
+        return new Told($run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT, $document, function () use ($run, $document, $seconds): iterable {
             if ($run->state !== 'done') {
                 yield "Run {$run->id} {$run->state}: {$run->failure}";
 
@@ -144,6 +146,6 @@ final readonly class DatabaseRestore
             foreach ([...$document['remarks'], ...array_map(fn (array $left): string => "left: {$left['path']}: {$left['because']}", array_slice($document['left_out'], 0, 20))] as $line) {
                 yield "  $line";
             }
-        }];
+        });
     }
 }

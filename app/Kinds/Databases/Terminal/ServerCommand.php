@@ -6,6 +6,7 @@ namespace App\Kinds\Databases\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
+use App\Kinds\Databases\Databases;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\Question;
@@ -80,7 +81,10 @@ final class ServerCommand extends KaisekiCommand
             throw new NoServer($cannot->getMessage());
         }
         $server->fill(['facts' => $facts->toArray(), 'asked_at' => now()])->save(); // saved only when it works
-        Workload::query()->where('name', $name)->where('kind', 'database')->whereNull('server_id')->update(['server_id' => $server->id]);
+        $workload = Workload::query()->where('name', $name)->where('kind', Databases::NAME)->first();
+        if ($workload !== null && DatabaseServer::of($workload) === null) {
+            $server->holds($workload);
+        }
         $this->answer(['server' => $name, 'works' => true] + $facts->toArray(), fn (): array => ["$name answers: {$facts->version}, server id {$facts->serverId}, ".($facts->keepsLog ? "binary log {$facts->logFormat}" : 'no binary log').'.', ...$facts->warnings()]);
 
         return self::DONE;

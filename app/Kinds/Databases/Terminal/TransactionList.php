@@ -7,7 +7,6 @@ namespace App\Kinds\Databases\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Databases\Order\LoggedTransaction;
 use App\Kinds\Databases\Order\Transactions;
-use InvalidArgumentException;
 use Kaiseki\Core\Instant;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -29,9 +28,6 @@ final class TransactionList extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);
-        if ($workload->kind !== 'database') {
-            throw new InvalidArgumentException("{$workload->name} is no database: there are no transactions of it.");
-        }
         $moment = fn (string $option): ?int => $input->getOption($option) === null ? null : intdiv(Instant::parse((string) $input->getOption($option))->microseconds, 1_000_000);
         $timeline = new Transactions($workload);
         $transactions = $timeline->all($moment('from'), $moment('to'), $input->getOption('table'), $input->getOption('text'));

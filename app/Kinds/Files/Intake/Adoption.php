@@ -4,16 +4,16 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Intake;
 
-use App\Kinds\Databases\Intake\DatabaseAdoption;
+use App\Kinds\Files\Files;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Sets\AdoptedStore;
 use App\Sets\CannotRegister;
 use App\Trees\Intake\FoundSet;
 use App\Trees\Intake\SetRegistration;
+use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\UnreadableArchive;
-use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
 
@@ -29,43 +29,24 @@ final class Adoption
     public array $refused = [];
 
     /**
+     * @param  string  $root  absolute
      * @param  string|null  $pattern  with {name}, {level}, {stamp} and {history}
      * @param  string|null  $sheet  JSON: a list of objects with file, level, captured_at, base, history
      * @param  string  $site  where the folder is
-     * @param  callable(string, int): void|null  $progress  told the file in hand and the members read
+     * @param  (Closure(string, int): void)|null  $progress  told the file in hand and the members read
      * @param  int  $mostTimes  how many times its size a gzipped archive may unpack to
      *
      * @throws InvalidArgumentException
      */
-    public function adopt(string $folder, string $name, string $kind, ?string $pattern, ?string $sheet, string $site = 'boathouse', ?callable $progress = null, int $mostTimes = ArchiveScan::MOST_TIMES): void
+    public function adopt(string $root, string $name, ?string $pattern, ?string $sheet, string $site, ?Closure $progress, int $mostTimes): void
     {
-        if ($kind !== 'files' && $kind !== 'database') {
-            throw new InvalidArgumentException("\"$kind\" is not a kind of workload that can be adopted. The kinds are: files, database.");
-        }
-        if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
-            throw new InvalidArgumentException('The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.');
-        }
-        $root = realpath($folder);
-        if ($root === false || ! is_dir($root)) {
-            throw new InvalidArgumentException("There is no folder \"$folder\".");
-        }
-        $known = Workload::query()->where('name', $name)->value('kind');
-        if ($known !== null && $known !== $kind) {
-            throw new InvalidArgumentException("$name is a workload of the kind \"$known\": archives of the kind \"$kind\" cannot belong to it.");
-        }
-        if ($kind === 'database') {
-            $databases = new DatabaseAdoption($root, $name, $site, $progress);
-            [$this->sets, $this->refused] = [$databases->sets, $databases->refused];
-
-            return;
-        }
         $candidates = $sheet !== null ? $this->fromSheet($root, $sheet) : $this->fromNames($root, $pattern);
         usort($candidates, fn (array $a, array $b): int => [$a['at']->microseconds, $a['level']->isFull() ? 0 : 1, $a['file']] <=> [$b['at']->microseconds, $b['level']->isFull() ? 0 : 1, $b['file']]);
         if ($candidates === []) {
             return;
         }
         $isNew = ! Workload::query()->where('name', $name)->exists();
-        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => $kind]);
+        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => Files::NAME]);
         $store = AdoptedStore::of($root, $name, $site);
         $registration = new SetRegistration($workload, $store);
         foreach ($candidates as $candidate) {

@@ -4,10 +4,11 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Order;
 
+use App\Kinds\OrderSheet;
+use App\Kinds\Touched;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\User;
-use App\Orders\OrderSheet;
 use App\People\TargetReach;
 use App\Sets\CannotPlan;
 use App\Sets\Points;
@@ -18,6 +19,8 @@ use App\Trees\Run\HandSheetOf;
 use App\Trees\Run\PlannedOrder;
 use App\Trees\Run\RestorePlan;
 use App\Trees\Run\Targets;
+use App\Trees\Run\TouchedFolder;
+use App\Trees\TreeJudge;
 use App\View\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
@@ -29,7 +32,6 @@ use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Order\WantedSpan;
 use Kaiseki\Core\Order\WantedWords;
-use Kaiseki\Core\Proof\HandSheet;
 
 /** What is settled for a request, what it means, and what still stands in the way of running it. */
 final class Worksheet implements OrderSheet
@@ -110,7 +112,9 @@ final class Worksheet implements OrderSheet
             mkdir(dirname($plan->target), 0700, true);
         }
 
-        return ['set_id' => $this->point?->id, 'plan' => $plan->toArray(), 'files_total' => $this->reading->files ?? 0, 'bytes_total' => $this->reading->bytes ?? 0];
+        return ['set_id' => $this->point?->id, 'plan' => $plan->toArray(), 'files_total' => $this->reading->files ?? 0, 'bytes_total' => $this->reading->bytes ?? 0] + [
+            'is_whole' => in_array('', $this->selection, true), 'taken_as' => ['zip' => 'zip', 'tar' => 'tar.gz'][$plan->download] ?? null,
+        ];
     }
 
     private function pointInHand(): ?BackupSet
@@ -137,10 +141,10 @@ final class Worksheet implements OrderSheet
     public function cleanInstead(): ?string
     {
         $newest = $this->points?->lastBefore(Instant::of($this->request->wanted_at));
-        if ($newest === null || $this->point === null || $newest->id === $this->point->id || $newest->history !== $this->point->history_id || $this->isOwnChoice()) {
+        if ($this->points === null || $newest === null || $this->point === null || $newest->id === $this->point->id || $newest->history !== $this->point->history_id || $this->isOwnChoice()) {
             return null;
         }
-        $lost = $this->points?->lost->counts()[$newest->id] ?? 0;
+        $lost = TreeJudge::of($this->points)->lost()->counts()[$newest->id] ?? 0;
         $wrong = $newest->doubtful + $lost;
         if ($wrong === 0 || $wrong >= $newest->treeFiles) {
             return null;
@@ -183,7 +187,7 @@ final class Worksheet implements OrderSheet
     {
         $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
 
-        return $set === null ? [] : $this->points->lost->pathsAt($set, $this->selection === [] ? null : $this->selection, 100);
+        return $set === null || $this->points === null ? [] : TreeJudge::of($this->points)->lost()->pathsAt($set, $this->selection === [] ? null : $this->selection, 100);
     }
 
     public function whatInWords(): string
@@ -289,7 +293,18 @@ final class Worksheet implements OrderSheet
     {
         $own = $this->request->workload;
 
-        return [...($own?->needs_approval === true ? [$own] : []), ...TargetReach::markedIn($this->destination->host, $this->target)];
+        return [...($own?->needs_approval === true ? [$own] : []), ...$this->touches()->marked()];
+    }
+
+    public function touches(): Touched
+    {
+        return $this->destination->isDownload() || ($this->target === null && $this->destination->host === null) ? Touched::nothing()
+            : new Touched([TouchedFolder::of($this->destination->host, $this->target ?? '', $this->destination->isInUse())]);
+    }
+
+    public function sets(): array
+    {
+        return $this->point === null ? [] : [$this->point->id];
     }
 
     public function refusedTo(User $user): ?string
@@ -300,7 +315,7 @@ final class Worksheet implements OrderSheet
         return match (true) {
             $this->destination->isDownload() => null,
             $stores !== [] => 'The store '.implode(', ', $stores).' holds nothing of a workload of yours.',
-            default => (new TargetReach($user))->refusesFolder($this->destination->host, $this->target ?? ''),
+            default => $this->touches()->refusedTo($user),
         };
     }
 
@@ -316,15 +331,14 @@ final class Worksheet implements OrderSheet
         return $this->barePlan()->withPreview($this->destination->isInUse() ? ($this->preview(true)->fingerprint ?? '') : '');
     }
 
-    /** The same restore as commands for a person; null while point and selection are not settled. */
-    public function handSheet(): ?HandSheet
+    public function handSheet(): ?iterable
     {
         if ($this->point === null || $this->points === null || $this->reading === null) {
             return null;
         }
         $plan = $this->barePlan();
 
-        return HandSheetOf::make($plan, PlannedOrder::of($plan, $this->point, $this->points, 'hand'), $this->reading, $this->point, $this->points);
+        return HandSheetOf::make($plan, PlannedOrder::of($plan, $this->point, $this->points, 'hand'), $this->reading, $this->point, $this->points)->script();
     }
 
     private function barePlan(): RestorePlan

@@ -1,0 +1,109 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Databases;
+
+use App\Kinds\Carrier;
+use App\Kinds\Databases\Intake\DatabaseIntake;
+use App\Kinds\Databases\Order\DatabaseSheet;
+use App\Kinds\Databases\Page\DatabaseSheetView;
+use App\Kinds\Databases\Run\DatabaseCarrier;
+use App\Kinds\Databases\Server\DatabaseSource;
+use App\Kinds\Databases\Terminal\DatabaseTerminal;
+use App\Kinds\ExportedParts;
+use App\Kinds\Intake;
+use App\Kinds\Judge;
+use App\Kinds\Kind;
+use App\Kinds\OrderSheet;
+use App\Kinds\Source;
+use App\Kinds\Terminal;
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Models\Workload;
+use App\Sets\Points;
+use Closure;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\Request;
+
+/** Databases of a MariaDB server: dumps, and the binary logs that are rolled forward on them. */
+final class Databases implements Kind
+{
+    public const NAME = 'database';
+
+    public function name(): string
+    {
+        return self::NAME;
+    }
+
+    public function noun(): string
+    {
+        return 'a database';
+    }
+
+    public function unit(BackupSet $set): string
+    {
+        return $set->level === 'log' ? 'transaction' : 'table';
+    }
+
+    public function provider(): string
+    {
+        return DatabasesProvider::class;
+    }
+
+    public function judge(Points $points): Judge
+    {
+        return new DatabaseJudge($points);
+    }
+
+    public function source(Workload $workload): Source
+    {
+        return new DatabaseSource($workload);
+    }
+
+    public function intake(): Intake
+    {
+        return new DatabaseIntake;
+    }
+
+    public function sheet(RecoveryRequest $request): OrderSheet
+    {
+        return new DatabaseSheet($request);
+    }
+
+    public function forget(RecoveryRequest $request): void
+    {
+        $request->database = null;
+    }
+
+    public function carrier(?Closure $told = null): Carrier
+    {
+        return new DatabaseCarrier($told);
+    }
+
+    public function terminal(): Terminal
+    {
+        return new DatabaseTerminal;
+    }
+
+    public function page(RecoveryRequest $request, User $viewer, Request $http): View
+    {
+        return view('kinds.database.show', ['view' => new DatabaseSheetView($request, $viewer, $http)]);
+    }
+
+    public function view(string $part): string
+    {
+        return "kinds.database.$part";
+    }
+
+    public function exported(): ExportedParts
+    {
+        return new ExportedParts(['log_transactions'], ['sections']);
+    }
+
+    public function newSources(): array
+    {
+        return [];
+    }
+}

@@ -1,0 +1,29 @@
+<?php
+
+declare(strict_types=1);
+
+use Illuminate\Database\Migrations\Migration;
+use Illuminate\Database\Schema\Blueprint;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Schema;
+
+return new class extends Migration
+{
+    public function up(): void
+    {
+        Schema::create('database_originals', function (Blueprint $table): void {
+            $table->comment('Where a database lives.');
+            $table->foreignId('workload_id')->primary()->constrained()->cascadeOnDelete();
+            $table->foreignId('server_id')->constrained('database_servers');
+        });
+        DB::statement('INSERT INTO database_originals (workload_id, server_id) SELECT id, server_id FROM workloads WHERE server_id IS NOT NULL');
+        // That a run which failed can be put back was told by words of its failure until now.
+        DB::statement(<<<'SQL'
+            UPDATE runs SET outcome = JSON_SET(COALESCE(outcome, '{}'), '$.can_put_back', TRUE)
+            WHERE state IN ('failed', 'stopped') AND failure LIKE '%had changed places%' AND JSON_VALUE(plan, '$.kind') = 'database'
+            SQL);
+        Schema::table('workloads', function (Blueprint $table): void {
+            $table->dropConstrainedForeignId('server_id');
+        });
+    }
+};

@@ -1,0 +1,62 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds;
+
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Models\Workload;
+use App\Sets\Points;
+use Closure;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\Request;
+
+/**
+ * A kind of workload: all that is its own stands behind this, and nothing outside its folder compares its name or names one of its
+ * classes. It is named in config/kinds.php, or in a file that KAISEKI_KINDS points to. What it needs of the application it brings with
+ * a service provider: migrations, routes, views.
+ */
+interface Kind
+{
+    /** As it stands in workloads.kind and in --kind=; letters, at most twenty. */
+    public function name(): string;
+
+    /** What one of its workloads is, with its article: "a database". */
+    public function noun(): string;
+
+    /** What BackupSet::entries counts in one of its sets: "member". */
+    public function unit(BackupSet $set): string;
+
+    /** @return class-string<\Illuminate\Support\ServiceProvider>|null */
+    public function provider(): ?string;
+
+    public function judge(Points $points): Judge;
+
+    public function source(Workload $workload): Source;
+
+    public function intake(): Intake;
+
+    /** The order of a request as it is settled now. */
+    public function sheet(RecoveryRequest $request): OrderSheet;
+
+    /** What was decided for a workload of another kind, or another workload, means nothing for this one. */
+    public function forget(RecoveryRequest $request): void;
+
+    /** @param  (Closure(string): void)|null  $told  told now and then how far it is */
+    public function carrier(?Closure $told = null): Carrier;
+
+    public function terminal(): Terminal;
+
+    /** The page of a request, for whoever sees the work on it. */
+    public function page(RecoveryRequest $request, User $viewer, Request $http): View;
+
+    /** The name of one of its views: "run" (what came of a run), "proof" (the printed proof), "approval" (what an order does). */
+    public function view(string $part): string;
+
+    public function exported(): ExportedParts;
+
+    /** @return list<FoundSource> originals of its that are there, and that nothing protects */
+    public function newSources(): array;
+}

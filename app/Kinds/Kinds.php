@@ -1,0 +1,79 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds;
+
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\Workload;
+use RuntimeException;
+
+/** The kinds that are installed. It is asked before there is an application too: the command line has commands of theirs. */
+final class Kinds
+{
+    /** @var array<string, Kind>|null by name, in the order in which they are named */
+    private static ?array $installed = null;
+
+    /** @return array<string, Kind> */
+    public static function all(): array
+    {
+        return self::$installed ??= self::load();
+    }
+
+    /** One that is not installed is one too, of which everything but keeping its sets is refused. */
+    public static function named(string $name): Kind
+    {
+        return self::all()[$name] ?? new NotInstalled($name);
+    }
+
+    public static function of(Workload|Run $of): Kind
+    {
+        return self::named($of instanceof Run ? $of->workload->kind : $of->kind);
+    }
+
+    /** Of a request of which it is not settled yet what it is about, it is taken to be the first. */
+    public static function ofRequest(RecoveryRequest $request): Kind
+    {
+        return $request->workload === null ? self::first() : self::of($request->workload);
+    }
+
+    public static function first(): Kind
+    {
+        return array_values(self::all())[0];
+    }
+
+    /** Reads anew which there are. */
+    public static function reload(): void
+    {
+        self::$installed = null;
+    }
+
+    /** @return array<string, Kind> */
+    private static function load(): array
+    {
+        $classes = require dirname(__DIR__, 2).'/config/kinds.php';
+        $more = getenv('KAISEKI_KINDS');
+        $kinds = [];
+        foreach ([...$classes, ...($more === false || $more === '' ? [] : self::from($more))] as $class) {
+            $kind = new $class;
+            if (! $kind instanceof Kind) {
+                throw new RuntimeException("$class is no kind of workload: it does not implement ".Kind::class.'.');
+            }
+            $kinds[$kind->name()] ??= $kind;
+        }
+
+        return $kinds;
+    }
+
+    /** @return list<class-string> */
+    private static function from(string $file): array
+    {
+        $classes = is_file($file) ? require $file : null;
+        if (! is_array($classes) || array_filter($classes, fn (mixed $class): bool => ! is_string($class) || ! class_exists($class)) !== []) {
+            throw new RuntimeException("KAISEKI_KINDS names $file, which returns no list of classes.");
+        }
+
+        return array_values($classes);
+    }
+}

@@ -1,0 +1,37 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds;
+
+use App\Models\BackupSet;
+use App\Sets\CannotRegister;
+use InvalidArgumentException;
+
+/** The live original of a workload. */
+interface Source
+{
+    /** @return array<string, string> levels of the sets that are made of it => in words */
+    public function levels(): array;
+
+    /** @return list<string> when which sets would usually be made, as in crontab(5): "30 1 * * 0=full" */
+    public function usualTimes(): array;
+
+    /** Whether it is known where it is, so that sets can be made of it. */
+    public function isKnown(): bool;
+
+    /** Whether it was there and is not any more. */
+    public function isGone(): bool;
+
+    /** @return array{string, string, string}|null words, the place itself, and what else is to be said of it; null if it is not known */
+    public function place(): ?array;
+
+    /**
+     * @throws InvalidArgumentException if no such set can be made of it
+     * @throws CannotRegister if it could not be made now
+     */
+    public function make(MakingOrder $order): BackupSet;
+
+    /** The set of what is there now that is made before something is put in its place. */
+    public function levelOfPresent(): string;
+}

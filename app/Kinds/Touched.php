@@ -1,0 +1,53 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds;
+
+use App\Models\User;
+use App\Models\Workload;
+
+/** Every place that an order would write to, replace or delete. Rights, the second person and holds ask this, never the request's workload alone. */
+final readonly class Touched
+{
+    /** @param  list<TouchedPlace>  $places */
+    public function __construct(public array $places)
+    {
+    }
+
+    public static function nothing(): self
+    {
+        return new self([]);
+    }
+
+    /** @return list<Workload> those that are marked, of the ones whose original lies there */
+    public function marked(): array
+    {
+        $marked = [];
+        foreach ($this->places as $place) {
+            foreach ($place->originals as $workload) {
+                if ($workload->needs_approval) {
+                    $marked[$workload->id] = $workload;
+                }
+            }
+        }
+
+        return array_values($marked);
+    }
+
+    /** Why somebody may not order this, whose places these are not; null if they may. */
+    public function refusedTo(User $user): ?string
+    {
+        foreach ($user->isLimited() ? $this->places : [] as $place) {
+            $sees = fn (Workload $workload): bool => $user->sees($workload->group);
+            if ($place->around !== null && array_filter($place->around, $sees) === []) {
+                return ucfirst("{$place->on} belongs to no workload of yours.");
+            }
+            if (! $place->isShared && count(array_filter($place->originals, $sees)) < count($place->originals)) {
+                return "In {$place->in} lies the original of a workload that is not yours.";
+            }
+        }
+
+        return null;
+    }
+}

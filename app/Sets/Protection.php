@@ -1,0 +1,75 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Sets;
+
+use App\Kinds\Kinds;
+use App\Kinds\MakingOrder;
+use App\Models\BackupSet;
+use App\Models\Schedule;
+use App\Models\Store;
+use App\Models\Workload;
+use App\Stores\ClosedFolder;
+use App\Stores\UnableToStore;
+use Illuminate\Support\Facades\DB;
+use InvalidArgumentException;
+use Kaiseki\Core\Chain\Level;
+
+/** Has sets made of live originals, one at a time of each. */
+final class Protection
+{
+    /**
+     * @throws InvalidArgumentException
+     * @throws CannotRegister
+     */
+    public static function make(Workload $workload, MakingOrder $order): BackupSet
+    {
+        $lock = 'kaiseki-make-'.md5(DB::connection()->getDatabaseName())."-{$workload->id}";
+        if ((int) DB::scalar('SELECT GET_LOCK(?, 0)', [$lock]) !== 1) {
+            throw CannotRegister::because("A set of {$workload->name} is being made already.");
+        }
+        try {
+            return Kinds::of($workload)->source($workload)->make($order);
+        } finally {
+            DB::scalar('SELECT RELEASE_LOCK(?)', [$lock]);
+        }
+    }
+
+    /**
+     * A set of a workload as it is now, where its sets are made.
+     *
+     * @throws CannotRegister
+     * @throws InvalidArgumentException
+     */
+    public static function ofPresent(Workload $workload): BackupSet
+    {
+        $store = Schedule::query()->with('store')->where('workload_id', $workload->id)->first()->store
+            ?? Store::query()->where('kind', 'folder')->where('read_only', false)->orderByRaw('site <> ?', [$workload->site])->orderBy('id')->first()
+            ?? throw CannotRegister::because('there is no store of ours to write it to');
+
+        return self::make($workload, new MakingOrder($store, Level::of(Kinds::of($workload)->source($workload)->levelOfPresent())));
+    }
+
+    /**
+     * That a set can be written to a store.
+     *
+     * @return list<string> what was mended for that
+     *
+     * @throws CannotRegister if it is not ours, no folder, or others can read it
+     */
+    public static function closed(Store $store): array
+    {
+        if ($store->read_only) {
+            throw CannotRegister::because("The store {$store->name} is read-only for us.");
+        }
+        if ($store->kind !== 'folder') {
+            throw CannotRegister::because("A set is written to a folder first; copy it to {$store->name} after that.");
+        }
+        try {
+            return array_values(array_filter([ClosedFolder::mend($store->root)]));
+        } catch (UnableToStore $unable) {
+            throw CannotRegister::because($unable->getMessage());
+        }
+    }
+}

@@ -1,0 +1,9 @@
+<?php
+
+declare(strict_types=1);
+
+// The kinds of workloads, in the order in which they are offered. Others are named by the file that KAISEKI_KINDS points to.
+return [
+    App\Kinds\Files\Files::class,
+    App\Kinds\Databases\Databases::class,
+];

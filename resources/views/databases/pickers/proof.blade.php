@@ -1,1 +1,0 @@
-@include('requests.pickers.proof')
