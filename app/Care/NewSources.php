@@ -15,7 +15,7 @@ use InvalidArgumentException;
 /** Hosts that are there, and of which no workload is protected. */
 final class NewSources
 {
-    /** @return list<array{name: string, group: string, kind: string, workload: array<string, mixed>, rule: bool}> by name */
+    /** @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}> by name */
     public function found(): array
     {
         $names = Workload::query()->pluck('name')->all();
@@ -25,7 +25,7 @@ final class NewSources
             foreach ($kind->newSources() as $source) {
                 if (! in_array($source->name, $names, true)) {
                     $found[] = [
-                        'name' => $source->name, 'group' => $source->group, 'kind' => $kind->name(), 'workload' => $source->workload,
+                        'name' => $source->name, 'group' => $source->group, 'source' => $source->place, 'kind' => $kind->name(), 'workload' => $source->workload,
                         'rule' => in_array($source->group, $rules, true),
                     ];
                 }
@@ -61,7 +61,7 @@ final class NewSources
         return count($names);
     }
 
-    /** @param  array{name: string, group: string, kind: string, workload: array<string, mixed>, rule: bool}  $source */
+    /** @param  array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}  $source */
     private function takeUp(array $source, ?User $by): void
     {
         $rule = Schedule::query()->with('store')->where('group', $source['group'])->where('on', true)->first();

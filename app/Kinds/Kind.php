@@ -10,6 +10,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
 use Closure;
+use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 
@@ -59,4 +60,13 @@ interface Kind
 
     /** @return list<FoundSource> originals of its that are there, and that nothing protects */
     public function newSources(): array;
+
+    /**
+     * Makes its part of the demo, beside the files that the demo is mostly about.
+     *
+     * @param  DateTimeImmutable  $today  midnight
+     * @param  int  $days  the demo begins so many days before
+     * @param  Closure(string...): array<mixed>  $kaiseki  runs a command of bin/kaiseki, and gives its document
+     */
+    public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void;
 }

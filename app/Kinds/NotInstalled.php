@@ -12,6 +12,7 @@ use App\Models\Workload;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use Closure;
+use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Symfony\Component\Console\Command\Command;
@@ -276,5 +277,9 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
     public function sourceSaid(InputInterface $input, string $name, ?Workload $known): ?Workload
     {
         return null;
+    }
+
+    public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
+    {
     }
 }

@@ -28,4 +28,10 @@ final class RunStep extends Model
     {
         return ['started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime'];
     }
+
+    /** Null while it is not over. */
+    public function seconds(): ?float
+    {
+        return $this->started_at === null || $this->ended_at === null ? null : ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000;
+    }
 }

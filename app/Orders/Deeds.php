@@ -14,7 +14,7 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 
 /** What is done to a workload, and not by a run, for which a second person is asked where the workload is marked. */

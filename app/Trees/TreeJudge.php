@@ -14,7 +14,7 @@ use App\Stores\UnableToStore;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\DoubtfulContent;
 use App\Trees\Places\LostContent;
-use App\View\Words;
+use App\Words;
 use Closure;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Version;

@@ -8,6 +8,7 @@ use App\Care\Holds;
 use App\Sets\CopyOutline;
 use App\Sets\Points;
 use App\Sets\SetOutline;
+use App\Words;
 use Carbon\CarbonImmutable;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\CopyState;

@@ -39,7 +39,7 @@ final class EstateView
         $this->lines = $lines;
     }
 
-    /** @return list<array{name: string, group: string, kind: string, workload: array<string, mixed>, rule: bool}> originals that nothing protects */
+    /** @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}> originals that nothing protects */
     public function unprotected(): array
     {
         return array_values(array_filter((new NewSources)->found(), fn (array $source): bool => $this->user->sees($source['group'])));

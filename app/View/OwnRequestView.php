@@ -8,6 +8,7 @@ use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
+use App\Words;
 
 /**
  * A request as the person sees it who asked: what they asked, how it stands, and what came of it. Nothing of the work, nor of where

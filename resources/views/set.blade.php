@@ -10,11 +10,11 @@
 @php($signs = $view->signs())
 @php($verdict = $view->verdict())
 @php($counts = $verdict !== null && $verdict->verdict !== 'none')
-<p>@if ($set->in_doubt)<strong class="attention">In doubt.</strong> @if ($set->doubtful > 0) {{ \App\View\Words::count($set->doubtful, 'file') }} of its {{ number_format($set->tree_files) }} {{ $set->doubtful === 1 ? 'has' : 'have' }} a content that looks damaged before it was backed up. @endif @elseif ($counts)<strong>Good</strong>, by the word of a person. @else Nothing speaks against it. @endif
+<p>@if ($set->in_doubt)<strong class="attention">In doubt.</strong> @if ($set->doubtful > 0) {{ \App\Words::count($set->doubtful, 'file') }} of its {{ number_format($set->tree_files) }} {{ $set->doubtful === 1 ? 'has' : 'have' }} a content that looks damaged before it was backed up. @endif @elseif ($counts)<strong>Good</strong>, by the word of a person. @else Nothing speaks against it. @endif
 @if ($counts) {{ $verdict->user->name ?? 'The command line' }} judged it {{ $verdict->verdict === 'good' ? 'good' : 'in doubt' }} on <x-moment :at="$verdict->at" :zone="$zone" :offset="false" />: “{{ $verdict->reason }}”@endif</p>
 @if ($signs->isNotEmpty())<table class="list signs"><tbody>@foreach ($signs as $sign)<tr><td class="tight">@if ($sign->doubts)<span class="attention">raises doubt</span>@else<span class="muted">to know</span>@endif</td><td>{{ $sign->words }}</td></tr>@endforeach</tbody></table>@endif
 @php($doubtful = $view->doubtful())
-@if ($doubtful !== [])<details class="mt-1"><summary>{{ count($doubtful) < $set->doubtful ? 'The first '.count($doubtful).' of them' : 'Which files' }}</summary><ul class="mono small">@foreach ($doubtful as $path => $since)<li><x-path :of="(string) $path" />@if ($since !== null) <span class="muted">since {{ \App\View\Words::moment($since->capturedAt(), $zone, false) }}</span>@endif</li>@endforeach</ul></details>@endif
+@if ($doubtful !== [])<details class="mt-1"><summary>{{ count($doubtful) < $set->doubtful ? 'The first '.count($doubtful).' of them' : 'Which files' }}</summary><ul class="mono small">@foreach ($doubtful as $path => $since)<li><x-path :of="(string) $path" />@if ($since !== null) <span class="muted">since {{ \App\Words::moment($since->capturedAt(), $zone, false) }}</span>@endif</li>@endforeach</ul></details>@endif
 @if ($view->canTend)<form method="post" action="/sets/{{ $set->id }}/verdict" class="line-form">@csrf<label class="muted" for="reason">You know better?</label> <input class="form-control" id="reason" name="reason" maxlength="1000" placeholder="why" required autocomplete="off"> @if ($set->in_doubt)<button class="btn btn-sm btn-outline-primary" name="verdict" value="good">It is good</button>@else<button class="btn btn-sm btn-outline-primary" name="verdict" value="doubt">It is in doubt</button>@endif @if ($counts)<button class="btn btn-sm btn-outline-primary" name="verdict" value="none">Let the signs count again</button>@endif</form>@endif
 <h2>Copies</h2>
 <table class="list"><thead><tr><th>Store</th><th>Site</th><th>State</th><th class="num">Bytes</th><th>Last read back</th><th>What was found</th><th></th></tr></thead><tbody>
@@ -31,7 +31,7 @@
 @endforeach
 </tbody></table>
 @if (($set->remarks ?? []) !== [])<h2>Remarks</h2><ul>@foreach (array_slice($set->remarks, 0, 12) as $remark)<li>{{ $remark }}</li>@endforeach</ul>@endif
-@if (($set->commands ?? []) !== [])<h2>Commands around it</h2><table class="list"><tbody>@foreach ($set->commands as $command)<tr><td class="tight">{{ $command['when'] }}</td><td class="mono">{{ implode(' ', $command['command']) }}</td><td class="tight">{{ $command['exit'] === 0 ? 'went well' : ($command['exit'] === null ? 'did not end' : 'ended with '.$command['exit']) }}, {{ \App\View\Words::duration($command['seconds']) }}</td><td class="mono muted">{{ $command['output'] }}</td></tr>@endforeach</tbody></table>@endif
+@if (($set->commands ?? []) !== [])<h2>Commands around it</h2><table class="list"><tbody>@foreach ($set->commands as $command)<tr><td class="tight">{{ $command['when'] }}</td><td class="mono">{{ implode(' ', $command['command']) }}</td><td class="tight">{{ $command['exit'] === 0 ? 'went well' : ($command['exit'] === null ? 'did not end' : 'ended with '.$command['exit']) }}, {{ \App\Words::duration($command['seconds']) }}</td><td class="mono muted">{{ $command['output'] }}</td></tr>@endforeach</tbody></table>@endif
 </div><div class="col-md-5"><h2>Held</h2>
 @php($holds = $view->holds())
 @php($besides = $view->heldBesides())

@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-use App\View\Words;
+use App\Words;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;

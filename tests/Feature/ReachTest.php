@@ -138,7 +138,7 @@ it('lets a limited operator name only targets of what they see, on the page', fu
     $data = Workload::query()->create(['name' => 'gates', 'kind' => 'database', 'group' => 'piers']);
     $request->update(['workload_id' => $data->id]);
     $this->post("{$this->desk->url}/database", ['set' => 'where', 'server' => 'till', 'schema' => 'x'])->assertSessionHasErrors('server');
-    $data->update(['server_id' => $server->id]);
+    $server->holds($data);
     $this->post("{$this->desk->url}/database", ['set' => 'where', 'server' => 'till', 'schema' => 'x'])->assertSessionHasNoErrors();
 });
 

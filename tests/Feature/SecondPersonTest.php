@@ -8,6 +8,8 @@ use App\Instance;
 use App\Jobs\CarryOutRun;
 use App\Jobs\PutBackRun;
 use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\Databases\Server\TouchedServer;
+use App\Kinds\Touched;
 use App\Models\Approval;
 use App\Models\Consent;
 use App\Models\Copy;
@@ -58,9 +60,9 @@ it('is asked where the place belongs to a marked workload, whatever the source i
 
 it('is asked for a server on which a marked database lives', function (): void {
     $server = DatabaseServer::query()->create(['name' => 'till', 'host' => '127.0.0.1', 'port' => 3306, 'user' => 'x', 'password' => 'x']);
-    Workload::query()
-        ->create(['name' => 'till', 'kind' => 'database', 'server_id' => $server->id, 'group' => 'office', 'needs_approval' => true]);
-    expect(array_map(fn (Workload $one): string => $one->name, App\People\TargetReach::markedAt('till')))->toBe(['till']);
+    $server->holds(Workload::query()->create(['name' => 'till', 'kind' => 'database', 'group' => 'office', 'needs_approval' => true]));
+    $marked = (new Touched([TouchedServer::place($server, true)]))->marked();
+    expect(array_map(fn (Workload $one): string => $one->name, $marked))->toBe(['till']);
 });
 
 it('lets an override wait, raises the alarm at once, and can be stopped meanwhile', function (): void {

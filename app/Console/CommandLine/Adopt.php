@@ -10,7 +10,7 @@ use App\Kinds\Kinds;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Stores\ClosedFolder;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\ArgvInput;
 use Symfony\Component\Console\Input\InputArgument;

@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Trees\Doubt\BadContentList;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;

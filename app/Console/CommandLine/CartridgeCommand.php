@@ -10,7 +10,7 @@ use App\Sets\CannotPlan;
 use App\Sets\OnCartridge;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Tape\UnableToUseTape;
 use Symfony\Component\Console\Input\InputArgument;

@@ -8,7 +8,7 @@ use App\Care\CatalogExport;
 use App\Care\NightKit;
 use App\Care\Rebuild;
 use App\Trees\Run\Targets;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;

@@ -9,7 +9,7 @@ use App\Models\Check;
 use App\Models\Copy;
 use App\Sets\CannotPlan;
 use App\Sets\Points;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Chain;
 use Symfony\Component\Console\Input\InputArgument;

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Protect\Window;
 use Symfony\Component\Console\Input\InputArgument;

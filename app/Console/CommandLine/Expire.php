@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Care\Expiry;
-use App\View\Words;
+use App\Words;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;

@@ -6,7 +6,7 @@ namespace App\Console\CommandLine;
 
 use App\Care\Holds;
 use App\Models\Hold;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Instant;
 use Symfony\Component\Console\Input\InputArgument;

@@ -10,7 +10,7 @@ use App\Kinds\MakingOrder;
 use App\Models\Store;
 use App\Models\Workload;
 use App\Sets\Protection;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
 use Symfony\Component\Console\Input\InputArgument;

@@ -6,7 +6,7 @@ namespace App\Console\CommandLine;
 
 use App\Models\SetSign;
 use App\Models\Verdict;
-use App\View\Words;
+use App\Words;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;

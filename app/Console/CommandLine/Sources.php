@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Care\NewSources;
-use App\View\Words;
+use App\Words;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -27,7 +27,7 @@ final class Sources extends KaisekiCommand
         $names = $input->getOption('all') ? array_column($sources->found(), 'name') : $input->getArgument('take');
         $taken = $sources->takeUpAll($names, null);
         $left = $sources->found();
-        $this->answer(['taken' => $names, 'unprotected' => $left], function () use ($taken, $left): iterable {
+        $this->answer(['taken' => $names, 'unprotected' => array_map(fn (array $one): array => array_diff_key($one, ['kind' => 0, 'workload' => 0]), $left)], function () use ($taken, $left): iterable {
             if ($taken > 0) {
                 yield Words::count($taken, 'source').' taken up.';
             }

@@ -8,7 +8,7 @@ use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
 use App\Jobs\NightWork;
-use App\Kinds\Databases\Demo\FaresServer;
+use App\Kinds\Kinds;
 use App\Models\Copy;
 use App\Models\User;
 use App\Models\Workload;
@@ -85,9 +85,10 @@ final class MakeDemo extends Command
             TextIndex::bringUpToDate($workload);
         }
         umask(0077);
-        $this->components->info('The fares server ...');
-        (new FaresServer)->make($today, self::DAYS);
-        $this->kaiseki('schedule', 'fares-db', '--cron=40 3 * * 0=full', '--cron=20 * * * *=log', '--zone=Europe/Oslo');
+        foreach (Kinds::all() as $name => $kind) {
+            $this->components->info("What the demo has of the kind $name ...");
+            $kind->makeDemo($today, self::DAYS, $this->kaiseki(...));
+        }
         (new NightWork)->handle();
         (new OpenRequests)->make($today, $notice);
         touch(Instance::path('demo.done'));

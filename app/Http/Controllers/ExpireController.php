@@ -9,7 +9,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Orders\CannotOrder;
 use App\Orders\Deeds;
-use App\View\Words;
+use App\Words;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 

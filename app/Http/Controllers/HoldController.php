@@ -10,7 +10,7 @@ use App\Models\BackupSet;
 use App\Models\Hold;
 use App\Models\User;
 use App\Sets\CannotRegister;
-use App\View\Words;
+use App\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;

@@ -7,7 +7,7 @@ namespace App\Http\Controllers;
 use App\Care\NewSources;
 use App\Models\Role;
 use App\Models\User;
-use App\View\Words;
+use App\Words;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use InvalidArgumentException;

@@ -15,7 +15,7 @@ use App\Kinds\Usability;
 use App\Models\BackupSet;
 use App\Sets\Points;
 use App\Sets\SetOutline;
-use App\View\Words;
+use App\Words;
 use Closure;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Database\LogFacts;

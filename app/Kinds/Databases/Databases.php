@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Databases;
 
 use App\Kinds\Carrier;
+use App\Kinds\Databases\Demo\FaresServer;
 use App\Kinds\Databases\Intake\DatabaseIntake;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Page\DatabaseSheetView;
@@ -24,6 +25,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
 use Closure;
+use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 
@@ -105,5 +107,11 @@ final class Databases implements Kind
     public function newSources(): array
     {
         return [];
+    }
+
+    public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
+    {
+        (new FaresServer)->make($today, $days);
+        $kaiseki('schedule', 'fares-db', '--cron=40 3 * * 0=full', '--cron=20 * * * *=log', '--zone=Europe/Oslo');
     }
 }

@@ -26,6 +26,7 @@ use App\Sets\Points;
 use App\Trees\Run\TreeCarrier;
 use App\Trees\TreeJudge;
 use Closure;
+use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Kaiseki\StandIns\FileHost;
@@ -111,10 +112,14 @@ final class Files implements Kind
         $found = [];
         foreach (FileHost::in(Instance::path('hosts')) as $name => $host) {
             if (! in_array($host->root(), $known, true)) {
-                $found[] = new FoundSource((string) $name, $host->group(), ['source' => $host->root()]);
+                $found[] = new FoundSource((string) $name, $host->group(), $host->root(), ['source' => $host->root()]);
             }
         }
 
         return $found;
+    }
+
+    public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
+    {
     }
 }

@@ -18,7 +18,7 @@ use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\CatalogSplicer;
 use App\Trees\Catalog\CatalogWriter;
 use App\Trees\Doubt\DoubtBook;
-use App\View\Words;
+use App\Words;
 use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\ArchiveFile;

@@ -6,12 +6,11 @@ namespace App\Trees\Run;
 
 use App\Models\Run;
 use App\Models\TrailEntry;
-use App\Runs\ProofWriter;
 use App\Runs\WorkerProcess;
 use App\Sets\Points;
 use App\Trees\Places\ContentPlaces;
 use App\Trees\Places\PlanOfReading;
-use App\View\Words;
+use App\Words;
 use Fiber;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;

@@ -9,7 +9,7 @@ use App\Models\Copy;
 use App\Sets\Points;
 use App\Trees\Places\ContentPlaces;
 use App\Trees\Places\PlanOfReading;
-use App\View\Words;
+use App\Words;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\Version;

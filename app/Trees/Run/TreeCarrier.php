@@ -12,7 +12,7 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Runs\RunFiles;
 use App\Runs\TargetLock;
-use App\View\Words;
+use App\Words;
 use Closure;
 use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\LeftOut;

@@ -2,7 +2,7 @@
 @php($width = \App\View\ChainChart::WIDTH)
 @php($wantedX = $chart->x($chart->wanted))
 @php($wide = $chart->wide())
-<svg class="chart" viewBox="0 0 {{ $width }} {{ \App\View\ChainChart::HEIGHT }}" role="group" aria-label="Chain chart: {{ \App\View\Words::count($chart->found, 'set') }} of {{ $name }} over {{ $chart->window->inWords() }}. The table below has the same rows." data-chart data-from="{{ $chart->from->getTimestamp() }}" data-to="{{ $chart->to->getTimestamp() }}" data-margin="{{ \App\View\ChainChart::MARGIN }}" data-narrowest="{{ \App\View\ChartWindow::NARROWEST }}" data-widest="{{ \App\View\ChartWindow::WIDEST }}">
+<svg class="chart" viewBox="0 0 {{ $width }} {{ \App\View\ChainChart::HEIGHT }}" role="group" aria-label="Chain chart: {{ \App\Words::count($chart->found, 'set') }} of {{ $name }} over {{ $chart->window->inWords() }}. The table below has the same rows." data-chart data-from="{{ $chart->from->getTimestamp() }}" data-to="{{ $chart->to->getTimestamp() }}" data-margin="{{ \App\View\ChainChart::MARGIN }}" data-narrowest="{{ \App\View\ChartWindow::NARROWEST }}" data-widest="{{ \App\View\ChartWindow::WIDEST }}">
 <defs><pattern id="loss-hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line class="loss-line" x1="0" y1="0" x2="0" y2="6"/></pattern><clipPath id="chart-clip"><rect x="14" y="0" width="{{ $width - 28 }}" height="{{ \App\View\ChainChart::HEIGHT }}"/></clipPath></defs>
 <rect class="hit" x="0" y="0" width="{{ $width }}" height="{{ \App\View\ChainChart::HEIGHT }}" data-pan/>
 <line class="ground" x1="14" y1="{{ $ground }}" x2="{{ $width - 14 }}" y2="{{ $ground }}"/>
@@ -30,7 +30,7 @@
 </g>
 @endforeach
 @if ($chart->showsWanted())
-<g class="grip" @if ($canMove) data-wanted tabindex="0" role="slider" aria-label="Wanted moment; arrow keys move it" aria-valuemin="{{ $chart->from->getTimestamp() }}" aria-valuemax="{{ $chart->to->getTimestamp() }}" aria-valuenow="{{ $chart->wanted->getTimestamp() }}" aria-valuetext="{{ \App\View\Words::moment($chart->wanted, $zone) }}" @endif><line class="wanted" x1="{{ $wantedX }}" y1="10" x2="{{ $wantedX }}" y2="{{ $ground + 2 }}"/>
+<g class="grip" @if ($canMove) data-wanted tabindex="0" role="slider" aria-label="Wanted moment; arrow keys move it" aria-valuemin="{{ $chart->from->getTimestamp() }}" aria-valuemax="{{ $chart->to->getTimestamp() }}" aria-valuenow="{{ $chart->wanted->getTimestamp() }}" aria-valuetext="{{ \App\Words::moment($chart->wanted, $zone) }}" @endif><line class="wanted" x1="{{ $wantedX }}" y1="10" x2="{{ $wantedX }}" y2="{{ $ground + 2 }}"/>
 @if ($canMove)<path class="handle" d="M{{ $wantedX - 5 }} 4 h10 l-5 7 z"/><rect class="hit" x="{{ $wantedX - 6 }}" y="2" width="12" height="{{ $ground }}"/>@endif
 <text class="wanted-label" x="{{ $wantedX > 700 ? $wantedX - 8 : $wantedX + 8 }}" y="15" @if ($wantedX > 700) text-anchor="end" @endif>{{ $canMove ? 'wanted' : 'now' }} {{ $chart->wanted->setTimezone($zone)->format('D H:i') }}</text></g>
 @endif

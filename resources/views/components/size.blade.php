@@ -1,2 +1,2 @@
 @props(['bytes'])
-<span title="{{ number_format($bytes) }} bytes">{{ \App\View\Words::size($bytes) }}</span>
+<span title="{{ number_format($bytes) }} bytes">{{ \App\Words::size($bytes) }}</span>

@@ -2,7 +2,7 @@
 @if (($back['state'] ?? '') === 'asked')
 <p id="put-back" class="attention" role="status" hx-get="{{ url()->current() }}?show=proof" hx-select="#put-back" hx-target="#put-back" hx-swap="outerHTML" hx-trigger="every 2s">It is being put back.</p>
 @elseif (($back['state'] ?? '') === 'done')
-<div id="put-back"><p class="mb-1">It was put back{{ $run->put_back_at === null ? '' : ' on '.\App\View\Words::moment($run->put_back_at, auth()->user()->zone) }}: {{ \App\View\Words::count($back['removed'], 'thing') }} that it had placed went, {{ number_format($back['returned']) }} that it had replaced came back.</p>
+<div id="put-back"><p class="mb-1">It was put back{{ $run->put_back_at === null ? '' : ' on '.\App\Words::moment($run->put_back_at, auth()->user()->zone) }}: {{ \App\Words::count($back['removed'], 'thing') }} that it had placed went, {{ number_format($back['returned']) }} that it had replaced came back.</p>
 @if ($back['left'] !== [])<p class="attention mb-1">Left as somebody changed it since:</p><ul class="plain-list">@foreach (array_slice($back['left'], 0, 50) as $left)<li><span class="mono">/{{ $left['path'] }}</span>: {{ $left['because'] }}</li>@endforeach</ul>@endif
 @if ($back['kept'] !== [])<p class="mb-1">What somebody changed since is kept as:</p><ul class="plain-list">@foreach (array_slice($back['kept'], 0, 50) as $kept)<li class="mono">/{{ $kept }}</li>@endforeach</ul>@endif</div>
 @elseif (($back['state'] ?? '') === 'failed')

@@ -13,7 +13,7 @@ use App\Kinds\Databases\Server\Question;
 use App\Kinds\Databases\Server\ServerFacts;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Models\Run;
-use App\View\Words;
+use App\Words;
 use PDOException;
 
 /** What is looked at before anything is done to a server: whether it can be done there, and what the operator should know. */

@@ -11,7 +11,7 @@ use App\Kinds\Touched;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
-use App\View\Words;
+use App\Words;
 use Carbon\CarbonImmutable;
 use InvalidArgumentException;
 use Kaiseki\Core\Database\LogPosition;

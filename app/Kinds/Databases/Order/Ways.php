@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Databases\Order;
 
 use App\Kinds\Databases\Intake\DumpFacts;
-use App\View\Words;
+use App\Words;
 use Kaiseki\Core\Database\DumpSection;
 use Kaiseki\Core\Database\WayEstimate;
 

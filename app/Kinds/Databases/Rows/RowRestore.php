@@ -15,7 +15,7 @@ use App\Kinds\Databases\Run\SchemaFacts;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Models\Run;
 use App\Runs\RunFiles;
-use App\View\Words;
+use App\Words;
 
 /** The rows that a transaction touched, brought back into the live tables one by one. */
 final class RowRestore

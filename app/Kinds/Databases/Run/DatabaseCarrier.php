@@ -12,7 +12,7 @@ use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
 use App\Models\Run;
 use App\Models\User;
-use App\View\Words;
+use App\Words;
 use Closure;
 use PDOException;
 

@@ -22,7 +22,7 @@ use App\People\TargetReach;
 use App\Runs\RunLedger;
 use App\Runs\SetAsides;
 use App\Runs\TargetLock;
-use App\View\Words;
+use App\Words;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\Identifier;

@@ -9,7 +9,7 @@ use App\Kinds\Databases\Order\DatabasePoints;
 use App\Kinds\Databases\Order\Reach;
 use App\Models\Run;
 use App\Runs\RunLedger;
-use App\View\Words;
+use App\Words;
 use Closure;
 use Kaiseki\Core\Database\LogFacts;
 

@@ -14,7 +14,7 @@ use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\Tools;
 use App\Kinds\Databases\Server\WorkAccount;
 use App\Models\Run;
-use App\View\Words;
+use App\Words;
 use Kaiseki\Core\Database\Identifier;
 use Kaiseki\Core\Database\KnownStatements;
 use Kaiseki\Core\Database\UnknownStatement;

@@ -19,7 +19,7 @@ use App\Kinds\Told;
 use App\Models\Run;
 use App\Models\Workload;
 use App\Sets\CannotPlan;
-use App\View\Words;
+use App\Words;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;

@@ -13,7 +13,7 @@ use App\Models\User;
 use App\Trees\Catalog\CatalogSearch;
 use App\Trees\Catalog\FoundVersion;
 use App\View\SearchForm;
-use App\View\Words;
+use App\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;

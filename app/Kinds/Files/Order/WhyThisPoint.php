@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Order;
 
-use App\View\Words;
+use App\Words;
 use Kaiseki\Core\Instant;
 
 /** Says why this point is the one in hand, or why there is none. */

@@ -21,7 +21,7 @@ use App\Trees\Run\RestorePlan;
 use App\Trees\Run\Targets;
 use App\Trees\Run\TouchedFolder;
 use App\Trees\TreeJudge;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\Demands;

@@ -20,7 +20,7 @@ use App\Trees\Catalog\FoundVersion;
 use App\View\ChainChart;
 use App\View\ChartPost;
 use App\View\ChartWindow;
-use App\View\Words;
+use App\Words;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\BackupSet;

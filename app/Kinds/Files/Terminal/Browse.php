@@ -10,7 +10,7 @@ use App\Sets\Points;
 use App\Trees\Catalog\CatalogChild;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Run\PathInJson;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Chain\Demands;

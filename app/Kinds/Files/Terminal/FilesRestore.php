@@ -13,7 +13,7 @@ use App\Models\Workload;
 use App\Sets\CannotPlan;
 use App\Trees\Run\RunCarrier;
 use App\Trees\Run\TouchedFolder;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\Deed;
 use Kaiseki\Core\Files\Preview;

@@ -16,7 +16,7 @@ use App\Trees\Places\PlanOfReading;
 use App\Trees\Run\PlannedOrder;
 use App\Trees\Run\RestorePlan;
 use App\Trees\Run\Targets;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;

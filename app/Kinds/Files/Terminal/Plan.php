@@ -7,7 +7,7 @@ namespace App\Kinds\Files\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Sets\Points;
 use App\Trees\Places\PlanOfReading;
-use App\View\Words;
+use App\Words;
 use DateTimeImmutable;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;

@@ -6,7 +6,7 @@ namespace App\Kinds\Files\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Trees\Run\PathInJson;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\Deed;
 use Kaiseki\Core\Files\Preview;

@@ -11,7 +11,7 @@ use App\Sets\SetOutline;
 use App\Trees\Places\BestEntry;
 use App\Trees\Places\BestTree;
 use App\Trees\Run\PathInJson;
-use App\View\Words;
+use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;

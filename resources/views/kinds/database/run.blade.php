@@ -4,7 +4,7 @@
 @include('runs.progress')
 @else
 @php($isByRows = in_array($run->plan['way'], ['rows', 'reverse'], true))
-<p class="mb-1">@if ($run->state === 'done' && $outcome['right'])<span class="mark-proven">Proven</span>: run {{ $run->id }} brought back {{ \App\View\Words::count($outcome['rows_restored'], 'row') }} in {{ \App\View\Words::count($outcome['tables_restored'], 'table') }}, and all of it is right.@elseif ($run->state === 'done')<span class="attention">Not all right</span>: run {{ $run->id }} brought back {{ \App\View\Words::count($outcome['rows_restored'], 'row') }} in {{ \App\View\Words::count($outcome['tables_restored'], 'table') }}; what is not right stands below.@else<span class="attention">Run {{ $run->id }} {{ $run->state === 'stopped' ? 'was stopped' : 'failed' }}.</span> {{ $run->failure }}@endif</p>
+<p class="mb-1">@if ($run->state === 'done' && $outcome['right'])<span class="mark-proven">Proven</span>: run {{ $run->id }} brought back {{ \App\Words::count($outcome['rows_restored'], 'row') }} in {{ \App\Words::count($outcome['tables_restored'], 'table') }}, and all of it is right.@elseif ($run->state === 'done')<span class="attention">Not all right</span>: run {{ $run->id }} brought back {{ \App\Words::count($outcome['rows_restored'], 'row') }} in {{ \App\Words::count($outcome['tables_restored'], 'table') }}; what is not right stands below.@else<span class="attention">Run {{ $run->id }} {{ $run->state === 'stopped' ? 'was stopped' : 'failed' }}.</span> {{ $run->failure }}@endif</p>
 <p class="muted">{{ $run->plan['sentence'] }}</p>
 @if ($run->state === 'done')
 <table class="list mb-3"><thead><tr><th>Check</th><th>Result</th><th>Detail</th></tr></thead><tbody>
@@ -13,8 +13,8 @@
 <dl class="facts mb-2">
 <dt>Is now in</dt><dd class="mono">{{ implode(', ', $run->plan['schemas']) }} on {{ $run->plan['server'] }}</dd>
 @if (($outcome['reached']['position'] ?? null) !== null)<dt>Stopped at</dt><dd class="mono">{{ $outcome['reached']['position'] }}@if ($outcome['reached']['gtid'] !== null), after {{ $outcome['reached']['gtid'] }} of {{ $outcome['reached']['at'] }}@endif</dd>@endif
-<dt>Was read</dt><dd>@forelse ($outcome['read'] as $line)<span class="mono">{{ $line['set'] }}</span>{{ $line['logs'] === [] ? '' : ' and '.\App\View\Words::count(count($line['logs']), 'log') }}, {{ \App\View\Words::size($line['bytes']) }}@if (! $loop->last)<br>@endif @empty the log that holds the transaction @endforelse</dd>
-<dt>Took</dt><dd>{{ \App\View\Words::duration(max(0.1, $run->seconds())) }}; ended <x-moment :at="$run->ended_at" :zone="$zone" /></dd>
+<dt>Was read</dt><dd>@forelse ($outcome['read'] as $line)<span class="mono">{{ $line['set'] }}</span>{{ $line['logs'] === [] ? '' : ' and '.\App\Words::count(count($line['logs']), 'log') }}, {{ \App\Words::size($line['bytes']) }}@if (! $loop->last)<br>@endif @empty the log that holds the transaction @endforelse</dd>
+<dt>Took</dt><dd>{{ \App\Words::duration(max(0.1, $run->seconds())) }}; ended <x-moment :at="$run->ended_at" :zone="$zone" /></dd>
 @if ($run->set_aside_until !== null)<dt>Set aside</dt><dd>{{ $isByRows ? 'the rows as they were before it' : 'what it replaced' }}, until <x-moment :at="$run->set_aside_until" :zone="$zone" /></dd>@endif
 @php($approval = $run->approval)
 @if ($approval !== null)<dt>{{ $approval->state === 'overridden' ? 'No approval' : 'Approved by' }}</dt><dd>{{ $approval->state === 'overridden' ? $approval->words : $approval->decider?->name }}</dd>@endif
@@ -39,7 +39,7 @@
 @if ($run->canBeGoneOnWith())@can('stop', $run)<form method="post" action="/runs/{{ $run->id }}/resume" class="mb-2">@csrf<button class="btn btn-sm btn-outline-primary" id="go-on">Run it again</button> <span class="muted">what is in place is gone on from; all else begins anew</span></form>@endcan @endif
 @php($back = $run->outcome['put_back'] ?? null)
 @if (($back['state'] ?? '') === 'asked')<p id="put-back" class="attention" role="status" hx-get="{{ url()->current() }}?show=proof" hx-select="#put-back" hx-target="#put-back" hx-swap="outerHTML" hx-trigger="every 2s">It is being put back.</p>
-@elseif (($back['state'] ?? '') === 'done')<p id="put-back">It was put back{{ $run->put_back_at === null ? '' : ' on '.\App\View\Words::moment($run->put_back_at, $zone) }}: {{ number_format($back['returned']) }} {{ $isByRows ? 'rows' : 'tables' }} are as they were before it.</p>
+@elseif (($back['state'] ?? '') === 'done')<p id="put-back">It was put back{{ $run->put_back_at === null ? '' : ' on '.\App\Words::moment($run->put_back_at, $zone) }}: {{ number_format($back['returned']) }} {{ $isByRows ? 'rows' : 'tables' }} are as they were before it.</p>
 @elseif (($back['state'] ?? '') === 'failed')<p id="put-back" class="attention">It could not be put back: {{ $back['because'] }}</p>@endif
 @if ($run->canBePutBack())@can('stop', $run)
 <details class="mt-2"><summary>Put it back</summary><form method="post" action="/runs/{{ $run->id }}/put-back" class="mt-2">@csrf

@@ -2,7 +2,7 @@
 @php($width = \App\Kinds\Databases\Page\TransactionStrip::WIDTH)
 @php($height = \App\Kinds\Databases\Page\TransactionStrip::HEIGHT)
 @php($stems = $strip->stems())
-<svg class="strip" viewBox="0 0 {{ $width }} {{ $height }}" role="group" aria-label="{{ \App\View\Words::count(count($strip->all), 'transaction') }} in {{ \App\View\Words::duration($strip->minutes * 60) }}. The table below has the same rows.">
+<svg class="strip" viewBox="0 0 {{ $width }} {{ $height }}" role="group" aria-label="{{ \App\Words::count(count($strip->all), 'transaction') }} in {{ \App\Words::duration($strip->minutes * 60) }}. The table below has the same rows.">
 <defs><pattern id="strip-hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line class="loss-line" x1="0" y1="0" x2="0" y2="6"/></pattern></defs>
 <line class="ground" x1="14" y1="{{ $ground }}" x2="{{ $width - 14 }}" y2="{{ $ground }}"/>
 @php($lostFrom = $strip->lostFromX())

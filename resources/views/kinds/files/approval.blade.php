@@ -8,12 +8,12 @@
 <dd>
 @foreach ($approval->preview as $deed => $count)
 @if ($count['entries'] > 0)
-{{ number_format($count['entries']) }} {{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}, {{ \App\View\Words::size($count['bytes']) }}<br>
+{{ number_format($count['entries']) }} {{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}, {{ \App\Words::size($count['bytes']) }}<br>
 @endif
 @endforeach
 </dd>
 @elseif (($preview = $sheet->preview(true)) !== null)
-@if ($preview->newer > 0)<p class="attention">{{ \App\View\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
+@if ($preview->newer > 0)<p class="attention">{{ \App\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
 <div class="scroll short mb-3" tabindex="0" role="region" aria-label="What it does, thing by thing">
 @include('kinds.files.preview-lines')
 @if ($preview->fitting > count($preview->lines))<p class="muted">and {{ number_format($preview->fitting - count($preview->lines)) }} more</p>@endif

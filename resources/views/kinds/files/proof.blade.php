@@ -13,7 +13,7 @@
 <tr><th>Run by</th><td>{{ $evidence['run_by'] }}</td></tr>
 <tr><th>Began, ended</th><td>{{ $evidence['started_at'] }}, {{ $evidence['ended_at'] }}</td></tr>
 <tr><th>Into</th><td class="mono">{{ $evidence['download'] !== '' ? 'a download ('.$evidence['download'].')' : ($evidence['host'] === null ? '' : $evidence['host'].':').\Kaiseki\Core\Catalog\Shown::name(\App\Trees\Run\PathInJson::parse($evidence['target'])) }}</td></tr>
-<tr><th>Came back</th><td>{{ \App\View\Words::count($evidence['files'], 'file') }} of {{ \App\View\Words::count($evidence['entries'], 'entry', 'entries') }}, {{ number_format($evidence['bytes']) }} bytes</td></tr>
+<tr><th>Came back</th><td>{{ \App\Words::count($evidence['files'], 'file') }} of {{ \App\Words::count($evidence['entries'], 'entry', 'entries') }}, {{ number_format($evidence['bytes']) }} bytes</td></tr>
 <tr><th>Selected</th><td class="mono">@foreach (array_slice($evidence['paths'], 0, 40) as $row){{ $path($row) }}<br>@endforeach @if (count($evidence['paths']) > 40)and {{ count($evidence['paths']) - 40 }} more @endif</td></tr>
 </table>
 <h2>Checks</h2>

@@ -2,12 +2,12 @@
 @php($outcome = $run->outcome ?? [])
 @if (($run->plan['download'] ?? '') !== '' && $run->state === 'queued')
 <p>The archive is made while it is sent, and sent once.</p>
-@can('download', $run)<p><a class="btn btn-primary" id="download" hx-boost="false" href="/runs/{{ $run->id }}/download" download>Download {{ \App\View\Words::count($run->files_total, 'file') }}, {{ \App\View\Words::size($run->bytes_total) }} ({{ $run->plan['download'] === 'zip' ? 'zip' : 'tar.gz' }})</a></p>
+@can('download', $run)<p><a class="btn btn-primary" id="download" hx-boost="false" href="/runs/{{ $run->id }}/download" download>Download {{ \App\Words::count($run->files_total, 'file') }}, {{ \App\Words::size($run->bytes_total) }} ({{ $run->plan['download'] === 'zip' ? 'zip' : 'tar.gz' }})</a></p>
 <p class="muted">When it has arrived: <a href="{{ $run->page() }}">look again</a></p>@else<p class="muted">An operator or the requester takes it.</p>@endcan
 @elseif (! $run->isOver())
 @include('runs.progress')
 @else
-<p class="mb-1">@if ($run->state === 'done' && $outcome['right'])<span class="mark-proven">Proven</span>: run {{ $run->id }} brought back {{ \App\View\Words::count($outcome['files'], 'file') }}, {{ \App\View\Words::size($outcome['bytes']) }}, and all of it is right.@elseif ($run->state === 'done')<span class="attention">Not all right</span>: run {{ $run->id }} brought back {{ \App\View\Words::count($outcome['files'], 'file') }}, {{ \App\View\Words::size($outcome['bytes']) }}; what is missing or different stands below.@else<span class="attention">Run {{ $run->id }} {{ $run->state === 'stopped' ? 'was stopped' : 'failed' }}.</span> {{ $run->failure }}@endif</p>
+<p class="mb-1">@if ($run->state === 'done' && $outcome['right'])<span class="mark-proven">Proven</span>: run {{ $run->id }} brought back {{ \App\Words::count($outcome['files'], 'file') }}, {{ \App\Words::size($outcome['bytes']) }}, and all of it is right.@elseif ($run->state === 'done')<span class="attention">Not all right</span>: run {{ $run->id }} brought back {{ \App\Words::count($outcome['files'], 'file') }}, {{ \App\Words::size($outcome['bytes']) }}; what is missing or different stands below.@else<span class="attention">Run {{ $run->id }} {{ $run->state === 'stopped' ? 'was stopped' : 'failed' }}.</span> {{ $run->failure }}@endif</p>
 <p class="muted">{{ $run->plan['sentence'] }}</p>
 @if ($run->state === 'done')
 <table class="list mb-3"><thead><tr><th>Check</th><th>Result</th><th>Detail</th></tr></thead><tbody>
@@ -16,10 +16,10 @@
 <dl class="facts mb-2">
 <dt>Is now in</dt><dd class="mono">{{ ($run->plan['download'] ?? '') !== '' ? 'whoever downloaded it' : (($run->plan['host'] ?? '') === '' ? '' : $run->plan['host'].':').\Kaiseki\Core\Catalog\Shown::name(rawurldecode($run->plan['target'])) }}</dd>
 <dt>Point</dt><dd><span class="mono">{{ $run->set_name }}</span></dd>
-<dt>Was read</dt><dd>@forelse ($outcome['read'] as $line){{ \App\View\Words::count($line['members'], 'member') }} ({{ \App\View\Words::size($line['bytes']) }}) of {{ $line['set'] }} from {{ $line['store'] }}@if (! $loop->last)<br>@endif @empty nothing @endforelse</dd>
-<dt>Took</dt><dd>{{ \App\View\Words::duration(max(0.1, $run->seconds())) }}@if ($run->estimate !== null), told before: about {{ \App\View\Words::duration($run->estimate['likely']) }} ({{ \App\View\Words::duration($run->estimate['least']) }} to {{ \App\View\Words::duration($run->estimate['most']) }})@endif; ended <x-moment :at="$run->ended_at" :zone="$zone" /></dd>
-@if ($run->set_aside_until !== null)<dt>Set aside</dt><dd>{{ \App\View\Words::count($outcome['set_aside'] ?? 0, 'thing') }} that it replaced, until <x-moment :at="$run->set_aside_until" :zone="$zone" /></dd>@endif
-@foreach ($outcome['commands'] ?? [] as $command)<dt>Command {{ $command['when'] }}</dt><dd><span class="mono">{{ implode(' ', $command['command']) }}</span>, {{ \App\View\Words::duration($command['seconds']) }}, {{ $command['exit'] === null ? 'did not end' : 'ended with '.$command['exit'] }}@if ($command['output'] !== '')<pre class="said">{{ $command['output'] }}</pre>@endif</dd>@endforeach
+<dt>Was read</dt><dd>@forelse ($outcome['read'] as $line){{ \App\Words::count($line['members'], 'member') }} ({{ \App\Words::size($line['bytes']) }}) of {{ $line['set'] }} from {{ $line['store'] }}@if (! $loop->last)<br>@endif @empty nothing @endforelse</dd>
+<dt>Took</dt><dd>{{ \App\Words::duration(max(0.1, $run->seconds())) }}@if ($run->estimate !== null), told before: about {{ \App\Words::duration($run->estimate['likely']) }} ({{ \App\Words::duration($run->estimate['least']) }} to {{ \App\Words::duration($run->estimate['most']) }})@endif; ended <x-moment :at="$run->ended_at" :zone="$zone" /></dd>
+@if ($run->set_aside_until !== null)<dt>Set aside</dt><dd>{{ \App\Words::count($outcome['set_aside'] ?? 0, 'thing') }} that it replaced, until <x-moment :at="$run->set_aside_until" :zone="$zone" /></dd>@endif
+@foreach ($outcome['commands'] ?? [] as $command)<dt>Command {{ $command['when'] }}</dt><dd><span class="mono">{{ implode(' ', $command['command']) }}</span>, {{ \App\Words::duration($command['seconds']) }}, {{ $command['exit'] === null ? 'did not end' : 'ended with '.$command['exit'] }}@if ($command['output'] !== '')<pre class="said">{{ $command['output'] }}</pre>@endif</dd>@endforeach
 @php($approval = $run->approval)
 @if ($approval !== null)<dt>{{ $approval->state === 'overridden' ? 'No approval' : 'Approved by' }}</dt><dd @if ($approval->isToBeReviewed()) class="attention" @endif>{{ $approval->state === 'overridden' ? $approval->words.($approval->isToBeReviewed() ? ' (to be reviewed)' : ' (reviewed by '.$approval->reviewer?->name.')') : $approval->decider?->name }}</dd>@endif
 @if ($outcome['damaged'] !== [])<dt class="attention">Found damaged</dt><dd class="attention">@foreach ($outcome['damaged'] as $because)An archive {{ $because }}. @endforeach</dd>@endif

@@ -7,7 +7,7 @@
 @else
 <p>{{ $sheet->sentence($view->zone) }}</p>
 @php($lost = $sheet->lost())
-@if ($sheet->order->isInPlace())<p class="attention">{{ implode(', ', $sheet->order->schemas) }} on {{ $sheet->order->server }} is replaced{{ $sheet->order->tables === null ? '' : ' in the tables '.implode(', ', $sheet->order->tables) }}. {{ $lost['transactions'] === 0 ? '' : \App\View\Words::count($lost['transactions'], 'transaction').' after the stop will not be in it.' }} What is there now is kept aside for {{ \App\Runs\SetAsides::DAYS }} days, and can be put back.</p>
+@if ($sheet->order->isInPlace())<p class="attention">{{ implode(', ', $sheet->order->schemas) }} on {{ $sheet->order->server }} is replaced{{ $sheet->order->tables === null ? '' : ' in the tables '.implode(', ', $sheet->order->tables) }}. {{ $lost['transactions'] === 0 ? '' : \App\Words::count($lost['transactions'], 'transaction').' after the stop will not be in it.' }} What is there now is kept aside for {{ \App\Runs\SetAsides::DAYS }} days, and can be put back.</p>
 @elseif ($view->isByRows())<p class="attention">Rows of live tables are changed, in one transaction, each compared first. <a href="{{ $view->url('preview') }}">See which</a>. It can be put back.</p>
 @else<p>Nothing that is there now will be touched.</p>@endif
 @foreach ($sheet->checks()->lines as $line)@if ($line['result'] === 'note')<p class="mb-1"><strong>{{ ucfirst($line['check']) }}</strong>: {{ $line['detail'] }}</p>@endif @endforeach

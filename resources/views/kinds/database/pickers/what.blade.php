@@ -1,7 +1,7 @@
 <h2>What <kbd>t</kbd></h2>
 @php($table = $view->table())
 @if ($table !== null)
-<p class="hint"><a class="text-decoration-underline" href="{{ $view->url('what') }}" data-key="Backspace">{{ $table->schema }}</a> / <span class="mono">{{ $table->table }}</span> {{ $sheet->whenInWords($view->zone) }}@if ($table->count !== null): {{ \App\View\Words::count($table->count, 'row') }}@endif</p>
+<p class="hint"><a class="text-decoration-underline" href="{{ $view->url('what') }}" data-key="Backspace">{{ $table->schema }}</a> / <span class="mono">{{ $table->table }}</span> {{ $sheet->whenInWords($view->zone) }}@if ($table->count !== null): {{ \App\Words::count($table->count, 'row') }}@endif</p>
 @if ($table->problem !== null)<p class="attention">{{ $table->problem }}</p>
 @else
 @if ($table->key !== [])<form method="get" action="/requests/{{ $request->id }}" class="inline mb-2"><input type="hidden" name="show" value="what"><input type="hidden" name="table" value="{{ $table->schema }}.{{ $table->table }}"><label for="by-key">{{ $table->key[0] }} begins with</label><input class="form-control form-control-sm mono w-auto" id="by-key" name="key" size="16" maxlength="200" value="{{ $table->search }}"><button class="btn btn-sm btn-outline-primary">Find</button></form>@else<p class="muted">It has no key, so its rows cannot be set beside the live ones.</p>@endif

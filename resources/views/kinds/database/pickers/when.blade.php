@@ -13,7 +13,7 @@
 <label class="visually-hidden" for="strip-table">Table</label><select class="form-select form-select-sm w-auto" id="strip-table" name="table"><option value="">all tables</option>@foreach ($strip->tables() as $table)<option @selected($table === $strip->table)>{{ $table }}</option>@endforeach</select>
 <label class="visually-hidden" for="strip-of">In the statement</label><input class="form-control form-control-sm mono w-auto" id="strip-of" name="of" size="16" maxlength="200" placeholder="in the statement" value="{{ $strip->words }}">
 <button class="btn btn-sm btn-outline-primary">Show</button>
-<span class="push text-nowrap"><span class="muted">{{ \App\View\Words::duration($strip->minutes * 60) }}</span>
+<span class="push text-nowrap"><span class="muted">{{ \App\Words::duration($strip->minutes * 60) }}</span>
 <a class="step" aria-label="Earlier" title="Earlier ([)" data-key="[" href="{{ $base }}{{ $strip->query(null, $strip->middle() - $strip->minutes * 30) }}">←</a><a class="step" aria-label="Later" title="Later (])" data-key="]" href="{{ $base }}{{ $strip->query(null, $strip->middle() + $strip->minutes * 30) }}">→</a><a class="step" aria-label="Show less time" title="Less time (+)" data-key="+" href="{{ $base }}{{ $strip->query(max(2, intdiv($strip->minutes, 3))) }}">+</a><a class="step" aria-label="Show more time" title="More time (-)" data-key="-" href="{{ $base }}{{ $strip->query(min(86400, $strip->minutes * 3)) }}">−</a></span></form>
 @include('kinds.database.strip')
 <div class="scroll below-strip" tabindex="0" role="region" aria-label="Transactions">

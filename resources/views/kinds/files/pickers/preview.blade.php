@@ -1,7 +1,7 @@
 @php($preview = $view->preview())
 <div class="headed"><h2>Preview <kbd>p</kbd></h2>@if ($preview !== null)<form method="get" action="/requests/{{ $request->id }}" class="moment" role="search"><input type="hidden" name="show" value="preview"><label class="muted" for="preview-path">only</label><input class="form-control mono" id="preview-path" name="of" size="18" maxlength="200" placeholder="part of a path" value="{{ request('of') }}" autocomplete="off"><label class="visually-hidden" for="preview-deed">What happens</label><select class="form-select w-auto" id="preview-deed" name="deed"><option value="">whatever happens</option>@foreach (\Kaiseki\Core\Files\Deed::cases() as $deed)<option value="{{ $deed->value }}" @selected(request('deed') === $deed->value)>{{ $deed->words() }}</option>@endforeach</select><button class="btn btn-sm btn-outline-primary">Filter</button></form>@endif</div>
 @if ($sheet->destination->isDownload())
-<p class="empty">A download touches nothing. {{ $sheet->reading === null ? 'Pick something first.' : ucfirst(\App\View\Words::count($sheet->reading->files, 'file')).', '.\App\View\Words::size($sheet->reading->bytes).', are sent to your browser.' }}</p>
+<p class="empty">A download touches nothing. {{ $sheet->reading === null ? 'Pick something first.' : ucfirst(\App\Words::count($sheet->reading->files, 'file')).', '.\App\Words::size($sheet->reading->bytes).', are sent to your browser.' }}</p>
 @elseif ($preview === null)
 <p class="empty">{{ $sheet->reading === null || $sheet->target === null ? 'Pick something and say where it goes; then what the run would do stands here.' : ($sheet->blockers[0] ?? 'It cannot be seen.') }}</p>
 @else
@@ -9,8 +9,8 @@
 <table class="list deeds mb-2"><thead><tr><th>What happens</th><th class="num">Things</th><th class="num">Files</th><th class="num">Come back</th></tr></thead><tbody>
 @foreach ($preview->counts as $deed => $count)@if ($count['entries'] > 0)<tr><td><a href="{{ $view->url('preview', '&deed='.$deed) }}">{{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}</a></td><td class="num">{{ number_format($count['entries']) }}</td><td class="num">{{ number_format($count['files']) }}</td><td class="num">@if ($count['bytes'] > 0)<x-size :bytes="$count['bytes']" />@endif</td></tr>@endif @endforeach
 </tbody></table>
-<p class="mb-1 @if (! $preview->fits()) attention @endif">{{ \App\View\Words::size($preview->bytesNeeded) }} are written and {{ \App\View\Words::size($preview->bytesFree) }} are free{{ $preview->bytesSetAside > 0 ? '; '.\App\View\Words::size($preview->bytesSetAside).' that are replaced stay in the set-aside for '.\App\Runs\SetAsides::DAYS.' days' : '' }}.</p>
-@if ($preview->newer > 0)<p class="attention mb-1">{{ \App\View\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
+<p class="mb-1 @if (! $preview->fits()) attention @endif">{{ \App\Words::size($preview->bytesNeeded) }} are written and {{ \App\Words::size($preview->bytesFree) }} are free{{ $preview->bytesSetAside > 0 ? '; '.\App\Words::size($preview->bytesSetAside).' that are replaced stay in the set-aside for '.\App\Runs\SetAsides::DAYS.' days' : '' }}.</p>
+@if ($preview->newer > 0)<p class="attention mb-1">{{ \App\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
 @foreach ($preview->open as $line)<p class="attention mb-1"><x-path :of="$line->path" /> is open for writing in {{ $line->openIn }}: it would go on writing into the file that is moved away.</p>@endforeach
 @foreach (array_slice($preview->warnings, 0, 5) as $warning)<p class="attention mb-1">{{ $warning }}</p>@endforeach
 @if (count($preview->warnings) > 5)<p class="attention mb-1">and {{ count($preview->warnings) - 5 }} more names like these.</p>@endif

@@ -2,15 +2,14 @@
 
 declare(strict_types=1);
 
-namespace App\Runs;
+namespace App\Trees\Run;
 
 use App\Models\Run;
-use App\Models\RunStep;
-use App\Trees\Run\PathInJson;
-use App\Trees\Run\RestorePlan;
+use App\Runs\DigestedFile;
+use App\Runs\Evidence;
+use App\Runs\RunFiles;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Proof\DigestLine;
-use Kaiseki\Core\Proof\SignedProof;
 
 /**
  * Writes the evidence of a run: a manifest that b2sum reads, a list of the files as they were found on the target, and a
@@ -45,7 +44,6 @@ final class ProofWriter
     public function write(array $outcome): void
     {
         $run = $this->run;
-        $approval = $run->approval;
         $evidence = [
             'kind' => 'kaiseki proof of a restore', 'version' => 1,
             'run' => $run->id, 'request' => $run->request_id, 'order' => $this->plan->sentence,
@@ -59,18 +57,11 @@ final class ProofWriter
             'left_out' => array_slice($outcome['left_out'], 0, 1000), 'left_out_count' => count($outcome['left_out']),
             'differences' => array_slice($outcome['differences'], 0, 1000), 'difference_count' => count($outcome['differences']),
             'from_other_points' => $outcome['from_other_points'],
-            'commands' => array_map(fn (array $command): array => ['seconds' => (string) $command['seconds']] + $command, $outcome['commands']),
-            'approval' => $approval === null ? null : ['state' => $approval->state, 'by' => $approval->decider?->name, 'words' => $approval->words],
+            'commands' => Evidence::commands($outcome['commands']), 'approval' => Evidence::approval($run),
             'download' => $this->plan->download,
-            'steps' => $run->steps()->get()->map(fn (RunStep $step): array => ['step' => $step->name, 'seconds' => sprintf('%.3f', $step->started_at === null || $step->ended_at === null ? 0 : ($step->ended_at->getTimestampMs() - $step->started_at->getTimestampMs()) / 1000), 'detail' => (string) $step->detail])->values()->all(),
+            'steps' => Evidence::steps($run),
             'manifest_blake2b_256' => bin2hex($this->manifest->finish()), 'entries_blake2b_256' => bin2hex($this->entries->finish()),
         ];
-        self::sign($run, $evidence);
-    }
-
-    /** @param  array<string, mixed>  $evidence */
-    public static function sign(Run $run, array $evidence): void
-    {
-        file_put_contents(RunFiles::proof($run), SignedProof::sign($evidence, ProofKey::pair())->json());
+        Evidence::sign($run, $evidence);
     }
 }
