@@ -44,6 +44,9 @@ interface Carrier
     /** @throws UnableToRestore|Refusal if its target is not known any more */
     public function touches(Run $run): Touched;
 
+    /** The order of a run as a sentence, with moments in a zone. */
+    public function sentence(Run $run, string $zone): string;
+
     /** What came back, in a few words: "3 files, 12 MB". */
     public function came(Run $run): string;
 

@@ -230,6 +230,11 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
         return Touched::nothing();
     }
 
+    public function sentence(Run $run, string $zone): string
+    {
+        return (string) ($run->plan['sentence'] ?? '');
+    }
+
     public function came(Run $run): string
     {
         return 'something';

@@ -92,6 +92,16 @@ final class Approval extends Model
             ->whereIn('workload_id', Workload::seenBy($user)->select('id'));
     }
 
+    /** Who said yes; of what was begun without, why, and whether somebody has looked at it since. */
+    public function told(): string
+    {
+        if ($this->state !== 'overridden') {
+            return (string) $this->decider?->name;
+        }
+
+        return $this->words.($this->isToBeReviewed() ? ' (to be reviewed)' : " (reviewed by {$this->reviewer?->name})");
+    }
+
     /** Begun without a second person, and nobody has looked at it since. */
     public function isToBeReviewed(): bool
     {

@@ -140,6 +140,12 @@ final class Run extends Model
         return Kinds::of($this)->view('run');
     }
 
+    /** The order as a sentence, with moments in a zone. */
+    public function sentence(string $zone): string
+    {
+        return Kinds::of($this)->carrier()->sentence($this, $zone);
+    }
+
     /** How far it is, in a few words; '' where there are none. */
     public function howFar(): string
     {

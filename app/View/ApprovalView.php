@@ -16,10 +16,18 @@ final class ApprovalView
 
     public readonly bool $canDecide;
 
+    private ?bool $isSame = null;
+
     public function __construct(public readonly Approval $approval, public readonly User $user)
     {
         $this->sheet = Kinds::ofRequest($approval->request)->sheet($approval->request);
         $this->canDecide = $user->can('decide', $approval);
+    }
+
+    /** The order: in the viewer's zone while it is what was asked about, else as it was written down. */
+    public function sentence(): string
+    {
+        return $this->approval->state === 'asked' && $this->isSame() ? $this->sheet->sentence($this->user->zone) : $this->approval->sentence;
     }
 
     /** The view of what the order does, thing by thing: its kind's. */
@@ -39,6 +47,6 @@ final class ApprovalView
     /** Whether the order still is what was asked about. */
     public function isSame(): bool
     {
-        return $this->sheet->blockers() === [] && $this->sheet->fingerprint() === $this->approval->order;
+        return $this->isSame ??= $this->sheet->blockers() === [] && $this->sheet->fingerprint() === $this->approval->order;
     }
 }

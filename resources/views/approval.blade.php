@@ -3,7 +3,7 @@
 <x-layout :title="'Approval '.$approval->id" here="Desk">
 <main id="main" class="page">
 <h1>{{ ['asked' => 'To be approved', 'approved' => 'Approved', 'refused' => 'Refused', 'withdrawn' => 'Withdrawn', 'overridden' => $approval->isToBeReviewed() ? 'Begun without approval: to be reviewed' : 'Begun without approval, reviewed'][$approval->state] }}</h1>
-<p class="order-shown">{{ $approval->sentence }}</p>
+<p class="order-shown">{{ $view->sentence() }}</p>
 <dl class="facts mb-3">
 <dt>Request</dt><dd><a href="/requests/{{ $approval->request_id }}" data-key="Backspace">{{ $approval->request_id }}</a>: {{ $approval->request->summary }}</dd>
 <dt>Reason</dt><dd>{{ $approval->request->reason }}</dd>

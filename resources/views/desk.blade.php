@@ -44,7 +44,7 @@
 @else
 <table class="list"><thead><tr><th>Run</th><th>Order</th><th>Workload</th><th>State</th><th class="num">Files so far</th></tr></thead><tbody>
 @foreach ($running as $run)
-<tr><td><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->plan['sentence'] }}</td><td class="tight">{{ $run->workload->name }}</td><td>{{ $run->state }}</td><td class="num">@if ($run->starts_at?->isFuture())begins <x-moment :at="$run->starts_at" :zone="$user->zone" />; @endif {{ number_format($run->files_done) }} of {{ number_format($run->files_total) }}</td></tr>
+<tr><td><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->sentence($user->zone) }}</td><td class="tight">{{ $run->workload->name }}</td><td>{{ $run->state }}</td><td class="num">@if ($run->starts_at?->isFuture())begins <x-moment :at="$run->starts_at" :zone="$user->zone" />; @endif {{ number_format($run->files_done) }} of {{ number_format($run->files_total) }}</td></tr>
 @endforeach
 </tbody></table>
 @endif
@@ -53,7 +53,7 @@
 <h2>Still set aside</h2>
 <table class="list"><thead><tr><th>Run</th><th>Order</th><th class="num">Things</th><th>Kept until</th></tr></thead><tbody>
 @foreach ($setAside as $run)
-<tr><td class="tight"><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->plan['sentence'] }}</td><td class="num">{{ number_format($run->outcome['set_aside'] ?? 0) }}</td><td class="tight"><x-moment :at="$run->set_aside_until" :zone="$user->zone" /></td></tr>
+<tr><td class="tight"><a href="/runs/{{ $run->id }}">{{ $run->id }}</a></td><td>{{ $run->sentence($user->zone) }}</td><td class="num">{{ number_format($run->outcome['set_aside'] ?? 0) }}</td><td class="tight"><x-moment :at="$run->set_aside_until" :zone="$user->zone" /></td></tr>
 @endforeach
 </tbody></table>
 @endif

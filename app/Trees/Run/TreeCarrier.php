@@ -109,6 +109,12 @@ final readonly class TreeCarrier implements Carrier
         return $plan->download !== '' ? Touched::nothing() : new Touched([TouchedFolder::of($plan->hostModel(), $plan->target)]);
     }
 
+    /** It was written down with the moment of the point in UTC. */
+    public function sentence(Run $run, string $zone): string
+    {
+        return str_replace(Words::moment($run->point_at, 'UTC'), Words::moment($run->point_at, $zone), (string) $run->plan['sentence']);
+    }
+
     public function came(Run $run): string
     {
         return Words::count((int) ($run->outcome['files'] ?? 0), 'file').', '.Words::size((int) ($run->outcome['bytes'] ?? 0));

@@ -125,8 +125,8 @@ final readonly class DatabaseOrder
         };
     }
 
-    /** The order as one sentence. */
-    public function inWords(string $workload): string
+    /** The order as one sentence, with moments in a zone. */
+    public function inWords(string $workload, string $zone = 'UTC'): string
     {
         $skip = $this->skip === [] ? '' : ', without '.implode(', ', $this->skip);
         if ($this->way === self::REVERSE) {
@@ -137,6 +137,6 @@ final readonly class DatabaseOrder
         }
         $to = $this->isInPlace() ? "in its place on {$this->server}, keeping what is there now aside" : 'into '.implode(', ', $this->schemas)." on {$this->server}, touching nothing that is there";
 
-        return "Restore {$this->whatInWords()} of $workload {$this->stop->words()}$skip $to, and check it by rows, checksums and keys.";
+        return "Restore {$this->whatInWords()} of $workload {$this->stop->words($zone)}$skip $to, and check it by rows, checksums and keys.";
     }
 }

@@ -171,7 +171,7 @@ final class DatabaseSheet implements OrderSheet
 
     public function sentence(string $zone): string
     {
-        return $this->order === null ? 'The order is not settled yet.' : $this->order->sentence;
+        return $this->order === null ? 'The order is not settled yet.' : $this->order->inWords($this->workload->name, $zone);
     }
 
     public function fingerprint(): string

@@ -45,10 +45,11 @@ final readonly class Stop
         return new self($kind, $value);
     }
 
-    public function words(): string
+    /** With a moment as it is in a zone. */
+    public function words(string $zone = 'UTC'): string
     {
         return match ($this->kind) {
-            'at' => "as it was at {$this->value}",
+            'at' => 'as it was at '.($zone === 'UTC' ? $this->value : Instant::parse($this->value)->in($zone)->format('Y-m-d\TH:i:sP')),
             'before' => "as it was before transaction {$this->value}",
             'through' => "as it was right after transaction {$this->value}",
             'position' => "as it was at {$this->value}",

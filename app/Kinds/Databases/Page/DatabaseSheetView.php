@@ -13,16 +13,14 @@ use App\Kinds\Databases\Rows\RowWork;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\TouchedServer;
-use App\Kinds\Files\Page\WorksheetView;
 use App\Kinds\Touched;
-use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
-use App\Models\TrailEntry;
 use App\Models\User;
 use App\Sets\Points;
 use App\View\ChainChart;
 use App\View\ChartWindow;
+use App\View\RequestFrame;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 
@@ -34,13 +32,7 @@ final class DatabaseSheetView
 
     public readonly DatabaseSheet $sheet;
 
-    public readonly string $picker;
-
-    public readonly string $zone;
-
-    public readonly bool $canWork;
-
-    public readonly bool $canAnswer;
+    public readonly RequestFrame $frame;
 
     public readonly ChartWindow $window;
 
@@ -51,18 +43,8 @@ final class DatabaseSheetView
     public function __construct(public readonly RecoveryRequest $request, public readonly User $user, private readonly Request $http)
     {
         $this->sheet = new DatabaseSheet($request);
-        $this->zone = $user->zone;
-        $this->canWork = $user->can('work', $request);
-        $this->canAnswer = $user->can('answer', $request);
-        $asked = $http->string('show')->value();
-        $default = $request->runs->isNotEmpty() ? 'proof' : ($this->canWork ? 'when' : 'proof');
-        $this->picker = in_array($asked, WorksheetView::PICKERS, true) && ($this->canWork || $asked === 'proof') ? $asked : $default;
+        $this->frame = new RequestFrame($request, $user, $http);
         $this->window = ChartWindow::of($http);
-    }
-
-    public function url(string $picker, string $more = ''): string
-    {
-        return "/requests/{$this->request->id}?show=$picker$more";
     }
 
     public function chart(): ChainChart
@@ -71,7 +53,7 @@ final class DatabaseSheetView
             $points = new Points($this->sheet->workload);
             $last = $this->sheet->reaches[0]->logs ?? [];
             $set = $last === [] ? ($this->sheet->reaches[0]->dump ?? null) : $this->sheet->points->transactions->sets[$last[count($last) - 1]->file];
-            $this->chart = new ChainChart($points, $set === null ? null : $points->sets[$set->id] ?? null, $this->request->wanted_at, $this->window, $this->zone, Run::provenOf($this->sheet->workload));
+            $this->chart = new ChainChart($points, $set === null ? null : $points->sets[$set->id] ?? null, $this->request->wanted_at, $this->window, $this->frame->zone, Run::provenOf($this->sheet->workload));
         }
 
         return $this->chart;
@@ -127,22 +109,5 @@ final class DatabaseSheetView
     public function isByRows(): bool
     {
         return in_array($this->sheet->order?->way, [DatabaseOrder::ROWS, DatabaseOrder::REVERSE], true);
-    }
-
-    public function openApproval(): ?Approval
-    {
-        return $this->request->approvals()->with('asker')
-            ->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
-    }
-
-    public function run(): ?Run
-    {
-        return $this->request->runs->first(fn (Run $run): bool => $this->user->can('view', $run));
-    }
-
-    /** @return Collection<int, TrailEntry> newest first */
-    public function trail(): Collection
-    {
-        return TrailEntry::of($this->request, $this->user);
     }
 }

@@ -70,6 +70,11 @@ final readonly class DatabaseCarrier implements Carrier
         return TouchedServer::by(DatabaseOrder::fromArray($run->plan));
     }
 
+    public function sentence(Run $run, string $zone): string
+    {
+        return DatabaseOrder::fromArray($run->plan)->inWords($run->workload->name, $zone);
+    }
+
     public function came(Run $run): string
     {
         return Words::count((int) ($run->outcome['rows_restored'] ?? 0), 'row');

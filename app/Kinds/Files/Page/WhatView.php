@@ -74,7 +74,7 @@ final class WhatView
     /** The address of this way of picking, or another. */
     public function url(string $by, string $more = ''): string
     {
-        return $this->view->url('what', "&by=$by$more");
+        return $this->view->frame->url('what', "&by=$by$more");
     }
 
     /** Of a folder in the same order. */
@@ -83,7 +83,7 @@ final class WhatView
         $by = $order ?? $this->order;
         $down = $order === null ? $this->descending : ($order === $this->order ? ! $this->descending : $order !== ChildOrder::Name && $order !== ChildOrder::Mode);
 
-        return $this->view->url('what', '&folder='.rawurlencode($folder).($by === ChildOrder::Name ? '' : "&sort={$by->value}").($down ? '&down=1' : '').($page === 0 ? '' : "&page=$page").($folder !== $this->folder || $this->begins === '' ? '' : '&begins='.rawurlencode($this->begins)));
+        return $this->view->frame->url('what', '&folder='.rawurlencode($folder).($by === ChildOrder::Name ? '' : "&sort={$by->value}").($down ? '&down=1' : '').($page === 0 ? '' : "&page=$page").($folder !== $this->folder || $this->begins === '' ? '' : '&begins='.rawurlencode($this->begins)));
     }
 
     /** @return list<CatalogChild> */

@@ -9,10 +9,8 @@ use App\Kinds\Files\Order\CopyChoices;
 use App\Kinds\Files\Order\OrderPreview;
 use App\Kinds\Files\Order\WhyThisPoint;
 use App\Kinds\Files\Order\Worksheet;
-use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
-use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\Trees\Catalog\CatalogReader;
@@ -20,6 +18,7 @@ use App\Trees\Catalog\FoundVersion;
 use App\View\ChainChart;
 use App\View\ChartPost;
 use App\View\ChartWindow;
+use App\View\RequestFrame;
 use App\Words;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
@@ -30,17 +29,9 @@ use Kaiseki\Core\Files\Deed;
 /** What the page of one request shows: the worksheet, and the picker in hand. */
 final class WorksheetView
 {
-    public const PICKERS = ['when', 'what', 'where', 'how', 'preview', 'run', 'proof'];
-
     public readonly Worksheet $sheet;
 
-    public readonly string $picker;
-
-    public readonly string $zone;
-
-    public readonly bool $canWork;
-
-    public readonly bool $canAnswer;
+    public readonly RequestFrame $frame;
 
     public readonly ChartWindow $window;
 
@@ -51,19 +42,9 @@ final class WorksheetView
     public function __construct(public readonly RecoveryRequest $request, public readonly User $user, private readonly Request $http)
     {
         $this->sheet = new Worksheet($request);
-        $this->zone = $user->zone;
-        $this->canWork = $user->can('work', $request);
-        $this->canAnswer = $user->can('answer', $request);
-        $asked = $http->string('show')->value();
-        $default = $request->runs->isNotEmpty() ? 'proof' : ($this->canWork ? 'when' : 'proof');
-        $this->picker = in_array($asked, self::PICKERS, true) && ($this->canWork || $asked === 'proof') ? $asked : $default;
+        $this->frame = new RequestFrame($request, $user, $http);
         $this->window = ChartWindow::of($http);
         $this->page = max(0, $http->integer('page'));
-    }
-
-    public function url(string $picker, string $more = ''): string
-    {
-        return "/requests/{$this->request->id}?show=$picker$more";
     }
 
     public function chart(): ?ChainChart
@@ -74,7 +55,7 @@ final class WorksheetView
         $points = $this->sheet->points;
         $point = $this->sheet->point === null ? null : $points->sets[$this->sheet->point->id] ?? null;
 
-        return $this->chart = new ChainChart($points, $point, $this->request->wanted_at, $this->window, $this->zone, Run::provenOf($points->workload));
+        return $this->chart = new ChainChart($points, $point, $this->request->wanted_at, $this->window, $this->frame->zone, Run::provenOf($points->workload));
     }
 
     /** @return list<array{post: ChartPost, why: string}> newest first */
@@ -107,7 +88,7 @@ final class WorksheetView
     /** Why this point, in a sentence or two. */
     public function why(): string
     {
-        return (new WhyThisPoint($this->sheet, $this->zone))->sentences();
+        return (new WhyThisPoint($this->sheet, $this->frame->zone))->sentences();
     }
 
     public function asked(): AskedPath
@@ -164,27 +145,9 @@ final class WorksheetView
         return $this->sheet->filteredPreview(mb_substr($this->http->string('of')->value(), 0, 200), Deed::tryFrom($this->http->string('deed')->value()), $this->page * OrderPreview::LINES);
     }
 
-    /** The question for approval that nobody has answered yet. */
-    public function openApproval(): ?Approval
-    {
-        return $this->request->approvals()->with('asker')
-            ->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
-    }
-
     /** @return Collection<int, Workload> those it may be about */
     public function workloads(): Collection
     {
         return Workload::seenBy($this->user)->orderBy('name')->get();
-    }
-
-    public function run(): ?Run
-    {
-        return $this->request->runs->first(fn (Run $run): bool => $this->user->can('view', $run));
-    }
-
-    /** @return Collection<int, TrailEntry> newest first */
-    public function trail(): Collection
-    {
-        return TrailEntry::of($this->request, $this->user);
     }
 }

@@ -1,10 +1,9 @@
 @php($lost = $sheet->lost())
 @php($estimate = $sheet->estimate())
 @php($reached = $sheet->reached())
-<aside class="slip" aria-label="Slip">
 <section><h2>Slip</h2>
 <dl class="facts">
-<dt>Comes back</dt><dd>{{ $sheet->order === null ? 'nothing yet' : $sheet->whatInWords() }}@if ($reached !== null && ! $view->isByRows())<span class="d-block muted">last committed: <span class="mono">{{ $reached->gtid }}</span>, <x-moment :at="\Carbon\CarbonImmutable::createFromTimestampUTC($reached->at)" :zone="$view->zone" :offset="false" /></span>@endif</dd>
+<dt>Comes back</dt><dd>{{ $sheet->order === null ? 'nothing yet' : $sheet->whatInWords() }}@if ($reached !== null && ! $view->isByRows())<span class="d-block muted">last committed: <span class="mono">{{ $reached->gtid }}</span>, <x-moment :at="\Carbon\CarbonImmutable::createFromTimestampUTC($reached->at)" :zone="$frame->zone" :offset="false" /></span>@endif</dd>
 <dt>Is lost</dt><dd>@if ($view->isByRows())nothing, but for rows that were changed since @elseif ($lost['transactions'] === 0)nothing that the logs hold @else<span class="{{ $sheet->order?->isInPlace() ? 'attention' : '' }}">{{ \App\Words::count($lost['transactions'], 'transaction') }} after the stop{{ $sheet->order?->isInPlace() ? '' : ', in this copy' }}</span>@endif
 @if ($lost['tables'] !== [] && ! $view->isByRows())<details><summary>by table</summary><table class="list small">@foreach (array_slice($lost['tables'], 0, 12, true) as $table => $of)<tr><td class="mono">{{ $table }}</td><td class="num">{{ number_format($of[0]) }}</td><td class="muted">@if ($of[1] > 0)+{{ number_format($of[1]) }} @endif @if ($of[2] > 0)~{{ number_format($of[2]) }} @endif @if ($of[3] > 0)−{{ number_format($of[3]) }}@endif</td></tr>@endforeach</table></details>@endif</dd>
 <dt>Takes</dt><dd>@if ($estimate === null)not known @else about {{ \App\Words::duration($estimate->whole->likely) }} ({{ \App\Words::duration($estimate->whole->least) }} to {{ \App\Words::duration($estimate->whole->most) }})@endif</dd>
@@ -25,4 +24,3 @@
 <dl class="facts checks">@foreach ($checks->lines as $line)<dt>{{ ucfirst($line['check']) }}</dt><dd class="{{ $line['result'] === 'failed' ? 'attention' : ($line['result'] === 'note' ? '' : 'muted') }}">{{ $line['detail'] }}</dd>@endforeach</dl>
 @endif
 </section>
-</aside>

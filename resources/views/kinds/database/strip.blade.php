@@ -8,7 +8,7 @@
 @php($lostFrom = $strip->lostFromX())
 @if ($lostFrom !== null)<rect class="lost" x="{{ $lostFrom }}" y="14" width="{{ max(0, $width - 14 - $lostFrom) }}" height="{{ $ground + 16 }}"/>@endif
 @foreach ($strip->gaps() as $gap)<g class="gap"><title>{{ $gap['because'] }}</title><line x1="{{ $gap['from'] }}" y1="{{ $ground }}" x2="{{ max($gap['from'] + 3, $gap['to']) }}" y2="{{ $ground }}"/><text class="label" x="{{ ($gap['from'] + $gap['to']) / 2 }}" y="{{ $ground - 6 }}">no log</text></g>@endforeach
-@foreach ($strip->labels($view->zone) as $label)<line class="tick" x1="{{ $label['x'] }}" y1="{{ $height - 15 }}" x2="{{ $label['x'] }}" y2="{{ $height - 11 }}"/><text class="label" x="{{ $label['x'] }}" y="{{ $height - 1 }}">{{ $label['text'] }}</text>@endforeach
+@foreach ($strip->labels($frame->zone) as $label)<line class="tick" x1="{{ $label['x'] }}" y1="{{ $height - 15 }}" x2="{{ $label['x'] }}" y2="{{ $height - 11 }}"/><text class="label" x="{{ $label['x'] }}" y="{{ $height - 1 }}">{{ $label['text'] }}</text>@endforeach
 @foreach ($stems as $stem)
 @php($one = $stem['transaction'])
 <a href="#transaction-{{ $one->gtid }}" data-to-row="transaction-{{ $one->gtid }}" tabindex="-1" class="stem @if ($stem['lost']) after @endif @if ($stem['suspicion'] !== null) odd @endif"><title>{{ $one->gtid }}, {{ $one->moment() }}: {{ number_format($one->rows()) }} rows{{ $stem['standsFor'] > 1 ? ', the heaviest of '.$stem['standsFor'] : '' }}. {{ $stem['suspicion']->reason ?? mb_strimwidth($one->statement, 0, 120, '…') }}</title>

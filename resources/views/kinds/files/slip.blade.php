@@ -1,5 +1,4 @@
 @php($reading = $sheet->reading)
-<aside class="slip" aria-label="Slip">
 <section><h2>Slip</h2>
 <dl class="facts">
 <dt>Comes back</dt><dd>@if ($reading === null)nothing yet @else{{ \App\Words::count($reading->files, 'file') }}, <x-size :bytes="$reading->bytes" />@if ($reading->missing > 0), <span class="attention">but {{ number_format($reading->missing) }} of them nowhere readable</span>@endif @endif</dd>
@@ -11,13 +10,13 @@
 @if ($reading === null)<p class="muted">Pick something, and the sets to read stand here.</p>
 @elseif ($reading->list->readings === [])<p class="muted">No archive needs to be read.</p>
 @else
-<ol>@foreach (array_slice($reading->list->readings, 0, 6) as $line)<li>{{ \App\Words::moment($line->set->capturedAt->in(), $view->zone, false) }} {{ $line->set->level->words() }}, <span class="muted">from {{ $line->copy->store }}@if ($line->copy->media !== []) {{ implode(' and ', $line->copy->media) }}@endif, <x-size :bytes="$line->bytes" /></span></li>@endforeach</ol>
+<ol>@foreach (array_slice($reading->list->readings, 0, 6) as $line)<li>{{ \App\Words::moment($line->set->capturedAt->in(), $frame->zone, false) }} {{ $line->set->level->words() }}, <span class="muted">from {{ $line->copy->store }}@if ($line->copy->media !== []) {{ implode(' and ', $line->copy->media) }}@endif, <x-size :bytes="$line->bytes" /></span></li>@endforeach</ol>
 @if (count($reading->list->readings) > 6)<p class="muted">and {{ count($reading->list->readings) - 6 }} more.</p>@endif
 @if ($reading->estimate->toFetch !== [])<p class="attention">To fetch from the shelf: {{ implode(', ', array_map(fn (string $name): string => substr((string) strrchr($name, '/'), 1), $reading->estimate->toFetch)) }}. The run asks for {{ count($reading->estimate->toFetch) === 1 ? 'it' : 'them' }} and waits.</p>@endif
 @if (! $reading->list->exact)<p class="muted">A good plan; with so many media not proven the cheapest.</p>@endif
 @php($idle = count($view->chainSets()) - count($reading->list->readings))
 @if ($idle > 0)<p class="muted">{{ $idle === 1 ? 'The other set of this chain holds' : "The other $idle sets of this chain hold" }} nothing of it.</p>@endif
-<p><a href="{{ $view->url('how') }}#copies">Other copies, and what they cost</a>@if (! $request->copyRule()->isNone()) <span class="attention">(settled by hand)</span>@endif</p>
+<p><a href="{{ $frame->url('how') }}#copies">Other copies, and what they cost</a>@if (! $request->copyRule()->isNone()) <span class="attention">(settled by hand)</span>@endif</p>
 @endif
 </section>
 @php($missing = $sheet->missing())
@@ -30,12 +29,11 @@
 @if ($preview !== null)<dt>Room</dt><dd @if (! $preview->fits()) class="attention" @endif>{{ \App\Words::size($preview->bytesFree) }} free, {{ \App\Words::size($preview->bytesNeeded) }} needed</dd>
 @elseif ($sheet->target !== null && $sheet->destination->host?->kind !== 'sftp')<dt>Room</dt><dd>{{ \App\Words::size((new \Kaiseki\Core\Files\PlainLook($sheet->target))->freeBytes()) }} free{{ $reading === null ? '' : ', '.\App\Words::size($reading->bytes).' needed' }}</dd>@endif
 @if ($preview !== null && $preview->open !== [])<dt>Open there</dt><dd class="attention">@foreach ($preview->open as $line)<x-path :of="$line->path" /> in {{ $line->openIn }} @endforeach</dd>@endif
-<dt>Approval</dt><dd>@if ($request->workload?->needs_approval !== true)not needed for {{ $request->workload->name ?? 'it' }} @elseif (! $inUse || ($preview !== null && $preview->moved() === 0))not needed: nothing replaced @elseif ($view->openApproval() !== null)<span class="attention">asked for, not answered</span>@else<span class="attention">needed: things are replaced</span>@endif</dd>
+<dt>Approval</dt><dd>@if ($request->workload?->needs_approval !== true)not needed for {{ $request->workload->name ?? 'it' }} @elseif (! $inUse || ($preview !== null && $preview->moved() === 0))not needed: nothing replaced @elseif ($frame->openApproval() !== null)<span class="attention">asked for, not answered</span>@else<span class="attention">needed: things are replaced</span>@endif</dd>
 </dl></section>
 @php($versions = $view->versions())
 @if ($versions !== [])
 <section><h2>Versions of this path</h2>
 @php($last = end($versions))
-<p class="muted mt-0">{{ \App\Words::count(count($versions), 'version') }} in {{ \App\Words::count(count($sheet->points->sets), 'point') }}; {{ $last->until === PHP_INT_MAX ? 'still there at the newest' : 'gone since '.\App\Words::moment(\Kaiseki\Core\Instant::ofMicroseconds($last->until)->in(), $view->zone, false) }}</p></section>
+<p class="muted mt-0">{{ \App\Words::count(count($versions), 'version') }} in {{ \App\Words::count(count($sheet->points->sets), 'point') }}; {{ $last->until === PHP_INT_MAX ? 'still there at the newest' : 'gone since '.\App\Words::moment(\Kaiseki\Core\Instant::ofMicroseconds($last->until)->in(), $frame->zone, false) }}</p></section>
 @endif
-</aside>

@@ -1,5 +1,5 @@
 <h2>Preview <kbd>p</kbd></h2>
-<p>{{ $sheet->sentence($view->zone) }}</p>
+<p>{{ $sheet->sentence($frame->zone) }}</p>
 @php($rows = $view->rowPreview())
 @if (is_string($rows))<p class="attention">{{ $rows }}</p>
 @elseif ($rows !== null)
@@ -8,7 +8,7 @@
 </tbody></table>
 @foreach ($rows->impossible as $line)<p class="attention">{{ $line['table'] }}: {{ $line['because'] }}.</p>@endforeach
 @foreach ($rows->remarks as $remark)<p class="muted">{{ $remark }}</p>@endforeach
-@if ($rows->conflicts !== [])<h3 class="h6">Changed since: {{ $sheet->order->takeConflicts ? 'overwritten too' : 'left as they are' }}</h3><div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since"><table class="list"><tbody>@foreach ($rows->conflicts as $line)<tr><td class="mono">{{ $line['table'] }}</td><td class="mono">@foreach ($line['key'] as $column => $value){{ $column }} = {{ $value ?? 'NULL' }} @endforeach</td><td>{{ $line['because'] }}</td></tr>@endforeach</tbody></table></div><p><a href="{{ $view->url('how') }}">Take these too</a></p>@endif
+@if ($rows->conflicts !== [])<h3 class="h6">Changed since: {{ $sheet->order->takeConflicts ? 'overwritten too' : 'left as they are' }}</h3><div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since"><table class="list"><tbody>@foreach ($rows->conflicts as $line)<tr><td class="mono">{{ $line['table'] }}</td><td class="mono">@foreach ($line['key'] as $column => $value){{ $column }} = {{ $value ?? 'NULL' }} @endforeach</td><td>{{ $line['because'] }}</td></tr>@endforeach</tbody></table></div><p><a href="{{ $frame->url('how') }}">Take these too</a></p>@endif
 @else
 @php($lost = $sheet->lost())
 <h3 class="h6">What is at the server now</h3>

@@ -1,7 +1,7 @@
 <h2>What <kbd>t</kbd></h2>
 @php($table = $view->table())
 @if ($table !== null)
-<p class="hint"><a class="text-decoration-underline" href="{{ $view->url('what') }}" data-key="Backspace">{{ $table->schema }}</a> / <span class="mono">{{ $table->table }}</span> {{ $sheet->whenInWords($view->zone) }}@if ($table->count !== null): {{ \App\Words::count($table->count, 'row') }}@endif</p>
+<p class="hint"><a class="text-decoration-underline" href="{{ $frame->url('what') }}" data-key="Backspace">{{ $table->schema }}</a> / <span class="mono">{{ $table->table }}</span> {{ $sheet->whenInWords($frame->zone) }}@if ($table->count !== null): {{ \App\Words::count($table->count, 'row') }}@endif</p>
 @if ($table->problem !== null)<p class="attention">{{ $table->problem }}</p>
 @else
 @if ($table->key !== [])<form method="get" action="/requests/{{ $request->id }}" class="inline mb-2"><input type="hidden" name="show" value="what"><input type="hidden" name="table" value="{{ $table->schema }}.{{ $table->table }}"><label for="by-key">{{ $table->key[0] }} begins with</label><input class="form-control form-control-sm mono w-auto" id="by-key" name="key" size="16" maxlength="200" value="{{ $table->search }}"><button class="btn btn-sm btn-outline-primary">Find</button></form>@else<p class="muted">It has no key, so its rows cannot be set beside the live ones.</p>@endif
@@ -18,7 +18,7 @@
 @else
 <form method="post" action="/requests/{{ $request->id }}/database">@csrf<input type="hidden" name="set" value="tables">
 <div class="scroll"><table class="list mb-2"><thead><tr><th></th><th>Table</th><th class="num">Rows then</th><th class="num">Rows now, about</th><th class="num">In the dump</th><th class="num">Transactions since it</th></tr></thead><tbody>
-@foreach ($tables as $line)<tr><td><input type="checkbox" name="tables[]" value="{{ $line['table'] }}" aria-label="{{ $line['table'] }}" @checked(in_array($line['table'], $sheet->choice['tables'] ?? [], true))></td><td class="tight"><a data-row href="{{ $view->url('what', '&table='.rawurlencode($line['schema'].'.'.$line['table'])) }}"><span class="muted">{{ $line['schema'] }}.</span>{{ $line['table'] }}</a></td><td class="num">{{ $line['rows'] === null ? 'not counted' : number_format($line['rows']) }}</td><td class="num muted">{{ $line['live'] === null ? 'not there' : number_format($line['live']) }}</td><td class="num"><x-size :bytes="$line['bytes']" /></td><td class="num">{{ $line['changes'] === 0 ? '' : number_format($line['changes']) }}</td></tr>@endforeach
+@foreach ($tables as $line)<tr><td><input type="checkbox" name="tables[]" value="{{ $line['table'] }}" aria-label="{{ $line['table'] }}" @checked(in_array($line['table'], $sheet->choice['tables'] ?? [], true))></td><td class="tight"><a data-row href="{{ $frame->url('what', '&table='.rawurlencode($line['schema'].'.'.$line['table'])) }}"><span class="muted">{{ $line['schema'] }}.</span>{{ $line['table'] }}</a></td><td class="num">{{ $line['rows'] === null ? 'not counted' : number_format($line['rows']) }}</td><td class="num muted">{{ $line['live'] === null ? 'not there' : number_format($line['live']) }}</td><td class="num"><x-size :bytes="$line['bytes']" /></td><td class="num">{{ $line['changes'] === 0 ? '' : number_format($line['changes']) }}</td></tr>@endforeach
 </tbody></table></div>
 <button class="btn btn-primary">Settle it</button> <span class="muted">Enter on a table shows its rows beside the live ones.</span></form>
 @endif

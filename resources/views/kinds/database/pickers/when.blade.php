@@ -1,13 +1,13 @@
 @php($chart = $view->chart())
-@php($base = $view->url('when'))
+@php($base = $frame->url('when'))
 @php($strip = $view->strip())
 @php($likeliest = $sheet->suspects()->likeliest())
-<div class="headed"><h2>When <kbd>w</kbd></h2><form method="post" action="/requests/{{ $request->id }}/moment" class="moment">@csrf<label class="muted" for="wanted_at">last good</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="24" maxlength="100" title="2026-11-12 19:30, or words: Thursday evening, yesterday 14:30" value="{{ old('wanted_at', $request->wanted_at->setTimezone($view->zone)->format('Y-m-d H:i P')) }}" required autocomplete="off"><button class="btn btn-sm btn-outline-primary">Set</button></form></div>
+<div class="headed"><h2>When <kbd>w</kbd></h2><form method="post" action="/requests/{{ $request->id }}/moment" class="moment">@csrf<label class="muted" for="wanted_at">last good</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="24" maxlength="100" title="2026-11-12 19:30, or words: Thursday evening, yesterday 14:30" value="{{ old('wanted_at', $request->wanted_at->setTimezone($frame->zone)->format('Y-m-d H:i P')) }}" required autocomplete="off"><button class="btn btn-sm btn-outline-primary">Set</button></form></div>
 @if ($likeliest !== null)
 @php($one = $likeliest['transaction'])
-<form method="post" action="/requests/{{ $request->id }}/database" class="culprit">@csrf<input type="hidden" name="set" value="stop"><input type="hidden" name="stop" value="before"><input type="hidden" name="gtid" value="{{ $one->gtid }}"><strong>Likely it was <span class="mono">{{ $one->gtid }}</span></strong> at {{ \Carbon\CarbonImmutable::createFromTimestamp($one->at, $view->zone)->format('D H:i:s') }}: {{ $likeliest['suspicion']->reason }} @if (($sheet->choice['before'] ?? '') === $one->gtid)<span class="muted">It stops right before it.</span>@else<button class="btn btn-sm btn-outline-primary" id="before-culprit">Stop right before it</button>@endif</form>
+<form method="post" action="/requests/{{ $request->id }}/database" class="culprit">@csrf<input type="hidden" name="set" value="stop"><input type="hidden" name="stop" value="before"><input type="hidden" name="gtid" value="{{ $one->gtid }}"><strong>Likely it was <span class="mono">{{ $one->gtid }}</span></strong> at {{ \Carbon\CarbonImmutable::createFromTimestamp($one->at, $frame->zone)->format('D H:i:s') }}: {{ $likeliest['suspicion']->reason }} @if (($sheet->choice['before'] ?? '') === $one->gtid)<span class="muted">It stops right before it.</span>@else<button class="btn btn-sm btn-outline-primary" id="before-culprit">Stop right before it</button>@endif</form>
 @else<p class="hint">No transaction between the wanted moment and when it was noticed stands out.</p>@endif
-<div class="low-chart">@include('chart.drawing', ['name' => $sheet->workload->name, 'zone' => $view->zone, 'canMove' => true, 'hasChosen' => $sheet->reaches !== [], 'loss' => null])</div>
+<div class="low-chart">@include('chart.drawing', ['name' => $sheet->workload->name, 'zone' => $frame->zone, 'canMove' => true, 'hasChosen' => $sheet->reaches !== [], 'loss' => null])</div>
 <form method="get" action="/requests/{{ $request->id }}" class="toggles tools strip-tools"><input type="hidden" name="show" value="when"><input type="hidden" name="minutes" value="{{ $strip->minutes }}"><input type="hidden" name="mid" value="{{ gmdate('Y-m-d\TH:i:s\Z', $strip->middle()) }}">
 <strong class="small">Transactions</strong>
 <label class="visually-hidden" for="strip-table">Table</label><select class="form-select form-select-sm w-auto" id="strip-table" name="table"><option value="">all tables</option>@foreach ($strip->tables() as $table)<option @selected($table === $strip->table)>{{ $table }}</option>@endforeach</select>
@@ -21,7 +21,7 @@
 @foreach ($strip->listed() as $one)
 @php($odd = $strip->suspicion($one))
 <tr id="transaction-{{ $one->gtid }}" class="@if ($strip->isLost($one)) after @endif @if ($odd !== null) odd @endif @if (($sheet->choice['before'] ?? '') === $one->gtid || ($sheet->choice['rows-of'] ?? $sheet->choice['reverse'] ?? '') === $one->gtid) chosen @endif">
-<td class="tight"><time class="mono" datetime="{{ $one->moment() }}" title="{{ $one->moment() }}">{{ \Carbon\CarbonImmutable::createFromTimestamp($one->at, $view->zone)->format($strip->minutes > 1440 ? 'D j H:i:s' : 'H:i:s') }}</time></td>
+<td class="tight"><time class="mono" datetime="{{ $one->moment() }}" title="{{ $one->moment() }}">{{ \Carbon\CarbonImmutable::createFromTimestamp($one->at, $frame->zone)->format($strip->minutes > 1440 ? 'D j H:i:s' : 'H:i:s') }}</time></td>
 <td class="tight mono" title="{{ $one->begins()->text() }}">{{ $one->gtid }}</td>
 <td class="num">{{ $one->inserted === 0 ? '' : number_format($one->inserted) }}</td><td class="num">{{ $one->updated === 0 ? '' : number_format($one->updated) }}</td><td class="num">{{ $one->deleted === 0 ? '' : number_format($one->deleted) }}</td>
 <td class="tight">{{ mb_strimwidth(implode(', ', array_unique(array_column($one->tables, 1))), 0, 26, '…') }}</td>

@@ -14,7 +14,7 @@
 <td>@if ($child->isFolder())<a data-row href="{{ $what->folderUrl($child->path) }}">{{ $shown }}/</a>@elseif ($child->version->isUnknown())<span class="mark-failed" title="Its content is in no archive that can be read">{{ $shown }}</span>@elseif ($child->version->kind === \Kaiseki\Core\Archive\EntryKind::File)<a class="text-reset" hx-boost="false" tabindex="-1" title="Look at it" href="/sets/{{ $sheet->point->id }}/look?path={{ rawurlencode($child->path) }}">{{ $shown }}</a>@else{{ $shown }}@if ($child->version->linkTarget !== '') <span class="muted">→ {{ \Kaiseki\Core\Catalog\Shown::name($child->version->linkTarget) }}</span>@endif @endif</td>
 <td class="num">{{ $child->isFolder() ? number_format($child->files) : '' }}</td>
 <td class="num"><x-size :bytes="$child->size()" /></td>
-<td class="tight mono">{{ \Kaiseki\Core\Instant::ofMicroseconds(intdiv($child->version->mtime, 1000))->in($view->zone)->format('Y-m-d H:i') }}</td>
+<td class="tight mono">{{ \Kaiseki\Core\Instant::ofMicroseconds(intdiv($child->version->mtime, 1000))->in($frame->zone)->format('Y-m-d H:i') }}</td>
 <td class="mono tight" title="{{ \Kaiseki\Core\Catalog\Shown::name(($child->version->uname === '' ? (string) $child->version->uid : $child->version->uname).':'.($child->version->gname === '' ? (string) $child->version->gid : $child->version->gname)) }}">{{ sprintf('%04o', $child->version->mode) }}@if ($child->version->linkGroup !== 0) <span class="muted" title="One file with several names">linked</span>@endif</td>
 <td class="tight">@if (! $child->isFolder())<a hx-boost="false" tabindex="-1" aria-label="Versions of {{ $shown }}" href="/workloads/{{ $request->workload_id }}/versions?path={{ rawurlencode($child->path) }}">versions</a>@endif</td></tr>
 @endforeach

@@ -6,4 +6,4 @@
 <form method="post" action="/requests/{{ $request->id }}/select">@csrf
 <h3 class="h6">What had changed</h3>
 <p class="mb-1">Files and links of this point that were new, or other than before.</p>
-<div class="inline"><label for="from">changed after</label><input class="form-control mono" id="from" name="since" size="20" maxlength="60" placeholder="2026-11-12 19:30" value="{{ old('do') === 'changed' ? old('since') : '' }}" required autocomplete="off"><span class="muted">and until <x-moment :at="$sheet->point->captured_at" :zone="$view->zone" :offset="false" /></span><button class="btn btn-outline-primary" name="do" value="changed">Pick all of it</button></div></form>
+<div class="inline"><label for="from">changed after</label><input class="form-control mono" id="from" name="since" size="20" maxlength="60" placeholder="2026-11-12 19:30" value="{{ old('do') === 'changed' ? old('since') : '' }}" required autocomplete="off"><span class="muted">and until <x-moment :at="$sheet->point->captured_at" :zone="$frame->zone" :offset="false" /></span><button class="btn btn-outline-primary" name="do" value="changed">Pick all of it</button></div></form>

@@ -27,10 +27,10 @@
 </form>
 <div class="folders" id="folders" role="region" aria-label="Folders of the target" tabindex="0"><span class="muted">{{ $folders->host === null ? 'Folders there' : "Folders of {$folders->host->name}" }}:</span>
 @if ($folders->silence !== null)<span class="attention">{{ $folders->silence }}</span>@else
-@if ($folders->above() !== null)<a id="folder-above" href="{{ $view->url('where', $folders->query($folders->above())) }}" @if ($isLooking) data-key="Backspace" @endif>up</a>@endif
-@foreach ($folders->names as $name)<a id="folder-{{ $loop->index }}" class="mono" href="{{ $view->url('where', $folders->query(\Kaiseki\Core\Catalog\EntryPath::join($folders->folder, $name))) }}">{{ \Kaiseki\Core\Catalog\Shown::name($name) }}/</a>@endforeach
+@if ($folders->above() !== null)<a id="folder-above" href="{{ $frame->url('where', $folders->query($folders->above())) }}" @if ($isLooking) data-key="Backspace" @endif>up</a>@endif
+@foreach ($folders->names as $name)<a id="folder-{{ $loop->index }}" class="mono" href="{{ $frame->url('where', $folders->query(\Kaiseki\Core\Catalog\EntryPath::join($folders->folder, $name))) }}">{{ \Kaiseki\Core\Catalog\Shown::name($name) }}/</a>@endforeach
 @if ($folders->names === [])<span class="muted">none in /{{ \Kaiseki\Core\Catalog\Shown::name($folders->folder) }}</span>@endif
 @if ($folders->isCut)<span class="muted">and more: type its name</span>@endif
 @endif
-@if ($folders->host === null)@foreach ($folders->hosts() as $host)<a id="look-{{ $host->id }}" href="{{ $view->url('where', '&look=&host='.$host->id) }}">look into {{ $host->name }}</a>@endforeach @else <a id="look-own" href="{{ $view->url('where', '&look=&host=0') }}">look into the workload’s own</a>@endif
+@if ($folders->host === null)@foreach ($folders->hosts() as $host)<a id="look-{{ $host->id }}" href="{{ $frame->url('where', '&look=&host='.$host->id) }}">look into {{ $host->name }}</a>@endforeach @else <a id="look-own" href="{{ $frame->url('where', '&look=&host=0') }}">look into the workload’s own</a>@endif
 </div>
