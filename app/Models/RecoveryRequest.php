@@ -10,7 +10,6 @@ use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 use Kaiseki\Core\Chain\CopyRule;
-use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Order\WantedWords;
 
@@ -28,23 +27,13 @@ use Kaiseki\Core\Order\WantedWords;
  * @property string $state
  * @property int|null $set_id
  * @property string $demands
- * @property list<string>|null $selection percent-encoded paths
- * @property string $destination
- * @property string|null $destination_folder
- * @property int|null $destination_host_id
- * @property string $conflict
- * @property array<string, string>|null $conflict_in folder, percent-encoded => rule
- * @property string|null $rename_to percent-encoded
  * @property CarbonImmutable|null $starts_at when a run that is ordered begins
- * @property-read Host|null $destinationHost
- * @property bool $flat
  * @property list<string>|null $use_copies
  * @property list<string>|null $avoid_copies
- * @property bool $across_points each file from the newest point at which it can be read and meets the demands
  * @property string|null $wanted_words
  * @property string|null $wanted_zone
  * @property CarbonImmutable|null $wanted_said_at
- * @property array<string, mixed>|null $database what was decided for a database
+ * @property array{kind: string, version: int, said: array<string, mixed>}|null $said what was decided, as its kind keeps it
  * @property string|null $answer
  * @property string|null $answer_words
  * @property CarbonImmutable|null $closed_at
@@ -63,8 +52,8 @@ final class RecoveryRequest extends Model
     {
         return [
             'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
-            'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'selection' => 'array', 'flat' => 'boolean',
-            'use_copies' => 'array', 'conflict_in' => 'array', 'starts_at' => 'immutable_datetime', 'avoid_copies' => 'array', 'across_points' => 'boolean', 'database' => 'array', 'wanted_said_at' => 'immutable_datetime',
+            'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'said' => 'array',
+            'use_copies' => 'array', 'starts_at' => 'immutable_datetime', 'avoid_copies' => 'array', 'wanted_said_at' => 'immutable_datetime',
         ];
     }
 
@@ -80,27 +69,10 @@ final class RecoveryRequest extends Model
         return $this->belongsTo(User::class, 'requester_id');
     }
 
-    /** @return BelongsTo<Host, $this> */
-    public function destinationHost(): BelongsTo
-    {
-        return $this->belongsTo(Host::class, 'destination_host_id');
-    }
-
     /** @return HasMany<Approval, $this> */
     public function approvals(): HasMany
     {
         return $this->hasMany(Approval::class, 'request_id')->latest('id');
-    }
-
-    /** @return array<array-key, ConflictRule> folder => the rule that holds in it instead */
-    public function conflictRules(): array
-    {
-        $rules = [];
-        foreach ($this->conflict_in ?? [] as $folder => $rule) {
-            $rules[rawurldecode($folder)] = ConflictRule::from($rule);
-        }
-
-        return $rules;
     }
 
     /** @return HasMany<Run, $this> */
@@ -124,21 +96,27 @@ final class RecoveryRequest extends Model
         $this->wanted_said_at = $now;
     }
 
+    /**
+     * What was said of it to a kind; nothing if that was another.
+     *
+     * @return array<string, mixed>
+     */
+    public function saidOf(string $kind): array
+    {
+        return ($this->said['kind'] ?? null) === $kind ? $this->said['said'] : [];
+    }
+
+    /** @param  array<string, mixed>  $said */
+    public function say(string $kind, int $version, array $said): self
+    {
+        $this->said = ['kind' => $kind, 'version' => $version, 'said' => $said];
+
+        return $this;
+    }
+
     public function copyRule(): CopyRule
     {
         return new CopyRule($this->use_copies ?? [], $this->avoid_copies ?? []);
-    }
-
-    /** @return list<string> the selected paths, as bytes without a leading slash */
-    public function selectedPaths(): array
-    {
-        return array_map(rawurldecode(...), $this->selection ?? []);
-    }
-
-    /** @param  list<string>  $paths bytes */
-    public function select(array $paths): void
-    {
-        $this->selection = array_map(rawurlencode(...), array_values(array_unique($paths)));
     }
 
     /**

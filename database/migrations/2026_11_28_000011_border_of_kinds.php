@@ -19,6 +19,9 @@ return new class extends Migration
         DB::statement("UPDATE runs SET is_whole = JSON_CONTAINS(plan, '\"\"', '$.paths') WHERE JSON_EXISTS(plan, '$.paths')");
         DB::statement("UPDATE runs SET is_whole = 1 WHERE JSON_VALUE(plan, '$.way') IN ('beside', 'in-place') AND JSON_VALUE(plan, '$.tables') IS NULL");
         DB::statement("UPDATE runs SET taken_as = IF(JSON_VALUE(plan, '$.download') = 'zip', 'zip', 'tar.gz') WHERE COALESCE(JSON_VALUE(plan, '$.download'), '') <> ''");
+        Schema::table('requests', function (Blueprint $table): void {
+            $table->longText('said')->nullable()->comment('JSON: what was decided, as its kind keeps it: kind, version, said');
+        });
         Schema::table('sets', function (Blueprint $table): void {
             $table->renameColumn('database', 'facts');
         });

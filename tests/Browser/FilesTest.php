@@ -11,12 +11,11 @@ function filesHost(string $below): string
     return getenv('KAISEKI_BROWSER_HOME')."/hosts/boathouse-files/files/$below";
 }
 
-/** @param  array<string, string|null>  $as */
-function request4(array $as): void
+/** @param  array<string, mixed>  $said */
+function request4(array $said): void
 {
-    $defaults = ['selection' => null, 'set_id' => null, 'destination' => 'new-folder', 'destination_folder' => null, 'destination_host_id' => null, 'conflict' => 'beside', 'starts_at' => null];
-    $fields = implode(', ', array_map(fn (string $field): string => "$field = :$field", array_keys($defaults)));
-    Instance::database()->prepare("UPDATE requests SET $fields WHERE id = 4")->execute($as + $defaults);
+    $document = json_encode(['kind' => 'files', 'version' => 1, 'said' => $said]);
+    Instance::database()->prepare('UPDATE requests SET said = ?, set_id = NULL, starts_at = NULL WHERE id = 4')->execute([$document]);
 }
 
 it('finds by a part of a name and by words, and picks what it found', function (): void {
@@ -54,7 +53,7 @@ it('shows the life of a file, compares two versions of it, and picks one for a r
 it('waits for the second person, who sees what it does; and everything can be put back', function (): void {
     $database = Instance::database();
     $database->exec('UPDATE workloads SET needs_approval = 1 WHERE id = 1');
-    request4(['selection' => '["crew%2Fcontacts.csv"]', 'destination' => 'own-place', 'conflict' => 'replace-all']);
+    request4(['selection' => ['crew%2Fcontacts.csv'], 'destination' => 'own-place', 'conflict' => 'replace-all']);
     $before = [hash_file('sha256', filesHost('crew/contacts.csv')), filemtime(filesHost('crew/contacts.csv')), filemtime(filesHost('crew'))];
     $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/requests/4')->waitForText('Request 4');
     $browser->press('p')->waitForText('replaced, the present one set aside')->press('r')->waitForText('waits for a second person')->waitForFocus('#confirm');
@@ -77,7 +76,7 @@ it('waits for the second person, who sees what it does; and everything can be pu
 });
 
 it('chooses another host and a folder of it by looking, and a download', function (): void {
-    request4(['selection' => '["crew%2Fcontacts.csv"]']);
+    request4(['selection' => ['crew%2Fcontacts.csv']]);
     $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/requests/4?show=where')->waitForText('Folders there');
     $browser->click('.folders a[id^=look-]')->waitForText('Folders of');
     $browser->visit('/requests/4?show=where')->waitFor('#folder-0')->click('#folder-0')->waitForText('rosters/');

@@ -89,7 +89,7 @@ it('works without any script, as plain forms', function (): void {
 
 it('answers each of the other requests of the demo with the keyboard alone', function (int $request, string $words, string $path): void {
     // As the demo left it, whatever was tried with it before.
-    Instance::database()->exec("UPDATE requests SET selection = NULL, set_id = NULL, destination = 'new-folder', destination_folder = NULL, conflict = 'beside' WHERE id = $request");
+    Instance::database()->exec("UPDATE requests SET said = NULL, set_id = NULL WHERE id = $request");
     $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/')->waitForText($words);
     for ($rows = 0; $rows < 12 && $browser->script('return document.activeElement.id') !== "request-$request"; $rows++) {
         $browser->press('j');

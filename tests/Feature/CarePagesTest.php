@@ -3,6 +3,7 @@
 declare(strict_types=1);
 
 use App\Care\Expiry;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Hold;
@@ -128,18 +129,20 @@ it('has sets made and copies read back by the queue', function (): void {
 
 it('offers the newest good version of everything where newer points are in doubt in part', function (): void {
     $this->kaiseki('judge', 'crew', $this->names[3], 'doubt', '--reason=The file of that day is not ours.');
-    $request = RecoveryRequest::query()->create(['workload_id' => $this->workload->id, 'requester_id' => $this->operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => '2026-10-05 12:00:00', 'due_at' => now()->addHour(), 'selection' => ['']]);
+    $request = RecoveryRequest::query()->create(['workload_id' => $this->workload->id, 'requester_id' => $this->operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => '2026-10-05 12:00:00', 'due_at' => now()->addHour()]);
+    (new FilesSaid)->select([''])->keepOn($request)->save();
     $url = "/requests/{$request->id}?show=when";
     $this->actingAs($this->operator)->get($url)->assertSee('A newer point has 1 file that is in doubt or lost, and 3 that are not.');
     $this->post("/requests/{$request->id}/across")->assertRedirect($url);
     $this->get($url)->assertSee('3 files as of this point')->assertSee('each file from the newest point at which it is right');
     $this->post("/requests/{$request->id}/across");
-    expect($request->refresh()->across_points)->toBeFalse();
+    expect(FilesSaid::of($request->refresh())->acrossPoints)->toBeFalse();
 });
 
 it('makes a set of what is there before it is written over, if that is asked for', function (): void {
     Queue::fake();
-    $request = RecoveryRequest::query()->create(['workload_id' => $this->workload->id, 'requester_id' => $this->operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => '2026-10-05 12:00:00', 'due_at' => now()->addHour(), 'selection' => [''], 'destination' => 'own-place', 'conflict' => 'replace']);
+    $request = RecoveryRequest::query()->create(['workload_id' => $this->workload->id, 'requester_id' => $this->operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => '2026-10-05 12:00:00', 'due_at' => now()->addHour()]);
+    (new FilesSaid)->select([''])->with(destination: 'own-place', conflict: 'replace')->keepOn($request)->save();
     $this->host->setClock(Instant::parse('2026-10-09T02:00:00Z'));
     file_put_contents("{$this->workload->source}/only now.txt", 'written since');
     $this->actingAs($this->operator)->get("/requests/{$request->id}?show=run")->assertSee('Make a set of what is there now before that');

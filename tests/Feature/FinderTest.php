@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Workload;
@@ -92,9 +93,9 @@ it('lists what a damaged point does not give back, judged by what is selected', 
     $second = Workload::query()->sole()->sets()->where('name', $this->second)->sole();
     $request = ($this->request)(['set_id' => $second->id]);
     $this->actingAs($this->operator)->get("/requests/{$request->id}?show=when")->assertSee('Not given back by this point')->assertSee('/tree/only-here')->assertSee('in part')->assertSee('Your own choice');
-    $request->update(['selection' => [rawurlencode('tree/rosters')]]);
+    (new FilesSaid)->select(['tree/rosters'])->keepOn($request)->save();
     $this->get("/requests/{$request->id}?show=when")->assertDontSee('Not given back by this point');
-    $request->update(['set_id' => null, 'selection' => null, 'wanted_at' => '2026-10-02 12:00:00']);
+    (new FilesSaid)->keepOn($request)->update(['set_id' => null, 'wanted_at' => '2026-10-02 12:00:00']);
     $this->get("/requests/{$request->id}?show=when")->assertSee('one newer was passed over')->assertSee('in no archive that can be read');
     // The third rests on the second, and is whole all the same.
     $this->get("/requests/{$request->id}?show=when&days=30")->assertSee('other sets go round it');

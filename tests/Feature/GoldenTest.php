@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Databases\Order\DatabaseSaid;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
@@ -77,8 +78,9 @@ test('databases are shown and answered as before', function (): void {
     $operator = $this->person(App\Models\Role::Operator);
     $request = RecoveryRequest::query()->create([
         'workload_id' => $workload->id, 'requester_id' => $operator->id, 'summary' => 'Prices are gone', 'reason' => 'Needed', 'wanted_at' => now()->addMinute(),
-        'due_at' => now()->addHour(), 'database' => ['before' => $gtid, 'schema' => 'then'],
+        'due_at' => now()->addHour(),
     ]);
+    (new DatabaseSaid(['before' => $gtid, 'schema' => 'then']))->keepOn($request)->save();
     $this->actingAs($operator);
     pages($this, 'database-request', array_combine(PICKERS, array_map(fn (string $picker): string => "/requests/{$request->id}?show=$picker", PICKERS)));
     pages($this, 'database', [

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Hosts\HostBin;
 use App\Jobs\TakeFromBin;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\Host;
 use App\Models\Run;
 use App\Models\Workload;
@@ -94,7 +95,7 @@ it('stays in the folder of a host', function (): void {
     symlink($this->outside, "$given/jobs");
     $host = Host::query()->create(['name' => 'other', 'kind' => 'folder', 'folder' => $given, 'site' => 'boathouse']);
     $this->desk->into('host', ['tree'], 'replace', 'jobs');
-    $this->desk->request->update(['destination_host_id' => $host->id]);
+    $this->desk->say(fn (FilesSaid $said): FilesSaid => $said->with(host: $host->id));
     expect($this->ordered)->toThrow(CannotOrder::class);
     ($this->untouched)();
     $answer = $this->kaiseki(

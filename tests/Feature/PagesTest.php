@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Jobs\CarryOutRun;
 use App\Jobs\ResumeAbandonedRuns;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
@@ -92,14 +93,14 @@ it('chooses the point, tells the loss, and takes another by hand', function (): 
 it('picks, unpicks, and shows names from outside as text', function (): void {
     $this->actingAs($this->operator)->get("{$this->url}?show=what")->assertSee('Asked for, and there');
     ($this->select)('tree/rosters');
-    expect($this->request->refresh()->selectedPaths())->toBe(['tree/rosters']);
+    expect(FilesSaid::of($this->request->refresh())->paths())->toBe(['tree/rosters']);
     $this->get("{$this->url}?show=what&folder=tree")->assertSee('odd &lt;b&gt;name\n', false)->assertDontSee('<b>name', false)->assertSee('2 files');
     $this->post("{$this->url}/selection", ['path' => rawurlencode("tree/odd <b>name\n"), 'do' => 'turn']);
-    expect($this->request->refresh()->selectedPaths())->toBe(["tree/odd <b>name\n", 'tree/rosters']);
+    expect(FilesSaid::of($this->request->refresh())->paths())->toBe(["tree/odd <b>name\n", 'tree/rosters']);
     $this->post("{$this->url}/selection", ['path' => 'tree/rosters', 'do' => 'turn']);
     $this->post("{$this->url}/selection", ['path' => '..%2F..%2Fetc', 'do' => 'turn'])->assertSessionHasErrors('path');
     $this->post("{$this->url}/selection", ['path' => '', 'do' => 'clear']);
-    expect($this->request->refresh()->selectedPaths())->toBe([]);
+    expect(FilesSaid::of($this->request->refresh())->paths())->toBe([]);
     $this->get("{$this->url}?show=what&folder=../..")->assertOk()->assertSee('tree/');
 });
 

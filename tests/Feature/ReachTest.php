@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Jobs\CarryOutRun;
 use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\CartridgeCall;
 use App\Models\Copy;
 use App\Models\Host;
@@ -167,7 +168,7 @@ it('asks again when the order is given, and when it is carried out', function ()
         ->create(['name' => 'piers', 'kind' => 'folder', 'folder' => $this->scratch()->path.'/hosts', 'site' => 'boathouse']);
     $this->limited->update(['workload_groups' => ['piers', 'crew office']]);
     $this->desk->into('host', ['tree/pay'], 'beside', 'crew/files');
-    $this->desk->request->update(['destination_host_id' => $host->id]);
+    $this->desk->say(fn (FilesSaid $said): FilesSaid => $said->with(host: $host->id));
     $order = $this->desk->order();
     $run = Approvals::order($this->desk->request->refresh(), $this->limited, $order, false);
     assert($run instanceof Run);
@@ -197,7 +198,8 @@ it('tells whose a folder is by where it leads', function (): void {
 it('shows nothing of the workload that a request was about before', function (): void {
     $run = ($this->ran)();
     $this->desk->into('own-place', ['tree/pay'], 'replace-all', null);
-    $this->desk->request->update(['state' => 'open', 'destination_folder' => 'salaries-folder']);
+    $this->desk->request->update(['state' => 'open']);
+    $this->desk->say(fn (FilesSaid $said): FilesSaid => $said->with(folder: 'salaries-folder'));
     $both = $this->desk->person(Role::Operator, ['crew office', 'piers']);
     $this->actingAs($both)->post("{$this->desk->url}/workload", ['workload' => $this->mine->id])->assertRedirect();
     $this->actingAs($this->limited)->get("{$this->desk->url}?show=proof")->assertOk()->assertSee('Nothing was run yet')

@@ -9,6 +9,7 @@ use App\Jobs\CarryOutRun;
 use App\Jobs\PutBackRun;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\TouchedServer;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Touched;
 use App\Models\Approval;
 use App\Models\Consent;
@@ -46,7 +47,7 @@ it('is asked where the place belongs to a marked workload, whatever the source i
         ->create(['name' => 'payroll', 'kind' => 'files', 'group' => 'office', 'source' => $payroll, 'needs_approval' => true]);
     $host = App\Models\Host::query()->create(['name' => 'payroll', 'kind' => 'folder', 'folder' => $payroll, 'site' => 'boathouse']);
     $this->desk->into('host', ['tree/roster'], 'replace', '');
-    $this->desk->request->update(['destination_host_id' => $host->id]);
+    $this->desk->say(fn (FilesSaid $said): FilesSaid => $said->with(host: $host->id));
     ($this->order)();
     expect(Run::query()->count())->toBe(0)->and(Approval::query()->sole()->state)->toBe('asked');
     $answer = $this->kaiseki(

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Jobs\TakeFromBin;
 use App\Kinds\Files\Order\ChangedPaths;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\PastedPaths;
 use App\Models\BackupSet;
 use App\Models\Workload;
@@ -59,7 +60,7 @@ it('takes a pasted list apart, also with commas, drives and backslashes, and gue
     expect($pasted->absent['/tree/rosters/week-74.csv'])->toBe('tree/rosters/week-47.csv')->and($pasted->absent['../../etc/passwd'])->toBeNull();
     $this->actingAs($desk->operator)->post("{$desk->url}/select", ['do' => 'paste', 'list' => "/tree/rosters/week-47.csv\n/tree/rosters/week-4x.csv"])->assertRedirect("{$desk->url}?show=what&by=list");
     $this->get("{$desk->url}?show=what&by=list")->assertSee('week-4x.csv')->assertSee('The nearest that is there');
-    expect($desk->request->refresh()->selectedPaths())->toBe(['tree/rosters/week-47.csv']);
+    expect(FilesSaid::of($desk->request->refresh())->paths())->toBe(['tree/rosters/week-47.csv']);
     $this->post("{$desk->url}/select", ['do' => 'paste', 'list' => ''])->assertSessionHasErrors('list');
 });
 
@@ -70,9 +71,9 @@ it('picks all that a search finds, or what is ticked', function (): void {
         }
     }, fn ($a) => $a->put('z', 'z'));
     $this->actingAs($desk->operator)->post("{$desk->url}/select", ['do' => 'found', 'q' => '*.csv', 'size' => '>4k'])->assertSessionHasNoErrors();
-    expect($desk->request->refresh()->selectedPaths())->toBe(['tree/logs/2026-05.csv', 'tree/logs/2026-06.csv', 'tree/logs/2026-07.csv', 'tree/logs/2026-08.csv', 'tree/logs/2026-09.csv']);
+    expect(FilesSaid::of($desk->request->refresh())->paths())->toBe(['tree/logs/2026-05.csv', 'tree/logs/2026-06.csv', 'tree/logs/2026-07.csv', 'tree/logs/2026-08.csv', 'tree/logs/2026-09.csv']);
     $this->post("{$desk->url}/select", ['do' => 'ticked', 'paths' => [rawurlencode('tree/logs/2026-01.txt'), rawurlencode('../x')]])->assertSessionHasNoErrors();
-    expect($desk->request->refresh()->selectedPaths())->toContain('tree/logs/2026-01.txt')->toHaveCount(6);
+    expect(FilesSaid::of($desk->request->refresh())->paths())->toContain('tree/logs/2026-01.txt')->toHaveCount(6);
     $this->post("{$desk->url}/select", ['do' => 'ticked'])->assertSessionHasErrors('do');
     $this->get("{$desk->url}?show=what&by=find&size=nonsense")->assertSee('is no size');
 });

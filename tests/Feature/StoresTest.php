@@ -5,6 +5,7 @@ declare(strict_types=1);
 use App\Jobs\BringSetsNear;
 use App\Jobs\CarryOutRun;
 use App\Jobs\ResumeAbandonedRuns;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\CartridgeCall;
 use App\Models\Copy;
 use App\Models\RecoveryRequest;
@@ -225,7 +226,8 @@ it('shows what other copies cost, takes the choice, and brings sets near first',
     // One is not even listed there any more; the others are listed, and are not there.
     Copy::query()->whereIn('store_id', Store::query()->where('name', 'near')->select('id'))->limit(1)->delete();
     $operator = $this->person(Role::Operator);
-    $request = RecoveryRequest::query()->create(['workload_id' => Workload::query()->value('id'), 'requester_id' => $operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour(), 'selection' => [rawurlencode('')]]);
+    $request = RecoveryRequest::query()->create(['workload_id' => Workload::query()->value('id'), 'requester_id' => $operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour()]);
+    (new FilesSaid)->select([''])->keepOn($request)->save();
     $page = $this->actingAs($operator)->get("/requests/{$request->id}?show=how");
     $page->assertOk()->assertSee('Bring 3 sets to near first');
     $tapes = Store::query()->where('name', 'tapes')->value('id');

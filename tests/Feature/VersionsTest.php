@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\Workload;
 use Tests\Support\Archives;
 use Tests\Support\Desk;
@@ -37,7 +38,7 @@ it('compares text by lines and tables by cells, and what stands there now', func
     $this->get("/workloads/$id/compare?path=tree/fares.csv&old=$a&new=$a")->assertSee('the same, byte for byte');
     $this->get("/workloads/$id/compare?path=tree/fares.csv&old=999999&new=$a")->assertSee('Choose two versions');
     $this->post("{$desk->url}/version", ['path' => rawurlencode('tree/fares.csv'), 'set' => $desk->set(0)->id])->assertRedirect("{$desk->url}?show=where");
-    expect($desk->request->refresh()->set_id)->toBe($desk->set(0)->id)->and($desk->request->selectedPaths())->toBe(['tree/fares.csv']);
+    expect($desk->request->refresh()->set_id)->toBe($desk->set(0)->id)->and(FilesSaid::of($desk->request)->paths())->toBe(['tree/fares.csv']);
 });
 
 it('shows contents without believing them: scripts as text, pictures drawn anew, nothing as a page of ours', function (): void {

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Support;
 
+use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
@@ -71,8 +72,13 @@ final class Desk
     /** @param  list<string>  $paths */
     public function into(string $destination, array $paths, string $conflict = 'replace', ?string $folder = null): void
     {
-        $this->request->select($paths);
-        $this->request->fill(['destination' => $destination, 'conflict' => $conflict, 'destination_folder' => $folder])->save();
+        $this->say(fn (FilesSaid $said): FilesSaid => $said->select($paths)->with(destination: $destination, conflict: $conflict, folder: $folder));
+    }
+
+    /** @param  callable(FilesSaid): FilesSaid  $change  to what was said of the order */
+    public function say(callable $change): void
+    {
+        $change(FilesSaid::of($this->request))->keepOn($this->request)->save();
     }
 
     public function set(int $which): BackupSet

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Requests\WorkloadRequest;
+use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -22,14 +23,18 @@ final class ChooseWorkloadController
         foreach ($recoveryRequest->approvals()->where('state', 'asked')->get() as $approval) {
             Approvals::withdraw($approval, $user);
         }
+        $kind = Kinds::of($workload);
+        $wasOf = Kinds::ofRequest($recoveryRequest);
+        $dropped = $recoveryRequest->said !== null && $wasOf->name() !== $kind->name();
         // Nothing of what was settled for another is carried over: whoever sees this one need not see that.
+        $kind->forget($recoveryRequest);
         $recoveryRequest->update([
-            'workload_id' => $workload->id, 'set_id' => null, 'selection' => null, 'across_points' => false, 'database' => null,
-            'destination' => 'new-folder', 'destination_folder' => null, 'destination_host_id' => null, 'conflict' => 'beside',
-            'conflict_in' => null, 'rename_to' => null, 'flat' => false, 'use_copies' => null, 'avoid_copies' => null, 'starts_at' => null,
+            'workload_id' => $workload->id, 'set_id' => null, 'use_copies' => null, 'avoid_copies' => null, 'starts_at' => null,
         ]);
         TrailEntry::add("It is about {$workload->name}.", $recoveryRequest, $user);
 
-        return redirect("/requests/{$recoveryRequest->id}?show=when");
+        $back = redirect("/requests/{$recoveryRequest->id}?show=when");
+
+        return $dropped ? $back->with('told', "{$workload->name} is {$kind->noun()}: what was chosen for {$wasOf->noun()} is dropped.") : $back;
     }
 }

@@ -7,6 +7,7 @@ namespace App\Kinds\Databases;
 use App\Kinds\Carrier;
 use App\Kinds\Databases\Demo\FaresServer;
 use App\Kinds\Databases\Intake\DatabaseIntake;
+use App\Kinds\Databases\Order\DatabaseSaid;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Page\DatabaseSheetView;
 use App\Kinds\Databases\Run\DatabaseCarrier;
@@ -76,7 +77,7 @@ final class Databases implements Kind
 
     public function forget(RecoveryRequest $request): void
     {
-        $request->database = null;
+        (new DatabaseSaid([]))->keepOn($request);
     }
 
     public function carrier(?Closure $told = null): Carrier

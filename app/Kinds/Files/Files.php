@@ -8,6 +8,7 @@ use App\Instance;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
 use App\Kinds\Files\Intake\FilesIntake;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\Worksheet;
 use App\Kinds\Files\Page\WorksheetView;
 use App\Kinds\Files\Terminal\FilesTerminal;
@@ -78,7 +79,7 @@ final class Files implements Kind
 
     public function forget(RecoveryRequest $request): void
     {
-        $request->fill(['selection' => null, 'across_points' => false]);
+        (new FilesSaid)->keepOn($request);
     }
 
     public function carrier(?Closure $told = null): Carrier

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Http;
 
+use App\Kinds\Databases\Order\DatabaseSaid;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\Ways;
 use App\Kinds\Databases\Server\DatabaseServer;
@@ -27,7 +28,7 @@ final class ChooseDatabaseController
 
     public function __invoke(DatabaseChoiceRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
     {
-        $choice = $recoveryRequest->database ?? [];
+        $choice = DatabaseSaid::of($recoveryRequest)->choice;
         $show = 'when';
         switch ($request->string('set')->value()) {
             case 'stop':
@@ -74,7 +75,7 @@ final class ChooseDatabaseController
                 $show = 'how';
                 $choice = ['query' => $request->string('query')->value() ?: null, 'take-conflicts' => $request->boolean('take')] + $choice;
         }
-        $recoveryRequest->update(['database' => array_filter($choice, fn (mixed $value): bool => $value !== null && $value !== [] && $value !== false)]);
+        (new DatabaseSaid($choice))->keepOn($recoveryRequest)->save();
 
         return redirect("/requests/{$recoveryRequest->id}?show=$show".($request->filled('view') ? $request->string('view')->value() : ''));
     }

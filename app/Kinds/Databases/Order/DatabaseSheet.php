@@ -89,7 +89,7 @@ final class DatabaseSheet implements OrderSheet
     /** @return array<string, mixed> what was decided, and for the rest what is safest: beside, as of the wanted moment */
     private function settled(): array
     {
-        $choice = array_filter($this->request->database ?? [], fn (mixed $value): bool => $value !== null && $value !== '' && $value !== []);
+        $choice = array_filter(DatabaseSaid::of($this->request)->choice, fn (mixed $value): bool => $value !== null && $value !== '' && $value !== []);
         $byRows = isset($choice['rows-of']) || isset($choice['reverse']);
         if (! $byRows && ! isset($choice['at']) && ! isset($choice['before']) && ! isset($choice['through']) && ! isset($choice['position'])) {
             $choice['at'] = Instant::of($this->request->wanted_at)->iso();

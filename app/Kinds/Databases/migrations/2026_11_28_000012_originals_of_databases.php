@@ -22,6 +22,13 @@ return new class extends Migration
             UPDATE runs SET outcome = JSON_SET(COALESCE(outcome, '{}'), '$.can_put_back', TRUE)
             WHERE state IN ('failed', 'stopped') AND failure LIKE '%had changed places%' AND JSON_VALUE(plan, '$.kind') = 'database'
             SQL);
+        foreach (DB::table('requests')->whereNotNull('database')->get(['id', 'database']) as $row) {
+            $said = ['kind' => 'database', 'version' => 1, 'said' => ['choice' => json_decode($row->database, true) ?? []]];
+            DB::table('requests')->where('id', $row->id)->update(['said' => json_encode($said, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE)]);
+        }
+        Schema::table('requests', function (Blueprint $table): void {
+            $table->dropColumn('database');
+        });
         Schema::table('workloads', function (Blueprint $table): void {
             $table->dropConstrainedForeignId('server_id');
         });

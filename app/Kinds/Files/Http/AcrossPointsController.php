@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Http;
 
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -17,8 +18,9 @@ final class AcrossPointsController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $on = ! $recoveryRequest->across_points;
-        $recoveryRequest->update(['across_points' => $on, 'set_id' => null]);
+        $said = FilesSaid::of($recoveryRequest);
+        $on = ! $said->acrossPoints;
+        $said->with(acrossPoints: $on)->keepOn($recoveryRequest)->update(['set_id' => null]);
         TrailEntry::add($on ? 'Each file is taken from the newest point at which it is right.' : 'All files are taken from one point again.', $recoveryRequest, $user);
 
         return redirect("/requests/{$recoveryRequest->id}?show=when");

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Http;
 
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\RecoveryRequest;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
@@ -14,7 +15,8 @@ final class ChangeSelectionController
 {
     public function __invoke(SelectionRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
     {
-        $selection = $recoveryRequest->selectedPaths();
+        $said = FilesSaid::of($recoveryRequest);
+        $selection = $said->paths();
         try {
             $path = EntryPath::of(rawurldecode($request->string('path')->value()));
         } catch (UnsafePath $unsafe) {
@@ -25,8 +27,7 @@ final class ChangeSelectionController
             'only' => [$path],
             default => in_array($path, $selection, true) ? array_diff($selection, [$path]) : EntryPath::outermost([...$selection, $path]),
         };
-        $recoveryRequest->select(array_values($selection));
-        $recoveryRequest->save();
+        $said->select(array_values($selection))->keepOn($recoveryRequest)->save();
         $folder = $request->string('folder')->value();
 
         return redirect("/requests/{$recoveryRequest->id}?show=what".($folder === '' ? '' : "&folder=$folder").($request->filled('page') ? '&page='.$request->integer('page') : ''));

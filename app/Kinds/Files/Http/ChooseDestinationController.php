@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Http;
 
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
 use App\Models\User;
@@ -18,7 +19,7 @@ final class ChooseDestinationController
     {
         try {
             $folder = $request->filled('folder') ? EntryPath::of($request->string('folder')->value()) : null;
-            $rules = $recoveryRequest->conflict_in ?? [];
+            $rules = FilesSaid::of($recoveryRequest)->conflictIn;
             if ($request->filled('rule_folder') && $request->filled('rule')) {
                 $rules[rawurlencode(EntryPath::of($request->string('rule_folder')->value()))] = $request->string('rule')->value();
             }
@@ -38,10 +39,10 @@ final class ChooseDestinationController
         if ($refused !== null) {
             return back()->withErrors(['host' => $refused])->withInput();
         }
-        $recoveryRequest->update([
-            'destination' => $kind, 'destination_folder' => $folder ?? ($kind === 'host' ? '' : null), 'destination_host_id' => $kind === 'host' ? $request->integer('host') : null,
-            'conflict' => $request->string('conflict')->value(), 'conflict_in' => $rules === [] ? null : $rules, 'rename_to' => $name === null ? null : rawurlencode($name),
-        ]);
+        FilesSaid::of($recoveryRequest)->with(
+            destination: $kind, folder: $folder ?? ($kind === 'host' ? '' : null), host: $host?->id, conflict: $request->string('conflict')->value(),
+            conflictIn: $rules, renameTo: rawurlencode($name ?? ''),
+        )->keepOn($recoveryRequest)->save();
 
         return redirect("/requests/{$recoveryRequest->id}?show=where")->with('told', 'The order line has it.');
     }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Http;
 
 use App\Kinds\Files\Order\ChangedPaths;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\PastedPaths;
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\BackupSet;
@@ -69,8 +70,8 @@ final class SelectManyController
     /** @param  list<string>  $paths */
     private function add(RecoveryRequest $request, array $paths, RedirectResponse $back): RedirectResponse
     {
-        $request->select(EntryPath::outermost([...$request->selectedPaths(), ...$paths]));
-        $request->save();
+        $said = FilesSaid::of($request);
+        $said->select(EntryPath::outermost([...$said->paths(), ...$paths]))->keepOn($request)->save();
 
         return $back->with('told', Words::count(count($paths), 'path').' picked.');
     }

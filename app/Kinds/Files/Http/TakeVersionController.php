@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Http;
 
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use Illuminate\Http\RedirectResponse;
@@ -21,8 +22,7 @@ final class TakeVersionController
         } catch (UnsafePath $unsafe) {
             return back()->withErrors(['path' => $unsafe->getMessage()]);
         }
-        $recoveryRequest->select([$path]);
-        $recoveryRequest->fill(['set_id' => $set->id, 'across_points' => false])->save();
+        FilesSaid::of($recoveryRequest)->select([$path])->with(acrossPoints: false)->keepOn($recoveryRequest)->update(['set_id' => $set->id]);
 
         return redirect("/requests/{$recoveryRequest->id}?show=where")->with('told', 'The order line has this version.');
     }

@@ -30,15 +30,16 @@ final readonly class Destination
     public static function of(RecoveryRequest $request): self
     {
         $source = $request->workload?->source;
-        $named = $request->destination_folder;
+        $said = FilesSaid::of($request);
+        $named = $said->folder;
 
-        return match ($request->destination) {
+        return match ($said->destination) {
             'own-place' => self::checked('own-place', $source, null, 'its own place', 'The original has no place that is known here.'),
             'folder' => self::checked(
                 'folder', $source === null || $named === null ? null : rtrim("$source/$named", '/'), null, $named === null ? 'a folder not named yet' : 'the folder /'.Shown::name($named),
                 $source === null ? 'The original has no place that is known here.' : 'The folder is not named yet.',
             ),
-            'host' => self::onHost($request->destinationHost, $named),
+            'host' => self::onHost($said->host(), $named),
             'download-zip' => new self('download-zip', null, null, 'a download (zip)', null),
             'download-tar' => new self('download-tar', null, null, 'a download (tar.gz)', null),
             default => new self('new-folder', self::newFolder($request), null, 'a new folder on the same host', null),

@@ -39,6 +39,8 @@ final class Worksheet implements OrderSheet
     /** What stands in the target is looked at up to so many entries, unless it is asked for. */
     private const LOOK_UP_TO = 5_000;
 
+    public readonly FilesSaid $said;
+
     public readonly ?Points $points;
 
     public readonly Demands $demands;
@@ -76,7 +78,8 @@ final class Worksheet implements OrderSheet
     {
         $this->points = $request->workload === null ? null : new Points($request->workload);
         $this->demands = Demands::parse($request->demands);
-        $this->selection = $request->selectedPaths();
+        $this->said = FilesSaid::of($request);
+        $this->selection = $this->said->paths();
         $this->found = $this->points?->find(Instant::of($request->wanted_at), $this->demands, $this->selection === [] || $this->selection === [''] ? null : $this->selection)
             ?? new FoundPoint(null, null, [], null, null);
         $this->point = $this->pointInHand();
@@ -121,7 +124,7 @@ final class Worksheet implements OrderSheet
     {
         $own = $this->points?->sets[$this->request->set_id ?? 0] ?? null;
 
-        if ($this->request->across_points && $own === null) {
+        if ($this->said->acrossPoints && $own === null) {
             $newest = $this->points?->lastBefore(Instant::of($this->request->wanted_at));
 
             return $newest === null ? null : $this->points?->model($newest);
@@ -134,7 +137,7 @@ final class Worksheet implements OrderSheet
     {
         $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
 
-        return ! $this->request->across_points || $this->points === null || $set === null ? null : BestTree::of($this->points, $set, $this->selection === [] ? [''] : $this->selection, $this->demands->clear);
+        return ! $this->said->acrossPoints || $this->points === null || $set === null ? null : BestTree::of($this->points, $set, $this->selection === [] ? [''] : $this->selection, $this->demands->clear);
     }
 
     /** That newer points were passed over though most of what is in them is right; null if that is not so. */
@@ -160,7 +163,7 @@ final class Worksheet implements OrderSheet
 
     public function conflict(): ConflictRule
     {
-        return ConflictRule::from($this->request->conflict);
+        return ConflictRule::from($this->said->conflict);
     }
 
     /** Seconds between the recovered state and the wanted moment; negative if the point is later. */
@@ -209,7 +212,7 @@ final class Worksheet implements OrderSheet
     /** What happens where something stands already; nothing can in a download. */
     public function conflictInWords(): string
     {
-        $rules = count($this->request->conflict_in ?? []);
+        $rules = count($this->said->conflictIn);
 
         return match (true) {
             $this->destination->isDownload() => 'touching nothing there',
@@ -223,7 +226,7 @@ final class Worksheet implements OrderSheet
         return sprintf(
             'Put back %s from %s as it was on %s%s into %s, %s%s, and check it by digest, size, mode and time.',
             $this->whatInWords(), $this->request->workload->name ?? 'a workload not settled yet', $this->point === null ? 'a moment not settled yet' : Words::moment($this->point->captured_at, $zone),
-            $this->best === null ? '' : ', each file from the newest point at which it is right,', $this->destination->words, $this->conflictInWords(), $this->renamedInWords().($this->request->flat ? ', all in one folder' : ''),
+            $this->best === null ? '' : ', each file from the newest point at which it is right,', $this->destination->words, $this->conflictInWords(), $this->renamedInWords().($this->said->flat ? ', all in one folder' : ''),
         );
     }
 
@@ -235,7 +238,7 @@ final class Worksheet implements OrderSheet
     /** Another name for the one thing that is selected; '' for its own. */
     public function newName(): string
     {
-        return count($this->selection) === 1 && $this->selection[0] !== '' ? rawurldecode($this->request->rename_to ?? '') : '';
+        return count($this->selection) === 1 && $this->selection[0] !== '' ? rawurldecode($this->said->renameTo) : '';
     }
 
     /** Changes whenever the order does, or what stands in its target: what is confirmed must be what was shown. */
@@ -348,8 +351,8 @@ final class Worksheet implements OrderSheet
 
         return new RestorePlan(
             $this->selection, $this->target ?? '', $this->conflict(), $this->point->captured_at->format('Y-m-d Hi'), $this->sentence('UTC'),
-            $this->destination->kind === 'own-place', $this->request->flat, false, $this->target !== null && $host?->kind !== 'sftp' && Targets::isNew($this->target), $this->request->copyRule(), $this->best === null ? '' : ($this->demands->clear ? 'clear' : 'readable'),
-            false, $host->name ?? '', $this->request->conflictRules(), $this->newName(), download: $this->destination->isDownload() ? substr($this->destination->kind, 9) : '',
+            $this->destination->kind === 'own-place', $this->said->flat, false, $this->target !== null && $host?->kind !== 'sftp' && Targets::isNew($this->target), $this->request->copyRule(), $this->best === null ? '' : ($this->demands->clear ? 'clear' : 'readable'),
+            false, $host->name ?? '', $this->said->conflictRules(), $this->newName(), download: $this->destination->isDownload() ? substr($this->destination->kind, 9) : '',
         );
     }
 

@@ -1,6 +1,6 @@
-@php($folders = new \App\View\TargetFolders($request, request()))
+@php($folders = new \App\Kinds\Files\Page\TargetFolders($request, request()))
 @php($isLooking = request()->has('look'))
-@php($chosen = old('destination', $isLooking ? ($folders->host === null ? 'folder' : 'host') : $request->destination))
+@php($chosen = old('destination', $isLooking ? ($folders->host === null ? 'folder' : 'host') : $sheet->said->destination))
 <h2>Where <kbd>d</kbd></h2>
 <p class="hint">Nothing is overwritten unless you say so here; what is replaced is set aside and can be put back.</p>
 <form method="post" action="/requests/{{ $request->id }}/destination">@csrf
@@ -12,10 +12,10 @@
 </fieldset>
 <fieldset><legend class="h6">Where something stands already</legend>
 @foreach ([['beside', 'put the restored one beside it', 'It gets a dated name. A service that reads the whole folder would then read both.'], ['missing-only', 'add only what is missing', 'What is there stays as it is.'], ['rename-present', 'rename what is there', 'The present one gets a dated name.'], ['replace', 'replace what is different', 'The present one goes to the set-aside.'], ['replace-all', 'replace all of it', 'Also what is the same.']] as [$value, $words, $text])
-<div class="choice"><input type="radio" id="if-{{ $value }}" name="conflict" value="{{ $value }}" @checked(old('conflict', $request->conflict) === $value)><label for="if-{{ $value }}">{{ $words }}</label><div class="form-text">{{ $text }}</div></div>
+<div class="choice"><input type="radio" id="if-{{ $value }}" name="conflict" value="{{ $value }}" @checked(old('conflict', $sheet->said->conflict) === $value)><label for="if-{{ $value }}">{{ $words }}</label><div class="form-text">{{ $text }}</div></div>
 @endforeach
-<details @if ($request->conflict_in !== null) open @endif><summary>Another rule in one folder</summary>
-@foreach ($request->conflict_in ?? [] as $folder => $rule)<p class="mb-1"><x-path :of="rawurldecode($folder)" />: {{ \Kaiseki\Core\Files\ConflictRule::from($rule)->words() }} <button class="link" name="drop_rule" value="{{ $folder }}">drop</button></p>@endforeach
+<details @if ($sheet->said->conflictIn !== []) open @endif><summary>Another rule in one folder</summary>
+@foreach ($sheet->said->conflictIn as $folder => $rule)<p class="mb-1"><x-path :of="rawurldecode($folder)" />: {{ \Kaiseki\Core\Files\ConflictRule::from($rule)->words() }} <button class="link" name="drop_rule" value="{{ $folder }}">drop</button></p>@endforeach
 <div class="inline"><label class="visually-hidden" for="rule-folder">Folder</label><input class="form-control mono" id="rule-folder" name="rule_folder" placeholder="/folder"><label class="visually-hidden" for="rule">Rule</label><select class="form-select" id="rule" name="rule"><option value="">as a rule…</option>@foreach (\Kaiseki\Core\Files\ConflictRule::cases() as $case)<option value="{{ $case->value }}">{{ $case->words() }}</option>@endforeach</select></div></details>
 </fieldset>
 </div>

@@ -2,9 +2,10 @@
 
 declare(strict_types=1);
 
-namespace App\View;
+namespace App\Kinds\Files\Page;
 
 use App\Hosts\Hosts;
+use App\Kinds\Files\Order\FilesSaid;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
 use App\Models\User;
@@ -41,10 +42,10 @@ final class TargetFolders
         $user = $http->user();
         assert($user instanceof User);
         $this->user = $user;
-        $host = $http->filled('host') ? Host::query()->find($http->integer('host')) : $request->destinationHost;
+        $host = $http->filled('host') ? Host::query()->find($http->integer('host')) : FilesSaid::of($request)->host();
         $this->host = $host !== null && (new TargetReach($user))->host($host) ? $host : null;
         try {
-            $folder = EntryPath::of($http->has('look') ? rawurldecode($http->string('look')->value()) : (string) $request->destination_folder);
+            $folder = EntryPath::of($http->has('look') ? rawurldecode($http->string('look')->value()) : (string) FilesSaid::of($request)->folder);
         } catch (UnsafePath) {
             $folder = '';
         }
