@@ -7,11 +7,17 @@ use App\Http\Middleware\ContentSecurity;
 use App\Http\Middleware\KnownHost;
 use App\Http\Middleware\PlainParameters;
 use App\Instance;
+use App\Kinds\Kinds;
+use App\Kinds\OfKind;
+use App\Kinds\Refusal;
+use Illuminate\Auth\Middleware\Authorize;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
 use Illuminate\Http\Middleware\HandleCors;
+use Illuminate\View\ViewException;
 use Kaiseki\Core\Catalog\UnsafePath;
+use Symfony\Component\HttpKernel\Exception\HttpExceptionInterface;
 use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 
 // What is written holds what others lost, or must not read: it is for this account alone, whatever the shell's umask is.
@@ -32,12 +38,26 @@ $app = Application::configure(basePath: dirname(__DIR__))
         $middleware->append(ContentSecurity::class);
         $middleware->append(PlainParameters::class);
         $middleware->trimStrings(except: ['path', 'folder', 'rename', 'begins']); // names may begin and end with anything
+        // Who may not do a thing hears that, and not whether it could be done.
+        $middleware->appendToPriorityList(Authorize::class, OfKind::class);
         $middleware->redirectGuestsTo('/sign-in');
         $middleware->redirectUsersTo('/');
     })
     ->withExceptions(function (Exceptions $exceptions): void {
         // A path in an address that no file system could hold leads nowhere.
         $exceptions->map(UnsafePath::class, fn (UnsafePath $unsafe): NotFoundHttpException => new NotFoundHttpException($unsafe->getMessage(), $unsafe));
+        // What a kind says stands in the way is told as it says it; of one that fails, that it does.
+        $exceptions->dontReport(Refusal::class);
+        $exceptions->render(function (Throwable $failure) {
+            $failure = $failure instanceof ViewException ? $failure->getPrevious() ?? $failure : $failure;
+            $kind = $failure instanceof HttpExceptionInterface || $failure instanceof Refusal ? null : Kinds::culprit($failure);
+
+            return match (true) {
+                $failure instanceof Refusal => response()->view('errors.kind', ['title' => 'This cannot be done now', 'words' => $failure->getMessage()], 409),
+                $kind !== null => response()->view('errors.kind', ['title' => "The kind \"{$kind->name()}\" failed", 'words' => mb_scrub($failure->getMessage())], 500),
+                default => null,
+            };
+        });
     })
     ->create();
 

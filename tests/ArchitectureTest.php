@@ -2,6 +2,8 @@
 
 declare(strict_types=1);
 
+use Tests\Support\Rooms;
+
 arch('core knows neither the framework, nor the application, nor the stand-ins')
     ->expect('Kaiseki\Core')->not->toUse(['Illuminate', 'App', 'Kaiseki\StandIns', 'Laravel', 'Symfony\Component\Process']);
 
@@ -12,3 +14,30 @@ arch('everything is strict')->expect(['App', 'Kaiseki\Core', 'Kaiseki\StandIns']
 arch('nothing talks to people but the pages and the command line')->expect(['dd', 'dump', 'var_dump', 'print_r', 'die'])->not->toBeUsed();
 
 arch('no shell is ever asked')->expect(['shell_exec', 'exec', 'system', 'passthru', 'popen', 'proc_open'])->not->toBeUsed();
+
+test('nothing outside a kind\'s folder names a class or a view of it', function (): void {
+    expect(Rooms::namingKinds())->toBe([]);
+});
+
+test('nothing outside a kind\'s folder compares the name of a kind', function (): void {
+    expect(Rooms::comparingKinds())->toBe([]);
+});
+
+test('no kind reaches into another', function (): void {
+    $uses = Rooms::uses();
+    foreach (array_filter(array_keys($uses), fn (string $room): bool => str_starts_with($room, 'Kinds\\')) as $kind) {
+        expect(array_values(array_filter(array_keys($uses[$kind]), fn (string $room): bool => str_starts_with($room, 'Kinds\\'))))->toBe([], $kind);
+    }
+});
+
+test('the rooms of the application use each other as the map says, and in no circle', function (): void {
+    $uses = Rooms::uses();
+    $map = Rooms::ofTheMap();
+    foreach ($uses as $room => $used) {
+        if (! str_starts_with($room, 'Kinds\\') && ! in_array($room, Rooms::EVERYWHERE, true)) {
+            $undeclared = array_diff(array_keys($used), $map[$room] ?? [], Rooms::EVERYWHERE);
+            expect(array_map(fn (string $other): string => "$room -> $other: ".implode(', ', array_slice($used[$other], 0, 3)), array_values($undeclared)))->toBe([]);
+        }
+    }
+    expect(Rooms::circles($uses))->toBe([]);
+});

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Care;
 
+use App\Kinds\KindIsMissing;
+use App\Kinds\Kinds;
 use App\Models\Copy;
 use App\Models\Hold;
 use App\Models\TrailEntry;
@@ -94,6 +96,9 @@ final class Expiry
      */
     public function carryOut(?User $by, bool $everything = false): array
     {
+        if (! Kinds::isInstalled($this->workload->kind)) {
+            throw CannotRegister::because('Nothing is deleted of it: '.KindIsMissing::words($this->workload->kind).'.');
+        }
         if ($this->leavesNothing() && ! $everything) {
             throw CannotRegister::because("That would delete every set of {$this->workload->name}. If that is meant, say so in so many words.");
         }

@@ -58,6 +58,9 @@ final class Holds
     /** Puts holds on what open requests use, and lifts those of requests that use something else now, or are closed. */
     public function followRequests(Workload $workload): void
     {
+        if (! Kinds::isInstalled($workload->kind)) {
+            return; // what they use cannot be told: what is held stays held
+        }
         $uses = [];
         foreach (RecoveryRequest::query()->where('workload_id', $workload->id)->where('state', '<>', 'closed')->get() as $request) {
             foreach (Kinds::of($workload)->sheet($request)->sets() as $set) {

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Care;
 
 use App\Instance;
+use App\Kinds\Kinds;
 use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\Workload;
@@ -73,15 +74,17 @@ final class NightKit
         $archives = [];
         $told = [];
         foreach (Workload::query()->orderBy('name')->get() as $workload) {
-            $points = new Points($workload, $this->stores);
-            foreach ($points->sets as $set) {
-                foreach ($set->copies as $copy) {
-                    if ($copy->store->id === $store->id && $copy->state->isReadable()) {
-                        $archives[$set->id] = $copy->path;
+            Kinds::goOn($workload, 'Writing the night kit', function () use ($workload, $store, $new, &$archives, &$told): void {
+                $points = new Points($workload, $this->stores);
+                foreach ($points->sets as $set) {
+                    foreach ($set->copies as $copy) {
+                        if ($copy->store->id === $store->id && $copy->state->isReadable()) {
+                            $archives[$set->id] = $copy->path;
+                        }
                     }
                 }
-            }
-            $told[] = $this->writeSheet($workload, $points, $store, $new);
+                $told[] = $this->writeSheet($workload, $points, $store, $new);
+            });
         }
         $digests = \App\Models\BackupSet::query()->whereIn('id', array_keys($archives))->whereNotNull('digest')->pluck('digest', 'id');
         $list = '';

@@ -51,12 +51,17 @@ final readonly class StandingOf
     public static function recordAll(): void
     {
         foreach (Workload::query()->get() as $workload) {
-            $standing = (new self($workload, new Points($workload)))->standing;
-            DB::table('objective_days')->upsert([
-                'workload_id' => $workload->id, 'day' => now()->utc()->format('Y-m-d'), 'age_s' => $standing->ageSeconds, 'restore_s' => $standing->restoreSeconds === null ? null : (int) $standing->restoreSeconds,
-                'unusable' => $standing->unusable, 'met' => $standing->isMet(),
-            ], ['workload_id', 'day'], ['age_s', 'restore_s', 'unusable', 'met']);
+            Kinds::goOn($workload, 'Writing down the standing', fn () => self::record($workload));
         }
+    }
+
+    private static function record(Workload $workload): void
+    {
+        $standing = (new self($workload, new Points($workload)))->standing;
+        DB::table('objective_days')->upsert([
+            'workload_id' => $workload->id, 'day' => now()->utc()->format('Y-m-d'), 'age_s' => $standing->ageSeconds,
+            'restore_s' => $standing->restoreSeconds === null ? null : (int) $standing->restoreSeconds, 'unusable' => $standing->unusable, 'met' => $standing->isMet(),
+        ], ['workload_id', 'day'], ['age_s', 'restore_s', 'unusable', 'met']);
     }
 
     /** @return list<ChainSet> what the point is made of, as far as its chain is known */

@@ -5,9 +5,8 @@ declare(strict_types=1);
 namespace App\Jobs;
 
 use App\Care\Expiry;
-use App\Models\TrailEntry;
+use App\Kinds\Kinds;
 use App\Models\Workload;
-use App\Sets\CannotRegister;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\DB;
@@ -21,12 +20,10 @@ final class ExpireByRules implements ShouldQueue
     {
         $ids = DB::table('keep_rules')->where('every_night', true)->pluck('workload_id')->merge(DB::table('expiries')->whereNull('done_at')->pluck('workload_id'))->unique();
         foreach (Workload::query()->whereIn('id', $ids)->get() as $workload) {
-            $expiry = new Expiry($workload);
-            try {
+            Kinds::goOn($workload, 'Expiring', function () use ($workload): void {
+                $expiry = new Expiry($workload);
                 $expiry->plan->expiring === [] ? $expiry->goOn() : $expiry->carryOut(null);
-            } catch (CannotRegister $cannot) {
-                TrailEntry::add($cannot->getMessage(), null, null);
-            }
+            });
         }
     }
 }

@@ -6,8 +6,11 @@ namespace App\Kinds;
 
 use App\Models\RecoveryRequest;
 use App\Models\Run;
+use App\Models\TrailEntry;
 use App\Models\Workload;
+use ReflectionClass;
 use RuntimeException;
+use Throwable;
 
 /** The kinds that are installed. It is asked before there is an application too: the command line has commands of theirs. */
 final class Kinds
@@ -41,6 +44,41 @@ final class Kinds
     public static function first(): Kind
     {
         return array_values(self::all())[0];
+    }
+
+    public static function isInstalled(string $name): bool
+    {
+        return isset(self::all()[$name]);
+    }
+
+    /** The kind in whose folder a failure arose, if it came from outside the project; null else. */
+    public static function culprit(Throwable $failure): ?Kind
+    {
+        $files = [$failure->getFile(), ...array_column($failure->getTrace(), 'file')];
+        foreach (self::all() as $kind) {
+            $folder = dirname((string) (new ReflectionClass($kind))->getFileName());
+            $isOurs = str_starts_with($folder, __DIR__.'/');
+            if (! $isOurs && array_filter($files, fn (string $file): bool => str_starts_with($file, "$folder/")) !== []) {
+                return $kind;
+            }
+        }
+
+        return null;
+    }
+
+    /**
+     * Does something about one workload of many: where its kind fails, that is told, and the others are gone on with.
+     *
+     * @param  callable(): void  $work
+     */
+    public static function goOn(Workload $workload, string $what, callable $work): void
+    {
+        try {
+            $work();
+        } catch (Throwable $failure) {
+            report($failure);
+            TrailEntry::add(mb_strcut("$what of {$workload->name} failed: ".mb_scrub($failure->getMessage()), 0, 900), null, null);
+        }
     }
 
     /** Reads anew which there are. */

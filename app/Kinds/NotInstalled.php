@@ -89,7 +89,7 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
 
     public function view(string $part): string
     {
-        return "kinds.missing.$part";
+        return "missing.$part";
     }
 
     public function exported(): ExportedParts

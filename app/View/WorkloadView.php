@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Kinds\KindIsMissing;
 use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
@@ -36,6 +37,12 @@ final class WorkloadView
         $found = $this->points->find(Instant::of(now()), new Demands)->set;
         $this->newest = $found === null ? null : $this->points->set($found->id);
         $this->chart = new ChainChart($this->points, $this->newest, CarbonImmutable::now(), ChartWindow::of($http, 42), $this->zone, Run::provenOf($workload));
+    }
+
+    /** That its kind is not installed; null if it is. */
+    public function missing(): ?string
+    {
+        return Kinds::isInstalled($this->workload->kind) ? null : KindIsMissing::words($this->workload->kind);
     }
 
     public function url(): string

@@ -6,6 +6,11 @@
 <table class="list estate"><thead><tr><th>Workload</th><th>Newest usable</th><th class="num">Age</th><th class="num">Promised</th><th class="num">Whole restore</th><th class="num">Promised</th><th>Last proven</th><th class="num">Open</th><th>Two weeks</th><th>To see to</th></tr></thead><tbody>
 @foreach ($view->lines as $line)
 @php($of = $line['of'])
+@if ($of === null)
+<tr><td class="tight"><a data-row href="/workloads/{{ $line['workload']->id }}">{{ $line['workload']->name }}</a><div class="muted small">{{ $line['workload']->kind }} at {{ $line['workload']->site }}</div></td>
+<td colspan="9" class="attention">How it stands cannot be told: its kind fails. {{ $line['failure'] }}</td></tr>
+@continue
+@endif
 @php($standing = $of->standing)
 @php($concerns = $standing->concerns())
 <tr><td class="tight"><a data-row href="/workloads/{{ $line['workload']->id }}">{{ $line['workload']->name }}</a><div class="muted small">{{ $line['workload']->kind }} at {{ $line['workload']->site }}, {{ \App\Words::count($standing->points, 'point') }}</div></td>

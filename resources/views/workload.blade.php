@@ -4,6 +4,7 @@
 <x-layout :title="$workload->name" here="Estate">
 <main id="main" class="page" hx-boost="true" hx-target="#main" hx-select="#main" hx-swap="outerHTML show:none"><h1>{{ $workload->name }} <span class="muted fs-6 fw-normal">{{ $workload->kind }} at {{ $workload->site }}</span></h1>
 <p><a class="text-decoration-underline" href="/workloads/{{ $workload->id }}/care" hx-boost="false">Making, keeping, reading back</a> · @if ($view->newest === null)<span class="attention">No point is usable.</span> @else The newest usable point is <x-moment :at="$view->newest->capturedAt()" :zone="$view->zone" />, {{ \App\Words::duration($view->newest->capturedAt()->diffInSeconds(now(), true)) }} old. @endif
+@if ($view->missing() !== null)<span class="attention">{{ ucfirst($view->missing()) }}. Its sets are kept and checked.</span> @endif
 @if ($view->sourceIsGone()) <span class="attention">Its original is gone; what the sets hold stays.</span>@else
 @php($original = $view->original())
 @if ($original === null) <span class="muted">Its original is not known here.</span>@else

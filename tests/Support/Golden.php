@@ -58,7 +58,8 @@ final class Golden
     private static function walk(DOMNode $node, array &$lines): void
     {
         if ($node instanceof DOMText) {
-            $lines[] = trim((string) preg_replace('/\s+/', ' ', $node->data));
+            $text = trim((string) preg_replace('/\s+/', ' ', $node->data));
+            $lines[] = $node->parentNode instanceof DOMElement && $node->parentNode->tagName === 'a' && ctype_digit($text) ? 'N' : $text;
 
             return;
         }
@@ -69,7 +70,7 @@ final class Golden
             'a' => '-> '.$node->getAttribute('href'),
             'form' => 'form '.$node->getAttribute('method').' '.$node->getAttribute('action'),
             'input', 'button', 'select', 'textarea' => "[{$node->tagName}] {$node->getAttribute('name')}"
-                .($node->getAttribute('name') === 'order' ? '' : " {$node->getAttribute('value')}").($node->hasAttribute('checked') ? ' (checked)' : ''),
+                .(ctype_digit($node->getAttribute('value')) && $node->getAttribute('value') > 1 ? ' N' : ($node->getAttribute('name') === 'order' ? '' : " {$node->getAttribute('value')}")).($node->hasAttribute('checked') ? ' (checked)' : ''),
             default => '',
         };
         foreach ($node->childNodes as $child) {

@@ -9,6 +9,7 @@ use App\Sets\CannotPlan;
 use App\Sets\Points;
 use App\Trees\Catalog\CatalogChild;
 use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\VersionRow;
 use App\Trees\Run\PathInJson;
 use App\Words;
 use InvalidArgumentException;

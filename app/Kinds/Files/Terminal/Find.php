@@ -9,6 +9,7 @@ use App\Trees\Catalog\CatalogSearch;
 use App\Trees\Catalog\FoundVersion;
 use App\Trees\Catalog\SearchQuery;
 use App\Trees\Catalog\TextIndex;
+use App\Trees\Catalog\VersionRow;
 use App\Trees\Run\PathInJson;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\EntryKind;

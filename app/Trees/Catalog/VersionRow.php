@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Terminal;
+namespace App\Trees\Catalog;
 
 use App\Trees\Run\PathInJson;
 use Kaiseki\Core\Archive\EntryKind;

@@ -1,0 +1,119 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Kinds\Kinds;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\Workload;
+use Outside\Jars\Jars;
+use Outside\Jars\JarsProvider;
+
+// A kind in one folder, not in the project: nothing of ours knows its name.
+
+beforeEach(function (): void {
+    putenv('KAISEKI_KINDS='.__DIR__.'/../Fixtures/jars/kinds.php');
+    Kinds::reload();
+    Kinds::all();
+    $this->app->register(JarsProvider::class);
+    $this->shelf = $this->scratch()->folder('shelf');
+    $this->scratch()->file('shelf/plum.20261001T020000Z.jar', 'plum');
+    $this->scratch()->file('shelf/quince.20261002T020000Z.jar', 'quince');
+    $this->adopted = $this->kaiseki('adopt', $this->shelf, '--as=pantry', '--kind=jars', '--json');
+    $this->operator = $this->person(Role::Operator);
+});
+
+afterEach(function (): void {
+    Jars::$isBroken = false;
+    putenv('KAISEKI_KINDS');
+    Kinds::reload();
+});
+
+function jarRequest(object $test): RecoveryRequest
+{
+    return RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->where('name', 'pantry')->value('id'), 'requester_id' => $test->operator->id, 'summary' => 'No jam', 'reason' => 'Breakfast',
+        'wanted_at' => '2026-10-01 12:00:00', 'due_at' => now()->addHour(),
+    ])->refresh();
+}
+
+it('adopts, lists points, restores, proves and is put back from the terminal', function (): void {
+    expect($this->adopted->code)->toBe(0, $this->adopted->text)->and($this->adopted->json()['sets'])->toHaveCount(2);
+    $points = $this->kaiseki('points', 'pantry', '--at=2026-10-01T12:00:00Z', '--json')->json();
+    expect($points['chosen'])->toBe('plum.20261001T020000Z')->and(array_column($points['points'], 'usable'))->toBe(['whole', 'whole']);
+    $to = "{$this->scratch()->path}/breakfast";
+    $restored = $this->kaiseki('restore', 'pantry', "--flat=$to", '--at=2026-10-03T00:00:00Z', '--json');
+    expect($restored->code)->toBe(0, $restored->text)->and(file_get_contents($to))->toBe('quince');
+    $run = Run::query()->sole();
+    $proof = "{$this->scratch()->path}/proof.json";
+    expect($this->kaiseki('proof', (string) $run->id, "--out=$proof")->code)->toBe(0)->and($this->kaiseki('check-proof', $proof)->code)->toBe(0)
+        ->and($this->kaiseki('put-back', (string) $run->id)->text)->toContain('closed again')->and(file_exists($to))->toBeFalse();
+});
+
+it('is ordered, run, proven and put back from the page', function (): void {
+    $request = jarRequest($this);
+    $to = "{$this->scratch()->path}/breakfast";
+    $this->actingAs($this->operator)->get("/requests/{$request->id}")->assertOk()->assertSee('The shelf.')->assertSee('Say where the jar is to stand.');
+    $this->post("/requests/{$request->id}/lid", ['to' => $to])->assertRedirect();
+    $page = $this->get("/requests/{$request->id}?show=run")->assertOk()->assertSee('Mind the lid.')->assertSee('Yes, run it now');
+    preg_match('/name="order" value="([0-9a-f]+)"/', (string) $page->getContent(), $order);
+    config(['queue.default' => 'sync']);
+    $this->post("/requests/{$request->id}/run", ['order' => $order[1]])->assertSessionHasNoErrors();
+    $run = Run::query()->sole();
+    expect(file_get_contents($to))->toBe('plum');
+    $this->get("/requests/{$request->id}?show=proof")->assertOk()->assertSee('brought back one jar')->assertSee('the same jam');
+    $this->get("/runs/{$run->id}/page")->assertOk()->assertSee('Taste it.')->assertSee("Proof of run {$run->id}");
+    $this->post("/runs/{$run->id}/put-back")->assertRedirect();
+    expect(file_exists($to))->toBeFalse();
+    foreach (['/', '/estate', "/workloads/{$run->workload_id}", "/workloads/{$run->workload_id}/care", "/sets/{$run->set_id}", '/proofs'] as $address) {
+        $this->get($address)->assertOk();
+    }
+});
+
+it('has options that mean something else for another kind, and says which it takes', function (): void {
+    $wrong = $this->kaiseki('restore', 'pantry', '--path=/', '--json');
+    expect($wrong->code)->toBe(2)->and($wrong->json()['error'])->toContain('"--path" option does not exist')->toContain('It takes: ')->toContain('--flat')
+        ->and($this->kaiseki('browse', 'pantry', '--at=2026-10-03T00:00:00Z')->text)->toContain('pantry is a shelf of jars, and "browse" is about files');
+});
+
+it('lets the desk go on when it fails', function (): void {
+    Jars::$isBroken = true;
+    $workload = Workload::query()->where('name', 'pantry')->firstOrFail();
+    $this->actingAs($this->operator)->get('/estate')->assertOk()->assertSee('pantry')->assertSee('The jar opener is gone.');
+    $this->get('/')->assertOk();
+    $this->get("/workloads/{$workload->id}")->assertStatus(500)->assertSee('The jar opener is gone.');
+    $request = jarRequest($this);
+    $this->get("/requests/{$request->id}")->assertStatus(500)->assertSee('The jar opener is gone.');
+    (new App\Jobs\NightWork)->handle();
+    expect(App\Models\TrailEntry::query()->where('what', 'like', '%pantry%jar opener is gone%')->exists())->toBeTrue();
+});
+
+it('is listed and kept while it is not installed, and everything else says what is missing', function (): void {
+    putenv('KAISEKI_KINDS');
+    Kinds::reload();
+    $workload = Workload::query()->where('name', 'pantry')->firstOrFail();
+    $request = jarRequest($this);
+    $missing = 'The kind "jars" is not installed here';
+    $this->actingAs($this->operator)->get('/estate')->assertOk()->assertSee('pantry');
+    $this->get("/workloads/{$workload->id}")->assertOk()->assertSee('not installed here');
+    $this->get("/workloads/{$workload->id}/care")->assertOk();
+    $this->get("/requests/{$request->id}")->assertStatus(409)->assertSee($missing);
+    $check = $this->kaiseki('check', 'pantry', '--json');
+    expect($check->code)->toBe(0, $check->text)
+        ->and($this->kaiseki('restore', 'pantry')->text)->toContain($missing)->and($this->kaiseki('restore', 'pantry')->code)->toBe(3)
+        ->and($this->kaiseki('hand-sheet', 'pantry')->code)->toBe(3);
+});
+
+it('drops what was chosen when a request is moved to it, and says so', function (): void {
+    $this->scratch()->file('tree/a', 'a');
+    $this->scratch()->run('tar', '-czf', $this->scratch()->folder('archives').'/tree.full.20261001T020000Z.tar.gz', '-C', $this->scratch()->path, 'tree');
+    $this->kaiseki('adopt', "{$this->scratch()->path}/archives", '--as=crew');
+    $request = jarRequest($this);
+    $request->say('jars', 1, ['to' => '/x'])->save();
+    $crew = Workload::query()->where('name', 'crew')->value('id');
+    $this->actingAs($this->operator)->post("/requests/{$request->id}/workload", ['workload' => $crew])
+        ->assertSessionHas('told', 'crew is files: what was chosen for a shelf of jars is dropped.');
+    expect($request->refresh()->saidOf('jars'))->toBe([]);
+    $this->post("/requests/{$request->id}/lid", ['to' => '/x'])->assertNotFound();
+});
