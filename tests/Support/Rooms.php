@@ -102,7 +102,7 @@ final class Rooms
     {
         $names = implode('|', ['files', 'database', 'machine', 'items', 'cluster', 'desk']);
         $compares = "/kind\\b[^;]{0,40}(===|!==|==|!=)\\s*['\"]($names)['\"]|['\"]($names)['\"]\\s*(===|!==)[^;]{0,40}kind\\b"
-            ."|match \\([^)]*kind\\)|in_array\\([^,]*kind\\b[^,]*, \\[['\"]($names)|'kind'[^;]{0,12}(=>|,)\\s*['\"]($names)['\"]/i";
+            ."|match \\([^)]*workload[^)]*kind\\)|in_array\\([^,]*kind\\b[^,]*, \\[['\"]($names)|'kind'[^;]{0,12}(=>|,)\\s*['\"]($names)['\"]/i";
         $found = [];
         foreach (self::shared() as $path => $text) {
             foreach (preg_split('/\R/', $text) ?: [] as $number => $line) {

@@ -7,7 +7,7 @@ use Kaiseki\Core\Database\UnknownStatement;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 
-// The forms of mariadb-dump 10.11 were seen in its output; tests/Feature/DatabaseDoorsTest loads what it writes.
+// The forms of mariadb-dump 10.11 were seen in its output; tests/Feature/Kinds/Databases/DatabaseDoorsTest loads what it writes.
 
 test('what mariadb-dump writes around rows is known', function (string $statement): void {
     expect((new KnownStatements('into'))->admits($statement))->toBeTrue();

@@ -13,7 +13,7 @@ use Outside\Jars\JarsProvider;
 // A kind in one folder, not in the project: nothing of ours knows its name.
 
 beforeEach(function (): void {
-    putenv('KAISEKI_KINDS='.__DIR__.'/../Fixtures/jars/kinds.php');
+    putenv('KAISEKI_KINDS='.__DIR__.'/../../Fixtures/jars/kinds.php');
     Kinds::reload();
     Kinds::all();
     $this->app->register(JarsProvider::class);

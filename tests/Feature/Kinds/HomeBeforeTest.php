@@ -27,7 +27,7 @@ function clearHome(): void
 
 beforeEach(function (): void {
     $this->before = $this->scratch()->path;
-    (new Process(['tar', '-xzf', __DIR__.'/../Fixtures/home-13/home.tar.gz', '-C', $this->before]))->mustRun();
+    (new Process(['tar', '-xzf', __DIR__.'/../../Fixtures/home-13/home.tar.gz', '-C', $this->before]))->mustRun();
     $here = ['@@SCRATCH@@' => $this->before, '%40%40SCRATCH%40%40' => rawurlencode($this->before)];
     $sql = strtr((string) file_get_contents("$this->before/home.sql"), $here);
     DB::rollBack();

@@ -17,7 +17,7 @@ beforeEach(function (): void {
     $socket = stream_socket_server('tcp://127.0.0.1:0');
     $this->port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
     fclose($socket);
-    $this->server = new Process([PHP_BINARY, '-S', "127.0.0.1:{$this->port}", dirname(__DIR__).'/Support/bucket.php'], null, ['BUCKET_FOLDER' => $this->bucket, 'BUCKET_LOG' => $this->log]);
+    $this->server = new Process([PHP_BINARY, '-S', "127.0.0.1:{$this->port}", dirname(__DIR__, 2).'/Support/bucket.php'], null, ['BUCKET_FOLDER' => $this->bucket, 'BUCKET_LOG' => $this->log]);
     $this->server->start();
     for ($tries = 0; $tries < 200 && ! @fsockopen('127.0.0.1', $this->port); $tries++) {
         usleep(50_000);
