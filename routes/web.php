@@ -59,6 +59,9 @@ Route::middleware('auth')->group(function (): void {
     Route::middleware('can:work,recoveryRequest')->prefix('/requests/{recoveryRequest}')->group(function (): void {
         Route::post('/workload', C\ChooseWorkloadController::class);
         Route::post('/moment', C\ChooseMomentController::class);
+        Route::post('/demands', C\ChangeDemandsController::class);
+        Route::post('/copies', C\ChooseCopiesController::class);
+        Route::post('/bring', C\BringNearController::class);
         Route::get('/hand-sheet', C\HandSheetController::class);
         Route::post('/start', C\ChooseStartController::class);
         Route::post('/run', C\StartRunController::class);

@@ -4,9 +4,12 @@ declare(strict_types=1);
 
 namespace App\Care;
 
+use App\Kinds\Kinds;
 use App\Models\Schedule;
 use App\Models\Store;
+use App\Models\Workload;
 use InvalidArgumentException;
+use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Protect\Timetable;
 use Kaiseki\Core\Protect\Window;
@@ -33,6 +36,7 @@ final class Schedules
         }, $times);
         [$from, $until] = $hours === null ? [null, null] : array_map(trim(...), explode('-', $hours, 2) + [1 => '']);
         Timetable::of($pairs, $zone, $from, $until, Instant::of(now()));
+        self::refuseLevels($of, array_column($pairs, 1));
         if ($copyFrom !== null) {
             Window::of($copyFrom, $copyFrom, $zone);
         }
@@ -44,5 +48,28 @@ final class Schedules
             'store_id' => $store->id, 'times' => $pairs, 'zone' => $zone, 'window_from' => $from, 'window_until' => $until, 'copy_to' => $copyTo, 'copy_from' => $copyFrom,
             'before' => $before, 'after' => $after, 'limit_s' => $limit, 'on' => $on, 'considered_at' => now(),
         ]);
+    }
+
+    /**
+     * A level that no set can be made of would fail every night.
+     *
+     * @param  array<string, int|string>  $of
+     * @param  list<string>  $levels
+     *
+     * @throws InvalidArgumentException
+     */
+    private static function refuseLevels(array $of, array $levels): void
+    {
+        $workload = isset($of['workload_id']) ? Workload::query()->find($of['workload_id']) : null;
+        if ($workload === null) {
+            return;
+        }
+        $source = Kinds::of($workload)->source($workload);
+        foreach ($levels as $level) {
+            if (! $source->makes(Level::of($level))) {
+                $words = implode(', ', array_keys($source->levels()));
+                throw new InvalidArgumentException("No set of the level \"$level\" can be made of {$workload->name}. There are: $words.");
+            }
+        }
     }
 }

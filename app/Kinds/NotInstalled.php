@@ -15,6 +15,7 @@ use Closure;
 use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
+use Kaiseki\Core\Chain\Level;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 
@@ -150,6 +151,11 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
     public function levels(): array
     {
         return [];
+    }
+
+    public function makes(Level $level): bool
+    {
+        return false;
     }
 
     public function usualTimes(): array

@@ -7,6 +7,7 @@ namespace App\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
+use App\Sets\CopyChoices;
 
 /** What is settled for a request, whatever its kind: enough to ask for approval, and to begin. */
 interface OrderSheet
@@ -37,6 +38,9 @@ interface OrderSheet
 
     /** @return list<int> ids of the sets that it reads at their points: they are held while the request is open */
     public function sets(): array;
+
+    /** From which copies it is read, and what others would cost; null while nothing is settled that is read. */
+    public function copies(): ?CopyChoices;
 
     /** @return iterable<string>|null the same as commands for a person; null while it is not settled */
     public function handSheet(): ?iterable;

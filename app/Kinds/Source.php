@@ -7,12 +7,16 @@ namespace App\Kinds;
 use App\Models\BackupSet;
 use App\Sets\CannotRegister;
 use InvalidArgumentException;
+use Kaiseki\Core\Chain\Level;
 
 /** The live original of a workload. */
 interface Source
 {
     /** @return array<string, string> levels of the sets that are made of it => in words */
     public function levels(): array;
+
+    /** Whether a set of a level can be made of it at all, also one that is not offered. */
+    public function makes(Level $level): bool;
 
     /** @return list<string> when which sets would usually be made, as in crontab(5): "30 1 * * 0=full" */
     public function usualTimes(): array;

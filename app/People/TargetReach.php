@@ -14,6 +14,7 @@ use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Collection;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /**
@@ -114,6 +115,14 @@ final class TargetReach
         return 'In that folder lies the original of a workload that is not yours.';
     }
 
+    /** Why an order that names stores to use or avoid is refused; null if it is not. */
+    public function refusesStores(CopyRule $rule): ?string
+    {
+        $stores = array_diff([...$rule->use, ...$rule->avoid], $this->stores()->pluck('name')->all());
+
+        return $stores === [] ? null : 'The store '.implode(', ', $stores).' holds nothing of a workload of yours.';
+    }
+
     /**
      * Asked again when a run begins: who ordered it may have been limited, or locked, since.
      *
@@ -132,7 +141,7 @@ final class TargetReach
             default => Kinds::of($run)->carrier()->touches($run)->refusedTo($user),
         };
         if ($because !== null) {
-            throw UnableToRestore::targetUnfit("Run {$run->id}", $because);
+            throw UnableToRestore::refused("Run {$run->id} is refused: $because");
         }
     }
 

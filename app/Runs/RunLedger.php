@@ -59,6 +59,15 @@ final readonly class RunLedger
         $this->tell("Run {$this->run->id} ".($state === 'stopped' ? 'was stopped' : 'failed').': '.mb_strcut(mb_scrub($because), 0, 900), 'open');
     }
 
+    /** Something that it needs is not there yet: it is gone on with by itself when it is. */
+    public function wait(RunMustWait $wait): void
+    {
+        $run = $this->run;
+        RunStep::query()->where('run_id', $run->id)->where('state', 'running')->update(['state' => 'waiting', 'detail' => $wait->getMessage()]);
+        $run->update(['state' => 'waiting', 'worker' => null, 'waits_for' => $wait->for]);
+        TrailEntry::add("Run {$run->id} waits: {$wait->getMessage()}.", $run->request, null, $run);
+    }
+
     /** Tells the request, and the trail. */
     public function tell(string $what, string $state): void
     {

@@ -10,11 +10,16 @@ use Kaiseki\Core\Files\UnableToRestore;
 /** One run at a time in a target. The lock belongs to the database connection: if its process dies it is free again. */
 final class TargetLock
 {
-    /** @throws UnableToRestore if another run has it */
-    public static function take(string $target, string $host = ''): void
+    /**
+     * @param  string|null  $words  what is locked, where it is no folder: "the schema fares on fares-db"
+     *
+     * @throws UnableToRestore if another run has it
+     */
+    public static function take(string $target, string $host = '', ?string $words = null): void
     {
         if ((int) DB::selectOne('SELECT GET_LOCK(?, 0) AS got', [self::name($target, $host)])->got !== 1) {
-            throw UnableToRestore::targetUnfit($target, 'another run is at work there; run this one again when that has ended');
+            throw $words === null ? UnableToRestore::targetUnfit($target, 'another run is at work there; run this one again when that has ended')
+                : UnableToRestore::refused("Another run is at work in $words; run this one again when that has ended.");
         }
     }
 

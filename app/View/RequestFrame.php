@@ -11,6 +11,10 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
+use InvalidArgumentException;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Order\WantedSpan;
+use Kaiseki\Core\Order\WantedWords;
 
 /** What the page of a request has whatever its kind: the picker in hand, and what the person may do. */
 final readonly class RequestFrame
@@ -45,6 +49,19 @@ final readonly class RequestFrame
     public function url(string $picker, string $more = ''): string
     {
         return "/requests/{$this->request->id}?show=$picker$more";
+    }
+
+    /** How the words for the wanted moment were taken; null where it was plain. */
+    public function wantedSpan(): ?WantedSpan
+    {
+        if ($this->request->wanted_words === null) {
+            return null;
+        }
+        try {
+            return (new WantedWords(Instant::of($this->request->wanted_said_at ?? $this->request->created_at), $this->request->wanted_zone ?? 'UTC'))->read($this->request->wanted_words);
+        } catch (InvalidArgumentException) {
+            return null;
+        }
     }
 
     /** The question for approval that nobody has answered yet. */

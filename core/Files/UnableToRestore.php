@@ -28,6 +28,12 @@ final class UnableToRestore extends RuntimeException
         return new self('The target folder "'.Shown::name($target)."\" cannot be used: $because.", true);
     }
 
+    /** Before anything was begun, for a reason that is told as it is. */
+    public static function refused(string $because): self
+    {
+        return new self($because, true);
+    }
+
     public static function full(string $target): self
     {
         return new self('The volume of "'.Shown::name($target).'" is full. Nothing was put in place that is not whole; free some room and run it again.', true);

@@ -30,6 +30,9 @@ final class Golden
         '~\d+: (root|keeper)@~' => 'N: $1@', '~(minutes|mid|set|order|plan|point-|transaction-)=[^&\s]+~' => '$1=N',
     ];
 
+    /** Fields whose values are numbers of rows. */
+    private const IDS = ['set', 'store', 'host', 'workload', 'requester', 'mid', 'minutes'];
+
     /** @param  bool  $isPage  HTML, of which what can be seen and done counts */
     public static function holds(string $name, string $shown, bool $isPage = false): void
     {
@@ -70,7 +73,7 @@ final class Golden
             'a' => '-> '.$node->getAttribute('href'),
             'form' => 'form '.$node->getAttribute('method').' '.$node->getAttribute('action'),
             'input', 'button', 'select', 'textarea' => "[{$node->tagName}] {$node->getAttribute('name')}"
-                .(ctype_digit($node->getAttribute('value')) && $node->getAttribute('value') > 1 ? ' N' : ($node->getAttribute('name') === 'order' ? '' : " {$node->getAttribute('value')}")).($node->hasAttribute('checked') ? ' (checked)' : ''),
+                .(ctype_digit($node->getAttribute('value')) && in_array($node->getAttribute('name'), self::IDS, true) ? ' N' : ($node->getAttribute('name') === 'order' ? '' : " {$node->getAttribute('value')}")).($node->hasAttribute('checked') ? ' (checked)' : ''),
             default => '',
         };
         foreach ($node->childNodes as $child) {

@@ -9,6 +9,7 @@ use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Order\DatabaseHandSheet;
 use App\Kinds\Databases\Order\DatabasePoints;
 use App\Kinds\Databases\Order\Stop;
+use App\Kinds\Databases\Run\WorkMeasurements;
 use App\Kinds\Given;
 use App\Kinds\Judge;
 use App\Kinds\Usability;
@@ -71,7 +72,7 @@ final class DatabaseJudge implements Judge
             ." COALESCE(SUM(IF(level = 'log', JSON_VALUE(facts, '$.wholeUntil'), 0)), 0) AS logs",
         )->first();
 
-        return WayEstimate::whole((int) $sums->dump, (int) $sums->dump, (int) $sums->logs, (int) $sums->transactions, false)->whole->likely;
+        return WayEstimate::whole((int) $sums->dump, (int) $sums->dump, (int) $sums->logs, (int) $sums->transactions, false, WorkMeasurements::now())->whole->likely;
     }
 
     public function gives(BackupSet $set): array

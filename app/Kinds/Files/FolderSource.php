@@ -42,6 +42,11 @@ final class FolderSource implements Source
         return ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'];
     }
 
+    public function makes(Level $level): bool
+    {
+        return ! $level->isLog() && ! $level->isSnapshot();
+    }
+
     public function usualTimes(): array
     {
         return ['30 1 * * 0=full', '30 1 * * 1-6=incr'];

@@ -7,12 +7,9 @@ use Illuminate\Support\Facades\Route;
 
 Route::middleware('can:work,recoveryRequest')->prefix('/requests/{recoveryRequest}')->group(function (): void {
     Route::post('/point', F\ChoosePointController::class);
-    Route::post('/demands', F\ChangeDemandsController::class);
     Route::post('/selection', F\ChangeSelectionController::class);
     Route::post('/destination', F\ChooseDestinationController::class);
     Route::post('/across', F\AcrossPointsController::class);
-    Route::post('/copies', F\ChooseCopiesController::class);
-    Route::post('/bring', F\BringNearController::class);
     Route::post('/how', F\ChooseHowController::class);
     Route::post('/select', F\SelectManyController::class);
     Route::post('/bin', F\TakeFromBinController::class);

@@ -7,6 +7,8 @@ namespace App\Trees\Places;
 use App\Models\BackupSet;
 use App\Sets\CannotPlan;
 use App\Sets\Points;
+use App\Sets\ReadingOfSets;
+use App\Sets\ReadingPlan;
 use App\Trees\Catalog\CatalogReader;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\BackupSet as ChainSet;
@@ -15,12 +17,11 @@ use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Reading;
 use Kaiseki\Core\Chain\ReadingList;
 use Kaiseki\Core\Chain\Route;
-use Kaiseki\Core\Chain\SetCopy;
 use Kaiseki\Core\Estimate\Costs;
 use Kaiseki\Core\Estimate\RestoreEstimate;
 
 /** What must be read for a selection at a point: only the bytes that it needs from each set count. */
-final readonly class PlanOfReading
+final readonly class PlanOfReading implements ReadingPlan
 {
     private function __construct(
         public ReadingList $list,
@@ -94,7 +95,6 @@ final readonly class PlanOfReading
         return new self($list, $count, $files, $bytes, $missing, RestoreEstimate::of($list, $files, $bytes, $costs), $pieces, $route, $costs);
     }
 
-    /** What the same would take with other copies; null if something that is needed has none that may be read. */
     public function estimateWith(CopyRule $rule): ?RestoreEstimate
     {
         $list = CopyChooser::choose($this->pieces, $this->route, $rule);
@@ -102,17 +102,19 @@ final readonly class PlanOfReading
         return $list === null ? null : RestoreEstimate::of($list, $this->files, $this->bytes, $this->costs);
     }
 
-    /** @return array<string, int> store => how many of the sets that are needed have a copy there that can be read */
     public function copiesByStore(): array
     {
-        $counts = [];
-        foreach ($this->pieces as [$set]) {
-            foreach (array_unique(array_map(fn (SetCopy $copy): string => $copy->store, $set->readableCopies())) as $store) {
-                $counts[$store] = ($counts[$store] ?? 0) + 1;
-            }
-        }
+        return ReadingOfSets::countByStore(array_column($this->pieces, 0));
+    }
 
-        return $counts;
+    public function list(): ReadingList
+    {
+        return $this->list;
+    }
+
+    public function estimate(): RestoreEstimate
+    {
+        return $this->estimate;
     }
 
     /** @return list<string> FROM>TO of the lanes that something comes over */

@@ -6,7 +6,6 @@ namespace App\Trees\Run;
 
 use App\Hosts\HostCommand;
 use App\Models\Run;
-use App\Models\RunStep;
 use App\Models\TrailEntry;
 use App\People\TargetReach;
 use App\Runs\Measurements;
@@ -78,7 +77,7 @@ final class RunCarrier
         try {
             $this->carry($planned?->named((string) $run->id), $reading);
         } catch (RunMustWait $wait) {
-            $this->wait($wait);
+            $this->ledger->wait($wait);
         } catch (UnableToRestore $failure) {
             $this->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed');
         } catch (Throwable $bug) {
@@ -366,13 +365,6 @@ final class RunCarrier
         Measurements::of($run, $read, $copies->all());
         $proof->write($outcome);
         $this->ledger->tell(sprintf('Run %d ended: %s came back, %s.', $run->id, Words::count($verification->files, 'file'), $outcome['right'] ? 'all right' : 'not all right'), 'answer');
-    }
-
-    private function wait(RunMustWait $wait): void
-    {
-        RunStep::query()->where('run_id', $this->run->id)->where('state', 'running')->update(['state' => 'waiting', 'detail' => $wait->getMessage()]);
-        $this->run->update(['state' => 'waiting', 'worker' => null, 'waits_for' => $wait->for]);
-        TrailEntry::add("Run {$this->run->id} waits: {$wait->getMessage()}.", $this->run->request, null, $this->run);
     }
 
     private function fail(string $because, string $state): void

@@ -38,7 +38,7 @@ it('lets an approver begin it, who sees the order and what it does', function ()
     $approval = Approval::query()->sole();
     $page = "/approvals/{$approval->id}";
     $this->actingAs($this->approver)->get('/')->assertSee('Waits for a second person');
-    $this->get($page)->assertSee($approval->sentence)->assertSee('tree/rosters/week-47.csv')->assertSee('the present one set aside')->assertSee('Approve, and run it');
+    $this->get($page)->assertSee('as it was on Thu 1 Oct 04:00 +02:00 into')->assertSee('tree/rosters/week-47.csv')->assertSee('the present one set aside')->assertSee('Approve, and run it');
     $this->post($page, ['do' => 'approve'])->assertRedirect($page);
     $run = Run::query()->sole();
     expect($approval->refresh()->state)->toBe('approved')->and($approval->run_id)->toBe($run->id)->and($run->user_id)->toBe($this->desk->operator->id);

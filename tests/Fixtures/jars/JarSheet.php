@@ -9,6 +9,7 @@ use App\Kinds\Touched;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\User;
+use App\Sets\CopyChoices;
 use App\Sets\Points;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;
@@ -74,6 +75,11 @@ final readonly class JarSheet implements OrderSheet
     public function sets(): array
     {
         return $this->point === null ? [] : [$this->point->id];
+    }
+
+    public function copies(): ?CopyChoices
+    {
+        return null;
     }
 
     public function handSheet(): ?iterable

@@ -8,12 +8,18 @@ use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
 use InvalidArgumentException;
+use Kaiseki\Core\Chain\Level;
 
 final class JarSource implements Source
 {
     public function levels(): array
     {
         return ['full' => 'full'];
+    }
+
+    public function makes(Level $level): bool
+    {
+        return $level->isFull();
     }
 
     public function usualTimes(): array

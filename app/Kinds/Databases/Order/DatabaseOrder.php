@@ -6,7 +6,10 @@ namespace App\Kinds\Databases\Order;
 
 use App\Kinds\Databases\Databases;
 use App\Kinds\Databases\Server\DatabaseServer;
+use App\Models\Workload;
 use InvalidArgumentException;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Chain\Demands;
 
 /** What is to be restored of a database, and how: as it is confirmed, kept with the run, and carried out. */
 final readonly class DatabaseOrder
@@ -30,6 +33,8 @@ final readonly class DatabaseOrder
      * @param  list<string>  $after
      * @param  string  $query  a question of the operator's own, asked before and after
      * @param  bool  $takeConflicts  rows that somebody changed since are overwritten too
+     * @param  CopyRule  $copies  which are to be read, or not
+     * @param  Demands  $demands  on a dump
      */
     public function __construct(
         public string $way,
@@ -45,6 +50,8 @@ final readonly class DatabaseOrder
         public int $commandLimit = 600,
         public string $query = '',
         public bool $takeConflicts = false,
+        public CopyRule $copies = new CopyRule,
+        public Demands $demands = new Demands,
     ) {
     }
 
@@ -82,6 +89,18 @@ final readonly class DatabaseOrder
         return DatabaseServer::query()->where('name', $this->server)->first() ?? throw CannotRestore::because("There is no server named \"{$this->server}\" any more.");
     }
 
+    /** How its sets are read. */
+    public function reading(Workload $workload): SetReading
+    {
+        return new SetReading($workload, $this->copies, $this->demands);
+    }
+
+    /** Which copies are read, and what a dump must be. */
+    public function withReading(CopyRule $copies, Demands $demands): self
+    {
+        return self::fromArray(array_filter(['use' => $copies->use, 'avoid' => $copies->avoid, 'demands' => $demands->list()]) + $this->toArray());
+    }
+
     public function withSentence(string $sentence): self
     {
         return self::fromArray(['sentence' => $sentence] + $this->toArray());
@@ -90,7 +109,11 @@ final readonly class DatabaseOrder
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['kind' => Databases::NAME, 'stop' => [$this->stop->kind, $this->stop->value]] + get_object_vars($this);
+        // What is as it mostly is stands not there: an order of a version before is the same order.
+        $reading = array_filter(['use' => $this->copies->use, 'avoid' => $this->copies->avoid, 'demands' => $this->demands == new Demands ? '' : $this->demands->list()]);
+
+        return ['kind' => Databases::NAME, 'stop' => [$this->stop->kind, $this->stop->value]]
+            + array_diff_key(get_object_vars($this), ['copies' => 0, 'demands' => 0]) + $reading;
     }
 
     /** @param  array<string, mixed>  $plan */
@@ -99,6 +122,7 @@ final readonly class DatabaseOrder
         return new self(
             (string) $plan['way'], (string) $plan['server'], $plan['schemas'], $plan['tables'], Stop::of($plan['stop'][0], $plan['stop'][1]), $plan['skip'], $plan['gtid'], $plan['sentence'],
             $plan['before'], $plan['after'], $plan['commandLimit'], $plan['query'], $plan['takeConflicts'],
+            new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []), isset($plan['demands']) ? Demands::parse($plan['demands']) : new Demands,
         );
     }
 

@@ -9,8 +9,6 @@ use App\Kinds\Databases\Intake\HistoryBreaks;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Models\BackupSet;
 use App\Models\Workload;
-use App\Stores\OpenStores;
-use App\Stores\StoredCopy;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\GtidState;
@@ -26,16 +24,17 @@ final class DatabasePoints
     /** @var list<BackupSet> newest first */
     public readonly array $dumps;
 
-    private readonly OpenStores $stores;
+    public readonly SetReading $reading;
 
     /** @var list<string> what was done otherwise than asked, and why */
     public array $remarks = [];
 
-    public function __construct(public readonly Workload $workload)
+    /** @param  SetReading|null  $reading  by which copies, and with what demands on a dump; null: any, as is best */
+    public function __construct(public readonly Workload $workload, ?SetReading $reading = null)
     {
         $this->transactions = new Transactions($workload);
         $this->dumps = array_values($workload->sets()->where('level', 'full')->whereNotNull('facts')->with('copies.store')->orderByDesc('instant')->get()->all());
-        $this->stores = new OpenStores;
+        $this->reading = $reading ?? new SetReading($workload);
     }
 
     /** @return list<string> schemas that are in any dump */
@@ -171,13 +170,40 @@ final class DatabasePoints
         $naming = array_values(array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists($schema, DumpFacts::ofSet($dump)->schemas)));
         // One that does not say what it holds is taken where no other does.
         $holding = $naming === [] ? array_values(array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists('', DumpFacts::ofSet($dump)->schemas))) : $naming;
-        foreach ($holding as $dump) {
+        $isOldEnough = function (BackupSet $dump) use ($place, $stop): bool {
             $facts = DumpFacts::ofSet($dump);
-            if ($place !== null ? ($facts->position() !== null && ! $facts->position()->isAfter($place)) : $this->isBefore($dump, $facts, $stop)) {
-                return $dump;
-            }
+
+            return $place !== null ? $facts->position() !== null && ! $facts->position()->isAfter($place) : $this->isBefore($dump, $facts, $stop);
+        };
+        $fitting = array_values(array_filter($holding, $isOldEnough));
+        if ($fitting !== []) {
+            return $this->newestMeeting($fitting, $schema);
         }
         throw CannotRestore::because($holding !== [] ? "No dump of $schema is old enough for that: the first is of ".$holding[count($holding) - 1]->captured_at->format('Y-m-d\TH:i:s\Z').'.' : "No dump holds a schema named \"$schema\". There are: ".implode(', ', $this->schemas()).'.');
+    }
+
+    /**
+     * The newest that meets what is demanded; one that is not known to be of one moment where no other does.
+     *
+     * @param  non-empty-list<BackupSet>  $dumps  newest first
+     *
+     * @throws CannotRestore
+     */
+    private function newestMeeting(array $dumps, string $schema): BackupSet
+    {
+        foreach ([true, false] as $isConsistent) {
+            $passed = [];
+            foreach ($dumps as $dump) {
+                $unmet = $this->reading->unmet($dump, $isConsistent);
+                if ($unmet === null) {
+                    $this->remarks = array_values(array_unique([...$this->remarks, ...$passed]));
+
+                    return $dump;
+                }
+                $passed[] = "The dump {$dump->name} was passed over: $unmet.";
+            }
+        }
+        throw CannotRestore::because("No dump of $schema that is old enough can be taken. ".implode(' ', $passed));
     }
 
     private function isBefore(BackupSet $dump, DumpFacts $facts, Stop $stop): bool
@@ -284,10 +310,9 @@ final class DatabasePoints
     private function readable(array $logs, ?string $break): array
     {
         foreach ($logs as $i => $log) {
-            try {
-                $this->open($this->transactions->sets[$log->file]);
-            } catch (UnreadableArchive $unreadable) {
-                return [array_slice($logs, 0, $i), "{$log->file} cannot be read: {$unreadable->getMessage()}"];
+            $because = $this->reading->unreadable($this->transactions->sets[$log->file]);
+            if ($because !== null) {
+                return [array_slice($logs, 0, $i), "{$log->file} cannot be read: $because"];
             }
         }
 
@@ -308,17 +333,6 @@ final class DatabasePoints
     /** @throws UnreadableArchive if no copy of it can be read */
     public function open(BackupSet $set): ArchiveFile
     {
-        $because = 'there is no copy of it';
-        foreach ($set->copies as $copy) {
-            $stored = StoredCopy::of($copy);
-            $store = $this->stores->of($copy->store);
-            $silence = $store->silence();
-            $look = $silence === null ? $store->look($stored->path, $stored->bytes, $stored->segments) : null;
-            if ($look !== null && $look->state->isReadable() && $copy->state !== 'damaged') {
-                return $store->open($stored);
-            }
-            $because = $silence === null ? ($copy->state_because ?? $look->because ?? 'its copy is '.$copy->state) : "{$copy->store->name} $silence";
-        }
-        throw UnreadableArchive::cannotOpen($because);
+        return $this->reading->open($set);
     }
 }

@@ -11,9 +11,14 @@ use App\Kinds\Touched;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
+use App\People\TargetReach;
+use App\Sets\CannotPlan;
+use App\Sets\CopyChoices;
+use App\Sets\ReadingOfSets;
 use App\Words;
 use Carbon\CarbonImmutable;
 use InvalidArgumentException;
+use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Database\LogPosition;
 use Kaiseki\Core\Database\WayEstimate;
 use Kaiseki\Core\Instant;
@@ -26,6 +31,9 @@ final class DatabaseSheet implements OrderSheet
     /** Where it lives; null if that is not known. */
     public readonly ?DatabaseServer $server;
 
+    /** On a dump. */
+    public readonly Demands $demands;
+
     public readonly DatabasePoints $points;
 
     /** @var array<string, mixed> as DatabaseInput reads it */
@@ -35,6 +43,9 @@ final class DatabaseSheet implements OrderSheet
 
     /** @var list<Reach> */
     public readonly array $reaches;
+
+    /** By which copies; null where nothing is settled, or what may be read does not suffice. */
+    public readonly ?ReadingOfSets $reading;
 
     /** Why the order cannot be made, or the point not be reached. */
     public readonly ?string $problem;
@@ -53,17 +64,20 @@ final class DatabaseSheet implements OrderSheet
         assert($request->workload !== null);
         $this->workload = $request->workload;
         $this->server = DatabaseServer::of($request->workload);
-        $this->points = new DatabasePoints($request->workload);
+        $this->demands = Demands::parse($request->demands);
+        $this->points = new DatabasePoints($request->workload, new SetReading($request->workload, $request->copyRule(), $this->demands));
         $this->choice = $this->settled();
         $order = $problem = null;
         $reaches = [];
+        $reading = null;
         try {
-            $order = DatabaseInput::order($this->workload, $this->points, $this->choice);
+            $order = DatabaseInput::order($this->workload, $this->points, $this->choice)->withReading($request->copyRule(), $this->demands);
             $reaches = $this->reachesOf($order);
-        } catch (CannotRestore|InvalidArgumentException $cannot) {
+            $reading = $reaches === [] ? null : $this->points->reading->plan($reaches, $this->points->transactions);
+        } catch (CannotRestore|CannotPlan|InvalidArgumentException $cannot) {
             $problem = $cannot->getMessage();
         }
-        [$this->order, $this->reaches, $this->problem] = [$order, $reaches, $problem];
+        [$this->order, $this->reaches, $this->reading, $this->problem] = [$order, $reaches, $reading, $problem];
     }
 
     /**
@@ -196,7 +210,7 @@ final class DatabaseSheet implements OrderSheet
 
     public function refusedTo(User $user): ?string
     {
-        return $this->touches()->refusedTo($user);
+        return (new TargetReach($user))->refusesStores($this->request->copyRule()) ?? $this->touches()->refusedTo($user);
     }
 
     public function sets(): array
@@ -208,6 +222,20 @@ final class DatabaseSheet implements OrderSheet
         }
 
         return array_values(array_unique($ids));
+    }
+
+    public function copies(): ?CopyChoices
+    {
+        $any = null;
+        if ($this->reaches !== []) {
+            try {
+                $any = (new SetReading($this->workload))->plan($this->reaches, $this->points->transactions);
+            } catch (CannotPlan) {
+                $any = null;
+            }
+        }
+
+        return new CopyChoices($this->points->reading->points(), $this->request, $this->reading, $any);
     }
 
     public function handSheet(): ?iterable
@@ -226,7 +254,7 @@ final class DatabaseSheet implements OrderSheet
     {
         assert($this->order !== null);
 
-        return ['set_id' => $this->reaches[0]->dump->id ?? $this->points->dumps[0]->id ?? null, 'plan' => $this->order->toArray(), 'bytes_total' => $this->bytes(), 'is_whole' => $this->order->isWhole()];
+        return ['set_id' => $this->reaches[0]->dump->id ?? $this->points->dumps[0]->id ?? null, 'plan' => $this->order->toArray(), 'bytes_total' => $this->bytes(), 'is_whole' => $this->order->isWhole(), 'estimate' => $this->estimate()?->toArray()];
     }
 
     /** The transaction whose log is all that is read; null where a dump is needed too. */

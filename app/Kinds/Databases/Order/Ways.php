@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Databases\Order;
 
 use App\Kinds\Databases\Intake\DumpFacts;
+use App\Kinds\Databases\Run\WorkMeasurements;
 use App\Words;
 use Kaiseki\Core\Database\DumpSection;
 use Kaiseki\Core\Database\WayEstimate;
@@ -85,11 +86,14 @@ final readonly class Ways
             $log += $reach->logBytes();
         }
         $rows = $suspect?->rows() ?? 0;
+        $rates = WorkMeasurements::now();
 
-        return match ($way) {
-            'rows' => $suspect !== null && $suspect->showsItsRows() ? WayEstimate::reversal($suspect->end, $rows) : WayEstimate::rows($dump, $log, $this->sheet->transactions(), $rows),
+        $estimate = match ($way) {
+            'rows' => $suspect !== null && $suspect->showsItsRows() ? WayEstimate::reversal($suspect->end, $rows) : WayEstimate::rows($dump, $log, $this->sheet->transactions(), $rows, $rates),
             'reverse' => WayEstimate::reversal($suspect === null ? 0 : $suspect->end, $rows),
-            default => WayEstimate::whole($tables === null ? $dump : $wanted, $wanted, $log, $this->sheet->transactions(), $way !== 'beside'),
+            default => WayEstimate::whole($tables === null ? $dump : $wanted, $wanted, $log, $this->sheet->transactions(), $way !== 'beside', $rates),
         };
+
+        return $this->sheet->reading === null ? $estimate : $estimate->withReading($this->sheet->reading->estimate());
     }
 }

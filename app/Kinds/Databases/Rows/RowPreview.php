@@ -20,7 +20,7 @@ final class RowPreview
     /** @throws CannotRestore|CannotReachServer */
     public static function of(Workload $workload, DatabaseOrder $order): RowWork
     {
-        $points = new DatabasePoints($workload);
+        $points = new DatabasePoints($workload, $order->reading($workload));
         $transaction = $points->transactions->byGtid($order->gtid) ?? throw CannotRestore::because("No log of {$workload->name} holds the transaction {$order->gtid}.");
         $folder = Instance::folder('tmp').'/database-preview-'.getmypid();
         $bench = new Workbench($points, $folder);

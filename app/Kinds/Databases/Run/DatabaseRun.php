@@ -20,13 +20,18 @@ use App\Models\Run;
 use App\Models\TrailEntry;
 use App\People\TargetReach;
 use App\Runs\RunLedger;
+use App\Runs\RunMustWait;
 use App\Runs\SetAsides;
+use App\Runs\Shelf;
 use App\Runs\TargetLock;
+use App\Sets\CannotPlan;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogFacts;
 use Kaiseki\Core\Database\UnreadableLog;
+use Kaiseki\Core\Database\WayEstimate;
 use Kaiseki\Core\Files\UnableToRestore;
 use PDOException;
 use Throwable;
@@ -89,7 +94,9 @@ final class DatabaseRun
                 ThrowAway::clear($this->folder());
                 TargetLock::free($lock, 'server');
             }
-        } catch (CannotRestore|CannotReachServer|UnableToRestore|UnreadableLog|UnreadableArchive|PDOException $failure) {
+        } catch (RunMustWait $wait) {
+            $this->ledger->wait($wait);
+        } catch (CannotRestore|CannotPlan|CannotReachServer|UnableToRestore|UnreadableLog|UnreadableArchive|PDOException $failure) {
             $this->there->tidy();
             $this->ledger->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed', $this->there->whatWasDone());
         } catch (Throwable $bug) {
@@ -103,7 +110,7 @@ final class DatabaseRun
     {
         for ($tries = 0; ; $tries++) {
             try {
-                TargetLock::take($name, 'server');
+                TargetLock::take($name, 'server', (count($this->order->schemas) === 1 ? 'the schema ' : 'the schemas ').implode(', ', $this->order->schemas)." on {$this->order->server}");
 
                 return;
             } catch (UnableToRestore $taken) {
@@ -123,7 +130,7 @@ final class DatabaseRun
     private function carry(): void
     {
         TargetReach::refuseRun($this->run);
-        $this->points = new DatabasePoints($this->run->workload);
+        $this->points = new DatabasePoints($this->run->workload, $this->order->reading($this->run->workload));
         $reaches = $this->reaches = $this->points->forOrder($this->order);
         $this->account->remark(...$this->points->remarks);
         $this->account->expectWork($reaches, $this->order->isByRows());
@@ -160,7 +167,40 @@ final class DatabaseRun
             $this->account->keep(['seen' => RunAtServer::seen(ServerLink::to($this->order->server()))]);
         }
 
-        return count($checks->lines).' things were looked at';
+        return count($checks->lines).' things were looked at; '.$this->attach($reaches);
+    }
+
+    /**
+     * @param  list<Reach>  $reaches
+     *
+     * @throws RunMustWait if a cartridge that is needed stands on the shelf
+     */
+    private function attach(array $reaches): string
+    {
+        if ($reaches === []) {
+            return 'nothing has to be attached';
+        }
+        $reading = $this->points->reading->plan($reaches, $this->points->transactions);
+        $this->run->update(['estimate' => $this->run->estimate ?? $this->estimate($reaches)->withReading($reading->estimate())->toArray()]);
+        $toFetch = $reading->estimate()->toFetch;
+        if ($toFetch !== []) {
+            Shelf::call($toFetch, $this->run);
+            throw RunMustWait::forCartridges($toFetch);
+        }
+        $media = $reading->media();
+
+        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
+    }
+
+    /** @param  list<Reach>  $reaches */
+    private function estimate(array $reaches): WayEstimate
+    {
+        $dump = array_sum(array_map(fn (Reach $reach): int => max($reach->dump->bytes, (int) $reach->dump->tree_bytes), $reaches));
+        $logs = array_sum(array_map(fn (Reach $reach): int => $reach->logBytes(), $reaches));
+        $transactions = array_sum(array_map(fn (Reach $reach): int => array_sum(array_map(fn (LogFacts $log): int => $log->transactions, $reach->logs)), $reaches));
+
+        return $this->order->isByRows() ? WayEstimate::rows($dump, $logs, $transactions, 0, WorkMeasurements::now())
+            : WayEstimate::whole($dump, $dump, $logs, $transactions, $this->order->isInPlace(), WorkMeasurements::now());
     }
 
     /** @param  list<string>  $command */
@@ -215,6 +255,8 @@ final class DatabaseRun
             'set_aside' => $canPutBack ? 1 : 0, 'can_put_back' => $canPutBack, 'applied' => $run->outcome['applied'] ?? false, 'tables' => $run->outcome['tables'] ?? [],
         ];
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $canPutBack ? now()->addDays(SetAsides::DAYS) : null]);
+        $dumps = array_sum(array_map(fn (Reach $reach): int => max($reach->dump->bytes, (int) $reach->dump->tree_bytes), $this->reaches));
+        WorkMeasurements::take($run, $dumps, array_sum(array_map(fn (Reach $reach): int => $reach->logBytes(), $this->reaches)));
         DatabaseProof::write($run, $this->order, $outcome);
         $this->ledger->tell(sprintf('Run %d ended: %s in %s, %s.', $run->id, Words::count($rows, 'row'), Words::count($tables, 'table'), $right ? 'all right' : 'not all right'), 'answer');
     }

@@ -9,6 +9,7 @@ use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
 use App\Models\Workload;
+use Kaiseki\Core\Chain\Level;
 
 /** The server that a database lives on. */
 final readonly class DatabaseSource implements Source
@@ -20,6 +21,11 @@ final readonly class DatabaseSource implements Source
     public function levels(): array
     {
         return ['log' => 'log', 'full' => 'full'];
+    }
+
+    public function makes(Level $level): bool
+    {
+        return $level->isFull() || $level->isLog();
     }
 
     public function usualTimes(): array

@@ -10,16 +10,19 @@ use App\Kinds\Databases\Order\DatabaseInput;
 use App\Kinds\Databases\Order\DatabaseOrder;
 use App\Kinds\Databases\Order\DatabasePoints;
 use App\Kinds\Databases\Order\Reach;
+use App\Kinds\Databases\Order\SetReading;
 use App\Kinds\Databases\Rows\RowPreview;
 use App\Kinds\Databases\Rows\RowSchema;
-use App\Kinds\Databases\Run\DatabaseRun;
+use App\Kinds\Databases\Run\DatabaseCarrier;
 use App\Kinds\Databases\Server\TouchedServer;
 use App\Kinds\Talk;
 use App\Kinds\Told;
 use App\Models\Run;
 use App\Models\Workload;
+use App\Runs\WaitAtTerminal;
 use App\Sets\CannotPlan;
 use App\Words;
+use Kaiseki\Core\Chain\Demands;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -47,7 +50,10 @@ final readonly class DatabaseRestore
             ->addOption('take-conflicts', null, InputOption::VALUE_NONE, 'by rows: also rows that somebody changed since')
             ->addOption('command-before', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, run before anything is put in place')
             ->addOption('command-after', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, run at the end')
+            ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf: the run goes on by itself when it is there')
             ->addOption('query', null, InputOption::VALUE_REQUIRED, 'a SELECT that is run before and after, with its answers kept in the proof');
+        KaisekiCommand::describeDemand($command);
+        KaisekiCommand::describeCopyRule($command);
     }
 
     public static function carryOut(Workload $workload, InputInterface $input, Talk $talk): Told
@@ -56,8 +62,11 @@ final readonly class DatabaseRestore
         foreach (self::OPTIONS as $option) {
             $said[$option] = $input->getOption($option);
         }
-        $points = new DatabasePoints($workload);
-        $order = DatabaseInput::order($workload, $points, array_filter($said, fn (mixed $value): bool => $value !== null));
+        [$rule, $demands] = [KaisekiCommand::copyRule($input), Demands::parse((string) $input->getOption('demand'))];
+        $reading = new SetReading($workload, $rule, $demands);
+        $rule->mustName($reading->points()->storeNames());
+        $points = new DatabasePoints($workload, $reading);
+        $order = DatabaseInput::order($workload, $points, array_filter($said, fn (mixed $value): bool => $value !== null))->withReading($rule, $demands);
         $reaches = $points->forOrder($order);
         $checks = new DatabaseChecks($order, $reaches);
         if ($input->getOption('dry-run')) {
@@ -72,7 +81,11 @@ final readonly class DatabaseRestore
                 .'order it on the worksheet of a request');
         }
         $run = self::make($workload, $order, $reaches);
-        (new DatabaseRun($talk->progress(...)))->carryOut($run);
+        $carrier = new DatabaseCarrier($talk->progress(...));
+        $carrier->carryOut($run);
+        if ($run->refresh()->state === 'waiting' && ! $input->getOption('no-wait')) {
+            WaitAtTerminal::until($run, $carrier, $talk);
+        }
 
         return self::tell($run->refresh());
     }
@@ -131,11 +144,17 @@ final readonly class DatabaseRestore
             'run' => $run->id, 'point' => $run->set_name, 'state' => $run->state, 'order' => $run->plan['sentence'], 'reached' => $outcome['reached'] ?? null, 'entries' => $outcome['rows_restored'] ?? 0, 'rows' => $outcome['rows_restored'] ?? 0, 'tables' => $outcome['tables_restored'] ?? 0,
             'bytes' => array_sum(array_column($outcome['read'] ?? [], 'bytes')), 'seconds' => $seconds, 'checks' => $outcome['checks'] ?? [], 'left_out' => $left, 'conflicts' => $outcome['conflicts'] ?? [], 'row_changes' => $outcome['by_table'] ?? [],
             'contents' => $outcome['contents'] ?? [], 'remarks' => $outcome['remarks'] ?? [], 'query' => $outcome['query'] ?? null, 'set_aside_until' => $run->set_aside_until?->format('Y-m-d\TH:i:s\Z'),
+            'estimate_seconds' => $run->estimate, 'waits_for' => $run->waits_for ?? [],
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
 
-        return new Told($run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT, $document, function () use ($run, $document, $seconds): iterable {
+        $code = match (true) {
+            $run->state === 'waiting' => KaisekiCommand::BLOCKED,
+            default => $run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT,
+        };
+
+        return new Told($code, $document, function () use ($run, $document, $seconds): iterable {
             if ($run->state !== 'done') {
-                yield "Run {$run->id} {$run->state}: {$run->failure}";
+                yield $run->state === 'waiting' ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.' : "Run {$run->id} {$run->state}: {$run->failure}";
 
                 return;
             }

@@ -11,6 +11,7 @@ use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\People\TargetReach;
 use App\Sets\CannotPlan;
+use App\Sets\CopyChoices;
 use App\Sets\Points;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\BestTree;
@@ -22,7 +23,6 @@ use App\Trees\Run\Targets;
 use App\Trees\Run\TouchedFolder;
 use App\Trees\TreeJudge;
 use App\Words;
-use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
@@ -30,8 +30,6 @@ use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\Deed;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
-use Kaiseki\Core\Order\WantedSpan;
-use Kaiseki\Core\Order\WantedWords;
 
 /** What is settled for a request, what it means, and what still stands in the way of running it. */
 final class Worksheet implements OrderSheet
@@ -172,19 +170,6 @@ final class Worksheet implements OrderSheet
         return $this->point === null ? null : Instant::of($this->point->captured_at)->secondsUntil(Instant::of($this->request->wanted_at));
     }
 
-    /** How the words for the wanted moment were taken; null where it was plain. */
-    public function wantedSpan(): ?WantedSpan
-    {
-        if ($this->request->wanted_words === null) {
-            return null;
-        }
-        try {
-            return (new WantedWords(Instant::of($this->request->wanted_said_at ?? $this->request->created_at), $this->request->wanted_zone ?? 'UTC'))->read($this->request->wanted_words);
-        } catch (InvalidArgumentException) {
-            return null;
-        }
-    }
-
     /** @return list<string> of what is selected, or of everything, the paths that this point does not give back; the first hundred */
     public function missing(): array
     {
@@ -312,14 +297,8 @@ final class Worksheet implements OrderSheet
 
     public function refusedTo(User $user): ?string
     {
-        $named = [...$this->request->use_copies ?? [], ...$this->request->avoid_copies ?? []];
-        $stores = array_diff($named, (new TargetReach($user))->stores()->pluck('name')->all());
-
-        return match (true) {
-            $this->destination->isDownload() => null,
-            $stores !== [] => 'The store '.implode(', ', $stores).' holds nothing of a workload of yours.',
-            default => $this->touches()->refusedTo($user),
-        };
+        return $this->destination->isDownload() ? null
+            : (new TargetReach($user))->refusesStores($this->request->copyRule()) ?? $this->touches()->refusedTo($user);
     }
 
     /** Whether a set of what is there now can be made before the run writes over it. */
@@ -332,6 +311,23 @@ final class Worksheet implements OrderSheet
     public function restorePlan(): RestorePlan
     {
         return $this->barePlan()->withPreview($this->destination->isInUse() ? ($this->preview(true)->fingerprint ?? '') : '');
+    }
+
+    public function copies(): ?CopyChoices
+    {
+        if ($this->points === null) {
+            return null;
+        }
+        $any = $this->reading;
+        if ($any === null && $this->point !== null && $this->selection !== []) {
+            try {
+                $any = PlanOfReading::for($this->points, $this->point, $this->selection);
+            } catch (CannotPlan) {
+                $any = null;
+            }
+        }
+
+        return new CopyChoices($this->points, $this->request, $this->reading, $any);
     }
 
     public function handSheet(): ?iterable

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Page;
 
 use App\Kinds\Files\Order\AskedPath;
-use App\Kinds\Files\Order\CopyChoices;
 use App\Kinds\Files\Order\OrderPreview;
 use App\Kinds\Files\Order\WhyThisPoint;
 use App\Kinds\Files\Order\Worksheet;
@@ -94,11 +93,6 @@ final class WorksheetView
     public function asked(): AskedPath
     {
         return new AskedPath($this->sheet);
-    }
-
-    public function copies(): CopyChoices
-    {
-        return new CopyChoices($this->sheet);
     }
 
     /** @return list<FoundVersion> of the one selected path, oldest first */

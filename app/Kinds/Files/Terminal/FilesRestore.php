@@ -10,9 +10,11 @@ use App\Kinds\Told;
 use App\Kinds\Touched;
 use App\Models\Run;
 use App\Models\Workload;
+use App\Runs\WaitAtTerminal;
 use App\Sets\CannotPlan;
 use App\Trees\Run\RunCarrier;
 use App\Trees\Run\TouchedFolder;
+use App\Trees\Run\TreeCarrier;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\Deed;
@@ -38,7 +40,7 @@ final class FilesRestore
         $carrier = new RunCarrier(fn (int $files, int $bytes) => $talk->progress(number_format($files).' files, '.Words::size($bytes)));
         $carrier->carryOut($run, $order->planned, $reading);
         if ($run->refresh()->state === 'waiting' && ! $input->getOption('no-wait')) {
-            self::waitFor($run, $carrier, $talk);
+            WaitAtTerminal::until($run, new TreeCarrier($talk->progress(...)), $talk);
         }
 
         return self::tell($run, $talk);
@@ -61,22 +63,6 @@ final class FilesRestore
             if ($line->deed === Deed::Replaced || $line->deed === Deed::PresentRenamed) {
                 throw CannotPlan::because("replacing anything of {$marked[0]->name} in place waits for a second person; "
                     .'order it on the worksheet of a request');
-            }
-        }
-    }
-
-    private static function waitFor(Run $run, RunCarrier $carrier, Talk $talk): void
-    {
-        while (! $run->isOver()) {
-            if ($run->state === 'waiting') {
-                $talk->say("Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).'. Record an arrival with: bin/kaiseki cartridge STORE LABEL --arrived');
-            }
-            for ($state = $run->state; $run->state === $state && $state !== 'queued'; $run->refresh()) {
-                usleep(300_000);
-            }
-            if ($run->state === 'queued') {
-                $carrier->carryOut($run);
-                $run->refresh();
             }
         }
     }

@@ -15,6 +15,16 @@
 @else
 <ol>@foreach ($sheet->reaches as $reach)<li><span class="mono">{{ $reach->dump->name }}</span> <span class="muted">dump, <x-size :bytes="$reach->dump->bytes" /></span></li>@if ($reach->logs !== [])<li>{{ \App\Words::count(count($reach->logs), 'log') }} <span class="muted mono">{{ $reach->logs[0]->file }}@if (count($reach->logs) > 1) to {{ $reach->logs[count($reach->logs) - 1]->file }}@endif</span><span class="muted">, <x-size :bytes="$reach->logBytes()" /></span></li>@endif @endforeach</ol>
 @endif
+@php($reading = $sheet->reading)
+@if ($reading !== null)
+<p class="muted">from {{ implode(' and ', array_unique(array_values($reading->stores()))) }}</p>
+@php($toFetch = $reading->estimate()->toFetch)
+@if ($toFetch !== [])
+<p class="attention">To fetch from the shelf: {{ implode(', ', array_map(fn (string $name): string => substr((string) strrchr($name, '/'), 1), $toFetch)) }}.
+The run asks for {{ count($toFetch) === 1 ? 'it' : 'them' }} and waits.</p>
+@endif
+<p><a href="{{ $frame->url('how') }}#copies">Other copies, and what they cost</a>@if (! $request->copyRule()->isNone()) <span class="attention">(settled by hand)</span>@endif</p>
+@endif
 @foreach ($sheet->points->remarks as $remark)<p class="muted">{{ $remark }}</p>@endforeach
 </section>
 <section><h2>Checked before the run</h2>

@@ -13,5 +13,8 @@
 <label class="visually-hidden" for="query">SELECT</label><input class="form-control mono" id="query" name="query" maxlength="2000" placeholder="SELECT COUNT(*), SUM(price) FROM tickets" value="{{ old('query', $sheet->choice['query'] ?? '') }}"><span class="form-text">One SELECT; both answers are kept in the proof.</span>
 @if ($view->isByRows())<p class="mt-2 mb-1"><label><input type="checkbox" name="take" value="1" @checked($sheet->choice['take-conflicts'] ?? false)> Also take rows that somebody changed since: what they hold now is kept aside</label></p>@endif
 <button class="btn btn-sm btn-outline-primary mt-2">Settle it</button></form>
+<x-copy-choices :frame="$frame" :copies="$sheet->copies()" />
+<h3 class="h6 mt-4">A dump must be</h3>
+<x-demands :frame="$frame" :demands="$sheet->demands" />
 <h3 class="h6 mt-4">Always checked</h3>
 <dl class="facts"><dt>Rows</dt><dd>of every table against the dump and the row events after it</dd><dt>Checksum</dt><dd>of every table as loaded, against the server that rolled it forward</dd><dt>Objects</dt><dd>views, triggers, routines, events, sequences; views are opened</dd><dt>Keys</dt><dd>every foreign key points at a row; mariadb-check reads every table</dd></dl>

@@ -2,7 +2,8 @@
 @php($base = $frame->url('when'))
 @php($strip = $view->strip())
 @php($likeliest = $sheet->suspects()->likeliest())
-<div class="headed"><h2>When <kbd>w</kbd></h2><form method="post" action="/requests/{{ $request->id }}/moment" class="moment">@csrf<label class="muted" for="wanted_at">last good</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="24" maxlength="100" title="2026-11-12 19:30, or words: Thursday evening, yesterday 14:30" value="{{ old('wanted_at', $request->wanted_at->setTimezone($frame->zone)->format('Y-m-d H:i P')) }}" required autocomplete="off"><button class="btn btn-sm btn-outline-primary">Set</button></form></div>
+<x-wanted-moment :frame="$frame" label="last good" />
+<x-wanted-reading :frame="$frame" />
 @if ($likeliest !== null)
 @php($one = $likeliest['transaction'])
 <form method="post" action="/requests/{{ $request->id }}/database" class="culprit">@csrf<input type="hidden" name="set" value="stop"><input type="hidden" name="stop" value="before"><input type="hidden" name="gtid" value="{{ $one->gtid }}"><strong>Likely it was <span class="mono">{{ $one->gtid }}</span></strong> at {{ \Carbon\CarbonImmutable::createFromTimestamp($one->at, $frame->zone)->format('D H:i:s') }}: {{ $likeliest['suspicion']->reason }} @if (($sheet->choice['before'] ?? '') === $one->gtid)<span class="muted">It stops right before it.</span>@else<button class="btn btn-sm btn-outline-primary" id="before-culprit">Stop right before it</button>@endif</form>

@@ -8,21 +8,14 @@
 @else
 @php($base = $frame->url('when'))
 @php($found = $sheet->found)
-<div class="headed"><h2>When <kbd>w</kbd></h2><form method="post" action="/requests/{{ $request->id }}/moment" class="moment">@csrf<label class="muted" for="wanted_at">wanted</label><input class="form-control mono" id="wanted_at" name="wanted_at" size="24" maxlength="100" title="2026-11-12 19:30, or words: Thursday evening, yesterday 14:30, 3 days ago" value="{{ old('wanted_at', $request->wanted_at->setTimezone($frame->zone)->format('Y-m-d H:i P')) }}" required autocomplete="off"><button class="btn btn-sm btn-outline-primary">Set</button></form></div>
+<x-wanted-moment :frame="$frame" label="wanted" />
 <p class="hint">{{ $view->why() }}</p>
-<div class="toggles">
-<form method="post" action="/requests/{{ $request->id }}/demands">@csrf
-@foreach (['consistent' => ['consistent', $sheet->demands->consistent], 'clear' => ['not in doubt', $sheet->demands->clear], 'checked' => ['read back', $sheet->demands->checked], 'site' => ['at '.ucfirst($request->workload->site), $sheet->demands->site !== null]] as $name => [$words, $on])
-<button id="demand-{{ $name }}" class="toggle" name="demand" value="{{ $name }}" aria-pressed="{{ $on ? 'true' : 'false' }}">{{ $words }}</button>
-@endforeach</form>
-<form method="post" action="/requests/{{ $request->id }}/demands">@csrf<input type="hidden" name="demand" value="within"><label class="{{ $sheet->demands->withinSeconds === null ? 'muted' : '' }}" for="within">no older than</label><input class="form-control mono" id="within" name="within" size="4" maxlength="8" placeholder="any" title="30m, 36h or 7d; empty for any age" value="{{ $sheet->demands->withinSeconds === null ? '' : \Kaiseki\Core\Chain\Demands::spanInWords($sheet->demands->withinSeconds) }}" autocomplete="off"></form>
-</div>
+<x-demands :frame="$frame" :demands="$sheet->demands" />
 @php($best = $sheet->best)
 @php($offered = $best === null ? $sheet->cleanInstead() : null)
 @if ($best !== null)<p class="assumed">Each file from the newest point at which it is right: {{ \App\Words::count($best->unchanged, 'file') }} as of this point, {{ number_format($best->count('older')) }} from an earlier one, {{ number_format($best->count('returned')) }} that vanished given back, {{ number_format($best->count('lost')) }} without a good version. <form method="post" action="/requests/{{ $request->id }}/across" class="d-inline">@csrf<button class="link">Take all from one point again</button></form></p>
 @elseif ($offered !== null)<p class="assumed">{{ $offered }} <form method="post" action="/requests/{{ $request->id }}/across" class="d-inline">@csrf<button class="link" id="across">Take the newest good version of everything</button></form></p>@endif
-@if ($request->requester->zone !== $frame->zone)<p class="assumed">For {{ $request->requester->name }} that is <x-moment :at="$request->wanted_at" :zone="$request->requester->zone" />.</p>@endif
-@if ($request->wanted_words !== null)<p class="assumed">@php($span = $sheet->wantedSpan()){{ $span?->assumption }}@if ($span?->other !== null) <form method="post" action="/requests/{{ $request->id }}/moment" class="d-inline">@csrf<button class="link" name="wanted_at" value="{{ $span->other->iso() }}">Take the second</button></form>@endif</p>@endif
+<x-wanted-reading :frame="$frame" />
 @if ($found->before !== null || $found->after !== null || $sheet->isOwnChoice())
 <div class="nearest">
 @foreach (['before' => $found->before, 'after' => $found->after] as $side => $other)@if ($other !== null && ($nearest = $sheet->points->set($other->id)) !== null)<form method="post" action="/requests/{{ $request->id }}/point">@csrf<span class="muted">nearest {{ $side }}</span> <button class="link" id="nearest-{{ $side }}" name="set" value="{{ $nearest->id }}"><x-moment :at="$nearest->capturedAt()" :zone="$frame->zone" :offset="false" /> {{ $nearest->level->words() }}</button></form>@endif @endforeach

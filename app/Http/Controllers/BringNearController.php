@@ -2,11 +2,10 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Http;
+namespace App\Http\Controllers;
 
 use App\Jobs\BringSetsNear;
-use App\Kinds\Files\Order\CopyChoices;
-use App\Kinds\Files\Order\Worksheet;
+use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -22,14 +21,13 @@ final class BringNearController
         $user = $request->user();
         assert($user instanceof User);
         $back = redirect("/requests/{$recoveryRequest->id}?show=how");
-        $sheet = new Worksheet($recoveryRequest);
-        $copies = new CopyChoices($sheet);
-        $store = $copies->nearStore();
-        $far = $copies->farSets();
+        $copies = Kinds::ofRequest($recoveryRequest)->sheet($recoveryRequest)->copies();
+        $store = $copies?->nearStore();
+        $far = $copies?->farSets() ?? [];
         if ($store === null || $far === [] || $user->cannot('handle', $store)) {
             return $back->withErrors(['bring' => $far === [] ? 'Nothing has to be brought: all of it is read beside the target.' : 'There is no store of ours beside the target to bring them to.']);
         }
-        $toFetch = $sheet->reading->estimate->toFetch ?? [];
+        $toFetch = $copies?->reading?->estimate()->toFetch ?? [];
         if ($toFetch !== []) {
             Shelf::call($toFetch, null, $user);
 

@@ -2,12 +2,10 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Order;
+namespace App\Sets;
 
+use App\Models\RecoveryRequest;
 use App\Models\Store;
-use App\Sets\CannotPlan;
-use App\Sets\CopyOutline;
-use App\Trees\Places\PlanOfReading;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Estimate\RestoreEstimate;
@@ -15,14 +13,18 @@ use Kaiseki\Core\Estimate\RestoreEstimate;
 /** From which other copies what is selected could be read, and what that costs. */
 final readonly class CopyChoices
 {
-    public function __construct(private Worksheet $sheet)
+    /**
+     * @param  ReadingPlan|null  $reading  with the copies that were settled; null where those do not suffice, or nothing is settled
+     * @param  ReadingPlan|null  $any  with any copies; null where nothing is settled
+     */
+    public function __construct(private Points $points, private RecoveryRequest $request, public ?ReadingPlan $reading, private ?ReadingPlan $any)
     {
     }
 
     /** A store of ours beside the target that sets can be brought to; null if there is none. */
     public function nearStore(): ?Store
     {
-        return $this->sheet->points?->stores->all()->first(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only && $store->site === $this->sheet->request->workload?->site);
+        return $this->points->stores->all()->first(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only && $store->site === $this->request->workload?->site);
     }
 
     /** @return list<int> ids of the sets that would be read from tape or over a lane, though a store stands beside the target */
@@ -30,8 +32,8 @@ final readonly class CopyChoices
     {
         $near = $this->nearStore();
         $far = [];
-        foreach ($this->sheet->reading->list->readings ?? [] as $line) {
-            $set = $this->sheet->points?->set($line->set->id);
+        foreach ($this->reading?->list()->readings ?? [] as $line) {
+            $set = $this->points->set($line->set->id);
             if ($set !== null && $near !== null && $line->copy->store !== $near->name && array_filter($set->copies, fn (CopyOutline $copy): bool => $copy->store->id === $near->id && $copy->state !== CopyState::Missing) === []) {
                 $far[] = $set->id;
             }
@@ -43,12 +45,12 @@ final readonly class CopyChoices
     /** @return list<array{store: Store, sets: int, best: ?RestoreEstimate, only: ?RestoreEstimate, without: ?RestoreEstimate, choice: string}> what naming a store costs; null where it cannot be done so */
     public function all(): array
     {
-        $points = $this->sheet->points;
-        $reading = $this->reading();
-        if ($reading === null || $points === null) {
+        $points = $this->points;
+        $reading = $this->reading ?? $this->any;
+        if ($reading === null) {
             return [];
         }
-        $rule = $this->sheet->request->copyRule();
+        $rule = $this->request->copyRule();
         $choices = [];
         foreach ($reading->copiesByStore() as $name => $sets) {
             // Each with what is settled for the other stores.
@@ -62,7 +64,7 @@ final readonly class CopyChoices
         foreach ($rule->avoid as $name) {
             $store = $points->stores->all()->firstWhere('name', $name);
             if ($store !== null && ! isset($reading->copiesByStore()[$name])) {
-                $choices[] = ['store' => $store, 'sets' => 0, 'best' => null, 'only' => null, 'without' => $reading->estimate, 'choice' => 'avoid'];
+                $choices[] = ['store' => $store, 'sets' => 0, 'best' => null, 'only' => null, 'without' => $reading->estimate(), 'choice' => 'avoid'];
             }
         }
 
@@ -71,20 +73,6 @@ final readonly class CopyChoices
 
     public function setsNeeded(): int
     {
-        return $this->reading()?->setsNeeded() ?? 0;
-    }
-
-    /** What would be read: with the copies that were settled, or with any where those do not suffice. */
-    private function reading(): ?PlanOfReading
-    {
-        $sheet = $this->sheet;
-        if ($sheet->reading !== null || $sheet->points === null || $sheet->point === null || $sheet->selection === []) {
-            return $sheet->reading;
-        }
-        try {
-            return PlanOfReading::for($sheet->points, $sheet->point, $sheet->selection);
-        } catch (CannotPlan) {
-            return null;
-        }
+        return ($this->reading ?? $this->any)?->setsNeeded() ?? 0;
     }
 }

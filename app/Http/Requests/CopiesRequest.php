@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Http;
+namespace App\Http\Requests;
 
 use App\Models\User;
 use App\People\TargetReach;

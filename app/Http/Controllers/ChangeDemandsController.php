@@ -2,9 +2,11 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Http;
+namespace App\Http\Controllers;
 
+use App\Http\Requests\DemandRequest;
 use App\Models\RecoveryRequest;
+use App\View\RequestFrame;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Chain\Demands;
 
@@ -25,6 +27,8 @@ final class ChangeDemandsController
         );
         $recoveryRequest->update(['demands' => $demands->list(), 'set_id' => null]);
 
-        return redirect("/requests/{$recoveryRequest->id}?show=when");
+        $show = $request->string('show')->value();
+
+        return redirect("/requests/{$recoveryRequest->id}?show=".(isset(RequestFrame::PICKERS[$show]) ? $show : 'when'));
     }
 }

@@ -2,8 +2,9 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Http;
+namespace App\Http\Controllers;
 
+use App\Http\Requests\CopiesRequest;
 use App\Models\RecoveryRequest;
 use Illuminate\Http\RedirectResponse;
 
