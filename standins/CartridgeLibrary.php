@@ -142,7 +142,9 @@ final class CartridgeLibrary implements TapeLibrary
     public function release(): void
     {
         if ($this->drive !== null) {
-            @file_put_contents("{$this->folder}/drive.json", json_encode(['label' => $this->loaded, 'position' => $this->position])); // the library itself may be gone
+            if (is_dir($this->folder)) { // the library itself may be gone
+                file_put_contents("{$this->folder}/drive.json", json_encode(['label' => $this->loaded, 'position' => $this->position]));
+            }
             fclose($this->drive);
         }
         $this->drive = $this->tape = $this->loaded = null;

@@ -95,4 +95,10 @@ final class SetReading
         }
         throw UnreadableArchive::cannotOpen($because);
     }
+
+    /** Lets go of what was opened to be read. */
+    public function release(): void
+    {
+        $this->points?->stores->release();
+    }
 }

@@ -91,6 +91,7 @@ final class DatabaseRun
             try {
                 $this->carry();
             } finally {
+                ($this->points ?? null)?->reading->release();
                 ThrowAway::clear($this->folder());
                 TargetLock::free($lock, 'server');
             }
