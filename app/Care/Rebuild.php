@@ -16,6 +16,9 @@ use InvalidArgumentException;
  */
 final class Rebuild
 {
+    /** Bytes: a record that is longer is none of ours. */
+    private const LARGEST_RECORD = 64 << 20;
+
     /** @var list<array{workload: string, set: string, from: string}> from: manifest, archive or known */
     public array $sets = [];
 
@@ -41,10 +44,10 @@ final class Rebuild
         }
     }
 
-    /** Each kind takes what is its own; a workload that is known has its kind already. */
+    /** A workload that is known has its kind already; else the records beside its sets tell it; those of a version before do not, and each kind takes what is its own. */
     private function workload(string $name): void
     {
-        $known = Workload::query()->where('name', $name)->value('kind');
+        $known = Workload::query()->where('name', $name)->value('kind') ?? $this->kindSaid($name);
         foreach ($known === null ? Kinds::all() : [Kinds::named($known)] as $kind) {
             $order = new RebuildOrder($this->store, $name, $this->readArchives, function (string $set): void {
                 if ($this->progress !== null) {
@@ -58,5 +61,18 @@ final class Rebuild
                 return;
             }
         }
+    }
+
+    /** The kind that a record beside a set names; null where none does. */
+    private function kindSaid(string $workload): ?string
+    {
+        foreach (glob("{$this->store->root}/$workload/*.set.json") ?: [] as $file) {
+            $kind = (json_decode((string) @file_get_contents($file, false, null, 0, self::LARGEST_RECORD), true) ?? [])['kind'] ?? null;
+            if (is_string($kind) && preg_match('/^[a-z]{1,20}$/D', $kind) === 1) {
+                return $kind;
+            }
+        }
+
+        return null;
     }
 }

@@ -21,6 +21,8 @@ final readonly class SetRecord
         /** @var list<string> */
         public array $remarks,
         public string $consistency = 'unknown',
+        /** Of workload, as whoever rebuilds a catalog must know it. */
+        public string $kind = 'files',
     ) {
     }
 
@@ -32,7 +34,7 @@ final readonly class SetRecord
     public function toArray(SetCounts $counts, string $digest, int $bytes, string $manifest): array
     {
         return [
-            'format' => 'kaiseki set 1', 'name' => $this->name, 'level' => $this->level->name, 'asked_level' => $this->asked->name, 'base' => $this->base, 'history' => $this->history,
+            'format' => 'kaiseki set 1', 'kind' => $this->kind, 'name' => $this->name, 'level' => $this->level->name, 'asked_level' => $this->asked->name, 'base' => $this->base, 'history' => $this->history,
             'captured_from' => $this->capturedFrom->iso(), 'captured_at' => $this->capturedAt->iso(), 'consistency' => $this->consistency,
             'entries' => $counts->entries, 'stored' => $counts->stored, 'bytes' => $bytes, 'blake2b_256' => bin2hex($digest), 'manifest_blake2b_256' => bin2hex($manifest), 'remarks' => [...$this->remarks, ...$counts->remarks],
         ];

@@ -122,7 +122,7 @@ final class FolderSource implements Source
                     $letGo(); // everything has been read
                     $remarks = [...$remarks, ...array_values(array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands)))];
 
-                    return new SetRecord($name, $level, $asked, $baseSet?->name, $history, $from, $end, $remarks, self::consistency($commands));
+                    return new SetRecord($name, $level, $asked, $baseSet?->name, $history, $from, $end, $remarks, self::consistency($commands), Files::NAME);
                 },
             );
         } finally {

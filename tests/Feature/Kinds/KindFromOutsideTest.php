@@ -117,3 +117,16 @@ it('drops what was chosen when a request is moved to it, and says so', function 
     expect($request->refresh()->saidOf('jars'))->toBe([]);
     $this->post("/requests/{$request->id}/lid", ['to' => '/x'])->assertNotFound();
 });
+
+it('is rebuilt by what its records say, and by nobody else where it is not installed', function (): void {
+    $store = $this->scratch()->folder('ours');
+    $this->kaiseki('store-add', 'ours', $store);
+    $this->scratch()->file('ours/cellar/fig.20261001T020000Z.set.json', '{"format": "jar 1", "kind": "jars", "set": "fig.20261001T020000Z"}');
+    $this->scratch()->run('tar', '-czf', "$store/cellar/fig.full.20261001T020000Z.tar.gz", '-C', $this->shelf, '.');
+    expect($this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json())->toBe(['sets' => [], 'problems' => []]);
+    putenv('KAISEKI_KINDS');
+    Kinds::reload();
+    $told = $this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json();
+    expect($told['sets'])->toBe([])->and($told['problems'][0]['because'])->toContain('The kind "jars" is not installed here')
+        ->and(Workload::query()->where('name', 'cellar')->exists())->toBeFalse();
+});
