@@ -113,7 +113,7 @@ final readonly class Standing
 
     private function notWhole(): ?Concern
     {
-        return $this->unusable === 0 || $this->ageSeconds === null ? null : new Concern(45, 'part', sprintf('%s of its %s points %s not whole.', number_format($this->unusable), number_format($this->points), $this->unusable === 1 ? 'is' : 'are'), 'Mend the damaged copies.');
+        return $this->unusable === 0 || $this->ageSeconds === null ? null : new Concern(45, 'part', sprintf('%s of its %s points %s not whole.', number_format($this->unusable), number_format($this->points), $this->unusable === 1 ? 'is' : 'are'), 'See which on its page, and mend what can be mended.');
     }
 
     private function gone(): ?Concern

@@ -15,6 +15,6 @@
 <button class="btn btn-sm btn-outline-primary mt-2">Settle it</button></form>
 <x-copy-choices :frame="$frame" :copies="$sheet->copies()" />
 <h3 class="h6 mt-4">A dump must be</h3>
-<x-demands :frame="$frame" :demands="$sheet->demands" />
+<x-demands :frame="$frame" :demands="$sheet->demands" :within="false" />
 <h3 class="h6 mt-4">Always checked</h3>
 <dl class="facts"><dt>Rows</dt><dd>of every table against the dump and the row events after it</dd><dt>Checksum</dt><dd>of every table as loaded, against the server that rolled it forward</dd><dt>Objects</dt><dd>views, triggers, routines, events, sequences; views are opened</dd><dt>Keys</dt><dd>every foreign key points at a row; mariadb-check reads every table</dd></dl>
