@@ -27,7 +27,7 @@ final class CatalogExport
 {
     /** In an order in which rows can be brought back. */
     private const TABLES = [
-        'stores', 'lanes', 'workloads', 'histories', 'sets', 'copies', 'paths', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
+        'stores', 'lanes', 'workloads', 'histories', 'sets', 'set_parts', 'copies', 'paths', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
         'keep_rules', 'holds', 'schedules', 'objective_days', 'rate_measurements', 'checks',
     ];
 
@@ -66,12 +66,11 @@ final class CatalogExport
         }
         foreach (DB::table('sets')->pluck('id') as $id) {
             foreach (self::indexes() as $kind) {
-                $file = Instance::path("index/$id.$kind");
-                if (is_file($file)) {
-                    if (! copy($file, "$folder/index/$id.$kind")) {
+                foreach (glob(Instance::path("index/$id.{,[0-9]*.}$kind"), GLOB_BRACE) ?: [] as $file) {
+                    if (! copy($file, "$folder/index/".basename($file))) {
                         throw new RuntimeException("The index of a set cannot be written to $folder: is the disk full?");
                     }
-                    $files[] = "index/$id.$kind";
+                    $files[] = 'index/'.basename($file);
                 }
             }
         }
@@ -126,7 +125,7 @@ final class CatalogExport
         }
         foreach ($list as $line) {
             $file = substr($line, 66);
-            $isOurs = preg_match('~^(index/\d+\.[a-z]+|[a-z_]+\.jsonl\.gz|proof-key\.pub)$~D', $file) === 1;
+            $isOurs = preg_match('~^(index/\d+(\.\d+)?\.[a-z]+|[a-z_]+\.jsonl\.gz|proof-key\.pub)$~D', $file) === 1;
             if (! $isOurs || bin2hex((string) ContentDigest::ofFile("$folder/$file")) !== substr($line, 0, 64)) {
                 throw new InvalidArgumentException("The export is not what was written: $file.");
             }

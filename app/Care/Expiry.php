@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Care;
 
+use App\Instance;
 use App\Kinds\KindIsMissing;
 use App\Kinds\Kinds;
 use App\Models\Copy;
@@ -12,6 +13,7 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
+use App\Sets\CopyOutline;
 use App\Sets\Points;
 use App\Sets\SetFiles;
 use App\Sets\SetOutline;
@@ -114,8 +116,7 @@ final class Expiry
             DB::transaction(function (): void {
                 DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete(); // held since
                 foreach ($this->plan->expiring as $turn => [$name, $store]) {
-                    $copy = $this->copy($name, $store);
-                    if ($copy !== null) {
+                    foreach ($this->copies($name, $store) as $copy) {
                         DB::table('expiries')->insert(['workload_id' => $this->workload->id, 'copy_id' => $copy->id, 'set_name' => $name, 'store_name' => $store, 'bytes' => $copy->bytes, 'turn' => $turn, 'created_at' => now(), 'updated_at' => now()]);
                     }
                 }
@@ -200,28 +201,30 @@ final class Expiry
             DB::update('UPDATE runs SET set_id = NULL WHERE set_id = ?', [$set->id]);
             $set->delete();
         });
-        foreach ([SetFiles::placeIndex($set->id), SetFiles::pieces($set->id), SetFiles::sourceState($set)] as $file) {
+        foreach ([SetFiles::placeIndex($set->id), ...(glob(Instance::path("index/{$set->id}.*pieces")) ?: []), SetFiles::sourceState($set)] as $file) {
             @unlink($file);
         }
 
         return true;
     }
 
-    private function copy(string $set, string $store): ?Copy
+    /** @return list<Copy> of all parts of a set that a store has */
+    private function copies(string $set, string $store): array
     {
-        foreach ($this->points->set($set)->copies ?? [] as $copy) {
-            if ($copy->store->name === $store) {
-                return Copy::query()->find($copy->id);
-            }
-        }
+        $there = array_filter($this->points->set($set)->copies ?? [], fn (CopyOutline $copy): bool => $copy->store->name === $store);
 
-        return null;
+        return array_values(Copy::query()->whereIn('id', array_map(fn (CopyOutline $copy): int => $copy->id, $there))->orderBy('part')->get()->all());
     }
 
     /** The rules decide by sets; what a kept point needs from an expiring set by content, since its own chain is damaged, stays too. */
     private function guarded(): ExpiryPlan
     {
         $held = (new Holds)->ofWorkload($this->workload);
+        foreach ($this->points->sets as $set) {
+            if ($set->isScattered()) {
+                $held[$set->id] ??= 'its parts lie on several stores, and are a set only together';
+            }
+        }
         while (true) {
             $plan = ExpiryPlan::of($this->keptSets($held), $this->rules, new DateTimeZone($this->workload->zone));
             $needed = $plan->expiring === [] ? [] : $this->neededByContent($plan);
@@ -238,7 +241,8 @@ final class Expiry
         $unreadable = array_values(array_map(fn (SetOutline $set): int => $set->id, array_filter($this->points->sets, fn (SetOutline $set): bool => ! $set->isReadable())));
         $going = [];
         foreach ($this->points->sets as $set) {
-            $stays = array_filter($set->copies, fn ($copy): bool => $copy->state->isReadable() && ! $plan->expires($set->name, $copy->store->name));
+            $stays = $set->parts === [] || ! $set->isScattered()
+                ? array_filter($set->copies, fn ($copy): bool => $copy->state->isReadable() && ! $plan->expires($set->name, $copy->store->name)) : $set->copies;
             if ($stays === [] && $set->isReadable()) {
                 $going[] = $set->id;
             }
@@ -278,7 +282,7 @@ final class Expiry
         foreach ($this->points->sets as $set) {
             $copies = [];
             foreach ($set->copies as $copy) {
-                $copies[$copy->store->name] = $copy->state->isReadable();
+                $copies[$copy->store->name] = $set->isReadableOn($copy->store->name);
             }
             $base = $this->points->graph->baseOf($set->name);
             $needs = match (true) {

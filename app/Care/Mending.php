@@ -12,7 +12,7 @@ use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Sets\CannotRegister;
-use App\Sets\SetFiles;
+use App\Sets\SetPart;
 use App\Sets\SidecarFiles;
 use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
@@ -49,7 +49,7 @@ final class Mending
             $ours = $this->storeOfOurs($copy) ?? throw CannotRegister::because($copy->store->read_only
                 ? "The store {$copy->store->name} is read-only for us, and there is no store of ours that could take the good copy."
                 : 'What is on a cartridge cannot be mended, and there is no store of ours that could take the good copy.');
-            $check = $this->writeTo($ours, $set, $by);
+            $check = $this->writeTo($ours, SetPart::of($copy), $by);
         } else {
             $check = $this->mendInPlace($copy, $set, $by);
         }
@@ -64,7 +64,7 @@ final class Mending
         $aside = $copy->path.'.aside-'.now()->utc()->format('Ymd\THis\Z');
         $wrong = SidecarFiles::wrong($copy, $set, $this->stores);
         $isRight = $this->isRight($copy, $set);
-        $mended = $isRight ? null : $this->assemble($set);
+        $mended = $isRight ? null : $this->assemble(SetPart::of($copy));
         try {
             $wasThere = false;
             if ($mended !== null) {
@@ -110,13 +110,14 @@ final class Mending
     }
 
     /** @throws CannotRegister */
-    private function writeTo(Store $store, BackupSet $set, ?User $by): Check
+    private function writeTo(Store $store, SetPart $part, ?User $by): Check
     {
-        $mended = $this->assemble($set);
+        $set = $part->set;
+        $mended = $this->assemble($part);
         try {
-            $name = basename((string) $set->copies()->value('path'));
+            $name = basename((string) $set->copies()->where('part', $part->number)->value('path'));
             $stored = $this->stores->of($store)->add("{$set->workload->name}/$name", $mended);
-            $copy = Copy::query()->updateOrCreate(['set_id' => $set->id, 'store_id' => $store->id], [
+            $copy = Copy::query()->updateOrCreate(['set_id' => $set->id, 'store_id' => $store->id, 'part' => $part->number], [
                 'path' => $stored->path, 'bytes' => $stored->bytes, 'state' => 'ok', 'state_because' => null, 'damage' => null, 'gzipped' => str_ends_with($name, 'gz'), 'has_beside' => false,
             ]);
 
@@ -133,13 +134,14 @@ final class Mending
      *
      * @throws CannotRegister
      */
-    private function assemble(BackupSet $set): string
+    private function assemble(SetPart $part): string
     {
-        $was = PieceDigests::read(SetFiles::pieces($set->id));
-        if ($was === null || bin2hex($was->digest) !== $set->digest) {
-            return $this->wholeCopy($set);
+        $set = $part->set;
+        $was = $part->pieces();
+        if ($was === null) {
+            return $this->wholeCopy($part);
         }
-        $sources = $this->sources($set);
+        $sources = $this->sources($part);
         $file = Instance::folder('tmp')."/mend-{$set->id}-".getmypid();
         $out = @fopen($file, 'wb') ?: throw CannotRegister::because("The temporary file $file cannot be made.");
         try {
@@ -181,10 +183,10 @@ final class Mending
     }
 
     /** @return list<RawBytes> */
-    private function sources(BackupSet $set): array
+    private function sources(SetPart $part): array
     {
         $sources = [];
-        foreach ($set->copies()->with('store')->get()->sortBy(fn (Copy $copy): int => ($copy->state === 'damaged' ? 2 : 0) + ($copy->store->kind === 'folder' ? 0 : 1)) as $copy) {
+        foreach ($part->set->copies()->where('part', $part->number)->with('store')->get()->sortBy(fn (Copy $copy): int => ($copy->state === 'damaged' ? 2 : 0) + ($copy->store->kind === 'folder' ? 0 : 1)) as $copy) {
             try {
                 if ($this->stores->of($copy->store)->silence() === null) {
                     $sources[] = new PiecewiseBytes(fn (int $offset): RawBytes => $this->stores->of($copy->store)->raw(StoredCopy::of($copy), $offset), $copy->bytes);
@@ -198,11 +200,12 @@ final class Mending
     }
 
     /** For a set without digests of its pieces: one copy must be right as a whole. */
-    private function wholeCopy(BackupSet $set): string
+    private function wholeCopy(SetPart $part): string
     {
-        foreach ($set->copies()->with('store', 'set')->get() as $copy) {
+        $set = $part->set;
+        foreach ($set->copies()->where('part', $part->number)->with('store', 'set')->get() as $copy) {
             if ($this->readBack->check($copy)->isRight()) {
-                return $this->assemble($set->refresh());
+                return $this->assemble(SetPart::of($copy->refresh()));
             }
         }
         throw CannotRegister::because("{$set->name} cannot be mended: no copy of it is right.");
@@ -233,7 +236,9 @@ final class Mending
     private function isRight(Copy $copy, BackupSet $set): bool
     {
         try {
-            return $set->digest !== null && bin2hex(PieceDigests::of($this->stores->of($copy->store)->raw(StoredCopy::of($copy)))->digest) === $set->digest;
+            $digest = SetPart::of($copy)->digest;
+
+            return $digest !== null && bin2hex(PieceDigests::of($this->stores->of($copy->store)->raw(StoredCopy::of($copy)))->digest) === $digest;
         } catch (UnreadableArchive) {
             return false;
         }
@@ -253,7 +258,7 @@ final class Mending
     /** At the same site if there is one; not one that holds a copy already, unless that is to be mended too. */
     private function storeOfOurs(Copy $copy): ?Store
     {
-        $right = $copy->set->copies()->whereIn('state', ['ok', 'checked'])->pluck('store_id')->all();
+        $right = $copy->set->copies()->where('part', $copy->part)->whereIn('state', ['ok', 'checked'])->pluck('store_id')->all();
 
         return $this->stores->all()->filter(fn (Store $store): bool => ! $store->read_only && $store->kind === 'folder' && ! in_array($store->id, $right, true))
             ->sortBy(fn (Store $store): int => $store->site === $copy->store->site ? 0 : 1)->first();

@@ -15,6 +15,7 @@ use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Stores\OpenStores;
 use App\Stores\UnableToStore;
+use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;
@@ -79,19 +80,18 @@ final class NightKit
                 foreach ($points->sets as $set) {
                     foreach ($set->copies as $copy) {
                         if ($copy->store->id === $store->id && $copy->state->isReadable()) {
-                            $archives[$set->id] = $copy->path;
+                            $archives[] = [$set->id, $copy->part, $copy->path];
                         }
                     }
                 }
                 $told[] = $this->writeSheet($workload, $points, $store, $new);
             });
         }
-        $digests = \App\Models\BackupSet::query()->whereIn('id', array_keys($archives))->whereNotNull('digest')->pluck('digest', 'id');
         $list = '';
-        foreach ($archives as $id => $path) {
-            if (isset($digests[$id])) {
-                $list .= DigestLine::of((string) hex2bin($digests[$id]), "../$path");
-            }
+        $digests = self::digests(array_values(array_unique(array_column($archives, 0))));
+        foreach ($archives as [$id, $part, $path]) {
+            $digest = $digests["$id:$part"] ?? null;
+            $list .= $digest === null ? '' : DigestLine::of((string) hex2bin($digest), "../$path");
         }
         $files = [
             'archives.b2sum' => $list, 'check.sh' => self::checker(), ProofKey::FILE => ProofKey::text(),
@@ -122,6 +122,23 @@ final class NightKit
         return $points->judge->writeNightSheet($set, $paths, $folder);
     }
 
+    /**
+     * @param  list<int>  $sets  ids
+     * @return array<string, string> SET:PART => its digest, hex, where it is known
+     */
+    private static function digests(array $sets): array
+    {
+        $digests = [];
+        foreach (DB::table('sets')->whereIn('id', $sets)->whereNotNull('digest')->pluck('digest', 'id') as $id => $digest) {
+            $digests["$id:0"] = $digest;
+        }
+        foreach (DB::table('set_parts')->whereIn('set_id', $sets)->whereNotNull('digest')->get() as $row) {
+            $digests["{$row->set_id}:{$row->number}"] = $row->digest;
+        }
+
+        return $digests;
+    }
+
     /** @return array{SetOutline, list<string>}|null the newest good point whose whole chain can be read here, and where its archives lie, the first first */
     private function newestHere(Points $points, Store $store): ?array
     {
@@ -133,11 +150,12 @@ final class NightKit
             }
             $paths = [];
             foreach ($chain->sets as $piece) {
-                $here = array_values(array_filter($points->set($piece->id)->copies ?? [], fn (CopyOutline $copy): bool => $copy->store->id === $store->id && $copy->state->isReadable()));
-                if ($here === []) {
+                $outline = $points->set($piece->id);
+                if ($outline?->isReadableOn($store->name) !== true) {
                     continue 2;
                 }
-                $paths[] = $here[0]->path;
+                $here = array_filter($outline->copies, fn (CopyOutline $copy): bool => $copy->store->id === $store->id && $copy->state->isReadable());
+                $paths = [...$paths, ...array_values(array_map(fn (CopyOutline $copy): string => $copy->path, $here))];
             }
 
             return [$set, $paths];

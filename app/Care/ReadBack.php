@@ -9,6 +9,7 @@ use App\Models\Check;
 use App\Models\Copy;
 use App\Models\User;
 use App\Sets\SetFiles;
+use App\Sets\SetPart;
 use App\Sets\SidecarFiles;
 use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
@@ -77,28 +78,29 @@ final class ReadBack
 
             return $this->damaged($copy, $set, ByteRanges::of([[0, PHP_INT_MAX]]), $stored->bytes, 'It '.$unreadable->getMessage().'.');
         }
-        $wrong = $set->digest === null ? $this->compareContents($copy, $set, $now) : $this->compareBytes($copy, $set, $now);
+        $part = SetPart::of($copy);
+        $wrong = $part->digest === null ? $this->compareContents($copy, $set, $now) : $this->compareBytes($copy, $part, $now);
 
         return $wrong ?? $this->right($copy, $set, $now->bytes);
     }
 
     /** @return array{string, string, int}|null null if it is right */
-    private function compareBytes(Copy $copy, BackupSet $set, PieceDigests $now): ?array
+    private function compareBytes(Copy $copy, SetPart $part, PieceDigests $now): ?array
     {
-        if (bin2hex($now->digest) === $set->digest) {
+        $set = $part->set;
+        if (bin2hex($now->digest) === $part->digest) {
             return null;
         }
-        $was = PieceDigests::read(SetFiles::pieces($set->id));
-        $was = $was !== null && bin2hex($was->digest) === $set->digest ? $was : null;
-        $damage = $was?->damageIn($now) ?? ByteRanges::of([[0, max(1, $set->bytes)]]);
-        $other = $damage->bytes() >= $set->bytes ? BackupSet::query()->where('workload_id', $set->workload_id)->where('digest', bin2hex($now->digest))->value('name') : null;
+        $was = $part->pieces();
+        $damage = $was?->damageIn($now) ?? ByteRanges::of([[0, max(1, $part->bytes)]]);
+        $other = $damage->bytes() >= $part->bytes ? BackupSet::query()->where('workload_id', $set->workload_id)->where('digest', bin2hex($now->digest))->value('name') : null;
 
         return $this->damaged($copy, $set, $damage, $now->bytes, match (true) {
             $other !== null => "It is not this set's archive, but that of $other.",
-            $now->bytes < $set->bytes => sprintf('It was cut short: of %s bytes %s are there.', number_format($set->bytes), number_format($now->bytes)),
-            $now->bytes > $set->bytes => sprintf('It is longer than it was: it had %s bytes, and has %s.', number_format($set->bytes), number_format($now->bytes)),
+            $now->bytes < $part->bytes => sprintf('It was cut short: of %s bytes %s are there.', number_format($part->bytes), number_format($now->bytes)),
+            $now->bytes > $part->bytes => sprintf('It is longer than it was: it had %s bytes, and has %s.', number_format($part->bytes), number_format($now->bytes)),
             $was === null => 'It is not what it was when it was registered.',
-            $damage->bytes() >= $set->bytes && $was->count() > 1 => 'Nothing of it is what it was: it is another file.',
+            $damage->bytes() >= $part->bytes && $was->count() > 1 => 'Nothing of it is what it was: it is another file.',
             default => 'It is not what it was at '.$damage->words().'.',
         });
     }

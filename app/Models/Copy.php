@@ -13,6 +13,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $set_id
  * @property int $workload_id that of the set
  * @property int $store_id
+ * @property int $part which part of its set, from 0
  * @property string $path bytes, below the root of the store
  * @property string $state
  * @property int $bytes
@@ -28,6 +29,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 final class Copy extends Model
 {
     protected $guarded = [];
+
+    protected $attributes = ['part' => 0];
 
     protected function casts(): array
     {

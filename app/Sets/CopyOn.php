@@ -28,11 +28,23 @@ final class CopyOn
         if (self::isThere($set, $store, $stores)) {
             throw CannotRegister::because("{$set->name} has a copy on {$store->name} already.");
         }
-        [$archive, $name, $isSpool] = self::archive($set, $stores);
+        $copy = null;
+        foreach (SetPart::all($set) as $part) {
+            $copy = self::isPartThere($part, $store, $stores) ? $copy : self::makePart($part, $store, $stores);
+        }
+
+        return $copy ?? throw CannotRegister::because("{$set->name} has a copy on {$store->name} already.");
+    }
+
+    /** @throws CannotRegister */
+    private static function makePart(SetPart $part, Store $store, OpenStores $stores): Copy
+    {
+        $set = $part->set;
+        [$archive, $name, $isSpool] = self::archive($part, $stores);
         try {
             $stored = $stores->of($store)->add("{$set->workload->name}/$name", $archive);
             $beside = false;
-            foreach ($isSpool ? [] : SidecarFiles::ENDINGS as $ending) {
+            foreach ($isSpool || $part->number > 0 ? [] : SidecarFiles::ENDINGS as $ending) {
                 $file = dirname($archive)."/{$set->name}$ending";
                 if (is_file($file)) {
                     $stores->of($store)->add("{$set->workload->name}/{$set->name}$ending", $file);
@@ -40,7 +52,7 @@ final class CopyOn
                 }
             }
         } catch (UnableToStore $unable) {
-            throw CannotRegister::because("{$set->name} was not copied to {$store->name}: {$unable->getMessage()}.");
+            throw CannotRegister::because(ucfirst($part->inWords())." was not copied to {$store->name}: {$unable->getMessage()}.");
         } finally {
             if ($isSpool) {
                 @unlink($archive);
@@ -48,21 +60,26 @@ final class CopyOn
             $stores->release();
         }
 
-        return self::register($set, $store, $stored, str_ends_with($name, 'gz'), $beside);
+        return self::register($part, $store, $stored, str_ends_with($name, 'gz'), $beside);
     }
 
-    /** Whether the store has a copy of the set, whatever its state, and not only says so. */
+    /** Whether the store has a copy of each part of the set, whatever its state, and not only says so. */
     public static function isThere(BackupSet $set, Store $store, OpenStores $stores = new OpenStores): bool
     {
-        $copy = $set->copies->firstWhere('store_id', $store->id);
+        return array_filter(SetPart::all($set), fn (SetPart $part): bool => ! self::isPartThere($part, $store, $stores)) === [];
+    }
+
+    private static function isPartThere(SetPart $part, Store $store, OpenStores $stores): bool
+    {
+        $copy = $part->set->copies->where('part', $part->number)->firstWhere('store_id', $store->id);
 
         return $copy !== null && self::look($stores, $copy)->state !== CopyState::Missing;
     }
 
-    private static function register(BackupSet $set, Store $store, StoredCopy $stored, bool $gzipped, bool $beside): Copy
+    private static function register(SetPart $part, Store $store, StoredCopy $stored, bool $gzipped, bool $beside): Copy
     {
         // One that was listed but is not there is written anew.
-        return Copy::query()->updateOrCreate(['set_id' => $set->id, 'store_id' => $store->id], [
+        return Copy::query()->updateOrCreate(['set_id' => $part->set->id, 'store_id' => $store->id, 'part' => $part->number], [
             'path' => $stored->path, 'state_because' => null, 'checked_at' => null, 'bytes' => $stored->bytes, 'state' => 'ok', 'gzipped' => $gzipped, 'has_beside' => $beside, 'damage' => null,
             'segments' => $stored->segments === [] ? null : array_map(fn (TapeSegment $segment): array => $segment->toArray(), $stored->segments),
         ]);
@@ -73,10 +90,10 @@ final class CopyOn
      *
      * @return array{string, string, bool} the file, its name, and whether it is a spool of ours
      */
-    private static function archive(BackupSet $set, OpenStores $stores): array
+    private static function archive(SetPart $part, OpenStores $stores): array
     {
         $because = 'it has no copy';
-        foreach ($set->copies->sortBy(fn (Copy $copy): int => $copy->store->kind === 'folder' ? 0 : 1) as $copy) {
+        foreach ($part->set->copies->where('part', $part->number)->sortBy(fn (Copy $copy): int => $copy->store->kind === 'folder' ? 0 : 1) as $copy) {
             $stored = StoredCopy::of($copy);
             $look = self::look($stores, $copy);
             if (! in_array($copy->state, ['ok', 'checked'], true) || $look->state !== CopyState::Ok) {
@@ -93,7 +110,7 @@ final class CopyOn
                 $because = "the copy on {$copy->store->name} {$unreadable->getMessage()}";
             }
         }
-        throw CannotRegister::because("There is no readable copy of {$set->name} to copy: ".lcfirst($because));
+        throw CannotRegister::because("There is no readable copy of {$part->inWords()} to copy: ".lcfirst($because));
     }
 
     private static function look(OpenStores $stores, Copy $copy): CopyLook

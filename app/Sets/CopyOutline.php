@@ -31,13 +31,15 @@ final readonly class CopyOutline
         public ?bool $gzipped = null,
         /** Damaged, and it is known which contents it no longer gives: the others it does. */
         public bool $isPartlyReadable = false,
+        /** Which part of the set, from 0. */
+        public int $part = 0,
     ) {
     }
 
     /** The same as if it were not there. */
     public function missing(string $because): self
     {
-        return new self($this->id, $this->store, $this->path, $this->bytes, $this->segments, CopyState::Missing, $because, [], new SetCopy($this->copy->store, CopyState::Missing, $this->copy->media), $this->gzipped);
+        return new self($this->id, $this->store, $this->path, $this->bytes, $this->segments, CopyState::Missing, $because, [], new SetCopy($this->copy->store, CopyState::Missing, $this->copy->media), $this->gzipped, false, $this->part);
     }
 
     public function stored(): StoredCopy

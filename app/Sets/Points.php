@@ -159,7 +159,12 @@ final class Points
         }
         $lowest = $this->chains->lowestUnreadable($set->name);
 
-        return $lowest === null ? null : ($lowest->id === $set->name ? 'no copy of it can be read' : "it rests on {$lowest->id}, of which no copy can be read");
+        if ($lowest === null || $lowest->id === $set->name) {
+            return $lowest === null ? null : $set->unreadable();
+        }
+        $below = $this->set($lowest->id);
+
+        return "it rests on {$lowest->id}, of which ".($below === null || $below->parts === [] ? 'no copy can be read' : lcfirst((string) $below->unreadable()));
     }
 
     /** @param  list<string>|null  $selection  what the points are judged by, as their kind says it; null for everything */
@@ -212,7 +217,7 @@ final class Points
         foreach ($this->rows('SELECT id, state_because, segments, gzipped, damage FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR segments IS NOT NULL)') as [$id, $because, $segments, $gzipped, $damage]) {
             $special[$id] = [$because, $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)), $gzipped === null ? null : (bool) $gzipped, $damage === null ? null : (json_decode($damage, true)['bytes'] ?? null)];
         }
-        foreach ($this->rows('SELECT set_id, id, store_id, path, bytes, state FROM copies WHERE workload_id = ?') as [$set, $id, $store, $path, $bytes, $recorded]) {
+        foreach ($this->rows('SELECT set_id, id, store_id, path, bytes, state, part FROM copies WHERE workload_id = ?') as [$set, $id, $store, $path, $bytes, $recorded, $part]) {
             $state = $this->states[$recorded] ??= CopyState::from($recorded);
             [$because, $segments, $gzipped, $known] = $special[$id] ?? [null, [], null, null];
             $media = $segments === [] ? [] : array_map(fn (TapeSegment $segment): string => $segment->label, $segments);
@@ -231,7 +236,7 @@ final class Points
             $partly = $state === CopyState::Damaged && $known !== null && $open[$store]->look($path, $known, $segments)->state->isReadable();
             $copy = $media !== [] ? new SetCopy($stores[$store]->name, $state, $media, $segments[0]->position, $offline)
                 : $this->plainCopies[$store][$state->value] ??= new SetCopy($stores[$store]->name, $state);
-            $copies[$set][] = new CopyOutline($id, $stores[$store], $path, $bytes, $segments, $state, $because, $offline, $copy, $gzipped, $partly);
+            $copies[$set][] = new CopyOutline($id, $stores[$store], $path, $bytes, $segments, $state, $because, $offline, $copy, $gzipped, $partly, $part);
         }
 
         return $copies;
@@ -264,6 +269,27 @@ final class Points
     }
 
     /**
+     * For the rules of the chain a set of several parts has the copies of the part that has the fewest: it can be read if that can.
+     *
+     * @param  list<CopyOutline>  $copies
+     * @param  list<int>  $parts
+     * @return list<SetCopy>
+     */
+    private static function ofScarcestPart(array $copies, array $parts): array
+    {
+        $scarcest = null;
+        foreach ($parts as $part) {
+            $of = array_values(array_filter($copies, fn (CopyOutline $copy): bool => $copy->part === $part));
+            $readable = array_values(array_filter($of, fn (CopyOutline $copy): bool => $copy->state->isReadable()));
+            if ($scarcest === null || count($readable) < $scarcest[0]) {
+                $scarcest = [count($readable), array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $of)];
+            }
+        }
+
+        return $scarcest[1] ?? [];
+    }
+
+    /**
      * @param  array<int, list<CopyOutline>>  $copies
      * @return array<int, SetOutline>
      */
@@ -272,6 +298,10 @@ final class Points
         $anyConsistency = ! $this->judge->needsConsistency();
         $sets = [];
         $special = [];
+        $parts = [];
+        foreach ($this->rows('SELECT p.set_id, p.number, p.name FROM set_parts p JOIN sets s ON s.id = p.set_id WHERE s.workload_id = ? ORDER BY p.set_id, p.number') as [$id, $number, $name]) {
+            $parts[$id][$number] = $name;
+        }
         foreach ($this->rows('SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because IS NOT NULL)') as [$id, $name, $because]) {
             $special[$id] = [$name, $because];
         }
@@ -284,17 +314,14 @@ final class Points
                 usort($own, fn (CopyOutline $a, CopyOutline $b): int => $a->id <=> $b->id);
             }
             $own = $this->rule->isNone() ? $own : $this->withoutAvoided($own);
-            $chainCopies = [];
-            foreach ($own as $copy) {
-                $chainCopies[] = $copy->copy;
-            }
+            $chainCopies = isset($parts[$id]) ? self::ofScarcestPart($own, array_keys($parts[$id])) : array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $own);
             [$baseName, $unknown] = $special[$id] ?? [null, null];
             $sets[$id] = new SetOutline(
                 $id, $name, $level, $instant, $history, $base, $unknown, $bytes, $files, $cataloged, $own,
                 new ChainSet(
                     $name, $level, Instant::ofMicroseconds($instant), $bytes, $chainCopies, $baseName, (string) $history,
                     $anyConsistency || $consistency === 'application' || $consistency === 'crash', (bool) $inDoubt,
-                ), $doubtful,
+                ), $doubtful, $parts[$id] ?? [],
             );
         }
 

@@ -23,17 +23,18 @@ final readonly class ReadingOfSets implements ReadingPlan
     }
 
     /**
-     * @param  array<int, int>  $bytes  id of a set => bytes that are needed of it
+     * @param  array<int, int|null>  $bytes  id of a set => bytes that are needed of it; null for all of each part
+     * @param  array<int, list<int>>  $parts  id of a set => the numbers of those parts that are wanted; all where it is not named
      *
      * @throws CannotPlan if what may be read does not suffice
      */
-    public static function for(Points $points, array $bytes, CopyRule $rule = new CopyRule): self
+    public static function for(Points $points, array $bytes, CopyRule $rule = new CopyRule, array $parts = []): self
     {
         $route = $points->route(null);
         $pieces = [];
         foreach ($bytes as $id => $needed) {
-            if (isset($points->sets[$id])) {
-                $pieces[] = [$points->sets[$id]->set, $needed];
+            foreach (isset($points->sets[$id]) ? $points->sets[$id]->pieces($parts[$id] ?? null) : [] as [$set, $all]) {
+                $pieces[] = [$set, $needed ?? $all];
             }
         }
         $list = CopyChooser::choose($pieces, $route, $rule) ?? throw CannotPlan::because(
@@ -91,7 +92,7 @@ final readonly class ReadingOfSets implements ReadingPlan
         return count($this->pieces);
     }
 
-    /** @return array<string, string> name of a set => the store that it is read from */
+    /** @return array<string, string> name of a set, with #NUMBER of a part where it has several => the store that it is read from */
     public function stores(): array
     {
         $stores = [];

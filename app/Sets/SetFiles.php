@@ -20,10 +20,11 @@ final class SetFiles
      * The digests of the archive's pieces as it was registered: see Archive\PieceDigests.
      *
      * @param  int  $set its id
+     * @param  int  $part  which of its files
      */
-    public static function pieces(int $set): string
+    public static function pieces(int $set, int $part = 0): string
     {
-        return Instance::folder('index')."/$set.pieces";
+        return Instance::folder('index')."/$set".($part === 0 ? '' : ".$part").'.pieces';
     }
 
     /** The change times of the source's files when the set was made: see Protect\SourceState. */

@@ -11,6 +11,10 @@ use App\Models\Run;
 use App\Models\User;
 use App\Runs\Evidence;
 use App\Runs\RunLedger;
+use App\Sets\CannotPlan;
+use App\Sets\Points;
+use App\Sets\ReadingOfSets;
+use Kaiseki\Core\Chain\CopyRule;
 
 final class JarCarrier implements Carrier
 {
@@ -20,9 +24,29 @@ final class JarCarrier implements Carrier
         if (! $ledger->claim(['open the jar'])) {
             return;
         }
-        $copy = $run->set->copies()->with('store')->firstOrFail();
-        $ledger->step(0, fn (): string => copy("{$copy->store->root}/{$copy->path}", $run->plan['to']) ? 'it is open' : 'it is stuck');
-        $right = hash_file('xxh128', "{$copy->store->root}/{$copy->path}") === hash_file('xxh128', $run->plan['to']);
+        $points = new Points($run->workload);
+        $set = $points->sets[$run->set_id];
+        $wanted = array_values(array_diff($set->parts === [] ? [0] : array_keys($set->parts), $run->plan['without'] ?? []));
+        try {
+            $from = ReadingOfSets::for($points, [$set->id => null], new CopyRule, [$set->id => $wanted])->stores();
+        } catch (CannotPlan $cannot) {
+            $ledger->fail($cannot->getMessage(), 'failed', '');
+
+            return;
+        }
+        $jam = '';
+        $ledger->step(0, function () use ($set, $wanted, $from, $points, &$jam): string {
+            foreach ($set->copies as $copy) {
+                $store = $from[$set->parts === [] ? $set->name : "{$set->name}#{$copy->part}"] ?? null;
+                if (in_array($copy->part, $wanted, true) && $copy->store->name === $store) {
+                    $jam .= $points->stores->of($copy->store)->raw($copy->stored())->read(1 << 20);
+                }
+            }
+
+            return 'read from '.implode(' and ', array_unique($from));
+        });
+        file_put_contents($run->plan['to'], $jam);
+        $right = file_get_contents($run->plan['to']) === $jam && $jam !== '';
         $checks = [['check' => 'the same jam', 'result' => $right ? 'passed' : 'failed', 'detail' => 'by taste']];
         $run->update(['state' => 'done', 'outcome' => ['checks' => $checks, 'right' => $right], 'ended_at' => now(), 'set_aside_until' => now()->addDay()]);
         Evidence::sign($run, [
