@@ -302,6 +302,12 @@ final class Points
         foreach ($this->rows('SELECT p.set_id, p.number, p.name FROM set_parts p JOIN sets s ON s.id = p.set_id WHERE s.workload_id = ? ORDER BY p.set_id, p.number') as [$id, $number, $name]) {
             $parts[$id][$number] = $name;
         }
+        $captured = [];
+        // Of sets of one instant all but one stand elsewhere in the catalog; for the rules of the chain they are of one instant.
+        $at = "TIMESTAMPDIFF(MICROSECOND, '1970-01-01', captured_at)";
+        foreach ($this->rows("SELECT id, $at FROM sets WHERE workload_id = ? AND instant <> $at") as [$id, $instant]) {
+            $captured[$id] = $instant;
+        }
         foreach ($this->rows('SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because IS NOT NULL)') as [$id, $name, $because]) {
             $special[$id] = [$name, $because];
         }
@@ -319,7 +325,7 @@ final class Points
             $sets[$id] = new SetOutline(
                 $id, $name, $level, $instant, $history, $base, $unknown, $bytes, $files, $cataloged, $own,
                 new ChainSet(
-                    $name, $level, Instant::ofMicroseconds($instant), $bytes, $chainCopies, $baseName, (string) $history,
+                    $name, $level, Instant::ofMicroseconds($captured[$id] ?? $instant), $bytes, $chainCopies, $baseName, (string) $history,
                     $anyConsistency || $consistency === 'application' || $consistency === 'crash', (bool) $inDoubt,
                 ), $doubtful, $parts[$id] ?? [],
             );

@@ -38,7 +38,7 @@ final class ChainGraph
             $previous = $set->capturedAt->microseconds;
         }
         if (! $sorted) {
-            usort($list, fn (BackupSet $a, BackupSet $b): int => $a->capturedAt->microseconds <=> $b->capturedAt->microseconds ?: $a->id <=> $b->id);
+            usort($list, fn (BackupSet $a, BackupSet $b): int => $a->capturedAt->microseconds <=> $b->capturedAt->microseconds ?: strcmp($a->id, $b->id));
         }
         foreach ($list as $set) {
             $this->sets[$set->id] = $set;

@@ -19,6 +19,8 @@ use App\Trees\Catalog\CatalogSplicer;
 use App\Trees\Catalog\CatalogWriter;
 use App\Trees\Doubt\DoubtBook;
 use App\Words;
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\ArchiveFile;
@@ -124,7 +126,7 @@ final class SetRegistration
         return DB::transaction(function () use ($found, $scan, $gzipped, $pieces, $beside, $digest, $bytes): BackupSet {
             $history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $found->history]);
             $instant = $found->capturedAt->microseconds;
-            // Two sets of one second: in the order in which they come.
+            // The catalog has one place for each: of two sets of one second, in the order in which they come.
             while (BackupSet::query()->where('history_id', $history->id)->where('instant', $instant)->exists()) {
                 $instant++;
             }
@@ -160,11 +162,19 @@ final class SetRegistration
         return $this->trees[$set->id] ??= $this->reader->tree($set);
     }
 
-    /** The set that one of this level is reckoned against if it is made, or was made, at some instant. */
-    public static function assumedBase(int $history, Level $level, int $before = PHP_INT_MAX): ?BackupSet
+    /**
+     * The set that one of this level is reckoned against if it is made, or was made, at some instant. Sets of one instant do not
+     * come before each other: see ChainGraph, which must say the same.
+     *
+     * @param  CarbonImmutable|null  $before  when it was captured; null for one that is about to be made
+     */
+    public static function assumedBase(int $history, Level $level, ?CarbonImmutable $before = null): ?BackupSet
     {
         $last = new LastSets;
-        foreach (BackupSet::query()->where('history_id', $history)->where('instant', '<', $before)->orderBy('instant')->toBase()->get(['id', 'level']) as $row) {
+        $earlier = BackupSet::query()->where('history_id', $history)
+            ->when($before !== null, fn (Builder $query): Builder => $query->where('captured_at', '<', $before?->format('Y-m-d H:i:s.u')))
+            ->orderBy('captured_at')->orderByRaw('BINARY name');
+        foreach ($earlier->toBase()->get(['id', 'level']) as $row) {
             $last->add((string) $row->id, Level::of($row->level));
         }
         $id = $last->baseFor($level);
@@ -271,7 +281,7 @@ final class SetRegistration
             return null;
         }
         if (! $set->base_recorded) {
-            return self::assumedBase($set->history_id, $level, $set->instant);
+            return self::assumedBase($set->history_id, $level, $set->captured_at);
         }
 
         return BackupSet::query()->where('history_id', $set->history_id)->where('instant', '<', $set->instant)->where('name', $set->base_name)->first();

@@ -63,6 +63,32 @@ it('says the same of a chain in whatever order its sets are adopted', function (
     expect($got[1])->toBe($expected[1]);
 })->with(range(71, 78));
 
+it('rests no set on one of its own instant, whichever came first', function (array $order): void {
+    $archives = new Archives($this->scratch());
+    $archives->put('a', 'one');
+    $at = ['first' => '2026-10-01T02:00:00Z', 'twin' => '2026-10-02T02:00:00Z', 'whole' => '2026-10-02T02:00:00Z', 'z-last' => '2026-10-03T02:00:00Z'];
+    foreach (['first' => 'full', 'twin' => 'incr', 'whole' => 'full', 'z-last' => 'incr'] as $name => $level) {
+        $archives->put($name, $name);
+        rename($archives->file($archives->dump($level)), "$archives->folder/$name.tar.gz");
+        $files[$name] = ['file' => "$name.tar.gz", 'level' => $level, 'captured_at' => $at[$name]];
+    }
+    foreach ($order as $names) {
+        $sheet = $this->scratch()->file('sheet.json', (string) json_encode(array_map(fn (string $name): array => $files[$name], $names)));
+        expect($this->kaiseki('adopt', $archives->folder, '--as=tree', "--sheet=$sheet")->code)->toBe(0);
+    }
+    // Of the two, the full is the last by name: what comes after them rests on that.
+    $bases = ['first' => null, 'twin' => 'first', 'whole' => null, 'z-last' => 'whole'];
+    $points = new App\Sets\Points(Workload::query()->firstOrFail());
+    foreach ($bases as $name => $base) {
+        expect(BackupSet::query()->where('name', $name)->firstOrFail()->base?->name)->toBe($base)->and($points->graph->baseOf($name))->toBe($base);
+    }
+    expect($points->usable($points->set('z-last')))->toBe('whole');
+})->with([
+    'the full first' => [[['first', 'whole', 'twin', 'z-last']]],
+    'the increment first' => [[['first', 'twin', 'z-last'], ['whole']]],
+    'the full of both last' => [[['whole', 'twin', 'z-last'], ['first']]],
+]);
+
 it('begins a new history where a sheet or a name says so, and rests nothing of it on the old one', function (): void {
     $archives = new Archives($this->scratch());
     $archives->put('a', 'one');
