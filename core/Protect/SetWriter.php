@@ -75,7 +75,7 @@ final class SetWriter
             }
             $made = $record();
             $digest = fn (string $file): string => ContentDigest::ofFile("{$this->folder}/$file.partial") ?? throw new RuntimeException("$file cannot be read again.");
-            $about = $made->toArray($this->counts, $digest("$name.tar.gz"), (int) filesize("{$this->folder}/$name.tar.gz.partial"), $digest("$name.manifest.jsonl"));
+            $about = $made->toArray($this->counts, "$name.tar.gz", $digest("$name.tar.gz"), (int) filesize("{$this->folder}/$name.tar.gz.partial"), $digest("$name.manifest.jsonl"));
             $this->put($this->create("$name.set.json"), json_encode($about, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n");
             foreach ($endings as $ending) {
                 if (! rename("{$this->folder}/$name.$ending.partial", "{$this->folder}/$name.$ending")) {

@@ -7,6 +7,9 @@ use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\Workload;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Protect\PartRecord;
+use Kaiseki\Core\Protect\SetRecord;
 use Outside\Jars\Jars;
 use Outside\Jars\JarsProvider;
 
@@ -121,9 +124,22 @@ it('drops what was chosen when a request is moved to it, and says so', function 
 it('is rebuilt by what its records say, and by nobody else where it is not installed', function (): void {
     $store = $this->scratch()->folder('ours');
     $this->kaiseki('store-add', 'ours', $store);
-    $this->scratch()->file('ours/cellar/fig.20261001T020000Z.set.json', '{"format": "jar 1", "kind": "jars", "set": "fig.20261001T020000Z"}');
+    $record = ['format' => SetRecord::FORMAT, 'kind' => 'jars', 'name' => 'fig.20261001T020000Z', 'parts' => []];
+    foreach (['a' => 'fig', 'b' => 'leaf'] as $part => $jam) {
+        $file = $this->scratch()->file("ours/cellar/fig.20261001T020000Z+$part.jar", $jam);
+        $record['parts'][] = (new PartRecord($part, basename($file), strlen($jam), bin2hex(sodium_crypto_generichash($jam))))->toArray();
+    }
+    $this->scratch()->file('ours/cellar/fig.20261001T020000Z.set.json', (string) json_encode($record));
+    $record['parts'][1]['blake2b_256'] = str_repeat('0', 64);
+    $this->scratch()->file('ours/cellar/wrong.20261001T030000Z.set.json', (string) json_encode(['name' => 'wrong.20261001T030000Z'] + $record));
     $this->scratch()->run('tar', '-czf', "$store/cellar/fig.full.20261001T020000Z.tar.gz", '-C', $this->shelf, '.');
-    expect($this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json())->toBe(['sets' => [], 'problems' => []]);
+    expect($this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json())->toBe([
+        'sets' => [['workload' => 'cellar', 'set' => 'fig.20261001T020000Z', 'from' => 'archive']],
+        'problems' => [['file' => 'wrong.20261001T030000Z.set.json', 'because' => 'The part b is not what it was.']],
+    ])->and(DB::table('set_parts')->orderBy('number')->pluck('bytes', 'name')->all())->toBe(['a' => 3, 'b' => 4]);
+    Workload::query()->where('name', 'cellar')->firstOrFail()->sets()->firstOrFail()->copies()->delete();
+    DB::table('sets')->delete();
+    Workload::query()->where('name', 'cellar')->delete();
     putenv('KAISEKI_KINDS');
     Kinds::reload();
     $told = $this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json();

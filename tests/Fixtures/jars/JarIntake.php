@@ -12,12 +12,15 @@ use App\Kinds\Rebuilt;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
+use App\Models\Store;
 use App\Models\Workload;
 use App\Sets\AdoptedStore;
 use App\Sets\SetFiles;
 use App\Sets\SetPart;
+use InvalidArgumentException;
 use Kaiseki\Core\Archive\PieceDigests;
 use Kaiseki\Core\Archive\StreamBytes;
+use Kaiseki\Core\Protect\PartRecord;
 
 final class JarIntake implements Intake
 {
@@ -25,7 +28,6 @@ final class JarIntake implements Intake
     {
         $workload = Workload::query()->firstOrCreate(['name' => $order->workload], ['kind' => 'jars']);
         $store = AdoptedStore::of($order->folder, $order->workload, $order->site);
-        $history = History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => '1']);
         $sets = [];
         // NAME.jar, or NAME+PART.jar for jars that are filled at one time and belong together.
         $jars = [];
@@ -34,26 +36,58 @@ final class JarIntake implements Intake
             $jars[$name][$part] = $file;
         }
         foreach ($jars as $name => $files) {
-            $at = strtotime(substr($name, -16));
             $pieces = array_map(fn (string $file): PieceDigests => PieceDigests::of(StreamBytes::ofFile($file)), $files);
-            $first = $pieces[array_key_first($pieces)];
-            $sets[] = $set = BackupSet::query()->create([
-                'workload_id' => $workload->id, 'history_id' => $history->id, 'name' => $name, 'level' => 'full', 'instant' => $at * 1_000_000,
-                'captured_at' => gmdate('Y-m-d H:i:s', $at), 'consistency' => 'application', 'bytes' => $first->bytes, 'digest' => bin2hex($first->digest), 'entries' => 1,
-            ]);
-            count($files) > 1 ? SetPart::enter($set, $pieces) : $first->write(SetFiles::pieces($set->id));
-            foreach (array_values($files) as $number => $file) {
-                Copy::query()->create([
-                    'set_id' => $set->id, 'store_id' => $store->id, 'part' => $number, 'path' => basename($file), 'bytes' => (int) filesize($file), 'gzipped' => false,
-                ]);
-            }
+            $sets[] = self::enter($workload, $store, $name, $pieces, array_map(basename(...), array_values($files)));
         }
 
         return new Adopted($sets, []);
     }
 
+    /** By the records beside the sets alone. */
     public function rebuild(RebuildOrder $order): Rebuilt
     {
-        return new Rebuilt;
+        $rebuilt = new Rebuilt;
+        $folder = "{$order->store->root}/{$order->workload}";
+        foreach (glob("$folder/*.set.json") ?: [] as $file) {
+            $record = json_decode((string) file_get_contents($file), true);
+            try {
+                $pieces = [];
+                $parts = PartRecord::all($record) ?: throw new InvalidArgumentException('It names no parts.');
+                foreach ($parts as $part) {
+                    $pieces[$part->name] = $is = PieceDigests::of(StreamBytes::ofFile("$folder/{$part->file}"));
+                    if (bin2hex($is->digest) !== $part->digest) {
+                        throw new InvalidArgumentException("The part {$part->name} is not what it was.");
+                    }
+                }
+                $workload = Workload::query()->firstOrCreate(['name' => $order->workload], ['kind' => 'jars']);
+                self::enter($workload, $order->store, $record['name'], $pieces, array_map(fn (PartRecord $part): string => "{$order->workload}/{$part->file}", $parts));
+                $rebuilt->sets[] = ['workload' => $order->workload, 'set' => $record['name'], 'from' => 'archive'];
+            } catch (InvalidArgumentException $wrong) {
+                $rebuilt->problems[] = ['file' => basename($file), 'because' => $wrong->getMessage()];
+            }
+        }
+
+        return $rebuilt;
+    }
+
+    /**
+     * @param  non-empty-array<string, PieceDigests>  $pieces  name of a part => what its file is
+     * @param  list<string>  $paths  in the same order
+     */
+    private static function enter(Workload $workload, Store $store, string $name, array $pieces, array $paths): BackupSet
+    {
+        $history = History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => '1']);
+        $at = strtotime(substr($name, -16));
+        $first = $pieces[array_key_first($pieces)];
+        $set = BackupSet::query()->create([
+            'workload_id' => $workload->id, 'history_id' => $history->id, 'name' => $name, 'level' => 'full', 'instant' => $at * 1_000_000,
+            'captured_at' => gmdate('Y-m-d H:i:s', $at), 'consistency' => 'application', 'bytes' => $first->bytes, 'digest' => bin2hex($first->digest), 'entries' => 1,
+        ]);
+        count($pieces) > 1 ? SetPart::enter($set, $pieces) : $first->write(SetFiles::pieces($set->id));
+        foreach (array_values($pieces) as $number => $is) {
+            Copy::query()->create(['set_id' => $set->id, 'store_id' => $store->id, 'part' => $number, 'path' => $paths[$number], 'bytes' => $is->bytes, 'gzipped' => false]);
+        }
+
+        return $set;
     }
 }

@@ -123,7 +123,7 @@ final class DatabaseProtection
         $partial = "$path.partial";
         try {
             [$scan, $members, $counted] = $this->dump($link, $facts, $schemas, $partial);
-            SetRecordBeside::write($this->folder()."/$name", $partial, 'full', $this->history($newHistory)->name, [
+            SetRecordBeside::write($this->folder()."/$name", $partial, "$name.sql.gz", 'full', $this->history($newHistory)->name, [
                 'at' => $now, 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', $now), 'log_file' => $scan->logFile, 'log_position' => $scan->logPosition, 'gtid' => $scan->gtid,
                 'server' => ['version' => $facts->version, 'uid' => $facts->uid, 'id' => $facts->serverId], 'counted' => $counted, 'members' => $members,
                 'sections' => array_map(fn (DumpSection $section): array => $section->toArray(), $scan->sections),
@@ -226,7 +226,7 @@ final class DatabaseProtection
             $last = null;
             foreach ($new as $log) {
                 self::compress("$raw/$log", $this->folder()."/$log.gz");
-                SetRecordBeside::write($this->folder()."/$log", $this->folder()."/$log.gz", 'log', $this->history(false)->name);
+                SetRecordBeside::write($this->folder()."/$log", $this->folder()."/$log.gz", "$log.gz", 'log', $this->history(false)->name);
                 try {
                     $last = $this->registration(false)->log("{$this->workload->name}/$log.gz");
                 } catch (\Kaiseki\Core\Database\UnreadableLog $unreadable) {
