@@ -18,7 +18,9 @@ final class Words
         $value = (float) $bytes;
         foreach (['B', 'KiB', 'MiB', 'GiB', 'TiB'] as $unit) {
             if ($value < 1023.5 || $unit === 'TiB') {
-                return ($unit === 'B' || $value >= 99.5 ? number_format($value) : rtrim(rtrim(number_format($value, 1), '0'), '.')).' '.$unit;
+                return ($unit === 'B' || $value >= 99.5 ? number_format($value) : rtrim(rtrim(number_format($value, 1), '0'), '.')).
+                    ' '.
+                    $unit;
             }
             $value /= 1024;
         }

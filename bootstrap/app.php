@@ -45,7 +45,10 @@ $app = Application::configure(basePath: dirname(__DIR__))
     })
     ->withExceptions(function (Exceptions $exceptions): void {
         // A path in an address that no file system could hold leads nowhere.
-        $exceptions->map(UnsafePath::class, fn (UnsafePath $unsafe): NotFoundHttpException => new NotFoundHttpException($unsafe->getMessage(), $unsafe));
+        $exceptions->map(
+            UnsafePath::class,
+            fn (UnsafePath $unsafe): NotFoundHttpException => new NotFoundHttpException($unsafe->getMessage(), $unsafe),
+        );
         // What a kind says stands in the way is told as it says it; of one that fails, that it does.
         $exceptions->dontReport(Refusal::class);
         $exceptions->render(function (Throwable $failure) {
@@ -53,8 +56,16 @@ $app = Application::configure(basePath: dirname(__DIR__))
             $kind = $failure instanceof HttpExceptionInterface || $failure instanceof Refusal ? null : Kinds::culprit($failure);
 
             return match (true) {
-                $failure instanceof Refusal => response()->view('errors.kind', ['title' => 'This cannot be done now', 'words' => $failure->getMessage()], 409),
-                $kind !== null => response()->view('errors.kind', ['title' => "The kind \"{$kind->name()}\" failed", 'words' => mb_scrub($failure->getMessage())], 500),
+                $failure instanceof Refusal => response()->view(
+                    'errors.kind',
+                    ['title' => 'This cannot be done now', 'words' => $failure->getMessage()],
+                    409,
+                ),
+                $kind !== null => response()->view(
+                    'errors.kind',
+                    ['title' => "The kind \"{$kind->name()}\" failed", 'words' => mb_scrub($failure->getMessage())],
+                    500,
+                ),
                 default => null,
             };
         });

@@ -34,11 +34,20 @@ final readonly class Instant
      */
     public static function parse(string $text): self
     {
-        if (preg_match('/^(\d{4})-?(\d\d)-?(\d\d)[T ](\d\d):?(\d\d)(?::?(\d\d)(?:[.,](\d{1,9}))?)?\s*(Z|[+-]\d\d(?::?\d\d)?)?$/i', trim($text), $m) !== 1) {
+        if (
+            preg_match(
+                '/^(\d{4})-?(\d\d)-?(\d\d)[T ](\d\d):?(\d\d)(?::?(\d\d)(?:[.,](\d{1,9}))?)?\s*(Z|[+-]\d\d(?::?\d\d)?)?$/i',
+                trim($text),
+                $m,
+            ) !== 1
+        ) {
             throw new InvalidArgumentException("\"$text\" is not a moment. Write it as 2026-11-12T08:24:00+01:00.");
         }
         if (($m[8] ?? '') === '') {
-            throw new InvalidArgumentException("\"$text\" has no offset from UTC, so it could mean several moments. Write it as 2026-11-12T08:24:00+01:00, or with Z for UTC.");
+            throw new InvalidArgumentException(
+                "\"$text\" has no offset from UTC, so it could mean several moments. Write it as 2026-11-12T08:24:00+01:00, or with Z ".
+                    'for UTC.',
+            );
         }
         [, $year, $month, $day, $hour, $minute] = array_map(intval(...), $m);
         $second = (int) ($m[6] ?? 0);

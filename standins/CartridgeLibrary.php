@@ -39,8 +39,15 @@ final class CartridgeLibrary implements TapeLibrary
     /**
      * @param  list<string>  $labels  the first so many as there are slots stand in them, the rest on the shelf
      */
-    public static function build(string $folder, array $labels, int $slots, int $capacity, float $loadSeconds, float $readMbS, float $windMbS): self
-    {
+    public static function build(
+        string $folder,
+        array $labels,
+        int $slots,
+        int $capacity,
+        float $loadSeconds,
+        float $readMbS,
+        float $windMbS,
+    ): self {
         if ($labels === [] || $slots < 1 || $capacity < 1 || $readMbS <= 0 || $windMbS <= 0 || $loadSeconds < 0) {
             throw new InvalidArgumentException('A tape library needs cartridges with room, slots, and speeds above 0.');
         }
@@ -56,7 +63,13 @@ final class CartridgeLibrary implements TapeLibrary
             touch("$folder/$label.tape");
             $cartridges[$label] = ['slot' => $i < $slots ? $i + 1 : null, 'capacity' => $capacity];
         }
-        $library->write(['slots' => $slots, 'load_s' => $loadSeconds, 'read_mb_s' => $readMbS, 'wind_mb_s' => $windMbS, 'cartridges' => $cartridges]);
+        $library->write([
+            'slots' => $slots,
+            'load_s' => $loadSeconds,
+            'read_mb_s' => $readMbS,
+            'wind_mb_s' => $windMbS,
+            'cartridges' => $cartridges,
+        ]);
 
         return $library;
     }
@@ -71,7 +84,12 @@ final class CartridgeLibrary implements TapeLibrary
         $cartridges = [];
         foreach ($this->state()['cartridges'] as $label => $cartridge) {
             clearstatcache(true, "{$this->folder}/$label.tape");
-            $cartridges[] = new Cartridge((string) $label, $cartridge['slot'], $cartridge['capacity'], (int) @filesize("{$this->folder}/$label.tape"));
+            $cartridges[] = new Cartridge(
+                (string) $label,
+                $cartridge['slot'],
+                $cartridge['capacity'],
+                (int) @filesize("{$this->folder}/$label.tape"),
+            );
         }
 
         return $cartridges;
@@ -142,7 +160,8 @@ final class CartridgeLibrary implements TapeLibrary
     public function release(): void
     {
         if ($this->drive !== null) {
-            if (is_dir($this->folder)) { // the library itself may be gone
+            if (is_dir($this->folder)) {
+                // the library itself may be gone
                 file_put_contents("{$this->folder}/drive.json", json_encode(['label' => $this->loaded, 'position' => $this->position]));
             }
             fclose($this->drive);
@@ -205,7 +224,10 @@ final class CartridgeLibrary implements TapeLibrary
         }
     }
 
-    /** @return array{slots: int, load_s: float, read_mb_s: float, wind_mb_s: float, cartridges: array<string, array{slot: ?int, capacity: int}>} */
+    /**
+     * @return array{slots: int, load_s: float, read_mb_s: float, wind_mb_s: float, cartridges: array<string, array{slot: ?int,
+     *     capacity: int}>}
+     */
     private function state(): array
     {
         $state = json_decode((string) @file_get_contents("{$this->folder}/library.json"), true);

@@ -14,9 +14,31 @@ final class SorrelSoundFares
 {
     private const TICKETS = 188_000;
 
-    private const ROUTES = ['Boathouse to Pier Nine', 'Pier Nine to Boathouse', 'Boathouse to Tern Holm', 'Tern Holm to Boathouse', 'Round the Sound', 'Night freight'];
+    private const ROUTES = [
+        'Boathouse to Pier Nine',
+        'Pier Nine to Boathouse',
+        'Boathouse to Tern Holm',
+        'Tern Holm to Boathouse',
+        'Round the Sound',
+        'Night freight',
+    ];
 
-    private const PEOPLE = ['Astrid', 'Birk', 'Cille', 'Dagny', 'Eskil', 'Frøya', 'Gro', 'Håkon', 'Iver', 'Jorunn', 'Kåre', 'Liv', 'Mads', 'Nora'];
+    private const PEOPLE = [
+        'Astrid',
+        'Birk',
+        'Cille',
+        'Dagny',
+        'Eskil',
+        'Frøya',
+        'Gro',
+        'Håkon',
+        'Iver',
+        'Jorunn',
+        'Kåre',
+        'Liv',
+        'Mads',
+        'Nora',
+    ];
 
     private readonly Randomizer $random;
 
@@ -28,31 +50,66 @@ final class SorrelSoundFares
     public function begin(DateTimeImmutable $first): void
     {
         $this->at($first->modify('-1 hour'));
-        foreach ([
-            'CREATE DATABASE fares CHARACTER SET utf8mb4', 'USE fares',
-            'CREATE TABLE routes (id TINYINT UNSIGNED PRIMARY KEY, name VARCHAR(60) NOT NULL UNIQUE)',
-            'CREATE TABLE fares (id SMALLINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, route TINYINT UNSIGNED NOT NULL, passenger ENUM("adult", "child", "bicycle", "car", "lorry") NOT NULL, amount DECIMAL(7,2) NOT NULL, valid_from DATE NOT NULL, UNIQUE (route, passenger), FOREIGN KEY (route) REFERENCES routes (id))',
-            'CREATE TABLE sailings (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, route TINYINT UNSIGNED NOT NULL, leaves DATETIME NOT NULL, vessel VARCHAR(20) NOT NULL, sold INT NOT NULL DEFAULT 0, closed TINYINT(1) NOT NULL DEFAULT 0, UNIQUE (route, leaves), FOREIGN KEY (route) REFERENCES routes (id))',
-            'CREATE TABLE tickets (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, sailing INT UNSIGNED NOT NULL, passenger ENUM("adult", "child", "bicycle", "car", "lorry") NOT NULL, holder VARCHAR(40), price DECIMAL(7,2) NOT NULL, state ENUM("sold", "used", "refunded") NOT NULL DEFAULT "sold", sold_at DATETIME NOT NULL, KEY (sold_at), FOREIGN KEY (sailing) REFERENCES sailings (id))',
-            'CREATE TABLE refunds (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, ticket INT UNSIGNED NOT NULL UNIQUE, amount DECIMAL(7,2) NOT NULL, reason VARCHAR(80), at DATETIME NOT NULL, FOREIGN KEY (ticket) REFERENCES tickets (id))',
-            'CREATE VIEW takings AS SELECT DATE(t.sold_at) AS day, r.name AS route, COUNT(*) AS tickets, SUM(t.price) AS amount FROM fares.tickets t JOIN fares.sailings s ON s.id = t.sailing JOIN fares.routes r ON r.id = s.route GROUP BY day, r.name',
-            'CREATE PROCEDURE close_sailing (which INT) UPDATE fares.sailings SET closed = 1 WHERE id = which',
-        ] as $statement) {
+        foreach (
+            [
+                'CREATE DATABASE fares CHARACTER SET utf8mb4',
+                'USE fares',
+                'CREATE TABLE routes (id TINYINT UNSIGNED PRIMARY KEY, name VARCHAR(60) NOT NULL UNIQUE)',
+                'CREATE TABLE fares (id SMALLINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, route TINYINT UNSIGNED NOT NULL, passenger '.
+                'ENUM("adult", "child", "bicycle", "car", "lorry") NOT NULL, amount DECIMAL(7,2) NOT NULL, valid_from DATE NOT NULL, '.
+                'UNIQUE (route, passenger), FOREIGN KEY (route) REFERENCES routes (id))',
+                'CREATE TABLE sailings (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, route TINYINT UNSIGNED NOT NULL, leaves DATETIME NOT '.
+                'NULL, vessel VARCHAR(20) NOT NULL, sold INT NOT NULL DEFAULT 0, closed TINYINT(1) NOT NULL DEFAULT 0, UNIQUE '.
+                '(route, leaves), FOREIGN KEY (route) REFERENCES routes (id))',
+                'CREATE TABLE tickets (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, sailing INT UNSIGNED NOT NULL, passenger '.
+                'ENUM("adult", "child", "bicycle", "car", "lorry") NOT NULL, holder VARCHAR(40), price DECIMAL(7,2) NOT NULL, state '.
+                'ENUM("sold", "used", "refunded") NOT NULL DEFAULT "sold", sold_at DATETIME NOT NULL, KEY (sold_at), FOREIGN KEY '.
+                '(sailing) REFERENCES sailings (id))',
+                'CREATE TABLE refunds (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, ticket INT UNSIGNED NOT NULL UNIQUE, amount '.
+                'DECIMAL(7,2) NOT NULL, reason VARCHAR(80), at DATETIME NOT NULL, FOREIGN KEY (ticket) REFERENCES tickets (id))',
+                'CREATE VIEW takings AS SELECT DATE(t.sold_at) AS day, r.name AS route, COUNT(*) AS tickets, SUM(t.price) AS amount FROM '.
+                'fares.tickets t JOIN fares.sailings s ON s.id = t.sailing JOIN fares.routes r ON r.id = s.route GROUP BY day, r.name',
+                'CREATE PROCEDURE close_sailing (which INT) UPDATE fares.sailings SET closed = 1 WHERE id = which',
+            ] as $statement
+        ) {
             $this->server->exec($statement);
         }
         foreach (self::ROUTES as $i => $name) {
             $id = $i + 1;
             $this->server->exec('INSERT INTO routes VALUES ('.$id.', '.$this->server->quote($name).')');
-            $this->server->exec("INSERT INTO fares (route, passenger, amount, valid_from) SELECT $id, p, a * ".(1 + $i / 10).", '2026-01-01' FROM (SELECT 'adult' p, 78 a UNION SELECT 'child', 39 UNION SELECT 'bicycle', 25 UNION SELECT 'car', 240 UNION SELECT 'lorry', 890) x");
+            $this->server->exec(
+                "INSERT INTO fares (route, passenger, amount, valid_from) SELECT $id, p, a * ".
+                    (1 + $i / 10).
+                    ", '2026-01-01' FROM (SELECT 'adult' p, 78 a UNION SELECT 'child', 39 UNION SELECT 'bicycle', 25 UNION SELECT 'car', ".
+                    "240 UNION SELECT 'lorry', 890) x",
+            );
         }
         $start = $first->modify('-60 days')->format('Y-m-d');
-        $this->server->exec("INSERT INTO sailings (route, leaves, vessel) SELECT 1 + seq % 6, '$start 05:40:00' + INTERVAL seq * 35 MINUTE, ELT(1 + seq % 3, 'Dunlin', 'Knot', 'Turnstone') FROM seq_1_to_4300");
+        $this->server->exec(
+            "INSERT INTO sailings (route, leaves, vessel) SELECT 1 + seq % 6, '$start 05:40:00' + INTERVAL seq * 35 MINUTE, ELT(1 + seq ".
+                "% 3, 'Dunlin', 'Knot', 'Turnstone') FROM seq_1_to_4300",
+        );
         $holders = implode(', ', array_map($this->server->quote(...), self::PEOPLE));
-        $this->server->exec("INSERT INTO tickets (sailing, passenger, holder, price, state, sold_at) SELECT s.id, x.p, IF(x.n % 3 = 0, NULL, ELT(1 + x.n % 14, $holders)), f.amount, 'used', s.leaves - INTERVAL x.n % 300 MINUTE
-            FROM (SELECT seq n, 1 + seq % 2400 sailing, ELT(1 + (seq * 7) % 11, 'adult', 'adult', 'adult', 'child', 'child', 'bicycle', 'car', 'car', 'adult', 'lorry', 'adult') p FROM seq_1_to_".self::TICKETS.') x JOIN sailings s ON s.id = x.sailing JOIN fares f ON f.route = s.route AND f.passenger = x.p');
-        $this->server->exec("INSERT INTO refunds (ticket, amount, reason, at) SELECT id, price, ELT(1 + id % 4, 'fog', 'berth closed', 'illness', 'double sale'), sold_at + INTERVAL 1 DAY FROM tickets WHERE id % 53 = 0");
-        $this->server->exec('UPDATE sailings s JOIN (SELECT sailing, COUNT(*) n FROM tickets GROUP BY sailing) t ON t.sailing = s.id SET s.sold = t.n');
-        $this->server->exec('CREATE TRIGGER refund_marks_ticket AFTER INSERT ON refunds FOR EACH ROW UPDATE fares.tickets SET state = "refunded" WHERE id = NEW.ticket');
+        $this->server->exec(
+            "INSERT INTO tickets (sailing, passenger, holder, price, state, sold_at) SELECT s.id, x.p, IF(x.n % 3 = 0, NULL,
+                ELT(1 + x.n % 14, $holders)), f.amount, 'used', s.leaves - INTERVAL x.n % 300 MINUTE
+            FROM (SELECT seq n, 1 + seq % 2400 sailing,
+            ELT(1 + (seq * 7) % 11, 'adult', 'adult', 'adult', 'child', 'child', 'bicycle', 'car', 'car', 'adult', 'lorry', 'adult') p
+            FROM seq_1_to_".
+                self::TICKETS.
+                ') x JOIN sailings s ON s.id = x.sailing JOIN fares f ON f.route = s.route AND f.passenger = x.p',
+        );
+        $this->server->exec(
+            "INSERT INTO refunds (ticket, amount, reason, at) SELECT id, price, ELT(1 + id % 4, 'fog', 'berth closed', 'illness', ".
+                "'double sale'), sold_at + INTERVAL 1 DAY FROM tickets WHERE id % 53 = 0",
+        );
+        $this->server->exec(
+            'UPDATE sailings s JOIN (SELECT sailing, COUNT(*) n FROM tickets GROUP BY sailing) t ON t.sailing = s.id SET s.sold = t.n',
+        );
+        $this->server->exec(
+            'CREATE TRIGGER refund_marks_ticket AFTER INSERT ON refunds FOR EACH ROW UPDATE fares.tickets SET state = "refunded" WHERE '.
+                'id = NEW.ticket',
+        );
     }
 
     /** Sales, refunds and the odd change of plan between two moments. */
@@ -76,7 +133,10 @@ final class SorrelSoundFares
         foreach (range(1, $this->random->getInt(1, 4)) as $one) {
             $passenger = ['adult', 'adult', 'child', 'bicycle', 'car'][$this->random->getInt(0, 4)];
             $holder = $this->server->quote(self::PEOPLE[$this->random->getInt(0, 13)]);
-            $this->server->exec("INSERT INTO tickets (sailing, passenger, holder, price, sold_at) SELECT s.id, '$passenger', $holder, f.amount, NOW() FROM sailings s JOIN fares f ON f.route = s.route AND f.passenger = '$passenger' WHERE s.id = $sailing");
+            $this->server->exec(
+                "INSERT INTO tickets (sailing, passenger, holder, price, sold_at) SELECT s.id, '$passenger', $holder, f.amount, NOW() ".
+                    "FROM sailings s JOIN fares f ON f.route = s.route AND f.passenger = '$passenger' WHERE s.id = $sailing",
+            );
         }
         $this->server->exec("UPDATE sailings SET sold = sold + $one WHERE id = $sailing");
         $this->server->commit();

@@ -17,9 +17,57 @@ final class SorrelSoundFiles
 
     private const HARBOURS = ['Boathouse', 'Pier Nine', 'Gull Ness', 'Low Skerry', 'Sorrel Head', 'Westwick'];
 
-    private const FAMILY = ['Aske', 'Brandt', 'Corrin', 'Dahl', 'Eriksen', 'Fenn', 'Gale', 'Holm', 'Iversen', 'Joss', 'Kell', 'Lund', 'Marsh', 'Nyland', 'Okoro', 'Pell', 'Quist', 'Reed', 'Strand', 'Thorne', 'Ulrik', 'Varga', 'Wick', 'Yarrow'];
+    private const FAMILY = [
+        'Aske',
+        'Brandt',
+        'Corrin',
+        'Dahl',
+        'Eriksen',
+        'Fenn',
+        'Gale',
+        'Holm',
+        'Iversen',
+        'Joss',
+        'Kell',
+        'Lund',
+        'Marsh',
+        'Nyland',
+        'Okoro',
+        'Pell',
+        'Quist',
+        'Reed',
+        'Strand',
+        'Thorne',
+        'Ulrik',
+        'Varga',
+        'Wick',
+        'Yarrow',
+    ];
 
-    private const GIVEN = ['Ada', 'Bo', 'Cleo', 'Dag', 'Elin', 'Finn', 'Greta', 'Hugo', 'Ines', 'Jon', 'Kaja', 'Leif', 'Milo', 'Nora', 'Oona', 'Per', 'Ragna', 'Sven', 'Tomas', 'Una', 'Vera', 'Willem'];
+    private const GIVEN = [
+        'Ada',
+        'Bo',
+        'Cleo',
+        'Dag',
+        'Elin',
+        'Finn',
+        'Greta',
+        'Hugo',
+        'Ines',
+        'Jon',
+        'Kaja',
+        'Leif',
+        'Milo',
+        'Nora',
+        'Oona',
+        'Per',
+        'Ragna',
+        'Sven',
+        'Tomas',
+        'Una',
+        'Vera',
+        'Willem',
+    ];
 
     private readonly Randomizer $random;
 
@@ -44,7 +92,11 @@ final class SorrelSoundFiles
         }
         foreach (['safety', 'ticketing', 'galley', 'moorings'] as $topic) {
             foreach (range(1, 12) as $chapter) {
-                $this->write("handbooks/$topic/chapter-".sprintf('%02d', $chapter).'.txt', $this->prose(60), $day->modify('-'.($chapter * 9).' days 11:20'));
+                $this->write(
+                    "handbooks/$topic/chapter-".sprintf('%02d', $chapter).'.txt',
+                    $this->prose(60),
+                    $day->modify('-'.$chapter * 9 .' days 11:20'),
+                );
             }
         }
         $this->write('crew/contacts.csv', $this->people(), $day->modify('-30 days 09:12'));
@@ -122,10 +174,24 @@ final class SorrelSoundFiles
             $lines = "time,engine,rpm,oil bar,coolant C,exhaust C,remark\n";
             foreach (range(6, 22) as $hour) {
                 foreach (['port', 'starboard'] as $engine) {
-                    $lines .= sprintf("%02d:%02d,%s,%d,%.1f,%d,%d,%s\n", $hour, $this->random->getInt(0, 59), $engine, $this->random->getInt(640, 1480), $this->random->getInt(38, 52) / 10, $this->random->getInt(71, 88), $this->random->getInt(290, 410), $this->pick(['', '', '', '', 'filter changed', 'topped up', 'vibration at 1200']));
+                    $lines .= sprintf(
+                        "%02d:%02d,%s,%d,%.1f,%d,%d,%s\n",
+                        $hour,
+                        $this->random->getInt(0, 59),
+                        $engine,
+                        $this->random->getInt(640, 1480),
+                        $this->random->getInt(38, 52) / 10,
+                        $this->random->getInt(71, 88),
+                        $this->random->getInt(290, 410),
+                        $this->pick(['', '', '', '', 'filter changed', 'topped up', 'vibration at 1200']),
+                    );
                 }
             }
-            $this->write("engine-room/$vessel/".$day->format('Y/m').'/'.$day->format('Y-m-d').'.csv', $lines, $day->modify('22:40'));
+            $this->write(
+                "engine-room/$vessel/".$day->format('Y/m').'/'.$day->format('Y-m-d').'.csv',
+                $lines,
+                $day->modify('22:40'),
+            );
         }
     }
 
@@ -134,9 +200,25 @@ final class SorrelSoundFiles
         foreach (range(1, $sailings) as $sailing) {
             $lines = "berth,kind,name,plate,kg\n";
             foreach (range(1, $this->random->getInt(20, 90)) as $berth) {
-                $lines .= "$berth,".$this->pick(['car', 'car', 'van', 'foot', 'foot', 'cycle', 'lorry']).','.$this->person().',SS '.$this->random->getInt(1000, 9999).','.$this->random->getInt(60, 18000)."\n";
+                $lines .=
+                    "$berth,".
+                    $this->pick(['car', 'car', 'van', 'foot', 'foot', 'cycle', 'lorry']).
+                    ','.
+                    $this->person().
+                    ',SS '.
+                    $this->random->getInt(1000, 9999).
+                    ','.
+                    $this->random->getInt(60, 18000).
+                    "\n";
             }
-            $this->write('sailings/'.$day->format('Y/m/d').'/'.sprintf('%02d15 %s to %s.csv', 5 + $sailing * 2, $this->pick(self::HARBOURS), $this->pick(self::HARBOURS)), $lines, $day->modify(sprintf('%02d:10', 5 + $sailing * 2)));
+            $this->write(
+                'sailings/'.
+                    $day->format('Y/m/d').
+                    '/'.
+                    sprintf('%02d15 %s to %s.csv', 5 + $sailing * 2, $this->pick(self::HARBOURS), $this->pick(self::HARBOURS)),
+                $lines,
+                $day->modify(sprintf('%02d:10', 5 + $sailing * 2)),
+            );
         }
     }
 
@@ -153,13 +235,31 @@ final class SorrelSoundFiles
             }
         }
         $this->write(self::rosterPath($day), $lines, $tuesday->modify('14:20'));
-        $sheet = '<?xml version="1.0" encoding="UTF-8"?><office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"><office:body>'.htmlspecialchars($lines).'</office:body></office:document-content>';
-        $this->zip('crew/rosters/'.$day->format('o').'/week-'.$day->format('W').'-crew.ods', ['mimetype' => 'application/vnd.oasis.opendocument.spreadsheet', 'content.xml' => $sheet], $tuesday->modify('14:24'));
+        $sheet =
+            '<?xml version="1.0" encoding="UTF-8"?><office:document-content '.
+            'xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"><office:body>'.
+            htmlspecialchars($lines).
+            '</office:body></office:document-content>';
+        $this->zip(
+            'crew/rosters/'.$day->format('o').'/week-'.$day->format('W').'-crew.ods',
+            ['mimetype' => 'application/vnd.oasis.opendocument.spreadsheet', 'content.xml' => $sheet],
+            $tuesday->modify('14:24'),
+        );
     }
 
     private function notice(DateTimeImmutable $day, int $number): void
     {
-        $this->write('notices/'.$day->format('Y').sprintf('/notice %03d %s.txt', $number, $this->pick(['fog', 'late sailings', 'berth closed', 'new fares', 'lost property', 'crew meeting', 'drill'])), $this->prose(6), $day->modify('09:30'));
+        $this->write(
+            'notices/'.
+                $day->format('Y').
+                sprintf(
+                    '/notice %03d %s.txt',
+                    $number,
+                    $this->pick(['fog', 'late sailings', 'berth closed', 'new fares', 'lost property', 'crew meeting', 'drill']),
+                ),
+            $this->prose(6),
+            $day->modify('09:30'),
+        );
     }
 
     private function revise(DateTimeImmutable $day): void
@@ -205,7 +305,10 @@ final class SorrelSoundFiles
         $newest = 0;
         foreach (array_diff(scandir("{$this->root}/$folder") ?: [], ['.', '..']) as $name) {
             $path = "{$this->root}/$folder/$name";
-            $newest = max($newest, is_dir($path) && ! is_link($path) ? $this->settleFolders("$folder/$name") : (int) (@lstat($path)['mtime'] ?? 0));
+            $newest = max(
+                $newest,
+                is_dir($path) && ! is_link($path) ? $this->settleFolders("$folder/$name") : (int) (@lstat($path)['mtime'] ?? 0),
+            );
         }
         if ($newest > 0) {
             touch("{$this->root}/$folder", $newest);
@@ -217,7 +320,12 @@ final class SorrelSoundFiles
     private function linkAndMode(DateTimeImmutable $day): void
     {
         symlink('rosters', "{$this->root}/crew/current");
-        (new Process(['touch', '--no-dereference', '--date=@'.$day->modify('-90 days 10:00')->getTimestamp(), "{$this->root}/crew/current"]))->mustRun();
+        (new Process([
+            'touch',
+            '--no-dereference',
+            '--date=@'.$day->modify('-90 days 10:00')->getTimestamp(),
+            "{$this->root}/crew/current",
+        ]))->mustRun();
         link("{$this->root}/handbooks/safety/chapter-01.txt", "{$this->root}/notices/read me first.txt");
         chmod("{$this->root}/crew/contacts.csv", 0640);
     }
@@ -226,7 +334,13 @@ final class SorrelSoundFiles
     {
         $lines = "name,role,telephone\n";
         foreach (range(1, 80) as $_) {
-            $lines .= $this->person().','.$this->pick(['master', 'mate', 'engineer', 'deck', 'galley', 'office']).',+47 000 '.$this->random->getInt(10000, 99999)."\n";
+            $lines .=
+                $this->person().
+                ','.
+                $this->pick(['master', 'mate', 'engineer', 'deck', 'galley', 'office']).
+                ',+47 000 '.
+                $this->random->getInt(10000, 99999).
+                "\n";
         }
 
         return $lines;
@@ -236,7 +350,14 @@ final class SorrelSoundFiles
     {
         $text = '';
         foreach (range(1, $sentences) as $i) {
-            $text .= sprintf('%s %s the %s before the %s sailing to %s. ', $this->pick(['The mate', 'Deck crew', 'The galley', 'The office', 'All masters']), $this->pick(['checks', 'signs for', 'clears', 'reports', 'counts']), $this->pick(['life rafts', 'ramp', 'cash box', 'car deck', 'moorings', 'fire doors']), $this->pick(['first', 'noon', 'last', 'next']), $this->pick(self::HARBOURS));
+            $text .= sprintf(
+                '%s %s the %s before the %s sailing to %s. ',
+                $this->pick(['The mate', 'Deck crew', 'The galley', 'The office', 'All masters']),
+                $this->pick(['checks', 'signs for', 'clears', 'reports', 'counts']),
+                $this->pick(['life rafts', 'ramp', 'cash box', 'car deck', 'moorings', 'fire doors']),
+                $this->pick(['first', 'noon', 'last', 'next']),
+                $this->pick(self::HARBOURS),
+            );
             $text .= $i % 4 === 0 ? "\n\n" : '';
         }
 
@@ -286,7 +407,8 @@ final class SorrelSoundFiles
             return [];
         }
         $files = [];
-        foreach (new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator("{$this->root}/$folder", \FilesystemIterator::SKIP_DOTS)) as $file) {
+        $below = new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator("{$this->root}/$folder", \FilesystemIterator::SKIP_DOTS));
+        foreach ($below as $file) {
             assert($file instanceof \SplFileInfo);
             if ($file->isFile() && ! $file->isLink()) {
                 $files[] = $file->getPathname();

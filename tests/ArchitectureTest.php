@@ -5,15 +5,24 @@ declare(strict_types=1);
 use Tests\Support\Rooms;
 
 arch('core knows neither the framework, nor the application, nor the stand-ins')
-    ->expect('Kaiseki\Core')->not->toUse(['Illuminate', 'App', 'Kaiseki\StandIns', 'Laravel', 'Symfony\Component\Process']);
+    ->expect('Kaiseki\Core')
+    ->not->toUse(['Illuminate', 'App', 'Kaiseki\StandIns', 'Laravel', 'Symfony\Component\Process']);
 
-arch('stand-ins do not know the application')->expect('Kaiseki\StandIns')->not->toUse(['App', 'Illuminate']);
+arch('stand-ins do not know the application')
+    ->expect('Kaiseki\StandIns')
+    ->not->toUse(['App', 'Illuminate']);
 
-arch('everything is strict')->expect(['App', 'Kaiseki\Core', 'Kaiseki\StandIns'])->toUseStrictTypes();
+arch('everything is strict')
+    ->expect(['App', 'Kaiseki\Core', 'Kaiseki\StandIns'])
+    ->toUseStrictTypes();
 
-arch('nothing talks to people but the pages and the command line')->expect(['dd', 'dump', 'var_dump', 'print_r', 'die'])->not->toBeUsed();
+arch('nothing talks to people but the pages and the command line')
+    ->expect(['dd', 'dump', 'var_dump', 'print_r', 'die'])
+    ->not->toBeUsed();
 
-arch('no shell is ever asked')->expect(['shell_exec', 'exec', 'system', 'passthru', 'popen', 'proc_open'])->not->toBeUsed();
+arch('no shell is ever asked')
+    ->expect(['shell_exec', 'exec', 'system', 'passthru', 'popen', 'proc_open'])
+    ->not->toBeUsed();
 
 test('nothing outside a kind\'s folder names a class or a view of it', function (): void {
     expect(Rooms::namingKinds())->toBe([]);
@@ -26,7 +35,10 @@ test('nothing outside a kind\'s folder compares the name of a kind', function ()
 test('no kind reaches into another', function (): void {
     $uses = Rooms::uses();
     foreach (array_filter(array_keys($uses), fn (string $room): bool => str_starts_with($room, 'Kinds\\')) as $kind) {
-        expect(array_values(array_filter(array_keys($uses[$kind]), fn (string $room): bool => str_starts_with($room, 'Kinds\\'))))->toBe([], $kind);
+        expect(array_values(array_filter(array_keys($uses[$kind]), fn (string $room): bool => str_starts_with($room, 'Kinds\\'))))->toBe(
+            [],
+            $kind,
+        );
     }
 });
 
@@ -36,7 +48,12 @@ test('the rooms of the application use each other as the map says, and in no cir
     foreach ($uses as $room => $used) {
         if (! str_starts_with($room, 'Kinds\\') && ! in_array($room, Rooms::EVERYWHERE, true)) {
             $undeclared = array_diff(array_keys($used), $map[$room] ?? [], Rooms::EVERYWHERE);
-            expect(array_map(fn (string $other): string => "$room -> $other: ".implode(', ', array_slice($used[$other], 0, 3)), array_values($undeclared)))->toBe([]);
+            expect(
+                array_map(
+                    fn (string $other): string => "$room -> $other: ".implode(', ', array_slice($used[$other], 0, 3)),
+                    array_values($undeclared),
+                ),
+            )->toBe([]);
         }
     }
     expect(Rooms::circles($uses))->toBe([]);

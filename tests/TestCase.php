@@ -51,7 +51,14 @@ abstract class TestCase extends Base
         static $number = 0;
         $number++;
 
-        return User::query()->create(['name' => "Person $number", 'email' => "person$number@sorrelsound.example", 'role' => $role, 'workload_groups' => $groups, 'password' => 'tide-table-9', 'zone' => 'Europe/Oslo']);
+        return User::query()->create([
+            'name' => "Person $number",
+            'email' => "person$number@sorrelsound.example",
+            'role' => $role,
+            'workload_groups' => $groups,
+            'password' => 'tide-table-9',
+            'zone' => 'Europe/Oslo',
+        ]);
     }
 
     protected function tearDown(): void

@@ -27,8 +27,27 @@ final class CatalogExport
 {
     /** In an order in which rows can be brought back. */
     private const TABLES = [
-        'stores', 'lanes', 'workloads', 'histories', 'sets', 'set_parts', 'copies', 'paths', 'versions', 'folder_totals', 'damaged_contents', 'signs', 'doubts', 'verdicts', 'bad_contents',
-        'keep_rules', 'holds', 'schedules', 'objective_days', 'rate_measurements', 'checks',
+        'stores',
+        'lanes',
+        'workloads',
+        'histories',
+        'sets',
+        'set_parts',
+        'copies',
+        'paths',
+        'versions',
+        'folder_totals',
+        'damaged_contents',
+        'signs',
+        'doubts',
+        'verdicts',
+        'bad_contents',
+        'keep_rules',
+        'holds',
+        'schedules',
+        'objective_days',
+        'rate_measurements',
+        'checks',
     ];
 
     /** Columns that name what is not exported. */
@@ -48,7 +67,10 @@ final class CatalogExport
     /** @return list<string> endings of what is kept of a set under the home */
     private static function indexes(): array
     {
-        return array_merge(['places', 'pieces'], ...array_values(array_map(fn (Kind $kind): array => $kind->exported()->indexes, Kinds::all())));
+        return array_merge(
+            ['places', 'pieces'],
+            ...array_values(array_map(fn (Kind $kind): array => $kind->exported()->indexes, Kinds::all())),
+        );
     }
 
     /** @return int bytes written */
@@ -151,7 +173,9 @@ final class CatalogExport
                         $row[$i] = bin2hex((string) $row[$i]);
                     }
                 }
-                $line = json_encode($row, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION)."\n";
+                $line =
+                    json_encode($row, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION).
+                    "\n";
                 if (gzwrite($file, $line) !== strlen($line)) {
                     throw new RuntimeException("$path cannot be written: is the disk full?");
                 }
@@ -168,7 +192,9 @@ final class CatalogExport
         $file = gzopen($path, 'rb') ?: throw new InvalidArgumentException("$path cannot be read.");
         $head = json_decode((string) gzgets($file), true);
         $known = $this->columns($table);
-        $names = is_array($head) ? array_map(fn (string $name): string => self::WAS_NAMED[$table][$name] ?? $name, $head['columns'] ?? []) : [];
+        $names = is_array($head)
+            ? array_map(fn (string $name): string => self::WAS_NAMED[$table][$name] ?? $name, $head['columns'] ?? [])
+            : [];
         if (! is_array($head) || ($head['table'] ?? null) !== $table || array_diff($names, array_keys($known)) !== []) {
             throw new InvalidArgumentException("$path is not of this version.");
         }
@@ -182,7 +208,9 @@ final class CatalogExport
             foreach ((array) json_decode($line, true, 512, JSON_THROW_ON_ERROR) as $i => $value) {
                 $values[] = match (true) {
                     $value === null => 'NULL',
-                    $hex[$i] => preg_match('/^[0-9a-f]*$/D', (string) $value) === 1 ? "x'$value'" : throw new InvalidArgumentException("$path is damaged."),
+                    $hex[$i] => preg_match('/^[0-9a-f]*$/D', (string) $value) === 1
+                        ? "x'$value'"
+                        : throw new InvalidArgumentException("$path is damaged."),
                     is_int($value) || is_float($value) => (string) $value,
                     default => $connection->getPdo()->quote((string) $value),
                 };
@@ -212,7 +240,13 @@ final class CatalogExport
     private function columns(string $table): array
     {
         $columns = [];
-        foreach (DB::select('SELECT column_name AS name, data_type AS type FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? ORDER BY ordinal_position', [$table]) as $column) {
+        foreach (
+            DB::select(
+                'SELECT column_name AS name, data_type AS type FROM information_schema.columns WHERE table_schema = DATABASE() AND '.
+                    'table_name = ? ORDER BY ordinal_position',
+                [$table],
+            ) as $column
+        ) {
             assert($column instanceof stdClass);
             if (! in_array($column->name, self::LEFT_OUT, true)) {
                 $columns[$column->name] = in_array($column->type, ['binary', 'varbinary', 'blob', 'longblob', 'mediumblob'], true);

@@ -63,7 +63,13 @@ final class Expiry
             $set = $this->points->set($name);
             foreach ($set->copies ?? [] as $copy) {
                 if ($set !== null && $copy->store->name === $store) {
-                    $lines[] = ['set' => $name, 'store' => $store, 'bytes' => $copy->store->kind === 'tape' ? 0 : $copy->bytes, 'level' => $set->level->words(), 'at' => $set->capturedAt()];
+                    $lines[] = [
+                        'set' => $name,
+                        'store' => $store,
+                        'bytes' => $copy->store->kind === 'tape' ? 0 : $copy->bytes,
+                        'level' => $set->level->words(),
+                        'at' => $set->capturedAt(),
+                    ];
                 }
             }
         }
@@ -102,10 +108,13 @@ final class Expiry
             throw CannotRegister::because('Nothing is deleted of it: '.KindIsMissing::words($this->workload->kind).'.');
         }
         if ($this->leavesNothing() && ! $everything) {
-            throw CannotRegister::because("That would delete every set of {$this->workload->name}. If that is meant, say so in so many words.");
+            throw CannotRegister::because(
+                "That would delete every set of {$this->workload->name}. If that is meant, say so in so many words.",
+            );
         }
         $lock = 'kaiseki-expire-'.md5(DB::connection()->getDatabaseName())."-{$this->workload->id}";
-        if ((int) DB::scalar('SELECT GET_LOCK(?, 0)', [$lock]) !== 1) { // dies with its connection
+        if ((int) DB::scalar('SELECT GET_LOCK(?, 0)', [$lock]) !== 1) {
+            // dies with its connection
             throw CannotRegister::because("Sets of {$this->workload->name} are being deleted already.");
         }
         try {
@@ -117,7 +126,16 @@ final class Expiry
                 DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete(); // held since
                 foreach ($this->plan->expiring as $turn => [$name, $store]) {
                     foreach ($this->copies($name, $store) as $copy) {
-                        DB::table('expiries')->insert(['workload_id' => $this->workload->id, 'copy_id' => $copy->id, 'set_name' => $name, 'store_name' => $store, 'bytes' => $copy->bytes, 'turn' => $turn, 'created_at' => now(), 'updated_at' => now()]);
+                        DB::table('expiries')->insert([
+                            'workload_id' => $this->workload->id,
+                            'copy_id' => $copy->id,
+                            'set_name' => $name,
+                            'store_name' => $store,
+                            'bytes' => $copy->bytes,
+                            'turn' => $turn,
+                            'created_at' => now(),
+                            'updated_at' => now(),
+                        ]);
                     }
                 }
             });
@@ -149,10 +167,14 @@ final class Expiry
                     $done['copies']++;
                 }
                 $done['sets'] += $this->forgetIfGone((string) $row->set_name) ? 1 : 0;
-                DB::table('expiries')->where('id', $row->id)->update(['done_at' => now(), 'failure' => null]);
+                DB::table('expiries')
+                    ->where('id', $row->id)
+                    ->update(['done_at' => now(), 'failure' => null]);
             } catch (UnableToStore $unable) {
                 $because = "{$row->set_name} on {$row->store_name}: {$unable->getMessage()}";
-                DB::table('expiries')->where('id', $row->id)->update(['failure' => mb_substr($because, 0, 500)]);
+                DB::table('expiries')
+                    ->where('id', $row->id)
+                    ->update(['failure' => mb_substr($because, 0, 500)]);
                 $done['failed'][] = $because;
             }
         }
@@ -193,15 +215,24 @@ final class Expiry
         $reader = new CatalogReader;
         [$before, $next] = [$set->neighbour(false), $set->neighbour(true)];
         DB::transaction(function () use ($set, $before, $next, $reader): void {
-            (new CatalogSplicer)->remove($set, $reader->tree($set), $before === null ? null : $reader->tree($before), $next, $next === null ? null : $reader->tree($next));
+            (new CatalogSplicer)->remove(
+                $set,
+                $reader->tree($set),
+                $before === null ? null : $reader->tree($before),
+                $next,
+                $next === null ? null : $reader->tree($next),
+            );
             // Doubt outlives the set at which it arose, as the content does; what somebody found good stays so.
             $cleared = DB::scalar('SELECT verdict FROM verdicts WHERE set_id = ? ORDER BY id DESC LIMIT 1', [$set->id]) === 'good';
-            $next === null || $cleared ? DB::delete('DELETE FROM doubts WHERE set_id = ?', [$set->id]) : DB::update('UPDATE doubts SET set_id = ? WHERE set_id = ?', [$next->id, $set->id]);
+            $next === null || $cleared
+                ? DB::delete('DELETE FROM doubts WHERE set_id = ?', [$set->id])
+                : DB::update('UPDATE doubts SET set_id = ? WHERE set_id = ?', [$next->id, $set->id]);
             DB::update('UPDATE requests SET set_id = NULL WHERE set_id = ?', [$set->id]);
             DB::update('UPDATE runs SET set_id = NULL WHERE set_id = ?', [$set->id]);
             $set->delete();
         });
-        foreach ([SetFiles::placeIndex($set->id), ...(glob(Instance::path("index/{$set->id}.*pieces")) ?: []), SetFiles::sourceState($set)] as $file) {
+        $pieces = glob(Instance::path("index/{$set->id}.*pieces")) ?: [];
+        foreach ([SetFiles::placeIndex($set->id), ...$pieces, SetFiles::sourceState($set)] as $file) {
             @unlink($file);
         }
 
@@ -213,7 +244,9 @@ final class Expiry
     {
         $there = array_filter($this->points->set($set)->copies ?? [], fn (CopyOutline $copy): bool => $copy->store->name === $store);
 
-        return array_values(Copy::query()->whereIn('id', array_map(fn (CopyOutline $copy): int => $copy->id, $there))->orderBy('part')->get()->all());
+        return array_values(
+            Copy::query()->whereIn('id', array_map(fn (CopyOutline $copy): int => $copy->id, $there))->orderBy('part')->get()->all(),
+        );
     }
 
     /** The rules decide by sets; what a kept point needs from an expiring set by content, since its own chain is damaged, stays too. */
@@ -238,21 +271,49 @@ final class Expiry
     /** @return array<int, string> ids of sets that go, though a point that stays needs what only they hold => why they stay */
     private function neededByContent(ExpiryPlan $plan): array
     {
-        $unreadable = array_values(array_map(fn (SetOutline $set): int => $set->id, array_filter($this->points->sets, fn (SetOutline $set): bool => ! $set->isReadable())));
+        $unreadable = array_values(
+            array_map(
+                fn (SetOutline $set): int => $set->id,
+                array_filter($this->points->sets, fn (SetOutline $set): bool => ! $set->isReadable()),
+            ),
+        );
         $going = [];
         foreach ($this->points->sets as $set) {
-            $stays = $set->parts === [] || ! $set->isScattered()
-                ? array_filter($set->copies, fn ($copy): bool => $copy->state->isReadable() && ! $plan->expires($set->name, $copy->store->name)) : $set->copies;
+            $stays =
+                $set->parts === [] || ! $set->isScattered()
+                    ? array_filter(
+                        $set->copies,
+                        fn ($copy): bool => $copy->state->isReadable() && ! $plan->expires($set->name, $copy->store->name),
+                    )
+                    : $set->copies;
             if ($stays === [] && $set->isReadable()) {
                 $going[] = $set->id;
             }
         }
         $lost = array_flip((new BridgeSearch($this->points->sets))->lostDigests($unreadable));
         $needed = [];
-        foreach (array_chunk(array_values(array_filter((new BridgeSearch($this->points->sets))->lostDigests([...$unreadable, ...$going]), fn (string $digest): bool => ! isset($lost[$digest]))), 500) as $chunk) {
+        foreach (
+            array_chunk(
+                array_values(
+                    array_filter(
+                        (new BridgeSearch($this->points->sets))->lostDigests([...$unreadable, ...$going]),
+                        fn (string $digest): bool => ! isset($lost[$digest]),
+                    ),
+                ),
+                500,
+            ) as $chunk
+        ) {
             $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
             $digests = [];
-            foreach (DB::select('SELECT DISTINCT v.digest, s.name FROM versions v JOIN sets s ON s.history_id = v.history_id AND s.instant >= v.first AND s.instant < v.until WHERE s.workload_id = ? AND v.digest IN ('.$list.')', [$this->workload->id]) as $row) {
+            foreach (
+                DB::select(
+                    'SELECT DISTINCT v.digest, s.name FROM versions v JOIN sets s ON s.history_id = v.history_id AND s.instant >= '.
+                        'v.first AND s.instant < v.until WHERE s.workload_id = ? AND v.digest IN ('.
+                        $list.
+                        ')',
+                    [$this->workload->id],
+                ) as $row
+            ) {
                 if (isset($plan->staying[$row->name])) {
                     $digests[$row->digest] = true;
                 }
@@ -303,7 +364,7 @@ final class Expiry
         $rules = DB::table('keep_rules')->where('workload_id', $this->workload->id)->pluck('rule', 'store_id');
         $byStore = [];
         foreach ($this->points->stores->all() as $store) {
-            $rule = $rules[$store->id] ?? $rules[''] ?? null;
+            $rule = $rules[$store->id] ?? ($rules[''] ?? null);
             $byStore[$store->name] = $store->read_only || $rule === null ? null : KeepRule::parse($rule);
         }
 

@@ -43,7 +43,12 @@ final class Holds
         foreach ($this->chain($set) as $needed) {
             $copied += $this->secure($needed) ? 1 : 0;
         }
-        $hold = Hold::query()->create(['set_id' => $set->id, 'reason' => mb_substr(trim($reason), 0, 500), 'until' => $until, 'user_id' => $by?->id]);
+        $hold = Hold::query()->create([
+            'set_id' => $set->id,
+            'reason' => mb_substr(trim($reason), 0, 500),
+            'until' => $until,
+            'user_id' => $by?->id,
+        ]);
         TrailEntry::add("{$set->name} is held: $reason", null, $by);
 
         return [$hold, $copied];
@@ -69,7 +74,7 @@ final class Holds
         }
         foreach (Hold::ofWorkload($workload)->whereNotNull('request_id')->get() as $hold) {
             $key = "{$hold->request_id}:{$hold->set_id}";
-            isset($uses[$key]) ? $uses[$key] = null : $hold->update(['lifted_at' => now()]);
+            isset($uses[$key]) ? ($uses[$key] = null) : $hold->update(['lifted_at' => now()]);
         }
         foreach (array_filter($uses) as [$request, $set]) {
             Hold::query()->create(['set_id' => $set, 'request_id' => $request, 'reason' => "request $request uses it"]);
@@ -83,10 +88,22 @@ final class Holds
         foreach (Hold::ofWorkload($workload)->orderBy('id')->get() as $hold) {
             $held[$hold->set_id] = $hold->reason.($hold->until === null ? '' : ' (until '.$hold->until->format('j M Y').')');
         }
-        foreach (Run::query()->where('workload_id', $workload->id)->whereNotNull('set_id')->whereIn('state', ['queued', 'running', 'waiting'])->get(['id', 'set_id']) as $run) {
+        foreach (
+            Run::query()
+                ->where('workload_id', $workload->id)
+                ->whereNotNull('set_id')
+                ->whereIn('state', ['queued', 'running', 'waiting'])
+                ->get(['id', 'set_id']) as $run
+        ) {
             $held[$run->set_id] ??= "run {$run->id} is at work with it";
         }
-        foreach (Run::query()->where('workload_id', $workload->id)->whereNotNull('set_id')->where('plan->in_place', true)->get(['id', 'set_id']) as $run) {
+        foreach (
+            Run::query()
+                ->where('workload_id', $workload->id)
+                ->whereNotNull('set_id')
+                ->where('plan->in_place', true)
+                ->get(['id', 'set_id']) as $run
+        ) {
             $held[$run->set_id] ??= "run {$run->id} can be put back";
         }
 
@@ -111,8 +128,16 @@ final class Holds
             return false;
         }
         $site = $copies->first()?->store->site;
-        $ours = Store::query()->where('read_only', false)->where('kind', 'folder')->orderByRaw('site <> ?', [(string) $site])->orderBy('id')->first()
-            ?? throw CannotRegister::because("{$set->name} can't be held: its archive is not ours to keep, and there is no store of ours to copy it to.");
+        $ours =
+            Store::query()
+                ->where('read_only', false)
+                ->where('kind', 'folder')
+                ->orderByRaw('site <> ?', [(string) $site])
+                ->orderBy('id')
+                ->first() ??
+            throw CannotRegister::because(
+                "{$set->name} can't be held: its archive is not ours to keep, and there is no store of ours to copy it to.",
+            );
         CopyOn::make($set->load('copies.store'), $ours);
 
         return true;

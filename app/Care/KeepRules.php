@@ -28,7 +28,14 @@ final class KeepRules
         DB::transaction(function () use ($workload, $store, $text, $everyNight, $rule): void {
             DB::table('keep_rules')->where('workload_id', $workload->id)->where('store_id', $store?->id)->delete();
             if ($text !== 'none') {
-                DB::table('keep_rules')->insert(['workload_id' => $workload->id, 'store_id' => $store?->id, 'rule' => $rule->words(), 'every_night' => $everyNight, 'created_at' => now(), 'updated_at' => now()]);
+                DB::table('keep_rules')->insert([
+                    'workload_id' => $workload->id,
+                    'store_id' => $store?->id,
+                    'rule' => $rule->words(),
+                    'every_night' => $everyNight,
+                    'created_at' => now(),
+                    'updated_at' => now(),
+                ]);
             }
         });
     }
@@ -38,8 +45,9 @@ final class KeepRules
     {
         $rule = KeepRule::parse($text === 'none' ? '' : $text);
         if ($text !== 'none' && $rule->keepsNothing() && ! $everything) {
-            throw new InvalidArgumentException('That rule keeps nothing, so that everything would be deleted. '
-                .'If that is meant, say so in so many words.');
+            throw new InvalidArgumentException(
+                'That rule keeps nothing, so that everything would be deleted. '.'If that is meant, say so in so many words.',
+            );
         }
 
         return $rule;
@@ -48,6 +56,10 @@ final class KeepRules
     /** @return Collection<int, stdClass> store (null for all others), rule, every_night */
     public static function of(Workload $workload): Collection
     {
-        return DB::table('keep_rules')->leftJoin('stores', 'stores.id', '=', 'keep_rules.store_id')->where('workload_id', $workload->id)->orderBy('stores.name')->get(['stores.name as store', 'rule', 'every_night']);
+        return DB::table('keep_rules')
+            ->leftJoin('stores', 'stores.id', '=', 'keep_rules.store_id')
+            ->where('workload_id', $workload->id)
+            ->orderBy('stores.name')
+            ->get(['stores.name as store', 'rule', 'every_night']);
     }
 }

@@ -46,14 +46,24 @@ final class Mending
     {
         $set = $copy->set;
         if ($copy->store->read_only || $copy->store->kind === 'tape') {
-            $ours = $this->storeOfOurs($copy) ?? throw CannotRegister::because($copy->store->read_only
-                ? "The store {$copy->store->name} is read-only for us, and there is no store of ours that could take the good copy."
-                : 'What is on a cartridge cannot be mended, and there is no store of ours that could take the good copy.');
+            $ours =
+                $this->storeOfOurs($copy) ??
+                throw CannotRegister::because(
+                    $copy->store->read_only
+                        ? "The store {$copy->store->name} is read-only for us, and there is no store of ours that could take the good copy."
+                        : 'What is on a cartridge cannot be mended, and there is no store of ours that could take the good copy.',
+                );
             $check = $this->writeTo($ours, SetPart::of($copy), $by);
         } else {
             $check = $this->mendInPlace($copy, $set, $by);
         }
-        TrailEntry::add("The copy of {$set->name} on {$copy->store->name} was mended".($check->store_name === $copy->store->name ? '' : ": the good one is on {$check->store_name}").'.', null, $by);
+        TrailEntry::add(
+            "The copy of {$set->name} on {$copy->store->name} was mended".
+                ($check->store_name === $copy->store->name ? '' : ": the good one is on {$check->store_name}").
+                '.',
+            null,
+            $by,
+        );
 
         return $check;
     }
@@ -87,7 +97,9 @@ final class Mending
                     $store->delete($copy->path);
                     $store->rename($aside, $copy->path);
                 }
-                throw CannotRegister::because("{$set->name} was mended on {$copy->store->name}, but was not right when it was read back: {$check->because}");
+                throw CannotRegister::because(
+                    "{$set->name} was mended on {$copy->store->name}, but was not right when it was read back: {$check->because}",
+                );
             }
             if ($wasThere) {
                 $store->delete($aside);
@@ -117,9 +129,18 @@ final class Mending
         try {
             $name = basename((string) $set->copies()->where('part', $part->number)->value('path'));
             $stored = $this->stores->of($store)->add("{$set->workload->name}/$name", $mended);
-            $copy = Copy::query()->updateOrCreate(['set_id' => $set->id, 'store_id' => $store->id, 'part' => $part->number], [
-                'path' => $stored->path, 'bytes' => $stored->bytes, 'state' => 'ok', 'state_because' => null, 'damage' => null, 'gzipped' => str_ends_with($name, 'gz'), 'has_beside' => false,
-            ]);
+            $copy = Copy::query()->updateOrCreate(
+                ['set_id' => $set->id, 'store_id' => $store->id, 'part' => $part->number],
+                [
+                    'path' => $stored->path,
+                    'bytes' => $stored->bytes,
+                    'state' => 'ok',
+                    'state_because' => null,
+                    'damage' => null,
+                    'gzipped' => str_ends_with($name, 'gz'),
+                    'has_beside' => false,
+                ],
+            );
 
             return $this->readBack->check($copy, $by);
         } catch (UnableToStore $unable) {
@@ -146,8 +167,15 @@ final class Mending
         $out = @fopen($file, 'wb') ?: throw CannotRegister::because("The temporary file $file cannot be made.");
         try {
             for ($number = 0; $number < $was->count(); $number++) {
-                $piece = self::pieceFrom($sources, $number, (string) $was->at($number))
-                    ?? throw CannotRegister::because("{$set->name} cannot be mended: bytes ".number_format($number * PieceDigests::PIECE).' to '.number_format(min($was->bytes, ($number + 1) * PieceDigests::PIECE) - 1).' are right on no copy.');
+                $piece =
+                    self::pieceFrom($sources, $number, (string) $was->at($number)) ??
+                    throw CannotRegister::because(
+                        "{$set->name} cannot be mended: bytes ".
+                            number_format($number * PieceDigests::PIECE).
+                            ' to '.
+                            number_format(min($was->bytes, ($number + 1) * PieceDigests::PIECE) - 1).
+                            ' are right on no copy.',
+                    );
                 if (fwrite($out, $piece) !== strlen($piece)) {
                     throw CannotRegister::because('The temporary file cannot be written: is the disk full?');
                 }
@@ -186,10 +214,20 @@ final class Mending
     private function sources(SetPart $part): array
     {
         $sources = [];
-        foreach ($part->set->copies()->where('part', $part->number)->with('store')->get()->sortBy(fn (Copy $copy): int => ($copy->state === 'damaged' ? 2 : 0) + ($copy->store->kind === 'folder' ? 0 : 1)) as $copy) {
+        foreach (
+            $part->set
+                ->copies()
+                ->where('part', $part->number)
+                ->with('store')
+                ->get()
+                ->sortBy(fn (Copy $copy): int => ($copy->state === 'damaged' ? 2 : 0) + ($copy->store->kind === 'folder' ? 0 : 1)) as $copy
+        ) {
             try {
                 if ($this->stores->of($copy->store)->silence() === null) {
-                    $sources[] = new PiecewiseBytes(fn (int $offset): RawBytes => $this->stores->of($copy->store)->raw(StoredCopy::of($copy), $offset), $copy->bytes);
+                    $sources[] = new PiecewiseBytes(
+                        fn (int $offset): RawBytes => $this->stores->of($copy->store)->raw(StoredCopy::of($copy), $offset),
+                        $copy->bytes,
+                    );
                 }
             } catch (UnreadableArchive) {
                 continue;
@@ -238,7 +276,8 @@ final class Mending
         try {
             $digest = SetPart::of($copy)->digest;
 
-            return $digest !== null && bin2hex(PieceDigests::of($this->stores->of($copy->store)->raw(StoredCopy::of($copy)))->digest) === $digest;
+            return $digest !== null &&
+                bin2hex(PieceDigests::of($this->stores->of($copy->store)->raw(StoredCopy::of($copy)))->digest) === $digest;
         } catch (UnreadableArchive) {
             return false;
         }
@@ -258,9 +297,17 @@ final class Mending
     /** At the same site if there is one; not one that holds a copy already, unless that is to be mended too. */
     private function storeOfOurs(Copy $copy): ?Store
     {
-        $right = $copy->set->copies()->where('part', $copy->part)->whereIn('state', ['ok', 'checked'])->pluck('store_id')->all();
+        $right = $copy->set
+            ->copies()
+            ->where('part', $copy->part)
+            ->whereIn('state', ['ok', 'checked'])
+            ->pluck('store_id')
+            ->all();
 
-        return $this->stores->all()->filter(fn (Store $store): bool => ! $store->read_only && $store->kind === 'folder' && ! in_array($store->id, $right, true))
-            ->sortBy(fn (Store $store): int => $store->site === $copy->store->site ? 0 : 1)->first();
+        return $this->stores
+            ->all()
+            ->filter(fn (Store $store): bool => ! $store->read_only && $store->kind === 'folder' && ! in_array($store->id, $right, true))
+            ->sortBy(fn (Store $store): int => $store->site === $copy->store->site ? 0 : 1)
+            ->first();
     }
 }

@@ -94,7 +94,9 @@ final class NightKit
             $list .= $digest === null ? '' : DigestLine::of((string) hex2bin($digest), "../$path");
         }
         $files = [
-            'archives.b2sum' => $list, 'check.sh' => self::checker(), ProofKey::FILE => ProofKey::text(),
+            'archives.b2sum' => $list,
+            'check.sh' => self::checker(),
+            ProofKey::FILE => ProofKey::text(),
             'READ-ME.txt' => self::readMe($store, array_values(array_filter($told))),
         ];
         foreach ($files as $name => $content) {
@@ -139,13 +141,20 @@ final class NightKit
         return $digests;
     }
 
-    /** @return array{SetOutline, list<string>}|null the newest good point whose whole chain can be read here, and where its archives lie, the first first */
+    /**
+     * @return array{SetOutline, list<string>}|null the newest good point whose whole chain can be read here, and where its archives lie,
+     *     the first first
+     */
     private function newestHere(Points $points, Store $store): ?array
     {
         $finder = $points->finder();
         foreach (array_reverse($points->sets) as $set) {
             $chain = $points->graph->chainOf($set->name);
-            if (! $chain instanceof Chain || $finder->blocks($set->set, new Demands) !== null || $set->set->capturedAt->isAfter(Instant::of(now()->addDay()))) {
+            if (
+                ! ($chain instanceof Chain) ||
+                $finder->blocks($set->set, new Demands) !== null ||
+                $set->set->capturedAt->isAfter(Instant::of(now()->addDay()))
+            ) {
                 continue;
             }
             $paths = [];
@@ -154,7 +163,10 @@ final class NightKit
                 if ($outline?->isReadableOn($store->name) !== true) {
                     continue 2;
                 }
-                $here = array_filter($outline->copies, fn (CopyOutline $copy): bool => $copy->store->id === $store->id && $copy->state->isReadable());
+                $here = array_filter(
+                    $outline->copies,
+                    fn (CopyOutline $copy): bool => $copy->store->id === $store->id && $copy->state->isReadable(),
+                );
                 $paths = [...$paths, ...array_values(array_map(fn (CopyOutline $copy): string => $copy->path, $here))];
             }
 
@@ -167,30 +179,36 @@ final class NightKit
     private static function checker(): string
     {
         return <<<'SH'
-            #!/bin/sh
-            # Checks everything in this store that the night kit knows: each archive against its BLAKE2b-256, each gzip
-            # stream by its own checksums, and the export of the catalog. Needs sh, b2sum and gzip.
-            cd "$(dirname "$0")" || exit 2
-            bad=0
-            b2sum --length=256 --quiet --check archives.b2sum || bad=1
-            (cd catalog && b2sum --length=256 --quiet --check catalog.b2sum) || bad=1
-            find .. -path ../night-kit -prune -o -name '*.gz' -exec sh -c 'gzip --test "$1" || echo "$1: gzip finds it damaged"' sh {} \; 2>&1 | grep . && bad=1
-            if [ $bad -eq 0 ]; then echo "All is right."; else echo "Something is wrong: see above." >&2; fi
-            exit $bad
+        #!/bin/sh
+        # Checks everything in this store that the night kit knows: each archive against its BLAKE2b-256, each gzip
+        # stream by its own checksums, and the export of the catalog. Needs sh, b2sum and gzip.
+        cd "$(dirname "$0")" || exit 2
+        bad=0
+        b2sum --length=256 --quiet --check archives.b2sum || bad=1
+        (cd catalog && b2sum --length=256 --quiet --check catalog.b2sum) || bad=1
+        find .. -path ../night-kit -prune -o -name '*.gz' -exec \
+          sh -c 'gzip --test "$1" || echo "$1: gzip finds it damaged"' sh {} \; 2>&1 | grep . && bad=1
+        if [ $bad -eq 0 ]; then echo "All is right."; else echo "Something is wrong: see above." >&2; fi
+        exit $bad
 
-            SH;
+        SH;
     }
 
     /** @param  list<string>  $told */
     private static function readMe(Store $store, array $told): string
     {
-        return "The night kit of the store {$store->name}, written ".now()->utc()->format('Y-m-d H:i:s')." UTC.\n\n"
-            ."It is for the time when the desk itself is gone. It needs sh, tar, gzip and b2sum.\n\n"
-            ."  sh check.sh                          checks all archives of this store\n"
-            ."  sh hand-sheet-NAME.sh EMPTY-FOLDER   restores the newest good point of a workload, and checks it\n"
-            ."  catalog/                             the catalog: bin/kaiseki catalog import DIR takes it into a new desk,\n"
-            ."                                       bin/kaiseki catalog rebuild --store=NAME does without it\n"
-            .'  '.ProofKey::FILE."                        the key by which this desk signs its proofs\n\n"
-            .implode("\n", $told)."\n";
+        return "The night kit of the store {$store->name}, written ".
+            now()->utc()->format('Y-m-d H:i:s').
+            " UTC.\n\n".
+            "It is for the time when the desk itself is gone. It needs sh, tar, gzip and b2sum.\n\n".
+            "  sh check.sh                          checks all archives of this store\n".
+            "  sh hand-sheet-NAME.sh EMPTY-FOLDER   restores the newest good point of a workload, and checks it\n".
+            "  catalog/                             the catalog: bin/kaiseki catalog import DIR takes it into a new desk,\n".
+            "                                       bin/kaiseki catalog rebuild --store=NAME does without it\n".
+            '  '.
+            ProofKey::FILE.
+            "                        the key by which this desk signs its proofs\n\n".
+            implode("\n", $told).
+            "\n";
     }
 }

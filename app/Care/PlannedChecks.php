@@ -50,15 +50,32 @@ final class PlannedChecks
         return $checks;
     }
 
-    /** The copy whose turn it is; null if the bytes left tonight do not suffice for it. One larger than a whole night's bytes is read alone. */
+    /**
+     * The copy whose turn it is; null if the bytes left tonight do not suffice for it. One larger than a whole night's bytes is read
+     * alone.
+     */
     public function next(Store $store, Instant $began): ?Copy
     {
-        $tonight = Check::query()->where('store_name', $store->name)->where('planned', true)->where('at', '>=', $began->in()->format('Y-m-d H:i:s'));
+        $tonight = Check::query()
+            ->where('store_name', $store->name)
+            ->where('planned', true)
+            ->where('at', '>=', $began->in()->format('Y-m-d H:i:s'));
         $read = (int) $tonight->sum('bytes');
-        $copy = Copy::query()->select('copies.*')->with('store', 'set')->where('copies.store_id', $store->id)->whereIn('copies.state', ['ok', 'checked', 'damaged'])
-            ->leftJoinSub(Check::query()->selectRaw('copy_id, MAX(id) AS last')->groupBy('copy_id'), 'past', 'past.copy_id', '=', 'copies.id')
+        $copy = Copy::query()
+            ->select('copies.*')
+            ->with('store', 'set')
+            ->where('copies.store_id', $store->id)
+            ->whereIn('copies.state', ['ok', 'checked', 'damaged'])
+            ->leftJoinSub(
+                Check::query()->selectRaw('copy_id, MAX(id) AS last')->groupBy('copy_id'),
+                'past',
+                'past.copy_id',
+                '=',
+                'copies.id',
+            )
             ->whereNotIn('copies.id', (clone $tonight)->whereNotNull('copy_id')->select('copy_id'))
-            ->orderByRaw('past.last IS NOT NULL, past.last, copies.id')->first();
+            ->orderByRaw('past.last IS NOT NULL, past.last, copies.id')
+            ->first();
 
         return $copy === null || ($read > 0 && $read + $copy->bytes > (int) $store->check_bytes_a_night) ? null : $copy;
     }

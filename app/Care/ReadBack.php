@@ -43,9 +43,17 @@ final class ReadBack
         [$result, $because, $bytes] = $this->read($copy, $copy->set, $progress);
 
         return Check::query()->create([
-            'copy_id' => $copy->id, 'workload_id' => $copy->workload_id, 'set_name' => $copy->set->name, 'store_name' => $copy->store->name,
-            'result' => $result, 'because' => $because === null ? null : mb_substr($because, 0, 1000), 'bytes' => $bytes, 'seconds' => round((hrtime(true) - $began) / 1e9, 3),
-            'user_id' => $by?->id, 'planned' => $planned, 'at' => now(),
+            'copy_id' => $copy->id,
+            'workload_id' => $copy->workload_id,
+            'set_name' => $copy->set->name,
+            'store_name' => $copy->store->name,
+            'result' => $result,
+            'because' => $because === null ? null : mb_substr($because, 0, 1000),
+            'bytes' => $bytes,
+            'seconds' => round((hrtime(true) - $began) / 1e9, 3),
+            'user_id' => $by?->id,
+            'planned' => $planned,
+            'at' => now(),
         ]);
     }
 
@@ -93,16 +101,33 @@ final class ReadBack
         }
         $was = $part->pieces();
         $damage = $was?->damageIn($now) ?? ByteRanges::of([[0, max(1, $part->bytes)]]);
-        $other = $damage->bytes() >= $part->bytes ? BackupSet::query()->where('workload_id', $set->workload_id)->where('digest', bin2hex($now->digest))->value('name') : null;
+        $other =
+            $damage->bytes() >= $part->bytes
+                ? BackupSet::query()->where('workload_id', $set->workload_id)->where('digest', bin2hex($now->digest))->value('name')
+                : null;
 
-        return $this->damaged($copy, $set, $damage, $now->bytes, match (true) {
-            $other !== null => "It is not this set's archive, but that of $other.",
-            $now->bytes < $part->bytes => sprintf('It was cut short: of %s bytes %s are there.', number_format($part->bytes), number_format($now->bytes)),
-            $now->bytes > $part->bytes => sprintf('It is longer than it was: it had %s bytes, and has %s.', number_format($part->bytes), number_format($now->bytes)),
-            $was === null => 'It is not what it was when it was registered.',
-            $damage->bytes() >= $part->bytes && $was->count() > 1 => 'Nothing of it is what it was: it is another file.',
-            default => 'It is not what it was at '.$damage->words().'.',
-        });
+        return $this->damaged(
+            $copy,
+            $set,
+            $damage,
+            $now->bytes,
+            match (true) {
+                $other !== null => "It is not this set's archive, but that of $other.",
+                $now->bytes < $part->bytes => sprintf(
+                    'It was cut short: of %s bytes %s are there.',
+                    number_format($part->bytes),
+                    number_format($now->bytes),
+                ),
+                $now->bytes > $part->bytes => sprintf(
+                    'It is longer than it was: it had %s bytes, and has %s.',
+                    number_format($part->bytes),
+                    number_format($now->bytes),
+                ),
+                $was === null => 'It is not what it was when it was registered.',
+                $damage->bytes() >= $part->bytes && $was->count() > 1 => 'Nothing of it is what it was: it is another file.',
+                default => 'It is not what it was at '.$damage->words().'.',
+            },
+        );
     }
 
     /**
@@ -138,14 +163,22 @@ final class ReadBack
         DB::delete('DELETE FROM damaged_contents WHERE copy_id = ?', [$copy->id]);
         if ($wrong !== []) {
             $because = 'The archive is right, but '.implode(', ', $wrong).'.';
-            $copy->update(['state' => 'ok', 'state_because' => mb_substr($because, 0, 500), 'checked_at' => null, 'damage' => ['beside' => array_keys($wrong)]]);
+            $copy->update([
+                'state' => 'ok',
+                'state_because' => mb_substr($because, 0, 500),
+                'checked_at' => null,
+                'damage' => ['beside' => array_keys($wrong)],
+            ]);
 
             return ['damaged', $because, $bytes];
         }
-        $said = $copy->state === 'damaged' || $copy->damage !== null ? null : $copy->state_because; // an archive that came damaged stays what it is
+        // an archive that came damaged stays what it is
+        $said = $copy->state === 'damaged' || $copy->damage !== null ? null : $copy->state_because;
         $copy->update(['state' => 'checked', 'state_because' => $said, 'checked_at' => now(), 'damage' => null]);
 
-        return $mended ? ['mended', 'The archive is right; its index in the home was not, and was made anew from it.', $bytes] : ['right', null, $bytes];
+        return $mended
+            ? ['mended', 'The archive is right; its index in the home was not, and was made anew from it.', $bytes]
+            : ['right', null, $bytes];
     }
 
     /** @return array{string, string, int} */
@@ -153,16 +186,30 @@ final class ReadBack
     {
         $lost = $this->touched($copy, $set, $damage);
         if ($lost !== null) {
-            $because .= $lost === [] ? ' No content is touched by that.' : sprintf(' %s of the %s contents in it can no longer be read.', number_format(count($lost)), number_format(self::countOf($set)));
+            $because .=
+                $lost === []
+                    ? ' No content is touched by that.'
+                    : sprintf(
+                        ' %s of the %s contents in it can no longer be read.',
+                        number_format(count($lost)),
+                        number_format(self::countOf($set)),
+                    );
         }
         DB::transaction(function () use ($copy, $damage, $lost, $bytes, $because): void {
             DB::delete('DELETE FROM damaged_contents WHERE copy_id = ?', [$copy->id]);
             foreach (array_chunk($lost ?? [], self::ROWS) as $chunk) {
-                DB::insert('INSERT IGNORE INTO damaged_contents (copy_id, digest) VALUES '.implode(',', array_map(fn (string $digest): string => "({$copy->id},x'".bin2hex($digest)."')", $chunk)));
+                DB::insert(
+                    'INSERT IGNORE INTO damaged_contents (copy_id, digest) VALUES '.
+                        implode(',', array_map(fn (string $digest): string => "({$copy->id},x'".bin2hex($digest)."')", $chunk)),
+                );
             }
             $copy->update([
-                'state' => 'damaged', 'state_because' => mb_substr($because, 0, 500), 'checked_at' => null,
-                'damage' => $lost === null ? null : ['ranges' => array_slice($damage->ranges, 0, 1000), 'contents' => count($lost), 'bytes' => $bytes],
+                'state' => 'damaged',
+                'state_because' => mb_substr($because, 0, 500),
+                'checked_at' => null,
+                'damage' => $lost === null
+                        ? null
+                        : ['ranges' => array_slice($damage->ranges, 0, 1000), 'contents' => count($lost), 'bytes' => $bytes],
             ]);
         });
 

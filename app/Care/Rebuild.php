@@ -44,7 +44,10 @@ final class Rebuild
         }
     }
 
-    /** A workload that is known has its kind already; else the records beside its sets tell it; those of a version before do not, and each kind takes what is its own. */
+    /**
+     * A workload that is known has its kind already; else the records beside its sets tell it; those of a version before do not, and each
+     * kind takes what is its own.
+     */
     private function workload(string $name): void
     {
         $known = Workload::query()->where('name', $name)->value('kind') ?? $this->kindSaid($name);

@@ -27,12 +27,25 @@ final class Schedules
      *
      * @throws InvalidArgumentException
      */
-    public static function settle(array $of, Store $store, array $times, string $zone, ?string $hours, array $copyTo, ?string $copyFrom, ?array $before, ?array $after, int $limit, bool $on): Schedule
-    {
+    public static function settle(
+        array $of,
+        Store $store,
+        array $times,
+        string $zone,
+        ?string $hours,
+        array $copyTo,
+        ?string $copyFrom,
+        ?array $before,
+        ?array $after,
+        int $limit,
+        bool $on,
+    ): Schedule {
         $pairs = array_map(function (string $time): array {
             $at = strrpos($time, '=');
 
-            return $at === false ? throw new InvalidArgumentException("\"$time\" has no level. Write it as \"0 2 * * 0=full\".") : [trim(substr($time, 0, $at)), trim(substr($time, $at + 1))];
+            return $at === false
+                ? throw new InvalidArgumentException("\"$time\" has no level. Write it as \"0 2 * * 0=full\".")
+                : [trim(substr($time, 0, $at)), trim(substr($time, $at + 1))];
         }, $times);
         [$from, $until] = $hours === null ? [null, null] : array_map(trim(...), explode('-', $hours, 2) + [1 => '']);
         Timetable::of($pairs, $zone, $from, $until, Instant::of(now()));
@@ -45,8 +58,18 @@ final class Schedules
         }
 
         return Schedule::query()->updateOrCreate($of, [
-            'store_id' => $store->id, 'times' => $pairs, 'zone' => $zone, 'window_from' => $from, 'window_until' => $until, 'copy_to' => $copyTo, 'copy_from' => $copyFrom,
-            'before' => $before, 'after' => $after, 'limit_s' => $limit, 'on' => $on, 'considered_at' => now(),
+            'store_id' => $store->id,
+            'times' => $pairs,
+            'zone' => $zone,
+            'window_from' => $from,
+            'window_until' => $until,
+            'copy_to' => $copyTo,
+            'copy_from' => $copyFrom,
+            'before' => $before,
+            'after' => $after,
+            'limit_s' => $limit,
+            'on' => $on,
+            'considered_at' => now(),
         ]);
     }
 

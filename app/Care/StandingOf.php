@@ -36,13 +36,33 @@ final readonly class StandingOf
         $this->newest = $found === null ? null : $points->set($found->id);
         $source = Kinds::of($workload)->source($workload);
         $inDoubt = array_filter($points->sets, fn (SetOutline $set): bool => $set->set->inDoubt);
-        $making = Making::query()->where('workload_id', $workload->id)->whereIn('state', ['done', 'failed', 'missed'])->latest('id')->first();
-        $checked = $this->newest === null ? null : Check::query()->whereIn('copy_id', array_map(fn (CopyOutline $copy): int => $copy->id, $this->newest->copies))->where('result', 'right')->max('at');
+        $making = Making::query()
+            ->where('workload_id', $workload->id)
+            ->whereIn('state', ['done', 'failed', 'missed'])
+            ->latest('id')
+            ->first();
+        $checked =
+            $this->newest === null
+                ? null
+                : Check::query()
+                    ->whereIn('copy_id', array_map(fn (CopyOutline $copy): int => $copy->id, $this->newest->copies))
+                    ->where('result', 'right')
+                    ->max('at');
         $this->standing = new Standing(
-            $this->newest === null ? null : (int) max(0, $this->newest->capturedAt()->diffInSeconds($now)), $workload->rpo_s,
-            $this->newest === null ? null : $points->judge->restoreSeconds($this->newest), self::lastWholeRestore($workload), $workload->rto_s, $points->judge->hurt(), count($inDoubt), count($points->sets),
-            $source->isGone(), $source->isKnown(), $this->isOutside(), $workload->needs_outside_copy,
-            Schedule::query()->where('workload_id', $workload->id)->where('on', true)->exists(), $checked === null ? null : (int) (new CarbonImmutable($checked))->diffInSeconds($now),
+            $this->newest === null ? null : (int) max(0, $this->newest->capturedAt()->diffInSeconds($now)),
+            $workload->rpo_s,
+            $this->newest === null ? null : $points->judge->restoreSeconds($this->newest),
+            self::lastWholeRestore($workload),
+            $workload->rto_s,
+            $points->judge->hurt(),
+            count($inDoubt),
+            count($points->sets),
+            $source->isGone(),
+            $source->isKnown(),
+            $this->isOutside(),
+            $workload->needs_outside_copy,
+            Schedule::query()->where('workload_id', $workload->id)->where('on', true)->exists(),
+            $checked === null ? null : (int) (new CarbonImmutable($checked))->diffInSeconds($now),
             $making === null || $making->state === 'done' ? null : (string) $making->failure,
         );
     }
@@ -58,10 +78,18 @@ final readonly class StandingOf
     private static function record(Workload $workload): void
     {
         $standing = (new self($workload, new Points($workload)))->standing;
-        DB::table('objective_days')->upsert([
-            'workload_id' => $workload->id, 'day' => now()->utc()->format('Y-m-d'), 'age_s' => $standing->ageSeconds,
-            'restore_s' => $standing->restoreSeconds === null ? null : (int) $standing->restoreSeconds, 'unusable' => $standing->unusable, 'met' => $standing->isMet(),
-        ], ['workload_id', 'day'], ['age_s', 'restore_s', 'unusable', 'met']);
+        DB::table('objective_days')->upsert(
+            [
+                'workload_id' => $workload->id,
+                'day' => now()->utc()->format('Y-m-d'),
+                'age_s' => $standing->ageSeconds,
+                'restore_s' => $standing->restoreSeconds === null ? null : (int) $standing->restoreSeconds,
+                'unusable' => $standing->unusable,
+                'met' => $standing->isMet(),
+            ],
+            ['workload_id', 'day'],
+            ['age_s', 'restore_s', 'unusable', 'met'],
+        );
     }
 
     /** @return list<ChainSet> what the point is made of, as far as its chain is known */
@@ -72,7 +100,13 @@ final readonly class StandingOf
 
     private static function lastWholeRestore(Workload $workload): ?float
     {
-        $run = Run::query()->where('workload_id', $workload->id)->where('state', 'done')->where('is_whole', true)->whereNull('taken_as')->latest('id')->first();
+        $run = Run::query()
+            ->where('workload_id', $workload->id)
+            ->where('state', 'done')
+            ->where('is_whole', true)
+            ->whereNull('taken_as')
+            ->latest('id')
+            ->first();
 
         return $run?->seconds();
     }

@@ -23,33 +23,55 @@ final class OpenRequests
         $this->add('oona@sorrelsound.example', [
             'summary' => 'This week\'s crew roster is empty since this morning. "Had it on Thursday evening."',
             'reason' => 'The masters phone in for their shifts, and the office has nothing to tell them.',
-            'lost' => '/'.SorrelSoundFiles::rosterPath($today), 'wanted' => 'Thursday evening', 'noticed_at' => $morning->setTime(6, 55), 'due_at' => $now->addMinutes(78),
+            'lost' => '/'.SorrelSoundFiles::rosterPath($today),
+            'wanted' => 'Thursday evening',
+            'noticed_at' => $morning->setTime(6, 55),
+            'due_at' => $now->addMinutes(78),
         ]);
         $this->add('milo@sorrelsound.example', [
             'summary' => 'All engine-room logs of the Dunlin are gone, the whole folder.',
             'reason' => 'The yard asks for the exhaust temperatures of the last month before it opens the port engine.',
-            'lost' => '/engine-room/Dunlin', 'wanted_at' => $morning->subDays(4)->setTime(18, 0), 'noticed_at' => $morning->subDay()->setTime(15, 10), 'due_at' => $now->addHours(7),
+            'lost' => '/engine-room/Dunlin',
+            'wanted_at' => $morning->subDays(4)->setTime(18, 0),
+            'noticed_at' => $morning->subDay()->setTime(15, 10),
+            'due_at' => $now->addHours(7),
         ]);
         $this->add('milo@sorrelsound.example', [
             'summary' => 'The safety handbook opened as gibberish three weeks ago; I need the chapter as it was before that.',
             'reason' => 'An inspector compares the wording of chapter 4 with what was in force then.',
-            'lost' => 'S:\\Handbooks\\Safety\\Chapter 4', 'wanted_at' => $morning->subDays(23)->setTime(10, 0), 'noticed_at' => $morning->subDays(2)->setTime(9, 40), 'due_at' => $now->addDay()->addHours(3),
+            'lost' => 'S:\\Handbooks\\Safety\\Chapter 4',
+            'wanted_at' => $morning->subDays(23)->setTime(10, 0),
+            'noticed_at' => $morning->subDays(2)->setTime(9, 40),
+            'due_at' => $now->addDay()->addHours(3),
         ]);
         $this->add('oona@sorrelsound.example', [
             'summary' => 'The insurers want the sailing manifests of the week of the collision, as they were then.',
             'reason' => 'The copies in the office were tidied up since; what counts is what the purser wrote at the time.',
-            'lost' => 'Sailing manifests', 'wanted_at' => $morning->subDays(33)->setTime(16, 0), 'noticed_at' => $morning->subDays(3)->setTime(11, 0), 'due_at' => $now->addDays(2),
+            'lost' => 'Sailing manifests',
+            'wanted_at' => $morning->subDays(33)->setTime(16, 0),
+            'noticed_at' => $morning->subDays(3)->setTime(11, 0),
+            'due_at' => $now->addDays(2),
         ]);
         $this->add('oona@sorrelsound.example', [
             'summary' => 'The last notice is gone from the notices folder; I think I deleted it yesterday.',
             'reason' => 'It hangs in three terminals, and the fourth asks for it.',
-            'lost' => "/$notice", 'wanted_at' => $morning->subDay()->setTime(12, 0), 'noticed_at' => $morning->setTime(8, 5), 'due_at' => $now->addDays(3),
+            'lost' => "/$notice",
+            'wanted_at' => $morning->subDay()->setTime(12, 0),
+            'noticed_at' => $morning->setTime(8, 5),
+            'due_at' => $now->addDays(3),
         ]);
-        $this->add('oona@sorrelsound.example', [
-            'summary' => 'Every ticket ever sold shows a price of 0.00 and "refunded", since yesterday afternoon.',
-            'reason' => 'The takings of the month are due today, and the terminals go on selling meanwhile.',
-            'lost' => 'tickets', 'wanted_at' => $morning->subDay()->setTime(13, 30), 'noticed_at' => $morning->subDay()->setTime(15, 40), 'due_at' => $now->addHours(3),
-        ], 'fares-db');
+        $this->add(
+            'oona@sorrelsound.example',
+            [
+                'summary' => 'Every ticket ever sold shows a price of 0.00 and "refunded", since yesterday afternoon.',
+                'reason' => 'The takings of the month are due today, and the terminals go on selling meanwhile.',
+                'lost' => 'tickets',
+                'wanted_at' => $morning->subDay()->setTime(13, 30),
+                'noticed_at' => $morning->subDay()->setTime(15, 40),
+                'due_at' => $now->addHours(3),
+            ],
+            'fares-db',
+        );
     }
 
     /** @param  array<string, mixed>  $about */
@@ -58,7 +80,9 @@ final class OpenRequests
         $requester = User::query()->where('email', $email)->firstOrFail();
         $wanted = $about['wanted'] ?? null;
         unset($about['wanted']);
-        $request = new RecoveryRequest(['workload_id' => Workload::query()->where('name', $workload)->value('id'), 'requester_id' => $requester->id] + $about);
+        $request = new RecoveryRequest(
+            ['workload_id' => Workload::query()->where('name', $workload)->value('id'), 'requester_id' => $requester->id] + $about,
+        );
         if ($wanted !== null) {
             $request->wantAsSaid($wanted, $requester->zone);
         }

@@ -11,8 +11,8 @@ use Kaiseki\Core\Files\Status;
 use Throwable;
 
 /**
- * What lies in the bins of a host's volume, as the Trash specification of freedesktop.org (1.0) lays them out at its top:
- * .Trash-UID, or .Trash/UID, with `files` and a .trashinfo for each of them in `info`.
+ * What lies in the bins of a host's volume, as the Trash specification of freedesktop.org (1.0) lays them out at its
+ * top: .Trash-UID, or .Trash/UID, with `files` and a .trashinfo for each of them in `info`.
  */
 final class HostBin
 {
@@ -68,12 +68,24 @@ final class HostBin
 
     private static function entry(Look $look, string $bin, string $name, string $info, string $zone): ?BinEntry
     {
-        if (! str_starts_with($info, '[Trash Info]') || preg_match('/^Path=(.+)$/m', $info, $path) !== 1 || preg_match('/^DeletionDate=(\S+)$/m', $info, $date) !== 1) {
+        if (
+            ! str_starts_with($info, '[Trash Info]') ||
+            preg_match('/^Path=(.+)$/m', $info, $path) !== 1 ||
+            preg_match('/^DeletionDate=(\S+)$/m', $info, $date) !== 1
+        ) {
             return null;
         }
         $status = $look->status("$bin/files/$name");
         try {
-            return $status === null ? null : new BinEntry(EntryPath::of(rawurldecode(trim($path[1]))), "$bin/files/$name", "$bin/info/$name.trashinfo", CarbonImmutable::parse($date[1], $zone), $status);
+            return $status === null
+                ? null
+                : new BinEntry(
+                    EntryPath::of(rawurldecode(trim($path[1]))),
+                    "$bin/files/$name",
+                    "$bin/info/$name.trashinfo",
+                    CarbonImmutable::parse($date[1], $zone),
+                    $status,
+                );
         } catch (Throwable) {
             return null;
         }

@@ -44,7 +44,13 @@ final readonly class HostCommand
             $output = $failure->getMessage();
         }
 
-        return new self($when, $command, $exit, implode("\n", array_map(Shown::name(...), explode("\n", mb_strcut(mb_scrub(trim($output)), 0, self::KEPT_OUTPUT)))), round((hrtime(true) - $began) / 1e9, 3));
+        return new self(
+            $when,
+            $command,
+            $exit,
+            implode("\n", array_map(Shown::name(...), explode("\n", mb_strcut(mb_scrub(trim($output)), 0, self::KEPT_OUTPUT)))),
+            round((hrtime(true) - $began) / 1e9, 3),
+        );
     }
 
     /**
@@ -55,7 +61,12 @@ final readonly class HostCommand
     public static function parse(string $json): array
     {
         $command = json_decode($json, true);
-        if (! is_array($command) || ! array_is_list($command) || $command === [] || array_filter($command, fn (mixed $part): bool => ! is_string($part)) !== []) {
+        if (
+            ! is_array($command) ||
+            ! array_is_list($command) ||
+            $command === [] ||
+            array_filter($command, fn (mixed $part): bool => ! is_string($part)) !== []
+        ) {
             throw new InvalidArgumentException('A command is a JSON list of its arguments, such as ["/usr/local/bin/rest", "--now"].');
         }
 
@@ -70,7 +81,13 @@ final readonly class HostCommand
     /** @return array{when: string, command: list<string>, exit: int|null, output: string, seconds: float} */
     public function toArray(): array
     {
-        return ['when' => $this->when, 'command' => $this->command, 'exit' => $this->exit, 'output' => $this->output, 'seconds' => $this->seconds];
+        return [
+            'when' => $this->when,
+            'command' => $this->command,
+            'exit' => $this->exit,
+            'output' => $this->output,
+            'seconds' => $this->seconds,
+        ];
     }
 
     /** What a person should know of it; null if it went well. */

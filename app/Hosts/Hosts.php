@@ -61,7 +61,9 @@ final class Hosts
     {
         $kept = json_decode((string) @file_get_contents(self::keyFile($host)), true);
 
-        return is_array($kept) ? new HostKey($kept['password'] ?? null, $kept['privateKey'] ?? null) : throw UnableToRestore::targetUnfit($host->name, 'nothing that signs in there is known; add the host again');
+        return is_array($kept)
+            ? new HostKey($kept['password'] ?? null, $kept['privateKey'] ?? null)
+            : throw UnableToRestore::targetUnfit($host->name, 'nothing that signs in there is known; add the host again');
     }
 
     private static function keyFile(Host $host): string

@@ -36,15 +36,32 @@ final class SftpFolder implements Target
 
     private function __construct(private readonly Host $host, HostKey $key, private readonly string $folder)
     {
-        $provider = new SftpConnectionProvider((string) $host->address, (string) $host->user, $key->password, $key->privateKey, null, $host->port ?? 22, false, 20, 1, $host->fingerprint);
+        $provider = new SftpConnectionProvider(
+            (string) $host->address,
+            (string) $host->user,
+            $key->password,
+            $key->privateKey,
+            null,
+            $host->port ?? 22,
+            false,
+            20,
+            1,
+            $host->fingerprint,
+        );
         try {
             $this->session = $provider->provideConnection();
         } catch (UnableToEstablishAuthenticityOfHost) {
-            throw UnableToRestore::targetUnfit($host->name, 'it shows another key than the one that is known of it; it may be another machine');
+            throw UnableToRestore::targetUnfit(
+                $host->name,
+                'it shows another key than the one that is known of it; it may be another machine',
+            );
         } catch (UnableToAuthenticate) {
             throw UnableToRestore::targetUnfit($host->name, "it does not let {$host->user} in with what signs in there");
         } catch (UnableToConnectToSftpHost|FilesystemException|RuntimeException $failure) {
-            throw UnableToRestore::targetUnfit($host->name, "{$host->address}:{$host->port} does not answer: ".($failure->getPrevious() ?? $failure)->getMessage());
+            throw UnableToRestore::targetUnfit(
+                $host->name,
+                "{$host->address}:{$host->port} does not answer: ".($failure->getPrevious() ?? $failure)->getMessage(),
+            );
         }
         $this->session->disableStatCache();
         $this->refuseLinks();
@@ -124,12 +141,28 @@ final class SftpFolder implements Target
 
     public function status(string $path): ?Status
     {
-        $found = $path === '' ? $this->session->stat($this->folder) : ($this->isFolder(EntryPath::split($path)[0]) ? $this->session->lstat($this->full($path)) : false);
+        $found =
+            $path === ''
+                ? $this->session->stat($this->folder)
+                : ($this->isFolder(EntryPath::split($path)[0])
+                    ? $this->session->lstat($this->full($path))
+                    : false);
 
-        return ! is_array($found) ? null : new Status(
-            $found['mode'] & 0170000, $found['mode'] & 07777, (int) $found['size'], (int) $found['mtime'] * 1_000_000_000, (int) $found['mtime'] * 1_000_000_000,
-            $found['uid'], $found['gid'], 1, crc32($path), 0, (int) $found['size'],
-        );
+        return ! is_array($found)
+            ? null
+            : new Status(
+                $found['mode'] & 0170000,
+                $found['mode'] & 07777,
+                (int) $found['size'],
+                (int) $found['mtime'] * 1_000_000_000,
+                (int) $found['mtime'] * 1_000_000_000,
+                $found['uid'],
+                $found['gid'],
+                1,
+                crc32($path),
+                0,
+                (int) $found['size'],
+            );
     }
 
     public function names(string $path): array
@@ -247,7 +280,9 @@ final class SftpFolder implements Target
         }
         $this->forget($path);
 
-        return $status->type === Status::FOLDER ? $this->session->rmdir($this->full($path)) : (bool) $this->session->delete($this->full($path), false);
+        return $status->type === Status::FOLDER
+            ? $this->session->rmdir($this->full($path))
+            : (bool) $this->session->delete($this->full($path), false);
     }
 
     public function removeIfEmpty(): void
@@ -333,6 +368,8 @@ final class SftpFolder implements Target
             return UnableToRestore::targetUnfit($this->label(), 'the connection was lost');
         }
 
-        return $full ? UnableToRestore::full($this->label()) : UnableToRestore::at($path, (string) $this->session->getLastSFTPError() ?: 'the host refused it');
+        return $full
+            ? UnableToRestore::full($this->label())
+            : UnableToRestore::at($path, (string) $this->session->getLastSFTPError() ?: 'the host refused it');
     }
 }

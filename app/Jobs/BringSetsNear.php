@@ -58,10 +58,18 @@ final class BringSetsNear implements ShouldQueue
                     break;
                 }
             }
-            Cache::put(self::key($this->request), ['done' => ++$done, 'all' => count($this->sets), 'store' => $store->name, 'failed' => null], self::KEPT_S);
+            Cache::put(
+                self::key($this->request),
+                ['done' => ++$done, 'all' => count($this->sets), 'store' => $store->name, 'failed' => null],
+                self::KEPT_S,
+            );
         }
         if ($failed !== null) {
-            Cache::put(self::key($this->request), ['done' => $done, 'all' => count($this->sets), 'store' => $store->name, 'failed' => $failed], self::KEPT_S);
+            Cache::put(
+                self::key($this->request),
+                ['done' => $done, 'all' => count($this->sets), 'store' => $store->name, 'failed' => $failed],
+                self::KEPT_S,
+            );
         }
         TrailEntry::add($failed ?? "$done sets were brought to {$store->name}.", $request, null);
     }

@@ -18,7 +18,11 @@ final class ExpireByRules implements ShouldQueue
 
     public function handle(): void
     {
-        $ids = DB::table('keep_rules')->where('every_night', true)->pluck('workload_id')->merge(DB::table('expiries')->whereNull('done_at')->pluck('workload_id'))->unique();
+        $ids = DB::table('keep_rules')
+            ->where('every_night', true)
+            ->pluck('workload_id')
+            ->merge(DB::table('expiries')->whereNull('done_at')->pluck('workload_id'))
+            ->unique();
         foreach (Workload::query()->whereIn('id', $ids)->get() as $workload) {
             Kinds::goOn($workload, 'Expiring', function () use ($workload): void {
                 $expiry = new Expiry($workload);

@@ -29,9 +29,22 @@ final class MakeSet implements ShouldQueue
     {
     }
 
-    public static function begin(Workload $workload, Store $store, string $level, string $why, ?User $by = null, ?Schedule $schedule = null): Making
-    {
-        $making = Making::query()->create(['workload_id' => $workload->id, 'store_id' => $store->id, 'level' => Level::of($level)->name, 'why' => $why, 'state' => 'queued', 'user_id' => $by?->id]);
+    public static function begin(
+        Workload $workload,
+        Store $store,
+        string $level,
+        string $why,
+        ?User $by = null,
+        ?Schedule $schedule = null,
+    ): Making {
+        $making = Making::query()->create([
+            'workload_id' => $workload->id,
+            'store_id' => $store->id,
+            'level' => Level::of($level)->name,
+            'why' => $why,
+            'state' => 'queued',
+            'user_id' => $by?->id,
+        ]);
         self::dispatch($making->id, $schedule?->id);
 
         return $making;
@@ -46,11 +59,21 @@ final class MakeSet implements ShouldQueue
         $schedule = $this->schedule === null ? null : Schedule::query()->find($this->schedule);
         $making->update(['state' => 'running', 'worker' => WorkerProcess::own(), 'started_at' => now()]);
         try {
-            $set = Protection::make($making->workload, new MakingOrder(
-                $making->store, Level::of($making->level), null, function (int $entries) use ($making): void {
-                    $making->update(['entries' => $entries]);
-                }, false, $schedule->before ?? null, $schedule->after ?? null, $schedule->limit_s ?? 60,
-            ));
+            $set = Protection::make(
+                $making->workload,
+                new MakingOrder(
+                    $making->store,
+                    Level::of($making->level),
+                    null,
+                    function (int $entries) use ($making): void {
+                        $making->update(['entries' => $entries]);
+                    },
+                    false,
+                    $schedule->before ?? null,
+                    $schedule->after ?? null,
+                    $schedule->limit_s ?? 60,
+                ),
+            );
             $making->update(['state' => 'done', 'set_name' => $set->name, 'entries' => $set->entries, 'ended_at' => now()]);
         } catch (CannotRegister|InvalidArgumentException|RuntimeException $failure) {
             $making->update(['state' => 'failed', 'failure' => $failure->getMessage(), 'ended_at' => now()]);
@@ -61,7 +84,9 @@ final class MakeSet implements ShouldQueue
         foreach ($schedule->copy_to ?? [] as $name) {
             $store = Store::query()->where('name', $name)->first();
             if ($store !== null) {
-                CopySetOn::dispatch($set->id, $store->id)->delay(CopySetOn::notBefore($schedule->copy_from ?? null, $schedule->zone ?? 'UTC'));
+                CopySetOn::dispatch($set->id, $store->id)->delay(
+                    CopySetOn::notBefore($schedule->copy_from ?? null, $schedule->zone ?? 'UTC'),
+                );
             }
         }
     }

@@ -33,7 +33,7 @@ final class MakeSetsBySchedule implements ShouldQueue
 
     public function consider(Schedule $schedule, CarbonImmutable $now): void
     {
-        $after = $schedule->considered_at ?? $schedule->updated_at ?? $now;
+        $after = $schedule->considered_at ?? ($schedule->updated_at ?? $now);
         $due = $schedule->timetable()->due(Instant::of($after), Instant::of($now));
         $schedule->timestamps = false;
         $schedule->update(['considered_at' => $now]);
@@ -42,12 +42,25 @@ final class MakeSetsBySchedule implements ShouldQueue
         }
         [$at, $level] = $due;
         if ($at->secondsUntil(Instant::of($now)) > self::LATE_S) {
-            Making::query()->create(['workload_id' => $schedule->workload_id, 'store_id' => $schedule->store_id, 'level' => $level->name, 'why' => 'by schedule', 'state' => 'missed', 'failure' => "It was due at {$at->iso()}, and nobody was at work then.", 'ended_at' => $now]);
+            Making::query()->create([
+                'workload_id' => $schedule->workload_id,
+                'store_id' => $schedule->store_id,
+                'level' => $level->name,
+                'why' => 'by schedule',
+                'state' => 'missed',
+                'failure' => "It was due at {$at->iso()}, and nobody was at work then.",
+                'ended_at' => $now,
+            ]);
             TrailEntry::add("A {$level->words()} of {$schedule->workload->name} was due at {$at->iso()} and was missed.", null, null);
 
             return;
         }
-        if (Making::query()->where('workload_id', $schedule->workload_id)->whereIn('state', ['queued', 'running'])->exists()) {
+        if (
+            Making::query()
+                ->where('workload_id', $schedule->workload_id)
+                ->whereIn('state', ['queued', 'running'])
+                ->exists()
+        ) {
             return; // the one before is not done yet
         }
         MakeSet::begin($schedule->workload, $schedule->store, $level->name, 'by schedule', null, $schedule);

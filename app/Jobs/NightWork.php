@@ -10,7 +10,10 @@ use App\Runs\SetAsides;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/** What is done once a night: how each workload stands is written down, what was set aside long enough goes, and the night kit is put beside the sets. */
+/**
+ * What is done once a night: how each workload stands is written down, what was set aside long enough goes, and the night kit is put
+ * beside the sets.
+ */
 final class NightWork implements ShouldQueue
 {
     use Queueable;

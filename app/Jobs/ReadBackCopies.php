@@ -50,7 +50,11 @@ final class ReadBackCopies implements ShouldQueue
                 $wrong += $readBack->check($copy, $by)->isRight() ? 0 : 1;
             }
             if ($this->workload !== null) {
-                Cache::put("read-back-{$this->workload}", ['done' => $done + 1, 'all' => count($this->copies), 'wrong' => $wrong], self::KEPT_S);
+                Cache::put(
+                    "read-back-{$this->workload}",
+                    ['done' => $done + 1, 'all' => count($this->copies), 'wrong' => $wrong],
+                    self::KEPT_S,
+                );
             }
         }
     }

@@ -8,7 +8,10 @@ use App\Models\BackupSet;
 use App\Sets\SetOutline;
 use Closure;
 
-/** Says of the points of one workload what each can give back. It is made anew with them, and asked about many: it keeps what it looked up. */
+/**
+ * Says of the points of one workload what each can give back. It is made anew with them, and asked about many: it keeps what it looked
+ * up.
+ */
 interface Judge
 {
     /** Whether a set that does not say to be consistent is less than was promised. It is asked before the points are all there. */

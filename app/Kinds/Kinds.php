@@ -93,9 +93,9 @@ final class Kinds
         $classes = require dirname(__DIR__, 2).'/config/kinds.php';
         $more = getenv('KAISEKI_KINDS');
         $kinds = [];
-        foreach ([...$classes, ...($more === false || $more === '' ? [] : self::from($more))] as $class) {
+        foreach ([...$classes, ...$more === false || $more === '' ? [] : self::from($more)] as $class) {
             $kind = new $class;
-            if (! $kind instanceof Kind) {
+            if (! ($kind instanceof Kind)) {
                 throw new RuntimeException("$class is no kind of workload: it does not implement ".Kind::class.'.');
             }
             $kinds[$kind->name()] ??= $kind;
@@ -108,7 +108,8 @@ final class Kinds
     private static function from(string $file): array
     {
         $classes = is_file($file) ? require $file : null;
-        if (! is_array($classes) || array_filter($classes, fn (mixed $class): bool => ! is_string($class) || ! class_exists($class)) !== []) {
+        $isClass = fn (mixed $class): bool => is_string($class) && class_exists($class);
+        if (! is_array($classes) || count(array_filter($classes, $isClass)) !== count($classes)) {
             throw new RuntimeException("KAISEKI_KINDS names $file, which returns no list of classes.");
         }
 

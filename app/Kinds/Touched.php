@@ -7,7 +7,10 @@ namespace App\Kinds;
 use App\Models\User;
 use App\Models\Workload;
 
-/** Every place that an order would write to, replace or delete. Rights, the second person and holds ask this, never the request's workload alone. */
+/**
+ * Every place that an order would write to, replace or delete. Rights, the second person and holds ask this, never the request's workload
+ * alone.
+ */
 final readonly class Touched
 {
     /** @param  list<TouchedPlace>  $places */

@@ -18,7 +18,12 @@ final readonly class TouchedPlace
      * @param  bool  $isShared  whether who owns a part of it may write to all of it
      */
     public function __construct(
-        public string $in, public string $on, public bool $replaces, public array $originals, public ?array $around, public bool $isShared = false,
+        public string $in,
+        public string $on,
+        public bool $replaces,
+        public array $originals,
+        public ?array $around,
+        public bool $isShared = false,
     ) {
     }
 }

@@ -42,7 +42,13 @@ final class Approval extends Model
 
     protected function casts(): array
     {
-        return ['preview' => 'array', 'set_first' => 'boolean', 'asked_at' => 'immutable_datetime', 'decided_at' => 'immutable_datetime', 'reviewed_at' => 'immutable_datetime'];
+        return [
+            'preview' => 'array',
+            'set_first' => 'boolean',
+            'asked_at' => 'immutable_datetime',
+            'decided_at' => 'immutable_datetime',
+            'reviewed_at' => 'immutable_datetime',
+        ];
     }
 
     /** @return BelongsTo<RecoveryRequest, $this> */
@@ -88,7 +94,9 @@ final class Approval extends Model
      */
     public static function seenBy(User $user): Builder
     {
-        return self::query()->with('request.workload', 'asker')->whereIn('request_id', RecoveryRequest::seenBy($user)->select('id'))
+        return self::query()
+            ->with('request.workload', 'asker')
+            ->whereIn('request_id', RecoveryRequest::seenBy($user)->select('id'))
             ->whereIn('workload_id', Workload::seenBy($user)->select('id'));
     }
 

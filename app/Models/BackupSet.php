@@ -56,9 +56,17 @@ final class BackupSet extends Model
     protected function casts(): array
     {
         return [
-            'captured_at' => 'immutable_datetime', 'captured_from' => 'immutable_datetime', 'base_recorded' => 'boolean',
-            'in_doubt' => 'boolean', 'checkpoint' => 'boolean', 'seekable' => 'boolean', 'remarks' => 'array',
-            'beside' => 'array', 'measures' => 'array', 'commands' => 'array', 'facts' => 'array',
+            'captured_at' => 'immutable_datetime',
+            'captured_from' => 'immutable_datetime',
+            'base_recorded' => 'boolean',
+            'in_doubt' => 'boolean',
+            'checkpoint' => 'boolean',
+            'seekable' => 'boolean',
+            'remarks' => 'array',
+            'beside' => 'array',
+            'measures' => 'array',
+            'commands' => 'array',
+            'facts' => 'array',
         ];
     }
 
@@ -77,7 +85,11 @@ final class BackupSet extends Model
     /** The set next to it in its history: the one after it, or the one before. */
     public function neighbour(bool $after): ?self
     {
-        return self::query()->where('history_id', $this->history_id)->where('instant', $after ? '>' : '<', $this->instant)->orderBy('instant', $after ? 'asc' : 'desc')->first();
+        return self::query()
+            ->where('history_id', $this->history_id)
+            ->where('instant', $after ? '>' : '<', $this->instant)
+            ->orderBy('instant', $after ? 'asc' : 'desc')
+            ->first();
     }
 
     /** @return HasMany<Copy, $this> */

@@ -34,7 +34,13 @@ final class Copy extends Model
 
     protected function casts(): array
     {
-        return ['checked_at' => 'immutable_datetime', 'segments' => 'array', 'gzipped' => 'boolean', 'damage' => 'array', 'has_beside' => 'boolean'];
+        return [
+            'checked_at' => 'immutable_datetime',
+            'segments' => 'array',
+            'gzipped' => 'boolean',
+            'damage' => 'array',
+            'has_beside' => 'boolean',
+        ];
     }
 
     protected static function booted(): void

@@ -48,6 +48,9 @@ final class Hold extends Model
      */
     public static function ofWorkload(Workload $workload): Builder
     {
-        return self::query()->whereIn('set_id', $workload->sets()->select('id'))->whereNull('lifted_at')->where(fn (Builder $query) => $query->whereNull('until')->orWhere('until', '>', now()));
+        return self::query()
+            ->whereIn('set_id', $workload->sets()->select('id'))
+            ->whereNull('lifted_at')
+            ->where(fn (Builder $query) => $query->whereNull('until')->orWhere('until', '>', now()));
     }
 }

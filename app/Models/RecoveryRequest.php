@@ -51,9 +51,16 @@ final class RecoveryRequest extends Model
     protected function casts(): array
     {
         return [
-            'wanted_at' => 'immutable_datetime', 'noticed_at' => 'immutable_datetime', 'due_at' => 'immutable_datetime',
-            'closed_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'said' => 'array',
-            'use_copies' => 'array', 'starts_at' => 'immutable_datetime', 'avoid_copies' => 'array', 'wanted_said_at' => 'immutable_datetime',
+            'wanted_at' => 'immutable_datetime',
+            'noticed_at' => 'immutable_datetime',
+            'due_at' => 'immutable_datetime',
+            'closed_at' => 'immutable_datetime',
+            'created_at' => 'immutable_datetime',
+            'said' => 'array',
+            'use_copies' => 'array',
+            'starts_at' => 'immutable_datetime',
+            'avoid_copies' => 'array',
+            'wanted_said_at' => 'immutable_datetime',
         ];
     }
 
@@ -131,8 +138,12 @@ final class RecoveryRequest extends Model
             return $query->where('requester_id', $user->id);
         }
         if ($user->workload_groups !== null) {
-            $query->where(fn (Builder $q) => $q->whereNull('workload_id')->orWhere('requester_id', $user->id)
-                ->orWhereIn('workload_id', Workload::seenBy($user)->select('id')));
+            $query->where(
+                fn (Builder $q) => $q
+                    ->whereNull('workload_id')
+                    ->orWhere('requester_id', $user->id)
+                    ->orWhereIn('workload_id', Workload::seenBy($user)->select('id')),
+            );
         }
 
         return $query;

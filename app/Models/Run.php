@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Models;
 
 use App\Kinds\Kinds;
+use App\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
@@ -56,8 +57,20 @@ final class Run extends Model
     protected function casts(): array
     {
         return [
-            'plan' => 'array', 'estimate' => 'array', 'waits_for' => 'array', 'outcome' => 'array', 'stop_asked' => 'boolean', 'is_whole' => 'boolean', 'heartbeat_at' => 'immutable_datetime',
-            'started_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime', 'point_at' => 'immutable_datetime', 'starts_at' => 'immutable_datetime', 'put_back_at' => 'immutable_datetime', 'set_aside_until' => 'immutable_datetime',
+            'plan' => 'array',
+            'estimate' => 'array',
+            'waits_for' => 'array',
+            'outcome' => 'array',
+            'stop_asked' => 'boolean',
+            'is_whole' => 'boolean',
+            'heartbeat_at' => 'immutable_datetime',
+            'started_at' => 'immutable_datetime',
+            'ended_at' => 'immutable_datetime',
+            'created_at' => 'immutable_datetime',
+            'point_at' => 'immutable_datetime',
+            'starts_at' => 'immutable_datetime',
+            'put_back_at' => 'immutable_datetime',
+            'set_aside_until' => 'immutable_datetime',
         ];
     }
 
@@ -108,13 +121,34 @@ final class Run extends Model
     /** @return array<int, bool> ids of the sets of a workload that were restored and found right */
     public static function provenOf(Workload $workload): array
     {
-        return self::query()->where('workload_id', $workload->id)->where('state', 'done')->where('outcome->right', true)->whereNull('taken_as')->whereNotNull('set_id')->distinct()->pluck('set_id')->mapWithKeys(fn (int $id): array => [$id => true])->all();
+        return self::query()
+            ->where('workload_id', $workload->id)
+            ->where('state', 'done')
+            ->where('outcome->right', true)
+            ->whereNull('taken_as')
+            ->whereNotNull('set_id')
+            ->distinct()
+            ->pluck('set_id')
+            ->mapWithKeys(fn (int $id): array => [$id => true])
+            ->all();
     }
 
     /** Seconds from its beginning to its end; null while it is not over. */
     public function seconds(): ?float
     {
-        return $this->started_at === null || $this->ended_at === null ? null : max(0.0, ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000);
+        return $this->started_at === null || $this->ended_at === null
+            ? null
+            : max(0.0, ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000);
+    }
+
+    /** How long it took, beside what was told before it. */
+    public function tookInWords(): string
+    {
+        $told = $this->estimate;
+        $words = fn (string $which): string => Words::duration($told[$which]);
+
+        return Words::duration(max(0.1, (float) $this->seconds()))
+            .($told === null ? '' : ", told before: about {$words('likely')} ({$words('least')} to {$words('most')})");
     }
 
     /** A name that no other run has, also not one of the same number of a desk that was set up anew. */
@@ -155,7 +189,10 @@ final class Run extends Model
     /** Whether it is over, and something it did to its target can still be undone. */
     public function canBePutBack(): bool
     {
-        return $this->isOver() && $this->put_back_at === null && ($this->outcome['put_back']['state'] ?? '') !== 'asked' && Kinds::of($this)->carrier()->canBePutBack($this);
+        return $this->isOver() &&
+            $this->put_back_at === null &&
+            ($this->outcome['put_back']['state'] ?? '') !== 'asked' &&
+            Kinds::of($this)->carrier()->canBePutBack($this);
     }
 
     /** The workload it changed, or whose place it changed, that is marked so that this needs a second person; null if none is. */
@@ -167,12 +204,22 @@ final class Run extends Model
     /** Whether it ended before its work did, and can be gone on with. */
     public function canBeGoneOnWith(): bool
     {
-        return in_array($this->state, ['stopped', 'failed'], true) && $this->put_back_at === null && $this->set_id !== null && $this->taken_as === null;
+        return in_array($this->state, ['stopped', 'failed'], true) &&
+            $this->put_back_at === null &&
+            $this->set_id !== null &&
+            $this->taken_as === null;
     }
 
     /** Puts it back into the queue: what was staged or placed before stays, if it is right. */
     public function goOn(): void
     {
-        $this->update(['state' => 'queued', 'worker' => null, 'waits_for' => null, 'stop_asked' => false, 'failure' => null, 'ended_at' => null]);
+        $this->update([
+            'state' => 'queued',
+            'worker' => null,
+            'waits_for' => null,
+            'stop_asked' => false,
+            'failure' => null,
+            'ended_at' => null,
+        ]);
     }
 }

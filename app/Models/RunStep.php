@@ -32,6 +32,8 @@ final class RunStep extends Model
     /** Null while it is not over. */
     public function seconds(): ?float
     {
-        return $this->started_at === null || $this->ended_at === null ? null : ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000;
+        return $this->started_at === null || $this->ended_at === null
+            ? null
+            : ($this->ended_at->getTimestampMs() - $this->started_at->getTimestampMs()) / 1000;
     }
 }

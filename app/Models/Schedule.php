@@ -35,7 +35,14 @@ final class Schedule extends Model
 
     protected function casts(): array
     {
-        return ['times' => 'array', 'copy_to' => 'array', 'before' => 'array', 'after' => 'array', 'on' => 'boolean', 'considered_at' => 'immutable_datetime'];
+        return [
+            'times' => 'array',
+            'copy_to' => 'array',
+            'before' => 'array',
+            'after' => 'array',
+            'on' => 'boolean',
+            'considered_at' => 'immutable_datetime',
+        ];
     }
 
     /** @return BelongsTo<Workload, $this> */

@@ -52,8 +52,15 @@ final class Workload extends Model
     /** Where a set of it can be written: a store that holds some already, else the first; adopted stores are read-only. */
     public function usualStore(): ?Store
     {
-        return Store::query()->where('kind', 'folder')->where('read_only', false)->whereIn('id', Copy::query()->whereRelation('set', fn (Builder $query) => $query->where('workload_id', $this->id))->select('store_id'))->orderBy('id')->first()
-            ?? Store::query()->where('kind', 'folder')->where('read_only', false)->orderBy('id')->first();
+        return Store::query()
+            ->where('kind', 'folder')
+            ->where('read_only', false)
+            ->whereIn(
+                'id',
+                Copy::query()->whereRelation('set', fn (Builder $query) => $query->where('workload_id', $this->id))->select('store_id'),
+            )
+            ->orderBy('id')
+            ->first() ?? Store::query()->where('kind', 'folder')->where('read_only', false)->orderBy('id')->first();
     }
 
     /**

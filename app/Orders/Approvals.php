@@ -52,7 +52,13 @@ final class Approvals
             $wait = max(0, ...array_map(fn (Workload $workload): int => $workload->override_wait_min, $sheet->marked()));
             $run = self::begin($sheet, $by, $setFirst, $wait);
             self::withdrawOpen($request, $by);
-            self::row($sheet, $by, $setFirst, ['state' => 'overridden', 'run_id' => $run->id, 'decided_by' => $by->id, 'decided_at' => now(), 'words' => $reason]);
+            self::row($sheet, $by, $setFirst, [
+                'state' => 'overridden',
+                'run_id' => $run->id,
+                'decided_by' => $by->id,
+                'decided_at' => now(),
+                'words' => $reason,
+            ]);
             TrailEntry::add("Run {$run->id} was begun without approval, and waits $wait min. Reason: $reason", $request, $by, $run);
             $what = "Run {$run->id} of request {$request->id} was ordered by {$by->name} without approval";
             self::alarm("$what, and begins in $wait min unless somebody stops it. Reason: $reason");
@@ -95,7 +101,9 @@ final class Approvals
     public static function review(Approval $approval, User $by, string $words): void
     {
         if (! $approval->isToBeReviewed() || $approval->asked_by === $by->id) {
-            throw CannotOrder::because($approval->asked_by === $by->id ? 'Somebody else must review this: you began it.' : 'There is nothing to review.');
+            throw CannotOrder::because(
+                $approval->asked_by === $by->id ? 'Somebody else must review this: you began it.' : 'There is nothing to review.',
+            );
         }
         $approval->update(['reviewed_by' => $by->id, 'reviewed_at' => now(), 'review_words' => $words]);
         TrailEntry::add("{$by->name} reviewed run {$approval->run_id}, which was begun without approval: $words", $approval->request, $by);
@@ -108,7 +116,12 @@ final class Approvals
 
     private static function withdrawOpen(RecoveryRequest $request, User $by): void
     {
-        if (Approval::query()->where('request_id', $request->id)->where('state', 'asked')->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]) > 0) {
+        if (
+            Approval::query()
+                ->where('request_id', $request->id)
+                ->where('state', 'asked')
+                ->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]) > 0
+        ) {
             TrailEntry::add('The question for approval was withdrawn.', $request, $by);
         }
     }
@@ -125,11 +138,18 @@ final class Approvals
     /** @param  array<string, mixed>  $more */
     private static function row(OrderSheet $sheet, User $by, bool $setFirst, array $more): Approval
     {
-        return Approval::query()->create([
-            'request_id' => $sheet->request()->id, 'workload_id' => $sheet->request()->workload_id,
-            'order' => $sheet->fingerprint(), 'sentence' => $sheet->sentence('UTC'), 'set_first' => $setFirst,
-            'preview' => $sheet->previewCounts(), 'asked_by' => $by->id, 'asked_at' => now(),
-        ] + $more);
+        return Approval::query()->create(
+            [
+                'request_id' => $sheet->request()->id,
+                'workload_id' => $sheet->request()->workload_id,
+                'order' => $sheet->fingerprint(),
+                'sentence' => $sheet->sentence('UTC'),
+                'set_first' => $setFirst,
+                'preview' => $sheet->previewCounts(),
+                'asked_by' => $by->id,
+                'asked_at' => now(),
+            ] + $more,
+        );
     }
 
     /** @param  int  $wait  minutes */
@@ -139,11 +159,24 @@ final class Approvals
         $later = $request->starts_at?->isFuture() === true ? $request->starts_at : null;
         $least = now()->toImmutable()->addMinutes($wait);
         $later = $wait > 0 && ($later === null || $later->lessThan($least)) ? $least : $later;
-        $run = Run::query()->create([
-            'request_id' => $request->id, 'workload_id' => $request->workload_id, 'user_id' => $by->id, 'state' => 'queued', 'starts_at' => $later,
-        ] + $sheet->runAttributes($setFirst));
+        $run = Run::query()->create(
+            [
+                'request_id' => $request->id,
+                'workload_id' => $request->workload_id,
+                'user_id' => $by->id,
+                'state' => 'queued',
+                'starts_at' => $later,
+            ] + $sheet->runAttributes($setFirst),
+        );
         $request->update(['state' => 'running', 'operator_id' => $by->id, 'starts_at' => null]);
-        TrailEntry::add("Run {$run->id} was ordered".($later === null ? '' : " for {$later->utc()->format('Y-m-d H:i')} UTC").": {$run->plan['sentence']}", $request, $by, $run);
+        TrailEntry::add(
+            "Run {$run->id} was ordered".
+                ($later === null ? '' : " for {$later->utc()->format('Y-m-d H:i')} UTC").
+                ": {$run->plan['sentence']}",
+            $request,
+            $by,
+            $run,
+        );
         if ($run->taken_as === null) {
             CarryOutRun::dispatch($run->id)->delay($later)->afterCommit();
         }
@@ -172,7 +205,11 @@ final class Approvals
     /** Where whoever watches this installation looks: the log of alarms; on the desk it stands until it is reviewed. */
     private static function alarm(string $what): void
     {
-        file_put_contents(Instance::folder('log').'/alarms.log', now()->utc()->format('Y-m-d\TH:i:s\Z')." $what\n", FILE_APPEND | LOCK_EX);
+        file_put_contents(
+            Instance::folder('log').'/alarms.log',
+            now()->utc()->format('Y-m-d\TH:i:s\Z')." $what\n",
+            FILE_APPEND | LOCK_EX,
+        );
         Log::alert($what);
     }
 

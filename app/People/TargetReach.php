@@ -38,14 +38,15 @@ final class TargetReach
 
     public function host(Host $host): bool
     {
-        return ! $this->user->isLimited() || $this->workloads()->contains(fn (Workload $workload): bool => self::isHostOf($host, $workload));
+        return ! $this->user->isLimited()
+            || $this->workloads()->contains(fn (Workload $workload): bool => self::isHostOf($host, $workload));
     }
 
     /** Whether a workload's original lies on a host, or the host has its name. */
     public static function isHostOf(Host $host, Workload $workload): bool
     {
-        return $workload->name === $host->name
-            || ($host->kind === 'folder' && $workload->source !== null && self::isWithin($workload->source, $host->folder));
+        return $workload->name === $host->name ||
+            ($host->kind === 'folder' && $workload->source !== null && self::isWithin($workload->source, $host->folder));
     }
 
     public function store(Store $store): bool
@@ -55,8 +56,11 @@ final class TargetReach
 
     public function cartridge(Store $store, string $label): bool
     {
-        return ! $this->user->isLimited()
-            || $this->copies()->where('store_id', $store->id)->whereJsonContains('segments', [['label' => $label]])->exists();
+        return ! $this->user->isLimited() ||
+            $this->copies()
+                ->where('store_id', $store->id)
+                ->whereJsonContains('segments', [['label' => $label]])
+                ->exists();
     }
 
     /** @return Builder<Copy> of workloads that they see */
@@ -80,11 +84,17 @@ final class TargetReach
     {
         $real = realpath($folder) ?: $folder;
 
-        return Workload::query()->whereNotNull('source')->get()->filter(function (Workload $workload) use ($folder, $real): bool {
-            $source = realpath((string) $workload->source) ?: (string) $workload->source;
+        return Workload::query()
+            ->whereNotNull('source')
+            ->get()
+            ->filter(function (Workload $workload) use ($folder, $real): bool {
+                $source = realpath((string) $workload->source) ?: (string) $workload->source;
 
-            return self::isWithin($real, $source) || self::isWithin($source, $real) || self::isWithin($folder, (string) $workload->source);
-        })->values();
+                return self::isWithin($real, $source) ||
+                    self::isWithin($source, $real) ||
+                    self::isWithin($folder, (string) $workload->source);
+            })
+            ->values();
     }
 
     /** Whether no folder of this machine is meant. */

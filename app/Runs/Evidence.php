@@ -8,7 +8,10 @@ use App\Models\Run;
 use App\Models\RunStep;
 use Kaiseki\Core\Proof\SignedProof;
 
-/** What the proofs of all kinds have in common. Numbers that are no whole ones are text: the canonical form (RFC 8785) has only one of each. */
+/**
+ * What the proofs of all kinds have in common. Numbers that are no whole ones are text: the canonical form (RFC 8785) has only one of
+ * each.
+ */
 final class Evidence
 {
     /** @param  array<string, mixed>  $evidence */
@@ -20,9 +23,19 @@ final class Evidence
     /** @return list<array{step: string, seconds: string, detail: string}> */
     public static function steps(Run $run): array
     {
-        return array_values($run->steps()->get()->map(fn (RunStep $step): array => [
-            'step' => $step->name, 'seconds' => sprintf('%.3f', $step->seconds() ?? 0), 'detail' => (string) $step->detail,
-        ])->all());
+        return array_values(
+            $run
+                ->steps()
+                ->get()
+                ->map(
+                    fn (RunStep $step): array => [
+                        'step' => $step->name,
+                        'seconds' => sprintf('%.3f', $step->seconds() ?? 0),
+                        'detail' => (string) $step->detail,
+                    ],
+                )
+                ->all(),
+        );
     }
 
     /**
@@ -34,7 +47,10 @@ final class Evidence
         return array_map(fn (array $command): array => ['seconds' => (string) $command['seconds']] + $command, $commands);
     }
 
-    /** @return array{state: string, by: string|null, words: string|null}|null who said yes, or began it without; null where nobody was asked */
+    /**
+     * @return array{state: string, by: string|null, words: string|null}|null who said yes, or began it without; null where nobody was
+     *     asked
+     */
     public static function approval(Run $run): ?array
     {
         $approval = $run->approval;

@@ -37,7 +37,14 @@ final class Measurements
                 continue;
             }
             $name = $copy->store->name;
-            $stores[$name] ??= ['site' => $copy->store->site, 'bytes' => 0, 'members' => 0, 'seconds' => 0.0, 'setup' => $copy->store->setup_s, 'media' => []];
+            $stores[$name] ??= [
+                'site' => $copy->store->site,
+                'bytes' => 0,
+                'members' => 0,
+                'seconds' => 0.0,
+                'setup' => $copy->store->setup_s,
+                'media' => [],
+            ];
             $stores[$name]['bytes'] += $what['bytes'];
             $stores[$name]['members'] += $what['members'];
             $stores[$name]['seconds'] += $seconds;
@@ -47,7 +54,13 @@ final class Measurements
             // Loading is told apart, as the plan does.
             $seconds = $of['seconds'] - $of['setup'] * count($of['media']);
             if ($of['bytes'] >= self::LEAST_BYTES && $of['bytes'] / $of['members'] >= self::SMALL && $seconds > 0.01) {
-                $rows[] = self::row($run, $of['site'] === $site ? 'store' : 'lane', $of['site'] === $site ? $name : "{$of['site']}>$site", $of['bytes'] / $seconds / 1e6, $of['bytes']);
+                $rows[] = self::row(
+                    $run,
+                    $of['site'] === $site ? 'store' : 'lane',
+                    $of['site'] === $site ? $name : "{$of['site']}>$site",
+                    $of['bytes'] / $seconds / 1e6,
+                    $of['bytes'],
+                );
             }
         }
         $files = $run->outcome['files'] ?? 0;

@@ -24,8 +24,10 @@ final class ProofPage
         $kind = Kinds::of($run);
 
         return view($kind->view('proof'), [
-            'evidence' => $kind->carrier()->evidence($proof->evidence), 'sound' => $proof->isSound(),
-            'key' => base64_encode($proof->publicKey), 'signature' => base64_encode($proof->signature),
+            'evidence' => $kind->carrier()->evidence($proof->evidence),
+            'sound' => $proof->isSound(),
+            'key' => base64_encode($proof->publicKey),
+            'signature' => base64_encode($proof->signature),
         ])->render();
     }
 
@@ -35,7 +37,17 @@ final class ProofPage
         if ($html === null) {
             return null;
         }
-        $pdf = new Dompdf(new Options(['isRemoteEnabled' => false, 'isPhpEnabled' => false, 'isJavascriptEnabled' => false, 'defaultFont' => 'DejaVu Sans', 'chroot' => RunFiles::folder($run), 'tempDir' => sys_get_temp_dir(), 'fontCache' => sys_get_temp_dir()]));
+        $pdf = new Dompdf(
+            new Options([
+                'isRemoteEnabled' => false,
+                'isPhpEnabled' => false,
+                'isJavascriptEnabled' => false,
+                'defaultFont' => 'DejaVu Sans',
+                'chroot' => RunFiles::folder($run),
+                'tempDir' => sys_get_temp_dir(),
+                'fontCache' => sys_get_temp_dir(),
+            ]),
+        );
         $pdf->loadHtml($html, 'UTF-8');
         $pdf->setPaper('A4');
         $pdf->render();

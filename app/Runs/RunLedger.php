@@ -29,8 +29,17 @@ final readonly class RunLedger
             return false;
         }
         // Of two that find it abandoned at once, one gets it.
-        $got = Run::query()->whereKey($run->id)->whereIn('state', ['queued', 'running'])->where(fn ($query) => $run->worker === null ? $query->whereNull('worker') : $query->where('worker', $run->worker))
-            ->update(['state' => 'running', 'worker' => WorkerProcess::own(), 'started_at' => $run->started_at ?? now(), 'heartbeat_at' => now(), 'failure' => null]);
+        $got = Run::query()
+            ->whereKey($run->id)
+            ->whereIn('state', ['queued', 'running'])
+            ->where(fn ($query) => $run->worker === null ? $query->whereNull('worker') : $query->where('worker', $run->worker))
+            ->update([
+                'state' => 'running',
+                'worker' => WorkerProcess::own(),
+                'started_at' => $run->started_at ?? now(),
+                'heartbeat_at' => now(),
+                'failure' => null,
+            ]);
         $run->refresh();
         if ($got !== 1) {
             return false;
@@ -45,7 +54,9 @@ final readonly class RunLedger
     /** @param  Closure(): string  $work */
     public function step(int $position, Closure $work): void
     {
-        $step = RunStep::query()->where(['run_id' => $this->run->id, 'position' => $position])->firstOrFail();
+        $step = RunStep::query()
+            ->where(['run_id' => $this->run->id, 'position' => $position])
+            ->firstOrFail();
         $step->update(['state' => 'running', 'started_at' => now()]);
         $detail = $work();
         $step->update(['state' => 'done', 'ended_at' => now(), 'detail' => mb_scrub($detail)]);
@@ -54,16 +65,25 @@ final readonly class RunLedger
     /** @param  string  $done  what it had done before that */
     public function fail(string $because, string $state, string $done): void
     {
-        RunStep::query()->where('run_id', $this->run->id)->where('state', 'running')->update(['state' => 'failed', 'ended_at' => now()]);
+        RunStep::query()
+            ->where('run_id', $this->run->id)
+            ->where('state', 'running')
+            ->update(['state' => 'failed', 'ended_at' => now()]);
         $this->run->update(['state' => $state, 'failure' => mb_scrub($because).$done, 'ended_at' => now()]);
-        $this->tell("Run {$this->run->id} ".($state === 'stopped' ? 'was stopped' : 'failed').': '.mb_strcut(mb_scrub($because), 0, 900), 'open');
+        $this->tell(
+            "Run {$this->run->id} ".($state === 'stopped' ? 'was stopped' : 'failed').': '.mb_strcut(mb_scrub($because), 0, 900),
+            'open',
+        );
     }
 
     /** Something that it needs is not there yet: it is gone on with by itself when it is. */
     public function wait(RunMustWait $wait): void
     {
         $run = $this->run;
-        RunStep::query()->where('run_id', $run->id)->where('state', 'running')->update(['state' => 'waiting', 'detail' => $wait->getMessage()]);
+        RunStep::query()
+            ->where('run_id', $run->id)
+            ->where('state', 'running')
+            ->update(['state' => 'waiting', 'detail' => $wait->getMessage()]);
         $run->update(['state' => 'waiting', 'worker' => null, 'waits_for' => $wait->for]);
         TrailEntry::add("Run {$run->id} waits: {$wait->getMessage()}.", $run->request, null, $run);
     }

@@ -18,12 +18,20 @@ final class RunMustWait extends RuntimeException
     /** @param  list<string>  $cartridges  STORE/LABEL */
     public static function forCartridges(array $cartridges): self
     {
-        return new self('waits for '.implode(' and ', array_map(fn (string $name): string => substr((string) strrchr($name, '/'), 1), $cartridges)).' from the shelf', $cartridges);
+        return new self(
+            'waits for '.
+                implode(' and ', array_map(fn (string $name): string => substr((string) strrchr($name, '/'), 1), $cartridges)).
+                ' from the shelf',
+            $cartridges,
+        );
     }
 
     /** @param  array<string, string>  $silent  store => in what words */
     public static function forStores(array $silent): self
     {
-        return new self('waits for the store '.implode(' and ', array_keys($silent)).': '.implode('; ', $silent), array_map(strval(...), array_keys($silent)));
+        return new self(
+            'waits for the store '.implode(' and ', array_keys($silent)).': '.implode('; ', $silent),
+            array_map(strval(...), array_keys($silent)),
+        );
     }
 }

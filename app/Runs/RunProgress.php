@@ -36,7 +36,9 @@ final class RunProgress implements Progress
     public function tell(): void
     {
         $this->told = microtime(true);
-        DB::table('runs')->where('id', $this->run->id)->update(['files_done' => $this->files, 'bytes_done' => $this->bytes, 'heartbeat_at' => now()]);
+        DB::table('runs')
+            ->where('id', $this->run->id)
+            ->update(['files_done' => $this->files, 'bytes_done' => $this->bytes, 'heartbeat_at' => now()]);
         if ($this->also !== null) {
             ($this->also)($this->files, $this->bytes);
         }

@@ -27,10 +27,19 @@ final class SetAsides
         return Run::query()->with('workload')->whereNotNull('set_aside_until')->whereNull('put_back_at')->orderBy('set_aside_until');
     }
 
-    /** Removes those whose time is over, and what runs had staged that nobody went on with; what cannot be reached is tried again the next time. */
+    /**
+     * Removes those whose time is over, and what runs had staged that nobody went on with; what cannot be reached is tried again the next
+     * time.
+     */
     public static function clearOld(): void
     {
-        foreach (Run::query()->where('state', 'stopped')->whereNull('put_back_at')->where('ended_at', '<', now()->subDays(self::STAGED_DAYS))->get() as $run) {
+        foreach (
+            Run::query()
+                ->where('state', 'stopped')
+                ->whereNull('put_back_at')
+                ->where('ended_at', '<', now()->subDays(self::STAGED_DAYS))
+                ->get() as $run
+        ) {
             try {
                 Kinds::of($run)->carrier()->clearStaged($run);
             } catch (UnableToRestore|Refusal) {

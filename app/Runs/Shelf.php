@@ -24,7 +24,12 @@ final class Shelf
         foreach ($cartridges as $name) {
             [$store, $label] = explode('/', $name, 2);
             CartridgeCall::query()->firstOrCreate(
-                ['store_id' => Store::query()->where('name', $store)->valueOrFail('id'), 'label' => $label, 'arrived_at' => null, 'run_id' => $run?->id],
+                [
+                    'store_id' => Store::query()->where('name', $store)->valueOrFail('id'),
+                    'label' => $label,
+                    'arrived_at' => null,
+                    'run_id' => $run?->id,
+                ],
                 ['asked_at' => now(), 'asked_by' => $by?->id],
             );
         }
@@ -45,7 +50,13 @@ final class Shelf
         }
         $first = $calls->min('asked_at');
         if ($first !== null) {
-            DB::table('rate_measurements')->insert(['what' => 'fetch', 'subject' => $store->name, 'rate' => max(1.0, $first->diffInSeconds(now(), true)), 'weight' => 1, 'at' => now()]);
+            DB::table('rate_measurements')->insert([
+                'what' => 'fetch',
+                'subject' => $store->name,
+                'rate' => max(1.0, $first->diffInSeconds(now(), true)),
+                'weight' => 1,
+                'at' => now(),
+            ]);
         }
         self::goOn();
     }
@@ -75,7 +86,12 @@ final class Shelf
         foreach (Run::query()->where('state', 'waiting')->get() as $run) {
             if (array_filter($run->waits_for ?? [], fn (string $name): bool => ! self::isThere($stores, $name)) === []) {
                 // Of two that see it at once, one sends it on.
-                if (Run::query()->whereKey($run->id)->where('state', 'waiting')->update(['state' => 'queued', 'waits_for' => null]) === 1) {
+                if (
+                    Run::query()
+                        ->whereKey($run->id)
+                        ->where('state', 'waiting')
+                        ->update(['state' => 'queued', 'waits_for' => null]) === 1
+                ) {
                     CarryOutRun::dispatch($run->id);
                 }
             }
@@ -94,6 +110,8 @@ final class Shelf
         }
         $label = strrchr($name, '/');
 
-        return $label === false || ! $open instanceof CartridgeStore || ($open->cartridges()[substr($label, 1)] ?? null)?->isOnShelf() === false;
+        return $label === false ||
+            ! ($open instanceof CartridgeStore) ||
+            ($open->cartridges()[substr($label, 1)] ?? null)?->isOnShelf() === false;
     }
 }

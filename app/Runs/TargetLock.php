@@ -18,7 +18,8 @@ final class TargetLock
     public static function take(string $target, string $host = '', ?string $words = null): void
     {
         if ((int) DB::selectOne('SELECT GET_LOCK(?, 0) AS got', [self::name($target, $host)])->got !== 1) {
-            throw $words === null ? UnableToRestore::targetUnfit($target, 'another run is at work there; run this one again when that has ended')
+            throw $words === null
+                ? UnableToRestore::targetUnfit($target, 'another run is at work there; run this one again when that has ended')
                 : UnableToRestore::refused("Another run is at work in $words; run this one again when that has ended.");
         }
     }

@@ -16,7 +16,11 @@ final class WaitAtTerminal
     {
         while (! $run->isOver()) {
             if ($run->state === 'waiting') {
-                $talk->say("Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).'. Record an arrival with: bin/kaiseki cartridge STORE LABEL --arrived');
+                $talk->say(
+                    "Run {$run->id} waits for ".
+                        implode(' and ', $run->waits_for ?? []).
+                        '. Record an arrival with: bin/kaiseki cartridge STORE LABEL --arrived',
+                );
             }
             for ($state = $run->state; $run->state === $state && $state !== 'queued'; $run->refresh()) {
                 usleep(300_000);

@@ -17,14 +17,24 @@ final readonly class CopyChoices
      * @param  ReadingPlan|null  $reading  with the copies that were settled; null where those do not suffice, or nothing is settled
      * @param  ReadingPlan|null  $any  with any copies; null where nothing is settled
      */
-    public function __construct(private Points $points, private RecoveryRequest $request, public ?ReadingPlan $reading, private ?ReadingPlan $any)
-    {
+    public function __construct(
+        private Points $points,
+        private RecoveryRequest $request,
+        public ?ReadingPlan $reading,
+        private ?ReadingPlan $any,
+    ) {
     }
 
     /** A store of ours beside the target that sets can be brought to; null if there is none. */
     public function nearStore(): ?Store
     {
-        return $this->points->stores->all()->first(fn (Store $store): bool => $store->kind === 'folder' && ! $store->read_only && $store->site === $this->request->workload?->site);
+        return $this->points->stores
+            ->all()
+            ->first(
+                fn (Store $store): bool => $store->kind === 'folder' &&
+                    ! $store->read_only &&
+                    $store->site === $this->request->workload?->site,
+            );
     }
 
     /** @return list<int> ids of the sets that would be read from tape or over a lane, though a store stands beside the target */
@@ -34,7 +44,15 @@ final readonly class CopyChoices
         $far = [];
         foreach ($this->reading?->list()->readings ?? [] as $line) {
             $set = $this->points->set($line->set->id);
-            if ($set !== null && $near !== null && $line->copy->store !== $near->name && array_filter($set->copies, fn (CopyOutline $copy): bool => $copy->store->id === $near->id && $copy->state !== CopyState::Missing) === []) {
+            if (
+                $set !== null &&
+                $near !== null &&
+                $line->copy->store !== $near->name &&
+                array_filter(
+                    $set->copies,
+                    fn (CopyOutline $copy): bool => $copy->store->id === $near->id && $copy->state !== CopyState::Missing,
+                ) === []
+            ) {
                 $far[] = $set->id;
             }
         }
@@ -42,7 +60,10 @@ final readonly class CopyChoices
         return $far;
     }
 
-    /** @return list<array{store: Store, sets: int, best: ?RestoreEstimate, only: ?RestoreEstimate, without: ?RestoreEstimate, choice: string}> what naming a store costs; null where it cannot be done so */
+    /**
+     * @return list<array{store: Store, sets: int, best: ?RestoreEstimate, only: ?RestoreEstimate, without: ?RestoreEstimate,
+     *     choice: string}> what naming a store costs; null where it cannot be done so
+     */
     public function all(): array
     {
         $points = $this->points;
@@ -56,15 +77,25 @@ final readonly class CopyChoices
             // Each with what is settled for the other stores.
             [$use, $avoid] = [array_values(array_diff($rule->use, [$name])), array_values(array_diff($rule->avoid, [$name]))];
             $choices[] = [
-                'store' => $points->stores->all()->firstOrFail('name', $name), 'sets' => $sets, 'best' => $reading->estimateWith(new CopyRule($use, $avoid)),
-                'only' => $reading->estimateWith(new CopyRule([...$use, $name], $avoid)), 'without' => $reading->estimateWith(new CopyRule($use, [...$avoid, $name])),
+                'store' => $points->stores->all()->firstOrFail('name', $name),
+                'sets' => $sets,
+                'best' => $reading->estimateWith(new CopyRule($use, $avoid)),
+                'only' => $reading->estimateWith(new CopyRule([...$use, $name], $avoid)),
+                'without' => $reading->estimateWith(new CopyRule($use, [...$avoid, $name])),
                 'choice' => in_array($name, $rule->use, true) ? 'use' : (in_array($name, $rule->avoid, true) ? 'avoid' : 'best'),
             ];
         }
         foreach ($rule->avoid as $name) {
             $store = $points->stores->all()->firstWhere('name', $name);
             if ($store !== null && ! isset($reading->copiesByStore()[$name])) {
-                $choices[] = ['store' => $store, 'sets' => 0, 'best' => null, 'only' => null, 'without' => $reading->estimate(), 'choice' => 'avoid'];
+                $choices[] = [
+                    'store' => $store,
+                    'sets' => 0,
+                    'best' => null,
+                    'only' => null,
+                    'without' => $reading->estimate(),
+                    'choice' => 'avoid',
+                ];
             }
         }
 

@@ -79,10 +79,22 @@ final class CopyOn
     private static function register(SetPart $part, Store $store, StoredCopy $stored, bool $gzipped, bool $beside): Copy
     {
         // One that was listed but is not there is written anew.
-        return Copy::query()->updateOrCreate(['set_id' => $part->set->id, 'store_id' => $store->id, 'part' => $part->number], [
-            'path' => $stored->path, 'state_because' => null, 'checked_at' => null, 'bytes' => $stored->bytes, 'state' => 'ok', 'gzipped' => $gzipped, 'has_beside' => $beside, 'damage' => null,
-            'segments' => $stored->segments === [] ? null : array_map(fn (TapeSegment $segment): array => $segment->toArray(), $stored->segments),
-        ]);
+        return Copy::query()->updateOrCreate(
+            ['set_id' => $part->set->id, 'store_id' => $store->id, 'part' => $part->number],
+            [
+                'path' => $stored->path,
+                'state_because' => null,
+                'checked_at' => null,
+                'bytes' => $stored->bytes,
+                'state' => 'ok',
+                'gzipped' => $gzipped,
+                'has_beside' => $beside,
+                'damage' => null,
+                'segments' => $stored->segments === []
+                    ? null
+                    : array_map(fn (TapeSegment $segment): array => $segment->toArray(), $stored->segments),
+            ],
+        );
     }
 
     /**
@@ -93,7 +105,8 @@ final class CopyOn
     private static function archive(SetPart $part, OpenStores $stores): array
     {
         $because = 'it has no copy';
-        foreach ($part->set->copies->where('part', $part->number)->sortBy(fn (Copy $copy): int => $copy->store->kind === 'folder' ? 0 : 1) as $copy) {
+        $copies = $part->set->copies->where('part', $part->number)->sortBy(fn (Copy $copy): int => $copy->store->kind === 'folder' ? 0 : 1);
+        foreach ($copies as $copy) {
             $stored = StoredCopy::of($copy);
             $look = self::look($stores, $copy);
             if (! in_array($copy->state, ['ok', 'checked'], true) || $look->state !== CopyState::Ok) {
@@ -117,7 +130,9 @@ final class CopyOn
     {
         $stored = StoredCopy::of($copy);
 
-        return $copy->state === CopyState::Missing->value ? new CopyLook(CopyState::Missing) : $stores->of($copy->store)->look($stored->path, $stored->bytes, $stored->segments);
+        return $copy->state === CopyState::Missing->value
+            ? new CopyLook(CopyState::Missing)
+            : $stores->of($copy->store)->look($stored->path, $stored->bytes, $stored->segments);
     }
 
     private static function fetched(OpenStores $stores, Copy $copy, StoredCopy $stored): string

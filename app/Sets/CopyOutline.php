@@ -39,7 +39,20 @@ final readonly class CopyOutline
     /** The same as if it were not there. */
     public function missing(string $because): self
     {
-        return new self($this->id, $this->store, $this->path, $this->bytes, $this->segments, CopyState::Missing, $because, [], new SetCopy($this->copy->store, CopyState::Missing, $this->copy->media), $this->gzipped, false, $this->part);
+        return new self(
+            $this->id,
+            $this->store,
+            $this->path,
+            $this->bytes,
+            $this->segments,
+            CopyState::Missing,
+            $because,
+            [],
+            new SetCopy($this->copy->store, CopyState::Missing, $this->copy->media),
+            $this->gzipped,
+            false,
+            $this->part,
+        );
     }
 
     public function stored(): StoredCopy

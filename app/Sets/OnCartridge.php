@@ -37,19 +37,37 @@ final readonly class OnCartridge
      */
     public static function of(Store $store, string $label, ?array $workloads = null): array
     {
-        $ids = array_map(fn (object $row): int => (int) $row->workload_id, DB::select(
-            'SELECT DISTINCT workload_id FROM copies WHERE store_id = ? AND JSON_CONTAINS(JSON_EXTRACT(segments, \'$[*].label\'), JSON_QUOTE(?))', [$store->id, $label],
-        ));
+        $ids = array_map(
+            fn (object $row): int => (int) $row->workload_id,
+            DB::select(
+                'SELECT DISTINCT workload_id FROM copies WHERE store_id = ? AND JSON_CONTAINS(JSON_EXTRACT(segments, \'$[*].label\'), '.
+                    'JSON_QUOTE(?))',
+                [$store->id, $label],
+            ),
+        );
         $found = [];
         $stores = new OpenStores;
-        foreach (Workload::query()->whereIn('id', $workloads === null ? $ids : array_intersect($ids, $workloads))->get() as $workload) {
+        foreach (
+            Workload::query()
+                ->whereIn('id', $workloads === null ? $ids : array_intersect($ids, $workloads))
+                ->get() as $workload
+        ) {
             $points = new Points($workload, $stores);
-            $alone = new ReadableChains(new ChainGraph(array_map(fn (SetOutline $set): ChainSet => self::onlyHere($set, $store, $label), $points->sets)));
+            $alone = new ReadableChains(
+                new ChainGraph(array_map(fn (SetOutline $set): ChainSet => self::onlyHere($set, $store, $label), $points->sets)),
+            );
             foreach ($points->sets as $set) {
                 foreach ($set->copies as $copy) {
                     foreach ($copy->store->id === $store->id ? $copy->segments : [] as $segment) {
                         if ($segment->label === $label) {
-                            $found[] = new self($workload, $set, $segment->position, $segment->bytes, count($copy->segments), $alone->because(self::onlyHere($set, $store, $label)) === null);
+                            $found[] = new self(
+                                $workload,
+                                $set,
+                                $segment->position,
+                                $segment->bytes,
+                                count($copy->segments),
+                                $alone->because(self::onlyHere($set, $store, $label)) === null,
+                            );
                         }
                     }
                 }

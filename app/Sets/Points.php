@@ -61,8 +61,11 @@ final class Points
     /** @var array<string, Level> */
     private array $levels = [];
 
-    public function __construct(public readonly Workload $workload, ?OpenStores $stores = null, private readonly CopyRule $rule = new CopyRule)
-    {
+    public function __construct(
+        public readonly Workload $workload,
+        ?OpenStores $stores = null,
+        private readonly CopyRule $rule = new CopyRule,
+    ) {
         clearstatcache(true); // a worker lives long, and PHP remembers what files were
         $this->stores = $stores ?? new OpenStores;
         // Tens of thousands of small objects, none of which is garbage: looking for some would take a third of the time.
@@ -88,7 +91,10 @@ final class Points
     /** The set with all that is recorded of it. */
     public function model(SetOutline $set): BackupSet
     {
-        return $this->models[$set->id] ??= BackupSet::query()->with('copies.store')->findOrFail($set->id)->setRelation('workload', $this->workload);
+        return $this->models[$set->id] ??= BackupSet::query()
+            ->with('copies.store')
+            ->findOrFail($set->id)
+            ->setRelation('workload', $this->workload);
     }
 
     /** The model of the point that the finder chose; null for none. */
@@ -116,7 +122,9 @@ final class Points
     {
         $chain = $this->graph->chainOf($name);
 
-        return $chain instanceof Chain ? array_values(array_filter(array_map(fn (ChainSet $set): ?SetOutline => $this->set($set->id), $chain->sets))) : [];
+        return $chain instanceof Chain
+            ? array_values(array_filter(array_map(fn (ChainSet $set): ?SetOutline => $this->set($set->id), $chain->sets)))
+            : [];
     }
 
     /** The newest set at or before a moment, whatever its state. */
@@ -164,7 +172,8 @@ final class Points
         }
         $below = $this->set($lowest->id);
 
-        return "it rests on {$lowest->id}, of which ".($below === null || $below->parts === [] ? 'no copy can be read' : lcfirst((string) $below->unreadable()));
+        return "it rests on {$lowest->id}, of which ".
+            ($below === null || $below->parts === [] ? 'no copy can be read' : lcfirst((string) $below->unreadable()));
     }
 
     /** @param  list<string>|null  $selection  what the points are judged by, as their kind says it; null for everything */
@@ -179,7 +188,9 @@ final class Points
         [$blockages, $doubts] = [$this->judge->blockages($selection), $this->judge->doubts($selection)];
 
         return new PointFinder(
-            $this->graph, fn (ChainSet $set): ?string => $blockages($this->byName[$set->id]), $this->sites(),
+            $this->graph,
+            fn (ChainSet $set): ?string => $blockages($this->byName[$set->id]),
+            $this->sites(),
             fn (ChainSet $set): ?string => $set->inDoubt ? $doubts($this->byName[$set->id]) : null,
         );
     }
@@ -214,10 +225,23 @@ final class Points
         $stores = $this->stores->all()->all();
         $open = array_map($this->stores->of(...), $stores);
         $special = [];
-        foreach ($this->rows('SELECT id, state_because, segments, gzipped, damage FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR segments IS NOT NULL)') as [$id, $because, $segments, $gzipped, $damage]) {
-            $special[$id] = [$because, $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)), $gzipped === null ? null : (bool) $gzipped, $damage === null ? null : (json_decode($damage, true)['bytes'] ?? null)];
+        foreach (
+            $this->rows(
+                'SELECT id, state_because, segments, gzipped, damage FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR '.
+                    'segments IS NOT NULL)',
+            ) as [$id, $because, $segments, $gzipped, $damage]
+        ) {
+            $special[$id] = [
+                $because,
+                $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)),
+                $gzipped === null ? null : (bool) $gzipped,
+                $damage === null ? null : json_decode($damage, true)['bytes'] ?? null,
+            ];
         }
-        foreach ($this->rows('SELECT set_id, id, store_id, path, bytes, state, part FROM copies WHERE workload_id = ?') as [$set, $id, $store, $path, $bytes, $recorded, $part]) {
+        foreach (
+            $this->rows('SELECT set_id, id, store_id, path, bytes, state, part FROM copies WHERE workload_id = '.
+                '?') as [$set, $id, $store, $path, $bytes, $recorded, $part]
+        ) {
             $state = $this->states[$recorded] ??= CopyState::from($recorded);
             [$because, $segments, $gzipped, $known] = $special[$id] ?? [null, [], null, null];
             $media = $segments === [] ? [] : array_map(fn (TapeSegment $segment): string => $segment->label, $segments);
@@ -233,10 +257,26 @@ final class Points
                 }
             }
             // What of a damaged copy still can be read is known only of the file that was read back.
-            $partly = $state === CopyState::Damaged && $known !== null && $open[$store]->look($path, $known, $segments)->state->isReadable();
-            $copy = $media !== [] ? new SetCopy($stores[$store]->name, $state, $media, $segments[0]->position, $offline)
-                : $this->plainCopies[$store][$state->value] ??= new SetCopy($stores[$store]->name, $state);
-            $copies[$set][] = new CopyOutline($id, $stores[$store], $path, $bytes, $segments, $state, $because, $offline, $copy, $gzipped, $partly, $part);
+            $partly =
+                $state === CopyState::Damaged && $known !== null && $open[$store]->look($path, $known, $segments)->state->isReadable();
+            $copy =
+                $media !== []
+                    ? new SetCopy($stores[$store]->name, $state, $media, $segments[0]->position, $offline)
+                    : ($this->plainCopies[$store][$state->value] ??= new SetCopy($stores[$store]->name, $state));
+            $copies[$set][] = new CopyOutline(
+                $id,
+                $stores[$store],
+                $path,
+                $bytes,
+                $segments,
+                $state,
+                $because,
+                $offline,
+                $copy,
+                $gzipped,
+                $partly,
+                $part,
+            );
         }
 
         return $copies;
@@ -265,7 +305,12 @@ final class Points
     {
         $allowed = $this->rule->among(array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $copies));
 
-        return array_map(fn (CopyOutline $copy): CopyOutline => in_array($copy->copy, $allowed, true) || ! $copy->state->isReadable() ? $copy : $copy->missing('It was to be avoided.'), $copies);
+        return array_map(
+            fn (CopyOutline $copy): CopyOutline => in_array($copy->copy, $allowed, true) || ! $copy->state->isReadable()
+                ? $copy
+                : $copy->missing('It was to be avoided.'),
+            $copies,
+        );
     }
 
     /**
@@ -299,7 +344,12 @@ final class Points
         $sets = [];
         $special = [];
         $parts = [];
-        foreach ($this->rows('SELECT p.set_id, p.number, p.name FROM set_parts p JOIN sets s ON s.id = p.set_id WHERE s.workload_id = ? ORDER BY p.set_id, p.number') as [$id, $number, $name]) {
+        foreach (
+            $this->rows(
+                'SELECT p.set_id, p.number, p.name FROM set_parts p JOIN sets s ON s.id = p.set_id WHERE s.workload_id = ? ORDER BY '.
+                    'p.set_id, p.number',
+            ) as [$id, $number, $name]
+        ) {
             $parts[$id][$number] = $name;
         }
         $captured = [];
@@ -308,26 +358,55 @@ final class Points
         foreach ($this->rows("SELECT id, $at FROM sets WHERE workload_id = ? AND instant <> $at") as [$id, $instant]) {
             $captured[$id] = $instant;
         }
-        foreach ($this->rows('SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because IS NOT NULL)') as [$id, $name, $because]) {
+        foreach (
+            $this->rows(
+                'SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because '.
+                    'IS NOT NULL)',
+            ) as [$id, $name, $because]
+        ) {
             $special[$id] = [$name, $because];
         }
-        foreach ($this->rows(
-            'SELECT id, name, level, instant, history_id, base_id, consistency, in_doubt, cataloged, bytes, tree_files, doubtful FROM sets WHERE workload_id = ?',
-        ) as [$id, $name, $levelName, $instant, $history, $base, $consistency, $inDoubt, $cataloged, $bytes, $files, $doubtful]) {
+        foreach (
+            $this->rows(
+                'SELECT id, name, level, instant, history_id, base_id, consistency, in_doubt, cataloged, bytes, tree_files, doubtful '.
+                    'FROM sets WHERE workload_id = ?',
+            ) as [$id, $name, $levelName, $instant, $history, $base, $consistency, $inDoubt, $cataloged, $bytes, $files, $doubtful]
+        ) {
             $level = $this->levels[$levelName] ??= Level::of($levelName);
             $own = $copies[$id] ?? [];
             if (isset($own[1])) {
                 usort($own, fn (CopyOutline $a, CopyOutline $b): int => $a->id <=> $b->id);
             }
             $own = $this->rule->isNone() ? $own : $this->withoutAvoided($own);
-            $chainCopies = isset($parts[$id]) ? self::ofScarcestPart($own, array_keys($parts[$id])) : array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $own);
+            $chainCopies = isset($parts[$id])
+                ? self::ofScarcestPart($own, array_keys($parts[$id]))
+                : array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $own);
             [$baseName, $unknown] = $special[$id] ?? [null, null];
             $sets[$id] = new SetOutline(
-                $id, $name, $level, $instant, $history, $base, $unknown, $bytes, $files, $cataloged, $own,
+                $id,
+                $name,
+                $level,
+                $instant,
+                $history,
+                $base,
+                $unknown,
+                $bytes,
+                $files,
+                $cataloged,
+                $own,
                 new ChainSet(
-                    $name, $level, Instant::ofMicroseconds($captured[$id] ?? $instant), $bytes, $chainCopies, $baseName, (string) $history,
-                    $anyConsistency || $consistency === 'application' || $consistency === 'crash', (bool) $inDoubt,
-                ), $doubtful, $parts[$id] ?? [],
+                    $name,
+                    $level,
+                    Instant::ofMicroseconds($captured[$id] ?? $instant),
+                    $bytes,
+                    $chainCopies,
+                    $baseName,
+                    (string) $history,
+                    $anyConsistency || $consistency === 'application' || $consistency === 'crash',
+                    (bool) $inDoubt,
+                ),
+                $doubtful,
+                $parts[$id] ?? [],
             );
         }
 

@@ -44,9 +44,15 @@ final class Protection
      */
     public static function ofPresent(Workload $workload): BackupSet
     {
-        $store = Schedule::query()->with('store')->where('workload_id', $workload->id)->first()->store
-            ?? Store::query()->where('kind', 'folder')->where('read_only', false)->orderByRaw('site <> ?', [$workload->site])->orderBy('id')->first()
-            ?? throw CannotRegister::because('there is no store of ours to write it to');
+        $store =
+            Schedule::query()->with('store')->where('workload_id', $workload->id)->first()->store ??
+            (Store::query()
+                ->where('kind', 'folder')
+                ->where('read_only', false)
+                ->orderByRaw('site <> ?', [$workload->site])
+                ->orderBy('id')
+                ->first() ??
+                throw CannotRegister::because('there is no store of ours to write it to'));
 
         return self::make($workload, new MakingOrder($store, Level::of(Kinds::of($workload)->source($workload)->levelOfPresent())));
     }

@@ -32,9 +32,13 @@ final class RatesNow
     {
         $rates = new self;
         $rows = [];
-        foreach (DB::select(
-            'SELECT what, subject, rate, weight FROM (SELECT what, subject, rate, weight, id, ROW_NUMBER() OVER (PARTITION BY what, subject ORDER BY id DESC) AS n FROM rate_measurements) newest WHERE n <= ? ORDER BY id DESC', [self::LAST],
-        ) as $row) {
+        foreach (
+            DB::select(
+                'SELECT what, subject, rate, weight FROM (SELECT what, subject, rate, weight, id, ROW_NUMBER() OVER (PARTITION BY what, '.
+                    'subject ORDER BY id DESC) AS n FROM rate_measurements) newest WHERE n <= ? ORDER BY id DESC',
+                [self::LAST],
+            ) as $row
+        ) {
             $rows[$row->what][$row->subject][] = [(float) $row->rate, (float) $row->weight];
         }
         foreach ($rows as $what => $subjects) {
@@ -62,11 +66,17 @@ final class RatesNow
     {
         $rates = [];
         foreach ($stores as $store) {
-            $rates[$store->name] = new StoreRate($store->site, $this->of('store', $store->name)->likely ?? $store->read_mb_s, $store->setup_s);
+            $rates[$store->name] = new StoreRate(
+                $store->site,
+                $this->of('store', $store->name)->likely ?? $store->read_mb_s,
+                $store->setup_s,
+            );
         }
         $lanes = [];
         foreach (Lane::all() as $lane) {
-            $lanes[$lane->from_site][$lane->to_site] = ($this->of('lane', "{$lane->from_site}>{$lane->to_site}")->likely ?? $lane->mb_s) / (1 + ($this->busy["{$lane->from_site}>{$lane->to_site}"] ?? 0));
+            $lanes[$lane->from_site][$lane->to_site] =
+                ($this->of('lane', "{$lane->from_site}>{$lane->to_site}")->likely ?? $lane->mb_s) /
+                (1 + ($this->busy["{$lane->from_site}>{$lane->to_site}"] ?? 0));
         }
 
         return new Route($rates, $lanes, $site, (new Costs(fetch: $this->fetch($stores)))->fetching(1)->likely);
@@ -96,7 +106,10 @@ final class RatesNow
     {
         $reading = [];
         foreach ($stores as $store) {
-            $rate = $store->site === $site ? $this->of('store', $store->name) : $this->of('lane', "{$store->site}>$site") ?? $this->of('store', $store->name);
+            $rate =
+                $store->site === $site
+                    ? $this->of('store', $store->name)
+                    : $this->of('lane', "{$store->site}>$site") ?? $this->of('store', $store->name);
             if ($rate !== null) {
                 $reading[$store->name] = $rate;
             }

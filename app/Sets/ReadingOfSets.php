@@ -37,9 +37,13 @@ final readonly class ReadingOfSets implements ReadingPlan
                 $pieces[] = [$set, $needed ?? $all];
             }
         }
-        $list = CopyChooser::choose($pieces, $route, $rule) ?? throw CannotPlan::because(
-            $rule->isNone() ? 'something that is needed has no copy that can be read' : 'the only readable copies of something that is needed were to be avoided',
-        );
+        $list =
+            CopyChooser::choose($pieces, $route, $rule) ??
+            throw CannotPlan::because(
+                $rule->isNone()
+                    ? 'something that is needed has no copy that can be read'
+                    : 'the only readable copies of something that is needed were to be avoided',
+            );
 
         return new self($list, $pieces, $route, $points->rates()->costs($points->stores->all()->all(), $points->workload->site));
     }
@@ -106,6 +110,8 @@ final readonly class ReadingOfSets implements ReadingPlan
     /** @return list<string> cartridges in the order of loading */
     public function media(): array
     {
-        return array_values(array_unique(array_merge([], ...array_map(fn (Reading $reading): array => $reading->copy->media, $this->list->readings))));
+        return array_values(
+            array_unique(array_merge([], ...array_map(fn (Reading $reading): array => $reading->copy->media, $this->list->readings))),
+        );
     }
 }

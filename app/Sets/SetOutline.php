@@ -60,7 +60,9 @@ final readonly class SetOutline
             }
         }
 
-        return array_values(array_filter($this->parts === [] ? [0] : array_keys($this->parts), fn (int $part): bool => ! isset($readable[$part])));
+        return array_values(
+            array_filter($this->parts === [] ? [0] : array_keys($this->parts), fn (int $part): bool => ! isset($readable[$part])),
+        );
     }
 
     /** Why it cannot be read, in words that go on after its name; null if it can. */
@@ -71,7 +73,9 @@ final readonly class SetOutline
         return match (true) {
             $parts === [] => null,
             $this->parts === [] || count($parts) === count($this->parts) => 'no copy of it can be read',
-            default => 'no copy of its part '.implode(', ', array_map(fn (int $part): string => $this->parts[$part], $parts)).' can be read',
+            default => 'no copy of its part '.
+                implode(', ', array_map(fn (int $part): string => $this->parts[$part], $parts)).
+                ' can be read',
         };
     }
 
@@ -91,8 +95,19 @@ final readonly class SetOutline
             $copies = array_values(array_filter($this->copies, fn (CopyOutline $copy): bool => $copy->part === $part));
             $of = array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $copies);
             $pieces[] = [
-                new BackupSet("{$this->set->id}#$part", $this->set->level, $this->set->capturedAt, $copies[0]->bytes ?? 0, $of, $this->set->base, $this->set->history, $this->set->consistent, $this->set->inDoubt),
-                $copies[0]->bytes ?? 0, $part,
+                new BackupSet(
+                    "{$this->set->id}#$part",
+                    $this->set->level,
+                    $this->set->capturedAt,
+                    $copies[0]->bytes ?? 0,
+                    $of,
+                    $this->set->base,
+                    $this->set->history,
+                    $this->set->consistent,
+                    $this->set->inDoubt,
+                ),
+                $copies[0]->bytes ?? 0,
+                $part,
             ];
         }
 
@@ -126,7 +141,9 @@ final readonly class SetOutline
     /** Whether no copy is whole, but what is left of one is known. */
     public function isPartlyReadable(): bool
     {
-        return $this->parts === [] && ! $this->isReadable() && array_filter($this->copies, fn (CopyOutline $copy): bool => $copy->isPartlyReadable) !== [];
+        return $this->parts === [] &&
+            ! $this->isReadable() &&
+            array_filter($this->copies, fn (CopyOutline $copy): bool => $copy->isPartlyReadable) !== [];
     }
 
     /** For a list of what is read: with what is left of damaged copies, where there is nothing better. */
@@ -138,9 +155,23 @@ final readonly class SetOutline
         $left = array_values(array_filter($this->copies, fn (CopyOutline $copy): bool => $copy->isPartlyReadable));
 
         return new BackupSet(
-            $this->set->id, $this->set->level, $this->set->capturedAt, $this->set->bytes,
-            array_map(fn (CopyOutline $copy): SetCopy => new SetCopy($copy->copy->store, CopyState::Ok, $copy->copy->media, $copy->copy->position), $left),
-            $this->set->base, $this->set->history, $this->set->consistent, $this->set->inDoubt,
+            $this->set->id,
+            $this->set->level,
+            $this->set->capturedAt,
+            $this->set->bytes,
+            array_map(
+                fn (CopyOutline $copy): SetCopy => new SetCopy(
+                    $copy->copy->store,
+                    CopyState::Ok,
+                    $copy->copy->media,
+                    $copy->copy->position,
+                ),
+                $left,
+            ),
+            $this->set->base,
+            $this->set->history,
+            $this->set->consistent,
+            $this->set->inDoubt,
         );
     }
 

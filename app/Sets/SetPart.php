@@ -56,7 +56,13 @@ final readonly class SetPart
         $rows = [];
         foreach (array_keys($parts) as $number => $name) {
             $pieces = $parts[$name];
-            $rows[] = ['set_id' => $set->id, 'number' => $number, 'name' => mb_substr((string) $name, 0, 200), 'bytes' => $pieces->bytes, 'digest' => bin2hex($pieces->digest)];
+            $rows[] = [
+                'set_id' => $set->id,
+                'number' => $number,
+                'name' => mb_substr((string) $name, 0, 200),
+                'bytes' => $pieces->bytes,
+                'digest' => bin2hex($pieces->digest),
+            ];
             $pieces->write(SetFiles::pieces($set->id, $number));
         }
         DB::table('set_parts')->insert($rows);

@@ -40,14 +40,25 @@ final class CartridgeStore implements CopyStore
         foreach ($segments as $segment) {
             $cartridge = $cartridges[$segment->label] ?? null;
             if ($cartridge === null || $cartridge->used < $segment->position + $segment->bytes) {
-                return new CopyLook(CopyState::Missing, $cartridge === null ? "The library knows no cartridge {$segment->label}." : "The cartridge {$segment->label} ends before it.");
+                return new CopyLook(
+                    CopyState::Missing,
+                    $cartridge === null
+                        ? "The library knows no cartridge {$segment->label}."
+                        : "The cartridge {$segment->label} ends before it.",
+                );
             }
             if ($cartridge->isOnShelf()) {
                 $shelf[$segment->label] = true;
             }
         }
 
-        return $shelf === [] ? new CopyLook(CopyState::Ok) : new CopyLook(CopyState::Offline, 'A person must fetch '.implode(' and ', array_keys($shelf)).' from the shelf.', array_keys($shelf));
+        return $shelf === []
+            ? new CopyLook(CopyState::Ok)
+            : new CopyLook(
+                CopyState::Offline,
+                'A person must fetch '.implode(' and ', array_keys($shelf)).' from the shelf.',
+                array_keys($shelf),
+            );
     }
 
     public function open(StoredCopy $copy): ArchiveFile

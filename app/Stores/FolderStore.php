@@ -36,13 +36,19 @@ final class FolderStore implements CopyStore
         return match (true) {
             $size === $bytes => $this->ok,
             $size !== false => self::differs($size, $bytes),
-            default => new CopyLook(CopyState::Missing, ($silence = $this->silence()) === null ? "There is no file {$path} in {$this->root}." : ucfirst($silence).'.'),
+            default => new CopyLook(
+                CopyState::Missing,
+                ($silence = $this->silence()) === null ? "There is no file {$path} in {$this->root}." : ucfirst($silence).'.',
+            ),
         };
     }
 
     public static function differs(int $size, int $registered): CopyLook
     {
-        return new CopyLook(CopyState::Damaged, sprintf('The file has %s bytes, but had %s when it was registered.', number_format($size), number_format($registered)));
+        return new CopyLook(
+            CopyState::Damaged,
+            sprintf('The file has %s bytes, but had %s when it was registered.', number_format($size), number_format($registered)),
+        );
     }
 
     public function open(StoredCopy $copy): ArchiveFile

@@ -38,7 +38,9 @@ final class TreeJudge implements Judge
     /** The judge of points that are known to hold trees. */
     public static function of(Points $points): self
     {
-        return $points->judge instanceof self ? $points->judge : throw new LogicException("{$points->workload->name} holds no tree of files.");
+        return $points->judge instanceof self
+            ? $points->judge
+            : throw new LogicException("{$points->workload->name} holds no tree of files.");
     }
 
     public function lost(): LostContent
@@ -58,7 +60,12 @@ final class TreeJudge implements Judge
         if ($lost === 0) {
             return Usability::whole();
         }
-        $words = sprintf('%s of its %s files %s in no archive that can be read', number_format($lost), number_format($set->treeFiles), $lost === 1 ? 'is' : 'are');
+        $words = sprintf(
+            '%s of its %s files %s in no archive that can be read',
+            number_format($lost),
+            number_format($set->treeFiles),
+            $lost === 1 ? 'is' : 'are',
+        );
         $because = $set->baseUnknownBecause === null ? $words : "$words: {$set->baseUnknownBecause}";
 
         return $lost < $set->treeFiles ? Usability::part($because) : Usability::no($because);
@@ -71,7 +78,11 @@ final class TreeJudge implements Judge
 
     public function bridged(SetOutline $set): ?SetOutline
     {
-        if ($this->lost()->isNothingUnreadable() || isset($this->lost()->counts()[$set->id]) || $this->points->graph->blockageOf($set->name) !== null) {
+        if (
+            $this->lost()->isNothingUnreadable() ||
+            isset($this->lost()->counts()[$set->id]) ||
+            $this->points->graph->blockageOf($set->name) !== null
+        ) {
             return null;
         }
         $lowest = $this->points->chains->lowestUnreadable($set->name);
@@ -90,7 +101,9 @@ final class TreeJudge implements Judge
         return function (SetOutline $set) use ($missing): ?string {
             $count = $missing[$set->id] ?? 0;
 
-            return $count === 0 ? null : sprintf('%s selected %s in no archive that can be read', number_format($count), $count === 1 ? 'file is' : 'files are');
+            return $count === 0
+                ? null
+                : sprintf('%s selected %s in no archive that can be read', number_format($count), $count === 1 ? 'file is' : 'files are');
         };
     }
 
@@ -109,7 +122,14 @@ final class TreeJudge implements Judge
                 $count = $within[$set->id] ?? 0;
             }
 
-            return $count === 0 ? null : sprintf('%s%s %s in doubt: there are signs that the content was damaged before it was backed up', $wanted === null ? 'of its files ' : 'of the selected files ', number_format($count), $count === 1 ? 'is' : 'are');
+            return $count === 0
+                ? null
+                : sprintf(
+                    '%s%s %s in doubt: there are signs that the content was damaged before it was backed up',
+                    $wanted === null ? 'of its files ' : 'of the selected files ',
+                    number_format($count),
+                    $count === 1 ? 'is' : 'are',
+                );
         };
     }
 
@@ -118,7 +138,11 @@ final class TreeJudge implements Judge
     {
         $pieces = array_map(fn (SetOutline $one): ChainSet => $one->set, $this->points->chain($set->name) ?: [$set]);
         $readable = array_values(array_filter($pieces, fn (ChainSet $one): bool => $one->readableCopies() !== []));
-        $list = CopyChooser::choose(array_map(fn (ChainSet $one): array => [$one, $one->bytes], $readable), $this->points->route(null), new CopyRule);
+        $list = CopyChooser::choose(
+            array_map(fn (ChainSet $one): array => [$one, $one->bytes], $readable),
+            $this->points->route(null),
+            new CopyRule,
+        );
         $model = $this->points->model($set);
         $costs = $this->points->rates()->costs($this->points->stores->all()->all(), $this->points->workload->site);
 
@@ -131,19 +155,37 @@ final class TreeJudge implements Judge
         $usability = $this->usability($outline);
         $lost = $this->lost()->counts()[$set->id] ?? 0;
         $leftOut = array_values(array_filter($set->remarks ?? [], fn (string $remark): bool => str_contains($remark, 'not stored')));
-        $alone = $set->seekable ? 'each is read alone, without what stands before it' : 'the archive is one stream: what stands before a file is inflated first';
+        $alone = $set->seekable
+            ? 'each is read alone, without what stands before it'
+            : 'the archive is one stream: what stands before a file is inflated first';
 
         return [
-            new Given('the whole tree', $usability->isWhole(), $usability->because ?? Words::count($set->tree_files, 'file').', '.Words::size($set->tree_bytes)),
-            new Given('single files and folders', $usability->state !== 'no', $usability->state === 'no' ? 'none of its contents can be read' : ($lost > 0 ? 'those that can be read; ' : '').$alone),
-            new Given('owners, modes, times, links', $set->cataloged !== 'no', $set->cataloged === 'whole' ? 'as they were' : 'as far as its base is known'),
+            new Given(
+                'the whole tree',
+                $usability->isWhole(),
+                $usability->because ?? Words::count($set->tree_files, 'file').', '.Words::size($set->tree_bytes),
+            ),
+            new Given(
+                'single files and folders',
+                $usability->state !== 'no',
+                $usability->state === 'no' ? 'none of its contents can be read' : ($lost > 0 ? 'those that can be read; ' : '').$alone,
+            ),
+            new Given(
+                'owners, modes, times, links',
+                $set->cataloged !== 'no',
+                $set->cataloged === 'whole' ? 'as they were' : 'as far as its base is known',
+            ),
             new Given('everything that was there', $leftOut === [], $leftOut === [] ? 'but sockets and devices' : implode(' ', $leftOut)),
-            new Given('a program\'s data at rest', $set->consistency === 'application', match ($set->consistency) {
-                'application' => 'the program was brought to rest before, and released after',
-                'crash' => 'as after a power cut: the program must repair itself',
-                'none' => 'a command around it failed: files may not fit each other',
-                default => 'not known: files were read one after the other while the source lived',
-            }),
+            new Given(
+                'a program\'s data at rest',
+                $set->consistency === 'application',
+                match ($set->consistency) {
+                    'application' => 'the program was brought to rest before, and released after',
+                    'crash' => 'as after a power cut: the program must repair itself',
+                    'none' => 'a command around it failed: files may not fit each other',
+                    default => 'not known: files were read one after the other while the source lived',
+                },
+            ),
             new Given('databases, mail, machines', false, 'this is a set of files: it has them only as files'),
         ];
     }
@@ -153,25 +195,39 @@ final class TreeJudge implements Judge
         $name = $this->points->workload->name;
         $commands = '';
         foreach ($archives as $path) {
-            $commands .= 'tar --extract --file "$here"/../'.HandSheet::quoted($path)." --listed-incremental=/dev/null --preserve-permissions --directory \"\$to\"\n";
+            $commands .=
+                'tar --extract --file "$here"/../'.
+                HandSheet::quoted($path).
+                " --listed-incremental=/dev/null --preserve-permissions --directory \"\$to\"\n";
         }
         $sheet = "hand-sheet-$name.sh";
-        file_put_contents("$folder/$sheet", strtr(<<<'SH'
-            #!/bin/sh
-            # The newest good point of %name%: %set%, as it was at %at%.
-            # Run it with an empty folder to restore to:  sh %sheet% /some/empty/folder
-            # Each archive is laid over the one before it; then every file is compared with its digest.
-            set -eu
-            [ $# -eq 1 ] && [ -d "$1" ] || { echo "usage: sh $0 FOLDER" >&2; exit 2; }
-            [ -z "$(ls -A "$1")" ] || { echo "$1 is not empty" >&2; exit 2; }
-            here=$(cd "$(dirname "$0")" && pwd)
-            to=$(cd "$1" && pwd)
-            %commands%cd "$to" && b2sum --length=256 --quiet --check "$here"/%list% && echo "All files are right."
+        file_put_contents(
+            "$folder/$sheet",
+            strtr(
+                <<<'SH'
+                #!/bin/sh
+                # The newest good point of %name%: %set%, as it was at %at%.
+                # Run it with an empty folder to restore to:  sh %sheet% /some/empty/folder
+                # Each archive is laid over the one before it; then every file is compared with its digest.
+                set -eu
+                [ $# -eq 1 ] && [ -d "$1" ] || { echo "usage: sh $0 FOLDER" >&2; exit 2; }
+                [ -z "$(ls -A "$1")" ] || { echo "$1 is not empty" >&2; exit 2; }
+                here=$(cd "$(dirname "$0")" && pwd)
+                to=$(cd "$1" && pwd)
+                %commands%cd "$to" && b2sum --length=256 --quiet --check "$here"/%list% && echo "All files are right."
 
-            SH, [
-            '%name%' => $name, '%set%' => Shown::name($point->name), '%at%' => $point->capturedAt()->format('Y-m-d H:i:s \U\T\C'),
-            '%sheet%' => $sheet, '%commands%' => $commands, '%list%' => HandSheet::quoted("$name.b2sum"),
-        ]));
+                SH
+                ,
+                [
+                    '%name%' => $name,
+                    '%set%' => Shown::name($point->name),
+                    '%at%' => $point->capturedAt()->format('Y-m-d H:i:s \U\T\C'),
+                    '%sheet%' => $sheet,
+                    '%commands%' => $commands,
+                    '%list%' => HandSheet::quoted("$name.b2sum"),
+                ],
+            ),
+        );
         $list = @fopen("$folder/$name.b2sum", 'wb') ?: throw UnableToStore::because("$folder: is the disk full?");
         foreach ((new CatalogReader)->entriesBelow($this->points->model($point), ['']) as $path => $packed) {
             $digest = $packed[0] === 'f' ? Version::columns($packed)['digest'] : null;

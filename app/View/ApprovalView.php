@@ -27,7 +27,9 @@ final class ApprovalView
     /** The order: in the viewer's zone while it is what was asked about, else as it was written down. */
     public function sentence(): string
     {
-        return $this->approval->state === 'asked' && $this->isSame() ? $this->sheet->sentence($this->user->zone) : $this->approval->sentence;
+        return $this->approval->state === 'asked' && $this->isSame()
+            ? $this->sheet->sentence($this->user->zone)
+            : $this->approval->sentence;
     }
 
     /** The view of what the order does, thing by thing: its kind's. */

@@ -18,6 +18,7 @@ use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
+use App\Words;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\Demands;
@@ -49,6 +50,16 @@ final class CareView
         return Kinds::of($this->workload)->source($this->workload);
     }
 
+    /** How long a whole restore takes, and how long the last one took. */
+    public function restoreInWords(): string
+    {
+        $now = $this->standing->standing->restoreSeconds;
+        $last = $this->standing->standing->lastRestoreSeconds;
+
+        return ($now === null ? 'cannot be estimated' : 'about '.Words::duration($now))
+            .($last === null ? '' : ', the last one took '.Words::duration($last));
+    }
+
     /** The levels that a schedule can name: "full, diff or incr". */
     public function levelsInWords(): string
     {
@@ -71,7 +82,10 @@ final class CareView
 
     public function isMaking(): bool
     {
-        return Making::query()->where('workload_id', $this->workload->id)->whereIn('state', ['queued', 'running'])->exists();
+        return Making::query()
+            ->where('workload_id', $this->workload->id)
+            ->whereIn('state', ['queued', 'running'])
+            ->exists();
     }
 
     /** @return Collection<int, Store> folders of ours, in which sets can be made */
@@ -106,13 +120,26 @@ final class CareView
     /** @return Collection<int, Check> */
     public function checks(): Collection
     {
-        return Check::query()->with('user')->where('workload_id', $this->workload->id)->orderByRaw("result IN ('right', 'mended')")->latest('id')->limit(6)->get();
+        return Check::query()
+            ->with('user')
+            ->where('workload_id', $this->workload->id)
+            ->orderByRaw("result IN ('right', 'mended')")
+            ->latest('id')
+            ->limit(6)
+            ->get();
     }
 
-    /** @return array{all: int, checked: int, oldest: string|null} copies that can be read, how many of them were ever found right, and the oldest of those moments */
+    /**
+     * @return array{all: int, checked: int, oldest: string|null} copies that can be read, how many of them were ever found right, and the
+     *     oldest of those moments
+     */
     public function coverage(): array
     {
-        $row = DB::selectOne("SELECT COUNT(*) AS n, COUNT(checked_at) AS checked, MIN(checked_at) AS oldest FROM copies WHERE workload_id = ? AND state IN ('ok', 'checked')", [$this->workload->id]);
+        $row = DB::selectOne(
+            'SELECT COUNT(*) AS n, COUNT(checked_at) AS checked, MIN(checked_at) AS oldest FROM copies WHERE workload_id = ? AND state '.
+                "IN ('ok', 'checked')",
+            [$this->workload->id],
+        );
 
         return ['all' => (int) $row->n, 'checked' => (int) $row->checked, 'oldest' => $row->oldest];
     }
@@ -126,7 +153,11 @@ final class CareView
     /** @return list<stdClass> one for each of the last days that is on record, oldest first */
     public function days(): array
     {
-        return array_values(array_reverse(DB::table('objective_days')->where('workload_id', $this->workload->id)->orderByDesc('day')->limit(42)->get()->all()));
+        return array_values(
+            array_reverse(
+                DB::table('objective_days')->where('workload_id', $this->workload->id)->orderByDesc('day')->limit(42)->get()->all(),
+            ),
+        );
     }
 
     public static function span(?int $seconds): string

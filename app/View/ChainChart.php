@@ -52,8 +52,14 @@ final class ChainChart
     private array $drawn = [];
 
     /** @param  array<int, bool>  $proven set ids */
-    public function __construct(private readonly Points $points, private readonly ?SetOutline $point, public readonly CarbonImmutable $wanted, public readonly ChartWindow $window, private readonly string $zone, private readonly array $proven)
-    {
+    public function __construct(
+        private readonly Points $points,
+        private readonly ?SetOutline $point,
+        public readonly CarbonImmutable $wanted,
+        public readonly ChartWindow $window,
+        private readonly string $zone,
+        private readonly array $proven,
+    ) {
         $half = (int) round($window->days * 43200);
         $newest = $points->newest()?->capturedAt() ?? $wanted;
         // The wanted moment stands in the middle, but for where nothing would be drawn on the right.
@@ -67,7 +73,9 @@ final class ChainChart
         }
         $sets = $this->inWindow();
         $this->found = count($sets);
-        $this->posts = $this->fit($sets) ? array_map(fn (SetOutline $set): ChartPost => $this->post([$set], $set), $sets) : $this->thinned($sets);
+        $this->posts = $this->fit($sets)
+            ? array_map(fn (SetOutline $set): ChartPost => $this->post([$set], $set), $sets)
+            : $this->thinned($sets);
         foreach ($this->posts as $post) {
             $this->drawn[$post->set->id] = $post;
         }
@@ -105,7 +113,7 @@ final class ChainChart
         $seconds = is_int($moment) ? $moment / 1e6 : $moment->getTimestamp();
         $span = $this->to->getTimestamp() - $this->from->getTimestamp();
 
-        return round(self::MARGIN + ($seconds - $this->from->getTimestamp()) / $span * (self::WIDTH - 2 * self::MARGIN), 1);
+        return round(self::MARGIN + (($seconds - $this->from->getTimestamp()) / $span) * (self::WIDTH - 2 * self::MARGIN), 1);
     }
 
     /** Whether the wanted moment lies in what is shown. */
@@ -120,8 +128,12 @@ final class ChainChart
         $level = $set->level;
 
         return match (true) {
-            $level->isFull() => 96, $level->name === 'diff' => 62, $level->isLog() => 5, $level->isSnapshot() => 20,
-            $level->dumpLevel() !== null => max(24, 76 - 6 * (int) $level->dumpLevel()), default => 30,
+            $level->isFull() => 96,
+            $level->name === 'diff' => 62,
+            $level->isLog() => 5,
+            $level->isSnapshot() => 20,
+            $level->dumpLevel() !== null => max(24, 76 - 6 * (int) $level->dumpLevel()),
+            default => 30,
         };
     }
 
@@ -157,13 +169,22 @@ final class ChainChart
         $height = max(1.0, ($this->tall($set) - 2 * ($count - 1)) / $count);
         $segments = [];
         foreach ($set->copies as $i => $copy) {
-            $segments[] = ['y' => round(self::GROUND - 2 - ($i + 1) * $height - $i * 2, 1), 'height' => round($height, 1), 'gone' => ! $copy->state->isReadable(), 'title' => "{$copy->store->name}: ".self::stateWords($copy->state)];
+            $segments[] = [
+                'y' => round(self::GROUND - 2 - ($i + 1) * $height - $i * 2, 1),
+                'height' => round($height, 1),
+                'gone' => ! $copy->state->isReadable(),
+                'title' => "{$copy->store->name}: ".self::stateWords($copy->state),
+            ];
         }
 
-        return $segments === [] ? [['y' => self::GROUND - 2 - $height, 'height' => $height, 'gone' => true, 'title' => 'no copy']] : $segments;
+        return $segments === []
+            ? [['y' => self::GROUND - 2 - $height, 'height' => $height, 'gone' => true, 'title' => 'no copy']]
+            : $segments;
     }
 
-    /** @return list<array{path: string, own: bool, broken: bool}> from each post to its base; broken where something below cannot be read */
+    /**
+     * @return list<array{path: string, own: bool, broken: bool}> from each post to its base; broken where something below cannot be read
+     */
     public function rails(): array
     {
         $rails = [];
@@ -175,7 +196,15 @@ final class ChainChart
             $deep = self::GROUND + ($post->set->level->name === 'diff' ? 18 : 9);
             $bend = min(8.0, ($post->x - $base->x) / 2);
             $rails[] = [
-                'path' => sprintf('M%1$.1f %2$d C%1$.1f %3$d %1$.1f %3$d %4$.1f %3$d H%5$.1f C%6$.1f %3$d %6$.1f %3$d %6$.1f %2$d', $base->x, self::GROUND + 1, $deep, $base->x + $bend, $post->x - $bend, $post->x),
+                'path' => sprintf(
+                    'M%1$.1f %2$d C%1$.1f %3$d %1$.1f %3$d %4$.1f %3$d H%5$.1f C%6$.1f %3$d %6$.1f %3$d %6$.1f %2$d',
+                    $base->x,
+                    self::GROUND + 1,
+                    $deep,
+                    $base->x + $bend,
+                    $post->x - $bend,
+                    $post->x,
+                ),
                 'own' => $this->isOwn($post->set) && $this->isOwn($base->set),
                 'broken' => $this->points->brokenChain($post->set) !== null,
             ];
@@ -229,7 +258,10 @@ final class ChainChart
         $mark = $this->mark($set);
 
         return match (true) {
-            $usable === 'no' => 'lost', $usable === 'part' => 'in part', $mark !== '' => $mark, default => 'not checked',
+            $usable === 'no' => 'lost',
+            $usable === 'part' => 'in part',
+            $mark !== '' => $mark,
+            default => 'not checked',
         };
     }
 
@@ -238,7 +270,14 @@ final class ChainChart
     {
         $held = $this->holds()[$set->id] ?? null;
 
-        return implode('; ', array_filter([$set->set->inDoubt ? 'in doubt'.($set->doubtful > 0 ? ': '.Words::count($set->doubtful, 'file') : '') : '', $this->remarkOnContent($set), $held === null ? '' : "held: $held"]));
+        return implode(
+            '; ',
+            array_filter([
+                $set->set->inDoubt ? 'in doubt'.($set->doubtful > 0 ? ': '.Words::count($set->doubtful, 'file') : '') : '',
+                $this->remarkOnContent($set),
+                $held === null ? '' : "held: $held",
+            ]),
+        );
     }
 
     public function isHeld(SetOutline $set): bool
@@ -260,8 +299,11 @@ final class ChainChart
         }
         $bridged = $this->points->bridged($set);
         if ($bridged !== null) {
-            return $bridged->id === $set->id ? 'no copy of it can be read, but other sets hold all of it'
-                : "{$bridged->level->words()} of ".Words::moment($bridged->capturedAt(), $this->zone, false).' cannot be read; other sets go round it';
+            return $bridged->id === $set->id
+                ? 'no copy of it can be read, but other sets hold all of it'
+                : "{$bridged->level->words()} of ".
+                        Words::moment($bridged->capturedAt(), $this->zone, false).
+                        ' cannot be read; other sets go round it';
         }
 
         return $this->points->graph->restsOnAssumed($set->name) ? 'base assumed' : '';
@@ -270,13 +312,19 @@ final class ChainChart
     /** Where a copy lies: the store, the cartridges, and whether they must be fetched. */
     public function copyWords(CopyOutline $copy): string
     {
-        return $copy->store->name.($copy->media() === [] ? '' : ' '.implode('+', $copy->media())).($copy->state === CopyState::Offline ? ' (shelf)' : '');
+        return $copy->store->name.
+            ($copy->media() === [] ? '' : ' '.implode('+', $copy->media())).
+            ($copy->state === CopyState::Offline ? ' (shelf)' : '');
     }
 
     public static function stateWords(CopyState $state): string
     {
         return match ($state) {
-            CopyState::Ok => 'there', CopyState::Checked => 'checked', CopyState::Offline => 'on the shelf', CopyState::Missing => 'missing', CopyState::Damaged => 'damaged',
+            CopyState::Ok => 'there',
+            CopyState::Checked => 'checked',
+            CopyState::Offline => 'on the shelf',
+            CopyState::Missing => 'missing',
+            CopyState::Damaged => 'damaged',
         };
     }
 
@@ -287,7 +335,11 @@ final class ChainChart
         $sets = [];
         $all = $this->window->levels === [] && $this->window->state === '';
         foreach ($this->points->sets as $set) {
-            if ($set->instant >= $from && $set->instant <= $to && ($all || $this->isChosen($set) || ($this->window->shows($set->level->name) && $this->isInState($set)))) {
+            if (
+                $set->instant >= $from &&
+                $set->instant <= $to &&
+                ($all || $this->isChosen($set) || ($this->window->shows($set->level->name) && $this->isInState($set)))
+            ) {
                 $sets[] = $set;
             }
         }
@@ -298,8 +350,12 @@ final class ChainChart
     private function isInState(SetOutline $set): bool
     {
         return match ($this->window->state) {
-            'whole' => $this->points->usable($set) === 'whole', 'hurt' => $this->points->usable($set) !== 'whole',
-            'doubt' => $set->set->inDoubt, 'checked' => $set->isChecked(), 'proven' => isset($this->proven[$set->id]), default => true,
+            'whole' => $this->points->usable($set) === 'whole',
+            'hurt' => $this->points->usable($set) !== 'whole',
+            'doubt' => $set->set->inDoubt,
+            'checked' => $set->isChecked(),
+            'proven' => isset($this->proven[$set->id]),
+            default => true,
         };
     }
 
@@ -319,7 +375,7 @@ final class ChainChart
         }
         sort($gaps);
 
-        return $gaps[intdiv(count($gaps), 2)] / 1e6 * $this->unitsPerSecond() >= self::LEAST_GAP;
+        return ($gaps[intdiv(count($gaps), 2)] / 1e6) * $this->unitsPerSecond() >= self::LEAST_GAP;
     }
 
     private function unitsPerSecond(): float
@@ -353,7 +409,8 @@ final class ChainChart
         foreach ($groups as $group) {
             [$best, $most] = [$group[0], -1];
             foreach ($group as $set) {
-                $weight = ($weights[$set->level->name] ??= $this->tall($set)) + (isset($this->own[$set->name]) ? $this->weightOfOwn($set) : 0);
+                $weight =
+                    ($weights[$set->level->name] ??= $this->tall($set)) + (isset($this->own[$set->name]) ? $this->weightOfOwn($set) : 0);
                 if ($weight > $most) {
                     [$best, $most] = [$set, $weight];
                 }
@@ -380,6 +437,15 @@ final class ChainChart
 
         $moment = Instant::ofMicroseconds($set->instant)->in();
 
-        return new ChartPost($set, $this->x($set->instant), Words::moment($moment, $this->zone), $moment->format('Y-m-d\TH:i:s\Z'), count($group), $hurt, $group[0]->instant, $group[count($group) - 1]->instant);
+        return new ChartPost(
+            $set,
+            $this->x($set->instant),
+            Words::moment($moment, $this->zone),
+            $moment->format('Y-m-d\TH:i:s\Z'),
+            count($group),
+            $hurt,
+            $group[0]->instant,
+            $group[count($group) - 1]->instant,
+        );
     }
 }

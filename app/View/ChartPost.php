@@ -25,6 +25,14 @@ final readonly class ChartPost
     ) {
     }
 
+    /** ", stands for 7 sets, 2 of them not whole"; nothing for one that stands for itself. */
+    public function standsForInWords(): string
+    {
+        $hurt = $this->hurt === 0 ? '' : ", {$this->hurt} of them not whole";
+
+        return $this->standsFor === 1 ? '' : ", stands for {$this->standsFor} sets$hurt";
+    }
+
     /** Without the offset, for rows. */
     public function shortly(): string
     {

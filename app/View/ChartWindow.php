@@ -38,7 +38,11 @@ final readonly class ChartWindow
         return new self(
             is_numeric($asked) && is_finite((float) $asked) ? max(self::NARROWEST, min(self::WIDEST, (float) $asked)) : $days,
             is_string($mid) && preg_match('/^-?\d{1,11}$/D', $mid) === 1 ? CarbonImmutable::createFromTimestampUTC((int) $mid) : null,
-            is_string($levels) ? array_values(array_filter(explode(',', $levels), fn (string $level): bool => preg_match('/^[a-z0-9]{1,8}$/D', $level) === 1)) : [],
+            is_string($levels)
+                ? array_values(
+                    array_filter(explode(',', $levels), fn (string $level): bool => preg_match('/^[a-z0-9]{1,8}$/D', $level) === 1),
+                )
+                : [],
             is_string($state) && isset(self::STATES[$state]) ? $state : '',
         );
     }
@@ -92,7 +96,11 @@ final readonly class ChartWindow
         $days = $this->days;
 
         return match (true) {
-            $days >= 700 => round($days / 365.25, 1).' years', $days >= 90 => round($days / 30.44).' months', $days >= 14 => round($days / 7, 1).' weeks', $days >= 2 => round($days, 1).' days', default => round($days * 24).' hours',
+            $days >= 700 => round($days / 365.25, 1).' years',
+            $days >= 90 => round($days / 30.44).' months',
+            $days >= 14 => round($days / 7, 1).' weeks',
+            $days >= 2 => round($days, 1).' days',
+            default => round($days * 24).' hours',
         };
     }
 

@@ -19,20 +19,47 @@ use Throwable;
 /** What the page of the estate shows: all workloads, how they stand, and what somebody should see to. */
 final class EstateView
 {
-    /** @var list<array{workload: Workload, of: StandingOf|null, failure: string|null, open: int, proven: string|null, days: list<bool>}> by how much their weightiest concern matters; of one whose kind fails only that */
+    /**
+     * @var list<array{workload: Workload, of: StandingOf|null, failure: string|null, open: int, proven: string|null, days: list<bool>}>
+     *     by how much their weightiest concern matters; of one whose kind fails only that
+     */
     public readonly array $lines;
+
+    /** @param  list<bool>  $days  oldest first: whether the promises were kept */
+    public static function daysInWords(array $days): string
+    {
+        return 'Of the last '.count($days).' days on record the promises were kept on '.count(array_filter($days));
+    }
 
     public function __construct(private readonly User $user)
     {
         $stores = new OpenStores;
-        $proven = Run::query()->where('state', 'done')->where('outcome->right', true)->groupBy('workload_id')->selectRaw('workload_id, MAX(ended_at) AS at')->pluck('at', 'workload_id');
-        $open = RecoveryRequest::query()->where('state', '<>', 'closed')->whereNotNull('workload_id')->groupBy('workload_id')->selectRaw('workload_id, COUNT(*) AS n')->pluck('n', 'workload_id');
-        $days = DB::table('objective_days')->where('day', '>=', now()->subDays(13)->format('Y-m-d'))->orderBy('day')->get(['workload_id', 'met'])->groupBy('workload_id');
+        $proven = Run::query()
+            ->where('state', 'done')
+            ->where('outcome->right', true)
+            ->groupBy('workload_id')
+            ->selectRaw('workload_id, MAX(ended_at) AS at')
+            ->pluck('at', 'workload_id');
+        $open = RecoveryRequest::query()
+            ->where('state', '<>', 'closed')
+            ->whereNotNull('workload_id')
+            ->groupBy('workload_id')
+            ->selectRaw('workload_id, COUNT(*) AS n')
+            ->pluck('n', 'workload_id');
+        $days = DB::table('objective_days')
+            ->where('day', '>=', now()->subDays(13)->format('Y-m-d'))
+            ->orderBy('day')
+            ->get(['workload_id', 'met'])
+            ->groupBy('workload_id');
         $lines = [];
         foreach (Workload::seenBy($user)->orderBy('name')->get() as $workload) {
             [$of, $failure] = self::standing($workload, $stores);
             $lines[] = [
-                'workload' => $workload, 'of' => $of, 'failure' => $failure, 'open' => (int) ($open[$workload->id] ?? 0), 'proven' => $proven[$workload->id] ?? null,
+                'workload' => $workload,
+                'of' => $of,
+                'failure' => $failure,
+                'open' => (int) ($open[$workload->id] ?? 0),
+                'proven' => $proven[$workload->id] ?? null,
                 'days' => array_values(($days[$workload->id] ?? collect())->map(fn (object $day): bool => (bool) $day->met)->all()),
             ];
         }
@@ -53,7 +80,10 @@ final class EstateView
         }
     }
 
-    /** @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}> originals that nothing protects */
+    /**
+     * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}>
+     *     originals that nothing protects
+     */
     public function unprotected(): array
     {
         return array_values(array_filter((new NewSources)->found(), fn (array $source): bool => $this->user->sees($source['group'])));

@@ -20,7 +20,10 @@ final class RateLine
         $most = max($rates);
         $points = [];
         foreach ($rates as $i => $rate) {
-            $points[] = round($i / (count($rates) - 1) * self::WIDTH, 1).' '.round(self::HEIGHT - 1 - ($most > 0 ? $rate / $most : 0) * (self::HEIGHT - 3), 1);
+            $points[] =
+                round(($i / (count($rates) - 1)) * self::WIDTH, 1).
+                ' '.
+                round(self::HEIGHT - 1 - ($most > 0 ? $rate / $most : 0) * (self::HEIGHT - 3), 1);
         }
 
         return 'M'.implode(' L', $points);

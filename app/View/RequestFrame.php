@@ -21,8 +21,13 @@ final readonly class RequestFrame
 {
     /** picker => its name and its key */
     public const PICKERS = [
-        'when' => ['When', 'w'], 'what' => ['What', 't'], 'where' => ['Where', 'd'], 'how' => ['How', 'h'], 'preview' => ['Preview', 'p'],
-        'run' => ['Run', 'r'], 'proof' => ['Proof', 'o'],
+        'when' => ['When', 'w'],
+        'what' => ['What', 't'],
+        'where' => ['Where', 'd'],
+        'how' => ['How', 'h'],
+        'preview' => ['Preview', 'p'],
+        'run' => ['Run', 'r'],
+        'proof' => ['Proof', 'o'],
     ];
 
     /** Those that stand in the row of keys; the others are buttons. */
@@ -58,7 +63,10 @@ final readonly class RequestFrame
             return null;
         }
         try {
-            return (new WantedWords(Instant::of($this->request->wanted_said_at ?? $this->request->created_at), $this->request->wanted_zone ?? 'UTC'))->read($this->request->wanted_words);
+            return (new WantedWords(
+                Instant::of($this->request->wanted_said_at ?? $this->request->created_at),
+                $this->request->wanted_zone ?? 'UTC',
+            ))->read($this->request->wanted_words);
         } catch (InvalidArgumentException) {
             return null;
         }
@@ -67,8 +75,12 @@ final readonly class RequestFrame
     /** The question for approval that nobody has answered yet. */
     public function openApproval(): ?Approval
     {
-        return $this->request->approvals()->with('asker')
-            ->where('state', 'asked')->where('workload_id', $this->request->workload_id)->first();
+        return $this->request
+            ->approvals()
+            ->with('asker')
+            ->where('state', 'asked')
+            ->where('workload_id', $this->request->workload_id)
+            ->first();
     }
 
     public function run(): ?Run

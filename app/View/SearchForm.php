@@ -59,7 +59,18 @@ final class SearchForm
     {
         $query = $this->query;
 
-        return new SearchQuery($query->name, $query->text, $query->sizeFrom, $query->sizeTo, $query->changedFrom, $query->changedTo, $query->owner, $query->kind, $from, $to);
+        return new SearchQuery(
+            $query->name,
+            $query->text,
+            $query->sizeFrom,
+            $query->sizeTo,
+            $query->changedFrom,
+            $query->changedTo,
+            $query->owner,
+            $query->kind,
+            $from,
+            $to,
+        );
     }
 
     public function isEmpty(): bool
@@ -76,7 +87,20 @@ final class SearchForm
     /** The fields as a part of an address. */
     public function address(): string
     {
-        return http_build_query(array_filter(['q' => $this->name, 'text' => $this->text, 'size' => $this->size, 'changed_from' => $this->changedFrom, 'changed_to' => $this->changedTo, 'owner' => $this->owner, 'kind' => $this->kind], fn (string $value): bool => $value !== ''));
+        return http_build_query(
+            array_filter(
+                [
+                    'q' => $this->name,
+                    'text' => $this->text,
+                    'size' => $this->size,
+                    'changed_from' => $this->changedFrom,
+                    'changed_to' => $this->changedTo,
+                    'owner' => $this->owner,
+                    'kind' => $this->kind,
+                ],
+                fn (string $value): bool => $value !== '',
+            ),
+        );
     }
 
     /** @throws InvalidArgumentException */
@@ -84,7 +108,16 @@ final class SearchForm
     {
         [$from, $to] = $this->size === '' ? [null, null] : SearchQuery::sizes($this->size);
 
-        return new SearchQuery($this->name, $this->text, $from, $to, $this->moment($this->changedFrom), $this->moment($this->changedTo, true), $this->owner, $this->kind === '' ? null : EntryKind::from($this->kind));
+        return new SearchQuery(
+            $this->name,
+            $this->text,
+            $from,
+            $to,
+            $this->moment($this->changedFrom),
+            $this->moment($this->changedTo, true),
+            $this->owner,
+            $this->kind === '' ? null : EntryKind::from($this->kind),
+        );
     }
 
     private function moment(string $words, bool $end = false): ?int

@@ -46,7 +46,13 @@ final readonly class SeenContent
             default => null,
         };
 
-        return new self($form, $text, $size, in_array($form, [Form::Text, Form::Table], true) ? $size > self::MOST : ($text !== null && strlen($text) >= self::MOST), $digest);
+        return new self(
+            $form,
+            $text,
+            $size,
+            in_array($form, [Form::Text, Form::Table], true) ? $size > self::MOST : $text !== null && strlen($text) >= self::MOST,
+            $digest,
+        );
     }
 
     /** @return list<list<string>> */
@@ -59,7 +65,13 @@ final readonly class SeenContent
     private static function pdf(string $file): ?string
     {
         try {
-            $process = new Process(['prlimit', '--as=536870912', '--cpu=10', 'pdftotext', '-q', '-l', '30', '-layout', '-enc', 'UTF-8', $file, '-'], null, null, null, 20);
+            $process = new Process(
+                ['prlimit', '--as=536870912', '--cpu=10', 'pdftotext', '-q', '-l', '30', '-layout', '-enc', 'UTF-8', $file, '-'],
+                null,
+                null,
+                null,
+                20,
+            );
 
             return $process->run() === 0 ? mb_strcut(mb_scrub(str_replace("\f", "\n", $process->getOutput())), 0, self::MOST) : null;
         } catch (ExceptionInterface) {

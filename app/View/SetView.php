@@ -45,7 +45,11 @@ final class SetView
             $check = Check::query()->with('user')->where('copy_id', $copy->id)->latest('id')->first();
             $wrong = ! $copy->state->isReadable() || ($check !== null && $check->result === 'damaged');
 
-            return ['copy' => $copy, 'check' => $check, 'canMend' => $this->canTend && $wrong && $this->points->stores->of($copy->store)->silence() === null];
+            return [
+                'copy' => $copy,
+                'check' => $check,
+                'canMend' => $this->canTend && $wrong && $this->points->stores->of($copy->store)->silence() === null,
+            ];
         }, $this->outline->copies);
     }
 

@@ -39,7 +39,12 @@ final class StoresView
     {
         $this->rates = RatesNow::read();
         $this->open = new OpenStores;
-        foreach (DB::table('rate_measurements')->orderByDesc('id')->limit(2000)->get(['what', 'subject', 'rate']) as $row) {
+        foreach (
+            DB::table('rate_measurements')
+                ->orderByDesc('id')
+                ->limit(2000)
+                ->get(['what', 'subject', 'rate']) as $row
+        ) {
             $key = "{$row->what} {$row->subject}";
             if (count($this->past[$key] ?? []) < RatesNow::LAST) {
                 $this->past[$key] = [(float) $row->rate, ...$this->past[$key] ?? []];
@@ -68,25 +73,50 @@ final class StoresView
     {
         $counts = $this->copies()
             ->selectRaw('store_id, COUNT(*) AS copies, SUM(bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')
-            ->groupBy('store_id')->get()->keyBy('store_id');
+            ->groupBy('store_id')
+            ->get()
+            ->keyBy('store_id');
 
         return $this->seen()->map(function (Store $store) use ($counts): StoreLine {
             $count = $counts[$store->id] ?? new stdClass;
 
-            return new StoreLine($store, $this->open->of($store)->silence(), (int) ($count->copies ?? 0), (int) ($count->bytes ?? 0), (int) ($count->workloads ?? 0), $this->rates->of('store', $store->name), $this->past["store {$store->name}"] ?? []);
+            return new StoreLine(
+                $store,
+                $this->open->of($store)->silence(),
+                (int) ($count->copies ?? 0),
+                (int) ($count->bytes ?? 0),
+                (int) ($count->workloads ?? 0),
+                $this->rates->of('store', $store->name),
+                $this->past["store {$store->name}"] ?? [],
+            );
         });
     }
 
-    /** @return list<array{store: Store, all: int, checked: int, last: \Carbon\CarbonImmutable|null}> how far the copies on each store were read back */
+    /**
+     * @return list<array{store: Store, all: int, checked: int, last: \Carbon\CarbonImmutable|null}> how far the copies on each store were
+     *     read back
+     */
     public function checks(): array
     {
-        $counts = $this->copies()->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")
-            ->groupBy('store_id')->get()->keyBy('store_id');
+        $counts = $this->copies()
+            ->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")
+            ->groupBy('store_id')
+            ->get()
+            ->keyBy('store_id');
         $last = DB::table('checks')->selectRaw('store_name, MAX(at) AS at')->groupBy('store_name')->pluck('at', 'store_name');
 
-        return array_values($this->seen()->map(fn (Store $store): array => [
-            'store' => $store, 'all' => (int) ($counts[$store->id]->n ?? 0), 'checked' => (int) ($counts[$store->id]->checked ?? 0), 'last' => isset($last[$store->name]) ? CarbonImmutable::parse($last[$store->name]) : null,
-        ])->all());
+        return array_values(
+            $this->seen()
+                ->map(
+                    fn (Store $store): array => [
+                        'store' => $store,
+                        'all' => (int) ($counts[$store->id]->n ?? 0),
+                        'checked' => (int) ($counts[$store->id]->checked ?? 0),
+                        'last' => isset($last[$store->name]) ? CarbonImmutable::parse($last[$store->name]) : null,
+                    ],
+                )
+                ->all(),
+        );
     }
 
     /** @return Collection<int, Lane> */
@@ -118,7 +148,7 @@ final class StoresView
         $rows = [];
         foreach ($this->seen() as $store) {
             $open = $this->open->of($store);
-            if (! $open instanceof CartridgeStore) {
+            if (! ($open instanceof CartridgeStore)) {
                 continue;
             }
             $sets = [];
@@ -129,7 +159,14 @@ final class StoresView
             }
             try {
                 foreach ($open->cartridges() as $cartridge) {
-                    $rows[] = ['store' => $store, 'cartridge' => $cartridge, 'sets' => $sets[$cartridge->label] ?? 0, 'call' => $calls->first(fn (CartridgeCall $call): bool => $call->store_id === $store->id && $call->label === $cartridge->label)];
+                    $rows[] = [
+                        'store' => $store,
+                        'cartridge' => $cartridge,
+                        'sets' => $sets[$cartridge->label] ?? 0,
+                        'call' => $calls->first(
+                            fn (CartridgeCall $call): bool => $call->store_id === $store->id && $call->label === $cartridge->label,
+                        ),
+                    ];
                 }
             } catch (UnableToUseTape) {
                 continue; // said with the store
@@ -139,7 +176,10 @@ final class StoresView
         return $rows;
     }
 
-    /** @return list<array{set: SetOutline, copy: CopyOutline, workload: Workload}> copies that cannot be relied on, the newest first; a silent store's are told with the store */
+    /**
+     * @return list<array{set: SetOutline, copy: CopyOutline, workload: Workload}> copies that cannot be relied on, the newest first; a
+     *     silent store's are told with the store
+     */
     public function trouble(int $limit = 200): array
     {
         $rows = [];

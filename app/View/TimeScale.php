@@ -23,7 +23,10 @@ final readonly class TimeScale
         $labels = [];
         for ($n = 0, $at = $this->first($step, $unit); $n < self::MOST && $at->lt($this->to); $n++, $at = $this->next($at, $step, $unit)) {
             if ($at->gte($this->from)) {
-                $labels[] = [$at->utc(), $at->format($format).($unit === 'day' && ($labels === [] || $at->day <= $step) ? $at->format(' M') : '')];
+                $labels[] = [
+                    $at->utc(),
+                    $at->format($format).($unit === 'day' && ($labels === [] || $at->day <= $step) ? $at->format(' M') : ''),
+                ];
             }
         }
 
@@ -35,7 +38,10 @@ final readonly class TimeScale
         $local = $this->from->setTimezone($this->zone);
 
         return match ($unit) {
-            'hour' => $local->startOfHour()->subHours($local->hour % $step), 'day' => $local->startOfDay(), 'month' => $local->startOfMonth(), default => $local->startOfYear(),
+            'hour' => $local->startOfHour()->subHours($local->hour % $step),
+            'day' => $local->startOfDay(),
+            'month' => $local->startOfMonth(),
+            default => $local->startOfYear(),
         };
     }
 
@@ -43,7 +49,10 @@ final readonly class TimeScale
     {
         return match ($unit) {
             // By hours that pass, not those of the clock on the wall: the night with two 02:30s is an hour longer.
-            'hour' => $at->utc()->addHours($step)->setTimezone($this->zone), 'day' => $at->addDays($step), 'month' => $at->addMonthsNoOverflow($step), default => $at->addYears($step),
+            'hour' => $at->utc()->addHours($step)->setTimezone($this->zone),
+            'day' => $at->addDays($step),
+            'month' => $at->addMonthsNoOverflow($step),
+            default => $at->addYears($step),
         };
     }
 
@@ -53,9 +62,18 @@ final readonly class TimeScale
         $days = ($this->to->getTimestamp() - $this->from->getTimestamp()) / 86400;
 
         return match (true) {
-            $days <= 0.55 => [1, 'hour', 'H:i'], $days <= 1.5 => [3, 'hour', 'D H:i'], $days <= 3.5 => [6, 'hour', 'D H:i'], $days <= 7 => [12, 'hour', 'D H:i'],
-            $days <= 15 => [1, 'day', 'D j'], $days <= 30 => [2, 'day', 'D j'], $days <= 62 => [5, 'day', 'j'], $days <= 120 => [10, 'day', 'j'],
-            $days <= 430 => [1, 'month', 'M y'], $days <= 1300 => [3, 'month', 'M y'], $days <= 2600 => [6, 'month', 'M y'], default => [1, 'year', 'Y'],
+            $days <= 0.55 => [1, 'hour', 'H:i'],
+            $days <= 1.5 => [3, 'hour', 'D H:i'],
+            $days <= 3.5 => [6, 'hour', 'D H:i'],
+            $days <= 7 => [12, 'hour', 'D H:i'],
+            $days <= 15 => [1, 'day', 'D j'],
+            $days <= 30 => [2, 'day', 'D j'],
+            $days <= 62 => [5, 'day', 'j'],
+            $days <= 120 => [10, 'day', 'j'],
+            $days <= 430 => [1, 'month', 'M y'],
+            $days <= 1300 => [3, 'month', 'M y'],
+            $days <= 2600 => [6, 'month', 'M y'],
+            default => [1, 'year', 'Y'],
         };
     }
 }

@@ -52,9 +52,27 @@ final class VersionsView
         return $last;
     }
 
+    /** As what a version is marked in the drawing. */
+    public function markOf(FoundVersion $version, ?FoundVersion $good): string
+    {
+        return match (true) {
+            $version->id === ($good->id ?? null) => 'good',
+            $version->version->size === 0 => 'empty',
+            ContentTexture::of($version->version->texture)->isHigh() => 'noise',
+            default => '',
+        };
+    }
+
     public function points(FoundVersion $version): int
     {
-        return count(array_filter($this->points->sets, fn (SetOutline $set): bool => $set->history === $version->history && $set->instant >= $version->first && $set->instant < $version->until));
+        return count(
+            array_filter(
+                $this->points->sets,
+                fn (SetOutline $set): bool => $set->history === $version->history &&
+                    $set->instant >= $version->first &&
+                    $set->instant < $version->until,
+            ),
+        );
     }
 
     /** @return array{FoundVersion, string}|null the version before a sudden change, and what happened after it */
@@ -95,7 +113,20 @@ final class VersionsView
     {
         $live = $this->live();
 
-        return $live === null ? null : new Version($live->type === Status::FILE ? EntryKind::File : EntryKind::Folder, $live->size, $live->mtime, null, $live->mode, $live->uid, $live->gid, '', '', texture: $live->size === $last->size ? $last->texture : 0);
+        return $live === null
+            ? null
+            : new Version(
+                $live->type === Status::FILE ? EntryKind::File : EntryKind::Folder,
+                $live->size,
+                $live->mtime,
+                null,
+                $live->mode,
+                $live->uid,
+                $live->gid,
+                '',
+                '',
+                texture: $live->size === $last->size ? $last->texture : 0,
+            );
     }
 
     /** @return list<FoundVersion> where the content of the last version turned up when this path vanished, or while it was there */
@@ -103,7 +134,14 @@ final class VersionsView
     {
         $last = $this->last();
 
-        return $last === null || $last->version->digest === null || $last->version->size <= 0 ? [] : (new CatalogReader)->sameContent($this->workload, $last->version->digest, $this->path, $last->until === PHP_INT_MAX ? $last->first : $last->until - 1);
+        return $last === null || $last->version->digest === null || $last->version->size <= 0
+            ? []
+            : (new CatalogReader)->sameContent(
+                $this->workload,
+                $last->version->digest,
+                $this->path,
+                $last->until === PHP_INT_MAX ? $last->first : $last->until - 1,
+            );
     }
 
     /** What stands there now on the host; null if nothing does, or nobody can look. */
@@ -122,8 +160,8 @@ final class VersionsView
         [$from, $to] = $this->axis();
         $bars = [];
         foreach ($this->versions as $i => $version) {
-            $x = ($version->first - $from) / ($to - $from) * self::WIDTH;
-            $end = (min($version->until, $to) - $from) / ($to - $from) * self::WIDTH;
+            $x = (($version->first - $from) / ($to - $from)) * self::WIDTH;
+            $end = ((min($version->until, $to) - $from) / ($to - $from)) * self::WIDTH;
             $bars[] = ['x' => round($x, 2), 'width' => round(max(2.0, $end - $x), 2), 'version' => $version, 'isOdd' => $i % 2 === 1];
         }
 
@@ -143,7 +181,12 @@ final class VersionsView
     /** @return Collection<int, RecoveryRequest> of this workload, that it can be picked for */
     public function requests(): Collection
     {
-        return RecoveryRequest::seenBy($this->user)->where('workload_id', $this->workload->id)->where('state', '<>', 'closed')->orderBy('due_at')->limit(20)->get();
+        return RecoveryRequest::seenBy($this->user)
+            ->where('workload_id', $this->workload->id)
+            ->where('state', '<>', 'closed')
+            ->orderBy('due_at')
+            ->limit(20)
+            ->get();
     }
 
     public static function entropy(Version $version): string

@@ -36,7 +36,14 @@ final class WorkloadView
         $this->points = new Points($workload);
         $found = $this->points->find(Instant::of(now()), new Demands)->set;
         $this->newest = $found === null ? null : $this->points->set($found->id);
-        $this->chart = new ChainChart($this->points, $this->newest, CarbonImmutable::now(), ChartWindow::of($http, 42), $this->zone, Run::provenOf($workload));
+        $this->chart = new ChainChart(
+            $this->points,
+            $this->newest,
+            CarbonImmutable::now(),
+            ChartWindow::of($http, 42),
+            $this->zone,
+            Run::provenOf($workload),
+        );
     }
 
     /** That its kind is not installed; null if it is. */
@@ -95,7 +102,12 @@ final class WorkloadView
     /** @return Collection<int, RecoveryRequest> */
     public function requests(): Collection
     {
-        return RecoveryRequest::seenBy($this->user)->with('requester')->where('workload_id', $this->workload->id)->where('state', '<>', 'closed')->orderBy('due_at')->get();
+        return RecoveryRequest::seenBy($this->user)
+            ->with('requester')
+            ->where('workload_id', $this->workload->id)
+            ->where('state', '<>', 'closed')
+            ->orderBy('due_at')
+            ->get();
     }
 
     /** @return Collection<int, Run> */

@@ -54,7 +54,10 @@ final readonly class ByteRanges
     /** "bytes 0 to 262,143 and 524,288 to 786,431"; the first few of many. */
     public function words(): string
     {
-        $words = array_map(fn (array $range): string => number_format($range[0]).' to '.number_format($range[1] - 1), array_slice($this->ranges, 0, 3));
+        $words = array_map(
+            fn (array $range): string => number_format($range[0]).' to '.number_format($range[1] - 1),
+            array_slice($this->ranges, 0, 3),
+        );
         $more = count($this->ranges) - count($words);
 
         return 'bytes '.implode(', ', $words).($more > 0 ? " and $more more places" : '');

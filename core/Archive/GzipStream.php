@@ -170,7 +170,10 @@ final class GzipStream implements ByteStream
         $this->fed += $used;
         $this->inflated += strlen($bytes);
         if ($this->mostTimes !== null && $this->inflated > self::UNLIMITED && $this->inflated > $this->mostTimes * $this->fed) {
-            throw $this->broken = UnreadableArchive::refused("it unpacks to more than {$this->mostTimes} times its size", $this->position);
+            throw ($this->broken = UnreadableArchive::refused(
+                "it unpacks to more than {$this->mostTimes} times its size",
+                $this->position,
+            ));
         }
         if (inflate_get_status($this->member) === ZLIB_STREAM_END) {
             $this->offset += $used;
@@ -182,7 +185,10 @@ final class GzipStream implements ByteStream
         }
     }
 
-    /** The step that fails gives nothing, not even what stands before the break: the member is inflated once more up to it, and then byte by byte. */
+    /**
+     * The step that fails gives nothing, not even what stands before the break: the member is inflated once more up to it, and then byte
+     * by byte.
+     */
     private function upToTheBreak(): string
     {
         $member = $this->members[array_key_last($this->members) ?? 0][1] ?? $this->offset;

@@ -92,7 +92,10 @@ final readonly class PieceDigests
     {
         $partial = "$path.partial";
         $content = self::HEAD.pack('J', $this->bytes).$this->digest.implode('', $this->pieces);
-        if (@file_put_contents($partial, $content.ContentDigest::of($content)) !== strlen($content) + self::DIGEST || ! rename($partial, $path)) {
+        if (
+            @file_put_contents($partial, $content.ContentDigest::of($content)) !== strlen($content) + self::DIGEST ||
+            ! rename($partial, $path)
+        ) {
             @unlink($partial);
             throw new RuntimeException("The digests $path cannot be written: is the disk full?");
         }
@@ -103,7 +106,11 @@ final readonly class PieceDigests
     {
         $content = (string) @file_get_contents($path);
         $head = strlen(self::HEAD) + 8 + self::DIGEST;
-        if (strlen($content) < $head + self::DIGEST || ! str_starts_with($content, self::HEAD) || (strlen($content) - $head) % self::DIGEST !== 0) {
+        if (
+            strlen($content) < $head + self::DIGEST ||
+            ! str_starts_with($content, self::HEAD) ||
+            (strlen($content) - $head) % self::DIGEST !== 0
+        ) {
             return null;
         }
         if (ContentDigest::of(substr($content, 0, -self::DIGEST)) !== substr($content, -self::DIGEST)) {
@@ -112,6 +119,10 @@ final readonly class PieceDigests
         $bytes = unpack('J', $content, strlen(self::HEAD))[1] ?? 0;
         $pieces = substr($content, $head, -self::DIGEST);
 
-        return new self(substr($content, $head - self::DIGEST, self::DIGEST), $bytes, $pieces === '' ? [] : str_split($pieces, self::DIGEST));
+        return new self(
+            substr($content, $head - self::DIGEST, self::DIGEST),
+            $bytes,
+            $pieces === '' ? [] : str_split($pieces, self::DIGEST),
+        );
     }
 }

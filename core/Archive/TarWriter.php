@@ -30,8 +30,19 @@ final class TarWriter
      *
      * @param  string|null  $dumpDir  the encoded records of a folder
      */
-    public function begin(EntryKind $kind, string $path, int $size, int $mode, int $uid, int $gid, string $uname, string $gname, int $mtime, string $linkTarget = '', ?string $dumpDir = null): Place
-    {
+    public function begin(
+        EntryKind $kind,
+        string $path,
+        int $size,
+        int $mode,
+        int $uid,
+        int $gid,
+        string $uname,
+        string $gname,
+        int $mtime,
+        string $linkTarget = '',
+        ?string $dumpDir = null,
+    ): Place {
         $place = $this->out->mayBeginMember();
         $records = [];
         $name = $kind === EntryKind::Folder ? rtrim($path, '/').'/' : $path;
@@ -66,12 +77,27 @@ final class TarWriter
             $this->extended('x', $records);
         }
         $type = match ($kind) {
-            EntryKind::File => '0', EntryKind::HardLink => '1', EntryKind::Symlink => '2', EntryKind::Folder => '5', EntryKind::Fifo => '6',
+            EntryKind::File => '0',
+            EntryKind::HardLink => '1',
+            EntryKind::Symlink => '2',
+            EntryKind::Folder => '5',
+            EntryKind::Fifo => '6',
             default => throw UnreadableArchive::refused('a kind that is not stored', 0),
         };
-        $this->header($type, substr($name, 0, 100), $size > 077777777777 ? 0 : $size, $mode, min($uid, 07777777), min($gid, 07777777), $seconds, substr($linkTarget, 0, 100), substr($uname, 0, 31), substr($gname, 0, 31));
+        $this->header(
+            $type,
+            substr($name, 0, 100),
+            $size > 077777777777 ? 0 : $size,
+            $mode,
+            min($uid, 07777777),
+            min($gid, 07777777),
+            $seconds,
+            substr($linkTarget, 0, 100),
+            substr($uname, 0, 31),
+            substr($gname, 0, 31),
+        );
         $this->left = $kind === EntryKind::File ? $size : 0;
-        $this->padding = (self::BLOCK - $this->left % self::BLOCK) % self::BLOCK;
+        $this->padding = (self::BLOCK - ($this->left % self::BLOCK)) % self::BLOCK;
 
         return $place;
     }
@@ -92,7 +118,7 @@ final class TarWriter
     {
         $length = 2 * self::BLOCK + $this->out->position();
         $record = 20 * self::BLOCK;
-        $this->out->write(str_repeat("\0", 2 * self::BLOCK + ($record - $length % $record) % $record));
+        $this->out->write(str_repeat("\0", 2 * self::BLOCK + (($record - ($length % $record)) % $record)));
         $this->out->finish();
     }
 
@@ -101,15 +127,40 @@ final class TarWriter
     {
         $bytes = PaxRecords::encode($records);
         $this->header($type, $type === 'g' ? 'GlobalHead' : 'PaxHeaders/entry', strlen($bytes), 0644, 0, 0, 0, '', '', '');
-        $this->out->write($bytes.str_repeat("\0", (self::BLOCK - strlen($bytes) % self::BLOCK) % self::BLOCK));
+        $this->out->write($bytes.str_repeat("\0", (self::BLOCK - (strlen($bytes) % self::BLOCK)) % self::BLOCK));
     }
 
-    private function header(string $type, string $name, int $size, int $mode, int $uid, int $gid, int $mtime, string $link, string $uname, string $gname): void
-    {
+    private function header(
+        string $type,
+        string $name,
+        int $size,
+        int $mode,
+        int $uid,
+        int $gid,
+        int $mtime,
+        string $link,
+        string $uname,
+        string $gname,
+    ): void {
         $block = pack(
             'a100a8a8a8a12a12a8a1a100a6a2a32a32a8a8a155a12',
-            $name, sprintf("%07o\0", $mode), sprintf("%07o\0", $uid), sprintf("%07o\0", $gid), sprintf("%011o\0", $size), sprintf("%011o\0", $mtime),
-            '        ', $type, $link, "ustar\0", '00', $uname, $gname, "0000000\0", "0000000\0", '', '',
+            $name,
+            sprintf("%07o\0", $mode),
+            sprintf("%07o\0", $uid),
+            sprintf("%07o\0", $gid),
+            sprintf("%011o\0", $size),
+            sprintf("%011o\0", $mtime),
+            '        ',
+            $type,
+            $link,
+            "ustar\0",
+            '00',
+            $uname,
+            $gname,
+            "0000000\0",
+            "0000000\0",
+            '',
+            '',
         );
         $sum = 0;
         foreach (count_chars($block, 1) as $byte => $times) {

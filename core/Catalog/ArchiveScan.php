@@ -173,8 +173,19 @@ final class ArchiveScan
             }
         }
         $this->members[$path] = (new Version(
-            $entry->kind, $entry->size, $entry->mtime, $digest, $entry->mode, self::id($entry->uid), self::id($entry->gid),
-            $entry->uname, $entry->gname, $entry->kind === EntryKind::Symlink ? $target : '', 0, $entry->pieces !== null, $texture,
+            $entry->kind,
+            $entry->size,
+            $entry->mtime,
+            $digest,
+            $entry->mode,
+            self::id($entry->uid),
+            self::id($entry->gid),
+            $entry->uname,
+            $entry->gname,
+            $entry->kind === EntryKind::Symlink ? $target : '',
+            0,
+            $entry->pieces !== null,
+            $texture,
         ))->pack();
         if ($entry->dumpDir !== null) {
             $this->folders[$path] = $entry->dumpDir->names;
@@ -211,12 +222,26 @@ final class ArchiveScan
     {
         $hash = unpack('J', sodium_crypto_generichash($target."\0".$version->pack()));
 
-        return ($hash[1] ?? 1) & PHP_INT_MAX | 1;
+        return (($hash[1] ?? 1) & PHP_INT_MAX) | 1;
     }
 
     private static function inGroup(Version $v, int $group): Version
     {
-        return new Version($v->kind, $v->size, $v->mtime, $v->digest, $v->mode, $v->uid, $v->gid, $v->uname, $v->gname, $v->linkTarget, $group, $v->sparse, $v->texture);
+        return new Version(
+            $v->kind,
+            $v->size,
+            $v->mtime,
+            $v->digest,
+            $v->mode,
+            $v->uid,
+            $v->gid,
+            $v->uname,
+            $v->gname,
+            $v->linkTarget,
+            $group,
+            $v->sparse,
+            $v->texture,
+        );
     }
 
     /**

@@ -14,7 +14,12 @@ final class EntryPath
      */
     public static function of(string $path): string
     {
-        if (preg_match('~^(?:\.?/+)*([^/]+(?:/[^/]+)*)/*$~s', $path, $m) === 1 && ! str_contains($path, "\0") && preg_match('~(?:^|/)\.\.?(?:/|$)~s', $m[1]) === 0 && strlen($m[1]) < 200) {
+        if (
+            preg_match('~^(?:\.?/+)*([^/]+(?:/[^/]+)*)/*$~s', $path, $m) === 1 &&
+            ! str_contains($path, "\0") &&
+            preg_match('~(?:^|/)\.\.?(?:/|$)~s', $m[1]) === 0 &&
+            strlen($m[1]) < 200
+        ) {
             return $m[1]; // the usual case, at once
         }
         if (str_contains($path, "\0")) {

@@ -12,7 +12,12 @@ use Kaiseki\Core\Doubt\ContentTexture;
 /** One entry of the tree of a set, as NAME.manifest.jsonl has it. */
 final readonly class ManifestLine
 {
-    private const TYPES = ['folder' => EntryKind::Folder, 'symlink' => EntryKind::Symlink, 'fifo' => EntryKind::Fifo, 'file' => EntryKind::File];
+    private const TYPES = [
+        'folder' => EntryKind::Folder,
+        'symlink' => EntryKind::Symlink,
+        'fifo' => EntryKind::Fifo,
+        'file' => EntryKind::File,
+    ];
 
     public function __construct(
         public string $path,
@@ -30,11 +35,22 @@ final readonly class ManifestLine
         $version = $this->version;
         $path = './'.$this->path;
         $utf8 = Shown::isUtf8($path) && Shown::isUtf8($version->linkTarget);
-        $line = ['path' => $utf8 ? $path : Shown::percentEncoded($path)] + ($utf8 ? [] : ['encoded' => true]) + [
-            'type' => array_search($version->kind, self::TYPES, true) ?: 'file',
-            'size' => $version->size, 'mode' => sprintf('%04o', $version->mode), 'uid' => $version->uid, 'gid' => $version->gid, 'uname' => $version->uname, 'gname' => $version->gname,
-            'mtime' => sprintf('%s%d.%09d', $version->mtime < 0 ? '-' : '', intdiv(abs($version->mtime), 1_000_000_000), abs($version->mtime % 1_000_000_000)),
-        ];
+        $line = ['path' => $utf8 ? $path : Shown::percentEncoded($path)] +
+            ($utf8 ? [] : ['encoded' => true]) + [
+                'type' => array_search($version->kind, self::TYPES, true) ?: 'file',
+                'size' => $version->size,
+                'mode' => sprintf('%04o', $version->mode),
+                'uid' => $version->uid,
+                'gid' => $version->gid,
+                'uname' => $version->uname,
+                'gname' => $version->gname,
+                'mtime' => sprintf(
+                    '%s%d.%09d',
+                    $version->mtime < 0 ? '-' : '',
+                    intdiv(abs($version->mtime), 1_000_000_000),
+                    abs($version->mtime % 1_000_000_000),
+                ),
+            ];
         if ($version->linkTarget !== '') {
             $line['target'] = $utf8 ? $version->linkTarget : Shown::percentEncoded($version->linkTarget);
         }
@@ -63,8 +79,15 @@ final readonly class ManifestLine
     public static function parse(string $json): self
     {
         $line = json_decode($json, true);
-        if (! is_array($line) || ! is_string($line['path'] ?? null) || ! isset(self::TYPES[$line['type'] ?? '']) || ! is_int($line['size'] ?? null) || $line['size'] < 0
-            || preg_match('/^(-?)(\d{1,10})\.(\d{9})$/D', (string) ($line['mtime'] ?? ''), $time) !== 1 || preg_match('/^[0-7]{4,5}$/D', (string) ($line['mode'] ?? '')) !== 1) {
+        if (
+            ! is_array($line) ||
+            ! is_string($line['path'] ?? null) ||
+            ! isset(self::TYPES[$line['type'] ?? '']) ||
+            ! is_int($line['size'] ?? null) ||
+            $line['size'] < 0 ||
+            preg_match('/^(-?)(\d{1,10})\.(\d{9})$/D', (string) ($line['mtime'] ?? ''), $time) !== 1 ||
+            preg_match('/^[0-7]{4,5}$/D', (string) ($line['mode'] ?? '')) !== 1
+        ) {
             throw new InvalidArgumentException('It has a line that is no entry.');
         }
         $encoded = ($line['encoded'] ?? false) === true;
@@ -74,18 +97,41 @@ final readonly class ManifestLine
         } catch (UnsafePath $unsafe) {
             throw new InvalidArgumentException($unsafe->getMessage());
         }
-        $digest = is_string($line['blake2b_256'] ?? null) && preg_match('/^[0-9a-f]{64}$/D', $line['blake2b_256']) === 1 ? (string) hex2bin($line['blake2b_256']) : null;
+        $digest =
+            is_string($line['blake2b_256'] ?? null) && preg_match('/^[0-9a-f]{64}$/D', $line['blake2b_256']) === 1
+                ? (string) hex2bin($line['blake2b_256'])
+                : null;
         $entropy = $line['entropy'] ?? null;
-        $texture = $entropy === 'dense' ? ContentTexture::dense() : (is_numeric($entropy) ? ContentTexture::ofEntropy((float) $entropy) : ContentTexture::unknown());
+        $texture =
+            $entropy === 'dense'
+                ? ContentTexture::dense()
+                : (is_numeric($entropy)
+                    ? ContentTexture::ofEntropy((float) $entropy)
+                    : ContentTexture::unknown());
         $mtime = ((int) $time[2] * 1_000_000_000 + (int) $time[3]) * ($time[1] === '-' ? -1 : 1);
         $kind = self::TYPES[$line['type']];
 
         return new self(
             $path,
-            new Version($kind, $kind === EntryKind::File ? $line['size'] : 0, $mtime, $digest, (int) octdec($line['mode']), (int) ($line['uid'] ?? 0), (int) ($line['gid'] ?? 0),
-                is_string($line['uname'] ?? null) ? $line['uname'] : '', is_string($line['gname'] ?? null) ? $line['gname'] : '', $text('target'), 0, false, $texture->code),
+            new Version(
+                $kind,
+                $kind === EntryKind::File ? $line['size'] : 0,
+                $mtime,
+                $digest,
+                (int) octdec($line['mode']),
+                (int) ($line['uid'] ?? 0),
+                (int) ($line['gid'] ?? 0),
+                is_string($line['uname'] ?? null) ? $line['uname'] : '',
+                is_string($line['gname'] ?? null) ? $line['gname'] : '',
+                $text('target'),
+                0,
+                false,
+                $texture->code,
+            ),
             ($line['in'] ?? 'here') === 'here',
-            is_int($line['member'] ?? null) && is_int($line['within'] ?? null) && min($line['member'], $line['within']) >= 0 ? new Place($line['member'], $line['within']) : null,
+            is_int($line['member'] ?? null) && is_int($line['within'] ?? null) && min($line['member'], $line['within']) >= 0
+                ? new Place($line['member'], $line['within'])
+                : null,
             is_string($line['links'] ?? null) ? $line['links'] : null,
         );
     }

@@ -9,7 +9,8 @@ use RuntimeException;
 /**
  * The names of a workload's things in one file, a line each, that is gone through from end to end to find some: a million
  * of them take a few hundredths of a second, which no index of a database for "contains" does. A name whose lower-case form
- * is another stands behind that and a NUL; a newline in a name is written as two bytes, 1 and 3. See docs/decisions/0011-names-in-a-file.md.
+ * is another stands behind that and a NUL; a newline in a name is written as two bytes, 1 and 3. See
+ * docs/decisions/0011-names-in-a-file.md.
  */
 final readonly class NameList
 {
@@ -53,7 +54,8 @@ final readonly class NameList
     {
         $isGlob = strpbrk($pattern, '*?') !== false;
         $needle = self::escaped($isGlob ? $pattern : self::folded($pattern));
-        $expression = '~^(?:[^\0\n]*\0)?('.strtr(preg_quote($needle, '~'), ['\*' => '[^\0\n]*', '\?' => '(?:\x01[\x02\x03]|[^\0\n\x01])']).')$~m';
+        $expression =
+            '~^(?:[^\0\n]*\0)?('.strtr(preg_quote($needle, '~'), ['\*' => '[^\0\n]*', '\?' => '(?:\x01[\x02\x03]|[^\0\n\x01])']).')$~m';
         $found = [];
         foreach ($this->chunks() as $chunk) {
             if ($isGlob) {

@@ -131,7 +131,11 @@ final class TreeResolver
                 $found += isset($children[$name]) && $children[$name][0] !== 'd' ? 1 : 0;
             }
             $own = $this->base?->at($candidate);
-            $score = [$found, $own !== null && Version::columns($own)['mtime'] === $time ? 1 : 0, count(array_intersect_key($children, $names))];
+            $score = [
+                $found,
+                $own !== null && Version::columns($own)['mtime'] === $time ? 1 : 0,
+                count(array_intersect_key($children, $names)),
+            ];
             if ($score > $most) {
                 [$most, $best] = [$score, $candidate];
             }

@@ -66,10 +66,12 @@ final readonly class Version
     /** What the catalog keeps in one column. */
     public function attributes(): string
     {
-        return pack('VVVJC', $this->mode, $this->uid, $this->gid, $this->linkGroup, ($this->texture << 1) | ($this->sparse ? 1 : 0))
-            .chr(min(255, strlen($this->uname))).substr($this->uname, 0, 255)
-            .chr(min(255, strlen($this->gname))).substr($this->gname, 0, 255)
-            .$this->linkTarget;
+        return pack('VVVJC', $this->mode, $this->uid, $this->gid, $this->linkGroup, ($this->texture << 1) | ($this->sparse ? 1 : 0)).
+            chr(min(255, strlen($this->uname))).
+            substr($this->uname, 0, 255).
+            chr(min(255, strlen($this->gname))).
+            substr($this->gname, 0, 255).
+            $this->linkTarget;
     }
 
     public static function join(string $kind, int $size, int $mtime, ?string $digest, string $attributes): string
@@ -91,7 +93,12 @@ final readonly class Version
     /** The digest of a file with content and one name; null for everything else. */
     public static function plainDigest(string $packed): ?string
     {
-        return $packed[0] === 'f' && $packed[17] === "\1" && self::int64($packed, 1) > 0 && substr_compare($packed, "\0\0\0\0\0\0\0\0", 62, 8) === 0 ? substr($packed, 18, 32) : null;
+        return $packed[0] === 'f' &&
+            $packed[17] === "\1" &&
+            self::int64($packed, 1) > 0 &&
+            substr_compare($packed, "\0\0\0\0\0\0\0\0", 62, 8) === 0
+            ? substr($packed, 18, 32)
+            : null;
     }
 
     public static function textureOf(string $packed): ContentTexture
@@ -105,8 +112,11 @@ final readonly class Version
         $known = $packed[17] === "\1";
 
         return [
-            'kind' => $packed[0], 'size' => self::int64($packed, 1), 'mtime' => self::int64($packed, 9),
-            'digest' => $known ? substr($packed, 18, 32) : null, 'attributes' => substr($packed, $known ? 50 : 18),
+            'kind' => $packed[0],
+            'size' => self::int64($packed, 1),
+            'mtime' => self::int64($packed, 9),
+            'digest' => $known ? substr($packed, 18, 32) : null,
+            'attributes' => substr($packed, $known ? 50 : 18),
         ];
     }
 
@@ -123,9 +133,19 @@ final readonly class Version
         $gname = ord($attributes[$at]);
 
         return new self(
-            EntryKind::from($kind), $size, $mtime, $digest, $numbers['mode'], $numbers['uid'], $numbers['gid'],
-            substr($attributes, 22, $numbers['uname']), substr($attributes, $at + 1, $gname),
-            substr($attributes, $at + 1 + $gname), $numbers['group'], ($numbers['flags'] & 1) === 1, $numbers['flags'] >> 1,
+            EntryKind::from($kind),
+            $size,
+            $mtime,
+            $digest,
+            $numbers['mode'],
+            $numbers['uid'],
+            $numbers['gid'],
+            substr($attributes, 22, $numbers['uname']),
+            substr($attributes, $at + 1, $gname),
+            substr($attributes, $at + 1 + $gname),
+            $numbers['group'],
+            ($numbers['flags'] & 1) === 1,
+            $numbers['flags'] >> 1,
         );
     }
 

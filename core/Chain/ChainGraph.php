@@ -38,7 +38,11 @@ final class ChainGraph
             $previous = $set->capturedAt->microseconds;
         }
         if (! $sorted) {
-            usort($list, fn (BackupSet $a, BackupSet $b): int => $a->capturedAt->microseconds <=> $b->capturedAt->microseconds ?: strcmp($a->id, $b->id));
+            usort(
+                $list,
+                fn (BackupSet $a, BackupSet $b): int => $a->capturedAt->microseconds <=> $b->capturedAt->microseconds ?:
+                strcmp($a->id, $b->id),
+            );
         }
         foreach ($list as $set) {
             $this->sets[$set->id] = $set;
@@ -82,13 +86,18 @@ final class ChainGraph
     public function restsOnAssumed(string $id): bool
     {
         $path = [];
-        for ($at = $id; $at !== null && isset($this->sets[$at]) && ! isset($this->assumed[$at]) && ! isset($path[$at]); $at = $this->bases[$at]) {
+        for (
+            $at = $id;
+            $at !== null && isset($this->sets[$at]) && ! isset($this->assumed[$at]) && ! isset($path[$at]);
+            $at = $this->bases[$at]
+        ) {
             $path[$at] = true;
         }
         $below = $at !== null && ($this->assumed[$at] ?? false);
         foreach (array_reverse(array_keys($path)) as $passed) {
             $set = $this->sets[$passed];
-            $this->assumed[$passed] = $below = $below || (! $set->level->needsNoBase() && $set->base === null && $this->bases[$passed] !== null);
+            $this->assumed[$passed] = $below =
+                $below || (! $set->level->needsNoBase() && $set->base === null && $this->bases[$passed] !== null);
         }
 
         return $this->assumed[$id] ?? false;
@@ -131,7 +140,9 @@ final class ChainGraph
         }
         $base = $this->bases[$id];
         if ($base === null) {
-            return new Blockage($set->level->name === 'diff' ? "no full before {$set->id} is here" : "no set that {$set->id} could rest on is here");
+            return new Blockage(
+                $set->level->name === 'diff' ? "no full before {$set->id} is here" : "no set that {$set->id} could rest on is here",
+            );
         }
         $below = $this->sets[$base] ?? null;
 
@@ -159,7 +170,9 @@ final class ChainGraph
                 $waiting = [];
                 $instant = $set->capturedAt->microseconds;
             }
-            $this->bases[$set->id] = $set->level->needsNoBase() ? null : ($set->base ?? ($last[$set->history] ?? null)?->baseFor($set->level));
+            $this->bases[$set->id] = $set->level->needsNoBase()
+                ? null
+                : $set->base ?? ($last[$set->history] ?? null)?->baseFor($set->level);
             $waiting[] = $set;
         }
     }

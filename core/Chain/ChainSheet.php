@@ -38,7 +38,11 @@ final readonly class ChainSheet
             if (isset($stores[$name])) {
                 $store->refuse("lists the store \"$name\" again");
             }
-            $stores[$name] = new StoreRate($store->text('site', $name), $store->number('read_mb_s', 100.0, true), $store->number('setup_s', 0.0));
+            $stores[$name] = new StoreRate(
+                $store->text('site', $name),
+                $store->number('read_mb_s', 100.0, true),
+                $store->number('setup_s', 0.0),
+            );
         }
         $lanes = [];
         foreach ($sheet->listOf('lanes') as $lane) {
@@ -83,16 +87,28 @@ final readonly class ChainSheet
             }
             $state = $copy->text('state', 'ok');
             $copies[] = new SetCopy(
-                $store, CopyState::tryFrom($state) ?? $copy->refuse("has the state \"$state\"; states are ok, checked, offline, missing, damaged"), $copy->texts('medium'), $copy->whole('position'),
+                $store,
+                CopyState::tryFrom($state) ?? $copy->refuse("has the state \"$state\"; states are ok, checked, offline, missing, damaged"),
+                $copy->texts('medium'),
+                $copy->whole('position'),
             );
         }
         try {
             return new BackupSet(
-                $id, Level::of($entry->text('level')), Instant::parse($entry->text('captured_at')), $entry->whole('bytes'), $copies,
-                $entry->has('base') ? $entry->text('base') : null, $entry->text('history', ''), $entry->flag('consistent', true), $entry->flag('in_doubt', false),
+                $id,
+                Level::of($entry->text('level')),
+                Instant::parse($entry->text('captured_at')),
+                $entry->whole('bytes'),
+                $copies,
+                $entry->has('base') ? $entry->text('base') : null,
+                $entry->text('history', ''),
+                $entry->flag('consistent', true),
+                $entry->flag('in_doubt', false),
             );
         } catch (InvalidArgumentException $wrong) {
-            throw str_starts_with($wrong->getMessage(), ucfirst($entry->place)) ? $wrong : new InvalidArgumentException(ucfirst($entry->place).': '.$wrong->getMessage());
+            throw str_starts_with($wrong->getMessage(), ucfirst($entry->place))
+                ? $wrong
+                : new InvalidArgumentException(ucfirst($entry->place).': '.$wrong->getMessage());
         }
     }
 
@@ -109,7 +125,10 @@ final readonly class ChainSheet
         foreach ($sets as $id => $set) {
             $instant = $set->history."\0".$set->capturedAt->microseconds;
             if (isset($instants[$instant])) {
-                $entries[$id]->refuse("is captured at the same instant as \"{$instants[$instant]}\" ({$set->capturedAt->iso()}); which came first cannot be told");
+                $entries[$id]->refuse(
+                    "is captured at the same instant as \"{$instants[$instant]}\" ({$set->capturedAt->iso()}); which came first cannot ".
+                        'be told',
+                );
             }
             $instants[$instant] = $set->id;
             if ($set->base !== null && ! isset($sets[$set->base])) {
@@ -118,7 +137,9 @@ final readonly class ChainSheet
             $path = [];
             for ($at = $set->id; isset($sets[$at]) && ! isset($sound[$at]) && $sets[$at]->base !== null; $at = $sets[$at]->base) {
                 if (isset($path[$at])) {
-                    $entries[$id]->refuse('rests on bases that go round in a circle: '.implode(' on ', array_map(strval(...), [...array_keys($path), $at])));
+                    $entries[$id]->refuse(
+                        'rests on bases that go round in a circle: '.implode(' on ', array_map(strval(...), [...array_keys($path), $at])),
+                    );
                 }
                 $path[$at] = true;
             }

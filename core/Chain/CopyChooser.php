@@ -27,7 +27,10 @@ final class CopyChooser
     /** Media beyond so many share the last bit, which makes the plan worse, not wrong. */
     private const BITS = 62;
 
-    /** @var list<list<array{float, int, SetCopy}>> for each set its copies, the quickest first: seconds, media that cost set-up as bits, copy */
+    /**
+     * @var list<list<array{float, int, SetCopy}>> for each set its copies, the quickest first: seconds, media that cost set-up as bits,
+     *     copy
+     */
     private array $choices = [];
 
     /** @var array<string, int> medium => its number */
@@ -100,7 +103,10 @@ final class CopyChooser
     {
         $choices = [];
         foreach ($copies as $copy) {
-            $kind = $this->kinds[($copy->state === CopyState::Offline ? "\0" : '').($copy->media === [] ? $copy->store : $copy->store."\0".implode("\0", $copy->media))] ??= $this->kindOf($copy);
+            $kind = $this->kinds[
+                ($copy->state === CopyState::Offline ? "\0" : '').
+                    ($copy->media === [] ? $copy->store : $copy->store."\0".implode("\0", $copy->media))
+            ] ??= $this->kindOf($copy);
             if ($kind[0] < INF) {
                 $choices[] = [$bytes * $kind[0], $kind[1], $copy];
             }

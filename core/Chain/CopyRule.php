@@ -6,7 +6,10 @@ namespace Kaiseki\Core\Chain;
 
 use InvalidArgumentException;
 
-/** Which copies are to be read: stores, or single cartridges of a store (STORE/LABEL), to use wherever they hold a copy, and others to leave alone. */
+/**
+ * Which copies are to be read: stores, or single cartridges of a store (STORE/LABEL), to use wherever they hold a copy, and others to
+ * leave alone.
+ */
 final readonly class CopyRule
 {
     /**
@@ -62,7 +65,7 @@ final readonly class CopyRule
     /** @param  list<string>  $names */
     private static function isAmong(SetCopy $copy, array $names): bool
     {
-        return in_array($copy->store, $names, true)
-            || array_filter($copy->media, fn (string $medium): bool => in_array("{$copy->store}/$medium", $names, true)) !== [];
+        return in_array($copy->store, $names, true) ||
+            array_filter($copy->media, fn (string $medium): bool => in_array("{$copy->store}/$medium", $names, true)) !== [];
     }
 }

@@ -40,14 +40,22 @@ final readonly class Demands
             } elseif (str_starts_with($word, 'within=')) {
                 $within = self::span(substr($word, 7));
             } elseif (! in_array($word, ['consistent', 'clear', 'checked', 'none'], true)) {
-                throw new InvalidArgumentException("\"$word\" is not a demand. Demands are consistent, clear, checked, site=NAME, within=SPAN (such as 36h), or none.");
+                throw new InvalidArgumentException(
+                    "\"$word\" is not a demand. Demands are consistent, clear, checked, site=NAME, within=SPAN (such as 36h), or none.",
+                );
             }
         }
         if (in_array('none', $words, true) && count($words) > 1) {
             throw new InvalidArgumentException('"none" stands alone in a list of demands.');
         }
 
-        return new self(in_array('consistent', $words, true), in_array('clear', $words, true), in_array('checked', $words, true), $site, $within);
+        return new self(
+            in_array('consistent', $words, true),
+            in_array('clear', $words, true),
+            in_array('checked', $words, true),
+            $site,
+            $within,
+        );
     }
 
     public function list(): string
@@ -77,16 +85,23 @@ final readonly class Demands
             throw new InvalidArgumentException("\"$text\" is not a span. Write it as 30m, 36h or 7d.");
         }
 
-        return (int) $m[1] * match ($m[2]) {
-            's' => 1, 'm' => 60, 'd' => 86400, default => 3600,
-        };
+        return (int) $m[1] *
+            match ($m[2]) {
+                's' => 1,
+                'm' => 60,
+                'd' => 86400,
+                default => 3600,
+            };
     }
 
     /** The shortest way to write a span. */
     public static function spanInWords(int $seconds): string
     {
         return match (true) {
-            $seconds % 86400 === 0 => ($seconds / 86400).'d', $seconds % 3600 === 0 => ($seconds / 3600).'h', $seconds % 60 === 0 => ($seconds / 60).'m', default => $seconds.'s',
+            $seconds % 86400 === 0 => $seconds / 86400 .'d',
+            $seconds % 3600 === 0 => $seconds / 3600 .'h',
+            $seconds % 60 === 0 => $seconds / 60 .'m',
+            default => $seconds.'s',
         };
     }
 
@@ -118,7 +133,10 @@ final readonly class Demands
         if ($this->checked && array_filter($readable, fn (SetCopy $copy): bool => $copy->state === CopyState::Checked) === []) {
             return 'no copy of it was read back and checked';
         }
-        if ($this->site !== null && array_filter($readable, fn (SetCopy $copy): bool => ($sites[$copy->store] ?? null) === $this->site) === []) {
+        if (
+            $this->site !== null &&
+            array_filter($readable, fn (SetCopy $copy): bool => ($sites[$copy->store] ?? null) === $this->site) === []
+        ) {
             return "no readable copy of it is at {$this->site}";
         }
 

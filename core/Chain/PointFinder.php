@@ -15,8 +15,12 @@ final readonly class PointFinder
      * @param  array<string, string>  $sites  store => site
      * @param  (Closure(BackupSet): ?string)|null  $doubt  why what is wanted of a set is in doubt; without it what the set says of itself
      */
-    public function __construct(private ChainGraph $graph, private Closure $unusable, private array $sites, private ?Closure $doubt = null)
-    {
+    public function __construct(
+        private ChainGraph $graph,
+        private Closure $unusable,
+        private array $sites,
+        private ?Closure $doubt = null,
+    ) {
     }
 
     /**
@@ -149,6 +153,8 @@ final readonly class PointFinder
     /** Of states of one instant: sets before logs, then the later, then by name. */
     private static function order(BackupSet $a, BackupSet $b): int
     {
-        return $a->level->isLog() <=> $b->level->isLog() ?: $b->capturedAt->microseconds <=> $a->capturedAt->microseconds ?: $b->id <=> $a->id;
+        return $a->level->isLog() <=> $b->level->isLog() ?:
+            $b->capturedAt->microseconds <=> $a->capturedAt->microseconds ?:
+            $b->id <=> $a->id;
     }
 }

@@ -15,7 +15,9 @@ final readonly class Route
         private array $stores,
         private array $lanes,
         private ?string $targetSite,
-        /** A person's way to the shelf and back, whatever is fetched; it counts in choosing copies, not in the seconds of a reading list. */
+        /**
+         * A person's way to the shelf and back, whatever is fetched; it counts in choosing copies, not in the seconds of a reading list.
+         */
         public float $shelfSeconds = 0.0,
     ) {
     }
@@ -40,7 +42,9 @@ final readonly class Route
     {
         $site = $this->stores[$store]->site;
 
-        return $this->targetSite !== null && $site !== $this->targetSite && isset($this->lanes[$site][$this->targetSite]) ? "$site>{$this->targetSite}" : null;
+        return $this->targetSite !== null && $site !== $this->targetSite && isset($this->lanes[$site][$this->targetSite])
+            ? "$site>{$this->targetSite}"
+            : null;
     }
 
     public function setupSeconds(string $store): float

@@ -25,7 +25,9 @@ enum Form: string
             str_starts_with($head, '%PDF-') => self::Pdf,
             // PNG, JPEG, GIF, WebP, BMP by their first bytes.
             preg_match('/^(?:\x89PNG\r\n\x1a\n|\xff\xd8\xff|GIF8[79]a|RIFF....WEBP|BM.{4}\0\0\0\0)/s', $head) === 1 => self::Picture,
-            str_starts_with($head, "PK\x03\x04") => in_array($ending, ['.docx', '.xlsx', '.pptx', '.odt', '.ods', '.odp'], true) ? self::Office : self::Other,
+            str_starts_with($head, "PK\x03\x04") => in_array($ending, ['.docx', '.xlsx', '.pptx', '.odt', '.ods', '.odp'], true)
+                ? self::Office
+                : self::Other,
             ! PlainText::isText($head) => self::Other,
             in_array($ending, ['.csv', '.tsv'], true) => self::Table,
             default => self::Text,
@@ -35,6 +37,9 @@ enum Form: string
     /** Whether it may hold words to search for, as far as its name tells; many files need not be opened then. */
     public static function mayHoldText(string $name): bool
     {
-        return preg_match('/\.(?:txt|csv|tsv|md|log|ini|conf|cfg|json|ya?ml|xml|html?|css|js|php|py|sh|sql|tex|rtf|eml|docx|xlsx|pptx|odt|ods|odp)$/Di', $name) === 1;
+        return preg_match(
+            '/\.(?:txt|csv|tsv|md|log|ini|conf|cfg|json|ya?ml|xml|html?|css|js|php|py|sh|sql|tex|rtf|eml|docx|xlsx|pptx|odt|ods|odp)$/Di',
+            $name,
+        ) === 1;
     }
 }

@@ -13,10 +13,19 @@ use ZipArchive;
  */
 final class OfficeText
 {
-    private const PARTS = '~^(?:word/(?:document|footnotes|header\d*|footer\d*)\.xml|xl/sharedStrings\.xml|xl/worksheets/sheet\d+\.xml|ppt/slides/slide\d+\.xml|content\.xml)$~D';
+    private const PARTS = '~^(?:word/(?:document|footnotes|header\d*|footer\d*)\.xml|'.
+        'xl/sharedStrings\.xml|xl/worksheets/sheet\d+\.xml|ppt/slides/slide\d+\.xml|content\.xml)$~D';
 
     /** Elements after which a line ends: paragraphs, rows, shared strings. */
-    private const LINES = ['w:p' => true, 'a:p' => true, 'text:p' => true, 'text:h' => true, 'table:table-row' => true, 'si' => true, 'row' => true];
+    private const LINES = [
+        'w:p' => true,
+        'a:p' => true,
+        'text:p' => true,
+        'text:h' => true,
+        'table:table-row' => true,
+        'si' => true,
+        'row' => true,
+    ];
 
     private const MOST_MEMBERS = 5000;
 
@@ -38,7 +47,12 @@ final class OfficeText
         $text = '';
         for ($i = 0; $i < min($zip->numFiles, self::MOST_MEMBERS) && strlen($text) < $most; $i++) {
             $about = $zip->statIndex($i);
-            if ($about === false || preg_match(self::PARTS, $about['name']) !== 1 || $about['size'] > self::MOST_IN_MEMBER || $about['size'] > self::HIGHEST_RATIO * max(1024, $about['comp_size'])) {
+            if (
+                $about === false ||
+                preg_match(self::PARTS, $about['name']) !== 1 ||
+                $about['size'] > self::MOST_IN_MEMBER ||
+                $about['size'] > self::HIGHEST_RATIO * max(1024, $about['comp_size'])
+            ) {
                 continue;
             }
             $xml = $zip->getFromIndex($i, self::MOST_IN_MEMBER);
@@ -63,7 +77,11 @@ final class OfficeText
                 if ($reader->nodeType === XMLReader::TEXT || $reader->nodeType === XMLReader::SIGNIFICANT_WHITESPACE) {
                     $text .= $reader->value;
                 } elseif ($reader->nodeType === XMLReader::END_ELEMENT) {
-                    $text .= isset(self::LINES[$reader->name]) ? "\n" : (str_ends_with($reader->name, 'cell') || $reader->name === 'v' ? "\t" : '');
+                    $text .= isset(self::LINES[$reader->name])
+                        ? "\n"
+                        : (str_ends_with($reader->name, 'cell') || $reader->name === 'v'
+                            ? "\t"
+                            : '');
                 }
             }
             $reader->close();

@@ -14,7 +14,8 @@ final class PlainText
             return strlen($bytes) > 2;
         }
 
-        return ! str_contains($bytes, "\0") && preg_match_all('/[\x01-\x08\x0b\x0c\x0e-\x1a\x1c-\x1f\x7f]/', $bytes) <= strlen($bytes) / 200;
+        return ! str_contains($bytes, "\0")
+            && preg_match_all('/[\x01-\x08\x0b\x0c\x0e-\x1a\x1c-\x1f\x7f]/', $bytes) <= strlen($bytes) / 200;
     }
 
     /** As UTF-8, with lines ended by a newline; a character that was cut at the end is dropped. */

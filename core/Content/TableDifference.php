@@ -25,7 +25,11 @@ final readonly class TableDifference
         if ($old === [] || $new === []) {
             $added = array_map(fn (int $i): DifferentRow => new DifferentRow(null, $i + 1, $new[$i], []), array_keys($new));
 
-            return new self([...self::gone(array_map(fn (int $i): int => $i + 1, array_keys($old)), $old), ...$added], $new[0] ?? $old[0] ?? [], 0);
+            return new self(
+                [...self::gone(array_map(fn (int $i): int => $i + 1, array_keys($old)), $old), ...$added],
+                $new[0] ?? ($old[0] ?? []),
+                0,
+            );
         }
         $rows = $removed = [];
         $cells = $shift = $shiftBefore = 0;
@@ -55,7 +59,7 @@ final readonly class TableDifference
         }
         array_push($rows, ...self::gone($removed, $old));
 
-        return new self($rows, $new[0] ?? $old[0] ?? [], $cells);
+        return new self($rows, $new[0] ?? ($old[0] ?? []), $cells);
     }
 
     /**
@@ -71,7 +75,10 @@ final readonly class TableDifference
     /** @param  list<list<string>>  $rows */
     private static function asText(array $rows): string
     {
-        return implode("\n", array_map(fn (array $row): string => json_encode($row, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE), $rows));
+        return implode(
+            "\n",
+            array_map(fn (array $row): string => json_encode($row, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE), $rows),
+        );
     }
 
     /**

@@ -59,7 +59,11 @@ final readonly class TextDifference
         }
         $same = max(0, $same - $around);
         $end = 0;
-        while (count($olds) - $end > $same && count($news) - $end > $same && $olds[count($olds) - 1 - $end] === $news[count($news) - 1 - $end]) {
+        while (
+            count($olds) - $end > $same &&
+            count($news) - $end > $same &&
+            $olds[count($olds) - 1 - $end] === $news[count($news) - 1 - $end]
+        ) {
             $end++;
         }
         $end = max(0, $end - $around);

@@ -13,9 +13,15 @@ use Closure;
 final class DumpScan
 {
     private const MARKERS = [
-        'Table structure for table' => DumpSection::TABLE, 'Dumping data for table' => DumpSection::DATA, 'Sequence structure for' => DumpSection::SEQUENCE,
-        'Temporary table structure for view' => DumpSection::VIEW_STUB, 'Temporary view structure for view' => DumpSection::VIEW_STUB, 'Final view structure for view' => DumpSection::VIEW,
-        'Dumping events for database' => DumpSection::EVENTS, 'Dumping routines for database' => DumpSection::ROUTINES, 'Current Database:' => DumpSection::SCHEMA,
+        'Table structure for table' => DumpSection::TABLE,
+        'Dumping data for table' => DumpSection::DATA,
+        'Sequence structure for' => DumpSection::SEQUENCE,
+        'Temporary table structure for view' => DumpSection::VIEW_STUB,
+        'Temporary view structure for view' => DumpSection::VIEW_STUB,
+        'Final view structure for view' => DumpSection::VIEW,
+        'Dumping events for database' => DumpSection::EVENTS,
+        'Dumping routines for database' => DumpSection::ROUTINES,
+        'Current Database:' => DumpSection::SCHEMA,
         'The deferred gtid setting' => DumpSection::TRAILER,
     ];
 
@@ -91,7 +97,8 @@ final class DumpScan
         if ($end !== false) {
             $lines = substr($this->held, 0, $end + 1);
             $rest = substr($this->held, $end + 1);
-            if (str_ends_with("\n$lines", "\n--\n")) { // what it is about stands in the next line
+            if (str_ends_with("\n$lines", "\n--\n")) {
+                // what it is about stands in the next line
                 $rest = "--\n$rest";
                 $lines = substr($lines, 0, -3);
             }
@@ -113,9 +120,18 @@ final class DumpScan
 
     private function lines(string $lines): void
     {
-        $this->beginsAsSql = $this->beginsAsSql || ($this->bytes < self::HEAD && preg_match('/^\s*(?:CREATE|INSERT|REPLACE|DROP|SET|USE|LOCK|BEGIN|START|\/\*[!M])/im', $lines) === 1);
+        $this->beginsAsSql =
+            $this->beginsAsSql ||
+            ($this->bytes < self::HEAD &&
+                preg_match('/^\s*(?:CREATE|INSERT|REPLACE|DROP|SET|USE|LOCK|BEGIN|START|\/\*[!M])/im', $lines) === 1);
         $from = 0;
-        preg_match_all('/^(?:--\n-- [^\n]*|-- [^\n]*|DELIMITER [^\n]*|USE [^\n]*|UNLOCK TABLES;|CHANGE MASTER [^\n]*|SET GLOBAL gtid_slave_pos[^\n]*)$/m', $lines, $matches, PREG_OFFSET_CAPTURE);
+        preg_match_all(
+            '/^(?:--\n-- [^\n]*|-- [^\n]*|DELIMITER [^\n]*|USE [^\n]*|UNLOCK TABLES;|CHANGE MASTER [^\n]*|SET GLOBAL '.
+                'gtid_slave_pos[^\n]*)$/m',
+            $lines,
+            $matches,
+            PREG_OFFSET_CAPTURE,
+        );
         foreach ($matches[0] as [$line, $at]) {
             if (str_starts_with($line, 'DELIMITER ')) {
                 $this->delimiter = trim(substr($line, 10));

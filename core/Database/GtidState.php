@@ -6,7 +6,10 @@ namespace Kaiseki\Core\Database;
 
 use InvalidArgumentException;
 
-/** The last transaction of each replication domain, as MariaDB writes it: "0-1-42,1-1-7" (MariaDB knowledge base, "Global Transaction ID"). */
+/**
+ * The last transaction of each replication domain, as MariaDB writes it: "0-1-42,1-1-7" (MariaDB knowledge base, "Global Transaction
+ * ID").
+ */
 final readonly class GtidState
 {
     /** @param  array<int, array{int, int}>  $domains  domain => server, sequence number */
@@ -35,7 +38,9 @@ final readonly class GtidState
     public static function one(string $text): array
     {
         if (preg_match('/^(\d{1,10})-(\d{1,10})-(\d{1,19})$/D', trim($text), $m) !== 1) {
-            throw new InvalidArgumentException("\"$text\" is not the name of a transaction. Write it as DOMAIN-SERVER-NUMBER, such as 0-1-42.");
+            throw new InvalidArgumentException(
+                "\"$text\" is not the name of a transaction. Write it as DOMAIN-SERVER-NUMBER, such as 0-1-42.",
+            );
         }
 
         return [(int) $m[1], (int) $m[2], (int) $m[3]];
@@ -57,6 +62,9 @@ final readonly class GtidState
 
     public function text(): string
     {
-        return implode(',', array_map(fn (int $domain, array $at): string => "$domain-{$at[0]}-{$at[1]}", array_keys($this->domains), $this->domains));
+        return implode(
+            ',',
+            array_map(fn (int $domain, array $at): string => "$domain-{$at[0]}-{$at[1]}", array_keys($this->domains), $this->domains),
+        );
     }
 }

@@ -23,7 +23,9 @@ final class Identifier
     public static function given(string $name): string
     {
         if (preg_match('/^[^\x00-\x1f\/\\\\.`]{1,64}$/Du', $name) !== 1 || str_ends_with($name, ' ')) {
-            throw new InvalidArgumentException("\"$name\" cannot be the name of a schema: at most 64 characters, without . / \\ ` and control characters.");
+            throw new InvalidArgumentException(
+                "\"$name\" cannot be the name of a schema: at most 64 characters, without . / \\ ` and control characters.",
+            );
         }
         if (in_array(strtolower($name), ['mysql', 'information_schema', 'performance_schema', 'sys'], true)) {
             throw new InvalidArgumentException("\"$name\" belongs to the server itself.");

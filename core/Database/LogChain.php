@@ -36,8 +36,16 @@ final readonly class LogChain
     {
         return match (true) {
             $log->problem !== null => "{$log->file} {$log->problem}",
-            $next->number() !== $log->number() + 1 => sprintf('%s is missing', self::named($log, $log->number() + 1).($next->number() > $log->number() + 2 ? ' to '.self::named($log, $next->number() - 1) : '')),
-            ! $next->before->equals($log->after) => "{$next->file} does not follow {$log->file}: it begins after ".self::shown($next->before).', and that one ends with '.self::shown($log->after).($next->server !== $log->server ? " (they are of servers {$log->server} and {$next->server})" : ''),
+            $next->number() !== $log->number() + 1 => sprintf(
+                '%s is missing',
+                self::named($log, $log->number() + 1).
+                    ($next->number() > $log->number() + 2 ? ' to '.self::named($log, $next->number() - 1) : ''),
+            ),
+            ! $next->before->equals($log->after) => "{$next->file} does not follow {$log->file}: it begins after ".
+                self::shown($next->before).
+                ', and that one ends with '.
+                self::shown($log->after).
+                ($next->server !== $log->server ? " (they are of servers {$log->server} and {$next->server})" : ''),
             default => null,
         };
     }
@@ -68,13 +76,21 @@ final readonly class LogChain
                     continue;
                 }
                 if ($start->offset > $log->wholeUntil) {
-                    return [[], $log->problem === null ? "{$log->file} ends at {$log->wholeUntil}, before the position of the dump" : "{$log->file} {$log->problem}"];
+                    return [
+                        [],
+                        $log->problem === null
+                            ? "{$log->file} ends at {$log->wholeUntil}, before the position of the dump"
+                            : "{$log->file} {$log->problem}",
+                    ];
                 }
                 $run[] = $log;
 
                 continue;
             }
-            $break = $log->series() === $run[0]->series() ? self::breakBetween($run[count($run) - 1], $log) : "{$log->file} is of another series than {$run[0]->file}";
+            $break =
+                $log->series() === $run[0]->series()
+                    ? self::breakBetween($run[count($run) - 1], $log)
+                    : "{$log->file} is of another series than {$run[0]->file}";
             if ($break !== null) {
                 return [$run, $break];
             }

@@ -30,7 +30,20 @@ final readonly class LogFacts
 
     public static function of(string $file, LogReader $reader, int $lastAt): self
     {
-        return new self($file, $reader->before, $reader->after, $reader->isClosed, $reader->wholeUntil, $reader->problem, $reader->server, $reader->version, $reader->startedAt, $lastAt === 0 ? $reader->startedAt : $lastAt, $reader->transactions, $reader->next);
+        return new self(
+            $file,
+            $reader->before,
+            $reader->after,
+            $reader->isClosed,
+            $reader->wholeUntil,
+            $reader->problem,
+            $reader->server,
+            $reader->version,
+            $reader->startedAt,
+            $lastAt === 0 ? $reader->startedAt : $lastAt,
+            $reader->transactions,
+            $reader->next,
+        );
     }
 
     public function series(): string
@@ -53,8 +66,18 @@ final readonly class LogFacts
     public static function fromArray(array $facts): self
     {
         return new self(
-            (string) $facts['file'], GtidState::parse((string) $facts['before']), GtidState::parse((string) $facts['after']), (bool) $facts['isClosed'], (int) $facts['wholeUntil'],
-            isset($facts['problem']) ? (string) $facts['problem'] : null, (int) $facts['server'], (string) $facts['version'], (int) $facts['startedAt'], (int) $facts['lastAt'], (int) $facts['transactions'], (string) $facts['next'],
+            (string) $facts['file'],
+            GtidState::parse((string) $facts['before']),
+            GtidState::parse((string) $facts['after']),
+            (bool) $facts['isClosed'],
+            (int) $facts['wholeUntil'],
+            isset($facts['problem']) ? (string) $facts['problem'] : null,
+            (int) $facts['server'],
+            (string) $facts['version'],
+            (int) $facts['startedAt'],
+            (int) $facts['lastAt'],
+            (int) $facts['transactions'],
+            (string) $facts['next'],
         );
     }
 }

@@ -164,7 +164,11 @@ final class LogReader
             }
             $at = $this->following;
         }
-        if (! ($type === LogEvent::FORMAT ? $this->readFormat($length) : ! $this->hasChecksums || crc32(substr($this->buffer, $at, $length)) === self::RESIDUE)) {
+        if (
+            ! ($type === LogEvent::FORMAT
+                ? $this->readFormat($length)
+                : ! $this->hasChecksums || crc32(substr($this->buffer, $at, $length)) === self::RESIDUE)
+        ) {
             $this->problem = "is damaged: the event at {$this->position} fails its checksum";
 
             return 0;
@@ -286,7 +290,9 @@ final class LogReader
                         continue 2;
                     case LogEvent::ANNOTATE:
                         if (strlen($statement) < self::STATEMENT_BYTES && ! $this->isHuge()) {
-                            $statement .= ($statement === '' ? '' : ";\n").substr($this->buffer, $this->at + self::HEADER, min(self::STATEMENT_BYTES, $this->bodyBytes()));
+                            $statement .=
+                                ($statement === '' ? '' : ";\n").
+                                substr($this->buffer, $this->at + self::HEADER, min(self::STATEMENT_BYTES, $this->bodyBytes()));
                         }
 
                         continue 2;
@@ -301,7 +307,12 @@ final class LogReader
                         }
 
                         continue 2;
-                    case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
+                    case LogEvent::WRITE:
+                    case LogEvent::UPDATE:
+                    case LogEvent::DELETE:
+                    case 166:
+                    case 167:
+                    case 168:
                         if (! $this->isHuge()) {
                             $layout = $layouts[substr($this->buffer, $this->at + self::HEADER, 6)] ?? null;
                         }
@@ -309,7 +320,12 @@ final class LogReader
                         $count = match (true) {
                             $this->isHuge() => 1,
                             $type > LogEvent::DELETE => RowEvent::of($this->inHand($type), $layout->columns())->count($layout),
-                            default => $layout->count($this->buffer, $this->at + self::HEADER, $this->at + self::HEADER + $this->bodyBytes(), $type === LogEvent::UPDATE),
+                            default => $layout->count(
+                                $this->buffer,
+                                $this->at + self::HEADER,
+                                $this->at + self::HEADER + $this->bodyBytes(),
+                                $type === LogEvent::UPDATE,
+                            ),
                         };
                         $of->add(LogEvent::COMPRESSED_ROWS[$type] ?? $type, $count);
                         foreach ($open->rows($layout->name, ord($this->buffer[$this->at + self::HEADER + 6] ?? "\0")) as $name) {
@@ -317,17 +333,24 @@ final class LogReader
                         }
 
                         continue 2;
-                    case LogEvent::XID: case LogEvent::XA_PREPARE:
+                    case LogEvent::XID:
+                    case LogEvent::XA_PREPARE:
                         $isEnd = true;
                         break;
-                    case LogEvent::QUERY: case LogEvent::QUERY_COMPRESSED:
+                    case LogEvent::QUERY:
+                    case LogEvent::QUERY_COMPRESSED:
                         [$default, $sql] = self::query($this->inHand($type));
                         $word = strtoupper(substr($sql, 0, 9));
                         if ($word === 'COMMIT' || $word === 'ROLLBACK') {
                             [$isEnd, $isUndone] = [true, $word === 'ROLLBACK'];
                             break;
                         }
-                        if ($word !== 'BEGIN' && ! str_starts_with($word, 'SAVEPOINT') && ! str_starts_with($word, 'ROLLBACK ') && ! str_starts_with($word, 'XA END')) {
+                        if (
+                            $word !== 'BEGIN' &&
+                            ! str_starts_with($word, 'SAVEPOINT') &&
+                            ! str_starts_with($word, 'ROLLBACK ') &&
+                            ! str_starts_with($word, 'XA END')
+                        ) {
                             if (strlen($statement) < self::STATEMENT_BYTES) {
                                 $statement .= ($statement === '' ? '' : ";\n").$sql;
                             }
@@ -339,7 +362,7 @@ final class LogReader
                                 $tables["$inSchema\0$table"] ??= new TableCount($inSchema, $table);
                             }
                         }
-                        $isEnd = ($flags & 1) !== 0 || str_starts_with($word, 'XA ') && ! str_starts_with($word, 'XA END');
+                        $isEnd = ($flags & 1) !== 0 || (str_starts_with($word, 'XA ') && ! str_starts_with($word, 'XA END'));
                         break;
                     case LogEvent::GTID_LIST:
                         if (! $list) {
@@ -361,7 +384,18 @@ final class LogReader
                     $state[$domain] = [$server, $sequence];
                     $this->wholeUntil = $this->soundUntil;
                     $this->transactions++;
-                    yield new LogTransaction($gtid, $start, $this->wholeUntil, $at, $schema, array_values($tables), $statement === '' ? '' : self::shown($statement), $isDefinition, $hasText, $isUndone);
+                    yield new LogTransaction(
+                        $gtid,
+                        $start,
+                        $this->wholeUntil,
+                        $at,
+                        $schema,
+                        array_values($tables),
+                        $statement === '' ? '' : self::shown($statement),
+                        $isDefinition,
+                        $hasText,
+                        $isUndone,
+                    );
                     $gtid = null;
                 } elseif ($gtid === null) {
                     $this->wholeUntil = $this->soundUntil;
@@ -384,7 +418,15 @@ final class LogReader
         /** @var array{ts: int, server: int, flags: int} $head */
         $head = unpack('Vts/x/Vserver/x8/vflags', $this->buffer, $this->at);
 
-        return new LogEvent($type, $head['ts'], $head['server'], $this->position, $this->length, $head['flags'], $this->isHuge() ? '' : substr($this->buffer, $this->at + self::HEADER, $this->bodyBytes()));
+        return new LogEvent(
+            $type,
+            $head['ts'],
+            $head['server'],
+            $this->position,
+            $this->length,
+            $head['flags'],
+            $this->isHuge() ? '' : substr($this->buffer, $this->at + self::HEADER, $this->bodyBytes()),
+        );
     }
 
     /** @return array{string, string} the default schema, and the statement */
@@ -429,6 +471,12 @@ final class LogReader
         }
         $statement = mb_strcut(mb_scrub($statement, 'UTF-8'), 0, self::STATEMENT_BYTES, 'UTF-8');
 
-        return preg_replace('/\b(IDENTIFIED\s+(?:BY(?:\s+PASSWORD)?|(?:VIA|WITH)\s+\S+\s+(?:USING|AS))|PASSWORD\s*(?:=|\()|PASSWORD\s+FOR\s+\S+\s*=\s*(?:PASSWORD\s*\()?|MASTER_PASSWORD\s*=)\s*(?:\'(?:[^\'\\\\]|\\\\.|\'\')*+\'?|"(?:[^"\\\\]|\\\\.|"")*+"?)/i', "$1 '***'", $statement) ?? '(not shown)';
+        return preg_replace(
+            '/\b(IDENTIFIED\s+(?:BY(?:\s+PASSWORD)?|(?:VIA|WITH)\s+\S+\s+(?:USING|AS))|PASSWORD\s*(?:=|\()|'.
+                'PASSWORD\s+FOR\s+\S+\s*=\s*(?:PASSWORD\s*\()?|MASTER_PASSWORD\s*=)\s*'.
+                '(?:\'(?:[^\'\\\\]|\\\\.|\'\')*+\'?|"(?:[^"\\\\]|\\\\.|"")*+"?)/i',
+            "$1 '***'",
+            $statement,
+        ) ?? '(not shown)';
     }
 }

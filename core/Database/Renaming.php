@@ -11,7 +11,8 @@ namespace Kaiseki\Core\Database;
  */
 final readonly class Renaming
 {
-    private const TOKENS = '/\'(?:[^\'\\\\]|\\\\.|\'\')*+\'|"(?:[^"\\\\]|\\\\.|"")*+"|--[ \t\n][^\n]*|#[^\n]*|\/\*(?![!M]).*?\*\/|`(?:[^`]|``)*+`|[\w$\x80-\xff]+|\s+|./s';
+    private const TOKENS = '/\'(?:[^\'\\\\]|\\\\.|\'\')*+\'|"(?:[^"\\\\]|\\\\.|"")*+"|--[ '.
+        '\t\n][^\n]*|#[^\n]*|\/\*(?![!M]).*?\*\/|`(?:[^`]|``)*+`|[\w$\x80-\xff]+|\s+|./s';
 
     /** @var array<string, true> lower case */
     private array $objects;
@@ -71,6 +72,11 @@ final readonly class Renaming
      */
     public static function definer(string $definition, ?string $definer): string
     {
-        return preg_replace('/\bDEFINER\s*=\s*(?:`(?:[^`]|``)*`|\'[^\']*\'|[\w%.-]+)(?:\s*@\s*(?:`(?:[^`]|``)*`|\'[^\']*\'|[\w%.-]+))?/i', 'DEFINER='.($definer ?? 'CURRENT_USER'), $definition, 1) ?? $definition;
+        return preg_replace(
+            '/\bDEFINER\s*=\s*(?:`(?:[^`]|``)*`|\'[^\']*\'|[\w%.-]+)(?:\s*@\s*(?:`(?:[^`]|``)*`|\'[^\']*\'|[\w%.-]+))?/i',
+            'DEFINER='.($definer ?? 'CURRENT_USER'),
+            $definition,
+            1,
+        ) ?? $definition;
     }
 }

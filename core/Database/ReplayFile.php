@@ -78,7 +78,8 @@ final class ReplayFile
     /**
      * Takes one log in.
      *
-     * @param  array<string, array{int, int}>  $spans  schema => of what is about it, only transactions that begin at or behind the first offset and end at or before the second
+     * @param  array<string, array{int, int}>  $spans  schema => of what is about it, only transactions that begin at or behind the first
+     *     offset and end at or before the second
      */
     public function add(LogReader $log, array $spans): void
     {
@@ -92,7 +93,10 @@ final class ReplayFile
                 if ($event->position >= $until) {
                     return;
                 }
-                $this->now = array_intersect_key($this->schemas, array_filter($spans, fn (array $span): bool => $event->position >= $span[0] && $event->position < $span[1]));
+                $this->now = array_intersect_key(
+                    $this->schemas,
+                    array_filter($spans, fn (array $span): bool => $event->position >= $span[0] && $event->position < $span[1]),
+                );
                 $isInside = $this->now !== [] && ! in_array($event->gtid(), $this->skip, true);
                 $flags = ord($event->body[12]);
                 $this->begin($event);
@@ -131,13 +135,22 @@ final class ReplayFile
                 $this->map($event);
 
                 return false;
-            case LogEvent::WRITE: case LogEvent::UPDATE: case LogEvent::DELETE: case 166: case 167: case 168:
+            case LogEvent::WRITE:
+            case LogEvent::UPDATE:
+            case LogEvent::DELETE:
+            case 166:
+            case 167:
+            case 168:
                 $this->rows($event);
 
                 return false;
-            case LogEvent::QUERY: case LogEvent::QUERY_COMPRESSED:
+            case LogEvent::QUERY:
+            case LogEvent::QUERY_COMPRESSED:
                 return $this->statement($event) || $isStandalone;
-            case LogEvent::ROTATE: case LogEvent::STOP: case LogEvent::GTID_LIST: case LogEvent::CHECKPOINT:
+            case LogEvent::ROTATE:
+            case LogEvent::STOP:
+            case LogEvent::GTID_LIST:
+            case LogEvent::CHECKPOINT:
                 return false;
             default:
                 $this->held .= LogWriter::same($event);
@@ -213,7 +226,10 @@ final class ReplayFile
             $this->held .= LogWriter::same($event);
             $this->any = true;
             $this->texts += $named->changesRows ? 1 : 0;
-            $this->schemasNamed += array_fill_keys(array_filter([$default, ...array_column($named->tables, 0)], fn (string $schema): bool => $schema !== ''), true);
+            $this->schemasNamed += array_fill_keys(
+                array_filter([$default, ...array_column($named->tables, 0)], fn (string $schema): bool => $schema !== ''),
+                true,
+            );
             foreach ($named->tables as [$schema, $table]) {
                 $this->uncounted["$schema\0$table"] = true;
             }
@@ -224,7 +240,10 @@ final class ReplayFile
         return false;
     }
 
-    /** What was prepared is committed later, by a transaction of its own that names it and nothing else: that comes along if the other did. */
+    /**
+     * What was prepared is committed later, by a transaction of its own that names it and nothing else: that comes along if the other
+     * did.
+     */
     private function xa(LogEvent $event, string $sql): bool
     {
         preg_match('/^XA (END|COMMIT|ROLLBACK) (.+)$/is', $sql, $m);
@@ -238,7 +257,8 @@ final class ReplayFile
         if ($isWritten === true) {
             $this->held .= LogWriter::same($event);
             $this->any = true;
-        } elseif ($isWritten === null) { // prepared before the dump was made
+        } elseif ($isWritten === null) {
+            // prepared before the dump was made
             $this->leaveOut($sql);
         }
         unset($this->prepared[$m[2] ?? '']);

@@ -52,10 +52,20 @@ final class RowEvents
                 $layout = new RowLayout($event->body);
                 $maps[$event->tableId()] = [$event->body, $names[$layout->name] ?? null];
             } elseif ($event->rowKind() !== null) {
-                [$map, $name] = $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
+                [$map, $name] =
+                    $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
                 if ($name !== null) {
-                    $this->log->write(LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, ++$this->number, $name[0], $name[1])));
-                    $this->log->write(LogWriter::like($event, $event->type, 0, TableMap::number($this->number).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).substr($event->body, 8)));
+                    $this->log->write(
+                        LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, ++$this->number, $name[0], $name[1])),
+                    );
+                    $this->log->write(
+                        LogWriter::like(
+                            $event,
+                            $event->type,
+                            0,
+                            TableMap::number($this->number).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).substr($event->body, 8),
+                        ),
+                    );
                 }
             }
         }

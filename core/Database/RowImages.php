@@ -32,7 +32,10 @@ final class RowImages
 
     private int $nextTable = 1_000_000;
 
-    /** @var list<array{string, int, int, int, int}> twin, side (0 before, 1 after), first and last touch, and what makes them numbers of the transaction's row changes */
+    /**
+     * @var list<array{string, int, int, int, int}> twin, side (0 before, 1 after), first and last touch, and what makes them numbers of
+     *     the transaction's row changes
+     */
     public array $ranges = [];
 
     /** @var array<string, int> "twin\0side" => touches so far */
@@ -46,8 +49,12 @@ final class RowImages
      * @param  resource  $out  a binary log is written to it
      * @param  list<string>  $without  "schema\0table" whose images are passed over
      */
-    public function __construct($out, private readonly string $beforeSchema, private readonly string $afterSchema, private readonly array $without = [])
-    {
+    public function __construct(
+        $out,
+        private readonly string $beforeSchema,
+        private readonly string $afterSchema,
+        private readonly array $without = [],
+    ) {
         $this->log = new LogWriter($out);
     }
 
@@ -77,7 +84,7 @@ final class RowImages
                     $this->found = true;
                     $first = $event;
                     $body = $event->body;
-                    $body[12] = chr(ord($body[12]) & ~1 | 4); // a transaction that ends with its Xid
+                    $body[12] = chr((ord($body[12]) & ~1) | 4); // a transaction that ends with its Xid
                     $written .= LogWriter::like($event, $event->type, 0, $body);
                 }
             } elseif ($inside && $event->type === LogEvent::TABLE_MAP) {
@@ -85,7 +92,8 @@ final class RowImages
                 $maps[$event->tableId()] = [$layout, $event->body];
                 $open->map($layout->name);
             } elseif ($inside && $event->rowKind() !== null) {
-                [$layout, $map] = $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
+                [$layout, $map] =
+                    $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
                 $key = $layout->name;
                 $this->note($open->rows($key, ord($event->body[6])));
                 if (in_array($key, $this->without, true)) {
@@ -95,7 +103,10 @@ final class RowImages
                 $this->tables[$key] ??= [$layout->schema, $layout->table, 0];
                 $rows = RowEvent::of($event, $layout->columns());
                 foreach ([[$rows->before, $this->beforeSchema, 0], [$rows->after, $this->afterSchema, 1]] as [$bitmap, $schema, $which]) {
-                    if (self::columnsIn($bitmap, $layout->columns()) < $layout->columns() && ! in_array($layout->table, $this->partial, true)) {
+                    if (
+                        self::columnsIn($bitmap, $layout->columns()) < $layout->columns() &&
+                        ! in_array($layout->table, $this->partial, true)
+                    ) {
                         $this->partial[] = $layout->table;
                     }
                     $images = '';
@@ -108,7 +119,12 @@ final class RowImages
                         $this->touch(self::twin($number), $which, $count);
                         $id = $this->nextTable++;
                         $written .= LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, $id, $schema, self::twin($number)));
-                        $written .= LogWriter::like($event, LogEvent::WRITE, 0, TableMap::number($id).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).$rows->width.$bitmap.$images);
+                        $written .= LogWriter::like(
+                            $event,
+                            LogEvent::WRITE,
+                            0,
+                            TableMap::number($id).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).$rows->width.$bitmap.$images,
+                        );
                     }
                 }
                 $this->tables[$key][2] += $count;
@@ -117,7 +133,9 @@ final class RowImages
                 $written = '';
             } elseif ($inside && $event->type === LogEvent::QUERY) {
                 $word = strtoupper(substr(LogReader::query($event)[1], 0, 9));
-                $this->hasStatement = $this->hasStatement || ! in_array($word, ['BEGIN', 'COMMIT', 'ROLLBACK'], true) && ! str_starts_with($word, 'SAVEPOINT');
+                $this->hasStatement =
+                    $this->hasStatement ||
+                    (! in_array($word, ['BEGIN', 'COMMIT', 'ROLLBACK'], true) && ! str_starts_with($word, 'SAVEPOINT'));
             }
         }
         if ($first !== null) {
@@ -140,7 +158,12 @@ final class RowImages
         $this->touches["$twin\0$side"] = $first + $count - 1;
         $delta = $this->changes + 1 - $first;
         $last = array_key_last($this->ranges);
-        if ($last !== null && $this->ranges[$last][0] === $twin && $this->ranges[$last][1] === $side && $this->ranges[$last][4] === $delta) {
+        if (
+            $last !== null &&
+            $this->ranges[$last][0] === $twin &&
+            $this->ranges[$last][1] === $side &&
+            $this->ranges[$last][4] === $delta
+        ) {
             $this->ranges[$last][3] = $first + $count - 1;
         } else {
             $this->ranges[] = [$twin, $side, $first, $first + $count - 1, $delta];
@@ -150,14 +173,23 @@ final class RowImages
     /** @return list<array{schema: string, table: string, twin: string, rows: int}> */
     public function twins(): array
     {
-        return array_map(fn (array $table, int $i): array => ['schema' => $table[0], 'table' => $table[1], 'twin' => self::twin($i + 1), 'rows' => $table[2]], array_values($this->tables), array_keys(array_values($this->tables)));
+        return array_map(
+            fn (array $table, int $i): array => [
+                'schema' => $table[0],
+                'table' => $table[1],
+                'twin' => self::twin($i + 1),
+                'rows' => $table[2],
+            ],
+            array_values($this->tables),
+            array_keys(array_values($this->tables)),
+        );
     }
 
     private static function columnsIn(string $bitmap, int $columns): int
     {
         $count = 0;
         for ($i = 0; $i < $columns; $i++) {
-            $count += ord($bitmap[$i >> 3] ?? "\0") >> ($i & 7) & 1;
+            $count += (ord($bitmap[$i >> 3] ?? "\0") >> ($i & 7)) & 1;
         }
 
         return $count;

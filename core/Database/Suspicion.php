@@ -33,7 +33,14 @@ final readonly class Suspicion
         if (preg_match('/^\s*(DROP\s+(?:TABLE|DATABASE|SCHEMA|VIEW)|TRUNCATE)\b/i', $plain, $m) === 1) {
             $of = array_map(fn (array $table): string => $table[1], $tables);
 
-            return new self(90, sprintf('%s%s: everything in it is gone.', strtoupper((string) preg_replace('/\s+/', ' ', $m[1])), $of === [] ? '' : ' of '.implode(', ', $of)));
+            return new self(
+                90,
+                sprintf(
+                    '%s%s: everything in it is gone.',
+                    strtoupper((string) preg_replace('/\s+/', ' ', $m[1])),
+                    $of === [] ? '' : ' of '.implode(', ', $of),
+                ),
+            );
         }
         if (preg_match('/\bDROP\s+(?:COLUMN|PARTITION)\b/i', $plain) === 1) {
             return new self(60, 'A column or a partition was dropped.');
@@ -51,7 +58,14 @@ final readonly class Suspicion
                 continue;
             }
             $weight = ($isBare ? 40 : 0) + 40 * ($share ?? 0.5) + min(15.0, 3 * log10($changed)) + ($deleted > $updated ? 4 : 0);
-            $words = sprintf('%s rows of %s were %s%s%s.', number_format($changed), $table, $deleted > $updated ? 'deleted' : 'changed', $share === null ? '' : ($share > 0.98 ? ', all it had' : sprintf(', %d %% of it', (int) round(100 * $share))), $isBare ? ', by a statement without a WHERE' : '');
+            $words = sprintf(
+                '%s rows of %s were %s%s%s.',
+                number_format($changed),
+                $table,
+                $deleted > $updated ? 'deleted' : 'changed',
+                $share === null ? '' : ($share > 0.98 ? ', all it had' : sprintf(', %d %% of it', (int) round(100 * $share))),
+                $isBare ? ', by a statement without a WHERE' : '',
+            );
             if ($worst === null || $weight > $worst->weight) {
                 $worst = new self($weight, $words);
             }

@@ -28,10 +28,21 @@ final readonly class WayEstimate
     }
 
     /** A whole restore: loaded, rolled forward, brought beside, and perhaps changing places at the end. */
-    public static function whole(int $dumpBytes, int $wantedBytes, int $logBytes, int $transactions, bool $inPlace, WorkRates $rates = new WorkRates): self
-    {
+    public static function whole(
+        int $dumpBytes,
+        int $wantedBytes,
+        int $logBytes,
+        int $transactions,
+        bool $inPlace,
+        WorkRates $rates = new WorkRates,
+    ): self {
         $isDirect = $logBytes === 0;
-        $seconds = self::START + ($isDirect ? 0 : $dumpBytes / $rates->load) + max($transactions / self::ROLL_TRANSACTIONS, $logBytes / $rates->roll) + $wantedBytes / $rates->load + 2 * $wantedBytes / self::CHECK_BYTES;
+        $seconds =
+            self::START +
+            ($isDirect ? 0 : $dumpBytes / $rates->load) +
+            max($transactions / self::ROLL_TRANSACTIONS, $logBytes / $rates->roll) +
+            $wantedBytes / $rates->load +
+            (2 * $wantedBytes) / self::CHECK_BYTES;
 
         return new self(self::range($seconds, $rates), $inPlace ? self::range(0.3) : self::range(0), $dumpBytes + $logBytes);
     }
@@ -39,7 +50,17 @@ final readonly class WayEstimate
     /** Rows, from whole tables before and after: nothing is down, the rows are locked while they change. */
     public static function rows(int $dumpBytes, int $logBytes, int $transactions, int $rows, WorkRates $rates = new WorkRates): self
     {
-        return new self(self::range(self::START + $dumpBytes / $rates->load + max($transactions / self::ROLL_TRANSACTIONS, $logBytes / $rates->roll) + $rows / self::ROWS, $rates), self::range(0), $dumpBytes + $logBytes);
+        return new self(
+            self::range(
+                self::START +
+                    $dumpBytes / $rates->load +
+                    max($transactions / self::ROLL_TRANSACTIONS, $logBytes / $rates->roll) +
+                    $rows / self::ROWS,
+                $rates,
+            ),
+            self::range(0),
+            $dumpBytes + $logBytes,
+        );
     }
 
     /** Rows, from the images in the log alone. */
@@ -48,12 +69,19 @@ final readonly class WayEstimate
         return new self(self::range(self::START + $logBytes / 60e6 + $rows / self::ROWS), self::range(0), $logBytes);
     }
 
-    /** The same with what comes before the first byte: a way to the shelf, cartridges that are loaded; and a reading that is slower than the work. */
+    /**
+     * The same with what comes before the first byte: a way to the shelf, cartridges that are loaded; and a reading that is slower than
+     * the work.
+     */
     public function withReading(RestoreEstimate $reading): self
     {
-        $before = $reading->fetching->plus(DurationRange::of($reading->setupSeconds, $reading->setupSeconds * 0.7, $reading->setupSeconds * 1.6));
+        $before = $reading->fetching->plus(
+            DurationRange::of($reading->setupSeconds, $reading->setupSeconds * 0.7, $reading->setupSeconds * 1.6),
+        );
         $slower = DurationRange::of(
-            max($this->whole->likely, $reading->reading->likely), max($this->whole->least, $reading->reading->least), max($this->whole->most, $reading->reading->most),
+            max($this->whole->likely, $reading->reading->likely),
+            max($this->whole->least, $reading->reading->least),
+            max($this->whole->most, $reading->reading->most),
         );
 
         return new self($slower->plus($before), $this->downtime, $this->bytes);
@@ -62,7 +90,12 @@ final readonly class WayEstimate
     /** @return array{likely: float, least: float, most: float, lanes: list<string>} as a run keeps it */
     public function toArray(): array
     {
-        return ['likely' => round($this->whole->likely, 2), 'least' => round($this->whole->least, 2), 'most' => round($this->whole->most, 2), 'lanes' => []];
+        return [
+            'likely' => round($this->whole->likely, 2),
+            'least' => round($this->whole->least, 2),
+            'most' => round($this->whole->most, 2),
+            'lanes' => [],
+        ];
     }
 
     /** Where rates were measured the range is what they were apart, with something for the rest. */

@@ -93,8 +93,16 @@ final class ChangeMeasures
     public function figures(): array
     {
         return [
-            'files' => $this->files, 'bytes' => $this->bytes, 'files_before' => $this->filesBefore, 'changed' => $this->changed, 'added' => $this->added, 'removed' => $this->removed,
-            'scrambled' => count($this->scrambled), 'renamed' => count($this->renamed), 'newly_even' => count($this->newlyEven), 'emptied' => count($this->emptied),
+            'files' => $this->files,
+            'bytes' => $this->bytes,
+            'files_before' => $this->filesBefore,
+            'changed' => $this->changed,
+            'added' => $this->added,
+            'removed' => $this->removed,
+            'scrambled' => count($this->scrambled),
+            'renamed' => count($this->renamed),
+            'newly_even' => count($this->newlyEven),
+            'emptied' => count($this->emptied),
             'changed_share' => round($this->changedShare(), 5),
         ];
     }

@@ -50,12 +50,14 @@ final readonly class SuddenChange
             return null;
         }
 
+        $isNoise = fn (Version $now): bool => ContentTexture::of($now->texture)->isScrambled(ContentTexture::of($before->texture));
+
         return match (true) {
             $after === null => 'it vanished after that',
             $after->kind !== EntryKind::File => 'something else took its place after that',
             $after->size === 0 => 'it was empty after that',
             $after->size < 0 => 'what came after it is in no archive that can be read',
-            ContentTexture::of($after->texture)->isScrambled(ContentTexture::of($before->texture)) => 'what it held turned into noise after that',
+            $isNoise($after) => 'what it held turned into noise after that',
             $after->size <= self::LEFT * $before->size => 'most of it was gone after that',
             default => null,
         };

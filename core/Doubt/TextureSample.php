@@ -24,11 +24,30 @@ final class TextureSample implements ContentSink
 
     /** How the formats begin whose bytes are evenly spread by nature: their published signatures. */
     private const DENSE = [
-        "\x1f\x8b", "PK\x03\x04", "PK\x05\x06", 'BZh', "\xfd7zXZ\0", "7z\xbc\xaf\x27\x1c", "\x28\xb5\x2f\xfd", "\x04\x22\x4d\x18", "\xff\xd8\xff", "\x89PNG\r\n\x1a\n", 'GIF8',
-        'RIFF', 'OggS', 'fLaC', 'ID3', "\xff\xfb", "\x1a\x45\xdf\xa3", '%PDF-',
+        "\x1f\x8b",
+        "PK\x03\x04",
+        "PK\x05\x06",
+        'BZh',
+        "\xfd7zXZ\0",
+        "7z\xbc\xaf\x27\x1c",
+        "\x28\xb5\x2f\xfd",
+        "\x04\x22\x4d\x18",
+        "\xff\xd8\xff",
+        "\x89PNG\r\n\x1a\n",
+        'GIF8',
+        'RIFF',
+        'OggS',
+        'fLaC',
+        'ID3',
+        "\xff\xfb",
+        "\x1a\x45\xdf\xa3",
+        '%PDF-',
     ];
 
-    /** The content that every scanner for harmful files is to report, though it does no harm (published by EICAR); in two parts, lest this file is reported. */
+    /**
+     * The content that every scanner for harmful files is to report, though it does no harm (published by EICAR); in two parts, lest this
+     * file is reported.
+     */
     private const TEST_FILE = ['X5O!P%@AP[4\PZX54(P^)7CC)7}$EICAR-', 'STANDARD-ANTIVIRUS-TEST-FILE!$H+H*'];
 
     /** At most so long with the white space that may follow. */
@@ -55,7 +74,11 @@ final class TextureSample implements ContentSink
         if ($length <= self::SLICE && $this->at === 0) {
             $this->sample = $bytes; // most files
         } else {
-            for ($slice = intdiv($this->at, self::EVERY) * self::EVERY; $slice < $this->at + $length && strlen($this->sample) < self::MOST; $slice += self::EVERY) {
+            for (
+                $slice = intdiv($this->at, self::EVERY) * self::EVERY;
+                $slice < $this->at + $length && strlen($this->sample) < self::MOST;
+                $slice += self::EVERY
+            ) {
                 $from = max(0, $slice - $this->at);
                 $to = min($length, $slice + self::SLICE - $this->at);
                 if ($to > $from) {

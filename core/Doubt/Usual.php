@@ -19,7 +19,11 @@ final readonly class Usual
     {
         $median = self::median($figures);
 
-        return new self($median, self::median(array_map(fn (int|float $figure): float => abs($figure - $median), $figures)), count($figures));
+        return new self(
+            $median,
+            self::median(array_map(fn (int|float $figure): float => abs($figure - $median), $figures)),
+            count($figures),
+        );
     }
 
     /**

@@ -32,15 +32,21 @@ final readonly class Costs
     {
         $rate = $this->reading[$store] ?? null;
 
-        return $rate === null ? DurationRange::of($seconds, $seconds * 0.6, $seconds * 2.0)
-            : DurationRange::of($seconds, $seconds * $rate->likely / max($rate->high, 1e-9), $seconds * $rate->likely / max($rate->low, 1e-9));
+        return $rate === null
+            ? DurationRange::of($seconds, $seconds * 0.6, $seconds * 2.0)
+            : DurationRange::of(
+                $seconds,
+                ($seconds * $rate->likely) / max($rate->high, 1e-9),
+                ($seconds * $rate->likely) / max($rate->low, 1e-9),
+            );
     }
 
     public function files(int $count): DurationRange
     {
         $each = $this->perFile;
 
-        return $each === null ? DurationRange::of($count * self::PER_FILE, $count * self::PER_FILE / 50, $count * self::PER_FILE * 2)
+        return $each === null
+            ? DurationRange::of($count * self::PER_FILE, ($count * self::PER_FILE) / 50, $count * self::PER_FILE * 2)
             : DurationRange::of($count * $each->likely, $count * $each->low, $count * $each->high);
     }
 
@@ -49,7 +55,9 @@ final readonly class Costs
     {
         $rate = $this->write;
 
-        return $rate === null ? self::at($bytes, self::WRITE_MB_S, self::WRITE_MB_S / 3, self::WRITE_MB_S * 6) : self::at($bytes, $rate->likely, $rate->low, $rate->high);
+        return $rate === null
+            ? self::at($bytes, self::WRITE_MB_S, self::WRITE_MB_S / 3, self::WRITE_MB_S * 6)
+            : self::at($bytes, $rate->likely, $rate->low, $rate->high);
     }
 
     public function fetching(int $cartridges): DurationRange
@@ -59,7 +67,9 @@ final readonly class Costs
         }
 
         // One way, however many are carried.
-        return $this->fetch === null ? DurationRange::of(self::FETCH, self::FETCH / 3, self::FETCH * 4) : DurationRange::of($this->fetch->likely, $this->fetch->low, $this->fetch->high);
+        return $this->fetch === null
+            ? DurationRange::of(self::FETCH, self::FETCH / 3, self::FETCH * 4)
+            : DurationRange::of($this->fetch->likely, $this->fetch->low, $this->fetch->high);
     }
 
     private static function at(int $bytes, float $likely, float $low, float $high): DurationRange

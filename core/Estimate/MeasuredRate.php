@@ -21,7 +21,8 @@ final readonly class MeasuredRate
     }
 
     /**
-     * @param  list<array{float, float}>  $measurements  value and weight, the newest first; each older one counts a tenth less than the one after it
+     * @param  list<array{float, float}>  $measurements  value and weight, the newest first; each older one counts a tenth less than the
+     *     one after it
      *
      * @throws InvalidArgumentException if there is none
      */

@@ -46,10 +46,26 @@ final readonly class RestoreEstimate
         $perFile = $costs->files($files);
         $writing = $costs->writing($bytes);
         // Reading and writing go on at the same time, so the slower of them counts; then everything is read once more.
-        $moved = DurationRange::of(max($reading->likely, $writing->likely), max($reading->least, $writing->least), max($reading->most, $writing->most));
+        $moved = DurationRange::of(
+            max($reading->likely, $writing->likely),
+            max($reading->least, $writing->least),
+            max($reading->most, $writing->most),
+        );
         $again = DurationRange::of($writing->likely / 2, $writing->least / 3, $writing->most);
-        $around = DurationRange::of(self::AROUND + $list->setupSeconds, self::AROUND / 2 + $list->setupSeconds * 0.7, self::AROUND * 3 + $list->setupSeconds * 1.6);
+        $around = DurationRange::of(
+            self::AROUND + $list->setupSeconds,
+            self::AROUND / 2 + $list->setupSeconds * 0.7,
+            self::AROUND * 3 + $list->setupSeconds * 1.6,
+        );
 
-        return new self($fetching, $list->setupSeconds, $reading, $perFile, $writing, $moved->plus($again)->plus($perFile)->plus($around)->plus($fetching), array_map(strval(...), array_keys($toFetch)));
+        return new self(
+            $fetching,
+            $list->setupSeconds,
+            $reading,
+            $perFile,
+            $writing,
+            $moved->plus($again)->plus($perFile)->plus($around)->plus($fetching),
+            array_map(strval(...), array_keys($toFetch)),
+        );
     }
 }

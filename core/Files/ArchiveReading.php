@@ -91,11 +91,21 @@ final class ArchiveReading
                 $records = $length > self::MOST_RECORDS ? '' : $stream->read($length + TarReader::padding($length));
                 $lead .= $records;
                 // Sizes, sparse maps, attributes: whatever changes how the content is read.
-                if ($records !== '' && ! str_contains($records, 'GNU.') && ! str_contains($records, 'SCHILY.') && ! str_contains($records, ' size=')) {
+                if (
+                    $records !== '' &&
+                    ! str_contains($records, 'GNU.') &&
+                    ! str_contains($records, 'SCHILY.') &&
+                    ! str_contains($records, ' size=')
+                ) {
                     $lead .= $block = $stream->read(TarReader::BLOCK);
                 }
             }
-            if (strlen($block) !== TarReader::BLOCK || ($block[156] !== '0' && $block[156] !== "\0") || (int) octdec(substr($block, 124, 11)) !== $size || $block[124] > '7') {
+            if (
+                strlen($block) !== TarReader::BLOCK ||
+                ($block[156] !== '0' && $block[156] !== "\0") ||
+                (int) octdec(substr($block, 124, 11)) !== $size ||
+                $block[124] > '7'
+            ) {
                 $this->stream = new PushedBack($lead, $stream);
                 $this->waits = $at;
 

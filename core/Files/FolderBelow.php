@@ -173,7 +173,12 @@ final class FolderBelow implements Target
     public function createFile(string $path): NewFile
     {
         [$fd, $name] = $this->at($path);
-        $file = $this->libc->c->openat($fd, $name, Libc::O_WRONLY | Libc::O_CREAT | Libc::O_EXCL | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0600);
+        $file = $this->libc->c->openat(
+            $fd,
+            $name,
+            Libc::O_WRONLY | Libc::O_CREAT | Libc::O_EXCL | Libc::O_NOFOLLOW | Libc::O_CLOEXEC,
+            0600,
+        );
         if ($file < 0) {
             throw $this->failure($path);
         }
@@ -328,7 +333,10 @@ final class FolderBelow implements Target
     {
         [$folder, $name] = self::split($path);
         $fd = $this->descriptor($folder, false);
-        $file = $fd === null ? -1 : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
+        $file =
+            $fd === null
+                ? -1
+                : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
         if ($file < 0) {
             return null;
         }
@@ -418,8 +426,10 @@ final class FolderBelow implements Target
         if ($fd === null) {
             return null;
         }
-        $opened = $name === '..' || $name === '.' || str_contains($name, "\0") ? -1
-            : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0);
+        $opened =
+            $name === '..' || $name === '.' || str_contains($name, "\0")
+                ? -1
+                : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_DIRECTORY | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0);
         if ($opened < 0) {
             if (! $must) {
                 return null;

@@ -35,7 +35,9 @@ interface Look
     /** Bytes that its volume has left; PHP_INT_MAX where nobody can tell. */
     public function freeBytes(): int;
 
-    /** @return array<string, string> path of a file that a program has open for writing => the program; nothing where that cannot be seen */
+    /**
+     * @return array<string, string> path of a file that a program has open for writing => the program; nothing where that cannot be seen
+     */
     public function openForWriting(): array;
 
     /** Nanoseconds between two times that the host tells apart. */

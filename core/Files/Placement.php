@@ -210,7 +210,14 @@ final class Placement
             $now = $this->whereIs($path);
             if ($now !== null && $this->target->status($now)?->type === Status::FOLDER) {
                 $version = Version::unpack($packed);
-                $this->target->describe($now, $this->order->modeOf($version), $owners->user($version), $owners->group($version), $version->mtime, $owners->mayGiveAway);
+                $this->target->describe(
+                    $now,
+                    $this->order->modeOf($version),
+                    $owners->user($version),
+                    $owners->group($version),
+                    $version->mtime,
+                    $owners->mayGiveAway,
+                );
             }
         }
     }

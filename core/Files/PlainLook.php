@@ -38,10 +38,21 @@ final class PlainLook implements Look
         [$folder] = EntryPath::split($path);
         $found = $this->isFolder($folder) ? @lstat(rtrim("$this->path/$path", '/')) : false;
 
-        return $found === false ? null : new Status(
-            $found['mode'] & 0170000, $found['mode'] & 07777, $found['size'], $found['mtime'] * 1_000_000_000, $found['ctime'] * 1_000_000_000,
-            $found['uid'], $found['gid'], $found['nlink'], $found['ino'], $found['dev'], $found['blocks'] * 512,
-        );
+        return $found === false
+            ? null
+            : new Status(
+                $found['mode'] & 0170000,
+                $found['mode'] & 07777,
+                $found['size'],
+                $found['mtime'] * 1_000_000_000,
+                $found['ctime'] * 1_000_000_000,
+                $found['uid'],
+                $found['gid'],
+                $found['nlink'],
+                $found['ino'],
+                $found['dev'],
+                $found['blocks'] * 512,
+            );
     }
 
     public function names(string $path): array
@@ -76,7 +87,8 @@ final class PlainLook implements Look
         if ($stream === false || $opened === false) {
             return null;
         }
-        if ($opened['ino'] !== $status?->inode || $opened['dev'] !== $status->device) { // a link was put there meanwhile
+        if ($opened['ino'] !== $status?->inode || $opened['dev'] !== $status->device) {
+            // a link was put there meanwhile
             fclose($stream);
 
             return null;

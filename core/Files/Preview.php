@@ -77,7 +77,16 @@ final class Preview
                 $path = EntryPath::join($folder, $name);
                 if (! isset($this->order->items[$path]) && ! str_starts_with($name, '.kaiseki-')) {
                     $present = $this->target->status($path);
-                    yield $this->counted(new PreviewLine($path, Deed::LeftAlone, 'it is not part of the order', $present?->type === Status::FOLDER, 0, $present));
+                    yield $this->counted(
+                        new PreviewLine(
+                            $path,
+                            Deed::LeftAlone,
+                            'it is not part of the order',
+                            $present?->type === Status::FOLDER,
+                            0,
+                            $present,
+                        ),
+                    );
                 }
             }
         }
@@ -99,7 +108,14 @@ final class Preview
     {
         $counts = $this->counts();
 
-        return array_sum(array_map(fn (Deed $deed): int => $counts[$deed->value]['entries'], [Deed::Replaced, Deed::PresentRenamed, Deed::PutBeside, Deed::Kept])) + $this->skippedForPresent;
+        return array_sum(
+            array_map(fn (Deed $deed): int => $counts[$deed->value]['entries'], [
+                Deed::Replaced,
+                Deed::PresentRenamed,
+                Deed::PutBeside,
+                Deed::Kept,
+            ]),
+        ) + $this->skippedForPresent;
     }
 
     /** Bytes that are staged: all that comes back stands beside what it replaces until that is set aside, and then with it. */
@@ -143,7 +159,7 @@ final class Preview
         $isFolder = $packed[0] === 'd';
         $version = Version::unpack($packed);
         if (isset($this->skipped[$folder])) {
-            $isFolder && $this->skipped[$path] = $this->skipped[$folder];
+            $isFolder && ($this->skipped[$path] = $this->skipped[$folder]);
 
             return new PreviewLine($path, Deed::Skipped, $this->skipped[$folder], $isFolder);
         }
@@ -165,7 +181,10 @@ final class Preview
         if ($present === null) {
             return new PreviewLine($path, Deed::Added, '', $isFolder, $bytes);
         }
-        hash_update($this->state, pack('J*', strlen($path), $present->type, $present->size, intdiv($present->mtime, 1_000_000_000), $present->inode).$path);
+        hash_update(
+            $this->state,
+            pack('J*', strlen($path), $present->type, $present->size, intdiv($present->mtime, 1_000_000_000), $present->inode).$path,
+        );
 
         return $this->conflict($path, $version, $present, $isFolder, $bytes);
     }
@@ -177,9 +196,17 @@ final class Preview
         $rule = $this->order->ruleAt($path);
         if ($rule === ConflictRule::MissingOnly) {
             $this->skippedForPresent++;
-            $isFolder && $this->skipped[$path] = 'its folder is left out, since something else stands there';
+            $isFolder && ($this->skipped[$path] = 'its folder is left out, since something else stands there');
 
-            return new PreviewLine($path, Deed::Skipped, 'something stands there already; '.($differs ?? 'it is the same'), $isFolder, 0, $present, $newer);
+            return new PreviewLine(
+                $path,
+                Deed::Skipped,
+                'something stands there already; '.($differs ?? 'it is the same'),
+                $isFolder,
+                0,
+                $present,
+                $newer,
+            );
         }
         if ($rule === ConflictRule::Replace && $differs === null) {
             return new PreviewLine($path, Deed::Kept, 'it is the same already', $isFolder, 0, $present);
@@ -193,7 +220,16 @@ final class Preview
             default => Deed::Replaced,
         };
 
-        return new PreviewLine($path, $deed, $differs ?? 'it is the same', $isFolder, $bytes, $present, $newer, $deed === Deed::PutBeside ? null : $this->openIn($path, $present));
+        return new PreviewLine(
+            $path,
+            $deed,
+            $differs ?? 'it is the same',
+            $isFolder,
+            $bytes,
+            $present,
+            $newer,
+            $deed === Deed::PutBeside ? null : $this->openIn($path, $present),
+        );
     }
 
     /** In what the present one is another; null if it is the same in kind, content, mode and time. */

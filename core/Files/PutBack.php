@@ -24,8 +24,11 @@ final class PutBack
     /** @var array<array-key, string> path => the name under which what somebody changed there is kept */
     public array $kept = [];
 
-    public function __construct(private readonly RestoreOrder $order, private readonly Target $target, private readonly bool $alsoChanged = false)
-    {
+    public function __construct(
+        private readonly RestoreOrder $order,
+        private readonly Target $target,
+        private readonly bool $alsoChanged = false,
+    ) {
     }
 
     /** @throws UnableToRestore if the target cannot be written to */
@@ -71,11 +74,13 @@ final class PutBack
         }
         $packed = $this->order->items[$path] ?? null;
         $version = $packed === null ? null : Version::unpack($packed);
-        $untouched = $version !== null && match ($status->type) {
-            Status::FILE => $status->size === $version->size && $this->target->digest($now) === $version->digest,
-            Status::SYMLINK => $this->target->readLink($now) === $version->linkTarget,
-            default => true,
-        };
+        $untouched =
+            $version !== null &&
+            match ($status->type) {
+                Status::FILE => $status->size === $version->size && $this->target->digest($now) === $version->digest,
+                Status::SYMLINK => $this->target->readLink($now) === $version->linkTarget,
+                default => true,
+            };
         if (! $untouched) {
             $this->leave($now, $version === null ? 'it did not come from this run' : 'it was changed since');
 

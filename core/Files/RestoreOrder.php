@@ -44,7 +44,8 @@ final readonly class RestoreOrder
     /** Whether something that stands there may have to go out of the way. */
     public function mayReplace(): bool
     {
-        return array_filter([$this->conflict, ...array_values($this->conflictIn)], fn (ConflictRule $rule): bool => $rule->replaces()) !== [];
+        return array_filter([$this->conflict, ...array_values($this->conflictIn)], fn (ConflictRule $rule): bool => $rule->replaces()) !==
+            [];
     }
 
     /** Why something of the selection cannot come back at all; null if it can. */
@@ -53,8 +54,16 @@ final readonly class RestoreOrder
         return match (true) {
             $version->isUnknown() => new LeftOut($path, 'its content is in no archive that can be read', true),
             $version->kind === EntryKind::Excluded => new LeftOut($path, 'it was excluded when the sets were made', false),
-            $version->kind === EntryKind::NotStored => new LeftOut($path, 'it was not stored: a socket, or gone while the set was made', false),
-            $version->kind === EntryKind::CharacterDevice, $version->kind === EntryKind::BlockDevice => new LeftOut($path, 'devices are not brought back', false),
+            $version->kind === EntryKind::NotStored => new LeftOut(
+                $path,
+                'it was not stored: a socket, or gone while the set was made',
+                false,
+            ),
+            $version->kind === EntryKind::CharacterDevice, $version->kind === EntryKind::BlockDevice => new LeftOut(
+                $path,
+                'devices are not brought back',
+                false,
+            ),
             default => null,
         };
     }
@@ -85,8 +94,11 @@ final readonly class RestoreOrder
     {
         $step = $target->timeStep();
 
-        return $status->type === Status::FILE && $status->size === $version->size && $status->mode === $this->modeOf($version)
-            && intdiv($status->mtime, $step) === intdiv($version->mtime, $step) && $target->digest($path, $status->size) === $version->digest;
+        return $status->type === Status::FILE &&
+            $status->size === $version->size &&
+            $status->mode === $this->modeOf($version) &&
+            intdiv($status->mtime, $step) === intdiv($version->mtime, $step) &&
+            $target->digest($path, $status->size) === $version->digest;
     }
 
     /** Permission bits as they are to be on the target. */
@@ -156,7 +168,8 @@ final readonly class RestoreOrder
     public static function marked(string $name, string $mark): string
     {
         $dot = strrpos($name, '.');
-        [$stem, $ending] = $dot === false || $dot === 0 || strlen($name) - $dot > 12 ? [$name, ''] : [substr($name, 0, $dot), substr($name, $dot)];
+        [$stem, $ending] =
+            $dot === false || $dot === 0 || strlen($name) - $dot > 12 ? [$name, ''] : [substr($name, 0, $dot), substr($name, $dot)];
 
         return substr($stem, 0, 255 - strlen($ending) - strlen($mark) - 3)." ($mark)".$ending;
     }

@@ -46,11 +46,18 @@ final class Staging
     /** Whether something was staged before an interruption. */
     private bool $isGoingOn = false;
 
-    /** @var list<array{string, string}>|null archive and what is wrong with it, in a second process; null in the first, which tells the source */
+    /**
+     * @var list<array{string, string}>|null archive and what is wrong with it, in a second process; null in the first, which tells the
+     *     source
+     */
     private ?array $damage = null;
 
-    public function __construct(private readonly RestoreOrder $order, private readonly Target $target, private readonly ContentSource $source, private readonly Progress $progress)
-    {
+    public function __construct(
+        private readonly RestoreOrder $order,
+        private readonly Target $target,
+        private readonly ContentSource $source,
+        private readonly Progress $progress,
+    ) {
         $this->owners = $target->owners();
         $this->staging = $order->staging().'/';
     }
@@ -58,7 +65,8 @@ final class Staging
     /**
      * What is there from before an interruption and is right, by its digest, is not brought again.
      *
-     * @throws UnableToRestore if the target is full or cannot be written: what was staged is removed then; or if it is to stop: then it stays
+     * @throws UnableToRestore if the target is full or cannot be written: what was staged is removed then; or if it is to stop: then it
+     *     stays
      */
     public function fill(): void
     {
@@ -160,7 +168,9 @@ final class Staging
                 $this->isGoingOn && $this->target->removeTree($staged); // names that share content come anew
                 if ($version->kind === EntryKind::File && $version->size > 0) {
                     assert($version->digest !== null);
-                    $byDigest[$version->digest] = isset($byDigest[$version->digest]) ? [...(array) $byDigest[$version->digest], $path] : $path;
+                    $byDigest[$version->digest] = isset($byDigest[$version->digest])
+                        ? [...(array) $byDigest[$version->digest], $path]
+                        : $path;
 
                     continue;
                 }
@@ -184,11 +194,25 @@ final class Staging
         switch ($version->kind) {
             case EntryKind::Symlink:
                 $this->target->symlink($version->linkTarget, $staged);
-                $this->target->describe($staged, null, $this->owners->user($version), $this->owners->group($version), $version->mtime, $owner);
+                $this->target->describe(
+                    $staged,
+                    null,
+                    $this->owners->user($version),
+                    $this->owners->group($version),
+                    $version->mtime,
+                    $owner,
+                );
                 break;
             case EntryKind::Fifo:
                 $this->target->fifo($staged);
-                $this->target->describe($staged, $this->order->modeOf($version), $this->owners->user($version), $this->owners->group($version), $version->mtime, $owner);
+                $this->target->describe(
+                    $staged,
+                    $this->order->modeOf($version),
+                    $this->owners->user($version),
+                    $this->owners->group($version),
+                    $version->mtime,
+                    $owner,
+                );
                 break;
             default:
                 $this->finish($this->target->createFile($staged), $version);
@@ -225,13 +249,23 @@ final class Staging
             $place = $this->source->placeOf($digest, $failed[$digest] ?? []);
             if ($place === null) {
                 foreach ((array) $paths as $path) {
-                    $this->leftOut[] = new LeftOut($path, isset($failed[$digest]) ? 'every archive that holds it is damaged there' : 'its content is in no archive that can be read', true);
+                    $this->leftOut[] = new LeftOut(
+                        $path,
+                        isset($failed[$digest])
+                            ? 'every archive that holds it is damaged there'
+                            : 'its content is in no archive that can be read',
+                        true,
+                    );
                 }
 
                 continue;
             }
             $archives[$place->archiveKey] ??= $place->archive;
-            $work[] = pack('NJJ', $place->order, $place->place->offset, $place->place->within).pack('C', strlen($place->archiveKey)).$place->archiveKey.$digest;
+            $work[] =
+                pack('NJJ', $place->order, $place->place->offset, $place->place->within).
+                pack('C', strlen($place->archiveKey)).
+                $place->archiveKey.
+                $digest;
         }
         sort($work, SORT_STRING);
 
@@ -248,8 +282,16 @@ final class Staging
      */
     private function readAll(array $work, array $archives, array $byDigest): array
     {
-        $half = $this->target instanceof FolderBelow && $this->source->canBeReadTwice(array_map(strval(...), array_keys($archives))) ? self::halfOf($work, $archives) : count($work);
-        $second = $half === count($work) ? null : SecondProcess::begin(fn (callable $tell): array => $this->readSecond(array_slice($work, $half), $archives, $byDigest, $tell));
+        $half =
+            $this->target instanceof FolderBelow && $this->source->canBeReadTwice(array_map(strval(...), array_keys($archives)))
+                ? self::halfOf($work, $archives)
+                : count($work);
+        $second =
+            $half === count($work)
+                ? null
+                : SecondProcess::begin(
+                    fn (callable $tell): array => $this->readSecond(array_slice($work, $half), $archives, $byDigest, $tell),
+                );
         if ($second === null) {
             return $this->readSome($work, $archives, $byDigest, $this->progress);
         }
@@ -257,7 +299,11 @@ final class Staging
         $result = $second->result($this->progress->advanced(...));
         foreach ($result['read'] as $key => $read) {
             $own = &$this->read[$key];
-            $own = ['bytes' => ($own['bytes'] ?? 0) + $read['bytes'], 'members' => ($own['members'] ?? 0) + $read['members'], 'seconds' => max($own['seconds'] ?? 0.0, $read['seconds'])];
+            $own = [
+                'bytes' => ($own['bytes'] ?? 0) + $read['bytes'],
+                'members' => ($own['members'] ?? 0) + $read['members'],
+                'seconds' => max($own['seconds'] ?? 0.0, $read['seconds']),
+            ];
         }
         foreach ($result['left_out'] as [$path, $because, $isLoss]) {
             $this->leftOut[] = new LeftOut($path, $because, $isLoss);
@@ -285,7 +331,12 @@ final class Staging
         $missed = $this->readSome($work, $archives, $byDigest, $progress);
         $progress->tell();
 
-        return ['missed' => $missed, 'read' => $this->read, 'damage' => $this->damage, 'left_out' => array_map(fn (LeftOut $left): array => [$left->path, $left->because, $left->isLoss], $this->leftOut)];
+        return [
+            'missed' => $missed,
+            'read' => $this->read,
+            'damage' => $this->damage,
+            'left_out' => array_map(fn (LeftOut $left): array => [$left->path, $left->because, $left->isLoss], $this->leftOut),
+        ];
     }
 
     /**
@@ -304,7 +355,15 @@ final class Staging
             $digest = substr($line, 21 + $length);
             $at = unpack('Joffset/Jwithin', $line, 4);
             assert(is_array($at));
-            if (! $this->bring($reading, new ContentPlace($key, 0, $archives[$key], new Place($at['offset'], $at['within'])), $digest, (array) $byDigest[$digest], $progress)) {
+            if (
+                ! $this->bring(
+                    $reading,
+                    new ContentPlace($key, 0, $archives[$key], new Place($at['offset'], $at['within'])),
+                    $digest,
+                    (array) $byDigest[$digest],
+                    $progress,
+                )
+            ) {
                 $missed[] = [$digest, $key];
             }
         }
@@ -405,8 +464,14 @@ final class Staging
      * @param  list<string>  $paths
      * @return bool|null null if the member is no plain one, and must be read the other way
      */
-    private function bringSmall(ArchiveReading $reading, ContentPlace $place, string $digest, array $paths, int $size, Progress $progress): ?bool
-    {
+    private function bringSmall(
+        ArchiveReading $reading,
+        ContentPlace $place,
+        string $digest,
+        array $paths,
+        int $size,
+        Progress $progress,
+    ): ?bool {
         $began = hrtime(true);
         try {
             $bytes = $reading->plain($place, $size);
@@ -430,7 +495,15 @@ final class Staging
             $staged = $this->staging.$path;
             try {
                 $this->target->makeFolder(EntryPath::split($staged)[0]);
-                $this->target->putFile($staged, $bytes, $this->order->modeOf($version), $this->owners->user($version), $this->owners->group($version), $version->mtime, $this->owners->mayGiveAway);
+                $this->target->putFile(
+                    $staged,
+                    $bytes,
+                    $this->order->modeOf($version),
+                    $this->owners->user($version),
+                    $this->owners->group($version),
+                    $version->mtime,
+                    $this->owners->mayGiveAway,
+                );
                 $written++;
             } catch (UnableToRestore $failure) {
                 $this->failed($path, $failure);
@@ -478,13 +551,23 @@ final class Staging
     {
         $isOwn = ltrim(preg_replace('~^(?:\./+)+~', '', $member->path) ?? '', '/') === $path;
         foreach ($isOwn ? $file->extend($member->extended) : [] as $refused) {
-            $this->leftOut[] = new LeftOut($path, 'its attribute '.$refused.' is not taken by the target; the file itself came back', false);
+            $this->leftOut[] = new LeftOut(
+                $path,
+                'its attribute '.$refused.' is not taken by the target; the file itself came back',
+                false,
+            );
         }
     }
 
     private function finish(NewFile $file, Version $version): void
     {
-        $file->finish($this->order->modeOf($version), $this->owners->user($version), $this->owners->group($version), $version->mtime, $this->owners->mayGiveAway);
+        $file->finish(
+            $this->order->modeOf($version),
+            $this->owners->user($version),
+            $this->owners->group($version),
+            $version->mtime,
+            $this->owners->mayGiveAway,
+        );
     }
 
     /** One thing that cannot be written is left out; a target that cannot be written ends the work. */

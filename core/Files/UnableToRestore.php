@@ -20,7 +20,10 @@ final class UnableToRestore extends RuntimeException
 
     public static function targetMissing(string $target): self
     {
-        return new self('The target folder "'.Shown::name($target).'" does not exist, nor the folder it would lie in. Make it, or choose another.', true);
+        return new self(
+            'The target folder "'.Shown::name($target).'" does not exist, nor the folder it would lie in. Make it, or choose another.',
+            true,
+        );
     }
 
     public static function targetUnfit(string $target, string $because): self
@@ -36,7 +39,12 @@ final class UnableToRestore extends RuntimeException
 
     public static function full(string $target): self
     {
-        return new self('The volume of "'.Shown::name($target).'" is full. Nothing was put in place that is not whole; free some room and run it again.', true);
+        return new self(
+            'The volume of "'.
+                Shown::name($target).
+                '" is full. Nothing was put in place that is not whole; free some room and run it again.',
+            true,
+        );
     }
 
     public static function at(string $path, string $because): self
@@ -46,7 +54,9 @@ final class UnableToRestore extends RuntimeException
 
     public static function throughLink(string $path): self
     {
-        return new self('"'.Shown::name($path).'" was not written: a folder on its way is a link or no folder, and might lead out of the target.');
+        return new self(
+            '"'.Shown::name($path).'" was not written: a folder on its way is a link or no folder, and might lead out of the target.',
+        );
     }
 
     /** What a second process of the run told; the target is not to be written to any more. */

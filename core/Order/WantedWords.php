@@ -16,15 +16,55 @@ final readonly class WantedWords
 {
     private const DAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'];
 
-    private const MONTHS = ['january', 'february', 'march', 'april', 'may', 'june', 'july', 'august', 'september', 'october', 'november', 'december'];
+    private const MONTHS = [
+        'january',
+        'february',
+        'march',
+        'april',
+        'may',
+        'june',
+        'july',
+        'august',
+        'september',
+        'october',
+        'november',
+        'december',
+    ];
 
     /** Hours of the day, from and to. Common practice of the office, not a standard. */
     private const PARTS = [
-        'early morning' => [5, 8], 'late evening' => [21, 24], 'this morning' => [6, 12], 'this afternoon' => [12, 17], 'this evening' => [17, 22], 'morning' => [6, 12], 'noon' => [12, 12], 'midday' => [12, 12],
-        'lunchtime' => [12, 13], 'afternoon' => [12, 17], 'evening' => [17, 22], 'tonight' => [17, 24], 'night' => [20, 24], 'midnight' => [24, 24],
+        'early morning' => [5, 8],
+        'late evening' => [21, 24],
+        'this morning' => [6, 12],
+        'this afternoon' => [12, 17],
+        'this evening' => [17, 22],
+        'morning' => [6, 12],
+        'noon' => [12, 12],
+        'midday' => [12, 12],
+        'lunchtime' => [12, 13],
+        'afternoon' => [12, 17],
+        'evening' => [17, 22],
+        'tonight' => [17, 24],
+        'night' => [20, 24],
+        'midnight' => [24, 24],
     ];
 
-    private const NUMBERS = ['a' => 1, 'an' => 1, 'one' => 1, 'two' => 2, 'three' => 3, 'four' => 4, 'five' => 5, 'six' => 6, 'seven' => 7, 'eight' => 8, 'nine' => 9, 'ten' => 10, 'eleven' => 11, 'twelve' => 12];
+    private const NUMBERS = [
+        'a' => 1,
+        'an' => 1,
+        'one' => 1,
+        'two' => 2,
+        'three' => 3,
+        'four' => 4,
+        'five' => 5,
+        'six' => 6,
+        'seven' => 7,
+        'eight' => 8,
+        'nine' => 9,
+        'ten' => 10,
+        'eleven' => 11,
+        'twelve' => 12,
+    ];
 
     private DateTimeImmutable $today;
 
@@ -51,9 +91,15 @@ final readonly class WantedWords
         }
         [$text, $clock] = self::clock($text);
         [$text, $part] = self::part($text);
-        $span = $this->days(trim((string) preg_replace('/\b(on|at|in|the|of|around|about|before|it was|had it)\b|[,.]+(?=\s|$)/', ' ', $text)), $clock === null && $part === null);
+        $span = $this->days(
+            trim((string) preg_replace('/\b(on|at|in|the|of|around|about|before|it was|had it)\b|[,.]+(?=\s|$)/', ' ', $text)),
+            $clock === null && $part === null,
+        );
         if ($span === null) {
-            throw new InvalidArgumentException("\"$words\" could not be read as a moment. Write 2026-11-12 19:30, or such words as \"Thursday evening\", \"yesterday 14:30\" or \"3 days ago\".");
+            throw new InvalidArgumentException(
+                "\"$words\" could not be read as a moment. Write 2026-11-12 19:30, or such words as \"Thursday evening\", \"yesterday ".
+                    '14:30" or "3 days ago".',
+            );
         }
         [$first, $last] = $span;
         if ($clock !== null) {
@@ -94,7 +140,11 @@ final readonly class WantedWords
     /** @return array{string, array{int, int}|null} the words without it, and hour and minute */
     private static function clock(string $text): array
     {
-        if (preg_match('/\b(\d{1,2})(?:[:h]|\.(?!\d\d?\.))(\d\d)(?::\d\d)?\s*(am|pm)?\b/', $text, $m) !== 1 && preg_match('/\b(\d{1,2})()\s*(am|pm)\b/', $text, $m) !== 1 && preg_match('/\bat (\d{1,2})()()(?:\s*o.?clock)?$/D', $text, $m) !== 1) {
+        if (
+            preg_match('/\b(\d{1,2})(?:[:h]|\.(?!\d\d?\.))(\d\d)(?::\d\d)?\s*(am|pm)?\b/', $text, $m) !== 1 &&
+            preg_match('/\b(\d{1,2})()\s*(am|pm)\b/', $text, $m) !== 1 &&
+            preg_match('/\bat (\d{1,2})()()(?:\s*o.?clock)?$/D', $text, $m) !== 1
+        ) {
             return [$text, null];
         }
         $hour = (int) $m[1];
@@ -134,7 +184,7 @@ final readonly class WantedWords
 
         return match (true) {
             $day !== null => [$day, $day],
-            $text === 'last week' => [$monday = $this->today->modify('monday this week')->modify('-7 days'), $monday->modify('+6 days')],
+            $text === 'last week' => [($monday = $this->today->modify('monday this week')->modify('-7 days')), $monday->modify('+6 days')],
             $text === 'this week' => [$this->today->modify('monday this week'), $this->today],
             $text === 'last month' => [$this->today->modify('first day of last month'), $this->today->modify('last day of last month')],
             default => $this->week($text) ?? $this->month($text),
@@ -167,7 +217,10 @@ final readonly class WantedWords
         if (preg_match('/^(\d{1,2})\.(\d{1,2})\.?(\d{4})?$/D', $text, $m) === 1) {
             return $this->dayOf(isset($m[3]) ? (int) $m[3] : null, (int) $m[2], (int) $m[1]);
         }
-        if (preg_match('/^(?:[a-z]+ )?(\d{1,2})(?:st|nd|rd|th)?\.? ([a-z]{3,9})\.? ?(\d{4})?$/D', $text, $m) === 1 || preg_match('/^([a-z]{3,9})\.? (\d{1,2})(?:st|nd|rd|th)? ?(\d{4})?$/D', $text, $n) === 1) {
+        if (
+            preg_match('/^(?:[a-z]+ )?(\d{1,2})(?:st|nd|rd|th)?\.? ([a-z]{3,9})\.? ?(\d{4})?$/D', $text, $m) === 1 ||
+            preg_match('/^([a-z]{3,9})\.? (\d{1,2})(?:st|nd|rd|th)? ?(\d{4})?$/D', $text, $n) === 1
+        ) {
             [$day, $name, $year] = isset($n) && $n !== [] ? [$n[2], $n[1], $n[3] ?? ''] : [$m[1], $m[2], $m[3] ?? ''];
             $month = self::monthOf($name);
 
@@ -211,14 +264,19 @@ final readonly class WantedWords
     /** @return array{DateTimeImmutable, DateTimeImmutable}|null */
     private function month(string $text): ?array
     {
-        if (preg_match('/^(?:(early|beginning|start|mid|middle|end|late) )?([a-z]{3,9})(?: (\d{4}))?$/D', $text, $m) !== 1 || ($month = self::monthOf($m[2])) === null) {
+        if (
+            preg_match('/^(?:(early|beginning|start|mid|middle|end|late) )?([a-z]{3,9})(?: (\d{4}))?$/D', $text, $m) !== 1 ||
+            ($month = self::monthOf($m[2])) === null
+        ) {
             return null;
         }
         $first = $this->dayOf(isset($m[3]) ? (int) $m[3] : null, $month, 1);
         $last = $first->modify('last day of this month');
         [$from, $to] = match ($m[1]) {
-            'early', 'beginning', 'start' => [$first, $first->modify('+9 days')], 'mid', 'middle' => [$first->modify('+10 days'), $first->modify('+19 days')],
-            'end', 'late' => [$first->modify('+20 days'), $last], default => [$first, $last],
+            'early', 'beginning', 'start' => [$first, $first->modify('+9 days')],
+            'mid', 'middle' => [$first->modify('+10 days'), $first->modify('+19 days')],
+            'end', 'late' => [$first->modify('+20 days'), $last],
+            default => [$first, $last],
         };
 
         return [$from, min($to, max($this->today, $from))];
@@ -241,16 +299,32 @@ final readonly class WantedWords
      */
     private function momentOf(DateTimeImmutable $day, array $clock, ?string $words): WantedSpan
     {
-        $local = LocalTime::of((int) $day->format('Y'), (int) $day->format('n'), (int) $day->format('j'), $clock[0], $clock[1], $this->zone);
+        $local = LocalTime::of(
+            (int) $day->format('Y'),
+            (int) $day->format('n'),
+            (int) $day->format('j'),
+            $clock[0],
+            $clock[1],
+            $this->zone,
+        );
         $instants = $local->instants();
         $shown = sprintf('%02d:%02d', ...$clock);
         if ($instants === []) {
             $skipped = $local->skippedAt() ?? throw new InvalidArgumentException("There is no $shown on that day.");
 
-            return new WantedSpan($skipped, $skipped, "There was no $shown that night: the clocks were set forward. Taken as the moment they were, {$this->told($skipped)}.");
+            return new WantedSpan(
+                $skipped,
+                $skipped,
+                "There was no $shown that night: the clocks were set forward. Taken as the moment they were, {$this->told($skipped)}.",
+            );
         }
         if (count($instants) > 1) {
-            return new WantedSpan($instants[0], $instants[0], "There were two $shown that night: the clocks were set back. Taken as the first, {$this->told($instants[0])}.", $instants[1]);
+            return new WantedSpan(
+                $instants[0],
+                $instants[0],
+                "There were two $shown that night: the clocks were set back. Taken as the first, {$this->told($instants[0])}.",
+                $instants[1],
+            );
         }
 
         return new WantedSpan($instants[0], $instants[0], $words === null ? null : "\"$words\" is taken as {$this->told($instants[0])}.");
@@ -264,14 +338,22 @@ final readonly class WantedWords
             $end = $this->now;
         }
 
-        return new WantedSpan($begin, $end, sprintf('"%s" is taken as %s.', trim($words), $begin->microseconds === $end->microseconds ? $this->told($begin) : $this->told($begin).' to '.$this->told($end)));
+        return new WantedSpan(
+            $begin,
+            $end,
+            sprintf(
+                '"%s" is taken as %s.',
+                trim($words),
+                $begin->microseconds === $end->microseconds ? $this->told($begin) : $this->told($begin).' to '.$this->told($end),
+            ),
+        );
     }
 
     private function at(DateTimeImmutable $day, int $hour): Instant
     {
         $local = LocalTime::of((int) $day->format('Y'), (int) $day->format('n'), (int) $day->format('j'), $hour, 0, $this->zone);
 
-        return $local->instants()[0] ?? $local->skippedAt() ?? Instant::of($day);
+        return $local->instants()[0] ?? ($local->skippedAt() ?? Instant::of($day));
     }
 
     private function told(Instant $instant): string

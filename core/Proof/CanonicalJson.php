@@ -39,7 +39,13 @@ final class CanonicalJson
     private static function object(array $members): string
     {
         // Section 3.2.3: by the UTF-16 code units of the names.
-        uksort($members, fn (int|string $a, int|string $b): int => strcmp(mb_convert_encoding((string) $a, 'UTF-16BE', 'UTF-8'), mb_convert_encoding((string) $b, 'UTF-16BE', 'UTF-8')));
+        uksort(
+            $members,
+            fn (int|string $a, int|string $b): int => strcmp(
+                mb_convert_encoding((string) $a, 'UTF-16BE', 'UTF-8'),
+                mb_convert_encoding((string) $b, 'UTF-16BE', 'UTF-8'),
+            ),
+        );
         $parts = [];
         foreach ($members as $name => $value) {
             $parts[] = self::string((string) $name).':'.self::encode($value);

@@ -78,15 +78,15 @@ final class HandSheet
             yield '# '.self::remark($line)."\n";
         }
         yield <<<'SH'
-            # usage: sh THIS-SHEET EMPTY-FOLDER
-            set -eu
-            export LC_ALL=C
-            [ $# -eq 1 ] && [ -d "$1" ] || { echo "usage: sh $0 EMPTY-FOLDER" >&2; exit 2; }
-            [ -z "$(ls -A "$1")" ] || { echo "$1 is not empty" >&2; exit 2; }
-            to=$(cd "$1" && pwd)
-            work=$to/.hand-sheet
+        # usage: sh THIS-SHEET EMPTY-FOLDER
+        set -eu
+        export LC_ALL=C
+        [ $# -eq 1 ] && [ -d "$1" ] || { echo "usage: sh $0 EMPTY-FOLDER" >&2; exit 2; }
+        [ -z "$(ls -A "$1")" ] || { echo "$1 is not empty" >&2; exit 2; }
+        to=$(cd "$1" && pwd)
+        work=$to/.hand-sheet
 
-            SH;
+        SH;
         yield "\n# Where the archives lie. Change these lines if they were moved.\n";
         $number = 0;
         $names = [];
@@ -101,7 +101,10 @@ final class HandSheet
         foreach ($this->members as $key => $members) {
             yield "mkdir -p \"\$work/{$names[$key]}\"\n";
             foreach (array_chunk(array_unique(array_column($members, 0)), self::MEMBERS_IN_A_LINE) as $chunk) {
-                yield "printf '%s\\0' ".implode(' ', array_map(self::quoted(...), $chunk))." |\n  tar --extract --file \"\${$names[$key]}\" --directory \"\$work/{$names[$key]}\" --null --verbatim-files-from --files-from=- --no-recursion --no-wildcards --delay-directory-restore\n";
+                yield "printf '%s\\0' ".
+                    implode(' ', array_map(self::quoted(...), $chunk)).
+                    " |\n  tar --extract --file \"\${$names[$key]}\" --directory \"\$work/{$names[$key]}\" --null --verbatim-files-from ".
+                        "--files-from=- --no-recursion --no-wildcards --delay-directory-restore\n";
             }
         }
         yield "\n# Under the names that they have at this point.\n";
@@ -150,7 +153,12 @@ final class HandSheet
         }
         foreach ($this->entries as $path => $version) {
             $path = (string) $path;
-            if ($version->linkGroup !== 0 && isset($groups[$version->linkGroup]) && $groups[$version->linkGroup] !== $path && $version->size === 0) {
+            if (
+                $version->linkGroup !== 0 &&
+                isset($groups[$version->linkGroup]) &&
+                $groups[$version->linkGroup] !== $path &&
+                $version->size === 0
+            ) {
                 yield 'ln '.self::below($groups[$version->linkGroup]).' '.self::below($path)."\n";
 
                 continue;
@@ -174,8 +182,13 @@ final class HandSheet
         yield "\n# Owners (as root), modes and times.\n[ \"\$(id -u)\" -ne 0 ] || own=1\n";
         foreach (array_reverse($this->entries, true) as $path => $version) {
             $place = self::below((string) $path);
-            $owner = ($version->uname === '' ? (string) $version->uid : $version->uname).':'.($version->gname === '' ? (string) $version->gid : $version->gname);
-            yield '[ -z "${own-}" ] || chown -h '.self::quoted($owner)." $place 2>/dev/null || chown -h {$version->uid}:{$version->gid} $place\n";
+            $owner =
+                ($version->uname === '' ? (string) $version->uid : $version->uname).
+                ':'.
+                ($version->gname === '' ? (string) $version->gid : $version->gname);
+            yield '[ -z "${own-}" ] || chown -h '.
+                self::quoted($owner).
+                " $place 2>/dev/null || chown -h {$version->uid}:{$version->gid} $place\n";
             if ($version->kind !== EntryKind::Symlink) {
                 yield sprintf("chmod %04o %s\n", $version->mode & ~06000, $place);
             }

@@ -25,7 +25,11 @@ final readonly class SignedProof
      */
     public static function sign(array $evidence, string $keyPair): self
     {
-        return new self($evidence, sodium_crypto_sign_publickey($keyPair), sodium_crypto_sign_detached(CanonicalJson::encode($evidence), sodium_crypto_sign_secretkey($keyPair)));
+        return new self(
+            $evidence,
+            sodium_crypto_sign_publickey($keyPair),
+            sodium_crypto_sign_detached(CanonicalJson::encode($evidence), sodium_crypto_sign_secretkey($keyPair)),
+        );
     }
 
     /** @throws InvalidArgumentException if it is no proof */
@@ -34,7 +38,14 @@ final readonly class SignedProof
         $proof = json_decode($json, true, 64);
         $key = is_array($proof) ? base64_decode((string) ($proof['signature']['public_key'] ?? ''), true) : false;
         $signature = is_array($proof) ? base64_decode((string) ($proof['signature']['value'] ?? ''), true) : false;
-        if (! is_array($proof) || ! is_array($proof['evidence'] ?? null) || $key === false || strlen($key) !== 32 || $signature === false || strlen($signature) !== 64) {
+        if (
+            ! is_array($proof) ||
+            ! is_array($proof['evidence'] ?? null) ||
+            $key === false ||
+            strlen($key) !== 32 ||
+            $signature === false ||
+            strlen($signature) !== 64
+        ) {
             throw new InvalidArgumentException('This is not a proof: it has no evidence, or no signature that could be one.');
         }
 
@@ -45,7 +56,9 @@ final readonly class SignedProof
     public function isSound(): bool
     {
         try {
-            return $this->signature !== '' && $this->publicKey !== '' && sodium_crypto_sign_verify_detached($this->signature, CanonicalJson::encode($this->evidence), $this->publicKey);
+            return $this->signature !== '' &&
+                $this->publicKey !== '' &&
+                sodium_crypto_sign_verify_detached($this->signature, CanonicalJson::encode($this->evidence), $this->publicKey);
         } catch (InvalidArgumentException) {
             return false;
         }
@@ -55,7 +68,11 @@ final readonly class SignedProof
     {
         return CanonicalJson::encode([
             'evidence' => $this->evidence,
-            'signature' => ['algorithm' => 'Ed25519', 'public_key' => base64_encode($this->publicKey), 'value' => base64_encode($this->signature)],
+            'signature' => [
+                'algorithm' => 'Ed25519',
+                'public_key' => base64_encode($this->publicKey),
+                'value' => base64_encode($this->signature),
+            ],
         ])."\n";
     }
 }

@@ -46,7 +46,9 @@ final readonly class PartRecord
         foreach ($said as $one) {
             $part = self::of(is_array($one) ? $one : []);
             if (isset($parts[$part->name]) || (count($said) > 1 && $part->name === '')) {
-                throw new InvalidArgumentException('The record beside the set names a part twice, or not at all: "'.Shown::name($part->name).'".');
+                throw new InvalidArgumentException(
+                    'The record beside the set names a part twice, or not at all: "'.Shown::name($part->name).'".',
+                );
             }
             $parts[$part->name] = $part;
         }
@@ -57,13 +59,23 @@ final readonly class PartRecord
     /** @param  array<mixed>  $said */
     private static function of(array $said): self
     {
-        [$name, $file, $bytes, $digest] = [$said['name'] ?? null, $said['file'] ?? null, $said['bytes'] ?? null, $said['blake2b_256'] ?? null];
-        $isPlain = fn (mixed $word): bool => is_string($word) && strlen($word) <= 200 && mb_check_encoding($word, 'UTF-8') && preg_match('~[/\x00-\x1f\x7f]~', $word) !== 1;
+        [$name, $file, $bytes, $digest] = [
+            $said['name'] ?? null,
+            $said['file'] ?? null,
+            $said['bytes'] ?? null,
+            $said['blake2b_256'] ?? null,
+        ];
+        $isPlain = fn (mixed $word): bool => is_string($word) &&
+            strlen($word) <= 200 &&
+            mb_check_encoding($word, 'UTF-8') &&
+            preg_match('~[/\x00-\x1f\x7f]~', $word) !== 1;
         if (! $isPlain($name) || ! $isPlain($file) || $file === '' || $file[0] === '.') {
             throw new InvalidArgumentException('The record beside the set names a part or its file in a way that none is named.');
         }
         if (! is_int($bytes) || $bytes < 0 || ! is_string($digest) || preg_match('/^[0-9a-f]{64}$/D', $digest) !== 1) {
-            throw new InvalidArgumentException('The record beside the set does not say how large "'.Shown::name($file).'" is and what its digest is.');
+            throw new InvalidArgumentException(
+                'The record beside the set does not say how large "'.Shown::name($file).'" is and what its digest is.',
+            );
         }
 
         return new self($name, $file, $bytes, $digest);

@@ -38,9 +38,22 @@ final readonly class SetRecord
     public function toArray(SetCounts $counts, string $file, string $digest, int $bytes, string $manifest): array
     {
         return [
-            'format' => self::FORMAT, 'kind' => $this->kind, 'name' => $this->name, 'level' => $this->level->name, 'asked_level' => $this->asked->name, 'base' => $this->base, 'history' => $this->history,
-            'captured_from' => $this->capturedFrom->iso(), 'captured_at' => $this->capturedAt->iso(), 'consistency' => $this->consistency,
-            'entries' => $counts->entries, 'stored' => $counts->stored, 'bytes' => $bytes, 'blake2b_256' => bin2hex($digest), 'manifest_blake2b_256' => bin2hex($manifest), 'remarks' => [...$this->remarks, ...$counts->remarks],
+            'format' => self::FORMAT,
+            'kind' => $this->kind,
+            'name' => $this->name,
+            'level' => $this->level->name,
+            'asked_level' => $this->asked->name,
+            'base' => $this->base,
+            'history' => $this->history,
+            'captured_from' => $this->capturedFrom->iso(),
+            'captured_at' => $this->capturedAt->iso(),
+            'consistency' => $this->consistency,
+            'entries' => $counts->entries,
+            'stored' => $counts->stored,
+            'bytes' => $bytes,
+            'blake2b_256' => bin2hex($digest),
+            'manifest_blake2b_256' => bin2hex($manifest),
+            'remarks' => [...$this->remarks, ...$counts->remarks],
             'parts' => [(new PartRecord('', $file, $bytes, bin2hex($digest)))->toArray()],
         ];
     }

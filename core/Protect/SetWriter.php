@@ -74,9 +74,19 @@ final class SetWriter
                 }
             }
             $made = $record();
-            $digest = fn (string $file): string => ContentDigest::ofFile("{$this->folder}/$file.partial") ?? throw new RuntimeException("$file cannot be read again.");
-            $about = $made->toArray($this->counts, "$name.tar.gz", $digest("$name.tar.gz"), (int) filesize("{$this->folder}/$name.tar.gz.partial"), $digest("$name.manifest.jsonl"));
-            $this->put($this->create("$name.set.json"), json_encode($about, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n");
+            $digest = fn (string $file): string => ContentDigest::ofFile("{$this->folder}/$file.partial") ??
+                throw new RuntimeException("$file cannot be read again.");
+            $about = $made->toArray(
+                $this->counts,
+                "$name.tar.gz",
+                $digest("$name.tar.gz"),
+                (int) filesize("{$this->folder}/$name.tar.gz.partial"),
+                $digest("$name.manifest.jsonl"),
+            );
+            $this->put(
+                $this->create("$name.set.json"),
+                json_encode($about, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n",
+            );
             foreach ($endings as $ending) {
                 if (! rename("{$this->folder}/$name.$ending.partial", "{$this->folder}/$name.$ending")) {
                     throw new RuntimeException("The set $name cannot be given its name.");
@@ -110,7 +120,19 @@ final class SetWriter
             }
             $own = $walk->entry($folder);
             if ($own !== null) {
-                $place = $this->tar->begin(EntryKind::Folder, $folder === '' ? './' : './'.$folder, 0, $own->mode, $own->uid, $own->gid, $own->uname, $own->gname, $own->mtime, '', DumpDir::encode($names));
+                $place = $this->tar->begin(
+                    EntryKind::Folder,
+                    $folder === '' ? './' : './'.$folder,
+                    0,
+                    $own->mode,
+                    $own->uid,
+                    $own->gid,
+                    $own->uname,
+                    $own->gname,
+                    $own->mtime,
+                    '',
+                    DumpDir::encode($names),
+                );
                 $this->line($own, true, null, $place);
             }
         }
@@ -134,8 +156,14 @@ final class SetWriter
             return null;
         }
         $old = Version::unpack($packed);
-        $same = $old->kind === $entry->kind && $old->size === $entry->size && $old->mtime === $entry->mtime && $old->mode === $entry->mode
-            && $old->uid === $entry->uid && $old->gid === $entry->gid && $old->linkTarget === $entry->linkTarget;
+        $same =
+            $old->kind === $entry->kind &&
+            $old->size === $entry->size &&
+            $old->mtime === $entry->mtime &&
+            $old->mode === $entry->mode &&
+            $old->uid === $entry->uid &&
+            $old->gid === $entry->gid &&
+            $old->linkTarget === $entry->linkTarget;
 
         return $same && ! $old->isUnknown() ? $old : null;
     }
@@ -151,7 +179,18 @@ final class SetWriter
         $inode = "{$entry->device}:{$entry->inode}";
         if ($entry->kind === EntryKind::File && isset($this->linked[$inode])) {
             [$first, $place, $digest, $texture] = $this->linked[$inode];
-            $this->tar->begin(EntryKind::HardLink, './'.$entry->path, 0, $entry->mode, $entry->uid, $entry->gid, $entry->uname, $entry->gname, $entry->mtime, './'.$first);
+            $this->tar->begin(
+                EntryKind::HardLink,
+                './'.$entry->path,
+                0,
+                $entry->mode,
+                $entry->uid,
+                $entry->gid,
+                $entry->uname,
+                $entry->gname,
+                $entry->mtime,
+                './'.$first,
+            );
             $this->now->note($entry);
             $this->line($entry, true, $digest, $place, $texture);
 
@@ -186,7 +225,18 @@ final class SetWriter
 
     private function begin(SourceEntry $entry): Place
     {
-        return $this->tar->begin($entry->kind, './'.$entry->path, $entry->size, $entry->mode, $entry->uid, $entry->gid, $entry->uname, $entry->gname, $entry->mtime, $entry->linkTarget);
+        return $this->tar->begin(
+            $entry->kind,
+            './'.$entry->path,
+            $entry->size,
+            $entry->mode,
+            $entry->uid,
+            $entry->gid,
+            $entry->uname,
+            $entry->gname,
+            $entry->mtime,
+            $entry->linkTarget,
+        );
     }
 
     /**
@@ -217,7 +267,21 @@ final class SetWriter
     private function line(SourceEntry $entry, bool $isHere, ?string $digest, ?Place $place, int $texture = 0): void
     {
         $this->counts->entries++;
-        $version = new Version($entry->kind, $entry->size, $entry->mtime, $digest, $entry->mode, $entry->uid, $entry->gid, $entry->uname, $entry->gname, $entry->linkTarget, 0, false, $texture);
+        $version = new Version(
+            $entry->kind,
+            $entry->size,
+            $entry->mtime,
+            $digest,
+            $entry->mode,
+            $entry->uid,
+            $entry->gid,
+            $entry->uname,
+            $entry->gname,
+            $entry->linkTarget,
+            0,
+            false,
+            $texture,
+        );
         $links = $entry->links > 1 && $entry->kind === EntryKind::File ? "{$entry->device}:{$entry->inode}" : null;
         $this->put($this->manifest, (new ManifestLine($entry->path, $version, $isHere, $place, $links))->json());
         if ($digest !== null) {

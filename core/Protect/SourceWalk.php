@@ -61,7 +61,10 @@ final class SourceWalk
     {
         $status = $this->source->status($path);
         $kind = match ($status?->type) {
-            Status::FILE => EntryKind::File, Status::FOLDER => EntryKind::Folder, Status::SYMLINK => EntryKind::Symlink, Status::FIFO => EntryKind::Fifo,
+            Status::FILE => EntryKind::File,
+            Status::FOLDER => EntryKind::Folder,
+            Status::SYMLINK => EntryKind::Symlink,
+            Status::FIFO => EntryKind::Fifo,
             default => null,
         };
         if ($status === null || $kind === null) {
@@ -69,9 +72,20 @@ final class SourceWalk
         }
 
         return new SourceEntry(
-            $path, $kind, $kind === EntryKind::File ? $status->size : 0, $status->mode, $status->uid, $status->gid,
-            $this->users[$status->uid] ??= posix_getpwuid($status->uid)['name'] ?? '', $this->groups[$status->gid] ??= posix_getgrgid($status->gid)['name'] ?? '',
-            $status->mtime, $status->ctime, $status->inode, $status->device, $status->links, $kind === EntryKind::Symlink ? $this->source->readLink($path) : '',
+            $path,
+            $kind,
+            $kind === EntryKind::File ? $status->size : 0,
+            $status->mode,
+            $status->uid,
+            $status->gid,
+            ($this->users[$status->uid] ??= posix_getpwuid($status->uid)['name'] ?? ''),
+            ($this->groups[$status->gid] ??= posix_getgrgid($status->gid)['name'] ?? ''),
+            $status->mtime,
+            $status->ctime,
+            $status->inode,
+            $status->device,
+            $status->links,
+            $kind === EntryKind::Symlink ? $this->source->readLink($path) : '',
         );
     }
 }

@@ -39,7 +39,9 @@ final readonly class Timetable
         $parsed = [];
         foreach ($times as [$cron, $level]) {
             if (! CronExpression::isValidExpression($cron)) {
-                throw new InvalidArgumentException("\"$cron\" is not a time as crontab(5) has it: minute, hour, day of month, month, weekday.");
+                throw new InvalidArgumentException(
+                    "\"$cron\" is not a time as crontab(5) has it: minute, hour, day of month, month, weekday.",
+                );
             }
             $parsed[] = [new CronExpression($cron), Level::of($level)];
         }
@@ -82,7 +84,10 @@ final readonly class Timetable
         $next = null;
         foreach ($this->times as [$cron, $level]) {
             $at = $this->nextOf($cron, $after);
-            if ($at !== null && ($next === null || $next[0]->isAfter($at) || ($next[0] == $at && self::rank($level) < self::rank($next[1])))) {
+            if (
+                $at !== null &&
+                ($next === null || $next[0]->isAfter($at) || ($next[0] == $at && self::rank($level) < self::rank($next[1])))
+            ) {
                 $next = [$at, $level];
             }
         }

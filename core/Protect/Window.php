@@ -36,7 +36,9 @@ final readonly class Window
         $local = $now->in()->setTimezone($this->zone);
         $minute = (int) $local->format('G') * 60 + (int) $local->format('i');
 
-        return $this->from <= $this->until ? $minute >= $this->from && ($minute < $this->until || $this->from === $this->until) : $minute >= $this->from || $minute < $this->until;
+        return $this->from <= $this->until
+            ? $minute >= $this->from && ($minute < $this->until || $this->from === $this->until)
+            : $minute >= $this->from || $minute < $this->until;
     }
 
     /** When the window in which the moment lies began, as the wall clock has it. */

@@ -32,7 +32,10 @@ final readonly class ExpiryPlan
         foreach (self::stores($sets) as $store) {
             $rule = $rules[$store] ?? null;
             $there = array_filter($byId, fn (KeptSet $set): bool => isset($set->copies[$store]));
-            $kept = $rule === null ? array_map(fn (): array => ['no rule for this store'], $there) : $rule->kept(array_map(fn (KeptSet $set): Instant => $set->instant, $there), $zone);
+            $kept =
+                $rule === null
+                    ? array_map(fn (): array => ['no rule for this store'], $there)
+                    : $rule->kept(array_map(fn (KeptSet $set): Instant => $set->instant, $there), $zone);
             foreach ($kept as $id => $reasons) {
                 $staying[$id][$store] = $reasons;
             }
@@ -43,7 +46,10 @@ final readonly class ExpiryPlan
             }
         }
         $newestFirst = $byId;
-        uasort($newestFirst, fn (KeptSet $a, KeptSet $b): int => $b->instant->microseconds <=> $a->instant->microseconds ?: strcmp($b->id, $a->id));
+        uasort(
+            $newestFirst,
+            fn (KeptSet $a, KeptSet $b): int => $b->instant->microseconds <=> $a->instant->microseconds ?: strcmp($b->id, $a->id),
+        );
         $order = self::dependentsFirst($newestFirst);
         $staying = self::withNeeded($byId, $order, $staying);
         $expiring = [];
@@ -66,7 +72,9 @@ final readonly class ExpiryPlan
     /** @return list<string> sets of which no copy stays */
     public function goneSets(): array
     {
-        return array_values(array_unique(array_filter(array_column($this->expiring, 0), fn (string $id): bool => ! isset($this->staying[$id]))));
+        return array_values(
+            array_unique(array_filter(array_column($this->expiring, 0), fn (string $id): bool => ! isset($this->staying[$id]))),
+        );
     }
 
     /**
@@ -144,7 +152,12 @@ final readonly class ExpiryPlan
 
                 continue;
             }
-            $missing = array_values(array_filter($sets[$at]->needs, fn (string $needed): bool => isset($sets[$needed]) && ! isset($done[$needed]) && ! in_array($needed, $path, true)));
+            $missing = array_values(
+                array_filter(
+                    $sets[$at]->needs,
+                    fn (string $needed): bool => isset($sets[$needed]) && ! isset($done[$needed]) && ! in_array($needed, $path, true),
+                ),
+            );
             if ($missing === []) {
                 $done[$at] = true;
                 array_pop($path);

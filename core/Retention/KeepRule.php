@@ -40,7 +40,10 @@ final readonly class KeepRule
             if ($name === 'within') {
                 $within = Demands::span($value);
             } elseif ($name !== 'last' && ! isset(self::PERIODS[$name])) {
-                throw new InvalidArgumentException("\"$part\" is not a rule. Rules are last, hourly, daily, weekly, monthly, yearly with a number, and within with a span: last=7 daily=14 within=30d.");
+                throw new InvalidArgumentException(
+                    "\"$part\" is not a rule. Rules are last, hourly, daily, weekly, monthly, yearly with a number, and within with a ".
+                        'span: last=7 daily=14 within=30d.',
+                );
             } elseif (preg_match('/^\d{1,6}$/D', $value) !== 1 || (int) $value > self::MOST) {
                 throw new InvalidArgumentException("\"$part\": how many are to be kept is a whole number.");
             } elseif ($name === 'last') {

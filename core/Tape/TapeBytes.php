@@ -53,7 +53,11 @@ final class TapeBytes implements RawBytes
             $within = $this->at - $before;
             if ($within < $segment->bytes) {
                 try {
-                    $bytes = $this->library->read($segment->label, $segment->position + $within, min(self::BLOCK, $segment->bytes - $within));
+                    $bytes = $this->library->read(
+                        $segment->label,
+                        $segment->position + $within,
+                        min(self::BLOCK, $segment->bytes - $within),
+                    );
                 } catch (UnableToUseTape $unable) {
                     throw UnreadableArchive::cannotOpen($unable->getMessage());
                 }

@@ -61,7 +61,10 @@ return new class extends Migration
             $table->unique(['workload_id', 'name']);
         });
         Schema::create('sets', function (Blueprint $table): void {
-            $table->comment('What one backup wrote. instant is captured_at in microseconds since 1970, made unique in its history: the key of the catalog.');
+            $table->comment(
+                'What one backup wrote. instant is captured_at in microseconds since 1970, made unique in its history: the key of the '.
+                    'catalog.',
+            );
             $table->id();
             $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
             $table->foreignId('history_id')->constrained()->cascadeOnDelete();

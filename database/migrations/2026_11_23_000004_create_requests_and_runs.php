@@ -23,7 +23,11 @@ return new class extends Migration
             $table->dateTime('noticed_at')->nullable();
             $table->dateTime('due_at')->index();
             $table->string('state', 20)->default('open')->index()->comment('open, running, answer (waits for the requester), closed');
-            $table->foreignId('set_id')->nullable()->constrained('sets')->comment('the point, if the operator chose another than the proposed');
+            $table
+                ->foreignId('set_id')
+                ->nullable()
+                ->constrained('sets')
+                ->comment('the point, if the operator chose another than the proposed');
             $table->string('demands', 200)->default('consistent,clear');
             $table->json('selection')->nullable()->comment('paths, percent-encoded');
             $table->string('destination', 20)->default('new-folder')->comment('new-folder, own-place or folder');

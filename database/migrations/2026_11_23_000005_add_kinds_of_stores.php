@@ -13,11 +13,19 @@ return new class extends Migration
     {
         Schema::table('stores', function (Blueprint $table): void {
             $table->string('kind', 12)->default('folder')->after('name')->comment('folder, object or tape');
-            $table->json('options')->nullable()->comment('of an object store: bucket, endpoint, region, prefix; its keys are in the home, not here');
+            $table
+                ->json('options')
+                ->nullable()
+                ->comment('of an object store: bucket, endpoint, region, prefix; its keys are in the home, not here');
         });
         Schema::table('copies', function (Blueprint $table): void {
             $table->json('segments')->nullable()->comment('on tape: label, position and bytes of each part');
-            $table->unsignedBigInteger('workload_id')->default(0)->after('set_id')->index()->comment('that of the set: all copies of a workload are read at once');
+            $table
+                ->unsignedBigInteger('workload_id')
+                ->default(0)
+                ->after('set_id')
+                ->index()
+                ->comment('that of the set: all copies of a workload are read at once');
             $table->boolean('gzipped')->nullable()->comment('known when it was made; null: look at its first bytes');
         });
         Schema::create('cartridge_calls', function (Blueprint $table): void {
@@ -33,7 +41,10 @@ return new class extends Migration
             $table->index(['store_id', 'label', 'arrived_at']);
         });
         Schema::create('rate_measurements', function (Blueprint $table): void {
-            $table->comment('What runs found: of a store how fast it is read, of a lane how fast it moves, of a target how fast it is written and what each file costs. The newest count most.');
+            $table->comment(
+                'What runs found: of a store how fast it is read, of a lane how fast it moves, of a target how fast it is written and '.
+                    'what each file costs. The newest count most.',
+            );
             $table->id();
             $table->string('what', 12)->comment('store, lane, write, file or fetch');
             $table->string('subject', 210)->comment('store name; FROM>TO; site of the target; store of the shelf');
@@ -44,7 +55,11 @@ return new class extends Migration
             $table->index(['what', 'subject', 'id']);
         });
         Schema::table('sets', function (Blueprint $table): void {
-            $table->unsignedBigInteger('tried_base_id')->nullable()->after('base_id')->comment('what it was resolved against, also where that was found not to be its base');
+            $table
+                ->unsignedBigInteger('tried_base_id')
+                ->nullable()
+                ->after('base_id')
+                ->comment('what it was resolved against, also where that was found not to be its base');
             $table->index(['workload_id', 'instant']);
         });
         DB::statement('UPDATE sets SET tried_base_id = base_id');
@@ -57,7 +72,10 @@ return new class extends Migration
             $table->dateTime('wanted_said_at')->nullable()->comment('when: "Thursday" is another day a week later');
         });
         Schema::table('runs', function (Blueprint $table): void {
-            $table->json('waits_for')->nullable()->comment('what must come first: a store that does not answer, or a cartridge on the shelf as STORE/LABEL');
+            $table
+                ->json('waits_for')
+                ->nullable()
+                ->comment('what must come first: a store that does not answer, or a cartridge on the shelf as STORE/LABEL');
             $table->json('estimate')->nullable()->comment('seconds as they were told before: likely, least, most, and the lanes it uses');
         });
     }

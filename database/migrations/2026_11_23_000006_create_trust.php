@@ -15,13 +15,19 @@ return new class extends Migration
         DB::statement('ALTER TABLE paths DROP KEY parent_name'); // children are found by their versions
         DB::statement('DROP TABLE names'); // they are in a file: docs/decisions/0011-names-in-a-file.md
         Schema::table('sets', function (Blueprint $table): void {
-            $table->char('digest', 64)->nullable()->comment('BLAKE2b-256 of the archive as it was registered, hex; its pieces are in the home');
+            $table
+                ->char('digest', 64)
+                ->nullable()
+                ->comment('BLAKE2b-256 of the archive as it was registered, hex; its pieces are in the home');
             $table->json('beside')->nullable()->comment('ending of a file beside the archive => its digest, hex');
             $table->char('index_digest', 64)->nullable()->comment('of the index of places in the home');
             $table->json('measures')->nullable()->comment('what is counted to tell a usual set from an unusual one');
             $table->double('made_in_s')->nullable()->comment('how long making it took');
             $table->json('commands')->nullable()->comment('what ran before and after, with its output');
-            $table->unsignedBigInteger('doubtful')->default(0)->comment('files at this point whose content is in doubt; kept up by DoubtBook');
+            $table
+                ->unsignedBigInteger('doubtful')
+                ->default(0)
+                ->comment('files at this point whose content is in doubt; kept up by DoubtBook');
         });
         Schema::table('copies', function (Blueprint $table): void {
             $table->json('damage')->nullable()->comment('of a damaged one: ranges of bytes, how many contents they touch; null: not known');
@@ -33,13 +39,16 @@ return new class extends Migration
             $table->string('check_until', 5)->nullable();
             $table->string('check_zone', 64)->default('UTC');
         });
-        DB::statement(<<<'SQL'
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE damaged_contents (
                 copy_id BIGINT UNSIGNED NOT NULL,
                 digest BINARY(32) NOT NULL,
                 PRIMARY KEY (copy_id, digest)
             ) ENGINE=InnoDB COMMENT='contents that a damaged copy no longer gives; the others it does'
-            SQL);
+            SQL
+            ,
+        );
         Schema::create('checks', function (Blueprint $table): void {
             $table->comment('A copy was read whole and compared. What it was of is kept in words too, since sets go.');
             $table->id();
@@ -66,7 +75,8 @@ return new class extends Migration
             $table->string('words', 1000);
             $table->index('set_id');
         });
-        DB::statement(<<<'SQL'
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE doubts (
                 workload_id BIGINT UNSIGNED NOT NULL,
                 digest BINARY(32) NOT NULL,
@@ -76,9 +86,14 @@ return new class extends Migration
                 PRIMARY KEY (workload_id, digest, path_id),
                 KEY raised_by (set_id)
             ) ENGINE=InnoDB COMMENT='contents in doubt, and the set at which they first were'
-            SQL);
+            SQL
+            ,
+        );
         Schema::create('verdicts', function (Blueprint $table): void {
-            $table->comment('A person overruled the signs of a set; the newest verdict holds. Good clears the contents that came into doubt at that set too, doubt raises it for all that first showed there.');
+            $table->comment(
+                'A person overruled the signs of a set; the newest verdict holds. Good clears the contents that came into doubt at that '.
+                    'set too, doubt raises it for all that first showed there.',
+            );
             $table->id();
             $table->foreignId('set_id')->constrained('sets')->cascadeOnDelete();
             $table->string('verdict', 10)->comment('good, doubt, or none to take one back');
@@ -93,7 +108,10 @@ return new class extends Migration
         });
         DB::statement('UPDATE runs r JOIN sets s ON s.id = r.set_id SET r.set_name = s.name, r.point_at = s.captured_at');
         Schema::table('requests', function (Blueprint $table): void {
-            $table->boolean('across_points')->default(false)->comment('each file from the newest point at which it can be read and meets the demands');
+            $table
+                ->boolean('across_points')
+                ->default(false)
+                ->comment('each file from the newest point at which it can be read and meets the demands');
         });
         Schema::create('bad_contents', function (Blueprint $table): void {
             $table->comment('Digests of contents that are known to be harmful.');
@@ -112,12 +130,17 @@ return new class extends Migration
             $table->timestamps();
         });
         Schema::create('keep_rules', function (Blueprint $table): void {
-            $table->comment('What is kept: of a workload, on one store or (null) on all. The rule for a store goes before the one for all.');
+            $table->comment(
+                'What is kept: of a workload, on one store or (null) on all. The rule for a store goes before the one for all.',
+            );
             $table->id();
             $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
             $table->foreignId('store_id')->nullable()->constrained()->cascadeOnDelete();
             $table->string('rule', 200)->comment('such as last=7 daily=14 weekly=8');
-            $table->boolean('every_night')->default(false)->comment('what they no longer keep is deleted by itself; else when a person says so');
+            $table
+                ->boolean('every_night')
+                ->default(false)
+                ->comment('what they no longer keep is deleted by itself; else when a person says so');
             $table->timestamps();
             $table->unique(['workload_id', 'store_id']);
         });

@@ -28,8 +28,17 @@ return new class extends Migration
             $table->boolean('needs_approval')->default(false)->comment('replacing anything in place waits for a second person');
         });
         Schema::table('requests', function (Blueprint $table): void {
-            $table->foreignId('destination_host_id')->nullable()->after('destination_folder')->constrained('hosts')->comment('where destination is host');
-            $table->string('rename_to', 255)->nullable()->after('flat')->comment('another name for the one thing that is selected; percent-encoded');
+            $table
+                ->foreignId('destination_host_id')
+                ->nullable()
+                ->after('destination_folder')
+                ->constrained('hosts')
+                ->comment('where destination is host');
+            $table
+                ->string('rename_to', 255)
+                ->nullable()
+                ->after('flat')
+                ->comment('another name for the one thing that is selected; percent-encoded');
             $table->json('conflict_in')->nullable()->after('conflict')->comment('folder, percent-encoded => rule that holds in it instead');
             $table->dateTime('starts_at')->nullable()->comment('when a run that is ordered begins; null: at once');
         });

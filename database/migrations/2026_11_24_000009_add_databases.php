@@ -11,7 +11,9 @@ return new class extends Migration
     public function up(): void
     {
         Schema::create('database_servers', function (Blueprint $table): void {
-            $table->comment('Servers that databases are backed up from and restored to. The password is encrypted with the application key.');
+            $table->comment(
+                'Servers that databases are backed up from and restored to. The password is encrypted with the application key.',
+            );
             $table->id();
             $table->string('name', 100)->unique();
             $table->string('host', 255);
@@ -33,7 +35,10 @@ return new class extends Migration
             $table->json('database')->nullable()->comment('what was decided for a database: see App\Databases\DatabaseChoice');
         });
         Schema::create('log_transactions', function (Blueprint $table): void {
-            $table->comment('The transactions of binary logs, in the order of log and position. tables: JSON list of schema, table, inserted, updated, deleted.');
+            $table->comment(
+                'The transactions of binary logs, in the order of log and position. tables: JSON list of schema, table, inserted, '.
+                    'updated, deleted.',
+            );
             $table->unsignedBigInteger('set_id');
             $table->unsignedBigInteger('position');
             $table->unsignedBigInteger('end');

@@ -15,11 +15,15 @@ return new class extends Migration
             $table->dateTime('locked_at')->nullable()->comment('cannot sign in since');
         });
         Schema::table('workloads', function (Blueprint $table): void {
-            $table->unsignedSmallInteger('override_wait_min')->default(10)
+            $table
+                ->unsignedSmallInteger('override_wait_min')
+                ->default(10)
                 ->comment('minutes for which a run that was begun without the second person waits, so that it can be stopped');
         });
         Schema::create('consents', function (Blueprint $table): void {
-            $table->comment('Deeds on a workload, no runs, that wait for a second person. detail: what the deed is told, with the fingerprint shown.');
+            $table->comment(
+                'Deeds on a workload, no runs, that wait for a second person. detail: what the deed is told, with the fingerprint shown.',
+            );
             $table->id();
             $table->foreignId('workload_id')->constrained()->cascadeOnDelete();
             $table->string('deed', 40);
@@ -39,10 +43,14 @@ return new class extends Migration
                 $table->foreignId('workload_id')->nullable()->constrained()->nullOnDelete();
             });
             DB::statement("UPDATE $name t JOIN runs r ON r.id = t.run_id SET t.workload_id = r.workload_id");
-            DB::statement("UPDATE $name t JOIN requests q ON q.id = t.request_id SET t.workload_id = q.workload_id WHERE t.workload_id IS NULL");
+            DB::statement(
+                "UPDATE $name t JOIN requests q ON q.id = t.request_id SET t.workload_id = q.workload_id WHERE t.workload_id IS NULL",
+            );
         }
         Schema::table('database_servers', function (Blueprint $table): void {
-            $table->string('asking_user', 128)->nullable()
+            $table
+                ->string('asking_user', 128)
+                ->nullable()
                 ->comment('an account that can only read, by which questions are asked; null: one is made for each');
             $table->text('asking_password')->nullable()->comment('encrypted with the application key');
         });

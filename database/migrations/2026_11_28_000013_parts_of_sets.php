@@ -11,7 +11,10 @@ return new class extends Migration
     public function up(): void
     {
         Schema::create('set_parts', function (Blueprint $table): void {
-            $table->comment('Disks, volumes, collections of one moment: each is a file of its own. A set without rows here is one file, which is its part 0.');
+            $table->comment(
+                'Disks, volumes, collections of one moment: each is a file of its own. A set without rows here is one file, which is its '.
+                    'part 0.',
+            );
             $table->foreignId('set_id')->constrained('sets')->cascadeOnDelete();
             $table->unsignedSmallInteger('number')->comment('from 0');
             $table->string('name', 200);

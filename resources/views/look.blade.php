@@ -1,22 +1,71 @@
+@use('App\Trees\Places\ExtendedAttributes')
+@use('Illuminate\Support\Str')
+@use('Kaiseki\Core\Catalog\Shown')
+@use('Kaiseki\Core\Content\Form')
+@use('Kaiseki\Core\Instant')
 @php($zone = auth()->user()->zone)
-<x-layout :title="\Kaiseki\Core\Catalog\Shown::name(basename($path))" here="Estate">
-<main id="main" class="page"><h1 class="mono fs-5">/{{ \Kaiseki\Core\Catalog\Shown::name($path) }}</h1>
-<p>As it was on <x-moment :at="$set->captured_at" :zone="$zone" /> in {{ $set->workload->name }}: <x-size :bytes="max(0, $version->size)" />, changed <span class="mono">{{ \Kaiseki\Core\Instant::ofMicroseconds(intdiv($version->mtime, 1000))->in($zone)->format('Y-m-d H:i:s P') }}</span>. <a class="text-decoration-underline" href="/workloads/{{ $set->workload_id }}/versions?path={{ rawurlencode($path) }}" data-key="Backspace">All its versions</a> · <a class="text-decoration-underline" hx-boost="false" href="/sets/{{ $set->id }}/file?path={{ rawurlencode($path) }}">Take a copy</a></p>
-<dl class="facts mb-3"><dt>Owner</dt><dd class="mono">{{ $version->uname === '' ? $version->uid : \Kaiseki\Core\Catalog\Shown::name($version->uname) }}:{{ $version->gname === '' ? $version->gid : \Kaiseki\Core\Catalog\Shown::name($version->gname) }}, {{ sprintf('%04o', $version->mode) }}</dd>
-@foreach (\App\Trees\Places\ExtendedAttributes::of($set, $path, $version) as $name => $value)<dt>{{ str_starts_with($name, 'acl ') ? ucfirst($name) : 'xattr '.\Kaiseki\Core\Catalog\Shown::name($name) }}</dt><dd class="mono">{{ \Illuminate\Support\Str::limit(\Kaiseki\Core\Catalog\Shown::name($value), 300) }}</dd>@endforeach
-<dt>BLAKE2b-256</dt><dd class="mono">{{ bin2hex((string) $version->digest) }}</dd></dl>
-@if ($isTooLarge)<p class="empty">It is too large to be shown here. Take a copy.</p>
-@elseif ($seen === null)<p class="attention">{{ $onShelf === [] ? 'Its content is in no archive that can be read.' : 'Its content is on the shelf: '.implode(' and ', $onShelf).'. Ask for it under Stores.' }}</p>
-@elseif ($seen->form === \Kaiseki\Core\Content\Form::Picture)<p class="muted">Drawn anew, smaller if it is large.</p><img class="seen" alt="The picture as it was" src="/sets/{{ $set->id }}/picture?path={{ rawurlencode($path) }}">
-@elseif ($seen->form === \Kaiseki\Core\Content\Form::Table)
-@php($rows = $seen->rows(500))
-<div class="scroll tall" tabindex="0" role="region" aria-label="Its rows"><table class="list cells">@foreach ($rows as $row)<tr>@foreach ($row as $cell)<td>{{ $cell }}</td>@endforeach</tr>@endforeach</table></div>
-@if ($seen->isCut || count($rows) === 500)<p class="muted">The beginning of it.</p>@endif
-@elseif ($seen->text !== null)
-@if ($seen->form !== \Kaiseki\Core\Content\Form::Text)<p class="muted">The words in it, without how they look.</p>@endif
-<pre class="seen" tabindex="0" role="region" aria-label="Its text">{{ $seen->text }}</pre>
-@if ($seen->isCut)<p class="muted">The beginning of it.</p>@endif
-@else<p class="empty">{{ $version->size === 0 ? 'It is empty.' : 'It is neither text nor a picture that could be shown safely. Take a copy to look at it.' }}</p>
-@endif
-</main>
+<x-layout :title="Shown::name(basename($path))" here="Estate">
+    <main id="main" class="page">
+        <h1 class="mono fs-5">/{{ Shown::name($path) }}</h1>
+        <p>As it was on <x-moment :at="$set->captured_at" :zone="$zone" /> in {{ $set->workload->name }}: <x-size
+            :bytes="max(0, $version->size)" />,
+            changed <span
+                class="mono">{{ Instant::ofMicroseconds(intdiv($version->mtime, 1000))->in($zone)->format('Y-m-d H:i:s P') }}</span>.
+            <a class="text-decoration-underline" href="/workloads/{{ $set->workload_id }}/versions?path={{ rawurlencode($path) }}"
+                data-key="Backspace">All its versions</a> · <a class="text-decoration-underline" hx-boost="false"
+                href="/sets/{{ $set->id }}/file?path={{ rawurlencode($path) }}">Take a copy</a>
+        </p>
+        <dl class="facts mb-3">
+            <dt>Owner</dt>
+            <dd class="mono">
+                {{ $version->uname === '' ? $version->uid : Shown::name($version->uname) }}:{{ $version->gname === '' ? $version->gid
+                    : Shown::name($version->gname) }},
+                {{ sprintf('%04o', $version->mode) }}</dd>
+            @foreach (ExtendedAttributes::of($set, $path, $version) as $name => $value)
+                <dt>{{ str_starts_with($name, 'acl ') ? ucfirst($name) : 'xattr ' . Shown::name($name) }}</dt>
+                <dd class="mono">{{ Str::limit(Shown::name($value), 300) }}</dd>
+            @endforeach
+            <dt>BLAKE2b-256</dt>
+            <dd class="mono">{{ bin2hex((string) $version->digest) }}</dd>
+        </dl>
+        @if ($isTooLarge)
+            <p class="empty">It is too large to be shown here. Take a copy.</p>
+        @elseif ($seen === null)
+            <p class="attention">
+                {{ $onShelf === [] ? 'Its content is in no archive that can be read.'
+                    : 'Its content is on the shelf: ' . implode(' and ', $onShelf) . '. Ask for it under Stores.' }}
+            </p>
+        @elseif ($seen->form === Form::Picture)
+            <p class="muted">Drawn anew, smaller if it is large.</p><img class="seen" alt="The picture as it was"
+                src="/sets/{{ $set->id }}/picture?path={{ rawurlencode($path) }}">
+        @elseif ($seen->form === Form::Table)
+            @php($rows = $seen->rows(500))
+            <div class="scroll tall" tabindex="0" role="region" aria-label="Its rows">
+                <table class="list cells">
+                    @foreach ($rows as $row)
+                        <tr>
+                            @foreach ($row as $cell)
+                                <td>{{ $cell }}</td>
+                            @endforeach
+                        </tr>
+                    @endforeach
+                </table>
+            </div>
+            @if ($seen->isCut || count($rows) === 500)
+                <p class="muted">The beginning of it.</p>
+            @endif
+        @elseif ($seen->text !== null)
+            @if ($seen->form !== Form::Text)
+                <p class="muted">The words in it, without how they look.</p>
+            @endif
+            <pre class="seen" tabindex="0" role="region" aria-label="Its text">{{ $seen->text }}</pre>
+            @if ($seen->isCut)
+                <p class="muted">The beginning of it.</p>
+            @endif
+        @else<p class="empty">
+                {{ $version->size === 0 ? 'It is empty.'
+                    : 'It is neither text nor a picture that could be shown safely. Take a copy to look at it.' }}
+            </p>
+        @endif
+    </main>
 </x-layout>

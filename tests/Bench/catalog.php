@@ -36,7 +36,11 @@ $port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, f
 fclose($socket);
 putenv("KAISEKI_HOME=$home");
 putenv("KAISEKI_PORT=$port");
-exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/names $home/runs $home/stores $home/cache $work; mkdir -p $work/tree", $out);
+exec(
+    escapeshellarg("$root/bin/stop").
+        " 2>&1; rm -rf $home/db $home/index $home/names $home/runs $home/stores $home/cache $work; mkdir -p $work/tree",
+    $out,
+);
 exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
 $code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
 register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));
@@ -60,7 +64,25 @@ function timed(string ...$command): array
 
 // Set after set, as a set of ours: a thousand folders, names of several words, small contents; one in twenty holds what another does.
 $random = new Randomizer(new Mt19937(11));
-$words = ['roster', 'manifest', 'engine', 'notice', 'fares', 'berth', 'crew', 'sailing', 'logbook', 'ticket', 'harbour', 'drill', 'moorings', 'galley', 'lost property', 'Ærø', 'tide'];
+$words = [
+    'roster',
+    'manifest',
+    'engine',
+    'notice',
+    'fares',
+    'berth',
+    'crew',
+    'sailing',
+    'logbook',
+    'ticket',
+    'harbour',
+    'drill',
+    'moorings',
+    'galley',
+    'lost property',
+    'Ærø',
+    'tide',
+];
 $name = 'tree.full.20261001T020000Z';
 $archive = fopen("$work/tree/$name.tar.gz", 'wb');
 $manifest = fopen("$work/tree/$name.manifest.jsonl", 'wb');
@@ -68,18 +90,60 @@ $tar = new TarWriter(new GzipMemberWriter($archive, 262144, 1));
 $folders = [];
 $perFolder = 1000;
 for ($i = 0; $i < $entries; $i++) {
-    $folder = sprintf('%s %02d/%s %03d', $words[intdiv($i, $perFolder * 40) % 17], intdiv($i, $perFolder * 40), $words[intdiv($i, $perFolder) % 17], intdiv($i, $perFolder));
-    $folders[$folder][] = sprintf('%s %s %d.%s', $words[$random->getInt(0, 16)], $words[$random->getInt(0, 16)], $i, ['csv', 'txt', 'ods', 'pdf'][$i % 4]);
+    $folder = sprintf(
+        '%s %02d/%s %03d',
+        $words[intdiv($i, $perFolder * 40) % 17],
+        intdiv($i, $perFolder * 40),
+        $words[intdiv($i, $perFolder) % 17],
+        intdiv($i, $perFolder),
+    );
+    $folders[$folder][] = sprintf(
+        '%s %s %d.%s',
+        $words[$random->getInt(0, 16)],
+        $words[$random->getInt(0, 16)],
+        $i,
+        ['csv', 'txt', 'ods', 'pdf'][$i % 4],
+    );
 }
 $tops = [];
 foreach (array_keys($folders) as $folder) {
     $tops[dirname((string) $folder)][basename((string) $folder)] = 'D';
 }
 $put = function (string $path, EntryKind $kind, string $content, ?string $dumpDir = null) use ($tar, $manifest): void {
-    $place = $tar->begin($kind, "./$path", strlen($content), $kind === EntryKind::Folder ? 0755 : 0644, 0, 0, 'root', 'root', 1_790_000_000_000_000_000, '', $dumpDir);
+    $place = $tar->begin(
+        $kind,
+        "./$path",
+        strlen($content),
+        $kind === EntryKind::Folder ? 0755 : 0644,
+        0,
+        0,
+        'root',
+        'root',
+        1_790_000_000_000_000_000,
+        '',
+        $dumpDir,
+    );
     $tar->content($content);
     $digest = $kind === EntryKind::File ? sodium_crypto_generichash($content, '', 32) : null;
-    fwrite($manifest, (new ManifestLine($path, new Version($kind, strlen($content), 1_790_000_000_000_000_000, $digest, $kind === EntryKind::Folder ? 0755 : 0644, 0, 0, 'root', 'root'), true, $place))->json());
+    fwrite(
+        $manifest,
+        (new ManifestLine(
+            $path,
+            new Version(
+                $kind,
+                strlen($content),
+                1_790_000_000_000_000_000,
+                $digest,
+                $kind === EntryKind::Folder ? 0755 : 0644,
+                0,
+                0,
+                'root',
+                'root',
+            ),
+            true,
+            $place,
+        ))->json(),
+    );
 };
 $put('', EntryKind::Folder, '', DumpDir::encode(array_fill_keys(array_keys($tops), 'D')));
 foreach ($tops as $top => $names) {
@@ -98,13 +162,29 @@ fclose($archive);
 fclose($manifest);
 $all = $entries + count($folders) + count($tops) + 1;
 printf("%s entries, archive %.0f MiB\n", number_format($all), filesize("$work/tree/$name.tar.gz") / 1048576);
-file_put_contents("$work/tree/$name.set.json", json_encode([
-    'format' => 'kaiseki set 1', 'name' => $name, 'level' => 'full', 'base' => null, 'history' => '1', 'captured_at' => '2026-10-01T02:00:00Z', 'bytes' => filesize("$work/tree/$name.tar.gz"),
-    'blake2b_256' => bin2hex((string) Kaiseki\Core\Archive\ContentDigest::ofFile("$work/tree/$name.tar.gz")), 'manifest_blake2b_256' => bin2hex((string) Kaiseki\Core\Archive\ContentDigest::ofFile("$work/tree/$name.manifest.jsonl")),
-]));
+file_put_contents(
+    "$work/tree/$name.set.json",
+    json_encode([
+        'format' => 'kaiseki set 1',
+        'name' => $name,
+        'level' => 'full',
+        'base' => null,
+        'history' => '1',
+        'captured_at' => '2026-10-01T02:00:00Z',
+        'bytes' => filesize("$work/tree/$name.tar.gz"),
+        'blake2b_256' => bin2hex((string) Kaiseki\Core\Archive\ContentDigest::ofFile("$work/tree/$name.tar.gz")),
+        'manifest_blake2b_256' => bin2hex((string) Kaiseki\Core\Archive\ContentDigest::ofFile("$work/tree/$name.manifest.jsonl")),
+    ]),
+);
 
 $kaiseki = "$root/bin/kaiseki";
-$rate = fn (string $what, float $seconds, string $more = ''): int => printf("  %-44s %8.1f s  %9s entries a second%s\n", $what, $seconds, number_format($all / $seconds), $more);
+$rate = fn (string $what, float $seconds, string $more = ''): int => printf(
+    "  %-44s %8.1f s  %9s entries a second%s\n",
+    $what,
+    $seconds,
+    number_format($all / $seconds),
+    $more,
+);
 [$seconds] = timed('/usr/bin/tar', '--list', '--verbose', '--file', "$work/tree/$name.tar.gz");
 $rate('GNU tar lists it', $seconds);
 timed(PHP_BINARY, $kaiseki, 'store-add', 'bench', $work);
@@ -120,7 +200,13 @@ $reader = new CatalogReader;
 /** @param  list<float>  $times */
 $spread = function (string $what, array $times, string $wanted): void {
     sort($times);
-    printf("  %-44s p50 %7.1f ms  p95 %7.1f ms  (wanted: p95 under %s)\n", $what, 1000 * $times[intdiv(count($times), 2)], 1000 * $times[(int) (count($times) * 0.95)], $wanted);
+    printf(
+        "  %-44s p50 %7.1f ms  p95 %7.1f ms  (wanted: p95 under %s)\n",
+        $what,
+        1000 * $times[intdiv(count($times), 2)],
+        1000 * $times[(int) (count($times) * 0.95)],
+        $wanted,
+    );
 };
 $times = [];
 $paths = array_keys($folders);
@@ -135,7 +221,13 @@ for ($i = 0; $i < 200; $i++) {
 $spread('browse a folder', $times, '50 ms');
 $times = [];
 for ($i = 0; $i < 60; $i++) {
-    $pattern = [$words[$random->getInt(0, 16)].' '.$random->getInt(0, $entries), '*'.$random->getInt(0, $entries).'.csv', (string) $random->getInt(1000, $entries), 'no such thing '.$i, substr($words[$random->getInt(0, 16)], 1)][$i % 5];
+    $pattern = [
+        $words[$random->getInt(0, 16)].' '.$random->getInt(0, $entries),
+        '*'.$random->getInt(0, $entries).'.csv',
+        (string) $random->getInt(1000, $entries),
+        'no such thing '.$i,
+        substr($words[$random->getInt(0, 16)], 1),
+    ][$i % 5];
     $began = microtime(true);
     (new App\Trees\Catalog\CatalogSearch)->find(Workload::query()->sole(), new App\Trees\Catalog\SearchQuery(name: $pattern), 300);
     $times[] = microtime(true) - $began;

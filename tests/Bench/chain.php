@@ -32,13 +32,23 @@ function hourlySets(int $count, int $media, bool $weekly, Randomizer $random): a
         foreach ([0, 1] as $copy) {
             $copies[] = new SetCopy('tape', CopyState::Offline, ['HV'.$random->getInt(0, $media - 1)], $i);
         }
-        $sets[] = new BackupSet("S$i", Level::of($level), Instant::ofMicroseconds((1_600_000_000 + $i * 3600) * 1_000_000), $random->getInt(1_000_000, 3_000_000_000), $copies);
+        $sets[] = new BackupSet(
+            "S$i",
+            Level::of($level),
+            Instant::ofMicroseconds((1_600_000_000 + $i * 3600) * 1_000_000),
+            $random->getInt(1_000_000, 3_000_000_000),
+            $copies,
+        );
     }
 
     return $sets;
 }
 
-$route = new Route(['disk' => new StoreRate('pier-nine', 120), 'tape' => new StoreRate('hill', 160, 90)], ['pier-nine' => ['boathouse' => 12]], 'boathouse');
+$route = new Route(
+    ['disk' => new StoreRate('pier-nine', 120), 'tape' => new StoreRate('hill', 160, 90)],
+    ['pier-nine' => ['boathouse' => 12]],
+    'boathouse',
+);
 printf("%-12s %7s %6s  %9s %9s %9s  %9s  %6s\n", 'shape', 'sets', 'media', 'graph', 'finder', 'list', 'together', 'pieces');
 foreach (['weekly full' => true, 'one full' => false] as $shape => $weekly) {
     foreach ([3, 8] as $media) {
@@ -56,7 +66,17 @@ foreach (['weekly full' => true, 'one full' => false] as $shape => $weekly) {
                 $list = CopyChooser::choose(array_map(fn (BackupSet $set): array => [$set, $set->bytes], $chain->sets), $route);
                 $best = array_map(min(...), $best, [($built - $began) / 1e6, ($foundAt - $built) / 1e6, (hrtime(true) - $foundAt) / 1e6]);
             }
-            printf("%-12s %7d %6d  %6.1f ms %6.1f ms %6.1f ms  %6.1f ms  %6d\n", $shape, $count, $media, $best[0], $best[1], $best[2], array_sum($best), count($list->readings ?? []));
+            printf(
+                "%-12s %7d %6d  %6.1f ms %6.1f ms %6.1f ms  %6.1f ms  %6d\n",
+                $shape,
+                $count,
+                $media,
+                $best[0],
+                $best[1],
+                $best[2],
+                array_sum($best),
+                count($list->readings ?? []),
+            );
         }
     }
 }

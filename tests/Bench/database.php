@@ -32,10 +32,23 @@ $time = function (callable $work): float {
 
     return (hrtime(true) - $began) / 1e9;
 };
-$say = fn (string $what, float $ours, float $theirs, string $wanted): bool => printf("%-52s %8.2f s  %8.2f s   %.2f (wanted %s)\n", $what, $ours, $theirs, $ours / $theirs, $wanted) > 0;
+$say = fn (string $what, float $ours, float $theirs, string $wanted): bool => printf(
+    "%-52s %8.2f s  %8.2f s   %.2f (wanted %s)\n",
+    $what,
+    $ours,
+    $theirs,
+    $ours / $theirs,
+    $wanted,
+) > 0;
 $server = new Mariadb("$folder/server");
 $kaiseki = function (string ...$arguments): array {
-    $process = new Process([PHP_BINARY, __DIR__.'/../../bin/kaiseki', ...$arguments, '--json'], null, ['KAISEKI_SERVER_PASSWORD' => Mariadb::PASSWORD], null, null);
+    $process = new Process(
+        [PHP_BINARY, __DIR__.'/../../bin/kaiseki', ...$arguments, '--json'],
+        null,
+        ['KAISEKI_SERVER_PASSWORD' => Mariadb::PASSWORD],
+        null,
+        null,
+    );
     $process->run();
     if (! $process->isSuccessful()) {
         fwrite(STDERR, $process->getOutput().$process->getErrorOutput());
@@ -47,12 +60,25 @@ $kaiseki = function (string ...$arguments): array {
 
 printf("%-52s %10s  %10s\n", '', 'ours', 'the tool');
 // Logs: many small transactions, and a few large ones.
-$server->exec('CREATE DATABASE bench', 'USE bench', 'CREATE TABLE sold (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, sailing INT, name VARCHAR(100), price DECIMAL(9,2), at DATETIME, note VARCHAR(200))', 'FLUSH BINARY LOGS');
+$server->exec(
+    'CREATE DATABASE bench',
+    'USE bench',
+    'CREATE TABLE sold (id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY, sailing INT, name VARCHAR(100), price DECIMAL(9,2), at DATETIME, '.
+        'note VARCHAR(200))',
+    'FLUSH BINARY LOGS',
+);
 $small = $server->position()[0];
-$server->exec("CREATE PROCEDURE fill (n INT) BEGIN DECLARE i INT DEFAULT 0; WHILE i < n DO INSERT INTO sold (sailing, name, price, at, note) VALUES (i % 100, CONCAT('Name ', i), 12.5, NOW(), REPEAT('x', i % 60)); SET i = i + 1; END WHILE; END", "CALL fill($transactions)", 'FLUSH BINARY LOGS');
+$server->exec(
+    'CREATE PROCEDURE fill (n INT) BEGIN DECLARE i INT DEFAULT 0; WHILE i < n DO INSERT INTO sold (sailing, name, price, at, note) '.
+        "VALUES (i % 100, CONCAT('Name ', i), 12.5, NOW(), REPEAT('x', i % 60)); SET i = i + 1; END WHILE; END",
+    "CALL fill($transactions)",
+    'FLUSH BINARY LOGS',
+);
 $large = $server->position()[0];
 for ($have = $transactions; $have < $rows; $have *= 2) {
-    $server->exec('INSERT INTO sold (sailing, name, price, at, note) SELECT sailing, name, price, at, note FROM sold LIMIT '.($rows - $have));
+    $server->exec(
+        'INSERT INTO sold (sailing, name, price, at, note) SELECT sailing, name, price, at, note FROM sold LIMIT '.($rows - $have),
+    );
 }
 $server->exec('FLUSH BINARY LOGS');
 foreach (['small transactions' => $small, 'large transactions' => $large] as $what => $log) {
@@ -66,7 +92,11 @@ foreach (['small transactions' => $small, 'large transactions' => $large] as $wh
         $output = popen('mariadb-binlog --no-defaults --verify-binlog-checksum --verbose '.escapeshellarg($file), 'r') ?: exit(1);
         for ($counts = []; ($line = fgets($output)) !== false;) {
             $kind = match (true) {
-                str_starts_with($line, '### INSERT'), str_starts_with($line, '### UPDATE'), str_starts_with($line, '### DELETE') => substr($line, 4, 6),
+                str_starts_with($line, '### INSERT'), str_starts_with($line, '### UPDATE'), str_starts_with($line, '### DELETE') => substr(
+                    $line,
+                    4,
+                    6,
+                ),
                 str_contains($line, "\tGTID ") => 'GTID',
                 default => '',
             };
@@ -91,12 +121,18 @@ $position = "{$facts['log_file']}:{$facts['log_position']}";
 $plain = $time(function () use ($dump, $folder): void {
     $zcat = new Process(['zcat', $dump], null, null, null, null);
     $zcat->start();
-    (new Process(['mariadb', '--no-defaults', "--socket=$folder/server/s.sock", '--user=root'], null, null, (function () use ($zcat): iterable {
-        yield "SET sql_log_bin = 0;\nCREATE DATABASE IF NOT EXISTS plain;\n";
-        foreach ($zcat->getIterator(Process::ITER_SKIP_ERR) as $piece) {
-            yield str_replace(['`bench`'], ['`plain`'], $piece);
-        }
-    })(), null))->mustRun();
+    (new Process(
+        ['mariadb', '--no-defaults', "--socket=$folder/server/s.sock", '--user=root'],
+        null,
+        null,
+        (function () use ($zcat): iterable {
+            yield "SET sql_log_bin = 0;\nCREATE DATABASE IF NOT EXISTS plain;\n";
+            foreach ($zcat->getIterator(Process::ITER_SKIP_ERR) as $piece) {
+                yield str_replace(['`bench`'], ['`plain`'], $piece);
+            }
+        })(),
+        null,
+    ))->mustRun();
 });
 $direct = $kaiseki('restore', $name, "--server=$name", "--position=$position", '--source-schema=bench', '--schema=direct')['seconds'];
 $over = $kaiseki('restore', $name, "--server=$name", "--through=$gtid", '--source-schema=bench', '--schema=over')['seconds'];

@@ -47,7 +47,14 @@ function kaiseki(string ...$arguments): array
 
 function say(string $what, float $ours, float $theirs, ?float $memory = null): void
 {
-    printf("  %-58s %7.2f s  beside %7.2f s  ratio %5.2f%s\n", $what, $ours, $theirs, $ours / $theirs, $memory === null ? '' : sprintf('  peak %3.0f MiB', $memory));
+    printf(
+        "  %-58s %7.2f s  beside %7.2f s  ratio %5.2f%s\n",
+        $what,
+        $ours,
+        $theirs,
+        $ours / $theirs,
+        $memory === null ? '' : sprintf('  peak %3.0f MiB', $memory),
+    );
 }
 
 function make(string $tree, int $files, int $bytes, Randomizer $random): void
@@ -58,7 +65,7 @@ function make(string $tree, int $files, int $bytes, Randomizer $random): void
         if (! is_dir($folder)) {
             mkdir($folder, 0755, true);
         }
-        $size = $random->getInt(intdiv($bytes, 10), $bytes * 19 / 10);
+        $size = $random->getInt(intdiv($bytes, 10), ($bytes * 19) / 10);
         $text = '';
         while (strlen($text) < $size) {
             $text .= $words[$random->getInt(0, 3999)].' '.$words[$random->getInt(0, 3999)]."\n";
@@ -85,9 +92,13 @@ exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/
 exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
 $code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
 register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));
-exec('KAISEKI_USER_PASSWORD=tide-table-9 '.PHP_BINARY.' '.escapeshellarg("$root/artisan").' kaiseki:user bench@sorrelsound.example');
+exec(
+    'KAISEKI_USER_PASSWORD=tide-table-9 '.PHP_BINARY.' '.escapeshellarg("$root/artisan").' kaiseki:user bench@sorrelsound.example',
+);
 
-foreach ([['8,000 files, 250 MB', 8000, 31_250], [number_format($small).' small files', $small, 1_000]] as $number => [$title, $files, $size]) {
+foreach (
+    [['8,000 files, 250 MB', 8000, 31_250], [number_format($small).' small files', $small, 1_000]] as $number => [$title, $files, $size]
+) {
     echo "$title\n";
     $random = new Randomizer(new Mt19937($number + 1));
     $tree = "$work/src$number/tree";
@@ -130,7 +141,13 @@ foreach ([['8,000 files, 250 MB', 8000, 31_250], [number_format($small).' small 
         $replay[] = $seconds;
         exec('sync');
         foreach (array_keys($restores) as $kind) {
-            [$seconds, $memory] = kaiseki('restore', "$kind$number", '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--path=/', "--to=$work/out$number-$kind-$round");
+            [$seconds, $memory] = kaiseki(
+                'restore',
+                "$kind$number",
+                '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60),
+                '--path=/',
+                "--to=$work/out$number-$kind-$round",
+            );
             $restores[$kind][] = $seconds;
             $peak[$kind] = max($peak[$kind], $memory);
             exec('sync');
@@ -146,14 +163,27 @@ foreach ([['8,000 files, 250 MB', 8000, 31_250], [number_format($small).' small 
     // One file, warm, through the application: signed in once, then asked for.
     $jar = "$work/cookies";
     $curl = curl_init();
-    curl_setopt_array($curl, [CURLOPT_COOKIEFILE => $jar, CURLOPT_COOKIEJAR => $jar, CURLOPT_RETURNTRANSFER => true, CURLOPT_URL => "http://127.0.0.1:$port/sign-in"]);
+    curl_setopt_array($curl, [
+        CURLOPT_COOKIEFILE => $jar,
+        CURLOPT_COOKIEJAR => $jar,
+        CURLOPT_RETURNTRANSFER => true,
+        CURLOPT_URL => "http://127.0.0.1:$port/sign-in",
+    ]);
     preg_match('/name="_token" value="([^"]+)"/', (string) curl_exec($curl), $m);
-    curl_setopt_array($curl, [CURLOPT_POSTFIELDS => http_build_query(['_token' => $m[1] ?? '', 'email' => 'bench@sorrelsound.example', 'password' => 'tide-table-9'])]);
+    curl_setopt_array($curl, [
+        CURLOPT_POSTFIELDS => http_build_query([
+            '_token' => $m[1] ?? '',
+            'email' => 'bench@sorrelsound.example',
+            'password' => 'tide-table-9',
+        ]),
+    ]);
     curl_exec($curl);
     curl_setopt_array($curl, [CURLOPT_HTTPGET => true]);
     $pdo = new PDO("mysql:unix_socket=$home/run/db.sock;dbname=kaiseki", posix_getpwuid(posix_geteuid())['name'], '');
     foreach (['own' => 'our gzip members', 'adopted' => 'one single gzip member'] as $kind => $words) {
-        $set = (int) $pdo->query("SELECT MAX(s.id) FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = '$kind$number'")->fetchColumn();
+        $set = (int) $pdo
+            ->query("SELECT MAX(s.id) FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = '$kind$number'")
+            ->fetchColumn();
         $times = $scans = [];
         for ($i = 0; $i < 11; $i++) {
             $n = $random->getInt(0, $files - 1);
@@ -167,12 +197,25 @@ foreach ([['8,000 files, 250 MB', 8000, 31_250], [number_format($small).' small 
                 exit(1);
             }
             if ($i < 3) {
-                $scans[] = timed('/usr/bin/tar', '-xzf', $chain[0], '-C', $work, sprintf('tree/d%02d/e%02d/file%d.txt', $n % 40, intdiv($n, 40) % 25, $n))[0];
+                $scans[] = timed(
+                    '/usr/bin/tar',
+                    '-xzf',
+                    $chain[0],
+                    '-C',
+                    $work,
+                    sprintf('tree/d%02d/e%02d/file%d.txt', $n % 40, intdiv($n, 40) % 25, $n),
+                )[0];
             }
         }
         sort($times);
         sort($scans);
-        printf("  %-58s %7.1f ms beside %7.2f s  %5.1f times as fast\n", "one file through the application, from $words", $times[5] * 1000, $scans[1], $scans[1] / $times[5]);
+        printf(
+            "  %-58s %7.1f ms beside %7.2f s  %5.1f times as fast\n",
+            "one file through the application, from $words",
+            $times[5] * 1000,
+            $scans[1],
+            $scans[1] / $times[5],
+        );
     }
 }
 exec('rm -rf '.escapeshellarg($work));

@@ -42,7 +42,10 @@ function fill(int $count, string $home): int
     $stores = [];
     foreach (['near', 'far'] as $name) {
         @mkdir("$home/stores/$name/$count", 0755, true);
-        $stores[] = Store::query()->firstOrCreate(['name' => $name], ['site' => $name === 'near' ? 'boathouse' : 'pier-nine', 'root' => "$home/stores/$name"]);
+        $stores[] = Store::query()->firstOrCreate(
+            ['name' => $name],
+            ['site' => $name === 'near' ? 'boathouse' : 'pier-nine', 'root' => "$home/stores/$name"],
+        );
     }
     $start = time() - $count * 3600;
     $full = $previous = null;
@@ -51,25 +54,54 @@ function fill(int $count, string $home): int
             $level = $i % 168 === 0 ? 'full' : ($i % 24 === 0 ? 'diff' : 'incr');
             $at = $start + $i * 3600;
             $id = BackupSet::query()->insertGetId([
-                'workload_id' => $workload->id, 'history_id' => $history->id, 'name' => "hourly.$level.$i", 'level' => $level, 'instant' => $at * 1_000_000, 'captured_at' => gmdate('Y-m-d H:i:s', $at),
-                'base_id' => $level === 'full' ? null : ($level === 'diff' ? $full : $previous), 'bytes' => 3, 'cataloged' => 'whole', 'tree_files' => 100,
+                'workload_id' => $workload->id,
+                'history_id' => $history->id,
+                'name' => "hourly.$level.$i",
+                'level' => $level,
+                'instant' => $at * 1_000_000,
+                'captured_at' => gmdate('Y-m-d H:i:s', $at),
+                'base_id' => $level === 'full' ? null : ($level === 'diff' ? $full : $previous),
+                'bytes' => 3,
+                'cataloged' => 'whole',
+                'tree_files' => 100,
             ]);
             [$full, $previous] = [$level === 'full' ? $id : $full, $id];
             foreach ($i % 3 === 0 ? $stores : [$stores[0]] as $store) {
                 file_put_contents("{$store->root}/$count/s$i", 'abc');
-                Copy::query()->insert(['set_id' => $id, 'workload_id' => $workload->id, 'store_id' => $store->id, 'path' => "$count/s$i", 'bytes' => 3, 'state' => 'ok']);
+                Copy::query()->insert([
+                    'set_id' => $id,
+                    'workload_id' => $workload->id,
+                    'store_id' => $store->id,
+                    'path' => "$count/s$i",
+                    'bytes' => 3,
+                    'state' => 'ok',
+                ]);
             }
         }
     });
 
-    return RecoveryRequest::query()->create(['workload_id' => $workload->id, 'requester_id' => User::query()->value('id'), 'summary' => 'x', 'reason' => 'x', 'wanted_at' => gmdate('Y-m-d H:i:s', time() - 86400), 'due_at' => now()->addDay()])->id;
+    return RecoveryRequest::query()->create([
+        'workload_id' => $workload->id,
+        'requester_id' => User::query()->value('id'),
+        'summary' => 'x',
+        'reason' => 'x',
+        'wanted_at' => gmdate('Y-m-d H:i:s', time() - 86400),
+        'due_at' => now()->addDay(),
+    ])->id;
 }
 
 $curl = curl_init();
 $jar = tempnam(sys_get_temp_dir(), 'bench');
-curl_setopt_array($curl, [CURLOPT_COOKIEFILE => $jar, CURLOPT_COOKIEJAR => $jar, CURLOPT_RETURNTRANSFER => true, CURLOPT_URL => "http://127.0.0.1:$port/sign-in"]);
+curl_setopt_array($curl, [
+    CURLOPT_COOKIEFILE => $jar,
+    CURLOPT_COOKIEJAR => $jar,
+    CURLOPT_RETURNTRANSFER => true,
+    CURLOPT_URL => "http://127.0.0.1:$port/sign-in",
+]);
 preg_match('/name="_token" value="([^"]+)"/', (string) curl_exec($curl), $m);
-curl_setopt_array($curl, [CURLOPT_POSTFIELDS => http_build_query(['_token' => $m[1] ?? '', 'email' => 'bench@sorrelsound.example', 'password' => 'tide-table-9'])]);
+curl_setopt_array($curl, [
+    CURLOPT_POSTFIELDS => http_build_query(['_token' => $m[1] ?? '', 'email' => 'bench@sorrelsound.example', 'password' => 'tide-table-9']),
+]);
 curl_exec($curl);
 curl_setopt_array($curl, [CURLOPT_HTTPGET => true]);
 printf("%8s %12s %9s %9s %9s %10s\n", 'sets', 'shown', 'least', 'median', 'bytes', 'PHP loop');
@@ -89,6 +121,14 @@ foreach ([100, 1_000, 5_000] as $count) {
         for ($i = $sum = 0; $i < 3_000_000; $i++) {
             $sum += $i & 3;
         }
-        printf("%8d %12s %6.0f ms %6.0f ms %9d %7.0f ms\n", $count, $words, $times[0], $times[12], strlen($page), (hrtime(true) - $began) / 1e6);
+        printf(
+            "%8d %12s %6.0f ms %6.0f ms %9d %7.0f ms\n",
+            $count,
+            $words,
+            $times[0],
+            $times[12],
+            strlen($page),
+            (hrtime(true) - $began) / 1e6,
+        );
     }
 }

@@ -38,7 +38,10 @@ it('zooms and moves the chart by keys, by the wheel and by dragging, and the add
     expect($earlier[1])->toBeLessThan($near[1])->and($browser->url())->toContain('mid=');
     $browser->press('0');
     untilMoved($browser, $earlier);
-    $browser->script('const c = document.querySelector("[data-chart]"); const b = c.getBoundingClientRect(); c.dispatchEvent(new WheelEvent("wheel", {bubbles: true, cancelable: true, deltaY: 200, clientX: b.left + b.width / 2, clientY: b.top + 60}));');
+    $browser->script(
+        'const c = document.querySelector("[data-chart]"); const b = c.getBoundingClientRect(); c.dispatchEvent(new WheelEvent("wheel", '.
+            '{bubbles: true, cancelable: true, deltaY: 200, clientX: b.left + b.width / 2, clientY: b.top + 60}));',
+    );
     $wheeled = untilMoved($browser, $start);
     expect($wheeled[0])->toBeGreaterThan($start[0]);
     $browser->drag('[data-chart]', 150, -300, -60);
@@ -96,7 +99,10 @@ it('waits for a cartridge from the shelf, and goes on when its arrival is record
     $browser->click('form[action$="/copies"] button')->waitForText('To fetch from the shelf: ');
     // Which one it is depends on the day of the week on which the demo was made.
     preg_match('/To fetch from the shelf: (HV\d+)/', $browser->text(), $shelf);
-    $browser->visit('/requests/4?show=run')->click('#confirm')->waitForText("Record the arrival of $shelf[1]");
+    $browser
+        ->visit('/requests/4?show=run')
+        ->click('#confirm')
+        ->waitForText("Record the arrival of $shelf[1]");
     $browser->click("a[href$='/cartridges/$shelf[1]']")->waitForText('for run');
     $browser->click('button[value=arrived]')->waitForText('in slot');
     $browser->visit('/requests/4?show=proof')->waitForText('and all of it is right');

@@ -15,7 +15,9 @@ function filesHost(string $below): string
 function request4(array $said): void
 {
     $document = json_encode(['kind' => 'files', 'version' => 1, 'said' => $said]);
-    Instance::database()->prepare('UPDATE requests SET said = ?, set_id = NULL, starts_at = NULL WHERE id = 4')->execute([$document]);
+    Instance::database()
+        ->prepare('UPDATE requests SET said = ?, set_id = NULL, starts_at = NULL WHERE id = 4')
+        ->execute([$document]);
 }
 
 it('finds by a part of a name and by words, and picks what it found', function (): void {
@@ -30,7 +32,10 @@ it('finds by a part of a name and by words, and picks what it found', function (
 });
 
 it('narrows a folder while a name is typed, and sorts it', function (): void {
-    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/requests/2?show=what&folder=engine-room')->waitForText('Dunlin/');
+    $browser = $this->browser()
+        ->signIn('ines@sorrelsound.example')
+        ->visit('/requests/2?show=what&folder=engine-room')
+        ->waitForText('Dunlin/');
     $browser->press('f')->waitForFocus('#begins');
     $browser->element('#begins')->sendKeys('pl');
     $browser->waitForText('Plover/');
@@ -41,11 +46,20 @@ it('narrows a folder while a name is typed, and sorts it', function (): void {
 it('shows the life of a file, compares two versions of it, and picks one for a request', function (): void {
     request4([]);
     $path = 'handbooks/safety/chapter-04.txt';
-    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit("/workloads/1/versions?path=$path")->waitForText('versions in');
+    $browser = $this->browser()
+        ->signIn('ines@sorrelsound.example')
+        ->visit("/workloads/1/versions?path=$path")
+        ->waitForText('versions in');
     expect($browser->has('svg.life rect.version'))->toBeTrue();
-    $browser->script('document.querySelectorAll("input[name=old]").forEach((i, n, all) => i.checked = n === all.length - 1); document.querySelectorAll("input[name=new]").forEach((i, n) => i.checked = n === 0);');
+    $browser->script(
+        'document.querySelectorAll("input[name=old]").forEach((i, n, all) => i.checked = n === all.length - 1); '.
+            'document.querySelectorAll("input[name=new]").forEach((i, n) => i.checked = n === 0);',
+    );
     $browser->click('form[action$="/compare"] button')->waitForText('Left: as of');
-    $browser->visit("/workloads/1/versions?path=$path")->click('form[action="/requests/4/version"] button')->waitForText('The order line has this version');
+    $browser
+        ->visit("/workloads/1/versions?path=$path")
+        ->click('form[action="/requests/4/version"] button')
+        ->waitForText('The order line has this version');
     expect($browser->text())->toContain('1 file,');
     $browser->visit("/sets/40/look?path=$path")->waitFor('pre.seen');
 });
@@ -54,22 +68,47 @@ it('waits for the second person, who sees what it does; and everything can be pu
     $database = Instance::database();
     $database->exec('UPDATE workloads SET needs_approval = 1 WHERE id = 1');
     request4(['selection' => ['crew%2Fcontacts.csv'], 'destination' => 'own-place', 'conflict' => 'replace-all']);
-    $before = [hash_file('sha256', filesHost('crew/contacts.csv')), filemtime(filesHost('crew/contacts.csv')), filemtime(filesHost('crew'))];
+    $before = [
+        hash_file('sha256', filesHost('crew/contacts.csv')),
+        filemtime(filesHost('crew/contacts.csv')),
+        filemtime(filesHost('crew')),
+    ];
     $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/requests/4')->waitForText('Request 4');
-    $browser->press('p')->waitForText('replaced, the present one set aside')->press('r')->waitForText('waits for a second person')->waitForFocus('#confirm');
+    $browser
+        ->press('p')
+        ->waitForText('replaced, the present one set aside')
+        ->press('r')
+        ->waitForText('waits for a second person')
+        ->waitForFocus('#confirm');
     $browser->script('document.querySelector("input[name=set_first]").checked = false');
     $browser->press("\u{E007}")->waitForText('nobody has answered yet');
 
-    $browser->signIn('petra@sorrelsound.example')->visit('/')->waitForText('Waits for a second person')->press('j')->press("\u{E007}")->waitForText('To be approved');
+    $browser
+        ->signIn('petra@sorrelsound.example')
+        ->visit('/')
+        ->waitForText('Waits for a second person')
+        ->press('j')
+        ->press("\u{E007}")
+        ->waitForText('To be approved');
     $browser->click('button[value=approve]')->waitForText('Approved');
-    expect(Instance::waitUntil(fn (): bool => Instance::database()->query('SELECT state FROM runs WHERE request_id = 4 ORDER BY id DESC LIMIT 1')->fetchColumn() === 'done'))->toBeTrue();
+    expect(
+        Instance::waitUntil(
+            fn (): bool => Instance::database()
+                ->query('SELECT state FROM runs WHERE request_id = 4 ORDER BY id DESC LIMIT 1')
+                ->fetchColumn() === 'done',
+        ),
+    )->toBeTrue();
 
     $browser->signIn('ines@sorrelsound.example')->visit('/requests/4?show=proof')->waitForText('Approved by');
     expect($browser->text())->toContain('Petra Lund')->toContain('Set aside');
     $browser->script('document.querySelectorAll("details").forEach((d) => d.open = true)');
     $browser->click('#do-put-back')->waitForText('It was put back');
     clearstatcache(true);
-    expect([hash_file('sha256', filesHost('crew/contacts.csv')), filemtime(filesHost('crew/contacts.csv')), filemtime(filesHost('crew'))])->toBe($before);
+    expect([
+        hash_file('sha256', filesHost('crew/contacts.csv')),
+        filemtime(filesHost('crew/contacts.csv')),
+        filemtime(filesHost('crew')),
+    ])->toBe($before);
     $database->exec('UPDATE workloads SET needs_approval = 0 WHERE id = 1');
     $database->exec("UPDATE requests SET state = 'open' WHERE id = 4");
     request4([]);
@@ -82,10 +121,18 @@ it('chooses another host and a folder of it by looking, and a download', functio
     $browser->visit('/requests/4?show=where')->waitFor('#folder-0')->click('#folder-0')->waitForText('rosters/');
     $browser->script('document.querySelector("main form[action$=\"/destination\"] button.btn-primary").click()');
     $browser->waitForText('the folder /');
-    $browser->click('#to-download-tar')->click('main form[action$="/destination"] button.btn-primary')->waitForText('a download (tar.gz)')->press('r')->waitForFocus('#confirm');
+    $browser
+        ->click('#to-download-tar')
+        ->click('main form[action$="/destination"] button.btn-primary')
+        ->waitForText('a download (tar.gz)')
+        ->press('r')
+        ->waitForFocus('#confirm');
     $browser->press("\u{E007}")->waitForText('Download 1 file');
     // Fetched by the page's own session.
-    $bytes = $browser->asyncScript('const done = arguments[arguments.length - 1]; fetch(document.querySelector("#download").href).then((r) => r.arrayBuffer()).then((b) => done(b.byteLength));');
+    $bytes = $browser->asyncScript(
+        'const done = arguments[arguments.length - 1]; fetch(document.querySelector("#download").href).then((r) => '.
+            'r.arrayBuffer()).then((b) => done(b.byteLength));',
+    );
     expect($bytes)->toBeGreaterThan(500);
     $browser->visit('/requests/4?show=proof')->waitForText('all of it is right');
     Instance::database()->exec("UPDATE requests SET state = 'open' WHERE id = 4");
@@ -93,8 +140,15 @@ it('chooses another host and a folder of it by looking, and a download', functio
 });
 
 it('finds in the bin of the host what was never gone, and gives it back', function (): void {
-    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/requests/5?show=what')->waitForText('lies in the bin of the host');
-    $browser->visit('/requests/5?show=what&by=bin')->waitForText('back to its place')->click('form[action$="/bin"] button')->waitForText('was taken out of the bin');
+    $browser = $this->browser()
+        ->signIn('ines@sorrelsound.example')
+        ->visit('/requests/5?show=what')
+        ->waitForText('lies in the bin of the host');
+    $browser
+        ->visit('/requests/5?show=what&by=bin')
+        ->waitForText('back to its place')
+        ->click('form[action$="/bin"] button')
+        ->waitForText('was taken out of the bin');
     $path = Instance::database()->query('SELECT lost FROM requests WHERE id = 5')->fetchColumn();
     expect(is_file(filesHost(ltrim((string) $path, '/'))))->toBeTrue();
 });

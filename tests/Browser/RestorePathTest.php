@@ -81,7 +81,11 @@ it('works without any script, as plain forms', function (): void {
     expect($browser->url())->toBe('/');
     $browser->visit('/requests/2?show=what&folder=engine-room');
     $browser->click('form[action$="/selection"] .btn')->waitForText('Take this folder out');
-    $browser->visit('/requests/2?show=where')->click('#to-folder')->fill('#folder', '/notices')->click('main form[action$="/destination"] button');
+    $browser
+        ->visit('/requests/2?show=where')
+        ->click('#to-folder')
+        ->fill('#folder', '/notices')
+        ->click('main form[action$="/destination"] button');
     $browser->waitForText('the folder /notices');
     $browser->visit('/requests/2?show=run')->waitForText('Yes, run it now');
     $browser->quit();
@@ -96,7 +100,16 @@ it('answers each of the other requests of the demo with the keyboard alone', fun
     }
     $browser->press("\u{E007}")->waitForText("Request $request");
     $browser->press('t')->waitFor('.picked button');
-    for ($tabs = 0; $tabs < 200 && ! $browser->script('return document.activeElement.closest(".picked")?.textContent.includes(arguments[0]) && document.activeElement.textContent.trim() === arguments[0]', $path); $tabs++) {
+    for (
+        $tabs = 0;
+        $tabs < 200 &&
+        ! $browser->script(
+            'return document.activeElement.closest(".picked")?.textContent.includes(arguments[0]) && '.
+                'document.activeElement.textContent.trim() === arguments[0]',
+            $path,
+        );
+        $tabs++
+    ) {
         $browser->press("\t");
     }
     $browser->press("\u{E007}")->waitForText('take out');

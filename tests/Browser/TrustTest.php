@@ -7,19 +7,37 @@ use Tests\Support\Instance;
 // The pages about whether points can be trusted. They change the demo, so they come last.
 
 it('mends a copy that is missing, and shows that it was read back', function (): void {
-    $set = (int) Instance::database()->query("SELECT s.id FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = 'boathouse-files' AND s.level = 'full' ORDER BY s.instant DESC LIMIT 1")->fetchColumn();
-    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit("/sets/$set");
+    $set = (int) Instance::database()
+        ->query(
+            "SELECT s.id FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = 'boathouse-files' AND s.level = 'full' ".
+                'ORDER BY s.instant DESC LIMIT 1',
+        )
+        ->fetchColumn();
+    $browser = $this->browser()
+        ->signIn('ines@sorrelsound.example')
+        ->visit("/sets/$set");
     $browser->waitForText('missing')->click('button[name=copy]')->waitForText('Mended, read back, and right on pier-nine');
     expect($browser->text())->not->toContain('missing')->toContain('every byte as it was written');
 });
 
 it('lets a person judge a point that is in doubt, and keeps why', function (): void {
     $set = (int) Instance::database()->query('SELECT set_id FROM signs WHERE doubts LIMIT 1')->fetchColumn();
-    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit("/sets/$set");
-    $browser->waitForText('In doubt.')->waitForText('.zzx')->fill('#reason', 'It was a drill of the IT office.')->click('button[value=good]')->waitForText('Good, by the word of a person');
+    $browser = $this->browser()
+        ->signIn('ines@sorrelsound.example')
+        ->visit("/sets/$set");
+    $browser
+        ->waitForText('In doubt.')
+        ->waitForText('.zzx')
+        ->fill('#reason', 'It was a drill of the IT office.')
+        ->click('button[value=good]')
+        ->waitForText('Good, by the word of a person');
     $browser->visit('/estate');
     expect($browser->text())->not->toContain('in doubt');
-    $browser->visit("/sets/$set")->fill('#reason', 'It was not.')->click('button[value=none]')->waitForText('In doubt.');
+    $browser
+        ->visit("/sets/$set")
+        ->fill('#reason', 'It was not.')
+        ->click('button[value=none]')
+        ->waitForText('In doubt.');
     expect(Instance::database()->query('SELECT COUNT(*) FROM verdicts')->fetchColumn())->toBe(2);
 });
 
@@ -28,7 +46,11 @@ it('makes a set when asked, and says how far it is', function (): void {
     file_put_contents(getenv('KAISEKI_BROWSER_HOME').'/hosts/boathouse-files/clock', gmdate('Y-m-d\TH:i:s\Z')."\n");
     $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/workloads/1/care');
     $browser->click('form[action$="/sets"] button')->waitForText('A set is being made')->waitForText('by hand');
-    expect(Instance::waitUntil(fn (): bool => Instance::database()->query('SELECT state FROM makings ORDER BY id DESC LIMIT 1')->fetchColumn() === 'done'))->toBeTrue();
+    expect(
+        Instance::waitUntil(
+            fn (): bool => Instance::database()->query('SELECT state FROM makings ORDER BY id DESC LIMIT 1')->fetchColumn() === 'done',
+        ),
+    )->toBeTrue();
     $browser->visit('/workloads/1/care')->waitForText('made');
 });
 
@@ -37,6 +59,8 @@ it('deletes what expires only after it was shown and confirmed', function (): vo
     $before = (int) Instance::database()->query('SELECT COUNT(*) FROM copies')->fetchColumn();
     $browser->waitForText('What expires next')->script('document.querySelectorAll("details").forEach((d) => d.open = true)');
     $browser->click('form[action$="/expire"] button')->waitForText('freed.');
-    expect((int) Instance::database()->query('SELECT COUNT(*) FROM copies')->fetchColumn())->toBeLessThan($before)
-        ->and($browser->text())->toContain('Nothing.');
+    expect((int) Instance::database()->query('SELECT COUNT(*) FROM copies')->fetchColumn())
+        ->toBeLessThan($before)
+        ->and($browser->text())
+        ->toContain('Nothing.');
 });

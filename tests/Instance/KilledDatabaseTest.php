@@ -25,7 +25,16 @@ it('leaves one whole state or the other when it is killed, and is gone on with',
     $random = new Randomizer(new Mt19937($seed));
     $server = new Mariadb("{$this->scratch->path}/server");
     $name = "killed-db-$seed-".bin2hex(random_bytes(3));
-    $server->exec('CREATE DATABASE fares', 'USE fares', 'CREATE TABLE people (id INT PRIMARY KEY, name VARCHAR(100))', 'CREATE TABLE tickets (id INT PRIMARY KEY, person INT, FOREIGN KEY (person) REFERENCES people (id))', "INSERT INTO people SELECT seq, REPEAT('x', 80) FROM seq_1_to_3000", 'INSERT INTO tickets SELECT seq, 1 + seq % 3000 FROM seq_1_to_6000', 'CREATE VIEW who AS SELECT name FROM people', 'CREATE TRIGGER bang BEFORE INSERT ON people FOR EACH ROW SET NEW.name = UPPER(NEW.name)');
+    $server->exec(
+        'CREATE DATABASE fares',
+        'USE fares',
+        'CREATE TABLE people (id INT PRIMARY KEY, name VARCHAR(100))',
+        'CREATE TABLE tickets (id INT PRIMARY KEY, person INT, FOREIGN KEY (person) REFERENCES people (id))',
+        "INSERT INTO people SELECT seq, REPEAT('x', 80) FROM seq_1_to_3000",
+        'INSERT INTO tickets SELECT seq, 1 + seq % 3000 FROM seq_1_to_6000',
+        'CREATE VIEW who AS SELECT name FROM people',
+        'CREATE TRIGGER bang BEFORE INSERT ON people FOR EACH ROW SET NEW.name = UPPER(NEW.name)',
+    );
     $backup = $this->scratch->folder('backup');
     $server->dump("$backup/fares.sql", 'fares');
     $server->exec("INSERT INTO people VALUES (4000, 'late')");
@@ -40,7 +49,12 @@ it('leaves one whole state or the other when it is killed, and is gone on with',
     expect(Instance::kaiseki('adopt', $backup, "--as=$name", '--kind=database')->code)->toBe(0);
     $placed = 0;
     for ($round = 0; $round < 6; $round++) {
-        $process = Instance::process('restore', $name, "--server=$name", ...($way === 'rows' ? ["--rows-of=$bad"] : ["--before=$bad", '--in-place']));
+        $process = Instance::process(
+            'restore',
+            $name,
+            "--server=$name",
+            ...$way === 'rows' ? ["--rows-of=$bad"] : ["--before=$bad", '--in-place'],
+        );
         $process->start();
         usleep($random->getInt(200, 1900) * 1000);
         if ($process->isRunning()) {
@@ -50,7 +64,12 @@ it('leaves one whole state or the other when it is killed, and is gone on with',
         $state = $server->state('fares');
         expect($state === $then || $state === $now)->toBeTrue();
         $placed += $state === $then ? 1 : 0;
-        $run = Instance::database()->query("SELECT r.id, r.state FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = '$name' AND r.put_back_at IS NULL ORDER BY r.id DESC LIMIT 1")->fetch();
+        $run = Instance::database()
+            ->query(
+                "SELECT r.id, r.state FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = '$name' AND r.put_back_at IS ".
+                    'NULL ORDER BY r.id DESC LIMIT 1',
+            )
+            ->fetch();
         if ($run === false) {
             continue; // killed before there was a run
         }
@@ -60,9 +79,14 @@ it('leaves one whole state or the other when it is killed, and is gone on with',
         }
         expect($server->state('fares'))->toEqual($then);
         $back = Instance::kaiseki('put-back', (string) $run['id']);
-        expect($back->code)->toBe(0, $back->text)->and($server->state('fares'))->toEqual($now)
-            ->and($server->one("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'kaiseki%'"))->toBe('0')
-            ->and($server->one('SELECT COUNT(*) FROM who'))->toBe('3001');
+        expect($back->code)
+            ->toBe(0, $back->text)
+            ->and($server->state('fares'))
+            ->toEqual($now)
+            ->and($server->one("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'kaiseki%'"))
+            ->toBe('0')
+            ->and($server->one('SELECT COUNT(*) FROM who'))
+            ->toBe('3001');
     }
     $server->stop();
 })->with([[1, 'in-place'], [2, 'rows']]);

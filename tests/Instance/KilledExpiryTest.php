@@ -31,10 +31,22 @@ it('is gone on with after it was killed, and deletes exactly what its plan said'
     $sets = [];
     foreach (range(0, 11) as $day) {
         foreach (range(1, 40) as $_) {
-            $this->scratch->file(sprintf('host/files/d%d/f%03d', $random->getInt(0, 8), $random->getInt(0, 400)), "day $day ".$random->getInt(0, 9999));
+            $this->scratch->file(
+                sprintf('host/files/d%d/f%03d', $random->getInt(0, 8), $random->getInt(0, 400)),
+                "day $day ".$random->getInt(0, 9999),
+            );
         }
-        (new Kaiseki\StandIns\FileHost($this->scratch->path.'/host'))->setClock(Kaiseki\Core\Instant::parse(sprintf('2026-10-%02dT02:00:00Z', $day + 1)));
-        $sets[] = Instance::kaiseki('protect', $name, "--source=$source", "--store=$store", '--level='.($day % 3 === 0 ? 'full' : 'incr'), '--json')->json()['set'];
+        (new Kaiseki\StandIns\FileHost($this->scratch->path.'/host'))->setClock(
+            Kaiseki\Core\Instant::parse(sprintf('2026-10-%02dT02:00:00Z', $day + 1)),
+        );
+        $sets[] = Instance::kaiseki(
+            'protect',
+            $name,
+            "--source=$source",
+            "--store=$store",
+            '--level='.($day % 3 === 0 ? 'full' : 'incr'),
+            '--json',
+        )->json()['set'];
     }
     Instance::kaiseki('keep', $name, 'last=2');
     $plan = Instance::kaiseki('expire', $name, '--json')->json();
@@ -55,7 +67,10 @@ it('is gone on with after it was killed, and deletes exactly what its plan said'
         $process->wait();
         // Whatever is left can be given back: no set stands without what it needs.
         foreach (Instance::kaiseki('points', $name, '--json')->json()['points'] as $point) {
-            expect($point['usable'])->not->toBe($point['set'] === $sets[11] || $point['set'] === $sets[10] || $point['set'] === $sets[9] ? 'no' : 'never', $point['set']);
+            expect($point['usable'])->not->toBe(
+                $point['set'] === $sets[11] || $point['set'] === $sets[10] || $point['set'] === $sets[9] ? 'no' : 'never',
+                $point['set'],
+            );
         }
         if ($process->getExitCode() === 0 && Instance::kaiseki('expire', $name, '--json')->json()['expiring'] === []) {
             break;
@@ -63,9 +78,12 @@ it('is gone on with after it was killed, and deletes exactly what its plan said'
     }
     expect($kills)->toBeGreaterThan(0)->and(Instance::kaiseki('expire', $name, '--yes')->code)->toBe(0);
     $left = array_map(fn (string $file): string => basename($file, '.tar.gz'), glob("{$this->scratch->path}/store/$name/*.tar.gz") ?: []);
-    expect($left)->toEqualCanonicalizing([$sets[9], $sets[10], $sets[11]])
-        ->and(array_column(Instance::kaiseki('points', $name, '--json')->json()['points'], 'usable'))->toBe(['whole', 'whole', 'whole'])
-        ->and(glob("{$this->scratch->path}/store/$name/*"))->toHaveCount(12);
+    expect($left)
+        ->toEqualCanonicalizing([$sets[9], $sets[10], $sets[11]])
+        ->and(array_column(Instance::kaiseki('points', $name, '--json')->json()['points'], 'usable'))
+        ->toBe(['whole', 'whole', 'whole'])
+        ->and(glob("{$this->scratch->path}/store/$name/*"))
+        ->toHaveCount(12);
     $to = $this->scratch->folder('back');
     expect(Instance::kaiseki('restore', $name, "--point={$sets[11]}", '--path=/', "--to=$to")->code)->toBe(0);
     $this->scratch->run('diff', '-r', $to, $source);

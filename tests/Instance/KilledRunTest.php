@@ -58,14 +58,27 @@ it('loses nothing when it is killed in the middle, and can be gone on with or un
         }
         $this->scratch->file("target-$round/tree/own", 'not part of it');
         $old = contents($target);
-        $process = Instance::process('restore', $name, '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$target", '--conflict=replace', '--json');
+        $process = Instance::process(
+            'restore',
+            $name,
+            '--at=2026-11-01T00:00:00Z',
+            '--path=/',
+            "--to=$target",
+            '--conflict=replace',
+            '--json',
+        );
         $process->start();
         usleep($random->getInt(120_000, 420_000));
         if ($process->isRunning()) {
             $process->signal(SIGKILL);
         }
         $process->wait();
-        $run = (int) Instance::database()->query("SELECT COALESCE(MAX(r.id), 0) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = '$name' AND r.state = 'running'")->fetchColumn();
+        $run = (int) Instance::database()
+            ->query(
+                "SELECT COALESCE(MAX(r.id), 0) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = '$name' AND r.state = ".
+                    "'running'",
+            )
+            ->fetchColumn();
 
         // Whatever stands under a final name is one of the two versions, whole; what was there is there or set aside.
         foreach (contents($target) as $path => $digest) {
@@ -103,13 +116,24 @@ it('undoes a run that was killed and never gone on with', function (): void {
         $this->scratch->file(sprintf('target/tree/d%02d/f%04d', $i % 30, $i), "old $i");
     }
     $before = TreeListing::of("{$this->scratch->path}/target");
-    $process = Instance::process('restore', $name, '--at=2026-11-01T00:00:00Z', '--path=/', "--to={$this->scratch->path}/target", '--conflict=replace');
+    $process = Instance::process(
+        'restore',
+        $name,
+        '--at=2026-11-01T00:00:00Z',
+        '--path=/',
+        "--to={$this->scratch->path}/target",
+        '--conflict=replace',
+    );
     $process->start();
     // The moment at which things are being replaced is waited for.
-    expect(Instance::waitUntil(fn (): bool => (glob("{$this->scratch->path}/target/.kaiseki-set-aside-*/tree/*/*") ?: []) !== []))->toBeTrue();
+    expect(
+        Instance::waitUntil(fn (): bool => (glob("{$this->scratch->path}/target/.kaiseki-set-aside-*/tree/*/*") ?: []) !== []),
+    )->toBeTrue();
     $process->signal(SIGKILL);
     $process->wait();
-    $run = (int) Instance::database()->query("SELECT MAX(r.id) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = '$name'")->fetchColumn();
+    $run = (int) Instance::database()
+        ->query("SELECT MAX(r.id) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = '$name'")
+        ->fetchColumn();
     $answer = Instance::kaiseki('put-back', (string) $run, '--json');
     expect($answer->code)->toBe(0, $answer->text);
     $files = fn (array $listing): array => array_filter($listing, fn (string $about): bool => $about[0] === 'f');

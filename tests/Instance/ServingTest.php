@@ -15,25 +15,45 @@ it('has a killed process back', function (string $program): void {
     expect($before)->toBeGreaterThan(0);
     posix_kill($before, SIGKILL);
     expect(Instance::waitUntil(fn (): bool => ! in_array(pidOf($program), [0, $before], true)))->toBeTrue();
-    expect(Instance::waitUntil(fn (): bool => @file_get_contents('http://127.0.0.1:'.trim((string) file_get_contents(Instance::home().'/port')).'/health') === 'ok'))->toBeTrue();
+    expect(
+        Instance::waitUntil(
+            fn (): bool => @file_get_contents(
+                'http://127.0.0.1:'.trim((string) file_get_contents(Instance::home().'/port')).'/health',
+            ) === 'ok',
+        ),
+    )->toBeTrue();
 })->with(['worker:worker_0', 'scheduler', 'nginx', 'fpm', 'database']);
 
 it('runs at least two queue workers', function (): void {
-    expect(Instance::waitUntil(fn (): bool => preg_match_all('/^worker:worker_\d+\s+RUNNING/m', Instance::control('status')) >= 2))->toBeTrue();
+    expect(
+        Instance::waitUntil(fn (): bool => preg_match_all('/^worker:worker_\d+\s+RUNNING/m', Instance::control('status')) >= 2),
+    )->toBeTrue();
 });
 
 it('is found running when it is started again, and says where', function (): void {
     $port = trim((string) file_get_contents(Instance::home().'/port'));
-    $process = new Process([dirname(__DIR__, 2).'/bin/start', '--background'], null, ['KAISEKI_HOME' => Instance::home(), 'KAISEKI_PORT' => $port]);
+    $process = new Process([dirname(__DIR__, 2).'/bin/start', '--background'], null, [
+        'KAISEKI_HOME' => Instance::home(),
+        'KAISEKI_PORT' => $port,
+    ]);
     $process->mustRun();
-    expect($process->getOutput())->toContain('Already running')->toContain("http://127.0.0.1:$port");
+    expect($process->getOutput())
+        ->toContain('Already running')
+        ->toContain("http://127.0.0.1:$port");
 });
 
 it('says clearly that a port is in use', function (): void {
     $home = sys_get_temp_dir().'/kaiseki-second-'.bin2hex(random_bytes(4));
-    $process = new Process([dirname(__DIR__, 2).'/bin/start', '--background', '--no-demo'], null, ['KAISEKI_HOME' => $home, 'KAISEKI_PORT' => trim((string) file_get_contents(Instance::home().'/port'))]);
+    $process = new Process([dirname(__DIR__, 2).'/bin/start', '--background', '--no-demo'], null, [
+        'KAISEKI_HOME' => $home,
+        'KAISEKI_PORT' => trim((string) file_get_contents(Instance::home().'/port')),
+    ]);
     $process->run();
-    expect($process->getExitCode())->toBe(1)->and($process->getErrorOutput())->toContain('is in use by another program')->toContain('KAISEKI_PORT');
+    expect($process->getExitCode())
+        ->toBe(1)
+        ->and($process->getErrorOutput())
+        ->toContain('is in use by another program')
+        ->toContain('KAISEKI_PORT');
     (new Process(['rm', '-rf', $home]))->mustRun();
 });
 

@@ -16,7 +16,15 @@ use Tests\Support\Mariadb;
 /** @return list<array{gtid: string, position: int, rows: array<string, array{int, int, int}>}> what mariadb-binlog tells of a log */
 function toldByTool(string $log): array
 {
-    $text = (new Process(['mariadb-binlog', '--no-defaults', '--base64-output=decode-rows', '--verbose', $log], null, ['TZ' => 'UTC'], null, 120))->mustRun()->getOutput();
+    $text = (new Process(
+        ['mariadb-binlog', '--no-defaults', '--base64-output=decode-rows', '--verbose', $log],
+        null,
+        ['TZ' => 'UTC'],
+        null,
+        120,
+    ))
+        ->mustRun()
+        ->getOutput();
     $transactions = [];
     $at = 0;
     foreach (explode("\n", $text) as $line) {
@@ -55,17 +63,67 @@ function readByUs(string $log): array
 test('mariadb-binlog tells the same transactions, offsets and rows', function (array $options): void {
     $server = new Mariadb($this->scratch()->path.'/server', 3, $options);
     $server->exec(
-        'CREATE DATABASE z', 'USE z', "SET sql_mode = ''",
-        "CREATE TABLE every (id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, a TINYINT, b SMALLINT, c MEDIUMINT, d INT, e FLOAT, f DOUBLE, g DECIMAL(65,30), h DATE, i TIME(6), j DATETIME(5), k TIMESTAMP(1) NULL, l YEAR, m CHAR(255) CHARACTER SET utf8mb4, n VARCHAR(10), o VARCHAR(9500), p BINARY(20), q VARBINARY(300), r TINYBLOB, s MEDIUMTEXT, t LONGBLOB, u ENUM('a','b'), v SET('a','b','c','d','e','f','g','h','i'), w BIT(64), x GEOMETRY, y UUID, z INET6, aa JSON, ab TIME, ac TEXT COMPRESSED, ad VARCHAR(100) COMPRESSED)",
+        'CREATE DATABASE z',
+        'USE z',
+        "SET sql_mode = ''",
+        'CREATE TABLE every (id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, a TINYINT, b SMALLINT, c MEDIUMINT, d INT, e FLOAT, f '.
+            'DOUBLE, g DECIMAL(65,30), h DATE, i TIME(6), j DATETIME(5), k TIMESTAMP(1) NULL, l YEAR, m CHAR(255) CHARACTER SET utf8mb4, '.
+                "n VARCHAR(10), o VARCHAR(9500), p BINARY(20), q VARBINARY(300), r TINYBLOB, s MEDIUMTEXT, t LONGBLOB, u ENUM('a','b'), ".
+                    "v SET('a','b','c','d','e','f','g','h','i'), w BIT(64), x GEOMETRY, y UUID, z INET6, aa JSON, ab TIME, ac TEXT ".
+                        'COMPRESSED, ad VARCHAR(100) COMPRESSED)',
         'CREATE TABLE few (n INT)',
     );
     mt_srand(7);
     for ($i = 0; $i < 40; $i++) {
         $null = fn (string $value): string => mt_rand(0, 3) === 0 ? 'NULL' : $value;
-        $row = fn (): string => '('.implode(',', ['NULL', $null((string) mt_rand(-128, 127)), $null('-5'), $null('70000'), $null('1'), $null('1.5'), $null('2.25'), $null('-12345.678'), $null("'0000-00-00'"), $null("'-838:59:59'"), $null("'2026-10-25 02:30:00.12345'"), $null('NOW()'), $null('2026'), $null("'".str_repeat('🚢', mt_rand(0, 60))."'"), $null("'ten'"), $null("'".str_repeat('x', mt_rand(0, 9000))."'"), $null("x'00ff'"), $null("'".str_repeat('b', mt_rand(0, 300))."'"), $null("'tiny'"), $null("'".str_repeat('m', mt_rand(0, 30000))."'"), $null("x'0102'"), $null("'b'"), $null("'a,i'"), $null("b'1010'"), $null('POINT(1,2)'), $null('UUID()'), $null("'::1'"), $null("'{}'"), $null("'12:00'"), $null("'".str_repeat('c', mt_rand(0, 5000))."'"), $null("'".str_repeat('v', mt_rand(0, 100))."'")]).')';
+        $row = fn (): string => '('.
+            implode(',', [
+                'NULL',
+                $null((string) mt_rand(-128, 127)),
+                $null('-5'),
+                $null('70000'),
+                $null('1'),
+                $null('1.5'),
+                $null('2.25'),
+                $null('-12345.678'),
+                $null("'0000-00-00'"),
+                $null("'-838:59:59'"),
+                $null("'2026-10-25 02:30:00.12345'"),
+                $null('NOW()'),
+                $null('2026'),
+                $null("'".str_repeat('🚢', mt_rand(0, 60))."'"),
+                $null("'ten'"),
+                $null("'".str_repeat('x', mt_rand(0, 9000))."'"),
+                $null("x'00ff'"),
+                $null("'".str_repeat('b', mt_rand(0, 300))."'"),
+                $null("'tiny'"),
+                $null("'".str_repeat('m', mt_rand(0, 30000))."'"),
+                $null("x'0102'"),
+                $null("'b'"),
+                $null("'a,i'"),
+                $null("b'1010'"),
+                $null('POINT(1,2)'),
+                $null('UUID()'),
+                $null("'::1'"),
+                $null("'{}'"),
+                $null("'12:00'"),
+                $null("'".str_repeat('c', mt_rand(0, 5000))."'"),
+                $null("'".str_repeat('v', mt_rand(0, 100))."'"),
+            ]).
+            ')';
         $server->exec('INSERT INTO every VALUES '.implode(',', array_map(fn (): string => $row(), range(1, mt_rand(1, 12)))));
         if ($i % 5 === 0) {
-            $server->exec('BEGIN', "UPDATE every SET d = $i, o = CONCAT('u', o) WHERE id % 3 = 0", 'INSERT INTO few (n) VALUES (1), (2)', 'DELETE FROM every WHERE id % 11 = 5', 'SAVEPOINT s', 'DELETE FROM few', 'ROLLBACK TO s', 'COMMIT', 'ALTER TABLE few ADD c'.$i.' INT');
+            $server->exec(
+                'BEGIN',
+                "UPDATE every SET d = $i, o = CONCAT('u', o) WHERE id % 3 = 0",
+                'INSERT INTO few (n) VALUES (1), (2)',
+                'DELETE FROM every WHERE id % 11 = 5',
+                'SAVEPOINT s',
+                'DELETE FROM few',
+                'ROLLBACK TO s',
+                'COMMIT',
+                'ALTER TABLE few ADD c'.$i.' INT',
+            );
         }
     }
     $logs = $this->scratch()->folder('logs');
@@ -74,14 +132,34 @@ test('mariadb-binlog tells the same transactions, offsets and rows', function (a
     foreach (glob("$logs/*") ?: [] as $log) {
         expect(readByUs($log))->toEqual(toldByTool($log));
     }
-})->with([[[]], [['--binlog-row-event-max-size=256']], [['--log-bin-compress=ON', '--log-bin-compress-min-len=10']], [['--binlog-row-image=MINIMAL']], [['--binlog-checksum=NONE']], [['--binlog-row-metadata=FULL']]]);
+})->with([
+    [[]],
+    [['--binlog-row-event-max-size=256']],
+    [['--log-bin-compress=ON', '--log-bin-compress-min-len=10']],
+    [['--binlog-row-image=MINIMAL']],
+    [['--binlog-checksum=NONE']],
+    [['--binlog-row-metadata=FULL']],
+]);
 
 test('what is written for rolling forward is, to mariadb-binlog, the same without what is left out', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
-    $server->exec('CREATE DATABASE a', 'CREATE DATABASE b', 'CREATE TABLE a.t (i INT PRIMARY KEY)', 'CREATE TABLE b.t (i INT PRIMARY KEY)', 'CREATE TABLE a.u (i INT PRIMARY KEY)');
+    $server->exec(
+        'CREATE DATABASE a',
+        'CREATE DATABASE b',
+        'CREATE TABLE a.t (i INT PRIMARY KEY)',
+        'CREATE TABLE b.t (i INT PRIMARY KEY)',
+        'CREATE TABLE a.u (i INT PRIMARY KEY)',
+    );
     for ($i = 0; $i < 20; $i++) {
         // One statement over tables of both: the event that ends it may be the one that goes.
-        $server->exec('BEGIN', "INSERT INTO a.t VALUES ($i)", "INSERT INTO b.t VALUES ($i)", "INSERT INTO a.u VALUES ($i)", 'COMMIT', $i % 4 === 3 ? 'UPDATE a.t, b.t SET a.t.i = a.t.i + 1000, b.t.i = b.t.i + 1000 WHERE a.t.i = b.t.i AND a.t.i < 1000' : 'DO 0');
+        $server->exec(
+            'BEGIN',
+            "INSERT INTO a.t VALUES ($i)",
+            "INSERT INTO b.t VALUES ($i)",
+            "INSERT INTO a.u VALUES ($i)",
+            'COMMIT',
+            $i % 4 === 3 ? 'UPDATE a.t, b.t SET a.t.i = a.t.i + 1000, b.t.i = b.t.i + 1000 WHERE a.t.i = b.t.i AND a.t.i < 1000' : 'DO 0',
+        );
     }
     $logs = $this->scratch()->folder('logs');
     $server->copyLogs($logs);
@@ -100,14 +178,27 @@ test('what is written for rolling forward is, to mariadb-binlog, the same withou
         }
     }
     $is = array_filter(array_column(toldByTool("$logs/replay"), 'rows', 'gtid'), fn (array $rows): bool => $rows !== []);
-    expect($is)->toEqual($wanted)->and(array_filter(array_merge(...array_map(array_keys(...), array_values($is))), fn (string $table): bool => str_starts_with($table, 'b.')))->toBe([]);
+    expect($is)
+        ->toEqual($wanted)
+        ->and(
+            array_filter(
+                array_merge(...array_map(array_keys(...), array_values($is))),
+                fn (string $table): bool => str_starts_with($table, 'b.'),
+            ),
+        )
+        ->toBe([]);
     (new Process(['mariadb-binlog', '--no-defaults', '--verify-binlog-checksum', "$logs/replay"]))->mustRun();
 });
 
 test('the worked example of the server manual: a table dropped by mistake, everything else kept', function (): void {
     // MariaDB knowledge base, "mariadb-binlog": restore the dump, roll forward to before the statement, then on from behind it.
     $server = new Mariadb($this->scratch()->path.'/server');
-    $server->exec('CREATE DATABASE shop', 'CREATE TABLE shop.orders (id INT PRIMARY KEY)', 'CREATE TABLE shop.log (id INT PRIMARY KEY)', 'INSERT INTO shop.orders VALUES (1)');
+    $server->exec(
+        'CREATE DATABASE shop',
+        'CREATE TABLE shop.orders (id INT PRIMARY KEY)',
+        'CREATE TABLE shop.log (id INT PRIMARY KEY)',
+        'INSERT INTO shop.orders VALUES (1)',
+    );
     $backup = $this->scratch()->folder('backup');
     $server->addTo($this, 'shop');
     $server->dump("$backup/shop.sql", 'shop');
@@ -140,7 +231,7 @@ test('a flipped bit and a cut are found wherever they are, and what is before th
     for ($n = 0; $n < 150; $n++) {
         $at = mt_rand(4, strlen($bytes) - 1);
         $isCut = $n % 3 === 0;
-        $bad = $isCut ? substr($bytes, 0, $at) : substr_replace($bytes, chr(ord($bytes[$at]) ^ 1 << mt_rand(0, 7)), $at, 1);
+        $bad = $isCut ? substr($bytes, 0, $at) : substr_replace($bytes, chr(ord($bytes[$at]) ^ (1 << mt_rand(0, 7))), $at, 1);
         if ($at === 21 || $bad[21] !== $bytes[21]) {
             continue; // the flag that a log is in use is not in its checksum
         }
@@ -161,14 +252,26 @@ test('a flipped bit and a cut are found wherever they are, and what is before th
 
 test('an event too large to be kept is checked, counted and passed over', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
-    $server->exec('CREATE DATABASE a', 'CREATE TABLE a.t (i INT PRIMARY KEY, v LONGBLOB)', "INSERT INTO a.t VALUES (1, REPEAT('x', 300000)), (2, 'y')", 'UPDATE a.t SET i = i + 10', 'DELETE FROM a.t');
+    $server->exec(
+        'CREATE DATABASE a',
+        'CREATE TABLE a.t (i INT PRIMARY KEY, v LONGBLOB)',
+        "INSERT INTO a.t VALUES (1, REPEAT('x', 300000)), (2, 'y')",
+        'UPDATE a.t SET i = i + 10',
+        'DELETE FROM a.t',
+    );
     $logs = $this->scratch()->folder('logs');
     $server->copyLogs($logs);
     $server->stop();
     $log = (glob("$logs/*") ?: [])[0];
-    $told = fn (iterable $transactions): array => array_map(fn ($one): array => [$one->gtid, $one->position, $one->end], iterator_to_array($transactions, false));
+    $told = fn (iterable $transactions): array => array_map(
+        fn ($one): array => [$one->gtid, $one->position, $one->end],
+        iterator_to_array($transactions, false),
+    );
     $small = new LogReader(ArchiveFile::at($log)->open(), 65536);
-    expect($told($small->transactions()))->toBe($told((new LogReader(ArchiveFile::at($log)->open()))->transactions()))->and($small->problem)->toBeNull();
+    expect($told($small->transactions()))
+        ->toBe($told((new LogReader(ArchiveFile::at($log)->open()))->transactions()))
+        ->and($small->problem)
+        ->toBeNull();
     $bytes = (string) file_get_contents($log);
     $at = (int) strpos($bytes, 'xxxxxxxx') + 100_000;
     file_put_contents($log, substr_replace($bytes, 'z', $at, 1));
@@ -181,20 +284,48 @@ test('row events of a table are, to mariadb-binlog, those of a table of another 
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec('CREATE DATABASE a', 'USE a', 'CREATE TABLE a.t (i INT PRIMARY KEY, v VARCHAR(300))', 'CREATE TABLE a.other (i INT)');
     [$file, $from] = $server->position();
-    $server->exec("INSERT INTO a.t SELECT seq, REPEAT('w', seq) FROM seq_1_to_250", 'INSERT INTO a.other VALUES (1)', 'UPDATE a.t SET v = i WHERE i > 200', 'DELETE FROM a.t WHERE i < 20');
+    $server->exec(
+        "INSERT INTO a.t SELECT seq, REPEAT('w', seq) FROM seq_1_to_250",
+        'INSERT INTO a.other VALUES (1)',
+        'UPDATE a.t SET v = i WHERE i > 200',
+        'DELETE FROM a.t WHERE i < 20',
+    );
     $until = $server->position()[1];
     $logs = $this->scratch()->folder('logs');
     $server->copyLogs($logs);
     $out = fopen("$logs/rows", 'wb');
     assert($out !== false);
-    (new Kaiseki\Core\Database\RowEvents($out))->take(new LogReader(ArchiveFile::at("$logs/$file")->open()), $from, $until, ["a\0t" => ['far', 'away']]);
+    (new Kaiseki\Core\Database\RowEvents($out))->take(new LogReader(ArchiveFile::at("$logs/$file")->open()), $from, $until, [
+        "a\0t" => ['far', 'away'],
+    ]);
     fclose($out);
-    $text = (new Process(['mariadb-binlog', '--no-defaults', '--verify-binlog-checksum', '--base64-output=decode-rows', '--verbose', "$logs/rows"]))->mustRun()->getOutput();
-    expect([substr_count($text, 'INSERT INTO `far`.`away`'), substr_count($text, 'UPDATE `far`.`away`'), substr_count($text, 'DELETE FROM `far`.`away`'), substr_count($text, '`other`')])->toBe([250, 50, 19, 0]);
+    $text = (new Process([
+        'mariadb-binlog',
+        '--no-defaults',
+        '--verify-binlog-checksum',
+        '--base64-output=decode-rows',
+        '--verbose',
+        "$logs/rows",
+    ]))
+        ->mustRun()
+        ->getOutput();
+    expect([
+        substr_count($text, 'INSERT INTO `far`.`away`'),
+        substr_count($text, 'UPDATE `far`.`away`'),
+        substr_count($text, 'DELETE FROM `far`.`away`'),
+        substr_count($text, '`other`'),
+    ])->toBe([250, 50, 19, 0]);
     // And as statements, whatever the server takes in one: the table of that name becomes what the other is.
     foreach ([1 << 24, 12_000] as $largest) {
-        $server->exec('CREATE DATABASE IF NOT EXISTS far', 'DROP TABLE IF EXISTS far.away', 'CREATE TABLE far.away (i INT PRIMARY KEY, v VARCHAR(300))', 'BEGIN');
-        foreach (Kaiseki\Core\Database\RowEvents::statements(new LogReader(ArchiveFile::at("$logs/rows")->open()), $largest) as $statement) {
+        $server->exec(
+            'CREATE DATABASE IF NOT EXISTS far',
+            'DROP TABLE IF EXISTS far.away',
+            'CREATE TABLE far.away (i INT PRIMARY KEY, v VARCHAR(300))',
+            'BEGIN',
+        );
+        foreach (
+            Kaiseki\Core\Database\RowEvents::statements(new LogReader(ArchiveFile::at("$logs/rows")->open()), $largest) as $statement
+        ) {
             expect(strlen($statement))->toBeLessThanOrEqual($largest);
             $server->exec($statement);
         }

@@ -29,7 +29,9 @@ it('gives back each tree that GNU tar dumped', function (string $format, int $se
     $expected = $incomplete = [];
     foreach (range(0, 7) as $day) {
         $level = match (true) {
-            $day === 0 || $day === 6 => 'full', $day === 3 => 'diff', default => 'incr',
+            $day === 0 || $day === 6 => 'full',
+            $day === 3 => 'diff',
+            default => 'incr',
         };
         if ($day > 0) {
             usleep(20_000); // the clock of the file system must move on, or tar takes new for old
@@ -43,12 +45,24 @@ it('gives back each tree that GNU tar dumped', function (string $format, int $se
         $suffix = $seed % 2 === 0 ? '.tar' : '.tar.gz';
         $flags = $seed % 3 === 0 ? ['--sparse'] : [];
         $stamp = sprintf('202610%02dT020000Z', $day + 1);
-        $scratch->run('tar', $suffix === '.tar' ? '-cf' : '-czf', "$archives/tree.$level.$stamp$suffix", "--format=$format", ...$flags, ...["--listed-incremental=$snapshot", ...$dumped]);
+        $scratch->run(
+            'tar',
+            $suffix === '.tar' ? '-cf' : '-czf',
+            "$archives/tree.$level.$stamp$suffix",
+            "--format=$format",
+            ...$flags,
+            ...["--listed-incremental=$snapshot", ...$dumped],
+        );
         if ($level === 'full') {
             copy($snapshot, $full);
         }
         // After moves in a circle GNU tar sometimes leaves a folder out altogether: that point must not pass for whole.
-        $stored = count(array_filter(explode("\n", $scratch->run('tar', '-tf', "$archives/tree.$level.$stamp$suffix", '--quoting-style=escape')), fn (string $line): bool => str_ends_with($line, '/')));
+        $stored = count(
+            array_filter(
+                explode("\n", $scratch->run('tar', '-tf', "$archives/tree.$level.$stamp$suffix", '--quoting-style=escape')),
+                fn (string $line): bool => str_ends_with($line, '/'),
+            ),
+        );
         $folders = substr_count($scratch->run('find', $tree->root, '-type', 'd', '-printf', 'd'), 'd');
         $incomplete["tree.$level.$stamp"] = $stored < $folders;
         $expected["tree.$level.$stamp"] = TreeListing::of($top, $format === 'posix', $level === 'full');
@@ -61,7 +75,9 @@ it('gives back each tree that GNU tar dumped', function (string $format, int $se
     foreach ($expected as $set => $listing) {
         $lost = str_contains($set, 'full') ? false : $lost || $incomplete[$set];
         if ($lost) {
-            expect($this->kaiseki('restore', 'tree', "--point=$set", '--path=/', "--to={$scratch->path}/out-$set", '--json')->code)->not->toBe(0);
+            expect(
+                $this->kaiseki('restore', 'tree', "--point=$set", '--path=/', "--to={$scratch->path}/out-$set", '--json')->code,
+            )->not->toBe(0);
 
             continue;
         }

@@ -19,14 +19,26 @@ it('gives the same tree by hand', function (int $seed): void {
             usleep(20_000);
             $tree->change(10);
         }
-        $scratch->run('tar', $suffix === '.tar' ? '-cf' : '-czf', sprintf('%s/tree.%s.202610%02dT020000Z%s', $archives, $day === 0 ? 'full' : 'incr', $day + 1, $suffix), "--format=$format", '--sparse', "--listed-incremental={$scratch->path}/snar", '-C', dirname($tree->root), 'tree');
+        $scratch->run(
+            'tar',
+            $suffix === '.tar' ? '-cf' : '-czf',
+            sprintf('%s/tree.%s.202610%02dT020000Z%s', $archives, $day === 0 ? 'full' : 'incr', $day + 1, $suffix),
+            "--format=$format",
+            '--sparse',
+            "--listed-incremental={$scratch->path}/snar",
+            '-C',
+            dirname($tree->root),
+            'tree',
+        );
     }
     expect($this->kaiseki('adopt', $archives, '--as=tree')->code)->toBe(0);
     foreach (['2026-10-01', '2026-10-04'] as $date) {
         $sheet = $this->kaiseki('hand-sheet', 'tree', "--at={$date}T12:00:00Z", "--out={$scratch->path}/sheet-$date.sh");
         expect($sheet->code)->toBe(0, $sheet->text);
         $by = $scratch->folder("by-hand-$date");
-        expect($scratch->run('env', '-i', 'PATH=/usr/bin:/bin:/usr/sbin', 'sh', "{$scratch->path}/sheet-$date.sh", $by))->toContain('files are right.');
+        expect($scratch->run('env', '-i', 'PATH=/usr/bin:/bin:/usr/sbin', 'sh', "{$scratch->path}/sheet-$date.sh", $by))->toContain(
+            'files are right.',
+        );
         $ours = $this->kaiseki('restore', 'tree', "--at={$date}T12:00:00Z", '--path=/', "--to={$scratch->path}/ours-$date", '--json');
         expect(in_array($ours->code, [0, 4], true))->toBeTrue($ours->text);
         expect(TreeListing::of($by))->toBe(TreeListing::of("{$scratch->path}/ours-$date"));
@@ -44,7 +56,12 @@ it('takes a selection, goes round a damaged archive, and names what it cannot gi
     $sheet = "{$this->scratch()->path}/sheet.sh";
     expect($this->kaiseki('hand-sheet', 'tree', '--at=2026-10-02T12:00:00Z', '--path=/tree', "--out=$sheet")->code)->toBe(0);
     $this->scratch()->run('sh', $sheet, $out);
-    expect(file_get_contents("$out/tree/it's \"odd\"\n\$(touch hurt)"))->toBe('c')->and(file_exists("$out/hurt"))->toBeFalse()->and(file_exists("$out/.hand-sheet"))->toBeFalse();
+    expect(file_get_contents("$out/tree/it's \"odd\"\n\$(touch hurt)"))
+        ->toBe('c')
+        ->and(file_exists("$out/hurt"))
+        ->toBeFalse()
+        ->and(file_exists("$out/.hand-sheet"))
+        ->toBeFalse();
     unlink($archives->file($increment));
     expect($this->kaiseki('hand-sheet', 'tree', "--point=$full", '--path=/tree/sub', '--json')->json())->toHaveKey('script_base64');
     expect($this->kaiseki('hand-sheet', 'tree', '--at=2026-10-02T12:00:00Z', '--path=/no/such')->code)->toBe(2);

@@ -22,7 +22,14 @@ it('makes sets that GNU tar reads back to the same trees, and so does Kaiseki', 
             $tree->change(12);
         }
         sleep_until_next_second();
-        $answer = $this->kaiseki('protect', 'own', "--source={$tree->root}", '--level='.['incr', 'incr', 'incr', 'diff', 'incr', '3'][$day], '--store=here', '--json');
+        $answer = $this->kaiseki(
+            'protect',
+            'own',
+            "--source={$tree->root}",
+            '--level='.['incr', 'incr', 'incr', 'diff', 'incr', '3'][$day],
+            '--store=here',
+            '--json',
+        );
         expect($answer->code)->toBe(0, $answer->text);
         $sets[$day] = $answer->json()['set'];
         $expected[$day] = TreeListing::of($tree->root);
@@ -32,12 +39,26 @@ it('makes sets that GNU tar reads back to the same trees, and so does Kaiseki', 
         $byTar = $scratch->folder("tar-$day");
         foreach ($chain as $piece) {
             $scratch->run('gzip', '--test', "{$scratch->path}/store/own/{$sets[$piece]}.tar.gz");
-            $scratch->run('tar', '-xzpf', "{$scratch->path}/store/own/{$sets[$piece]}.tar.gz", '--listed-incremental=/dev/null', '-C', $byTar);
+            $scratch->run(
+                'tar',
+                '-xzpf',
+                "{$scratch->path}/store/own/{$sets[$piece]}.tar.gz",
+                '--listed-incremental=/dev/null',
+                '-C',
+                $byTar,
+            );
         }
         // Of a file with several names GNU tar links those that one set holds; a set that stores one anew parts them.
-        $linkless = fn (array $listing): array => array_map(fn (string $about): string => (string) preg_replace('/ linked: \w+$/', '', $about), $listing);
+        $linkless = fn (array $listing): array => array_map(
+            fn (string $about): string => (string) preg_replace('/ linked: \w+$/', '', $about),
+            $listing,
+        );
         expect($linkless(TreeListing::of($byTar)))->toBe($linkless($expected[$day]), "GNU tar, day $day");
-        $scratch->run('sh', '-c', "cd '$byTar' && b2sum --length=256 --check --strict --quiet '{$scratch->path}/store/own/{$sets[$day]}.b2sum'");
+        $scratch->run(
+            'sh',
+            '-c',
+            "cd '$byTar' && b2sum --length=256 --check --strict --quiet '{$scratch->path}/store/own/{$sets[$day]}.b2sum'",
+        );
 
         $byUs = "{$scratch->path}/us-$day";
         expect($this->kaiseki('restore', 'own', "--point={$sets[$day]}", '--path=/', "--to=$byUs", '--json')->code)->toBe(0);
@@ -45,8 +66,15 @@ it('makes sets that GNU tar reads back to the same trees, and so does Kaiseki', 
     }
     // The first was asked to be an increment and became a full, and says so.
     $record = json_decode((string) file_get_contents("{$scratch->path}/store/own/{$sets[0]}.set.json"), true);
-    expect($record['level'])->toBe('full')->and($record['asked_level'])->toBe('incr')->and($record['remarks'][0])->toContain('it became a full');
-    expect($record['blake2b_256'])->toBe(substr($scratch->run('b2sum', '--length=256', "{$scratch->path}/store/own/{$sets[0]}.tar.gz"), 0, 64));
+    expect($record['level'])
+        ->toBe('full')
+        ->and($record['asked_level'])
+        ->toBe('incr')
+        ->and($record['remarks'][0])
+        ->toContain('it became a full');
+    expect($record['blake2b_256'])->toBe(
+        substr($scratch->run('b2sum', '--length=256', "{$scratch->path}/store/own/{$sets[0]}.tar.gz"), 0, 64),
+    );
 })->with([21, 22, 23]);
 
 function sleep_until_next_second(): void
@@ -63,7 +91,10 @@ it('lists every entry of the tree in the manifest, and where its bytes are', fun
     sleep_until_next_second();
     $scratch->file('source/b', 'beta');
     $incr = $this->kaiseki('protect', 'own', '--level=incr', '--store=here', '--json')->json()['set'];
-    $lines = fn (string $set): array => array_map(fn (string $line): array => json_decode($line, true), file("{$scratch->path}/store/own/$set.manifest.jsonl"));
+    $lines = fn (string $set): array => array_map(
+        fn (string $line): array => json_decode($line, true),
+        file("{$scratch->path}/store/own/$set.manifest.jsonl"),
+    );
     expect(array_column($lines($full), 'in', 'path'))->toBe(['./a' => 'here', './%FF' => 'here']);
     expect(array_column($lines($incr), 'in', 'path'))->toBe(['./a' => 'base', './b' => 'here', './%FF' => 'base']);
     $digest = array_column($lines($incr), 'blake2b_256', 'path')['./b'];
@@ -125,6 +156,13 @@ it('reads the archives of GNU tar in every format it writes', function (string $
     expect($this->kaiseki('restore', 't', '--at=2026-11-01T00:00:00Z', '--path=/', "--to={$scratch->path}/out", '--json')->code)->toBe(0);
     expect(TreeListing::of("{$scratch->path}/out", $format === 'posix'))->toBe(TreeListing::of(dirname($tree), $format === 'posix'));
 })->with([
-    'v7' => ['v7', []], 'oldgnu' => ['oldgnu', []], 'gnu' => ['gnu', []], 'gnu, sparse' => ['gnu', ['--sparse']], 'ustar' => ['ustar', []], 'posix' => ['posix', []],
-    'posix, sparse 0.0' => ['posix', ['--sparse', '--sparse-version=0.0']], 'posix, sparse 0.1' => ['posix', ['--sparse', '--sparse-version=0.1']], 'posix, sparse 1.0' => ['posix', ['--sparse', '--sparse-version=1.0']],
+    'v7' => ['v7', []],
+    'oldgnu' => ['oldgnu', []],
+    'gnu' => ['gnu', []],
+    'gnu, sparse' => ['gnu', ['--sparse']],
+    'ustar' => ['ustar', []],
+    'posix' => ['posix', []],
+    'posix, sparse 0.0' => ['posix', ['--sparse', '--sparse-version=0.0']],
+    'posix, sparse 0.1' => ['posix', ['--sparse', '--sparse-version=0.1']],
+    'posix, sparse 1.0' => ['posix', ['--sparse', '--sparse-version=1.0']],
 ]);

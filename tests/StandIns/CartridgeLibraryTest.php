@@ -10,7 +10,15 @@ use Tests\Support\Scratch;
 
 beforeEach(function (): void {
     $this->scratch = new Scratch;
-    $this->library = CartridgeLibrary::build($this->scratch->path.'/library', ['HV1', 'HV2', 'HV3'], 2, 1_000_000, 0, 1_000_000, 1_000_000);
+    $this->library = CartridgeLibrary::build(
+        $this->scratch->path.'/library',
+        ['HV1', 'HV2', 'HV3'],
+        2,
+        1_000_000,
+        0,
+        1_000_000,
+        1_000_000,
+    );
 });
 
 afterEach(fn () => $this->scratch->remove());
@@ -20,7 +28,9 @@ it('writes behind what is there, goes on on the next cartridge, and reads it bac
     $first = $this->library->append($this->scratch->file('a', random_bytes(600_000)));
     $segments = $this->library->append($this->scratch->file('b', $content));
     expect(array_map(fn (TapeSegment $segment): array => $segment->toArray(), [...$first, ...$segments]))->toBe([
-        ['label' => 'HV1', 'position' => 0, 'bytes' => 600_000], ['label' => 'HV1', 'position' => 600_000, 'bytes' => 400_000], ['label' => 'HV2', 'position' => 0, 'bytes' => 1_000_000],
+        ['label' => 'HV1', 'position' => 0, 'bytes' => 600_000],
+        ['label' => 'HV1', 'position' => 600_000, 'bytes' => 400_000],
+        ['label' => 'HV2', 'position' => 0, 'bytes' => 1_000_000],
     ]);
 })->throws(UnableToUseTape::class, 'no cartridge in the library has room left');
 
@@ -37,7 +47,10 @@ it('reads what spans two cartridges from any offset, and loads each once when it
     while (($part = $bytes->read(100_000)) !== '') {
         $all .= $part;
     }
-    expect($all)->toBe($content)->and(file($log, FILE_IGNORE_NEW_LINES))->toBe(['HV1', 'HV2']);
+    expect($all)
+        ->toBe($content)
+        ->and(file($log, FILE_IGNORE_NEW_LINES))
+        ->toBe(['HV1', 'HV2']);
     foreach ([0, 699_999, 700_000, 1_199_999] as $offset) {
         $bytes->seek($offset);
         $read = $bytes->read(10);
@@ -59,9 +72,14 @@ it('gives nothing from the shelf until a person has put the cartridge in, and ha
 
 it('does not answer when its folder is gone', function (): void {
     rename($this->library->folder, $this->scratch->path.'/elsewhere');
-    expect($this->library->answers())->toBeFalse()->and(fn () => $this->library->cartridges())->toThrow(UnableToUseTape::class, 'does not answer');
+    expect($this->library->answers())
+        ->toBeFalse()
+        ->and(fn () => $this->library->cartridges())
+        ->toThrow(UnableToUseTape::class, 'does not answer');
 });
 
 it('refuses a library that makes no sense', function (array $labels, int $slots): void {
     CartridgeLibrary::build($this->scratch->path.'/other', $labels, $slots, 10, 0, 1, 1);
-})->with([[[], 1], [['../x'], 1], [['HV1'], 0]])->throws(InvalidArgumentException::class);
+})
+    ->with([[[], 1], [['../x'], 1], [['HV1'], 0]])
+    ->throws(InvalidArgumentException::class);

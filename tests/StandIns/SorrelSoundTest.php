@@ -19,7 +19,10 @@ afterEach(function (): void {
 it('lives by a clock of its own', function (): void {
     $host = new FileHost($this->scratch->folder('host'));
     $host->setClock(Instant::parse('2026-10-04T01:15:00Z'));
-    expect($host->now()->iso())->toBe('2026-10-04T01:15:00Z')->and(is_dir($host->root()))->toBeTrue();
+    expect($host->now()->iso())
+        ->toBe('2026-10-04T01:15:00Z')
+        ->and(is_dir($host->root()))
+        ->toBeTrue();
     expect(FileHost::of($host->root())?->now()->iso())->toBe('2026-10-04T01:15:00Z');
     expect(FileHost::of($this->scratch->folder('elsewhere/files')))->toBeNull();
     unlink("{$host->folder}/clock");
@@ -55,7 +58,13 @@ it('writes, overwrites, deletes, moves, and scrambles', function (): void {
     $only = fn (array $listing): array => array_filter($listing, fn (string $about): bool => $about[0] === 'f');
     expect(array_diff_key($only($after), $only($before)))->not->toBe([]);
     expect(array_diff_key($only($before), $only($after)))->not->toBe([]);
-    expect(array_filter(array_intersect_key($only($after), $only($before)), fn (string $about, string $path): bool => $before[$path] !== $about, ARRAY_FILTER_USE_BOTH))->not->toBe([]);
+    expect(
+        array_filter(
+            array_intersect_key($only($after), $only($before)),
+            fn (string $about, string $path): bool => $before[$path] !== $about,
+            ARRAY_FILTER_USE_BOTH,
+        ),
+    )->not->toBe([]);
     expect(is_dir("$root/sailings/archive"))->toBeTrue();
     $count = $files->scramble($day->modify('+11 days'));
     expect($count)->toBeGreaterThan(40)->and(glob("$root/handbooks/*/*.zzx"))->toHaveCount($count);

@@ -44,7 +44,16 @@ final class Archives
             copy("{$this->scratch->path}/full.snar", $snapshot);
         }
         $name = sprintf('tree.%s.202610%02dT020000Z', $level, ++$this->day);
-        $this->scratch->run('tar', $this->suffix === '.tar' ? '-cf' : '-czf', "{$this->folder}/$name{$this->suffix}", '--format=posix', "--listed-incremental=$snapshot", '-C', dirname($this->source), 'tree');
+        $this->scratch->run(
+            'tar',
+            $this->suffix === '.tar' ? '-cf' : '-czf',
+            "{$this->folder}/$name{$this->suffix}",
+            '--format=posix',
+            "--listed-incremental=$snapshot",
+            '-C',
+            dirname($this->source),
+            'tree',
+        );
         if ($level === 'full') {
             copy($snapshot, "{$this->scratch->path}/full.snar");
         }

@@ -25,13 +25,29 @@ final class Browser
 
     private readonly RemoteWebDriver $driver;
 
-    private function __construct(private readonly Process $chromedriver, int $port, public readonly string $address, private readonly string $profile, bool $script)
-    {
+    private function __construct(
+        private readonly Process $chromedriver,
+        int $port,
+        public readonly string $address,
+        private readonly string $profile,
+        bool $script,
+    ) {
         $options = new ChromeOptions;
         $options->setBinary('/usr/bin/chromium');
         $options->addArguments([
-            '--headless=new', '--no-sandbox', '--disable-dev-shm-usage', '--disable-gpu', '--window-size=1280,943', '--disable-quic', '--no-first-run',
-            '--disable-background-networking', '--disable-component-update', '--disable-sync', "--user-data-dir=$profile", '--force-color-profile=srgb', '--hide-scrollbars',
+            '--headless=new',
+            '--no-sandbox',
+            '--disable-dev-shm-usage',
+            '--disable-gpu',
+            '--window-size=1280,943',
+            '--disable-quic',
+            '--no-first-run',
+            '--disable-background-networking',
+            '--disable-component-update',
+            '--disable-sync',
+            "--user-data-dir=$profile",
+            '--force-color-profile=srgb',
+            '--hide-scrollbars',
         ]);
         if (! $script) {
             $options->setExperimentalOption('prefs', ['profile.managed_default_content_settings.javascript' => 2]);
@@ -40,7 +56,12 @@ final class Browser
         $capabilities->setCapability(ChromeOptions::CAPABILITY, $options);
         $capabilities->setCapability('goog:loggingPrefs', ['browser' => 'ALL', 'performance' => 'ALL']);
         $this->driver = RemoteWebDriver::create("http://127.0.0.1:$port", $capabilities, 60_000, 120_000);
-        (new ChromeDevToolsDriver($this->driver))->execute('Emulation.setDeviceMetricsOverride', ['width' => 1280, 'height' => 800, 'deviceScaleFactor' => 1, 'mobile' => false]);
+        (new ChromeDevToolsDriver($this->driver))->execute('Emulation.setDeviceMetricsOverride', [
+            'width' => 1280,
+            'height' => 800,
+            'deviceScaleFactor' => 1,
+            'mobile' => false,
+        ]);
     }
 
     public static function start(string $address, bool $script = true): self
@@ -61,7 +82,9 @@ final class Browser
     /** One browser for all tests, on the application that bin/test started. */
     public static function shared(): self
     {
-        return self::$shared ??= self::start('http://127.0.0.1:'.trim((string) file_get_contents(getenv('KAISEKI_BROWSER_HOME').'/port')));
+        return self::$shared ??= self::start(
+            'http://127.0.0.1:'.trim((string) file_get_contents(getenv('KAISEKI_BROWSER_HOME').'/port')),
+        );
     }
 
     public function quit(): void
@@ -111,7 +134,13 @@ final class Browser
     public function press(string $keys): self
     {
         // Not while the page is being drawn anew: the focus comes last.
-        self::until(fn (): bool => $this->script('return document.readyState === "complete" && document.querySelector(".htmx-swapping, .htmx-settling, .htmx-request:not(#progress)") === null') === true, 'The page does not come to rest');
+        self::until(
+            fn (): bool => $this->script(
+                'return document.readyState === "complete" && document.querySelector(".htmx-swapping, .htmx-settling, '.
+                    '.htmx-request:not(#progress)") === null',
+            ) === true,
+            'The page does not come to rest',
+        );
         $this->driver->action()->sendKeys(null, $keys)->perform();
 
         return $this;
@@ -120,7 +149,10 @@ final class Browser
     /** Waits until the element has the focus. */
     public function waitForFocus(string $selector): self
     {
-        self::until(fn (): bool => $this->script('return document.activeElement?.matches(arguments[0]) ?? false', $selector) === true, "$selector does not get the focus");
+        self::until(
+            fn (): bool => $this->script('return document.activeElement?.matches(arguments[0]) ?? false', $selector) === true,
+            "$selector does not get the focus",
+        );
 
         return $this;
     }
@@ -147,7 +179,12 @@ final class Browser
     /** Presses the mouse on a thing, so far from its middle, moves it sideways, and lets go. */
     public function drag(string $selector, int $by, int $offsetX = 0, int $offsetY = 0): self
     {
-        (new WebDriverActions($this->driver))->moveToElement($this->element($selector), $offsetX, $offsetY)->clickAndHold()->moveByOffset($by, 0)->release()->perform();
+        (new WebDriverActions($this->driver))
+            ->moveToElement($this->element($selector), $offsetX, $offsetY)
+            ->clickAndHold()
+            ->moveByOffset($by, 0)
+            ->release()
+            ->perform();
 
         return $this;
     }
@@ -173,7 +210,11 @@ final class Browser
 
     public function waitForText(string $text): self
     {
-        self::until(fn (): bool => str_contains($this->text(), $text), "\"$text\" did not appear on ".$this->driver->getCurrentURL(), fn (): string => $this->text());
+        self::until(
+            fn (): bool => str_contains($this->text(), $text),
+            "\"$text\" did not appear on ".$this->driver->getCurrentURL(),
+            fn (): string => $this->text(),
+        );
 
         return $this;
     }
@@ -205,7 +246,15 @@ final class Browser
     /** @return list<string> what the page complained of since this was asked last, Content-Security-Policy included */
     public function complaints(): array
     {
-        return array_values(array_map(fn (array $entry): string => $entry['message'], array_filter($this->driver->manage()->getLog('browser'), fn (array $entry): bool => in_array($entry['level'], ['SEVERE', 'WARNING'], true))));
+        return array_values(
+            array_map(
+                fn (array $entry): string => $entry['message'],
+                array_filter(
+                    $this->driver->manage()->getLog('browser'),
+                    fn (array $entry): bool => in_array($entry['level'], ['SEVERE', 'WARNING'], true),
+                ),
+            ),
+        );
     }
 
     /** @return list<string> addresses that were asked for since this was asked last */

@@ -47,10 +47,16 @@ final class Desk
         Workload::query()->update(['source' => $this->live, 'group' => 'crew office']);
         $this->operator = $this->person(Role::Operator);
         $this->requester = $this->person(Role::Requester);
-        $this->request = RecoveryRequest::query()->create([
-            'workload_id' => Workload::query()->value('id'), 'requester_id' => $this->requester->id, 'summary' => 'Something is gone', 'reason' => 'It is needed',
-            'wanted_at' => '2026-10-01 18:00:00', 'due_at' => now()->addHour(),
-        ])->refresh();
+        $this->request = RecoveryRequest::query()
+            ->create([
+                'workload_id' => Workload::query()->value('id'),
+                'requester_id' => $this->requester->id,
+                'summary' => 'Something is gone',
+                'reason' => 'It is needed',
+                'wanted_at' => '2026-10-01 18:00:00',
+                'due_at' => now()->addHour(),
+            ])
+            ->refresh();
         $this->url = "/requests/{$this->request->id}";
     }
 
@@ -60,7 +66,14 @@ final class Desk
         static $number = 0;
         $number++;
 
-        return User::query()->create(['name' => "Desk person $number", 'email' => "desk$number@sorrelsound.example", 'role' => $role, 'workload_groups' => $groups, 'password' => 'tide-table-9', 'zone' => 'Europe/Oslo']);
+        return User::query()->create([
+            'name' => "Desk person $number",
+            'email' => "desk$number@sorrelsound.example",
+            'role' => $role,
+            'workload_groups' => $groups,
+            'password' => 'tide-table-9',
+            'zone' => 'Europe/Oslo',
+        ]);
     }
 
     /** What the order is at this moment, as the page would show it. */
@@ -72,7 +85,9 @@ final class Desk
     /** @param  list<string>  $paths */
     public function into(string $destination, array $paths, string $conflict = 'replace', ?string $folder = null): void
     {
-        $this->say(fn (FilesSaid $said): FilesSaid => $said->select($paths)->with(destination: $destination, conflict: $conflict, folder: $folder));
+        $this->say(
+            fn (FilesSaid $said): FilesSaid => $said->select($paths)->with(destination: $destination, conflict: $conflict, folder: $folder),
+        );
     }
 
     /** @param  callable(FilesSaid): FilesSaid  $change  to what was said of the order */

@@ -17,7 +17,13 @@ final class Instance
 
     public static function process(string ...$arguments): Process
     {
-        return new Process([PHP_BINARY, dirname(__DIR__, 2).'/bin/kaiseki', ...$arguments], null, ['KAISEKI_HOME' => self::home(), 'KAISEKI_ENV' => false], null, 300);
+        return new Process(
+            [PHP_BINARY, dirname(__DIR__, 2).'/bin/kaiseki', ...$arguments],
+            null,
+            ['KAISEKI_HOME' => self::home(), 'KAISEKI_ENV' => false],
+            null,
+            300,
+        );
     }
 
     public static function kaiseki(string ...$arguments): Answer
@@ -29,7 +35,11 @@ final class Instance
 
     public static function database(): PDO
     {
-        return new PDO('mysql:unix_socket='.self::home().'/run/db.sock;dbname=kaiseki', (string) posix_getpwuid(posix_geteuid())['name'], '');
+        return new PDO(
+            'mysql:unix_socket='.self::home().'/run/db.sock;dbname=kaiseki',
+            (string) posix_getpwuid(posix_geteuid())['name'],
+            '',
+        );
     }
 
     public static function control(string ...$arguments): string

@@ -30,14 +30,41 @@ final class Mariadb
         $probe = stream_socket_server('tcp://127.0.0.1:0') ?: throw new RuntimeException('no free port');
         $this->port = (int) substr((string) strrchr((string) stream_socket_get_name($probe, false), ':'), 1);
         fclose($probe);
-        $this->process = new Process([
-            'mariadbd', '--no-defaults', '--user='.get_current_user(), "--datadir=$folder", "--socket=$folder/s.sock", "--port={$this->port}", '--bind-address=127.0.0.1', '--skip-name-resolve', "--server-id=$id", "--pid-file=$folder/pid", "--log-error=$folder/log",
-            "--log-bin=$folder/binlog", '--binlog-format=ROW', '--binlog-row-image=FULL', '--sync-binlog=0', '--innodb-flush-log-at-trx-commit=0', '--innodb-log-file-size=48M', '--innodb-buffer-pool-size=64M', '--character-set-server=utf8mb4', ...$options,
-        ], null, null, null, null);
+        $this->process = new Process(
+            [
+                'mariadbd',
+                '--no-defaults',
+                '--user='.get_current_user(),
+                "--datadir=$folder",
+                "--socket=$folder/s.sock",
+                "--port={$this->port}",
+                '--bind-address=127.0.0.1',
+                '--skip-name-resolve',
+                "--server-id=$id",
+                "--pid-file=$folder/pid",
+                "--log-error=$folder/log",
+                "--log-bin=$folder/binlog",
+                '--binlog-format=ROW',
+                '--binlog-row-image=FULL',
+                '--sync-binlog=0',
+                '--innodb-flush-log-at-trx-commit=0',
+                '--innodb-log-file-size=48M',
+                '--innodb-buffer-pool-size=64M',
+                '--character-set-server=utf8mb4',
+                ...$options,
+            ],
+            null,
+            null,
+            null,
+            null,
+        );
         $this->process->start();
         for ($i = 0; ; $i++) {
             try {
-                $this->pdo = new PDO("mysql:unix_socket=$folder/s.sock;charset=utf8mb4", 'root', '', [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_STRINGIFY_FETCHES => true]);
+                $this->pdo = new PDO("mysql:unix_socket=$folder/s.sock;charset=utf8mb4", 'root', '', [
+                    PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
+                    PDO::ATTR_STRINGIFY_FETCHES => true,
+                ]);
                 break;
             } catch (PDOException $notYet) {
                 if ($i > 600) {
@@ -46,13 +73,33 @@ final class Mariadb
                 usleep(50_000);
             }
         }
-        $this->pdo->exec("CREATE USER keeper@'127.0.0.1' IDENTIFIED BY '".self::PASSWORD."'; GRANT ALL ON *.* TO keeper@'127.0.0.1' WITH GRANT OPTION");
+        $this->pdo->exec(
+            "CREATE USER keeper@'127.0.0.1' IDENTIFIED BY '".
+                self::PASSWORD.
+                "'; GRANT ALL ON *.* TO keeper@'127.0.0.1' WITH GRANT OPTION",
+        );
     }
 
     private static function template(): string
     {
         $folder = sys_get_temp_dir().'/kaiseki-mariadb-'.getmypid();
-        (new Process(['mariadb-install-db', '--no-defaults', '--user='.get_current_user(), "--datadir=$folder", '--basedir=/usr', '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve', '--innodb-log-file-size=8M'], null, null, null, null))->mustRun();
+        (new Process(
+            [
+                'mariadb-install-db',
+                '--no-defaults',
+                '--user='.get_current_user(),
+                "--datadir=$folder",
+                '--basedir=/usr',
+                '--auth-root-authentication-method=normal',
+                '--skip-test-db',
+                '--skip-name-resolve',
+                '--innodb-log-file-size=8M',
+            ],
+            null,
+            null,
+            null,
+            null,
+        ))->mustRun();
         register_shutdown_function(fn () => (new Process(['rm', '-rf', $folder]))->run());
 
         return $folder;
@@ -105,7 +152,28 @@ final class Mariadb
 
     public function dump(string $file, string ...$what): void
     {
-        (new Process(['mariadb-dump', '--no-defaults', "--socket={$this->folder}/s.sock", '--user=root', '--default-character-set=utf8mb4', '--single-transaction', '--routines', '--triggers', '--events', '--hex-blob', '--master-data=2', '--gtid', "--result-file=$file", ...$what], null, ['TZ' => 'UTC'], null, null))->mustRun();
+        (new Process(
+            [
+                'mariadb-dump',
+                '--no-defaults',
+                "--socket={$this->folder}/s.sock",
+                '--user=root',
+                '--default-character-set=utf8mb4',
+                '--single-transaction',
+                '--routines',
+                '--triggers',
+                '--events',
+                '--hex-blob',
+                '--master-data=2',
+                '--gtid',
+                "--result-file=$file",
+                ...$what,
+            ],
+            null,
+            ['TZ' => 'UTC'],
+            null,
+            null,
+        ))->mustRun();
     }
 
     /** Copies its binary logs as they lie. */
@@ -117,11 +185,18 @@ final class Mariadb
         }
     }
 
-    /** @return array<string, list<array<string, string|null>>> the true state of a schema: table => rows in the order of all their columns */
+    /**
+     * @return array<string, list<array<string, string|null>>> the true state of a schema: table => rows in the order of all their columns
+     */
     public function state(string $schema): array
     {
         $state = [];
-        foreach ($this->rows("SELECT table_name AS name FROM information_schema.tables WHERE table_schema = '$schema' AND table_type IN ('BASE TABLE', 'SYSTEM VERSIONED') ORDER BY table_name") as $table) {
+        foreach (
+            $this->rows(
+                "SELECT table_name AS name FROM information_schema.tables WHERE table_schema = '$schema' AND table_type IN ('BASE ".
+                    "TABLE', 'SYSTEM VERSIONED') ORDER BY table_name",
+            ) as $table
+        ) {
             $rows = $this->rows("SELECT * FROM `$schema`.`".str_replace('`', '``', (string) $table['name']).'`');
             $text = array_map(serialize(...), $rows);
             sort($text);

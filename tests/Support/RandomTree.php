@@ -26,9 +26,32 @@ final class RandomTree
     public function change(int $times): void
     {
         for ($i = 0; $i < $times; $i++) {
-            match ($this->pick(['create', 'create', 'overwrite', 'overwrite', 'rename', 'rename', 'delete', 'turn', 'chmod', 'link', 'move folder', 'move folder', 'swap'])) {
-                'create' => $this->create(), 'overwrite' => $this->overwrite(), 'rename' => $this->rename(), 'delete' => $this->delete(), 'turn' => $this->turn(),
-                'chmod' => $this->chmod(), 'link' => $this->link(), 'move folder' => $this->moveFolder(), default => $this->swap(),
+            match (
+                $this->pick([
+                    'create',
+                    'create',
+                    'overwrite',
+                    'overwrite',
+                    'rename',
+                    'rename',
+                    'delete',
+                    'turn',
+                    'chmod',
+                    'link',
+                    'move folder',
+                    'move folder',
+                    'swap',
+                ])
+            ) {
+                'create' => $this->create(),
+                'overwrite' => $this->overwrite(),
+                'rename' => $this->rename(),
+                'delete' => $this->delete(),
+                'turn' => $this->turn(),
+                'chmod' => $this->chmod(),
+                'link' => $this->link(),
+                'move folder' => $this->moveFolder(),
+                default => $this->swap(),
             };
         }
     }
@@ -41,7 +64,9 @@ final class RandomTree
             return;
         }
         switch ($this->random->getInt(0, 9)) {
-            case 0: case 1: case 2:
+            case 0:
+            case 1:
+            case 2:
                 mkdir($path, $this->pick([0755, 0700, 0750]));
                 break;
             case 3:
@@ -152,7 +177,13 @@ final class RandomTree
     {
         $one = $this->any(fn (string $path): bool => is_dir($path) && ! is_link($path));
         $other = $this->any(fn (string $path): bool => is_dir($path) && ! is_link($path));
-        if ($one !== null && $other !== null && $one !== $other && ! str_starts_with("$one/", "$other/") && ! str_starts_with("$other/", "$one/")) {
+        if (
+            $one !== null &&
+            $other !== null &&
+            $one !== $other &&
+            ! str_starts_with("$one/", "$other/") &&
+            ! str_starts_with("$other/", "$one/")
+        ) {
             rename($one, $this->root.'/.swap');
             rename($other, $one);
             rename($this->root.'/.swap', $other);
@@ -161,13 +192,28 @@ final class RandomTree
 
     private function folder(): string
     {
-        return $this->random->getInt(0, 3) === 0 ? $this->root : $this->any(fn (string $path): bool => is_dir($path) && ! is_link($path)) ?? $this->root;
+        return $this->random->getInt(0, 3) === 0
+            ? $this->root
+            : $this->any(fn (string $path): bool => is_dir($path) && ! is_link($path)) ?? $this->root;
     }
 
     private function name(): string
     {
         $this->made++;
-        $odd = ["new\nline", "quo'te\"d", "\xff\xfe bad", 'ÆØÅ ferje', ' space ', '-dash', "tab\there", 'back\\slash', str_repeat('long', 40), '*glob?', '%41', 'a'.str_repeat('é', 60)];
+        $odd = [
+            "new\nline",
+            "quo'te\"d",
+            "\xff\xfe bad",
+            'ÆØÅ ferje',
+            ' space ',
+            '-dash',
+            "tab\there",
+            'back\\slash',
+            str_repeat('long', 40),
+            '*glob?',
+            '%41',
+            'a'.str_repeat('é', 60),
+        ];
 
         return $this->random->getInt(0, 3) === 0 ? $this->pick($odd).$this->made : 'f'.$this->random->getInt(1, 25);
     }

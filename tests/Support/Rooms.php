@@ -78,7 +78,11 @@ final class Rooms
             throw new RuntimeException('docs/architecture.md has no table of the rooms.');
         }
 
-        return array_column(array_map(fn (array $row): array => [$row[1], array_values(array_filter(array_map(trim(...), explode(',', $row[2]))))], $rows), 1, 0);
+        return array_column(
+            array_map(fn (array $row): array => [$row[1], array_values(array_filter(array_map(trim(...), explode(',', $row[2]))))], $rows),
+            1,
+            0,
+        );
     }
 
     /** @return list<string> */
@@ -101,8 +105,10 @@ final class Rooms
     public static function comparingKinds(): array
     {
         $names = implode('|', ['files', 'database', 'machine', 'items', 'cluster', 'desk']);
-        $compares = "/kind\\b[^;]{0,40}(===|!==|==|!=)\\s*['\"]($names)['\"]|['\"]($names)['\"]\\s*(===|!==)[^;]{0,40}kind\\b"
-            ."|match \\([^)]*workload[^)]*kind\\)|in_array\\([^,]*kind\\b[^,]*, \\[['\"]($names)|'kind'[^;]{0,12}(=>|,)\\s*['\"]($names)['\"]/i";
+        $compares =
+            "/kind\\b[^;]{0,40}(===|!==|==|!=)\\s*['\"]($names)['\"]|['\"]($names)['\"]\\s*(===|!==)[^;]{0,40}kind\\b".
+            '|match \\([^)]*workload[^)]*kind\\)|in_array\\([^,]*kind\\b[^,]*, '.
+                "\\[['\"]($names)|'kind'[^;]{0,12}(=>|,)\\s*['\"]($names)['\"]/i";
         $found = [];
         foreach (self::shared() as $path => $text) {
             foreach (preg_split('/\R/', $text) ?: [] as $number => $line) {
@@ -131,7 +137,13 @@ final class Rooms
     private static function files(string $folder, string $names): iterable
     {
         $root = dirname(__DIR__, 2);
-        foreach ((new Finder)->files()->in("$root/$folder")->name($names)->sortByName() as $file) {
+        foreach (
+            (new Finder)
+                ->files()
+                ->in("$root/$folder")
+                ->name($names)
+                ->sortByName() as $file
+        ) {
             yield substr($file->getPathname(), strlen($root) + 1) => $file->getContents();
         }
     }

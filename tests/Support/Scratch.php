@@ -15,7 +15,10 @@ final class Scratch
     public function __construct()
     {
         // In memory where that is possible: runs wait until everything is on the disk, and that is not what tests are for.
-        $this->path = (is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 30 ? '/dev/shm' : sys_get_temp_dir()).'/kaiseki-'.bin2hex(random_bytes(6));
+        $this->path =
+            (is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 30 ? '/dev/shm' : sys_get_temp_dir()).
+            '/kaiseki-'.
+            bin2hex(random_bytes(6));
         mkdir($this->path);
     }
 

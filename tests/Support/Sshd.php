@@ -34,10 +34,23 @@ final class Sshd
         $this->user = posix_getpwuid(posix_geteuid())['name'] ?? 'root';
         $this->key = "$folder/own";
         $this->fingerprint = explode(' ', $scratch->run('ssh-keygen', '-lf', "$folder/host.pub"))[1];
-        file_put_contents("$folder/config", implode("\n", [
-            "Port {$this->port}", 'ListenAddress 127.0.0.1', "HostKey $folder/host", "PidFile $folder/pid", "AuthorizedKeysFile $folder/authorized", 'StrictModes no', 'PermitRootLogin prohibit-password',
-            'PasswordAuthentication no', 'UsePAM no', 'Subsystem sftp internal-sftp', 'ForceCommand internal-sftp', '',
-        ]));
+        file_put_contents(
+            "$folder/config",
+            implode("\n", [
+                "Port {$this->port}",
+                'ListenAddress 127.0.0.1',
+                "HostKey $folder/host",
+                "PidFile $folder/pid",
+                "AuthorizedKeysFile $folder/authorized",
+                'StrictModes no',
+                'PermitRootLogin prohibit-password',
+                'PasswordAuthentication no',
+                'UsePAM no',
+                'Subsystem sftp internal-sftp',
+                'ForceCommand internal-sftp',
+                '',
+            ]),
+        );
         if (! is_dir('/run/sshd')) {
             mkdir('/run/sshd', 0755);
         }

@@ -17,11 +17,28 @@ final class TarBytes
     /** @param  array<string, string>  $fields raw bytes for some header fields: name, mode, size, mtime, link, magic, prefix */
     public function member(string $name, string $content = '', string $type = '0', array $fields = []): self
     {
-        $header = pack('a100a8a8a8a12a12a8a1a100a8a32a32a8a8a155a12',
-            $fields['name'] ?? $name, $fields['mode'] ?? "0000644\0", "0000000\0", "0000000\0", $fields['size'] ?? sprintf("%011o\0", strlen($content)),
-            $fields['mtime'] ?? "14000000000\0", '        ', $type, $fields['link'] ?? '', $fields['magic'] ?? "ustar\00000", 'root', 'root', "0000000\0", "0000000\0", $fields['prefix'] ?? '', '');
+        $header = pack(
+            'a100a8a8a8a12a12a8a1a100a8a32a32a8a8a155a12',
+            $fields['name'] ?? $name,
+            $fields['mode'] ?? "0000644\0",
+            "0000000\0",
+            "0000000\0",
+            $fields['size'] ?? sprintf("%011o\0", strlen($content)),
+            $fields['mtime'] ?? "14000000000\0",
+            '        ',
+            $type,
+            $fields['link'] ?? '',
+            $fields['magic'] ?? "ustar\00000",
+            'root',
+            'root',
+            "0000000\0",
+            "0000000\0",
+            $fields['prefix'] ?? '',
+            '',
+        );
         $sum = array_sum(unpack('C*', $header));
-        $this->bytes .= substr_replace($header, sprintf("%06o\0 ", $sum), 148, 8).$content.str_repeat("\0", (512 - strlen($content) % 512) % 512);
+        $this->bytes .=
+            substr_replace($header, sprintf("%06o\0 ", $sum), 148, 8).$content.str_repeat("\0", (512 - (strlen($content) % 512)) % 512);
 
         return $this;
     }

@@ -22,11 +22,24 @@ final class Adopt extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('adopt')->setDescription('Registers archives where they lie, and catalogs them')
+        $this->setName('adopt')
+            ->setDescription('Registers archives where they lie, and catalogs them')
             ->addArgument('folder', InputArgument::REQUIRED, 'the folder they lie in; it becomes a read-only store')
             ->addOption('as', null, InputOption::VALUE_REQUIRED, 'the workload they belong to')
-            ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'its kind: '.implode(', ', array_keys(Kinds::all())), Kinds::first()->name())
-            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where the folder is, for a folder that is adopted for the first time', 'boathouse');
+            ->addOption(
+                'kind',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'its kind: '.implode(', ', array_keys(Kinds::all())),
+                Kinds::first()->name(),
+            )
+            ->addOption(
+                'site',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'where the folder is, for a folder that is adopted for the first time',
+                'boathouse',
+            );
         $this->addOptionsOfKinds();
     }
 
@@ -39,49 +52,90 @@ final class Adopt extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
-        $name = (string) ($input->getOption('as') ?? throw new InvalidArgumentException('Say with --as=NAME which workload the archives belong to.'));
+        $name =
+            (string) ($input->getOption('as') ??
+                throw new InvalidArgumentException('Say with --as=NAME which workload the archives belong to.'));
         $kind = self::kind((string) $input->getOption('kind'), $name);
-        $adoption = $kind->intake()->adopt(new AdoptOrder(
-            self::folder((string) $input->getArgument('folder')), $name, (string) $input->getOption('site'), $input->getOptions(),
-            fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'),
-        ));
+        $adoption = $kind
+            ->intake()
+            ->adopt(
+                new AdoptOrder(
+                    self::folder((string) $input->getArgument('folder')),
+                    $name,
+                    (string) $input->getOption('site'),
+                    $input->getOptions(),
+                    fn (string $file, int $members) => $this->progress("$file: ".number_format($members).' members'),
+                ),
+            );
         $this->endProgress();
         foreach ($adoption->refused as $refused) {
             $this->say("{$refused['file']} was not taken: {$refused['because']}.");
         }
         if ($adoption->sets !== [] && ClosedFolder::isOpen((string) $input->getArgument('folder'))) {
-            $this->say('Others on this machine can read these archives. The folder is not ours to change: '
-                .'close it (chmod go-rwx) if they should not.');
+            $this->say(
+                'Others on this machine can read these archives. The folder is not ours to change: '.
+                    'close it (chmod go-rwx) if they should not.',
+            );
         }
-        $this->answer([
-            'workload' => $name,
-            'sets' => array_map(fn (BackupSet $set): array => [
-                'set' => $set->name, 'level' => $set->level, 'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'), 'base' => $set->base?->name,
-                'cataloged' => $set->cataloged, 'entries' => $set->entries, 'bytes' => $set->bytes, 'remarks' => $set->remarks ?? [],
-            ], $adoption->sets),
-            'refused' => array_map(fn (array $refused): array => ['file' => mb_scrub($refused['file']), 'because' => mb_scrub($refused['because'])], $adoption->refused),
-        ], function () use ($adoption, $kind): iterable {
-            foreach ($adoption->sets as $set) {
-                yield sprintf('%-44s %-5s %s  %s, %s', $set->name, $set->level, $set->captured_at->format('Y-m-d H:i:s\Z'), Words::count($set->entries, $kind->unit($set)), Words::size($set->bytes));
-                foreach ($set->remarks ?? [] as $remark) {
-                    yield "    $remark";
+        $this->answer(
+            [
+                'workload' => $name,
+                'sets' => array_map(
+                    fn (BackupSet $set): array => [
+                        'set' => $set->name,
+                        'level' => $set->level,
+                        'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'),
+                        'base' => $set->base?->name,
+                        'cataloged' => $set->cataloged,
+                        'entries' => $set->entries,
+                        'bytes' => $set->bytes,
+                        'remarks' => $set->remarks ?? [],
+                    ],
+                    $adoption->sets,
+                ),
+                'refused' => array_map(
+                    fn (array $refused): array => ['file' => mb_scrub($refused['file']), 'because' => mb_scrub($refused['because'])],
+                    $adoption->refused,
+                ),
+            ],
+            function () use ($adoption, $kind): iterable {
+                foreach ($adoption->sets as $set) {
+                    yield sprintf(
+                        '%-44s %-5s %s  %s, %s',
+                        $set->name,
+                        $set->level,
+                        $set->captured_at->format('Y-m-d H:i:s\Z'),
+                        Words::count($set->entries, $kind->unit($set)),
+                        Words::size($set->bytes),
+                    );
+                    foreach ($set->remarks ?? [] as $remark) {
+                        yield "    $remark";
+                    }
                 }
-            }
-            yield Words::count(count($adoption->sets), 'set').' registered, '.count($adoption->refused).' refused.';
-        });
+                yield Words::count(count($adoption->sets), 'set').' registered, '.count($adoption->refused).' refused.';
+            },
+        );
 
         return $adoption->sets === [] ? self::WRONG_USE : self::DONE;
     }
 
     private static function kind(string $name, string $workload): Kind
     {
-        $kind = Kinds::all()[$name] ?? throw new InvalidArgumentException("\"$name\" is not a kind of workload that can be adopted. The kinds are: ".implode(', ', array_keys(Kinds::all())).'.');
+        $kind =
+            Kinds::all()[$name] ??
+            throw new InvalidArgumentException(
+                "\"$name\" is not a kind of workload that can be adopted. The kinds are: ".implode(', ', array_keys(Kinds::all())).'.',
+            );
         if (! Workload::canBeNamed($workload)) {
-            throw new InvalidArgumentException('The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.');
+            throw new InvalidArgumentException(
+                'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
+            );
         }
         $known = Workload::query()->where('name', $workload)->value('kind');
         if ($known !== null && $known !== $name) {
-            throw new InvalidArgumentException("$workload is a workload of the kind \"$known\": archives of the kind \"$name\" cannot belong to it.");
+            throw new InvalidArgumentException(
+                "$workload is a workload of the kind \"$known\": archives of the kind \"$name\" cannot belong to it.",
+            );
         }
 
         return $kind;

@@ -15,8 +15,13 @@ final class BadContents extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('bad-contents')->setDescription('Takes a list of digests of harmful contents, and looks for them in all sets')
-            ->addArgument('list', InputArgument::REQUIRED, 'a file as b2sum --length=256 writes it: a digest on each line, and a name behind it if you like');
+        $this->setName('bad-contents')
+            ->setDescription('Takes a list of digests of harmful contents, and looks for them in all sets')
+            ->addArgument(
+                'list',
+                InputArgument::REQUIRED,
+                'a file as b2sum --length=256 writes it: a digest on each line, and a name behind it if you like',
+            );
     }
 
     protected function carryOut(InputInterface $input): int
@@ -27,7 +32,14 @@ final class BadContents extends KaisekiCommand
             throw new InvalidArgumentException("The list \"$file\" cannot be read.");
         }
         [$taken, $found] = (new BadContentList)->take($lines);
-        $this->answer(['taken' => $taken, 'found' => $found], fn (): array => [Words::count($taken, 'digest').' taken; '.($found === [] ? 'none of them is in any set.' : 'found: '.implode(', ', $found).'.')]);
+        $this->answer(
+            ['taken' => $taken, 'found' => $found],
+            fn (): array => [
+                Words::count($taken, 'digest').
+                ' taken; '.
+                ($found === [] ? 'none of them is in any set.' : 'found: '.implode(', ', $found).'.'),
+            ],
+        );
 
         return self::DONE;
     }

@@ -22,7 +22,11 @@ final class CartridgeCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('cartridge')->setDescription('Says what is on a cartridge and what could be restored from it alone; records that it was asked for, has arrived, or was taken out')
+        $this->setName('cartridge')
+            ->setDescription(
+                'Says what is on a cartridge and what could be restored from it alone; records that it was asked for, has arrived, or '.
+                    'was taken out',
+            )
             ->addArgument('store', InputArgument::REQUIRED, 'the tape store')
             ->addArgument('label', InputArgument::REQUIRED, 'the label of the cartridge')
             ->addOption('call', null, InputOption::VALUE_NONE, 'ask for it')
@@ -36,7 +40,7 @@ final class CartridgeCommand extends KaisekiCommand
         $label = (string) $input->getArgument('label');
         $store = Store::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no store named \"$name\".");
         $open = (new OpenStores)->of($store);
-        if (! $open instanceof CartridgeStore) {
+        if (! ($open instanceof CartridgeStore)) {
             throw new InvalidArgumentException("$name has no cartridges.");
         }
         try {
@@ -54,15 +58,48 @@ final class CartridgeCommand extends KaisekiCommand
             throw CannotPlan::because($unable->getMessage());
         }
         $contents = OnCartridge::of($store, $label);
-        $this->answer([
-            'store' => $name, 'cartridge' => $label, 'slot' => $cartridge->slot, 'used' => $cartridge->used, 'capacity' => $cartridge->capacity,
-            'sets' => array_map(fn (OnCartridge $set): array => ['workload' => $set->workload->name, 'set' => $set->set->name, 'position' => $set->position, 'bytes' => $set->bytes, 'parts' => $set->parts, 'restorable_alone' => $set->isPointAlone], $contents),
-        ], function () use ($cartridge, $contents): iterable {
-            yield sprintf('%s is %s; %s of %s used.', $cartridge->label, $cartridge->slot === null ? 'on the shelf' : "in slot {$cartridge->slot}", Words::size($cartridge->used), Words::size($cartridge->capacity));
-            foreach ($contents as $set) {
-                yield sprintf('  %-44s %10s at %12d  %s', $set->set->name, Words::size($set->bytes), $set->position, $set->isPointAlone ? 'restorable from this cartridge alone' : ($set->parts > 1 ? 'in part: it spans cartridges' : 'needs other media'));
-            }
-        });
+        $this->answer(
+            [
+                'store' => $name,
+                'cartridge' => $label,
+                'slot' => $cartridge->slot,
+                'used' => $cartridge->used,
+                'capacity' => $cartridge->capacity,
+                'sets' => array_map(
+                    fn (OnCartridge $set): array => [
+                        'workload' => $set->workload->name,
+                        'set' => $set->set->name,
+                        'position' => $set->position,
+                        'bytes' => $set->bytes,
+                        'parts' => $set->parts,
+                        'restorable_alone' => $set->isPointAlone,
+                    ],
+                    $contents,
+                ),
+            ],
+            function () use ($cartridge, $contents): iterable {
+                yield sprintf(
+                    '%s is %s; %s of %s used.',
+                    $cartridge->label,
+                    $cartridge->slot === null ? 'on the shelf' : "in slot {$cartridge->slot}",
+                    Words::size($cartridge->used),
+                    Words::size($cartridge->capacity),
+                );
+                foreach ($contents as $set) {
+                    yield sprintf(
+                        '  %-44s %10s at %12d  %s',
+                        $set->set->name,
+                        Words::size($set->bytes),
+                        $set->position,
+                        $set->isPointAlone
+                            ? 'restorable from this cartridge alone'
+                            : ($set->parts > 1
+                                ? 'in part: it spans cartridges'
+                                : 'needs other media'),
+                    );
+                }
+            },
+        );
 
         return self::DONE;
     }

@@ -19,7 +19,8 @@ final class CatalogCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('catalog')->setDescription('Rebuilds the catalog from the media, or writes it to plain files and takes it from there')
+        $this->setName('catalog')
+            ->setDescription('Rebuilds the catalog from the media, or writes it to plain files and takes it from there')
             ->addArgument('what', InputArgument::REQUIRED, 'rebuild, export, import, or night-kit to write that now')
             ->addArgument('folder', InputArgument::OPTIONAL, 'for export and import')
             ->addOption('store', null, InputOption::VALUE_REQUIRED, 'for rebuild: the store whose sets are taken in')
@@ -46,7 +47,13 @@ final class CatalogCommand extends KaisekiCommand
         $this->endProgress();
         $from = array_count_values(array_column($rebuild->sets, 'from')) + ['manifest' => 0, 'archive' => 0, 'known' => 0];
         $this->answer(['sets' => $rebuild->sets, 'problems' => $rebuild->problems], function () use ($rebuild, $from): iterable {
-            yield sprintf('%s: %d by their manifests, %d from the archives, %d were known.', Words::count(count($rebuild->sets), 'set'), $from['manifest'], $from['archive'], $from['known']);
+            yield sprintf(
+                '%s: %d by their manifests, %d from the archives, %d were known.',
+                Words::count(count($rebuild->sets), 'set'),
+                $from['manifest'],
+                $from['archive'],
+                $from['known'],
+            );
             foreach ($rebuild->problems as $problem) {
                 yield "  {$problem['file']}: {$problem['because']}";
             }
@@ -58,7 +65,10 @@ final class CatalogCommand extends KaisekiCommand
     private function export(string $folder): int
     {
         $bytes = (new CatalogExport)->write($folder);
-        $this->answer(['folder' => $folder, 'bytes' => $bytes], fn (): array => ["The catalog is in $folder, ".Words::size($bytes).'; b2sum --length=256 --check catalog.b2sum checks it.']);
+        $this->answer(
+            ['folder' => $folder, 'bytes' => $bytes],
+            fn (): array => ["The catalog is in $folder, ".Words::size($bytes).'; b2sum --length=256 --check catalog.b2sum checks it.'],
+        );
 
         return self::DONE;
     }
@@ -74,7 +84,12 @@ final class CatalogCommand extends KaisekiCommand
     private function nightKit(): int
     {
         $stores = (new NightKit)->write();
-        $this->answer(['stores' => $stores], fn (): array => [$stores === [] ? 'There is no store of ours that could hold it.' : 'The night kit is on '.implode(', ', $stores).'.']);
+        $this->answer(
+            ['stores' => $stores],
+            fn (): array => [
+                $stores === [] ? 'There is no store of ours that could hold it.' : 'The night kit is on '.implode(', ', $stores).'.',
+            ],
+        );
 
         return $stores === [] ? self::BLOCKED : self::DONE;
     }

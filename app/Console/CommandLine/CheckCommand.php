@@ -21,7 +21,8 @@ final class CheckCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('check')->setDescription('Reads copies back whole and compares them with what was registered')
+        $this->setName('check')
+            ->setDescription('Reads copies back whole and compares them with what was registered')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('set', null, InputOption::VALUE_REQUIRED, 'only the copies of this set')
             ->addOption('chain', null, InputOption::VALUE_NONE, 'and of all the sets it rests on')
@@ -42,15 +43,35 @@ final class CheckCommand extends KaisekiCommand
         }
         $this->endProgress();
         $wrong = count(array_filter($checks, fn (Check $check): bool => ! $check->isRight()));
-        $this->answer([
-            'checks' => array_map(fn (Check $check): array => ['set' => $check->set_name, 'store' => $check->store_name, 'result' => $check->result, 'because' => $check->because, 'bytes' => $check->bytes, 'seconds' => $check->seconds], $checks),
-            'right' => count($checks) - $wrong, 'wrong' => $wrong,
-        ], function () use ($checks, $wrong): iterable {
-            foreach ($checks as $check) {
-                yield "{$check->set_name} on {$check->store_name}: {$check->result}".($check->because === null ? '' : '. '.$check->because);
-            }
-            yield sprintf('%s read back, %s; %s.', Words::count(count($checks), 'copy', 'copies'), Words::size((int) array_sum(array_map(fn (Check $check): int => $check->bytes, $checks))), $wrong === 0 ? 'all right' : "$wrong not right");
-        });
+        $this->answer(
+            [
+                'checks' => array_map(
+                    fn (Check $check): array => [
+                        'set' => $check->set_name,
+                        'store' => $check->store_name,
+                        'result' => $check->result,
+                        'because' => $check->because,
+                        'bytes' => $check->bytes,
+                        'seconds' => $check->seconds,
+                    ],
+                    $checks,
+                ),
+                'right' => count($checks) - $wrong,
+                'wrong' => $wrong,
+            ],
+            function () use ($checks, $wrong): iterable {
+                foreach ($checks as $check) {
+                    yield "{$check->set_name} on {$check->store_name}: {$check->result}".
+                        ($check->because === null ? '' : '. '.$check->because);
+                }
+                yield sprintf(
+                    '%s read back, %s; %s.',
+                    Words::count(count($checks), 'copy', 'copies'),
+                    Words::size((int) array_sum(array_map(fn (Check $check): int => $check->bytes, $checks))),
+                    $wrong === 0 ? 'all right' : "$wrong not right",
+                );
+            },
+        );
 
         return $wrong === 0 ? self::DONE : self::NOT_ALL_RIGHT;
     }
@@ -59,7 +80,10 @@ final class CheckCommand extends KaisekiCommand
     private function copies(InputInterface $input): array
     {
         $workload = $this->workload($input);
-        $query = Copy::query()->with('store', 'set')->where('workload_id', $workload->id)->orderByRaw('checked_at IS NOT NULL, checked_at, id');
+        $query = Copy::query()
+            ->with('store', 'set')
+            ->where('workload_id', $workload->id)
+            ->orderByRaw('checked_at IS NOT NULL, checked_at, id');
         $named = $input->getOption('set');
         if ($named === null && $input->getOption('chain')) {
             throw new InvalidArgumentException('--chain needs --set: whose chain is it?');
@@ -69,7 +93,10 @@ final class CheckCommand extends KaisekiCommand
             $names = [$set->name];
             if ($input->getOption('chain')) {
                 $chain = (new Points($workload))->graph->chainOf($set->name);
-                $names = $chain instanceof Chain ? array_map(fn ($of): string => $of->id, $chain->sets) : throw CannotPlan::because("the chain of {$set->name} is not known whole");
+                $names =
+                    $chain instanceof Chain
+                        ? array_map(fn ($of): string => $of->id, $chain->sets)
+                        : throw CannotPlan::because("the chain of {$set->name} is not known whole");
             }
             $query->whereIn('set_id', $workload->sets()->whereIn('name', $names)->select('id'));
         }

@@ -16,7 +16,8 @@ final class CheckPlan extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('check-plan')->setDescription('Has the copies of a store read back every night, as many as the bytes and the hours allow')
+        $this->setName('check-plan')
+            ->setDescription('Has the copies of a store read back every night, as many as the bytes and the hours allow')
             ->addArgument('store', InputArgument::REQUIRED)
             ->addOption('mb', null, InputOption::VALUE_REQUIRED, '10^6 bytes a night; 0 ends the plan')
             ->addOption('from', null, InputOption::VALUE_REQUIRED, 'HH:MM', '01:00')
@@ -31,13 +32,23 @@ final class CheckPlan extends KaisekiCommand
         if (! is_numeric($mb) || (float) $mb < 0) {
             throw new InvalidArgumentException('Say with --mb how many 10^6 bytes are to be read a night.');
         }
-        [$from, $until, $zone] = [(string) $input->getOption('from'), (string) $input->getOption('until'), (string) $input->getOption('zone')];
+        [$from, $until, $zone] = [
+            (string) $input->getOption('from'),
+            (string) $input->getOption('until'),
+            (string) $input->getOption('zone'),
+        ];
         Window::of($from, $until, $zone);
         $bytes = (float) $mb > 0 ? (int) ((float) $mb * 1e6) : null;
         $store->update(['check_bytes_a_night' => $bytes, 'check_from' => $from, 'check_until' => $until, 'check_zone' => $zone]);
         $this->answer(
             ['store' => $store->name, 'bytes_a_night' => $bytes, 'from' => $from, 'until' => $until, 'zone' => $zone],
-            fn (): array => [$bytes === null ? "The copies on {$store->name} are not read back by plan." : "{$store->name}: ".Words::size($bytes)." a night between $from and $until ($zone), what was checked longest ago first."],
+            fn (): array => [
+                $bytes === null
+                    ? "The copies on {$store->name} are not read back by plan."
+                    : "{$store->name}: ".
+                        Words::size($bytes).
+                        " a night between $from and $until ($zone), what was checked longest ago first.",
+            ],
         );
 
         return self::DONE;

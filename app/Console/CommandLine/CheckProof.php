@@ -17,10 +17,15 @@ final class CheckProof extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('check-proof')->setDescription('Checks by whom a proof was signed, and that not a letter of it was changed')
+        $this->setName('check-proof')
+            ->setDescription('Checks by whom a proof was signed, and that not a letter of it was changed')
             ->addArgument('file', InputArgument::REQUIRED, 'the proof; a manifest beside it, ending in .b2sum, is checked too')
-            ->addOption('key', null, InputOption::VALUE_REQUIRED,
-                'a file with the key that is to have signed it, in base64; else those of this desk');
+            ->addOption(
+                'key',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'a file with the key that is to have signed it, in base64; else those of this desk',
+            );
     }
 
     protected function needsInstance(InputInterface $input): bool
@@ -40,14 +45,22 @@ final class CheckProof extends KaisekiCommand
         $named = $input->getOption('key');
         $known = $named === null ? ProofKey::known() : [ProofKey::read((string) $named)];
         $isKnown = in_array($proof->publicKey, $known, true);
-        $this->answer([
-            'sound' => $sound, 'manifest' => $manifest, 'entries' => $entries, 'right' => $proof->evidence['right'] ?? null,
-            'public_key' => base64_encode($proof->publicKey), 'key_known' => $isKnown,
-        ], fn (): array => [
-            $sound ? 'The proof is as it was signed.' : 'The proof was changed after it was signed, or the signature is not its own.',
-            self::words('manifest', $manifest), self::words('list of entries', $entries),
-            self::signer(base64_encode($proof->publicKey), $isKnown, $named !== null, array_map(base64_encode(...), $known)),
-        ]);
+        $this->answer(
+            [
+                'sound' => $sound,
+                'manifest' => $manifest,
+                'entries' => $entries,
+                'right' => $proof->evidence['right'] ?? null,
+                'public_key' => base64_encode($proof->publicKey),
+                'key_known' => $isKnown,
+            ],
+            fn (): array => [
+                $sound ? 'The proof is as it was signed.' : 'The proof was changed after it was signed, or the signature is not its own.',
+                self::words('manifest', $manifest),
+                self::words('list of entries', $entries),
+                self::signer(base64_encode($proof->publicKey), $isKnown, $named !== null, array_map(base64_encode(...), $known)),
+            ],
+        );
 
         return $sound && $isKnown && $manifest !== false && $entries !== false ? self::DONE : self::NOT_ALL_RIGHT;
     }
@@ -65,13 +78,17 @@ final class CheckProof extends KaisekiCommand
     /** Whether a file beside the proof is the one it names; null if there is none. */
     private static function beside(string $file, string $digest): ?bool
     {
-        return is_file($file) ? bin2hex(ContentDigest::ofFile($file) ?? throw new InvalidArgumentException("\"$file\" cannot be read.")) === $digest : null;
+        return is_file($file)
+            ? bin2hex(ContentDigest::ofFile($file) ?? throw new InvalidArgumentException("\"$file\" cannot be read.")) === $digest
+            : null;
     }
 
     private static function words(string $what, ?bool $isRight): string
     {
         return match ($isRight) {
-            true => "The $what beside it is the one it names.", false => "The $what beside it is not the one it names.", null => "There is no $what beside it.",
+            true => "The $what beside it is the one it names.",
+            false => "The $what beside it is not the one it names.",
+            null => "There is no $what beside it.",
         };
     }
 }

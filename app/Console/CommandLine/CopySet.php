@@ -16,7 +16,8 @@ final class CopySet extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('copy')->setDescription('Copies a set to another store, and compares the copy')
+        $this->setName('copy')
+            ->setDescription('Copies a set to another store, and compares the copy')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addArgument('set', InputArgument::REQUIRED, 'the set')
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'the store');
@@ -25,9 +26,14 @@ final class CopySet extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $set = self::knownSet($this->workload($input), (string) $input->getArgument('set'));
-        $store = Store::query()->where('name', (string) $input->getOption('to'))->first() ?? throw new InvalidArgumentException('Say with --to which store it is to be copied to.');
+        $store =
+            Store::query()->where('name', (string) $input->getOption('to'))->first() ??
+            throw new InvalidArgumentException('Say with --to which store it is to be copied to.');
         $copy = CopyOn::make($set, $store);
-        $this->answer(['set' => $set->name, 'store' => $store->name, 'state' => $copy->state, 'bytes' => $copy->bytes], fn (): array => ["{$set->name} is on {$store->name}, and right."]);
+        $this->answer(
+            ['set' => $set->name, 'store' => $store->name, 'state' => $copy->state, 'bytes' => $copy->bytes],
+            fn (): array => ["{$set->name} is on {$store->name}, and right."],
+        );
 
         return self::DONE;
     }

@@ -16,7 +16,8 @@ final class HandSheet extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('hand-sheet')->setDescription('Writes the commands with which a person does the same restore with ordinary tools')
+        $this->setName('hand-sheet')
+            ->setDescription('Writes the commands with which a person does the same restore with ordinary tools')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('out', null, InputOption::VALUE_REQUIRED, 'a file to write it to; without it, it is printed');
         $this->addOptionsOfKinds();
@@ -42,7 +43,10 @@ final class HandSheet extends KaisekiCommand
             if (@file_put_contents((string) $out, $script) !== strlen($script)) {
                 throw new InvalidArgumentException("\"$out\" cannot be written.");
             }
-            $this->answer(['point' => $point, 'sheet' => mb_scrub((string) $out)], fn (): array => ["$out is written; run it with: sh $out EMPTY-FOLDER"]);
+            $this->answer(
+                ['point' => $point, 'sheet' => mb_scrub((string) $out)],
+                fn (): array => ["$out is written; run it with: sh $out EMPTY-FOLDER"],
+            );
 
             return self::DONE;
         }

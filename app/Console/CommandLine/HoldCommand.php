@@ -18,7 +18,8 @@ final class HoldCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('hold')->setDescription('Keeps a set, and all it rests on, from expiring. Without a set: lists what is held')
+        $this->setName('hold')
+            ->setDescription('Keeps a set, and all it rests on, from expiring. Without a set: lists what is held')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addArgument('set', InputArgument::OPTIONAL)
             ->addOption('reason', null, InputOption::VALUE_REQUIRED, '', '')
@@ -41,10 +42,27 @@ final class HoldCommand extends KaisekiCommand
                 $own->each(fn (Hold $hold) => $holds->lift($hold, null));
             } else {
                 $until = $input->getOption('until');
-                [, $copied] = $holds->put($set, (string) $input->getOption('reason'), $until === null ? null : Instant::parse((string) $until)->in(), null);
+                [, $copied] = $holds->put(
+                    $set,
+                    (string) $input->getOption('reason'),
+                    $until === null ? null : Instant::parse((string) $until)->in(),
+                    null,
+                );
             }
         }
-        $rows = Hold::ofWorkload($workload)->with('set')->orderBy('id')->get()->map(fn (Hold $hold): array => ['set' => $hold->set->name, 'reason' => $hold->reason, 'until' => $hold->until?->format('Y-m-d\TH:i:s\Z'), 'request' => $hold->request_id])->all();
+        $rows = Hold::ofWorkload($workload)
+            ->with('set')
+            ->orderBy('id')
+            ->get()
+            ->map(
+                fn (Hold $hold): array => [
+                    'set' => $hold->set->name,
+                    'reason' => $hold->reason,
+                    'until' => $hold->until?->format('Y-m-d\TH:i:s\Z'),
+                    'request' => $hold->request_id,
+                ],
+            )
+            ->all();
         $this->answer(['holds' => $rows, 'copied' => $copied], function () use ($rows, $copied): iterable {
             if ($copied > 0) {
                 yield Words::count($copied, 'set').' copied to a store of ours for that.';

@@ -20,8 +20,32 @@ final class Kaiseki extends Application
         parent::__construct('kaiseki');
         $this->setCatchExceptions(false);
         $this->addCommands([
-            new Adopt, new PointList, new Restore, new HostAdd, new SetAsideCommand, new HandSheet, new Resume, new PutBackRun, new ProofOut, new CheckProof, new Protect, new StoreAdd, new CopySet, new CartridgeCommand,
-            new CheckCommand, new Mend, new CheckPlan, new SignList, new VerdictCommand, new BadContents, new Keep, new HoldCommand, new Expire, new ScheduleCommand, new Sources, new CatalogCommand,
+            new Adopt,
+            new PointList,
+            new Restore,
+            new HostAdd,
+            new SetAsideCommand,
+            new HandSheet,
+            new Resume,
+            new PutBackRun,
+            new ProofOut,
+            new CheckProof,
+            new Protect,
+            new StoreAdd,
+            new CopySet,
+            new CartridgeCommand,
+            new CheckCommand,
+            new Mend,
+            new CheckPlan,
+            new SignList,
+            new VerdictCommand,
+            new BadContents,
+            new Keep,
+            new HoldCommand,
+            new Expire,
+            new ScheduleCommand,
+            new Sources,
+            new CatalogCommand,
         ]);
         foreach (Kinds::all() as $kind) {
             $this->addCommands($kind->terminal()->commands());
@@ -36,7 +60,13 @@ final class Kaiseki extends Application
             $errors = $output instanceof ConsoleOutputInterface ? $output->getErrorOutput() : $output;
             $errors->writeln(Shown::name($wrongUse->getMessage()), OutputInterface::OUTPUT_RAW);
             if ($input->hasParameterOption('--json', true)) {
-                $output->writeln((string) json_encode(['error' => mb_scrub($wrongUse->getMessage())], JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE), OutputInterface::OUTPUT_RAW);
+                $output->writeln(
+                    (string) json_encode(
+                        ['error' => mb_scrub($wrongUse->getMessage())],
+                        JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE,
+                    ),
+                    OutputInterface::OUTPUT_RAW,
+                );
             }
 
             return KaisekiCommand::WRONG_USE;

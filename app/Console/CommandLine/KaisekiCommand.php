@@ -92,12 +92,23 @@ abstract class KaisekiCommand extends Command
         try {
             return parent::run($input, $output);
         } catch (ExceptionInterface $wrong) {
-            $takes = implode(', ', array_map(fn (InputOption $option): string => "--{$option->getName()}", array_values($this->getNativeDefinition()->getOptions())));
-            throw str_contains($wrong->getMessage(), 'option does not exist') ? new RuntimeException("{$wrong->getMessage()} It takes: $takes.") : $wrong;
+            $takes = implode(
+                ', ',
+                array_map(
+                    fn (InputOption $option): string => "--{$option->getName()}",
+                    array_values($this->getNativeDefinition()->getOptions()),
+                ),
+            );
+            throw str_contains($wrong->getMessage(), 'option does not exist')
+                ? new RuntimeException("{$wrong->getMessage()} It takes: $takes.")
+                : $wrong;
         }
     }
 
-    /** Called at the end of configure(): until it is known which kind is meant, the options of all are there, so that they can be looked up. */
+    /**
+     * Called at the end of configure(): until it is known which kind is meant, the options of all are there, so that they can be looked
+     * up.
+     */
     protected function addOptionsOfKinds(): void
     {
         $this->ofAll = array_values($this->getNativeDefinition()->getOptions());
@@ -173,7 +184,10 @@ abstract class KaisekiCommand extends Command
         } catch (UnableToRestore $unable) {
             return $this->refuse($unable->getMessage(), self::BLOCKED);
         } catch (Throwable $bug) {
-            return $this->refuse('This should not have happened: '.$bug->getMessage().' ('.basename($bug->getFile()).':'.$bug->getLine().')', self::BUG);
+            return $this->refuse(
+                'This should not have happened: '.$bug->getMessage().' ('.basename($bug->getFile()).':'.$bug->getLine().')',
+                self::BUG,
+            );
         }
     }
 
@@ -184,7 +198,14 @@ abstract class KaisekiCommand extends Command
     protected function answer(array $document, callable $lines): void
     {
         if ($this->json) {
-            $this->out->write(json_encode($document, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION)."\n", false, OutputInterface::OUTPUT_RAW);
+            $this->out->write(
+                json_encode(
+                    $document,
+                    JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION,
+                )."\n",
+                false,
+                OutputInterface::OUTPUT_RAW,
+            );
 
             return;
         }
@@ -228,7 +249,8 @@ abstract class KaisekiCommand extends Command
     protected function workload(InputInterface $input): Workload
     {
         $name = (string) $input->getArgument('name');
-        $workload = Workload::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no workload named \"$name\".");
+        $workload =
+            Workload::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no workload named \"$name\".");
         $this->mustTake($workload);
 
         return $workload;
@@ -246,13 +268,16 @@ abstract class KaisekiCommand extends Command
         if ($knowing !== [] && ! isset($knowing[$kind->name()])) {
             $of = implode(' or ', array_map(fn (Kind $one): string => $one->noun(), array_values($knowing)));
             $own = implode(', ', [...$kind->terminal()->takes(), 'points', 'restore', 'protect']);
-            throw new InvalidArgumentException("{$workload->name} is {$kind->noun()}, and \"{$this->getName()}\" is about $of. Its commands are: $own.");
+            throw new InvalidArgumentException(
+                "{$workload->name} is {$kind->noun()}, and \"{$this->getName()}\" is about $of. Its commands are: $own.",
+            );
         }
     }
 
     public static function knownSet(Workload $workload, string $name): BackupSet
     {
-        return $workload->sets()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no set named \"$name\" of {$workload->name}.");
+        return $workload->sets()->where('name', $name)->first() ??
+            throw new InvalidArgumentException("There is no set named \"$name\" of {$workload->name}.");
     }
 
     /**
@@ -286,7 +311,13 @@ abstract class KaisekiCommand extends Command
 
     public static function describeDemand(Command $command): void
     {
-        $command->addOption('demand', null, InputOption::VALUE_REQUIRED, 'what the point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none', 'consistent,clear');
+        $command->addOption(
+            'demand',
+            null,
+            InputOption::VALUE_REQUIRED,
+            'what the point must be: of consistent, clear, checked, site=NAME, within=SPAN; or none',
+            'consistent,clear',
+        );
     }
 
     protected function addCopyRule(): void
@@ -296,8 +327,19 @@ abstract class KaisekiCommand extends Command
 
     public static function describeCopyRule(Command $command): void
     {
-        $command->addOption('use', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, to read from wherever it has a copy')
-            ->addOption('avoid', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a store, or STORE/CARTRIDGE, not to read from');
+        $command
+            ->addOption(
+                'use',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'a store, or STORE/CARTRIDGE, to read from wherever it has a copy',
+            )
+            ->addOption(
+                'avoid',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'a store, or STORE/CARTRIDGE, not to read from',
+            );
     }
 
     public static function copyRule(InputInterface $input): CopyRule

@@ -25,11 +25,22 @@ final class PointList extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('points')->setDescription('Lists the points of a workload, oldest first')
+        $this->setName('points')
+            ->setDescription('Lists the points of a workload, oldest first')
             ->addArgument('name', InputArgument::OPTIONAL, 'the workload; none with --sheet')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'also choose the point for this moment')
-            ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'judge the points by this alone (default: everything)')
-            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'the points of the chain described in this JSON file; needs no running instance');
+            ->addOption(
+                'path',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'judge the points by this alone (default: everything)',
+            )
+            ->addOption(
+                'sheet',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'the points of the chain described in this JSON file; needs no running instance',
+            );
         $this->addDemand();
         $this->addCopyRule();
     }
@@ -54,12 +65,23 @@ final class PointList extends KaisekiCommand
         $rule->mustName($points->storeNames());
         $paths = $input->getOption('path') === [] ? null : self::paths($input);
         $finder = $points->finder($paths);
-        $rows = array_map(fn (SetOutline $set): array => [
-            'set' => $set->name, 'level' => $set->level->name, 'captured_at' => Instant::of($set->capturedAt())->iso(), 'history' => $points->historyName($set),
-            'usable' => $paths === null ? $points->usable($set) : ($finder->blocks($set->set, Demands::none()) === null ? 'whole' : 'part'),
-            'because' => $paths === null ? $points->because($set) : $finder->blocks($set->set, Demands::none()),
-            'base' => $points->sets[$set->base ?? 0]->name ?? null, 'base_assumed' => $points->graph->restsOnAssumed($set->name),
-        ], array_values($points->sets));
+        $rows = array_map(
+            fn (SetOutline $set): array => [
+                'set' => $set->name,
+                'level' => $set->level->name,
+                'captured_at' => Instant::of($set->capturedAt())->iso(),
+                'history' => $points->historyName($set),
+                'usable' => match (true) {
+                    $paths === null => $points->usable($set),
+                    $finder->blocks($set->set, Demands::none()) === null => 'whole',
+                    default => 'part',
+                },
+                'because' => $paths === null ? $points->because($set) : $finder->blocks($set->set, Demands::none()),
+                'base' => $points->sets[$set->base ?? 0]->name ?? null,
+                'base_assumed' => $points->graph->restsOnAssumed($set->name),
+            ],
+            array_values($points->sets),
+        );
 
         return $this->tell($rows, $at === null ? null : $finder->find($at, $demands));
     }
@@ -68,33 +90,59 @@ final class PointList extends KaisekiCommand
     {
         $rule->mustName($sheet->storeNames());
         $chains = new ReadableChains($sheet->graph, $rule);
-        $rows = array_map(fn (BackupSet $set): array => [
-            'set' => $set->id, 'level' => $set->level->name, 'captured_at' => $set->capturedAt->iso(), 'history' => $set->history, 'usable' => $chains->because($set) === null ? 'whole' : 'no',
-            'because' => $chains->because($set), 'base' => $sheet->graph->baseOf($set->id), 'base_assumed' => $sheet->graph->restsOnAssumed($set->id),
-        ], $sheet->graph->sets());
+        $rows = array_map(
+            fn (BackupSet $set): array => [
+                'set' => $set->id,
+                'level' => $set->level->name,
+                'captured_at' => $set->capturedAt->iso(),
+                'history' => $set->history,
+                'usable' => $chains->because($set) === null ? 'whole' : 'no',
+                'because' => $chains->because($set),
+                'base' => $sheet->graph->baseOf($set->id),
+                'base_assumed' => $sheet->graph->restsOnAssumed($set->id),
+            ],
+            $sheet->graph->sets(),
+        );
 
-        return $this->tell($rows, $at === null ? null : PointFinder::bySets($sheet->graph, $sheet->route()->sites(), $rule)->find($at, $demands));
+        return $this->tell(
+            $rows,
+            $at === null ? null : PointFinder::bySets($sheet->graph, $sheet->route()->sites(), $rule)->find($at, $demands),
+        );
     }
 
-    /** @param  list<array{set: string, level: string, captured_at: string, history: string, usable: string, because: ?string, base: ?string, base_assumed: bool}>  $rows */
+    /**
+     * @param  list<array{set: string, level: string, captured_at: string, history: string, usable: string, because: ?string,
+     *     base: ?string, base_assumed: bool}>  $rows
+     */
     private function tell(array $rows, ?FoundPoint $found): int
     {
         $document = ['points' => $rows];
         if ($found !== null) {
             $document['chosen'] = $found->set?->id;
-            $document['passed_over'] = array_map(fn (PassedOver $over): array => ['set' => $over->set->id, 'because' => $over->because], $found->passedOver);
+            $document['passed_over'] = array_map(
+                fn (PassedOver $over): array => ['set' => $over->set->id, 'because' => $over->because],
+                $found->passedOver,
+            );
             $document['alternatives'] = ['before' => $found->before?->id, 'after' => $found->after?->id];
         }
         $this->answer($document, function () use ($rows, $found): iterable {
             foreach ($rows as $point) {
-                yield sprintf('%s %-44s %-8s %-20s %-5s %s', $point['set'] === $found?->set?->id ? '>' : ' ', $point['set'], $point['level'], $point['captured_at'], $point['usable'],
-                    implode('; ', array_filter([$point['because'], $point['base_assumed'] ? 'base assumed' : null])));
+                yield sprintf(
+                    '%s %-44s %-8s %-20s %-5s %s',
+                    $point['set'] === $found?->set?->id ? '>' : ' ',
+                    $point['set'],
+                    $point['level'],
+                    $point['captured_at'],
+                    $point['usable'],
+                    implode('; ', array_filter([$point['because'], $point['base_assumed'] ? 'base assumed' : null])),
+                );
             }
             foreach ($found->passedOver ?? [] as $over) {
                 yield "Passed over: {$over->set->id}: {$over->because}.";
             }
             if ($found !== null && $found->set === null) {
-                yield 'There is no usable point at or before that moment'.($found->after === null ? '.' : "; the nearest after it is {$found->after->id}.");
+                yield 'There is no usable point at or before that moment'.
+                    ($found->after === null ? '.' : "; the nearest after it is {$found->after->id}.");
             }
         });
 

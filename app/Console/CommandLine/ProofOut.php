@@ -18,9 +18,16 @@ final class ProofOut extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('proof')->setDescription('Writes the signed evidence of a run')
+        $this->setName('proof')
+            ->setDescription('Writes the signed evidence of a run')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run')
-            ->addOption('out', null, InputOption::VALUE_REQUIRED, 'a file to write it to; beside it, ending in .b2sum and .entries.jsonl, the manifest and the list of entries. Without it the proof is printed')
+            ->addOption(
+                'out',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'a file to write it to; beside it, ending in .b2sum and .entries.jsonl, the manifest and the list of entries. Without it '.
+                    'the proof is printed',
+            )
             ->addOption('html', null, InputOption::VALUE_REQUIRED, 'a file to write it to as a page to read')
             ->addOption('pdf', null, InputOption::VALUE_REQUIRED, 'a file to write it to as PDF');
     }
@@ -60,7 +67,8 @@ final class ProofOut extends KaisekiCommand
         $words = $names === [] ? "$last is written." : implode(', ', $names)." and $last are written.";
         $manifest = array_key_first($beside);
         $this->answer(
-            ['run' => $run->id, 'proof' => mb_scrub((string) $out)] + ($manifest === null ? [] : ['manifest' => mb_scrub("$out$manifest")]), fn (): array => [$words],
+            ['run' => $run->id, 'proof' => mb_scrub((string) $out)] + ($manifest === null ? [] : ['manifest' => mb_scrub("$out$manifest")]),
+            fn (): array => [$words],
         );
 
         return self::DONE;

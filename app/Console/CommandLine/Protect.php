@@ -22,11 +22,17 @@ final class Protect extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('protect')->setDescription('Makes a set of a folder tree or of a database server, and catalogs it')
+        $this->setName('protect')
+            ->setDescription('Makes a set of a folder tree or of a database server, and catalogs it')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload; with --source it is made if there is none')
             ->addOption('level', null, InputOption::VALUE_REQUIRED, 'full, diff, incr, or 0 to 9; of a database full or log', 'incr')
             ->addOption('new-history', null, InputOption::VALUE_NONE, 'the source was rebuilt: begin a new history, with a full')
-            ->addOption('before', null, InputOption::VALUE_REQUIRED, 'a command that brings the source to rest, as a JSON list of arguments')
+            ->addOption(
+                'before',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'a command that brings the source to rest, as a JSON list of arguments',
+            )
             ->addOption('after', null, InputOption::VALUE_REQUIRED, 'a command that lets it go on, likewise')
             ->addOption('limit', null, InputOption::VALUE_REQUIRED, 'seconds after which either is ended', '60')
             ->addOption('store', null, InputOption::VALUE_REQUIRED, 'the store it is written to', 'boathouse');
@@ -43,14 +49,41 @@ final class Protect extends KaisekiCommand
             $store = Store::query()->create(['name' => $name, 'site' => 'boathouse', 'root' => Instance::folder('stores/boathouse')]);
         }
         $store ?? throw new InvalidArgumentException("There is no store named \"$name\".");
-        $set = Protection::make($workload, new MakingOrder(
-            $store, $level, null, fn (int $members) => $this->progress(number_format($members).' members cataloged'), (bool) $input->getOption('new-history'),
-            self::command($input->getOption('before')), self::command($input->getOption('after')), max(1, (int) $input->getOption('limit')),
-        ));
+        $set = Protection::make(
+            $workload,
+            new MakingOrder(
+                $store,
+                $level,
+                null,
+                fn (int $members) => $this->progress(number_format($members).' members cataloged'),
+                (bool) $input->getOption('new-history'),
+                self::command($input->getOption('before')),
+                self::command($input->getOption('after')),
+                max(1, (int) $input->getOption('limit')),
+            ),
+        );
         $this->endProgress();
         $this->answer(
-            ['set' => $set->name, 'level' => $set->level, 'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'), 'base' => $set->base?->name, 'bytes' => $set->bytes, 'entries' => $set->entries, 'consistency' => $set->consistency, 'commands' => $set->commands ?? [], 'remarks' => $set->remarks ?? []],
-            fn (): array => [sprintf('%s: %s, %s in the archive.', $set->name, Words::count($set->entries, Kinds::of($workload)->unit($set)), Words::size($set->bytes)), ...($set->remarks ?? [])],
+            [
+                'set' => $set->name,
+                'level' => $set->level,
+                'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'),
+                'base' => $set->base?->name,
+                'bytes' => $set->bytes,
+                'entries' => $set->entries,
+                'consistency' => $set->consistency,
+                'commands' => $set->commands ?? [],
+                'remarks' => $set->remarks ?? [],
+            ],
+            fn (): array => [
+                sprintf(
+                    '%s: %s, %s in the archive.',
+                    $set->name,
+                    Words::count($set->entries, Kinds::of($workload)->unit($set)),
+                    Words::size($set->bytes),
+                ),
+                ...$set->remarks ?? [],
+            ],
         );
 
         return self::DONE;
@@ -67,6 +100,9 @@ final class Protect extends KaisekiCommand
             }
         }
 
-        return $known ?? throw new InvalidArgumentException("There is no workload named \"$name\"; name its folder with --source to begin protecting it.");
+        return $known ??
+            throw new InvalidArgumentException(
+                "There is no workload named \"$name\"; name its folder with --source to begin protecting it.",
+            );
     }
 }

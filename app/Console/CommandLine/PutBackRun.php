@@ -16,9 +16,15 @@ final class PutBackRun extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('put-back')->setDescription('Undoes what a run put in place, and puts back what it replaced')
+        $this->setName('put-back')
+            ->setDescription('Undoes what a run put in place, and puts back what it replaced')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run')
-            ->addOption('also-changed', null, InputOption::VALUE_NONE, 'also where somebody changed something since: their version is kept beside it under another name');
+            ->addOption(
+                'also-changed',
+                null,
+                InputOption::VALUE_NONE,
+                'also where somebody changed something since: their version is kept beside it under another name',
+            );
     }
 
     protected function carryOut(InputInterface $input): int

@@ -20,7 +20,8 @@ final class SetAsideCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('set-aside')->setDescription('Lists what runs replaced and is still kept; keeps it longer, or removes it')
+        $this->setName('set-aside')
+            ->setDescription('Lists what runs replaced and is still kept; keeps it longer, or removes it')
             ->addArgument('run', InputArgument::OPTIONAL, 'the number of a run')
             ->addOption('until', null, InputOption::VALUE_REQUIRED, 'keep it until this moment')
             ->addOption('remove', null, InputOption::VALUE_NONE, 'remove it now: the run can not be put back after that');
@@ -33,14 +34,26 @@ final class SetAsideCommand extends KaisekiCommand
             $run = SetAsides::kept()->find((int) $number) ?? throw new InvalidArgumentException("Nothing is kept of a run $number.");
             match (true) {
                 (bool) $input->getOption('remove') => SetAsides::clear($run),
-                $input->getOption('until') !== null => SetAsides::keepUntil($run, CarbonImmutable::instance(Instant::parse((string) $input->getOption('until'))->in())),
+                $input->getOption('until') !== null => SetAsides::keepUntil(
+                    $run,
+                    CarbonImmutable::instance(Instant::parse((string) $input->getOption('until'))->in()),
+                ),
                 default => throw new InvalidArgumentException('Say --until=MOMENT or --remove.'),
             };
         }
         $kept = SetAsides::kept()->get();
-        $this->answer(['set_asides' => $kept->map(fn (Run $run): array => self::row($run))->values()->all()], function () use ($kept): iterable {
+        $this->answer(['set_asides' => $kept->map(fn (Run $run): array => self::row($run))->values()->all()], function () use (
+            $kept,
+        ): iterable {
             foreach ($kept as $run) {
-                yield sprintf('run %d of %s: %d things, until %s, in %s', $run->id, $run->workload->name, $run->outcome['set_aside'] ?? 0, $run->set_aside_until?->format('Y-m-d H:i\Z'), RestorePlan::fromArray($run->plan)->target);
+                yield sprintf(
+                    'run %d of %s: %d things, until %s, in %s',
+                    $run->id,
+                    $run->workload->name,
+                    $run->outcome['set_aside'] ?? 0,
+                    $run->set_aside_until?->format('Y-m-d H:i\Z'),
+                    RestorePlan::fromArray($run->plan)->target,
+                );
             }
             if ($kept->isEmpty()) {
                 yield 'Nothing is set aside.';
@@ -53,6 +66,11 @@ final class SetAsideCommand extends KaisekiCommand
     /** @return array<string, mixed> */
     private static function row(Run $run): array
     {
-        return ['run' => $run->id, 'workload' => $run->workload->name, 'things' => $run->outcome['set_aside'] ?? 0, 'until' => $run->set_aside_until?->toIso8601ZuluString()] + PathInJson::of(RestorePlan::fromArray($run->plan)->target);
+        return [
+            'run' => $run->id,
+            'workload' => $run->workload->name,
+            'things' => $run->outcome['set_aside'] ?? 0,
+            'until' => $run->set_aside_until?->toIso8601ZuluString(),
+        ] + PathInJson::of(RestorePlan::fromArray($run->plan)->target);
     }
 }

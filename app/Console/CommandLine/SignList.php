@@ -16,7 +16,8 @@ final class SignList extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('signs')->setDescription('Lists what speaks for damage in the source before it was backed up, set by set, and what else is unusual')
+        $this->setName('signs')
+            ->setDescription('Lists what speaks for damage in the source before it was backed up, set by set, and what else is unusual')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('set', null, InputOption::VALUE_REQUIRED, 'only of this set');
     }
@@ -33,15 +34,33 @@ final class SignList extends KaisekiCommand
             $own = $signs[$set->id] ?? collect();
             if ($named !== null || $set->in_doubt || $own->isNotEmpty() || isset($verdicts[$set->id])) {
                 $rows[] = [
-                    'set' => $set->name, 'in_doubt' => $set->in_doubt, 'doubtful_files' => $set->doubtful, 'measures' => $set->measures,
-                    'signs' => $own->map(fn (SetSign $sign): array => ['kind' => $sign->kind, 'doubts' => $sign->doubts, 'words' => $sign->words, 'figures' => $sign->figures])->values()->all(),
-                    'verdict' => isset($verdicts[$set->id]) ? ['verdict' => $verdicts[$set->id]->verdict, 'reason' => $verdicts[$set->id]->reason] : null,
+                    'set' => $set->name,
+                    'in_doubt' => $set->in_doubt,
+                    'doubtful_files' => $set->doubtful,
+                    'measures' => $set->measures,
+                    'signs' => $own
+                        ->map(
+                            fn (SetSign $sign): array => [
+                                'kind' => $sign->kind,
+                                'doubts' => $sign->doubts,
+                                'words' => $sign->words,
+                                'figures' => $sign->figures,
+                            ],
+                        )
+                        ->values()
+                        ->all(),
+                    'verdict' => isset($verdicts[$set->id])
+                        ? ['verdict' => $verdicts[$set->id]->verdict, 'reason' => $verdicts[$set->id]->reason]
+                        : null,
                 ];
             }
         }
         $this->answer(['sets' => $rows], function () use ($rows): iterable {
             foreach ($rows as $row) {
-                yield $row['set'].($row['in_doubt'] ? ': in doubt'.($row['doubtful_files'] > 0 ? ', '.Words::count($row['doubtful_files'], 'file') : '') : '');
+                yield $row['set'].
+                    ($row['in_doubt']
+                        ? ': in doubt'.($row['doubtful_files'] > 0 ? ', '.Words::count($row['doubtful_files'], 'file') : '')
+                        : '');
                 foreach ($row['signs'] as $sign) {
                     yield ($sign['doubts'] ? '  doubt: ' : '  to know: ').$sign['words'];
                 }

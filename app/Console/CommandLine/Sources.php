@@ -15,7 +15,8 @@ final class Sources extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('sources')->setDescription('Lists hosts that nothing protects, and takes them up')
+        $this->setName('sources')
+            ->setDescription('Lists hosts that nothing protects, and takes them up')
             ->addArgument('take', InputArgument::OPTIONAL | InputArgument::IS_ARRAY, 'those to be protected by the rule of their group')
             ->addOption('all', null, InputOption::VALUE_NONE, 'all of them');
     }
@@ -27,17 +28,24 @@ final class Sources extends KaisekiCommand
         $names = $input->getOption('all') ? array_column($sources->found(), 'name') : $input->getArgument('take');
         $taken = $sources->takeUpAll($names, null);
         $left = $sources->found();
-        $this->answer(['taken' => $names, 'unprotected' => array_map(fn (array $one): array => array_diff_key($one, ['kind' => 0, 'workload' => 0]), $left)], function () use ($taken, $left): iterable {
-            if ($taken > 0) {
-                yield Words::count($taken, 'source').' taken up.';
-            }
-            foreach ($left as $source) {
-                yield "{$source['name']} (group {$source['group']}) is not protected".($source['rule'] ? '; the rule of its group will take it up.' : ', and its group has no rule.');
-            }
-            if ($left === []) {
-                yield 'Every host that is known is protected.';
-            }
-        });
+        $this->answer(
+            [
+                'taken' => $names,
+                'unprotected' => array_map(fn (array $one): array => array_diff_key($one, ['kind' => 0, 'workload' => 0]), $left),
+            ],
+            function () use ($taken, $left): iterable {
+                if ($taken > 0) {
+                    yield Words::count($taken, 'source').' taken up.';
+                }
+                foreach ($left as $source) {
+                    yield "{$source['name']} (group {$source['group']}) is not protected".
+                        ($source['rule'] ? '; the rule of its group will take it up.' : ', and its group has no rule.');
+                }
+                if ($left === []) {
+                    yield 'Every host that is known is protected.';
+                }
+            },
+        );
 
         return self::DONE;
     }

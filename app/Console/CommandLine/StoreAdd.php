@@ -20,16 +20,27 @@ final class StoreAdd extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('store-add')->setDescription('Adds a store of our own, or changes its rates')
+        $this->setName('store-add')
+            ->setDescription('Adds a store of our own, or changes its rates')
             ->addArgument('store', InputArgument::REQUIRED, 'its name')
             ->addArgument('folder', InputArgument::OPTIONAL, 'its folder; it is made if only its last part is missing. None for a bucket')
             ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'folder, object or tape', 'folder')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse')
             ->addOption('read-mb-s', null, InputOption::VALUE_REQUIRED, 'how fast it is read, in 10^6 bytes a second', '120')
             ->addOption('setup-s', null, InputOption::VALUE_REQUIRED, 'seconds before the first byte of each medium', '0')
-            ->addOption('lane-mb-s', null, InputOption::VALUE_REQUIRED, 'the speed of the lane between its site and that of --lane-to, both ways')
+            ->addOption(
+                'lane-mb-s',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'the speed of the lane between its site and that of --lane-to, both ways',
+            )
             ->addOption('lane-to', null, InputOption::VALUE_REQUIRED, 'the other end of that lane', 'boathouse')
-            ->addOption('bucket', null, InputOption::VALUE_REQUIRED, 'object: the bucket of an S3-compatible service; its keys come from KAISEKI_STORE_KEY and KAISEKI_STORE_SECRET')
+            ->addOption(
+                'bucket',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'object: the bucket of an S3-compatible service; its keys come from KAISEKI_STORE_KEY and KAISEKI_STORE_SECRET',
+            )
             ->addOption('endpoint', null, InputOption::VALUE_REQUIRED, 'object: the address of the service')
             ->addOption('region', null, InputOption::VALUE_REQUIRED, 'object: its region', 'us-east-1')
             ->addOption('prefix', null, InputOption::VALUE_REQUIRED, 'object: what the names of all objects begin with')
@@ -43,7 +54,9 @@ final class StoreAdd extends KaisekiCommand
     {
         $name = (string) $input->getArgument('store');
         if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
-            throw new InvalidArgumentException('The name of a store has letters, digits, dots, dashes and underscores, and at most 100 of them.');
+            throw new InvalidArgumentException(
+                'The name of a store has letters, digits, dots, dashes and underscores, and at most 100 of them.',
+            );
         }
         $kind = (string) $input->getOption('kind');
         if (! in_array($kind, ['folder', 'object', 'tape'], true)) {
@@ -58,17 +71,40 @@ final class StoreAdd extends KaisekiCommand
         if ($kind === 'tape' && ! is_file("$root/library.json")) {
             $this->buildLibrary($input, $root);
         }
-        $store = Store::query()->updateOrCreate(['name' => $name], [
-            'kind' => $kind, 'site' => $site, 'root' => $root, 'read_mb_s' => self::positive($input, 'read-mb-s'), 'setup_s' => self::positive($input, 'setup-s', true),
-            'options' => $bucket === null ? null : array_filter(['bucket' => $bucket, 'endpoint' => $input->getOption('endpoint'), 'region' => $input->getOption('region'), 'prefix' => $input->getOption('prefix')]),
-        ]);
+        $store = Store::query()->updateOrCreate(
+            ['name' => $name],
+            [
+                'kind' => $kind,
+                'site' => $site,
+                'root' => $root,
+                'read_mb_s' => self::positive($input, 'read-mb-s'),
+                'setup_s' => self::positive($input, 'setup-s', true),
+                'options' => $bucket === null
+                        ? null
+                        : array_filter([
+                            'bucket' => $bucket,
+                            'endpoint' => $input->getOption('endpoint'),
+                            'region' => $input->getOption('region'),
+                            'prefix' => $input->getOption('prefix'),
+                        ]),
+            ],
+        );
         if ($input->getOption('lane-mb-s') !== null) {
             $other = (string) $input->getOption('lane-to');
             foreach ([[$site, $other], [$other, $site]] as [$from, $to]) {
                 Lane::query()->updateOrCreate(['from_site' => $from, 'to_site' => $to], ['mb_s' => self::positive($input, 'lane-mb-s')]);
             }
         }
-        $this->answer(['store' => $store->name, 'kind' => $kind, 'site' => $store->site, 'read_mb_s' => $store->read_mb_s, 'setup_s' => $store->setup_s], fn (): array => ["{$store->name} at {$store->site}: {$store->root}"]);
+        $this->answer(
+            [
+                'store' => $store->name,
+                'kind' => $kind,
+                'site' => $store->site,
+                'read_mb_s' => $store->read_mb_s,
+                'setup_s' => $store->setup_s,
+            ],
+            fn (): array => ["{$store->name} at {$store->site}: {$store->root}"],
+        );
 
         return self::DONE;
     }
@@ -93,9 +129,17 @@ final class StoreAdd extends KaisekiCommand
 
     private function buildLibrary(InputInterface $input, string $root): void
     {
-        $labels = array_values(array_filter(explode(',', (string) $input->getOption('cartridges')), fn (string $label): bool => $label !== ''));
+        $labels = array_values(
+            array_filter(explode(',', (string) $input->getOption('cartridges')), fn (string $label): bool => $label !== ''),
+        );
         CartridgeLibrary::build(
-            $root, $labels, (int) self::positive($input, 'slots'), (int) (self::positive($input, 'capacity-mb') * 1e6), self::positive($input, 'setup-s', true), self::positive($input, 'read-mb-s'), self::positive($input, 'wind-mb-s'),
+            $root,
+            $labels,
+            (int) self::positive($input, 'slots'),
+            (int) (self::positive($input, 'capacity-mb') * 1e6),
+            self::positive($input, 'setup-s', true),
+            self::positive($input, 'read-mb-s'),
+            self::positive($input, 'wind-mb-s'),
         );
     }
 

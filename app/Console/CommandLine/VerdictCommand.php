@@ -14,7 +14,8 @@ final class VerdictCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('judge')->setDescription('Overrules the signs of a set: good, doubt, or none to take that back')
+        $this->setName('judge')
+            ->setDescription('Overrules the signs of a set: good, doubt, or none to take that back')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addArgument('set', InputArgument::REQUIRED, 'the set')
             ->addArgument('verdict', InputArgument::REQUIRED, 'good, doubt or none')
@@ -26,7 +27,10 @@ final class VerdictCommand extends KaisekiCommand
         $set = self::knownSet($this->workload($input), (string) $input->getArgument('set'));
         (new DoubtBook)->overrule($set, (string) $input->getArgument('verdict'), (string) $input->getOption('reason'), null);
         $set->refresh();
-        $this->answer(['set' => $set->name, 'in_doubt' => $set->in_doubt, 'doubtful_files' => $set->doubtful], fn (): array => ["{$set->name} is ".($set->in_doubt ? 'in doubt.' : 'not in doubt.')]);
+        $this->answer(
+            ['set' => $set->name, 'in_doubt' => $set->in_doubt, 'doubtful_files' => $set->doubtful],
+            fn (): array => ["{$set->name} is ".($set->in_doubt ? 'in doubt.' : 'not in doubt.')],
+        );
 
         return self::DONE;
     }

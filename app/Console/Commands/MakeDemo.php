@@ -39,7 +39,14 @@ final class MakeDemo extends Command
         $this->clear();
         umask(0022); // the hosts are other machines, with files as people have them; sets are made by bin/kaiseki, which has its own
         foreach (People::ALL as [$name, $email, $role, $groups]) {
-            User::query()->create(['name' => $name, 'email' => $email, 'role' => $role, 'workload_groups' => $groups === [] ? null : $groups, 'password' => People::PASSWORD, 'zone' => 'Europe/Oslo']);
+            User::query()->create([
+                'name' => $name,
+                'email' => $email,
+                'role' => $role,
+                'workload_groups' => $groups === [] ? null : $groups,
+                'password' => People::PASSWORD,
+                'zone' => 'Europe/Oslo',
+            ]);
         }
         $host = new FileHost(Instance::folder('hosts/boathouse-files'));
         $this->stores();
@@ -49,7 +56,9 @@ final class MakeDemo extends Command
         $files = new SorrelSoundFiles($host->root());
         $files->begin($first);
         $this->kaiseki('protect', 'boathouse-files', "--source={$host->root()}", '--level=incr');
-        Workload::query()->where('name', 'boathouse-files')->update(['group' => 'crew office', 'zone' => 'Europe/Oslo', 'site' => 'boathouse']);
+        Workload::query()
+            ->where('name', 'boathouse-files')
+            ->update(['group' => 'crew office', 'zone' => 'Europe/Oslo', 'site' => 'boathouse']);
         $sets = [];
         for ($number = 1; $number <= self::DAYS; $number++) {
             $day = $first->modify("+$number days");
@@ -57,7 +66,9 @@ final class MakeDemo extends Command
             $this->misfortunes($files, $host, $number, $day);
             $host->setClock(Instant::of($day->modify('01:15')));
             $level = match ($day->format('N')) {
-                '7' => 'full', '3' => 'diff', default => 'incr',
+                '7' => 'full',
+                '3' => 'diff',
+                default => 'incr',
             };
             $sets[$number] = $this->kaiseki('protect', 'boathouse-files', "--level=$level")['set'];
             if ($level !== 'incr' || $number > self::DAYS - 6) {
@@ -109,11 +120,35 @@ final class MakeDemo extends Command
     private function stores(): void
     {
         $this->kaiseki('store-add', 'boathouse', Instance::folder('stores/boathouse'), '--site=boathouse', '--read-mb-s=120');
-        $this->kaiseki('store-add', 'pier-nine', Instance::folder('stores/pier-nine'), '--site=pier-nine', '--read-mb-s=120', '--lane-mb-s=1.5');
-        $this->kaiseki('store-add', 'pier-nine-objects', Instance::folder('stores/pier-nine-objects'), '--kind=object', '--site=pier-nine', '--read-mb-s=60');
         $this->kaiseki(
-            'store-add', 'hill-vault', Instance::folder('stores/hill-vault'), '--kind=tape', '--site=hill-vault', '--read-mb-s=80', '--setup-s=3', '--wind-mb-s=400', '--lane-mb-s=40',
-            '--cartridges=HV0001,HV0002,HV0003,HV0004,HV0005,HV0006', '--slots=4', '--capacity-mb=11',
+            'store-add',
+            'pier-nine',
+            Instance::folder('stores/pier-nine'),
+            '--site=pier-nine',
+            '--read-mb-s=120',
+            '--lane-mb-s=1.5',
+        );
+        $this->kaiseki(
+            'store-add',
+            'pier-nine-objects',
+            Instance::folder('stores/pier-nine-objects'),
+            '--kind=object',
+            '--site=pier-nine',
+            '--read-mb-s=60',
+        );
+        $this->kaiseki(
+            'store-add',
+            'hill-vault',
+            Instance::folder('stores/hill-vault'),
+            '--kind=tape',
+            '--site=hill-vault',
+            '--read-mb-s=80',
+            '--setup-s=3',
+            '--wind-mb-s=400',
+            '--lane-mb-s=40',
+            '--cartridges=HV0001,HV0002,HV0003,HV0004,HV0005,HV0006',
+            '--slots=4',
+            '--capacity-mb=11',
         );
     }
 
@@ -132,12 +167,36 @@ final class MakeDemo extends Command
                     mkdir("{$host->root()}/till/$sheet", 0755, true);
                 }
                 $file = sprintf('%s/till/%s/%s.csv', $host->root(), $sheet, $night->format('Y-m-d'));
-                file_put_contents($file, "ferry;fare;count\n".implode("\n", array_map(fn (int $i): string => sprintf('%s;%d;%d', ['Dunlin', 'Knot', 'Turnstone'][$i % 3], 40 + $i, ($number * 7 + $i * 3) % 50), range(1, 40)))."\n");
+                file_put_contents(
+                    $file,
+                    "ferry;fare;count\n".
+                        implode(
+                            "\n",
+                            array_map(
+                                fn (int $i): string => sprintf(
+                                    '%s;%d;%d',
+                                    ['Dunlin', 'Knot', 'Turnstone'][$i % 3],
+                                    40 + $i,
+                                    ($number * 7 + $i * 3) % 50,
+                                ),
+                                range(1, 40),
+                            ),
+                        ).
+                        "\n",
+                );
                 touch($file, $night->getTimestamp() - 600);
             }
-            $this->kaiseki('protect', 'ticket-hut', ...($number === 0 ? ["--source={$host->root()}"] : []), ...($number === 10 ? ['--new-history'] : []), ...['--level='.($number % 6 === 0 ? 'full' : 'incr')]);
+            $this->kaiseki(
+                'protect',
+                'ticket-hut',
+                ...$number === 0 ? ["--source={$host->root()}"] : [],
+                ...$number === 10 ? ['--new-history'] : [],
+                ...['--level='.($number % 6 === 0 ? 'full' : 'incr')],
+            );
         }
-        Workload::query()->where('name', 'ticket-hut')->update(['group' => 'crew office', 'zone' => 'Europe/Oslo', 'site' => 'boathouse']);
+        Workload::query()
+            ->where('name', 'ticket-hut')
+            ->update(['group' => 'crew office', 'zone' => 'Europe/Oslo', 'site' => 'boathouse']);
         (new Process(['rm', '-rf', $host->root()]))->mustRun();
     }
 
@@ -158,12 +217,25 @@ final class MakeDemo extends Command
      */
     private function care(array $sets): void
     {
-        $this->kaiseki('schedule', 'boathouse-files', '--cron=15 3 * * 0=full', '--cron=15 3 * * 3=diff', '--cron=15 3 * * 1,2,4-6=incr', '--zone=Europe/Oslo', '--hours=22:00-06:00', '--copy-to=pier-nine');
+        $this->kaiseki(
+            'schedule',
+            'boathouse-files',
+            '--cron=15 3 * * 0=full',
+            '--cron=15 3 * * 3=diff',
+            '--cron=15 3 * * 1,2,4-6=incr',
+            '--zone=Europe/Oslo',
+            '--hours=22:00-06:00',
+            '--copy-to=pier-nine',
+        );
         $this->kaiseki('keep', 'boathouse-files', 'last=7 daily=21 weekly=8', '--store=boathouse');
         $this->kaiseki('keep', 'boathouse-files', 'weekly=12 monthly=6');
         $this->kaiseki('check-plan', 'boathouse', '--mb=40', '--from=02:00', '--until=05:30', '--zone=Europe/Oslo');
-        Workload::query()->where('name', 'boathouse-files')->update(['rpo_s' => 26 * 3600, 'rto_s' => 1800, 'needs_outside_copy' => true]);
-        Workload::query()->where('name', 'ticket-hut')->update(['rpo_s' => 7 * 86400]);
+        Workload::query()
+            ->where('name', 'boathouse-files')
+            ->update(['rpo_s' => 26 * 3600, 'rto_s' => 1800, 'needs_outside_copy' => true]);
+        Workload::query()
+            ->where('name', 'ticket-hut')
+            ->update(['rpo_s' => 7 * 86400]);
         $this->kaiseki('check', 'boathouse-files', '--store=pier-nine-objects');
         $this->kaiseki('check', 'boathouse-files', "--set={$sets[self::DAYS]}");
         $this->kaiseki('hold', 'boathouse-files', $sets[9], '--reason=The insurers ask for the week of the collision.');
@@ -195,7 +267,15 @@ final class MakeDemo extends Command
         $name = basename($notice);
         $path = substr($notice, strlen($host->root()) + 1);
         rename($notice, "{$host->root()}/.Trash-1000/files/$name");
-        file_put_contents("{$host->root()}/.Trash-1000/info/$name.trashinfo", '[Trash Info]'."\nPath=".implode('/', array_map(rawurlencode(...), explode('/', $path)))."\nDeletionDate=".$today->modify('-1 day')->format('Y-m-d')."T16:20:00\n");
+        file_put_contents(
+            "{$host->root()}/.Trash-1000/info/$name.trashinfo",
+            '[Trash Info]'.
+                "\nPath=".
+                implode('/', array_map(rawurlencode(...), explode('/', $path))).
+                "\nDeletionDate=".
+                $today->modify('-1 day')->format('Y-m-d').
+                "T16:20:00\n",
+        );
 
         return $path;
     }
@@ -217,7 +297,11 @@ final class MakeDemo extends Command
         foreach ($moved as $set) {
             unlink("$folder/$set.tar.gz");
         }
-        $segments = Copy::query()->whereRelation('store', 'name', 'hill-vault')->whereRelation('set', fn (Builder $query) => $query->whereIn('name', $moved))->get()->flatMap(fn (Copy $copy): array => $copy->segments ?? []);
+        $segments = Copy::query()
+            ->whereRelation('store', 'name', 'hill-vault')
+            ->whereRelation('set', fn (Builder $query) => $query->whereIn('name', $moved))
+            ->get()
+            ->flatMap(fn (Copy $copy): array => $copy->segments ?? []);
         foreach ($segments->pluck('label')->unique() as $label) {
             $this->kaiseki('cartridge', 'hill-vault', $label, '--out');
         }

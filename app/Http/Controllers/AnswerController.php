@@ -19,9 +19,22 @@ final class AnswerController
         assert($user instanceof User);
         $yes = $request->string('answer')->value() === 'yes';
         $words = $request->string('words')->trim()->value();
-        $recoveryRequest->update(['answer' => $yes ? 'yes' : 'no', 'answer_words' => $words === '' ? null : $words, 'state' => $yes ? 'closed' : 'open', 'closed_at' => $yes ? now() : null]);
-        TrailEntry::add(($yes ? 'Confirmed as right; the request is closed.' : 'Not right; the request is open again.').($words === '' ? '' : " \"$words\""), $recoveryRequest, $user);
+        $recoveryRequest->update([
+            'answer' => $yes ? 'yes' : 'no',
+            'answer_words' => $words === '' ? null : $words,
+            'state' => $yes ? 'closed' : 'open',
+            'closed_at' => $yes ? now() : null,
+        ]);
+        TrailEntry::add(
+            ($yes ? 'Confirmed as right; the request is closed.' : 'Not right; the request is open again.').
+                ($words === '' ? '' : " \"$words\""),
+            $recoveryRequest,
+            $user,
+        );
 
-        return redirect("/requests/{$recoveryRequest->id}?show=proof")->with('told', $yes ? 'The request is closed.' : 'The request is open again.');
+        return redirect("/requests/{$recoveryRequest->id}?show=proof")->with(
+            'told',
+            $yes ? 'The request is closed.' : 'The request is open again.',
+        );
     }
 }

@@ -40,6 +40,8 @@ final class ApprovalController
             return redirect("/approvals/{$approval->id}")->withErrors(['do' => $cannot->getMessage()]);
         }
 
-        return $request->string('do')->value() === 'withdraw' ? redirect("/requests/{$approval->request_id}?show=run") : redirect("/approvals/{$approval->id}")->with('told', 'It is written down.');
+        return $request->string('do')->value() === 'withdraw'
+            ? redirect("/requests/{$approval->request_id}?show=run")
+            : redirect("/approvals/{$approval->id}")->with('told', 'It is written down.');
     }
 }

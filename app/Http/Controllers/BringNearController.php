@@ -25,13 +25,19 @@ final class BringNearController
         $store = $copies?->nearStore();
         $far = $copies?->farSets() ?? [];
         if ($store === null || $far === [] || $user->cannot('handle', $store)) {
-            return $back->withErrors(['bring' => $far === [] ? 'Nothing has to be brought: all of it is read beside the target.' : 'There is no store of ours beside the target to bring them to.']);
+            return $back->withErrors([
+                'bring' => $far === []
+                        ? 'Nothing has to be brought: all of it is read beside the target.'
+                        : 'There is no store of ours beside the target to bring them to.',
+            ]);
         }
         $toFetch = $copies?->reading?->estimate()->toFetch ?? [];
         if ($toFetch !== []) {
             Shelf::call($toFetch, null, $user);
 
-            return $back->withErrors(['bring' => 'They lie on '.implode(' and ', $toFetch).', on the shelf. It is asked for; bring the sets when it has arrived.']);
+            return $back->withErrors([
+                'bring' => 'They lie on '.implode(' and ', $toFetch).', on the shelf. It is asked for; bring the sets when it has arrived.',
+            ]);
         }
         BringSetsNear::begin($recoveryRequest, $store, $far);
         TrailEntry::add(count($far)." sets are brought to {$store->name} first.", $recoveryRequest, $user);

@@ -23,7 +23,11 @@ final class ChangeDemandsController
             $which === 'clear' ? ! $now->clear : $now->clear,
             $which === 'checked' ? ! $now->checked : $now->checked,
             $which === 'site' ? ($now->site === null ? $site : null) : $now->site,
-            $which !== 'within' ? $now->withinSeconds : ($request->filled('within') ? Demands::span($request->string('within')->value()) : null),
+            $which !== 'within'
+                ? $now->withinSeconds
+                : ($request->filled('within')
+                    ? Demands::span($request->string('within')->value())
+                    : null),
         );
         $recoveryRequest->update(['demands' => $demands->list(), 'set_id' => null]);
 

@@ -26,8 +26,19 @@ final class CheckPlanController
             return redirect('/stores')->withErrors(['from' => $wrong->getMessage()]);
         }
         $bytes = (int) ((float) $request->input('mb', 0) * 1e6);
-        $store->update(['check_bytes_a_night' => $bytes > 0 ? $bytes : null, 'check_from' => $from, 'check_until' => $until, 'check_zone' => $zone]);
-        TrailEntry::add($bytes > 0 ? "The copies on {$store->name} are read back every night." : "The copies on {$store->name} are no longer read back by plan.", null, $user);
+        $store->update([
+            'check_bytes_a_night' => $bytes > 0 ? $bytes : null,
+            'check_from' => $from,
+            'check_until' => $until,
+            'check_zone' => $zone,
+        ]);
+        TrailEntry::add(
+            $bytes > 0
+                ? "The copies on {$store->name} are read back every night."
+                : "The copies on {$store->name} are no longer read back by plan.",
+            null,
+            $user,
+        );
 
         return redirect('/stores')->with('told', 'Settled.');
     }

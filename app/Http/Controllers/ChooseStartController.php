@@ -18,7 +18,9 @@ final class ChooseStartController
         assert($user instanceof User);
         $at = $request->filled('starts_at') ? CarbonImmutable::parse($request->string('starts_at')->value(), $user->zone)->utc() : null;
         if ($at !== null && ! $at->isFuture()) {
-            return redirect("/requests/{$recoveryRequest->id}?show=run")->withErrors(['starts_at' => 'That moment is over. Leave it empty to begin at once.']);
+            return redirect("/requests/{$recoveryRequest->id}?show=run")->withErrors([
+                'starts_at' => 'That moment is over. Leave it empty to begin at once.',
+            ]);
         }
         $recoveryRequest->update(['starts_at' => $at]);
 

@@ -29,12 +29,18 @@ final class ChooseWorkloadController
         // Nothing of what was settled for another is carried over: whoever sees this one need not see that.
         $kind->forget($recoveryRequest);
         $recoveryRequest->update([
-            'workload_id' => $workload->id, 'set_id' => null, 'use_copies' => null, 'avoid_copies' => null, 'starts_at' => null,
+            'workload_id' => $workload->id,
+            'set_id' => null,
+            'use_copies' => null,
+            'avoid_copies' => null,
+            'starts_at' => null,
         ]);
         TrailEntry::add("It is about {$workload->name}.", $recoveryRequest, $user);
 
         $back = redirect("/requests/{$recoveryRequest->id}?show=when");
 
-        return $dropped ? $back->with('told', "{$workload->name} is {$kind->noun()}: what was chosen for {$wasOf->noun()} is dropped.") : $back;
+        return $dropped
+            ? $back->with('told', "{$workload->name} is {$kind->noun()}: what was chosen for {$wasOf->noun()} is dropped.")
+            : $back;
     }
 }

@@ -21,27 +21,39 @@ final class DownloadController
         $user = $request->user();
         abort_if($plan->download === '', 404);
         // Of two clicks at once, one gets it.
-        abort_if(Run::query()->whereKey($run->id)->where('state', 'queued')->update(['state' => 'running', 'user_id' => $user instanceof User ? $user->id : null]) !== 1, 409, 'This download was sent already. Order it again to have it again.');
+        abort_if(
+            Run::query()
+                ->whereKey($run->id)
+                ->where('state', 'queued')
+                ->update(['state' => 'running', 'user_id' => $user instanceof User ? $user->id : null]) !== 1,
+            409,
+            'This download was sent already. Order it again to have it again.',
+        );
         $name = "request-{$run->request_id}-run-{$run->id}".($plan->download === 'zip' ? '.zip' : '.tar.gz');
 
-        return new StreamedResponse(function () use ($run): void {
-            set_time_limit(0);
-            ignore_user_abort(true);
-            try {
-                foreach (Download::of($run->refresh()) as $piece) {
-                    echo $piece;
-                    flush();
-                    if (connection_aborted() !== 0) {
-                        return;
+        return new StreamedResponse(
+            function () use ($run): void {
+                set_time_limit(0);
+                ignore_user_abort(true);
+                try {
+                    foreach (Download::of($run->refresh()) as $piece) {
+                        echo $piece;
+                        flush();
+                        if (connection_aborted() !== 0) {
+                            return;
+                        }
                     }
+                } catch (Throwable $broken) {
+                    // What was sent has no end: gzip and unzip both say so.
+                    report($broken);
                 }
-            } catch (Throwable $broken) {
-                // What was sent has no end: gzip and unzip both say so.
-                report($broken);
-            }
-        }, 200, [
-            'Content-Type' => $plan->download === 'zip' ? 'application/zip' : 'application/gzip',
-            'Content-Disposition' => "attachment; filename=\"$name\"", 'X-Accel-Buffering' => 'no',
-        ]);
+            },
+            200,
+            [
+                'Content-Type' => $plan->download === 'zip' ? 'application/zip' : 'application/gzip',
+                'Content-Disposition' => "attachment; filename=\"$name\"",
+                'X-Accel-Buffering' => 'no',
+            ],
+        );
     }
 }

@@ -19,8 +19,14 @@ final class DownloadProofController
         return match ($which) {
             'manifest' => response()->download(RunFiles::manifest($run), "run-{$run->id}-manifest.b2sum", ['Content-Type' => 'text/plain']),
             // What a browser is to keep: it has a style of its own, which no page of ours may have.
-            'page' => response((string) ProofPage::html($run), 200, ['Content-Type' => 'text/html; charset=utf-8', 'Content-Disposition' => "attachment; filename=\"run-{$run->id}-proof.html\""]),
-            'pdf' => response((string) ProofPage::pdf($run), 200, ['Content-Type' => 'application/pdf', 'Content-Disposition' => "attachment; filename=\"run-{$run->id}-proof.pdf\""]),
+            'page' => response((string) ProofPage::html($run), 200, [
+                'Content-Type' => 'text/html; charset=utf-8',
+                'Content-Disposition' => "attachment; filename=\"run-{$run->id}-proof.html\"",
+            ]),
+            'pdf' => response((string) ProofPage::pdf($run), 200, [
+                'Content-Type' => 'application/pdf',
+                'Content-Disposition' => "attachment; filename=\"run-{$run->id}-proof.pdf\"",
+            ]),
             default => response()->download(RunFiles::proof($run), "run-{$run->id}-proof.json", ['Content-Type' => 'application/json']),
         };
     }

@@ -13,14 +13,21 @@ final class HandSheetController
 {
     public function __invoke(RecoveryRequest $recoveryRequest): StreamedResponse
     {
-        $headers = ['Content-Type' => 'application/x-sh', 'Content-Disposition' => "attachment; filename=\"hand-sheet-request-{$recoveryRequest->id}.sh\""];
+        $headers = [
+            'Content-Type' => 'application/x-sh',
+            'Content-Disposition' => "attachment; filename=\"hand-sheet-request-{$recoveryRequest->id}.sh\"",
+        ];
         $script = Kinds::ofRequest($recoveryRequest)->sheet($recoveryRequest)->handSheet();
         abort_if($script === null, 409, 'Settle the moment and pick something first.');
 
-        return new StreamedResponse(function () use ($script): void {
-            foreach ($script as $piece) {
-                echo $piece;
-            }
-        }, 200, $headers);
+        return new StreamedResponse(
+            function () use ($script): void {
+                foreach ($script as $piece) {
+                    echo $piece;
+                }
+            },
+            200,
+            $headers,
+        );
     }
 }

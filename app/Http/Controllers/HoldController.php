@@ -30,7 +30,11 @@ final class HoldController
             return redirect("/sets/{$backupSet->id}")->withErrors(['hold' => $cannot->getMessage()]);
         }
 
-        return redirect("/sets/{$backupSet->id}")->with('told', 'It is held, with all it rests on.'.($copied > 0 ? ' '.Words::count($copied, 'set').' copied to a store of ours for that.' : ''));
+        return redirect("/sets/{$backupSet->id}")->with(
+            'told',
+            'It is held, with all it rests on.'.
+                ($copied > 0 ? ' '.Words::count($copied, 'set').' copied to a store of ours for that.' : ''),
+        );
     }
 
     public function destroy(Request $request, BackupSet $backupSet, Hold $hold): RedirectResponse

@@ -34,8 +34,13 @@ final class LookController
         $stream = $version->size > self::LARGEST ? null : OneFile::read($backupSet, $version, $onShelf);
 
         return view('look', [
-            'set' => $backupSet, 'path' => $path, 'version' => $version, 'onShelf' => $onShelf,
-            'seen' => $stream === null ? null : SeenContent::of($stream, EntryPath::split($path)[1], $version->size, (string) $version->digest),
+            'set' => $backupSet,
+            'path' => $path,
+            'version' => $version,
+            'onShelf' => $onShelf,
+            'seen' => $stream === null
+                ? null
+                : SeenContent::of($stream, EntryPath::split($path)[1], $version->size, (string) $version->digest),
             'isTooLarge' => $version->size > self::LARGEST,
         ]);
     }
@@ -49,7 +54,11 @@ final class LookController
         abort_if($stream === null, 409, 'The content of this file cannot be read.');
         $bytes = (string) stream_get_contents($stream);
         $about = @getimagesizefromstring($bytes);
-        abort_if($about === false || $about[0] < 1 || $about[1] < 1 || $about[0] * $about[1] > self::PICTURE_PIXELS, 415, 'This cannot be shown as a picture.');
+        abort_if(
+            $about === false || $about[0] < 1 || $about[1] < 1 || $about[0] * $about[1] > self::PICTURE_PIXELS,
+            415,
+            'This cannot be shown as a picture.',
+        );
         $picture = @imagecreatefromstring($bytes);
         abort_if($picture === false, 415, 'This cannot be shown as a picture.');
         if (max($about[0], $about[1]) > self::SHOWN_PIXELS) {
@@ -60,7 +69,10 @@ final class LookController
         ob_start();
         imagepng($picture, null, 3);
 
-        return response((string) ob_get_clean(), 200, ['Content-Type' => 'image/png', 'Content-Disposition' => 'inline; filename="picture.png"']);
+        return response((string) ob_get_clean(), 200, [
+            'Content-Type' => 'image/png',
+            'Content-Disposition' => 'inline; filename="picture.png"',
+        ]);
     }
 
     /** @return array{string, Version} */

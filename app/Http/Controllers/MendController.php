@@ -25,6 +25,8 @@ final class MendController
             return redirect("/sets/{$backupSet->id}")->withErrors(['copy' => $cannot->getMessage()]);
         }
 
-        return $check->isRight() ? redirect("/sets/{$backupSet->id}")->with('told', "Mended, read back, and right on {$check->store_name}.") : redirect("/sets/{$backupSet->id}")->withErrors(['copy' => (string) $check->because]);
+        return $check->isRight()
+            ? redirect("/sets/{$backupSet->id}")->with('told', "Mended, read back, and right on {$check->store_name}.")
+            : redirect("/sets/{$backupSet->id}")->withErrors(['copy' => (string) $check->because]);
     }
 }

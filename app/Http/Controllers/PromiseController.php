@@ -17,7 +17,11 @@ final class PromiseController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $workload->update(['rpo_s' => $request->seconds('rpo'), 'rto_s' => $request->seconds('rto'), 'needs_outside_copy' => $request->boolean('outside')]);
+        $workload->update([
+            'rpo_s' => $request->seconds('rpo'),
+            'rto_s' => $request->seconds('rto'),
+            'needs_outside_copy' => $request->boolean('outside'),
+        ]);
         TrailEntry::add("What is promised for {$workload->name} was settled.", null, $user);
 
         return redirect("/workloads/{$workload->id}/care")->with('told', 'Settled.');

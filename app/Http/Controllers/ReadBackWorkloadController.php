@@ -18,9 +18,16 @@ final class ReadBackWorkloadController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $copies = Copy::query()->where('workload_id', $workload->id)->orderByRaw('checked_at IS NOT NULL, checked_at, id')->pluck('id')->all();
+        $copies = Copy::query()
+            ->where('workload_id', $workload->id)
+            ->orderByRaw('checked_at IS NOT NULL, checked_at, id')
+            ->pluck('id')
+            ->all();
         ReadBackCopies::begin($copies, $workload->id, $user);
 
-        return redirect("/workloads/{$workload->id}/care")->with('told', 'Its copies are being read back, those checked longest ago first.');
+        return redirect("/workloads/{$workload->id}/care")->with(
+            'told',
+            'Its copies are being read back, those checked longest ago first.',
+        );
     }
 }

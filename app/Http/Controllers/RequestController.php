@@ -34,17 +34,24 @@ final class RequestController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $moment = fn (string $field): ?CarbonImmutable => $request->filled($field) ? CarbonImmutable::parse($request->string($field)->value(), $user->zone)->utc() : null;
+        $moment = fn (string $field): ?CarbonImmutable => $request->filled($field)
+            ? CarbonImmutable::parse($request->string($field)->value(), $user->zone)->utc()
+            : null;
         $new = new RecoveryRequest([
             'workload_id' => $request->integer('workload') ?: null,
             'requester_id' => $user->role === Role::Operator ? ($request->integer('requester') ?: $user->id) : $user->id,
-            'summary' => $request->string('summary')->value(), 'reason' => $request->string('reason')->value(), 'lost' => $request->filled('lost') ? $request->string('lost')->value() : null,
-            'noticed_at' => $moment('noticed_at'), 'due_at' => $moment('due_at'),
+            'summary' => $request->string('summary')->value(),
+            'reason' => $request->string('reason')->value(),
+            'lost' => $request->filled('lost') ? $request->string('lost')->value() : null,
+            'noticed_at' => $moment('noticed_at'),
+            'due_at' => $moment('due_at'),
         ]);
         $requester = User::query()->findOrFail($new->requester_id);
         $new->wantAsSaid($request->string('wanted_at')->value(), $requester->zone);
         if ($new->noticed_at?->isBefore($new->wanted_at) === true) {
-            return back()->withInput()->withErrors(['noticed_at' => 'It cannot have been noticed before it was last good.']);
+            return back()
+                ->withInput()
+                ->withErrors(['noticed_at' => 'It cannot have been noticed before it was last good.']);
         }
         $new->save();
         TrailEntry::add('The request came in.', $new, $user);

@@ -28,15 +28,28 @@ final class ScheduleController
         try {
             // What is run on the machine of a source is not decided in a browser: the commands stay as the command line set them.
             $schedule = Schedules::settle(
-                ['workload_id' => $workload->id], $store, $request->times(), $request->string('zone')->value(),
-                $request->filledText('hours'), $others->pluck('name')->all(), $request->filledText('copy_from'),
-                $now?->before, $now?->after, $now->limit_s ?? 60, $request->boolean('on'),
+                ['workload_id' => $workload->id],
+                $store,
+                $request->times(),
+                $request->string('zone')->value(),
+                $request->filledText('hours'),
+                $others->pluck('name')->all(),
+                $request->filledText('copy_from'),
+                $now?->before,
+                $now?->after,
+                $now->limit_s ?? 60,
+                $request->boolean('on'),
             );
         } catch (InvalidArgumentException $wrong) {
-            return back()->withInput()->withErrors(['times' => $wrong->getMessage()]);
+            return back()
+                ->withInput()
+                ->withErrors(['times' => $wrong->getMessage()]);
         }
         TrailEntry::add("The schedule of {$workload->name} was settled.", null, $user);
 
-        return redirect("/workloads/{$workload->id}/care")->with('told', $schedule->on ? 'The schedule is settled.' : 'The schedule is off.');
+        return redirect("/workloads/{$workload->id}/care")->with(
+            'told',
+            $schedule->on ? 'The schedule is settled.' : 'The schedule is off.',
+        );
     }
 }

@@ -32,22 +32,52 @@ final class SearchController
         $words = $form->name;
         $hits = [];
         $mayBrowse = $user->role === Role::Operator;
-        foreach ($mayBrowse && ! $form->isEmpty() && $form->problem === null ? Workload::seenBy($user)->orderBy('name')->get() : [] as $workload) {
+        foreach (
+            $mayBrowse && ! $form->isEmpty() && $form->problem === null ? Workload::seenBy($user)->orderBy('name')->get() : [] as $workload
+        ) {
             if ($request->filled('workload') && $request->integer('workload') !== $workload->id) {
                 continue;
             }
             $found = (new CatalogSearch)->find($workload, $form->query(), self::MOST);
-            array_push($hits, ...SearchHit::group($workload, $found, fn (FoundVersion $version): ?string => $form->text === '' || $version->version->digest === null ? null : TextIndex::line($version->version->digest, $form->text)));
+            array_push(
+                $hits,
+                ...SearchHit::group(
+                    $workload,
+                    $found,
+                    fn (FoundVersion $version): ?string => $form->text === '' || $version->version->digest === null
+                        ? null
+                        : TextIndex::line($version->version->digest, $form->text),
+                ),
+            );
         }
 
         return view('search', [
-            'form' => $form, 'mayBrowse' => $mayBrowse, 'all' => $mayBrowse ? Workload::seenBy($user)->orderBy('name')->get() : collect(), 'isBehind' => $form->text !== '' && Workload::seenBy($user)->pluck('id')->contains(fn (int $id): bool => TextIndex::isBehind($id)),
+            'form' => $form,
+            'mayBrowse' => $mayBrowse,
+            'all' => $mayBrowse ? Workload::seenBy($user)->orderBy('name')->get() : collect(),
+            'isBehind' => $form->text !== ''
+                && Workload::seenBy($user)->pluck('id')->contains(fn (int $id): bool => TextIndex::isBehind($id)),
             'cartridges' => $user->role === Role::Operator && $words !== '' ? self::cartridges($words) : [],
             'workloads' => $words === '' || $user->cannot('see-estate')
-                ? collect()
-                : Workload::seenBy($user)->where('name', 'like', '%'.addcslashes($words, '%_\\').'%')->orderBy('name')->get(),
-            'words' => $words, 'hits' => array_slice($hits, 0, self::MOST),
-            'requests' => $words === '' ? collect() : RecoveryRequest::seenBy($user)->with('requester')->where(fn ($query) => $query->where('id', ctype_digit($words) ? (int) $words : 0)->orWhere('summary', 'like', '%'.addcslashes($words, '%_\\').'%'))->latest('id')->limit(20)->get(),
+                    ? collect()
+                    : Workload::seenBy($user)
+                        ->where('name', 'like', '%'.addcslashes($words, '%_\\').'%')
+                        ->orderBy('name')
+                        ->get(),
+            'words' => $words,
+            'hits' => array_slice($hits, 0, self::MOST),
+            'requests' => $words === ''
+                    ? collect()
+                    : RecoveryRequest::seenBy($user)
+                        ->with('requester')
+                        ->where(
+                            fn ($query) => $query
+                                ->where('id', ctype_digit($words) ? (int) $words : 0)
+                                ->orWhere('summary', 'like', '%'.addcslashes($words, '%_\\').'%'),
+                        )
+                        ->latest('id')
+                        ->limit(20)
+                        ->get(),
         ]);
     }
 

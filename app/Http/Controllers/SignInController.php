@@ -26,12 +26,16 @@ final class SignInController
     public function store(SignInRequest $request): RedirectResponse
     {
         $password = $request->string('password')->value();
-        $user = User::query()->where('email', $request->string('email')->value())->first();
+        $user = User::query()
+            ->where('email', $request->string('email')->value())
+            ->first();
         $keys = $this->limits($request, $user);
         foreach ($keys as $key => $most) {
             // Counted first, and looked at then: of many at once none comes past it.
             if (RateLimiter::hit($key) > $most) {
-                throw ValidationException::withMessages(['email' => 'Too many tries. Wait '.RateLimiter::availableIn($key).' seconds, then try again.'])->status(429);
+                throw ValidationException::withMessages([
+                    'email' => 'Too many tries. Wait '.RateLimiter::availableIn($key).' seconds, then try again.',
+                ])->status(429);
             }
         }
         // As much work where there is nobody of that address.

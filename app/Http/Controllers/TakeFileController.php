@@ -26,19 +26,31 @@ final class TakeFileController
         abort_if($version === null || $version->kind !== EntryKind::File, 404);
         $onShelf = [];
         $content = OneFile::read($backupSet, $version, $onShelf);
-        abort_if($content === null, 409, $onShelf === [] ? 'The content of this file is in no archive that can be read.' : 'The content of this file is on the shelf: '.implode(' and ', $onShelf).'. Ask for it under Stores.');
+        abort_if(
+            $content === null,
+            409,
+            $onShelf === []
+                ? 'The content of this file is in no archive that can be read.'
+                : 'The content of this file is on the shelf: '.implode(' and ', $onShelf).'. Ask for it under Stores.',
+        );
         $name = PortableNames::name(EntryPath::split($path)[1]);
 
-        return new StreamedResponse(function () use ($content): void {
-            fpassthru($content);
-        }, 200, [
-            // Never shown as a page of ours, whatever is in it.
-            'Content-Type' => 'application/octet-stream', 'Content-Length' => (string) $version->size,
-            'Content-Disposition' => HeaderUtils::makeDisposition(
-                'attachment', strtr($name, '%', '_'),
-                trim((string) preg_replace('/[^\x20-\x7e]|[\/\\\\%"]/', '_', $name)) ?: 'file',
-            ),
-            'X-BLAKE2b-256' => bin2hex((string) $version->digest),
-        ]);
+        return new StreamedResponse(
+            function () use ($content): void {
+                fpassthru($content);
+            },
+            200,
+            [
+                // Never shown as a page of ours, whatever is in it.
+                'Content-Type' => 'application/octet-stream',
+                'Content-Length' => (string) $version->size,
+                'Content-Disposition' => HeaderUtils::makeDisposition(
+                    'attachment',
+                    strtr($name, '%', '_'),
+                    trim((string) preg_replace('/[^\x20-\x7e]|[\/\\\\%"]/', '_', $name)) ?: 'file',
+                ),
+                'X-BLAKE2b-256' => bin2hex((string) $version->digest),
+            ],
+        );
     }
 }

@@ -28,6 +28,8 @@ final class TakeUpController
             return redirect('/estate')->withErrors(['sources' => $wrong->getMessage()]);
         }
 
-        return $taken === 0 ? redirect('/estate')->withErrors(['sources' => 'None was picked.']) : redirect('/estate')->with('told', Words::count($taken, 'source').' taken up.');
+        return $taken === 0
+            ? redirect('/estate')->withErrors(['sources' => 'None was picked.'])
+            : redirect('/estate')->with('told', Words::count($taken, 'source').' taken up.');
     }
 }

@@ -29,7 +29,13 @@ final class VersionsController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $view = new CompareView($workload, EntryPath::of($request->string('path')->value()), $request->string('old')->value(), $request->string('new')->value(), $user);
+        $view = new CompareView(
+            $workload,
+            EntryPath::of($request->string('path')->value()),
+            $request->string('old')->value(),
+            $request->string('new')->value(),
+            $user,
+        );
         abort_if($view->life->versions === [], 404, 'Nothing of that path was ever in a set.');
 
         return view('compare', ['view' => $view]);

@@ -14,7 +14,11 @@ final class ContentSecurity
     public function handle(Request $request, Closure $next): Response
     {
         $response = $next($request);
-        $response->headers->set('Content-Security-Policy', "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'");
+        $response->headers->set(
+            'Content-Security-Policy',
+            "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; ".
+                "form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
+        );
         $response->headers->set('X-Content-Type-Options', 'nosniff');
         $response->headers->set('Referrer-Policy', 'same-origin');
         if (! $response->headers->has('Cache-Control') || $request->user() !== null) {

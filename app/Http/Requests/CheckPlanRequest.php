@@ -11,7 +11,11 @@ final class CheckPlanRequest extends FormRequest
     /** @return array<string, list<mixed>> */
     public function rules(): array
     {
-        return ['mb' => ['nullable', 'numeric', 'min:0', 'max:1000000000'], 'from' => ['required', 'string', 'max:5'], 'until' => ['required', 'string', 'max:5']];
+        return [
+            'mb' => ['nullable', 'numeric', 'min:0', 'max:1000000000'],
+            'from' => ['required', 'string', 'max:5'],
+            'until' => ['required', 'string', 'max:5'],
+        ];
     }
 
     /** @return array<string, string> */

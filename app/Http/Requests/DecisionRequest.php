@@ -14,7 +14,8 @@ final class DecisionRequest extends FormRequest
     {
         $approval = $this->route('approval');
 
-        return $approval instanceof Approval && $this->user()?->can($this->string('do')->value() === 'withdraw' ? 'withdraw' : 'decide', $approval) === true;
+        return $approval instanceof Approval &&
+            $this->user()?->can($this->string('do')->value() === 'withdraw' ? 'withdraw' : 'decide', $approval) === true;
     }
 
     /** @return array<string, list<mixed>> */

@@ -12,7 +12,10 @@ final class DemandRequest extends FormRequest
     /** @return array<string, list<mixed>> */
     public function rules(): array
     {
-        return ['demand' => ['required', Rule::in(['consistent', 'clear', 'checked', 'site', 'within'])], 'within' => ['nullable', 'string', 'regex:/^\d{1,6}\s*[smhd]?$/D', 'not_regex:/^0+\s*[smhd]?$/D']];
+        return [
+            'demand' => ['required', Rule::in(['consistent', 'clear', 'checked', 'site', 'within'])],
+            'within' => ['nullable', 'string', 'regex:/^\d{1,6}\s*[smhd]?$/D', 'not_regex:/^0+\s*[smhd]?$/D'],
+        ];
     }
 
     /** @return array<string, string> */

@@ -17,6 +17,9 @@ final class HoldRequest extends FormRequest
     /** @return array<string, string> */
     public function messages(): array
     {
-        return ['reason.required' => 'Say why it is to be held: the reason is kept with it.', 'until.*' => 'Write the last day as 2026-12-31, or leave it empty.'];
+        return [
+            'reason.required' => 'Say why it is to be held: the reason is kept with it.',
+            'until.*' => 'Write the last day as 2026-12-31, or leave it empty.',
+        ];
     }
 }

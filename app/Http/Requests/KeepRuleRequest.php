@@ -11,6 +11,10 @@ final class KeepRuleRequest extends FormRequest
     /** @return array<string, list<mixed>> */
     public function rules(): array
     {
-        return ['store' => ['nullable', 'integer', 'exists:stores,id'], 'rule' => ['nullable', 'string', 'max:200'], 'every_night' => ['nullable', 'boolean']];
+        return [
+            'store' => ['nullable', 'integer', 'exists:stores,id'],
+            'rule' => ['nullable', 'string', 'max:200'],
+            'every_night' => ['nullable', 'boolean'],
+        ];
     }
 }

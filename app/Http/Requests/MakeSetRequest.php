@@ -16,6 +16,12 @@ final class MakeSetRequest extends FormRequest
     {
         $workload = $this->route('workload');
 
-        return ['level' => ['required', Rule::in($workload instanceof Workload ? array_keys(Kinds::of($workload)->source($workload)->levels()) : [])], 'store' => ['required', 'integer', 'exists:stores,id']];
+        return [
+            'level' => [
+                'required',
+                Rule::in($workload instanceof Workload ? array_keys(Kinds::of($workload)->source($workload)->levels()) : []),
+            ],
+            'store' => ['required', 'integer', 'exists:stores,id'],
+        ];
     }
 }

@@ -33,8 +33,10 @@ final class NewRequest extends FormRequest
     public function messages(): array
     {
         return [
-            'summary.required' => 'Say in a line what is missing.', 'reason.required' => 'Say why it is needed: the reason stays on record.',
-            'wanted_at.required' => 'Say when it was last good.', 'due_at.required' => 'Say when it is needed.',
+            'summary.required' => 'Say in a line what is missing.',
+            'reason.required' => 'Say why it is needed: the reason stays on record.',
+            'wanted_at.required' => 'Say when it was last good.',
+            'due_at.required' => 'Say when it is needed.',
         ];
     }
 }

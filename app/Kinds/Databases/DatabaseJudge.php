@@ -45,7 +45,9 @@ final class DatabaseJudge implements Judge
 
     public function hurt(): int
     {
-        return $this->hurt ??= count(array_filter($this->points->sets, fn (SetOutline $set): bool => $this->points->brokenChain($set) !== null));
+        return $this->hurt ??= count(
+            array_filter($this->points->sets, fn (SetOutline $set): bool => $this->points->brokenChain($set) !== null),
+        );
     }
 
     public function bridged(SetOutline $set): ?SetOutline
@@ -67,12 +69,22 @@ final class DatabaseJudge implements Judge
     public function restoreSeconds(SetOutline $set): float
     {
         $ids = array_map(fn (SetOutline $one): int => $one->id, $this->points->chain($set->name));
-        $sums = DB::table('sets')->whereIn('id', $ids)->selectRaw(
-            "COALESCE(SUM(tree_bytes), 0) AS dump, COALESCE(SUM(IF(level = 'log', entries, 0)), 0) AS transactions,"
-            ." COALESCE(SUM(IF(level = 'log', JSON_VALUE(facts, '$.wholeUntil'), 0)), 0) AS logs",
-        )->first();
+        $sums = DB::table('sets')
+            ->whereIn('id', $ids)
+            ->selectRaw(
+                "COALESCE(SUM(tree_bytes), 0) AS dump, COALESCE(SUM(IF(level = 'log', entries, 0)), 0) AS transactions,".
+                    " COALESCE(SUM(IF(level = 'log', JSON_VALUE(facts, '$.wholeUntil'), 0)), 0) AS logs",
+            )
+            ->first();
 
-        return WayEstimate::whole((int) $sums->dump, (int) $sums->dump, (int) $sums->logs, (int) $sums->transactions, false, WorkMeasurements::now())->whole->likely;
+        return WayEstimate::whole(
+            (int) $sums->dump,
+            (int) $sums->dump,
+            (int) $sums->logs,
+            (int) $sums->transactions,
+            false,
+            WorkMeasurements::now(),
+        )->whole->likely;
     }
 
     public function gives(BackupSet $set): array
@@ -81,8 +93,12 @@ final class DatabaseJudge implements Judge
         $isLog = $set->level === 'log';
 
         return [
-            ...($isLog ? $this->ofLog($set, $usability) : $this->ofDump($set, $usability)),
-            new Given('files, mail, machines', false, 'this is '.($isLog ? 'a binary log' : 'a dump').' of a database: it holds rows and definitions'),
+            ...$isLog ? $this->ofLog($set, $usability) : $this->ofDump($set, $usability),
+            new Given(
+                'files, mail, machines',
+                false,
+                'this is '.($isLog ? 'a binary log' : 'a dump').' of a database: it holds rows and definitions',
+            ),
         ];
     }
 
@@ -92,16 +108,38 @@ final class DatabaseJudge implements Judge
         $facts = DumpFacts::ofSet($set);
         $schemas = array_filter(array_map(strval(...), array_keys($facts->schemas)), fn (string $name): bool => $name !== '');
         $can = $usability->isWhole();
-        $held = $schemas === [] ? 'which they are it does not say' : implode(', ', $schemas).'; '.Words::count(count($facts->tables()), 'table');
+        $held =
+            $schemas === []
+                ? 'which they are it does not say'
+                : implode(', ', $schemas).'; '.Words::count(count($facts->tables()), 'table');
 
         return [
             new Given('whole schemas', $can, $usability->because ?? $held),
-            new Given('single tables', $can && $facts->hasComments, $usability->because ?? ($facts->hasComments ? 'with their keys, triggers and views' : 'the dump does not tell its tables apart')),
-            new Given('single rows, by their keys', $can, $usability->because ?? 'where the table has a key, and the logs name what touched it'),
-            new Given('any moment after it', $facts->position() !== null, $facts->position() === null
-                ? 'it has no position in the binary logs: nothing is rolled forward from it' : "as far as the logs go from {$facts->position()->text()}"),
-            new Given('one moment for all tables', $facts->isOneMoment(), $facts->isOneMoment()
-                ? 'read in one transaction, at one position of the logs' : 'not known: tables were perhaps read one after the other'),
+            new Given(
+                'single tables',
+                $can && $facts->hasComments,
+                $usability->because ??
+                    ($facts->hasComments ? 'with their keys, triggers and views' : 'the dump does not tell its tables apart'),
+            ),
+            new Given(
+                'single rows, by their keys',
+                $can,
+                $usability->because ?? 'where the table has a key, and the logs name what touched it',
+            ),
+            new Given(
+                'any moment after it',
+                $facts->position() !== null,
+                $facts->position() === null
+                    ? 'it has no position in the binary logs: nothing is rolled forward from it'
+                    : "as far as the logs go from {$facts->position()->text()}",
+            ),
+            new Given(
+                'one moment for all tables',
+                $facts->isOneMoment(),
+                $facts->isOneMoment()
+                    ? 'read in one transaction, at one position of the logs'
+                    : 'not known: tables were perhaps read one after the other',
+            ),
         ];
     }
 
@@ -112,13 +150,21 @@ final class DatabaseJudge implements Judge
         $can = $usability->isWhole();
 
         return [
-            new Given('any moment within it', $can, $usability->because ?? Words::count($facts->transactions, 'transaction').', rolled forward on the dump below it'),
+            new Given(
+                'any moment within it',
+                $can,
+                $usability->because ?? Words::count($facts->transactions, 'transaction').', rolled forward on the dump below it',
+            ),
             new Given('rows that a transaction touched', $facts->transactions > 0, 'as they were before it, where the log has whole rows'),
-            new Given('all that was committed', $facts->problem === null && $facts->isClosed, match (true) {
-                $facts->problem !== null => "this log {$facts->problem}",
-                ! $facts->isClosed => 'it was still being written when it was taken',
-                default => 'it was closed by the server',
-            }),
+            new Given(
+                'all that was committed',
+                $facts->problem === null && $facts->isClosed,
+                match (true) {
+                    $facts->problem !== null => "this log {$facts->problem}",
+                    ! $facts->isClosed => 'it was still being written when it was taken',
+                    default => 'it was closed by the server',
+                },
+            ),
         ];
     }
 
@@ -134,6 +180,8 @@ final class DatabaseJudge implements Judge
         $sheet = "hand-sheet-{$workload->name}.sh";
         file_put_contents("$folder/$sheet", (new DatabaseHandSheet($databases, $reaches, [], '"$here"/../'))->script());
 
-        return "$sheet: {$workload->name} as its logs end, ".count($archives).' archives; it is run with the options of mariadb for an empty server.';
+        return "$sheet: {$workload->name} as its logs end, ".
+            count($archives).
+            ' archives; it is run with the options of mariadb for an empty server.';
     }
 }

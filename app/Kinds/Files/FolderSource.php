@@ -74,13 +74,23 @@ final class FolderSource implements Source
 
     public function make(MakingOrder $order): BackupSet
     {
-        [$this->store, $asked, $newHistory, $before, $after, $limit] = [$order->store, $order->level, $order->newHistory, $order->before, $order->after, $order->limit];
+        [$this->store, $asked, $newHistory, $before, $after, $limit] = [
+            $order->store,
+            $order->level,
+            $order->newHistory,
+            $order->before,
+            $order->after,
+            $order->limit,
+        ];
         $began = hrtime(true);
         if ($asked->isLog() || $asked->isSnapshot()) {
-            throw new InvalidArgumentException("A folder has no {$asked->words()}s of its own that are made here; make a full, diff or incr.");
+            throw new InvalidArgumentException(
+                "A folder has no {$asked->words()}s of its own that are made here; make a full, diff or incr.",
+            );
         }
         $closed = Protection::closed($this->store);
-        $source = $this->workload->source ?? throw new InvalidArgumentException("{$this->workload->name} has no source that is known here.");
+        $source =
+            $this->workload->source ?? throw new InvalidArgumentException("{$this->workload->name} has no source that is known here.");
         $clock = FileHost::of($source) ?? new SystemClock;
         $folder = FolderBelow::open($source);
         $history = $this->historyName($newHistory);
@@ -89,7 +99,9 @@ final class FolderSource implements Source
         $level = $asked;
         if ($baseSet === null && ! $asked->isFull()) {
             $level = Level::of('full');
-            $remarks[] = $newHistory ? "A {$asked->words()} was asked for, but a new history begins with a full." : "A {$asked->words()} was asked for, but there was no full before it, so it became a full.";
+            $remarks[] = $newHistory
+                ? "A {$asked->words()} was asked for, but a new history begins with a full."
+                : "A {$asked->words()} was asked for, but there was no full before it, so it became a full.";
         }
         $remarks = [...$remarks, ...$closed];
         $commands = [];
@@ -115,14 +127,30 @@ final class FolderSource implements Source
         };
         try {
             [$record, $state] = (new SetWriter($folder, $path))->write(
-                $name, $baseSet === null ? null : $registration->tree($baseSet), $baseSet === null ? SourceState::none() : SourceState::read(SetFiles::sourceState($baseSet)),
+                $name,
+                $baseSet === null ? null : $registration->tree($baseSet),
+                $baseSet === null ? SourceState::none() : SourceState::read(SetFiles::sourceState($baseSet)),
                 "kaiseki set; level={$level->name}; base=".($baseSet->name ?? ''),
                 function () use ($name, $level, $asked, $baseSet, $history, $from, $clock, &$remarks, &$commands, $letGo): SetRecord {
                     $end = self::end($clock, $from);
                     $letGo(); // everything has been read
-                    $remarks = [...$remarks, ...array_values(array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands)))];
+                    $remarks = [
+                        ...$remarks,
+                        ...array_values(array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands))),
+                    ];
 
-                    return new SetRecord($name, $level, $asked, $baseSet?->name, $history, $from, $end, $remarks, self::consistency($commands), Files::NAME);
+                    return new SetRecord(
+                        $name,
+                        $level,
+                        $asked,
+                        $baseSet?->name,
+                        $history,
+                        $from,
+                        $end,
+                        $remarks,
+                        self::consistency($commands),
+                        Files::NAME,
+                    );
                 },
             );
         } finally {
@@ -131,7 +159,21 @@ final class FolderSource implements Source
         $kept = Instance::folder('tmp')."/$name.source";
         $state->write($kept);
         unset($state);
-        $set = $registration->add(new FoundSet("{$this->workload->name}/$name.tar.gz", $name, $level, $record->capturedAt, $record->base, $history, $from, $record->consistency, $remarks, true), $order->progress);
+        $set = $registration->add(
+            new FoundSet(
+                "{$this->workload->name}/$name.tar.gz",
+                $name,
+                $level,
+                $record->capturedAt,
+                $record->base,
+                $history,
+                $from,
+                $record->consistency,
+                $remarks,
+                true,
+            ),
+            $order->progress,
+        );
         $set->update([
             'made_in_s' => round((hrtime(true) - $began) / 1e9, 3),
             'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
@@ -191,7 +233,8 @@ final class FolderSource implements Source
             return null;
         }
         if ($named !== null) {
-            return $this->workload->sets()->where('name', $named)->first() ?? throw new InvalidArgumentException("There is no set named \"$named\" of {$this->workload->name}.");
+            return $this->workload->sets()->where('name', $named)->first() ??
+                throw new InvalidArgumentException("There is no set named \"$named\" of {$this->workload->name}.");
         }
 
         return SetRegistration::assumedBase((int) $this->workload->histories()->where('name', $history)->value('id'), $level);

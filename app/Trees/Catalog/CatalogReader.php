@@ -31,7 +31,8 @@ final class CatalogReader
     public function at(BackupSet $set, string $path): ?string
     {
         $row = DB::selectOne(
-            'SELECT kind, size, mtime, digest, attributes FROM versions WHERE path_id = ? AND first <= ? AND until > ? AND history_id = ? LIMIT 1',
+            'SELECT kind, size, mtime, digest, attributes FROM versions WHERE path_id = ? AND first <= ? AND until > ? AND history_id = '.
+                '? LIMIT 1',
             [PathKeys::path($set->workload_id, $path), $set->instant, $set->instant, $set->history_id],
         );
 
@@ -50,15 +51,24 @@ final class CatalogReader
      * @param  string  $begins  only names that begin so, in any case
      * @return list<CatalogChild>
      */
-    public function children(BackupSet $set, string $folder, int $limit = 1000, int $offset = 0, ChildOrder $order = ChildOrder::Name, bool $descending = false, string $begins = ''): array
-    {
+    public function children(
+        BackupSet $set,
+        string $folder,
+        int $limit = 1000,
+        int $offset = 0,
+        ChildOrder $order = ChildOrder::Name,
+        bool $descending = false,
+        string $begins = '',
+    ): array {
         [$where, $bindings] = self::childrenOf($set, $folder, $begins);
         if ($order->isOfTotals()) {
             return $this->childrenBySize($set, $folder, $where, $bindings, $limit, $offset, $order, $descending);
         }
         $rows = DB::select(
             "SELECT v.path_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
-             WHERE $where ORDER BY v.kind <> 'd', {$order->column()} ".($descending ? 'DESC' : 'ASC').', p.name LIMIT ? OFFSET ?',
+             WHERE $where ORDER BY v.kind <> 'd', {$order->column()} ".
+                ($descending ? 'DESC' : 'ASC').
+                ', p.name LIMIT ? OFFSET ?',
             [...$bindings, $limit, $offset],
         );
 
@@ -69,7 +79,10 @@ final class CatalogReader
     {
         [$where, $bindings] = self::childrenOf($set, $folder, $begins);
 
-        return (int) DB::scalar('SELECT COUNT(*) FROM versions v '.($begins === '' ? '' : 'JOIN paths p ON p.id = v.path_id ')."WHERE $where", $bindings);
+        return (int) DB::scalar(
+            'SELECT COUNT(*) FROM versions v '.($begins === '' ? '' : 'JOIN paths p ON p.id = v.path_id ')."WHERE $where",
+            $bindings,
+        );
     }
 
     /**
@@ -78,14 +91,34 @@ final class CatalogReader
      * @param  list<int|string>  $bindings
      * @return list<CatalogChild>
      */
-    private function childrenBySize(BackupSet $set, string $folder, string $where, array $bindings, int $limit, int $offset, ChildOrder $order, bool $descending): array
-    {
-        $from = 'SELECT v.path_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id';
+    private function childrenBySize(
+        BackupSet $set,
+        string $folder,
+        string $where,
+        array $bindings,
+        int $limit,
+        int $offset,
+        ChildOrder $order,
+        bool $descending,
+    ): array {
+        $from =
+            'SELECT v.path_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id';
         $folders = $this->withTotals($set, $folder, DB::select("$from WHERE $where AND v.kind = 'd' ORDER BY p.name", $bindings));
         $sign = $descending ? -1 : 1;
-        usort($folders, fn (CatalogChild $a, CatalogChild $b): int => $sign * ($order === ChildOrder::Files ? $a->files <=> $b->files : $a->bytes <=> $b->bytes) ?: strcmp($a->name, $b->name));
+        usort(
+            $folders,
+            fn (CatalogChild $a, CatalogChild $b): int => $sign *
+            ($order === ChildOrder::Files ? $a->files <=> $b->files : $a->bytes <=> $b->bytes) ?:
+            strcmp($a->name, $b->name),
+        );
         $page = array_slice($folders, $offset, $limit);
-        $files = count($page) >= $limit ? [] : DB::select("$from WHERE $where AND v.kind <> 'd' ORDER BY v.size ".($descending ? 'DESC' : 'ASC').', p.name LIMIT ? OFFSET ?', [...$bindings, $limit - count($page), max(0, $offset - count($folders))]);
+        $files =
+            count($page) >= $limit
+                ? []
+                : DB::select(
+                    "$from WHERE $where AND v.kind <> 'd' ORDER BY v.size ".($descending ? 'DESC' : 'ASC').', p.name LIMIT ? OFFSET ?',
+                    [...$bindings, $limit - count($page), max(0, $offset - count($folders))],
+                );
 
         return [...$page, ...$this->withTotals($set, $folder, $files)];
     }
@@ -96,11 +129,25 @@ final class CatalogReader
      */
     private function withTotals(BackupSet $set, string $folder, array $rows): array
     {
-        $totals = $this->totals($set, array_map(fn (stdClass $row): int => (int) $row->path_id, array_values(array_filter($rows, fn (stdClass $row): bool => $row->kind === 'd'))));
+        $totals = $this->totals(
+            $set,
+            array_map(
+                fn (stdClass $row): int => (int) $row->path_id,
+                array_values(array_filter($rows, fn (stdClass $row): bool => $row->kind === 'd')),
+            ),
+        );
 
-        return array_values(array_map(fn (stdClass $row): CatalogChild => new CatalogChild(
-            $row->name, EntryPath::join($folder, $row->name), Version::fromColumns($row->kind, (int) $row->size, (int) $row->mtime, $row->digest, $row->attributes), ...($totals[(int) $row->path_id] ?? [0, 0]),
-        ), $rows));
+        return array_values(
+            array_map(
+                fn (stdClass $row): CatalogChild => new CatalogChild(
+                    $row->name,
+                    EntryPath::join($folder, $row->name),
+                    Version::fromColumns($row->kind, (int) $row->size, (int) $row->mtime, $row->digest, $row->attributes),
+                    ...$totals[(int) $row->path_id] ?? [0, 0],
+                ),
+                $rows,
+            ),
+        );
     }
 
     /** @return array{string, list<int|string>} */
@@ -110,7 +157,10 @@ final class CatalogReader
         // Names are bytes: compared as letters only where they are some.
         $like = ' AND CONVERT(p.name USING utf8mb4) COLLATE utf8mb4_general_ci LIKE ?';
 
-        return ['v.parent_id = ? AND v.until > ? AND v.first <= ? AND v.history_id = ?'.($begins === '' ? '' : $like), $begins === '' ? $bindings : [...$bindings, addcslashes($begins, '%_\\').'%']];
+        return [
+            'v.parent_id = ? AND v.until > ? AND v.first <= ? AND v.history_id = ?'.($begins === '' ? '' : $like),
+            $begins === '' ? $bindings : [...$bindings, addcslashes($begins, '%_\\').'%'],
+        ];
     }
 
     /** @return array{int, int} files and bytes below a folder */
@@ -148,8 +198,18 @@ final class CatalogReader
     public function versionsOf(Workload $workload, string $path): array
     {
         return array_map(
-            fn (stdClass $row): FoundVersion => new FoundVersion($path, (int) $row->first, (int) $row->until, Version::unpack(self::packed($row)), (int) $row->id, (int) $row->history_id),
-            DB::select('SELECT id, history_id, first, until, kind, size, mtime, digest, attributes FROM versions WHERE path_id = ? ORDER BY first', [PathKeys::path($workload->id, $path)]),
+            fn (stdClass $row): FoundVersion => new FoundVersion(
+                $path,
+                (int) $row->first,
+                (int) $row->until,
+                Version::unpack(self::packed($row)),
+                (int) $row->id,
+                (int) $row->history_id,
+            ),
+            DB::select(
+                'SELECT id, history_id, first, until, kind, size, mtime, digest, attributes FROM versions WHERE path_id = ? ORDER BY first',
+                [PathKeys::path($workload->id, $path)],
+            ),
         );
     }
 
@@ -161,13 +221,24 @@ final class CatalogReader
     public function sameContent(Workload $workload, string $digest, string $notAt, int $from, int $limit = 5): array
     {
         $rows = DB::select(
-            'SELECT v.id, v.history_id, v.parent_id, p.name, v.first, v.until, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
+            'SELECT v.id, v.history_id, v.parent_id, p.name, v.first, v.until, v.kind, v.size, v.mtime, v.digest, v.attributes
+                FROM versions v JOIN paths p ON p.id = v.path_id
              WHERE v.digest = ? AND v.until > ? AND p.workload_id = ? AND v.path_id <> ? ORDER BY v.first, p.name LIMIT ?',
             [$digest, $from, $workload->id, PathKeys::path($workload->id, $notAt), $limit],
         );
         $folders = $this->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
 
-        return array_map(fn (stdClass $row): FoundVersion => new FoundVersion(EntryPath::join($folders[(int) $row->parent_id], $row->name), (int) $row->first, (int) $row->until, Version::unpack(self::packed($row)), (int) $row->id, (int) $row->history_id), $rows);
+        return array_map(
+            fn (stdClass $row): FoundVersion => new FoundVersion(
+                EntryPath::join($folders[(int) $row->parent_id], $row->name),
+                (int) $row->first,
+                (int) $row->until,
+                Version::unpack(self::packed($row)),
+                (int) $row->id,
+                (int) $row->history_id,
+            ),
+            $rows,
+        );
     }
 
     /**
@@ -206,11 +277,14 @@ final class CatalogReader
     {
         $folders = [PathKeys::path($set->workload_id, '') => ''];
         $rows = [];
-        foreach (DB::select(
-            'SELECT v.path_id, v.parent_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
+        foreach (
+            DB::select(
+                'SELECT v.path_id, v.parent_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v
+                    JOIN paths p ON p.id = v.path_id
              WHERE v.history_id = ? AND v.until > ? AND v.first <= ? AND v.kind = \'d\' AND v.parent_id <> 0',
-            [$set->history_id, $set->instant, $set->instant],
-        ) as $row) {
+                [$set->history_id, $set->instant, $set->instant],
+            ) as $row
+        ) {
             $rows[(int) $row->parent_id][] = $row;
         }
         // A folder before what is in it.
@@ -227,7 +301,8 @@ final class CatalogReader
         yield from $this->streamed(
             'SELECT v.parent_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
              WHERE v.history_id = ? AND v.until > ? AND v.first <= ? AND v.kind <> \'d\'',
-            [$set->history_id, $set->instant, $set->instant], $folders,
+            [$set->history_id, $set->instant, $set->instant],
+            $folders,
         );
     }
 
@@ -239,8 +314,11 @@ final class CatalogReader
             $next = [];
             foreach (array_chunk($folders, 500, true) as $chunk) {
                 $rows = DB::select(
-                    'SELECT v.path_id, v.parent_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v JOIN paths p ON p.id = v.path_id
-                     WHERE v.parent_id IN ('.implode(',', array_keys($chunk)).') AND v.until > ? AND v.first <= ? AND v.history_id = ?',
+                    'SELECT v.path_id, v.parent_id, p.name, v.kind, v.size, v.mtime, v.digest, v.attributes FROM versions v
+                        JOIN paths p ON p.id = v.path_id
+                     WHERE v.parent_id IN ('.
+                        implode(',', array_keys($chunk)).
+                        ') AND v.until > ? AND v.first <= ? AND v.history_id = ?',
                     [$set->instant, $set->instant, $set->history_id],
                 );
                 foreach ($rows as $row) {
@@ -271,7 +349,13 @@ final class CatalogReader
             $statement->execute($bindings);
             while (($row = $statement->fetch(PDO::FETCH_NUM)) !== false) {
                 if (isset($folders[(int) $row[0]])) {
-                    yield EntryPath::join($folders[(int) $row[0]], $row[1]) => Version::join($row[2], (int) $row[3], (int) $row[4], $row[5], $row[6]);
+                    yield EntryPath::join($folders[(int) $row[0]], $row[1]) => Version::join(
+                        $row[2],
+                        (int) $row[3],
+                        (int) $row[4],
+                        $row[5],
+                        $row[6],
+                    );
                 }
             }
             $statement->closeCursor();
@@ -289,14 +373,24 @@ final class CatalogReader
         if ($keys === []) {
             return [];
         }
-        $checkpoint = (int) (BackupSet::query()->where('history_id', $set->history_id)->where('checkpoint', true)->where('instant', '<=', $set->instant)->max('instant') ?? PHP_INT_MIN);
+        $checkpoint =
+            (int) (BackupSet::query()
+                ->where('history_id', $set->history_id)
+                ->where('checkpoint', true)
+                ->where('instant', '<=', $set->instant)
+                ->max('instant') ?? PHP_INT_MIN);
         $totals = [];
         foreach (array_chunk($keys, 1000) as $chunk) {
-            foreach (DB::select(
-                'SELECT path_id, SUM(files) files, SUM(bytes) bytes FROM folder_totals
-                 WHERE path_id IN ('.implode(',', $chunk).') AND history_id = ? AND ((kind = 1 AND instant = ?) OR (kind = 0 AND instant > ? AND instant <= ?)) GROUP BY path_id',
-                [$set->history_id, $checkpoint, $checkpoint, $set->instant],
-            ) as $row) {
+            foreach (
+                DB::select(
+                    'SELECT path_id, SUM(files) files, SUM(bytes) bytes FROM folder_totals
+                 WHERE path_id IN ('.
+                        implode(',', $chunk).
+                        ') AND history_id = ? AND ((kind = 1 AND instant = ?) OR (kind = 0 AND instant > ? AND instant <= ?)) GROUP BY '.
+                        'path_id',
+                    [$set->history_id, $checkpoint, $checkpoint, $set->instant],
+                ) as $row
+            ) {
                 $totals[(int) $row->path_id] = [(int) $row->files, (int) $row->bytes];
             }
         }

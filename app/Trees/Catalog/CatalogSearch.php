@@ -38,7 +38,14 @@ final class CatalogSearch
             };
         }
 
-        return $this->byNames($workload, $query->name, $digests === null ? null : array_fill_keys($digests, true), $where, $bindings, $limit);
+        return $this->byNames(
+            $workload,
+            $query->name,
+            $digests === null ? null : array_fill_keys($digests, true),
+            $where,
+            $bindings,
+            $limit,
+        );
     }
 
     /**
@@ -56,9 +63,23 @@ final class CatalogSearch
         do {
             $names = $list->matching($slash === false ? $pattern : substr($pattern, $slash + 1), self::NAMES, $after);
             foreach (array_chunk($names, self::AT_ONCE) as $some) {
-                foreach ($this->rows($workload, 'p.name_id IN ('.implode(',', array_map(PathKeys::name(...), $some)).') AND '.$where, $bindings, $digests === null && $slash === false ? $limit - count($found) : PHP_INT_MAX) as $version) {
-                    if (($digests === null || isset($digests[(string) $version->version->digest]))
-                        && ($slash === false || fnmatch($isGlob ? "*$pattern" : '*'.addcslashes($pattern, '[]\\').'*', $version->path, $isGlob ? 0 : FNM_CASEFOLD))) {
+                foreach (
+                    $this->rows(
+                        $workload,
+                        'p.name_id IN ('.implode(',', array_map(PathKeys::name(...), $some)).') AND '.$where,
+                        $bindings,
+                        $digests === null && $slash === false ? $limit - count($found) : PHP_INT_MAX,
+                    ) as $version
+                ) {
+                    if (
+                        ($digests === null || isset($digests[(string) $version->version->digest])) &&
+                        ($slash === false ||
+                            fnmatch(
+                                $isGlob ? "*$pattern" : '*'.addcslashes($pattern, '[]\\').'*',
+                                $version->path,
+                                $isGlob ? 0 : FNM_CASEFOLD,
+                            ))
+                    ) {
                         $found[] = $version;
                     }
                 }
@@ -81,7 +102,15 @@ final class CatalogSearch
     {
         $found = [];
         foreach (array_chunk($digests, self::AT_ONCE) as $some) {
-            array_push($found, ...$this->rows($workload, 'v.digest IN ('.implode(',', array_fill(0, count($some), '?')).') AND '.$where, [...$some, ...$bindings], $limit - count($found)));
+            array_push(
+                $found,
+                ...$this->rows(
+                    $workload,
+                    'v.digest IN ('.implode(',', array_fill(0, count($some), '?')).') AND '.$where,
+                    [...$some, ...$bindings],
+                    $limit - count($found),
+                ),
+            );
             if (count($found) >= $limit) {
                 break;
             }
@@ -98,7 +127,9 @@ final class CatalogSearch
     {
         $histories = $workload->histories()->pluck('id')->all();
 
-        return $histories === [] ? [] : $this->rows($workload, 'v.history_id IN ('.implode(',', $histories).') AND '.$where, $bindings, $limit);
+        return $histories === []
+            ? []
+            : $this->rows($workload, 'v.history_id IN ('.implode(',', $histories).') AND '.$where, $bindings, $limit);
     }
 
     /**
@@ -115,9 +146,15 @@ final class CatalogSearch
         );
         $folders = (new CatalogReader)->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
 
-        return array_map(fn (stdClass $row): FoundVersion => new FoundVersion(
-            EntryPath::join($folders[(int) $row->parent_id], $row->name), (int) $row->first, (int) $row->until, Version::fromColumns($row->kind, (int) $row->size, (int) $row->mtime, $row->digest, $row->attributes),
-        ), $rows);
+        return array_map(
+            fn (stdClass $row): FoundVersion => new FoundVersion(
+                EntryPath::join($folders[(int) $row->parent_id], $row->name),
+                (int) $row->first,
+                (int) $row->until,
+                Version::fromColumns($row->kind, (int) $row->size, (int) $row->mtime, $row->digest, $row->attributes),
+            ),
+            $rows,
+        );
     }
 
     /** @return array{string, list<int|string>} */
@@ -125,7 +162,15 @@ final class CatalogSearch
     {
         $where = ['v.until > ?', 'v.first <= ?'];
         $bindings = [$query->from ?? PHP_INT_MIN, $query->to ?? PHP_INT_MAX];
-        foreach (['v.size >= ?' => $query->sizeFrom, 'v.size <= ?' => $query->sizeTo, 'v.mtime >= ?' => $query->changedFrom, 'v.mtime <= ?' => $query->changedTo, 'v.kind = ?' => $query->kind?->value] as $condition => $value) {
+        foreach (
+            [
+                'v.size >= ?' => $query->sizeFrom,
+                'v.size <= ?' => $query->sizeTo,
+                'v.mtime >= ?' => $query->changedFrom,
+                'v.mtime <= ?' => $query->changedTo,
+                'v.kind = ?' => $query->kind?->value,
+            ] as $condition => $value
+        ) {
             if ($value !== null) {
                 $where[] = $condition;
                 $bindings[] = $value;
@@ -138,7 +183,12 @@ final class CatalogSearch
             // As Version::attributes() packs them: mode, uid, gid, link group, flags, and then the name of the user with its length.
             $isNumber = ctype_digit($query->owner);
             $where[] = $isNumber ? 'SUBSTRING(v.attributes, 5, 4) = ?' : 'SUBSTRING(v.attributes, 22, ?) = ?';
-            array_push($bindings, ...($isNumber ? [pack('V', (int) $query->owner)] : [1 + strlen($query->owner), chr(min(255, strlen($query->owner))).$query->owner]));
+            array_push(
+                $bindings,
+                ...$isNumber
+                    ? [pack('V', (int) $query->owner)]
+                    : [1 + strlen($query->owner), chr(min(255, strlen($query->owner))).$query->owner],
+            );
         }
 
         return [implode(' AND ', $where), $bindings];

@@ -57,7 +57,12 @@ final class CatalogSplicer
             }
             $this->history = $set->history_id;
             $this->each($splits, function () use ($at, $then): void {
-                $this->run('INSERT INTO versions (history_id, parent_id, path_id, first, until, kind, size, mtime, digest, attributes) SELECT history_id, parent_id, path_id, ?, until, kind, size, mtime, digest, attributes FROM versions', 'first < ? AND until > ?', [$then, $at, $then]);
+                $this->run(
+                    'INSERT INTO versions (history_id, parent_id, path_id, first, until, kind, size, mtime, digest, attributes) SELECT '.
+                        'history_id, parent_id, path_id, ?, until, kind, size, mtime, digest, attributes FROM versions',
+                    'first < ? AND until > ?',
+                    [$then, $at, $then],
+                );
                 $this->run('UPDATE versions SET until = ?', 'first < ? AND until > ?', [$at, $at, $then]);
             });
             $this->each($ends, fn () => $this->run('UPDATE versions SET until = ?', 'first < ? AND until = ?', [$at, $at, $then]));
@@ -97,7 +102,13 @@ final class CatalogSplicer
             $this->each($moves, fn () => $this->run('UPDATE versions SET first = ?', 'first = ?', [$then, $at]));
             $this->each($extends, fn () => $this->run('UPDATE versions SET until = ?', 'until = ?', [$then, $at]));
             $this->each($joins, function () use ($at, $then): void {
-                $this->db->update('UPDATE versions v JOIN versions q ON q.path_id = v.path_id AND q.history_id = v.history_id AND q.first = ? SET v.until = q.until WHERE v.until = ? AND v.history_id = ? AND v.path_id IN ('.implode(',', $this->keys).')', [$then, $at, $this->history]);
+                $this->db->update(
+                    'UPDATE versions v JOIN versions q ON q.path_id = v.path_id AND q.history_id = v.history_id AND q.first = ? SET '.
+                        'v.until = q.until WHERE v.until = ? AND v.history_id = ? AND v.path_id IN ('.
+                        implode(',', $this->keys).
+                        ')',
+                    [$then, $at, $this->history],
+                );
                 $this->run('DELETE FROM versions', 'first = ?', [$then]);
             });
             $this->writer->totalsWithout($set, $before, $next, $after);
@@ -115,7 +126,10 @@ final class CatalogSplicer
     /** @param  list<int>  $bindings those of the statement, then those of the condition */
     private function run(string $statement, string $where, array $bindings): void
     {
-        $this->db->affectingStatement("$statement WHERE history_id = {$this->history} AND path_id IN (".implode(',', $this->keys).") AND $where", $bindings);
+        $this->db->affectingStatement(
+            "$statement WHERE history_id = {$this->history} AND path_id IN (".implode(',', $this->keys).") AND $where",
+            $bindings,
+        );
     }
 
     /** @return iterable<string> every path of any of the trees at which they are not all the same, each once */

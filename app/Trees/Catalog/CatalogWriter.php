@@ -131,7 +131,15 @@ final class CatalogWriter
     {
         foreach ($own as $path => $packed) {
             [$folder, $name] = (string) $path === '' ? [null, ''] : EntryPath::split((string) $path);
-            $this->begin($set, (string) $path, $folder === null ? 0 : PathKeys::path($set->workload_id, $folder), $name, $packed, true, $until);
+            $this->begin(
+                $set,
+                (string) $path,
+                $folder === null ? 0 : PathKeys::path($set->workload_id, $folder),
+                $name,
+                $packed,
+                true,
+                $until,
+            );
         }
         $this->flush($set);
     }
@@ -173,11 +181,23 @@ final class CatalogWriter
         return array_filter($gained, fn (array $gain): bool => $gain !== [0, 0]);
     }
 
-    private function begin(BackupSet $set, string $path, int $parent, string $name, string $packed, bool $isNew, int $until = self::OPEN): void
-    {
+    private function begin(
+        BackupSet $set,
+        string $path,
+        int $parent,
+        string $name,
+        string $packed,
+        bool $isNew,
+        int $until = self::OPEN,
+    ): void {
         $key = PathKeys::path($set->workload_id, $path);
         ['kind' => $kind, 'size' => $size, 'mtime' => $mtime, 'digest' => $digest, 'attributes' => $attributes] = Version::columns($packed);
-        $this->versionRows[] = "{$set->history_id}\t$parent\t$key\t{$set->instant}\t$until\t$kind\t$size\t$mtime\t".($digest === null ? '\N' : strtr($digest, self::ESCAPES))."\t".strtr($attributes, self::ESCAPES)."\n";
+        $this->versionRows[] =
+            "{$set->history_id}\t$parent\t$key\t{$set->instant}\t$until\t$kind\t$size\t$mtime\t".
+            ($digest === null ? '\N' : strtr($digest, self::ESCAPES)).
+            "\t".
+            strtr($attributes, self::ESCAPES).
+            "\n";
         if ($isNew) {
             $nameKey = PathKeys::name($name);
             $this->newPaths[$key] = [$parent, $name, $nameKey];
@@ -204,7 +224,9 @@ final class CatalogWriter
     {
         foreach (array_chunk($this->ended, self::KEYS) as $keys) {
             $this->db->update(
-                'UPDATE versions SET until = ? WHERE history_id = ? AND until = ? AND first < ? AND path_id IN ('.implode(',', $keys).')',
+                'UPDATE versions SET until = ? WHERE history_id = ? AND until = ? AND first < ? AND path_id IN ('.
+                    implode(',', $keys).
+                    ')',
                 [$set->instant, $set->history_id, self::OPEN, $set->instant],
             );
         }
@@ -216,7 +238,11 @@ final class CatalogWriter
         if ($this->newPaths !== []) {
             $this->writePaths($set->workload_id);
         }
-        $this->load('INTO TABLE versions CHARACTER SET binary (history_id, parent_id, path_id, first, until, kind, size, mtime, digest, attributes)', $this->versionRows);
+        $this->load(
+            'INTO TABLE versions CHARACTER SET binary (history_id, parent_id, path_id, first, until, kind, size, mtime, digest, '.
+                'attributes)',
+            $this->versionRows,
+        );
         $this->versionRows = [];
     }
 
@@ -250,7 +276,9 @@ final class CatalogWriter
         if ($written < count($rows)) {
             // Some were there from earlier sets, as they should be: unless two paths share a key.
             foreach (array_chunk(array_keys($this->newPaths), self::KEYS) as $keys) {
-                foreach ($this->db->select('SELECT id, workload_id, parent_id, name FROM paths WHERE id IN ('.implode(',', $keys).')') as $row) {
+                foreach (
+                    $this->db->select('SELECT id, workload_id, parent_id, name FROM paths WHERE id IN ('.implode(',', $keys).')') as $row
+                ) {
                     [$parent, $name] = $this->newPaths[(int) $row->id];
                     if ((int) $row->workload_id !== $workload || (int) $row->parent_id !== $parent || $row->name !== $name) {
                         throw new CatalogKeyTaken("Two paths of the catalog share the key {$row->id}; the set cannot be cataloged.");
@@ -292,10 +320,13 @@ final class CatalogWriter
     {
         $rows = [];
         foreach ($totals as $folder => [$files, $bytes]) {
-            $rows[] = '('.PathKeys::path($set->workload_id, (string) $folder).",{$set->history_id},{$set->instant},$kind,$files,$bytes)";
+            $rows[] =
+                '('.PathKeys::path($set->workload_id, (string) $folder).",{$set->history_id},{$set->instant},$kind,$files,$bytes)";
         }
         foreach (array_chunk($rows, self::KEYS) as $chunk) {
-            $this->db->unprepared('INSERT INTO folder_totals (path_id, history_id, instant, kind, files, bytes) VALUES '.implode(',', $chunk));
+            $this->db->unprepared(
+                'INSERT INTO folder_totals (path_id, history_id, instant, kind, files, bytes) VALUES '.implode(',', $chunk),
+            );
         }
     }
 

@@ -32,7 +32,14 @@ final readonly class SearchQuery
 
     public function isEmpty(): bool
     {
-        return $this->name === '' && $this->text === '' && $this->sizeFrom === null && $this->sizeTo === null && $this->changedFrom === null && $this->changedTo === null && $this->owner === '' && $this->kind === null;
+        return $this->name === '' &&
+            $this->text === '' &&
+            $this->sizeFrom === null &&
+            $this->sizeTo === null &&
+            $this->changedFrom === null &&
+            $this->changedTo === null &&
+            $this->owner === '' &&
+            $this->kind === null;
     }
 
     /**

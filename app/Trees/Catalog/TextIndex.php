@@ -47,8 +47,10 @@ final class TextIndex
             do {
                 $after = self::mark($workload->id);
                 $rows = DB::select(
-                    'SELECT v.id, v.first, v.history_id, v.size, v.digest, p.name FROM versions v JOIN paths p ON p.id = v.path_id LEFT JOIN texts t ON t.digest = v.digest
-                     WHERE v.id > ? AND p.workload_id = ? AND v.kind = \'f\' AND v.size BETWEEN 1 AND ? AND v.digest IS NOT NULL AND t.digest IS NULL ORDER BY v.id LIMIT ?',
+                    'SELECT v.id, v.first, v.history_id, v.size, v.digest, p.name FROM versions v JOIN paths p ON p.id = v.path_id LEFT
+                        JOIN texts t ON t.digest = v.digest
+                     WHERE v.id > ? AND p.workload_id = ? AND v.kind = \'f\' AND v.size BETWEEN 1 AND ? AND v.digest IS NOT NULL
+                     AND t.digest IS NULL ORDER BY v.id LIMIT ?',
                     [$after, $workload->id, self::LARGEST, self::AT_ONCE],
                 );
                 $wanted = array_filter($rows, fn (stdClass $row): bool => Form::mayHoldText($row->name));
@@ -69,7 +71,10 @@ final class TextIndex
     /** Whether something was cataloged since it was brought up to date. */
     public static function isBehind(int $workload): bool
     {
-        return DB::selectOne('SELECT 1 FROM versions v WHERE v.id > ? AND v.history_id IN (SELECT id FROM histories WHERE workload_id = ?) LIMIT 1', [self::mark($workload), $workload]) !== null;
+        return DB::selectOne(
+            'SELECT 1 FROM versions v WHERE v.id > ? AND v.history_id IN (SELECT id FROM histories WHERE workload_id = ?) LIMIT 1',
+            [self::mark($workload), $workload],
+        ) !== null;
     }
 
     /**
@@ -80,7 +85,12 @@ final class TextIndex
     {
         $query = self::query($words);
 
-        return $query === '' ? [] : array_map(fn (stdClass $row): string => $row->digest, DB::select('SELECT digest FROM texts WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE) LIMIT ?', [$query, $most]));
+        return $query === ''
+            ? []
+            : array_map(
+                fn (stdClass $row): string => $row->digest,
+                DB::select('SELECT digest FROM texts WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE) LIMIT ?', [$query, $most]),
+            );
     }
 
     /** The line in which one of the words first stands; null if that is not known any more. */
@@ -155,7 +165,14 @@ final class TextIndex
                 $work[] = [$place, (string) $digest, $row->name];
             }
         }
-        usort($work, fn (array $a, array $b): int => [$a[0]->archiveKey, $a[0]->place->offset, $a[0]->place->within] <=> [$b[0]->archiveKey, $b[0]->place->offset, $b[0]->place->within]);
+        usort(
+            $work,
+            fn (array $a, array $b): int => [$a[0]->archiveKey, $a[0]->place->offset, $a[0]->place->within] <=> [
+                $b[0]->archiveKey,
+                $b[0]->place->offset,
+                $b[0]->place->within,
+            ],
+        );
         $reading = new ArchiveReading;
         // One commit for many: each makes the server bring its index of words to the disk.
         foreach (array_chunk($work, self::ROWS) as $some) {

@@ -14,8 +14,13 @@ final class VersionRow
     public static function kind(Version $version): string
     {
         return match ($version->kind) {
-            EntryKind::File, EntryKind::HardLink => 'file', EntryKind::Folder => 'folder', EntryKind::Symlink => 'symlink', EntryKind::Fifo => 'fifo',
-            EntryKind::CharacterDevice, EntryKind::BlockDevice => 'device', EntryKind::Excluded => 'excluded', EntryKind::NotStored => 'not stored',
+            EntryKind::File, EntryKind::HardLink => 'file',
+            EntryKind::Folder => 'folder',
+            EntryKind::Symlink => 'symlink',
+            EntryKind::Fifo => 'fifo',
+            EntryKind::CharacterDevice, EntryKind::BlockDevice => 'device',
+            EntryKind::Excluded => 'excluded',
+            EntryKind::NotStored => 'not stored',
         };
     }
 
@@ -36,9 +41,12 @@ final class VersionRow
     /** @return array<string, mixed> */
     public static function extras(Version $version): array
     {
-        return array_filter([
-            'digest' => $version->digest === null ? null : bin2hex($version->digest),
-            'target' => $version->kind === EntryKind::Symlink ? PathInJson::of($version->linkTarget)['path'] : null,
-        ], fn (?string $value): bool => $value !== null);
+        return array_filter(
+            [
+                'digest' => $version->digest === null ? null : bin2hex($version->digest),
+                'target' => $version->kind === EntryKind::Symlink ? PathInJson::of($version->linkTarget)['path'] : null,
+            ],
+            fn (?string $value): bool => $value !== null,
+        );
     }
 }

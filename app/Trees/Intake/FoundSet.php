@@ -31,6 +31,17 @@ final readonly class FoundSet
 
     public function with(string $remark): self
     {
-        return new self($this->path, $this->name, $this->level, $this->capturedAt, $this->base, $this->history, $this->capturedFrom, $this->consistency, [...$this->remarks, $remark], $this->isFresh);
+        return new self(
+            $this->path,
+            $this->name,
+            $this->level,
+            $this->capturedAt,
+            $this->base,
+            $this->history,
+            $this->capturedFrom,
+            $this->consistency,
+            [...$this->remarks, $remark],
+            $this->isFresh,
+        );
     }
 }

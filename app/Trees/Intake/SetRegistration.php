@@ -70,7 +70,13 @@ final class SetRegistration
             $found = $found->with($differs);
         }
 
-        return $this->enter($found, $scan, $archive->gzipped, PieceDigests::of(StreamBytes::ofFile($file)), SidecarFiles::digests($file, $found->name));
+        return $this->enter(
+            $found,
+            $scan,
+            $archive->gzipped,
+            PieceDigests::of(StreamBytes::ofFile($file)),
+            SidecarFiles::digests($file, $found->name),
+        );
     }
 
     /**
@@ -87,7 +93,15 @@ final class SetRegistration
         $this->refuseIfKnown($found->name);
         $file = $this->store->root.'/'.$found->path;
 
-        return $this->enter($found, ArchiveScan::ofManifest(self::lines(dirname($file)."/{$found->name}.manifest.jsonl")), true, null, SidecarFiles::digests($file, $found->name), $digest, $bytes);
+        return $this->enter(
+            $found,
+            ArchiveScan::ofManifest(self::lines(dirname($file)."/{$found->name}.manifest.jsonl")),
+            true,
+            null,
+            SidecarFiles::digests($file, $found->name),
+            $digest,
+            $bytes,
+        );
     }
 
     /** What a manifest beside an archive says otherwise than that; null if nothing, or there is none. The archive counts. */
@@ -107,7 +121,11 @@ final class SetRegistration
             return null;
         }
 
-        return sprintf('The manifest beside it says otherwise of %s, such as "%s"; the archive counts.', Words::count(count($different), 'entry', 'entries'), Shown::name((string) $different[0]));
+        return sprintf(
+            'The manifest beside it says otherwise of %s, such as "%s"; the archive counts.',
+            Words::count(count($different), 'entry', 'entries'),
+            Shown::name((string) $different[0]),
+        );
     }
 
     /** @return iterable<string> */
@@ -121,8 +139,15 @@ final class SetRegistration
     }
 
     /** @param  array<string, string>|null  $beside */
-    private function enter(FoundSet $found, ArchiveScan $scan, bool $gzipped, ?PieceDigests $pieces, ?array $beside, ?string $digest = null, int $bytes = 0): BackupSet
-    {
+    private function enter(
+        FoundSet $found,
+        ArchiveScan $scan,
+        bool $gzipped,
+        ?PieceDigests $pieces,
+        ?array $beside,
+        ?string $digest = null,
+        int $bytes = 0,
+    ): BackupSet {
         return DB::transaction(function () use ($found, $scan, $gzipped, $pieces, $beside, $digest, $bytes): BackupSet {
             $history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $found->history]);
             $instant = $found->capturedAt->microseconds;
@@ -131,10 +156,21 @@ final class SetRegistration
                 $instant++;
             }
             $set = new BackupSet([
-                'workload_id' => $this->workload->id, 'history_id' => $history->id, 'name' => $found->name, 'level' => $found->level->name, 'instant' => $instant,
-                'captured_at' => $found->capturedAt->in(), 'captured_from' => $found->capturedFrom?->in(), 'bytes' => $pieces->bytes ?? $bytes,
-                'entries' => $scan->count, 'seekable' => $scan->seekable, 'base_recorded' => $found->base !== null, 'base_name' => $found->base,
-                'digest' => $pieces === null ? $digest : bin2hex($pieces->digest), 'beside' => $beside, 'consistency' => $found->consistency,
+                'workload_id' => $this->workload->id,
+                'history_id' => $history->id,
+                'name' => $found->name,
+                'level' => $found->level->name,
+                'instant' => $instant,
+                'captured_at' => $found->capturedAt->in(),
+                'captured_from' => $found->capturedFrom?->in(),
+                'bytes' => $pieces->bytes ?? $bytes,
+                'entries' => $scan->count,
+                'seekable' => $scan->seekable,
+                'base_recorded' => $found->base !== null,
+                'base_name' => $found->base,
+                'digest' => $pieces === null ? $digest : bin2hex($pieces->digest),
+                'beside' => $beside,
+                'consistency' => $found->consistency,
             ]);
             $baseSet = $this->findBase($set);
             $tree = SetResolution::of($set, $scan, $baseSet, $baseSet === null ? null : $this->tree($baseSet))->tree;
@@ -144,9 +180,15 @@ final class SetRegistration
             $pieces?->write(SetFiles::pieces($set->id));
             $set->update(['index_digest' => bin2hex((string) ContentDigest::ofFile(SetFiles::placeIndex($set->id)))]);
             Copy::query()->create([
-                'set_id' => $set->id, 'store_id' => $this->store->id, 'path' => $found->path, 'bytes' => $set->bytes, 'gzipped' => $gzipped, 'has_beside' => $beside !== null,
+                'set_id' => $set->id,
+                'store_id' => $this->store->id,
+                'path' => $found->path,
+                'bytes' => $set->bytes,
+                'gzipped' => $gzipped,
+                'has_beside' => $beside !== null,
                 // What of it could be read is sound, and its index names nothing else.
-                'state' => 'ok', 'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
+                'state' => 'ok',
+                'state_because' => $scan->whole ? null : mb_substr('The archive '.implode('; ', $scan->problems).'.', 0, 500),
             ]);
             $stored = array_map(fn (string $place): string => substr($place, 0, 32), $scan->places);
             $scan->members = $scan->folders = $scan->places = []; // the tree has what matters of it
@@ -171,9 +213,11 @@ final class SetRegistration
     public static function assumedBase(int $history, Level $level, ?CarbonImmutable $before = null): ?BackupSet
     {
         $last = new LastSets;
-        $earlier = BackupSet::query()->where('history_id', $history)
+        $earlier = BackupSet::query()
+            ->where('history_id', $history)
             ->when($before !== null, fn (Builder $query): Builder => $query->where('captured_at', '<', $before?->format('Y-m-d H:i:s.u')))
-            ->orderBy('captured_at')->orderByRaw('BINARY name');
+            ->orderBy('captured_at')
+            ->orderByRaw('BINARY name');
         foreach ($earlier->toBase()->get(['id', 'level']) as $row) {
             $last->add((string) $row->id, Level::of($row->level));
         }
@@ -209,7 +253,9 @@ final class SetRegistration
     private function reviewAfter(BackupSet $late): void
     {
         $changed = [$late->id => true];
-        foreach (BackupSet::query()->where('history_id', $late->history_id)->where('instant', '>', $late->instant)->orderBy('instant')->get() as $set) {
+        $ofHistory = BackupSet::query()->where('history_id', $late->history_id);
+        $later = $ofHistory->where('instant', '>', $late->instant)->orderBy('instant')->get();
+        foreach ($later as $set) {
             $base = $this->findBase($set);
             if ($base?->id === $set->tried_base_id && ($base === null || ! isset($changed[$base->id]))) {
                 continue;
@@ -226,7 +272,14 @@ final class SetRegistration
         $old = $this->reader->tree($set);
         $scan = $this->scanAgain($set);
         if ($scan === null) {
-            $set->update(['base_id' => $base?->id, 'tried_base_id' => $base?->id, 'remarks' => [...$set->remarks ?? [], 'A set that came late changed what this one rests on, but its archive could not be read to see what that means.']]);
+            $set->update([
+                'base_id' => $base?->id,
+                'tried_base_id' => $base?->id,
+                'remarks' => [
+                    ...$set->remarks ?? [],
+                    'A set that came late changed what this one rests on, but its archive could not be read to see what that means.',
+                ],
+            ]);
 
             return false;
         }
@@ -284,6 +337,10 @@ final class SetRegistration
             return self::assumedBase($set->history_id, $level, $set->captured_at);
         }
 
-        return BackupSet::query()->where('history_id', $set->history_id)->where('instant', '<', $set->instant)->where('name', $set->base_name)->first();
+        return BackupSet::query()
+            ->where('history_id', $set->history_id)
+            ->where('instant', '<', $set->instant)
+            ->where('name', $set->base_name)
+            ->first();
     }
 }

@@ -21,7 +21,12 @@ final class SetResolution
         $set->base_id = $set->tried_base_id = $base?->id;
         $set->base_unknown_because = null;
         $resolved = self::resolve($set, $level, $scan, $base, $tree);
-        $whole = $scan->whole && $set->getAttribute('base_unknown_because') === null && $resolved->unresolved === [] && $resolved->lostFolders === [] && ($base === null || $base->cataloged === 'whole');
+        $whole =
+            $scan->whole &&
+            $set->getAttribute('base_unknown_because') === null &&
+            $resolved->unresolved === [] &&
+            $resolved->lostFolders === [] &&
+            ($base === null || $base->cataloged === 'whole');
         $set->cataloged = $whole ? 'whole' : 'part';
         $set->remarks = self::remarks($scan, $resolved, $level);
 
@@ -34,7 +39,8 @@ final class SetResolution
             return TreeResolver::resolve($scan, null, false);
         }
         if ($base === null) {
-            $set->base_unknown_because = $set->base_name !== null ? "its base {$set->base_name} is not here" : 'no set that it could rest on is here';
+            $set->base_unknown_because =
+                $set->base_name !== null ? "its base {$set->base_name} is not here" : 'no set that it could rest on is here';
 
             return TreeResolver::resolve($scan, null, true);
         }
@@ -42,7 +48,11 @@ final class SetResolution
         if ($resolved->unresolved !== [] && ! $set->base_recorded && $base->cataloged === 'whole') {
             // An entry that is in no such base: this is not the set it was made against, and what fits may fit by chance.
             $set->base_id = null;
-            $set->base_unknown_because = sprintf('it does not rest on %s: %d of the entries it names as unchanged are not there', $base->name, count($resolved->unresolved));
+            $set->base_unknown_because = sprintf(
+                'it does not rest on %s: %d of the entries it names as unchanged are not there',
+                $base->name,
+                count($resolved->unresolved),
+            );
 
             return TreeResolver::resolve($scan, null, true);
         }
@@ -58,7 +68,11 @@ final class SetResolution
             $remarks[] = count($resolved->unresolved).' entries are named as unchanged, but their content is not known.';
         }
         if ($resolved->lostFolders !== []) {
-            $remarks[] = count($resolved->lostFolders).' folders are named, but neither they nor what is in them were stored: "'.Shown::name($resolved->lostFolders[0]).'".';
+            $remarks[] =
+                count($resolved->lostFolders).
+                ' folders are named, but neither they nor what is in them were stored: "'.
+                Shown::name($resolved->lostFolders[0]).
+                '".';
         }
         if ($resolved->notStored !== []) {
             $remarks[] = count($resolved->notStored).' entries were not stored (sockets, or gone while the set was made).';

@@ -44,7 +44,9 @@ final readonly class BestTree
                 $wrong[$path] ??= 'its content is in doubt since '.($points->sets[$set]->name ?? 'a set that expired');
             }
         }
-        $gone = $clear ? array_diff_key(array_filter(self::vanished($points, $at, $doubt->raisedAt()), $within, ARRAY_FILTER_USE_KEY), $wrong) : [];
+        $gone = $clear
+            ? array_diff_key(array_filter(self::vanished($points, $at, $doubt->raisedAt()), $within, ARRAY_FILTER_USE_KEY), $wrong)
+            : [];
         $search = new VersionSearch($points, $at, TreeJudge::of($points)->lost()->versions(), $clear ? $doubt->versions() : []);
         $entries = [];
         foreach ([...array_map(strval(...), array_keys($wrong)), ...array_map(strval(...), array_keys($gone))] as $path) {
@@ -57,7 +59,13 @@ final readonly class BestTree
         foreach ($gone as $path => $set) {
             [$packed, $from] = $search->newest((string) $path);
             if ($packed !== null) {
-                $entries[] = new BestEntry((string) $path, 'returned', "it was damaged or vanished with {$points->sets[$set]->name}, and is not there any more", $packed, $from);
+                $entries[] = new BestEntry(
+                    (string) $path,
+                    'returned',
+                    "it was damaged or vanished with {$points->sets[$set]->name}, and is not there any more",
+                    $packed,
+                    $from,
+                );
             }
         }
         usort($entries, fn (BestEntry $a, BestEntry $b): int => strcmp($a->path, $b->path));
@@ -86,7 +94,11 @@ final readonly class BestTree
                 continue;
             }
             $above = [];
-            for ($folder = EntryPath::split($entry->path)[0]; $folder !== '' && ! isset($items[$folder]); [$folder] = EntryPath::split($folder)) {
+            for (
+                $folder = EntryPath::split($entry->path)[0];
+                $folder !== '' && ! isset($items[$folder]);
+                [$folder] = EntryPath::split($folder)
+            ) {
                 $above[] = $folder;
             }
             foreach (array_reverse($above) as $folder) {
@@ -141,7 +153,8 @@ final readonly class BestTree
 
     /**
      * @param  list<int>  $raised  ids of the sets at which doubt arose
-     * @return array<array-key, int> path => id of the set with which it vanished or became another, of files that are not there at the point
+     * @return array<array-key, int> path => id of the set with which it vanished or became another, of files that are not there at the
+     *     point
      */
     private static function vanished(Points $points, SetOutline $at, array $raised): array
     {
@@ -153,7 +166,8 @@ final readonly class BestTree
             }
             $rows = DB::select(
                 "SELECT v.path_id FROM versions v WHERE v.history_id = ? AND v.until = ? AND v.kind = 'f'
-                 AND NOT EXISTS (SELECT 1 FROM versions w WHERE w.path_id = v.path_id AND w.history_id = v.history_id AND w.first <= ? AND w.until > ?)",
+                 AND NOT EXISTS (SELECT 1 FROM versions w WHERE w.path_id = v.path_id AND w.history_id = v.history_id AND w.first <= ?
+                 AND w.until > ?)",
                 [$set->history, $set->instant, $at->instant, $at->instant],
             );
             foreach ((new CatalogReader)->folderPaths(array_map(fn (stdClass $row): int => (int) $row->path_id, $rows)) as $key => $path) {

@@ -27,8 +27,11 @@ final class BridgeSearch
      * @param  array<int, array<array-key, true>>  $touched  set id => the only digests that what is left of it does not give
      * @param  int  $oneByOne  more contents than this are not looked up one by one: every index is gone through once instead
      */
-    public function __construct(private readonly array $sets, private readonly array $touched = [], private readonly int $oneByOne = 20_000)
-    {
+    public function __construct(
+        private readonly array $sets,
+        private readonly array $touched = [],
+        private readonly int $oneByOne = 20_000,
+    ) {
     }
 
     /**
@@ -83,7 +86,13 @@ final class BridgeSearch
         }
         foreach (array_chunk(array_map(strval(...), array_keys($lost)), 500) as $chunk) {
             $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
-            foreach (DB::select('SELECT digest, history_id, first, until FROM versions WHERE history_id IN ('.implode(',', array_keys($byHistory)).") AND digest IN ($list)") as $row) {
+            foreach (
+                DB::select(
+                    'SELECT digest, history_id, first, until FROM versions WHERE history_id IN ('.
+                        implode(',', array_keys($byHistory)).
+                        ") AND digest IN ($list)",
+                ) as $row
+            ) {
                 if (! isset($lost[$row->digest])) {
                     continue;
                 }

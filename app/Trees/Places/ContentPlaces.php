@@ -56,8 +56,13 @@ final class ContentPlaces implements ContentSource
     /** @var array<string, string> set name => store to read it from */
     private array $preferred = [];
 
-    public function __construct(private readonly Points $points, private readonly BackupSet $point, private readonly Route $route, ?ReadingList $list = null, private readonly CopyRule $rule = new CopyRule)
-    {
+    public function __construct(
+        private readonly Points $points,
+        private readonly BackupSet $point,
+        private readonly Route $route,
+        ?ReadingList $list = null,
+        private readonly CopyRule $rule = new CopyRule,
+    ) {
         foreach ($list->readings ?? [] as $turn => $reading) {
             $this->turns[$reading->set->id] = $turn;
             $this->preferred[$reading->set->id] = $reading->copy->store;
@@ -83,8 +88,17 @@ final class ContentPlaces implements ContentSource
                 if (isset(TreeJudge::of($this->points)->lost()->touchedIn($copy->id)[$digest])) {
                     continue;
                 }
-                if (! in_array($key, $failed, true) && ! isset($this->silent[$copy->store->name]) && ($archive = $this->archive($key, $copy)) !== null) {
-                    return new ContentPlace($key, $this->turns[$this->points->sets[$id]->name] ?? count($this->turns) + $order, $archive, $place);
+                if (
+                    ! in_array($key, $failed, true) &&
+                    ! isset($this->silent[$copy->store->name]) &&
+                    ($archive = $this->archive($key, $copy)) !== null
+                ) {
+                    return new ContentPlace(
+                        $key,
+                        $this->turns[$this->points->sets[$id]->name] ?? count($this->turns) + $order,
+                        $archive,
+                        $place,
+                    );
                 }
             }
         }
@@ -120,7 +134,10 @@ final class ContentPlaces implements ContentSource
     private function gives(array $copies, string $digest): bool
     {
         foreach ($copies as [, $copy]) {
-            if ($copy->state->isReadable() || ($copy->isPartlyReadable && ! isset(TreeJudge::of($this->points)->lost()->touchedIn($copy->id)[$digest]))) {
+            if (
+                $copy->state->isReadable() ||
+                ($copy->isPartlyReadable && ! isset(TreeJudge::of($this->points)->lost()->touchedIn($copy->id)[$digest]))
+            ) {
                 return true;
             }
         }
@@ -139,7 +156,12 @@ final class ContentPlaces implements ContentSource
             return; // nothing is wrong with the copy: its store is not there any more
         }
         $this->failures[$id] = $because;
-        if (Copy::query()->whereKey($id)->whereIn('state', ['ok', 'checked'])->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]) === 1) {
+        if (
+            Copy::query()
+                ->whereKey($id)
+                ->whereIn('state', ['ok', 'checked'])
+                ->update(['state' => 'damaged', 'state_because' => mb_substr("The archive $because.", 0, 500)]) === 1
+        ) {
             ReadBackCopies::dispatch([$id]); // to learn what else it no longer gives
         }
     }
@@ -168,7 +190,11 @@ final class ContentPlaces implements ContentSource
         $own = array_flip(array_map(fn (SetOutline $set): int => $set->id, $this->chain()));
         $others = array_filter($this->points->sets, fn (SetOutline $set): bool => ! isset($own[$set->id]));
         $instant = $this->point->instant;
-        usort($others, fn (SetOutline $a, SetOutline $b): int => ($a->instant > $instant) <=> ($b->instant > $instant) ?: abs($a->instant - $instant) <=> abs($b->instant - $instant));
+        usort(
+            $others,
+            fn (SetOutline $a, SetOutline $b): int => $a->instant > $instant <=> $b->instant > $instant ?:
+            abs($a->instant - $instant) <=> abs($b->instant - $instant),
+        );
         $this->take($others, true);
         $this->take($this->chain(), false);
         $this->take($others, false);
@@ -195,9 +221,12 @@ final class ContentPlaces implements ContentSource
             }
             if (count($copies) > 1) {
                 $preferred = $this->preferred[$set->name] ?? '';
-                usort($copies, fn (array $a, array $b): int => ($b[1]->store->name === $preferred) <=> ($a[1]->store->name === $preferred)
-                    ?: ($a[1]->state === CopyState::Offline) <=> ($b[1]->state === CopyState::Offline)
-                    ?: $this->route->seconds($a[1]->store->name, $set->bytes) <=> $this->route->seconds($b[1]->store->name, $set->bytes));
+                usort(
+                    $copies,
+                    fn (array $a, array $b): int => ($b[1]->store->name === $preferred) <=> ($a[1]->store->name === $preferred) ?:
+                    ($a[1]->state === CopyState::Offline) <=> ($b[1]->state === CopyState::Offline) ?:
+                    $this->route->seconds($a[1]->store->name, $set->bytes) <=> $this->route->seconds($b[1]->store->name, $set->bytes),
+                );
             }
             if ($copies !== []) {
                 $this->sets[] = [$set->id, $copies];

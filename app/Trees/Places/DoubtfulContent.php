@@ -73,11 +73,13 @@ final class DoubtfulContent
     public function raisedAt(): array
     {
         $ids = array_map(fn (stdClass $row): int => (int) $row->set_id, $this->rows());
-        foreach (DB::select(
-            "SELECT g.set_id FROM signs g JOIN sets s ON s.id = g.set_id WHERE s.workload_id = ? AND g.doubts AND g.kind = 'fewer'
+        foreach (
+            DB::select(
+                "SELECT g.set_id FROM signs g JOIN sets s ON s.id = g.set_id WHERE s.workload_id = ? AND g.doubts AND g.kind = 'fewer'
              AND COALESCE((SELECT verdict FROM verdicts WHERE set_id = g.set_id ORDER BY id DESC LIMIT 1), '') <> 'good'",
-            [$this->points->workload->id],
-        ) as $row) {
+                [$this->points->workload->id],
+            ) as $row
+        ) {
             $ids[] = (int) $row->set_id;
         }
 
@@ -89,13 +91,16 @@ final class DoubtfulContent
      */
     public static function rowsOf(Workload $workload): array
     {
-        return array_values(DB::select(
-            "SELECT v.history_id, GREATEST(v.first, s.instant) AS first, v.until, v.path_id, d.digest, d.set_id
-             FROM doubts d JOIN sets s ON s.id = d.set_id JOIN versions v ON v.digest = d.digest JOIN histories h ON h.id = v.history_id AND h.workload_id = d.workload_id
+        return array_values(
+            DB::select(
+                "SELECT v.history_id, GREATEST(v.first, s.instant) AS first, v.until, v.path_id, d.digest, d.set_id
+             FROM doubts d JOIN sets s ON s.id = d.set_id JOIN versions v ON v.digest = d.digest JOIN histories h ON h.id = v.history_id
+             AND h.workload_id = d.workload_id
              WHERE d.workload_id = ? AND v.until > s.instant AND v.kind = 'f' AND (d.path_id = 0 OR d.path_id = v.path_id)
              AND COALESCE((SELECT verdict FROM verdicts WHERE set_id = d.set_id ORDER BY id DESC LIMIT 1), '') <> 'good'",
-            [$workload->id],
-        ));
+                [$workload->id],
+            ),
+        );
     }
 
     /** @return list<stdClass> */

@@ -119,7 +119,15 @@ final class LostContent
                 }
             }
         }
-        foreach ($this->touched === [] ? [] : DB::select('SELECT copy_id, digest FROM damaged_contents WHERE copy_id IN ('.implode(',', array_keys($this->touched)).') ORDER BY copy_id, digest') as $row) {
+        foreach (
+            $this->touched === []
+                ? []
+                : DB::select(
+                    'SELECT copy_id, digest FROM damaged_contents WHERE copy_id IN ('.
+                        implode(',', array_keys($this->touched)).
+                        ') ORDER BY copy_id, digest',
+                ) as $row
+        ) {
             $this->touched[(int) $row->copy_id][$row->digest] = true;
         }
 
@@ -164,7 +172,18 @@ final class LostContent
     {
         $file = Instance::folder('cache')."/lost-{$this->points->workload->id}";
         $newest = $this->points->newest();
-        $of = hash('xxh128', implode(',', $this->unreadable).';'.count($this->points->sets).';'.$newest?->id.';'.implode(',', $this->historiesInPart).';'.implode(';', array_map(fn (array $digests): string => implode(array_keys($digests)), $this->touched())));
+        $of = hash(
+            'xxh128',
+            implode(',', $this->unreadable).
+                ';'.
+                count($this->points->sets).
+                ';'.
+                $newest?->id.
+                ';'.
+                implode(',', $this->historiesInPart).
+                ';'.
+                implode(';', array_map(fn (array $digests): string => implode(array_keys($digests)), $this->touched())),
+        );
         $kept = (string) @file_get_contents($file);
         $end = strpos($kept, "\n");
         $head = $end === false ? null : json_decode(substr($kept, 0, $end), true);
@@ -176,7 +195,12 @@ final class LostContent
         $this->rows = $this->find();
         $counts = $this->countAt($this->rows);
         $partial = "$file.".getmypid();
-        if (@file_put_contents($partial, json_encode(['of' => $of, 'rows' => intdiv(strlen($this->rows), self::ROW), 'counts' => $counts])."\n".$this->rows) !== false) {
+        if (
+            @file_put_contents(
+                $partial,
+                json_encode(['of' => $of, 'rows' => intdiv(strlen($this->rows), self::ROW), 'counts' => $counts])."\n".$this->rows,
+            ) !== false
+        ) {
             rename($partial, $file);
         }
 
@@ -187,7 +211,9 @@ final class LostContent
     {
         $rows = '';
         $histories = implode(',', array_unique(array_map(fn (SetOutline $set): int => $set->history, $this->points->sets)));
-        foreach (array_chunk((new BridgeSearch($this->points->sets, $this->touchedInAll()))->lostDigests($this->unreadable), 500) as $chunk) {
+        foreach (
+            array_chunk((new BridgeSearch($this->points->sets, $this->touchedInAll()))->lostDigests($this->unreadable), 500) as $chunk
+        ) {
             $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
             $rows .= self::rowsWhere("digest IN ($list) AND history_id IN ($histories)");
         }
@@ -238,7 +264,10 @@ final class LostContent
         }
         foreach ($rows as $row) {
             $path = self::unpack($row)['path'];
-            if (isset($exact[$path]) || array_filter($paths, fn (string $above): bool => EntryPath::isWithin($this->paths()[$path], $above)) !== []) {
+            if (
+                isset($exact[$path]) ||
+                array_filter($paths, fn (string $above): bool => EntryPath::isWithin($this->paths()[$path], $above)) !== []
+            ) {
                 yield $row;
             }
         }
@@ -247,7 +276,12 @@ final class LostContent
     /** @return array<int, string> */
     private function paths(): array
     {
-        return $this->paths ??= (new CatalogReader)->folderPaths(array_map(fn (string $row): int => self::unpack($row)['path'], $this->rows === null || $this->rows === '' ? [] : str_split($this->rows, self::ROW)));
+        return $this->paths ??= (new CatalogReader)->folderPaths(
+            array_map(
+                fn (string $row): int => self::unpack($row)['path'],
+                $this->rows === null || $this->rows === '' ? [] : str_split($this->rows, self::ROW),
+            ),
+        );
     }
 
     /** @return array{history: int, first: int, until: int, path: int} */

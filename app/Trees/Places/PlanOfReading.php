@@ -44,8 +44,14 @@ final readonly class PlanOfReading implements ReadingPlan
      *
      * @throws CannotPlan if what may be read does not suffice
      */
-    public static function for(Points $points, BackupSet $point, array $paths, ?string $site = null, CopyRule $rule = new CopyRule, ?iterable $entries = null): self
-    {
+    public static function for(
+        Points $points,
+        BackupSet $point,
+        array $paths,
+        ?string $site = null,
+        CopyRule $rule = new CopyRule,
+        ?iterable $entries = null,
+    ): self {
         $route = $points->route($site);
         $places = new ContentPlaces($points, $point, $route, null, $rule);
         $anywhere = null;
@@ -88,11 +94,23 @@ final readonly class PlanOfReading implements ReadingPlan
                 $pieces[] = [$set->forReading(), $needed[$set->id]];
             }
         }
-        $list = CopyChooser::choose($pieces, $route, $rule) ?? throw CannotPlan::because('the only readable copies of something that is needed were to be avoided');
+        $list =
+            CopyChooser::choose($pieces, $route, $rule) ??
+            throw CannotPlan::because('the only readable copies of something that is needed were to be avoided');
 
         $costs = $points->rates()->costs($points->stores->all()->all(), $site ?? $points->workload->site);
 
-        return new self($list, $count, $files, $bytes, $missing, RestoreEstimate::of($list, $files, $bytes, $costs), $pieces, $route, $costs);
+        return new self(
+            $list,
+            $count,
+            $files,
+            $bytes,
+            $missing,
+            RestoreEstimate::of($list, $files, $bytes, $costs),
+            $pieces,
+            $route,
+            $costs,
+        );
     }
 
     public function estimateWith(CopyRule $rule): ?RestoreEstimate
@@ -134,7 +152,9 @@ final readonly class PlanOfReading implements ReadingPlan
     /** @return list<string> cartridges in the order of loading */
     public function media(): array
     {
-        return array_values(array_unique(array_merge([], ...array_map(fn (Reading $reading): array => $reading->copy->media, $this->list->readings))));
+        return array_values(
+            array_unique(array_merge([], ...array_map(fn (Reading $reading): array => $reading->copy->media, $this->list->readings))),
+        );
     }
 
     public function setsNeeded(): int

@@ -29,8 +29,12 @@ final class VersionSearch
      * @param  array<string, true>  $lost  HISTORY:PATH:FIRST
      * @param  array<string, true>  $doubtful  HISTORY:PATH:UNTIL
      */
-    public function __construct(private readonly Points $points, private readonly SetOutline $at, private readonly array $lost, private readonly array $doubtful)
-    {
+    public function __construct(
+        private readonly Points $points,
+        private readonly SetOutline $at,
+        private readonly array $lost,
+        private readonly array $doubtful,
+    ) {
     }
 
     public function want(string $path): void
@@ -43,7 +47,12 @@ final class VersionSearch
     {
         $this->lookUp();
         foreach ($this->versions[$path] ?? [] as $row) {
-            if ($row->kind !== 'f' || $row->size < 0 || isset($this->lost["{$row->history_id}:{$row->path_id}:{$row->first}"]) || isset($this->doubtful["{$row->history_id}:{$row->path_id}:{$row->until}"])) {
+            if (
+                $row->kind !== 'f' ||
+                $row->size < 0 ||
+                isset($this->lost["{$row->history_id}:{$row->path_id}:{$row->first}"]) ||
+                isset($this->doubtful["{$row->history_id}:{$row->path_id}:{$row->until}"])
+            ) {
                 continue;
             }
             $from = $this->lastBetween((int) $row->history_id, (int) $row->first, (int) $row->until);
@@ -58,7 +67,14 @@ final class VersionSearch
     private function lookUp(): void
     {
         foreach (array_chunk($this->wanted, self::CHUNK, true) as $chunk) {
-            foreach (DB::select('SELECT history_id, path_id, first, until, kind, size, mtime, digest, attributes FROM versions WHERE path_id IN ('.implode(',', array_keys($chunk)).') AND first <= ? ORDER BY first DESC', [$this->at->instant]) as $row) {
+            foreach (
+                DB::select(
+                    'SELECT history_id, path_id, first, until, kind, size, mtime, digest, attributes FROM versions WHERE path_id IN ('.
+                        implode(',', array_keys($chunk)).
+                        ') AND first <= ? ORDER BY first DESC',
+                    [$this->at->instant],
+                ) as $row
+            ) {
                 $this->versions[$chunk[(int) $row->path_id]][] = $row;
             }
         }

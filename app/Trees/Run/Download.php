@@ -94,7 +94,11 @@ final class Download
             $self->finish();
         } finally {
             if (! $isSent) {
-                $run->update(['state' => 'failed', 'failure' => 'The transfer was broken off, or an archive turned out damaged: what was sent is not whole.', 'ended_at' => now()]);
+                $run->update([
+                    'state' => 'failed',
+                    'failure' => 'The transfer was broken off, or an archive turned out damaged: what was sent is not whole.',
+                    'ended_at' => now(),
+                ]);
                 $run->request?->update(['state' => 'open']);
                 TrailEntry::add("The download of run {$run->id} did not come to its end.", $run->request, $run->user, $run);
             }
@@ -158,7 +162,14 @@ final class Download
                 $this->passOn();
             }
         }
-        usort($work, fn (array $a, array $b): int => [$a[0]->order ?? 0, $a[0]->place->offset ?? 0, $a[0]->place->within ?? 0] <=> [$b[0]->order ?? 0, $b[0]->place->offset ?? 0, $b[0]->place->within ?? 0]);
+        usort(
+            $work,
+            fn (array $a, array $b): int => [$a[0]->order ?? 0, $a[0]->place->offset ?? 0, $a[0]->place->within ?? 0] <=> [
+                $b[0]->order ?? 0,
+                $b[0]->place->offset ?? 0,
+                $b[0]->place->within ?? 0,
+            ],
+        );
         $archives = new ArchiveReading;
         $groups = [];
         foreach ($work as [$place, $path, $version]) {
@@ -183,10 +194,14 @@ final class Download
     private function content(ArchiveReading $archives, ContentPlaces $places, ?ContentPlace $place, string $path, Version $version): bool
     {
         for ($failed = []; $place !== null; $place = $places->placeOf((string) $version->digest, $failed)) {
-            $sink = new TarContent($version->size <= self::IN_MEMORY ? null : function (string $bytes): void {
-                $this->tar->content($bytes);
-                $this->passOn();
-            });
+            $sink = new TarContent(
+                $version->size <= self::IN_MEMORY
+                    ? null
+                    : function (string $bytes): void {
+                        $this->tar->content($bytes);
+                        $this->passOn();
+                    },
+            );
             $digest = new ContentDigest;
             try {
                 if ($version->size > self::IN_MEMORY) {
@@ -212,7 +227,10 @@ final class Download
             }
             $places->archiveFailed($place->archiveKey, $because);
             if ($sink->passedOn) {
-                throw UnableToRestore::at($path, "the archive $because while it was sent. Ask for the download again: another copy is read then");
+                throw UnableToRestore::at(
+                    $path,
+                    "the archive $because while it was sent. Ask for the download again: another copy is read then",
+                );
             }
             $failed[] = $place->archiveKey;
         }
@@ -232,8 +250,16 @@ final class Download
     private function head(EntryKind $kind, string $path, Version $version, int $size, string $linkTarget): void
     {
         $this->tar->begin(
-            $kind, $this->names->of($path), $size, $version->mode & ~06000,
-            $version->uid, $version->gid, $version->uname, $version->gname, $version->mtime, $linkTarget,
+            $kind,
+            $this->names->of($path),
+            $size,
+            $version->mode & ~06000,
+            $version->uid,
+            $version->gid,
+            $version->uname,
+            $version->gname,
+            $version->mtime,
+            $linkTarget,
         );
     }
 
@@ -268,13 +294,30 @@ final class Download
         $run = $this->run;
         $lost = array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss);
         $outcome = RunOutcome::ofDownload($this->files, $this->bytes, $this->leftOut, $this->read);
-        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'files_done' => $this->files, 'bytes_done' => $this->bytes]);
+        $run->update([
+            'state' => 'done',
+            'outcome' => $outcome,
+            'ended_at' => now(),
+            'files_done' => $this->files,
+            'bytes_done' => $this->bytes,
+        ]);
         $proof = new ProofWriter($run, $this->plan);
         foreach (explode("\n", rtrim($this->manifest, "\n")) as $line) {
             $proof->line("$line\n");
         }
         $proof->write($outcome);
         $run->request?->update(['state' => 'answer']);
-        TrailEntry::add(sprintf('Run %d: %s, %s were downloaded%s.', $run->id, Words::count($this->files, 'file'), Words::size($this->bytes), $lost === [] ? '' : ', '.count($lost).' could not be given back'), $run->request, $run->user, $run);
+        TrailEntry::add(
+            sprintf(
+                'Run %d: %s, %s were downloaded%s.',
+                $run->id,
+                Words::count($this->files, 'file'),
+                Words::size($this->bytes),
+                $lost === [] ? '' : ', '.count($lost).' could not be given back',
+            ),
+            $run->request,
+            $run->user,
+            $run,
+        );
     }
 }

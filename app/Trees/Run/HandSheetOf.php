@@ -31,13 +31,22 @@ final class HandSheetOf
     }
 
     /** The whole tree into an empty folder, whatever the order says of a target. */
-    public static function make(RestorePlan $plan, PlannedOrder $planned, PlanOfReading $reading, BackupSet $point, Points $points): HandSheet
-    {
+    public static function make(
+        RestorePlan $plan,
+        PlannedOrder $planned,
+        PlanOfReading $reading,
+        BackupSet $point,
+        Points $points,
+    ): HandSheet {
         $route = $points->route(null);
         $self = new self($planned, new ContentPlaces($points, $point, $route, $reading->list, $plan->copies));
         $self->sheet = new HandSheet($plan->sentence, [
             "{$points->workload->name}, the point {$point->name}, as it was at {$point->captured_at->format('Y-m-d H:i:s')} UTC.",
-            'Set-user and set-group bits, sockets and devices are left out. '.Words::count($reading->files, 'file').', '.Words::size($reading->bytes).'.',
+            'Set-user and set-group bits, sockets and devices are left out. '.
+            Words::count($reading->files, 'file').
+            ', '.
+            Words::size($reading->bytes).
+            '.',
         ]);
         $self->fill();
 
@@ -76,7 +85,14 @@ final class HandSheetOf
             }
             $work[] = [$place, (string) $digest];
         }
-        usort($work, fn (array $a, array $b): int => [$a[0]->order, $a[0]->place->offset, $a[0]->place->within] <=> [$b[0]->order, $b[0]->place->offset, $b[0]->place->within]);
+        usort(
+            $work,
+            fn (array $a, array $b): int => [$a[0]->order, $a[0]->place->offset, $a[0]->place->within] <=> [
+                $b[0]->order,
+                $b[0]->place->offset,
+                $b[0]->place->within,
+            ],
+        );
         $reading = new ArchiveReading;
         foreach ($work as [$place, $digest]) {
             $member = $this->memberAt($reading, $place, $digest);
@@ -108,13 +124,24 @@ final class HandSheetOf
 
     private function nameArchives(): void
     {
-        foreach (Copy::query()->with('store', 'set')->whereIn('id', array_map(intval(...), array_keys($this->used)))->get()->keyBy('id') as $copy) {
+        foreach (
+            Copy::query()->with('store', 'set')->whereIn('id', array_map(intval(...), array_keys($this->used)))->get()->keyBy('id') as $copy
+        ) {
             $folder = $copy->store->kind === 'folder';
-            $this->sheet->archive((string) $copy->id, $folder ? "{$copy->store->root}/{$copy->path}" : basename($copy->path), ["{$copy->set->name}, on {$copy->store->name} at {$copy->store->site}", ...match (true) {
-                $folder => [],
-                $copy->segments !== null && $copy->segments !== [] => ['On the cartridges '.implode(', ', array_column($copy->segments, 'label')).': read it from them into a file first, and name that file here.'],
-                default => ["In the bucket {$copy->store->root} as {$copy->path}: fetch it into a file first, and name that file here."],
-            }]);
+            $this->sheet->archive((string) $copy->id, $folder ? "{$copy->store->root}/{$copy->path}" : basename($copy->path), [
+                "{$copy->set->name}, on {$copy->store->name} at {$copy->store->site}",
+                ...match (true) {
+                    $folder => [],
+                    $copy->segments !== null && $copy->segments !== [] => [
+                        'On the cartridges '.
+                        implode(', ', array_column($copy->segments, 'label')).
+                        ': read it from them into a file first, and name that file here.',
+                    ],
+                    default => [
+                        "In the bucket {$copy->store->root} as {$copy->path}: fetch it into a file first, and name that file here.",
+                    ],
+                },
+            ]);
         }
     }
 

@@ -29,7 +29,20 @@ final readonly class PlannedOrder
     {
         $order = $this->order;
 
-        return new self(new RestoreOrder($key, $order->items, $order->target, $order->conflict, $order->date, $order->keepSetId, $order->describeTop, $order->conflictIn), $this->items, $this->best);
+        return new self(
+            new RestoreOrder(
+                $key,
+                $order->items,
+                $order->target,
+                $order->conflict,
+                $order->date,
+                $order->keepSetId,
+                $order->describeTop,
+                $order->conflictIn,
+            ),
+            $this->items,
+            $this->best,
+        );
     }
 
     /** @param  string  $key  names the staging folder and the set-aside */
@@ -39,9 +52,13 @@ final readonly class PlannedOrder
         foreach ((new CatalogReader)->entriesBelow($point, $plan->paths) as $path => $packed) {
             $items[$path] = $packed;
         }
-        $best = $plan->acrossPoints === '' ? null : BestTree::of($points, $points->sets[$point->id], $plan->paths, $plan->acrossPoints === 'clear');
+        $best =
+            $plan->acrossPoints === ''
+                ? null
+                : BestTree::of($points, $points->sets[$point->id], $plan->paths, $plan->acrossPoints === 'clear');
         $items = $best === null ? $items : $best->applyTo($items, $points);
-        if ($plan->targetIsNew && ! $plan->inPlace && ($items[''] ?? '') !== '') { // a folder of its own is nobody else's
+        if ($plan->targetIsNew && ! $plan->inPlace && ($items[''] ?? '') !== '') {
+            // a folder of its own is nobody else's
             $top = Version::unpack($items['']);
             $items[''] = $top->withMode($top->mode & 0700)->pack();
         }
@@ -49,8 +66,18 @@ final readonly class PlannedOrder
         $placed = $plan->flat ? RestoreOrder::flatten($placed) : $placed;
 
         return new self(
-            new RestoreOrder($key, $placed, $plan->target, $plan->conflict, $plan->date, $plan->keepSetId, $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true), $plan->conflictIn),
-            $items, $best,
+            new RestoreOrder(
+                $key,
+                $placed,
+                $plan->target,
+                $plan->conflict,
+                $plan->date,
+                $plan->keepSetId,
+                $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true),
+                $plan->conflictIn,
+            ),
+            $items,
+            $best,
         );
     }
 

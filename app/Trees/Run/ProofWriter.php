@@ -32,7 +32,17 @@ final class ProofWriter
     public function file(string $path, string $now, Version $version): void
     {
         $this->line(DigestLine::of((string) $version->digest, $now));
-        $this->entries->add(json_encode(PathInJson::of($now) + ['size' => $version->size, 'mode' => sprintf('%04o', $version->mode), 'mtime_ns' => (string) $version->mtime, 'blake2b_256' => bin2hex((string) $version->digest)], JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE)."\n");
+        $this->entries->add(
+            json_encode(
+                PathInJson::of($now) + [
+                    'size' => $version->size,
+                    'mode' => sprintf('%04o', $version->mode),
+                    'mtime_ns' => (string) $version->mtime,
+                    'blake2b_256' => bin2hex((string) $version->digest),
+                ],
+                JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE,
+            )."\n",
+        );
     }
 
     public function line(string $line): void
@@ -45,22 +55,39 @@ final class ProofWriter
     {
         $run = $this->run;
         $evidence = [
-            'kind' => 'kaiseki proof of a restore', 'version' => 1,
-            'run' => $run->id, 'request' => $run->request_id, 'order' => $this->plan->sentence,
-            'workload' => $run->workload->name, 'point' => $run->set->name, 'captured_at' => $run->set->captured_at->format('Y-m-d\TH:i:s.u\Z'),
-            'asked_by' => $run->request?->requester->name, 'run_by' => $run->user->name ?? 'command line',
+            'kind' => 'kaiseki proof of a restore',
+            'version' => 1,
+            'run' => $run->id,
+            'request' => $run->request_id,
+            'order' => $this->plan->sentence,
+            'workload' => $run->workload->name,
+            'point' => $run->set->name,
+            'captured_at' => $run->set->captured_at->format('Y-m-d\TH:i:s.u\Z'),
+            'asked_by' => $run->request?->requester->name,
+            'run_by' => $run->user->name ?? 'command line',
             'paths' => array_map(fn (string $path): array => PathInJson::of('/'.$path), $this->plan->paths),
-            'target' => PathInJson::of($this->plan->target), 'host' => $this->plan->host === '' ? null : $this->plan->host, 'conflict' => $this->plan->conflict->value,
-            'started_at' => $run->started_at?->format('Y-m-d\TH:i:s.v\Z'), 'ended_at' => $run->ended_at?->format('Y-m-d\TH:i:s.v\Z'),
-            'files' => $outcome['files'], 'entries' => $outcome['entries'], 'bytes' => $outcome['bytes'],
-            'read' => $outcome['read'], 'checks' => $outcome['checks'], 'right' => $outcome['right'],
-            'left_out' => array_slice($outcome['left_out'], 0, 1000), 'left_out_count' => count($outcome['left_out']),
-            'differences' => array_slice($outcome['differences'], 0, 1000), 'difference_count' => count($outcome['differences']),
+            'target' => PathInJson::of($this->plan->target),
+            'host' => $this->plan->host === '' ? null : $this->plan->host,
+            'conflict' => $this->plan->conflict->value,
+            'started_at' => $run->started_at?->format('Y-m-d\TH:i:s.v\Z'),
+            'ended_at' => $run->ended_at?->format('Y-m-d\TH:i:s.v\Z'),
+            'files' => $outcome['files'],
+            'entries' => $outcome['entries'],
+            'bytes' => $outcome['bytes'],
+            'read' => $outcome['read'],
+            'checks' => $outcome['checks'],
+            'right' => $outcome['right'],
+            'left_out' => array_slice($outcome['left_out'], 0, 1000),
+            'left_out_count' => count($outcome['left_out']),
+            'differences' => array_slice($outcome['differences'], 0, 1000),
+            'difference_count' => count($outcome['differences']),
             'from_other_points' => $outcome['from_other_points'],
-            'commands' => Evidence::commands($outcome['commands']), 'approval' => Evidence::approval($run),
+            'commands' => Evidence::commands($outcome['commands']),
+            'approval' => Evidence::approval($run),
             'download' => $this->plan->download,
             'steps' => Evidence::steps($run),
-            'manifest_blake2b_256' => bin2hex($this->manifest->finish()), 'entries_blake2b_256' => bin2hex($this->entries->finish()),
+            'manifest_blake2b_256' => bin2hex($this->manifest->finish()),
+            'entries_blake2b_256' => bin2hex($this->entries->finish()),
         ];
         Evidence::sign($run, $evidence);
     }

@@ -29,7 +29,10 @@ final readonly class RestorePlan
         /** Whether the target was not there, or empty, when the order was given: then the top's own mode and time come back too. */
         public bool $targetIsNew = false,
         public CopyRule $copies = new CopyRule,
-        /** Each file from the newest point at which it can be read: '' for no, else readable, or clear for one that is not in doubt either. */
+        /**
+         * Each file from the newest point at which it can be read: '' for no, else readable, or clear for one that is not in doubt
+         * either.
+         */
         public string $acrossPoints = '',
         /** Whether a set of what is there now is made before anything is put in place. */
         public bool $setFirst = false,
@@ -70,7 +73,10 @@ final readonly class RestorePlan
     /** @throws UnableToRestore if its host is gone */
     public function hostModel(): ?Host
     {
-        return $this->host === '' ? null : Host::query()->where('name', $this->host)->first() ?? throw UnableToRestore::targetUnfit($this->target, "the host {$this->host} is not known any more");
+        return $this->host === ''
+            ? null
+            : Host::query()->where('name', $this->host)->first() ??
+                    throw UnableToRestore::targetUnfit($this->target, "the host {$this->host} is not known any more");
     }
 
     /**
@@ -93,12 +99,31 @@ final readonly class RestorePlan
     public function toArray(): array
     {
         return [
-            'paths' => array_map(rawurlencode(...), $this->paths), 'target' => rawurlencode($this->target), 'conflict' => $this->conflict->value, 'date' => $this->date,
-            'sentence' => $this->sentence, 'in_place' => $this->inPlace, 'flat' => $this->flat, 'keep_setid' => $this->keepSetId, 'target_is_new' => $this->targetIsNew,
-            'across_points' => $this->acrossPoints, 'set_first' => $this->setFirst, 'use' => $this->copies->use, 'avoid' => $this->copies->avoid,
-            'host' => $this->host, 'rename_to' => rawurlencode($this->renameTo), 'previewed' => $this->previewed,
-            'conflict_in' => array_map(fn (int|string $folder, ConflictRule $rule): array => [rawurlencode((string) $folder), $rule->value], array_keys($this->conflictIn), $this->conflictIn),
-            'before' => $this->before, 'after' => $this->after, 'command_limit' => $this->commandLimit, 'download' => $this->download,
+            'paths' => array_map(rawurlencode(...), $this->paths),
+            'target' => rawurlencode($this->target),
+            'conflict' => $this->conflict->value,
+            'date' => $this->date,
+            'sentence' => $this->sentence,
+            'in_place' => $this->inPlace,
+            'flat' => $this->flat,
+            'keep_setid' => $this->keepSetId,
+            'target_is_new' => $this->targetIsNew,
+            'across_points' => $this->acrossPoints,
+            'set_first' => $this->setFirst,
+            'use' => $this->copies->use,
+            'avoid' => $this->copies->avoid,
+            'host' => $this->host,
+            'rename_to' => rawurlencode($this->renameTo),
+            'previewed' => $this->previewed,
+            'conflict_in' => array_map(
+                fn (int|string $folder, ConflictRule $rule): array => [rawurlencode((string) $folder), $rule->value],
+                array_keys($this->conflictIn),
+                $this->conflictIn,
+            ),
+            'before' => $this->before,
+            'after' => $this->after,
+            'command_limit' => $this->commandLimit,
+            'download' => $this->download,
         ];
     }
 
@@ -111,9 +136,26 @@ final readonly class RestorePlan
         }
 
         return new self(
-            array_map(rawurldecode(...), $plan['paths']), rawurldecode($plan['target']), ConflictRule::from($plan['conflict']), $plan['date'],
-            $plan['sentence'], $plan['in_place'], $plan['flat'], $plan['keep_setid'], $plan['target_is_new'], new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []), $plan['across_points'] ?? '', $plan['set_first'] ?? false,
-            $plan['host'] ?? '', $conflictIn, rawurldecode($plan['rename_to'] ?? ''), $plan['previewed'] ?? '', $plan['before'] ?? [], $plan['after'] ?? [], $plan['command_limit'] ?? 300, $plan['download'] ?? '',
+            array_map(rawurldecode(...), $plan['paths']),
+            rawurldecode($plan['target']),
+            ConflictRule::from($plan['conflict']),
+            $plan['date'],
+            $plan['sentence'],
+            $plan['in_place'],
+            $plan['flat'],
+            $plan['keep_setid'],
+            $plan['target_is_new'],
+            new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []),
+            $plan['across_points'] ?? '',
+            $plan['set_first'] ?? false,
+            $plan['host'] ?? '',
+            $conflictIn,
+            rawurldecode($plan['rename_to'] ?? ''),
+            $plan['previewed'] ?? '',
+            $plan['before'] ?? [],
+            $plan['after'] ?? [],
+            $plan['command_limit'] ?? 300,
+            $plan['download'] ?? '',
         );
     }
 }

@@ -45,7 +45,17 @@ use Throwable;
  */
 final class RunCarrier
 {
-    public const STEPS = ['lock the target', 'look at the target', 'make a set of what is there', 'attach the media', 'run the command before', 'stage', 'put in place', 'check in place', 'run the command after'];
+    public const STEPS = [
+        'lock the target',
+        'look at the target',
+        'make a set of what is there',
+        'attach the media',
+        'run the command before',
+        'stage',
+        'put in place',
+        'check in place',
+        'run the command after',
+    ];
 
     private Run $run;
 
@@ -106,7 +116,12 @@ final class RunCarrier
             $putBack = new PutBack($order, $plan->open(), $alsoChanged);
             $putBack->run(RunFiles::journal($run));
             $run->update(['put_back_at' => now(), 'set_aside_until' => null]);
-            TrailEntry::add("Run {$run->id} was put back: {$putBack->removed} removed, {$putBack->returned} returned.", $run->request, null, $run);
+            TrailEntry::add(
+                "Run {$run->id} was put back: {$putBack->removed} removed, {$putBack->returned} returned.",
+                $run->request,
+                null,
+                $run,
+            );
 
             return $putBack;
         } finally {
@@ -137,7 +152,11 @@ final class RunCarrier
             $target = $this->openTarget($plan, $journal);
             $progress = new RunProgress($run, $this->also);
             $reading ??= PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $planned->items);
-            $run->update(['files_total' => $reading->files, 'bytes_total' => $reading->bytes, 'estimate' => $run->estimate ?? $this->estimate($reading)]);
+            $run->update([
+                'files_total' => $reading->files,
+                'bytes_total' => $reading->bytes,
+                'estimate' => $run->estimate ?? $this->estimate($reading),
+            ]);
             $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), $reading->list, $plan->copies);
             $this->ledger->step(1, function () use ($plan, $order, $target, $reading, $journal): string {
                 $this->refuseIfChanged($plan, $order, $target, $journal);
@@ -161,7 +180,11 @@ final class RunCarrier
             $this->ledger->step(7, function () use ($verification, $order, $target, $placement, $proof, $progress): string {
                 $verification->run($order, $target, $placement, $this->leftOut, $proof->file(...), $progress);
 
-                return sprintf('%s files, %s read again from the target', number_format($verification->files), $this->bytes($verification->bytes));
+                return sprintf(
+                    '%s files, %s read again from the target',
+                    number_format($verification->files),
+                    $this->bytes($verification->bytes),
+                );
             });
             $this->ledger->step(8, fn (): string => $this->after($plan, $order, $target, $placement, $verification, $progress));
             $this->finish($verification, $placement, $staging, $source, $proof);
@@ -187,18 +210,32 @@ final class RunCarrier
     }
 
     /** What the command changes of what was found right is told apart from what was never right. */
-    private function after(RestorePlan $plan, RestoreOrder $order, Target $target, Placement $placement, Verification $verification, RunProgress $progress): string
-    {
+    private function after(
+        RestorePlan $plan,
+        RestoreOrder $order,
+        Target $target,
+        Placement $placement,
+        Verification $verification,
+        RunProgress $progress,
+    ): string {
         if ($plan->after === []) {
             return 'none was given';
         }
         $command = HostCommand::run('after', $plan->after, $plan->target, $plan->commandLimit);
         $again = new Verification;
         $again->run($order, $target, $placement, [...$this->leftOut, ...$verification->differences], fn () => null, $progress);
-        $this->changedAfter = array_map(fn (LeftOut $left): LeftOut => new LeftOut($left->path, "{$left->because}, since the command after it", false), $again->differences);
-        $this->run->update(['outcome' => ['commands' => [...$this->run->outcome['commands'] ?? [], $command->toArray()]] + ($this->run->outcome ?? [])]);
+        $this->changedAfter = array_map(
+            fn (LeftOut $left): LeftOut => new LeftOut($left->path, "{$left->because}, since the command after it", false),
+            $again->differences,
+        );
+        $this->run->update([
+            'outcome' => ['commands' => [...$this->run->outcome['commands'] ?? [], $command->toArray()]] + ($this->run->outcome ?? []),
+        ]);
 
-        return ($command->remark() ?? sprintf('ended well after %.1f s', $command->seconds)).'; '.count($again->differences).' of what was right was changed by it';
+        return ($command->remark() ?? sprintf('ended well after %.1f s', $command->seconds)).
+            '; '.
+            count($again->differences).
+            ' of what was right was changed by it';
     }
 
     /** @throws UnableToRestore if it cannot be made: then nothing is put in place */
@@ -211,7 +248,10 @@ final class RunCarrier
         try {
             $set = Protection::ofPresent($this->run->workload);
         } catch (CannotRegister|InvalidArgumentException|RuntimeException $failure) {
-            throw UnableToRestore::targetUnfit((string) $this->run->workload->source, "a set of what is there could not be made first: {$failure->getMessage()}");
+            throw UnableToRestore::targetUnfit(
+                (string) $this->run->workload->source,
+                "a set of what is there could not be made first: {$failure->getMessage()}",
+            );
         }
         $this->run->update(['plan' => ['made_first' => $set->name] + $this->run->plan]);
 
@@ -223,7 +263,12 @@ final class RunCarrier
     {
         $whole = $reading->estimate->whole;
 
-        return ['likely' => round($whole->likely, 2), 'least' => round($whole->least, 2), 'most' => round($whole->most, 2), 'lanes' => $reading->lanes()];
+        return [
+            'likely' => round($whole->likely, 2),
+            'least' => round($whole->least, 2),
+            'most' => round($whole->most, 2),
+            'lanes' => $reading->lanes(),
+        ];
     }
 
     /** @throws RunMustWait if a cartridge that is needed stands on the shelf */
@@ -271,7 +316,10 @@ final class RunCarrier
         $preview = new Preview($order, $target, 0);
         iterator_count($preview->lines()); // the fingerprint comes of going through them
         if ($preview->fingerprint() !== $plan->previewed) {
-            throw UnableToRestore::targetUnfit($target->label(), 'what stands there changed since it was shown in the preview; look at the preview again, and order it anew');
+            throw UnableToRestore::targetUnfit(
+                $target->label(),
+                'what stands there changed since it was shown in the preview; look at the preview again, and order it anew',
+            );
         }
     }
 
@@ -279,7 +327,10 @@ final class RunCarrier
     {
         $free = $target->freeBytes();
         if ($free < $bytes) {
-            throw UnableToRestore::targetUnfit($target->label(), sprintf('its volume has %s free, and %s are needed', $this->bytes($free), $this->bytes($bytes)));
+            throw UnableToRestore::targetUnfit(
+                $target->label(),
+                sprintf('its volume has %s free, and %s are needed', $this->bytes($free), $this->bytes($bytes)),
+            );
         }
 
         return sprintf('%s free, %s needed', $this->bytes($free), $this->bytes($bytes));
@@ -305,18 +356,34 @@ final class RunCarrier
             }
             throw RunMustWait::forStores($source->silent);
         }
-        $this->run->update(['outcome' => ['left_out' => array_map(RunOutcome::row(...), $this->leftOut), 'read' => $staging->whatWasRead()] + ($this->run->outcome ?? [])]);
+        $this->run->update([
+            'outcome' => ['left_out' => array_map(RunOutcome::row(...), $this->leftOut), 'read' => $staging->whatWasRead()] +
+                ($this->run->outcome ?? []),
+        ]);
         $journal->add(Journal::STAGED);
 
-        return sprintf('%s files, %s, each right by its digest', number_format($this->run->refresh()->files_done), $this->bytes($this->run->bytes_done));
+        return sprintf(
+            '%s files, %s, each right by its digest',
+            number_format($this->run->refresh()->files_done),
+            $this->bytes($this->run->bytes_done),
+        );
     }
 
     private function clearIfNothing(Staging $staging, Journal $journal): void
     {
         $lost = array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss);
-        if ($lost !== [] && $this->run->files_done === 0 && $this->run->files_total > 0 && count($lost) >= $this->run->files_total && ! Journal::holds($journal->path, Journal::PLACED)) {
+        if (
+            $lost !== [] &&
+            $this->run->files_done === 0 &&
+            $this->run->files_total > 0 &&
+            count($lost) >= $this->run->files_total &&
+            ! Journal::holds($journal->path, Journal::PLACED)
+        ) {
             $staging->clear();
-            throw UnableToRestore::at($lost[array_key_first($lost)]->path, $lost[array_key_first($lost)]->because.'. Nothing else was selected, so nothing was put in place');
+            throw UnableToRestore::at(
+                $lost[array_key_first($lost)]->path,
+                $lost[array_key_first($lost)]->because.'. Nothing else was selected, so nothing was put in place',
+            );
         }
     }
 
@@ -326,13 +393,23 @@ final class RunCarrier
             $placement->place();
         }
 
-        return sprintf('%d set aside or renamed, %d put beside something, %d left as they were', $placement->replaced(), $placement->beside(), count($placement->kept()));
+        return sprintf(
+            '%d set aside or renamed, %d put beside something, %d left as they were',
+            $placement->replaced(),
+            $placement->beside(),
+            count($placement->kept()),
+        );
     }
 
-    private function finish(Verification $verification, Placement $placement, Staging $staging, ContentPlaces $source, ProofWriter $proof): void
-    {
+    private function finish(
+        Verification $verification,
+        Placement $placement,
+        Staging $staging,
+        ContentPlaces $source,
+        ProofWriter $proof,
+    ): void {
         $run = $this->run;
-        $read = $staging->whatWasRead() ?: ($run->outcome['read'] ?? []);
+        $read = $staging->whatWasRead() ?: $run->outcome['read'] ?? [];
         $copies = RunOutcome::copies($read);
         foreach ($placement->kept() as $path => $because) {
             $this->leftOut[] = new LeftOut((string) $path, $because, false);
@@ -344,27 +421,67 @@ final class RunCarrier
         }
         $lost = array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss);
         $checks = [
-            ['check' => 'every file that was to come back is there', 'result' => $lost === [] ? 'passed' : 'failed', 'detail' => count($lost).' could not be given back'],
-            ['check' => 'content (BLAKE2b-256), size, mode and time as in the catalog, read again from the target', 'result' => $verification->differences === [] ? 'passed' : 'failed', 'detail' => count($verification->differences).' differ'],
+            [
+                'check' => 'every file that was to come back is there',
+                'result' => $lost === [] ? 'passed' : 'failed',
+                'detail' => count($lost).' could not be given back',
+            ],
+            [
+                'check' => 'content (BLAKE2b-256), size, mode and time as in the catalog, read again from the target',
+                'result' => $verification->differences === [] ? 'passed' : 'failed',
+                'detail' => count($verification->differences).' differ',
+            ],
         ];
         $commands = $run->outcome['commands'] ?? [];
         foreach ($commands as $command) {
-            $checks[] = ['check' => "the command {$command['when']} it: ".implode(' ', $command['command']), 'result' => $command['exit'] === 0 ? 'passed' : 'failed', 'detail' => $command['exit'] === null ? 'it did not end by itself' : "it ended with {$command['exit']}"];
+            $checks[] = [
+                'check' => "the command {$command['when']} it: ".implode(' ', $command['command']),
+                'result' => $command['exit'] === 0 ? 'passed' : 'failed',
+                'detail' => $command['exit'] === null ? 'it did not end by itself' : "it ended with {$command['exit']}",
+            ];
         }
         $commandsRight = array_filter($commands, fn (array $command): bool => $command['exit'] !== 0) === [];
         $outcome = [
             'entries' => $verification->files + $verification->folders + $verification->others,
-            'files' => $verification->files, 'bytes' => $verification->bytes,
-            'placed_beside' => $placement->beside(), 'replaced' => $placement->replaced(), 'set_aside' => $placement->setAside(), 'kept' => count($placement->kept()),
-            'left_out' => array_map(RunOutcome::row(...), $this->leftOut), 'differences' => array_map(RunOutcome::row(...), [...$verification->differences, ...$this->changedAfter]), 'commands' => $commands,
-            'read' => RunOutcome::readings($read, $copies), 'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)), 'checks' => $checks,
-            'from_other_points' => array_map(fn (BestEntry $entry): array => PathInJson::of($entry->path) + ['state' => $entry->state, 'point' => $entry->from?->name, 'because' => $entry->because], array_values(array_filter($this->best->entries ?? [], fn (BestEntry $entry): bool => $entry->packed !== null))),
+            'files' => $verification->files,
+            'bytes' => $verification->bytes,
+            'placed_beside' => $placement->beside(),
+            'replaced' => $placement->replaced(),
+            'set_aside' => $placement->setAside(),
+            'kept' => count($placement->kept()),
+            'left_out' => array_map(RunOutcome::row(...), $this->leftOut),
+            'differences' => array_map(RunOutcome::row(...), [...$verification->differences, ...$this->changedAfter]),
+            'commands' => $commands,
+            'read' => RunOutcome::readings($read, $copies),
+            'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)),
+            'checks' => $checks,
+            'from_other_points' => array_map(
+                fn (BestEntry $entry): array => PathInJson::of($entry->path) + [
+                    'state' => $entry->state,
+                    'point' => $entry->from?->name,
+                    'because' => $entry->because,
+                ],
+                array_values(array_filter($this->best->entries ?? [], fn (BestEntry $entry): bool => $entry->packed !== null)),
+            ),
             'right' => $lost === [] && $verification->differences === [] && $commandsRight,
         ];
-        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $placement->setAside() > 0 ? now()->addDays(SetAsides::DAYS) : null]);
+        $run->update([
+            'state' => 'done',
+            'outcome' => $outcome,
+            'ended_at' => now(),
+            'set_aside_until' => $placement->setAside() > 0 ? now()->addDays(SetAsides::DAYS) : null,
+        ]);
         Measurements::of($run, $read, $copies->all());
         $proof->write($outcome);
-        $this->ledger->tell(sprintf('Run %d ended: %s came back, %s.', $run->id, Words::count($verification->files, 'file'), $outcome['right'] ? 'all right' : 'not all right'), 'answer');
+        $this->ledger->tell(
+            sprintf(
+                'Run %d ended: %s came back, %s.',
+                $run->id,
+                Words::count($verification->files, 'file'),
+                $outcome['right'] ? 'all right' : 'not all right',
+            ),
+            'answer',
+        );
     }
 
     private function fail(string $because, string $state): void
@@ -373,14 +490,20 @@ final class RunCarrier
         foreach (Journal::read(RunFiles::journal($this->run)) as $line) {
             $placed += $line[0] === Journal::PLACED ? 1 : 0;
         }
-        $done = $placed === 0 ? ' Nothing was put in place, and nothing that was there was touched.' : " $placed things were put in place before that; what they replaced is in the set-aside.";
+        $done =
+            $placed === 0
+                ? ' Nothing was put in place, and nothing that was there was touched.'
+                : " $placed things were put in place before that; what they replaced is in the set-aside.";
         $this->ledger->fail($because, $state, $done);
     }
 
     /** @return list<LeftOut> */
     private static function leftOutBefore(Run $run): array
     {
-        return array_map(fn (array $row): LeftOut => new LeftOut(PathInJson::parse($row), $row['because'], $row['loss']), $run->outcome['left_out'] ?? []);
+        return array_map(
+            fn (array $row): LeftOut => new LeftOut(PathInJson::parse($row), $row['because'], $row['loss']),
+            $run->outcome['left_out'] ?? [],
+        );
     }
 
     private function bytes(int $bytes): string

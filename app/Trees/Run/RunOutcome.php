@@ -21,11 +21,30 @@ final class RunOutcome
         $lost = array_filter($leftOut, fn (LeftOut $left): bool => $left->isLoss);
 
         return [
-            'entries' => $files, 'files' => $files, 'bytes' => $bytes, 'placed_beside' => 0, 'replaced' => 0, 'set_aside' => 0, 'kept' => 0,
-            'left_out' => array_map(self::row(...), $leftOut), 'differences' => [], 'read' => self::readings($read, self::copies($read)), 'damaged' => [], 'from_other_points' => [], 'commands' => [],
+            'entries' => $files,
+            'files' => $files,
+            'bytes' => $bytes,
+            'placed_beside' => 0,
+            'replaced' => 0,
+            'set_aside' => 0,
+            'kept' => 0,
+            'left_out' => array_map(self::row(...), $leftOut),
+            'differences' => [],
+            'read' => self::readings($read, self::copies($read)),
+            'damaged' => [],
+            'from_other_points' => [],
+            'commands' => [],
             'checks' => [
-                ['check' => 'every file that was to come back was sent', 'result' => $lost === [] ? 'passed' : 'failed', 'detail' => count($lost).' could not be given back'],
-                ['check' => 'content (BLAKE2b-256) as in the catalog, as it was sent', 'result' => 'passed', 'detail' => 'what arrived is for the receiver to check with the manifest'],
+                [
+                    'check' => 'every file that was to come back was sent',
+                    'result' => $lost === [] ? 'passed' : 'failed',
+                    'detail' => count($lost).' could not be given back',
+                ],
+                [
+                    'check' => 'content (BLAKE2b-256) as in the catalog, as it was sent',
+                    'result' => 'passed',
+                    'detail' => 'what arrived is for the receiver to check with the manifest',
+                ],
             ],
             'right' => $lost === [],
         ];
@@ -55,7 +74,12 @@ final class RunOutcome
     {
         $readings = [];
         foreach ($read as $copy => $what) {
-            $readings[] = ['set' => $copies[$copy]->set->name, 'store' => $copies[$copy]->store->name, 'bytes' => $what['bytes'], 'members' => $what['members']];
+            $readings[] = [
+                'set' => $copies[$copy]->set->name,
+                'store' => $copies[$copy]->store->name,
+                'bytes' => $what['bytes'],
+                'members' => $what['members'],
+            ];
         }
 
         return $readings;

@@ -19,7 +19,7 @@ final class Targets
     /** The absolute form of a folder's path as it was typed. */
     public static function absolute(string $path): string
     {
-        return str_starts_with($path, '/') ? rtrim($path, '/') ?: '/' : getcwd().'/'.rtrim($path, '/');
+        return str_starts_with($path, '/') ? (rtrim($path, '/') ?: '/') : getcwd().'/'.rtrim($path, '/');
     }
 
     /**
@@ -58,7 +58,14 @@ final class Targets
             throw UnableToRestore::targetUnfit("{$host->name}:$folder", $unsafe->getMessage());
         }
         $top = rtrim($host->folder, '/');
-        $target = rtrim($top.'/'.(EntryPath::isWithin($below, ltrim($top, '/')) && $top !== '' ? ltrim(substr($below, strlen(ltrim($top, '/'))), '/') : $below), '/');
+        $target = rtrim(
+            $top.
+                '/'.
+                (EntryPath::isWithin($below, ltrim($top, '/')) && $top !== ''
+                    ? ltrim(substr($below, strlen(ltrim($top, '/'))), '/')
+                    : $below),
+            '/',
+        );
         if ($host->kind === 'folder') {
             self::refuseUnfit($target, $host);
         }
@@ -72,7 +79,8 @@ final class Targets
         if (str_contains($target, "\0")) {
             throw UnableToRestore::targetUnfit($target, 'its name holds a NUL byte');
         }
-        $real = realpath($target) ?: (realpath(dirname($target)) ?: throw UnableToRestore::targetMissing($target)).'/'.basename($target);
+        $real =
+            realpath($target) ?: (realpath(dirname($target)) ?: throw UnableToRestore::targetMissing($target)).'/'.basename($target);
         if (file_exists($target) && ! is_dir($target)) {
             throw UnableToRestore::targetUnfit($target, 'it is no folder');
         }
@@ -88,7 +96,12 @@ final class Targets
             }
         }
         $home = realpath(Instance::home());
-        if ($home !== false && str_starts_with("$real/", "$home/") && ! str_starts_with("$real/", "$home/hosts/") && ! str_starts_with("$real/", "$home/restored/")) {
+        if (
+            $home !== false &&
+            str_starts_with("$real/", "$home/") &&
+            ! str_starts_with("$real/", "$home/hosts/") &&
+            ! str_starts_with("$real/", "$home/restored/")
+        ) {
             throw UnableToRestore::targetUnfit($target, 'it lies in the home of Kaiseki itself');
         }
     }

@@ -16,7 +16,10 @@ final class TouchedFolder
     public static function of(?Host $host, string $folder, bool $replaces = true): TouchedPlace
     {
         $originals = TargetReach::isElsewhere($host, $folder) ? [] : array_values(TargetReach::ownersOf($folder)->all());
-        $around = $host === null ? null : array_values(Workload::query()->get()->filter(fn (Workload $one): bool => TargetReach::isHostOf($host, $one))->all());
+        $around =
+            $host === null
+                ? null
+                : array_values(Workload::query()->get()->filter(fn (Workload $one): bool => TargetReach::isHostOf($host, $one))->all());
 
         return new TouchedPlace('that folder', $host === null ? 'this machine' : "the host {$host->name}", $replaces, $originals, $around);
     }

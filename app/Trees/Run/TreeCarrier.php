@@ -36,12 +36,16 @@ final readonly class TreeCarrier implements Carrier
     {
         $told = $this->told;
 
-        return new RunCarrier($told === null ? null : fn (int $files, int $bytes) => $told(number_format($files).' files, '.Words::size($bytes)));
+        return new RunCarrier(
+            $told === null ? null : fn (int $files, int $bytes) => $told(number_format($files).' files, '.Words::size($bytes)),
+        );
     }
 
     public function canBePutBack(Run $run): bool
     {
-        return $run->taken_as === null && ($run->set_aside_until !== null || ($run->outcome['set_aside'] ?? 0) === 0) && Journal::isBegun(RunFiles::journal($run));
+        return $run->taken_as === null &&
+            ($run->set_aside_until !== null || ($run->outcome['set_aside'] ?? 0) === 0) &&
+            Journal::isBegun(RunFiles::journal($run));
     }
 
     public function losesLaterChanges(): bool
@@ -54,13 +58,25 @@ final readonly class TreeCarrier implements Carrier
         $done = (new RunCarrier)->putBack($run, $alsoChanged);
 
         return new PutBackTold(
-            ['removed' => $done->removed, 'returned' => $done->returned, 'left' => array_map(RunOutcome::row(...), $done->left), 'kept' => array_map(mb_scrub(...), array_values($done->kept))],
             [
-                'run' => $run->id, 'removed' => $done->removed, 'returned' => $done->returned,
-                'left' => array_map(fn (LeftOut $left): array => PathInJson::of($left->path) + ['because' => $left->because], $done->left),
-                'kept' => array_map(fn (int|string $path, string $name): array => PathInJson::of((string) $path) + ['as' => mb_scrub($name)], array_keys($done->kept), $done->kept),
+                'removed' => $done->removed,
+                'returned' => $done->returned,
+                'left' => array_map(RunOutcome::row(...), $done->left),
+                'kept' => array_map(mb_scrub(...), array_values($done->kept)),
             ],
-            self::lines($done), $done->left === [],
+            [
+                'run' => $run->id,
+                'removed' => $done->removed,
+                'returned' => $done->returned,
+                'left' => array_map(fn (LeftOut $left): array => PathInJson::of($left->path) + ['because' => $left->because], $done->left),
+                'kept' => array_map(
+                    fn (int|string $path, string $name): array => PathInJson::of((string) $path) + ['as' => mb_scrub($name)],
+                    array_keys($done->kept),
+                    $done->kept,
+                ),
+            ],
+            self::lines($done),
+            $done->left === [],
         );
     }
 
@@ -132,6 +148,13 @@ final readonly class TreeCarrier implements Carrier
 
     public function evidence(array $evidence): array
     {
-        return $evidence + ['approval' => null, 'download' => '', 'host' => null, 'steps' => [], 'commands' => [], 'entries_blake2b_256' => ''];
+        return $evidence + [
+            'approval' => null,
+            'download' => '',
+            'host' => null,
+            'steps' => [],
+            'commands' => [],
+            'entries_blake2b_256' => '',
+        ];
     }
 }

@@ -36,14 +36,20 @@ final readonly class SparseMap
         if ($header->type === 'S') {
             return self::checked(self::old($header, $read), Header::number($header->block, 483, 12), 0, $stored, $position);
         }
-        $real = $records['GNU.sparse.realsize'] ?? $records['GNU.sparse.size'] ?? null;
+        $real = $records['GNU.sparse.realsize'] ?? ($records['GNU.sparse.size'] ?? null);
         if (($records['GNU.sparse.major'] ?? '') === '1' && $real !== null) {
             [$pieces, $used] = self::inContent($stored, $position, $read);
 
             return self::checked($pieces, PaxRecords::size($real, $position), $used, $stored, $position);
         }
         if (isset($records['GNU.sparse.map']) && $real !== null) {
-            return self::checked(array_chunk(array_map(intval(...), explode(',', $records['GNU.sparse.map'])), 2), PaxRecords::size($real, $position), 0, $stored, $position);
+            return self::checked(
+                array_chunk(array_map(intval(...), explode(',', $records['GNU.sparse.map'])), 2),
+                PaxRecords::size($real, $position),
+                0,
+                $stored,
+                $position,
+            );
         }
 
         return null;

@@ -52,14 +52,16 @@ final readonly class RowEvent
         $head = ord($bytes[0] ?? "\0");
         $length = 0;
         for ($i = 1; $i <= ($head & 7); $i++) {
-            $length = $length << 8 | ord($bytes[$i] ?? "\0");
+            $length = ($length << 8) | ord($bytes[$i] ?? "\0");
         }
         if (($head & 0x80) === 0 || $length > 1 << 30) {
             throw new UnexpectedValueException('a compressed event makes no sense');
         }
         $plain = @zlib_decode(substr($bytes, 1 + ($head & 7)), $length);
 
-        return $plain === false || strlen($plain) !== $length ? throw new UnexpectedValueException('a compressed event cannot be inflated') : $plain;
+        return $plain === false || strlen($plain) !== $length
+            ? throw new UnexpectedValueException('a compressed event cannot be inflated')
+            : $plain;
     }
 
     /** Rows in it. */

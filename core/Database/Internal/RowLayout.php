@@ -23,7 +23,10 @@ final class RowLayout
     /** @var list<array{int, int}> bytes of fixed length (0 for none), bytes of the length before it */
     private array $columns = [];
 
-    /** @var array<string, array<string, array{list<array{int, int}>, int}>> bitmap of columns in the image => NULL pattern => steps, fixed bytes after the last */
+    /**
+     * @var array<string, array<string, array{list<array{int, int}>, int}>> bitmap of columns in the image => NULL pattern => steps, fixed
+     *     bytes after the last
+     */
     private array $steps = [];
 
     /** @var array<string, list<int>> bitmap of columns in the image => their numbers */
@@ -65,7 +68,10 @@ final class RowLayout
             return $first;
         }
         $width = match ($first) {
-            252 => 2, 253 => 3, 254 => 8, default => throw new UnexpectedValueException('a length in an event makes no sense'),
+            252 => 2,
+            253 => 3,
+            254 => 8,
+            default => throw new UnexpectedValueException('a length in an event makes no sense'),
         };
         $value = self::little(substr($bytes, $at, $width));
         $at += $width;
@@ -241,7 +247,9 @@ final class RowLayout
     /** @return list<int> */
     private function columnsIn(string $bitmap): array
     {
-        return array_values(array_filter(array_keys($this->columns), fn (int $i): bool => (ord($bitmap[$i >> 3] ?? "\0") >> ($i & 7) & 1) === 1));
+        return array_values(
+            array_filter(array_keys($this->columns), fn (int $i): bool => ((ord($bitmap[$i >> 3] ?? "\0") >> ($i & 7)) & 1) === 1),
+        );
     }
 
     /**
@@ -255,7 +263,7 @@ final class RowLayout
         }
         [$steps, $fixed] = [[], 0];
         foreach ($columns as $place => $column) {
-            if ((ord($nulls[$place >> 3] ?? "\0") >> ($place & 7) & 1) === 1) {
+            if (((ord($nulls[$place >> 3] ?? "\0") >> ($place & 7)) & 1) === 1) {
                 continue;
             }
             [$size, $prefix] = $this->columns[$column];

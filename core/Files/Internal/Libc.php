@@ -61,7 +61,8 @@ final class Libc
 
     private function __construct()
     {
-        $this->c = FFI::cdef(<<<'C'
+        $this->c = FFI::cdef(
+            <<<'C'
             typedef struct { int64_t sec; uint32_t nsec; int32_t pad; } statx_time;
             typedef struct {
                 uint32_t mask, blksize; uint64_t attributes; uint32_t nlink, uid, gid; uint16_t mode, pad1;
@@ -95,7 +96,10 @@ final class Libc
             int syncfs(int fd);
             int *__errno_location(void);
             char *strerror(int number);
-            C, 'libc.so.6');
+            C
+            ,
+            'libc.so.6',
+        );
         $this->statx = $this->c->new('statx_buffer');
         $this->times = $this->c->new('timespec_pair');
     }
@@ -131,8 +135,17 @@ final class Libc
         $s = $this->statx;
 
         return new Status(
-            $s->mode & 0170000, $s->mode & 07777, $s->size, $s->mtime->sec * 1_000_000_000 + $s->mtime->nsec,
-            $s->ctime->sec * 1_000_000_000 + $s->ctime->nsec, $s->uid, $s->gid, $s->nlink, $s->ino, ($s->dev_major << 20) | $s->dev_minor, $s->blocks * 512,
+            $s->mode & 0170000,
+            $s->mode & 07777,
+            $s->size,
+            $s->mtime->sec * 1_000_000_000 + $s->mtime->nsec,
+            $s->ctime->sec * 1_000_000_000 + $s->ctime->nsec,
+            $s->uid,
+            $s->gid,
+            $s->nlink,
+            $s->ino,
+            ($s->dev_major << 20) | $s->dev_minor,
+            $s->blocks * 512,
         );
     }
 

@@ -24,7 +24,8 @@ final class OpenFiles
             foreach (@scandir("$process/fd", SCANDIR_SORT_NONE) ?: [] as $fd) {
                 $path = $fd[0] === '.' ? false : @readlink("$process/fd/$fd");
                 if ($path !== false && str_starts_with($path, $top) && self::isForWriting("$process/fdinfo/$fd")) {
-                    $open[substr($path, strlen($top))] = trim((string) @file_get_contents("$process/comm")).' (process '.basename($process).')';
+                    $open[substr($path, strlen($top))] =
+                        trim((string) @file_get_contents("$process/comm")).' (process '.basename($process).')';
                 }
             }
         }
@@ -34,6 +35,7 @@ final class OpenFiles
 
     private static function isForWriting(string $info): bool
     {
-        return preg_match('/^flags:\s*([0-7]+)$/m', (string) @file_get_contents($info), $m) === 1 && ((int) octdec($m[1]) & self::ACCESS_MODE) !== self::READ_ONLY;
+        return preg_match('/^flags:\s*([0-7]+)$/m', (string) @file_get_contents($info), $m) === 1 &&
+            ((int) octdec($m[1]) & self::ACCESS_MODE) !== self::READ_ONLY;
     }
 }

@@ -38,7 +38,8 @@ final class SecondProcess
     }
 
     /**
-     * @param  callable(callable(int, int): void): array<mixed>  $work  is given what it tells files and bytes to; its result holds scalars and arrays only
+     * @param  callable(callable(int, int): void): array<mixed>  $work  is given what it tells files and bytes to; its result holds
+     *     scalars and arrays only
      * @return self|null null where there can be no second one: then the work is for this one
      */
     public static function begin(callable $work): ?self
@@ -125,7 +126,8 @@ final class SecondProcess
     {
         Libc::get()->c->prctl(self::PR_SET_PDEATHSIG, SIGKILL);
         try {
-            if (posix_getppid() === $first) { // it may have died before that call
+            if (posix_getppid() === $first) {
+                // it may have died before that call
                 $result = $work(function (int $files, int $bytes) use ($pipe): void {
                     fwrite($pipe, self::HOW_FAR.pack('JJ', $files, $bytes));
                 });

@@ -1,6 +1,23 @@
+@use('App\View\ChainChart')
+@use('App\Words')
 @php($set = $post->set)
 @php($state = $chart->stateOf($set))
-<td class="tight">{{ $set->level->words() }}@if ($post->standsFor > 1) <a class="muted text-decoration-underline" href="{{ $base }}{{ $chart->window->query(max($chart->window->days / 8, ($post->last - $post->first) / 86_400_000_000 * 1.2), intdiv($post->first + $post->last, 2_000_000)) }}" title="Show them all">of {{ $post->standsFor }}@if ($post->hurt > 0), {{ $post->hurt }} not whole @endif</a>@endif</td>
-<td class="tight"><span class="{{ ['proven' => 'mark-proven', 'checked' => 'mark-checked', 'lost' => 'mark-failed'][$state] ?? '' }}">{{ $state }}</span></td>
-<td class="num" title="{{ number_format($set->bytes) }} bytes">{{ \App\Words::size($set->bytes) }}</td>
-<td class="copies">@foreach ($set->copies as $copy)<span class="text-nowrap"><span class="{{ $copy->state->isReadable() ? '' : 'mark-failed' }}" title="{{ $copy->because ?? \App\View\ChainChart::stateWords($copy->state) }}">{{ $chart->copyWords($copy) }}</span>{{ $loop->last ? '' : ',' }}</span> @endforeach</td>
+<td class="tight">
+    {{ $set->level->words() }}@if ($post->standsFor > 1)
+        <a class="muted text-decoration-underline"
+            href="{{ $base }}{{ $chart->window->query(max($chart->window->days / 8,
+                (($post->last - $post->first) / 86_400_000_000) * 1.2), intdiv($post->first + $post->last, 2_000_000)) }}"
+            title="Show them all">of {{ $post->standsFor }}{{ $post->hurt > 0 ? ", {$post->hurt} not whole" : '' }}</a>
+    @endif
+</td>
+<td class="tight"><span
+        class="{{ ['proven' => 'mark-proven', 'checked' => 'mark-checked', 'lost' => 'mark-failed'][$state] ?? '' }}">{{ $state }}</span>
+</td>
+<td class="num" title="{{ number_format($set->bytes) }} bytes">{{ Words::size($set->bytes) }}</td>
+<td class="copies">
+    @foreach ($set->copies as $copy)
+        <span class="text-nowrap"><span class="{{ $copy->state->isReadable() ? '' : 'mark-failed' }}"
+                title="{{ $copy->because ?? ChainChart::stateWords($copy->state) }}">{{ $chart->copyWords($copy) }}</span>{{ $loop->last
+                    ? '' : ',' }}</span>
+    @endforeach
+</td>

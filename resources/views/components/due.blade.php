@@ -1,3 +1,7 @@
+@use('App\Words')
 @props(['at', 'zone', 'word' => 'due '])
 @php($left = now()->diffInSeconds($at))
-<span class="due @if ($left < 7200) soon @endif">{{ $word }}{{ $at->setTimezone($zone)->format($at->setTimezone($zone)->isSameDay(now($zone)) ? 'H:i' : 'D j M H:i') }}, {{ $left < 0 ? \App\Words::duration(-$left).' ago' : 'in '.\App\Words::duration($left) }}</span>
+<span
+    class="due @if ($left < 7200) soon
+        @endif">{{ $word }}{{ $at->setTimezone($zone)->format($at->setTimezone($zone)->isSameDay(now($zone)) ? 'H:i' : 'D j M H:i') }},
+    {{ $left < 0 ? Words::duration(-$left) . ' ago' : 'in ' . Words::duration($left) }}</span>

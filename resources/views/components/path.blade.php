@@ -1,2 +1,3 @@
+@use('Kaiseki\Core\Catalog\Shown')
 @props(['of'])
-<span class="mono">/{{ \Kaiseki\Core\Catalog\Shown::name($of) }}</span>
+<span class="mono">/{{ Shown::name($of) }}</span>

@@ -1,2 +1,3 @@
+@use('App\Words')
 @props(['bytes'])
-<span title="{{ number_format($bytes) }} bytes">{{ \App\Words::size($bytes) }}</span>
+<span title="{{ number_format($bytes) }} bytes">{{ Words::size($bytes) }}</span>

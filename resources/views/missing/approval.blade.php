@@ -1,4 +1,5 @@
+@use('App\Kinds\KindIsMissing')
 @if ($of === 'facts')
-<dt>What it does</dt>
-<dd class="attention">{{ \App\Kinds\KindIsMissing::words($approval->workload?->kind ?? '') }}</dd>
+    <dt>What it does</dt>
+    <dd class="attention">{{ KindIsMissing::words($approval->workload?->kind ?? '') }}</dd>
 @endif

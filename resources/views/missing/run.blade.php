@@ -1,2 +1,3 @@
-<p class="attention">{{ ucfirst(\App\Kinds\KindIsMissing::words($run->workload->kind)) }}.</p>
+@use('App\Kinds\KindIsMissing')
+<p class="attention">{{ ucfirst(KindIsMissing::words($run->workload->kind)) }}.</p>
 <p class="muted">{{ $run->plan['sentence'] ?? '' }}</p>

@@ -16,7 +16,20 @@ use Tests\Support\Scratch;
 
 it('makes a path of a tree of what stands in an archive', function (string $given, string $path): void {
     expect(EntryPath::of($given))->toBe($path);
-})->with([['./a/b', 'a/b'], ['/etc/passwd', 'etc/passwd'], ['a//b/', 'a/b'], ['a/./b', 'a/b'], ['.', ''], ['', ''], ['./', ''], ["new\nline", "new\nline"], ['..a/b..', '..a/b..'], ['...', '...'], ["\xff\xfe", "\xff\xfe"], ['a/.hidden', 'a/.hidden']]);
+})->with([
+    ['./a/b', 'a/b'],
+    ['/etc/passwd', 'etc/passwd'],
+    ['a//b/', 'a/b'],
+    ['a/./b', 'a/b'],
+    ['.', ''],
+    ['', ''],
+    ['./', ''],
+    ["new\nline", "new\nline"],
+    ['..a/b..', '..a/b..'],
+    ['...', '...'],
+    ["\xff\xfe", "\xff\xfe"],
+    ['a/.hidden', 'a/.hidden'],
+]);
 
 it('takes no path that leads out, or that no file system could hold', function (string $given): void {
     expect(fn () => EntryPath::of($given))->toThrow(UnsafePath::class);
@@ -30,8 +43,15 @@ it('keeps the outermost of some paths', function (): void {
 it('shows names so that neither a terminal nor a page takes them for more than names', function (string $name, string $shown): void {
     expect(Shown::name($name))->toBe($shown);
 })->with([
-    ['plain name.txt', 'plain name.txt'], ['ÆØÅ ferje', 'ÆØÅ ferje'], ["two\nlines\t", 'two\nlines\t'], ["\e[31mred", '\x1b[31mred'],
-    ["\xff\xfe bad", '\xff\xfe bad'], ["a\u{202e}gpj.exe", 'a\xe2\x80\xaegpj.exe'], ["\u{9b}31m", '\xc2\x9b31m'], ["\xc3", '\xc3'], ["ok\xf0\x9f\x9a\xa2", 'ok🚢'],
+    ['plain name.txt', 'plain name.txt'],
+    ['ÆØÅ ferje', 'ÆØÅ ferje'],
+    ["two\nlines\t", 'two\nlines\t'],
+    ["\e[31mred", '\x1b[31mred'],
+    ["\xff\xfe bad", '\xff\xfe bad'],
+    ["a\u{202e}gpj.exe", 'a\xe2\x80\xaegpj.exe'],
+    ["\u{9b}31m", '\xc2\x9b31m'],
+    ["\xc3", '\xc3'],
+    ["ok\xf0\x9f\x9a\xa2", 'ok🚢'],
 ]);
 
 it('gives a version back from its packed form', function (Version $version): void {
@@ -52,7 +72,10 @@ it('puts folders above an entry in place, and takes what is below a folder away 
     $tree->put('a/b/12', $file);
     expect(array_keys([...$tree->entries()]))->toBe(['a', 'a/b', 'a/b/c', 'a/b/12']);
     $tree->put('a/b', $file); // a folder becomes a file
-    expect([...$tree->entries()])->toHaveCount(2)->and($tree->children('a/b'))->toBeNull();
+    expect([...$tree->entries()])
+        ->toHaveCount(2)
+        ->and($tree->children('a/b'))
+        ->toBeNull();
     $tree->put('a', $folder); // a folder told again keeps what is in it
     expect($tree->at('a/b'))->toBe($file);
     $tree->remove('a');
@@ -86,8 +109,19 @@ it('has no content in an empty index', function (): void {
 
 it('reads moments with an offset only', function (string $text, string $iso): void {
     expect(Instant::parse($text)->iso())->toBe($iso);
-})->with([['2026-11-12T08:24:00+01:00', '2026-11-12T07:24:00Z'], ['2026-11-12T08:24Z', '2026-11-12T08:24:00Z'], ['20261112T082400Z', '2026-11-12T08:24:00Z'], ['2026-11-12 08:24:00.123456 -0330', '2026-11-12T11:54:00.123456Z'], ['1969-12-31T23:59:59.5Z', '1969-12-31T23:59:59.5Z']]);
+})->with([
+    ['2026-11-12T08:24:00+01:00', '2026-11-12T07:24:00Z'],
+    ['2026-11-12T08:24Z', '2026-11-12T08:24:00Z'],
+    ['20261112T082400Z', '2026-11-12T08:24:00Z'],
+    ['2026-11-12 08:24:00.123456 -0330', '2026-11-12T11:54:00.123456Z'],
+    ['1969-12-31T23:59:59.5Z', '1969-12-31T23:59:59.5Z'],
+]);
 
 it('refuses moments that are none', function (string $text, string $says): void {
     expect(fn () => Instant::parse($text))->toThrow(InvalidArgumentException::class, $says);
-})->with([['2026-11-12T08:24:00', 'no offset'], ['2026-02-30T08:24:00Z', 'exists'], ['yesterday', 'not a moment'], ['2026-11-12T25:00Z', 'exists']]);
+})->with([
+    ['2026-11-12T08:24:00', 'no offset'],
+    ['2026-02-30T08:24:00Z', 'exists'],
+    ['yesterday', 'not a moment'],
+    ['2026-11-12T25:00Z', 'exists'],
+]);

@@ -25,11 +25,43 @@ it('finds the names that trying each of them finds, in their order, a part at a 
         $list->add(array_slice($names, 0, 300));
         $list->add(array_slice($names, 200)); // some come twice
         usort($names, fn (string $a, string $b): int => strcmp(str_replace("\n", "\x01\x03", $a), str_replace("\n", "\x01\x03", $b)));
-        foreach (['roster', 'ROSTER', 'ær', 'Æ', "\n", '\\', '\\n', '12', '%', '_', "\xff", '', 'no such', '*.csv', 'R*', '?1', '*', "*\n*", '\\*', '1?2', '*Ø*'] as $pattern) {
+        foreach (
+            [
+                'roster',
+                'ROSTER',
+                'ær',
+                'Æ',
+                "\n",
+                '\\',
+                '\\n',
+                '12',
+                '%',
+                '_',
+                "\xff",
+                '',
+                'no such',
+                '*.csv',
+                'R*',
+                '?1',
+                '*',
+                "*\n*",
+                '\\*',
+                '1?2',
+                '*Ø*',
+            ] as $pattern
+        ) {
             $isGlob = strpbrk($pattern, '*?') !== false;
-            $expected = array_values(array_filter($names, fn (string $name): bool => $isGlob
-                ? preg_match('/^'.strtr(preg_quote($pattern, '/'), ['\*' => '.*', '\?' => '.']).'$/sD', $name) === 1
-                : str_contains(mb_strtolower(mb_scrub($name, 'UTF-8'), 'UTF-8'), mb_strtolower(mb_scrub($pattern, 'UTF-8'), 'UTF-8'))));
+            $expected = array_values(
+                array_filter(
+                    $names,
+                    fn (string $name): bool => $isGlob
+                        ? preg_match('/^'.strtr(preg_quote($pattern, '/'), ['\*' => '.*', '\?' => '.']).'$/sD', $name) === 1
+                        : str_contains(
+                            mb_strtolower(mb_scrub($name, 'UTF-8'), 'UTF-8'),
+                            mb_strtolower(mb_scrub($pattern, 'UTF-8'), 'UTF-8'),
+                        ),
+                ),
+            );
             $found = [];
             for ($after = null; ($some = $list->matching($pattern, 7, $after)) !== []; $after = $some[count($some) - 1]) {
                 $found = [...$found, ...$some];

@@ -33,19 +33,26 @@ final class BruteForce
         }
         rsort($states);
         ksort($later);
-        $usable = fn (array $set): bool => $this->chain($set) !== null && ($set['consistent'] ?? true) && ! ($set['in_doubt'] ?? false)
-            && (! $checked || $this->has($set, fn ($copy) => $copy['state'] === 'checked')) && ($site === null || $this->has($set, fn ($copy) => $this->store($copy['store'])['site'] === $site));
+        $usable = fn (array $set): bool => $this->chain($set) !== null &&
+            ($set['consistent'] ?? true) &&
+            ! ($set['in_doubt'] ?? false) &&
+            (! $checked || $this->has($set, fn ($copy) => $copy['state'] === 'checked')) &&
+            ($site === null || $this->has($set, fn ($copy) => $this->store($copy['store'])['site'] === $site));
         $good = array_values(array_filter(array_column($states, 4), $usable));
         $after = array_values(array_filter($later, $usable))[0]['id'] ?? null;
         if ($good === []) {
             return ['point' => null, 'total' => null, 'passed' => array_column($states, 3), 'before' => null, 'after' => $after];
         }
-        $chain = array_map(fn (array $set): array => ['bytes' => $needed[$set['id']] ?? $set['bytes']] + $set, $this->chain($good[0]) ?? []);
+        $sized = fn (array $set): array => ['bytes' => $needed[$set['id']] ?? $set['bytes']] + $set;
+        $chain = array_map($sized, $this->chain($good[0]) ?? []);
         $chain = $needed === null ? $chain : array_values(array_filter($chain, fn (array $set): bool => isset($needed[$set['id']])));
 
         return [
-            'point' => $good[0]['id'], 'total' => $this->cheapest($chain), 'passed' => array_slice(array_column($states, 3), 0, (int) array_search($good[0]['id'], array_column($states, 3), true)),
-            'before' => $good[1]['id'] ?? null, 'after' => $after,
+            'point' => $good[0]['id'],
+            'total' => $this->cheapest($chain),
+            'passed' => array_slice(array_column($states, 3), 0, (int) array_search($good[0]['id'], array_column($states, 3), true)),
+            'before' => $good[1]['id'] ?? null,
+            'after' => $after,
         ];
     }
 
@@ -57,7 +64,9 @@ final class BruteForce
     /** @return list<array<mixed>> */
     private function readable(array $set): array
     {
-        return array_values(array_filter($set['copies'], fn (array $copy): bool => ! in_array($copy['state'], ['missing', 'damaged'], true)));
+        $isReadable = fn (array $copy): bool => ! in_array($copy['state'], ['missing', 'damaged'], true);
+
+        return array_values(array_filter($set['copies'], $isReadable));
     }
 
     /** @return list<array<mixed>>|null the set and all below it; null if something is missing */
@@ -93,13 +102,20 @@ final class BruteForce
         foreach ($this->sheet['sets'] as $other) {
             $level = (string) $other['level'];
             $own = (string) $set['level'];
-            $fits = $level !== 'snapshot' && match (true) {
-                $own === 'log' => true,
-                ctype_digit($own) => $level === 'full' || (ctype_digit($level) && (int) $level < (int) $own),
-                $own === 'diff' => $level === 'full' || $level === '0',
-                default => $level !== 'log',
-            };
-            if ($fits && ($other['history'] ?? '') === ($set['history'] ?? '') && strtotime($other['captured_at']) < strtotime($set['captured_at']) && ($best === null || strtotime($other['captured_at']) > strtotime($best['captured_at']))) {
+            $fits =
+                $level !== 'snapshot' &&
+                match (true) {
+                    $own === 'log' => true,
+                    ctype_digit($own) => $level === 'full' || (ctype_digit($level) && (int) $level < (int) $own),
+                    $own === 'diff' => $level === 'full' || $level === '0',
+                    default => $level !== 'log',
+                };
+            if (
+                $fits &&
+                ($other['history'] ?? '') === ($set['history'] ?? '') &&
+                strtotime($other['captured_at']) < strtotime($set['captured_at']) &&
+                ($best === null || strtotime($other['captured_at']) > strtotime($best['captured_at']))
+            ) {
                 $best = $other;
             }
         }

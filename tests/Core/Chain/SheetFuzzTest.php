@@ -15,7 +15,25 @@ use Random\Randomizer;
 
 it('plans for a sheet or refuses it in words, whatever was done to it', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
-    $odd = [null, true, false, -1, 0, 1.5, 1e300, '', 'x', "\u{202e}rtl", [], ['a' => 1], [[]], '2026-13-40T99:00:00Z', 'full', PHP_INT_MAX, -1e18];
+    $odd = [
+        null,
+        true,
+        false,
+        -1,
+        0,
+        1.5,
+        1e300,
+        '',
+        'x',
+        "\u{202e}rtl",
+        [],
+        ['a' => 1],
+        [[]],
+        '2026-13-40T99:00:00Z',
+        'full',
+        PHP_INT_MAX,
+        -1e18,
+    ];
     $spoil = function (mixed &$value, int $deep) use (&$spoil, $random, $odd): void {
         if (! is_array($value) || $value === [] || $deep > 5 || $random->getInt(0, 9) === 0) {
             $value = $odd[$random->getInt(0, count($odd) - 1)];
@@ -32,11 +50,34 @@ it('plans for a sheet or refuses it in words, whatever was done to it', function
     $refused = 0;
     for ($round = 0; $round < 400; $round++) {
         $sheet = [
-            'stores' => [['name' => 's', 'site' => 'b', 'read_mb_s' => 10, 'setup_s' => 3], ['name' => 't', 'read_mb_s' => 5]], 'lanes' => [['from' => 's', 'to' => 'b', 'mb_s' => 2]], 'target_site' => 'b',
+            'stores' => [['name' => 's', 'site' => 'b', 'read_mb_s' => 10, 'setup_s' => 3], ['name' => 't', 'read_mb_s' => 5]],
+            'lanes' => [['from' => 's', 'to' => 'b', 'mb_s' => 2]],
+            'target_site' => 'b',
             'sets' => [
-                ['id' => 'F', 'level' => 'full', 'captured_at' => '2026-10-01T02:00:00Z', 'bytes' => 100, 'copies' => [['store' => 's', 'medium' => ['A', 'B'], 'position' => 3, 'state' => 'offline'], ['store' => 't']]],
-                ['id' => 'I', 'level' => 'incr', 'base' => 'F', 'captured_at' => '2026-10-02T02:00:00Z', 'bytes' => 10, 'history' => '', 'copies' => [['store' => 's', 'medium' => 'A', 'state' => 'checked']]],
-                ['id' => 'L', 'level' => 'log', 'captured_at' => '2026-10-02T03:00:00Z', 'consistent' => true, 'in_doubt' => false, 'copies' => [['store' => 't']]],
+                [
+                    'id' => 'F',
+                    'level' => 'full',
+                    'captured_at' => '2026-10-01T02:00:00Z',
+                    'bytes' => 100,
+                    'copies' => [['store' => 's', 'medium' => ['A', 'B'], 'position' => 3, 'state' => 'offline'], ['store' => 't']],
+                ],
+                [
+                    'id' => 'I',
+                    'level' => 'incr',
+                    'base' => 'F',
+                    'captured_at' => '2026-10-02T02:00:00Z',
+                    'bytes' => 10,
+                    'history' => '',
+                    'copies' => [['store' => 's', 'medium' => 'A', 'state' => 'checked']],
+                ],
+                [
+                    'id' => 'L',
+                    'level' => 'log',
+                    'captured_at' => '2026-10-02T03:00:00Z',
+                    'consistent' => true,
+                    'in_doubt' => false,
+                    'copies' => [['store' => 't']],
+                ],
             ],
         ];
         foreach (range(1, $random->getInt(1, 3)) as $_) {
@@ -51,7 +92,10 @@ it('plans for a sheet or refuses it in words, whatever was done to it', function
             continue;
         }
         $rule = new CopyRule($random->getInt(0, 1) === 0 ? [] : ['s'], $random->getInt(0, 3) === 0 ? ['t'] : []);
-        $found = PointFinder::bySets($parsed->graph, $parsed->route()->sites(), $rule)->find(Instant::parse('2026-10-02T02:30:00Z'), new Demands);
+        $found = PointFinder::bySets($parsed->graph, $parsed->route()->sites(), $rule)->find(
+            Instant::parse('2026-10-02T02:30:00Z'),
+            new Demands,
+        );
         foreach ($parsed->graph->sets() as $set) {
             CopyChooser::choose([[$set, $set->bytes]], $parsed->route(), $rule);
             $parsed->graph->chainOf($set->id);

@@ -6,7 +6,8 @@ use Kaiseki\Core\Database\InsertShares;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 
-// Whatever the pieces are and whoever asks when: each INSERT goes to one share, whole; each has, before an INSERT, all that stood before it and is for all.
+// Whatever the pieces are and whoever asks when: each INSERT goes to one share, whole; each has, before an INSERT, all that stood before
+// it and is for all.
 
 test('each row goes to one share, behind everything that stood before it', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));

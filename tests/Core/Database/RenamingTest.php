@@ -13,7 +13,10 @@ test('a qualifier is renamed, and nothing that only looks like one', function (s
 })->with([
     ['SELECT * FROM fares.tickets', 'SELECT * FROM `new ``one```.tickets'],
     ['SELECT * FROM `fares` . `tickets`', 'SELECT * FROM `new ``one``` . `tickets`'],
-    ["SELECT 'fares.tickets', \"fares.tickets\" /* fares.tickets */ -- fares.tickets\n", "SELECT 'fares.tickets', \"fares.tickets\" /* fares.tickets */ -- fares.tickets\n"],
+    [
+        "SELECT 'fares.tickets', \"fares.tickets\" /* fares.tickets */ -- fares.tickets\n",
+        "SELECT 'fares.tickets', \"fares.tickets\" /* fares.tickets */ -- fares.tickets\n",
+    ],
     ['SELECT fares.id FROM (SELECT 1 AS id) fares', 'SELECT fares.id FROM (SELECT 1 AS id) fares'],
     ['CALL fares.p(x.fares.tickets)', 'CALL `new ``one```.p(x.fares.tickets)'],
     ['fares.sold', '`new ``one```.sold'],
@@ -21,7 +24,9 @@ test('a qualifier is renamed, and nothing that only looks like one', function (s
 ]);
 
 test('the account in whose name something runs is another', function (): void {
-    expect(Renaming::definer('CREATE DEFINER=`a``b`@`%` VIEW v AS SELECT "DEFINER=x@y"', null))->toBe('CREATE DEFINER=CURRENT_USER VIEW v AS SELECT "DEFINER=x@y"');
+    expect(Renaming::definer('CREATE DEFINER=`a``b`@`%` VIEW v AS SELECT "DEFINER=x@y"', null))->toBe(
+        'CREATE DEFINER=CURRENT_USER VIEW v AS SELECT "DEFINER=x@y"',
+    );
 });
 
 test('statements tell what they are about', function (string $sql, bool $definition, array $tables): void {
@@ -38,11 +43,15 @@ test('statements tell what they are about', function (string $sql, bool $definit
 
 test('a statement without its WHERE is suspected, one with it is not, unless it takes much', function (): void {
     $tables = [['s', 't', 0, 900, 0]];
-    expect(Suspicion::of('UPDATE t SET a = 0', false, $tables, ['s.t' => 900])?->reason)->toContain('all it had')->toContain('without a WHERE');
+    expect(Suspicion::of('UPDATE t SET a = 0', false, $tables, ['s.t' => 900])?->reason)
+        ->toContain('all it had')
+        ->toContain('without a WHERE');
     expect(Suspicion::of('UPDATE t SET a = 0 WHERE id < 50', false, [['s', 't', 0, 49, 0]], ['s.t' => 900]))->toBeNull();
     expect(Suspicion::of('DELETE FROM t WHERE id > 1', false, [['s', 't', 0, 0, 800]], ['s.t' => 900])?->reason)->toContain('89 % of it');
     expect(Suspicion::of('DROP TABLE t', true, [['s', 't', 0, 0, 0]], [])?->reason)->toContain('everything in it is gone');
-    expect(Suspicion::of('UPDATE fares SET amount = 1', false, [['s', 'fares', 0, 30, 0]], ['s.fares' => 30])->weight)->toBeLessThan(Suspicion::of('UPDATE t SET a = 0', false, [['s', 't', 0, 143000, 0]], ['s.t' => 143000])->weight);
+    expect(Suspicion::of('UPDATE fares SET amount = 1', false, [['s', 'fares', 0, 30, 0]], ['s.fares' => 30])->weight)->toBeLessThan(
+        Suspicion::of('UPDATE t SET a = 0', false, [['s', 't', 0, 143000, 0]], ['s.t' => 143000])->weight,
+    );
     expect(Suspicion::of('INSERT INTO t VALUES (1)', false, [['s', 't', 5000, 0, 0]], []))->toBeNull();
 });
 
@@ -51,6 +60,9 @@ test('names and positions that cannot be are refused', function (): void {
     foreach (['', 'a.b', 'a/b', "a\nb", 'mysql', str_repeat('x', 65)] as $name) {
         expect(fn () => Identifier::given($name))->toThrow(InvalidArgumentException::class);
     }
-    expect(fn () => LogPosition::parse('binlog.000001'))->toThrow(InvalidArgumentException::class)->and(LogPosition::parse('a:b.000010:99')->number())->toBe(10);
+    expect(fn () => LogPosition::parse('binlog.000001'))
+        ->toThrow(InvalidArgumentException::class)
+        ->and(LogPosition::parse('a:b.000010:99')->number())
+        ->toBe(10);
     expect((new LogPosition('b.000010', 4))->isAfter(new LogPosition('b.000009', 900)))->toBeTrue();
 });

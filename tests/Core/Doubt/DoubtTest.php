@@ -25,25 +25,39 @@ function textureOf(string $content, int $step = 0): ContentTexture
 
 it('reckons entropy as in the examples of Shannon 1948', function (): void {
     // Section 9 of "A Mathematical Theory of Communication": letters with probabilities 1/2, 1/4, 1/8, 1/8 have 7/4 bits each.
-    expect(TextureSample::entropy(str_repeat('AAAABBCD', 512)))->toEqualWithDelta(1.75, 1e-9)
-        ->and(TextureSample::entropy(str_repeat('a', 4000)))->toBe(0.0)
-        ->and(TextureSample::entropy(implode('', array_map(chr(...), range(0, 255)))))->toEqualWithDelta(8.0, 1e-9)
-        ->and(TextureSample::entropy(''))->toBe(0.0);
+    expect(TextureSample::entropy(str_repeat('AAAABBCD', 512)))
+        ->toEqualWithDelta(1.75, 1e-9)
+        ->and(TextureSample::entropy(str_repeat('a', 4000)))
+        ->toBe(0.0)
+        ->and(TextureSample::entropy(implode('', array_map(chr(...), range(0, 255)))))
+        ->toEqualWithDelta(8.0, 1e-9)
+        ->and(TextureSample::entropy(''))
+        ->toBe(0.0);
 });
 
 it('tells text, random bytes and formats that are dense by nature from each other', function (): void {
     mt_srand(3);
     $text = str_repeat('The mate checks the life rafts before the noon sailing. ', 40);
-    expect(textureOf($text)->entropy())->toBeLessThan(5.0)
-        ->and(textureOf(random_bytes(5000))->isHigh())->toBeTrue()
-        ->and(textureOf((string) gzencode(random_bytes(5000)))->isDense())->toBeTrue()
-        ->and(textureOf((string) gzencode(random_bytes(5000)))->isHigh())->toBeFalse()
-        ->and(textureOf('short')->isKnown())->toBeFalse()
-        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf($text)))->toBeTrue()
-        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf((string) gzencode($text.random_bytes(900)))))->toBeTrue()
-        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf(random_bytes(5000))))->toBeFalse()
-        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf('short')))->toBeFalse()
-        ->and(textureOf($text)->isScrambled(textureOf(random_bytes(5000))))->toBeFalse();
+    expect(textureOf($text)->entropy())
+        ->toBeLessThan(5.0)
+        ->and(textureOf(random_bytes(5000))->isHigh())
+        ->toBeTrue()
+        ->and(textureOf((string) gzencode(random_bytes(5000)))->isDense())
+        ->toBeTrue()
+        ->and(textureOf((string) gzencode(random_bytes(5000)))->isHigh())
+        ->toBeFalse()
+        ->and(textureOf('short')->isKnown())
+        ->toBeFalse()
+        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf($text)))
+        ->toBeTrue()
+        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf((string) gzencode($text.random_bytes(900)))))
+        ->toBeTrue()
+        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf(random_bytes(5000))))
+        ->toBeFalse()
+        ->and(textureOf(random_bytes(5000))->isScrambled(textureOf('short')))
+        ->toBeFalse()
+        ->and(textureOf($text)->isScrambled(textureOf(random_bytes(5000))))
+        ->toBeFalse();
 });
 
 it('samples the same whatever the pieces in which a content comes', function (int $size): void {
@@ -73,7 +87,10 @@ it('takes the median and the median deviation for what is usual', function (): v
     // The worked example that textbooks give for the MAD: median 2, deviations 1 1 0 0 2 4 7, their median 1 (from memory).
     $usual = Usual::of([1, 1, 2, 2, 4, 6, 9]);
     expect($usual->median)->toBe(2.0)->and($usual->mad)->toBe(1.0)->and($usual->score(2 + 1.4826 * 6, 0.1))->toEqualWithDelta(6.0, 1e-9);
-    expect(Usual::of([4, 8])->median)->toBe(6.0)->and(Usual::of([5, 5, 5])->score(6, 2.0))->toBe(0.5);
+    expect(Usual::of([4, 8])->median)
+        ->toBe(6.0)
+        ->and(Usual::of([5, 5, 5])->score(6, 2.0))
+        ->toBe(0.5);
 });
 
 /** @param  array<string, array{string, int}>  $files path => content and texture code */
@@ -81,7 +98,21 @@ function treeOf(array $files): Tree
 {
     $tree = new Tree;
     foreach ($files as $path => [$content, $texture]) {
-        $tree->put($path, (new Version(EntryKind::File, strlen($content), 1, sodium_crypto_generichash($content, '', 32), 0644, 0, 0, '', '', texture: $texture))->pack());
+        $tree->put(
+            $path,
+            (new Version(
+                EntryKind::File,
+                strlen($content),
+                1,
+                sodium_crypto_generichash($content, '', 32),
+                0644,
+                0,
+                0,
+                '',
+                '',
+                texture: $texture,
+            ))->pack(),
+        );
     }
 
     return $tree;
@@ -89,18 +120,68 @@ function treeOf(array $files): Tree
 
 it('counts what changed, was renamed, scrambled, emptied, or came with even bytes', function (): void {
     [$low, $high, $dense] = [ContentTexture::ofEntropy(4.2)->code, ContentTexture::ofEntropy(7.9)->code, ContentTexture::dense()->code];
-    $before = treeOf(['a.csv' => ['one', $low], 'b.csv' => ['two', $low], 'd/c.txt' => ['three', $low], 'd/e.txt' => ['four', $low], 'f.jpg' => ['five', $dense], 'g.csv' => ['six', $low], 'log.1' => ['seven', $low], 'h.txt' => ['eight', $low], 'same' => ['nine', $low]]);
-    $now = treeOf(['a.csv' => ['ONE', $high], 'b.csv.zzx' => ['TWO', $high], 'd/c.txt' => ['THREE', $low], 'd/e.txt' => ['', 0], 'f.jpg' => ['FIVE', $high], 'g.md' => ['six', $low], 'log.1.gz' => ['SEVEN', $dense], 'blob' => ['blob', $high], 'h.doc' => ['EIGHT', $low], 'same' => ['nine', $low]]);
+    $before = treeOf([
+        'a.csv' => ['one', $low],
+        'b.csv' => ['two', $low],
+        'd/c.txt' => ['three', $low],
+        'd/e.txt' => ['four', $low],
+        'f.jpg' => ['five', $dense],
+        'g.csv' => ['six', $low],
+        'log.1' => ['seven', $low],
+        'h.txt' => ['eight', $low],
+        'same' => ['nine', $low],
+    ]);
+    $now = treeOf([
+        'a.csv' => ['ONE', $high],
+        'b.csv.zzx' => ['TWO', $high],
+        'd/c.txt' => ['THREE', $low],
+        'd/e.txt' => ['', 0],
+        'f.jpg' => ['FIVE', $high],
+        'g.md' => ['six', $low],
+        'log.1.gz' => ['SEVEN', $dense],
+        'blob' => ['blob', $high],
+        'h.doc' => ['EIGHT', $low],
+        'same' => ['nine', $low],
+    ]);
     $measures = ChangeMeasures::between($now, $before);
-    expect($measures->figures())->toMatchArray(['files' => 10, 'files_before' => 9, 'changed' => 4, 'scrambled' => 2, 'renamed' => 2, 'newly_even' => 1, 'emptied' => 1])
-        ->and(array_keys($measures->scrambled))->toBe(['a.csv', 'f.jpg'])->and(array_keys($measures->renamed))->toBe(['b.csv.zzx', 'h.doc'])
-        ->and(array_keys($measures->emptied))->toBe(['d/e.txt'])->and($measures->newEndings)->toBe(['.zzx', '.doc']);
+    expect($measures->figures())
+        ->toMatchArray([
+            'files' => 10,
+            'files_before' => 9,
+            'changed' => 4,
+            'scrambled' => 2,
+            'renamed' => 2,
+            'newly_even' => 1,
+            'emptied' => 1,
+        ])
+        ->and(array_keys($measures->scrambled))
+        ->toBe(['a.csv', 'f.jpg'])
+        ->and(array_keys($measures->renamed))
+        ->toBe(['b.csv.zzx', 'h.doc'])
+        ->and(array_keys($measures->emptied))
+        ->toBe(['d/e.txt'])
+        ->and($measures->newEndings)
+        ->toBe(['.zzx', '.doc']);
 });
 
 /** @param  array<string, int|float>  $figures */
 function nightWith(array $figures, int $weekday = 1): SetFacts
 {
-    return new SetFacts('incr', $weekday, 1_000_000, $figures + ['files' => 1000, 'files_before' => 1000, 'changed' => 10, 'added' => 2, 'scrambled' => 0, 'renamed' => 0, 'changed_share' => 0.01], 60.0);
+    return new SetFacts(
+        'incr',
+        $weekday,
+        1_000_000,
+        $figures + [
+            'files' => 1000,
+            'files_before' => 1000,
+            'changed' => 10,
+            'added' => 2,
+            'scrambled' => 0,
+            'renamed' => 0,
+            'changed_share' => 0.01,
+        ],
+        60.0,
+    );
 }
 
 /** @param  list<Sign>  $signs */
@@ -113,25 +194,35 @@ it('raises doubt only from the seventh set on, and tells the sign before that', 
     $bad = nightWith(['scrambled' => 40, 'changed' => 50]);
     foreach (range(0, 9) as $earlier) {
         $signs = (new SignReader($bad, array_fill(0, $earlier, nightWith([]))))->signs();
-        expect($signs[0]->kind)->toBe('scrambled')->and(doubting($signs))->toBe($earlier + 1 >= 7 ? ['scrambled'] : []);
+        expect($signs[0]->kind)
+            ->toBe('scrambled')
+            ->and(doubting($signs))
+            ->toBe($earlier + 1 >= 7 ? ['scrambled'] : []);
     }
 });
 
 it('judges a weekday by its own kind', function (): void {
     $earlier = [];
     foreach (range(0, 41) as $day) {
-        $earlier[] = nightWith(['changed' => $day % 7 === 6 ? 600 : 10, 'changed_share' => $day % 7 === 6 ? 0.6 : 0.01], $day % 7 + 1);
+        $earlier[] = nightWith(['changed' => $day % 7 === 6 ? 600 : 10, 'changed_share' => $day % 7 === 6 ? 0.6 : 0.01], ($day % 7) + 1);
     }
     $busy = ['changed' => 610, 'changed_share' => 0.61];
-    expect(doubting((new SignReader(nightWith($busy, 7), $earlier))->signs()))->toBe([])
-        ->and(doubting((new SignReader(nightWith($busy, 3), $earlier))->signs()))->toBe(['changed']);
+    expect(doubting((new SignReader(nightWith($busy, 7), $earlier))->signs()))
+        ->toBe([])
+        ->and(doubting((new SignReader(nightWith($busy, 3), $earlier))->signs()))
+        ->toBe(['changed']);
 });
 
 it('tells what is unusual without doubting it', function (): void {
     $earlier = array_fill(0, 10, nightWith([]));
     expect(doubting((new SignReader(nightWith(['files' => 300]), $earlier))->signs()))->toBe(['fewer']);
     $kinds = fn (SetFacts $facts): array => array_map(fn (Sign $sign): string => $sign->kind, (new SignReader($facts, $earlier))->signs());
-    expect($kinds(nightWith(['files' => 700])))->toBe(['fewer'])->and($kinds(nightWith(['files' => 2000])))->toBe(['more'])
-        ->and($kinds(new SetFacts('incr', 1, 90_000_000, nightWith([])->figures, 900.0)))->toBe(['size', 'slow'])
-        ->and($kinds(nightWith([])))->toBe([]);
+    expect($kinds(nightWith(['files' => 700])))
+        ->toBe(['fewer'])
+        ->and($kinds(nightWith(['files' => 2000])))
+        ->toBe(['more'])
+        ->and($kinds(new SetFacts('incr', 1, 90_000_000, nightWith([])->figures, 900.0)))
+        ->toBe(['size', 'slow'])
+        ->and($kinds(nightWith([])))
+        ->toBe([]);
 });

@@ -20,9 +20,12 @@ use Random\Randomizer;
 
 function listOf(int $bytes, float $rate, float $setup = 0.0, CopyState $state = CopyState::Ok, array $media = []): ReadingList
 {
-    $set = new BackupSet('F', Level::of('full'), Instant::ofMicroseconds(0), $bytes, [new SetCopy('s', $state, $media, 0, $state === CopyState::Offline ? $media : [])]);
+    $set = new BackupSet('F', Level::of('full'), Instant::ofMicroseconds(0), $bytes, [
+        new SetCopy('s', $state, $media, 0, $state === CopyState::Offline ? $media : []),
+    ]);
 
-    return CopyChooser::choose([[$set, $bytes]], new Route(['s' => new StoreRate('here', $rate, $setup)], [], 'here')) ?? throw new LogicException('no list');
+    return CopyChooser::choose([[$set, $bytes]], new Route(['s' => new StoreRate('here', $rate, $setup)], [], 'here')) ??
+        throw new LogicException('no list');
 }
 
 // Common practice: a gigabit network with other work on it moves about 60 to 65 MB/s; 90 GB then takes about 23 to 25 minutes.
@@ -47,7 +50,10 @@ it('lets measured rates take the place of guesses, and narrows the range with th
     $list = listOf(6_000_000_000, 50.0);
     $guessed = (new Costs)->reading('s', $list->totalSeconds);
     $measured = (new Costs(['s' => MeasuredRate::of([[50.0, 1.0], [48.0, 1.0], [52.0, 1.0]])]))->reading('s', $list->totalSeconds);
-    expect($guessed->likely)->toBe($measured->likely)->and($measured->most - $measured->least)->toBeLessThan(($guessed->most - $guessed->least) / 5);
+    expect($guessed->likely)
+        ->toBe($measured->likely)
+        ->and($measured->most - $measured->least)
+        ->toBeLessThan(($guessed->most - $guessed->least) / 5);
     $files = new Costs([], MeasuredRate::of([[0.0001, 5000.0]]));
     expect($files->files(10_000)->likely)->toEqualWithDelta(1.0, 1e-9);
 });
@@ -55,7 +61,10 @@ it('lets measured rates take the place of guesses, and narrows the range with th
 it('counts a way to the shelf once, however many cartridges are carried', function (): void {
     $one = RestoreEstimate::of(listOf(1_000_000, 100.0, 90.0, CopyState::Offline, ['HV1']), 1, 1_000_000, new Costs);
     $two = RestoreEstimate::of(listOf(1_000_000, 100.0, 90.0, CopyState::Offline, ['HV1', 'HV2']), 1, 1_000_000, new Costs);
-    expect($one->toFetch)->toBe(['s/HV1'])->and($two->toFetch)->toBe(['s/HV1', 's/HV2']);
+    expect($one->toFetch)
+        ->toBe(['s/HV1'])
+        ->and($two->toFetch)
+        ->toBe(['s/HV1', 's/HV2']);
     expect($two->fetching->likely)->toBe($one->fetching->likely)->toBeGreaterThan(0.0);
     expect($two->setupSeconds)->toBe(180.0);
     $near = RestoreEstimate::of(listOf(1_000_000, 100.0, 90.0, CopyState::Ok, ['HV1']), 1, 1_000_000, new Costs);

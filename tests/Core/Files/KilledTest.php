@@ -75,7 +75,17 @@ it('is gone on with or undone exactly, a hundred times killed', function (int $f
             touch($path, 1_600_000_000 + $i);
             $items['tree'] ??= (new Version(EntryKind::Folder, 0, 1_500_000_000_000_000_000, null, 0755, 0, 0, '', ''))->pack();
             $items[$folder] ??= (new Version(EntryKind::Folder, 0, 1_500_000_000_000_000_000, null, 0750, 0, 0, '', ''))->pack();
-            $items["$folder/f$i"] = (new Version(EntryKind::File, strlen($content), (1_600_000_000 + $i) * 1_000_000_000, ContentDigest::of($content), 0640, 0, 0, '', ''))->pack();
+            $items["$folder/f$i"] = (new Version(
+                EntryKind::File,
+                strlen($content),
+                (1_600_000_000 + $i) * 1_000_000_000,
+                ContentDigest::of($content),
+                0640,
+                0,
+                0,
+                '',
+                '',
+            ))->pack();
         }
         $scratch->run('tar', '-cf', "{$scratch->path}/a.tar", '-C', "{$scratch->path}/src", 'tree');
         $source = new OneArchive("{$scratch->path}/a.tar");
@@ -114,20 +124,37 @@ it('is gone on with or undone exactly, a hundred times killed', function (int $f
                 posix_kill((int) getmypid(), SIGKILL);
             }
             usleep($random->getInt(500, $files * 130));
-            $killed += pcntl_waitpid($pid, $status, WNOHANG) === 0 && posix_kill($pid, SIGKILL) && pcntl_waitpid($pid, $status) === $pid ? 1 : 0;
+            $killed +=
+                pcntl_waitpid($pid, $status, WNOHANG) === 0 && posix_kill($pid, SIGKILL) && pcntl_waitpid($pid, $status) === $pid ? 1 : 0;
             usleep(2000); // its second process ends with it
             clearstatcache(true);
             if ($round % 2 === 0) {
                 $carry();
                 $verification = new Verification;
-                $verification->run($order, FolderBelow::open($at), new Placement($order, FolderBelow::open($at), Journal::open("{$scratch->path}/j$round")), [], fn () => null, new NoProgress);
-                expect($verification->differences)->toBe([], "round $round")->and($verification->files)->toBe($files);
-                expect(file_get_contents("$at/tree/own"))->toBe('not part of it')->and(glob("$at/.kaiseki-staging*") ?: [])->toBe([]);
+                $verification->run(
+                    $order,
+                    FolderBelow::open($at),
+                    new Placement($order, FolderBelow::open($at), Journal::open("{$scratch->path}/j$round")),
+                    [],
+                    fn () => null,
+                    new NoProgress,
+                );
+                expect($verification->differences)
+                    ->toBe([], "round $round")
+                    ->and($verification->files)
+                    ->toBe($files);
+                expect(file_get_contents("$at/tree/own"))
+                    ->toBe('not part of it')
+                    ->and(glob("$at/.kaiseki-staging*") ?: [])
+                    ->toBe([]);
             }
             // Undone: also what was gone on with.
             $putBack = new PutBack($order, FolderBelow::open($at));
             $putBack->run("{$scratch->path}/j$round");
-            expect($putBack->left)->toBe([])->and(TreeListing::of($at))->toBe($before, "round $round");
+            expect($putBack->left)
+                ->toBe([])
+                ->and(TreeListing::of($at))
+                ->toBe($before, "round $round");
             $scratch->run('rm', '-rf', $at);
         }
         expect($killed)->toBeGreaterThan(intdiv($times, 3));

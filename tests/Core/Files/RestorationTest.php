@@ -71,7 +71,19 @@ final class SomeArchives implements ContentSource
 
 function fileVersion(string $content, int $group = 0, int $mode = 0644): string
 {
-    return (new Version(EntryKind::File, strlen($content), 1_700_000_000_123_456_789, $content === '' ? ContentDigest::of('') : ContentDigest::of($content), $mode, 0, 0, '', '', '', $group))->pack();
+    return (new Version(
+        EntryKind::File,
+        strlen($content),
+        1_700_000_000_123_456_789,
+        $content === '' ? ContentDigest::of('') : ContentDigest::of($content),
+        $mode,
+        0,
+        0,
+        '',
+        '',
+        '',
+        $group,
+    ))->pack();
 }
 
 function folderVersion(int $mode = 0755): string
@@ -82,7 +94,13 @@ function folderVersion(int $mode = 0755): string
 beforeEach(function (): void {
     $this->scratch = new Scratch;
     $this->target = FolderBelow::open($this->scratch->folder('target'));
-    $this->order = fn (array $items, ConflictRule $rule = ConflictRule::Beside): RestoreOrder => new RestoreOrder('7', $items, $this->target->path, $rule, '2026-11-12 0824');
+    $this->order = fn (array $items, ConflictRule $rule = ConflictRule::Beside): RestoreOrder => new RestoreOrder(
+        '7',
+        $items,
+        $this->target->path,
+        $rule,
+        '2026-11-12 0824',
+    );
     $this->carry = function (RestoreOrder $order, ContentSource $source): array {
         $staging = new Staging($order, $this->target, $source, new NoProgress);
         $staging->fill();
@@ -102,7 +120,13 @@ afterEach(function (): void {
 
 it('reads a content once for all files that hold it', function (): void {
     $source = new SomeArchives;
-    $source->add('A', TarBytes::new()->member('x', 'same')->member('y', 'other')->write("{$this->scratch->path}/a.tar"));
+    $source->add(
+        'A',
+        TarBytes::new()
+            ->member('x', 'same')
+            ->member('y', 'other')
+            ->write("{$this->scratch->path}/a.tar"),
+    );
     $items = ['d' => folderVersion()];
     foreach (range(1, 150) as $i) {
         $items["d/f$i"] = fileVersion('same');
@@ -114,16 +138,39 @@ it('reads a content once for all files that hold it', function (): void {
 
 it('takes a content from the next archive when the first gives it wrong', function (): void {
     $source = new SomeArchives;
-    $source->add('bad', TarBytes::new()->member('x', 'precious')->member('y', 'fine')->write("{$this->scratch->path}/a.tar"), fn (string $bytes): string => str_replace('precious', 'PRECIOUS', $bytes));
-    $source->add('good', TarBytes::new()->member('elsewhere', 'precious')->write("{$this->scratch->path}/b.tar"));
+    $source->add(
+        'bad',
+        TarBytes::new()
+            ->member('x', 'precious')
+            ->member('y', 'fine')
+            ->write("{$this->scratch->path}/a.tar"),
+        fn (string $bytes): string => str_replace('precious', 'PRECIOUS', $bytes),
+    );
+    $source->add(
+        'good',
+        TarBytes::new()
+            ->member('elsewhere', 'precious')
+            ->write("{$this->scratch->path}/b.tar"),
+    );
     [$staging, , $verification] = ($this->carry)(($this->order)(['x' => fileVersion('precious'), 'y' => fileVersion('fine')]), $source);
-    expect($verification->files)->toBe(2)->and($staging->leftOut())->toBe([])->and(array_keys($source->failed))->toBe(['bad']);
+    expect($verification->files)
+        ->toBe(2)
+        ->and($staging->leftOut())
+        ->toBe([])
+        ->and(array_keys($source->failed))
+        ->toBe(['bad']);
     expect(file_get_contents("{$this->target->path}/x"))->toBe('precious');
 });
 
 it('puts nothing under a final name that is not right', function (): void {
     $source = new SomeArchives;
-    $source->add('bad', TarBytes::new()->member('x', 'precious')->write("{$this->scratch->path}/a.tar"), fn (string $bytes): string => substr($bytes, 0, 515));
+    $source->add(
+        'bad',
+        TarBytes::new()
+            ->member('x', 'precious')
+            ->write("{$this->scratch->path}/a.tar"),
+        fn (string $bytes): string => substr($bytes, 0, 515),
+    );
     [$staging] = ($this->carry)(($this->order)(['x' => fileVersion('precious')]), $source);
     expect(array_map(fn (LeftOut $left): array => [$left->path, $left->isLoss], $staging->leftOut()))->toBe([['x', true]]);
     expect(scandir($this->target->path))->toBe(['.', '..']);
@@ -131,7 +178,12 @@ it('puts nothing under a final name that is not right', function (): void {
 
 it('keeps names of one file linked, and parts what is not', function (): void {
     $source = new SomeArchives;
-    $source->add('A', TarBytes::new()->member('x', 'same')->write("{$this->scratch->path}/a.tar"));
+    $source->add(
+        'A',
+        TarBytes::new()
+            ->member('x', 'same')
+            ->write("{$this->scratch->path}/a.tar"),
+    );
     ($this->carry)(($this->order)(['a' => fileVersion('same', 99), 'b' => fileVersion('same', 99), 'c' => fileVersion('same')]), $source);
     $inode = fn (string $name): int => (int) fileinode("{$this->target->path}/$name");
     expect($inode('a'))->toBe($inode('b'))->and($inode('c'))->not->toBe($inode('a'));
@@ -139,10 +191,25 @@ it('keeps names of one file linked, and parts what is not', function (): void {
 
 it('gives folders their modes and times last, also such as nobody may write to', function (): void {
     $source = new SomeArchives;
-    $source->add('A', TarBytes::new()->member('x', 'content')->write("{$this->scratch->path}/a.tar"));
-    [, , $verification] = ($this->carry)(($this->order)(['locked' => folderVersion(0555), 'locked/deep' => folderVersion(0500), 'locked/deep/f' => fileVersion('content', 0, 0400)]), $source);
+    $source->add(
+        'A',
+        TarBytes::new()
+            ->member('x', 'content')
+            ->write("{$this->scratch->path}/a.tar"),
+    );
+    [, , $verification] = ($this->carry)(
+        ($this->order)([
+            'locked' => folderVersion(0555),
+            'locked/deep' => folderVersion(0500),
+            'locked/deep/f' => fileVersion('content', 0, 0400),
+        ]),
+        $source,
+    );
     expect($verification->folders)->toBe(2)->and($verification->differences)->toBe([]);
-    expect(fileperms("{$this->target->path}/locked") & 07777)->toBe(0555)->and(filemtime("{$this->target->path}/locked/deep"))->toBe(1_600_000_000);
+    expect(fileperms("{$this->target->path}/locked") & 07777)
+        ->toBe(0555)
+        ->and(filemtime("{$this->target->path}/locked/deep"))
+        ->toBe(1_600_000_000);
 });
 
 it('goes into folders that are there, and leaves what they are as it is', function (): void {
@@ -150,26 +217,51 @@ it('goes into folders that are there, and leaves what they are as it is', functi
     chmod("{$this->target->path}/d", 0711); // whatever the umask
     file_put_contents("{$this->target->path}/d/own", 'kept');
     $source = new SomeArchives;
-    $source->add('A', TarBytes::new()->member('x', 'content')->write("{$this->scratch->path}/a.tar"));
+    $source->add(
+        'A',
+        TarBytes::new()
+            ->member('x', 'content')
+            ->write("{$this->scratch->path}/a.tar"),
+    );
     ($this->carry)(($this->order)(['d' => folderVersion(0700), 'd/new' => fileVersion('content')]), $source);
-    expect(fileperms("{$this->target->path}/d") & 07777)->toBe(0711)->and(file_get_contents("{$this->target->path}/d/own"))->toBe('kept')->and(file_get_contents("{$this->target->path}/d/new"))->toBe('content');
+    expect(fileperms("{$this->target->path}/d") & 07777)
+        ->toBe(0711)
+        ->and(file_get_contents("{$this->target->path}/d/own"))
+        ->toBe('kept')
+        ->and(file_get_contents("{$this->target->path}/d/new"))
+        ->toBe('content');
 });
 
 it('replaces nothing that is the same already', function (): void {
     $source = new SomeArchives;
-    $source->add('A', TarBytes::new()->member('x', 'content')->write("{$this->scratch->path}/a.tar"));
+    $source->add(
+        'A',
+        TarBytes::new()
+            ->member('x', 'content')
+            ->write("{$this->scratch->path}/a.tar"),
+    );
     $order = ($this->order)(['f' => fileVersion('content')], ConflictRule::Replace);
     ($this->carry)($order, $source);
     $inode = fileinode("{$this->target->path}/f");
     unlink("{$this->scratch->path}/journal");
     [, $placement] = ($this->carry)($order, $source);
     clearstatcache();
-    expect(fileinode("{$this->target->path}/f"))->toBe($inode)->and($placement->kept())->toBe(['f' => 'it is the same already'])->and($placement->replaced())->toBe(0);
+    expect(fileinode("{$this->target->path}/f"))
+        ->toBe($inode)
+        ->and($placement->kept())
+        ->toBe(['f' => 'it is the same already'])
+        ->and($placement->replaced())
+        ->toBe(0);
 });
 
 it('finds what is not right when it reads the target again', function (callable $spoil, string $says): void {
     $source = new SomeArchives;
-    $source->add('A', TarBytes::new()->member('x', 'content')->write("{$this->scratch->path}/a.tar"));
+    $source->add(
+        'A',
+        TarBytes::new()
+            ->member('x', 'content')
+            ->write("{$this->scratch->path}/a.tar"),
+    );
     $order = ($this->order)(['f' => fileVersion('content')]);
     [, $placement] = ($this->carry)($order, $source);
     $spoil("{$this->target->path}/f");
@@ -198,7 +290,13 @@ it('reads its journal back, whatever the names, and passes over a last line that
 });
 
 it('numbers clashing names in one folder, also where only their case differs', function (): void {
-    $flat = RestoreOrder::flatten(['a' => folderVersion(), 'a/x.txt' => fileVersion('1'), 'b/X.txt' => fileVersion('2'), 'b/x.txt' => fileVersion('3'), 'x' => fileVersion('4')]);
+    $flat = RestoreOrder::flatten([
+        'a' => folderVersion(),
+        'a/x.txt' => fileVersion('1'),
+        'b/X.txt' => fileVersion('2'),
+        'b/x.txt' => fileVersion('3'),
+        'x' => fileVersion('4'),
+    ]);
     expect(array_keys($flat))->toBe(['x.txt', 'X (2).txt', 'x (3).txt', 'x']);
 });
 

@@ -48,7 +48,14 @@ it('knows weeks by their numbers', function (): void {
 
 it('says what it cannot read', function (string $words, string $says): void {
     expect(fn () => said($words))->toThrow(InvalidArgumentException::class, $says);
-})->with([['soonish', 'could not be read'], ['', 'could not be read'], ['31 Feb', 'no day 31'], ['yesterday 25:10', 'There is no'], ['13 pm yesterday', 'There is no 13 pm'], [str_repeat('x', 300), 'too long']]);
+})->with([
+    ['soonish', 'could not be read'],
+    ['', 'could not be read'],
+    ['31 Feb', 'no day 31'],
+    ['yesterday 25:10', 'There is no'],
+    ['13 pm yesterday', 'There is no 13 pm'],
+    [str_repeat('x', 300), 'too long'],
+]);
 
 // Clock changes of the IANA time zone database: Europe on the last Sundays of March and October at 01:00 UTC, the United
 // States on the second Sunday of March and the first of November at 02:00 local, Lord Howe Island by half an hour.
@@ -73,7 +80,13 @@ it('tells the night with two of a time from the night with none', function (stri
 it('offers the second of two times, and the moment of the change for a time that was never shown', function (): void {
     $words = new WantedWords(Instant::parse('2026-11-23T10:00:00Z'), 'Europe/Oslo');
     $two = $words->read('2026-10-25 02:30');
-    expect($two->to->iso())->toBe('2026-10-25T00:30:00Z')->and($two->other?->iso())->toBe('2026-10-25T01:30:00Z')->and($two->assumption)->toContain('two 02:30')->toContain('+02:00');
+    expect($two->to->iso())
+        ->toBe('2026-10-25T00:30:00Z')
+        ->and($two->other?->iso())
+        ->toBe('2026-10-25T01:30:00Z')
+        ->and($two->assumption)
+        ->toContain('two 02:30')
+        ->toContain('+02:00');
     $none = $words->read('2026-03-29 02:30');
     expect($none->to->iso())->toBe('2026-03-29T01:00:00Z')->and($none->assumption)->toContain('no 02:30')->and($none->other)->toBeNull();
 });
@@ -88,11 +101,17 @@ it('finds the instants of any local time as trying every quarter of an hour does
         }
         $expected = [];
         for ($at = gmmktime($hour, $minute, 0, $month, $day, 2026) - 86400, $end = $at + 2 * 86400; $at <= $end; $at += 900) {
-            if ((new DateTimeImmutable("@$at"))->setTimezone(new DateTimeZone($zone))->format('n j G i') === sprintf('%d %d %d %02d', $month, $day, $hour, $minute)) {
+            if (
+                (new DateTimeImmutable("@$at"))->setTimezone(new DateTimeZone($zone))->format('n j G i') ===
+                sprintf('%d %d %d %02d', $month, $day, $hour, $minute)
+            ) {
                 $expected[] = $at * 1_000_000;
             }
         }
-        $got = array_map(fn (Instant $instant): int => $instant->microseconds, LocalTime::of(2026, $month, $day, $hour, $minute, $zone)->instants());
+        $got = array_map(
+            fn (Instant $instant): int => $instant->microseconds,
+            LocalTime::of(2026, $month, $day, $hour, $minute, $zone)->instants(),
+        );
         expect($got)->toBe($expected, "$zone $month-$day $hour:$minute");
     }
 })->with(['Europe/Oslo', 'America/New_York', 'Australia/Lord_Howe', 'Asia/Kathmandu']);

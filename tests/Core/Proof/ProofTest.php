@@ -9,9 +9,25 @@ use Kaiseki\Core\Proof\SignedProof;
 
 // RFC 8785, section 3.2.3: the members of its sorting example, in the order that the text gives.
 it('sorts members as the example of RFC 8785 does', function (): void {
-    $members = ["\u{20ac}" => 'Euro Sign', "\r" => 'Carriage Return', "\u{fb33}" => 'Hebrew Letter Dalet With Dagesh', '1' => 'One', "\u{1f600}" => 'Emoji: Grinning Face', "\u{80}" => 'Control', "\u{f6}" => 'Latin Small Letter O With Diaeresis'];
+    $members = [
+        "\u{20ac}" => 'Euro Sign',
+        "\r" => 'Carriage Return',
+        "\u{fb33}" => 'Hebrew Letter Dalet With Dagesh',
+        '1' => 'One',
+        "\u{1f600}" => 'Emoji: Grinning Face',
+        "\u{80}" => 'Control',
+        "\u{f6}" => 'Latin Small Letter O With Diaeresis',
+    ];
     preg_match_all('/:"([^"]+)"/', CanonicalJson::encode($members), $m);
-    expect($m[1])->toBe(['Carriage Return', 'One', 'Control', 'Latin Small Letter O With Diaeresis', 'Euro Sign', 'Emoji: Grinning Face', 'Hebrew Letter Dalet With Dagesh']);
+    expect($m[1])->toBe([
+        'Carriage Return',
+        'One',
+        'Control',
+        'Latin Small Letter O With Diaeresis',
+        'Euro Sign',
+        'Emoji: Grinning Face',
+        'Hebrew Letter Dalet With Dagesh',
+    ]);
 });
 
 // RFC 8785, section 3.2.2.2: only the quotation mark, the backslash and control characters are escaped, in lower-case hex.
@@ -27,7 +43,9 @@ it('has no spelling for what has several', function (mixed $value): void {
 it('signs with the Ed25519 of RFC 8032', function (): void {
     $pair = sodium_crypto_sign_seed_keypair((string) hex2bin('4ccd089b28ff96da9db6c346ec114e0f5b8a319f35aba624da8cf6ed4fb8a6fb'));
     expect(bin2hex(sodium_crypto_sign_publickey($pair)))->toBe('3d4017c3e843895a92b70aa74d1b7ebc9c982ccf2ec4968cc0cd55f12af4660c');
-    expect(bin2hex(sodium_crypto_sign_detached("\x72", sodium_crypto_sign_secretkey($pair))))->toBe('92a009a9f0d4cab8720e820b5f642540a2b27b5416503f8fb3762223ebdb69da085ac1e43e15996e458f3613d0f11d8c387b2eaeb4302aeeb00d291612bb0c00');
+    expect(bin2hex(sodium_crypto_sign_detached("\x72", sodium_crypto_sign_secretkey($pair))))->toBe(
+        '92a009a9f0d4cab8720e820b5f642540a2b27b5416503f8fb3762223ebdb69da085ac1e43e15996e458f3613d0f11d8c387b2eaeb4302aeeb00d291612bb0c00',
+    );
 });
 
 it('notices a changed letter anywhere in the evidence', function (): void {

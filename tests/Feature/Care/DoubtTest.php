@@ -72,8 +72,12 @@ final class OfficeNights
     public function now(): array
     {
         $files = [];
-        foreach (new RecursiveIteratorIterator(new RecursiveDirectoryIterator($this->archives->source, FilesystemIterator::SKIP_DOTS)) as $file) {
-            $files['tree/'.substr($file->getPathname(), strlen($this->archives->source) + 1)] = (string) file_get_contents($file->getPathname());
+        foreach (
+            new RecursiveIteratorIterator(new RecursiveDirectoryIterator($this->archives->source, FilesystemIterator::SKIP_DOTS)) as $file
+        ) {
+            $files['tree/'.substr($file->getPathname(), strlen($this->archives->source) + 1)] = (string) file_get_contents(
+                $file->getPathname(),
+            );
         }
 
         return $files;
@@ -82,7 +86,9 @@ final class OfficeNights
     private function compressOne(): void
     {
         foreach ($this->some(1) as $path) {
-            $this->archives->put("$path.gz", (string) gzencode((string) file_get_contents("{$this->archives->source}/$path")))->delete($path);
+            $this->archives
+                ->put("$path.gz", (string) gzencode((string) file_get_contents("{$this->archives->source}/$path")))
+                ->delete($path);
         }
     }
 
@@ -96,7 +102,9 @@ final class OfficeNights
     /** @return list<string> text files that are there */
     private function some(int $count): array
     {
-        $all = array_values(array_filter(array_keys($this->now()), fn (string $path): bool => str_ends_with($path, '.txt') || str_ends_with($path, '.csv')));
+        $all = array_values(
+            array_filter(array_keys($this->now()), fn (string $path): bool => str_ends_with($path, '.txt') || str_ends_with($path, '.csv')),
+        );
         sort($all);
         $picked = $this->random->shuffleArray($all);
 
@@ -120,7 +128,9 @@ final class OfficeNights
     }
 }
 
-it('finds a scrambled night among busy ones, carries its doubt along until the content is replaced, and raises no other', function (int $seed): void {
+it('finds a scrambled night among busy ones, carries its doubt along until the content is replaced, and raises no other', function (
+    int $seed,
+): void {
     $random = new Randomizer(new Mt19937($seed * 31));
     $office = new OfficeNights(new Archives($this->scratch()), $seed);
     $evil = $random->getInt(7, 11);
@@ -148,12 +158,16 @@ it('finds a scrambled night among busy ones, carries its doubt along until the c
         $set = $points->set($name);
         assert($set !== null);
         // The oracle: whatever path holds one of the scrambled contents, byte by byte.
-        $expected = $night < $evil ? [] : array_keys(array_filter($state[$night], fn (string $content): bool => in_array($content, $bad, true)));
+        $expected =
+            $night < $evil ? [] : array_keys(array_filter($state[$night], fn (string $content): bool => in_array($content, $bad, true)));
         sort($expected);
         $found = array_map(strval(...), array_keys($doubt->at($set)));
         expect(array_diff($expected, $found))->toBe([], "missed at night $night of seed $seed ($how)");
         // Of what came that night its owner may have enciphered one or two files; nothing is in doubt before that night.
-        expect(count(array_diff($found, $expected)))->toBeLessThanOrEqual($night >= $evil ? 2 : 0, "false alarm at night $night of seed $seed");
+        expect(count(array_diff($found, $expected)))->toBeLessThanOrEqual(
+            $night >= $evil ? 2 : 0,
+            "false alarm at night $night of seed $seed",
+        );
         expect($set->set->inDoubt)->toBe($expected !== [], "night $night of seed $seed");
     }
     $chosen = fn (string ...$more): array => $this->kaiseki('points', 'tree', '--at=2026-12-01T00:00:00Z', '--json', ...$more)->json();
@@ -173,7 +187,15 @@ it('counts no false alarm in two hundred ordinary nights', function (): void {
             }
             expect($this->kaiseki('adopt', $office->archives->folder, "--as=tree-$seed")->code)->toBe(0);
             $nights += 20;
-            $alarms += BackupSet::query()->where('workload_id', Workload::query()->where('name', "tree-$seed")->value('id'))->where('in_doubt', true)->count();
+            $alarms += BackupSet::query()
+                ->where(
+                    'workload_id',
+                    Workload::query()
+                        ->where('name', "tree-$seed")
+                        ->value('id'),
+                )
+                ->where('in_doubt', true)
+                ->count();
         } finally {
             $scratch->remove();
         }
@@ -195,7 +217,8 @@ it('gives the newest clean version of everything, each file with the point it co
         $state[$night] = $office->now();
     }
     $this->kaiseki('adopt', $office->archives->folder, '--as=tree');
-    // The oracle: the newest state, each scrambled file as it was the night before, and what vanished that night, or was cleared away after it, given back.
+    // The oracle: the newest state, each scrambled file as it was the night before, and what vanished that night, or was cleared away
+    // after it, given back.
     $expected = array_filter($state[11], fn (string $content): bool => ! in_array($content, $bad, true));
     foreach ($state[7] as $path => $content) {
         if (! isset($expected[$path]) && (isset($state[11][$path]) || ($state[8][$path] ?? '') !== $content)) {
@@ -210,7 +233,10 @@ it('gives the newest clean version of everything, each file with the point it co
         $files[substr($file->getPathname(), strlen($to) + 1)] = (string) file_get_contents($file->getPathname());
     }
     ksort($files);
-    expect(array_keys($files))->toBe(array_keys($expected))->and($files === $expected)->toBeTrue();
+    expect(array_keys($files))
+        ->toBe(array_keys($expected))
+        ->and($files === $expected)
+        ->toBeTrue();
     foreach ($answer->json()['from_other_points'] as $row) {
         expect($state[array_search($row['point'], $sets, true)][$row['path']])->toBe($expected[$row['path']]);
     }
@@ -225,12 +251,16 @@ it('salvages the best tree that damaged chains still hold', function (int $seed)
     foreach (range(0, 7) as $day) {
         foreach (range(1, 6) as $_) {
             $path = 'd'.$random->getInt(1, 3).'/f'.$random->getInt(1, 4);
-            $day > 0 && $random->getInt(0, 5) === 0 ? $archives->delete($path) : $archives->put($path, "day $day ".$random->getInt(0, 99));
+            $day > 0 && $random->getInt(0, 5) === 0
+                ? $archives->delete($path)
+                : $archives->put($path, "day $day ".$random->getInt(0, 99));
         }
         $sets[$day] = $archives->dump($day === 0 ? 'full' : ['diff', 'incr', 'incr'][$random->getInt(0, 2)]);
         $state[$day] = [];
         foreach (new RecursiveIteratorIterator(new RecursiveDirectoryIterator($archives->source, FilesystemIterator::SKIP_DOTS)) as $file) {
-            $state[$day]['tree/'.substr($file->getPathname(), strlen($archives->source) + 1)] = (string) file_get_contents($file->getPathname());
+            $state[$day]['tree/'.substr($file->getPathname(), strlen($archives->source) + 1)] = (string) file_get_contents(
+                $file->getPathname(),
+            );
         }
     }
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
@@ -260,8 +290,17 @@ it('salvages the best tree that damaged chains still hold', function (int $seed)
     }
     $to = $this->scratch()->folder('back');
     $list = $this->kaiseki('salvage', 'tree', '--at=2026-12-01T00:00:00Z', '--json');
-    expect(array_values(array_map(fn (array $row): string => $row['path'], array_filter($list->json()['files'], fn (array $row): bool => $row['state'] === 'lost'))))->toEqualCanonicalizing($lost)
-        ->and($list->code)->toBe($lost === [] ? 0 : 4);
+    expect(
+        array_values(
+            array_map(
+                fn (array $row): string => $row['path'],
+                array_filter($list->json()['files'], fn (array $row): bool => $row['state'] === 'lost'),
+            ),
+        ),
+    )
+        ->toEqualCanonicalizing($lost)
+        ->and($list->code)
+        ->toBe($lost === [] ? 0 : 4);
     $this->kaiseki('restore', 'tree', '--at=2026-12-01T00:00:00Z', '--across-points', '--demand=none', '--path=/', "--to=$to");
     $files = [];
     foreach (new RecursiveIteratorIterator(new RecursiveDirectoryIterator($to, FilesystemIterator::SKIP_DOTS)) as $file) {
@@ -281,18 +320,27 @@ it('takes the word of a person over the signs, either way, and keeps the reason'
     }
     $this->kaiseki('adopt', $office->archives->folder, '--as=tree');
     $inDoubt = fn (): array => BackupSet::query()->where('in_doubt', true)->orderBy('instant')->pluck('name')->all();
-    expect($inDoubt())->toBe([$sets[8], $sets[9], $sets[10]])
-        ->and($this->kaiseki('judge', 'tree', $sets[8], 'good')->code)->toBe(2)
-        ->and($this->kaiseki('judge', 'tree', $sets[8], 'fine', '--reason=x')->code)->toBe(2);
+    expect($inDoubt())
+        ->toBe([$sets[8], $sets[9], $sets[10]])
+        ->and($this->kaiseki('judge', 'tree', $sets[8], 'good')->code)
+        ->toBe(2)
+        ->and($this->kaiseki('judge', 'tree', $sets[8], 'fine', '--reason=x')->code)
+        ->toBe(2);
     $this->kaiseki('judge', 'tree', $sets[8], 'good', '--reason=The accounts office enciphered its archive on purpose.');
     expect($inDoubt())->toBe([]);
     $this->kaiseki('judge', 'tree', $sets[3], 'doubt', '--reason=Somebody was at the terminal that night.');
-    expect($inDoubt()[0])->toBe($sets[3])->and(BackupSet::query()->where('name', $sets[3])->value('doubtful'))->toBeGreaterThan(0);
+    expect($inDoubt()[0])
+        ->toBe($sets[3])
+        ->and(BackupSet::query()->where('name', $sets[3])->value('doubtful'))
+        ->toBeGreaterThan(0);
     $this->kaiseki('judge', 'tree', $sets[3], 'none', '--reason=It was the cleaner.');
     $this->kaiseki('judge', 'tree', $sets[8], 'none', '--reason=They did not.');
     expect($inDoubt())->toBe([$sets[8], $sets[9], $sets[10]]);
     $signs = $this->kaiseki('signs', 'tree', "--set={$sets[8]}", '--json')->json()['sets'][0];
-    expect($signs['verdict']['reason'])->toBe('They did not.')->and($signs['signs'][0])->toMatchArray(['kind' => 'scrambled', 'doubts' => true]);
+    expect($signs['verdict']['reason'])
+        ->toBe('They did not.')
+        ->and($signs['signs'][0])
+        ->toMatchArray(['kind' => 'scrambled', 'doubts' => true]);
 });
 
 it('judges a selection by what of it is in doubt', function (): void {
@@ -307,9 +355,21 @@ it('judges a selection by what of it is in doubt', function (): void {
         $sets[] = $office->archives->dump($night === 0 ? 'full' : 'incr');
     }
     $this->kaiseki('adopt', $office->archives->folder, '--as=tree');
-    $point = fn (string $path): string => $this->kaiseki('restore', 'tree', '--at=2026-12-01T00:00:00Z', "--path=$path", '--to='.$this->scratch()->folder('back'), '--dry-run', '--json')->json()['point'];
-    expect($point('/'))->toBe($sets[7])->and($point('/'.array_key_first($bad)))->toBe($sets[7])
-        ->and($point('/tree/pictures'))->toBe($sets[9]);
+    $point = fn (string $path): string => $this->kaiseki(
+        'restore',
+        'tree',
+        '--at=2026-12-01T00:00:00Z',
+        "--path=$path",
+        '--to='.$this->scratch()->folder('back'),
+        '--dry-run',
+        '--json',
+    )->json()['point'];
+    expect($point('/'))
+        ->toBe($sets[7])
+        ->and($point('/'.array_key_first($bad)))
+        ->toBe($sets[7])
+        ->and($point('/tree/pictures'))
+        ->toBe($sets[9]);
 });
 
 it('looks for contents on a list of harmful ones in what is cataloged already, and in what comes', function (): void {
@@ -326,9 +386,14 @@ it('looks for contents on a list of harmful ones in what is cataloged already, a
     rename($late, "$late.away");
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
     $list = $this->scratch()->path.'/bad.txt';
-    file_put_contents($list, $this->scratch()->run('b2sum', '--length=256', "{$archives->source}/invoice.exe").str_repeat('0', 64)."\n");
-    expect($this->kaiseki('bad-contents', $list, '--json')->json())->toBe(['taken' => 2, 'found' => [$sets[7]]])
-        ->and(BackupSet::query()->where('in_doubt', true)->orderBy('instant')->pluck('name')->all())->toBe([$sets[7], $sets[8]]);
+    file_put_contents(
+        $list,
+        $this->scratch()->run('b2sum', '--length=256', "{$archives->source}/invoice.exe").str_repeat('0', 64)."\n",
+    );
+    expect($this->kaiseki('bad-contents', $list, '--json')->json())
+        ->toBe(['taken' => 2, 'found' => [$sets[7]]])
+        ->and(BackupSet::query()->where('in_doubt', true)->orderBy('instant')->pluck('name')->all())
+        ->toBe([$sets[7], $sets[8]]);
     rename("$late.away", $late);
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
     expect(BackupSet::query()->where('name', $sets[9])->value('in_doubt'))->toBe(true);

@@ -32,11 +32,22 @@ function keptNights(Tests\TestCase $test, int $seed, int $nights): array
     for ($night = 0; $night < $nights; $night++) {
         for ($i = $random->getInt(1, 5); $i > 0; $i--) {
             $path = 'd'.$random->getInt(1, 3).'/f'.$random->getInt(1, 6);
-            $random->getInt(0, 4) === 0 ? $scratch->run('rm', '-f', "$source/$path") : $scratch->file("host/files/$path", "night $night ".$random->getInt(0, 9999));
+            $random->getInt(0, 4) === 0
+                ? $scratch->run('rm', '-f', "$source/$path")
+                : $scratch->file("host/files/$path", "night $night ".$random->getInt(0, 9999));
         }
         clearstatcache(true);
         $host->setClock(Instant::of((new DateTimeImmutable('2026-09-01T02:00:00Z'))->modify("+$night days")));
-        $set = $test->kaiseki('protect', 'tree', "--source=$source", '--store=near', '--level='.($night % 7 === 0 ? 'full' : ['incr', 'incr', 'diff'][$random->getInt(0, 2)]), '--json')->json()['set'];
+        $set = $test
+            ->kaiseki(
+                'protect',
+                'tree',
+                "--source=$source",
+                '--store=near',
+                '--level='.($night % 7 === 0 ? 'full' : ['incr', 'incr', 'diff'][$random->getInt(0, 2)]),
+                '--json',
+            )
+            ->json()['set'];
         if ($random->getInt(0, 1) === 1) {
             $test->kaiseki('copy', 'tree', $set, '--to=far');
         }
@@ -49,19 +60,36 @@ function keptNights(Tests\TestCase $test, int $seed, int $nights): array
 it('deletes what no rule keeps, frees what it says, and leaves every other point whole', function (int $seed): void {
     $trees = keptNights($this, $seed, 24);
     $scratch = $this->scratch();
-    $used = fn (): int => array_sum(array_map(intval(...), explode("\n", $scratch->run('find', 'near', 'far', '-name', '*.tar.gz', '-printf', "%s\n"))));
+    $used = fn (): int => array_sum(
+        array_map(intval(...), explode("\n", $scratch->run('find', 'near', 'far', '-name', '*.tar.gz', '-printf', "%s\n"))),
+    );
     $this->kaiseki('keep', 'tree', 'last=2 daily=5 weekly=2', '--store=near');
     $this->kaiseki('keep', 'tree', 'weekly=3');
     $plan = $this->kaiseki('expire', 'tree', '--json')->json();
-    expect($plan['expiring'])->not->toBeEmpty()->and(Copy::query()->count())->toBe(24 + Copy::query()->whereHas('store', fn ($query) => $query->where('name', 'far'))->count());
+    expect($plan['expiring'])
+        ->not->toBeEmpty()
+        ->and(Copy::query()->count())
+        ->toBe(24 + Copy::query()->whereHas('store', fn ($query) => $query->where('name', 'far'))->count());
     $before = $used();
     $done = $this->kaiseki('expire', 'tree', '--yes', '--json')->json();
-    expect($before - $used())->toBe($plan['bytes'])->and($done['done']['bytes'])->toBe($plan['bytes'])
-        ->and(BackupSet::query()->pluck('name')->all())->toEqualCanonicalizing(array_values(array_diff(array_keys($trees), $plan['sets_gone'])));
+    expect($before - $used())
+        ->toBe($plan['bytes'])
+        ->and($done['done']['bytes'])
+        ->toBe($plan['bytes'])
+        ->and(BackupSet::query()->pluck('name')->all())
+        ->toEqualCanonicalizing(array_values(array_diff(array_keys($trees), $plan['sets_gone'])));
     // Nothing of the deleted stays beside them, and the files of those that stay are all there.
     foreach (['near', 'far'] as $store) {
-        $there = array_map(fn (string $file): string => preg_replace('/\.(tar\.gz|manifest\.jsonl|b2sum|set\.json)$/', '', basename($file)), glob("{$scratch->path}/$store/tree/*") ?: []);
-        expect(array_values(array_unique($there)))->toEqualCanonicalizing(BackupSet::query()->whereHas('copies', fn ($query) => $query->whereHas('store', fn ($q) => $q->where('name', $store)))->pluck('name')->all());
+        $there = array_map(
+            fn (string $file): string => preg_replace('/\.(tar\.gz|manifest\.jsonl|b2sum|set\.json)$/', '', basename($file)),
+            glob("{$scratch->path}/$store/tree/*") ?: [],
+        );
+        expect(array_values(array_unique($there)))->toEqualCanonicalizing(
+            BackupSet::query()
+                ->whereHas('copies', fn ($query) => $query->whereHas('store', fn ($q) => $q->where('name', $store)))
+                ->pluck('name')
+                ->all(),
+        );
     }
     // Every point that is left is as it was, by restoring it and by browsing it.
     foreach ($this->kaiseki('points', 'tree', '--json')->json()['points'] as $point) {
@@ -86,14 +114,30 @@ it('keeps what an open request, a run or a person needs, and says so', function 
     $this->kaiseki('keep', 'tree', 'last=1');
     $operator = $this->person(Role::Operator);
     $point = BackupSet::query()->where('name', $sets[9])->sole();
-    $request = RecoveryRequest::query()->create(['workload_id' => $point->workload_id, 'requester_id' => $operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => $point->captured_at->addHour(), 'due_at' => now()->addHour()]);
+    $request = RecoveryRequest::query()->create([
+        'workload_id' => $point->workload_id,
+        'requester_id' => $operator->id,
+        'summary' => 'x',
+        'reason' => 'y',
+        'wanted_at' => $point->captured_at->addHour(),
+        'due_at' => now()->addHour(),
+    ]);
     $gone = fn (): array => $this->kaiseki('expire', 'tree', '--json')->json()['sets_gone'];
-    expect($gone())->not->toContain($sets[9])->not->toContain($sets[7]) // its full
-        ->toContain($sets[0])->and(Hold::query()->sole()->reason)->toBe("request {$request->id} uses it");
-    expect($this->kaiseki('hold', 'tree', $sets[2], '--reason=For the insurers.', '--until=2027-01-01T00:00:00Z')->code)->toBe(0)
-        ->and($gone())->not->toContain($sets[2])->not->toContain($sets[0])
-        ->and($this->kaiseki('hold', 'tree', $sets[2])->code)->toBe(2)
-        ->and($this->kaiseki('hold', 'tree', $sets[2], '--reason=x', '--until=2020-01-01T00:00:00Z')->code)->toBe(2);
+    expect($gone())
+        ->not->toContain($sets[9])
+        ->not->toContain($sets[7]) // its full
+        ->toContain($sets[0])
+        ->and(Hold::query()->sole()->reason)
+        ->toBe("request {$request->id} uses it");
+    expect($this->kaiseki('hold', 'tree', $sets[2], '--reason=For the insurers.', '--until=2027-01-01T00:00:00Z')->code)
+        ->toBe(0)
+        ->and($gone())
+        ->not->toContain($sets[2])
+        ->not->toContain($sets[0])
+        ->and($this->kaiseki('hold', 'tree', $sets[2])->code)
+        ->toBe(2)
+        ->and($this->kaiseki('hold', 'tree', $sets[2], '--reason=x', '--until=2020-01-01T00:00:00Z')->code)
+        ->toBe(2);
     $this->kaiseki('restore', 'tree', "--point={$sets[4]}", '--path=/', '--in-place', '--conflict=replace');
     expect($gone())->not->toContain($sets[4]);
     $request->update(['state' => 'closed']);
@@ -101,17 +145,24 @@ it('keeps what an open request, a run or a person needs, and says so', function 
     $now = $gone();
     expect($now)->toContain($sets[9])->toContain($sets[2]);
     $this->kaiseki('expire', 'tree', '--yes');
-    expect(Run::query()->sole()->set_name)->toBe($sets[4])->and(BackupSet::query()->whereIn('name', $now)->count())->toBe(0);
+    expect(Run::query()->sole()->set_name)
+        ->toBe($sets[4])
+        ->and(BackupSet::query()->whereIn('name', $now)->count())
+        ->toBe(0);
 });
 
 it('refuses rules and plans that leave nothing, unless that is said', function (): void {
     $archives = (new Archives($this->scratch()))->put('a', 'one');
     $set = $archives->dump('full');
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
-    expect($this->kaiseki('keep', 'tree', 'last=0')->code)->toBe(2)
-        ->and($this->kaiseki('keep', 'tree', 'last=0', '--delete-everything')->code)->toBe(0)
-        ->and($this->kaiseki('expire', 'tree', '--json')->json()['expiring'])->toBe([]) // adopted archives are not ours to delete
-        ->and(is_file($archives->file($set)))->toBeTrue();
+    expect($this->kaiseki('keep', 'tree', 'last=0')->code)
+        ->toBe(2)
+        ->and($this->kaiseki('keep', 'tree', 'last=0', '--delete-everything')->code)
+        ->toBe(0)
+        ->and($this->kaiseki('expire', 'tree', '--json')->json()['expiring'])
+        ->toBe([]) // adopted archives are not ours to delete
+        ->and(is_file($archives->file($set)))
+        ->toBeTrue();
     // A hold on them copies them to a store of ours, or says that it can't hold.
     $answer = $this->kaiseki('hold', 'tree', $set, '--reason=They rotate it away on Friday.');
     expect($answer->code)->toBe(3)->and($answer->text)->toContain("can't be held");
@@ -121,9 +172,12 @@ it('refuses rules and plans that leave nothing, unless that is said', function (
     expect($this->kaiseki('points', 'tree', '--json')->json()['points'][0]['usable'])->toBe('whole');
     $this->kaiseki('hold', 'tree', $set, '--lift');
     Copy::query()->whereHas('store', fn ($query) => $query->where('read_only', true))->delete();
-    expect($this->kaiseki('expire', 'tree', '--yes')->code)->toBe(3)
-        ->and($this->kaiseki('expire', 'tree', '--yes', '--delete-everything')->code)->toBe(0)
-        ->and(Workload::query()->sole()->sets()->count())->toBe(0);
+    expect($this->kaiseki('expire', 'tree', '--yes')->code)
+        ->toBe(3)
+        ->and($this->kaiseki('expire', 'tree', '--yes', '--delete-everything')->code)
+        ->toBe(0)
+        ->and(Workload::query()->sole()->sets()->count())
+        ->toBe(0);
 });
 
 it('keeps a set that bridges a damaged one for a point that stays', function (): void {
@@ -141,6 +195,8 @@ it('keeps a set that bridges a damaged one for a point that stays', function ():
     $this->kaiseki('keep', 'tree', 'last=1');
     expect($this->kaiseki('expire', 'tree', '--json')->json()['sets_gone'])->toBe([$sets[0]]);
     unlink("{$scratch->path}/near/tree/{$sets[1]}.tar.gz");
-    expect($this->kaiseki('points', 'tree', '--json')->json()['points'][2]['usable'])->toBe('part') // day1 is gone, the rest is bridged
-        ->and($this->kaiseki('expire', 'tree', '--json')->json()['sets_gone'])->toBe([]);
+    expect($this->kaiseki('points', 'tree', '--json')->json()['points'][2]['usable'])
+        ->toBe('part') // day1 is gone, the rest is bridged
+        ->and($this->kaiseki('expire', 'tree', '--json')->json()['sets_gone'])
+        ->toBe([]);
 });

@@ -29,21 +29,55 @@ function sourceAt(Tests\TestCase $test, string $content = 'one'): string
 
 it('captures what the commands around it say, and calls a set consistent only if they went well', function (): void {
     $source = sourceAt($this);
-    $answer = $this->kaiseki('protect', 'tree', "--source=$source", '--store=near', '--level=full', '--before=["echo", "tables are locked"]', '--after=["sh", "-c", "echo released; touch after-ran"]', '--json')->json();
-    expect($answer['consistency'])->toBe('application')->and($answer['commands'][0]['output'])->toBe('tables are locked')->and($answer['commands'][1])->toMatchArray(['when' => 'after', 'exit' => 0, 'output' => 'released'])
-        ->and(is_file("{$this->scratch()->path}/host/after-ran"))->toBeTrue();
+    $answer = $this->kaiseki(
+        'protect',
+        'tree',
+        "--source=$source",
+        '--store=near',
+        '--level=full',
+        '--before=["echo", "tables are locked"]',
+        '--after=["sh", "-c", "echo released; touch after-ran"]',
+        '--json',
+    )->json();
+    expect($answer['consistency'])
+        ->toBe('application')
+        ->and($answer['commands'][0]['output'])
+        ->toBe('tables are locked')
+        ->and($answer['commands'][1])
+        ->toMatchArray(['when' => 'after', 'exit' => 0, 'output' => 'released'])
+        ->and(is_file("{$this->scratch()->path}/host/after-ran"))
+        ->toBeTrue();
     $record = json_decode((string) file_get_contents("{$this->scratch()->path}/near/tree/{$answer['set']}.set.json"), true);
     expect($record['consistency'])->toBe('application');
     $host = new FileHost("{$this->scratch()->path}/host");
     $host->setClock(Instant::parse('2026-10-02T02:00:00Z'));
     $began = microtime(true);
-    $answer = $this->kaiseki('protect', 'tree', '--store=near', '--before=["sleep", "600"]', '--after=["true"]', '--limit=1', '--json')->json();
-    expect($answer['consistency'])->toBe('none')->and($answer['commands'][0]['exit'])->toBeNull()->and($answer['remarks'][0])->toContain('did not end by itself')
-        ->and($answer['commands'][1]['exit'])->toBe(0)->and(microtime(true) - $began)->toBeLessThan(60);
+    $answer = $this->kaiseki(
+        'protect',
+        'tree',
+        '--store=near',
+        '--before=["sleep", "600"]',
+        '--after=["true"]',
+        '--limit=1',
+        '--json',
+    )->json();
+    expect($answer['consistency'])
+        ->toBe('none')
+        ->and($answer['commands'][0]['exit'])
+        ->toBeNull()
+        ->and($answer['remarks'][0])
+        ->toContain('did not end by itself')
+        ->and($answer['commands'][1]['exit'])
+        ->toBe(0)
+        ->and(microtime(true) - $began)
+        ->toBeLessThan(60);
     $host->setClock(Instant::parse('2026-10-03T02:00:00Z'));
     $answer = $this->kaiseki('protect', 'tree', '--store=near', '--before=["sh", "-c", "echo \u001b[31mno; exit 3"]', '--json')->json();
-    expect($answer['remarks'][0])->toContain('ended with 3')->not->toContain("\e")
-        ->and($this->kaiseki('protect', 'tree', '--store=near', '--before=rest now')->code)->toBe(2);
+    expect($answer['remarks'][0])
+        ->toContain('ended with 3')
+        ->not->toContain("\e")
+        ->and($this->kaiseki('protect', 'tree', '--store=near', '--before=rest now')->code)
+        ->toBe(2);
 });
 
 it('leaves no half set when the disk is full, lets the source go on, and the old sets stand', function (): void {
@@ -56,9 +90,18 @@ it('leaves no half set when the disk is full, lets the source go on, and the old
         $this->scratch()->file('host/files/big', random_bytes(900_000));
         (new FileHost("{$this->scratch()->path}/host"))->setClock(Instant::parse('2026-10-02T02:00:00Z'));
         $answer = $this->kaiseki('protect', 'tree', '--store=small', '--level=full', '--after=["touch", "went-on"]');
-        expect($answer->code)->not->toBe(0)->and($answer->text)->toContain('is the disk full?')
-            ->and(glob("$small/tree/*"))->toBe([])->and(is_file("{$this->scratch()->path}/host/went-on"))->toBeTrue()
-            ->and(BackupSet::query()->count())->toBe(1)->and($this->kaiseki('check', 'tree')->code)->toBe(0);
+        expect($answer->code)
+            ->not->toBe(0)
+            ->and($answer->text)
+            ->toContain('is the disk full?')
+            ->and(glob("$small/tree/*"))
+            ->toBe([])
+            ->and(is_file("{$this->scratch()->path}/host/went-on"))
+            ->toBeTrue()
+            ->and(BackupSet::query()->count())
+            ->toBe(1)
+            ->and($this->kaiseki('check', 'tree')->code)
+            ->toBe(0);
     } finally {
         $this->scratch()->run('umount', $small);
     }
@@ -71,7 +114,17 @@ it('makes what is due by schedule, once, and copies it on', function (): void {
     $this->kaiseki('protect', 'tree', "--source=$source", '--store=near', '--level=full');
     $host = new FileHost("{$this->scratch()->path}/host");
     $this->travelTo(new DateTimeImmutable('2026-11-21T20:00:00Z'));
-    expect($this->kaiseki('schedule', 'tree', '--cron=0 2 * * 1-6=incr', '--cron=0 2 * * 0=full', '--store=near', '--copy-to=far', '--json')->json()['next'])->toBe('2026-11-22T02:00:00Z');
+    expect(
+        $this->kaiseki(
+            'schedule',
+            'tree',
+            '--cron=0 2 * * 1-6=incr',
+            '--cron=0 2 * * 0=full',
+            '--store=near',
+            '--copy-to=far',
+            '--json',
+        )->json()['next'],
+    )->toBe('2026-11-22T02:00:00Z');
     $schedule = Schedule::query()->sole();
     $job = new MakeSetsBySchedule;
     $consider = function (string $at) use ($job, $host, $schedule): void {
@@ -82,16 +135,33 @@ it('makes what is due by schedule, once, and copies it on', function (): void {
     $consider('2026-11-22T01:59:00Z');
     expect(Making::query()->count())->toBe(0);
     $consider('2026-11-22T02:00:30Z');
-    expect(Making::query()->sole())->state->toBe('done')->level->toBe('full')
-        ->and(Copy::query()->whereHas('store', fn ($query) => $query->where('name', 'far'))->count())->toBe(1);
+    expect(Making::query()->sole())
+        ->state->toBe('done')
+        ->level->toBe('full')
+        ->and(Copy::query()->whereHas('store', fn ($query) => $query->where('name', 'far'))->count())
+        ->toBe(1);
     $consider('2026-11-22T02:01:30Z');
     expect(Making::query()->count())->toBe(1);
     // The desk was down for two nights: what was missed is said, and not made up for at once.
     $consider('2026-11-25T12:00:00Z');
-    expect(Making::query()->latest('id')->first())->state->toBe('missed')->failure->toContain('2026-11-25T02:00:00');
+    expect(Making::query()->latest('id')->first())
+        ->state->toBe('missed')
+        ->failure->toContain('2026-11-25T02:00:00');
     $consider('2026-11-26T02:00:10Z');
-    expect(Making::query()->latest('id')->first())->state->toBe('done')->level->toBe('incr')->and(BackupSet::query()->count())->toBe(3);
-    foreach ([['--cron=0 2 30 2 *=full'], ['--cron=0 2 * * *'], ['--cron=0 2 * * *=full', '--zone=Nowhere/Land'], ['--cron=0 2 * * *=full', '--hours=10:00-12:00'], ['--cron=0 2 * * *=full', '--store=nowhere']] as $wrong) {
+    expect(Making::query()->latest('id')->first())
+        ->state->toBe('done')
+        ->level->toBe('incr')
+        ->and(BackupSet::query()->count())
+        ->toBe(3);
+    foreach (
+        [
+            ['--cron=0 2 30 2 *=full'],
+            ['--cron=0 2 * * *'],
+            ['--cron=0 2 * * *=full', '--zone=Nowhere/Land'],
+            ['--cron=0 2 * * *=full', '--hours=10:00-12:00'],
+            ['--cron=0 2 * * *=full', '--store=nowhere'],
+        ] as $wrong
+    ) {
         expect($this->kaiseki('schedule', 'tree', ...$wrong)->code)->toBe(2);
     }
     $this->kaiseki('schedule', 'tree', '--off');
@@ -100,9 +170,12 @@ it('makes what is due by schedule, once, and copies it on', function (): void {
 
 it('waits with a copy until its hour', function (): void {
     $this->travelTo(new DateTimeImmutable('2026-11-21T20:00:00Z'));
-    expect(CopySetOn::notBefore(null, 'UTC'))->toBeNull()
-        ->and(CopySetOn::notBefore('23:30', 'Europe/Oslo')?->utc()->format('c'))->toBe('2026-11-21T22:30:00+00:00')
-        ->and(CopySetOn::notBefore('20:30', 'Europe/Oslo')?->utc()->format('c'))->toBe('2026-11-22T19:30:00+00:00');
+    expect(CopySetOn::notBefore(null, 'UTC'))
+        ->toBeNull()
+        ->and(CopySetOn::notBefore('23:30', 'Europe/Oslo')?->utc()->format('c'))
+        ->toBe('2026-11-21T22:30:00+00:00')
+        ->and(CopySetOn::notBefore('20:30', 'Europe/Oslo')?->utc()->format('c'))
+        ->toBe('2026-11-22T19:30:00+00:00');
 });
 
 it('says of a set that could not be made why, and ends what a dead worker left', function (): void {
@@ -112,9 +185,19 @@ it('says of a set that could not be made why, and ends what a dead worker left',
     $workload = Workload::query()->sole();
     rename($source, "$source.away");
     MakeSet::begin($workload, App\Models\Store::query()->where('name', 'near')->sole(), 'incr', 'by hand');
-    expect(Making::query()->sole())->state->toBe('failed')->failure->not->toBeEmpty();
+    expect(Making::query()->sole())
+        ->state->toBe('failed')
+        ->failure->not->toBeEmpty();
     rename("$source.away", $source);
-    Making::query()->create(['workload_id' => $workload->id, 'store_id' => 1 * App\Models\Store::query()->value('id'), 'level' => 'incr', 'why' => 'by hand', 'state' => 'running', 'worker' => gethostname().':999999:1', 'started_at' => now()]);
+    Making::query()->create([
+        'workload_id' => $workload->id,
+        'store_id' => 1 * App\Models\Store::query()->value('id'),
+        'level' => 'incr',
+        'why' => 'by hand',
+        'state' => 'running',
+        'worker' => gethostname().':999999:1',
+        'started_at' => now(),
+    ]);
     (new MakeSetsBySchedule)->handle();
     expect(Making::query()->latest('id')->first()->state)->toBe('failed');
 });
@@ -131,13 +214,24 @@ it('notices new hosts, and protects them by the rule of their group where there 
         $host->setGroup($group);
     }
     try {
-        expect(array_column((new NewSources)->found(), 'name'))->toBe(['kiosk-1', 'kiosk-2', 'office-9'])
-            ->and($this->kaiseki('schedule', '--group=piers', '--cron=30 1 * * *=incr', '--store=near')->code)->toBe(0);
+        expect(array_column((new NewSources)->found(), 'name'))
+            ->toBe(['kiosk-1', 'kiosk-2', 'office-9'])
+            ->and($this->kaiseki('schedule', '--group=piers', '--cron=30 1 * * *=incr', '--store=near')->code)
+            ->toBe(0);
         (new NewSources)->takeUpByRule();
-        expect(Workload::query()->orderBy('name')->pluck('name')->all())->toBe(['kiosk-1', 'kiosk-2'])->and(Schedule::query()->whereNotNull('workload_id')->count())->toBe(2)
-            ->and($this->kaiseki('sources', '--json')->json()['unprotected'])->toBe([['name' => 'office-9', 'group' => 'crew office', 'source' => "$hosts/office-9/files", 'rule' => false]]);
+        expect(Workload::query()->orderBy('name')->pluck('name')->all())
+            ->toBe(['kiosk-1', 'kiosk-2'])
+            ->and(Schedule::query()->whereNotNull('workload_id')->count())
+            ->toBe(2)
+            ->and($this->kaiseki('sources', '--json')->json()['unprotected'])
+            ->toBe([['name' => 'office-9', 'group' => 'crew office', 'source' => "$hosts/office-9/files", 'rule' => false]]);
         Queue::assertPushed(MakeSet::class, 2);
-        expect($this->kaiseki('sources', 'nobody')->code)->toBe(2)->and($this->kaiseki('sources', '--all')->code)->toBe(0)->and((new NewSources)->found())->toBe([]);
+        expect($this->kaiseki('sources', 'nobody')->code)
+            ->toBe(2)
+            ->and($this->kaiseki('sources', '--all')->code)
+            ->toBe(0)
+            ->and((new NewSources)->found())
+            ->toBe([]);
     } finally {
         $this->scratch()->run('rm', '-rf', "$hosts/kiosk-1", "$hosts/kiosk-2", "$hosts/office-9");
     }

@@ -43,7 +43,7 @@ function twoCopies(Tests\TestCase $test, Scratch $scratch, int $seed): Workload
 function flipBit(string $file, int $at): void
 {
     $bytes = (string) file_get_contents($file);
-    $bytes[$at] = chr(ord($bytes[$at]) ^ (1 << ($at % 8)));
+    $bytes[$at] = chr(ord($bytes[$at]) ^ (1 << $at % 8));
     file_put_contents($file, $bytes);
 }
 
@@ -59,15 +59,20 @@ it('finds a bit that flipped anywhere in an archive, and what lies beside it or 
         $at = $random->getInt(0, (int) filesize($file) - 1);
         flipBit($file, $at);
         $answer = $this->kaiseki('check', 'tree', "--set={$copy->set->name}", "--store={$copy->store->name}", '--json');
-        expect($answer->code)->toBe(4, "$file at $at")->and($answer->json()['checks'][0]['because'])->toContain($ending === '.tar.gz' ? 'bytes' : substr($ending, 1));
+        expect($answer->code)
+            ->toBe(4, "$file at $at")
+            ->and($answer->json()['checks'][0]['because'])
+            ->toContain($ending === '.tar.gz' ? 'bytes' : substr($ending, 1));
         flipBit($file, $at);
     }
     expect($this->kaiseki('check', 'tree', '--json')->json())->toMatchArray(['right' => 6, 'wrong' => 0]);
     $index = App\Sets\SetFiles::placeIndex($copies[0]->set_id);
     $before = file_get_contents($index);
     flipBit($index, 100);
-    expect($this->kaiseki('check', 'tree', "--set={$copies[0]->set->name}", '--store=near', '--json')->json()['checks'][0])->toMatchArray(['result' => 'mended'])
-        ->and(file_get_contents($index))->toBe($before);
+    expect($this->kaiseki('check', 'tree', "--set={$copies[0]->set->name}", '--store=near', '--json')->json()['checks'][0])
+        ->toMatchArray(['result' => 'mended'])
+        ->and(file_get_contents($index))
+        ->toBe($before);
 });
 
 it('tells a file that was cut, made longer, swapped, or put back from an older day', function (): void {
@@ -90,8 +95,10 @@ it('tells a file that was cut, made longer, swapped, or put back from an older d
     expect($this->kaiseki('check', 'tree', "--set=$second", '--chain', '--json')->json())->toMatchArray(['right' => 4, 'wrong' => 0]);
     expect(array_column($this->kaiseki('points', 'tree', '--json')->json()['points'], 'usable'))->toBe(['whole', 'whole', 'whole']);
     rename("{$scratch->path}/near", "{$scratch->path}/away");
-    expect($this->kaiseki('check', 'tree', "--set=$second", '--store=near', '--json')->json()['checks'][0]['result'])->toBe('silent')
-        ->and(Copy::query()->where('state', 'damaged')->count())->toBe(0);
+    expect($this->kaiseki('check', 'tree', "--set=$second", '--store=near', '--json')->json()['checks'][0]['result'])
+        ->toBe('silent')
+        ->and(Copy::query()->where('state', 'damaged')->count())
+        ->toBe(0);
 });
 
 it('counts only the contents that damage touches as lost, as GNU tar and gzip find them in what is left', function (int $seed): void {
@@ -109,7 +116,10 @@ it('counts only the contents that damage touches as lost, as GNU tar and gzip fi
     // The oracle: a plain tar is extracted, and each file compared; of a gzip stream what gzip writes until it stops.
     $scratch = $this->scratch();
     $scratch->folder('left');
-    (new Symfony\Component\Process\Process(['bash', '-c', 'cd left && '.($seed % 2 === 0 ? 'cat' : 'gzip -dcq').' "$0" | tar -xf - --ignore-zeros', $archives->file($set)], $scratch->path))->run();
+    (new Symfony\Component\Process\Process(
+        ['bash', '-c', 'cd left && '.($seed % 2 === 0 ? 'cat' : 'gzip -dcq').' "$0" | tar -xf - --ignore-zeros', $archives->file($set)],
+        $scratch->path,
+    ))->run();
     $lost = [];
     foreach (range(1, 9) as $i) {
         if (@file_get_contents("{$scratch->path}/left/tree/f$i") !== file_get_contents("{$archives->source}/f$i")) {
@@ -127,7 +137,9 @@ it('counts only the contents that damage touches as lost, as GNU tar and gzip fi
     $to = $scratch->folder('back');
     $this->kaiseki('restore', 'tree', "--point=$set", '--path=/', "--to=$to");
     foreach (range(1, 9) as $i) {
-        expect(@file_get_contents("$to/tree/f$i") === file_get_contents("{$archives->source}/f$i"))->toBe(! in_array("tree/f$i", $found, true));
+        expect(@file_get_contents("$to/tree/f$i") === file_get_contents("{$archives->source}/f$i"))->toBe(
+            ! in_array("tree/f$i", $found, true),
+        );
     }
 })->with(range(1, 16));
 
@@ -145,13 +157,25 @@ it('mends copies from each other, piece by piece, also when all of them are dama
             flipBit($file('far'), $random->getInt(262144, strlen($good) - 1));
         }
         $bad = (string) file_get_contents($file('near'));
-        expect($this->kaiseki('mend', 'tree', $set->name, '--store=near', '--json')->json())->toMatchArray(['result' => 'right', 'store' => 'near']);
-        expect(file_get_contents($file('near')) === $good)->toBeTrue()->and($bad === $good)->toBeFalse();
-        expect($this->kaiseki('mend', 'tree', $set->name, '--store=far')->code)->toBe(0)->and(file_get_contents($file('far')) === $good)->toBeTrue();
+        expect($this->kaiseki('mend', 'tree', $set->name, '--store=near', '--json')->json())->toMatchArray([
+            'result' => 'right',
+            'store' => 'near',
+        ]);
+        expect(file_get_contents($file('near')) === $good)
+            ->toBeTrue()
+            ->and($bad === $good)
+            ->toBeFalse();
+        expect($this->kaiseki('mend', 'tree', $set->name, '--store=far')->code)
+            ->toBe(0)
+            ->and(file_get_contents($file('far')) === $good)
+            ->toBeTrue();
         expect(glob("{$scratch->path}/*/tree/*aside*"))->toBe([]);
         unlink("{$scratch->path}/near/tree/{$set->name}.manifest.jsonl");
         unlink($file('near'));
-        expect($this->kaiseki('mend', 'tree', $set->name, '--store=near')->code)->toBe(0)->and(is_file("{$scratch->path}/near/tree/{$set->name}.manifest.jsonl"))->toBeTrue();
+        expect($this->kaiseki('mend', 'tree', $set->name, '--store=near')->code)
+            ->toBe(0)
+            ->and(is_file("{$scratch->path}/near/tree/{$set->name}.manifest.jsonl"))
+            ->toBeTrue();
     }
     expect($this->kaiseki('check', 'tree', '--json')->json())->toMatchArray(['right' => 6, 'wrong' => 0]);
 })->with([11, 12, 13]);
@@ -164,7 +188,12 @@ it('refuses to mend what is right nowhere, and leaves the bad file as it is', fu
     }
     $before = file_get_contents("{$scratch->path}/near/tree/{$set->name}.tar.gz");
     $answer = $this->kaiseki('mend', 'tree', $set->name, '--store=near');
-    expect($answer->code)->toBe(3)->and($answer->text)->toContain('right on no copy')->and(file_get_contents("{$scratch->path}/near/tree/{$set->name}.tar.gz"))->toBe($before);
+    expect($answer->code)
+        ->toBe(3)
+        ->and($answer->text)
+        ->toContain('right on no copy')
+        ->and(file_get_contents("{$scratch->path}/near/tree/{$set->name}.tar.gz"))
+        ->toBe($before);
 });
 
 it('writes the good copy of an adopted set to a store of ours, since the adopted one is not ours to write to', function (): void {
@@ -178,8 +207,10 @@ it('writes the good copy of an adopted set to a store of ours, since the adopted
     $damaged = file_get_contents($archives->file($set));
     expect($this->kaiseki('check', 'tree')->code)->toBe(4);
     $adopted = Store::query()->where('read_only', true)->value('name');
-    expect($this->kaiseki('mend', 'tree', $set, "--store=$adopted", '--json')->json())->toMatchArray(['result' => 'right', 'store' => 'ours'])
-        ->and(file_get_contents($archives->file($set)))->toBe($damaged);
+    expect($this->kaiseki('mend', 'tree', $set, "--store=$adopted", '--json')->json())
+        ->toMatchArray(['result' => 'right', 'store' => 'ours'])
+        ->and(file_get_contents($archives->file($set)))
+        ->toBe($damaged);
 });
 
 it('reads back by plan what was checked longest ago, within the bytes and the hours of a night', function (): void {
@@ -187,7 +218,9 @@ it('reads back by plan what was checked longest ago, within the bytes and the ho
     $near = Store::query()->where('name', 'near')->sole();
     $sizes = Copy::query()->where('store_id', $near->id)->orderBy('id')->pluck('bytes')->all();
     $budget = $sizes[0] + $sizes[1];
-    expect($this->kaiseki('check-plan', 'near', '--mb='.($budget / 1e6), '--from=23:00', '--until=04:00', '--zone=Europe/Oslo')->code)->toBe(0);
+    expect(
+        $this->kaiseki('check-plan', 'near', '--mb='.$budget / 1e6, '--from=23:00', '--until=04:00', '--zone=Europe/Oslo')->code,
+    )->toBe(0);
     $plan = new PlannedChecks;
     $at = function (string $utc): callable {
         $this->travelTo(new DateTimeImmutable($utc)); // checks are stamped with the time of the desk
@@ -198,12 +231,18 @@ it('reads back by plan what was checked longest ago, within the bytes and the ho
     $near->refresh();
     $names = fn (array $checks): array => array_map(fn (Check $check): string => $check->set_name, $checks);
     $sets = BackupSet::query()->orderBy('instant')->pluck('name')->all();
-    expect($plan->of($near, $at('2026-11-02T20:00:00Z')))->toBe([])
-        ->and($names($plan->of($near, $at('2026-11-02T22:30:00Z'))))->toBe([$sets[0], $sets[1]])
-        ->and($plan->of($near, $at('2026-11-03T01:00:00Z')))->toBe([])
-        ->and($names($plan->of($near, $at('2026-11-03T23:00:00Z'))))->toContain($sets[2])
-        ->and(Copy::query()->where('store_id', $near->id)->whereNull('checked_at')->count())->toBe(0)
-        ->and(Copy::query()->where('store_id', '<>', $near->id)->whereNotNull('checked_at')->count())->toBe(0);
+    expect($plan->of($near, $at('2026-11-02T20:00:00Z')))
+        ->toBe([])
+        ->and($names($plan->of($near, $at('2026-11-02T22:30:00Z'))))
+        ->toBe([$sets[0], $sets[1]])
+        ->and($plan->of($near, $at('2026-11-03T01:00:00Z')))
+        ->toBe([])
+        ->and($names($plan->of($near, $at('2026-11-03T23:00:00Z'))))
+        ->toContain($sets[2])
+        ->and(Copy::query()->where('store_id', $near->id)->whereNull('checked_at')->count())
+        ->toBe(0)
+        ->and(Copy::query()->where('store_id', '<>', $near->id)->whereNotNull('checked_at')->count())
+        ->toBe(0);
     // The hours end while a copy is read: it is left, and comes first the next night.
     $calls = 0;
     $this->travelTo(new DateTimeImmutable('2026-11-05T22:30:00Z'));
@@ -211,7 +250,10 @@ it('reads back by plan what was checked longest ago, within the bytes and the ho
         return Instant::parse(++$calls <= 3 ? '2026-11-05T22:30:00Z' : '2026-11-06T05:00:00Z');
     });
     expect(count($checks))->toBeLessThanOrEqual(1);
-    expect($this->kaiseki('check-plan', 'near', '--mb=5', '--zone=Mars/Olympus')->code)->toBe(2)
-        ->and($this->kaiseki('check-plan', 'near', '--mb=5', '--from=25:00')->code)->toBe(2)
-        ->and($workload->sets()->count())->toBe(3);
+    expect($this->kaiseki('check-plan', 'near', '--mb=5', '--zone=Mars/Olympus')->code)
+        ->toBe(2)
+        ->and($this->kaiseki('check-plan', 'near', '--mb=5', '--from=25:00')->code)
+        ->toBe(2)
+        ->and($workload->sets()->count())
+        ->toBe(3);
 });

@@ -17,7 +17,10 @@ it('registers a chain by its names and says what each rests on', function (): vo
     expect(array_column($answer->json()['sets'], 'base', 'set'))->toBe([$full => null, $incr => $full]);
     expect($answer->json()['refused'])->toBe([]);
     $points = $this->kaiseki('points', 'tree', '--json')->json()['points'];
-    expect(array_column($points, 'usable'))->toBe(['whole', 'whole'])->and(array_column($points, 'base_assumed'))->toBe([false, true]);
+    expect(array_column($points, 'usable'))
+        ->toBe(['whole', 'whole'])
+        ->and(array_column($points, 'base_assumed'))
+        ->toBe([false, true]);
 });
 
 it('takes names of another build, and dump levels', function (): void {
@@ -37,16 +40,22 @@ it('takes what a sheet says instead, recorded bases included', function (): void
     $full = $archives->dump('full');
     $archives->put('b', 'two');
     $incr = $archives->dump('incr');
-    $sheet = $this->scratch()->file('sheet.json', (string) json_encode([
-        ['file' => "$incr.tar.gz", 'level' => 'incr', 'captured_at' => '2026-10-09T03:00:00+02:00', 'base' => "$full.tar.gz"],
-        ['file' => "$full.tar.gz", 'level' => 'full', 'captured_at' => '2026-10-08T03:00:00+02:00'],
-        ['file' => '../outside.tar', 'level' => 'full', 'captured_at' => '2026-10-08T03:00:00Z'],
-        ['file' => "$full.tar.gz", 'level' => 'weekly', 'captured_at' => '2026-10-08T03:00:00Z'],
-    ]));
+    $sheet = $this->scratch()->file(
+        'sheet.json',
+        (string) json_encode([
+            ['file' => "$incr.tar.gz", 'level' => 'incr', 'captured_at' => '2026-10-09T03:00:00+02:00', 'base' => "$full.tar.gz"],
+            ['file' => "$full.tar.gz", 'level' => 'full', 'captured_at' => '2026-10-08T03:00:00+02:00'],
+            ['file' => '../outside.tar', 'level' => 'full', 'captured_at' => '2026-10-08T03:00:00Z'],
+            ['file' => "$full.tar.gz", 'level' => 'weekly', 'captured_at' => '2026-10-08T03:00:00Z'],
+        ]),
+    );
     $answer = $this->kaiseki('adopt', $archives->folder, '--as=tree', "--sheet=$sheet", '--json');
     expect(array_column($answer->json()['sets'], 'captured_at'))->toBe(['2026-10-08T01:00:00Z', '2026-10-09T01:00:00Z']);
     expect(array_column($this->kaiseki('points', 'tree', '--json')->json()['points'], 'base_assumed'))->toBe([false, false]);
-    expect(array_column($answer->json()['refused'], 'because'))->toBe(['there is no such file in the folder', '"weekly" is not a level. Levels are full, diff, incr, log, snapshot, and 0 to 9.']);
+    expect(array_column($answer->json()['refused'], 'because'))->toBe([
+        'there is no such file in the folder',
+        '"weekly" is not a level. Levels are full, diff, incr, log, snapshot, and 0 to 9.',
+    ]);
 });
 
 it('says of each file why it was not taken, and ends with 2 when nothing was', function (): void {
@@ -58,8 +67,13 @@ it('says of each file why it was not taken, and ends with 2 when nothing was', f
     $this->scratch()->file('odd/t.full.20261341T020000Z.tar.gz', 'x');
     $answer = $this->kaiseki('adopt', $folder, '--as=odd', '--json');
     expect($answer->code)->toBe(2);
-    expect(array_column($answer->json()['refused'], 'because', 'file'))->toHaveCount(5)
-        ->and(implode(' ', array_column($answer->json()['refused'], 'because')))->toContain('does not fit the pattern')->toContain('it is empty')->toContain('is not a tar archive')->toContain('moment that exists');
+    expect(array_column($answer->json()['refused'], 'because', 'file'))
+        ->toHaveCount(5)
+        ->and(implode(' ', array_column($answer->json()['refused'], 'because')))
+        ->toContain('does not fit the pattern')
+        ->toContain('it is empty')
+        ->toContain('is not a tar archive')
+        ->toContain('moment that exists');
     expect(Workload::query()->count())->toBe(0);
 });
 
@@ -71,7 +85,10 @@ it('keeps what was sound in an archive that was cut short', function (): void {
     $set = $archives->dump('full');
     $archives->cut($set, 24_000);
     $answer = $this->kaiseki('adopt', $archives->folder, '--as=tree', '--json');
-    expect($answer->code)->toBe(0)->and($answer->json()['sets'][0]['cataloged'])->toBe('part');
+    expect($answer->code)
+        ->toBe(0)
+        ->and($answer->json()['sets'][0]['cataloged'])
+        ->toBe('part');
     expect($answer->json()['sets'][0]['remarks'][0])->toContain('cut short');
     $point = $this->kaiseki('points', 'tree', '--json')->json()['points'][0];
     expect($point['usable'])->toBe('part')->and($point['because'])->toContain('of its 9 files are in no archive');
@@ -79,11 +96,16 @@ it('keeps what was sound in an archive that was cut short', function (): void {
     $restored = $this->kaiseki('restore', 'tree', "--point=$set", '--path=/', "--to={$this->scratch()->path}/out", '--json');
     expect($restored->code)->toBe(4);
     $there = glob("{$this->scratch()->path}/out/tree/file*");
-    expect(count($there) + count($restored->json()['left_out']))->toBe(9)->and(count($there))->toBeGreaterThan(2);
+    expect(count($there) + count($restored->json()['left_out']))
+        ->toBe(9)
+        ->and(count($there))
+        ->toBeGreaterThan(2);
     foreach ($there as $file) {
         expect(file_get_contents($file))->toBe(file_get_contents($archives->source.'/'.basename($file)));
     }
-    expect($this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to={$this->scratch()->path}/out2", '--json')->code)->toBe(3);
+    expect(
+        $this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to={$this->scratch()->path}/out2", '--json')->code,
+    )->toBe(3);
 });
 
 it('trusts no content of a gzip member that fails its checksum', function (): void {
@@ -93,7 +115,9 @@ it('trusts no content of a gzip member that fails its checksum', function (): vo
     $archives->flip($set, 100_000);
     $answer = $this->kaiseki('adopt', $archives->folder, '--as=tree', '--json');
     expect($answer->json()['sets'][0]['remarks'][0])->toContain('damaged');
-    expect($this->kaiseki('restore', 'tree', "--point=$set", '--path=/tree/noise', "--to={$this->scratch()->path}/out", '--json')->code)->not->toBe(0);
+    expect(
+        $this->kaiseki('restore', 'tree', "--point=$set", '--path=/tree/noise', "--to={$this->scratch()->path}/out", '--json')->code,
+    )->not->toBe(0);
     expect(file_exists("{$this->scratch()->path}/out/tree/noise"))->toBeFalse();
 });
 
@@ -114,7 +138,10 @@ it('finds that an increment rests on a set that is not here', function (): void 
     $out = "{$this->scratch()->path}/out";
     $answer = $this->kaiseki('restore', 'tree', "--point=$last", '--path=/', "--to=$out", '--json');
     expect($answer->code)->toBe(4)->and(file_get_contents("$out/tree/a"))->toBe('three');
-    expect(file_exists("$out/tree/same"))->toBeFalse()->and(array_column($answer->json()['left_out'], 'path'))->toContain('tree/same', 'tree/b');
+    expect(file_exists("$out/tree/same"))
+        ->toBeFalse()
+        ->and(array_column($answer->json()['left_out'], 'path'))
+        ->toContain('tree/same', 'tree/b');
 });
 
 it('adopts the same folder again without harm, and takes in what is new', function (): void {
@@ -125,12 +152,18 @@ it('adopts the same folder again without harm, and takes in what is new', functi
     $archives->put('b', 'two');
     $archives->dump('incr');
     $answer = $this->kaiseki('adopt', $archives->folder, '--as=tree', '--json');
-    expect($answer->json()['sets'])->toHaveCount(1)->and($answer->json()['refused'][0]['because'])->toContain('registered already');
+    expect($answer->json()['sets'])
+        ->toHaveCount(1)
+        ->and($answer->json()['refused'][0]['because'])
+        ->toContain('registered already');
 });
 
 it('names the wrong word in a wrong call', function (array $arguments, string $says): void {
     $answer = $this->kaiseki(...$arguments, ...['--json']);
-    expect($answer->code)->toBe(2)->and($answer->json()['error'] ?? '')->toContain($says);
+    expect($answer->code)
+        ->toBe(2)
+        ->and($answer->json()['error'] ?? '')
+        ->toContain($says);
 })->with([
     [['adopt', '/nowhere', '--as=x'], 'There is no folder'],
     [['adopt', '/tmp', '--as=x', '--kind=castle'], '"castle" is not a kind'],
@@ -143,7 +176,11 @@ it('names the wrong word in a wrong call', function (array $arguments, string $s
 
 it('leaves out members whose names lead out, and keeps the rest', function (): void {
     $folder = $this->scratch()->folder('hostile');
-    TarBytes::new()->member('../escaped', 'x')->member('good', 'kept')->member('a/../../b', 'x')->write("$folder/h.full.20261001T020000Z.tar");
+    TarBytes::new()
+        ->member('../escaped', 'x')
+        ->member('good', 'kept')
+        ->member('a/../../b', 'x')
+        ->write("$folder/h.full.20261001T020000Z.tar");
     $answer = $this->kaiseki('adopt', $folder, '--as=h', '--json');
     expect($answer->code)->toBe(0)->and(implode(' ', $answer->json()['sets'][0]['remarks']))->toContain('it leads out of its folder');
     expect(array_column($this->kaiseki('browse', 'h', '--at=2026-11-01T00:00:00Z', '--json')->json()['entries'], 'name'))->toBe(['good']);

@@ -33,7 +33,9 @@ function pages(object $test, string $prefix, array $parts): void
 test('files are shown and answered as before', function (): void {
     $this->travelTo('2026-10-03 12:00:00');
     $desk = new Desk(
-        $this, fn (Archives $a) => $a->put('roster', 'Ann')->put('notes/a', 'alpha'), fn (Archives $a) => $a->put('roster', 'Ann and Bo')->delete('notes/a'),
+        $this,
+        fn (Archives $a) => $a->put('roster', 'Ann')->put('notes/a', 'alpha'),
+        fn (Archives $a) => $a->put('roster', 'Ann and Bo')->delete('notes/a'),
     );
     file_put_contents("{$desk->live}/roster", 'spoilt');
     $desk->into('own-place', ['tree/roster'], 'replace');
@@ -41,7 +43,17 @@ test('files are shown and answered as before', function (): void {
     command($this, 'files-points', 'points', 'crew', '--at=2026-10-02T12:00:00Z', '--json');
     command($this, 'files-plan', 'plan', 'crew', '--at=2026-10-02T12:00:00Z', '--path=tree/roster', '--json');
     command($this, 'files-preview', 'preview', 'crew', '--at=2026-10-02T12:00:00Z', '--path=tree/roster', "--to=$out", '--json');
-    command($this, 'files-dry-run', 'restore', 'crew', '--at=2026-10-02T12:00:00Z', '--path=tree/roster', "--to=$out", '--dry-run', '--json');
+    command(
+        $this,
+        'files-dry-run',
+        'restore',
+        'crew',
+        '--at=2026-10-02T12:00:00Z',
+        '--path=tree/roster',
+        "--to=$out",
+        '--dry-run',
+        '--json',
+    );
     command($this, 'files-restore', 'restore', 'crew', '--at=2026-10-02T12:00:00Z', '--path=tree/roster', "--to=$out", '--json');
     $run = Run::query()->sole();
     command($this, 'files-proof', 'proof', (string) $run->id, '--json');
@@ -49,8 +61,13 @@ test('files are shown and answered as before', function (): void {
     $this->actingAs($desk->operator);
     pages($this, 'files-request', array_combine(PICKERS, array_map(fn (string $picker): string => "{$desk->url}?show=$picker", PICKERS)));
     pages($this, 'files', [
-        'workload' => "/workloads/{$desk->request->workload_id}", 'care' => "/workloads/{$desk->request->workload_id}/care",
-        'set' => "/sets/{$desk->set(0)->id}", 'run' => "/runs/{$run->id}", 'proof-page' => "/runs/{$run->id}/page", 'estate' => '/estate', 'desk' => '/',
+        'workload' => "/workloads/{$desk->request->workload_id}",
+        'care' => "/workloads/{$desk->request->workload_id}/care",
+        'set' => "/sets/{$desk->set(0)->id}",
+        'run' => "/runs/{$run->id}",
+        'proof-page' => "/runs/{$run->id}/page",
+        'estate' => '/estate',
+        'desk' => '/',
         'proofs' => '/proofs',
     ]);
     command($this, 'files-put-back', 'put-back', (string) $run->id, '--json');
@@ -59,7 +76,10 @@ test('files are shown and answered as before', function (): void {
 test('databases are shown and answered as before', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
-        'CREATE DATABASE fares', 'USE fares', 'CREATE TABLE tickets (id INT PRIMARY KEY, price INT)', 'INSERT INTO tickets VALUES (1, 8), (2, 9)',
+        'CREATE DATABASE fares',
+        'USE fares',
+        'CREATE TABLE tickets (id INT PRIMARY KEY, price INT)',
+        'INSERT INTO tickets VALUES (1, 8), (2, 9)',
     );
     $backup = $this->scratch()->folder('backup');
     $server->addTo($this, 'fares-db');
@@ -77,15 +97,26 @@ test('databases are shown and answered as before', function (): void {
     $workload = Workload::query()->sole();
     $operator = $this->person(App\Models\Role::Operator);
     $request = RecoveryRequest::query()->create([
-        'workload_id' => $workload->id, 'requester_id' => $operator->id, 'summary' => 'Prices are gone', 'reason' => 'Needed', 'wanted_at' => now()->addMinute(),
+        'workload_id' => $workload->id,
+        'requester_id' => $operator->id,
+        'summary' => 'Prices are gone',
+        'reason' => 'Needed',
+        'wanted_at' => now()->addMinute(),
         'due_at' => now()->addHour(),
     ]);
     (new DatabaseSaid(['before' => $gtid, 'schema' => 'then']))->keepOn($request)->save();
     $this->actingAs($operator);
-    pages($this, 'database-request', array_combine(PICKERS, array_map(fn (string $picker): string => "/requests/{$request->id}?show=$picker", PICKERS)));
+    pages(
+        $this,
+        'database-request',
+        array_combine(PICKERS, array_map(fn (string $picker): string => "/requests/{$request->id}?show=$picker", PICKERS)),
+    );
     pages($this, 'database', [
-        'workload' => "/workloads/{$workload->id}", 'care' => "/workloads/{$workload->id}/care",
-        'set' => '/sets/'.BackupSet::query()->where('level', 'full')->value('id'), 'run' => "/runs/{$run->id}", 'proof-page' => "/runs/{$run->id}/page",
+        'workload' => "/workloads/{$workload->id}",
+        'care' => "/workloads/{$workload->id}/care",
+        'set' => '/sets/'.BackupSet::query()->where('level', 'full')->value('id'),
+        'run' => "/runs/{$run->id}",
+        'proof-page' => "/runs/{$run->id}/page",
     ]);
     command($this, 'database-put-back', 'put-back', (string) $run->id, '--json');
     $server->stop();

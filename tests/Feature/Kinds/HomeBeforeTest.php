@@ -42,10 +42,19 @@ beforeEach(function (): void {
     DB::table('database_servers')->update(['password' => Crypt::encryptString('another')]);
     $this->artisan('migrate', ['--force' => true]);
     $this->server = new Mariadb("$this->before/server");
-    $this->server->exec('CREATE DATABASE fares', 'USE fares', 'CREATE TABLE tickets (id INT PRIMARY KEY, price INT)', 'INSERT INTO tickets VALUES (1, 0), (2, 0)');
+    $this->server->exec(
+        'CREATE DATABASE fares',
+        'USE fares',
+        'CREATE TABLE tickets (id INT PRIMARY KEY, price INT)',
+        'INSERT INTO tickets VALUES (1, 0), (2, 0)',
+    );
     $this->server->addTo($this, 'fares-db');
     $this->of = fn (string $summary): RecoveryRequest => RecoveryRequest::query()->where('summary', $summary)->firstOrFail();
-    $this->operator = User::query()->where('role', Role::Operator)->firstOrFail()->replicate()->fill(['email' => 'second@sorrelsound.example']);
+    $this->operator = User::query()
+        ->where('role', Role::Operator)
+        ->firstOrFail()
+        ->replicate()
+        ->fill(['email' => 'second@sorrelsound.example']);
     $this->operator->save();
     $this->scratch()->folder('restored');
 });
@@ -69,7 +78,10 @@ test('every page of every open request shows what was decided', function (): voi
         $request = ($this->of)($summary);
         $shown = '';
         foreach (['when', 'what', 'where', 'how', 'preview', 'run', 'proof'] as $picker) {
-            $shown .= $this->actingAs($this->operator)->get("/requests/{$request->id}?show=$picker")->assertOk()->getContent();
+            $shown .= $this->actingAs($this->operator)
+                ->get("/requests/{$request->id}?show=$picker")
+                ->assertOk()
+                ->getContent();
         }
         foreach ($words as $one) {
             expect($shown)->toContain($one);
@@ -82,9 +94,23 @@ function fingerprintBefore(RecoveryRequest $request, string $live): string
 {
     $seen = Kinds::ofRequest($request)->sheet($request)->preview(true)->fingerprint;
     $plan = [
-        'paths' => ['tree%2Froster'], 'target' => rawurlencode($live), 'conflict' => 'replace', 'date' => '2026-10-01 0200', 'in_place' => true,
-        'flat' => false, 'keep_setid' => false, 'across_points' => '', 'use' => [], 'avoid' => [], 'host' => '', 'rename_to' => '',
-        'previewed' => $seen, 'conflict_in' => [['tree%2Fnotes', 'missing-only']], 'before' => [], 'after' => [], 'command_limit' => 300,
+        'paths' => ['tree%2Froster'],
+        'target' => rawurlencode($live),
+        'conflict' => 'replace',
+        'date' => '2026-10-01 0200',
+        'in_place' => true,
+        'flat' => false,
+        'keep_setid' => false,
+        'across_points' => '',
+        'use' => [],
+        'avoid' => [],
+        'host' => '',
+        'rename_to' => '',
+        'previewed' => $seen,
+        'conflict_in' => [['tree%2Fnotes', 'missing-only']],
+        'before' => [],
+        'after' => [],
+        'command_limit' => 300,
         'download' => '',
     ];
     $sentence = $request->approvals()->value('sentence');
@@ -97,13 +123,18 @@ test('what waits for a second person is the same order still, and a yes carries 
     $ofFiles = ($this->of)('asked of a second person, of files');
     $ofFiles->approvals()->update(['order' => fingerprintBefore($ofFiles, "$this->before/live")]);
     foreach (Approval::query()->where('state', 'asked')->get() as $approval) {
-        $this->actingAs($this->operator)->get("/approvals/{$approval->id}")->assertOk()->assertDontSee('is another by now');
+        $this->actingAs($this->operator)
+            ->get("/approvals/{$approval->id}")
+            ->assertOk()
+            ->assertDontSee('is another by now');
         $this->post("/approvals/{$approval->id}", ['do' => 'approve'])->assertSessionHasNoErrors();
         expect($approval->refresh()->state)->toBe('approved');
     }
     $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true, '--memory' => 4096]);
-    expect(file_get_contents("$this->before/live/tree/roster"))->toBe('Ann Monday')
-        ->and($this->server->rows('SELECT price FROM fares.tickets ORDER BY id'))->toBe([['price' => '8'], ['price' => '9']]);
+    expect(file_get_contents("$this->before/live/tree/roster"))
+        ->toBe('Ann Monday')
+        ->and($this->server->rows('SELECT price FROM fares.tickets ORDER BY id'))
+        ->toBe([['price' => '8'], ['price' => '9']]);
 });
 
 test('what was queued is carried out', function (): void {
@@ -117,7 +148,10 @@ test('what was queued is carried out', function (): void {
 
 test('what a browser is to take is there to be taken', function (): void {
     $run = ($this->of)('to be downloaded')->runs->first();
-    $tar = $this->actingAs($this->operator)->get("/runs/{$run->id}/download")->assertOk()->streamedContent();
+    $tar = $this->actingAs($this->operator)
+        ->get("/runs/{$run->id}/download")
+        ->assertOk()
+        ->streamedContent();
     expect(gzdecode($tar))->toContain('alpha');
 });
 
@@ -125,7 +159,10 @@ test('a run that was done is put back, and one that failed late can be', functio
     $done = Run::query()->where('state', 'done')->orderBy('id')->first();
     expect($this->kaiseki('put-back', (string) $done->id)->code)->toBe(0)->and(file_exists("$this->before/out/tree/notes/a"))->toBeFalse();
     $failed = Run::query()->where('state', 'failed')->firstOrFail();
-    $this->actingAs($this->operator)->get("/runs/{$failed->id}")->assertOk()->assertSee('Yes, undo run');
+    $this->actingAs($this->operator)
+        ->get("/runs/{$failed->id}")
+        ->assertOk()
+        ->assertSee('Yes, undo run');
 });
 
 test('old proofs are read, and are as they were signed', function (): void {
@@ -133,7 +170,13 @@ test('old proofs are read, and are as they were signed', function (): void {
         $file = Instance::path("runs/{$run->id}/proof.json");
         $key = $this->scratch()->file('key', base64_encode(SignedProof::parse((string) file_get_contents($file))->publicKey));
         expect($this->kaiseki('check-proof', $file, "--key=$key")->code)->toBe(0);
-        $this->actingAs($this->operator)->get("/runs/{$run->id}/page")->assertOk()->assertSee("Proof of run {$run->id}")->assertDontSee('it was changed');
-        $this->get("/runs/{$run->id}")->assertOk()->assertSee('Proven');
+        $this->actingAs($this->operator)
+            ->get("/runs/{$run->id}/page")
+            ->assertOk()
+            ->assertSee("Proof of run {$run->id}")
+            ->assertDontSee('it was changed');
+        $this->get("/runs/{$run->id}")
+            ->assertOk()
+            ->assertSee('Proven');
     }
 });

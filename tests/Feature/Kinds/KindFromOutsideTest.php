@@ -35,49 +35,90 @@ afterEach(function (): void {
 
 function jarRequest(object $test): RecoveryRequest
 {
-    return RecoveryRequest::query()->create([
-        'workload_id' => Workload::query()->where('name', 'pantry')->value('id'), 'requester_id' => $test->operator->id, 'summary' => 'No jam', 'reason' => 'Breakfast',
-        'wanted_at' => '2026-10-01 12:00:00', 'due_at' => now()->addHour(),
-    ])->refresh();
+    return RecoveryRequest::query()
+        ->create([
+            'workload_id' => Workload::query()->where('name', 'pantry')->value('id'),
+            'requester_id' => $test->operator->id,
+            'summary' => 'No jam',
+            'reason' => 'Breakfast',
+            'wanted_at' => '2026-10-01 12:00:00',
+            'due_at' => now()->addHour(),
+        ])
+        ->refresh();
 }
 
 it('adopts, lists points, restores, proves and is put back from the terminal', function (): void {
-    expect($this->adopted->code)->toBe(0, $this->adopted->text)->and($this->adopted->json()['sets'])->toHaveCount(2);
+    expect($this->adopted->code)
+        ->toBe(0, $this->adopted->text)
+        ->and($this->adopted->json()['sets'])
+        ->toHaveCount(2);
     $points = $this->kaiseki('points', 'pantry', '--at=2026-10-01T12:00:00Z', '--json')->json();
-    expect($points['chosen'])->toBe('plum.20261001T020000Z')->and(array_column($points['points'], 'usable'))->toBe(['whole', 'whole']);
+    expect($points['chosen'])
+        ->toBe('plum.20261001T020000Z')
+        ->and(array_column($points['points'], 'usable'))
+        ->toBe(['whole', 'whole']);
     $to = "{$this->scratch()->path}/breakfast";
     $restored = $this->kaiseki('restore', 'pantry', "--flat=$to", '--at=2026-10-03T00:00:00Z', '--json');
     expect($restored->code)->toBe(0, $restored->text)->and(file_get_contents($to))->toBe('quince');
     $run = Run::query()->sole();
     $proof = "{$this->scratch()->path}/proof.json";
-    expect($this->kaiseki('proof', (string) $run->id, "--out=$proof")->code)->toBe(0)->and($this->kaiseki('check-proof', $proof)->code)->toBe(0)
-        ->and($this->kaiseki('put-back', (string) $run->id)->text)->toContain('closed again')->and(file_exists($to))->toBeFalse();
+    expect($this->kaiseki('proof', (string) $run->id, "--out=$proof")->code)
+        ->toBe(0)
+        ->and($this->kaiseki('check-proof', $proof)->code)
+        ->toBe(0)
+        ->and($this->kaiseki('put-back', (string) $run->id)->text)
+        ->toContain('closed again')
+        ->and(file_exists($to))
+        ->toBeFalse();
 });
 
 it('is ordered, run, proven and put back from the page', function (): void {
     $request = jarRequest($this);
     $to = "{$this->scratch()->path}/breakfast";
-    $this->actingAs($this->operator)->get("/requests/{$request->id}")->assertOk()->assertSee('The shelf.')->assertSee('Say where the jar is to stand.');
+    $this->actingAs($this->operator)
+        ->get("/requests/{$request->id}")
+        ->assertOk()
+        ->assertSee('The shelf.')
+        ->assertSee('Say where the jar is to stand.');
     $this->post("/requests/{$request->id}/lid", ['to' => $to])->assertRedirect();
-    $page = $this->get("/requests/{$request->id}?show=run")->assertOk()->assertSee('Mind the lid.')->assertSee('Yes, run it now');
+    $page = $this->get("/requests/{$request->id}?show=run")
+        ->assertOk()
+        ->assertSee('Mind the lid.')
+        ->assertSee('Yes, run it now');
     preg_match('/name="order" value="([0-9a-f]+)"/', (string) $page->getContent(), $order);
     config(['queue.default' => 'sync']);
     $this->post("/requests/{$request->id}/run", ['order' => $order[1]])->assertSessionHasNoErrors();
     $run = Run::query()->sole();
     expect(file_get_contents($to))->toBe('plum');
-    $this->get("/requests/{$request->id}?show=proof")->assertOk()->assertSee('brought back one jar')->assertSee('the same jam');
-    $this->get("/runs/{$run->id}/page")->assertOk()->assertSee('Taste it.')->assertSee("Proof of run {$run->id}");
+    $this->get("/requests/{$request->id}?show=proof")
+        ->assertOk()
+        ->assertSee('brought back one jar')
+        ->assertSee('the same jam');
+    $this->get("/runs/{$run->id}/page")
+        ->assertOk()
+        ->assertSee('Taste it.')
+        ->assertSee("Proof of run {$run->id}");
     $this->post("/runs/{$run->id}/put-back")->assertRedirect();
     expect(file_exists($to))->toBeFalse();
-    foreach (['/', '/estate', "/workloads/{$run->workload_id}", "/workloads/{$run->workload_id}/care", "/sets/{$run->set_id}", '/proofs'] as $address) {
+    $addresses = [
+        '/',
+        '/estate',
+        "/workloads/{$run->workload_id}", "/workloads/{$run->workload_id}/care", "/sets/{$run->set_id}", '/proofs'];
+    foreach ($addresses as $address) {
         $this->get($address)->assertOk();
     }
 });
 
 it('has options that mean something else for another kind, and says which it takes', function (): void {
     $wrong = $this->kaiseki('restore', 'pantry', '--path=/', '--json');
-    expect($wrong->code)->toBe(2)->and($wrong->json()['error'])->toContain('"--path" option does not exist')->toContain('It takes: ')->toContain('--flat')
-        ->and($this->kaiseki('browse', 'pantry', '--at=2026-10-03T00:00:00Z')->text)->toContain('pantry is a shelf of jars, and "browse" is about files');
+    expect($wrong->code)
+        ->toBe(2)
+        ->and($wrong->json()['error'])
+        ->toContain('"--path" option does not exist')
+        ->toContain('It takes: ')
+        ->toContain('--flat')
+        ->and($this->kaiseki('browse', 'pantry', '--at=2026-10-03T00:00:00Z')->text)
+        ->toContain('pantry is a shelf of jars, and "browse" is about files');
 });
 
 it('lets the desk go on when it fails', function (): void {
@@ -85,9 +126,13 @@ it('lets the desk go on when it fails', function (): void {
     $workload = Workload::query()->where('name', 'pantry')->firstOrFail();
     $this->actingAs($this->operator)->get('/estate')->assertOk()->assertSee('pantry')->assertSee('The jar opener is gone.');
     $this->get('/')->assertOk();
-    $this->get("/workloads/{$workload->id}")->assertStatus(500)->assertSee('The jar opener is gone.');
+    $this->get("/workloads/{$workload->id}")
+        ->assertStatus(500)
+        ->assertSee('The jar opener is gone.');
     $request = jarRequest($this);
-    $this->get("/requests/{$request->id}")->assertStatus(500)->assertSee('The jar opener is gone.');
+    $this->get("/requests/{$request->id}")
+        ->assertStatus(500)
+        ->assertSee('The jar opener is gone.');
     (new App\Jobs\NightWork)->handle();
     expect(App\Models\TrailEntry::query()->where('what', 'like', '%pantry%jar opener is gone%')->exists())->toBeTrue();
 });
@@ -99,23 +144,40 @@ it('is listed and kept while it is not installed, and everything else says what 
     $request = jarRequest($this);
     $missing = 'The kind "jars" is not installed here';
     $this->actingAs($this->operator)->get('/estate')->assertOk()->assertSee('pantry');
-    $this->get("/workloads/{$workload->id}")->assertOk()->assertSee('not installed here');
+    $this->get("/workloads/{$workload->id}")
+        ->assertOk()
+        ->assertSee('not installed here');
     $this->get("/workloads/{$workload->id}/care")->assertOk();
-    $this->get("/requests/{$request->id}")->assertStatus(409)->assertSee($missing);
+    $this->get("/requests/{$request->id}")
+        ->assertStatus(409)
+        ->assertSee($missing);
     $check = $this->kaiseki('check', 'pantry', '--json');
-    expect($check->code)->toBe(0, $check->text)
-        ->and($this->kaiseki('restore', 'pantry')->text)->toContain($missing)->and($this->kaiseki('restore', 'pantry')->code)->toBe(3)
-        ->and($this->kaiseki('hand-sheet', 'pantry')->code)->toBe(3);
+    expect($check->code)
+        ->toBe(0, $check->text)
+        ->and($this->kaiseki('restore', 'pantry')->text)
+        ->toContain($missing)
+        ->and($this->kaiseki('restore', 'pantry')->code)
+        ->toBe(3)
+        ->and($this->kaiseki('hand-sheet', 'pantry')->code)
+        ->toBe(3);
 });
 
 it('drops what was chosen when a request is moved to it, and says so', function (): void {
     $this->scratch()->file('tree/a', 'a');
-    $this->scratch()->run('tar', '-czf', $this->scratch()->folder('archives').'/tree.full.20261001T020000Z.tar.gz', '-C', $this->scratch()->path, 'tree');
+    $this->scratch()->run(
+        'tar',
+        '-czf',
+        $this->scratch()->folder('archives').'/tree.full.20261001T020000Z.tar.gz',
+        '-C',
+        $this->scratch()->path,
+        'tree',
+    );
     $this->kaiseki('adopt', "{$this->scratch()->path}/archives", '--as=crew');
     $request = jarRequest($this);
     $request->say('jars', 1, ['to' => '/x'])->save();
     $crew = Workload::query()->where('name', 'crew')->value('id');
-    $this->actingAs($this->operator)->post("/requests/{$request->id}/workload", ['workload' => $crew])
+    $this->actingAs($this->operator)
+        ->post("/requests/{$request->id}/workload", ['workload' => $crew])
         ->assertSessionHas('told', 'crew is files: what was chosen for a shelf of jars is dropped.');
     expect($request->refresh()->saidOf('jars'))->toBe([]);
     $this->post("/requests/{$request->id}/lid", ['to' => '/x'])->assertNotFound();
@@ -131,18 +193,28 @@ it('is rebuilt by what its records say, and by nobody else where it is not insta
     }
     $this->scratch()->file('ours/cellar/fig.20261001T020000Z.set.json', (string) json_encode($record));
     $record['parts'][1]['blake2b_256'] = str_repeat('0', 64);
-    $this->scratch()->file('ours/cellar/wrong.20261001T030000Z.set.json', (string) json_encode(['name' => 'wrong.20261001T030000Z'] + $record));
+    $this->scratch()->file(
+        'ours/cellar/wrong.20261001T030000Z.set.json',
+        (string) json_encode(['name' => 'wrong.20261001T030000Z'] + $record),
+    );
     $this->scratch()->run('tar', '-czf', "$store/cellar/fig.full.20261001T020000Z.tar.gz", '-C', $this->shelf, '.');
-    expect($this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json())->toBe([
-        'sets' => [['workload' => 'cellar', 'set' => 'fig.20261001T020000Z', 'from' => 'archive']],
-        'problems' => [['file' => 'wrong.20261001T030000Z.set.json', 'because' => 'The part b is not what it was.']],
-    ])->and(DB::table('set_parts')->orderBy('number')->pluck('bytes', 'name')->all())->toBe(['a' => 3, 'b' => 4]);
+    expect($this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json())
+        ->toBe([
+            'sets' => [['workload' => 'cellar', 'set' => 'fig.20261001T020000Z', 'from' => 'archive']],
+            'problems' => [['file' => 'wrong.20261001T030000Z.set.json', 'because' => 'The part b is not what it was.']],
+        ])
+        ->and(DB::table('set_parts')->orderBy('number')->pluck('bytes', 'name')->all())
+        ->toBe(['a' => 3, 'b' => 4]);
     Workload::query()->where('name', 'cellar')->firstOrFail()->sets()->firstOrFail()->copies()->delete();
     DB::table('sets')->delete();
     Workload::query()->where('name', 'cellar')->delete();
     putenv('KAISEKI_KINDS');
     Kinds::reload();
     $told = $this->kaiseki('catalog', 'rebuild', '--store=ours', '--json')->json();
-    expect($told['sets'])->toBe([])->and($told['problems'][0]['because'])->toContain('The kind "jars" is not installed here')
-        ->and(Workload::query()->where('name', 'cellar')->exists())->toBeFalse();
+    expect($told['sets'])
+        ->toBe([])
+        ->and($told['problems'][0]['because'])
+        ->toContain('The kind "jars" is not installed here')
+        ->and(Workload::query()->where('name', 'cellar')->exists())
+        ->toBeFalse();
 });

@@ -37,7 +37,14 @@ beforeEach(function (): void {
 
         return array_column($points, null, 'set')['jam.20261002T020000Z'];
     };
-    $this->open = fn (string ...$more) => $this->kaiseki('restore', 'pantry', "--flat={$this->scratch()->path}/jam", '--at=2026-10-03T00:00:00Z', '--json', ...$more);
+    $this->open = fn (string ...$more) => $this->kaiseki(
+        'restore',
+        'pantry',
+        "--flat={$this->scratch()->path}/jam",
+        '--at=2026-10-03T00:00:00Z',
+        '--json',
+        ...$more,
+    );
     $this->whole = str_repeat('plum', 5000).str_repeat('quince', 5000).str_repeat('medlar', 5000);
     $this->spoil = function (string $file): void {
         $bytes = (string) file_get_contents($file);
@@ -51,15 +58,25 @@ afterEach(function (): void {
 });
 
 it('is one point of so many bytes, read back part by part', function (): void {
-    expect($this->set->bytes)->toBe(strlen($this->whole))->and(($this->point)()['usable'])->toBe('whole')
+    expect($this->set->bytes)
+        ->toBe(strlen($this->whole))
+        ->and(($this->point)()['usable'])
+        ->toBe('whole')
         ->and(Copy::query()->where('set_id', $this->set->id)->orderBy('part')->pluck('path')->all())
         ->toBe(['jam.20261002T020000Z+one.jar', 'jam.20261002T020000Z+three.jar', 'jam.20261002T020000Z+two.jar']);
     ($this->spoil)("$this->shelf/jam.20261002T020000Z+three.jar");
     $this->kaiseki('check', 'pantry', "--set={$this->set->name}");
-    expect(Check::query()->orderBy('id')->pluck('result')->all())->toEqualCanonicalizing(['right', 'damaged', 'right'])
-        ->and(($this->point)())->toMatchArray(['usable' => 'no', 'because' => 'no copy of its part three can be read'])
-        ->and(($this->open)()->json()['point'])->toBe('old.20261001T020000Z'); // the newest that is whole
-    $this->actingAs($this->person(Role::Operator))->get("/sets/{$this->set->id}")->assertOk()->assertSee('three')->assertSee('It is not what it was at');
+    expect(Check::query()->orderBy('id')->pluck('result')->all())
+        ->toEqualCanonicalizing(['right', 'damaged', 'right'])
+        ->and(($this->point)())
+        ->toMatchArray(['usable' => 'no', 'because' => 'no copy of its part three can be read'])
+        ->and(($this->open)()->json()['point'])
+        ->toBe('old.20261001T020000Z'); // the newest that is whole
+    $this->actingAs($this->person(Role::Operator))
+        ->get("/sets/{$this->set->id}")
+        ->assertOk()
+        ->assertSee('three')
+        ->assertSee('It is not what it was at');
 });
 
 it('is copied whole, and what is there already is not copied again', function (): void {
@@ -70,8 +87,14 @@ it('is copied whole, and what is there already is not copied again', function ()
     $near = Store::query()->where('name', 'near')->firstOrFail();
     expect(CopyOn::isThere($this->set->refresh()->load('copies.store'), $near))->toBeFalse();
     $kept = filemtime($files[0]);
-    expect($this->kaiseki('copy', 'pantry', $this->set->name, '--to=near')->code)->toBe(0)->and(file_exists($files[1]))->toBeTrue()->and(filemtime($files[0]))->toBe($kept)
-        ->and($this->kaiseki('copy', 'pantry', $this->set->name, '--to=near')->code)->toBe(3);
+    expect($this->kaiseki('copy', 'pantry', $this->set->name, '--to=near')->code)
+        ->toBe(0)
+        ->and(file_exists($files[1]))
+        ->toBeTrue()
+        ->and(filemtime($files[0]))
+        ->toBe($kept)
+        ->and($this->kaiseki('copy', 'pantry', $this->set->name, '--to=near')->code)
+        ->toBe(3);
 });
 
 it('is whole while each part is somewhere, read from there, mended from there, and held together', function (): void {
@@ -79,7 +102,10 @@ it('is whole while each part is somewhere, read from there, mended from there, a
     unlink("$this->near/pantry/jam.20261002T020000Z+one.jar");
     unlink("$this->shelf/jam.20261002T020000Z+two.jar");
     $points = new Points(Workload::query()->where('name', 'pantry')->firstOrFail());
-    expect(($this->point)()['usable'])->toBe('whole')->and($points->sets[$this->set->id]->isScattered())->toBeTrue();
+    expect(($this->point)()['usable'])
+        ->toBe('whole')
+        ->and($points->sets[$this->set->id]->isScattered())
+        ->toBeTrue();
     expect(($this->open)()->code)->toBe(0)->and(file_get_contents("{$this->scratch()->path}/jam"))->toBe($this->whole);
     // What is a set only together expires from none of them.
     KeepRules::settle($points->workload, null, '', false, everything: true);
@@ -87,18 +113,28 @@ it('is whole while each part is somewhere, read from there, mended from there, a
     $missing = Copy::query()->where('set_id', $this->set->id)->where('part', 0)->whereRelation('store', 'name', 'near')->firstOrFail();
     $this->kaiseki('check', 'pantry', '--store=near');
     $mended = $this->kaiseki('mend', 'pantry', $this->set->name, '--store=near');
-    expect($mended->code)->toBe(0, $mended->text)->and($missing->refresh()->state)->toBe('checked')
-        ->and(file_get_contents("$this->near/pantry/jam.20261002T020000Z+one.jar"))->toBe(str_repeat('plum', 5000));
+    expect($mended->code)
+        ->toBe(0, $mended->text)
+        ->and($missing->refresh()->state)
+        ->toBe('checked')
+        ->and(file_get_contents("$this->near/pantry/jam.20261002T020000Z+one.jar"))
+        ->toBe(str_repeat('plum', 5000));
 });
 
 it('comes back without a part that is left out', function (): void {
     unlink("$this->shelf/jam.20261002T020000Z+three.jar");
     $this->kaiseki('copy', 'pantry', 'old.20261001T020000Z', '--to=near');
     $run = App\Models\Run::query()->create([
-        'workload_id' => $this->set->workload_id, 'set_id' => $this->set->id, 'state' => 'queued', 'plan' => ['to' => "{$this->scratch()->path}/jam", 'sentence' => 'Open it.', 'without' => [1]],
+        'workload_id' => $this->set->workload_id,
+        'set_id' => $this->set->id,
+        'state' => 'queued',
+        'plan' => ['to' => "{$this->scratch()->path}/jam", 'sentence' => 'Open it.', 'without' => [1]],
     ]);
     Kinds::of($run)->carrier()->carryOut($run);
-    expect($run->refresh()->state)->toBe('done')->and(file_get_contents("{$this->scratch()->path}/jam"))->toBe(str_repeat('plum', 5000).str_repeat('medlar', 5000));
+    expect($run->refresh()->state)
+        ->toBe('done')
+        ->and(file_get_contents("{$this->scratch()->path}/jam"))
+        ->toBe(str_repeat('plum', 5000).str_repeat('medlar', 5000));
 });
 
 it('expires with all its parts, and leaves nothing of them', function (): void {
@@ -110,14 +146,24 @@ it('expires with all its parts, and leaves nothing of them', function (): void {
     $workload = Workload::query()->where('name', 'pantry')->firstOrFail();
     KeepRules::settle($workload, Store::query()->where('name', 'near')->firstOrFail(), '', false, everything: true);
     $expired = (new Expiry($workload))->carryOut(null);
-    expect($expired['copies'])->toBe(4)->and(glob("$this->near/pantry/jam*"))->toBe([])->and(BackupSet::query()->whereKey($this->set->id)->exists())->toBeFalse()
-        ->and(DB::table('set_parts')->where('set_id', $this->set->id)->exists())->toBeFalse()->and(file_exists(SetFiles::pieces($this->set->id, 2)))->toBeFalse();
+    expect($expired['copies'])
+        ->toBe(4)
+        ->and(glob("$this->near/pantry/jam*"))
+        ->toBe([])
+        ->and(BackupSet::query()->whereKey($this->set->id)->exists())
+        ->toBeFalse()
+        ->and(DB::table('set_parts')->where('set_id', $this->set->id)->exists())
+        ->toBeFalse()
+        ->and(file_exists(SetFiles::pieces($this->set->id, 2)))
+        ->toBeFalse();
 });
 
 it('is in the night kit and in an export with all its parts', function (): void {
     $this->kaiseki('copy', 'pantry', $this->set->name, '--to=near');
-    expect($this->kaiseki('catalog', 'night-kit')->code)->toBe(0)
-        ->and(substr_count((string) file_get_contents("$this->near/night-kit/archives.b2sum"), 'jam.20261002T020000Z+'))->toBe(3);
+    expect($this->kaiseki('catalog', 'night-kit')->code)
+        ->toBe(0)
+        ->and(substr_count((string) file_get_contents("$this->near/night-kit/archives.b2sum"), 'jam.20261002T020000Z+'))
+        ->toBe(3);
     $this->scratch()->run('sh', '-c', "cd $this->near/night-kit && b2sum --length=256 --quiet --check archives.b2sum");
     $export = $this->scratch()->path.'/export';
     $this->kaiseki('catalog', 'export', $export);

@@ -17,7 +17,10 @@ beforeEach(function (): void {
     $socket = stream_socket_server('tcp://127.0.0.1:0');
     $this->port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
     fclose($socket);
-    $this->server = new Process([PHP_BINARY, '-S', "127.0.0.1:{$this->port}", dirname(__DIR__, 2).'/Support/bucket.php'], null, ['BUCKET_FOLDER' => $this->bucket, 'BUCKET_LOG' => $this->log]);
+    $this->server = new Process([PHP_BINARY, '-S', "127.0.0.1:{$this->port}", dirname(__DIR__, 2).'/Support/bucket.php'], null, [
+        'BUCKET_FOLDER' => $this->bucket,
+        'BUCKET_LOG' => $this->log,
+    ]);
     $this->server->start();
     for ($tries = 0; $tries < 200 && ! @fsockopen('127.0.0.1', $this->port); $tries++) {
         usleep(50_000);
@@ -25,7 +28,16 @@ beforeEach(function (): void {
     putenv('KAISEKI_STORE_KEY=key-of-the-test');
     putenv('KAISEKI_STORE_SECRET=secret-of-the-test');
     $this->kaiseki('store-add', 'near', $this->scratch()->folder('near'));
-    $added = $this->kaiseki('store-add', 'offsite', '--kind=object', '--bucket=sorrel', "--endpoint=http://127.0.0.1:{$this->port}", '--prefix=kaiseki', '--site=pier-nine', '--json');
+    $added = $this->kaiseki(
+        'store-add',
+        'offsite',
+        '--kind=object',
+        '--bucket=sorrel',
+        "--endpoint=http://127.0.0.1:{$this->port}",
+        '--prefix=kaiseki',
+        '--site=pier-nine',
+        '--json',
+    );
     expect($added->code)->toBe(0, $added->text);
     putenv('KAISEKI_STORE_KEY');
     putenv('KAISEKI_STORE_SECRET');
@@ -47,8 +59,16 @@ it('copies to a bucket, reads from it at an offset, and keeps its keys out of th
     unlink($this->scratch()->path."/near/own/{$this->set}.tar.gz");
     file_put_contents($this->log, '');
     $one = $this->kaiseki('restore', 'own', '--at=2026-10-02T00:00:00Z', '--path=/d/file33', "--to={$this->out}", '--json');
-    expect($one->code)->toBe(0, $one->text)->and(hash_file('sha256', "{$this->out}/d/file33"))->toBe(hash_file('sha256', "{$this->source}/d/file33"));
-    $read = array_values(array_filter(file($this->log, FILE_IGNORE_NEW_LINES) ?: [], fn (string $line): bool => str_contains($line, '.tar.gz') && str_contains($line, 'bytes=')));
+    expect($one->code)
+        ->toBe(0, $one->text)
+        ->and(hash_file('sha256', "{$this->out}/d/file33"))
+        ->toBe(hash_file('sha256', "{$this->source}/d/file33"));
+    $read = array_values(
+        array_filter(
+            file($this->log, FILE_IGNORE_NEW_LINES) ?: [],
+            fn (string $line): bool => str_contains($line, '.tar.gz') && str_contains($line, 'bytes='),
+        ),
+    );
     expect($read)->not->toBe([]);
     $whole = $this->kaiseki('restore', 'own', '--at=2026-10-02T00:00:00Z', '--path=/', "--to={$this->out}-whole", '--json');
     expect($whole->code)->toBe(0, $whole->text)->and(TreeListing::of("{$this->out}-whole"))->toBe(TreeListing::of($this->source));

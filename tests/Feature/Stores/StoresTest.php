@@ -34,11 +34,25 @@ beforeEach(function (): void {
         $host->setClock(Instant::parse('2026-10-0'.($i + 1).'T02:00:00Z'));
         file_put_contents("{$this->source}/file$i", random_bytes(60_000));
         file_put_contents("{$this->source}/often", "version $i");
-        $this->sets[] = $this->kaiseki('protect', 'own', "--source={$this->source}", "--level=$level", '--store=near', '--json')->json()['set'];
+        $this->sets[] = $this->kaiseki('protect', 'own', "--source={$this->source}", "--level=$level", '--store=near', '--json')->json()[
+            'set'
+        ];
     }
     $this->tapes = function (int $slots = 2, float $capacity = 1.0): string {
         $folder = $this->scratch()->path.'/tapes';
-        $this->kaiseki('store-add', 'tapes', $folder, '--kind=tape', '--site=hill', '--setup-s=0', '--wind-mb-s=100000', '--read-mb-s=100000', '--cartridges=HV1,HV2,HV3,HV4', "--slots=$slots", "--capacity-mb=$capacity");
+        $this->kaiseki(
+            'store-add',
+            'tapes',
+            $folder,
+            '--kind=tape',
+            '--site=hill',
+            '--setup-s=0',
+            '--wind-mb-s=100000',
+            '--read-mb-s=100000',
+            '--cartridges=HV1,HV2,HV3,HV4',
+            "--slots=$slots",
+            "--capacity-mb=$capacity",
+        );
 
         return $folder;
     };
@@ -49,7 +63,15 @@ beforeEach(function (): void {
         }
     };
     $this->loseNear = fn () => array_map(unlink(...), glob("{$this->near}/own/*.tar.gz") ?: []);
-    $this->restore = fn (string ...$more) => $this->kaiseki('restore', 'own', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--path=/', "--to={$this->out}", '--json', ...$more);
+    $this->restore = fn (string ...$more) => $this->kaiseki(
+        'restore',
+        'own',
+        '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60),
+        '--path=/',
+        "--to={$this->out}",
+        '--json',
+        ...$more,
+    );
 });
 
 it('restores from tape, loading each cartridge once and in winding order', function (): void {
@@ -57,7 +79,10 @@ it('restores from tape, loading each cartridge once and in winding order', funct
     ($this->copyAll)('tapes');
     ($this->loseNear)();
     $plan = $this->kaiseki('plan', 'own', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--json')->json();
-    expect(array_unique(array_column($plan['reading_list'], 'store')))->toBe(['tapes'])->and($plan['to_fetch'])->toBe([]);
+    expect(array_unique(array_column($plan['reading_list'], 'store')))
+        ->toBe(['tapes'])
+        ->and($plan['to_fetch'])
+        ->toBe([]);
     expect(array_filter(array_column($plan['reading_list'], 'medium'), is_array(...)))->not->toBe([]);
     file_put_contents("$folder/drive.log", '');
     @unlink("$folder/drive.json");
@@ -73,18 +98,34 @@ it('asks for a cartridge on the shelf, waits, and goes on when it has arrived', 
     ($this->loseNear)();
     $this->kaiseki('cartridge', 'tapes', 'HV1', '--out');
     $answer = ($this->restore)('--no-wait');
-    expect($answer->code)->toBe(3, $answer->text)->and($answer->json()['waits_for'])->toBe(['tapes/HV1']);
+    expect($answer->code)
+        ->toBe(3, $answer->text)
+        ->and($answer->json()['waits_for'])
+        ->toBe(['tapes/HV1']);
     $run = Run::query()->sole();
-    expect($run->state)->toBe('waiting')->and(CartridgeCall::query()->sole()->only(['label', 'run_id', 'arrived_at']))->toBe(['label' => 'HV1', 'run_id' => $run->id, 'arrived_at' => null]);
+    expect($run->state)
+        ->toBe('waiting')
+        ->and(
+            CartridgeCall::query()
+                ->sole()
+                ->only(['label', 'run_id', 'arrived_at']),
+        )
+        ->toBe(['label' => 'HV1', 'run_id' => $run->id, 'arrived_at' => null]);
     expect(file_exists("{$this->out}/file0"))->toBeFalse();
     Queue::fake();
     (new ResumeAbandonedRuns)->handle();
     Queue::assertNotPushed(CarryOutRun::class); // it is still on the shelf
     $this->kaiseki('cartridge', 'tapes', 'HV1', '--arrived');
     Queue::assertPushed(CarryOutRun::class, 1);
-    expect($run->refresh()->state)->toBe('queued')->and(CartridgeCall::query()->sole()->arrived_at)->not->toBeNull();
+    expect($run->refresh()->state)
+        ->toBe('queued')
+        ->and(CartridgeCall::query()->sole()->arrived_at)
+        ->not->toBeNull();
     (new CarryOutRun($run->id))->handle();
-    expect($run->refresh()->outcome['right'] ?? null)->toBeTrue()->and(TreeListing::of($this->out))->toBe(TreeListing::of($this->source));
+    expect($run->refresh()->outcome['right'] ?? null)
+        ->toBeTrue()
+        ->and(TreeListing::of($this->out))
+        ->toBe(TreeListing::of($this->source));
     expect(DB::table('rate_measurements')->where('what', 'fetch')->count())->toBe(1);
 });
 
@@ -97,14 +138,23 @@ it('asks for the shelf when what was read instead turns out damaged, and blames 
         file_put_contents($archive, substr_replace($bytes, str_repeat("\xff", 200), intdiv(strlen($bytes), 2), 200)); // as long as before
     }
     $answer = ($this->restore)('--no-wait');
-    expect($answer->code)->toBe(3, $answer->text)->and($answer->json()['waits_for'])->toBe(['tapes/HV1']);
+    expect($answer->code)
+        ->toBe(3, $answer->text)
+        ->and($answer->json()['waits_for'])
+        ->toBe(['tapes/HV1']);
     $tapes = Store::query()->where('name', 'tapes')->value('id');
-    expect(Copy::query()->where('store_id', $tapes)->where('state', '<>', 'ok')->count())->toBe(0)->and(Copy::query()->where('store_id', '<>', $tapes)->where('state', 'damaged')->count())->toBeGreaterThan(0);
+    expect(Copy::query()->where('store_id', $tapes)->where('state', '<>', 'ok')->count())
+        ->toBe(0)
+        ->and(Copy::query()->where('store_id', '<>', $tapes)->where('state', 'damaged')->count())
+        ->toBeGreaterThan(0);
     Queue::fake();
     $this->kaiseki('cartridge', 'tapes', 'HV1', '--arrived');
     $run = Run::query()->sole();
     (new CarryOutRun($run->id))->handle();
-    expect($run->refresh()->outcome['right'] ?? $run->failure)->toBeTrue()->and(TreeListing::of($this->out))->toBe(TreeListing::of($this->source));
+    expect($run->refresh()->outcome['right'] ?? $run->failure)
+        ->toBeTrue()
+        ->and(TreeListing::of($this->out))
+        ->toBe(TreeListing::of($this->source));
 });
 
 it('says of a file that lies on the shelf that it does', function (): void {
@@ -113,9 +163,15 @@ it('says of a file that lies on the shelf that it does', function (): void {
     ($this->loseNear)();
     $this->kaiseki('cartridge', 'tapes', 'HV1', '--out');
     $set = Workload::query()->sole()->sets()->orderByDesc('instant')->first();
-    $this->actingAs($this->person(Role::Operator))->get("/sets/{$set?->id}/file?path=file0")->assertStatus(409);
+    $this->actingAs($this->person(Role::Operator))
+        ->get("/sets/{$set?->id}/file?path=file0")
+        ->assertStatus(409);
     $this->post('/stores/tapes/cartridges/HV1', ['do' => 'arrived']);
-    expect($this->get("/sets/{$set?->id}/file?path=file0")->assertOk()->streamedContent())->toBe(file_get_contents("{$this->source}/file0"));
+    expect(
+        $this->get("/sets/{$set?->id}/file?path=file0")
+            ->assertOk()
+            ->streamedContent(),
+    )->toBe(file_get_contents("{$this->source}/file0"));
     $this->post('/stores/tapes/cartridges/HV1', ['do' => 'out'])->assertSessionHas('told');
     $this->get('/stores/tapes/cartridges/HV1')->assertSee('on the shelf outside');
 });
@@ -127,10 +183,15 @@ it('blames no object for a service that is down', function (): void {
     ($this->loseNear)();
     $run = heldRun($this);
     Cache::flush();
-    (new Points(Workload::query()->sole())); // what it listed is believed for a while
+    new Points(Workload::query()->sole()); // what it listed is believed for a while
     rename($folder, "$folder-gone");
     (new RunCarrier)->carryOut($run);
-    expect($run->refresh()->state)->toBe('waiting')->and($run->waits_for)->toBe(['objects'])->and(Copy::query()->where('state', 'damaged')->count())->toBe(0);
+    expect($run->refresh()->state)
+        ->toBe('waiting')
+        ->and($run->waits_for)
+        ->toBe(['objects'])
+        ->and(Copy::query()->where('state', 'damaged')->count())
+        ->toBe(0);
 });
 
 it('has the pages for the shelf: what is on a cartridge, what it gives alone, and the arrival', function (): void {
@@ -147,9 +208,14 @@ it('has the pages for the shelf: what is on a cartridge, what it gives alone, an
     $this->get('/search?q=own')->assertSee('/workloads/', false);
     $this->get('/stores/tapes/cartridges/HV9')->assertNotFound();
     $this->get('/stores/near/cartridges/HV1')->assertNotFound();
-    $this->actingAs($this->person(Role::Auditor))->post('/stores/tapes/cartridges/HV1', ['do' => 'call'])->assertForbidden();
+    $this->actingAs($this->person(Role::Auditor))
+        ->post('/stores/tapes/cartridges/HV1', ['do' => 'call'])
+        ->assertForbidden();
     $said = $this->kaiseki('cartridge', 'tapes', 'HV1', '--json')->json();
-    expect(array_column($said['sets'], 'restorable_alone'))->toBe([true, true, true])->and($said['slot'])->toBe(1);
+    expect(array_column($said['sets'], 'restorable_alone'))
+        ->toBe([true, true, true])
+        ->and($said['slot'])
+        ->toBe(1);
 });
 
 it('keeps copies as objects, and says of a store that does not answer that it does not', function (): void {
@@ -185,7 +251,12 @@ it('goes on from another copy when a store vanishes while it is read', function 
 it('waits for the store when no other copy is left, and goes on when it answers again', function (): void {
     $run = heldRun($this);
     (new RunCarrier(fn () => is_dir($this->near) ? rename($this->near, "{$this->near}-gone") : true))->carryOut($run);
-    expect($run->refresh()->state)->toBe('waiting')->and($run->waits_for)->toBe(['near'])->and(Copy::query()->where('state', '<>', 'ok')->count())->toBe(0);
+    expect($run->refresh()->state)
+        ->toBe('waiting')
+        ->and($run->waits_for)
+        ->toBe(['near'])
+        ->and(Copy::query()->where('state', '<>', 'ok')->count())
+        ->toBe(0);
     expect(glob("{$this->out}/file*") ?: [])->toBe([]);
     Queue::fake();
     (new ResumeAbandonedRuns)->handle();
@@ -194,7 +265,10 @@ it('waits for the store when no other copy is left, and goes on when it answers 
     (new ResumeAbandonedRuns)->handle();
     Queue::assertPushed(CarryOutRun::class, 1);
     (new CarryOutRun($run->id))->handle();
-    expect($run->refresh()->outcome['right'] ?? null)->toBeTrue()->and(TreeListing::of($this->out))->toBe(TreeListing::of($this->source));
+    expect($run->refresh()->outcome['right'] ?? null)
+        ->toBeTrue()
+        ->and(TreeListing::of($this->out))
+        ->toBe(TreeListing::of($this->source));
 });
 
 /** A run that is ordered, and not carried out yet. */
@@ -202,9 +276,20 @@ function heldRun(Tests\TestCase $test): Run
 {
     Queue::fake();
     $workload = Workload::query()->where('name', 'own')->sole();
-    $plan = new App\Trees\Run\RestorePlan([''], $test->out, Kaiseki\Core\Files\ConflictRule::Beside, '2026-11-01 0000', 'Put back everything.');
+    $plan = new App\Trees\Run\RestorePlan(
+        [''],
+        $test->out,
+        Kaiseki\Core\Files\ConflictRule::Beside,
+        '2026-11-01 0000',
+        'Put back everything.',
+    );
 
-    return Run::query()->create(['workload_id' => $workload->id, 'set_id' => (new Points($workload))->newest()?->id, 'state' => 'queued', 'plan' => $plan->toArray()]);
+    return Run::query()->create([
+        'workload_id' => $workload->id,
+        'set_id' => (new Points($workload))->newest()?->id,
+        'state' => 'queued',
+        'plan' => $plan->toArray(),
+    ]);
 }
 
 it('reads from the stores that are named, keeps off those to be avoided, and knows their names', function (): void {
@@ -213,8 +298,20 @@ it('reads from the stores that are named, keeps off those to be avoided, and kno
     $this->kaiseki('store-add', 'near', $this->near, '--read-mb-s=500000');
     $plan = fn (string ...$more) => $this->kaiseki('plan', 'own', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--json', ...$more);
     $stores = fn (string ...$more): array => array_values(array_unique(array_column($plan(...$more)->json()['reading_list'], 'store')));
-    expect($stores())->toBe(['near'])->and($stores('--use=tapes'))->toBe(['tapes'])->and($stores('--avoid=near'))->toBe(['tapes'])->and($stores('--avoid=tapes/HV1'))->toBe(['near']);
-    expect($plan('--avoid=near', '--avoid=tapes/HV1')->code)->toBe(3)->and($plan('--avoid=nowhere')->code)->toBe(2)->and($plan('--use=tapes/HV1')->code)->toBe(0);
+    expect($stores())
+        ->toBe(['near'])
+        ->and($stores('--use=tapes'))
+        ->toBe(['tapes'])
+        ->and($stores('--avoid=near'))
+        ->toBe(['tapes'])
+        ->and($stores('--avoid=tapes/HV1'))
+        ->toBe(['near']);
+    expect($plan('--avoid=near', '--avoid=tapes/HV1')->code)
+        ->toBe(3)
+        ->and($plan('--avoid=nowhere')->code)
+        ->toBe(2)
+        ->and($plan('--use=tapes/HV1')->code)
+        ->toBe(0);
     expect(($this->restore)('--use=tapes')->code)->toBe(0);
     expect(array_unique(array_column(Run::query()->sole()->outcome['read'], 'store')))->toBe(['tapes']);
 });
@@ -224,10 +321,23 @@ it('shows what other copies cost, takes the choice, and brings sets near first',
     ($this->copyAll)('tapes');
     ($this->loseNear)();
     // One is not even listed there any more; the others are listed, and are not there.
-    Copy::query()->whereIn('store_id', Store::query()->where('name', 'near')->select('id'))->limit(1)->delete();
+    Copy::query()
+        ->whereIn('store_id', Store::query()->where('name', 'near')->select('id'))
+        ->limit(1)
+        ->delete();
     $operator = $this->person(Role::Operator);
-    $request = RecoveryRequest::query()->create(['workload_id' => Workload::query()->value('id'), 'requester_id' => $operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour()]);
-    (new FilesSaid)->select([''])->keepOn($request)->save();
+    $request = RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->value('id'),
+        'requester_id' => $operator->id,
+        'summary' => 'x',
+        'reason' => 'y',
+        'wanted_at' => now()->addMinute(),
+        'due_at' => now()->addHour(),
+    ]);
+    (new FilesSaid)
+        ->select([''])
+        ->keepOn($request)
+        ->save();
     $page = $this->actingAs($operator)->get("/requests/{$request->id}?show=how");
     $page->assertOk()->assertSee('Bring 3 sets to near first');
     $tapes = Store::query()->where('name', 'tapes')->value('id');
@@ -243,7 +353,9 @@ it('shows what other copies cost, takes the choice, and brings sets near first',
     $job = Queue::pushed(BringSetsNear::class)->sole();
     $job->handle();
     $job->handle(); // asked for twice, done once
-    $this->get("/requests/{$request->id}?show=how")->assertSee('3 of 3 sets brought to near')->assertDontSee('to near first');
+    $this->get("/requests/{$request->id}?show=how")
+        ->assertSee('3 of 3 sets brought to near')
+        ->assertDontSee('to near first');
     expect(count(glob("{$this->near}/own/*.tar.gz") ?: []))->toBe(3);
     $this->post("/requests/{$request->id}/bring")->assertSessionHasErrors('bring');
 });
@@ -254,10 +366,17 @@ it('learns from a run how fast a store is, and says beside what happened what wa
     $this->kaiseki('protect', 'own', '--level=full', '--store=near');
     expect(($this->restore)()->code)->toBe(0);
     $measured = DB::table('rate_measurements')->get()->keyBy('what');
-    expect($measured['store']->subject)->toBe('near')->and($measured['store']->rate)->toBeGreaterThan(1.0)->and($measured['write']->subject)->toBe('boathouse');
+    expect($measured['store']->subject)
+        ->toBe('near')
+        ->and($measured['store']->rate)
+        ->toBeGreaterThan(1.0)
+        ->and($measured['write']->subject)
+        ->toBe('boathouse');
     $run = Run::query()->sole();
     expect($run->estimate['likely'])->toBeGreaterThan(0.0)->and($run->estimate['most'])->toBeGreaterThan($run->estimate['least']);
-    $this->actingAs($this->person(Role::Operator))->get("/runs/{$run->id}")->assertSee('told before: about');
+    $this->actingAs($this->person(Role::Operator))
+        ->get("/runs/{$run->id}")
+        ->assertSee('told before: about');
     $this->get('/stores')->assertSee(round($measured['store']->rate, 1).' MB/s');
 });
 
@@ -279,7 +398,11 @@ it('shows a workload with its histories, copies and runs, also when its source i
     $page = $this->actingAs($this->person(Role::Operator))->get("/workloads/{$workload->id}");
     $page->assertOk()->assertSee('Chain chart')->assertSee('near')->assertSee('told before');
     (new Symfony\Component\Process\Process(['rm', '-rf', $this->source]))->mustRun();
-    $this->get("/workloads/{$workload->id}?days=3&levels=full&state=hurt")->assertOk()->assertSee('Its original is gone');
+    $this->get("/workloads/{$workload->id}?days=3&levels=full&state=hurt")
+        ->assertOk()
+        ->assertSee('Its original is gone');
     $this->get('/estate')->assertSee('original is gone');
-    $this->actingAs($this->person(Role::Operator, ['fares']))->get("/workloads/{$workload->id}")->assertForbidden();
+    $this->actingAs($this->person(Role::Operator, ['fares']))
+        ->get("/workloads/{$workload->id}")
+        ->assertForbidden();
 });

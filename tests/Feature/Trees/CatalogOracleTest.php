@@ -25,7 +25,12 @@ it('answers at every point as the folder itself would have', function (int $seed
         }
         $set = $archives->dump($day === 0 ? 'full' : 'incr');
         $days[$set] = [];
-        foreach (new RecursiveIteratorIterator(new RecursiveDirectoryIterator($archives->source, FilesystemIterator::SKIP_DOTS), RecursiveIteratorIterator::SELF_FIRST) as $file) {
+        foreach (
+            new RecursiveIteratorIterator(
+                new RecursiveDirectoryIterator($archives->source, FilesystemIterator::SKIP_DOTS),
+                RecursiveIteratorIterator::SELF_FIRST,
+            ) as $file
+        ) {
             $days[$set]['tree/'.substr($file->getPathname(), strlen($archives->source) + 1)] = $file->isDir() ? null : $file->getSize();
         }
     }
@@ -35,7 +40,11 @@ it('answers at every point as the folder itself would have', function (int $seed
         $set = BackupSet::query()->where('name', $name)->sole();
         $folders = ['tree', ...array_keys(array_filter($files, fn (?int $size): bool => $size === null))];
         foreach ($folders as $folder) {
-            $below = array_filter($files, fn (?int $size, string $path): bool => $size !== null && str_starts_with($path, "$folder/"), ARRAY_FILTER_USE_BOTH);
+            $below = array_filter(
+                $files,
+                fn (?int $size, string $path): bool => $size !== null && str_starts_with($path, "$folder/"),
+                ARRAY_FILTER_USE_BOTH,
+            );
             expect($reader->total($set, $folder))->toBe([count($below), array_sum($below)], "$folder of $name");
             $children = array_filter(array_keys($files), fn (string $path): bool => dirname($path) === $folder);
             $got = array_map(fn ($child): string => $child->path, $reader->children($set, $folder));
@@ -52,7 +61,10 @@ it('answers at every point as the folder itself would have', function (int $seed
         $expected = ['tree', ...array_keys($files)];
         sort($expected);
         expect($tree)->toBe($expected, $name);
-        expect([$set->tree_files, $set->tree_bytes])->toBe([count(array_filter($files, is_int(...))), array_sum(array_filter($files, is_int(...)))]);
+        expect([$set->tree_files, $set->tree_bytes])->toBe([
+            count(array_filter($files, is_int(...))),
+            array_sum(array_filter($files, is_int(...))),
+        ]);
     }
     // The spans of each path, put together, are the points it was in.
     $instants = BackupSet::query()->orderBy('instant')->pluck('instant', 'name');
@@ -70,8 +82,22 @@ it('answers at every point as the folder itself would have', function (int $seed
     }
     foreach (['f1', 'e*', 'F2', '?2'] as $pattern) {
         $glob = strpbrk($pattern, '*?') !== false;
-        $expected = array_values(array_filter($paths, fn (string $path): bool => $glob ? fnmatch($pattern, basename($path)) : str_contains(strtolower(basename($path)), strtolower($pattern))));
-        $got = array_values(array_unique(array_map(fn ($found): string => $found->path, (new App\Trees\Catalog\CatalogSearch)->find($workload, new App\Trees\Catalog\SearchQuery(name: $pattern), 5000))));
+        $expected = array_values(
+            array_filter(
+                $paths,
+                fn (string $path): bool => $glob
+                    ? fnmatch($pattern, basename($path))
+                    : str_contains(strtolower(basename($path)), strtolower($pattern)),
+            ),
+        );
+        $got = array_values(
+            array_unique(
+                array_map(
+                    fn ($found): string => $found->path,
+                    (new App\Trees\Catalog\CatalogSearch)->find($workload, new App\Trees\Catalog\SearchQuery(name: $pattern), 5000),
+                ),
+            ),
+        );
         sort($expected);
         sort($got);
         expect($got)->toBe($expected, $pattern);

@@ -45,12 +45,18 @@ it('loses only what lies nowhere else, and judges a selection by its own version
     expect($points)->toBe([$full => 'whole', $middle => 'part', $last => 'part']);
 
     $chosen = $this->kaiseki('points', 'tree', '--at=2026-11-01T00:00:00Z', '--json')->json();
-    expect($chosen['chosen'])->toBe($full)->and(array_column($chosen['passed_over'], 'set'))->toBe([$last, $middle]);
+    expect($chosen['chosen'])
+        ->toBe($full)
+        ->and(array_column($chosen['passed_over'], 'set'))
+        ->toBe([$last, $middle]);
     expect($chosen['passed_over'][0]['because'])->toContain('1 of its 3 files is in no archive that can be read');
 
     // For "c" alone the newest point is good.
     $plan = $this->kaiseki('plan', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/tree/c', '--json')->json();
-    expect($plan['point'])->toBe($last)->and(array_column($plan['reading_list'], 'set'))->toBe([$last]);
+    expect($plan['point'])
+        ->toBe($last)
+        ->and(array_column($plan['reading_list'], 'set'))
+        ->toBe([$last]);
     $out = "{$this->scratch()->path}/out";
     expect($this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/tree/c', "--to=$out")->code)->toBe(0);
     expect(file_get_contents("$out/tree/c"))->toBe('new')->and(file_exists("$out/tree/a"))->toBeFalse();
@@ -84,7 +90,10 @@ it('still gives what is sound in a copy that is known to be damaged', function (
     $archives->flip($full, (int) strpos((string) file_get_contents($archives->file($full)), 'hhhh') + 50);
     $out = "{$this->scratch()->path}/out";
     $answer = $this->kaiseki('restore', 'tree', "--point=$full", '--path=/', "--to=$out", '--json');
-    expect($answer->code)->toBe(4)->and(array_column($answer->json()['left_out'], 'path'))->toBe(['tree/hit']);
+    expect($answer->code)
+        ->toBe(4)
+        ->and(array_column($answer->json()['left_out'], 'path'))
+        ->toBe(['tree/hit']);
     expect(file_get_contents("$out/tree/good"))->toBe(str_repeat('g', 3000))->and(file_exists("$out/tree/hit"))->toBeFalse();
 });
 
@@ -98,16 +107,30 @@ it('tells versions, totals and names from the catalog alone', function (): void 
     $archives->dump('incr');
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
     $found = $this->kaiseki('find', 'tree', 'plan', '--json')->json()['versions'];
-    expect(array_column($found, 'size'))->toBe([10, 5])->and(array_column($found, 'until'))->toBe(['2026-10-03T02:00:00Z', '2026-10-02T02:00:00Z']);
+    expect(array_column($found, 'size'))
+        ->toBe([10, 5])
+        ->and(array_column($found, 'until'))
+        ->toBe(['2026-10-03T02:00:00Z', '2026-10-02T02:00:00Z']);
     expect($this->kaiseki('find', 'tree', 'plan*', '--json')->json()['versions'])->toBe([]);
     expect($this->kaiseki('find', 'tree', 'P*.t?t', '--from=2026-10-02T03:00:00Z', '--json')->json()['versions'])->toHaveCount(1);
-    $docs = fn (string $at): array => array_column($this->kaiseki('browse', 'tree', "--at=$at", '--path=/tree', '--json')->json()['entries'], null, 'name')['docs'];
+    $docs = fn (string $at): array => array_column(
+        $this->kaiseki('browse', 'tree', "--at=$at", '--path=/tree', '--json')->json()['entries'],
+        null,
+        'name',
+    )['docs'];
     expect([$docs('2026-10-01T02:00:00Z')['files'], $docs('2026-10-01T02:00:00Z')['bytes']])->toBe([2, 105]);
     expect([$docs('2026-10-02T02:00:00Z')['files'], $docs('2026-10-02T02:00:00Z')['bytes']])->toBe([2, 110]);
     expect([$docs('2026-10-03T02:00:00Z')['files'], $docs('2026-10-03T02:00:00Z')['bytes']])->toBe([1, 100]);
     $odd = $this->kaiseki('browse', 'tree', '--at=2026-10-03T02:00:00Z', '--path=/tree/odd', '--json')->json()['entries'][0];
     expect($odd['name'])->toBe('%FF%FE')->and($odd['encoded'])->toBeTrue();
-    $gone = $this->kaiseki('restore', 'tree', '--at=2026-10-03T02:00:00Z', '--path=/tree/docs/Plan.txt', "--to={$this->scratch()->path}/out", '--json');
+    $gone = $this->kaiseki(
+        'restore',
+        'tree',
+        '--at=2026-10-03T02:00:00Z',
+        '--path=/tree/docs/Plan.txt',
+        "--to={$this->scratch()->path}/out",
+        '--json',
+    );
     expect($gone->code)->toBe(2)->and($gone->json()['error'])->toContain('It was last there before the point of 2026-10-03T02:00:00Z');
 });
 
@@ -118,11 +141,22 @@ it('keeps folder totals right over many sets, checkpoints included', function ()
     foreach (range(1, 36) as $day) {
         $archives->put("x/f$day", str_repeat('y', $day));
         $name = $archives->dump($day === 1 ? 'full' : 'incr');
-        $sheet[] = ['file' => "$name.tar", 'level' => $day === 1 ? 'full' : 'incr', 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', 1_790_000_000 + $day * 86400)];
+        $sheet[] = [
+            'file' => "$name.tar",
+            'level' => $day === 1 ? 'full' : 'incr',
+            'captured_at' => gmdate('Y-m-d\TH:i:s\Z', 1_790_000_000 + $day * 86400),
+        ];
     }
-    $this->kaiseki('adopt', $archives->folder, '--as=tree', '--sheet='.$this->scratch()->file('sheet.json', (string) json_encode($sheet)));
+    $this->kaiseki(
+        'adopt',
+        $archives->folder,
+        '--as=tree',
+        '--sheet='.$this->scratch()->file('sheet.json', (string) json_encode($sheet)),
+    );
     foreach ([1, 5, 32, 33, 34, 36] as $day) {
-        $folder = $this->kaiseki('browse', 'tree', '--at='.$sheet[$day - 1]['captured_at'], '--path=/tree', '--json')->json()['entries'][0];
+        $folder = $this->kaiseki('browse', 'tree', '--at='.$sheet[$day - 1]['captured_at'], '--path=/tree', '--json')->json()[
+            'entries'
+        ][0];
         expect([$folder['files'], $folder['bytes']])->toBe([$day + 1, 1 + intdiv($day * ($day + 1), 2)]);
     }
 });

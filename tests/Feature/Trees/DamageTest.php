@@ -15,7 +15,10 @@ use Tests\Support\Archives;
 
 /* What lost archives take with them, and what other sets hold: judged by everything, by a selection, and by both searches. */
 
-/** @return array{array<string, array<string, string>>, array<string, true>} set => path => content; contents that the archives that are left hold */
+/**
+ * @return array{array<string, array<string, string>>, array<string, true>} set => path => content; contents that the archives that are
+ *     left hold
+ */
 function damagedChain(Closure $adopt, Archives $archives, Randomizer $random, bool $late): array
 {
     $held = [];
@@ -27,7 +30,9 @@ function damagedChain(Closure $adopt, Archives $archives, Randomizer $random, bo
         $set = $archives->dump($day === 0 ? 'full' : ['full', 'diff', 'incr', 'incr', 'incr', 'incr'][$random->getInt(0, 5)]);
         $held[$set] = [];
         foreach (new RecursiveIteratorIterator(new RecursiveDirectoryIterator($archives->source, FilesystemIterator::SKIP_DOTS)) as $file) {
-            $held[$set]['tree/'.substr($file->getPathname(), strlen($archives->source) + 1)] = (string) file_get_contents($file->getPathname());
+            $held[$set]['tree/'.substr($file->getPathname(), strlen($archives->source) + 1)] = (string) file_get_contents(
+                $file->getPathname(),
+            );
         }
     }
     if ($late) {
@@ -55,10 +60,17 @@ function damagedChain(Closure $adopt, Archives $archives, Randomizer $random, bo
     return [$held, $left];
 }
 
-it('names exactly the files of a selection that are lost at each point, as extracting what is left with tar does', function (int $seed): void {
+it('names exactly the files of a selection that are lost at each point, as extracting what is left with tar does', function (
+    int $seed,
+): void {
     $random = new Randomizer(new Mt19937($seed));
     $archives = new Archives($this->scratch());
-    [$held, $left] = damagedChain(fn (string $folder): Tests\Support\Answer => $this->kaiseki('adopt', $folder, '--as=tree'), $archives, $random, $seed % 2 === 0);
+    [$held, $left] = damagedChain(
+        fn (string $folder): Tests\Support\Answer => $this->kaiseki('adopt', $folder, '--as=tree'),
+        $archives,
+        $random,
+        $seed % 2 === 0,
+    );
     $points = new Points(Workload::query()->sole());
     $selections = [[''], ['tree/d1'], ['tree/d2/e1', 'tree/d3'], ['tree/d1/e1/f1'], ['tree/d9']];
     foreach ($selections as $paths) {
@@ -67,8 +79,17 @@ it('names exactly the files of a selection that are lost at each point, as extra
         foreach ($held as $name => $files) {
             $set = $points->set($name);
             assert($set !== null);
-            $within = fn (string $path): bool => array_filter($paths, fn (string $above): bool => $above === '' || $path === $above || str_starts_with($path, "$above/")) !== [];
-            $lost = array_keys(array_filter($files, fn (string $content, string $path): bool => ! isset($left[$content]) && $within($path), ARRAY_FILTER_USE_BOTH));
+            $within = fn (string $path): bool => array_filter(
+                $paths,
+                fn (string $above): bool => $above === '' || $path === $above || str_starts_with($path, "$above/"),
+            ) !== [];
+            $lost = array_keys(
+                array_filter(
+                    $files,
+                    fn (string $content, string $path): bool => ! isset($left[$content]) && $within($path),
+                    ARRAY_FILTER_USE_BOTH,
+                ),
+            );
             sort($lost);
             $about = "$name, seed $seed, ".implode(' ', $paths);
             expect(TreeJudge::of($points)->lost()->pathsAt($set, $paths))->toBe($lost, $about);
@@ -87,7 +108,12 @@ it('names exactly the files of a selection that are lost at each point, as extra
 
 it('finds what only unreadable sets hold, whether it looks for each or goes through all', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
-    damagedChain(fn (string $folder): Tests\Support\Answer => $this->kaiseki('adopt', $folder, '--as=tree'), new Archives($this->scratch()), $random, false);
+    damagedChain(
+        fn (string $folder): Tests\Support\Answer => $this->kaiseki('adopt', $folder, '--as=tree'),
+        new Archives($this->scratch()),
+        $random,
+        false,
+    );
     $points = new Points(Workload::query()->sole());
     for ($round = 0; $round < 20; $round++) {
         $unreadable = array_values(array_filter(array_keys($points->sets), fn (): bool => $random->getInt(0, 2) === 0));
@@ -108,7 +134,10 @@ it('forgets what it kept of the losses as soon as other sets are unreadable', fu
     $usable = fn (): array => array_column($this->kaiseki('points', 'tree', '--json')->json()['points'], 'usable');
     $kept = fn (string $set): string => $this->scratch()->path."/kept-$set";
     rename($archives->file($full), $kept($full));
-    expect($usable())->toBe(['no', 'part'])->and($usable())->toBe(['no', 'part']);
+    expect($usable())
+        ->toBe(['no', 'part'])
+        ->and($usable())
+        ->toBe(['no', 'part']);
     rename($archives->file($second), $kept($second));
     expect($usable())->toBe(['no', 'no']);
     rename($kept($full), $archives->file($full));
@@ -123,10 +152,19 @@ it('asks the database no more for three hundred sets than for three', function (
     $asked = function (int $days): int {
         $workload = drawnWorkloadFor("asked-$days", $days);
         $operator = $this->person(Role::Operator);
-        $request = RecoveryRequest::query()->create(['workload_id' => $workload->id, 'requester_id' => $operator->id, 'summary' => 'x', 'reason' => 'y', 'wanted_at' => '2026-01-06 12:00:00', 'due_at' => now()->addHour()]);
+        $request = RecoveryRequest::query()->create([
+            'workload_id' => $workload->id,
+            'requester_id' => $operator->id,
+            'summary' => 'x',
+            'reason' => 'y',
+            'wanted_at' => '2026-01-06 12:00:00',
+            'due_at' => now()->addHour(),
+        ]);
         DB::enableQueryLog();
         DB::flushQueryLog();
-        $this->actingAs($operator)->get("/requests/{$request->id}?show=when&days=400")->assertOk();
+        $this->actingAs($operator)
+            ->get("/requests/{$request->id}?show=when&days=400")
+            ->assertOk();
 
         return count(DB::getQueryLog());
     };
@@ -142,8 +180,24 @@ function drawnWorkloadFor(string $name, int $days): Workload
     $store = App\Models\Store::query()->firstOrCreate(['name' => 'nowhere'], ['site' => 'boathouse', 'root' => '/nowhere']);
     for ($day = 0; $day < $days; $day++) {
         $at = Carbon\CarbonImmutable::parse('2026-01-04T01:15:00Z')->addDays($day);
-        $set = App\Models\BackupSet::query()->create(['workload_id' => $workload->id, 'history_id' => $history->id, 'name' => "$name.$day", 'level' => $day % 7 === 0 ? 'full' : 'incr', 'instant' => $at->getTimestamp() * 1_000_000, 'captured_at' => $at, 'bytes' => 1, 'cataloged' => 'whole', 'tree_files' => 1]);
-        App\Models\Copy::query()->create(['set_id' => $set->id, 'store_id' => $store->id, 'path' => $set->name, 'bytes' => 1, 'state' => 'offline']);
+        $set = App\Models\BackupSet::query()->create([
+            'workload_id' => $workload->id,
+            'history_id' => $history->id,
+            'name' => "$name.$day",
+            'level' => $day % 7 === 0 ? 'full' : 'incr',
+            'instant' => $at->getTimestamp() * 1_000_000,
+            'captured_at' => $at,
+            'bytes' => 1,
+            'cataloged' => 'whole',
+            'tree_files' => 1,
+        ]);
+        App\Models\Copy::query()->create([
+            'set_id' => $set->id,
+            'store_id' => $store->id,
+            'path' => $set->name,
+            'bytes' => 1,
+            'state' => 'offline',
+        ]);
     }
 
     return $workload;

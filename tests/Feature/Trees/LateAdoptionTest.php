@@ -28,9 +28,21 @@ function saidOf(string $workload): array
         foreach (array_keys($tree) as $path) {
             $totals[$path] = $tree[$path][0] === 'd' ? $reader->total($set, (string) $path) : null;
         }
-        $said[$set->name] = [$set->base?->name, $set->cataloged, $set->base_unknown_because, $set->tree_files, $set->tree_bytes, array_map(bin2hex(...), $tree), $totals];
+        $said[$set->name] = [
+            $set->base?->name,
+            $set->cataloged,
+            $set->base_unknown_because,
+            $set->tree_files,
+            $set->tree_bytes,
+            array_map(bin2hex(...), $tree),
+            $totals,
+        ];
     }
-    $rows = DB::select('SELECT v.path_id, v.first, v.until, v.kind, v.size, v.mtime, HEX(v.digest) d, HEX(v.attributes) a FROM versions v JOIN histories h ON h.id = v.history_id WHERE h.workload_id = ?', [$model->id]);
+    $rows = DB::select(
+        'SELECT v.path_id, v.first, v.until, v.kind, v.size, v.mtime, HEX(v.digest) d, HEX(v.attributes) a FROM versions v JOIN '.
+            'histories h ON h.id = v.history_id WHERE h.workload_id = ?',
+        [$model->id],
+    );
     $paths = $reader->folderPaths(array_map(fn (object $row): int => (int) $row->path_id, $rows));
     $spans = array_map(fn (object $row): string => implode(' ', ['path_id' => $paths[(int) $row->path_id]] + (array) $row), $rows);
     sort($spans);
@@ -66,7 +78,12 @@ it('says the same of a chain in whatever order its sets are adopted', function (
 it('rests no set on one of its own instant, whichever came first', function (array $order): void {
     $archives = new Archives($this->scratch());
     $archives->put('a', 'one');
-    $at = ['first' => '2026-10-01T02:00:00Z', 'twin' => '2026-10-02T02:00:00Z', 'whole' => '2026-10-02T02:00:00Z', 'z-last' => '2026-10-03T02:00:00Z'];
+    $at = [
+        'first' => '2026-10-01T02:00:00Z',
+        'twin' => '2026-10-02T02:00:00Z',
+        'whole' => '2026-10-02T02:00:00Z',
+        'z-last' => '2026-10-03T02:00:00Z',
+    ];
     foreach (['first' => 'full', 'twin' => 'incr', 'whole' => 'full', 'z-last' => 'incr'] as $name => $level) {
         $archives->put($name, $name);
         rename($archives->file($archives->dump($level)), "$archives->folder/$name.tar.gz");
@@ -80,7 +97,10 @@ it('rests no set on one of its own instant, whichever came first', function (arr
     $bases = ['first' => null, 'twin' => 'first', 'whole' => null, 'z-last' => 'whole'];
     $points = new App\Sets\Points(Workload::query()->firstOrFail());
     foreach ($bases as $name => $base) {
-        expect(BackupSet::query()->where('name', $name)->firstOrFail()->base?->name)->toBe($base)->and($points->graph->baseOf($name))->toBe($base);
+        expect(BackupSet::query()->where('name', $name)->firstOrFail()->base?->name)
+            ->toBe($base)
+            ->and($points->graph->baseOf($name))
+            ->toBe($base);
     }
     expect($points->usable($points->set('z-last')))->toBe('whole');
 })->with([
@@ -95,17 +115,28 @@ it('begins a new history where a sheet or a name says so, and rests nothing of i
     $full = $archives->dump('full');
     $archives->put('b', 'two');
     $incr = $archives->dump('incr');
-    $sheet = $this->scratch()->file('sheet.json', (string) json_encode([
-        ['file' => basename($archives->file($full)), 'level' => 'full', 'captured_at' => '2026-10-01T02:00:00Z', 'history' => 'old'],
-        ['file' => basename($archives->file($incr)), 'level' => 'incr', 'captured_at' => '2026-10-02T02:00:00Z', 'history' => 'rebuilt'],
-    ]));
+    $sheet = $this->scratch()->file(
+        'sheet.json',
+        (string) json_encode([
+            ['file' => basename($archives->file($full)), 'level' => 'full', 'captured_at' => '2026-10-01T02:00:00Z', 'history' => 'old'],
+            [
+                'file' => basename($archives->file($incr)),
+                'level' => 'incr',
+                'captured_at' => '2026-10-02T02:00:00Z',
+                'history' => 'rebuilt',
+            ],
+        ]),
+    );
     $sets = $this->kaiseki('adopt', $archives->folder, '--as=tree', "--sheet=$sheet", '--json')->json()['sets'];
     expect($sets[1]['base'])->toBeNull()->and($sets[1]['cataloged'])->toBe('part');
     $named = $this->scratch()->folder('named');
     copy($archives->file($full), "$named/tree.old.full.20261001T020000Z.tar.gz");
     copy($archives->file($incr), "$named/tree.new.incr.20261002T020000Z.tar.gz");
     $sets = $this->kaiseki('adopt', $named, '--as=named', '--pattern={name}.{history}.{level}.{stamp}.tar.gz', '--json')->json()['sets'];
-    expect($sets[1]['base'])->toBeNull()->and(App\Models\History::query()->orderBy('id')->pluck('name')->all())->toBe(['old', 'rebuilt', 'old', 'new']);
+    expect($sets[1]['base'])
+        ->toBeNull()
+        ->and(App\Models\History::query()->orderBy('id')->pluck('name')->all())
+        ->toBe(['old', 'rebuilt', 'old', 'new']);
 });
 
 it('protects a rebuilt source in a new history that begins with a full', function (): void {

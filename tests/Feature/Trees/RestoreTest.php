@@ -47,7 +47,10 @@ it('deals with what stands there as it was told', function (string $rule, array 
     foreach ($expected as $path => $content) {
         expect(file_get_contents("{$this->out}/".str_replace('RUN', (string) $answer->json()['run'], $path)))->toBe($content);
     }
-    expect(file_get_contents("{$this->out}/tree/own"))->toBe('not ours')->and(file_get_contents("{$this->out}/tree/sub/b"))->toBe('b of the archive');
+    expect(file_get_contents("{$this->out}/tree/own"))
+        ->toBe('not ours')
+        ->and(file_get_contents("{$this->out}/tree/sub/b"))
+        ->toBe('b of the archive');
 })->with([
     'beside' => ['beside', ['tree/a' => 'was there', 'tree/a (2026-10-01 0200)' => 'from the archive'], 0],
     'renamed' => ['rename-present', ['tree/a' => 'from the archive', 'tree/a (2026-10-01 0200)' => 'was there'], 0],
@@ -77,7 +80,10 @@ it('leaves what somebody changed since, and names it', function (): void {
     file_put_contents("{$this->out}/tree/sub/mine", 'made since');
     $answer = $this->kaiseki('put-back', (string) $run, '--json');
     expect($answer->code)->toBe(4)->and(array_column($answer->json()['left'], 'path'))->toContain('tree/a', 'tree/sub/mine');
-    expect(file_get_contents("{$this->out}/tree/a"))->toBe('changed since')->and(file_get_contents("{$this->out}/tree/sub/mine"))->toBe('made since');
+    expect(file_get_contents("{$this->out}/tree/a"))
+        ->toBe('changed since')
+        ->and(file_get_contents("{$this->out}/tree/sub/mine"))
+        ->toBe('made since');
     expect(file_get_contents("{$this->out}/.kaiseki-set-aside-$run/tree/a"))->toBe('was there');
 });
 
@@ -98,24 +104,47 @@ it('writes through no link that stands in the target', function (): void {
     mkdir("{$this->out}/tree", 0755, true);
     symlink($outside, "{$this->out}/tree/sub");
     $answer = ($this->restore)('--path=/', "--to={$this->out}", '--conflict=beside');
-    expect($answer->code)->toBe(0)->and(scandir($outside))->toBe(['.', '..']);
+    expect($answer->code)
+        ->toBe(0)
+        ->and(scandir($outside))
+        ->toBe(['.', '..']);
     expect(file_get_contents("{$this->out}/tree/sub (2026-10-01 0200)/b"))->toBe('b of the archive');
     $answer = ($this->restore)('--path=/', "--to={$this->out}", '--conflict=replace');
-    expect($answer->code)->toBe(0)->and(scandir($outside))->toBe(['.', '..'])->and(is_link("{$this->out}/tree/sub"))->toBeFalse();
+    expect($answer->code)
+        ->toBe(0)
+        ->and(scandir($outside))
+        ->toBe(['.', '..'])
+        ->and(is_link("{$this->out}/tree/sub"))
+        ->toBeFalse();
 });
 
 it('keeps an archive from writing outside by a link of its own', function (): void {
     $outside = $this->scratch()->folder('outside');
     $folder = $this->scratch()->folder('hostile');
-    TarBytes::new()->member('door', '', '2', ['link' => $outside])->member('door/escaped', 'x')->member('etc', '', '2', ['link' => '/etc'])->member('hard', '', '1', ['link' => '../../etc/passwd'])
-        ->member('dev', '', '3')->member('suid', 'run me', '0', ['mode' => "0006755\0"])->write("$folder/h.full.20261001T020000Z.tar");
+    TarBytes::new()
+        ->member('door', '', '2', ['link' => $outside])
+        ->member('door/escaped', 'x')
+        ->member('etc', '', '2', ['link' => '/etc'])
+        ->member('hard', '', '1', ['link' => '../../etc/passwd'])
+        ->member('dev', '', '3')
+        ->member('suid', 'run me', '0', ['mode' => "0006755\0"])
+        ->write("$folder/h.full.20261001T020000Z.tar");
     $this->kaiseki('adopt', $folder, '--as=h');
     $answer = $this->kaiseki('restore', 'h', '--at=2026-11-01T00:00:00Z', '--path=/', "--to={$this->out}", '--json');
-    expect(scandir($outside))->toBe(['.', '..'])->and($answer->code)->toBe(0, $answer->text);
-    expect(fileperms("{$this->out}/suid") & 07777)->toBe(0755)->and(file_exists("{$this->out}/dev"))->toBeFalse();
+    expect(scandir($outside))
+        ->toBe(['.', '..'])
+        ->and($answer->code)
+        ->toBe(0, $answer->text);
+    expect(fileperms("{$this->out}/suid") & 07777)
+        ->toBe(0755)
+        ->and(file_exists("{$this->out}/dev"))
+        ->toBeFalse();
     expect(file_get_contents("{$this->out}/door/escaped"))->toBe('x');
     $kept = $this->kaiseki('restore', 'h', '--at=2026-11-01T00:00:00Z', '--path=/suid', "--to={$this->out}-2", '--keep-setid', '--json');
-    expect(fileperms("{$this->out}-2/suid") & 07777)->toBe(06755)->and($kept->code)->toBe(0);
+    expect(fileperms("{$this->out}-2/suid") & 07777)
+        ->toBe(06755)
+        ->and($kept->code)
+        ->toBe(0);
 });
 
 it('leaves nothing behind when the volume is full', function (): void {
@@ -146,7 +175,11 @@ it('leaves nothing behind when the volume is full', function (): void {
 });
 
 it('lets one run at a time work in a target', function (): void {
-    $lock = new PDO('mysql:unix_socket='.getenv('KAISEKI_HOME').'/run/db.sock;dbname=kaiseki', posix_getpwuid(posix_geteuid())['name'], '');
+    $lock = new PDO(
+        'mysql:unix_socket='.getenv('KAISEKI_HOME').'/run/db.sock;dbname=kaiseki',
+        posix_getpwuid(posix_geteuid())['name'],
+        '',
+    );
     mkdir($this->out);
     $lock->query("SELECT GET_LOCK('kaiseki-".md5('kaiseki'.realpath($this->out))."', 0)");
     $answer = ($this->restore)('--path=/', "--to={$this->out}");
@@ -154,7 +187,12 @@ it('lets one run at a time work in a target', function (): void {
 });
 
 it('says plainly what is missing in a call', function (array $options, int $code, string $says): void {
-    $answer = $this->kaiseki('restore', 'tree', '--json', ...array_map(fn (string $option): string => str_replace('OUT', $this->out, $option), $options));
+    $answer = $this->kaiseki(
+        'restore',
+        'tree',
+        '--json',
+        ...array_map(fn (string $option): string => str_replace('OUT', $this->out, $option), $options),
+    );
     expect($answer->code)->toBe($code)->and($answer->json()['error'])->toContain($says);
 })->with([
     [['--at=2026-11-01T00:00:00Z', '--to=OUT'], 2, '--path'],
@@ -189,7 +227,9 @@ it('proves what it did, for others to check without Kaiseki', function (): void 
 });
 
 it('reads from the copy that a plan says, and goes round stores that are to be avoided', function (): void {
-    Store::query()->where('name', 'adopted-tree')->update(['site' => 'pier-nine']);
+    Store::query()
+        ->where('name', 'adopted-tree')
+        ->update(['site' => 'pier-nine']);
     $this->kaiseki('store-add', 'near', $this->scratch()->folder('near'), '--site=boathouse', '--read-mb-s=100');
     $this->kaiseki('store-add', 'slow', $this->scratch()->folder('slow'), '--site=pier-nine', '--lane-mb-s=0.001', '--setup-s=5');
     expect($this->kaiseki('copy', 'tree', $this->set, '--to=near')->code)->toBe(0);
@@ -204,7 +244,9 @@ it('reads from the copy that a plan says, and goes round stores that are to be a
 });
 
 it('tells what to do when nothing runs', function (): void {
-    $process = new Process([PHP_BINARY, base_path('bin/kaiseki'), 'points', 'tree', '--json'], null, ['KAISEKI_HOME' => $this->scratch()->path.'/nowhere']);
+    $process = new Process([PHP_BINARY, base_path('bin/kaiseki'), 'points', 'tree', '--json'], null, [
+        'KAISEKI_HOME' => $this->scratch()->path.'/nowhere',
+    ]);
     $process->run();
     expect($process->getExitCode())->toBe(3)->and($process->getErrorOutput())->toContain('bin/start');
     expect(json_decode($process->getOutput(), true)['error'])->toContain('bin/start');

@@ -27,12 +27,28 @@ function drawnWorkload(int $days): Workload
         $at = $first->addDays($day);
         $level = $day % 7 === 0 ? 'full' : ($day % 7 === 3 ? 'diff' : 'incr');
         $set = BackupSet::query()->create([
-            'workload_id' => $workload->id, 'history_id' => $history->id, 'name' => "drawn.$level.{$at->format('Ymd')}", 'level' => $level, 'instant' => $at->getTimestamp() * 1_000_000,
-            'captured_at' => $at, 'base_id' => match ($level) {
-                'full' => null, 'diff' => $full?->id, default => $base?->id,
-            }, 'bytes' => 10, 'cataloged' => 'whole', 'tree_files' => 5,
+            'workload_id' => $workload->id,
+            'history_id' => $history->id,
+            'name' => "drawn.$level.{$at->format('Ymd')}",
+            'level' => $level,
+            'instant' => $at->getTimestamp() * 1_000_000,
+            'captured_at' => $at,
+            'base_id' => match ($level) {
+                'full' => null,
+                'diff' => $full?->id,
+                default => $base?->id,
+            },
+            'bytes' => 10,
+            'cataloged' => 'whole',
+            'tree_files' => 5,
         ]);
-        Copy::query()->create(['set_id' => $set->id, 'store_id' => $store->id, 'path' => $set->name, 'bytes' => 10, 'state' => $day % 10 === 5 ? 'missing' : 'offline']);
+        Copy::query()->create([
+            'set_id' => $set->id,
+            'store_id' => $store->id,
+            'path' => $set->name,
+            'bytes' => 10,
+            'state' => $day % 10 === 5 ? 'missing' : 'offline',
+        ]);
         $base = $set;
         $full = $level === 'full' ? $set : $full;
     }
@@ -46,7 +62,14 @@ function chartOf(Workload $workload, float $days, string $wanted, array $more = 
     $points = new Points($workload);
     $point = $points->lastBefore(Instant::of(CarbonImmutable::parse($wanted)));
 
-    return new ChainChart($points, $point, CarbonImmutable::parse($wanted), ChartWindow::of(Request::create('/', 'GET', ['days' => $days] + $more)), 'Europe/Oslo', []);
+    return new ChainChart(
+        $points,
+        $point,
+        CarbonImmutable::parse($wanted),
+        ChartWindow::of(Request::create('/', 'GET', ['days' => $days] + $more)),
+        'Europe/Oslo',
+        [],
+    );
 }
 
 it('draws posts by level, tied to their bases, with the chosen chain told apart', function (): void {
@@ -58,11 +81,19 @@ it('draws posts by level, tied to their bases, with the chosen chain told apart'
     expect($heights['full'])->toBeGreaterThan($heights['diff'])->and($heights['diff'])->toBeGreaterThan($heights['incr']);
     // Saturday's increment rests on those since Wednesday's differential, and that on Sunday's full.
     $own = array_filter($chart->posts, fn (ChartPost $post): bool => $chart->isOwn($post->set));
-    expect(array_values(array_map(fn (ChartPost $post): string => $post->set->level->name, $own)))->toBe(['full', 'diff', 'incr', 'incr', 'incr']);
+    expect(array_values(array_map(fn (ChartPost $post): string => $post->set->level->name, $own)))->toBe([
+        'full',
+        'diff',
+        'incr',
+        'incr',
+        'incr',
+    ]);
     expect(array_filter($chart->rails(), fn (array $rail): bool => $rail['own']))->toHaveCount(4);
     $last = null;
     foreach ($chart->posts as $post) {
-        expect($post->x)->toBeGreaterThan($last ?? 0)->toBeLessThan(ChainChart::WIDTH);
+        expect($post->x)
+            ->toBeGreaterThan($last ?? 0)
+            ->toBeLessThan(ChainChart::WIDTH);
         $last = $post->x;
     }
 });
@@ -89,7 +120,10 @@ it('never draws more than fits, keeps the chosen chain and the fulls, and says f
 it('draws as one what would stand on top of each other, however few they are', function (): void {
     $workload = drawnWorkload(40);
     $chart = chartOf($workload, 2000, '2026-02-10T12:00:00Z');
-    expect(count($chart->posts))->toBeLessThan(4)->and(array_sum(array_map(fn (ChartPost $post): int => $post->standsFor, $chart->posts)))->toBe(40);
+    expect(count($chart->posts))
+        ->toBeLessThan(4)
+        ->and(array_sum(array_map(fn (ChartPost $post): int => $post->standsFor, $chart->posts)))
+        ->toBe(40);
     foreach ([14, 60, 200, 700, 4000] as $days) {
         $posts = chartOf($workload, $days, '2026-02-10T12:00:00Z')->posts;
         $gaps = array_map(fn (ChartPost $a, ChartPost $b): float => $b->x - $a->x, array_slice($posts, 0, -1), array_slice($posts, 1));
@@ -100,12 +134,22 @@ it('draws as one what would stand on top of each other, however few they are', f
 
 it('shows only the levels and states that are asked for, and the chosen point in any case', function (): void {
     $workload = drawnWorkload(40);
-    $levels = fn (ChainChart $chart): array => array_values(array_unique(array_map(fn (ChartPost $post): string => $post->set->level->name, array_filter($chart->posts, fn (ChartPost $post): bool => ! $chart->isChosen($post->set)))));
+    $levels = fn (ChainChart $chart): array => array_values(
+        array_unique(
+            array_map(
+                fn (ChartPost $post): string => $post->set->level->name,
+                array_filter($chart->posts, fn (ChartPost $post): bool => ! $chart->isChosen($post->set)),
+            ),
+        ),
+    );
     expect($levels(chartOf($workload, 30, '2026-01-31T12:00:00Z', ['levels' => 'full,diff'])))->toEqualCanonicalizing(['full', 'diff']);
     expect($levels(chartOf($workload, 30, '2026-01-31T12:00:00Z', ['state' => 'proven'])))->toBe([]);
 });
 
-it('puts the labels at round hours of the clock on the wall, also in the nights in which it changes', function (string $wanted, array $hours): void {
+it('puts the labels at round hours of the clock on the wall, also in the nights in which it changes', function (
+    string $wanted,
+    array $hours,
+): void {
     $labels = array_column(chartOf(drawnWorkload(3), 0.4, $wanted, ['mid' => (string) strtotime($wanted)])->labels(), 'text');
     expect(array_values(array_intersect($labels, $hours)))->toBe($hours);
 })->with([

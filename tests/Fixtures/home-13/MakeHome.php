@@ -31,11 +31,20 @@ test('a home of this version', function (): void {
     expect($this->kaiseki('adopt', $archives->folder, '--as=crew')->code)->toBe(0);
     $live = $scratch->folder('live');
     $scratch->file('live/tree/roster', 'spoilt');
-    Workload::query()->where('name', 'crew')->update(['source' => $live, 'group' => 'crew office', 'needs_approval' => true]);
-    expect($this->kaiseki('restore', 'crew', '--at=2026-10-01T12:00:00Z', '--path=tree/notes', "--to={$scratch->folder('out')}")->code)->toBe(0);
+    Workload::query()
+        ->where('name', 'crew')
+        ->update(['source' => $live, 'group' => 'crew office', 'needs_approval' => true]);
+    expect(
+        $this->kaiseki('restore', 'crew', '--at=2026-10-01T12:00:00Z', '--path=tree/notes', "--to={$scratch->folder('out')}")->code,
+    )->toBe(0);
 
     $server = new Mariadb("{$scratch->path}/server");
-    $server->exec('CREATE DATABASE fares', 'USE fares', 'CREATE TABLE tickets (id INT PRIMARY KEY, price INT)', 'INSERT INTO tickets VALUES (1, 8), (2, 9)');
+    $server->exec(
+        'CREATE DATABASE fares',
+        'USE fares',
+        'CREATE TABLE tickets (id INT PRIMARY KEY, price INT)',
+        'INSERT INTO tickets VALUES (1, 8), (2, 9)',
+    );
     $backup = $scratch->folder('backup');
     $server->addTo($this, 'fares-db');
     $server->dump("$backup/fares.sql", 'fares');
@@ -44,7 +53,9 @@ test('a home of this version', function (): void {
     $server->copyLogs($backup);
     $server->dump("$scratch->path/live.sql", '--databases', 'fares');
     expect($this->kaiseki('adopt', $backup, '--as=fares-db', '--kind=database')->code)->toBe(0);
-    Workload::query()->where('name', 'fares-db')->update(['group' => 'piers', 'needs_approval' => true]);
+    Workload::query()
+        ->where('name', 'fares-db')
+        ->update(['group' => 'piers', 'needs_approval' => true]);
     $beside = $this->kaiseki('restore', 'fares-db', "--before=$gtid", '--schema=then', '--json');
     expect($beside->code)->toBe(0, $beside->text);
 
@@ -52,13 +63,29 @@ test('a home of this version', function (): void {
     $ines = $this->person(Role::Operator);
     $crew = Workload::query()->where('name', 'crew')->value('id');
     $fares = Workload::query()->where('name', 'fares-db')->value('id');
-    $ask = fn (int $workload, string $summary, array $more): RecoveryRequest => RecoveryRequest::query()->create([
-        'workload_id' => $workload, 'requester_id' => $oona->id, 'summary' => $summary, 'reason' => 'Needed', 'wanted_at' => '2026-10-01 12:00:00',
-        'due_at' => '2030-01-01 12:00:00',
-    ] + $more)->refresh();
-    $ask($crew, 'open, of files', ['selection' => ['tree/roster'], 'destination' => 'own-place', 'conflict' => 'missing-only', 'flat' => true]);
+    $ask = fn (int $workload, string $summary, array $more): RecoveryRequest => RecoveryRequest::query()
+        ->create(
+            [
+                'workload_id' => $workload,
+                'requester_id' => $oona->id,
+                'summary' => $summary,
+                'reason' => 'Needed',
+                'wanted_at' => '2026-10-01 12:00:00',
+                'due_at' => '2030-01-01 12:00:00',
+            ] + $more,
+        )
+        ->refresh();
+    $ask($crew, 'open, of files', [
+        'selection' => ['tree/roster'],
+        'destination' => 'own-place',
+        'conflict' => 'missing-only',
+        'flat' => true,
+    ]);
     $asked = $ask($crew, 'asked of a second person, of files', [
-        'selection' => ['tree/roster'], 'destination' => 'own-place', 'conflict' => 'replace', 'conflict_in' => ['tree/notes' => 'missing-only'],
+        'selection' => ['tree/roster'],
+        'destination' => 'own-place',
+        'conflict' => 'replace',
+        'conflict_in' => ['tree/notes' => 'missing-only'],
     ]);
     Approvals::order($asked, $ines, Sheets::of($asked)->fingerprint(), false);
     $queued = $ask($crew, 'queued, of files', ['selection' => ['tree/notes'], 'destination' => 'new-folder']);
@@ -71,22 +98,36 @@ test('a home of this version', function (): void {
     $later = $ask($fares, 'queued, of a database', ['database' => ['before' => $gtid, 'schema' => 'later']]);
     Approvals::order($later, $ines, Sheets::of($later)->fingerprint(), false);
     // A run that failed after the tables had changed places: told by words of its failure.
-    DB::table('runs')->insert((array) DB::table('runs')->where('workload_id', $fares)->where('state', 'done')->select(
-        'workload_id', 'set_id', 'set_name', 'point_at', 'plan', 'created_at', 'updated_at',
-    )->first() + [
-        'state' => 'failed', 'failure' => 'It ended. Tables had changed places before that; what was there is in the set-aside, and can be put back.',
-    ]);
+    DB::table('runs')->insert(
+        (array) DB::table('runs')
+            ->where('workload_id', $fares)
+            ->where('state', 'done')
+            ->select('workload_id', 'set_id', 'set_name', 'point_at', 'plan', 'created_at', 'updated_at')
+            ->first() + [
+                'state' => 'failed',
+                'failure' => 'It ended. Tables had changed places before that; what was there is in the set-aside, and can be put back.',
+            ],
+    );
     $failed = DB::table('runs')->orderByDesc('id')->first();
-    DB::table('runs')->where('id', $failed->id)->update([
-        'plan' => json_encode(['way' => 'in-place', 'schemas' => ['fares' => 'fares']] + json_decode($failed->plan, true)),
-    ]);
-    expect(DB::table('jobs')->count())->toBe(2)->and(DB::table('approvals')->where('state', 'asked')->count())->toBe(2);
+    DB::table('runs')
+        ->where('id', $failed->id)
+        ->update([
+            'plan' => json_encode(['way' => 'in-place', 'schemas' => ['fares' => 'fares']] + json_decode($failed->plan, true)),
+        ]);
+    expect(DB::table('jobs')->count())
+        ->toBe(2)
+        ->and(DB::table('approvals')->where('state', 'asked')->count())
+        ->toBe(2);
 
     $home = $scratch->folder('home');
     $socket = Instance::path('run/db.sock');
     $dump = new Process(['mariadb-dump', "--socket=$socket", '--skip-extended-insert', '--skip-dump-date', '--hex-blob', 'kaiseki']);
     $sql = $dump->mustRun()->getOutput();
-    $sql = str_replace([$scratch->path, rawurlencode($scratch->path), str_replace('/', '\\\\/', $scratch->path)], ['@@SCRATCH@@', '%40%40SCRATCH%40%40', '@@SCRATCH@@'], $sql);
+    $sql = str_replace(
+        [$scratch->path, rawurlencode($scratch->path), str_replace('/', '\\\\/', $scratch->path)],
+        ['@@SCRATCH@@', '%40%40SCRATCH%40%40', '@@SCRATCH@@'],
+        $sql,
+    );
     expect($sql)->not->toContain(basename($scratch->path));
     file_put_contents("$home/home.sql", $sql);
     foreach (DB::table('sets')->pluck('id') as $id) {

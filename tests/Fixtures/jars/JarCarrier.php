@@ -39,7 +39,10 @@ final class JarCarrier implements Carrier
             foreach ($set->copies as $copy) {
                 $store = $from[$set->parts === [] ? $set->name : "{$set->name}#{$copy->part}"] ?? null;
                 if (in_array($copy->part, $wanted, true) && $copy->store->name === $store) {
-                    $jam .= $points->stores->of($copy->store)->raw($copy->stored())->read(1 << 20);
+                    $jam .= $points->stores
+                        ->of($copy->store)
+                        ->raw($copy->stored())
+                        ->read(1 << 20);
                 }
             }
 
@@ -48,11 +51,25 @@ final class JarCarrier implements Carrier
         file_put_contents($run->plan['to'], $jam);
         $right = file_get_contents($run->plan['to']) === $jam && $jam !== '';
         $checks = [['check' => 'the same jam', 'result' => $right ? 'passed' : 'failed', 'detail' => 'by taste']];
-        $run->update(['state' => 'done', 'outcome' => ['checks' => $checks, 'right' => $right], 'ended_at' => now(), 'set_aside_until' => now()->addDay()]);
+        $run->update([
+            'state' => 'done',
+            'outcome' => ['checks' => $checks, 'right' => $right],
+            'ended_at' => now(),
+            'set_aside_until' => now()->addDay(),
+        ]);
         Evidence::sign($run, [
-            'kind' => 'proof of a jar', 'version' => 1, 'run' => $run->id, 'request' => $run->request_id, 'order' => $run->plan['sentence'], 'right' => $right,
-            'checks' => $checks, 'steps' => Evidence::steps($run), 'asked_by' => $run->request?->requester->name, 'run_by' => $run->user?->name,
-            'started_at' => (string) $run->started_at, 'ended_at' => (string) $run->ended_at,
+            'kind' => 'proof of a jar',
+            'version' => 1,
+            'run' => $run->id,
+            'request' => $run->request_id,
+            'order' => $run->plan['sentence'],
+            'right' => $right,
+            'checks' => $checks,
+            'steps' => Evidence::steps($run),
+            'asked_by' => $run->request?->requester->name,
+            'run_by' => $run->user?->name,
+            'started_at' => (string) $run->started_at,
+            'ended_at' => (string) $run->ended_at,
         ]);
         $ledger->tell("Run {$run->id} ended.", 'answer');
     }
@@ -72,7 +89,12 @@ final class JarCarrier implements Carrier
         unlink($run->plan['to']);
         $run->update(['put_back_at' => now(), 'set_aside_until' => null]);
 
-        return new PutBackTold(['removed' => 1, 'returned' => 0, 'left' => [], 'kept' => []], ['run' => $run->id, 'removed' => 1], ['The jar is closed again.'], true);
+        return new PutBackTold(
+            ['removed' => 1, 'returned' => 0, 'left' => [], 'kept' => []],
+            ['run' => $run->id, 'removed' => 1],
+            ['The jar is closed again.'],
+            true,
+        );
     }
 
     public function clearAside(Run $run, ?User $by): void

@@ -60,7 +60,13 @@ final class JarIntake implements Intake
                     }
                 }
                 $workload = Workload::query()->firstOrCreate(['name' => $order->workload], ['kind' => 'jars']);
-                self::enter($workload, $order->store, $record['name'], $pieces, array_map(fn (PartRecord $part): string => "{$order->workload}/{$part->file}", $parts));
+                self::enter(
+                    $workload,
+                    $order->store,
+                    $record['name'],
+                    $pieces,
+                    array_map(fn (PartRecord $part): string => "{$order->workload}/{$part->file}", $parts),
+                );
                 $rebuilt->sets[] = ['workload' => $order->workload, 'set' => $record['name'], 'from' => 'archive'];
             } catch (InvalidArgumentException $wrong) {
                 $rebuilt->problems[] = ['file' => basename($file), 'because' => $wrong->getMessage()];
@@ -80,12 +86,27 @@ final class JarIntake implements Intake
         $at = strtotime(substr($name, -16));
         $first = $pieces[array_key_first($pieces)];
         $set = BackupSet::query()->create([
-            'workload_id' => $workload->id, 'history_id' => $history->id, 'name' => $name, 'level' => 'full', 'instant' => $at * 1_000_000,
-            'captured_at' => gmdate('Y-m-d H:i:s', $at), 'consistency' => 'application', 'bytes' => $first->bytes, 'digest' => bin2hex($first->digest), 'entries' => 1,
+            'workload_id' => $workload->id,
+            'history_id' => $history->id,
+            'name' => $name,
+            'level' => 'full',
+            'instant' => $at * 1_000_000,
+            'captured_at' => gmdate('Y-m-d H:i:s', $at),
+            'consistency' => 'application',
+            'bytes' => $first->bytes,
+            'digest' => bin2hex($first->digest),
+            'entries' => 1,
         ]);
         count($pieces) > 1 ? SetPart::enter($set, $pieces) : $first->write(SetFiles::pieces($set->id));
         foreach (array_values($pieces) as $number => $is) {
-            Copy::query()->create(['set_id' => $set->id, 'store_id' => $store->id, 'part' => $number, 'path' => $paths[$number], 'bytes' => $is->bytes, 'gzipped' => false]);
+            Copy::query()->create([
+                'set_id' => $set->id,
+                'store_id' => $store->id,
+                'part' => $number,
+                'path' => $paths[$number],
+                'bytes' => $is->bytes,
+                'gzipped' => false,
+            ]);
         }
 
         return $set;

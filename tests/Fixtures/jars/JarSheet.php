@@ -34,7 +34,12 @@ final readonly class JarSheet implements OrderSheet
 
     public function blockers(): array
     {
-        return array_values(array_filter([$this->point === null ? 'There is no jar of that time.' : null, $this->to === '' ? 'Say where the jar is to stand.' : null]));
+        return array_values(
+            array_filter([
+                $this->point === null ? 'There is no jar of that time.' : null,
+                $this->to === '' ? 'Say where the jar is to stand.' : null,
+            ]),
+        );
     }
 
     public function sentence(string $zone): string
@@ -89,6 +94,10 @@ final readonly class JarSheet implements OrderSheet
 
     public function runAttributes(bool $setFirst): array
     {
-        return ['set_id' => $this->point?->id, 'plan' => ['kind' => 'jars', 'to' => $this->to, 'sentence' => $this->sentence('UTC')], 'is_whole' => true];
+        return [
+            'set_id' => $this->point?->id,
+            'plan' => ['kind' => 'jars', 'to' => $this->to, 'sentence' => $this->sentence('UTC')],
+            'is_whole' => true,
+        ];
     }
 }

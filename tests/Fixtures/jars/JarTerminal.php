@@ -32,7 +32,8 @@ final class JarTerminal implements Terminal
     {
         if ($command->getName() === 'restore') {
             // The same words mean other things for other kinds.
-            $command->addOption('at', null, InputOption::VALUE_REQUIRED, 'how old the jam may be')
+            $command
+                ->addOption('at', null, InputOption::VALUE_REQUIRED, 'how old the jam may be')
                 ->addOption('flat', null, InputOption::VALUE_REQUIRED, 'where the jar is to stand')
                 ->addOption('without', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'a part that is left out');
         }
@@ -43,14 +44,31 @@ final class JarTerminal implements Terminal
         $points = new Points($workload);
         $set = $points->modelOf($points->find(Instant::parse((string) $input->getOption('at')), new Demands)->set);
         $parts = $set === null ? [] : $points->sets[$set->id]->parts;
-        $without = array_values(array_intersect(array_flip($parts), array_map(fn (string $name): int => array_flip($parts)[$name] ?? -1, $input->getOption('without'))));
+        $without = array_values(
+            array_intersect(
+                array_flip($parts),
+                array_map(fn (string $name): int => array_flip($parts)[$name] ?? -1, $input->getOption('without')),
+            ),
+        );
         $run = Run::query()->create([
-            'workload_id' => $workload->id, 'set_id' => $set?->id, 'state' => 'queued', 'is_whole' => true,
-            'plan' => ['kind' => 'jars', 'to' => (string) $input->getOption('flat'), 'sentence' => "Open {$set?->name}.", 'without' => $without],
+            'workload_id' => $workload->id,
+            'set_id' => $set?->id,
+            'state' => 'queued',
+            'is_whole' => true,
+            'plan' => [
+                'kind' => 'jars',
+                'to' => (string) $input->getOption('flat'),
+                'sentence' => "Open {$set?->name}.",
+                'without' => $without,
+            ],
         ]);
         (new JarCarrier)->carryOut($run);
 
-        return new Told($run->refresh()->state === 'done' ? 0 : 4, ['run' => $run->id, 'point' => $set?->name, 'error' => $run->failure], fn (): array => ['The jar is open.']);
+        return new Told(
+            $run->refresh()->state === 'done' ? 0 : 4,
+            ['run' => $run->id, 'point' => $set?->name, 'error' => $run->failure],
+            fn (): array => ['The jar is open.'],
+        );
     }
 
     public function handSheet(Workload $workload, InputInterface $input): array

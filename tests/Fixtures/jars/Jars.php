@@ -90,7 +90,11 @@ final class Jars implements Kind
 
     public function page(RecoveryRequest $request, User $viewer, Request $http): View
     {
-        return view('jars::show', ['sheet' => new JarSheet($request), 'frame' => new RequestFrame($request, $viewer, $http), 'request' => $request]);
+        return view('jars::show', [
+            'sheet' => new JarSheet($request),
+            'frame' => new RequestFrame($request, $viewer, $http),
+            'request' => $request,
+        ]);
     }
 
     public function view(string $part): string

@@ -34,7 +34,8 @@ final class FaresServer
         $owner = posix_getpwuid(posix_geteuid())['name'] ?? 'root';
         $password = bin2hex(random_bytes(16));
         $server = new PDO('mysql:unix_socket='.Instance::path('run/fares.sock').';charset=utf8mb4', $owner, '', [
-            PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
+            PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
+            PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
         ]);
         $server->exec("CREATE OR REPLACE USER keeper@'127.0.0.1' IDENTIFIED BY '$password'");
         $server->exec("GRANT ALL ON *.* TO keeper@'127.0.0.1' WITH GRANT OPTION");
@@ -43,11 +44,27 @@ final class FaresServer
         $fares = new SorrelSoundFares($server);
         $fares->begin($first);
         $server->exec('RESET MASTER');
-        $known = DatabaseServer::query()->updateOrCreate(['name' => 'fares-db'], [
-            'host' => '127.0.0.1', 'port' => (int) file_get_contents(Instance::path('fares.port')),
-            'user' => 'keeper', 'password' => $password, 'site' => 'boathouse',
-        ]);
-        $workload = Workload::query()->updateOrCreate(['name' => 'fares-db'], ['kind' => Databases::NAME, 'group' => 'piers', 'zone' => 'Europe/Oslo', 'site' => 'boathouse', 'rpo_s' => 26 * 3600, 'rto_s' => 3600]);
+        $known = DatabaseServer::query()->updateOrCreate(
+            ['name' => 'fares-db'],
+            [
+                'host' => '127.0.0.1',
+                'port' => (int) file_get_contents(Instance::path('fares.port')),
+                'user' => 'keeper',
+                'password' => $password,
+                'site' => 'boathouse',
+            ],
+        );
+        $workload = Workload::query()->updateOrCreate(
+            ['name' => 'fares-db'],
+            [
+                'kind' => Databases::NAME,
+                'group' => 'piers',
+                'zone' => 'Europe/Oslo',
+                'site' => 'boathouse',
+                'rpo_s' => 26 * 3600,
+                'rto_s' => 3600,
+            ],
+        );
         $known->holds($workload);
         $clock = new SetClock;
         $protection = new DatabaseProtection($workload, Store::query()->where('name', 'boathouse')->firstOrFail(), $clock);

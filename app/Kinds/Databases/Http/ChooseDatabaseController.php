@@ -32,14 +32,23 @@ final class ChooseDatabaseController
         $show = 'when';
         switch ($request->string('set')->value()) {
             case 'stop':
-                $choice = array_diff_key($choice, ['at' => 1, 'before' => 1, 'through' => 1, 'position' => 1, 'rows-of' => 1, 'reverse' => 1]);
+                $choice = array_diff_key($choice, [
+                    'at' => 1,
+                    'before' => 1,
+                    'through' => 1,
+                    'position' => 1,
+                    'rows-of' => 1,
+                    'reverse' => 1,
+                ]);
                 if ($request->string('stop')->value() !== 'wanted') {
                     $choice[$request->string('stop')->value()] = $request->string('gtid')->value();
                 }
                 break;
             case 'way':
                 $show = 'how';
-                $suspect = $request->filled('gtid') ? $request->string('gtid')->value() : (new Ways(new DatabaseSheet($recoveryRequest)))->suspect()?->gtid;
+                $suspect = $request->filled('gtid')
+                    ? $request->string('gtid')->value()
+                    : (new Ways(new DatabaseSheet($recoveryRequest)))->suspect()?->gtid;
                 $stop = array_intersect_key($choice, ['at' => 1, 'before' => 1, 'through' => 1, 'position' => 1]);
                 $way = $request->string('way')->value();
                 if ($suspect === null && in_array($way, ['rows', 'reverse', 'skip'], true)) {
@@ -50,7 +59,11 @@ final class ChooseDatabaseController
                     'tables' => array_diff_key($choice, self::WAY) + ['in-place' => true, 'tables' => $this->tablesOf($recoveryRequest)],
                     'rows' => array_diff_key($choice, self::WAY, $stop, ['tables' => 1]) + ['rows-of' => $suspect],
                     'reverse' => array_diff_key($choice, self::WAY, $stop, ['tables' => 1]) + ['reverse' => $suspect],
-                    'skip' => array_diff_key($choice, self::WAY, $stop, ['tables' => 1]) + ['in-place' => true, 'skip' => [$suspect], 'at' => now()->utc()->format('Y-m-d\TH:i:s\Z')],
+                    'skip' => array_diff_key($choice, self::WAY, $stop, ['tables' => 1]) + [
+                        'in-place' => true,
+                        'skip' => [$suspect],
+                        'at' => now()->utc()->format('Y-m-d\TH:i:s\Z'),
+                    ],
                     default => array_diff_key($choice, self::WAY),
                 };
                 break;
@@ -61,7 +74,9 @@ final class ChooseDatabaseController
                 break;
             case 'where':
                 $show = 'where';
-                $server = DatabaseServer::query()->where('name', $request->string('server')->value())->first();
+                $server = DatabaseServer::query()
+                    ->where('name', $request->string('server')->value())
+                    ->first();
                 $user = $request->user();
                 assert($user instanceof User);
                 $refused = $server === null ? null : (new Touched([TouchedServer::place($server, false)]))->refusedTo($user);
@@ -69,7 +84,9 @@ final class ChooseDatabaseController
                     return back()->withErrors(['server' => $refused]);
                 }
                 $choice = ['server' => $request->string('server')->value() ?: null] + $choice;
-                $choice = $request->boolean('in_place') ? array_diff_key($choice, ['schema' => 1, 'skip' => 1]) + ['in-place' => true] : ['schema' => $request->string('schema')->value() ?: null] + array_diff_key($choice, self::WAY);
+                $choice = $request->boolean('in_place')
+                    ? array_diff_key($choice, ['schema' => 1, 'skip' => 1]) + ['in-place' => true]
+                    : ['schema' => $request->string('schema')->value() ?: null] + array_diff_key($choice, self::WAY);
                 break;
             default:
                 $show = 'how';
@@ -77,6 +94,8 @@ final class ChooseDatabaseController
         }
         (new DatabaseSaid($choice))->keepOn($recoveryRequest)->save();
 
-        return redirect("/requests/{$recoveryRequest->id}?show=$show".($request->filled('view') ? $request->string('view')->value() : ''));
+        return redirect(
+            "/requests/{$recoveryRequest->id}?show=$show".($request->filled('view') ? $request->string('view')->value() : ''),
+        );
     }
 }

@@ -28,14 +28,26 @@ final class DatabaseAdoption
     /** @param  callable(string, int): void|null  $progress  told the file in hand, and how far it is */
     public function __construct(string $root, string $name, string $site, ?callable $progress = null)
     {
-        $files = array_values(array_filter(scandir($root) ?: [], fn (string $file): bool => is_file("$root/$file") && ! is_link("$root/$file") && preg_match('/\.(index|state|json|b2sum|partial)$/', $file) !== 1));
+        $files = array_values(
+            array_filter(
+                scandir($root) ?: [],
+                fn (string $file): bool => is_file("$root/$file") &&
+                    ! is_link("$root/$file") &&
+                    preg_match('/\.(index|state|json|b2sum|partial)$/', $file) !== 1,
+            ),
+        );
         $isNew = ! Workload::query()->where('name', $name)->exists();
         $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => Databases::NAME]);
         if ($isNew) {
             DatabaseServer::query()->where('name', $name)->first()?->holds($workload);
         }
         $store = AdoptedStore::of($root, $name, $site);
-        $registration = new DatabaseRegistration($workload, $store, History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => '1']), $progress);
+        $registration = new DatabaseRegistration(
+            $workload,
+            $store,
+            History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => '1']),
+            $progress,
+        );
         // Logs first: they tell at which moment the position of a dump was.
         $dumps = [];
         foreach ($files as $file) {

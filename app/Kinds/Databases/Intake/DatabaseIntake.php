@@ -31,11 +31,14 @@ final class DatabaseIntake implements Intake
         $rebuilt = new Rebuilt;
         $numbered = glob("{$order->folder()}/*.[0-9][0-9][0-9][0-9][0-9][0-9]*.gz") ?: [];
         $logs = array_filter($numbered, fn (string $file): bool => preg_match('/\.\d{6,}\.gz$/D', $file) === 1);
-        $files = [...array_values($logs), ...(glob("{$order->folder()}/*.sql.gz") ?: [])];
+        $files = [...array_values($logs), ...glob("{$order->folder()}/*.sql.gz") ?: []];
         if ($files === []) {
             return $rebuilt;
         }
-        $workload = Workload::query()->firstOrCreate(['name' => $order->workload], ['kind' => Databases::NAME, 'site' => $order->store->site]);
+        $workload = Workload::query()->firstOrCreate(
+            ['name' => $order->workload],
+            ['kind' => Databases::NAME, 'site' => $order->store->site],
+        );
         foreach ($files as $file) {
             ($order->progress)(basename($file));
             $this->take($file, $workload, $order, $rebuilt);
@@ -51,7 +54,11 @@ final class DatabaseIntake implements Intake
         $isDump = str_ends_with($file, '.sql.gz');
         $name = preg_replace('/(\.sql)?\.gz$/', '', basename($file)) ?? '';
         $history = SetRecordBeside::history(dirname($file)."/$name");
-        $registration = new DatabaseRegistration($workload, $order->store, History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => $history]));
+        $registration = new DatabaseRegistration(
+            $workload,
+            $order->store,
+            History::query()->firstOrCreate(['workload_id' => $workload->id, 'name' => $history]),
+        );
         try {
             $set = $isDump ? $registration->dump($path) : $registration->log($path);
             $rebuilt->sets[] = ['workload' => $order->workload, 'set' => $set->name, 'from' => 'archive'];

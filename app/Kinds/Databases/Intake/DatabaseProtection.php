@@ -37,8 +37,11 @@ final class DatabaseProtection
 
     private ?History $history = null;
 
-    public function __construct(private readonly Workload $workload, private readonly Store $store, private readonly Clock $clock = new SystemClock)
-    {
+    public function __construct(
+        private readonly Workload $workload,
+        private readonly Store $store,
+        private readonly Clock $clock = new SystemClock,
+    ) {
     }
 
     /**
@@ -55,7 +58,11 @@ final class DatabaseProtection
             throw new InvalidArgumentException("A database has no {$level->words()}s: make a full, or a log.");
         }
         $closed = Protection::closed($this->store);
-        $server = DatabaseServer::of($this->workload) ?? throw new InvalidArgumentException("It is not known on which server {$this->workload->name} lives: kaiseki server add {$this->workload->name} ...");
+        $server =
+            DatabaseServer::of($this->workload) ??
+            throw new InvalidArgumentException(
+                "It is not known on which server {$this->workload->name} lives: kaiseki server add {$this->workload->name} ...",
+            );
         $commands = $before === null ? [] : [HostCommand::run('before', $before, sys_get_temp_dir(), $limit)];
         try {
             $link = ServerLink::to($server);
@@ -76,11 +83,16 @@ final class DatabaseProtection
         $server->update(['facts' => $facts->toArray(), 'asked_at' => now()]);
         LogBases::settle($this->workload);
         $set->refresh()->update([
-            'made_in_s' => round((hrtime(true) - $began) / 1e9, 3), 'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
-            'remarks' => array_values(array_unique([
-                ...$set->remarks ?? [], ...$closed, ...$facts->warnings(),
-                ...array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands)),
-            ])),
+            'made_in_s' => round((hrtime(true) - $began) / 1e9, 3),
+            'commands' => $commands === [] ? null : array_map(fn (HostCommand $command): array => $command->toArray(), $commands),
+            'remarks' => array_values(
+                array_unique([
+                    ...$set->remarks ?? [],
+                    ...$closed,
+                    ...$facts->warnings(),
+                    ...array_filter(array_map(fn (HostCommand $command): ?string => $command->remark(), $commands)),
+                ]),
+            ),
         ]);
 
         return $set;
@@ -124,8 +136,14 @@ final class DatabaseProtection
         try {
             [$scan, $members, $counted] = $this->dump($link, $facts, $schemas, $partial);
             SetRecordBeside::write($this->folder()."/$name", $partial, "$name.sql.gz", 'full', $this->history($newHistory)->name, [
-                'at' => $now, 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', $now), 'log_file' => $scan->logFile, 'log_position' => $scan->logPosition, 'gtid' => $scan->gtid,
-                'server' => ['version' => $facts->version, 'uid' => $facts->uid, 'id' => $facts->serverId], 'counted' => $counted, 'members' => $members,
+                'at' => $now,
+                'captured_at' => gmdate('Y-m-d\TH:i:s\Z', $now),
+                'log_file' => $scan->logFile,
+                'log_position' => $scan->logPosition,
+                'gtid' => $scan->gtid,
+                'server' => ['version' => $facts->version, 'uid' => $facts->uid, 'id' => $facts->serverId],
+                'counted' => $counted,
+                'members' => $members,
                 'sections' => array_map(fn (DumpSection $section): array => $section->toArray(), $scan->sections),
             ]);
             rename($partial, $path);
@@ -144,7 +162,8 @@ final class DatabaseProtection
 
     /**
      * @param  list<string>  $schemas
-     * @return array{DumpScan, list<int>, array<string, array<string, array{rows: int, checksum: string|null}>>} what it holds, where each section's gzip member begins, what was counted in the same moment
+     * @return array{DumpScan, list<int>, array<string, array<string, array{rows: int, checksum: string|null}>>} what it holds, where each
+     *     section's gzip member begins, what was counted in the same moment
      */
     private function dump(ServerLink $link, ServerFacts $facts, array $schemas, string $path): array
     {
@@ -168,7 +187,17 @@ final class DatabaseProtection
         $own->exec('SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ');
         $own->exec('START TRANSACTION WITH CONSISTENT SNAPSHOT');
         $position = $facts->keepsLog ? array_column($own->rows("SHOW STATUS LIKE 'binlog_snapshot_%'"), 'Value', 'Variable_name') : [];
-        $options = ['--single-transaction', '--quick', '--routines', '--triggers', '--events', '--hex-blob', ...($facts->keepsLog ? ['--master-data=2', '--gtid'] : []), '--databases', ...$schemas];
+        $options = [
+            '--single-transaction',
+            '--quick',
+            '--routines',
+            '--triggers',
+            '--events',
+            '--hex-blob',
+            ...$facts->keepsLog ? ['--master-data=2', '--gtid'] : [],
+            '--databases',
+            ...$schemas,
+        ];
         foreach (Tools::dump($link, $options) as $bytes) {
             $scan->feed($bytes);
             if ($isLocked && ($scan->logFile !== '' || $scan->bytes > 65536)) {
@@ -186,7 +215,11 @@ final class DatabaseProtection
             throw CannotRegister::because('mariadb-dump ended without its last line: a view may be invalid.');
         }
         $counted = [];
-        if (! $facts->keepsLog || (($position['Binlog_snapshot_file'] ?? '') === $scan->logFile && (int) ($position['Binlog_snapshot_position'] ?? -1) === $scan->logPosition)) {
+        if (
+            ! $facts->keepsLog ||
+            (($position['Binlog_snapshot_file'] ?? '') === $scan->logFile &&
+                (int) ($position['Binlog_snapshot_position'] ?? -1) === $scan->logPosition)
+        ) {
             foreach ($schemas as $schema) {
                 $counted[$schema] = (new SchemaFacts($own, $schema))->contents();
                 foreach (array_keys($counted[$schema]) as $table) {
@@ -218,15 +251,36 @@ final class DatabaseProtection
         (new Process(['rm', '-rf', $raw]))->run();
         mkdir($raw);
         try {
-            $fetch = new Process(['mariadb-binlog', ...array_diff($link->arguments(), ['--default-character-set=utf8mb4']), '--read-from-remote-server', '--raw', "--result-file=$raw/", ...$new], null, $link->environment(), null, null);
+            $fetch = new Process(
+                [
+                    'mariadb-binlog',
+                    ...array_diff($link->arguments(), ['--default-character-set=utf8mb4']),
+                    '--read-from-remote-server',
+                    '--raw',
+                    "--result-file=$raw/",
+                    ...$new,
+                ],
+                null,
+                $link->environment(),
+                null,
+                null,
+            );
             $fetch->run();
             if (! $fetch->isSuccessful()) {
-                throw CannotRegister::because('The logs could not be fetched (the account needs REPLICATION SLAVE): '.mb_scrub(trim($fetch->getErrorOutput())));
+                throw CannotRegister::because(
+                    'The logs could not be fetched (the account needs REPLICATION SLAVE): '.mb_scrub(trim($fetch->getErrorOutput())),
+                );
             }
             $last = null;
             foreach ($new as $log) {
                 self::compress("$raw/$log", $this->folder()."/$log.gz");
-                SetRecordBeside::write($this->folder()."/$log", $this->folder()."/$log.gz", "$log.gz", 'log', $this->history(false)->name);
+                SetRecordBeside::write(
+                    $this->folder()."/$log",
+                    $this->folder()."/$log.gz",
+                    "$log.gz",
+                    'log',
+                    $this->history(false)->name,
+                );
                 try {
                     $last = $this->registration(false)->log("{$this->workload->name}/$log.gz");
                 } catch (\Kaiseki\Core\Database\UnreadableLog $unreadable) {

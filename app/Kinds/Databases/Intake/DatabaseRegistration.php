@@ -21,8 +21,12 @@ use Kaiseki\Core\Database\UnreadableLog;
 final class DatabaseRegistration
 {
     /** @param  callable(string, int): void|null  $progress  told the file in hand, and how far it is */
-    public function __construct(private readonly Workload $workload, private readonly Store $store, private readonly History $history, private $progress = null)
-    {
+    public function __construct(
+        private readonly Workload $workload,
+        private readonly Store $store,
+        private readonly History $history,
+        private $progress = null,
+    ) {
     }
 
     public function log(string $file): BackupSet
@@ -43,15 +47,31 @@ final class DatabaseRegistration
         $last = BackupSet::query()->where('history_id', $this->history->id)->where('level', 'log')->where('id', '<>', $set->id)->first();
         $other = $last === null ? 0 : (int) ($last->facts['server'] ?? 0);
         if ($other !== 0 && $facts->server !== 0 && $facts->server !== $other && ! $this->follows($facts->before->text())) {
-            throw UnreadableLog::because("was written by server {$facts->server}; the logs of {$this->workload->name} are of server $other, and it follows none of them");
+            throw UnreadableLog::because(
+                "was written by server {$facts->server}; the logs of {$this->workload->name} are of server $other, and it follows none ".
+                    'of them',
+            );
         }
-        $remarks = array_values(array_filter([
-            $facts->problem === null ? null : "This log {$facts->problem}.",
-            $facts->isClosed || $facts->problem !== null ? null : 'It was still being written.',
-        ]));
-        $this->finish($set, $path, $file, $facts->lastAt, [
-            'captured_from' => gmdate('Y-m-d H:i:s', min($facts->startedAt, $facts->lastAt)), 'consistency' => 'application', 'entries' => $facts->transactions, 'facts' => ['type' => 'log'] + $facts->toArray(), 'remarks' => $remarks,
-        ], $archive->gzipped);
+        $remarks = array_values(
+            array_filter([
+                $facts->problem === null ? null : "This log {$facts->problem}.",
+                $facts->isClosed || $facts->problem !== null ? null : 'It was still being written.',
+            ]),
+        );
+        $this->finish(
+            $set,
+            $path,
+            $file,
+            $facts->lastAt,
+            [
+                'captured_from' => gmdate('Y-m-d H:i:s', min($facts->startedAt, $facts->lastAt)),
+                'consistency' => 'application',
+                'entries' => $facts->transactions,
+                'facts' => ['type' => 'log'] + $facts->toArray(),
+                'remarks' => $remarks,
+            ],
+            $archive->gzipped,
+        );
 
         return $set;
     }
@@ -85,9 +105,20 @@ final class DatabaseRegistration
             $section->member = $beside['members'][$i] ?? null;
         }
         $set = $this->newSet($name, 'full', $facts->at);
-        $this->finish($set, $path, $file, $facts->at, [
-            'consistency' => $facts->isOneMoment() ? 'application' : 'unknown', 'entries' => count($facts->tables()), 'facts' => $facts->toArray(), 'remarks' => $facts->remarks, 'tree_bytes' => $scan->bytes,
-        ], $archive->gzipped);
+        $this->finish(
+            $set,
+            $path,
+            $file,
+            $facts->at,
+            [
+                'consistency' => $facts->isOneMoment() ? 'application' : 'unknown',
+                'entries' => count($facts->tables()),
+                'facts' => $facts->toArray(),
+                'remarks' => $facts->remarks,
+                'tree_bytes' => $scan->bytes,
+            ],
+            $archive->gzipped,
+        );
         DumpFacts::keepSections($set, $scan->sections);
 
         return $set;
@@ -105,7 +136,12 @@ final class DatabaseRegistration
     private function newSet(string $name, string $level, int $at): BackupSet
     {
         return BackupSet::query()->create([
-            'workload_id' => $this->workload->id, 'history_id' => $this->history->id, 'name' => $name, 'level' => $level, 'instant' => LogBases::freeInstant($this->history->id, $at * 1_000_000), 'captured_at' => gmdate('Y-m-d H:i:s', $at),
+            'workload_id' => $this->workload->id,
+            'history_id' => $this->history->id,
+            'name' => $name,
+            'level' => $level,
+            'instant' => LogBases::freeInstant($this->history->id, $at * 1_000_000),
+            'captured_at' => gmdate('Y-m-d H:i:s', $at),
         ]);
     }
 
@@ -113,8 +149,18 @@ final class DatabaseRegistration
     private function finish(BackupSet $set, string $path, string $file, int $at, array $more, bool $gzipped): void
     {
         $pieces = PieceDigests::of(StreamBytes::ofFile($path));
-        $set->update(['captured_at' => gmdate('Y-m-d H:i:s', $at), 'instant' => LogBases::freeInstant($this->history->id, $at * 1_000_000, $set->id), 'bytes' => $pieces->bytes, 'digest' => bin2hex($pieces->digest)] + $more);
+        $set->update(
+            [
+                'captured_at' => gmdate('Y-m-d H:i:s', $at),
+                'instant' => LogBases::freeInstant($this->history->id, $at * 1_000_000, $set->id),
+                'bytes' => $pieces->bytes,
+                'digest' => bin2hex($pieces->digest),
+            ] + $more,
+        );
         $pieces->write(SetFiles::pieces($set->id));
-        Copy::query()->updateOrCreate(['set_id' => $set->id, 'store_id' => $this->store->id], ['path' => $file, 'bytes' => $pieces->bytes, 'gzipped' => $gzipped, 'state' => 'ok']);
+        Copy::query()->updateOrCreate(
+            ['set_id' => $set->id, 'store_id' => $this->store->id],
+            ['path' => $file, 'bytes' => $pieces->bytes, 'gzipped' => $gzipped, 'state' => 'ok'],
+        );
     }
 }

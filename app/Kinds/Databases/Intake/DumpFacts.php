@@ -20,7 +20,8 @@ final readonly class DumpFacts
     /**
      * @param  array<string, list<string>>  $schemas  schema => tables
      * @param  list<string>  $remarks
-     * @param  array<string, array<string, array{rows: int, checksum: string|null}>>  $counted  schema => table => what was counted in the snapshot of the dump
+     * @param  array<string, array<string, array{rows: int, checksum: string|null}>>  $counted  schema => table => what was counted in the
+     *     snapshot of the dump
      */
     private function __construct(
         public string $logFile,
@@ -69,22 +70,36 @@ final readonly class DumpFacts
         }
         if (! $hasComments) {
             $schemas = $schemas === [] ? ['' => []] : $schemas;
-            $remarks[] = 'It was made without comments: whether it is whole it does not say'.(isset($schemas['']) ? ', nor of which schema it is: name that when restoring' : '').'.';
+            $remarks[] =
+                'It was made without comments: whether it is whole it does not say'.
+                (isset($schemas['']) ? ', nor of which schema it is: name that when restoring' : '').
+                '.';
         }
         if ($scan->schema !== '' && count($schemas) > 1 && isset($schemas[''])) {
             unset($schemas['']);
         }
 
         return new self(
-            $scan->logFile, $scan->logPosition, $scan->gtid, $scan->serverVersion, $schemas, $moment ?? $fallback, $remarks, $counted, $hasComments,
-            $scan->used !== [] || array_filter($scan->sections, fn (DumpSection $section): bool => $section->kind === DumpSection::SCHEMA) !== [],
+            $scan->logFile,
+            $scan->logPosition,
+            $scan->gtid,
+            $scan->serverVersion,
+            $schemas,
+            $moment ?? $fallback,
+            $remarks,
+            $counted,
+            $hasComments,
+            $scan->used !== [] ||
+                array_filter($scan->sections, fn (DumpSection $section): bool => $section->kind === DumpSection::SCHEMA) !== [],
         );
     }
 
     private static function moment(string $completed): ?int
     {
         try {
-            return $completed === '' ? null : (new DateTimeImmutable(preg_replace('/\s+/', ' ', $completed) ?? '', new DateTimeZone('UTC')))->getTimestamp();
+            return $completed === ''
+                ? null
+                : (new DateTimeImmutable(preg_replace('/\s+/', ' ', $completed) ?? '', new DateTimeZone('UTC')))->getTimestamp();
         } catch (Exception) {
             return null;
         }
@@ -124,15 +139,35 @@ final readonly class DumpFacts
         $facts = $set->facts ?? [];
 
         return new self(
-            (string) ($facts['logFile'] ?? ''), (int) ($facts['logPosition'] ?? 0), (string) ($facts['gtid'] ?? ''), (string) ($facts['version'] ?? ''), (array) ($facts['schemas'] ?? []), (int) ($facts['at'] ?? $set->captured_at->getTimestamp()),
-            $set->remarks ?? [], (array) ($facts['counted'] ?? []), (bool) ($facts['hasComments'] ?? true), (bool) ($facts['namesSchema'] ?? false),
+            (string) ($facts['logFile'] ?? ''),
+            (int) ($facts['logPosition'] ?? 0),
+            (string) ($facts['gtid'] ?? ''),
+            (string) ($facts['version'] ?? ''),
+            (array) ($facts['schemas'] ?? []),
+            (int) ($facts['at'] ?? $set->captured_at->getTimestamp()),
+            $set->remarks ?? [],
+            (array) ($facts['counted'] ?? []),
+            (bool) ($facts['hasComments'] ?? true),
+            (bool) ($facts['namesSchema'] ?? false),
         );
     }
 
     /** @param  list<DumpSection>  $sections */
     public static function keepSections(BackupSet $set, array $sections): void
     {
-        file_put_contents(self::sectionFile($set), implode('', array_map(fn (DumpSection $section): string => json_encode($section->toArray(), JSON_INVALID_UTF8_SUBSTITUTE | JSON_UNESCAPED_UNICODE)."\n", $sections)));
+        file_put_contents(
+            self::sectionFile($set),
+            implode(
+                '',
+                array_map(
+                    fn (DumpSection $section): string => json_encode(
+                        $section->toArray(),
+                        JSON_INVALID_UTF8_SUBSTITUTE | JSON_UNESCAPED_UNICODE,
+                    )."\n",
+                    $sections,
+                ),
+            ),
+        );
     }
 
     /** @return list<DumpSection> */

@@ -17,8 +17,16 @@ final class HistoryBreaks
     {
         $breaks = [];
         $server = DatabaseServer::of($workload)?->name;
-        foreach (Run::query()->where('plan->kind', 'database')->where('plan->server', $server)->whereNotNull('outcome')->get(['id', 'outcome']) as $run) {
-            foreach (['break_at' => 'Run %d put an earlier state in place', 'put_back_break_at' => 'Run %d was put back'] as $field => $words) {
+        foreach (
+            Run::query()
+                ->where('plan->kind', 'database')
+                ->where('plan->server', $server)
+                ->whereNotNull('outcome')
+                ->get(['id', 'outcome']) as $run
+        ) {
+            foreach (
+                ['break_at' => 'Run %d put an earlier state in place', 'put_back_break_at' => 'Run %d was put back'] as $field => $words
+            ) {
                 $at = $run->outcome[$field] ?? null;
                 if (is_string($at)) {
                     $breaks[] = [LogPosition::parse($at), sprintf($words, $run->id)];

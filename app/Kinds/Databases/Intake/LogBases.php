@@ -19,7 +19,18 @@ final class LogBases
     {
         $dumps = $workload->sets()->where('level', 'full')->orderBy('instant')->get();
         $before = null;
-        foreach ($workload->sets()->where('level', 'log')->get()->sortBy(fn (BackupSet $set): array => [LogFacts::fromArray($set->facts ?? [])->series(), LogFacts::fromArray($set->facts ?? [])->number()]) as $log) {
+        foreach (
+            $workload
+                ->sets()
+                ->where('level', 'log')
+                ->get()
+                ->sortBy(
+                    fn (BackupSet $set): array => [
+                        LogFacts::fromArray($set->facts ?? [])->series(),
+                        LogFacts::fromArray($set->facts ?? [])->number(),
+                    ],
+                ) as $log
+        ) {
             $facts = LogFacts::fromArray($log->facts ?? []);
             $inside = null;
             foreach ($dumps as $dump) {
@@ -29,9 +40,15 @@ final class LogBases
                     $inside = $dump;
                 }
             }
-            $because = $before === null || $inside !== null ? null : LogChain::breakBetween(LogFacts::fromArray($before->facts ?? []), $facts);
+            $because =
+                $before === null || $inside !== null ? null : LogChain::breakBetween(LogFacts::fromArray($before->facts ?? []), $facts);
             $base = $inside ?? ($because === null ? $before : null);
-            $log->update(['base_id' => $base?->id, 'base_recorded' => true, 'base_name' => $base?->name, 'base_unknown_because' => $base !== null ? null : ($because ?? 'no dump that it goes on from is here')]);
+            $log->update([
+                'base_id' => $base?->id,
+                'base_recorded' => true,
+                'base_name' => $base?->name,
+                'base_unknown_because' => $base !== null ? null : $because ?? 'no dump that it goes on from is here',
+            ]);
             $before = $log;
         }
     }
@@ -51,8 +68,14 @@ final class LogBases
         }
         if ($at !== $facts->at) {
             $dump->update([
-                'captured_at' => gmdate('Y-m-d H:i:s', $at), 'instant' => self::freeInstant($dump->history_id, $at * 1_000_000, $dump->id),
-                'remarks' => array_values(array_unique([...array_filter($dump->remarks ?? [], fn (string $remark): bool => ! str_starts_with($remark, 'When it was made')), 'When it was made is told by its position in the logs: its last line says otherwise.'])),
+                'captured_at' => gmdate('Y-m-d H:i:s', $at),
+                'instant' => self::freeInstant($dump->history_id, $at * 1_000_000, $dump->id),
+                'remarks' => array_values(
+                    array_unique([
+                        ...array_filter($dump->remarks ?? [], fn (string $remark): bool => ! str_starts_with($remark, 'When it was made')),
+                        'When it was made is told by its position in the logs: its last line says otherwise.',
+                    ]),
+                ),
             ]);
         }
     }
@@ -60,7 +83,13 @@ final class LogBases
     /** Of two sets of one instant the later comes a microsecond later. */
     public static function freeInstant(int $history, int $instant, ?int $except = null): int
     {
-        while (BackupSet::query()->where('history_id', $history)->where('instant', $instant)->where('id', '<>', $except ?? 0)->exists()) {
+        while (
+            BackupSet::query()
+                ->where('history_id', $history)
+                ->where('instant', $instant)
+                ->where('id', '<>', $except ?? 0)
+                ->exists()
+        ) {
             $instant++;
         }
 

@@ -49,17 +49,44 @@ final class LogIndex
     {
         $pdo = DB::connection()->getPdo();
         [$inserted, $updated, $deleted] = $transaction->sums();
-        $tables = array_map(fn (TableCount $count): array => [mb_scrub($count->schema), mb_scrub($count->table), $count->inserted, $count->updated, $count->deleted, (int) $count->mayHaveLost], array_slice($transaction->tables, 0, self::TABLES_KEPT));
+        $tables = array_map(
+            fn (TableCount $count): array => [
+                mb_scrub($count->schema),
+                mb_scrub($count->table),
+                $count->inserted,
+                $count->updated,
+                $count->deleted,
+                (int) $count->mayHaveLost,
+            ],
+            array_slice($transaction->tables, 0, self::TABLES_KEPT),
+        );
 
-        return "($set,{$transaction->position},{$transaction->end},{$transaction->at},'{$transaction->gtid}',".$pdo->quote(mb_substr(mb_scrub($transaction->schema), 0, 64)).",$inserted,$updated,$deleted,"
-            .(int) $transaction->isDefinition.','.(int) $transaction->hasTextStatement.','.(int) $transaction->isUndone.','.$pdo->quote(json_encode($tables, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES)).','.$pdo->quote($transaction->statement).')';
+        return "($set,{$transaction->position},{$transaction->end},{$transaction->at},'{$transaction->gtid}',".
+            $pdo->quote(mb_substr(mb_scrub($transaction->schema), 0, 64)).
+            ",$inserted,$updated,$deleted,".
+            (int) $transaction->isDefinition.
+            ','.
+            (int) $transaction->hasTextStatement.
+            ','.
+            (int) $transaction->isUndone.
+            ','.
+            $pdo->quote(json_encode($tables, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES)).
+            ','.
+            $pdo->quote($transaction->statement).
+            ')';
     }
 
     /** @param  list<string>  $rows */
     private static function write(array $rows): void
     {
         if ($rows !== []) {
-            DB::connection()->getPdo()->exec('INSERT INTO log_transactions (set_id, position, `end`, at, gtid, `schema`, inserted, updated, deleted, definition, text, undone, tables, statement) VALUES '.implode(',', $rows));
+            DB::connection()
+                ->getPdo()
+                ->exec(
+                    'INSERT INTO log_transactions (set_id, position, `end`, at, gtid, `schema`, inserted, updated, deleted, definition, '.
+                        'text, undone, tables, statement) VALUES '.
+                        implode(',', $rows),
+                );
         }
     }
 }

@@ -23,10 +23,20 @@ final class SetRecordBeside
     public static function write(string $base, string $file, string $name, string $level, string $history, array $more = []): void
     {
         $digest = PieceDigests::of(StreamBytes::ofFile($file));
-        file_put_contents("$base.set.json", json_encode([
-            'format' => SetRecord::FORMAT, 'kind' => Databases::NAME, 'name' => basename($base), 'level' => $level, 'history' => $history,
-            'parts' => [(new PartRecord('', $name, $digest->bytes, bin2hex($digest->digest)))->toArray()],
-        ] + $more, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE | JSON_THROW_ON_ERROR)."\n");
+        file_put_contents(
+            "$base.set.json",
+            json_encode(
+                [
+                    'format' => SetRecord::FORMAT,
+                    'kind' => Databases::NAME,
+                    'name' => basename($base),
+                    'level' => $level,
+                    'history' => $history,
+                    'parts' => [(new PartRecord('', $name, $digest->bytes, bin2hex($digest->digest)))->toArray()],
+                ] + $more,
+                JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE | JSON_THROW_ON_ERROR,
+            )."\n",
+        );
     }
 
     /**

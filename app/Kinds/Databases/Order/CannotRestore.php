@@ -21,7 +21,10 @@ final class CannotRestore extends RuntimeException implements Refusal
     /** A row is longer, as a statement, than a server takes. */
     public static function tooLong(string $server): self
     {
-        $own = new self("$server refused a statement, or closed the connection over it: a row may be longer than it takes in one. Raise that there for the time being (SET GLOBAL max_allowed_packet = 1073741824), and run this again.");
+        $own = new self(
+            "$server refused a statement, or closed the connection over it: a row may be longer than it takes in one. Raise that there ".
+                'for the time being (SET GLOBAL max_allowed_packet = 1073741824), and run this again.',
+        );
         $own->isForLength = true;
 
         return $own;

@@ -19,9 +19,36 @@ use PDOException;
 /** What is looked at before anything is done to a server: whether it can be done there, and what the operator should know. */
 final class DatabaseChecks
 {
-    private const LOADING = ['SELECT', 'INSERT', 'CREATE', 'DROP', 'ALTER', 'INDEX', 'REFERENCES', 'TRIGGER', 'CREATE VIEW', 'SHOW VIEW', 'CREATE ROUTINE', 'ALTER ROUTINE', 'EVENT', 'LOCK TABLES'];
+    private const LOADING = [
+        'SELECT',
+        'INSERT',
+        'CREATE',
+        'DROP',
+        'ALTER',
+        'INDEX',
+        'REFERENCES',
+        'TRIGGER',
+        'CREATE VIEW',
+        'SHOW VIEW',
+        'CREATE ROUTINE',
+        'ALTER ROUTINE',
+        'EVENT',
+        'LOCK TABLES',
+    ];
 
-    private const ROWS = ['SELECT', 'INSERT', 'UPDATE', 'DELETE', 'CREATE', 'DROP', 'ALTER', 'INDEX', 'LOCK TABLES', 'SHOW VIEW', 'BINLOG REPLAY'];
+    private const ROWS = [
+        'SELECT',
+        'INSERT',
+        'UPDATE',
+        'DELETE',
+        'CREATE',
+        'DROP',
+        'ALTER',
+        'INDEX',
+        'LOCK TABLES',
+        'SHOW VIEW',
+        'BINLOG REPLAY',
+    ];
 
     /** @var list<array{check: string, result: string, detail: string}> result: passed, failed, or note */
     public array $lines = [];
@@ -47,12 +74,22 @@ final class DatabaseChecks
         $this->names($link, $run);
         $this->tables();
         if ($order->isByRows() && $link->one('SELECT @@GLOBAL.slave_run_triggers_for_rbr') === 'ENFORCE') {
-            $this->add('triggers', 'failed', 'the server runs triggers also for row events (slave_run_triggers_for_rbr is ENFORCE): they would change rows once more. Set it to NO for the time being.');
+            $this->add(
+                'triggers',
+                'failed',
+                'the server runs triggers also for row events (slave_run_triggers_for_rbr is ENFORCE): they would change rows once more. '.
+                    'Set it to NO for the time being.',
+            );
         }
         $this->room($link);
         $this->sessions($link);
         if ($order->isInPlace() && $this->facts->replicas !== []) {
-            $this->add('replicas that are attached', 'note', implode(', ', $this->facts->replicas).': what is put in place is not in the log, so they do not follow. Set them up anew from the next full.');
+            $this->add(
+                'replicas that are attached',
+                'note',
+                implode(', ', $this->facts->replicas).
+                    ': what is put in place is not in the log, so they do not follow. Set them up anew from the next full.',
+            );
         }
     }
 
@@ -64,21 +101,36 @@ final class DatabaseChecks
     /** @return list<string> what stands in the way */
     public function blockers(): array
     {
-        return array_values(array_map(fn (array $line): string => ucfirst($line['check']).": {$line['detail']}", array_filter($this->lines, fn (array $line): bool => $line['result'] === 'failed')));
+        return array_values(
+            array_map(
+                fn (array $line): string => ucfirst($line['check']).": {$line['detail']}",
+                array_filter($this->lines, fn (array $line): bool => $line['result'] === 'failed'),
+            ),
+        );
     }
 
     private function privileges(ServerFacts $facts): void
     {
-        $lacking = $facts->lacking([...($this->order->isByRows() ? self::ROWS : self::LOADING), ...($facts->keepsLog ? ['BINLOG ADMIN'] : [])]);
-        $this->add('the account may do it', $lacking === [] ? 'passed' : 'failed', $lacking === [] ? ($facts->privileges === ['ALL'] ? 'all privileges' : 'it has what is needed') : "{$facts->account} lacks ".implode(', ', $lacking).' on *.*');
+        $lacking = $facts->lacking([...$this->order->isByRows() ? self::ROWS : self::LOADING, ...$facts->keepsLog ? ['BINLOG ADMIN'] : []]);
+        $this->add(
+            'the account may do it',
+            $lacking === [] ? 'passed' : 'failed',
+            $lacking === []
+                ? ($facts->privileges === ['ALL']
+                    ? 'all privileges'
+                    : 'it has what is needed')
+                : "{$facts->account} lacks ".implode(', ', $lacking).' on *.*',
+        );
     }
 
     /** What comes out of an archive is brought there by an account of the run's own. */
     private function accounts(ServerFacts $facts): void
     {
         $this->add(
-            'an account for this run alone', $facts->mayGrant ? 'passed' : 'failed',
-            $facts->mayGrant ? 'can be made: it is granted for the schema of this order and nothing else'
+            'an account for this run alone',
+            $facts->mayGrant ? 'passed' : 'failed',
+            $facts->mayGrant
+                ? 'can be made: it is granted for the schema of this order and nothing else'
                 : "{$facts->account} may not make one: grant it CREATE USER, and its own rights WITH GRANT OPTION",
         );
         if ($this->order->query !== '') {
@@ -97,11 +149,25 @@ final class DatabaseChecks
             if ($version === '') {
                 $this->add('version', 'note', "{$reach->dump->name} does not say of which version it is");
             } elseif (version_compare($from, $there, '>') && ! $this->order->isByRows()) {
-                $this->add('version', 'failed', "{$reach->dump->name} is of $version, and the server is older: {$facts->version}. What is new in $from it does not know. Choose a server of at least $from.");
+                $this->add(
+                    'version',
+                    'failed',
+                    "{$reach->dump->name} is of $version, and the server is older: {$facts->version}. What is new in $from it does not ".
+                        "know. Choose a server of at least $from.",
+                );
             } elseif (version_compare($from, $ours, '>')) {
-                $this->add('version', 'failed', "{$reach->dump->name} is of $version, and the server that works here is of $ours: install a MariaDB of at least $from on this machine.");
+                $this->add(
+                    'version',
+                    'failed',
+                    "{$reach->dump->name} is of $version, and the server that works here is of $ours: install a MariaDB of at least ".
+                        "$from on this machine.",
+                );
             } else {
-                $this->add('version', $from === $there ? 'passed' : 'note', $from === $there ? "$from, as the dump" : "the dump is of $from, the server of $there");
+                $this->add(
+                    'version',
+                    $from === $there ? 'passed' : 'note',
+                    $from === $there ? "$from, as the dump" : "the dump is of $from, the server of $there",
+                );
             }
         }
     }
@@ -112,7 +178,8 @@ final class DatabaseChecks
         if ($own === null || ($own['uid'] ?? '') === $facts->uid) {
             return;
         }
-        foreach (['sqlMode' => 'SQL mode', 'charset' => 'character set', 'zone' => 'time zone', 'lowerCase' => 'case of table names'] as $field => $words) {
+        $said = ['sqlMode' => 'SQL mode', 'charset' => 'character set', 'zone' => 'time zone', 'lowerCase' => 'case of table names'];
+        foreach ($said as $field => $words) {
             $there = $facts->toArray()[$field];
             if (($own[$field] ?? null) !== null && $own[$field] !== $there) {
                 $this->add($words, 'note', "it is $there there, and {$own[$field]} where it comes from");
@@ -125,11 +192,34 @@ final class DatabaseChecks
         foreach ($this->order->schemas as $from => $to) {
             $exists = $link->hasSchema($to);
             if ($this->order->isByRows()) {
-                $this->add("the schema $to is there", $exists ? 'passed' : 'failed', $exists ? 'its rows are changed one by one' : "there is no schema $to on {$this->order->server}: restore the whole schema");
+                $this->add(
+                    "the schema $to is there",
+                    $exists ? 'passed' : 'failed',
+                    $exists
+                        ? 'its rows are changed one by one'
+                        : "there is no schema $to on {$this->order->server}: restore the whole schema",
+                );
             } elseif ($this->order->isInPlace()) {
-                $this->add("the schema $to", 'note', $exists ? 'what is there now changes places with what comes back, and is kept aside' : 'it is not there, and is made');
-            } elseif ($exists && ! ($run !== null && $link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [$to, "kaiseki run {$run->label()}"]) !== null)) {
-                $this->add("the name $to", 'failed', "a schema of that name is on {$this->order->server} already: choose another name, or restore in place");
+                $this->add(
+                    "the schema $to",
+                    'note',
+                    $exists ? 'what is there now changes places with what comes back, and is kept aside' : 'it is not there, and is made',
+                );
+            } elseif (
+                $exists &&
+                ! (
+                    $run !== null &&
+                    $link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [
+                        $to,
+                        "kaiseki run {$run->label()}",
+                    ]) !== null
+                )
+            ) {
+                $this->add(
+                    "the name $to",
+                    'failed',
+                    "a schema of that name is on {$this->order->server} already: choose another name, or restore in place",
+                );
             } else {
                 $this->add("the name $to", 'passed', 'free: nothing that is there is touched');
             }
@@ -143,14 +233,20 @@ final class DatabaseChecks
             $known = DumpFacts::ofSet($reach->dump)->schemas[$reach->schemas[0]] ?? [];
             $missing = $known === [] ? [] : array_diff($this->order->tables ?? [], $known);
             $missing = array_filter($missing, function (string $table) use ($reach): bool {
-                foreach ($reach->logs === [] ? [] : (new Transactions($reach->dump->workload))->all(null, null, "{$reach->schemas[0]}.$table") as $transaction) {
+                $logged = new Transactions($reach->dump->workload);
+                $touching = $reach->logs === [] ? [] : $logged->all(null, null, "{$reach->schemas[0]}.$table");
+                foreach ($touching as $transaction) {
                     return false;
                 }
 
                 return true;
             });
             if ($missing !== []) {
-                $this->add('the tables', 'failed', "{$reach->schemas[0]} has no ".implode(', ', $missing).'. It has: '.implode(', ', array_slice($known, 0, 50)));
+                $this->add(
+                    'the tables',
+                    'failed',
+                    "{$reach->schemas[0]} has no ".implode(', ', $missing).'. It has: '.implode(', ', array_slice($known, 0, 50)),
+                );
             }
         }
     }
@@ -162,7 +258,11 @@ final class DatabaseChecks
             $needed += max((int) $reach->dump->tree_bytes, $reach->dump->bytes) * 2 + $reach->logBytes() * 2;
         }
         $free = (int) disk_free_space(Instance::folder('tmp'));
-        $this->add('room for the work here', $free < $needed + ThrowAway::ROOM ? 'failed' : 'passed', Words::size($free).' free, about '.Words::size($needed + ThrowAway::ROOM).' needed');
+        $this->add(
+            'room for the work here',
+            $free < $needed + ThrowAway::ROOM ? 'failed' : 'passed',
+            Words::size($free).' free, about '.Words::size($needed + ThrowAway::ROOM).' needed',
+        );
         try {
             $data = (string) $link->one('SELECT @@datadir');
             $local = $link->one('SELECT @@hostname') === gethostname() && is_dir($data);
@@ -171,7 +271,11 @@ final class DatabaseChecks
         }
         if ($local && ! $this->order->isByRows()) {
             $there = (int) disk_free_space($data);
-            $this->add('room at the server', $there < $needed ? 'failed' : 'passed', Words::size($there).' free, about '.Words::size($needed).' needed');
+            $this->add(
+                'room at the server',
+                $there < $needed ? 'failed' : 'passed',
+                Words::size($there).' free, about '.Words::size($needed).' needed',
+            );
         } elseif (! $this->order->isByRows()) {
             $this->add('room at the server', 'note', 'it cannot be seen from here; about '.Words::size($needed).' are needed');
         }
@@ -180,13 +284,27 @@ final class DatabaseChecks
     private function sessions(ServerLink $link): void
     {
         $sessions = [];
-        foreach ($link->rows('SELECT user, host, db, command, time, LEFT(COALESCE(info, ""), 60) AS info FROM information_schema.processlist WHERE id <> CONNECTION_ID() AND db IS NOT NULL') as $row) {
+        foreach (
+            $link->rows(
+                'SELECT user, host, db, command, time, LEFT(COALESCE(info, ""), 60) AS info FROM information_schema.processlist WHERE id '.
+                    '<> CONNECTION_ID() AND db IS NOT NULL',
+            ) as $row
+        ) {
             if (in_array($row['db'], $this->order->schemas, true)) {
-                $sessions[] = "{$row['user']}@{$row['host']} ({$row['command']}, {$row['time']} s".(($row['info'] ?? '') === '' ? '' : ": {$row['info']}").')';
+                $sessions[] =
+                    "{$row['user']}@{$row['host']} ({$row['command']}, {$row['time']} s".
+                    (($row['info'] ?? '') === '' ? '' : ": {$row['info']}").
+                    ')';
             }
         }
         if ($this->order->isInPlace() || $this->order->isByRows()) {
-            $this->add('sessions at work there', $sessions === [] ? 'passed' : 'note', $sessions === [] ? 'none' : count($sessions).': '.implode('; ', array_slice($sessions, 0, 5)).'. A command before can stop what uses it.');
+            $this->add(
+                'sessions at work there',
+                $sessions === [] ? 'passed' : 'note',
+                $sessions === []
+                    ? 'none'
+                    : count($sessions).': '.implode('; ', array_slice($sessions, 0, 5)).'. A command before can stop what uses it.',
+            );
         }
     }
 }

@@ -30,13 +30,19 @@ final readonly class DatabaseHandSheet
 
     public function script(): string
     {
-        $sheet = "#!/bin/sh\n# {$this->remark($this->points->workload->name)} by hand, with ordinary tools.\n"
-            ."# Run it with the options by which mariadb reaches an EMPTY server, such as: sh THIS-SHEET --socket=/run/spare.sock --user=root\n"
-            ."# On a server that holds anything the logs would be rolled forward into it: they name schemas and tables as they were.\n"
-            ."set -eu\n[ \$# -gt 0 ] || { echo \"usage: sh \$0 OPTIONS-OF-MARIADB\" >&2; exit 2; }\nhere=\$(cd \"\$(dirname \"\$0\")\" && pwd)\n"
-            .'left=$('.self::CLIENT.' --batch --skip-column-names -e "SELECT COUNT(*) FROM information_schema.schemata'
-            ." WHERE schema_name NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys')\")\n"
-            ."[ \"\$left\" -eq 0 ] || { echo 'That server is not empty.' >&2; exit 2; }\nwork=\$(mktemp -d)\ntrap 'rm -rf \"\$work\"' EXIT\nexport TZ=UTC\n";
+        $sheet =
+            "#!/bin/sh\n# {$this->remark($this->points->workload->name)} by hand, with ordinary tools.\n".
+            '# Run it with the options by which mariadb reaches an EMPTY server, such as: sh THIS-SHEET --socket=/run/spare.sock '.
+            "--user=root\n".
+            "# On a server that holds anything the logs would be rolled forward into it: they name schemas and tables as they were.\n".
+            "set -eu\n[ \$# -gt 0 ] || { echo \"usage: sh \$0 OPTIONS-OF-MARIADB\" >&2; exit 2; }\nhere=\$(cd \"\$(dirname \"\$0\")\" && ".
+            "pwd)\n".
+            'left=$('.
+            self::CLIENT.
+            ' --batch --skip-column-names -e "SELECT COUNT(*) FROM information_schema.schemata'.
+            " WHERE schema_name NOT IN ('mysql', 'information_schema', 'performance_schema', 'sys')\")\n".
+            "[ \"\$left\" -eq 0 ] || { echo 'That server is not empty.' >&2; exit 2; }\nwork=\$(mktemp -d)\ntrap 'rm -rf \"\$work\"' ".
+            "EXIT\nexport TZ=UTC\n";
         foreach ($this->reaches as $reach) {
             $sheet .= $this->part($reach);
         }
@@ -48,7 +54,10 @@ final readonly class DatabaseHandSheet
     {
         $facts = DumpFacts::ofSet($reach->dump);
         $dump = $this->path($reach->dump);
-        $lines = "\n# The dump {$this->remark($reach->dump->name)}, of {$reach->dump->captured_at->format('Y-m-d H:i:s')} UTC.\n".self::unpacked($dump)." > \"\$work/dump.sql\"\n";
+        $lines =
+            "\n# The dump {$this->remark($reach->dump->name)}, of {$reach->dump->captured_at->format('Y-m-d H:i:s')} UTC.\n".
+            self::unpacked($dump).
+            " > \"\$work/dump.sql\"\n";
         $into = '';
         if (! $facts->namesSchema) {
             $name = $reach->schemas[0] ?? 'restored';
@@ -62,14 +71,19 @@ final readonly class DatabaseHandSheet
         }
         $lines .= "\n# The logs, from {$reach->from->text()} to {$reach->until->text()}.\n";
         foreach ($reach->logs as $log) {
-            $lines .= self::unpacked($this->path($this->points->transactions->sets[$log->file])).' > "$work"/'.HandSheet::quoted($log->file)."\n";
+            $lines .=
+                self::unpacked($this->path($this->points->transactions->sets[$log->file])).
+                ' > "$work"/'.
+                HandSheet::quoted($log->file).
+                "\n";
         }
         $from = $reach->from;
         $stops = [];
         foreach ($this->skip as $gtid) {
             $transaction = $this->points->transactions->byGtid($gtid);
-            if ($transaction !== null && ! $reach->from->isAfter($transaction->begins()) && $reach->until->isAfter($transaction->begins())) {
-                $stops[] = [$transaction->begins(), $transaction->ends()];
+            $begins = $transaction?->begins();
+            if ($begins !== null && ! $reach->from->isAfter($begins) && $reach->until->isAfter($begins)) {
+                $stops[] = [$begins, $transaction->ends()];
             }
         }
         usort($stops, fn (array $a, array $b): int => $a[0]->isAfter($b[0]) ? 1 : -1);
@@ -92,16 +106,21 @@ final readonly class DatabaseHandSheet
         $names = implode(' ', array_map(fn (LogFacts $log): string => HandSheet::quoted($log->file), $files));
         $span = "--start-position={$from->offset} --stop-position={$until->offset}";
 
-        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum $span $names)"
-            ." > \"\$work/replay.sql\"\n"
-            .self::CLIENT." < \"\$work/replay.sql\"\n";
+        return "(cd \"\$work\" && mariadb-binlog --no-defaults --disable-log-bin --verify-binlog-checksum $span $names)".
+            " > \"\$work/replay.sql\"\n".
+            self::CLIENT.
+            " < \"\$work/replay.sql\"\n";
     }
 
     private function path(\App\Models\BackupSet $set): string
     {
         $copy = $set->copies->first();
 
-        return $copy === null ? "''" : ($this->below === '' ? HandSheet::quoted("{$copy->store->root}/{$copy->path}") : $this->below.HandSheet::quoted($copy->path));
+        return $copy === null
+            ? "''"
+            : ($this->below === ''
+                ? HandSheet::quoted("{$copy->store->root}/{$copy->path}")
+                : $this->below.HandSheet::quoted($copy->path));
     }
 
     private static function unpacked(string $path): string

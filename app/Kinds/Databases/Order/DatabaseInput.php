@@ -17,14 +17,15 @@ use Kaiseki\Core\Instant;
 final readonly class DatabaseInput
 {
     /**
-     * @param  array<string, mixed>  $said  at, before, through, position, server, schema, in-place, tables, rows-of, reverse, skip, source-schema, command-before, command-after, limit, query, take-conflicts
+     * @param  array<string, mixed>  $said  at, before, through, position, server, schema, in-place, tables, rows-of, reverse, skip,
+     *     source-schema, command-before, command-after, limit, query, take-conflicts
      *
      * @throws InvalidArgumentException|CannotRestore
      */
     public static function order(Workload $workload, DatabasePoints $points, array $said): DatabaseOrder
     {
         $server = self::server($workload, (string) ($said['server'] ?? ''));
-        $gtid = (string) ($said['rows-of'] ?? $said['reverse'] ?? '');
+        $gtid = (string) ($said['rows-of'] ?? ($said['reverse'] ?? ''));
         $way = self::way($said);
         if ($gtid !== '') {
             GtidState::one($gtid);
@@ -40,8 +41,19 @@ final readonly class DatabaseInput
         $tables = self::tables($said);
         $schemas = self::schemas($points, $said, $gtid, $tables, $way);
         $plain = new DatabaseOrder(
-            $way, $server, $schemas, $tables === null ? null : array_column($tables, 1), $stop, array_map(strval(...), $skip), $gtid, '',
-            self::command($said['command-before'] ?? null), self::command($said['command-after'] ?? null), max(1, (int) ($said['limit'] ?? 300)), DatabaseOrder::question((string) ($said['query'] ?? '')), (bool) ($said['take-conflicts'] ?? false),
+            $way,
+            $server,
+            $schemas,
+            $tables === null ? null : array_column($tables, 1),
+            $stop,
+            array_map(strval(...), $skip),
+            $gtid,
+            '',
+            self::command($said['command-before'] ?? null),
+            self::command($said['command-after'] ?? null),
+            max(1, (int) ($said['limit'] ?? 300)),
+            DatabaseOrder::question((string) ($said['query'] ?? '')),
+            (bool) ($said['take-conflicts'] ?? false),
         );
 
         return $plain->withSentence($plain->inWords($workload->name));
@@ -49,19 +61,25 @@ final readonly class DatabaseInput
 
     private static function server(Workload $workload, string $name): string
     {
-        $name = $name === '' ? (DatabaseServer::of($workload)->name ?? '') : $name;
+        $name = $name === '' ? DatabaseServer::of($workload)->name ?? '' : $name;
         if ($name === '') {
             throw new InvalidArgumentException('Say with --server which server to restore to; "server list" shows those that are known.');
         }
 
-        return DatabaseServer::query()->where('name', $name)->value('name') ?? throw new InvalidArgumentException("There is no server named \"$name\". Make it known with: kaiseki server add $name --host= --port= --user=");
+        return DatabaseServer::query()->where('name', $name)->value('name') ??
+            throw new InvalidArgumentException(
+                "There is no server named \"$name\". Make it known with: kaiseki server add $name --host= --port= --user=",
+            );
     }
 
     /** @param  array<string, mixed>  $said */
     private static function way(array $said): string
     {
         $ways = array_filter([
-            DatabaseOrder::ROWS => isset($said['rows-of']), DatabaseOrder::REVERSE => isset($said['reverse']), DatabaseOrder::IN_PLACE => (bool) ($said['in-place'] ?? false), DatabaseOrder::BESIDE => isset($said['schema']),
+            DatabaseOrder::ROWS => isset($said['rows-of']),
+            DatabaseOrder::REVERSE => isset($said['reverse']),
+            DatabaseOrder::IN_PLACE => (bool) ($said['in-place'] ?? false),
+            DatabaseOrder::BESIDE => isset($said['schema']),
         ]);
         if (count($ways) > 1) {
             throw new InvalidArgumentException('Only one of --schema, --in-place, --rows-of and --reverse can be done at a time.');
@@ -74,13 +92,25 @@ final readonly class DatabaseInput
             return DatabaseOrder::IN_PLACE;
         }
 
-        return $way === '' ? throw new InvalidArgumentException('Say how: --schema=NEW beside what is there, --in-place, --tables=..., --rows-of=GTID, --reverse=GTID, or --skip=GTID.') : $way;
+        return $way === ''
+            ? throw new InvalidArgumentException(
+                'Say how: --schema=NEW beside what is there, --in-place, --tables=..., --rows-of=GTID, --reverse=GTID, or --skip=GTID.',
+            )
+            : $way;
     }
 
     /** @param  array<string, mixed>  $said */
     private static function stop(array $said, string $gtid, bool $skips): Stop
     {
-        $given = array_filter(['at' => $said['at'] ?? null, 'before' => $said['before'] ?? null, 'through' => $said['through'] ?? null, 'position' => $said['position'] ?? null], fn (mixed $value): bool => $value !== null && $value !== '');
+        $given = array_filter(
+            [
+                'at' => $said['at'] ?? null,
+                'before' => $said['before'] ?? null,
+                'through' => $said['through'] ?? null,
+                'position' => $said['position'] ?? null,
+            ],
+            fn (mixed $value): bool => $value !== null && $value !== '',
+        );
         if (count($given) > 1) {
             throw new InvalidArgumentException('Give one of --at, --before, --through and --position.');
         }
@@ -89,12 +119,16 @@ final readonly class DatabaseInput
             return match (true) {
                 $gtid !== '' => Stop::before($gtid),
                 $skips => Stop::newest(),
-                default => throw new InvalidArgumentException('Say where to stop: --at=MOMENT, --before=GTID, --through=GTID or --position=FILE:POSITION.'),
+                default => throw new InvalidArgumentException(
+                    'Say where to stop: --at=MOMENT, --before=GTID, --through=GTID or --position=FILE:POSITION.',
+                ),
             };
         }
         $value = (string) $given[$kind];
         if ($gtid !== '' && ! ($kind === 'before' && $value === $gtid)) {
-            throw new InvalidArgumentException('The rows of a transaction come back as they were before it: no other place to stop can be given.');
+            throw new InvalidArgumentException(
+                'The rows of a transaction come back as they were before it: no other place to stop can be given.',
+            );
         }
         if ($kind === 'before' || $kind === 'through') {
             GtidState::one($value);
@@ -145,17 +179,32 @@ final readonly class DatabaseInput
             throw CannotRestore::because("No dump holds a schema named \"$source\". There are: ".implode(', ', $known).'.');
         }
         if ($gtid !== '') {
-            $transaction = $points->transactions->byGtid($gtid) ?? throw CannotRestore::because("No log of {$points->workload->name} holds the transaction $gtid.");
-            $of = array_values(array_unique([...array_column($transaction->tables, 0), ...($transaction->tables === [] && $transaction->schema !== '' ? [$transaction->schema] : [])]));
+            $transaction =
+                $points->transactions->byGtid($gtid) ??
+                throw CannotRestore::because("No log of {$points->workload->name} holds the transaction $gtid.");
+            $of = array_values(
+                array_unique([
+                    ...array_column($transaction->tables, 0),
+                    ...$transaction->tables === [] && $transaction->schema !== '' ? [$transaction->schema] : [],
+                ]),
+            );
             $of = $source === null ? $of : [(string) $source];
 
             return array_combine($of, $of);
         }
         if ($source === null) {
             if ($way === DatabaseOrder::IN_PLACE) {
-                return $known === [] ? throw CannotRestore::because('No dump says which schemas it holds: say with --source-schema which one to restore.') : array_combine($known, $known);
+                return $known === []
+                    ? throw CannotRestore::because('No dump says which schemas it holds: say with --source-schema which one to restore.')
+                    : array_combine($known, $known);
             }
-            $source = count($known) === 1 ? $known[0] : throw CannotRestore::because(($known === [] ? 'No dump says which schema it holds' : 'There are several schemas: '.implode(', ', $known)).'. Say with --source-schema which one.');
+            $source =
+                count($known) === 1
+                    ? $known[0]
+                    : throw CannotRestore::because(
+                        ($known === [] ? 'No dump says which schema it holds' : 'There are several schemas: '.implode(', ', $known)).
+                            '. Say with --source-schema which one.',
+                    );
         }
         $to = isset($said['schema']) ? Identifier::given((string) $said['schema']) : (string) $source;
 

@@ -86,7 +86,8 @@ final readonly class DatabaseOrder
 
     public function server(): DatabaseServer
     {
-        return DatabaseServer::query()->where('name', $this->server)->first() ?? throw CannotRestore::because("There is no server named \"{$this->server}\" any more.");
+        return DatabaseServer::query()->where('name', $this->server)->first() ??
+            throw CannotRestore::because("There is no server named \"{$this->server}\" any more.");
     }
 
     /** How its sets are read. */
@@ -98,7 +99,9 @@ final readonly class DatabaseOrder
     /** Which copies are read, and what a dump must be. */
     public function withReading(CopyRule $copies, Demands $demands): self
     {
-        return self::fromArray(array_filter(['use' => $copies->use, 'avoid' => $copies->avoid, 'demands' => $demands->list()]) + $this->toArray());
+        return self::fromArray(
+            array_filter(['use' => $copies->use, 'avoid' => $copies->avoid, 'demands' => $demands->list()]) + $this->toArray(),
+        );
     }
 
     public function withSentence(string $sentence): self
@@ -110,19 +113,36 @@ final readonly class DatabaseOrder
     public function toArray(): array
     {
         // What is as it mostly is stands not there: an order of a version before is the same order.
-        $reading = array_filter(['use' => $this->copies->use, 'avoid' => $this->copies->avoid, 'demands' => $this->demands == new Demands ? '' : $this->demands->list()]);
+        $reading = array_filter([
+            'use' => $this->copies->use,
+            'avoid' => $this->copies->avoid,
+            'demands' => $this->demands == new Demands ? '' : $this->demands->list(),
+        ]);
 
-        return ['kind' => Databases::NAME, 'stop' => [$this->stop->kind, $this->stop->value]]
-            + array_diff_key(get_object_vars($this), ['copies' => 0, 'demands' => 0]) + $reading;
+        return ['kind' => Databases::NAME, 'stop' => [$this->stop->kind, $this->stop->value]] +
+            array_diff_key(get_object_vars($this), ['copies' => 0, 'demands' => 0]) +
+            $reading;
     }
 
     /** @param  array<string, mixed>  $plan */
     public static function fromArray(array $plan): self
     {
         return new self(
-            (string) $plan['way'], (string) $plan['server'], $plan['schemas'], $plan['tables'], Stop::of($plan['stop'][0], $plan['stop'][1]), $plan['skip'], $plan['gtid'], $plan['sentence'],
-            $plan['before'], $plan['after'], $plan['commandLimit'], $plan['query'], $plan['takeConflicts'],
-            new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []), isset($plan['demands']) ? Demands::parse($plan['demands']) : new Demands,
+            (string) $plan['way'],
+            (string) $plan['server'],
+            $plan['schemas'],
+            $plan['tables'],
+            Stop::of($plan['stop'][0], $plan['stop'][1]),
+            $plan['skip'],
+            $plan['gtid'],
+            $plan['sentence'],
+            $plan['before'],
+            $plan['after'],
+            $plan['commandLimit'],
+            $plan['query'],
+            $plan['takeConflicts'],
+            new CopyRule($plan['use'] ?? [], $plan['avoid'] ?? []),
+            isset($plan['demands']) ? Demands::parse($plan['demands']) : new Demands,
         );
     }
 
@@ -130,7 +150,11 @@ final readonly class DatabaseOrder
     public static function question(string $query): string
     {
         $query = rtrim(trim($query), ';');
-        if ($query !== '' && (preg_match('/^(SELECT|SHOW|CHECKSUM|WITH)\b/i', $query) !== 1 || preg_match('/\b(INTO\s+(OUTFILE|DUMPFILE)|FOR\s+UPDATE|SLEEP\s*\(|GET_LOCK\s*\()/i', $query) === 1)) {
+        if (
+            $query !== '' &&
+            (preg_match('/^(SELECT|SHOW|CHECKSUM|WITH)\b/i', $query) !== 1 ||
+                preg_match('/\b(INTO\s+(OUTFILE|DUMPFILE)|FOR\s+UPDATE|SLEEP\s*\(|GET_LOCK\s*\()/i', $query) === 1)
+        ) {
             throw new InvalidArgumentException('A question to ask before and after is one SELECT.');
         }
 
@@ -144,7 +168,9 @@ final readonly class DatabaseOrder
         return match ($this->way) {
             self::ROWS => "the rows that transaction {$this->gtid} touched",
             self::REVERSE => "what transaction {$this->gtid} changed",
-            self::TABLES => 'the '.(count($this->tables ?? []) === 1 ? 'table ' : 'tables ').implode(', ', array_map(fn (string $table): string => "{$names[0]}.$table", $this->tables ?? [])),
+            self::TABLES => 'the '.
+                (count($this->tables ?? []) === 1 ? 'table ' : 'tables ').
+                implode(', ', array_map(fn (string $table): string => "{$names[0]}.$table", $this->tables ?? [])),
             default => (count($names) === 1 ? 'the schema ' : 'the schemas ').implode(', ', $names),
         };
     }
@@ -154,13 +180,21 @@ final readonly class DatabaseOrder
     {
         $skip = $this->skip === [] ? '' : ', without '.implode(', ', $this->skip);
         if ($this->way === self::REVERSE) {
-            return "Reverse {$this->whatInWords()} in {$this->server}, row by row, leaving rows that were changed since".($this->takeConflicts ? ' no exception' : ' as they are').', and check every row.';
+            return "Reverse {$this->whatInWords()} in {$this->server}, row by row, leaving rows that were changed since".
+                ($this->takeConflicts ? ' no exception' : ' as they are').
+                ', and check every row.';
         }
         if ($this->way === self::ROWS) {
-            return "Bring {$this->whatInWords()} of $workload back into {$this->server} by their keys, as they were before it, leaving rows that were changed since".($this->takeConflicts ? ' no exception' : ' as they are').', and check every row.';
+            return "Bring {$this->whatInWords()} of $workload back into {$this->server} by their keys, as they were before it, leaving ".
+                'rows that were changed since'.
+                ($this->takeConflicts ? ' no exception' : ' as they are').
+                ', and check every row.';
         }
-        $to = $this->isInPlace() ? "in its place on {$this->server}, keeping what is there now aside" : 'into '.implode(', ', $this->schemas)." on {$this->server}, touching nothing that is there";
+        $to = $this->isInPlace()
+            ? "in its place on {$this->server}, keeping what is there now aside"
+            : 'into '.implode(', ', $this->schemas)." on {$this->server}, touching nothing that is there";
 
-        return "Restore {$this->whatInWords()} of $workload {$this->stop->words($zone)}$skip $to, and check it by rows, checksums and keys.";
+        return "Restore {$this->whatInWords()} of $workload {$this->stop->words($zone)}$skip $to, and check it by rows, checksums and ".
+            'keys.';
     }
 }

@@ -33,7 +33,9 @@ final class DatabasePoints
     public function __construct(public readonly Workload $workload, ?SetReading $reading = null)
     {
         $this->transactions = new Transactions($workload);
-        $this->dumps = array_values($workload->sets()->where('level', 'full')->whereNotNull('facts')->with('copies.store')->orderByDesc('instant')->get()->all());
+        $this->dumps = array_values(
+            $workload->sets()->where('level', 'full')->whereNotNull('facts')->with('copies.store')->orderByDesc('instant')->get()->all(),
+        );
         $this->reading = $reading ?? new SetReading($workload);
     }
 
@@ -46,7 +48,12 @@ final class DatabasePoints
         }
         ksort($schemas);
 
-        return array_values(array_filter(array_map(strval(...), array_keys($schemas)), fn (string $schema): bool => $schema !== '' && ! in_array($schema, ServerLink::OWN_SCHEMAS, true)));
+        return array_values(
+            array_filter(
+                array_map(strval(...), array_keys($schemas)),
+                fn (string $schema): bool => $schema !== '' && ! in_array($schema, ServerLink::OWN_SCHEMAS, true),
+            ),
+        );
     }
 
     /** Whether a dump may hold a schema: it names it, or does not say what it holds. */
@@ -71,7 +78,11 @@ final class DatabasePoints
     {
         if ($stop->kind === 'before' || $stop->kind === 'through') {
             GtidState::one($stop->value);
-            $transaction = $this->transactions->byGtid($stop->value) ?? throw CannotRestore::because("No log of {$this->workload->name} holds the transaction {$stop->value}.".$this->lastKnown());
+            $transaction =
+                $this->transactions->byGtid($stop->value) ??
+                throw CannotRestore::because(
+                    "No log of {$this->workload->name} holds the transaction {$stop->value}.".$this->lastKnown(),
+                );
 
             return $stop->kind === 'before' ? $transaction->begins() : $transaction->ends();
         }
@@ -79,13 +90,25 @@ final class DatabasePoints
             return null;
         }
         $position = LogPosition::parse($stop->value);
-        $log = $this->transactions->chain->log($position->file) ?? throw CannotRestore::because("There is no log named \"{$position->file}\" here.".$this->lastKnown());
+        $log =
+            $this->transactions->chain->log($position->file) ??
+            throw CannotRestore::because("There is no log named \"{$position->file}\" here.".$this->lastKnown());
         if ($position->offset > $log->wholeUntil) {
-            throw CannotRestore::because(sprintf('%s can be used up to %d only%s.%s', $log->file, $log->wholeUntil, $log->problem === null ? '' : ": it {$log->problem}", $this->lastKnown()));
+            throw CannotRestore::because(
+                sprintf(
+                    '%s can be used up to %d only%s.%s',
+                    $log->file,
+                    $log->wholeUntil,
+                    $log->problem === null ? '' : ": it {$log->problem}",
+                    $this->lastKnown(),
+                ),
+            );
         }
         $within = $this->transactions->around($position);
         if ($within !== null) {
-            $this->remarks[] = "{$position->text()} lies within transaction {$within->gtid}, which begins at {$within->position}: it stops before that.";
+            $this->remarks[] =
+                "{$position->text()} lies within transaction {$within->gtid}, which begins at {$within->position}: it ".
+                'stops before that.';
 
             return $within->begins();
         }
@@ -102,7 +125,8 @@ final class DatabasePoints
 
     public function newest(): ?LoggedTransaction
     {
-        $last = $this->transactions->chain->logs === [] ? null : $this->transactions->chain->logs[count($this->transactions->chain->logs) - 1];
+        $last =
+            $this->transactions->chain->logs === [] ? null : $this->transactions->chain->logs[count($this->transactions->chain->logs) - 1];
 
         return $last === null ? null : $this->transactions->lastBefore(new LogPosition($last->file, PHP_INT_MAX));
     }
@@ -162,24 +186,41 @@ final class DatabasePoints
     {
         $transaction = $order->isByRows() && $order->tables === null ? $this->transactions->byGtid($order->gtid) : null;
 
-        return $transaction !== null && $transaction->showsItsRows() && ! $this->transactions->redefined($transaction) ? $transaction : null;
+        $isClear = $transaction !== null && $transaction->showsItsRows() && ! $this->transactions->redefined($transaction);
+
+        return $isClear ? $transaction : null;
     }
 
     private function dumpFor(string $schema, Stop $stop, ?LogPosition $place): BackupSet
     {
-        $naming = array_values(array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists($schema, DumpFacts::ofSet($dump)->schemas)));
+        $naming = array_values(
+            array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists($schema, DumpFacts::ofSet($dump)->schemas)),
+        );
         // One that does not say what it holds is taken where no other does.
-        $holding = $naming === [] ? array_values(array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists('', DumpFacts::ofSet($dump)->schemas))) : $naming;
+        $holding =
+            $naming === []
+                ? array_values(
+                    array_filter($this->dumps, fn (BackupSet $dump): bool => array_key_exists('', DumpFacts::ofSet($dump)->schemas)),
+                )
+                : $naming;
         $isOldEnough = function (BackupSet $dump) use ($place, $stop): bool {
             $facts = DumpFacts::ofSet($dump);
 
-            return $place !== null ? $facts->position() !== null && ! $facts->position()->isAfter($place) : $this->isBefore($dump, $facts, $stop);
+            return $place !== null
+                ? $facts->position() !== null && ! $facts->position()->isAfter($place)
+                : $this->isBefore($dump, $facts, $stop);
         };
         $fitting = array_values(array_filter($holding, $isOldEnough));
         if ($fitting !== []) {
             return $this->newestMeeting($fitting, $schema);
         }
-        throw CannotRestore::because($holding !== [] ? "No dump of $schema is old enough for that: the first is of ".$holding[count($holding) - 1]->captured_at->format('Y-m-d\TH:i:s\Z').'.' : "No dump holds a schema named \"$schema\". There are: ".implode(', ', $this->schemas()).'.');
+        throw CannotRestore::because(
+            $holding !== []
+                ? "No dump of $schema is old enough for that: the first is of ".
+                    $holding[count($holding) - 1]->captured_at->format('Y-m-d\TH:i:s\Z').
+                    '.'
+                : "No dump holds a schema named \"$schema\". There are: ".implode(', ', $this->schemas()).'.',
+        );
     }
 
     /**
@@ -233,7 +274,9 @@ final class DatabasePoints
         $facts = DumpFacts::ofSet($dump);
         $from = $facts->position();
         if ($from === null) {
-            $this->remarks[] = "The dump {$dump->name} has no position in the logs: it is taken as it is, of {$dump->captured_at->format('Y-m-d\TH:i:s\Z')}.";
+            $this->remarks[] = "The dump {$dump->name} has no position in the logs: it is taken as it is, of {$dump->captured_at->format(
+                'Y-m-d\TH:i:s\Z',
+            )}.";
 
             return new Reach($dump, $schemas, null, null, []);
         }
@@ -241,14 +284,19 @@ final class DatabasePoints
             return new Reach($dump, $schemas, $from, $from, []);
         }
         if ($this->transactions->chain->logs === []) {
-            $this->remarks[] = "There are no logs: the dump {$dump->name} is taken as it is, of {$dump->captured_at->format('Y-m-d\TH:i:s\Z')}.";
+            $this->remarks[] = "There are no logs: the dump {$dump->name} is taken as it is, of {$dump->captured_at->format(
+                'Y-m-d\TH:i:s\Z',
+            )}.";
 
             return new Reach($dump, $schemas, $from, $from, []);
         }
         [$logs, $break] = $this->transactions->chain->from($from);
         [$logs, $break] = $this->readable($logs, $break);
         if ($place === null) {
-            $next = $stop->kind === 'newest' ? null : $this->transactions->firstSince($from, self::second(Instant::parse($stop->value)), ...$logs);
+            $next =
+                $stop->kind === 'newest'
+                    ? null
+                    : $this->transactions->firstSince($from, self::second(Instant::parse($stop->value)), ...$logs);
             if ($next !== null) {
                 $place = $next->begins();
             } elseif ($break !== null && $stop->kind !== 'newest') {
@@ -260,7 +308,10 @@ final class DatabasePoints
                 $place = new LogPosition($last->file, $last->wholeUntil);
                 if ($stop->kind === 'at') {
                     $newest = $this->transactions->lastBefore($place);
-                    $this->remarks[] = 'The logs end at '.($newest === null ? $place->text() : "{$newest->gtid}, {$newest->moment()}").': what was committed after that is not in them.';
+                    $this->remarks[] =
+                        'The logs end at '.
+                        ($newest === null ? $place->text() : "{$newest->gtid}, {$newest->moment()}").
+                        ': what was committed after that is not in them.';
                 }
             }
         }
@@ -292,7 +343,12 @@ final class DatabasePoints
         foreach (HistoryBreaks::of($this->workload) as [$position, $because]) {
             if ($position->isAfter($from) && $place->isAfter($position)) {
                 $last = $this->transactions->lastBefore($position);
-                throw CannotRestore::because("$because at {$position->text()}, and what was committed after that rests on another state. The last state that can be reached from this dump is ".($last === null ? $position->text() : "{$last->gtid}, committed at {$last->moment()} (--through={$last->gtid})").'.');
+                throw CannotRestore::because(
+                    "$because at {$position->text()}, and what was committed after that rests on another state. The last state that can ".
+                        'be reached from this dump is '.
+                        ($last === null ? $position->text() : "{$last->gtid}, committed at {$last->moment()} (--through={$last->gtid})").
+                        '.',
+                );
             }
         }
     }
@@ -322,10 +378,14 @@ final class DatabasePoints
     /** @param  list<LogFacts>  $logs */
     private function gap(string $break, array $logs, LogPosition $from, BackupSet $dump): CannotRestore
     {
-        $last = $logs === [] ? null : $this->transactions->lastBefore(new LogPosition($logs[count($logs) - 1]->file, $logs[count($logs) - 1]->wholeUntil));
-        $reach = $last === null || $from->isAfter($last->begins())
-            ? "the dump {$dump->name} itself, of {$dump->captured_at->format('Y-m-d\TH:i:s\Z')} (--position={$from->text()})"
-            : "{$last->gtid}, committed at {$last->moment()} (--through={$last->gtid})";
+        $last =
+            $logs === []
+                ? null
+                : $this->transactions->lastBefore(new LogPosition($logs[count($logs) - 1]->file, $logs[count($logs) - 1]->wholeUntil));
+        $reach =
+            $last === null || $from->isAfter($last->begins())
+                ? "the dump {$dump->name} itself, of {$dump->captured_at->format('Y-m-d\TH:i:s\Z')} (--position={$from->text()})"
+                : "{$last->gtid}, committed at {$last->moment()} (--through={$last->gtid})";
 
         return CannotRestore::because("There is a gap in the logs: $break. The last state that can be reached is $reach.");
     }

@@ -12,7 +12,10 @@ final readonly class DatabaseSaid
 {
     private const VERSION = 1;
 
-    /** @param  array<string, mixed>  $choice  at, before, through or position; server, schema, in-place, tables, rows-of, reverse, skip, query ... */
+    /**
+     * @param  array<string, mixed>  $choice  at, before, through or position; server, schema, in-place, tables, rows-of, reverse, skip,
+     *     query ...
+     */
     public function __construct(public array $choice)
     {
     }

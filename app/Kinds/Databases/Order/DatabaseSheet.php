@@ -103,9 +103,13 @@ final class DatabaseSheet implements OrderSheet
     /** @return array<string, mixed> what was decided, and for the rest what is safest: beside, as of the wanted moment */
     private function settled(): array
     {
-        $choice = array_filter(DatabaseSaid::of($this->request)->choice, fn (mixed $value): bool => $value !== null && $value !== '' && $value !== []);
+        $choice = array_filter(
+            DatabaseSaid::of($this->request)->choice,
+            fn (mixed $value): bool => $value !== null && $value !== '' && $value !== [],
+        );
         $byRows = isset($choice['rows-of']) || isset($choice['reverse']);
-        if (! $byRows && ! isset($choice['at']) && ! isset($choice['before']) && ! isset($choice['through']) && ! isset($choice['position'])) {
+        $stop = $choice['at'] ?? $choice['before'] ?? $choice['through'] ?? $choice['position'] ?? null;
+        if (! $byRows && $stop === null) {
             $choice['at'] = Instant::of($this->request->wanted_at)->iso();
         }
         $schemas = $this->points->schemas();
@@ -146,10 +150,17 @@ final class DatabaseSheet implements OrderSheet
     {
         $reached = $this->reached();
 
-        return $reached !== null ? CarbonImmutable::createFromTimestampUTC($reached->at) : ($this->reaches === [] ? null : $this->reaches[0]->dump->captured_at);
+        return $reached !== null
+            ? CarbonImmutable::createFromTimestampUTC($reached->at)
+            : ($this->reaches === []
+                ? null
+                : $this->reaches[0]->dump->captured_at);
     }
 
-    /** @return array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>} what was committed after the stop */
+    /**
+     * @return array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>} what was
+     *     committed after the stop
+     */
     public function lost(): array
     {
         $until = $this->until();
@@ -162,12 +173,16 @@ final class DatabaseSheet implements OrderSheet
 
     public function suspects(): Suspects
     {
-        return $this->suspects ??= new Suspects($this->points, $this->request->wanted_at->getTimestamp(), ($this->request->noticed_at ?? CarbonImmutable::now())->getTimestamp());
+        return $this->suspects ??= new Suspects(
+            $this->points,
+            $this->request->wanted_at->getTimestamp(),
+            ($this->request->noticed_at ?? CarbonImmutable::now())->getTimestamp(),
+        );
     }
 
     public function checks(): ?DatabaseChecks
     {
-        return $this->order === null ? null : $this->checks ??= new DatabaseChecks($this->order, $this->reaches);
+        return $this->order === null ? null : ($this->checks ??= new DatabaseChecks($this->order, $this->reaches));
     }
 
     public function blockers(): array
@@ -190,7 +205,13 @@ final class DatabaseSheet implements OrderSheet
 
     public function fingerprint(): string
     {
-        return hash('sha256', json_encode([$this->order?->toArray(), $this->until()?->text(), array_map(fn (Reach $reach): int => $reach->dump->id, $this->reaches)], JSON_THROW_ON_ERROR));
+        return hash(
+            'sha256',
+            json_encode(
+                [$this->order?->toArray(), $this->until()?->text(), array_map(fn (Reach $reach): int => $reach->dump->id, $this->reaches)],
+                JSON_THROW_ON_ERROR,
+            ),
+        );
     }
 
     public function touches(): Touched
@@ -205,7 +226,7 @@ final class DatabaseSheet implements OrderSheet
 
     public function marked(): array
     {
-        return [...($this->workload->needs_approval ? [$this->workload] : []), ...$this->touches()->marked()];
+        return [...$this->workload->needs_approval ? [$this->workload] : [], ...$this->touches()->marked()];
     }
 
     public function refusedTo(User $user): ?string
@@ -218,7 +239,7 @@ final class DatabaseSheet implements OrderSheet
         $ids = [];
         foreach ($this->reaches as $reach) {
             $last = $reach->logs === [] ? null : $this->points->transactions->sets[$reach->logs[count($reach->logs) - 1]->file] ?? null;
-            $ids = [...$ids, $reach->dump->id, ...($last === null ? [] : [$last->id])];
+            $ids = [...$ids, $reach->dump->id, ...$last === null ? [] : [$last->id]];
         }
 
         return array_values(array_unique($ids));
@@ -240,27 +261,38 @@ final class DatabaseSheet implements OrderSheet
 
     public function handSheet(): ?iterable
     {
-        return $this->reaches === [] ? null : [(new DatabaseHandSheet($this->points, $this->reaches, $this->order->skip ?? [], ''))->script()];
+        return $this->reaches === []
+            ? null
+            : [(new DatabaseHandSheet($this->points, $this->reaches, $this->order->skip ?? [], ''))->script()];
     }
 
     public function previewCounts(): array
     {
         $lost = $this->lost();
 
-        return array_map(fn (array $line): string => "{$line['check']}: {$line['detail']}", array_values(array_filter($this->checks()->lines ?? [], fn (array $line): bool => $line['result'] === 'note'))) + ['lost' => "after the stop: {$lost['transactions']} transactions"];
+        return array_map(
+            fn (array $line): string => "{$line['check']}: {$line['detail']}",
+            array_values(array_filter($this->checks()->lines ?? [], fn (array $line): bool => $line['result'] === 'note')),
+        ) + ['lost' => "after the stop: {$lost['transactions']} transactions"];
     }
 
     public function runAttributes(bool $setFirst): array
     {
         assert($this->order !== null);
 
-        return ['set_id' => $this->reaches[0]->dump->id ?? $this->points->dumps[0]->id ?? null, 'plan' => $this->order->toArray(), 'bytes_total' => $this->bytes(), 'is_whole' => $this->order->isWhole(), 'estimate' => $this->estimate()?->toArray()];
+        return [
+            'set_id' => $this->reaches[0]->dump->id ?? ($this->points->dumps[0]->id ?? null),
+            'plan' => $this->order->toArray(),
+            'bytes_total' => $this->bytes(),
+            'is_whole' => $this->order->isWhole(),
+            'estimate' => $this->estimate()?->toArray(),
+        ];
     }
 
     /** The transaction whose log is all that is read; null where a dump is needed too. */
     public function alone(): ?LoggedTransaction
     {
-        return $this->order === null ? null : $this->alone ??= $this->points->alone($this->order);
+        return $this->order === null ? null : ($this->alone ??= $this->points->alone($this->order));
     }
 
     /** Bytes that are read. */
@@ -268,7 +300,9 @@ final class DatabaseSheet implements OrderSheet
     {
         $alone = $this->alone();
 
-        return $alone !== null ? $alone->end : array_sum(array_map(fn (Reach $reach): int => $reach->dump->bytes + $reach->logBytes(), $this->reaches));
+        return $alone !== null
+            ? $alone->end
+            : array_sum(array_map(fn (Reach $reach): int => $reach->dump->bytes + $reach->logBytes(), $this->reaches));
     }
 
     /** Transactions that are rolled forward. */
@@ -332,7 +366,9 @@ final class DatabaseSheet implements OrderSheet
     {
         return match (true) {
             $this->order === null => 'something not settled yet',
-            $this->order->isByRows() => $this->order->takeConflicts ? 'also rows that were changed since' : 'leaving rows that were changed since',
+            $this->order->isByRows() => $this->order->takeConflicts
+                ? 'also rows that were changed since'
+                : 'leaving rows that were changed since',
             $this->order->isInPlace() => 'keeping what is there now aside',
             default => 'touching nothing that is there',
         };

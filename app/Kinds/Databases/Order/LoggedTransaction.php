@@ -9,7 +9,10 @@ use Kaiseki\Core\Database\LogPosition;
 /** A transaction as the index of the logs has it. */
 final readonly class LoggedTransaction
 {
-    /** @param  list<array{string, string, int, int, int, int}>  $tables  schema, table, rows inserted, updated, deleted, 1 if CASCADE may have taken others */
+    /**
+     * @param  list<array{string, string, int, int, int, int}>  $tables  schema, table, rows inserted, updated, deleted, 1 if CASCADE may
+     *     have taken others
+     */
     private function __construct(
         public string $file,
         public int $position,
@@ -32,8 +35,20 @@ final readonly class LoggedTransaction
     public static function ofRow(object $row, string $file): self
     {
         return new self(
-            $file, (int) $row->position, (int) $row->end, (int) $row->at, (string) $row->gtid, (string) $row->schema, (int) $row->inserted, (int) $row->updated, (int) $row->deleted,
-            (bool) $row->definition, (bool) $row->text, (bool) $row->undone, array_values((array) json_decode((string) $row->tables, true)), (string) $row->statement,
+            $file,
+            (int) $row->position,
+            (int) $row->end,
+            (int) $row->at,
+            (string) $row->gtid,
+            (string) $row->schema,
+            (int) $row->inserted,
+            (int) $row->updated,
+            (int) $row->deleted,
+            (bool) $row->definition,
+            (bool) $row->text,
+            (bool) $row->undone,
+            array_values((array) json_decode((string) $row->tables, true)),
+            (string) $row->statement,
         );
     }
 
@@ -52,10 +67,15 @@ final readonly class LoggedTransaction
         return $this->inserted + $this->updated + $this->deleted;
     }
 
-    /** Whether the log seems to hold every row that it changed: no definition, no statement as text, no table from which a key's CASCADE may have taken rows. */
+    /**
+     * Whether the log seems to hold every row that it changed: no definition, no statement as text, no table from which a key's CASCADE
+     * may have taken rows.
+     */
     public function showsItsRows(): bool
     {
-        return ! $this->isDefinition && ! $this->hasTextStatement && $this->tables !== [] && array_filter($this->tables, fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0 || ($table[5] ?? 0) === 1) === [];
+        $hides = fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0 || ($table[5] ?? 0) === 1;
+
+        return ! $this->isDefinition && ! $this->hasTextStatement && $this->tables !== [] && array_filter($this->tables, $hides) === [];
     }
 
     /** @param  string  $table  TABLE or SCHEMA.TABLE */
@@ -79,9 +99,27 @@ final readonly class LoggedTransaction
     public function toArray(): array
     {
         return [
-            'gtid' => $this->gtid, 'file' => $this->file, 'position' => $this->position, 'end' => $this->end, 'at' => $this->moment(), 'schema' => $this->schema,
-            'tables' => array_map(fn (array $table): array => ['schema' => $table[0], 'table' => $table[1], 'inserted' => $table[2], 'updated' => $table[3], 'deleted' => $table[4]], $this->tables),
-            'inserted' => $this->inserted, 'updated' => $this->updated, 'deleted' => $this->deleted, 'statement' => $this->statement, 'ddl' => $this->isDefinition,
+            'gtid' => $this->gtid,
+            'file' => $this->file,
+            'position' => $this->position,
+            'end' => $this->end,
+            'at' => $this->moment(),
+            'schema' => $this->schema,
+            'tables' => array_map(
+                fn (array $table): array => [
+                    'schema' => $table[0],
+                    'table' => $table[1],
+                    'inserted' => $table[2],
+                    'updated' => $table[3],
+                    'deleted' => $table[4],
+                ],
+                $this->tables,
+            ),
+            'inserted' => $this->inserted,
+            'updated' => $this->updated,
+            'deleted' => $this->deleted,
+            'statement' => $this->statement,
+            'ddl' => $this->isDefinition,
         ];
     }
 }

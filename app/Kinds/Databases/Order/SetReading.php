@@ -25,8 +25,11 @@ final class SetReading
     /** @var array<string, string> name of a set => the store that it is read from first */
     private array $chosen = [];
 
-    public function __construct(private readonly Workload $workload, public readonly CopyRule $rule = new CopyRule, private readonly Demands $demands = new Demands)
-    {
+    public function __construct(
+        private readonly Workload $workload,
+        public readonly CopyRule $rule = new CopyRule,
+        private readonly Demands $demands = new Demands,
+    ) {
     }
 
     /** Those of the workload, copies that are to be avoided left out. */
@@ -43,14 +46,18 @@ final class SetReading
             return 'there is no copy of it';
         }
 
-        return $outline->isReadable() ? null : lcfirst(rtrim($outline->copies[0]->because ?? 'its copy is '.$outline->copies[0]->state->value, '.'));
+        return $outline->isReadable()
+            ? null
+            : lcfirst(rtrim($outline->copies[0]->because ?? 'its copy is '.$outline->copies[0]->state->value, '.'));
     }
 
     /** Why a dump is passed over; null if it meets what is demanded. That it is of one moment is asked of those that there are. */
     public function unmet(BackupSet $dump, bool $isConsistent = true): ?string
     {
         $set = $this->points()->sets[$dump->id] ?? null;
-        $demands = $isConsistent ? $this->demands : new Demands(false, $this->demands->clear, $this->demands->checked, $this->demands->site, $this->demands->withinSeconds);
+        $demands = $isConsistent
+            ? $this->demands
+            : new Demands(false, $this->demands->clear, $this->demands->checked, $this->demands->site, $this->demands->withinSeconds);
 
         return $set === null ? 'it is not there' : $this->unreadable($dump) ?? $this->points()->finder()->blocks($set->set, $demands);
     }
@@ -91,7 +98,10 @@ final class SetReading
             if ($silence === null && $copy->state->isReadable() && $copy->state !== CopyState::Offline) {
                 return $store->open(new StoredCopy($copy->path, $copy->bytes, $copy->segments, $copy->gzipped));
             }
-            $because = $silence === null ? lcfirst(rtrim($copy->because ?? "its copy is {$copy->state->value}", '.')) : "{$copy->store->name} $silence";
+            $because =
+                $silence === null
+                    ? lcfirst(rtrim($copy->because ?? "its copy is {$copy->state->value}", '.'))
+                    : "{$copy->store->name} $silence";
         }
         throw UnreadableArchive::cannotOpen($because);
     }

@@ -27,7 +27,9 @@ final class Suspects
         $found = [];
         $count = 0;
         foreach ($points->transactions->all($good - self::SLACK, max($noticed, $good) + self::SLACK) as $transaction) {
-            $suspicion = $transaction->isUndone ? null : Suspicion::of($transaction->statement, $transaction->isDefinition, $transaction->tables, $this->sizes);
+            $suspicion = $transaction->isUndone
+                ? null
+                : Suspicion::of($transaction->statement, $transaction->isDefinition, $transaction->tables, $this->sizes);
             if ($suspicion !== null) {
                 $found[] = ['transaction' => $transaction, 'suspicion' => $suspicion];
             }

@@ -73,7 +73,11 @@ final class Transactions
         }
         if ($table !== null) {
             $name = str_contains($table, '.') ? explode('.', $table, 2)[1] : $table;
-            $query->where('tables', 'like', '%'.addcslashes(substr((string) json_encode($name, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES), 0), '%_\\').'%');
+            $query->where(
+                'tables',
+                'like',
+                '%'.addcslashes(substr((string) json_encode($name, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES), 0), '%_\\').'%',
+            );
         }
         if ($words !== null && $words !== '') {
             $query->where('statement', 'like', '%'.addcslashes($words, '%_\\').'%');
@@ -93,7 +97,11 @@ final class Transactions
     public function firstSince(LogPosition $from, int $at, LogFacts ...$logs): ?LoggedTransaction
     {
         foreach ($logs as $log) {
-            $row = $this->of($this->sets[$log->file]->id)->where('at', '>=', $at)->when($log->file === $from->file, fn (Builder $query) => $query->where('position', '>=', $from->offset))->orderBy('position')->first();
+            $row = $this->of($this->sets[$log->file]->id)
+                ->where('at', '>=', $at)
+                ->when($log->file === $from->file, fn (Builder $query) => $query->where('position', '>=', $from->offset))
+                ->orderBy('position')
+                ->first();
             if ($row !== null) {
                 return LoggedTransaction::ofRow($row, $log->file);
             }
@@ -106,7 +114,10 @@ final class Transactions
     public function around(LogPosition $position): ?LoggedTransaction
     {
         $set = $this->sets[$position->file] ?? null;
-        $row = $set === null ? null : $this->of($set->id)->where('position', '<', $position->offset)->where('end', '>', $position->offset)->first();
+        $row =
+            $set === null
+                ? null
+                : $this->of($set->id)->where('position', '<', $position->offset)->where('end', '>', $position->offset)->first();
 
         return $row === null ? null : LoggedTransaction::ofRow($row, $position->file);
     }
@@ -118,7 +129,10 @@ final class Transactions
             if ($log->number() > $position->number()) {
                 continue;
             }
-            $row = $this->of($this->sets[$log->file]->id)->when($log->file === $position->file, fn (Builder $query) => $query->where('end', '<=', $position->offset))->orderByDesc('position')->first();
+            $row = $this->of($this->sets[$log->file]->id)
+                ->when($log->file === $position->file, fn (Builder $query) => $query->where('end', '<=', $position->offset))
+                ->orderByDesc('position')
+                ->first();
             if ($row !== null) {
                 return LoggedTransaction::ofRow($row, $log->file);
             }
@@ -134,7 +148,10 @@ final class Transactions
             if ($log->number() < $position->number()) {
                 continue;
             }
-            $row = $this->of($this->sets[$log->file]->id)->when($log->file === $position->file, fn (Builder $query) => $query->where('position', '>=', $position->offset))->orderBy('position')->first();
+            $row = $this->of($this->sets[$log->file]->id)
+                ->when($log->file === $position->file, fn (Builder $query) => $query->where('position', '>=', $position->offset))
+                ->orderBy('position')
+                ->first();
             if ($row !== null) {
                 return LoggedTransaction::ofRow($row, $log->file);
             }
@@ -147,7 +164,12 @@ final class Transactions
     public function redefined(LoggedTransaction $transaction): bool
     {
         $ends = $transaction->ends();
-        $since = array_values(array_map(fn (LogFacts $log): string => $log->file, array_filter($this->logs, fn (LogFacts $log): bool => $log->number() >= $ends->number())));
+        $since = array_values(
+            array_map(
+                fn (LogFacts $log): string => $log->file,
+                array_filter($this->logs, fn (LogFacts $log): bool => $log->number() >= $ends->number()),
+            ),
+        );
         foreach ($transaction->tables as [$schema, $table]) {
             foreach ($this->all(null, null, "$schema.$table", null, $since) as $later) {
                 if ($later->isDefinition && ! $ends->isAfter($later->begins())) {
@@ -163,7 +185,8 @@ final class Transactions
      * What was committed behind a position: transactions, and rows by table.
      *
      * @param  list<string>|null  $schemas
-     * @return array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>} table => transactions, inserted, updated, deleted
+     * @return array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>} table =>
+     *     transactions, inserted, updated, deleted
      */
     public function after(LogPosition $position, ?array $schemas = null): array
     {
@@ -172,9 +195,20 @@ final class Transactions
             if ($log->number() < $position->number()) {
                 continue;
             }
-            $query = $this->of($set)->when($log->file === $position->file, fn (Builder $query) => $query->where('position', '>=', $position->offset));
-            foreach ($query->orderBy('position')->select(['at', 'tables', 'schema'])->cursor() as $row) {
-                $tables = array_filter((array) json_decode($row->tables, true), fn (array $table): bool => $schemas === null || in_array($table[0], $schemas, true));
+            $query = $this->of($set)->when(
+                $log->file === $position->file,
+                fn (Builder $query) => $query->where('position', '>=', $position->offset),
+            );
+            foreach (
+                $query
+                    ->orderBy('position')
+                    ->select(['at', 'tables', 'schema'])
+                    ->cursor() as $row
+            ) {
+                $tables = array_filter(
+                    (array) json_decode($row->tables, true),
+                    fn (array $table): bool => $schemas === null || in_array($table[0], $schemas, true),
+                );
                 if ($tables === [] && $schemas !== null && ! in_array($row->schema, $schemas, true)) {
                     continue;
                 }

@@ -7,6 +7,7 @@ namespace App\Kinds\Databases\Page;
 use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Order\DatabaseOrder;
 use App\Kinds\Databases\Order\DatabaseSheet;
+use App\Kinds\Databases\Order\LoggedTransaction;
 use App\Kinds\Databases\Order\Ways;
 use App\Kinds\Databases\Rows\RowPreview;
 use App\Kinds\Databases\Rows\RowWork;
@@ -21,8 +22,10 @@ use App\Sets\Points;
 use App\View\ChainChart;
 use App\View\ChartWindow;
 use App\View\RequestFrame;
+use App\Words;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
+use Kaiseki\Core\Estimate\DurationRange;
 
 /** What the page of a request about a database shows: the same worksheet, with the logs and the transactions in them. */
 final class DatabaseSheetView
@@ -52,8 +55,18 @@ final class DatabaseSheetView
         if ($this->chart === null) {
             $points = new Points($this->sheet->workload);
             $last = $this->sheet->reaches[0]->logs ?? [];
-            $set = $last === [] ? ($this->sheet->reaches[0]->dump ?? null) : $this->sheet->points->transactions->sets[$last[count($last) - 1]->file];
-            $this->chart = new ChainChart($points, $set === null ? null : $points->sets[$set->id] ?? null, $this->request->wanted_at, $this->window, $this->frame->zone, Run::provenOf($this->sheet->workload));
+            $set =
+                $last === []
+                    ? $this->sheet->reaches[0]->dump ?? null
+                    : $this->sheet->points->transactions->sets[$last[count($last) - 1]->file];
+            $this->chart = new ChainChart(
+                $points,
+                $set === null ? null : $points->sets[$set->id] ?? null,
+                $this->request->wanted_at,
+                $this->window,
+                $this->frame->zone,
+                Run::provenOf($this->sheet->workload),
+            );
         }
 
         return $this->chart;
@@ -61,7 +74,13 @@ final class DatabaseSheetView
 
     public function strip(): TransactionStrip
     {
-        return $this->strip ??= new TransactionStrip($this->sheet, $this->http->string('table')->value(), mb_substr($this->http->string('of')->value(), 0, 200), $this->http->integer('minutes'), $this->http->string('mid')->value());
+        return $this->strip ??= new TransactionStrip(
+            $this->sheet,
+            $this->http->string('table')->value(),
+            mb_substr($this->http->string('of')->value(), 0, 200),
+            $this->http->integer('minutes'),
+            $this->http->string('mid')->value(),
+        );
     }
 
     public function tables(): TablesAtPoint
@@ -77,16 +96,34 @@ final class DatabaseSheetView
         return $name === '' ? null : new TableAtPoint($this->sheet, $name, mb_substr($this->http->string('key')->value(), 0, 200));
     }
 
-    /** @return list<array{way: string, title: string, touches: string, downtime: string, estimate: \Kaiseki\Core\Database\WayEstimate, bytes: int, lost: string, end: string, chosen: bool, possible: string|null}> */
+    /**
+     * @return list<array{way: string, title: string, touches: string, downtime: string, estimate: \Kaiseki\Core\Database\WayEstimate,
+     *     bytes: int, lost: string, end: string, chosen: bool, possible: string|null}>
+     */
     public function ways(): array
     {
         return (new Ways($this->sheet))->all();
     }
 
+    public function spanInWords(DurationRange $range): string
+    {
+        return Words::duration($range->least).' to '.Words::duration($range->most);
+    }
+
+    public function suspect(): ?LoggedTransaction
+    {
+        return (new Ways($this->sheet))->suspect();
+    }
+
     /** @return Collection<int, DatabaseServer> */
     public function servers(): Collection
     {
-        return DatabaseServer::query()->orderBy('name')->get()->filter(fn (DatabaseServer $server): bool => (new Touched([TouchedServer::place($server, false)]))->refusedTo($this->user) === null);
+        return DatabaseServer::query()
+            ->orderBy('name')
+            ->get()
+            ->filter(
+                fn (DatabaseServer $server): bool => (new Touched([TouchedServer::place($server, false)]))->refusedTo($this->user) === null,
+            );
     }
 
     /** What a restore by rows would do now; a sentence where that cannot be told, null for other ways. */
@@ -97,7 +134,11 @@ final class DatabaseSheetView
             return null;
         }
         if ($this->sheet->bytes() > self::LARGEST) {
-            return 'That is too much to be gone through for a page. What it would do, row by row, tells: bin/kaiseki restore '.$this->sheet->workload->name." --server={$order->server} --".($order->way === DatabaseOrder::REVERSE ? 'reverse' : 'rows-of')."={$order->gtid} --dry-run. The run compares every row before it changes any.";
+            return 'That is too much to be gone through for a page. What it would do, row by row, tells: bin/kaiseki restore '.
+                $this->sheet->workload->name.
+                " --server={$order->server} --".
+                ($order->way === DatabaseOrder::REVERSE ? 'reverse' : 'rows-of').
+                "={$order->gtid} --dry-run. The run compares every row before it changes any.";
         }
         try {
             return RowPreview::of($this->sheet->workload, $order);

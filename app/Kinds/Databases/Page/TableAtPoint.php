@@ -15,7 +15,10 @@ use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerLink;
 use PDOException;
 
-/** Rows of one table as they were at the point, each beside the live one of the same key. The table alone is brought up on a throw-away server for it. */
+/**
+ * Rows of one table as they were at the point, each beside the live one of the same key. The table alone is brought up on a throw-away
+ * server for it.
+ */
 final class TableAtPoint
 {
     private const ROWS = 30;
@@ -70,7 +73,10 @@ final class TableAtPoint
         try {
             $only = new Reach($reach->dump, [$this->schema], $reach->from, $reach->until, $reach->logs);
             $bench->load($only, [$this->table]);
-            $bench->roll([$only, ...($this->sheet->order === null ? [] : $bench->loadParents([$only], $this->sheet->order->stop))], $this->sheet->order->skip ?? []);
+            $bench->roll(
+                [$only, ...$this->sheet->order === null ? [] : $bench->loadParents([$only], $this->sheet->order->stop)],
+                $this->sheet->order->skip ?? [],
+            );
             $this->read($bench->link());
         } finally {
             $bench->end();
@@ -88,9 +94,18 @@ final class TableAtPoint
         $this->columns = array_column($facts->columns($this->table), 'name');
         $this->key = $facts->key($this->table);
         $this->count = (int) $then->one('SELECT COUNT(*) FROM '.Workbench::name($this->schema, $this->table));
-        $order = $this->key === [] ? '' : ' ORDER BY '.implode(', ', array_map(\Kaiseki\Core\Database\Identifier::quoted(...), $this->key));
-        $where = $this->search === '' || $this->key === [] ? '' : ' WHERE CAST('.\Kaiseki\Core\Database\Identifier::quoted($this->key[0]).' AS CHAR) LIKE ?';
-        foreach ($then->rows('SELECT * FROM '.Workbench::name($this->schema, $this->table)."$where$order LIMIT ".self::ROWS, $where === '' ? [] : [$this->search.'%']) as $row) {
+        $order =
+            $this->key === [] ? '' : ' ORDER BY '.implode(', ', array_map(\Kaiseki\Core\Database\Identifier::quoted(...), $this->key));
+        $where =
+            $this->search === '' || $this->key === []
+                ? ''
+                : ' WHERE CAST('.\Kaiseki\Core\Database\Identifier::quoted($this->key[0]).' AS CHAR) LIKE ?';
+        foreach (
+            $then->rows(
+                'SELECT * FROM '.Workbench::name($this->schema, $this->table)."$where$order LIMIT ".self::ROWS,
+                $where === '' ? [] : [$this->search.'%'],
+            ) as $row
+        ) {
             $this->rows[] = ['then' => self::shown($row), 'now' => $this->live($row)];
         }
     }
@@ -107,7 +122,16 @@ final class TableAtPoint
         try {
             $server = DatabaseServer::of($this->sheet->workload);
             $link = $server === null ? null : ($this->link ??= ServerLink::to($server));
-            $found = $link?->rows('SELECT * FROM '.Workbench::name($this->schema, $this->table).' WHERE '.implode(' AND ', array_map(fn (string $column): string => \Kaiseki\Core\Database\Identifier::quoted($column).' = ?', $this->key)), array_map(fn (string $column): ?string => $row[$column], $this->key));
+            $found = $link?->rows(
+                'SELECT * FROM '.
+                    Workbench::name($this->schema, $this->table).
+                    ' WHERE '.
+                    implode(
+                        ' AND ',
+                        array_map(fn (string $column): string => \Kaiseki\Core\Database\Identifier::quoted($column).' = ?', $this->key),
+                    ),
+                array_map(fn (string $column): ?string => $row[$column], $this->key),
+            );
         } catch (CannotReachServer|PDOException) {
             return null;
         }
@@ -123,6 +147,13 @@ final class TableAtPoint
      */
     private static function shown(array $row): array
     {
-        return array_map(fn (?string $value): ?string => $value === null ? null : (mb_check_encoding($value, 'UTF-8') ? mb_strimwidth($value, 0, 80, '…') : '0x'.substr(bin2hex($value), 0, 40)), $row);
+        return array_map(
+            fn (?string $value): ?string => $value === null
+                ? null
+                : (mb_check_encoding($value, 'UTF-8')
+                    ? mb_strimwidth($value, 0, 80, '…')
+                    : '0x'.substr(bin2hex($value), 0, 40)),
+            $row,
+        );
     }
 }

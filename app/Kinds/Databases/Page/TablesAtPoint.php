@@ -33,7 +33,14 @@ final class TablesAtPoint
                 $key = "{$section->schema}.{$section->name}";
                 $rows = $counted[$section->schema][$section->name]['rows'] ?? null;
                 [$changes, $more, $isSure] = $moved[$key] ?? [0, 0, true];
-                $tables[$key] = ['schema' => $section->schema, 'table' => $section->name, 'rows' => $rows === null || ! $isSure ? null : $rows + $more, 'bytes' => 0, 'changes' => $changes, 'live' => $live[$key] ?? null];
+                $tables[$key] = [
+                    'schema' => $section->schema,
+                    'table' => $section->name,
+                    'rows' => $rows === null || ! $isSure ? null : $rows + $more,
+                    'bytes' => 0,
+                    'changes' => $changes,
+                    'live' => $live[$key] ?? null,
+                ];
             }
             foreach (DumpFacts::sections($reach->dump) as $section) {
                 if ($section->kind === DumpSection::DATA && isset($tables["{$section->schema}.{$section->name}"])) {
@@ -51,13 +58,18 @@ final class TablesAtPoint
         if ($reach->from === null || $reach->until === null) {
             return $moved;
         }
-        foreach ($sheet->points->transactions->all(null, null, null, null, array_map(fn ($log): string => $log->file, $reach->logs)) as $transaction) {
+        $logged = $sheet->points->transactions->all(null, null, null, null, array_map(fn ($log): string => $log->file, $reach->logs));
+        foreach ($logged as $transaction) {
             if ($reach->from->isAfter($transaction->begins()) || $transaction->ends()->isAfter($reach->until)) {
                 continue;
             }
             foreach ($transaction->tables as [$schema, $table, $inserted, $updated, $deleted]) {
                 $of = $moved["$schema.$table"] ?? [0, 0, true];
-                $moved["$schema.$table"] = [$of[0] + 1, $of[1] + $inserted - $deleted, $of[2] && ! $transaction->isDefinition && $inserted + $updated + $deleted > 0];
+                $moved["$schema.$table"] = [
+                    $of[0] + 1,
+                    $of[1] + $inserted - $deleted,
+                    $of[2] && ! $transaction->isDefinition && $inserted + $updated + $deleted > 0,
+                ];
             }
         }
 
@@ -70,7 +82,14 @@ final class TablesAtPoint
         $live = [];
         try {
             $server = $sheet->order?->server();
-            foreach ($server === null ? [] : ServerLink::to($server)->rows('SELECT table_schema AS s, table_name AS t, table_rows AS n FROM information_schema.tables WHERE table_type = "BASE TABLE"') as $row) {
+            foreach (
+                $server === null
+                    ? []
+                    : ServerLink::to($server)->rows(
+                        'SELECT table_schema AS s, table_name AS t, table_rows AS n FROM information_schema.tables WHERE table_type = '.
+                            '"BASE TABLE"',
+                    ) as $row
+            ) {
                 $live["{$row['s']}.{$row['t']}"] = (int) $row['n'];
             }
         } catch (CannotReachServer|CannotRestore|PDOException) {

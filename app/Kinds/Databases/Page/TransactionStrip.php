@@ -48,8 +48,13 @@ final class TransactionStrip
 
     private ?LogPosition $gate;
 
-    public function __construct(private readonly DatabaseSheet $sheet, public readonly string $table, public readonly string $words, int $minutes, string $middle)
-    {
+    public function __construct(
+        private readonly DatabaseSheet $sheet,
+        public readonly string $table,
+        public readonly string $words,
+        int $minutes,
+        string $middle,
+    ) {
         $this->minutes = $minutes > 0 ? min($minutes, 60 * 24 * 60) : 180;
         try {
             $at = $middle === '' ? null : CarbonImmutable::parse($middle)->getTimestamp();
@@ -57,7 +62,10 @@ final class TransactionStrip
             $at = null;
         }
         $likeliest = $sheet->suspects()->likeliest();
-        $at ??= $sheet->reached() !== null && ($sheet->order?->stop->kind ?? 'at') !== 'at' ? $sheet->reached()->at : ($likeliest['transaction']->at ?? $sheet->request->wanted_at->getTimestamp());
+        $at ??=
+            $sheet->reached() !== null && ($sheet->order?->stop->kind ?? 'at') !== 'at'
+                ? $sheet->reached()->at
+                : $likeliest['transaction']->at ?? $sheet->request->wanted_at->getTimestamp();
         $this->from = $at - $this->minutes * 30;
         $this->to = $at + $this->minutes * 30;
         $all = [];
@@ -79,12 +87,23 @@ final class TransactionStrip
 
     public function query(?int $minutes = null, ?int $middle = null): string
     {
-        return '&'.http_build_query(array_filter(['table' => $this->table, 'of' => $this->words, 'minutes' => $minutes ?? $this->minutes, 'mid' => gmdate('Y-m-d\TH:i:s\Z', $middle ?? $this->middle())], fn (mixed $value): bool => $value !== ''));
+        return '&'.
+            http_build_query(
+                array_filter(
+                    [
+                        'table' => $this->table,
+                        'of' => $this->words,
+                        'minutes' => $minutes ?? $this->minutes,
+                        'mid' => gmdate('Y-m-d\TH:i:s\Z', $middle ?? $this->middle()),
+                    ],
+                    fn (mixed $value): bool => $value !== '',
+                ),
+            );
     }
 
     public function x(int $at): float
     {
-        return round(self::MARGIN + ($at - $this->from) / max(1, $this->to - $this->from) * (self::WIDTH - 2 * self::MARGIN), 1);
+        return round(self::MARGIN + (($at - $this->from) / max(1, $this->to - $this->from)) * (self::WIDTH - 2 * self::MARGIN), 1);
     }
 
     /** Whether it lies behind the gate: a restore loses it. */
@@ -125,7 +144,10 @@ final class TransactionStrip
         return $first !== null && $this->isLost($first) ? (float) self::MARGIN : null;
     }
 
-    /** @return list<array{transaction: LoggedTransaction, x: float, up: float, down: float, standsFor: int, suspicion: Suspicion|null, lost: bool}> */
+    /**
+     * @return list<array{transaction: LoggedTransaction, x: float, up: float, down: float, standsFor: int, suspicion: Suspicion|null,
+     *     lost: bool}>
+     */
     public function stems(): array
     {
         $byPixel = [];
@@ -145,8 +167,13 @@ final class TransactionStrip
         foreach ($byPixel as $one) {
             $transaction = $one['transaction'];
             $stems[] = [
-                'transaction' => $transaction, 'x' => $one['x'], 'up' => $tall($transaction->inserted + $transaction->updated), 'down' => min(30.0, $tall($transaction->deleted)), 'standsFor' => $one['standsFor'],
-                'suspicion' => $this->suspicion($transaction), 'lost' => $this->isLost($transaction),
+                'transaction' => $transaction,
+                'x' => $one['x'],
+                'up' => $tall($transaction->inserted + $transaction->updated),
+                'down' => min(30.0, $tall($transaction->deleted)),
+                'standsFor' => $one['standsFor'],
+                'suspicion' => $this->suspicion($transaction),
+                'lost' => $this->isLost($transaction),
             ];
         }
 
@@ -157,7 +184,14 @@ final class TransactionStrip
     {
         $key = $transaction->begins()->text();
 
-        return array_key_exists($key, $this->suspicions) ? $this->suspicions[$key] : $this->suspicions[$key] = Suspicion::of($transaction->statement, $transaction->isDefinition, $transaction->tables, $this->sheet->suspects()->sizes);
+        return array_key_exists($key, $this->suspicions)
+            ? $this->suspicions[$key]
+            : ($this->suspicions[$key] = Suspicion::of(
+                $transaction->statement,
+                $transaction->isDefinition,
+                $transaction->tables,
+                $this->sheet->suspects()->sizes,
+            ));
     }
 
     /** @return list<LoggedTransaction> those nearest to the gate, in their order */
@@ -208,7 +242,12 @@ final class TransactionStrip
         $labels = [];
         $offset = CarbonImmutable::createFromTimestamp($this->from, $zone)->getOffset();
         for ($at = intdiv($this->from + $offset, $step) * $step + $step - $offset; $at < $this->to; $at += $step) {
-            $labels[] = ['x' => $this->x($at), 'text' => CarbonImmutable::createFromTimestamp($at, $zone)->format($step >= 86400 ? 'D j M' : ($step >= 21600 ? 'D H:i' : 'H:i'))];
+            $labels[] = [
+                'x' => $this->x($at),
+                'text' => CarbonImmutable::createFromTimestamp($at, $zone)->format(
+                    $step >= 86400 ? 'D j M' : ($step >= 21600 ? 'D H:i' : 'H:i'),
+                ),
+            ];
         }
 
         return $labels;
@@ -227,7 +266,11 @@ final class TransactionStrip
             $next = $this->sheet->points->transactions->firstAfter(new LogPosition($log->file, 4));
             [$from, $to] = [$logs[$i - 1]->lastAt, $next->at ?? $log->lastAt];
             if ($to >= $this->from && $from <= $this->to) {
-                $gaps[] = ['from' => max((float) self::MARGIN, $this->x($from)), 'to' => min((float) (self::WIDTH - self::MARGIN), $this->x($to)), 'because' => $because];
+                $gaps[] = [
+                    'from' => max((float) self::MARGIN, $this->x($from)),
+                    'to' => min((float) (self::WIDTH - self::MARGIN), $this->x($to)),
+                    'because' => $because,
+                ];
             }
         }
 

@@ -35,8 +35,12 @@ final class RowChange
      * @param  string  $folder  holds the events
      * @param  list<array<string, mixed>>  $tables  as RowWork settled them
      */
-    public function __construct(private readonly ServerLink $live, private readonly string $schema, private readonly string $folder, private readonly array $tables)
-    {
+    public function __construct(
+        private readonly ServerLink $live,
+        private readonly string $schema,
+        private readonly string $folder,
+        private readonly array $tables,
+    ) {
     }
 
     /** @param  bool  $back  the events that undo it */
@@ -75,7 +79,10 @@ final class RowChange
         }
     }
 
-    /** The rows leave a table of the same columns and come into it: what the throw-away server logs of that is the change, and its reverse. */
+    /**
+     * The rows leave a table of the same columns and come into it: what the throw-away server logs of that is the change, and its
+     * reverse.
+     */
     private function makeEvents(ServerLink $bench, string $settled, string $defined): void
     {
         $bench->exec('DROP DATABASE IF EXISTS '.ThrowAway::LOGGED); // of an earlier attempt
@@ -83,14 +90,24 @@ final class RowChange
         $bench->exec("SET foreign_key_checks = 0, unique_checks = 0, check_constraint_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO'");
         $names = [];
         foreach ($this->tables as $table) {
-            $bench->exec('CREATE TABLE '.Workbench::name(ThrowAway::LOGGED, "t{$table['n']}").' LIKE '.Workbench::name($defined, "t{$table['n']}"));
+            $bench->exec(
+                'CREATE TABLE '.
+                    Workbench::name(ThrowAway::LOGGED, "t{$table['n']}").
+                    ' LIKE '.
+                    Workbench::name($defined, "t{$table['n']}"),
+            );
             $names[ThrowAway::LOGGED."\0t{$table['n']}"] = [$table['schema'], $table['table']];
         }
         $fill = function (string ...$from) use ($bench, $settled): void {
             foreach ($this->tables as $table) {
                 $columns = RowTerms::list(array_column(RowTerms::own($table['columns']), 'name'));
                 foreach ($from as $name) {
-                    $bench->exec('INSERT INTO '.Workbench::name(ThrowAway::LOGGED, "t{$table['n']}")." ($columns) SELECT $columns FROM ".Workbench::name($settled, "{$name}_{$table['n']}"));
+                    $bench->exec(
+                        'INSERT INTO '.
+                            Workbench::name(ThrowAway::LOGGED, "t{$table['n']}").
+                            " ($columns) SELECT $columns FROM ".
+                            Workbench::name($settled, "{$name}_{$table['n']}"),
+                    );
                 }
             }
         };
@@ -104,10 +121,15 @@ final class RowChange
         foreach ([false, true] as $back) {
             $begins = self::logEnd($bench);
             $empty();
-            $fill(...($back ? ['old', 'del'] : ['new', 'ins']));
+            $fill(...$back ? ['old', 'del'] : ['new', 'ins']);
             $out = fopen($this->file($back), 'wb') ?: throw CannotRestore::because("{$this->file($back)} cannot be written.");
             try {
-                (new RowEvents($out))->take(new LogReader(ArchiveFile::at($logs.'/'.$begins->file)->open(), PHP_INT_MAX), $begins->offset, self::logEnd($bench)->offset, $names);
+                (new RowEvents($out))->take(
+                    new LogReader(ArchiveFile::at($logs.'/'.$begins->file)->open(), PHP_INT_MAX),
+                    $begins->offset,
+                    self::logEnd($bench)->offset,
+                    $names,
+                );
             } catch (UnreadableArchive $unreadable) {
                 throw CannotRestore::because("The row events {$unreadable->getMessage()}.");
             }
@@ -172,7 +194,12 @@ final class RowChange
                 $this->expect($table, $insert, false);
                 $done += $this->count($table, $insert) + $this->count($table, $new) + $this->count($table, $remove);
             }
-            foreach (RowEvents::statements(new LogReader(ArchiveFile::at($this->file($back))->open(), PHP_INT_MAX), (int) $this->live->one('SELECT @@max_allowed_packet')) as $statement) {
+            foreach (
+                RowEvents::statements(
+                    new LogReader(ArchiveFile::at($this->file($back))->open(), PHP_INT_MAX),
+                    (int) $this->live->one('SELECT @@max_allowed_packet'),
+                ) as $statement
+            ) {
                 $this->live->exec($statement);
             }
             foreach ($this->tables as $table) {
@@ -182,13 +209,22 @@ final class RowChange
             }
             foreach ($this->orphans() as $key => $count) {
                 if ($count > ($orphans[$key] ?? 0)) {
-                    throw CannotRestore::because(sprintf('%d rows would point at nothing by the foreign key %s. Bring the rows they point at back with them.', $count, $key));
+                    throw CannotRestore::because(
+                        sprintf(
+                            '%d rows would point at nothing by the foreign key %s. Bring the rows they point at back with them.',
+                            $count,
+                            $key,
+                        ),
+                    );
                 }
             }
             $this->live->exec('COMMIT');
         } catch (PDOException|CannotRestore|UnreadableLog|UnreadableArchive $failure) {
             $this->live->again(); // which rolls back, also where the connection is gone
-            $because = $failure instanceof UnreadableLog || $failure instanceof UnreadableArchive ? "The row events {$failure->getMessage()}." : mb_scrub($failure->getMessage());
+            $because =
+                $failure instanceof UnreadableLog || $failure instanceof UnreadableArchive
+                    ? "The row events {$failure->getMessage()}."
+                    : mb_scrub($failure->getMessage());
             throw CannotRestore::because("Nothing was changed. $because");
         }
 
@@ -232,7 +268,16 @@ final class RowChange
      */
     private function matching(array $table, string $name, bool $same, string $lock = ''): int
     {
-        return (int) $this->live->one('SELECT COUNT(*) FROM '.Workbench::name($table['schema'], $table['table']).' l JOIN '.Workbench::name($this->schema, "{$name}_{$table['n']}").' w ON '.RowTerms::on($table['key'], 'l', 'w').($same ? ' WHERE '.RowTerms::same($table['columns'], 'l', 'w') : '')." $lock");
+        return (int) $this->live->one(
+            'SELECT COUNT(*) FROM '.
+                Workbench::name($table['schema'], $table['table']).
+                ' l JOIN '.
+                Workbench::name($this->schema, "{$name}_{$table['n']}").
+                ' w ON '.
+                RowTerms::on($table['key'], 'l', 'w').
+                ($same ? ' WHERE '.RowTerms::same($table['columns'], 'l', 'w') : '').
+                " $lock",
+        );
     }
 
     /**
@@ -255,7 +300,16 @@ final class RowChange
     {
         $others = $this->others($table, $name, $isThere, 'FOR UPDATE');
         if ($others !== 0) {
-            throw CannotRestore::because(sprintf('%d of %d rows of %s.%s are not as they were when this was settled: somebody changed them meanwhile. Look at it again, and order it anew.', $others, $this->count($table, $name), $table['schema'], $table['table']));
+            throw CannotRestore::because(
+                sprintf(
+                    '%d of %d rows of %s.%s are not as they were when this was settled: somebody changed them meanwhile. Look at it '.
+                        'again, and order it anew.',
+                    $others,
+                    $this->count($table, $name),
+                    $table['schema'],
+                    $table['table'],
+                ),
+            );
         }
     }
 
@@ -264,7 +318,9 @@ final class RowChange
     {
         $others = $this->others($table, $name, $isThere);
         if ($others !== 0) {
-            throw CannotRestore::because(sprintf('%d rows of %s.%s did not become what they should be.', $others, $table['schema'], $table['table']));
+            throw CannotRestore::because(
+                sprintf('%d rows of %s.%s did not become what they should be.', $others, $table['schema'], $table['table']),
+            );
         }
     }
 }

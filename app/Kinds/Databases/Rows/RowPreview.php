@@ -21,11 +21,18 @@ final class RowPreview
     public static function of(Workload $workload, DatabaseOrder $order): RowWork
     {
         $points = new DatabasePoints($workload, $order->reading($workload));
-        $transaction = $points->transactions->byGtid($order->gtid) ?? throw CannotRestore::because("No log of {$workload->name} holds the transaction {$order->gtid}.");
+        $transaction =
+            $points->transactions->byGtid($order->gtid) ??
+            throw CannotRestore::because("No log of {$workload->name} holds the transaction {$order->gtid}.");
         $folder = Instance::folder('tmp').'/database-preview-'.getmypid();
         $bench = new Workbench($points, $folder);
         try {
-            $rows = new RowWork($bench->link(), ServerLink::to($order->server()), $order->way === DatabaseOrder::REVERSE, $order->takeConflicts);
+            $rows = new RowWork(
+                $bench->link(),
+                ServerLink::to($order->server()),
+                $order->way === DatabaseOrder::REVERSE,
+                $order->takeConflicts,
+            );
             $work = new RowSettling($bench, $points, $transaction, $folder);
             $reaches = $work->reaches($order);
             if ($reaches === null) {

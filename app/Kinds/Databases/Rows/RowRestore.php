@@ -31,8 +31,13 @@ final class RowRestore
     private readonly RunAtServer $there;
 
     /** @param  string  $folder  for the throw-away server */
-    public function __construct(private readonly RunAccount $account, private readonly DatabaseOrder $order, private readonly DatabasePoints $points, private readonly ServerLink $target, private readonly string $folder)
-    {
+    public function __construct(
+        private readonly RunAccount $account,
+        private readonly DatabaseOrder $order,
+        private readonly DatabasePoints $points,
+        private readonly ServerLink $target,
+        private readonly string $folder,
+    ) {
         $this->run = $account->run;
         $this->there = new RunAtServer($this->run, $order);
     }
@@ -41,7 +46,12 @@ final class RowRestore
     {
         if ($this->there->rowsAreChanged($this->target)) {
             $this->account->wasDone(3, 4, 5, 6, 7, 8);
-            $this->account->told += array_intersect_key($this->run->outcome, ['rows' => true, 'conflicts' => true, 'impossible' => true, 'tables' => true]);
+            $this->account->told += array_intersect_key($this->run->outcome, [
+                'rows' => true,
+                'conflicts' => true,
+                'impossible' => true,
+                'tables' => true,
+            ]);
         } else {
             $change = $this->settleRows();
             $this->account->keep($this->account->told);
@@ -52,15 +62,30 @@ final class RowRestore
         $sums = $this->account->told['rows'] ?? [];
         $this->account->step(9, function () use ($sums): string {
             $tables = $this->run->refresh()->outcome['tables'] ?? [];
-            $this->account->check('every row that was to come back is as it was, read again in the transaction that did it', [], Words::count(($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0), 'row'));
+            $this->account->check(
+                'every row that was to come back is as it was, read again in the transaction that did it',
+                [],
+                Words::count(($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0), 'row'),
+            );
             $conflicts = ($sums['conflicts'] ?? 0).' rows were changed since and are left as they are';
-            $impossible = array_map(fn (array $one): string => "{$one['table']}: {$one['because']}", $this->account->told['impossible'] ?? []);
-            $this->account->check('nothing stood in the way', ($sums['conflicts'] ?? 0) + count($impossible) === 0 ? [] : [$conflicts, ...$impossible], $conflicts);
+            $impossible = array_map(
+                fn (array $one): string => "{$one['table']}: {$one['because']}",
+                $this->account->told['impossible'] ?? [],
+            );
+            $this->account->check(
+                'nothing stood in the way',
+                ($sums['conflicts'] ?? 0) + count($impossible) === 0 ? [] : [$conflicts, ...$impossible],
+                $conflicts,
+            );
             $wrong = [];
             foreach (array_unique(array_column($tables, 'schema')) as $of) {
                 $wrong += (new SchemaFacts($this->target, (string) $of))->orphans(array_column($tables, 'table'));
             }
-            $this->account->check('every foreign key of these tables points at a row', SchemaFacts::orphansInWords($wrong), Words::count(count($tables), 'table'));
+            $this->account->check(
+                'every foreign key of these tables points at a row',
+                SchemaFacts::orphansInWords($wrong),
+                Words::count(count($tables), 'table'),
+            );
 
             return count($tables).' tables';
         });
@@ -68,7 +93,9 @@ final class RowRestore
 
     private function settleRows(): RowChange
     {
-        $transaction = $this->points->transactions->byGtid($this->order->gtid) ?? throw CannotRestore::because("No log of {$this->run->workload->name} holds the transaction {$this->order->gtid}.");
+        $transaction =
+            $this->points->transactions->byGtid($this->order->gtid) ??
+            throw CannotRestore::because("No log of {$this->run->workload->name} holds the transaction {$this->order->gtid}.");
         $bench = $this->account->workbench($this->points, $this->folder);
         try {
             $rows = new RowWork($bench->link(), $this->target, $this->order->way === DatabaseOrder::REVERSE, $this->order->takeConflicts);
@@ -96,12 +123,15 @@ final class RowRestore
                 $this->account->stageDone();
                 $sums = $rows->sums();
 
-                return "{$sums['insert']} to insert, {$sums['set_back']} to set back, {$sums['remove']} to take out, {$sums['same']} right already, {$sums['conflicts']} in conflict";
+                return "{$sums['insert']} to insert, {$sums['set_back']} to set back, {$sums['remove']} to take out, {$sums['same']} ".
+                    "right already, {$sums['conflicts']} in conflict";
             });
             $this->account->remark(...$rows->remarks);
             $this->account->told = RowSchema::told($rows) + ['tables' => $rows->tables] + $this->account->told;
             $this->account->step(6, function () use ($rows, &$change): string {
-                $change = $this->target->withLongRows(fn (): RowChange => $rows->change(RowSchema::of($this->run), RunFiles::folder($this->run)));
+                $change = $this->target->withLongRows(
+                    fn (): RowChange => $rows->change(RowSchema::of($this->run), RunFiles::folder($this->run)),
+                );
                 $this->account->stageDone();
 
                 return 'kept in '.RowSchema::of($this->run).', so that it can be put back';

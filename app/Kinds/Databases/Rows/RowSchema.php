@@ -17,6 +17,11 @@ final class RowSchema
     /** @return array<string, mixed> */
     public static function told(RowWork $work): array
     {
-        return ['rows' => $work->sums(), 'conflicts' => $work->conflicts, 'impossible' => $work->impossible, 'by_table' => array_map(fn (array $table): array => array_diff_key($table, ['columns' => true, 'n' => true]), $work->tables)];
+        return [
+            'rows' => $work->sums(),
+            'conflicts' => $work->conflicts,
+            'impossible' => $work->impossible,
+            'by_table' => array_map(fn (array $table): array => array_diff_key($table, ['columns' => true, 'n' => true]), $work->tables),
+        ];
     }
 }

@@ -26,13 +26,18 @@ final class RowSettling
     /** @var list<string> */
     public array $remarks = [];
 
-    public function __construct(private readonly Workbench $bench, private readonly DatabasePoints $points, private readonly LoggedTransaction $transaction, private readonly string $folder)
-    {
+    public function __construct(
+        private readonly Workbench $bench,
+        private readonly DatabasePoints $points,
+        private readonly LoggedTransaction $transaction,
+        private readonly string $folder,
+    ) {
     }
 
     /**
      * The dumps and logs from which the rows before and after are told, where what stands in the log is not enough or does not fit the
-     * tables as they are now; null where the log alone is gone by. A transaction can be reversed by the log alone also where CASCADE may have taken
+     * tables as they are now; null where the log alone is gone by. A transaction can be reversed by the log alone also where CASCADE may
+     * have taken
      * rows that it does not show, if there is nothing else.
      *
      * @return list<Reach>|null
@@ -60,7 +65,11 @@ final class RowSettling
             return false;
         }
         $out = fopen('/dev/null', 'wb');
-        $images = new RowImages($out === false ? throw CannotRestore::because('/dev/null cannot be opened.') : $out, RowWork::beforeSchema(), RowWork::afterSchema());
+        $images = new RowImages(
+            $out === false ? throw CannotRestore::because('/dev/null cannot be opened.') : $out,
+            RowWork::beforeSchema(),
+            RowWork::afterSchema(),
+        );
         try {
             $images->take($this->log(), $this->transaction->gtid);
         } catch (UnreadableArchive) {
@@ -88,21 +97,36 @@ final class RowSettling
         }
         fclose($out);
         if (! $images->found) {
-            throw CannotRestore::because("{$this->transaction->file} cannot be read up to transaction {$this->transaction->gtid} any more.");
+            throw CannotRestore::because(
+                "{$this->transaction->file} cannot be read up to transaction {$this->transaction->gtid} any more.",
+            );
         }
         if ($images->hasStatement || ($images->tables === [] && $work->impossible === [])) {
-            throw CannotRestore::because("Transaction {$this->transaction->gtid} cannot be reversed from the log: it ".($images->hasStatement ? 'holds a statement that is not about rows ('.mb_strimwidth($this->transaction->statement, 0, 80, '...').')' : 'changed no rows').'. Restore the table, or its rows, from before it.');
+            throw CannotRestore::because(
+                "Transaction {$this->transaction->gtid} cannot be reversed from the log: it ".
+                    ($images->hasStatement
+                        ? 'holds a statement that is not about rows ('.mb_strimwidth($this->transaction->statement, 0, 80, '...').')'
+                        : 'changed no rows').
+                    '. Restore the table, or its rows, from before it.',
+            );
         }
         if ($images->partial !== []) {
-            throw CannotRestore::because('The log does not hold whole rows of '.implode(', ', $images->partial).' (binlog_row_image is not FULL): restore its rows from before the transaction instead.');
+            throw CannotRestore::because(
+                'The log does not hold whole rows of '.
+                    implode(', ', $images->partial).
+                    ' (binlog_row_image is not FULL): restore its rows from before the transaction instead.',
+            );
         }
         foreach ($images->opened as $table) {
-            $this->remarks[] = "Rows of $table may have been removed by a foreign key's CASCADE, which the log does not show: bring its rows back from before the transaction instead.";
+            $this->remarks[] = "Rows of $table may have been removed by a foreign key's CASCADE, which the log does not show: bring its ".
+                'rows back from before the transaction instead.';
         }
         $twins = $images->twins();
         foreach ($twins as $twin) {
             if (! $work->makeTwin($twin['schema'], $twin['table'], $twin['twin'])) {
-                throw CannotRestore::because("{$twin['schema']}.{$twin['table']} is not there any more: restore the table from before the transaction instead.");
+                throw CannotRestore::because(
+                    "{$twin['schema']}.{$twin['table']} is not there any more: restore the table from before the transaction instead.",
+                );
             }
         }
         if ($twins !== []) {
@@ -142,9 +166,23 @@ final class RowSettling
                         continue;
                     }
                     $n++;
-                    $columns = array_column((new SchemaFacts($link, $schema))->columns($table), 'name'); // invisible ones are not in an asterisk
-                    $link->exec('CREATE TABLE '.Workbench::name(self::COPIES, "c$n").' SELECT '.RowTerms::list($columns).' FROM '.Workbench::name($schema, $table));
-                    $pairs[] = ['schema' => $schema, 'table' => $table, 'before' => Workbench::name(self::COPIES, "c$n"), 'after' => null, 'columns' => $columns];
+                    // invisible ones are not in an asterisk
+                    $columns = array_column((new SchemaFacts($link, $schema))->columns($table), 'name');
+                    $link->exec(
+                        'CREATE TABLE '.
+                            Workbench::name(self::COPIES, "c$n").
+                            ' SELECT '.
+                            RowTerms::list($columns).
+                            ' FROM '.
+                            Workbench::name($schema, $table),
+                    );
+                    $pairs[] = [
+                        'schema' => $schema,
+                        'table' => $table,
+                        'before' => Workbench::name(self::COPIES, "c$n"),
+                        'after' => null,
+                        'columns' => $columns,
+                    ];
                 }
             }
         }
@@ -169,9 +207,17 @@ final class RowSettling
         $tables = [];
         foreach ($reach->schemas as $schema) {
             $there = (new SchemaFacts($this->bench->link(), $schema))->tables();
-            $named = array_values(array_map(fn (array $table): string => $table[1], array_filter($this->transaction->tables, fn (array $table): bool => $table[0] === $schema)));
+            $named = array_values(
+                array_map(
+                    fn (array $table): string => $table[1],
+                    array_filter($this->transaction->tables, fn (array $table): bool => $table[0] === $schema),
+                ),
+            );
             // What else a statement changed that was logged as text, by triggers and keys, one cannot see.
-            $tables[$schema] = $this->transaction->hasTextStatement || ($this->transaction->isDefinition && $named === []) ? $there : array_values(array_intersect($there, $named));
+            $tables[$schema] =
+                $this->transaction->hasTextStatement || ($this->transaction->isDefinition && $named === [])
+                    ? $there
+                    : array_values(array_intersect($there, $named));
         }
 
         return $tables;

@@ -18,7 +18,10 @@ final class RowTerms
     /** @param  list<string>  $columns */
     public static function on(array $columns, string $a, string $b): string
     {
-        return implode(' AND ', array_map(fn (string $column): string => "$a.".Identifier::quoted($column)." = $b.".Identifier::quoted($column), $columns));
+        return implode(
+            ' AND ',
+            array_map(fn (string $column): string => "$a.".Identifier::quoted($column)." = $b.".Identifier::quoted($column), $columns),
+        );
     }
 
     /**
@@ -28,11 +31,14 @@ final class RowTerms
      */
     public static function same(array $columns, string $a, string $b): string
     {
-        return implode(' AND ', array_map(function (array $column) use ($a, $b): string {
-            $name = Identifier::quoted($column['name']);
+        return implode(
+            ' AND ',
+            array_map(function (array $column) use ($a, $b): string {
+                $name = Identifier::quoted($column['name']);
 
-            return $column['text'] ? "BINARY $a.$name <=> BINARY $b.$name" : "$a.$name <=> $b.$name";
-        }, self::own($columns)));
+                return $column['text'] ? "BINARY $a.$name <=> BINARY $b.$name" : "$a.$name <=> $b.$name";
+            }, self::own($columns)),
+        );
     }
 
     /**

@@ -42,7 +42,19 @@ use Throwable;
  */
 final class DatabaseRun
 {
-    public const STEPS = ['lock the target', 'look at the target', 'run the command before', 'load the dump', 'roll the logs forward', 'look at what came of it', 'bring it beside', 'check it there', 'put in place', 'check in place', 'run the command after'];
+    public const STEPS = [
+        'lock the target',
+        'look at the target',
+        'run the command before',
+        'load the dump',
+        'roll the logs forward',
+        'look at what came of it',
+        'bring it beside',
+        'check it there',
+        'put in place',
+        'check in place',
+        'run the command after',
+    ];
 
     private Run $run;
 
@@ -111,7 +123,13 @@ final class DatabaseRun
     {
         for ($tries = 0; ; $tries++) {
             try {
-                TargetLock::take($name, 'server', (count($this->order->schemas) === 1 ? 'the schema ' : 'the schemas ').implode(', ', $this->order->schemas)." on {$this->order->server}");
+                TargetLock::take(
+                    $name,
+                    'server',
+                    (count($this->order->schemas) === 1 ? 'the schema ' : 'the schemas ').
+                        implode(', ', $this->order->schemas).
+                        " on {$this->order->server}",
+                );
 
                 return;
             } catch (UnableToRestore $taken) {
@@ -198,9 +216,13 @@ final class DatabaseRun
     {
         $dump = array_sum(array_map(fn (Reach $reach): int => max($reach->dump->bytes, (int) $reach->dump->tree_bytes), $reaches));
         $logs = array_sum(array_map(fn (Reach $reach): int => $reach->logBytes(), $reaches));
-        $transactions = array_sum(array_map(fn (Reach $reach): int => array_sum(array_map(fn (LogFacts $log): int => $log->transactions, $reach->logs)), $reaches));
+        $transactions = 0;
+        foreach ($reaches as $reach) {
+            $transactions += array_sum(array_map(fn (LogFacts $log): int => $log->transactions, $reach->logs));
+        }
 
-        return $this->order->isByRows() ? WayEstimate::rows($dump, $logs, $transactions, 0, WorkMeasurements::now())
+        return $this->order->isByRows()
+            ? WayEstimate::rows($dump, $logs, $transactions, 0, WorkMeasurements::now())
             : WayEstimate::whole($dump, $dump, $logs, $transactions, $this->order->isInPlace(), WorkMeasurements::now());
     }
 
@@ -215,7 +237,11 @@ final class DatabaseRun
         }
         $ran = HostCommand::run($when, $command, Instance::folder('tmp'), $this->order->commandLimit);
         $this->account->told['commands'][] = $ran->toArray();
-        $this->account->check("the command $when it: ".implode(' ', $command), $ran->isRight() ? [] : [(string) $ran->remark()], $ran->remark() ?? sprintf('ended well after %.1f s', $ran->seconds));
+        $this->account->check(
+            "the command $when it: ".implode(' ', $command),
+            $ran->isRight() ? [] : [(string) $ran->remark()],
+            $ran->remark() ?? sprintf('ended well after %.1f s', $ran->seconds),
+        );
         if ($when === 'before' && ! $ran->isRight()) {
             throw CannotRestore::because((string) $ran->remark());
         }
@@ -241,25 +267,63 @@ final class DatabaseRun
         }
         if ($this->order->isByRows()) {
             $sums = $this->account->told['rows'] ?? [];
-            [$rows, $tables] = [($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0), count($this->account->told['tables'] ?? $run->outcome['tables'] ?? [])];
+            [$rows, $tables] = [
+                ($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0),
+                count($this->account->told['tables'] ?? ($run->outcome['tables'] ?? [])),
+            ];
         }
         if ($this->target->tookLongRows) {
-            $this->account->remark("A row is longer, as a statement, than {$this->order->server} takes: its max_allowed_packet was raised while it was loaded, and is what it was again.");
+            $this->account->remark(
+                "A row is longer, as a statement, than {$this->order->server} takes: its max_allowed_packet was raised while it was ".
+                    'loaded, and is what it was again.',
+            );
         }
         $canPutBack = $this->order->isInPlace() || ($this->order->isByRows() && $rows > 0);
         $until = $this->readAlone?->begins() ?? ($this->reaches[0]->until ?? null);
         $last = $until === null ? null : $this->points->transactions->lastBefore($until);
         $outcome = $this->account->told + [
-            'kind' => 'database', 'rows_restored' => $rows, 'tables_restored' => $tables, 'checks' => $this->account->checks, 'remarks' => $this->account->remarks, 'right' => $right, 'commands' => [],
+            'kind' => 'database',
+            'rows_restored' => $rows,
+            'tables_restored' => $tables,
+            'checks' => $this->account->checks,
+            'remarks' => $this->account->remarks,
+            'right' => $right,
+            'commands' => [],
             'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
-            'read' => $this->readAlone !== null ? [['set' => $this->readAlone->file, 'logs' => [], 'bytes' => $this->readAlone->end]] : array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'bytes' => $reach->dump->bytes + $reach->logBytes()], $this->reaches),
-            'set_aside' => $canPutBack ? 1 : 0, 'can_put_back' => $canPutBack, 'applied' => $run->outcome['applied'] ?? false, 'tables' => $run->outcome['tables'] ?? [],
+            'read' => $this->readAlone !== null
+                    ? [['set' => $this->readAlone->file, 'logs' => [], 'bytes' => $this->readAlone->end]]
+                    : array_map(
+                        fn (Reach $reach): array => [
+                            'set' => $reach->dump->name,
+                            'logs' => array_map(fn ($log): string => $log->file, $reach->logs),
+                            'bytes' => $reach->dump->bytes + $reach->logBytes(),
+                        ],
+                        $this->reaches,
+                    ),
+            'set_aside' => $canPutBack ? 1 : 0,
+            'can_put_back' => $canPutBack,
+            'applied' => $run->outcome['applied'] ?? false,
+            'tables' => $run->outcome['tables'] ?? [],
         ];
-        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $canPutBack ? now()->addDays(SetAsides::DAYS) : null]);
+        $run->update([
+            'state' => 'done',
+            'outcome' => $outcome,
+            'ended_at' => now(),
+            'set_aside_until' => $canPutBack ? now()->addDays(SetAsides::DAYS) : null,
+        ]);
         $dumps = array_sum(array_map(fn (Reach $reach): int => max($reach->dump->bytes, (int) $reach->dump->tree_bytes), $this->reaches));
         WorkMeasurements::take($run, $dumps, array_sum(array_map(fn (Reach $reach): int => $reach->logBytes(), $this->reaches)));
         DatabaseProof::write($run, $this->order, $outcome);
-        $this->ledger->tell(sprintf('Run %d ended: %s in %s, %s.', $run->id, Words::count($rows, 'row'), Words::count($tables, 'table'), $right ? 'all right' : 'not all right'), 'answer');
+        $this->ledger->tell(
+            sprintf(
+                'Run %d ended: %s in %s, %s.',
+                $run->id,
+                Words::count($rows, 'row'),
+                Words::count($tables, 'table'),
+                $right ? 'all right' : 'not all right',
+            ),
+            'answer',
+        );
     }
 
     /**
@@ -295,7 +359,9 @@ final class DatabaseRun
                 $this->there->rowChange($link)->drop();
             } else {
                 if (! $this->order->isInPlace()) {
-                    throw CannotRestore::because("Run {$run->id} replaced nothing: drop ".implode(', ', $this->order->schemas).' if it is not needed any more.');
+                    throw CannotRestore::because(
+                        "Run {$run->id} replaced nothing: drop ".implode(', ', $this->order->schemas).' if it is not needed any more.',
+                    );
                 }
                 $link->withoutLog();
                 foreach ($this->there->swaps($link) as $swap) {
@@ -304,7 +370,11 @@ final class DatabaseRun
                 }
             }
             $run->refresh();
-            $run->update(['put_back_at' => now(), 'set_aside_until' => null, 'outcome' => ['put_back_break_at' => $this->order->isByRows() ? null : $link->logEnd()?->text()] + ($run->outcome ?? [])]);
+            $run->update([
+                'put_back_at' => now(),
+                'set_aside_until' => null,
+                'outcome' => ['put_back_break_at' => $this->order->isByRows() ? null : $link->logEnd()?->text()] + ($run->outcome ?? []),
+            ]);
             TrailEntry::add("Run {$run->id} was put back.", $run->request, null, $run);
 
             return ['returned' => $returned, 'remarks' => $remarks];

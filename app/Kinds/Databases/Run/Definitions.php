@@ -20,7 +20,10 @@ final class Definitions
     /** @var list<string> what was done otherwise than it was, or could not be done */
     public array $remarks = [];
 
-    /** @param  list<array{kind: string, name: string, of: string, sql: string, mode: string, charset: string, collation: string, zone?: string}>  $all */
+    /**
+     * @param  list<array{kind: string, name: string, of: string, sql: string, mode: string, charset: string, collation: string,
+     *     zone?: string}>  $all
+     */
     public function __construct(public readonly array $all)
     {
     }
@@ -36,16 +39,30 @@ final class Definitions
             } catch (PDOException $invalid) {
                 throw CannotRestore::because("The $kind $schema.$name cannot be read: ".mb_scrub($invalid->getMessage()));
             }
-            $all[] = [
-                'kind' => $kind, 'name' => $name, 'of' => $of, 'sql' => $row[$column] ?? throw CannotRestore::because("The account may not see how the $kind $schema.$name is defined."), 'mode' => (string) ($row['sql_mode'] ?? ''),
-                'charset' => (string) ($row['character_set_client'] ?? 'utf8mb4'), 'collation' => (string) ($row['collation_connection'] ?? 'utf8mb4_general_ci'),
-            ] + ($kind === 'EVENT' ? ['zone' => (string) ($row['time_zone'] ?? 'SYSTEM')] : []);
+            $all[] =
+                [
+                    'kind' => $kind,
+                    'name' => $name,
+                    'of' => $of,
+                    'sql' => $row[$column] ?? throw CannotRestore::because("The account may not see how the $kind $schema.$name is ".
+                        'defined.'),
+                    'mode' => (string) ($row['sql_mode'] ?? ''),
+                    'charset' => (string) ($row['character_set_client'] ?? 'utf8mb4'),
+                    'collation' => (string) ($row['collation_connection'] ?? 'utf8mb4_general_ci'),
+                ] + ($kind === 'EVENT' ? ['zone' => (string) ($row['time_zone'] ?? 'SYSTEM')] : []);
         };
         if ($triggersOf === null) {
             foreach ($facts->routines() as $routine) {
-                $show($routine['type'], $routine['name'], match ($routine['type']) {
-                    'FUNCTION' => 'Create Function', 'PROCEDURE' => 'Create Procedure', 'PACKAGE' => 'Create Package', default => 'Create Package Body',
-                });
+                $show(
+                    $routine['type'],
+                    $routine['name'],
+                    match ($routine['type']) {
+                        'FUNCTION' => 'Create Function',
+                        'PROCEDURE' => 'Create Procedure',
+                        'PACKAGE' => 'Create Package',
+                        default => 'Create Package Body',
+                    },
+                );
             }
             foreach ($facts->views() as $view) {
                 $show('VIEW', $view, 'Create View');
@@ -95,8 +112,9 @@ final class Definitions
             }
         }
         foreach (array_filter([$link, $trusted]) as $used) {
-            $used->exec("SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, "
-                .'collation_connection = utf8mb4_general_ci');
+            $used->exec(
+                "SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO', character_set_client = utf8mb4, ".'collation_connection = utf8mb4_general_ci',
+            );
             $used->exec("SET time_zone = '+00:00'");
         }
         foreach ($left as $one) {
@@ -118,7 +136,15 @@ final class Definitions
         }
         $link = $trusted !== null && self::isPlain($one['kind'], $sql, $schema) ? $trusted : $link;
         $link->exec('USE '.Identifier::quoted($schema));
-        $link->exec('SET sql_mode = '.$link->text((string) $one['mode']).', character_set_client = '.self::word((string) $one['charset']).', collation_connection = '.self::word((string) $one['collation']).(isset($one['zone']) ? ', time_zone = '.$link->text((string) $one['zone']) : ''));
+        $link->exec(
+            'SET sql_mode = '.
+                $link->text((string) $one['mode']).
+                ', character_set_client = '.
+                self::word((string) $one['charset']).
+                ', collation_connection = '.
+                self::word((string) $one['collation']).
+                (isset($one['zone']) ? ', time_zone = '.$link->text((string) $one['zone']) : ''),
+        );
         // The text of the statement is what it was; the connection sends UTF-8.
         $link->exec('SET character_set_client = utf8mb4');
         $link->exec($sql);
@@ -136,8 +162,8 @@ final class Definitions
         $own = '(?:(?:'.preg_quote(Identifier::quoted($schema), '/')."|$plain)\\s*\\.\\s*)?";
         $when = '(?:BEFORE|AFTER)\s+(?:INSERT|UPDATE|DELETE)';
 
-        return $kind === 'TRIGGER'
-            && preg_match("/\\ACREATE $definer\\s+TRIGGER\\s+$own$name\\s+$when\\s+ON\\s+$own$name\\s+FOR\\s+EACH\\s+ROW\\b/i", $sql) === 1;
+        return $kind === 'TRIGGER' &&
+            preg_match("/\\ACREATE $definer\\s+TRIGGER\\s+$own$name\\s+$when\\s+ON\\s+$own$name\\s+FOR\\s+EACH\\s+ROW\\b/i", $sql) === 1;
     }
 
     private static function word(string $name): string

@@ -44,13 +44,18 @@ final readonly class DumpLoad
     /** @return iterable<string> what works on rows, and so comes after them: triggers, routines, events, views */
     public function programs(): iterable
     {
-        return $this->parts(fn (DumpSection $section): bool => $section->kind === DumpSection::HEADER || ($section->kind !== DumpSection::DATA && ! in_array($section->kind, self::STRUCTURE, true)));
+        return $this->parts(
+            fn (DumpSection $section): bool => $section->kind === DumpSection::HEADER ||
+                ($section->kind !== DumpSection::DATA && ! in_array($section->kind, self::STRUCTURE, true)),
+        );
     }
 
     /** @return iterable<string> rows, without definitions */
     public function rows(): iterable
     {
-        return $this->parts(fn (DumpSection $section): bool => $section->kind === DumpSection::DATA || $section->kind === DumpSection::HEADER);
+        return $this->parts(
+            fn (DumpSection $section): bool => $section->kind === DumpSection::DATA || $section->kind === DumpSection::HEADER,
+        );
     }
 
     /** Whether a part of it can be read without reading what is before it. */
@@ -102,7 +107,10 @@ final readonly class DumpLoad
         return in_array($section->kind, [DumpSection::TABLE, DumpSection::DATA], true) && in_array($section->name, $this->tables, true);
     }
 
-    /** A table whose default takes a number from a sequence cannot be loaded while only the table is locked (error 1100): nobody else is there, so nothing is. */
+    /**
+     * A table whose default takes a number from a sequence cannot be loaded while only the table is locked (error 1100): nobody else is
+     * there, so nothing is.
+     */
     private static function unlocked(string $start): string
     {
         return preg_replace('/^LOCK TABLES [^\n]*\n/m', '', substr($start, 0, 4096), 1).substr($start, 4096);
@@ -133,7 +141,12 @@ final readonly class DumpLoad
                 throw UnreadableArchive::endsEarly($section->start);
             }
             $at = $section->start;
-            if ($this->facts->namesSchema && $section->kind !== DumpSection::SCHEMA && $section->kind !== DumpSection::HEADER && $section->schema !== $schema) {
+            if (
+                $this->facts->namesSchema &&
+                $section->kind !== DumpSection::SCHEMA &&
+                $section->kind !== DumpSection::HEADER &&
+                $section->schema !== $schema
+            ) {
                 yield 'USE '.\Kaiseki\Core\Database\Identifier::quoted($section->schema).";\n";
                 $schema = $section->schema;
             } elseif ($section->kind === DumpSection::SCHEMA) {

@@ -55,7 +55,11 @@ final class RunAccount
     /** @param  list<string>  $wrong  none if it passed */
     public function check(string $check, array $wrong, string $right): void
     {
-        $this->checks[] = ['check' => $check, 'result' => $wrong === [] ? 'passed' : 'failed', 'detail' => $wrong === [] ? $right : implode('; ', array_slice($wrong, 0, 10))];
+        $this->checks[] = [
+            'check' => $check,
+            'result' => $wrong === [] ? 'passed' : 'failed',
+            'detail' => $wrong === [] ? $right : implode('; ', array_slice($wrong, 0, 10)),
+        ];
     }
 
     public function remark(string ...$remarks): void
@@ -80,7 +84,17 @@ final class RunAccount
         // mariadb-binlog writes rows in base64.
         $logs = (int) (array_sum(array_map(fn (Reach $reach): int => $reach->logBytes(), $reaches)) * 1.4);
         $this->before = ['loading' => 0, 'rolling forward' => $dump, 'bringing it beside' => $dump + $logs];
-        $this->run->update(['bytes_done' => 0, 'bytes_total' => $dump + $logs + ($isByRows ? 0 : $dump), 'files_done' => 0, 'files_total' => array_sum(array_map(fn (Reach $reach): int => array_sum(array_map(fn (LogFacts $log): int => $log->transactions, $reach->logs)), $reaches))]);
+        $this->run->update([
+            'bytes_done' => 0,
+            'bytes_total' => $dump + $logs + ($isByRows ? 0 : $dump),
+            'files_done' => 0,
+            'files_total' => array_sum(
+                array_map(
+                    fn (Reach $reach): int => array_sum(array_map(fn (LogFacts $log): int => $log->transactions, $reach->logs)),
+                    $reaches,
+                ),
+            ),
+        ]);
     }
 
     /** Rows from the log alone: they are read, compared, kept and changed, each about as much work as the other. */
@@ -100,7 +114,11 @@ final class RunAccount
     /** A throw-away server whose work counts as this run's. */
     public function workbench(DatabasePoints $points, string $folder): Workbench
     {
-        return new Workbench($points, $folder, fn (string $what, int $bytes) => $this->progress($what === 'load' ? 'loading' : 'rolling forward', $bytes));
+        return new Workbench(
+            $points,
+            $folder,
+            fn (string $what, int $bytes) => $this->progress($what === 'load' ? 'loading' : 'rolling forward', $bytes),
+        );
     }
 
     public function progress(string $what, int $bytes): void
@@ -109,7 +127,9 @@ final class RunAccount
             return;
         }
         $this->lastTold = microtime(true);
-        Run::query()->whereKey($this->run->id)->update(['bytes_done' => min($this->run->bytes_total, ($this->before[$what] ?? 0) + $bytes), 'heartbeat_at' => now()]);
+        Run::query()
+            ->whereKey($this->run->id)
+            ->update(['bytes_done' => min($this->run->bytes_total, ($this->before[$what] ?? 0) + $bytes), 'heartbeat_at' => now()]);
         if ($this->also !== null) {
             ($this->also)("$what, ".Words::size($bytes));
         }

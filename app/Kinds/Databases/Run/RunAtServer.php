@@ -44,7 +44,14 @@ final readonly class RunAtServer
         $link ??= ServerLink::to($this->order->server());
         $swaps = [];
         foreach ($this->order->schemas as $schema) {
-            $swaps[$schema] = new Swap($link, $schema, Swap::loadedName($this->run, $schema), Swap::asideName($this->run, $schema), $this->order->tables, RunFiles::folder($this->run).'/swap-'.hash('crc32b', $schema).'.json');
+            $swaps[$schema] = new Swap(
+                $link,
+                $schema,
+                Swap::loadedName($this->run, $schema),
+                Swap::asideName($this->run, $schema),
+                $this->order->tables,
+                RunFiles::folder($this->run).'/swap-'.hash('crc32b', $schema).'.json',
+            );
         }
 
         return $swaps;
@@ -72,7 +79,12 @@ final readonly class RunAtServer
                 $swap->forget();
             }
             foreach ($this->order->isInPlace() || $this->order->isByRows() ? [] : $this->order->schemas as $schema) {
-                if ($link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [$schema, "kaiseki run {$this->run->label()}"]) !== null) {
+                if (
+                    $link->one('SELECT 1 FROM information_schema.schemata WHERE schema_name = ? AND schema_comment = ?', [
+                        $schema,
+                        "kaiseki run {$this->run->label()}",
+                    ]) !== null
+                ) {
                     $link->exec('SET foreign_key_checks = 0');
                     $link->exec('DROP DATABASE '.Identifier::quoted($schema));
                 }
@@ -93,11 +105,15 @@ final readonly class RunAtServer
     public static function seen(ServerLink $link): array
     {
         $schemas = [];
-        $things = implode(' + ', array_map(
-            fn (string $kind, string $column): string => "(SELECT COUNT(*) FROM information_schema.$kind k"
-                ." WHERE k.$column = s.schema_name)",
-            ['tables', 'routines', 'triggers', 'events'], ['table_schema', 'routine_schema', 'trigger_schema', 'event_schema'],
-        ));
+        $things = implode(
+            ' + ',
+            array_map(
+                fn (string $kind, string $column): string => "(SELECT COUNT(*) FROM information_schema.$kind k".
+                    " WHERE k.$column = s.schema_name)",
+                ['tables', 'routines', 'triggers', 'events'],
+                ['table_schema', 'routine_schema', 'trigger_schema', 'event_schema'],
+            ),
+        );
         $ours = 's.schema_name LIKE "kaiseki\\_%" OR s.schema_comment LIKE "kaiseki run %"';
         foreach ($link->rows("SELECT schema_name AS s, $things AS n FROM information_schema.schemata s WHERE NOT ($ours)") as $row) {
             $schemas[(string) $row['s']] = (int) $row['n'];
@@ -123,22 +139,28 @@ final readonly class RunAtServer
         foreach (array_keys($is['schemas'] + $was['schemas']) as $schema) {
             [$before, $now] = [$was['schemas'][$schema] ?? null, $is['schemas'][$schema] ?? null];
             if ($before !== $now) {
-                $changes[] = "the schema $schema ".match (null) {
-                    $before => 'is there that was not', $now => 'is gone', default => "holds $now things, and held $before",
-                };
+                $changes[] =
+                    "the schema $schema ".
+                    match (null) {
+                        $before => 'is there that was not',
+                        $now => 'is gone',
+                        default => "holds $now things, and held $before",
+                    };
             }
         }
         foreach (['is there that was not' => [$is, $was], 'is gone' => [$was, $is]] as $words => [$of, $other]) {
-            foreach (array_diff($of['accounts'] ?? [], $other['accounts'] ?? $of['accounts'] ?? []) as $account) {
+            foreach (array_diff($of['accounts'] ?? [], $other['accounts'] ?? ($of['accounts'] ?? [])) as $account) {
                 $changes[] = "the account $account $words";
             }
         }
 
         $looked = $is['accounts'] === null ? 'schemas' : 'schemas and accounts';
 
-        return $changes === [] ? " Nothing that was there was touched: looked at again, its $looked are as they were before the run."
-            : ' Looked at again, the server is not as it was before the run, by this or by something else: '
-                .implode('; ', array_slice($changes, 0, 20)).'.';
+        return $changes === []
+            ? " Nothing that was there was touched: looked at again, its $looked are as they were before the run."
+            : ' Looked at again, the server is not as it was before the run, by this or by something else: '.
+                    implode('; ', array_slice($changes, 0, 20)).
+                    '.';
     }
 
     public function whatWasDone(): string

@@ -34,8 +34,14 @@ final class SchemaCopy
      * @param  list<string>|null  $only  tables; null for all
      * @param  string  $named  what references inside definitions are to say in place of the schema's name
      */
-    public function __construct(private readonly ServerLink $from, private readonly string $schema, private readonly ServerLink $to, private readonly string $target, ?array $only, string $named)
-    {
+    public function __construct(
+        private readonly ServerLink $from,
+        private readonly string $schema,
+        private readonly ServerLink $to,
+        private readonly string $target,
+        ?array $only,
+        string $named,
+    ) {
         $this->facts = new SchemaFacts($from, $schema);
         $this->tables = array_values($only === null ? $this->facts->tables() : array_intersect($this->facts->tables(), $only));
         $this->renaming = new Renaming($schema, $named, $this->facts->names());
@@ -68,16 +74,30 @@ final class SchemaCopy
         $this->to->exec("SET foreign_key_checks = 0, check_constraint_checks = 0, sql_mode = 'NO_AUTO_VALUE_ON_ZERO'");
         foreach ($withSequences ? $this->facts->sequences() : [] as $sequence) {
             $name = Identifier::quoted($sequence);
-            $this->to->exec((string) $this->from->rows('SHOW CREATE TABLE '.Identifier::quoted($this->schema).".$name")[0]['Create Table']);
+            $this->to->exec(
+                (string) $this->from->rows('SHOW CREATE TABLE '.Identifier::quoted($this->schema).".$name")[0]['Create Table'],
+            );
             $next = $this->from->one('SELECT next_not_cached_value FROM '.Identifier::quoted($this->schema).".$name");
             $this->to->rows("SELECT SETVAL($name, ".(int) $next.', 0)');
         }
         foreach ($this->tables as $table) {
-            $this->to->exec($this->renaming->in((string) $this->from->rows('SHOW CREATE TABLE '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table))[0]['Create Table']));
+            $this->to->exec(
+                $this->renaming->in(
+                    (string) $this->from->rows(
+                        'SHOW CREATE TABLE '.Identifier::quoted($this->schema).'.'.Identifier::quoted($table),
+                    )[0]['Create Table'],
+                ),
+            );
         }
         foreach ($this->keys() as $key) {
-            if (in_array($key['table'], $this->tables, true) && $key['to_schema'] === $this->schema && ! in_array($key['to_table'], $this->tables, true)) {
-                $this->to->exec('ALTER TABLE '.Identifier::quoted($key['table']).' DROP FOREIGN KEY '.Identifier::quoted($key['name']));
+            if (
+                in_array($key['table'], $this->tables, true) &&
+                $key['to_schema'] === $this->schema &&
+                ! in_array($key['to_table'], $this->tables, true)
+            ) {
+                $this->to->exec(
+                    'ALTER TABLE '.Identifier::quoted($key['table']).' DROP FOREIGN KEY '.Identifier::quoted($key['name']),
+                );
                 $this->keysLeftOut[] = $key;
             }
         }
@@ -92,7 +112,18 @@ final class SchemaCopy
         foreach ($this->tables as $table) {
             ExactFloats::widen($this->from, $this->schema, $table);
         }
-        $bytes = Tools::dump($this->from, ['--no-create-info', '--skip-triggers', '--skip-comments', '--skip-add-locks', '--skip-disable-keys', '--single-transaction', '--quick', '--hex-blob', $this->schema, ...$this->tables]);
+        $bytes = Tools::dump($this->from, [
+            '--no-create-info',
+            '--skip-triggers',
+            '--skip-comments',
+            '--skip-add-locks',
+            '--skip-disable-keys',
+            '--single-transaction',
+            '--quick',
+            '--hex-blob',
+            $this->schema,
+            ...$this->tables,
+        ]);
         Tools::loadRows($this->to, $this->target, self::prepared(self::counted($bytes, $told)), new KnownStatements($this->target));
     }
 
@@ -104,7 +135,8 @@ final class SchemaCopy
      */
     public static function prepared(iterable $bytes): iterable
     {
-        yield "SET time_zone='+00:00', foreign_key_checks=0, unique_checks=0, check_constraint_checks=0, sql_mode='NO_AUTO_VALUE_ON_ZERO';\n";
+        yield "SET time_zone='+00:00', foreign_key_checks=0, unique_checks=0, check_constraint_checks=0, ".
+            "sql_mode='NO_AUTO_VALUE_ON_ZERO';\n";
         yield from $bytes;
     }
 

@@ -48,20 +48,38 @@ final class SchemaFacts
     /** @return list<string> */
     private function ofType(string ...$types): array
     {
-        return $this->link->column('SELECT table_name FROM information_schema.tables WHERE table_schema = ? AND table_type IN ('.implode(',', array_fill(0, count($types), '?')).') ORDER BY table_name', [$this->schema, ...$types]);
+        return $this->link->column(
+            'SELECT table_name FROM information_schema.tables WHERE table_schema = ? AND table_type IN ('.
+                implode(',', array_fill(0, count($types), '?')).
+                ') ORDER BY table_name',
+            [$this->schema, ...$types],
+        );
     }
 
     /** @return list<array{type: string, name: string}> PROCEDURE, FUNCTION or PACKAGE */
     public function routines(): array
     {
-        return array_map(fn (array $row): array => ['type' => (string) $row['type'], 'name' => (string) $row['name']], $this->link->rows('SELECT routine_type AS type, routine_name AS name FROM information_schema.routines WHERE routine_schema = ? ORDER BY routine_type, routine_name', [$this->schema]));
+        return array_map(
+            fn (array $row): array => ['type' => (string) $row['type'], 'name' => (string) $row['name']],
+            $this->link->rows(
+                'SELECT routine_type AS type, routine_name AS name FROM information_schema.routines WHERE routine_schema = ? ORDER BY '.
+                    'routine_type, routine_name',
+                [$this->schema],
+            ),
+        );
     }
 
     /** @return array<string, string> trigger => its table */
     public function triggers(): array
     {
         $triggers = [];
-        foreach ($this->link->rows('SELECT trigger_name AS name, event_object_table AS of FROM information_schema.triggers WHERE trigger_schema = ? ORDER BY event_object_table, action_timing, event_manipulation, action_order', [$this->schema]) as $row) {
+        foreach (
+            $this->link->rows(
+                'SELECT trigger_name AS name, event_object_table AS of FROM information_schema.triggers WHERE trigger_schema = ? ORDER '.
+                    'BY event_object_table, action_timing, event_manipulation, action_order',
+                [$this->schema],
+            ) as $row
+        ) {
             $triggers[(string) $row['name']] = (string) $row['of'];
         }
 
@@ -71,19 +89,35 @@ final class SchemaFacts
     /** @return list<string> */
     public function events(): array
     {
-        return $this->link->column('SELECT event_name FROM information_schema.events WHERE event_schema = ? ORDER BY event_name', [$this->schema]);
+        return $this->link->column('SELECT event_name FROM information_schema.events WHERE event_schema = ? ORDER BY event_name', [
+            $this->schema,
+        ]);
     }
 
     /** @return list<string> everything that may stand behind the name of the schema and a dot */
     public function names(): array
     {
-        return [...$this->tables(), ...$this->sequences(), ...$this->views(), ...array_column($this->routines(), 'name'), ...array_map(strval(...), array_keys($this->triggers())), ...$this->events()];
+        return [
+            ...$this->tables(),
+            ...$this->sequences(),
+            ...$this->views(),
+            ...array_column($this->routines(), 'name'),
+            ...array_map(strval(...), array_keys($this->triggers())),
+            ...$this->events(),
+        ];
     }
 
     /** @return array<string, int> kind => how many */
     public function counts(): array
     {
-        return ['tables' => count($this->tables()), 'sequences' => count($this->sequences()), 'views' => count($this->views()), 'triggers' => count($this->triggers()), 'routines' => count($this->routines()), 'events' => count($this->events())];
+        return [
+            'tables' => count($this->tables()),
+            'sequences' => count($this->sequences()),
+            'views' => count($this->views()),
+            'triggers' => count($this->triggers()),
+            'routines' => count($this->routines()),
+            'events' => count($this->events()),
+        ];
     }
 
     /**
@@ -96,7 +130,10 @@ final class SchemaFacts
         $versioned = $this->versioned();
         foreach ($tables ?? $this->tables() as $table) {
             $name = Workbench::name($this->schema, $table);
-            $contents[$table] = ['rows' => (int) $this->link->one("SELECT COUNT(*) FROM $name"), 'checksum' => in_array($table, $versioned, true) ? null : $this->link->rows("CHECKSUM TABLE $name")[0]['Checksum'] ?? null];
+            $contents[$table] = [
+                'rows' => (int) $this->link->one("SELECT COUNT(*) FROM $name"),
+                'checksum' => in_array($table, $versioned, true) ? null : $this->link->rows("CHECKSUM TABLE $name")[0]['Checksum'] ?? null,
+            ];
         }
 
         return $contents;
@@ -121,14 +158,31 @@ final class SchemaFacts
     {
         /** @var array<string, ForeignKey> $keys */
         $keys = [];
-        foreach ($this->link->rows(
-            'SELECT k.constraint_name AS name, k.table_schema AS of_schema, k.table_name AS of_table, k.column_name AS of_column, k.referenced_table_schema AS to_schema, k.referenced_table_name AS to_table, k.referenced_column_name AS to_column,
+        foreach (
+            $this->link->rows(
+                'SELECT k.constraint_name AS name, k.table_schema AS of_schema, k.table_name AS of_table, k.column_name AS of_column,
+                    k.referenced_table_schema AS to_schema, k.referenced_table_name AS to_table, k.referenced_column_name AS to_column,
                 CONCAT("ON DELETE ", r.delete_rule, " ON UPDATE ", r.update_rule) AS rule
-             FROM information_schema.key_column_usage k JOIN information_schema.referential_constraints r ON r.constraint_schema = k.constraint_schema AND r.constraint_name = k.constraint_name AND r.table_name = k.table_name
-             WHERE k.referenced_table_name IS NOT NULL AND (k.table_schema = ? OR k.referenced_table_schema = ?) ORDER BY k.table_schema, k.table_name, k.constraint_name, k.ordinal_position', [$this->schema, $this->schema],
-        ) as $row) {
+             FROM information_schema.key_column_usage k
+             JOIN information_schema.referential_constraints r ON r.constraint_schema = k.constraint_schema
+                AND r.constraint_name = k.constraint_name
+                AND r.table_name = k.table_name
+             WHERE k.referenced_table_name IS NOT NULL AND (k.table_schema = ? OR k.referenced_table_schema = ?) ORDER BY k.table_schema,
+             k.table_name, k.constraint_name, k.ordinal_position',
+                [$this->schema, $this->schema],
+            ) as $row
+        ) {
             $key = &$keys["{$row['of_schema']}\0{$row['of_table']}\0{$row['name']}"];
-            $key ??= ['name' => (string) $row['name'], 'schema' => (string) $row['of_schema'], 'table' => (string) $row['of_table'], 'columns' => [], 'to_schema' => (string) $row['to_schema'], 'to_table' => (string) $row['to_table'], 'to_columns' => [], 'rule' => (string) $row['rule']];
+            $key ??= [
+                'name' => (string) $row['name'],
+                'schema' => (string) $row['of_schema'],
+                'table' => (string) $row['of_table'],
+                'columns' => [],
+                'to_schema' => (string) $row['to_schema'],
+                'to_table' => (string) $row['to_table'],
+                'to_columns' => [],
+                'rule' => (string) $row['rule'],
+            ];
             $key['columns'][] = (string) $row['of_column'];
             $key['to_columns'][] = (string) $row['to_column'];
             unset($key);
@@ -150,11 +204,36 @@ final class SchemaFacts
             if ($tables !== null && ! in_array($key['table'], $tables, true) && ! in_array($key['to_table'], $tables, true)) {
                 continue;
             }
-            $on = implode(' AND ', array_map(fn (string $column, string $to): string => 'p.'.Identifier::quoted($to).' = c.'.Identifier::quoted($column), $key['columns'], $key['to_columns']));
-            $set = implode(' AND ', array_map(fn (string $column): string => 'c.'.Identifier::quoted($column).' IS NOT NULL', $key['columns']));
+            $on = implode(
+                ' AND ',
+                array_map(
+                    fn (string $column, string $to): string => 'p.'.Identifier::quoted($to).' = c.'.Identifier::quoted($column),
+                    $key['columns'],
+                    $key['to_columns'],
+                ),
+            );
+            $set = implode(
+                ' AND ',
+                array_map(fn (string $column): string => 'c.'.Identifier::quoted($column).' IS NOT NULL', $key['columns']),
+            );
             // A table that is not there can be pointed at.
-            $isThere = $this->link->one('SELECT 1 FROM information_schema.tables WHERE table_schema = ? AND table_name = ?', [$key['to_schema'], $key['to_table']]) !== null;
-            $count = (int) $this->link->one('SELECT COUNT(*) FROM '.Workbench::name($key['schema'], $key['table']).' c'.($isThere ? ' LEFT JOIN '.Workbench::name($key['to_schema'], $key['to_table'])." p ON $on WHERE $set AND p.".Identifier::quoted($key['to_columns'][0]).' IS NULL' : " WHERE $set"));
+            $isThere =
+                $this->link->one('SELECT 1 FROM information_schema.tables WHERE table_schema = ? AND table_name = ?', [
+                    $key['to_schema'],
+                    $key['to_table'],
+                ]) !== null;
+            $count = (int) $this->link->one(
+                'SELECT COUNT(*) FROM '.
+                    Workbench::name($key['schema'], $key['table']).
+                    ' c'.
+                    ($isThere
+                        ? ' LEFT JOIN '.
+                            Workbench::name($key['to_schema'], $key['to_table']).
+                            " p ON $on WHERE $set AND p.".
+                            Identifier::quoted($key['to_columns'][0]).
+                            ' IS NULL'
+                        : " WHERE $set"),
+            );
             if ($count > 0) {
                 $orphans["{$key['table']}.{$key['name']}"] = $count;
             }
@@ -169,36 +248,64 @@ final class SchemaFacts
      */
     public static function orphansInWords(array $orphans): array
     {
-        return array_map(fn (string $key, int $rows): string => "$key: $rows rows point at nothing", array_keys($orphans), array_values($orphans));
+        return array_map(
+            fn (string $key, int $rows): string => "$key: $rows rows point at nothing",
+            array_keys($orphans),
+            array_values($orphans),
+        );
     }
 
     /** @return list<array{name: string, text: bool, generated: bool}> in their order, invisible ones too */
     public function columns(string $table): array
     {
-        return array_map(fn (array $row): array => [
-            'name' => (string) $row['name'], 'text' => $row['charset'] !== null, 'generated' => $row['generated'] !== 'NEVER',
-        ], $this->link->rows('SELECT column_name AS name, character_set_name AS charset, is_generated AS generated FROM information_schema.columns WHERE table_schema = ? AND table_name = ? ORDER BY ordinal_position', [$this->schema, $table]));
+        return array_map(
+            fn (array $row): array => [
+                'name' => (string) $row['name'],
+                'text' => $row['charset'] !== null,
+                'generated' => $row['generated'] !== 'NEVER',
+            ],
+            $this->link->rows(
+                'SELECT column_name AS name, character_set_name AS charset, is_generated AS generated FROM information_schema.columns '.
+                    'WHERE table_schema = ? AND table_name = ? ORDER BY ordinal_position',
+                [$this->schema, $table],
+            ),
+        );
     }
 
-    /** @return list<string> columns by which one row is told from all others: the primary key, else a unique one without NULLs; none if there is none */
+    /**
+     * @return list<string> columns by which one row is told from all others: the primary key, else a unique one without NULLs; none if
+     *     there is none
+     */
     public function key(string $table): array
     {
         $keys = [];
         foreach ($this->uniqueKeys($table) as $name => $columns) {
-            $nullable = (int) $this->link->one('SELECT COUNT(*) FROM information_schema.columns WHERE table_schema = ? AND table_name = ? AND is_nullable = "YES" AND column_name IN ('.implode(',', array_fill(0, count($columns), '?')).')', [$this->schema, $table, ...$columns]);
+            $nullable = (int) $this->link->one(
+                'SELECT COUNT(*) FROM information_schema.columns WHERE table_schema = ? AND table_name = ? AND is_nullable = "YES" AND '.
+                    'column_name IN ('.
+                    implode(',', array_fill(0, count($columns), '?')).
+                    ')',
+                [$this->schema, $table, ...$columns],
+            );
             if ($nullable === 0) {
                 $keys[$name] = $columns;
             }
         }
 
-        return $keys['PRIMARY'] ?? array_values($keys)[0] ?? [];
+        return $keys['PRIMARY'] ?? (array_values($keys)[0] ?? []);
     }
 
     /** @return array<string, list<string>> unique keys over whole columns */
     public function uniqueKeys(string $table): array
     {
         $keys = $partial = [];
-        foreach ($this->link->rows('SELECT index_name AS name, column_name AS col, sub_part AS part FROM information_schema.statistics WHERE table_schema = ? AND table_name = ? AND non_unique = 0 ORDER BY index_name, seq_in_index', [$this->schema, $table]) as $row) {
+        foreach (
+            $this->link->rows(
+                'SELECT index_name AS name, column_name AS col, sub_part AS part FROM information_schema.statistics WHERE table_schema = '.
+                    '? AND table_name = ? AND non_unique = 0 ORDER BY index_name, seq_in_index',
+                [$this->schema, $table],
+            ) as $row
+        ) {
             $keys[(string) $row['name']][] = (string) $row['col'];
             if ($row['part'] !== null) {
                 $partial[(string) $row['name']] = true;

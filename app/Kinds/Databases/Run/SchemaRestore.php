@@ -31,8 +31,13 @@ final class SchemaRestore
     private array $asLoaded = [];
 
     /** @param  string  $folder  for the throw-away server */
-    public function __construct(private readonly RunAccount $account, private readonly DatabaseOrder $order, private readonly DatabasePoints $points, private readonly ServerLink $target, private readonly string $folder)
-    {
+    public function __construct(
+        private readonly RunAccount $account,
+        private readonly DatabaseOrder $order,
+        private readonly DatabasePoints $points,
+        private readonly ServerLink $target,
+        private readonly string $folder,
+    ) {
         $this->run = $account->run;
         $this->there = new RunAtServer($this->run, $order);
     }
@@ -49,19 +54,27 @@ final class SchemaRestore
         } else {
             $expected = $this->bring($reaches);
         }
-        $definitions = array_map(fn (array $all): Definitions => new Definitions($all), $this->run->refresh()->outcome['definitions'] ?? []);
+        $kept = $this->run->refresh()->outcome['definitions'] ?? [];
+        $definitions = array_map(fn (array $all): Definitions => new Definitions($all), $kept);
         $this->account->step(8, function () use ($swaps, $definitions): string {
             foreach ($swaps as $schema => $swap) {
                 $swap->swap($definitions[$schema] ?? new Definitions([]), $this->run->outcome['keys'][$schema] ?? []);
                 $this->account->remark(...$swap->remarks);
             }
 
-            return $swaps === [] ? 'it stays beside: nothing that is there was touched' : implode(', ', array_keys($swaps)).': what was there is kept in '.implode(', ', array_map(fn (Swap $swap): string => $swap->aside, $swaps));
+            return $swaps === []
+                ? 'it stays beside: nothing that is there was touched'
+                : implode(', ', array_keys($swaps)).
+                        ': what was there is kept in '.
+                        implode(', ', array_map(fn (Swap $swap): string => $swap->aside, $swaps));
         });
         $this->account->step(9, fn (): string => $this->checkInPlace($expected));
         if ($swaps !== []) {
             $this->account->told['break_at'] = $this->target->logEnd()?->text();
-            $this->account->remark('What was put in place is not in the logs of the server: make a full now, and a new history begins with it. Until then nothing can be rolled forward past this moment.');
+            $this->account->remark(
+                'What was put in place is not in the logs of the server: make a full now, and a new history begins with it. Until then '.
+                    'nothing can be rolled forward past this moment.',
+            );
         }
     }
 
@@ -76,8 +89,9 @@ final class SchemaRestore
             try {
                 return $this->bringBeside($reaches, true);
             } catch (UnknownStatement $unknown) {
-                $this->account->remark("{$unknown->getMessage()} So the dump is loaded on the throw-away server, "
-                    .'and what came of it is brought over.');
+                $this->account->remark(
+                    "{$unknown->getMessage()} So the dump is loaded on the throw-away server, ".'and what came of it is brought over.',
+                );
             }
         }
 
@@ -108,7 +122,10 @@ final class SchemaRestore
                 $this->requireTables($bench, $reaches);
                 $this->tellWhatDumpsLack($bench);
 
-                return implode(', ', array_map(fn (Reach $reach): string => $reach->dump->name, $reaches)).', '.Words::size($bytes).($isDirect ? ': definitions here, rows straight to the target' : '');
+                return implode(', ', array_map(fn (Reach $reach): string => $reach->dump->name, $reaches)).
+                    ', '.
+                    Words::size($bytes).
+                    ($isDirect ? ': definitions here, rows straight to the target' : '');
             });
             $this->account->step(4, function () use ($bench, $reaches, &$counted, $isDirect): string {
                 if (! $isDirect) {
@@ -130,7 +147,14 @@ final class SchemaRestore
                 $bytes = 0;
                 foreach ($reaches as $reach) {
                     foreach ($reach->schemas as $schema) {
-                        $bytes += $this->target->withLongRows(function () use ($bench, $reach, $schema, $isDirect, &$expected, &$definitions): int {
+                        $bytes += $this->target->withLongRows(function () use (
+                            $bench,
+                            $reach,
+                            $schema,
+                            $isDirect,
+                            &$expected,
+                            &$definitions,
+                        ): int {
                             return $this->copyOut($bench, $reach, $schema, $isDirect, $expected, $definitions);
                         });
                     }
@@ -154,14 +178,24 @@ final class SchemaRestore
         foreach (array_keys($this->order->schemas) as $schema) {
             $facts = new SchemaFacts($bench->link(), (string) $schema);
             $tables = $this->order->tables ?? $facts->tables();
-            $floats = [...$floats, ...array_filter($tables, fn (string $table): bool => ExactFloats::has($bench->link(), (string) $schema, $table))];
+            $floats = [
+                ...$floats,
+                ...array_filter($tables, fn (string $table): bool => ExactFloats::has($bench->link(), (string) $schema, $table)),
+            ];
             $histories = [...$histories, ...array_intersect($tables, $facts->versioned())];
         }
         if ($floats !== []) {
-            $this->account->remark('FLOAT columns hold six digits in a dump, and so do the rows of '.implode(', ', $floats).' that were not changed after it.');
+            $this->account->remark(
+                'FLOAT columns hold six digits in a dump, and so do the rows of '.
+                    implode(', ', $floats).
+                    ' that were not changed after it.',
+            );
         }
         if ($histories !== []) {
-            $this->account->remark(implode(', ', $histories).' keeps a history of its rows (system versioning): it comes back with its rows as they were, without that history.');
+            $this->account->remark(
+                implode(', ', $histories).
+                    ' keeps a history of its rows (system versioning): it comes back with its rows as they were, without that history.',
+            );
         }
     }
 
@@ -171,7 +205,11 @@ final class SchemaRestore
         foreach ($this->order->tables ?? [] as $table) {
             $facts = new SchemaFacts($bench->link(), (string) array_key_first($this->order->schemas));
             if (! in_array($table, $facts->tables(), true) && $reaches[0]->logs === []) {
-                throw CannotRestore::because("The dump {$reaches[0]->dump->name} holds no table \"$table\". It has: ".implode(', ', DumpFacts::ofSet($reaches[0]->dump)->schemas[$facts->schema] ?? []).'.');
+                throw CannotRestore::because(
+                    "The dump {$reaches[0]->dump->name} holds no table \"$table\". It has: ".
+                        implode(', ', DumpFacts::ofSet($reaches[0]->dump)->schemas[$facts->schema] ?? []).
+                        '.',
+                );
             }
         }
     }
@@ -185,8 +223,15 @@ final class SchemaRestore
         $compared = 0;
         foreach ($reach->schemas as $schema) {
             $facts = new SchemaFacts($bench->link(), $schema);
-            $tables = $bench->loaded($schema) === null ? $facts->tables() : array_values(array_intersect($facts->tables(), $bench->loaded($schema)));
-            foreach (isset($recorded[$schema]) ? $facts->contents($tables) : array_map(fn (int $rows): array => ['rows' => $rows, 'checksum' => null], $facts->rowCounts($tables)) as $table => $is) {
+            $tables =
+                $bench->loaded($schema) === null
+                    ? $facts->tables()
+                    : array_values(array_intersect($facts->tables(), $bench->loaded($schema)));
+            foreach (
+                isset($recorded[$schema])
+                    ? $facts->contents($tables)
+                    : array_map(fn (int $rows): array => ['rows' => $rows, 'checksum' => null], $facts->rowCounts($tables)) as $table => $is
+            ) {
                 $counts["$schema\0$table"] = $is['rows'];
                 $was = $recorded[$schema][$table] ?? null;
                 if ($was === null) {
@@ -194,13 +239,22 @@ final class SchemaRestore
                 }
                 $this->asLoaded["$schema\0$table"] = $is;
                 $compared++;
-                if ($was['rows'] !== $is['rows'] || ($was['checksum'] !== null && $is['checksum'] !== null && $was['checksum'] !== $is['checksum'])) {
-                    $wrong[] = "$schema.$table: {$is['rows']} rows, were {$was['rows']}".($was['rows'] === $is['rows'] ? ', with another checksum' : '');
+                if (
+                    $was['rows'] !== $is['rows'] ||
+                    ($was['checksum'] !== null && $is['checksum'] !== null && $was['checksum'] !== $is['checksum'])
+                ) {
+                    $wrong[] =
+                        "$schema.$table: {$is['rows']} rows, were {$was['rows']}".
+                        ($was['rows'] === $is['rows'] ? ', with another checksum' : '');
                 }
             }
         }
         if ($compared > 0) {
-            $this->account->check('rows and checksum of every table as they were counted when the dump was made', $wrong, Words::count($compared, 'table'));
+            $this->account->check(
+                'rows and checksum of every table as they were counted when the dump was made',
+                $wrong,
+                Words::count($compared, 'table'),
+            );
         }
 
         return $counts;
@@ -221,7 +275,10 @@ final class SchemaRestore
             }
         }
 
-        return $known + (new SchemaFacts($bench->link(), $schema))->contents(array_values(array_diff($tables, array_map(strval(...), array_keys($known)))));
+        return $known +
+            (new SchemaFacts($bench->link(), $schema))->contents(
+                array_values(array_diff($tables, array_map(strval(...), array_keys($known)))),
+            );
     }
 
     /** @param  array<string, int>  $counted */
@@ -249,7 +306,14 @@ final class SchemaRestore
                 }
             }
         }
-        $this->account->check('rows of every table as the dump and the row events after it count them', $wrong, Words::count($right, 'table').($unknown === 0 ? '' : "; $unknown cannot be counted from the logs (TRUNCATE, CASCADE, definitions, a history of their own)"));
+        $this->account->check(
+            'rows of every table as the dump and the row events after it count them',
+            $wrong,
+            Words::count($right, 'table').
+                ($unknown === 0
+                    ? ''
+                    : "; $unknown cannot be counted from the logs (TRUNCATE, CASCADE, definitions, a history of their own)"),
+        );
 
         return Words::count($right, 'table').' as counted';
     }
@@ -265,7 +329,14 @@ final class SchemaRestore
         $into = $isInPlace ? Swap::loadedName($this->run, $final) : $final;
         $this->target->exec('SET foreign_key_checks = 0');
         $this->target->exec('DROP DATABASE IF EXISTS '.Identifier::quoted($into)); // of an earlier attempt
-        $like = (string) ($bench->link()->one('SELECT CONCAT("CHARACTER SET ", default_character_set_name, " COLLATE ", default_collation_name) FROM information_schema.schemata WHERE schema_name = ?', [$schema]) ?? '');
+        $like =
+            (string) ($bench
+                ->link()
+                ->one(
+                    'SELECT CONCAT("CHARACTER SET ", default_character_set_name, " COLLATE ", default_collation_name) FROM '.
+                        'information_schema.schemata WHERE schema_name = ?',
+                    [$schema],
+                ) ?? '');
         $this->target->createSchema($into, "$like COMMENT 'kaiseki run {$this->run->label()}'");
         if ($isInPlace && ! $this->target->hasSchema($final)) {
             $this->target->createSchema($final, $like);
@@ -278,7 +349,8 @@ final class SchemaRestore
             $this->refuseMissing($copy, $schema);
             $expected[$final] = $isDirect ? [] : $this->contents($bench, $schema, $copy->tables);
             $copy->structure($this->order->tables === null);
-            $bytes = $isDirect ? $this->rowsDirectly($bench, $reach, $schema, $account->link, $into, $copy, $expected[$final])
+            $bytes = $isDirect
+                ? $this->rowsDirectly($bench, $reach, $schema, $account->link, $into, $copy, $expected[$final])
                 : $this->rowsFromBench($copy);
             if ($isInPlace) {
                 $here = ['schema' => $final, 'to_schema' => $final];
@@ -345,7 +417,13 @@ final class SchemaRestore
      * @throws UnknownStatement
      */
     private function rowsDirectly(
-        Workbench $bench, Reach $reach, string $schema, ServerLink $to, string $into, SchemaCopy $copy, array &$expected,
+        Workbench $bench,
+        Reach $reach,
+        string $schema,
+        ServerLink $to,
+        string $into,
+        SchemaCopy $copy,
+        array &$expected,
     ): int {
         $bytes = 0;
         $rows = $this->rowsOf($bench->dump(new Reach($reach->dump, [$schema], null, null, []), $this->order->tables), $into);
@@ -382,7 +460,11 @@ final class SchemaRestore
         foreach ($expected as $schema => $contents) {
             $in = $this->order->isInPlace() ? Swap::loadedName($this->run, $schema) : $schema;
             $check = Tools::startCheck($this->target, $in); // meanwhile
-            $tables += $this->compareContents(new SchemaFacts($this->target, $in), $contents, 'rows and checksum of every table as on the server that rolled it forward');
+            $tables += $this->compareContents(
+                new SchemaFacts($this->target, $in),
+                $contents,
+                'rows and checksum of every table as on the server that rolled it forward',
+            );
             $bad = Tools::found($check);
             $this->account->check('mariadb-check', $bad, $schema);
             $this->refuseWrong($bad);
@@ -396,8 +478,13 @@ final class SchemaRestore
     {
         $wrong = [];
         foreach ($facts->contents(array_map(strval(...), array_keys($contents))) as $table => $is) {
-            if ($is['rows'] !== $contents[$table]['rows'] || ($contents[$table]['checksum'] !== null && $is['checksum'] !== null && $is['checksum'] !== $contents[$table]['checksum'])) {
-                $wrong[] = "$table: {$is['rows']} rows, wanted {$contents[$table]['rows']}".($is['rows'] === $contents[$table]['rows'] ? ', with another checksum' : '');
+            if (
+                $is['rows'] !== $contents[$table]['rows'] ||
+                ($contents[$table]['checksum'] !== null && $is['checksum'] !== null && $is['checksum'] !== $contents[$table]['checksum'])
+            ) {
+                $wrong[] =
+                    "$table: {$is['rows']} rows, wanted {$contents[$table]['rows']}".
+                    ($is['rows'] === $contents[$table]['rows'] ? ', with another checksum' : '');
             }
         }
         $this->account->check($check, $wrong, Words::count(count($contents), 'table').' of '.$facts->schema);
@@ -410,7 +497,9 @@ final class SchemaRestore
     private function refuseWrong(array $wrong): void
     {
         if ($wrong !== [] && $this->order->isInPlace() && ! $this->there->isPlaced()) {
-            throw CannotRestore::because('What was loaded beside is not right, so nothing was put in place: '.implode('; ', array_slice($wrong, 0, 5)));
+            throw CannotRestore::because(
+                'What was loaded beside is not right, so nothing was put in place: '.implode('; ', array_slice($wrong, 0, 5)),
+            );
         }
     }
 
@@ -424,12 +513,24 @@ final class SchemaRestore
                 $this->compareContents($facts, $contents, 'rows and checksum of every table, in place');
             }
             $orphans = $facts->orphans($this->order->tables);
-            $this->account->check('every foreign key points at a row', SchemaFacts::orphansInWords($orphans), Words::count(count($facts->foreignKeys()), 'key'));
+            $this->account->check(
+                'every foreign key points at a row',
+                SchemaFacts::orphansInWords($orphans),
+                Words::count(count($facts->foreignKeys()), 'key'),
+            );
             if ($this->order->tables === null) {
                 $this->checkObjects($facts, $schema);
             }
-            $this->account->told['contents'][$schema] = $contents === [] ? $facts->contents($this->order->tables === null ? null : array_values(array_intersect($this->order->tables, $facts->tables()))) : $contents;
-            $objects[] = implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($facts->counts()), $facts->counts()));
+            $this->account->told['contents'][$schema] =
+                $contents === []
+                    ? $facts->contents(
+                        $this->order->tables === null ? null : array_values(array_intersect($this->order->tables, $facts->tables())),
+                    )
+                    : $contents;
+            $objects[] = implode(
+                ', ',
+                array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($facts->counts()), $facts->counts()),
+            );
         }
 
         return implode('; ', $objects);
@@ -448,7 +549,11 @@ final class SchemaRestore
         }
         $wrong = [...array_values($unmade), ...$invalid];
         $counts = $facts->counts();
-        $this->account->check('views, triggers, routines, events and sequences', $wrong, implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($counts), $counts)));
+        $this->account->check(
+            'views, triggers, routines, events and sequences',
+            $wrong,
+            implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($counts), $counts)),
+        );
         $this->account->told['objects'][$schema] = $counts;
     }
 }

@@ -22,8 +22,14 @@ final class Swap
     public array $remarks = [];
 
     /** @param  list<string>|null  $tables  null for the whole schema */
-    public function __construct(private readonly ServerLink $link, public readonly string $schema, public readonly string $loaded, public readonly string $aside, private readonly ?array $tables, private readonly string $file)
-    {
+    public function __construct(
+        private readonly ServerLink $link,
+        public readonly string $schema,
+        public readonly string $loaded,
+        public readonly string $aside,
+        private readonly ?array $tables,
+        private readonly string $file,
+    ) {
     }
 
     public static function loadedName(Run $run, string $schema): string
@@ -36,19 +42,32 @@ final class Swap
         return mb_strcut("kaiseki_aside_{$run->label()}_$schema", 0, 64);
     }
 
-    /** @return array{stage: string, live: list<string>, loaded: list<string>, definitions: list<array<string, mixed>>, keys: list<array<string, mixed>>, made: list<array<string, mixed>>} */
+    /**
+     * @return array{stage: string, live: list<string>, loaded: list<string>, definitions: list<array<string, mixed>>,
+     *     keys: list<array<string, mixed>>, made: list<array<string, mixed>>}
+     */
     public function state(): array
     {
         $state = json_decode((string) @file_get_contents($this->file), true);
 
         // A file that an earlier run of the same number left is not this one's.
-        return (is_array($state) && ($state['aside'] ?? '') === $this->aside ? $state : []) + ['stage' => 'none', 'live' => [], 'loaded' => [], 'definitions' => [], 'keys' => [], 'made' => []];
+        return (is_array($state) && ($state['aside'] ?? '') === $this->aside ? $state : []) + [
+            'stage' => 'none',
+            'live' => [],
+            'loaded' => [],
+            'definitions' => [],
+            'keys' => [],
+            'made' => [],
+        ];
     }
 
     /** @param  array<string, mixed>  $state */
     private function keep(array $state): void
     {
-        file_put_contents("{$this->file}.new", json_encode(['aside' => $this->aside] + $state, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE));
+        file_put_contents(
+            "{$this->file}.new",
+            json_encode(['aside' => $this->aside] + $state, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE),
+        );
         rename("{$this->file}.new", $this->file);
     }
 
@@ -61,12 +80,17 @@ final class Swap
         $state = $this->state();
         if ($state['stage'] === 'none') {
             $live = new SchemaFacts($this->link, $this->schema);
-            $tables = [...$live->tables(), ...($this->tables === null ? $live->sequences() : [])];
+            $tables = [...$live->tables(), ...$this->tables === null ? $live->sequences() : []];
             $loaded = new SchemaFacts($this->link, $this->loaded);
-            $state = [
-                'stage' => 'planned', 'live' => $this->tables === null ? $tables : array_values(array_intersect($tables, $this->tables)), 'loaded' => [...$loaded->tables(), ...$loaded->sequences()],
-                'definitions' => Definitions::of($this->link, $this->schema, $this->tables)->all, 'keys' => [...$this->keysFromOutside($live), ...$own], 'made' => $wanted->all,
-            ] + $state;
+            $state =
+                [
+                    'stage' => 'planned',
+                    'live' => $this->tables === null ? $tables : array_values(array_intersect($tables, $this->tables)),
+                    'loaded' => [...$loaded->tables(), ...$loaded->sequences()],
+                    'definitions' => Definitions::of($this->link, $this->schema, $this->tables)->all,
+                    'keys' => [...$this->keysFromOutside($live), ...$own],
+                    'made' => $wanted->all,
+                ] + $state;
             $this->keep($state);
             if (! $this->link->hasSchema($this->aside)) {
                 $this->link->createSchema($this->aside);
@@ -78,7 +102,10 @@ final class Swap
             $there = new SchemaFacts($this->link, $this->loaded);
             if (array_diff($state['loaded'], [...$there->tables(), ...$there->sequences()]) === []) {
                 try {
-                    $this->rename([...array_map(fn (string $table): array => [$this->schema, $this->aside, $table], $state['live']), ...array_map(fn (string $table): array => [$this->loaded, $this->schema, $table], $state['loaded'])]);
+                    $this->rename([
+                        ...array_map(fn (string $table): array => [$this->schema, $this->aside, $table], $state['live']),
+                        ...array_map(fn (string $table): array => [$this->loaded, $this->schema, $table], $state['loaded']),
+                    ]);
                 } catch (CannotRestore $cannot) {
                     (new Definitions($state['definitions']))->make($this->link, $this->schema);
                     throw $cannot;
@@ -150,7 +177,10 @@ final class Swap
         if (array_diff($state['live'], $there) === []) {
             $live = new SchemaFacts($this->link, $this->schema);
             $present = array_intersect([...$live->tables(), ...$live->sequences()], [...$state['loaded'], ...$state['live']]);
-            $this->rename([...array_map(fn (string $table): array => [$this->schema, $this->loaded, $table], array_values($present)), ...array_map(fn (string $table): array => [$this->aside, $this->schema, $table], $state['live'])]);
+            $this->rename([
+                ...array_map(fn (string $table): array => [$this->schema, $this->loaded, $table], array_values($present)),
+                ...array_map(fn (string $table): array => [$this->aside, $this->schema, $table], $state['live']),
+            ]);
         }
         $this->retarget($state['keys']);
         $definitions = new Definitions($state['definitions']);
@@ -172,7 +202,16 @@ final class Swap
         }
         $this->link->exec('SET foreign_key_checks = 0');
         try {
-            $this->link->exec('RENAME TABLE '.implode(', ', array_map(fn (array $move): string => Workbench::name($move[0], $move[2]).' TO '.Workbench::name($move[1], $move[2]), $moves)));
+            $this->link->exec(
+                'RENAME TABLE '.
+                    implode(
+                        ', ',
+                        array_map(
+                            fn (array $move): string => Workbench::name($move[0], $move[2]).' TO '.Workbench::name($move[1], $move[2]),
+                            $moves,
+                        ),
+                    ),
+            );
         } catch (PDOException $failure) {
             throw CannotRestore::because('The tables could not change places, so none did: '.mb_scrub($failure->getMessage()));
         }
@@ -185,7 +224,16 @@ final class Swap
      */
     private function keysFromOutside(SchemaFacts $live): array
     {
-        return array_values(array_filter($live->foreignKeys(), fn (array $key): bool => $key['to_schema'] === $this->schema && ($this->tables === null ? $key['schema'] !== $this->schema : in_array($key['to_table'], $this->tables, true) && ! ($key['schema'] === $this->schema && in_array($key['table'], $this->tables, true)))));
+        return array_values(
+            array_filter(
+                $live->foreignKeys(),
+                fn (array $key): bool => $key['to_schema'] === $this->schema &&
+                    ($this->tables === null
+                        ? $key['schema'] !== $this->schema
+                        : in_array($key['to_table'], $this->tables, true) &&
+                            ! ($key['schema'] === $this->schema && in_array($key['table'], $this->tables, true))),
+            ),
+        );
     }
 
     /** @param  list<array<string, mixed>>  $keys */
@@ -197,9 +245,17 @@ final class Swap
             $names = fn (array $columns): string => implode(', ', array_map(Identifier::quoted(...), $columns));
             try {
                 $this->link->exec("ALTER TABLE $table DROP FOREIGN KEY IF EXISTS ".Identifier::quoted($key['name']));
-                $this->link->exec("ALTER TABLE $table ADD CONSTRAINT ".Identifier::quoted($key['name'])." FOREIGN KEY ({$names($key['columns'])}) REFERENCES ".Workbench::name($key['to_schema'], $key['to_table'])." ({$names($key['to_columns'])}) {$key['rule']}");
+                $this->link->exec(
+                    "ALTER TABLE $table ADD CONSTRAINT ".
+                        Identifier::quoted($key['name']).
+                        " FOREIGN KEY ({$names($key['columns'])}) REFERENCES ".
+                        Workbench::name($key['to_schema'], $key['to_table']).
+                        " ({$names($key['to_columns'])}) {$key['rule']}",
+                );
             } catch (PDOException $failure) {
-                $this->remarks[] = "The foreign key {$key['table']}.{$key['name']} could not be pointed at the table again: ".mb_scrub($failure->getMessage());
+                $this->remarks[] =
+                    "The foreign key {$key['table']}.{$key['name']} could not be pointed at the table again: ".
+                    mb_scrub($failure->getMessage());
             }
         }
         $this->link->exec('SET foreign_key_checks = 1');

@@ -69,13 +69,46 @@ final class ThrowAway
         mkdir("$folder/tmp");
         mkdir("$folder/log");
         mkdir("$folder/plugins");
-        $own->process = new Process([
-            self::program(), '--no-defaults', '--user='.self::user(), "--datadir=$folder/data", "--tmpdir=$folder/tmp", '--socket='.self::socket($folder), "--pid-file=$folder/pid",
-            '--skip-networking', "--log-bin=$folder/log/rows", '--binlog-do-db='.self::LOGGED, '--binlog-format=ROW', '--binlog-row-image=FULL', '--binlog-annotate-row-events=OFF', '--sync-binlog=0', '--log-bin-trust-function-creators=1', '--skip-name-resolve', '--event-scheduler=OFF', '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--innodb-log-file-size=512M', '--innodb-max-dirty-pages-pct=99', '--innodb-flush-method=nosync',
-            '--innodb-buffer-pool-size='.self::memory(), '--max-allowed-packet=1G', '--performance-schema=0',
-            '--local-infile=0', "--plugin-dir=$folder/plugins", '--skip-symbolic-links', '--secure-file-priv='.$folder.'/tmp',
-            '--character-set-server=utf8mb4', '--innodb-strict-mode=OFF', "--log-error=$folder/errors",
-        ], null, ['TZ' => 'UTC'], null, null);
+        $own->process = new Process(
+            [
+                self::program(),
+                '--no-defaults',
+                '--user='.self::user(),
+                "--datadir=$folder/data",
+                "--tmpdir=$folder/tmp",
+                '--socket='.self::socket($folder),
+                "--pid-file=$folder/pid",
+                '--skip-networking',
+                "--log-bin=$folder/log/rows",
+                '--binlog-do-db='.self::LOGGED,
+                '--binlog-format=ROW',
+                '--binlog-row-image=FULL',
+                '--binlog-annotate-row-events=OFF',
+                '--sync-binlog=0',
+                '--log-bin-trust-function-creators=1',
+                '--skip-name-resolve',
+                '--event-scheduler=OFF',
+                '--innodb-flush-log-at-trx-commit=0',
+                '--innodb-doublewrite=0',
+                '--innodb-log-file-size=512M',
+                '--innodb-max-dirty-pages-pct=99',
+                '--innodb-flush-method=nosync',
+                '--innodb-buffer-pool-size='.self::memory(),
+                '--max-allowed-packet=1G',
+                '--performance-schema=0',
+                '--local-infile=0',
+                "--plugin-dir=$folder/plugins",
+                '--skip-symbolic-links',
+                '--secure-file-priv='.$folder.'/tmp',
+                '--character-set-server=utf8mb4',
+                '--innodb-strict-mode=OFF',
+                "--log-error=$folder/errors",
+            ],
+            null,
+            ['TZ' => 'UTC'],
+            null,
+            null,
+        );
         $own->process->start();
         for ($i = 0; $i < 3000; $i++) {
             if (! $own->process->isRunning()) {
@@ -99,7 +132,9 @@ final class ThrowAway
         $root->exec("CREATE USER {$this->owner}@localhost");
         $root->exec("GRANT ALL ON *.* TO {$this->owner}@localhost WITH GRANT OPTION");
         foreach ($this->link->rows('SELECT user AS user, host AS host FROM mysql.user WHERE user <> ?', [$this->owner]) as $other) {
-            $this->link->exec('DROP USER '.Identifier::quoted((string) $other['user']).'@'.Identifier::quoted((string) $other['host']));
+            $this->link->exec(
+                'DROP USER '.Identifier::quoted((string) $other['user']).'@'.Identifier::quoted((string) $other['host']),
+            );
         }
         $root->again();
         $this->link->exec('CREATE USER root@localhost, loader@localhost');
@@ -174,7 +209,17 @@ final class ThrowAway
         }
         if (! is_dir($template)) {
             self::run(['rm', '-rf', "$template.new"]);
-            self::run(['mariadb-install-db', '--no-defaults', '--user='.self::user(), "--datadir=$template.new", '--basedir=/usr', '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve', '--innodb-log-file-size=8M']);
+            self::run([
+                'mariadb-install-db',
+                '--no-defaults',
+                '--user='.self::user(),
+                "--datadir=$template.new",
+                '--basedir=/usr',
+                '--auth-root-authentication-method=normal',
+                '--skip-test-db',
+                '--skip-name-resolve',
+                '--innodb-log-file-size=8M',
+            ]);
             self::knowZones("$template.new");
             rename("$template.new", $template);
         }
@@ -193,7 +238,22 @@ final class ThrowAway
         $zones->run();
         if ($zones->isSuccessful()) {
             // The first statements of the bootstrap mode stand on one line each.
-            (new Process([self::program(), '--no-defaults', '--bootstrap', '--user='.self::user(), "--datadir=$data", '--basedir=/usr', '--skip-networking', '--innodb-log-file-size=8M'], null, null, "USE mysql;\n".self::withoutClientCommands($zones->getOutput()), null))->run();
+            (new Process(
+                [
+                    self::program(),
+                    '--no-defaults',
+                    '--bootstrap',
+                    '--user='.self::user(),
+                    "--datadir=$data",
+                    '--basedir=/usr',
+                    '--skip-networking',
+                    '--innodb-log-file-size=8M',
+                ],
+                null,
+                null,
+                "USE mysql;\n".self::withoutClientCommands($zones->getOutput()),
+                null,
+            ))->run();
         }
     }
 

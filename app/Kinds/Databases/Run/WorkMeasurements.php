@@ -32,7 +32,14 @@ final class WorkMeasurements
             $step = $steps[$name] ?? null;
             $seconds = $step instanceof RunStep ? $step->seconds() ?? 0 : 0;
             if ($bytes >= self::LEAST_BYTES && $seconds > 0.05) {
-                $rows[] = ['what' => $what, 'subject' => self::SUBJECT, 'rate' => $bytes / $seconds, 'weight' => $bytes, 'run_id' => $run->id, 'at' => now()];
+                $rows[] = [
+                    'what' => $what,
+                    'subject' => self::SUBJECT,
+                    'rate' => $bytes / $seconds,
+                    'weight' => $bytes,
+                    'run_id' => $run->id,
+                    'at' => now(),
+                ];
             }
         }
         DB::table('rate_measurements')->insert($rows);
@@ -45,7 +52,12 @@ final class WorkMeasurements
 
     private static function rate(string $what): ?MeasuredRate
     {
-        $rows = DB::table('rate_measurements')->where('what', $what)->where('subject', self::SUBJECT)->latest('id')->limit(self::LATEST)->get(['rate', 'weight']);
+        $rows = DB::table('rate_measurements')
+            ->where('what', $what)
+            ->where('subject', self::SUBJECT)
+            ->latest('id')
+            ->limit(self::LATEST)
+            ->get(['rate', 'weight']);
         $measured = array_values($rows->map(fn (object $row): array => [(float) $row->rate, (float) $row->weight])->all());
 
         return $measured === [] ? null : MeasuredRate::of($measured);

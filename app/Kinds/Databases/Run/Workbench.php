@@ -47,8 +47,11 @@ final class Workbench
     /** @var array<string, true> "schema\0table" with a foreign key into what is not there */
     private array $unchecked = [];
 
-    public function __construct(private readonly DatabasePoints $points, private readonly string $folder, private readonly ?Closure $told = null)
-    {
+    public function __construct(
+        private readonly DatabasePoints $points,
+        private readonly string $folder,
+        private readonly ?Closure $told = null,
+    ) {
         $this->server = ThrowAway::start($folder);
     }
 
@@ -73,7 +76,7 @@ final class Workbench
                 $this->server->admit($schema);
             }
         }
-        $into = $facts->namesSchema ? '' : ($reach->schemas[0] ?? '');
+        $into = $facts->namesSchema ? '' : $reach->schemas[0] ?? '';
         $told = $this->told === null ? null : fn (int $bytes) => ($this->told)('load', $bytes);
         $loader = $this->server->loader;
         try {
@@ -89,7 +92,8 @@ final class Workbench
             if ($rows) {
                 Tools::loadRows($loader, $into, SchemaCopy::prepared(SchemaCopy::counted($this->dump($reach, $tables)->rows(), $told)));
             }
-            if ($tables === null) { // after the rows: they would work on them as these come in
+            if ($tables === null) {
+                // after the rows: they would work on them as these come in
                 Tools::load($loader, $into, SchemaCopy::prepared($load->programs()));
             }
         } catch (UnreadableArchive $unreadable) {
@@ -109,7 +113,8 @@ final class Workbench
         for ($before = 0; $before < count($tables);) {
             $before = count($tables);
             foreach ($keys as $key) {
-                if (in_array($key['table'], $tables, true) && $key['to_schema'] === $schema && ! in_array($key['to_table'], $tables, true)) {
+                $leadsOut = in_array($key['table'], $tables, true) && ! in_array($key['to_table'], $tables, true);
+                if ($leadsOut && $key['to_schema'] === $schema) {
                     $tables[] = $key['to_table'];
                 }
             }
@@ -149,7 +154,11 @@ final class Workbench
                     $more[] = $reach;
                 } catch (CannotRestore $cannot) {
                     $this->unchecked += array_fill_keys($children, true);
-                    $this->remarks[] = 'Foreign keys point at '.implode(', ', array_map(fn (string $table): string => "$schema.$table", $tables)).', which cannot be brought to that point, so they were not looked at while rolling forward: '.$cannot->getMessage();
+                    $this->remarks[] =
+                        'Foreign keys point at '.
+                        implode(', ', array_map(fn (string $table): string => "$schema.$table", $tables)).
+                        ', which cannot be brought to that point, so they were not looked at while rolling forward: '.
+                        $cannot->getMessage();
                 }
             }
         }
@@ -159,18 +168,26 @@ final class Workbench
 
     /**
      * @param  list<string>  $schemas  that are there
-     * @return array<string, array{list<string>, list<string>}> schema => its tables that keys point at, and the "schema\0table" of those keys
+     * @return array<string, array{list<string>, list<string>}> schema => its tables that keys point at, and the "schema\0table" of those
+     *     keys
      */
     private function parentsElsewhere(array $schemas): array
     {
         $missing = [];
         foreach ($schemas as $schema) {
             foreach ((new SchemaFacts($this->link(), $schema))->foreignKeys() as $key) {
-                if ($key['schema'] !== $schema || in_array($key['to_schema'], $schemas, true) || ! in_array($key['table'], $this->loaded[$schema] ?? [$key['table']], true)) {
+                if (
+                    $key['schema'] !== $schema ||
+                    in_array($key['to_schema'], $schemas, true) ||
+                    ! in_array($key['table'], $this->loaded[$schema] ?? [$key['table']], true)
+                ) {
                     continue;
                 }
                 $of = $missing[$key['to_schema']] ?? [[], []];
-                $missing[$key['to_schema']] = [array_values(array_unique([...$of[0], $key['to_table']])), [...$of[1], "$schema\0{$key['table']}"]];
+                $missing[$key['to_schema']] = [
+                    array_values(array_unique([...$of[0], $key['to_table']])),
+                    [...$of[1], "$schema\0{$key['table']}"],
+                ];
             }
         }
 
@@ -209,7 +226,12 @@ final class Workbench
         }
         $file = "{$this->folder}/replay";
         $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
-        $replay = new ReplayFile($out, array_intersect_key($this->loaded, $spans) + array_fill_keys(array_keys($spans), null), $skip, $this->unchecked);
+        $replay = new ReplayFile(
+            $out,
+            array_intersect_key($this->loaded, $spans) + array_fill_keys(array_keys($spans), null),
+            $skip,
+            $this->unchecked,
+        );
         foreach ($this->points->transactions->chain->logs as $log) {
             $here = array_filter(array_map(fn (array $span): ?array => self::within($log, ...$span), $spans));
             if ($here === []) {
@@ -239,10 +261,16 @@ final class Workbench
         $this->transactions += $replay->transactions;
         $this->texts += $replay->texts;
         if ($replay->texts > 0) {
-            $this->remarks[] = "{$replay->texts} statements stand in the logs as text, and ran again: what they took from UUID() and the like may be other than it was (binlog_format is not ROW).";
+            $this->remarks[] =
+                "{$replay->texts} statements stand in the logs as text, and ran again: what they took from UUID() and the ".
+                'like may be other than it was (binlog_format is not ROW).';
         }
         if ($replay->leftOut !== []) {
-            $this->remarks[] = sprintf('%d statements that are about no table of it were left out, such as: %s', count($replay->leftOut), preg_replace('/\s+/', ' ', mb_strimwidth($replay->leftOut[0], 0, 80, '...')));
+            $this->remarks[] = sprintf(
+                '%d statements that are about no table of it were left out, such as: %s',
+                count($replay->leftOut),
+                preg_replace('/\s+/', ' ', mb_strimwidth($replay->leftOut[0], 0, 80, '...')),
+            );
         }
     }
 

@@ -36,7 +36,9 @@ final class DatabaseServer extends Model
     /** Where a database lives; null if that is not known. */
     public static function of(Workload $workload): ?self
     {
-        return self::query()->whereIn('id', DB::table('database_originals')->where('workload_id', $workload->id)->select('server_id'))->first();
+        return self::query()
+            ->whereIn('id', DB::table('database_originals')->where('workload_id', $workload->id)->select('server_id'))
+            ->first();
     }
 
     /** From now on the workload is known to live here. */
@@ -48,6 +50,11 @@ final class DatabaseServer extends Model
     /** @return list<Workload> those that live here */
     public function workloads(): array
     {
-        return array_values(Workload::query()->whereIn('id', DB::table('database_originals')->where('server_id', $this->id)->select('workload_id'))->get()->all());
+        return array_values(
+            Workload::query()
+                ->whereIn('id', DB::table('database_originals')->where('server_id', $this->id)->select('workload_id'))
+                ->get()
+                ->all(),
+        );
     }
 }

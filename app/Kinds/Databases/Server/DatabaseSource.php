@@ -58,6 +58,12 @@ final readonly class DatabaseSource implements Source
 
     public function make(MakingOrder $order): BackupSet
     {
-        return (new DatabaseProtection($this->workload, $order->store))->make($order->level, $order->newHistory, $order->before, $order->after, $order->limit);
+        return (new DatabaseProtection($this->workload, $order->store))->make(
+            $order->level,
+            $order->newHistory,
+            $order->before,
+            $order->after,
+            $order->limit,
+        );
     }
 }

@@ -11,9 +11,9 @@ use PDO;
 use PDOException;
 
 /**
- * A question of the operator's own, asked of a server before and after a run. It may be any text, so nothing is built on how it reads:
- * it is one statement, by an account that can do nothing but SELECT in the schemas of the order (made for the occasion, or named with
- * the server), in a transaction that only reads, for a minute at most.
+ * A question of the operator's own, asked of a server before and after a run. It may be any text, so nothing is built on how it
+ * reads: it is one statement, by an account that can do nothing but SELECT in the schemas of the order (made for the occasion, or
+ * named with the server), in a transaction that only reads, for a minute at most.
  */
 final readonly class Question
 {

@@ -35,8 +35,11 @@ final readonly class ServerFacts
     /** @throws CannotReachServer */
     public static function ask(ServerLink $link): self
     {
-        $row = $link->rows('SELECT VERSION() AS version, @@server_id AS id, @@server_uid AS uid, @@log_bin AS log, @@binlog_format AS format, @@binlog_row_image AS image, @@binlog_annotate_row_events AS annotates,
-            @@GLOBAL.sql_mode AS mode, CONCAT(@@character_set_server, "/", @@collation_server) AS charset, CONCAT(@@GLOBAL.time_zone, " (", @@system_time_zone, ")") AS zone, @@gtid_binlog_pos AS gtid, CURRENT_USER() AS account, @@lower_case_table_names AS lower_case')[0];
+        $row = $link->rows('SELECT VERSION() AS version, @@server_id AS id, @@server_uid AS uid, @@log_bin AS log,
+            @@binlog_format AS format, @@binlog_row_image AS image, @@binlog_annotate_row_events AS annotates,
+            @@GLOBAL.sql_mode AS mode, CONCAT(@@character_set_server, "/",
+            @@collation_server) AS charset, CONCAT(@@GLOBAL.time_zone, " (", @@system_time_zone, ")") AS zone, @@gtid_binlog_pos AS gtid,
+            CURRENT_USER() AS account, @@lower_case_table_names AS lower_case')[0];
         [$privileges, $mayGrant] = self::privilegesOf($link);
         $replicas = [];
         try {
@@ -48,10 +51,22 @@ final readonly class ServerFacts
         }
 
         return new self(
-            (string) $row['version'], (int) $row['id'], (string) $row['uid'],
-            $row['log'] === '1', (string) $row['format'], (string) $row['image'], $row['annotates'] === '1',
-            (string) $row['mode'], (string) $row['charset'], (string) $row['zone'], (string) $row['gtid'],
-            $privileges, $replicas, (string) $row['account'], (int) $row['lower_case'], $mayGrant,
+            (string) $row['version'],
+            (int) $row['id'],
+            (string) $row['uid'],
+            $row['log'] === '1',
+            (string) $row['format'],
+            (string) $row['image'],
+            $row['annotates'] === '1',
+            (string) $row['mode'],
+            (string) $row['charset'],
+            (string) $row['zone'],
+            (string) $row['gtid'],
+            $privileges,
+            $replicas,
+            (string) $row['account'],
+            (int) $row['lower_case'],
+            $mayGrant,
         );
     }
 
@@ -89,12 +104,20 @@ final readonly class ServerFacts
     /** @return list<string> what keeps this server from being brought to any moment */
     public function warnings(): array
     {
-        return array_values(array_filter([
-            $this->keepsLog ? null : 'It keeps no binary log: only the moments of its dumps can be restored (log_bin).',
-            $this->keepsLog && $this->logFormat !== 'ROW' ? "Its log format is {$this->logFormat}: rows can be brought back one by one only with ROW (binlog_format)." : null,
-            $this->keepsLog && $this->rowImage !== 'FULL' ? "Its row images are {$this->rowImage}: a transaction can be reversed only with FULL (binlog_row_image)." : null,
-            $this->keepsLog && ! $this->annotates ? 'It does not log the statements beside their rows (binlog_annotate_row_events).' : null,
-        ]));
+        return array_values(
+            array_filter([
+                $this->keepsLog ? null : 'It keeps no binary log: only the moments of its dumps can be restored (log_bin).',
+                $this->keepsLog && $this->logFormat !== 'ROW'
+                    ? "Its log format is {$this->logFormat}: rows can be brought back one by one only with ROW (binlog_format)."
+                    : null,
+                $this->keepsLog && $this->rowImage !== 'FULL'
+                    ? "Its row images are {$this->rowImage}: a transaction can be reversed only with FULL (binlog_row_image)."
+                    : null,
+                $this->keepsLog && ! $this->annotates
+                    ? 'It does not log the statements beside their rows (binlog_annotate_row_events).'
+                    : null,
+            ]),
+        );
     }
 
     /** @return array<string, mixed> */

@@ -65,9 +65,12 @@ final class ServerLink
         $where = $this->socket === '' ? "host={$this->host};port={$this->port}" : "unix_socket={$this->socket}";
         try {
             $this->pdo = new PDO("mysql:$where;charset=utf8mb4", $this->user, $this->password, [
-                PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_TIMEOUT => 5,
-                PDO::ATTR_STRINGIFY_FETCHES => true, PDO::ATTR_EMULATE_PREPARES => true,
-                PDO::MYSQL_ATTR_MULTI_STATEMENTS => false, PDO::MYSQL_ATTR_LOCAL_INFILE => false,
+                PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
+                PDO::ATTR_TIMEOUT => 5,
+                PDO::ATTR_STRINGIFY_FETCHES => true,
+                PDO::ATTR_EMULATE_PREPARES => true,
+                PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
+                PDO::MYSQL_ATTR_LOCAL_INFILE => false,
             ]);
             $this->pdo->exec("SET time_zone = '+00:00', sql_mode = 'NO_AUTO_VALUE_ON_ZERO', wait_timeout = 28800, lock_wait_timeout = 20");
         } catch (PDOException $failure) {
@@ -156,7 +159,8 @@ final class ServerLink
     }
 
     /**
-     * Does something that is not to be in the log; again with longer statements allowed, where a row is too long for one. The server's own limit
+     * Does something that is not to be in the log; again with longer statements allowed, where a row is too long for one. The server's
+     * own limit
      * returns.
      *
      * @template T
@@ -200,7 +204,9 @@ final class ServerLink
     /** @return list<string> that are not the server's own */
     public function schemas(): array
     {
-        return array_values(array_diff($this->column('SELECT schema_name FROM information_schema.schemata ORDER BY schema_name'), self::OWN_SCHEMAS));
+        return array_values(
+            array_diff($this->column('SELECT schema_name FROM information_schema.schemata ORDER BY schema_name'), self::OWN_SCHEMAS),
+        );
     }
 
     public function createSchema(string $name, string $like = ''): void
@@ -211,7 +217,12 @@ final class ServerLink
     /** @return list<string> what mariadb, mariadb-dump and mariadb-check are told before all else; the password is in the environment */
     public function arguments(): array
     {
-        return ['--no-defaults', ...($this->socket === '' ? ['--protocol=tcp', "--host={$this->host}", "--port={$this->port}"] : ["--socket={$this->socket}"]), "--user={$this->user}", '--default-character-set=utf8mb4'];
+        return [
+            '--no-defaults',
+            ...$this->socket === '' ? ['--protocol=tcp', "--host={$this->host}", "--port={$this->port}"] : ["--socket={$this->socket}"],
+            "--user={$this->user}",
+            '--default-character-set=utf8mb4',
+        ];
     }
 
     /** @return array<string, string> */

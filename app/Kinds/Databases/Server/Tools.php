@@ -70,8 +70,14 @@ final class Tools
     private static function client(ServerLink $link, string $schema, iterable $statements): Process
     {
         $arguments = [
-            'mariadb', ...$link->arguments(), '--binary-mode', '--sandbox', '--local-infile=0', '--max-allowed-packet=1G',
-            ...($schema === '' ? [] : ["--database=$schema"]), ...($link->keepsLog ? ['--init-command=SET SESSION sql_log_bin=0'] : []),
+            'mariadb',
+            ...$link->arguments(),
+            '--binary-mode',
+            '--sandbox',
+            '--local-infile=0',
+            '--max-allowed-packet=1G',
+            ...$schema === '' ? [] : ["--database=$schema"],
+            ...$link->keepsLog ? ['--init-command=SET SESSION sql_log_bin=0'] : [],
         ];
 
         return new Process($arguments, null, $link->environment(), $statements, null);
@@ -117,7 +123,10 @@ final class Tools
      */
     public static function dump(ServerLink $link, array $options): iterable
     {
-        return self::output(['mariadb-dump', ...$link->arguments(), '--max-allowed-packet=1G', '--net-buffer-length=1M', ...$options], $link->environment());
+        return self::output(
+            ['mariadb-dump', ...$link->arguments(), '--max-allowed-packet=1G', '--net-buffer-length=1M', ...$options],
+            $link->environment(),
+        );
     }
 
     /**
@@ -127,14 +136,23 @@ final class Tools
      */
     public static function replay(ServerLink $link, string $log, ?Closure $told = null): void
     {
-        $read = self::output(['mariadb-binlog', '--no-defaults', '--disable-log-bin', '--verify-binlog-checksum', $log], ['TZ' => 'UTC', 'LC_ALL' => 'C.UTF-8']);
+        $read = self::output(
+            ['mariadb-binlog', '--no-defaults', '--disable-log-bin', '--verify-binlog-checksum', $log],
+            ['TZ' => 'UTC', 'LC_ALL' => 'C.UTF-8'],
+        );
         self::load($link, '', SchemaCopy::counted($read, $told));
     }
 
     /** Begins to have every table of a schema read by mariadb-check. */
     public static function startCheck(ServerLink $link, string $schema): Process
     {
-        $process = new Process(['mariadb-check', ...$link->arguments(), '--check', '--silent', '--databases', $schema], null, $link->environment(), null, null);
+        $process = new Process(
+            ['mariadb-check', ...$link->arguments(), '--check', '--silent', '--databases', $schema],
+            null,
+            $link->environment(),
+            null,
+            null,
+        );
         $process->start();
 
         return $process;
@@ -146,13 +164,16 @@ final class Tools
         $check->wait();
         $said = trim(mb_scrub($check->getOutput().$check->getErrorOutput()));
 
-        return $said === '' && $check->isSuccessful() ? [] : array_slice(explode("\n", $said === '' ? 'it ended with '.$check->getExitCode() : $said), 0, 50);
+        return $said === '' && $check->isSuccessful()
+            ? []
+            : array_slice(explode("\n", $said === '' ? 'it ended with '.$check->getExitCode() : $said), 0, 50);
     }
 
     private static function errors(Process $process): string
     {
         $said = $process->getErrorOutput();
-        if (strlen($said) > self::KEPT_ERRORS) { // a statement, and then what is wrong with it
+        if (strlen($said) > self::KEPT_ERRORS) {
+            // a statement, and then what is wrong with it
             $said = substr($said, 0, self::KEPT_ERRORS >> 1).' ... '.substr($said, -(self::KEPT_ERRORS >> 1));
         }
         $said = trim(mb_scrub($said));

@@ -30,11 +30,27 @@ use Symfony\Component\Console\Input\InputOption;
 /** `restore` for a database. */
 final readonly class DatabaseRestore
 {
-    private const OPTIONS = ['at', 'before', 'through', 'position', 'server', 'schema', 'tables', 'rows-of', 'reverse', 'source-schema', 'command-before', 'command-after', 'limit', 'query'];
+    private const OPTIONS = [
+        'at',
+        'before',
+        'through',
+        'position',
+        'server',
+        'schema',
+        'tables',
+        'rows-of',
+        'reverse',
+        'source-schema',
+        'command-before',
+        'command-after',
+        'limit',
+        'query',
+    ];
 
     public static function describe(Command $command): void
     {
-        $command->addOption('at', null, InputOption::VALUE_REQUIRED, 'as it was at this moment: what was committed before it')
+        $command
+            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'as it was at this moment: what was committed before it')
             ->addOption('before', null, InputOption::VALUE_REQUIRED, 'right before the transaction of this GTID')
             ->addOption('in-place', null, InputOption::VALUE_NONE, 'in place of what is there now, which is kept aside')
             ->addOption('limit', null, InputOption::VALUE_REQUIRED, 'seconds that each command may take')
@@ -43,22 +59,51 @@ final readonly class DatabaseRestore
             ->addOption('server', null, InputOption::VALUE_REQUIRED, 'a server made known with "server add"')
             ->addOption('schema', null, InputOption::VALUE_REQUIRED, 'into a new schema of this name, touching nothing that is there')
             ->addOption('source-schema', null, InputOption::VALUE_REQUIRED, 'the schema to restore, where there are several')
-            ->addOption('tables', null, InputOption::VALUE_REQUIRED, 'these tables only; with --schema beside, else in place of the live ones')
+            ->addOption(
+                'tables',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'these tables only; with --schema beside, else in place of the live ones',
+            )
             ->addOption('rows-of', null, InputOption::VALUE_REQUIRED, 'the rows that the transaction of this GTID touched, by their keys')
             ->addOption('reverse', null, InputOption::VALUE_REQUIRED, 'reverse the transaction of this GTID from the rows in the log')
-            ->addOption('skip', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'leave the transaction of this GTID out while rolling forward')
+            ->addOption(
+                'skip',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'leave the transaction of this GTID out while rolling forward',
+            )
             ->addOption('take-conflicts', null, InputOption::VALUE_NONE, 'by rows: also rows that somebody changed since')
-            ->addOption('command-before', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, run before anything is put in place')
+            ->addOption(
+                'command-before',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'a command, as a JSON list, run before anything is put in place',
+            )
             ->addOption('command-after', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, run at the end')
-            ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf: the run goes on by itself when it is there')
-            ->addOption('query', null, InputOption::VALUE_REQUIRED, 'a SELECT that is run before and after, with its answers kept in the proof');
+            ->addOption(
+                'no-wait',
+                null,
+                InputOption::VALUE_NONE,
+                'do not wait for a cartridge from the shelf: the run goes on by itself when it is there',
+            )
+            ->addOption(
+                'query',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'a SELECT that is run before and after, with its answers kept in the proof',
+            );
         KaisekiCommand::describeDemand($command);
         KaisekiCommand::describeCopyRule($command);
     }
 
     public static function carryOut(Workload $workload, InputInterface $input, Talk $talk): Told
     {
-        $said = ['skip' => $input->getOption('skip'), 'in-place' => $input->getOption('in-place'), 'take-conflicts' => $input->getOption('take-conflicts')];
+        $said = [
+            'skip' => $input->getOption('skip'),
+            'in-place' => $input->getOption('in-place'),
+            'take-conflicts' => $input->getOption('take-conflicts'),
+        ];
         foreach (self::OPTIONS as $option) {
             $said[$option] = $input->getOption($option);
         }
@@ -66,19 +111,27 @@ final readonly class DatabaseRestore
         $reading = new SetReading($workload, $rule, $demands);
         $rule->mustName($reading->points()->storeNames());
         $points = new DatabasePoints($workload, $reading);
-        $order = DatabaseInput::order($workload, $points, array_filter($said, fn (mixed $value): bool => $value !== null))->withReading($rule, $demands);
+        $order = DatabaseInput::order($workload, $points, array_filter($said, fn (mixed $value): bool => $value !== null))->withReading(
+            $rule,
+            $demands,
+        );
         $reaches = $points->forOrder($order);
         $checks = new DatabaseChecks($order, $reaches);
         if ($input->getOption('dry-run')) {
             return self::tellPlan($workload, $points, $order, $reaches, $checks);
         }
         if ($checks->blockers() !== []) {
-            return new Told(KaisekiCommand::BLOCKED, ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines], fn (): array => $checks->blockers());
+            return new Told(
+                KaisekiCommand::BLOCKED,
+                ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines],
+                fn (): array => $checks->blockers(),
+            );
         }
         $marked = $order->isInPlace() || $order->isByRows() ? TouchedServer::by($order)->marked() : [];
         if ($marked !== []) {
-            throw CannotPlan::because("changing anything of {$marked[0]->name} in place waits for a second person; "
-                .'order it on the worksheet of a request');
+            throw CannotPlan::because(
+                "changing anything of {$marked[0]->name} in place waits for a second person; ".'order it on the worksheet of a request',
+            );
         }
         $run = self::make($workload, $order, $reaches);
         $carrier = new DatabaseCarrier($talk->progress(...));
@@ -95,26 +148,69 @@ final readonly class DatabaseRestore
     {
         $set = $reaches[0]->dump->id ?? $workload->sets()->whereNotNull('facts')->orderByDesc('instant')->value('id');
 
-        return Run::query()->create(['workload_id' => $workload->id, 'set_id' => $set, 'state' => 'queued', 'plan' => $order->toArray(), 'is_whole' => $order->isWhole()]);
+        return Run::query()->create([
+            'workload_id' => $workload->id,
+            'set_id' => $set,
+            'state' => 'queued',
+            'plan' => $order->toArray(),
+            'is_whole' => $order->isWhole(),
+        ]);
     }
 
     /**
      * @param  list<Reach>  $reaches
      */
-    private static function tellPlan(Workload $workload, DatabasePoints $points, DatabaseOrder $order, array $reaches, DatabaseChecks $checks): Told
-    {
+    private static function tellPlan(
+        Workload $workload,
+        DatabasePoints $points,
+        DatabaseOrder $order,
+        array $reaches,
+        DatabaseChecks $checks,
+    ): Told {
         $until = $reaches[0]->until ?? null;
-        $lost = $until === null || $order->isByRows() ? null : $points->transactions->after($until, array_map(strval(...), array_keys($order->schemas)));
+        $lost =
+            $until === null || $order->isByRows()
+                ? null
+                : $points->transactions->after($until, array_map(strval(...), array_keys($order->schemas)));
         $rows = $order->isByRows() && $checks->blockers() === [] ? RowSchema::told(RowPreview::of($workload, $order)) : [];
         $last = $until === null ? null : $points->transactions->lastBefore($until);
-        $document = [
-            'run' => null, 'order' => $order->sentence, 'point' => $reaches[0]->dump->name ?? null, 'way' => $order->way, 'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
-            'reads' => array_map(fn (Reach $reach): array => ['set' => $reach->dump->name, 'logs' => array_map(fn ($log): string => $log->file, $reach->logs), 'log_bytes' => $reach->logBytes()], $reaches),
-            'lost_after' => $lost === null ? null : ['transactions' => $lost['transactions'], 'tables' => array_map(fn (array $of): array => ['transactions' => $of[0], 'inserted' => $of[1], 'updated' => $of[2], 'deleted' => $of[3]], $lost['tables'])],
-            'remarks' => $points->remarks, 'checks_before' => $checks->lines, 'blockers' => $checks->blockers(),
-        ] + $rows;
+        $document =
+            [
+                'run' => null,
+                'order' => $order->sentence,
+                'point' => $reaches[0]->dump->name ?? null,
+                'way' => $order->way,
+                'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
+                'reads' => array_map(
+                    fn (Reach $reach): array => [
+                        'set' => $reach->dump->name,
+                        'logs' => array_map(fn ($log): string => $log->file, $reach->logs),
+                        'log_bytes' => $reach->logBytes(),
+                    ],
+                    $reaches,
+                ),
+                'lost_after' => $lost === null
+                        ? null
+                        : [
+                            'transactions' => $lost['transactions'],
+                            'tables' => array_map(
+                                fn (array $of): array => [
+                                    'transactions' => $of[0],
+                                    'inserted' => $of[1],
+                                    'updated' => $of[2],
+                                    'deleted' => $of[3],
+                                ],
+                                $lost['tables'],
+                            ),
+                        ],
+                'remarks' => $points->remarks,
+                'checks_before' => $checks->lines,
+                'blockers' => $checks->blockers(),
+            ] + $rows;
 
-        return new Told($checks->blockers() === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, function () use ($document): iterable {
+        return new Told($checks->blockers() === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, function () use (
+            $document,
+        ): iterable {
             yield $document['order'];
             foreach ($document['checks_before'] as $check) {
                 yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
@@ -129,7 +225,14 @@ final readonly class DatabaseRestore
                 }
             }
             if (isset($document['rows'])) {
-                yield implode(', ', array_map(fn (string $what, int $count): string => "$count ".str_replace('_', ' ', $what), array_keys($document['rows']), $document['rows']));
+                yield implode(
+                    ', ',
+                    array_map(
+                        fn (string $what, int $count): string => "$count ".str_replace('_', ' ', $what),
+                        array_keys($document['rows']),
+                        $document['rows'],
+                    ),
+                );
             }
             yield 'Nothing was done.';
         });
@@ -139,13 +242,37 @@ final readonly class DatabaseRestore
     {
         $outcome = $run->outcome ?? [];
         $seconds = $run->seconds() ?? 0.0;
-        $left = array_map(fn (array $one): array => ['path' => $one['table'].(isset($one['key']) ? ' '.json_encode($one['key'], JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE) : ''), 'because' => $one['because']], [...$outcome['conflicts'] ?? [], ...$outcome['impossible'] ?? []]);
-        $document = [
-            'run' => $run->id, 'point' => $run->set_name, 'state' => $run->state, 'order' => $run->plan['sentence'], 'reached' => $outcome['reached'] ?? null, 'entries' => $outcome['rows_restored'] ?? 0, 'rows' => $outcome['rows_restored'] ?? 0, 'tables' => $outcome['tables_restored'] ?? 0,
-            'bytes' => array_sum(array_column($outcome['read'] ?? [], 'bytes')), 'seconds' => $seconds, 'checks' => $outcome['checks'] ?? [], 'left_out' => $left, 'conflicts' => $outcome['conflicts'] ?? [], 'row_changes' => $outcome['by_table'] ?? [],
-            'contents' => $outcome['contents'] ?? [], 'remarks' => $outcome['remarks'] ?? [], 'query' => $outcome['query'] ?? null, 'set_aside_until' => $run->set_aside_until?->format('Y-m-d\TH:i:s\Z'),
-            'estimate_seconds' => $run->estimate, 'waits_for' => $run->waits_for ?? [],
-        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
+        $left = array_map(
+            fn (array $one): array => [
+                'path' => $one['table'].
+                    (isset($one['key']) ? ' '.json_encode($one['key'], JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE) : ''),
+                'because' => $one['because'],
+            ],
+            [...$outcome['conflicts'] ?? [], ...$outcome['impossible'] ?? []],
+        );
+        $document =
+            [
+                'run' => $run->id,
+                'point' => $run->set_name,
+                'state' => $run->state,
+                'order' => $run->plan['sentence'],
+                'reached' => $outcome['reached'] ?? null,
+                'entries' => $outcome['rows_restored'] ?? 0,
+                'rows' => $outcome['rows_restored'] ?? 0,
+                'tables' => $outcome['tables_restored'] ?? 0,
+                'bytes' => array_sum(array_column($outcome['read'] ?? [], 'bytes')),
+                'seconds' => $seconds,
+                'checks' => $outcome['checks'] ?? [],
+                'left_out' => $left,
+                'conflicts' => $outcome['conflicts'] ?? [],
+                'row_changes' => $outcome['by_table'] ?? [],
+                'contents' => $outcome['contents'] ?? [],
+                'remarks' => $outcome['remarks'] ?? [],
+                'query' => $outcome['query'] ?? null,
+                'set_aside_until' => $run->set_aside_until?->format('Y-m-d\TH:i:s\Z'),
+                'estimate_seconds' => $run->estimate,
+                'waits_for' => $run->waits_for ?? [],
+            ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
 
         $code = match (true) {
             $run->state === 'waiting' => KaisekiCommand::BLOCKED,
@@ -154,15 +281,32 @@ final readonly class DatabaseRestore
 
         return new Told($code, $document, function () use ($run, $document, $seconds): iterable {
             if ($run->state !== 'done') {
-                yield $run->state === 'waiting' ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.' : "Run {$run->id} {$run->state}: {$run->failure}";
+                yield $run->state === 'waiting'
+                    ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.'
+                    : "Run {$run->id} {$run->state}: {$run->failure}";
 
                 return;
             }
-            yield sprintf('Run %d: %s in %s in %s, from %s.', $run->id, Words::count($document['rows'], 'row'), Words::count($document['tables'], 'table'), Words::duration($seconds), $run->set_name);
+            yield sprintf(
+                'Run %d: %s in %s in %s, from %s.',
+                $run->id,
+                Words::count($document['rows'], 'row'),
+                Words::count($document['tables'], 'table'),
+                Words::duration($seconds),
+                $run->set_name,
+            );
             foreach ($document['checks'] as $check) {
                 yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
             }
-            foreach ([...$document['remarks'], ...array_map(fn (array $left): string => "left: {$left['path']}: {$left['because']}", array_slice($document['left_out'], 0, 20))] as $line) {
+            foreach (
+                [
+                    ...$document['remarks'],
+                    ...array_map(
+                        fn (array $left): string => "left: {$left['path']}: {$left['because']}",
+                        array_slice($document['left_out'], 0, 20),
+                    ),
+                ] as $line
+            ) {
                 yield "  $line";
             }
         });

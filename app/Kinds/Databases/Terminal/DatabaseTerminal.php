@@ -36,8 +36,18 @@ final class DatabaseTerminal implements Terminal
     {
         match ($command->getName()) {
             'restore' => DatabaseRestore::describe($command),
-            'hand-sheet' => $command->addOption('at', null, InputOption::VALUE_REQUIRED, 'as it was at this moment; without it, as the logs end'),
-            'protect' => $command->addOption('server', null, InputOption::VALUE_REQUIRED, 'the database server that is protected, made known with "server add"'),
+            'hand-sheet' => $command->addOption(
+                'at',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'as it was at this moment; without it, as the logs end',
+            ),
+            'protect' => $command->addOption(
+                'server',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'the database server that is protected, made known with "server add"',
+            ),
             default => null,
         };
     }
@@ -62,7 +72,9 @@ final class DatabaseTerminal implements Terminal
         if ($named === null) {
             return null;
         }
-        $server = DatabaseServer::query()->where('name', $named)->first() ?? throw new InvalidArgumentException("There is no server named \"$named\".");
+        $server =
+            DatabaseServer::query()->where('name', $named)->first() ??
+            throw new InvalidArgumentException("There is no server named \"$named\".");
         if (($known !== null && $known->kind !== Databases::NAME) || ! Workload::canBeNamed($name)) {
             throw new InvalidArgumentException("\"$name\" cannot be the name of a database here.");
         }

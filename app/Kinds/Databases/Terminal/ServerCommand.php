@@ -23,15 +23,25 @@ final class ServerCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('server')->setDescription('Makes a database server known, and tries it out; or lists those that are known')
+        $this->setName('server')
+            ->setDescription('Makes a database server known, and tries it out; or lists those that are known')
             ->addArgument('what', InputArgument::REQUIRED, 'add, or list')
             ->addArgument('server', InputArgument::OPTIONAL, 'its name; a workload may bear the same')
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'its address', '127.0.0.1')
             ->addOption('port', null, InputOption::VALUE_REQUIRED, 'its port', '3306')
-            ->addOption('user', null, InputOption::VALUE_REQUIRED, 'the account to use; its password comes from KAISEKI_SERVER_PASSWORD, or is asked for')
-            ->addOption('asking-user', null, InputOption::VALUE_REQUIRED,
-                'an account that can only read, by which questions are asked, with its password in KAISEKI_ASKING_PASSWORD; '
-                .'without it one is made for each question')
+            ->addOption(
+                'user',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'the account to use; its password comes from KAISEKI_SERVER_PASSWORD, or is asked for',
+            )
+            ->addOption(
+                'asking-user',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'an account that can only read, by which questions are asked, with its password in KAISEKI_ASKING_PASSWORD; '.
+                    'without it one is made for each question',
+            )
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
     }
 
@@ -40,8 +50,27 @@ final class ServerCommand extends KaisekiCommand
         if ($input->getArgument('what') === 'list') {
             $servers = DatabaseServer::query()->orderBy('name')->get();
             $this->answer(
-                ['servers' => $servers->map(fn (DatabaseServer $server): array => ['server' => $server->name, 'host' => $server->host, 'port' => $server->port, 'user' => $server->user, 'version' => $server->facts['version'] ?? null])->all()],
-                fn (): array => $servers->isEmpty() ? ['No server is known yet: kaiseki server add NAME --host= --port= --user='] : $servers->map(fn (DatabaseServer $server): string => "{$server->name}  {$server->user}@{$server->host}:{$server->port}  ".($server->facts['version'] ?? ''))->all(),
+                [
+                    'servers' => $servers
+                        ->map(
+                            fn (DatabaseServer $server): array => [
+                                'server' => $server->name,
+                                'host' => $server->host,
+                                'port' => $server->port,
+                                'user' => $server->user,
+                                'version' => $server->facts['version'] ?? null,
+                            ],
+                        )
+                        ->all(),
+                ],
+                fn (): array => $servers->isEmpty()
+                    ? ['No server is known yet: kaiseki server add NAME --host= --port= --user=']
+                    : $servers
+                        ->map(
+                            fn (DatabaseServer $server): string => "{$server->name}  {$server->user}@{$server->host}:{$server->port}  ".
+                                ($server->facts['version'] ?? ''),
+                        )
+                        ->all(),
             );
 
             return self::DONE;
@@ -51,7 +80,9 @@ final class ServerCommand extends KaisekiCommand
         }
         $name = (string) ($input->getArgument('server') ?? throw new InvalidArgumentException('Give the server a name.'));
         if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
-            throw new InvalidArgumentException('The name of a server has letters, digits, dots, dashes and underscores, and at most 100 of them.');
+            throw new InvalidArgumentException(
+                'The name of a server has letters, digits, dots, dashes and underscores, and at most 100 of them.',
+            );
         }
         $port = (string) $input->getOption('port');
         $host = (string) $input->getOption('host');
@@ -63,8 +94,11 @@ final class ServerCommand extends KaisekiCommand
         }
         $server = DatabaseServer::query()->firstOrNew(['name' => $name]);
         $server->fill([
-            'host' => $host, 'port' => (int) $port, 'user' => (string) ($input->getOption('user') ?? throw new InvalidArgumentException('Say with --user which account to use.')),
-            'password' => $this->password('KAISEKI_SERVER_PASSWORD', 'Password'), 'site' => (string) $input->getOption('site'),
+            'host' => $host,
+            'port' => (int) $port,
+            'user' => (string) ($input->getOption('user') ?? throw new InvalidArgumentException('Say with --user which account to use.')),
+            'password' => $this->password('KAISEKI_SERVER_PASSWORD', 'Password'),
+            'site' => (string) $input->getOption('site'),
         ]);
         $asking = $input->getOption('asking-user');
         if ($asking !== null) {
@@ -85,7 +119,15 @@ final class ServerCommand extends KaisekiCommand
         if ($workload !== null && DatabaseServer::of($workload) === null) {
             $server->holds($workload);
         }
-        $this->answer(['server' => $name, 'works' => true] + $facts->toArray(), fn (): array => ["$name answers: {$facts->version}, server id {$facts->serverId}, ".($facts->keepsLog ? "binary log {$facts->logFormat}" : 'no binary log').'.', ...$facts->warnings()]);
+        $this->answer(
+            ['server' => $name, 'works' => true] + $facts->toArray(),
+            fn (): array => [
+                "$name answers: {$facts->version}, server id {$facts->serverId}, ".
+                ($facts->keepsLog ? "binary log {$facts->logFormat}" : 'no binary log').
+                '.',
+                ...$facts->warnings(),
+            ],
+        );
 
         return self::DONE;
     }

@@ -17,7 +17,8 @@ final class TransactionList extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('transactions')->setDescription('Lists what was committed, by the binary logs')
+        $this->setName('transactions')
+            ->setDescription('Lists what was committed, by the binary logs')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('from', null, InputOption::VALUE_REQUIRED, 'committed at this moment or later')
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'committed at this moment or earlier')
@@ -28,7 +29,9 @@ final class TransactionList extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);
-        $moment = fn (string $option): ?int => $input->getOption($option) === null ? null : intdiv(Instant::parse((string) $input->getOption($option))->microseconds, 1_000_000);
+        $moment = fn (string $option): ?int => $input->getOption($option) === null
+            ? null
+            : intdiv(Instant::parse((string) $input->getOption($option))->microseconds, 1_000_000);
         $timeline = new Transactions($workload);
         $transactions = $timeline->all($moment('from'), $moment('to'), $input->getOption('table'), $input->getOption('text'));
         $breaks = array_map(fn (array $break): array => ['before' => $break[0], 'because' => $break[1]], $timeline->chain->breaks());
@@ -46,7 +49,15 @@ final class TransactionList extends KaisekiCommand
         }
         $this->answer([], function () use ($transactions): iterable {
             foreach ($transactions as $one) {
-                yield sprintf('%-14s %s:%-10d %s  %s%s', $one->gtid, $one->file, $one->position, $one->moment(), self::tables($one), $one->statement === '' ? '' : '  '.mb_strimwidth(preg_replace('/\s+/', ' ', $one->statement) ?? '', 0, 100, '…'));
+                yield sprintf(
+                    '%-14s %s:%-10d %s  %s%s',
+                    $one->gtid,
+                    $one->file,
+                    $one->position,
+                    $one->moment(),
+                    self::tables($one),
+                    $one->statement === '' ? '' : '  '.mb_strimwidth(preg_replace('/\s+/', ' ', $one->statement) ?? '', 0, 100, '…'),
+                );
             }
         });
 
@@ -57,7 +68,12 @@ final class TransactionList extends KaisekiCommand
     {
         $words = [];
         foreach ($transaction->tables as [$schema, $table, $inserted, $updated, $deleted]) {
-            $words[] = "$schema.$table ".implode(' ', array_filter([$inserted > 0 ? "+$inserted" : '', $updated > 0 ? "~$updated" : '', $deleted > 0 ? "-$deleted" : '']));
+            $words[] =
+                "$schema.$table ".
+                implode(
+                    ' ',
+                    array_filter([$inserted > 0 ? "+$inserted" : '', $updated > 0 ? "~$updated" : '', $deleted > 0 ? "-$deleted" : '']),
+                );
         }
 
         return ($transaction->isDefinition ? 'definition ' : '').implode(', ', array_map(trim(...), $words));

@@ -20,8 +20,15 @@ final class AcrossPointsController
         assert($user instanceof User);
         $said = FilesSaid::of($recoveryRequest);
         $on = ! $said->acrossPoints;
-        $said->with(acrossPoints: $on)->keepOn($recoveryRequest)->update(['set_id' => null]);
-        TrailEntry::add($on ? 'Each file is taken from the newest point at which it is right.' : 'All files are taken from one point again.', $recoveryRequest, $user);
+        $said
+            ->with(acrossPoints: $on)
+            ->keepOn($recoveryRequest)
+            ->update(['set_id' => null]);
+        TrailEntry::add(
+            $on ? 'Each file is taken from the newest point at which it is right.' : 'All files are taken from one point again.',
+            $recoveryRequest,
+            $user,
+        );
 
         return redirect("/requests/{$recoveryRequest->id}?show=when");
     }

@@ -30,6 +30,10 @@ final class ChangeSelectionController
         $said->select(array_values($selection))->keepOn($recoveryRequest)->save();
         $folder = $request->string('folder')->value();
 
-        return redirect("/requests/{$recoveryRequest->id}?show=what".($folder === '' ? '' : "&folder=$folder").($request->filled('page') ? '&page='.$request->integer('page') : ''));
+        return redirect(
+            "/requests/{$recoveryRequest->id}?show=what".
+                ($folder === '' ? '' : "&folder=$folder").
+                ($request->filled('page') ? '&page='.$request->integer('page') : ''),
+        );
     }
 }

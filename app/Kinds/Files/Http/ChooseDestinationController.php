@@ -25,10 +25,14 @@ final class ChooseDestinationController
             }
             $name = $request->filled('rename') ? $request->string('rename')->value() : null;
             if ($name !== null && (str_contains($name, '/') || EntryPath::of($name) !== $name)) {
-                return back()->withErrors(['rename' => 'A name has no slash in it, and is not . or ..'])->withInput();
+                return back()
+                    ->withErrors(['rename' => 'A name has no slash in it, and is not . or ..'])
+                    ->withInput();
             }
         } catch (UnsafePath $unsafe) {
-            return back()->withErrors(['folder' => $unsafe->getMessage()])->withInput();
+            return back()
+                ->withErrors(['folder' => $unsafe->getMessage()])
+                ->withInput();
         }
         unset($rules[$request->string('drop_rule')->value()]);
         $kind = $request->string('destination')->value();
@@ -37,12 +41,21 @@ final class ChooseDestinationController
         assert($user instanceof User);
         $refused = $host === null ? null : (new TargetReach($user))->refusesHost($host);
         if ($refused !== null) {
-            return back()->withErrors(['host' => $refused])->withInput();
+            return back()
+                ->withErrors(['host' => $refused])
+                ->withInput();
         }
-        FilesSaid::of($recoveryRequest)->with(
-            destination: $kind, folder: $folder ?? ($kind === 'host' ? '' : null), host: $host?->id, conflict: $request->string('conflict')->value(),
-            conflictIn: $rules, renameTo: rawurlencode($name ?? ''),
-        )->keepOn($recoveryRequest)->save();
+        FilesSaid::of($recoveryRequest)
+            ->with(
+                destination: $kind,
+                folder: $folder ?? ($kind === 'host' ? '' : null),
+                host: $host?->id,
+                conflict: $request->string('conflict')->value(),
+                conflictIn: $rules,
+                renameTo: rawurlencode($name ?? ''),
+            )
+            ->keepOn($recoveryRequest)
+            ->save();
 
         return redirect("/requests/{$recoveryRequest->id}?show=where")->with('told', 'The order line has it.');
     }

@@ -16,9 +16,15 @@ final class ChoosePointController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $set = $request->filled('set') ? BackupSet::query()->where('workload_id', $recoveryRequest->workload_id)->findOrFail($request->integer('set')) : null;
+        $set = $request->filled('set')
+            ? BackupSet::query()->where('workload_id', $recoveryRequest->workload_id)->findOrFail($request->integer('set'))
+            : null;
         $recoveryRequest->update(['set_id' => $set?->id]);
-        TrailEntry::add($set === null ? 'The proposed point is taken again.' : "The point {$set->name} was chosen by hand.", $recoveryRequest, $user);
+        TrailEntry::add(
+            $set === null ? 'The proposed point is taken again.' : "The point {$set->name} was chosen by hand.",
+            $recoveryRequest,
+            $user,
+        );
 
         return redirect("/requests/{$recoveryRequest->id}?show=when".$request->string('view')->value());
     }

@@ -11,6 +11,9 @@ final class PointRequest extends FormRequest
     /** @return array<string, list<string>> */
     public function rules(): array
     {
-        return ['set' => ['nullable', 'integer'], 'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D']];
+        return [
+            'set' => ['nullable', 'integer'],
+            'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D'],
+        ];
     }
 }

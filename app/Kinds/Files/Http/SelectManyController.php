@@ -28,7 +28,10 @@ final class SelectManyController
         $user = $request->user();
         assert($user instanceof User);
         $do = $request->string('do')->value();
-        $back = redirect("/requests/{$recoveryRequest->id}?show=what&by=".['paste' => 'list', 'vanished' => 'changes', 'changed' => 'changes', 'found' => 'find', 'ticked' => 'find'][$do]);
+        $back = redirect(
+            "/requests/{$recoveryRequest->id}?show=what&by=".
+                ['paste' => 'list', 'vanished' => 'changes', 'changed' => 'changes', 'found' => 'find', 'ticked' => 'find'][$do],
+        );
         $point = (new Worksheet($recoveryRequest))->point;
         if ($point === null) {
             return $back->withErrors(['do' => 'Settle the moment first: there is no point to pick from.']);
@@ -36,7 +39,10 @@ final class SelectManyController
         if ($do === 'paste') {
             return $this->paste($request, $recoveryRequest, $point, $back);
         }
-        $since = CarbonImmutable::parse($request->filled('since') ? $request->string('since')->value() : $point->captured_at->format('Y-m-d\TH:i:s.uP'), $user->zone);
+        $since = CarbonImmutable::parse(
+            $request->filled('since') ? $request->string('since')->value() : $point->captured_at->format('Y-m-d\TH:i:s.uP'),
+            $user->zone,
+        );
         $microseconds = $since->getTimestamp() * 1_000_000 + $since->microsecond;
         $paths = match ($do) {
             'vanished' => ChangedPaths::vanished($point, $microseconds),
@@ -45,23 +51,48 @@ final class SelectManyController
             default => $this->ticked($request),
         };
         if ($paths === []) {
-            return $back->withErrors(['do' => ['vanished' => 'Nothing of this point has vanished since.', 'changed' => 'Nothing changed in that span.'][$do] ?? 'Nothing was ticked.'])->withInput();
+            return $back
+                ->withErrors([
+                    'do' => match ($do) {
+                        'vanished' => 'Nothing of this point has vanished since.',
+                        'changed' => 'Nothing changed in that span.',
+                        default => 'Nothing was ticked.',
+                    },
+                ])
+                ->withInput();
         }
         if (count($paths) > ChangedPaths::MOST) {
-            return $back->withErrors(['do' => 'That is more than '.number_format(ChangedPaths::MOST).' things: pick the folder they are in instead.'])->withInput();
+            return $back
+                ->withErrors([
+                    'do' => 'That is more than '.number_format(ChangedPaths::MOST).' things: pick the folder they are in instead.',
+                ])
+                ->withInput();
         }
 
         return $this->add($recoveryRequest, $paths, $back);
     }
 
-    private function paste(SelectManyRequest $request, RecoveryRequest $recoveryRequest, BackupSet $point, RedirectResponse $back): RedirectResponse
-    {
+    private function paste(
+        SelectManyRequest $request,
+        RecoveryRequest $recoveryRequest,
+        BackupSet $point,
+        RedirectResponse $back,
+    ): RedirectResponse {
         $pasted = new PastedPaths($request->string('list')->value(), $point);
         if ($pasted->absent !== []) {
-            $back->with('absent', array_map(fn (string $written, ?string $guess): array => [$written, $guess === null ? null : rawurlencode($guess)], array_map(strval(...), array_keys($pasted->absent)), $pasted->absent));
+            $back->with(
+                'absent',
+                array_map(
+                    fn (string $written, ?string $guess): array => [$written, $guess === null ? null : rawurlencode($guess)],
+                    array_map(strval(...), array_keys($pasted->absent)),
+                    $pasted->absent,
+                ),
+            );
         }
         if ($pasted->there === []) {
-            return $back->withErrors(['list' => $pasted->absent === [] ? 'The list is empty.' : 'None of that is in this point under these paths.']);
+            return $back->withErrors([
+                'list' => $pasted->absent === [] ? 'The list is empty.' : 'None of that is in this point under these paths.',
+            ]);
         }
 
         return $this->add($recoveryRequest, $pasted->there, $back);
@@ -79,7 +110,14 @@ final class SelectManyController
     /** @return list<string> */
     private function found(SearchForm $form, BackupSet $point): array
     {
-        return array_values(array_unique(array_map(fn (FoundVersion $found): string => $found->path, (new CatalogSearch)->find($point->workload, $form->query($point->instant, $point->instant), ChangedPaths::MOST + 1))));
+        return array_values(
+            array_unique(
+                array_map(
+                    fn (FoundVersion $found): string => $found->path,
+                    (new CatalogSearch)->find($point->workload, $form->query($point->instant, $point->instant), ChangedPaths::MOST + 1),
+                ),
+            ),
+        );
     }
 
     /** @return list<string> */

@@ -22,7 +22,11 @@ final class TakeVersionController
         } catch (UnsafePath $unsafe) {
             return back()->withErrors(['path' => $unsafe->getMessage()]);
         }
-        FilesSaid::of($recoveryRequest)->select([$path])->with(acrossPoints: false)->keepOn($recoveryRequest)->update(['set_id' => $set->id]);
+        FilesSaid::of($recoveryRequest)
+            ->select([$path])
+            ->with(acrossPoints: false)
+            ->keepOn($recoveryRequest)
+            ->update(['set_id' => $set->id]);
 
         return redirect("/requests/{$recoveryRequest->id}?show=where")->with('told', 'The order line has this version.');
     }

@@ -38,10 +38,24 @@ final class Adoption
      *
      * @throws InvalidArgumentException
      */
-    public function adopt(string $root, string $name, ?string $pattern, ?string $sheet, string $site, ?Closure $progress, int $mostTimes): void
-    {
+    public function adopt(
+        string $root,
+        string $name,
+        ?string $pattern,
+        ?string $sheet,
+        string $site,
+        ?Closure $progress,
+        int $mostTimes,
+    ): void {
         $candidates = $sheet !== null ? $this->fromSheet($root, $sheet) : $this->fromNames($root, $pattern);
-        usort($candidates, fn (array $a, array $b): int => [$a['at']->microseconds, $a['level']->isFull() ? 0 : 1, $a['file']] <=> [$b['at']->microseconds, $b['level']->isFull() ? 0 : 1, $b['file']]);
+        usort(
+            $candidates,
+            fn (array $a, array $b): int => [$a['at']->microseconds, $a['level']->isFull() ? 0 : 1, $a['file']] <=> [
+                $b['at']->microseconds,
+                $b['level']->isFull() ? 0 : 1,
+                $b['file'],
+            ],
+        );
         if ($candidates === []) {
             return;
         }
@@ -52,7 +66,14 @@ final class Adoption
         foreach ($candidates as $candidate) {
             try {
                 $this->sets[] = $registration->add(
-                    new FoundSet($candidate['file'], self::setName($candidate['file']), $candidate['level'], $candidate['at'], $candidate['base'], $candidate['history']),
+                    new FoundSet(
+                        $candidate['file'],
+                        self::setName($candidate['file']),
+                        $candidate['level'],
+                        $candidate['at'],
+                        $candidate['base'],
+                        $candidate['history'],
+                    ),
                     $progress === null ? null : fn (int $members) => $progress($candidate['file'], $members),
                     $mostTimes,
                 );
@@ -88,9 +109,13 @@ final class Adoption
                     try {
                         $beside = $this->besideIt($root, $file);
                         $candidates[] = [
-                            'file' => $file, 'level' => Level::of($beside['level'] ?? $m['level'] ?? 'full'),
-                            'at' => isset($beside['captured_at']) ? Instant::parse((string) $beside['captured_at']) : self::stamp($m['stamp'] ?? null, "$root/$file"),
-                            'base' => isset($beside['base']) ? (string) $beside['base'] : null, 'history' => self::history($beside['history'] ?? $m['history'] ?? null),
+                            'file' => $file,
+                            'level' => Level::of($beside['level'] ?? ($m['level'] ?? 'full')),
+                            'at' => isset($beside['captured_at'])
+                                ? Instant::parse((string) $beside['captured_at'])
+                                : self::stamp($m['stamp'] ?? null, "$root/$file"),
+                            'base' => isset($beside['base']) ? (string) $beside['base'] : null,
+                            'history' => self::history($beside['history'] ?? ($m['history'] ?? null)),
                         ];
                     } catch (InvalidArgumentException $invalid) {
                         $this->refuse($file, lcfirst($invalid->getMessage()));
@@ -134,7 +159,9 @@ final class Adoption
             return '1';
         }
         if ((! is_string($name) && ! is_int($name)) || preg_match('/^[A-Za-z0-9._-]{1,60}$/D', (string) $name) !== 1) {
-            throw new InvalidArgumentException('The name of a history has letters, digits, dots, dashes and underscores, and at most 60 of them.');
+            throw new InvalidArgumentException(
+                'The name of a history has letters, digits, dots, dashes and underscores, and at most 60 of them.',
+            );
         }
 
         return (string) $name;
@@ -143,7 +170,10 @@ final class Adoption
     private static function expression(string $pattern): string
     {
         $expression = strtr(preg_quote($pattern, '~'), [
-            '\{name\}' => '.+', '\{level\}' => '(?<level>full|diff|incr|log|snapshot|[0-9])', '\{history\}' => '(?<history>[A-Za-z0-9]{1,60})', '\{stamp\}' => '(?<stamp>\d{8}T\d{6}Z)',
+            '\{name\}' => '.+',
+            '\{level\}' => '(?<level>full|diff|incr|log|snapshot|[0-9])',
+            '\{history\}' => '(?<history>[A-Za-z0-9]{1,60})',
+            '\{stamp\}' => '(?<stamp>\d{8}T\d{6}Z)',
         ]);
 
         return '~^'.$expression.'$~Ds';
@@ -169,8 +199,11 @@ final class Adoption
             try {
                 $base = $entry['base'] ?? null;
                 $candidates[] = [
-                    'file' => substr($path, strlen($root) + 1), 'level' => Level::of(is_int($entry['level'] ?? null) ? $entry['level'] : (string) ($entry['level'] ?? '')),
-                    'at' => Instant::parse((string) ($entry['captured_at'] ?? '')), 'base' => $base === null ? null : self::setName((string) $base), 'history' => self::history($entry['history'] ?? null),
+                    'file' => substr($path, strlen($root) + 1),
+                    'level' => Level::of(is_int($entry['level'] ?? null) ? $entry['level'] : (string) ($entry['level'] ?? '')),
+                    'at' => Instant::parse((string) ($entry['captured_at'] ?? '')),
+                    'base' => $base === null ? null : self::setName((string) $base),
+                    'history' => self::history($entry['history'] ?? null),
                 ];
             } catch (InvalidArgumentException $invalid) {
                 $this->refuse($file, lcfirst($invalid->getMessage()));

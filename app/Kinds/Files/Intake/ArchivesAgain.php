@@ -48,7 +48,10 @@ final class ArchivesAgain
         if ($records === []) {
             return $this->rebuilt;
         }
-        $workload = Workload::query()->firstOrCreate(['name' => $this->order->workload], ['kind' => Files::NAME, 'site' => $this->order->store->site]);
+        $workload = Workload::query()->firstOrCreate(
+            ['name' => $this->order->workload],
+            ['kind' => Files::NAME, 'site' => $this->order->store->site],
+        );
         $registration = new SetRegistration($workload, $this->order->store);
         foreach ($records as [$found, $digest, $bytes]) {
             ($this->order->progress)($found->name);
@@ -64,7 +67,16 @@ final class ArchivesAgain
         $archive = "{$this->order->store->root}/{$found->path}";
         if ($known !== null) {
             $beside = SidecarFiles::digests($archive, $found->name);
-            Copy::query()->firstOrCreate(['set_id' => $known->id, 'store_id' => $this->order->store->id], ['path' => $found->path, 'bytes' => (int) filesize($archive), 'state' => 'ok', 'gzipped' => str_ends_with($archive, 'gz'), 'has_beside' => $beside !== null]);
+            Copy::query()->firstOrCreate(
+                ['set_id' => $known->id, 'store_id' => $this->order->store->id],
+                [
+                    'path' => $found->path,
+                    'bytes' => (int) filesize($archive),
+                    'state' => 'ok',
+                    'gzipped' => str_ends_with($archive, 'gz'),
+                    'has_beside' => $beside !== null,
+                ],
+            );
             $this->rebuilt->sets[] = ['workload' => $workload->name, 'set' => $found->name, 'from' => 'known'];
 
             return;
@@ -77,7 +89,10 @@ final class ArchivesAgain
 
                     return;
                 } catch (InvalidArgumentException $wrong) {
-                    $this->rebuilt->problems[] = ['file' => "{$found->name}.manifest.jsonl", 'because' => "{$wrong->getMessage()} The archive was read instead."];
+                    $this->rebuilt->problems[] = [
+                        'file' => "{$found->name}.manifest.jsonl",
+                        'because' => "{$wrong->getMessage()} The archive was read instead.",
+                    ];
                 }
             }
             $registration->add($found);
@@ -87,7 +102,10 @@ final class ArchivesAgain
         }
     }
 
-    /** @return array{FoundSet, string|null, int}|null what is recorded, the digest of the archive if its manifest may be believed, its bytes */
+    /**
+     * @return array{FoundSet, string|null, int}|null what is recorded, the digest of the archive if its manifest may be believed, its
+     *     bytes
+     */
     private function record(string $archive): ?array
     {
         $name = Adoption::setName($archive);
@@ -96,22 +114,43 @@ final class ArchivesAgain
         try {
             if (is_array($record) && ($record['name'] ?? null) === $name) {
                 $found = new FoundSet(
-                    $path, $name, Level::of((string) ($record['level'] ?? '')), Instant::parse((string) ($record['captured_at'] ?? '')), isset($record['base']) ? (string) $record['base'] : null, (string) ($record['history'] ?? '1'),
-                    isset($record['captured_from']) ? Instant::parse((string) $record['captured_from']) : null, (string) ($record['consistency'] ?? 'unknown'), array_values(array_map(strval(...), array_filter((array) ($record['remarks'] ?? []), is_string(...)))),
+                    $path,
+                    $name,
+                    Level::of((string) ($record['level'] ?? '')),
+                    Instant::parse((string) ($record['captured_at'] ?? '')),
+                    isset($record['base']) ? (string) $record['base'] : null,
+                    (string) ($record['history'] ?? '1'),
+                    isset($record['captured_from']) ? Instant::parse((string) $record['captured_from']) : null,
+                    (string) ($record['consistency'] ?? 'unknown'),
+                    array_values(array_map(strval(...), array_filter((array) ($record['remarks'] ?? []), is_string(...)))),
                 );
                 $digest = (string) ($record['blake2b_256'] ?? '');
                 $manifest = ContentDigest::ofFile(dirname($archive)."/$name.manifest.jsonl");
-                $fits = preg_match(self::DIGEST, $digest) === 1 && ($record['bytes'] ?? null) === filesize($archive) && $manifest !== null && ($record['manifest_blake2b_256'] ?? null) === bin2hex($manifest);
+                $fits =
+                    preg_match(self::DIGEST, $digest) === 1 &&
+                    ($record['bytes'] ?? null) === filesize($archive) &&
+                    $manifest !== null &&
+                    ($record['manifest_blake2b_256'] ?? null) === bin2hex($manifest);
                 if (! $fits) {
-                    $this->rebuilt->problems[] = ['file' => "$name.set.json", 'because' => 'It does not fit the archive or the manifest; the archive was read instead.'];
+                    $this->rebuilt->problems[] = [
+                        'file' => "$name.set.json",
+                        'because' => 'It does not fit the archive or the manifest; the archive was read instead.',
+                    ];
                 }
 
                 return [$found, $fits ? $digest : null, (int) filesize($archive)];
             }
             if (preg_match('/\.(?<level>full|diff|incr|log|snapshot|[0-9])\.(?<stamp>\d{8}T\d{6}Z)$/D', $name, $m) === 1) {
-                return [new FoundSet($path, $name, Level::of($m['level']), Instant::parse($m['stamp']), null), null, (int) filesize($archive)];
+                return [
+                    new FoundSet($path, $name, Level::of($m['level']), Instant::parse($m['stamp']), null),
+                    null,
+                    (int) filesize($archive),
+                ];
             }
-            $this->rebuilt->problems[] = ['file' => $path, 'because' => 'There is no record beside it, and its name does not say what it is.'];
+            $this->rebuilt->problems[] = [
+                'file' => $path,
+                'because' => 'There is no record beside it, and its name does not say what it is.',
+            ];
         } catch (InvalidArgumentException $wrong) {
             $this->rebuilt->problems[] = ['file' => $path, 'because' => $wrong->getMessage()];
         }

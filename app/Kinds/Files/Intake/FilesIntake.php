@@ -18,7 +18,12 @@ final class FilesIntake implements Intake
     {
         $adoption = new Adoption;
         $adoption->adopt(
-            $order->folder, $order->workload, $order->options['pattern'] ?? null, $order->options['sheet'] ?? null, $order->site, $order->progress,
+            $order->folder,
+            $order->workload,
+            $order->options['pattern'] ?? null,
+            $order->options['sheet'] ?? null,
+            $order->site,
+            $order->progress,
             max(1, (int) ($order->options['ratio'] ?? ArchiveScan::MOST_TIMES)),
         );
 

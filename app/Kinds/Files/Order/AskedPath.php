@@ -39,30 +39,39 @@ final readonly class AskedPath
         if ($versions === []) {
             // The path as such never was; a thing of that name may have been elsewhere.
             $name = strtr(basename($path), ['*' => '', '?' => '']);
-            $versions = mb_strlen($name) < 3 ? [] : (new CatalogSearch)->find($this->sheet->points->workload, new SearchQuery(name: $name), 300);
+            $versions =
+                mb_strlen($name) < 3 ? [] : (new CatalogSearch)->find($this->sheet->points->workload, new SearchQuery(name: $name), 300);
             usort($versions, fn (FoundVersion $a, FoundVersion $b): int => $a->first <=> $b->first);
         }
         $wanted = Instant::of($this->sheet->request->wanted_at)->microseconds;
         $before = array_filter($versions, fn (FoundVersion $version): bool => $version->first <= $wanted);
-        $version = $before !== [] ? end($before) : ($versions[0] ?? null);
+        $version = $before !== [] ? end($before) : $versions[0] ?? null;
         if ($version === null) {
             return null;
         }
         $set = null;
         foreach ($this->sheet->points->sets as $candidate) {
-            if ($candidate->instant >= $version->first && $candidate->instant < $version->until && ($set === null || $candidate->instant <= $wanted)) {
+            if (
+                $candidate->instant >= $version->first &&
+                $candidate->instant < $version->until &&
+                ($set === null || $candidate->instant <= $wanted)
+            ) {
                 $set = $candidate;
             }
         }
 
-        return $set === null || $set->id === $this->sheet->point?->id ? null : ['path' => $version->path, 'set' => $set, 'isLater' => $set->instant > $wanted];
+        return $set === null || $set->id === $this->sheet->point?->id
+            ? null
+            : ['path' => $version->path, 'set' => $set, 'isLater' => $set->instant > $wanted];
     }
 
     /** The path that the requester named, as paths are written here; null if it is none. */
     private function path(): ?string
     {
         try {
-            return EntryPath::of(trim(str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $this->sheet->request->lost ?? '') ?? ''), '/'));
+            return EntryPath::of(
+                trim(str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $this->sheet->request->lost ?? '') ?? ''), '/'),
+            );
         } catch (UnsafePath) {
             return null;
         }
@@ -86,11 +95,23 @@ final readonly class AskedPath
         $workload = $this->sheet->request->workload;
         assert($workload !== null);
         $guesses = [];
-        foreach (array_unique([basename($path), strtr(basename($path), ' ', '-'), preg_replace('/[\s_-]+\S*$/', '', basename($path)) ?? '']) as $name) {
+        $name = basename($path);
+        $names = array_unique([$name, strtr($name, ' ', '-'), preg_replace('/[\s_-]+\S*$/', '', $name) ?? '']);
+        foreach ($names as $name) {
             if (mb_strlen($name) < 3) {
                 continue;
             }
-            foreach ((new CatalogSearch)->find($workload, new SearchQuery(name: strtr($name, ['*' => '', '?' => '']), from: $this->sheet->point->instant, to: $this->sheet->point->instant), 300) as $found) {
+            foreach (
+                (new CatalogSearch)->find(
+                    $workload,
+                    new SearchQuery(
+                        name: strtr($name, ['*' => '', '?' => '']),
+                        from: $this->sheet->point->instant,
+                        to: $this->sheet->point->instant,
+                    ),
+                    300,
+                ) as $found
+            ) {
                 similar_text(mb_strtolower($path), mb_strtolower($found->path), $alike);
                 $guesses[$found->path] = $alike;
             }

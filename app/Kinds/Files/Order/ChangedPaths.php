@@ -28,7 +28,8 @@ final class ChangedPaths
         $rows = DB::select(
             'SELECT v.path_id, v.parent_id, p.name FROM versions v JOIN paths p ON p.id = v.path_id
              WHERE v.history_id = ? AND v.until > ? AND v.until <= ? AND v.first <= ? AND p.parent_id <> 0
-             AND NOT EXISTS (SELECT 1 FROM versions w WHERE w.path_id = v.path_id AND w.history_id = v.history_id AND w.first <= ? AND w.until > ?) LIMIT 200000',
+             AND NOT EXISTS (SELECT 1 FROM versions w WHERE w.path_id = v.path_id AND w.history_id = v.history_id AND w.first <= ?
+             AND w.until > ?) LIMIT 200000',
             [$point->history_id, max($point->instant, $since), $newest, $point->instant, $newest, $newest],
         );
 
@@ -43,11 +44,13 @@ final class ChangedPaths
      */
     public static function changed(BackupSet $point, int $from): array
     {
-        return self::outermost(DB::select(
-            'SELECT v.path_id, v.parent_id, p.name FROM versions v JOIN paths p ON p.id = v.path_id
+        return self::outermost(
+            DB::select(
+                'SELECT v.path_id, v.parent_id, p.name FROM versions v JOIN paths p ON p.id = v.path_id
              WHERE v.history_id = ? AND v.until > ? AND v.first > ? AND v.first <= ? AND v.kind <> \'d\' AND p.parent_id <> 0 LIMIT 200000',
-            [$point->history_id, $point->instant, $from, $point->instant],
-        ));
+                [$point->history_id, $point->instant, $from, $point->instant],
+            ),
+        );
     }
 
     /**
@@ -60,7 +63,11 @@ final class ChangedPaths
         foreach ($rows as $row) {
             $among[(int) $row->path_id] = (int) $row->parent_id;
         }
-        $outer = array_slice(array_values(array_filter($rows, fn (stdClass $row): bool => ! isset($among[(int) $row->parent_id]))), 0, self::MOST + 1);
+        $outer = array_slice(
+            array_values(array_filter($rows, fn (stdClass $row): bool => ! isset($among[(int) $row->parent_id]))),
+            0,
+            self::MOST + 1,
+        );
         $folders = (new CatalogReader)->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $outer));
         $paths = array_map(fn (stdClass $row): string => EntryPath::join($folders[(int) $row->parent_id], $row->name), $outer);
         sort($paths, SORT_STRING);

@@ -36,7 +36,10 @@ final readonly class Destination
         return match ($said->destination) {
             'own-place' => self::checked('own-place', $source, null, 'its own place', 'The original has no place that is known here.'),
             'folder' => self::checked(
-                'folder', $source === null || $named === null ? null : rtrim("$source/$named", '/'), null, $named === null ? 'a folder not named yet' : 'the folder /'.Shown::name($named),
+                'folder',
+                $source === null || $named === null ? null : rtrim("$source/$named", '/'),
+                null,
+                $named === null ? 'a folder not named yet' : 'the folder /'.Shown::name($named),
                 $source === null ? 'The original has no place that is known here.' : 'The folder is not named yet.',
             ),
             'host' => self::onHost($said->host(), $named),
@@ -60,7 +63,13 @@ final readonly class Destination
     private static function onHost(?Host $host, ?string $named): self
     {
         if ($host === null || $named === null) {
-            return new self('host', null, $host, $host === null ? 'a host not named yet' : "a folder of {$host->name} not named yet", 'The host and its folder are not named yet.');
+            return new self(
+                'host',
+                null,
+                $host,
+                $host === null ? 'a host not named yet' : "a folder of {$host->name} not named yet",
+                'The host and its folder are not named yet.',
+            );
         }
         $words = 'the folder /'.Shown::name($named)." of {$host->name}";
         try {
@@ -89,6 +98,8 @@ final readonly class Destination
         $source = $request->workload?->source;
         $runs = $request->runs->count();
 
-        return ($source === null ? Instance::path('restored') : dirname($source).'/restored')."/request-{$request->id}".($runs > 0 ? '-'.($runs + 1) : '');
+        return ($source === null ? Instance::path('restored') : dirname($source).'/restored').
+            "/request-{$request->id}".
+            ($runs > 0 ? '-'.($runs + 1) : '');
     }
 }

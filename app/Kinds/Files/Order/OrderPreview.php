@@ -50,8 +50,14 @@ final readonly class OrderPreview
      *
      * @throws UnableToRestore if the host does not answer
      */
-    public static function of(RestorePlan $plan, BackupSet $point, Points $points, string $filter = '', ?Deed $only = null, int $first = 0): self
-    {
+    public static function of(
+        RestorePlan $plan,
+        BackupSet $point,
+        Points $points,
+        string $filter = '',
+        ?Deed $only = null,
+        int $first = 0,
+    ): self {
         $look = $plan->look();
         $planned = PlannedOrder::of($plan, $point, $points, 'preview');
         $preview = new Preview($planned->order, $look, self::DIGEST_BYTES);
@@ -72,8 +78,17 @@ final readonly class OrderPreview
         }
 
         return new self(
-            $preview->counts(), $lines, $fitting, $preview->present(), $newer, $open, $preview->warnings(),
-            $preview->bytesNeeded(), $preview->bytesSetAside(), $look->freeBytes(), $preview->fingerprint(),
+            $preview->counts(),
+            $lines,
+            $fitting,
+            $preview->present(),
+            $newer,
+            $open,
+            $preview->warnings(),
+            $preview->bytesNeeded(),
+            $preview->bytesSetAside(),
+            $look->freeBytes(),
+            $preview->fingerprint(),
         );
     }
 

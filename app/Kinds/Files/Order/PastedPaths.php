@@ -61,7 +61,9 @@ final class PastedPaths
     {
         $written = trim($written, " \t\"'");
         try {
-            return EntryPath::of(str_contains($written, '/') ? $written : str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $written) ?? $written));
+            return EntryPath::of(
+                str_contains($written, '/') ? $written : str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $written) ?? $written),
+            );
         } catch (UnsafePath) {
             return null;
         }
@@ -77,7 +79,13 @@ final class PastedPaths
             if (mb_strlen($part) < 3) {
                 continue;
             }
-            foreach ((new CatalogSearch)->find($this->point->workload, new SearchQuery(name: $part, from: $this->point->instant, to: $this->point->instant), 200) as $found) {
+            foreach (
+                (new CatalogSearch)->find(
+                    $this->point->workload,
+                    new SearchQuery(name: $part, from: $this->point->instant, to: $this->point->instant),
+                    200,
+                ) as $found
+            ) {
                 similar_text(mb_strtolower((string) $path), mb_strtolower(mb_scrub($found->path)), $alike);
                 [$best, $most] = $alike > $most ? [$found->path, $alike] : [$best, $most];
             }

@@ -35,8 +35,12 @@ final readonly class WhyThisPoint
         $first = $found->passedOver[0];
 
         return sprintf(
-            'The newest good point; %s passed over: %s, since %s%s.%s', count($found->passedOver) === 1 ? 'one newer was' : count($found->passedOver).' newer were',
-            Words::moment($first->set->capturedAt->in(), $this->zone, false), $first->because, count($found->passedOver) > 1 ? ', and so on below' : '', $lost,
+            'The newest good point; %s passed over: %s, since %s%s.%s',
+            count($found->passedOver) === 1 ? 'one newer was' : count($found->passedOver).' newer were',
+            Words::moment($first->set->capturedAt->in(), $this->zone, false),
+            $first->because,
+            count($found->passedOver) > 1 ? ', and so on below' : '',
+            $lost,
         );
     }
 
@@ -49,10 +53,16 @@ final readonly class WhyThisPoint
             return 'There is no point yet: nothing was ever made or adopted for this workload.';
         }
         if ($first->instant > $wanted->microseconds) {
-            return 'The wanted moment is before the first point, '.Words::moment($first->capturedAt(), $this->zone).'. Take the nearest after, or set another moment.';
+            return 'The wanted moment is before the first point, '.
+                Words::moment($first->capturedAt(), $this->zone).
+                '. Take the nearest after, or set another moment.';
         }
         $passed = $this->sheet->found->passedOver[0] ?? null;
 
-        return 'There is no usable point at or before the wanted moment that meets the demands'.($passed === null ? '' : ': '.Words::moment($passed->set->capturedAt->in(), $this->zone, false).", since {$passed->because}").'. Take a demand away, or choose a point below.';
+        return 'There is no usable point at or before the wanted moment that meets the demands'.
+            ($passed === null
+                ? ''
+                : ': '.Words::moment($passed->set->capturedAt->in(), $this->zone, false).", since {$passed->because}").
+            '. Take a demand away, or choose a point below.';
     }
 }

@@ -78,13 +78,20 @@ final class Worksheet implements OrderSheet
         $this->demands = Demands::parse($request->demands);
         $this->said = FilesSaid::of($request);
         $this->selection = $this->said->paths();
-        $this->found = $this->points?->find(Instant::of($request->wanted_at), $this->demands, $this->selection === [] || $this->selection === [''] ? null : $this->selection)
-            ?? new FoundPoint(null, null, [], null, null);
+        $this->found =
+            $this->points?->find(
+                Instant::of($request->wanted_at),
+                $this->demands,
+                $this->selection === [] || $this->selection === [''] ? null : $this->selection,
+            ) ?? new FoundPoint(null, null, [], null, null);
         $this->point = $this->pointInHand();
         $this->best = $this->bestAcross();
         $reader = new CatalogReader;
         $point = $this->point;
-        $this->absent = $point === null || $this->best !== null ? [] : array_values(array_filter($this->selection, fn (string $path): bool => ! $reader->has($point, $path)));
+        $this->absent =
+            $point === null || $this->best !== null
+                ? []
+                : array_values(array_filter($this->selection, fn (string $path): bool => ! $reader->has($point, $path)));
         $this->reading = $this->plan();
         $this->destination = Destination::of($request);
         $this->target = $this->destination->folder;
@@ -113,8 +120,14 @@ final class Worksheet implements OrderSheet
             mkdir(dirname($plan->target), 0700, true);
         }
 
-        return ['set_id' => $this->point?->id, 'plan' => $plan->toArray(), 'files_total' => $this->reading->files ?? 0, 'bytes_total' => $this->reading->bytes ?? 0] + [
-            'is_whole' => in_array('', $this->selection, true), 'taken_as' => ['zip' => 'zip', 'tar' => 'tar.gz'][$plan->download] ?? null,
+        return [
+            'set_id' => $this->point?->id,
+            'plan' => $plan->toArray(),
+            'files_total' => $this->reading->files ?? 0,
+            'bytes_total' => $this->reading->bytes ?? 0,
+        ] + [
+            'is_whole' => in_array('', $this->selection, true),
+            'taken_as' => ['zip' => 'zip', 'tar' => 'tar.gz'][$plan->download] ?? null,
         ];
     }
 
@@ -135,14 +148,23 @@ final class Worksheet implements OrderSheet
     {
         $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
 
-        return ! $this->said->acrossPoints || $this->points === null || $set === null ? null : BestTree::of($this->points, $set, $this->selection === [] ? [''] : $this->selection, $this->demands->clear);
+        return ! $this->said->acrossPoints || $this->points === null || $set === null
+            ? null
+            : BestTree::of($this->points, $set, $this->selection === [] ? [''] : $this->selection, $this->demands->clear);
     }
 
     /** That newer points were passed over though most of what is in them is right; null if that is not so. */
     public function cleanInstead(): ?string
     {
         $newest = $this->points?->lastBefore(Instant::of($this->request->wanted_at));
-        if ($this->points === null || $newest === null || $this->point === null || $newest->id === $this->point->id || $newest->history !== $this->point->history_id || $this->isOwnChoice()) {
+        if (
+            $this->points === null ||
+            $newest === null ||
+            $this->point === null ||
+            $newest->id === $this->point->id ||
+            $newest->history !== $this->point->history_id ||
+            $this->isOwnChoice()
+        ) {
             return null;
         }
         $lost = TreeJudge::of($this->points)->lost()->counts()[$newest->id] ?? 0;
@@ -151,7 +173,12 @@ final class Worksheet implements OrderSheet
             return null;
         }
 
-        return sprintf('A newer point has %s that %s in doubt or lost, and %s that are not.', Words::count($wrong, 'file'), $wrong === 1 ? 'is' : 'are', number_format($newest->treeFiles - $wrong));
+        return sprintf(
+            'A newer point has %s that %s in doubt or lost, and %s that are not.',
+            Words::count($wrong, 'file'),
+            $wrong === 1 ? 'is' : 'are',
+            number_format($newest->treeFiles - $wrong),
+        );
     }
 
     public function isOwnChoice(): bool
@@ -175,7 +202,11 @@ final class Worksheet implements OrderSheet
     {
         $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
 
-        return $set === null || $this->points === null ? [] : TreeJudge::of($this->points)->lost()->pathsAt($set, $this->selection === [] ? null : $this->selection, 100);
+        return $set === null || $this->points === null
+            ? []
+            : TreeJudge::of($this->points)
+                ->lost()
+                ->pathsAt($set, $this->selection === [] ? null : $this->selection, 100);
     }
 
     public function whatInWords(): string
@@ -191,7 +222,9 @@ final class Worksheet implements OrderSheet
             return Words::count(count($this->selection), 'path');
         }
 
-        return $reading->files === 0 ? Words::count($reading->entries, 'entry', 'entries') : Words::count($reading->files, 'file').', '.Words::size($reading->bytes);
+        return $reading->files === 0
+            ? Words::count($reading->entries, 'entry', 'entries')
+            : Words::count($reading->files, 'file').', '.Words::size($reading->bytes);
     }
 
     /** What happens where something stands already; nothing can in a download. */
@@ -210,8 +243,13 @@ final class Worksheet implements OrderSheet
     {
         return sprintf(
             'Put back %s from %s as it was on %s%s into %s, %s%s, and check it by digest, size, mode and time.',
-            $this->whatInWords(), $this->request->workload->name ?? 'a workload not settled yet', $this->point === null ? 'a moment not settled yet' : Words::moment($this->point->captured_at, $zone),
-            $this->best === null ? '' : ', each file from the newest point at which it is right,', $this->destination->words, $this->conflictInWords(), $this->renamedInWords().($this->said->flat ? ', all in one folder' : ''),
+            $this->whatInWords(),
+            $this->request->workload->name ?? 'a workload not settled yet',
+            $this->point === null ? 'a moment not settled yet' : Words::moment($this->point->captured_at, $zone),
+            $this->best === null ? '' : ', each file from the newest point at which it is right,',
+            $this->destination->words,
+            $this->conflictInWords(),
+            $this->renamedInWords().($this->said->flat ? ', all in one folder' : ''),
         );
     }
 
@@ -229,10 +267,22 @@ final class Worksheet implements OrderSheet
     /** Changes whenever the order does, or what stands in its target: what is confirmed must be what was shown. */
     public function fingerprint(): string
     {
-        $plan = $this->target === null && ! $this->destination->isDownload() || $this->point === null ? [] : $this->restorePlan()->toArray();
+        $plan =
+            ($this->target === null && ! $this->destination->isDownload()) || $this->point === null ? [] : $this->restorePlan()->toArray();
         unset($plan['sentence'], $plan['target_is_new'], $plan['set_first']);
 
-        return hash('sha256', json_encode([$plan, $this->sentence('UTC'), $this->point?->id, $this->destination->isInUse() ? $this->preview(true)?->fingerprint : null], JSON_THROW_ON_ERROR));
+        return hash(
+            'sha256',
+            json_encode(
+                [
+                    $plan,
+                    $this->sentence('UTC'),
+                    $this->point?->id,
+                    $this->destination->isInUse() ? $this->preview(true)?->fingerprint : null,
+                ],
+                JSON_THROW_ON_ERROR,
+            ),
+        );
     }
 
     /**
@@ -241,7 +291,13 @@ final class Worksheet implements OrderSheet
      */
     public function preview(bool $whatever = false): ?OrderPreview
     {
-        if ($this->preview !== null || $this->target === null || $this->point === null || $this->points === null || $this->reading === null) {
+        if (
+            $this->preview !== null ||
+            $this->target === null ||
+            $this->point === null ||
+            $this->points === null ||
+            $this->reading === null
+        ) {
             return $this->preview;
         }
         if ($this->previewBlocked !== null || (! $whatever && $this->reading->entries > self::LOOK_UP_TO)) {
@@ -281,12 +337,13 @@ final class Worksheet implements OrderSheet
     {
         $own = $this->request->workload;
 
-        return [...($own?->needs_approval === true ? [$own] : []), ...$this->touches()->marked()];
+        return [...$own?->needs_approval === true ? [$own] : [], ...$this->touches()->marked()];
     }
 
     public function touches(): Touched
     {
-        return $this->destination->isDownload() || ($this->target === null && $this->destination->host === null) ? Touched::nothing()
+        return $this->destination->isDownload() || ($this->target === null && $this->destination->host === null)
+            ? Touched::nothing()
             : new Touched([TouchedFolder::of($this->destination->host, $this->target ?? '', $this->destination->isInUse())]);
     }
 
@@ -297,20 +354,23 @@ final class Worksheet implements OrderSheet
 
     public function refusedTo(User $user): ?string
     {
-        return $this->destination->isDownload() ? null
+        return $this->destination->isDownload()
+            ? null
             : (new TargetReach($user))->refusesStores($this->request->copyRule()) ?? $this->touches()->refusedTo($user);
     }
 
     /** Whether a set of what is there now can be made before the run writes over it. */
     public function canSaveFirst(): bool
     {
-        return in_array($this->destination->kind, ['own-place', 'folder'], true) && $this->request->workload?->source !== null && is_dir($this->request->workload->source);
+        return in_array($this->destination->kind, ['own-place', 'folder'], true) &&
+            $this->request->workload?->source !== null &&
+            is_dir($this->request->workload->source);
     }
 
     /** The order as it is carried out, with what was seen in its target. */
     public function restorePlan(): RestorePlan
     {
-        return $this->barePlan()->withPreview($this->destination->isInUse() ? ($this->preview(true)->fingerprint ?? '') : '');
+        return $this->barePlan()->withPreview($this->destination->isInUse() ? $this->preview(true)->fingerprint ?? '' : '');
     }
 
     public function copies(): ?CopyChoices
@@ -337,7 +397,13 @@ final class Worksheet implements OrderSheet
         }
         $plan = $this->barePlan();
 
-        return HandSheetOf::make($plan, PlannedOrder::of($plan, $this->point, $this->points, 'hand'), $this->reading, $this->point, $this->points)->script();
+        return HandSheetOf::make(
+            $plan,
+            PlannedOrder::of($plan, $this->point, $this->points, 'hand'),
+            $this->reading,
+            $this->point,
+            $this->points,
+        )->script();
     }
 
     private function barePlan(): RestorePlan
@@ -346,9 +412,22 @@ final class Worksheet implements OrderSheet
         $host = $this->destination->host;
 
         return new RestorePlan(
-            $this->selection, $this->target ?? '', $this->conflict(), $this->point->captured_at->format('Y-m-d Hi'), $this->sentence('UTC'),
-            $this->destination->kind === 'own-place', $this->said->flat, false, $this->target !== null && $host?->kind !== 'sftp' && Targets::isNew($this->target), $this->request->copyRule(), $this->best === null ? '' : ($this->demands->clear ? 'clear' : 'readable'),
-            false, $host->name ?? '', $this->said->conflictRules(), $this->newName(), download: $this->destination->isDownload() ? substr($this->destination->kind, 9) : '',
+            $this->selection,
+            $this->target ?? '',
+            $this->conflict(),
+            $this->point->captured_at->format('Y-m-d Hi'),
+            $this->sentence('UTC'),
+            $this->destination->kind === 'own-place',
+            $this->said->flat,
+            false,
+            $this->target !== null && $host?->kind !== 'sftp' && Targets::isNew($this->target),
+            $this->request->copyRule(),
+            $this->best === null ? '' : ($this->demands->clear ? 'clear' : 'readable'),
+            false,
+            $host->name ?? '',
+            $this->said->conflictRules(),
+            $this->newName(),
+            download: $this->destination->isDownload() ? substr($this->destination->kind, 9) : '',
         );
     }
 
@@ -397,7 +476,12 @@ final class Worksheet implements OrderSheet
         }
         $preview = $this->destination->blocker === null ? $this->preview() : null;
         if ($preview !== null && ! $preview->fits()) {
-            $blockers[] = sprintf('The volume of the target has %s free, and %s are needed%s.', Words::size($preview->bytesFree), Words::size($preview->bytesNeeded), $preview->bytesSetAside > 0 ? ': what is set aside stays there' : '');
+            $blockers[] = sprintf(
+                'The volume of the target has %s free, and %s are needed%s.',
+                Words::size($preview->bytesFree),
+                Words::size($preview->bytesNeeded),
+                $preview->bytesSetAside > 0 ? ': what is set aside stays there' : '',
+            );
         }
         if (in_array($this->request->state, ['running', 'closed'], true)) {
             $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';

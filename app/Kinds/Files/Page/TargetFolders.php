@@ -45,7 +45,9 @@ final class TargetFolders
         $host = $http->filled('host') ? Host::query()->find($http->integer('host')) : FilesSaid::of($request)->host();
         $this->host = $host !== null && (new TargetReach($user))->host($host) ? $host : null;
         try {
-            $folder = EntryPath::of($http->has('look') ? rawurldecode($http->string('look')->value()) : (string) FilesSaid::of($request)->folder);
+            $folder = EntryPath::of(
+                $http->has('look') ? rawurldecode($http->string('look')->value()) : (string) FilesSaid::of($request)->folder,
+            );
         } catch (UnsafePath) {
             $folder = '';
         }
@@ -56,7 +58,11 @@ final class TargetFolders
         try {
             $look = $top === null ? null : Hosts::look($this->host, $top, $top);
             foreach ($look?->names($folder) ?? [] as $name) {
-                if (preg_match('/^\.(?:kaiseki-|Trash)/', $name) !== 1 && count($names) <= self::MOST && $look->status(EntryPath::join($folder, $name))?->type === Status::FOLDER) {
+                if (
+                    preg_match('/^\.(?:kaiseki-|Trash)/', $name) !== 1 &&
+                    count($names) <= self::MOST &&
+                    $look->status(EntryPath::join($folder, $name))?->type === Status::FOLDER
+                ) {
                     $names[] = $name;
                 }
             }

@@ -26,7 +26,13 @@ use Kaiseki\Core\Files\PlainLook;
 /** The What picker: the tree as it was, and the other ways to say what is wanted. */
 final class WhatView
 {
-    public const WAYS = ['browse' => 'Look around', 'find' => 'Search in it', 'list' => 'Paste a list', 'changes' => 'What vanished or changed', 'bin' => 'The host’s bin'];
+    public const WAYS = [
+        'browse' => 'Look around',
+        'find' => 'Search in it',
+        'list' => 'Paste a list',
+        'changes' => 'What vanished or changed',
+        'bin' => 'The host’s bin',
+    ];
 
     private const PAGE = 300;
 
@@ -77,19 +83,52 @@ final class WhatView
         return $this->view->frame->url('what', "&by=$by$more");
     }
 
+    public function lookUrl(string $path): string
+    {
+        return "/sets/{$this->point?->id}/look?path=".rawurlencode($path);
+    }
+
+    public function versionsUrl(string $path): string
+    {
+        return "/workloads/{$this->view->request->workload_id}/versions?path=".rawurlencode($path);
+    }
+
     /** Of a folder in the same order. */
     public function folderUrl(string $folder, int $page = 0, ?ChildOrder $order = null): string
     {
         $by = $order ?? $this->order;
-        $down = $order === null ? $this->descending : ($order === $this->order ? ! $this->descending : $order !== ChildOrder::Name && $order !== ChildOrder::Mode);
+        $down =
+            $order === null
+                ? $this->descending
+                : ($order === $this->order
+                    ? ! $this->descending
+                    : $order !== ChildOrder::Name && $order !== ChildOrder::Mode);
 
-        return $this->view->frame->url('what', '&folder='.rawurlencode($folder).($by === ChildOrder::Name ? '' : "&sort={$by->value}").($down ? '&down=1' : '').($page === 0 ? '' : "&page=$page").($folder !== $this->folder || $this->begins === '' ? '' : '&begins='.rawurlencode($this->begins)));
+        return $this->view->frame->url(
+            'what',
+            '&folder='.
+                rawurlencode($folder).
+                ($by === ChildOrder::Name ? '' : "&sort={$by->value}").
+                ($down ? '&down=1' : '').
+                ($page === 0 ? '' : "&page=$page").
+                ($folder !== $this->folder || $this->begins === '' ? '' : '&begins='.rawurlencode($this->begins)),
+        );
     }
 
     /** @return list<CatalogChild> */
     public function children(): array
     {
-        return $this->point === null ? [] : (new CatalogReader)->children($this->point, $this->folder, self::PAGE, $this->page * self::PAGE, $this->order, $this->descending, $this->begins);
+        return $this->point === null
+            ? []
+            : (new CatalogReader)->children(
+                $this->point,
+                $this->folder,
+                self::PAGE,
+                $this->page * self::PAGE,
+                $this->order,
+                $this->descending,
+                $this->begins,
+            );
     }
 
     /** @return array{int, int, int} children of the folder, first and last shown */
@@ -100,7 +139,10 @@ final class WhatView
         return [$all, min($all, $this->page * self::PAGE + 1), min($all, ($this->page + 1) * self::PAGE)];
     }
 
-    /** @return list<array{string, string}> name and path of each folder from the top to the one looked into; of many the middle is left out */
+    /**
+     * @return list<array{string, string}> name and path of each folder from the top to the one looked into; of many the middle is left
+     *     out
+     */
     public function crumbs(): array
     {
         $crumbs = [[$this->view->request->workload->name ?? '', '']];
@@ -110,7 +152,9 @@ final class WhatView
             $crumbs[] = [$part, $path];
         }
 
-        return count($crumbs) <= 12 ? $crumbs : [...array_slice($crumbs, 0, 3), ['…', $crumbs[count($crumbs) - 9][1]], ...array_slice($crumbs, -8)];
+        return count($crumbs) <= 12
+            ? $crumbs
+            : [...array_slice($crumbs, 0, 3), ['…', $crumbs[count($crumbs) - 9][1]], ...array_slice($crumbs, -8)];
     }
 
     /** Selected itself, or below something that is. */
@@ -136,9 +180,19 @@ final class WhatView
         if ($this->point === null || $this->form->isEmpty() || $this->form->problem !== null) {
             return [];
         }
-        $found = (new CatalogSearch)->find($this->point->workload, $this->form->query($this->point->instant, $this->point->instant), self::FOUND);
+        $found = (new CatalogSearch)->find(
+            $this->point->workload,
+            $this->form->query($this->point->instant, $this->point->instant),
+            self::FOUND,
+        );
 
-        return SearchHit::group($this->point->workload, $found, fn (FoundVersion $version): ?string => $this->form->text === '' || $version->version->digest === null ? null : TextIndex::line($version->version->digest, $this->form->text));
+        return SearchHit::group(
+            $this->point->workload,
+            $found,
+            fn (FoundVersion $version): ?string => $this->form->text === '' || $version->version->digest === null
+                ? null
+                : TextIndex::line($version->version->digest, $this->form->text),
+        );
     }
 
     /** How much vanished since the point, as a word on what the button would pick. */
@@ -160,7 +214,12 @@ final class WhatView
     {
         $lost = $this->view->request->lost;
         foreach ($this->bin() as $entry) {
-            if ($this->isPickedItself($entry->path) || ($this->view->sheet->selection === [] && $lost !== null && strcasecmp(basename(str_replace('\\', '/', $lost)), basename($entry->path)) === 0)) {
+            if (
+                $this->isPickedItself($entry->path) ||
+                ($this->view->sheet->selection === [] &&
+                    $lost !== null &&
+                    strcasecmp(basename(str_replace('\\', '/', $lost)), basename($entry->path)) === 0)
+            ) {
                 return $entry;
             }
         }

@@ -24,6 +24,7 @@ use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Files\Deed;
+use Kaiseki\Core\Files\PlainLook;
 
 /** What the page of one request shows: the worksheet, and the picker in hand. */
 final class WorksheetView
@@ -46,6 +47,19 @@ final class WorksheetView
         $this->page = max(0, $http->integer('page'));
     }
 
+    /** Of the disk that the target lies on. */
+    public function freeBytes(): int
+    {
+        return (new PlainLook((string) $this->sheet->target))->freeBytes();
+    }
+
+    public function whenInWords(): string
+    {
+        $point = $this->sheet->point;
+
+        return $point === null ? 'a moment with a usable point' : Words::moment($point->captured_at, $this->frame->zone, false);
+    }
+
     public function chart(): ?ChainChart
     {
         if ($this->chart !== null || $this->sheet->points === null) {
@@ -54,7 +68,14 @@ final class WorksheetView
         $points = $this->sheet->points;
         $point = $this->sheet->point === null ? null : $points->sets[$this->sheet->point->id] ?? null;
 
-        return $this->chart = new ChainChart($points, $point, $this->request->wanted_at, $this->window, $this->frame->zone, Run::provenOf($points->workload));
+        return $this->chart = new ChainChart(
+            $points,
+            $point,
+            $this->request->wanted_at,
+            $this->window,
+            $this->frame->zone,
+            Run::provenOf($points->workload),
+        );
     }
 
     /** @return list<array{post: ChartPost, why: string}> newest first */
@@ -73,12 +94,15 @@ final class WorksheetView
         $rows = [];
         foreach (array_reverse($chart->posts) as $post) {
             $set = $post->set;
-            $rows[] = ['post' => $post, 'why' => match (true) {
-                $chart->isChosen($set) => $this->sheet->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
-                isset($passed[$set->name]) => $passed[$set->name],
-                $set->instant > $wanted => rtrim('after the wanted moment; '.$chart->remark($set), '; '),
-                default => $chart->remark($set),
-            }];
+            $rows[] = [
+                'post' => $post,
+                'why' => match (true) {
+                    $chart->isChosen($set) => $this->sheet->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
+                    isset($passed[$set->name]) => $passed[$set->name],
+                    $set->instant > $wanted => rtrim('after the wanted moment; '.$chart->remark($set), '; '),
+                    default => $chart->remark($set),
+                },
+            ];
         }
 
         return $rows;
@@ -100,7 +124,9 @@ final class WorksheetView
     {
         $workload = $this->request->workload;
 
-        return $workload === null || count($this->sheet->selection) !== 1 || $this->sheet->selection[0] === '' ? [] : (new CatalogReader)->versionsOf($workload, $this->sheet->selection[0]);
+        return $workload === null || count($this->sheet->selection) !== 1 || $this->sheet->selection[0] === ''
+            ? []
+            : (new CatalogReader)->versionsOf($workload, $this->sheet->selection[0]);
     }
 
     /** @return list<string> names of the sets of the point's chain */
@@ -119,7 +145,14 @@ final class WorksheetView
             return '';
         }
         $parts = [];
-        foreach (['a way to the shelf' => $estimate->fetching->likely, 'loading' => $estimate->setupSeconds, 'reading' => $estimate->reading->likely, 'files' => $estimate->files->likely] as $what => $seconds) {
+        foreach (
+            [
+                'a way to the shelf' => $estimate->fetching->likely,
+                'loading' => $estimate->setupSeconds,
+                'reading' => $estimate->reading->likely,
+                'files' => $estimate->files->likely,
+            ] as $what => $seconds
+        ) {
             if ($seconds >= 1 && $seconds >= $estimate->whole->likely / 20) {
                 $parts[] = "$what ".Words::duration($seconds);
             }
@@ -136,7 +169,11 @@ final class WorksheetView
     /** What the run would do, as far as the filter of this page lets it through. */
     public function preview(): ?OrderPreview
     {
-        return $this->sheet->filteredPreview(mb_substr($this->http->string('of')->value(), 0, 200), Deed::tryFrom($this->http->string('deed')->value()), $this->page * OrderPreview::LINES);
+        return $this->sheet->filteredPreview(
+            mb_substr($this->http->string('of')->value(), 0, 200),
+            Deed::tryFrom($this->http->string('deed')->value()),
+            $this->page * OrderPreview::LINES,
+        );
     }
 
     /** @return Collection<int, Workload> those it may be about */

@@ -25,7 +25,8 @@ final class Browse extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('browse')->setDescription('Lists a folder as it was')
+        $this->setName('browse')
+            ->setDescription('Lists a folder as it was')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the moment; the newest set at or before it is looked into')
             ->addOption('path', null, InputOption::VALUE_REQUIRED, 'the folder', '/');
@@ -33,7 +34,9 @@ final class Browse extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
-        $at = Instant::parse((string) ($input->getOption('at') ?? throw new InvalidArgumentException('Say with --at which moment is wanted.')));
+        $at = Instant::parse(
+            (string) ($input->getOption('at') ?? throw new InvalidArgumentException('Say with --at which moment is wanted.')),
+        );
         $points = new Points($this->workload($input));
         // Looking needs the catalog only: also a point that cannot be given back whole can be looked into.
         $found = $points->find($at, new Demands(false, false));
@@ -48,15 +51,29 @@ final class Browse extends KaisekiCommand
             $children = array_merge($children, $page);
         }
         [$files, $bytes] = $reader->total($point, $path);
-        $this->answer([
-            'point' => $point->name, 'path' => PathInJson::of('/'.$path)['path'], 'files' => $files, 'bytes' => $bytes,
-            'entries' => array_map(self::row(...), $children),
-        ], function () use ($children, $files, $bytes): iterable {
-            foreach ($children as $child) {
-                yield sprintf('%s %04o %12s  %s  %s%s', $child->version->kind->value, $child->version->mode, number_format($child->size()), gmdate('Y-m-d H:i:s\Z', intdiv($child->version->mtime, 1_000_000_000)), $child->name, $child->isFolder() ? '/' : '');
-            }
-            yield Words::count($files, 'file').', '.Words::size($bytes).' below it.';
-        });
+        $this->answer(
+            [
+                'point' => $point->name,
+                'path' => PathInJson::of('/'.$path)['path'],
+                'files' => $files,
+                'bytes' => $bytes,
+                'entries' => array_map(self::row(...), $children),
+            ],
+            function () use ($children, $files, $bytes): iterable {
+                foreach ($children as $child) {
+                    yield sprintf(
+                        '%s %04o %12s  %s  %s%s',
+                        $child->version->kind->value,
+                        $child->version->mode,
+                        number_format($child->size()),
+                        gmdate('Y-m-d H:i:s\Z', intdiv($child->version->mtime, 1_000_000_000)),
+                        $child->name,
+                        $child->isFolder() ? '/' : '',
+                    );
+                }
+                yield Words::count($files, 'file').', '.Words::size($bytes).' below it.';
+            },
+        );
 
         return self::DONE;
     }
@@ -65,11 +82,16 @@ final class Browse extends KaisekiCommand
     private static function row(CatalogChild $child): array
     {
         $name = PathInJson::of($child->name);
-        $row = ['name' => $name['path']] + array_diff_key($name, ['path' => 0]) + [
-            'kind' => VersionRow::kind($child->version), 'size' => $child->isFolder() ? $child->bytes : $child->version->size,
-            'mode' => sprintf('%04o', $child->version->mode), 'mtime' => VersionRow::time($child->version->mtime),
-        ];
+        $row = ['name' => $name['path']] +
+            array_diff_key($name, ['path' => 0]) + [
+                'kind' => VersionRow::kind($child->version),
+                'size' => $child->isFolder() ? $child->bytes : $child->version->size,
+                'mode' => sprintf('%04o', $child->version->mode),
+                'mtime' => VersionRow::time($child->version->mtime),
+            ];
 
-        return $child->isFolder() ? $row + ['files' => $child->files, 'bytes' => $child->bytes] : $row + VersionRow::extras($child->version);
+        return $child->isFolder()
+            ? $row + ['files' => $child->files, 'bytes' => $child->bytes]
+            : $row + VersionRow::extras($child->version);
     }
 }

@@ -26,17 +26,37 @@ final class FilesRestore
 {
     public static function carryOut(Workload $workload, InputInterface $input, Talk $talk): Told
     {
-        $paths = $input->getOption('path') === [] ? throw new InvalidArgumentException('Say with --path what to bring back; --path=/ is the whole tree.') : KaisekiCommand::paths($input);
+        $paths =
+            $input->getOption('path') === []
+                ? throw new InvalidArgumentException('Say with --path what to bring back; --path=/ is the whole tree.')
+                : KaisekiCommand::paths($input);
         $order = OrderFromInput::read($input, $workload, $paths, KaisekiCommand::copyRule($input));
         $plan = $input->getOption('set-first') ? $order->plan->withSetFirst() : $order->plan;
         [$point, $reading, $best] = [$order->point, $order->reading, $order->planned->best];
         if ($input->getOption('dry-run')) {
-            $document = ['run' => null, 'point' => $point->name, 'order' => $plan->sentence, 'entries' => $reading->entries, 'bytes' => $reading->bytes, 'missing' => $reading->missing];
+            $document = [
+                'run' => null,
+                'point' => $point->name,
+                'order' => $plan->sentence,
+                'entries' => $reading->entries,
+                'bytes' => $reading->bytes,
+                'missing' => $reading->missing,
+            ];
 
-            return new Told(KaisekiCommand::DONE, $document + ($best === null ? [] : SalvageList::rows($best)), fn (): array => [$plan->sentence, 'Nothing was done.']);
+            return new Told(
+                KaisekiCommand::DONE,
+                $document + ($best === null ? [] : SalvageList::rows($best)),
+                fn (): array => [$plan->sentence, 'Nothing was done.'],
+            );
         }
         self::refuseWithoutApproval($order);
-        $run = Run::query()->create(['workload_id' => $workload->id, 'set_id' => $point->id, 'state' => 'queued', 'plan' => $plan->toArray(), 'is_whole' => in_array('', $plan->paths, true)]);
+        $run = Run::query()->create([
+            'workload_id' => $workload->id,
+            'set_id' => $point->id,
+            'state' => 'queued',
+            'plan' => $plan->toArray(),
+            'is_whole' => in_array('', $plan->paths, true),
+        ]);
         $carrier = new RunCarrier(fn (int $files, int $bytes) => $talk->progress(number_format($files).' files, '.Words::size($bytes)));
         $carrier->carryOut($run, $order->planned, $reading);
         if ($run->refresh()->state === 'waiting' && ! $input->getOption('no-wait')) {
@@ -61,8 +81,10 @@ final class FilesRestore
         $preview = new Preview($order->planned->order, $plan->look(), 0);
         foreach ($preview->lines() as $line) {
             if ($line->deed === Deed::Replaced || $line->deed === Deed::PresentRenamed) {
-                throw CannotPlan::because("replacing anything of {$marked[0]->name} in place waits for a second person; "
-                    .'order it on the worksheet of a request');
+                throw CannotPlan::because(
+                    "replacing anything of {$marked[0]->name} in place waits for a second person; ".
+                        'order it on the worksheet of a request',
+                );
             }
         }
     }
@@ -72,18 +94,40 @@ final class FilesRestore
         $outcome = $run->outcome ?? [];
         $seconds = $run->seconds() ?? 0.0;
         if ($run->state !== 'done') {
-            $talk->say($run->state === 'waiting' ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.' : (string) $run->failure);
+            $talk->say(
+                $run->state === 'waiting'
+                    ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.'
+                    : (string) $run->failure,
+            );
         }
-        $document = [
-            'run' => $run->id, 'point' => $run->set_name, 'state' => $run->state, 'entries' => $outcome['entries'] ?? 0, 'files' => $outcome['files'] ?? 0, 'bytes' => $outcome['bytes'] ?? 0, 'seconds' => $seconds,
-            'estimate_seconds' => $run->estimate, 'waits_for' => $run->waits_for ?? [],
-            'checks' => $outcome['checks'] ?? [], 'left_out' => $outcome['left_out'] ?? [], 'differences' => $outcome['differences'] ?? [], 'from_other_points' => $outcome['from_other_points'] ?? [],
-        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
+        $document =
+            [
+                'run' => $run->id,
+                'point' => $run->set_name,
+                'state' => $run->state,
+                'entries' => $outcome['entries'] ?? 0,
+                'files' => $outcome['files'] ?? 0,
+                'bytes' => $outcome['bytes'] ?? 0,
+                'seconds' => $seconds,
+                'estimate_seconds' => $run->estimate,
+                'waits_for' => $run->waits_for ?? [],
+                'checks' => $outcome['checks'] ?? [],
+                'left_out' => $outcome['left_out'] ?? [],
+                'differences' => $outcome['differences'] ?? [],
+                'from_other_points' => $outcome['from_other_points'] ?? [],
+            ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
         $lines = function () use ($run, $outcome, $seconds): iterable {
             if ($run->state !== 'done') {
                 return;
             }
-            yield sprintf('Run %d: %s, %s in %s, from %s.', $run->id, Words::count($outcome['files'], 'file'), Words::size($outcome['bytes']), Words::duration($seconds), $run->set_name);
+            yield sprintf(
+                'Run %d: %s, %s in %s, from %s.',
+                $run->id,
+                Words::count($outcome['files'], 'file'),
+                Words::size($outcome['bytes']),
+                Words::duration($seconds),
+                $run->set_name,
+            );
             foreach ($outcome['checks'] as $check) {
                 yield "  {$check['result']}: {$check['check']}";
             }

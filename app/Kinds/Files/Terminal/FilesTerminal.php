@@ -45,7 +45,13 @@ final class FilesTerminal implements Terminal
     private static function describeRestore(Command $command): void
     {
         OrderFromInput::describe($command);
-        $command->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf, or a store: the run goes on by itself when it is there')
+        $command
+            ->addOption(
+                'no-wait',
+                null,
+                InputOption::VALUE_NONE,
+                'do not wait for a cartridge from the shelf, or a store: the run goes on by itself when it is there',
+            )
             ->addOption('set-first', null, InputOption::VALUE_NONE, 'make a set of what is there now before anything is put in place');
         KaisekiCommand::describeDemand($command);
         KaisekiCommand::describeCopyRule($command);
@@ -53,18 +59,38 @@ final class FilesTerminal implements Terminal
 
     private static function describeHandSheet(Command $command): void
     {
-        $command->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
+        $command
+            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
             ->addOption('point', null, InputOption::VALUE_REQUIRED, 'the point of this very set')
-            ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what would be brought back; without it everything');
+            ->addOption(
+                'path',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'what would be brought back; without it everything',
+            );
         KaisekiCommand::describeDemand($command);
         KaisekiCommand::describeCopyRule($command);
     }
 
     private static function describeAdopt(Command $command): void
     {
-        $command->addOption('pattern', null, InputOption::VALUE_REQUIRED, 'how their names are built, with {name}, {level}, {stamp} and {history} (default: '.Adoption::DEFAULT_PATTERN.', or .tar)')
+        $command
+            ->addOption(
+                'pattern',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'how their names are built, with {name}, {level}, {stamp} and {history} (default: '.
+                    Adoption::DEFAULT_PATTERN.
+                    ', or .tar)',
+            )
             ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'a JSON list of file, level, captured_at, base, history instead')
-            ->addOption('ratio', null, InputOption::VALUE_REQUIRED, 'how many times its size a gzipped archive may unpack to, before it is taken for one that is made to do harm', (string) ArchiveScan::MOST_TIMES);
+            ->addOption(
+                'ratio',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'how many times its size a gzipped archive may unpack to, before it is taken for one that is made to do harm',
+                (string) ArchiveScan::MOST_TIMES,
+            );
     }
 
     public function restore(Workload $workload, InputInterface $input, Talk $talk): Told
@@ -76,7 +102,10 @@ final class FilesTerminal implements Terminal
     {
         $order = OrderFromInput::toLook($input, $workload, KaisekiCommand::paths($input), KaisekiCommand::copyRule($input));
 
-        return [$order->point->name, HandSheetOf::make($order->plan, $order->planned, $order->reading, $order->point, $order->points)->script()];
+        return [
+            $order->point->name,
+            HandSheetOf::make($order->plan, $order->planned, $order->reading, $order->point, $order->points)->script(),
+        ];
     }
 
     public function sourceSaid(InputInterface $input, string $name, ?Workload $known): ?Workload
@@ -90,7 +119,9 @@ final class FilesTerminal implements Terminal
             throw new InvalidArgumentException("There is no folder \"$source\".");
         }
         if (! Workload::canBeNamed($name)) {
-            throw new InvalidArgumentException('The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.');
+            throw new InvalidArgumentException(
+                'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
+            );
         }
         if ($known !== null && $known->source !== null && $known->source !== $root) {
             throw new InvalidArgumentException("$name has another source already: {$known->source}.");

@@ -25,10 +25,21 @@ final class Find extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('find')->setDescription('Finds versions by name, size, time, owner, kind, and by the words in them')
+        $this->setName('find')
+            ->setDescription('Finds versions by name, size, time, owner, kind, and by the words in them')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
-            ->addArgument('pattern', InputArgument::OPTIONAL, 'with * and ? for the whole name; without them it may stand anywhere in it, in any case', '')
-            ->addOption('text', null, InputOption::VALUE_REQUIRED, 'words that stand in it, in plain text, tables and office documents; "in quotation marks" one after the other')
+            ->addArgument(
+                'pattern',
+                InputArgument::OPTIONAL,
+                'with * and ? for the whole name; without them it may stand anywhere in it, in any case',
+                '',
+            )
+            ->addOption(
+                'text',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'words that stand in it, in plain text, tables and office documents; "in quotation marks" one after the other',
+            )
             ->addOption('size', null, InputOption::VALUE_REQUIRED, 'such as 10k, >1M, <500, 1M-2G')
             ->addOption('changed-from', null, InputOption::VALUE_REQUIRED, 'last changed at or after this moment')
             ->addOption('changed-to', null, InputOption::VALUE_REQUIRED, 'last changed at or before this moment')
@@ -40,11 +51,28 @@ final class Find extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
-        $moment = fn (string $option): ?int => $input->getOption($option) === null ? null : Instant::parse((string) $input->getOption($option))->microseconds;
+        $moment = fn (string $option): ?int => $input->getOption($option) === null
+            ? null
+            : Instant::parse((string) $input->getOption($option))->microseconds;
         $nanoseconds = fn (string $option): ?int => $moment($option) === null ? null : $moment($option) * 1000;
         [$from, $to] = $input->getOption('size') === null ? [null, null] : SearchQuery::sizes((string) $input->getOption('size'));
-        $kind = $input->getOption('kind') === null ? null : (['file' => EntryKind::File, 'folder' => EntryKind::Folder, 'link' => EntryKind::Symlink][$input->getOption('kind')] ?? throw new InvalidArgumentException('--kind is file, folder or link.'));
-        $query = new SearchQuery((string) $input->getArgument('pattern'), (string) $input->getOption('text'), $from, $to, $nanoseconds('changed-from'), $nanoseconds('changed-to'), (string) $input->getOption('owner'), $kind, $moment('from'), $moment('to'));
+        $kind =
+            $input->getOption('kind') === null
+                ? null
+                : ['file' => EntryKind::File, 'folder' => EntryKind::Folder, 'link' => EntryKind::Symlink][$input->getOption('kind')] ??
+                    throw new InvalidArgumentException('--kind is file, folder or link.');
+        $query = new SearchQuery(
+            (string) $input->getArgument('pattern'),
+            (string) $input->getOption('text'),
+            $from,
+            $to,
+            $nanoseconds('changed-from'),
+            $nanoseconds('changed-to'),
+            (string) $input->getOption('owner'),
+            $kind,
+            $moment('from'),
+            $moment('to'),
+        );
         if ($query->isEmpty()) {
             throw new InvalidArgumentException('Say what to look for.');
         }
@@ -58,15 +86,33 @@ final class Find extends KaisekiCommand
             $this->say('More than '.number_format(self::MOST).' versions fit; the rest is left out. Narrow the pattern or the span.');
             $found = array_slice($found, 0, self::MOST);
         }
-        $this->answer(['versions' => array_map(fn (FoundVersion $version): array => PathInJson::of('/'.$version->path) + [
-            'kind' => VersionRow::kind($version->version), 'size' => $version->version->size, 'mtime' => VersionRow::time($version->version->mtime),
-            'first' => Instant::ofMicroseconds($version->first)->iso(), 'until' => $version->until === PHP_INT_MAX ? null : Instant::ofMicroseconds($version->until)->iso(),
-        ] + VersionRow::extras($version->version), $found)], function () use ($found): iterable {
-            foreach ($found as $version) {
-                yield sprintf('/%s  %s  from %s %s', $version->path, number_format(max(0, $version->version->size)), Instant::ofMicroseconds($version->first)->iso(), $version->until === PHP_INT_MAX ? 'on' : 'until '.Instant::ofMicroseconds($version->until)->iso());
-            }
-            yield $found === [] ? 'Nothing fits.' : count($found).' versions.';
-        });
+        $this->answer(
+            [
+                'versions' => array_map(
+                    fn (FoundVersion $version): array => PathInJson::of('/'.$version->path) + [
+                        'kind' => VersionRow::kind($version->version),
+                        'size' => $version->version->size,
+                        'mtime' => VersionRow::time($version->version->mtime),
+                        'first' => Instant::ofMicroseconds($version->first)->iso(),
+                        'until' => $version->until === PHP_INT_MAX ? null : Instant::ofMicroseconds($version->until)->iso(),
+                    ] +
+                        VersionRow::extras($version->version),
+                    $found,
+                ),
+            ],
+            function () use ($found): iterable {
+                foreach ($found as $version) {
+                    yield sprintf(
+                        '/%s  %s  from %s %s',
+                        $version->path,
+                        number_format(max(0, $version->version->size)),
+                        Instant::ofMicroseconds($version->first)->iso(),
+                        $version->until === PHP_INT_MAX ? 'on' : 'until '.Instant::ofMicroseconds($version->until)->iso(),
+                    );
+                }
+                yield $found === [] ? 'Nothing fits.' : count($found).' versions.';
+            },
+        );
 
         return self::DONE;
     }

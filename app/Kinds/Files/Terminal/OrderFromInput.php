@@ -32,26 +32,64 @@ use Symfony\Component\Console\Input\InputOption;
 /** What `restore` and `preview` are told, as a plan. */
 final readonly class OrderFromInput
 {
-    private function __construct(public Points $points, public BackupSet $point, public RestorePlan $plan, public PlanOfReading $reading, public PlannedOrder $planned)
-    {
+    private function __construct(
+        public Points $points,
+        public BackupSet $point,
+        public RestorePlan $plan,
+        public PlanOfReading $reading,
+        public PlannedOrder $planned,
+    ) {
     }
 
     public static function describe(Command $command): void
     {
-        $command->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
+        $command
+            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the newest usable point at or before this moment')
             ->addOption('point', null, InputOption::VALUE_REQUIRED, 'the point of this very set')
             ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what to bring back; / is the whole tree')
-            ->addOption('to', null, InputOption::VALUE_REQUIRED, 'a folder of this machine, or of --host; it is made if only its last part is missing')
+            ->addOption(
+                'to',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'a folder of this machine, or of --host; it is made if only its last part is missing',
+            )
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'a host made known with host-add; --to is a folder of it then')
             ->addOption('in-place', null, InputOption::VALUE_NONE, 'to where it came from')
-            ->addOption('conflict', null, InputOption::VALUE_REQUIRED, 'where something stands already: '.implode(', ', array_column(ConflictRule::cases(), 'value')), ConflictRule::Beside->value)
-            ->addOption('conflict-in', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'FOLDER=RULE: another rule in one folder of the order')
+            ->addOption(
+                'conflict',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'where something stands already: '.implode(', ', array_column(ConflictRule::cases(), 'value')),
+                ConflictRule::Beside->value,
+            )
+            ->addOption(
+                'conflict-in',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'FOLDER=RULE: another rule in one folder of the order',
+            )
             ->addOption('flat', null, InputOption::VALUE_NONE, 'all files into one folder, clashing names numbered')
             ->addOption('rename', null, InputOption::VALUE_REQUIRED, 'another name for the one --path')
             ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
-            ->addOption('across-points', null, InputOption::VALUE_NONE, 'what cannot be read at the point, or is in doubt there, from the newest point at which it is right')
-            ->addOption('before', null, InputOption::VALUE_REQUIRED, 'files: a command, as a JSON list, that is run in the target before anything is staged; database: up to the transaction of this GTID, without it')
-            ->addOption('after', null, InputOption::VALUE_REQUIRED, 'a command, as a JSON list, that is run in the target when all is in place')
+            ->addOption(
+                'across-points',
+                null,
+                InputOption::VALUE_NONE,
+                'what cannot be read at the point, or is in doubt there, from the newest point at which it is right',
+            )
+            ->addOption(
+                'before',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'files: a command, as a JSON list, that is run in the target before anything is staged; database: up to the transaction '.
+                    'of this GTID, without it',
+            )
+            ->addOption(
+                'after',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'a command, as a JSON list, that is run in the target when all is in place',
+            )
             ->addOption('limit', null, InputOption::VALUE_REQUIRED, 'seconds that a command may take', '300');
     }
 
@@ -65,7 +103,11 @@ final readonly class OrderFromInput
         $target = self::target($input, $workload);
         $points = new Points($workload, null, $rule);
         $rule->mustName($points->storeNames());
-        $across = $input->getOption('across-points') ? (Demands::parse((string) $input->getOption('demand'))->clear ? 'clear' : 'readable') : '';
+        $across = $input->getOption('across-points')
+            ? (Demands::parse((string) $input->getOption('demand'))->clear
+                ? 'clear'
+                : 'readable')
+            : '';
         // With files from several points, the point is the newest there is, whatever is wrong with it.
         $point = $across === '' ? self::point($input, $points, $paths) : $points->model(SalvageList::point($input, $points));
         foreach ($across === '' ? $paths : [] as $path) {
@@ -74,19 +116,46 @@ final readonly class OrderFromInput
         $host = self::host($input);
         $isNew = $host === null ? Targets::isNew($target) : Hosts::look($host, $target, $host->folder)->status('') === null;
         $plan = new RestorePlan(
-            $paths, $target, self::rule((string) $input->getOption('conflict'), '--conflict'), $point->captured_at->format('Y-m-d Hi'), '',
-            (bool) $input->getOption('in-place'), (bool) $input->getOption('flat'), (bool) $input->getOption('keep-setid'),
-            $isNew, $rule, $across,
-            false, $host->name ?? '', self::conflictIn($input), self::newName($input, $paths), '',
-            self::command($input, 'before', $host), self::command($input, 'after', $host), max(1, (int) $input->getOption('limit')),
+            $paths,
+            $target,
+            self::rule((string) $input->getOption('conflict'), '--conflict'),
+            $point->captured_at->format('Y-m-d Hi'),
+            '',
+            (bool) $input->getOption('in-place'),
+            (bool) $input->getOption('flat'),
+            (bool) $input->getOption('keep-setid'),
+            $isNew,
+            $rule,
+            $across,
+            false,
+            $host->name ?? '',
+            self::conflictIn($input),
+            self::newName($input, $paths),
+            '',
+            self::command($input, 'before', $host),
+            self::command($input, 'after', $host),
+            max(1, (int) $input->getOption('limit')),
         );
         $planned = PlannedOrder::of($plan, $point, $points, 'planned');
         $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $planned->items);
 
-        return new self($points, $point, $plan->withSentence(sprintf(
-            'Put back %s, %s from %s as it was on %s into %s, %s.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'),
-            ($host === null ? '' : "{$host->name}:").mb_scrub($target), $plan->conflict->words(),
-        )), $reading, $planned);
+        return new self(
+            $points,
+            $point,
+            $plan->withSentence(
+                sprintf(
+                    'Put back %s, %s from %s as it was on %s into %s, %s.',
+                    Words::count($reading->files, 'file'),
+                    Words::size($reading->bytes),
+                    $workload->name,
+                    Words::moment($point->captured_at, 'UTC'),
+                    ($host === null ? '' : "{$host->name}:").mb_scrub($target),
+                    $plan->conflict->words(),
+                ),
+            ),
+            $reading,
+            $planned,
+        );
     }
 
     /**
@@ -107,7 +176,13 @@ final readonly class OrderFromInput
         $plan = new RestorePlan($paths, '', ConflictRule::Beside, '', '', copies: $rule);
         $planned = PlannedOrder::of($plan, $point, $points, 'hand');
         $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $planned->items);
-        $sentence = sprintf('Put back %s, %s from %s as it was on %s into an empty folder.', Words::count($reading->files, 'file'), Words::size($reading->bytes), $workload->name, Words::moment($point->captured_at, 'UTC'));
+        $sentence = sprintf(
+            'Put back %s, %s from %s as it was on %s into an empty folder.',
+            Words::count($reading->files, 'file'),
+            Words::size($reading->bytes),
+            $workload->name,
+            Words::moment($point->captured_at, 'UTC'),
+        );
 
         return new self($points, $point, $plan->withSentence($sentence), $reading, $planned);
     }
@@ -122,7 +197,8 @@ final readonly class OrderFromInput
             throw new InvalidArgumentException('In place is where it came from; name a folder of the host with --to.');
         }
 
-        return Host::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no host named \"$name\"; make it known with host-add.");
+        return Host::query()->where('name', $name)->first() ??
+            throw new InvalidArgumentException("There is no host named \"$name\"; make it known with host-add.");
     }
 
     private static function target(InputInterface $input, Workload $workload): string
@@ -132,7 +208,8 @@ final readonly class OrderFromInput
             throw new InvalidArgumentException('Say where to: with --to=DIR or with --in-place.');
         }
         if ($to === null) {
-            return $workload->source ?? throw CannotPlan::because("{$workload->name} has no place of its own that is known here; name a folder with --to");
+            return $workload->source ??
+                throw CannotPlan::because("{$workload->name} has no place of its own that is known here; name a folder with --to");
         }
         if ($to === '') {
             throw new InvalidArgumentException('--to names no folder.');
@@ -163,10 +240,17 @@ final readonly class OrderFromInput
 
             return $points->model($outline);
         }
-        $found = $points->find(Instant::parse((string) $input->getOption('at')), Demands::parse((string) $input->getOption('demand')), $paths === [''] ? null : $paths);
+        $found = $points->find(
+            Instant::parse((string) $input->getOption('at')),
+            Demands::parse((string) $input->getOption('demand')),
+            $paths === [''] ? null : $paths,
+        );
         if ($found->set === null) {
             $reasons = array_map(fn (PassedOver $over): string => "{$over->set->id}: {$over->because}", $found->passedOver);
-            throw CannotPlan::because('there is no usable point at or before that moment'.($reasons === [] ? '' : ' ('.implode('; ', array_slice($reasons, 0, 5)).')'));
+            throw CannotPlan::because(
+                'there is no usable point at or before that moment'.
+                    ($reasons === [] ? '' : ' ('.implode('; ', array_slice($reasons, 0, 5)).')'),
+            );
         }
 
         return $points->modelOf($found->set) ?? throw CannotPlan::because('the point is gone');
@@ -174,7 +258,8 @@ final readonly class OrderFromInput
 
     private static function rule(string $word, string $option): ConflictRule
     {
-        return ConflictRule::tryFrom($word) ?? throw new InvalidArgumentException("$option is one of ".implode(', ', array_column(ConflictRule::cases(), 'value')).'.');
+        return ConflictRule::tryFrom($word) ??
+            throw new InvalidArgumentException("$option is one of ".implode(', ', array_column(ConflictRule::cases(), 'value')).'.');
     }
 
     /** @return array<array-key, ConflictRule> */

@@ -29,12 +29,18 @@ final class Plan extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('plan')->setDescription('Chooses the point for a moment, and says what must be read from where')
+        $this->setName('plan')
+            ->setDescription('Chooses the point for a moment, and says what must be read from where')
             ->addArgument('name', InputArgument::OPTIONAL, 'the workload; none with --sheet')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the wanted moment')
             ->addOption('path', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'what is wanted (default: everything)')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'the site of the target')
-            ->addOption('sheet', null, InputOption::VALUE_REQUIRED, 'plan for the chain described in this JSON file; needs no running instance');
+            ->addOption(
+                'sheet',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'plan for the chain described in this JSON file; needs no running instance',
+            );
         $this->addDemand();
         $this->addCopyRule();
     }
@@ -46,7 +52,10 @@ final class Plan extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
-        $at = Instant::parse((string) ($input->getOption('at') ?? throw new InvalidArgumentException('Say with --at which moment is wanted, such as 2026-11-12T19:30:00+01:00.')));
+        $at = Instant::parse(
+            (string) ($input->getOption('at') ??
+                throw new InvalidArgumentException('Say with --at which moment is wanted, such as 2026-11-12T19:30:00+01:00.')),
+        );
         $demands = Demands::parse((string) $input->getOption('demand'));
         $site = $input->getOption('site');
         $rule = self::copyRule($input);
@@ -56,7 +65,10 @@ final class Plan extends KaisekiCommand
             $rule->mustName($sheet->storeNames());
             $found = PointFinder::bySets($sheet->graph, $route->sites(), $rule)->find($at, $demands);
             $chain = $found->set === null ? null : $sheet->graph->chainOf($found->set->id);
-            $list = $chain instanceof Chain ? CopyChooser::choose(array_map(fn (ChainSet $set): array => [$set, $set->bytes], $chain->sets), $route, $rule) : null;
+            $list =
+                $chain instanceof Chain
+                    ? CopyChooser::choose(array_map(fn (ChainSet $set): array => [$set, $set->bytes], $chain->sets), $route, $rule)
+                    : null;
 
             return $this->tell($at, $found, $list, $chain instanceof Chain && $chain->baseAssumed, null);
         }
@@ -82,22 +94,56 @@ final class Plan extends KaisekiCommand
     private function tell(Instant $wanted, FoundPoint $found, ?ReadingList $list, bool $baseAssumed, ?PlanOfReading $plan): int
     {
         $document = [
-            'point' => $found->set?->id, 'captured_at' => $found->at?->iso(), 'loss_seconds' => $found->at?->secondsUntil($wanted),
-            'reading_list' => array_map(fn (Reading $reading): array => [
-                'set' => $reading->set->id, 'store' => $reading->copy->store, 'medium' => match (count($reading->copy->media)) {
-                    0 => $reading->copy->store, 1 => $reading->copy->media[0], default => $reading->copy->media,
-                }, 'bytes' => $reading->bytes, 'seconds' => $reading->seconds,
-            ], $list->readings ?? []),
-            'setup_seconds' => $list?->setupSeconds, 'total_seconds' => $list?->totalSeconds, 'exact' => $list?->exact, 'base_assumed' => $baseAssumed,
-            'passed_over' => array_map(fn (PassedOver $over): array => ['set' => $over->set->id, 'because' => $over->because], $found->passedOver),
+            'point' => $found->set?->id,
+            'captured_at' => $found->at?->iso(),
+            'loss_seconds' => $found->at?->secondsUntil($wanted),
+            'reading_list' => array_map(
+                fn (Reading $reading): array => [
+                    'set' => $reading->set->id,
+                    'store' => $reading->copy->store,
+                    'medium' => match (count($reading->copy->media)) {
+                        0 => $reading->copy->store,
+                        1 => $reading->copy->media[0],
+                        default => $reading->copy->media,
+                    },
+                    'bytes' => $reading->bytes,
+                    'seconds' => $reading->seconds,
+                ],
+                $list->readings ?? [],
+            ),
+            'setup_seconds' => $list?->setupSeconds,
+            'total_seconds' => $list?->totalSeconds,
+            'exact' => $list?->exact,
+            'base_assumed' => $baseAssumed,
+            'passed_over' => array_map(
+                fn (PassedOver $over): array => ['set' => $over->set->id, 'because' => $over->because],
+                $found->passedOver,
+            ),
             'alternatives' => ['before' => $found->before?->id, 'after' => $found->after?->id],
         ];
         $document['remarks'] = self::remarks($wanted, $found);
         if ($plan !== null) {
-            $document += ['entries' => $plan->entries, 'bytes' => $plan->bytes, 'estimate_seconds' => ['likely' => $plan->estimate->whole->likely, 'least' => $plan->estimate->whole->least, 'most' => $plan->estimate->whole->most], 'to_fetch' => $plan->estimate->toFetch];
+            $document += [
+                'entries' => $plan->entries,
+                'bytes' => $plan->bytes,
+                'estimate_seconds' => [
+                    'likely' => $plan->estimate->whole->likely,
+                    'least' => $plan->estimate->whole->least,
+                    'most' => $plan->estimate->whole->most,
+                ],
+                'to_fetch' => $plan->estimate->toFetch,
+            ];
         }
         $this->answer($document, function () use ($document, $found, $list): iterable {
-            yield $found->set === null ? 'There is no usable point at or before that moment.' : sprintf('%s, captured %s; lost: %s before the wanted moment%s', $document['point'], $document['captured_at'], Words::duration($document['loss_seconds']), $document['base_assumed'] ? ' (base assumed)' : '');
+            yield $found->set === null
+                ? 'There is no usable point at or before that moment.'
+                : sprintf(
+                    '%s, captured %s; lost: %s before the wanted moment%s',
+                    $document['point'],
+                    $document['captured_at'],
+                    Words::duration($document['loss_seconds']),
+                    $document['base_assumed'] ? ' (base assumed)' : '',
+                );
             foreach ($document['remarks'] as $remark) {
                 yield "  $remark";
             }
@@ -105,10 +151,22 @@ final class Plan extends KaisekiCommand
                 yield "  passed over {$over['set']}: {$over['because']}";
             }
             foreach ($list->readings ?? [] as $i => $reading) {
-                yield sprintf('  %d. %s from %s, %s, %s', $i + 1, $reading->set->id, $reading->copy->store, Words::size($reading->bytes), Words::duration($reading->seconds));
+                yield sprintf(
+                    '  %d. %s from %s, %s, %s',
+                    $i + 1,
+                    $reading->set->id,
+                    $reading->copy->store,
+                    Words::size($reading->bytes),
+                    Words::duration($reading->seconds),
+                );
             }
             if ($list !== null) {
-                yield sprintf('  together %s, of which %s set-up%s', Words::duration($list->totalSeconds), Words::duration($list->setupSeconds), $list->exact ? '' : ' (a good plan, not proven the best)');
+                yield sprintf(
+                    '  together %s, of which %s set-up%s',
+                    Words::duration($list->totalSeconds),
+                    Words::duration($list->setupSeconds),
+                    $list->exact ? '' : ' (a good plan, not proven the best)',
+                );
             }
         });
 
@@ -118,9 +176,18 @@ final class Plan extends KaisekiCommand
     /** @return list<string> what is odd about the moment */
     private static function remarks(Instant $wanted, FoundPoint $found): array
     {
-        return array_values(array_filter([
-            $wanted->isAfter(Instant::of(new DateTimeImmutable)) ? 'That moment is in the future'.($found->set === null ? '.' : '; the newest good point is taken.') : null,
-            $found->set === null && $found->passedOver === [] ? 'That moment is before the first point'.($found->after === null ? '.' : "; the nearest after it is {$found->after->id} of {$found->after->capturedAt->iso()}.") : null,
-        ]));
+        return array_values(
+            array_filter([
+                $wanted->isAfter(Instant::of(new DateTimeImmutable))
+                    ? 'That moment is in the future'.($found->set === null ? '.' : '; the newest good point is taken.')
+                    : null,
+                $found->set === null && $found->passedOver === []
+                    ? 'That moment is before the first point'.
+                        ($found->after === null
+                            ? '.'
+                            : "; the nearest after it is {$found->after->id} of {$found->after->capturedAt->iso()}.")
+                    : null,
+            ]),
+        );
     }
 }

@@ -24,7 +24,8 @@ final class SalvageList extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('salvage')->setDescription('Lists the best tree that all points together still give: what is whole, older, or lost')
+        $this->setName('salvage')
+            ->setDescription('Lists the best tree that all points together still give: what is whole, older, or lost')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'as of the newest point at or before this moment')
             ->addOption('point', null, InputOption::VALUE_REQUIRED, 'as of the point of this very set')
@@ -35,11 +36,24 @@ final class SalvageList extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $points = new Points($this->workload($input));
-        $best = BestTree::of($points, self::point($input, $points), self::paths($input), Demands::parse((string) $input->getOption('demand'))->clear);
+        $best = BestTree::of(
+            $points,
+            self::point($input, $points),
+            self::paths($input),
+            Demands::parse((string) $input->getOption('demand'))->clear,
+        );
         $this->answer(['point' => $best->at->name] + self::rows($best), function () use ($best): iterable {
-            yield sprintf('As of %s: %s as they are there, %d from an earlier point, %d that vanished given back, %d lost.', $best->at->name, Words::count($best->unchanged, 'file'), $best->count('older'), $best->count('returned'), $best->count('lost'));
+            yield sprintf(
+                'As of %s: %s as they are there, %d from an earlier point, %d that vanished given back, %d lost.',
+                $best->at->name,
+                Words::count($best->unchanged, 'file'),
+                $best->count('older'),
+                $best->count('returned'),
+                $best->count('lost'),
+            );
             foreach ($best->entries as $entry) {
-                yield "  {$entry->state}: /{$entry->path}: {$entry->because}".($entry->from === null ? '' : "; from {$entry->from->name}");
+                yield "  {$entry->state}: /{$entry->path}: {$entry->because}".
+                    ($entry->from === null ? '' : "; from {$entry->from->name}");
             }
         });
 
@@ -54,7 +68,8 @@ final class SalvageList extends KaisekiCommand
             throw new InvalidArgumentException('Say which point: with --at=MOMENT or with --point=SET.');
         }
         if ($named !== null) {
-            return $points->set((string) $named) ?? throw new InvalidArgumentException("There is no set named \"$named\" of {$points->workload->name}.");
+            return $points->set((string) $named) ??
+                throw new InvalidArgumentException("There is no set named \"$named\" of {$points->workload->name}.");
         }
 
         return $points->lastBefore(Instant::parse((string) $at)) ?? throw CannotPlan::because('there is no point at or before that moment');
@@ -64,8 +79,18 @@ final class SalvageList extends KaisekiCommand
     public static function rows(BestTree $best): array
     {
         return [
-            'whole' => $best->unchanged, 'older' => $best->count('older'), 'returned' => $best->count('returned'), 'lost' => $best->count('lost'),
-            'files' => array_map(fn (BestEntry $entry): array => PathInJson::of('/'.$entry->path) + ['state' => $entry->state, 'point' => $entry->from?->name, 'because' => $entry->because], $best->entries),
+            'whole' => $best->unchanged,
+            'older' => $best->count('older'),
+            'returned' => $best->count('returned'),
+            'lost' => $best->count('lost'),
+            'files' => array_map(
+                fn (BestEntry $entry): array => PathInJson::of('/'.$entry->path) + [
+                    'state' => $entry->state,
+                    'point' => $entry->from?->name,
+                    'because' => $entry->because,
+                ],
+                $best->entries,
+            ),
         ];
     }
 }

@@ -1,3 +1,30 @@
-<table class="list"><thead><tr><th>Path below it</th><th>What happens</th><th>Why</th><th class="num">There now</th><th class="num">Comes back</th></tr></thead><tbody>
-@foreach ($preview->lines as $line)<tr><td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td><td class="tight">{{ $line->deed->words() }}</td><td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td><td class="num">@if ($line->present !== null && ! $line->isFolder)<x-size :bytes="$line->present->size" />@endif</td><td class="num">@if ($line->bytes > 0)<x-size :bytes="$line->bytes" />@endif</td></tr>@endforeach
-</tbody></table>
+<table class="list">
+    <thead>
+        <tr>
+            <th>Path below it</th>
+            <th>What happens</th>
+            <th>Why</th>
+            <th class="num">There now</th>
+            <th class="num">Comes back</th>
+        </tr>
+    </thead>
+    <tbody>
+        @foreach ($preview->lines as $line)
+            <tr>
+                <td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td>
+                <td class="tight">{{ $line->deed->words() }}</td>
+                <td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td>
+                <td class="num">
+                    @if ($line->present !== null && !$line->isFolder)
+                        <x-size :bytes="$line->present->size" />
+                    @endif
+                </td>
+                <td class="num">
+                    @if ($line->bytes > 0)
+                        <x-size :bytes="$line->bytes" />
+                    @endif
+                </td>
+            </tr>
+        @endforeach
+    </tbody>
+</table>

@@ -41,7 +41,11 @@ test('a log that is missing is a gap, and the last state that can be reached is 
     unlink($this->logs[2]);
     adoptFares($this);
     $blocked = restoreFares($this, "--through={$this->gtids[4]}");
-    expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain(basename($this->logs[2]).' is missing')->toContain("--through={$this->gtids[2]}");
+    expect($blocked->code)
+        ->toBe(3)
+        ->and($blocked->json()['error'])
+        ->toContain(basename($this->logs[2]).' is missing')
+        ->toContain("--through={$this->gtids[2]}");
     expect(restoreFares($this, "--through={$this->gtids[2]}")->code)->toBe(0);
     expect(restoreFares($this, '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60))->code)->toBe(3);
 });
@@ -54,12 +58,18 @@ test('a flipped byte is found when the log is read, and nothing behind it is use
     $sets = array_column(adoptFares($this)['sets'], null, 'set');
     expect(implode(' ', $sets[basename($this->logs[1])]['remarks']))->toContain('fails its checksum');
     $blocked = restoreFares($this, "--through={$this->gtids[3]}");
-    expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('fails its checksum')->toContain("--through={$this->gtids[1]}");
+    expect($blocked->code)
+        ->toBe(3)
+        ->and($blocked->json()['error'])
+        ->toContain('fails its checksum')
+        ->toContain("--through={$this->gtids[1]}");
 });
 
 test('a log cut at the border of an event is told from a whole one', function (): void {
     $list = $this->kaiseki('adopt', $this->backup, '--as=whole', '--kind=database', '--json');
-    $end = collect($this->kaiseki('transactions', 'whole', '--json')->json()['transactions'])->firstWhere('gtid', $this->gtids[2])['position'];
+    $end = collect($this->kaiseki('transactions', 'whole', '--json')->json()['transactions'])->firstWhere('gtid', $this->gtids[2])[
+        'position'
+    ];
     $cut = $this->scratch()->folder('cut');
     foreach ($this->logs as $log) {
         copy($log, "$cut/".basename($log));
@@ -73,14 +83,25 @@ test('a log cut at the border of an event is told from a whole one', function ()
 
 test('a position within a transaction is moved to its beginning, and that is told', function (): void {
     adoptFares($this);
-    $transaction = collect($this->kaiseki('transactions', 'fares-db', '--json')->json()['transactions'])->firstWhere('gtid', $this->gtids[3]);
+    $transaction = collect($this->kaiseki('transactions', 'fares-db', '--json')->json()['transactions'])->firstWhere(
+        'gtid',
+        $this->gtids[3],
+    );
     $answer = restoreFares($this, "--position={$transaction['file']}:".($transaction['position'] + 50));
-    expect($answer->code)->toBe(0, $answer->text)->and(implode(' ', $answer->json()['remarks']))->toContain("within transaction {$this->gtids[3]}")->and($answer->json()['reached']['gtid'])->toBe($this->gtids[2]);
+    expect($answer->code)
+        ->toBe(0, $answer->text)
+        ->and(implode(' ', $answer->json()['remarks']))
+        ->toContain("within transaction {$this->gtids[3]}")
+        ->and($answer->json()['reached']['gtid'])
+        ->toBe($this->gtids[2]);
 });
 
 test('a dump cut short is refused, with the reason', function (): void {
     file_put_contents("{$this->backup}/short.sql", substr((string) file_get_contents("{$this->backup}/fares.sql"), 0, -40));
-    expect(adoptFares($this)['refused'])->toHaveCount(1)->and(adoptFares($this)['refused'][0]['because'])->not->toBe('');
+    expect(adoptFares($this)['refused'])
+        ->toHaveCount(1)
+        ->and(adoptFares($this)['refused'][0]['because'])
+        ->not->toBe('');
 });
 
 test('what is named as a dump and is none is refused, and does not stand in for one', function (): void {
@@ -97,7 +118,14 @@ test('a table that neither the dump nor the logs know is told before anything is
 });
 
 test('a dump of a newer version is not loaded into an older server', function (): void {
-    file_put_contents("{$this->backup}/fares.sql", preg_replace('/^-- Server version.*$/m', "-- Server version\t11.8.2-MariaDB", (string) file_get_contents("{$this->backup}/fares.sql")));
+    file_put_contents(
+        "{$this->backup}/fares.sql",
+        preg_replace(
+            '/^-- Server version.*$/m',
+            "-- Server version\t11.8.2-MariaDB",
+            (string) file_get_contents("{$this->backup}/fares.sql"),
+        ),
+    );
     adoptFares($this);
     $blocked = restoreFares($this, "--through={$this->gtids[3]}");
     expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('11.8');
@@ -106,7 +134,10 @@ test('a dump of a newer version is not loaded into an older server', function ()
 test('an encrypted log says what to do', function (): void {
     $format = substr((string) file_get_contents($this->logs[0]), 0, 256);
     $body = pack('VCVVVv', time(), 164, 2, 40, 296, 0).str_repeat('k', 17);
-    file_put_contents("{$this->backup}/".basename($this->logs[0]), $format.$body.strrev(hash('crc32b', $body, true)).random_bytes(500));
+    file_put_contents(
+        "{$this->backup}/".basename($this->logs[0]),
+        $format.$body.strrev(hash('crc32b', $body, true)).random_bytes(500),
+    );
     $sets = array_column(adoptFares($this)['sets'], null, 'set');
     expect(implode(' ', $sets[basename($this->logs[0])]['remarks'] ?? []))->toContain('--read-from-remote-server');
 });
@@ -129,7 +160,12 @@ test('a schema of that name that is there already is not touched', function (): 
     adoptFares($this);
     $this->server->exec('CREATE DATABASE taken', 'CREATE TABLE taken.t (a INT)');
     $blocked = $this->kaiseki('restore', 'fares-db', '--server=fares-db', '--schema=taken', "--through={$this->gtids[1]}", '--json');
-    expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('already')->and($this->server->one('SELECT COUNT(*) FROM taken.t'))->toBe('0');
+    expect($blocked->code)
+        ->toBe(3)
+        ->and($blocked->json()['error'])
+        ->toContain('already')
+        ->and($this->server->one('SELECT COUNT(*) FROM taken.t'))
+        ->toBe('0');
 });
 
 test('an account that may not do it is told before anything begins', function (): void {
@@ -161,7 +197,12 @@ test('a run whose process is gone is carried out again, before and after it chan
     }
     $run->refresh()->update(['state' => 'running', 'worker' => gethostname().':1:0', 'put_back_at' => null, 'ended_at' => null]);
     (new DatabaseRun)->carryOut($run->refresh());
-    expect($run->refresh()->state)->toBe('done', (string) $run->failure)->and($run->outcome['right'])->toBeTrue()->and($this->server->one('SELECT GROUP_CONCAT(name ORDER BY id) FROM fares.tickets'))->toBe('n1,n2,n3');
+    expect($run->refresh()->state)
+        ->toBe('done', (string) $run->failure)
+        ->and($run->outcome['right'])
+        ->toBeTrue()
+        ->and($this->server->one('SELECT GROUP_CONCAT(name ORDER BY id) FROM fares.tickets'))
+        ->toBe('n1,n2,n3');
     $back = $this->kaiseki('put-back', (string) $run->id);
     expect($back->code)->toBe(0, $back->text)->and($this->server->one('SELECT COUNT(*) FROM fares.tickets'))->toBe('0');
 })->with(['before', 'planned', 'renamed']);
@@ -169,23 +210,48 @@ test('a run whose process is gone is carried out again, before and after it chan
 test('a dump that reaches out of the server is stopped, and leaves nothing', function (string $statement): void {
     $there = $this->scratch()->path.'/written';
     $dump = (string) file_get_contents("{$this->backup}/fares.sql");
-    file_put_contents("{$this->backup}/fares.sql", str_replace("UNLOCK TABLES;\n", "UNLOCK TABLES;\n".str_replace('FILE', $there, $statement)."\n", $dump));
+    file_put_contents(
+        "{$this->backup}/fares.sql",
+        str_replace("UNLOCK TABLES;\n", "UNLOCK TABLES;\n".str_replace('FILE', $there, $statement)."\n", $dump),
+    );
     adoptFares($this);
     $failed = restoreFares($this, "--through={$this->gtids[2]}");
-    expect($failed->code)->toBe(4)->and(glob("$there*"))->toBe([])->and($this->server->one("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'then%' OR schema_name LIKE 'kaiseki%'"))->toBe('0');
-})->with(["SET GLOBAL general_log_file = 'FILE', general_log = 1;", "SELECT 'x' INTO OUTFILE 'FILE';", '\! touch FILE', 'system touch FILE']);
+    expect($failed->code)
+        ->toBe(4)
+        ->and(glob("$there*"))
+        ->toBe([])
+        ->and(
+            $this->server->one(
+                "SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'then%' OR schema_name LIKE 'kaiseki%'",
+            ),
+        )
+        ->toBe('0');
+})->with([
+    "SET GLOBAL general_log_file = 'FILE', general_log = 1;",
+    "SELECT 'x' INTO OUTFILE 'FILE';",
+    '\! touch FILE',
+    'system touch FILE',
+]);
 
 test('tables that somebody holds cannot change places, and then nothing has', function (): void {
-    $this->server->exec('CREATE VIEW names AS SELECT name FROM tickets', 'CREATE TRIGGER bang BEFORE INSERT ON tickets FOR EACH ROW SET NEW.name = UPPER(NEW.name)');
+    $this->server->exec(
+        'CREATE VIEW names AS SELECT name FROM tickets',
+        'CREATE TRIGGER bang BEFORE INSERT ON tickets FOR EACH ROW SET NEW.name = UPPER(NEW.name)',
+    );
     adoptFares($this);
     $holder = new PDO("mysql:unix_socket={$this->scratch()->path}/server/s.sock;dbname=fares", 'root', '');
     $holder->exec('START TRANSACTION');
     $holder->query('SELECT COUNT(*) FROM tickets')->fetchAll();
     $failed = $this->kaiseki('restore', 'fares-db', '--server=fares-db', '--in-place', "--through={$this->gtids[2]}", '--json');
     $holder->exec('ROLLBACK');
-    expect($failed->code)->toBe(4, $failed->text)->and($this->server->one('SELECT COUNT(*) FROM names'))->toBe('4')
-        ->and($this->server->one("SELECT COUNT(*) FROM information_schema.triggers WHERE trigger_schema = 'fares'"))->toBe('1')
-        ->and($this->server->one("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'kaiseki%'"))->toBe('0');
+    expect($failed->code)
+        ->toBe(4, $failed->text)
+        ->and($this->server->one('SELECT COUNT(*) FROM names'))
+        ->toBe('4')
+        ->and($this->server->one("SELECT COUNT(*) FROM information_schema.triggers WHERE trigger_schema = 'fares'"))
+        ->toBe('1')
+        ->and($this->server->one("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name LIKE 'kaiseki%'"))
+        ->toBe('0');
     $again = $this->kaiseki('resume', (string) $failed->json()['run']);
     expect($again->code)->toBe(0, $again->text)->and($this->server->one('SELECT GROUP_CONCAT(name) FROM fares.tickets'))->toBe('n1,n2');
 });

@@ -12,7 +12,17 @@ use Tests\Support\Mariadb;
 
 beforeEach(function (): void {
     $this->server = new Mariadb($this->scratch()->path.'/server');
-    $this->server->exec('CREATE DATABASE fares', 'USE fares', 'CREATE TABLE tickets (id INT PRIMARY KEY AUTO_INCREMENT, name VARCHAR(40), weight FLOAT)', 'CREATE TABLE `odd ``name` (a INT)', 'CREATE DATABASE crew', 'CREATE TABLE crew.people (id INT PRIMARY KEY, name VARCHAR(10))', "INSERT INTO tickets (name) VALUES ('a'), ('b')", "INSERT INTO crew.people VALUES (1, 'x')", 'CREATE PROCEDURE p() SELECT 1');
+    $this->server->exec(
+        'CREATE DATABASE fares',
+        'USE fares',
+        'CREATE TABLE tickets (id INT PRIMARY KEY AUTO_INCREMENT, name VARCHAR(40), weight FLOAT)',
+        'CREATE TABLE `odd ``name` (a INT)',
+        'CREATE DATABASE crew',
+        'CREATE TABLE crew.people (id INT PRIMARY KEY, name VARCHAR(10))',
+        "INSERT INTO tickets (name) VALUES ('a'), ('b')",
+        "INSERT INTO crew.people VALUES (1, 'x')",
+        'CREATE PROCEDURE p() SELECT 1',
+    );
     $this->server->addTo($this, 'fares-db');
     $this->store = Store::query()->create(['name' => 'ours', 'site' => 'boathouse', 'root' => $this->scratch()->folder('store')]);
 });
@@ -24,7 +34,12 @@ test('a full is one moment, counted in it, a member for each table, and loads wi
     expect($made->code)->toBe(0, $made->text);
     $set = BackupSet::query()->sole();
     $facts = DumpFacts::ofSet($set);
-    expect($facts->counted['fares']['tickets']['rows'])->toBe(2)->and($facts->counted['crew']['people']['checksum'])->toBe($this->server->rows('CHECKSUM TABLE crew.people')[0]['Checksum'])->and($set->consistency)->toBe('application');
+    expect($facts->counted['fares']['tickets']['rows'])
+        ->toBe(2)
+        ->and($facts->counted['crew']['people']['checksum'])
+        ->toBe($this->server->rows('CHECKSUM TABLE crew.people')[0]['Checksum'])
+        ->and($set->consistency)
+        ->toBe('application');
     $file = "{$this->store->root}/fares-db/{$set->name}.sql.gz";
     (new Process(['gunzip', '--test', $file]))->mustRun();
     $plain = (new Process(['zcat', $file]))->mustRun()->getOutput();
@@ -32,9 +47,19 @@ test('a full is one moment, counted in it, a member for each table, and loads wi
         $own = $section->bytes === 0 ? '' : (string) gzdecode(substr((string) file_get_contents($file), (int) $section->member));
         expect($own)->toBe(substr($plain, $section->start, $section->bytes));
     }
-    expect(array_filter(DumpFacts::sections($set), fn (DumpSection $section): bool => $section->kind === DumpSection::TABLE && $section->name === 'odd `name'))->not->toBe([]);
+    expect(
+        array_filter(
+            DumpFacts::sections($set),
+            fn (DumpSection $section): bool => $section->kind === DumpSection::TABLE && $section->name === 'odd `name',
+        ),
+    )->not->toBe([]);
     $this->server->exec('DROP DATABASE crew', 'DROP DATABASE fares');
-    (new Process(['mariadb', '--no-defaults', "--socket={$this->scratch()->path}/server/s.sock", '--user=root'], null, null, $plain))->mustRun();
+    (new Process(
+        ['mariadb', '--no-defaults', "--socket={$this->scratch()->path}/server/s.sock", '--user=root'],
+        null,
+        null,
+        $plain,
+    ))->mustRun();
     expect($this->server->one('SELECT COUNT(*) FROM fares.tickets'))->toBe('2');
 });
 
@@ -50,8 +75,17 @@ test('fulls and logs bring back any commit, on another server too', function ():
     $other = new Mariadb($this->scratch()->path.'/other', 5);
     $other->addTo($this, 'spare');
     $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=spare', '--in-place', '--json');
-    expect($answer->code)->toBe(0, $answer->text)->and($other->state('fares'))->toEqual($state)->and($other->state('crew'))->toEqual(['people' => []])->and($other->one('SELECT COUNT(*) FROM information_schema.routines WHERE routine_schema = "fares"'))->toBe('1');
-    expect(array_column($answer->json()['checks'], 'check'))->toContain('rows and checksum of every table as they were counted when the dump was made')->toContain('rows of every table as the dump and the row events after it count them');
+    expect($answer->code)
+        ->toBe(0, $answer->text)
+        ->and($other->state('fares'))
+        ->toEqual($state)
+        ->and($other->state('crew'))
+        ->toEqual(['people' => []])
+        ->and($other->one('SELECT COUNT(*) FROM information_schema.routines WHERE routine_schema = "fares"'))
+        ->toBe('1');
+    expect(array_column($answer->json()['checks'], 'check'))
+        ->toContain('rows and checksum of every table as they were counted when the dump was made')
+        ->toContain('rows of every table as the dump and the row events after it count them');
     $other->stop();
     expect($this->kaiseki('protect', 'fares-db', '--level=incr', '--store=ours')->code)->toBe(2);
 });
@@ -60,13 +94,40 @@ test('a dump alone goes straight to its place, and one table of it without the o
     $state = $this->server->state('fares');
     $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
     $facts = DumpFacts::ofSet(BackupSet::query()->sole());
-    $answer = $this->kaiseki('restore', 'fares-db', "--position={$facts->logFile}:{$facts->logPosition}", '--source-schema=fares', '--schema=copy', '--server=fares-db', '--json');
+    $answer = $this->kaiseki(
+        'restore',
+        'fares-db',
+        "--position={$facts->logFile}:{$facts->logPosition}",
+        '--source-schema=fares',
+        '--schema=copy',
+        '--server=fares-db',
+        '--json',
+    );
     expect($answer->code)->toBe(3, $answer->text); // no log is here yet: a position in it is not known
     $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
-    $answer = $this->kaiseki('restore', 'fares-db', "--position={$facts->logFile}:{$facts->logPosition}", '--source-schema=fares', '--schema=copy', '--server=fares-db', '--json');
+    $answer = $this->kaiseki(
+        'restore',
+        'fares-db',
+        "--position={$facts->logFile}:{$facts->logPosition}",
+        '--source-schema=fares',
+        '--schema=copy',
+        '--server=fares-db',
+        '--json',
+    );
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('copy'))->toEqual($state);
-    $answer = $this->kaiseki('restore', 'fares-db', "--position={$facts->logFile}:{$facts->logPosition}", '--tables=fares.tickets', '--schema=one', '--server=fares-db', '--json');
-    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('one'))->toEqual(['tickets' => $state['tickets']]);
+    $answer = $this->kaiseki(
+        'restore',
+        'fares-db',
+        "--position={$facts->logFile}:{$facts->logPosition}",
+        '--tables=fares.tickets',
+        '--schema=one',
+        '--server=fares-db',
+        '--json',
+    );
+    expect($answer->code)
+        ->toBe(0, $answer->text)
+        ->and($this->server->state('one'))
+        ->toEqual(['tickets' => $state['tickets']]);
 });
 
 test('what was put in place begins a new history: nothing is rolled over it', function (): void {
@@ -75,24 +136,45 @@ test('what was put in place begins a new history: nothing is rolled over it', fu
     $gtid = $this->server->gtid();
     $this->server->exec('DELETE FROM fares.tickets');
     $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
-    expect($this->kaiseki('restore', 'fares-db', "--through=$gtid", '--source-schema=fares', '--server=fares-db', '--in-place')->code)->toBe(0);
+    expect(
+        $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--source-schema=fares', '--server=fares-db', '--in-place')->code,
+    )->toBe(0);
     $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('after')");
     $late = $this->server->gtid();
     $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
-    $blocked = $this->kaiseki('restore', 'fares-db', "--through=$late", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
+    $blocked = $this->kaiseki(
+        'restore',
+        'fares-db',
+        "--through=$late",
+        '--source-schema=fares',
+        '--server=fares-db',
+        '--schema=x',
+        '--json',
+    );
     expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('put an earlier state in place');
     // Sets of one second have one name.
     for ($made = BackupSet::query()->where('level', 'full')->max('captured_at'); gmdate('Y-m-d H:i:s') <= $made;) {
         usleep(50_000);
     }
     $full = $this->kaiseki('protect', 'fares-db', '--level=full', '--store=ours', '--json');
-    expect($full->code)->toBe(0, $full->text)->and(Workload::query()->sole()->histories()->count())->toBe(2);
+    expect($full->code)
+        ->toBe(0, $full->text)
+        ->and(Workload::query()->sole()->histories()->count())
+        ->toBe(2);
     $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('more')");
     $more = $this->server->gtid();
     $state = $this->server->state('fares');
     sleep(1);
     $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
-    $answer = $this->kaiseki('restore', 'fares-db', "--through=$more", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
+    $answer = $this->kaiseki(
+        'restore',
+        'fares-db',
+        "--through=$more",
+        '--source-schema=fares',
+        '--server=fares-db',
+        '--schema=x',
+        '--json',
+    );
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('x'))->toEqual($state);
 });
 
@@ -102,18 +184,45 @@ test('the catalog of dumps and logs comes back from the store, and from an expor
     $gtid = $this->server->gtid();
     $state = $this->server->state('fares');
     $this->kaiseki('protect', 'fares-db', '--level=log', '--store=ours');
-    $before = BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'facts'])->toArray();
-    $sections = array_map(fn (DumpSection $section): array => $section->toArray(), DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole()));
+    $before = BackupSet::query()
+        ->orderBy('name')
+        ->get(['name', 'level', 'captured_at', 'entries', 'facts'])
+        ->toArray();
+    $sections = array_map(
+        fn (DumpSection $section): array => $section->toArray(),
+        DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole()),
+    );
     BackupSet::query()->update(['base_id' => null]);
     BackupSet::query()->each(fn (BackupSet $set) => $set->delete());
     expect($this->kaiseki('catalog', 'rebuild', '--store=ours')->code)->toBe(0);
-    expect(BackupSet::query()->orderBy('name')->get(['name', 'level', 'captured_at', 'entries', 'facts'])->toArray())->toEqual($before);
-    expect(array_map(fn (DumpSection $section): array => $section->toArray(), DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole())))->toEqual($sections);
-    $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--source-schema=fares', '--server=fares-db', '--schema=x', '--json');
+    expect(
+        BackupSet::query()
+            ->orderBy('name')
+            ->get(['name', 'level', 'captured_at', 'entries', 'facts'])
+            ->toArray(),
+    )->toEqual($before);
+    expect(
+        array_map(
+            fn (DumpSection $section): array => $section->toArray(),
+            DumpFacts::sections(BackupSet::query()->where('level', 'full')->sole()),
+        ),
+    )->toEqual($sections);
+    $answer = $this->kaiseki(
+        'restore',
+        'fares-db',
+        "--through=$gtid",
+        '--source-schema=fares',
+        '--server=fares-db',
+        '--schema=x',
+        '--json',
+    );
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('x'))->toEqual($state);
     $export = $this->scratch()->path.'/export';
     expect($this->kaiseki('catalog', 'export', $export)->code)->toBe(0);
-    expect((string) file_get_contents("$export/workloads.jsonl.gz"))->not->toBe('')->and(file_exists("$export/database_servers.jsonl.gz"))->toBeFalse();
+    expect((string) file_get_contents("$export/workloads.jsonl.gz"))
+        ->not->toBe('')
+        ->and(file_exists("$export/database_servers.jsonl.gz"))
+        ->toBeFalse();
 });
 
 test('a schedule has logs and fulls made, and the page offers these', function (): void {
@@ -122,7 +231,12 @@ test('a schedule has logs and fulls made, and the page offers these', function (
     config(['queue.default' => 'sync']);
     $this->travel(2)->minutes();
     (new App\Jobs\MakeSetsBySchedule)->handle();
-    expect(App\Models\Making::query()->sole()->state)->toBe('done', (string) App\Models\Making::query()->sole()->failure)->and(BackupSet::query()->where('level', 'log')->exists())->toBeTrue();
-    $page = $this->actingAs($this->person(App\Models\Role::Operator))->get('/workloads/'.Workload::query()->sole()->id.'/care')->assertOk();
+    expect(App\Models\Making::query()->sole()->state)
+        ->toBe('done', (string) App\Models\Making::query()->sole()->failure)
+        ->and(BackupSet::query()->where('level', 'log')->exists())
+        ->toBeTrue();
+    $page = $this->actingAs($this->person(App\Models\Role::Operator))
+        ->get('/workloads/'.Workload::query()->sole()->id.'/care')
+        ->assertOk();
     $page->assertSee('value="log"', false)->assertDontSee('value="diff"', false);
 });

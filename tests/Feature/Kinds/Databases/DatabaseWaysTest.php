@@ -8,18 +8,25 @@ use Tests\Support\Mariadb;
 function fares(Mariadb $server): void
 {
     $server->exec(
-        'CREATE DATABASE fares', 'USE fares',
-        'CREATE TABLE sailings (id INT UNSIGNED PRIMARY KEY, route VARCHAR(40) NOT NULL, at DATETIME(3), sold INT NOT NULL DEFAULT 0, UNIQUE (route, at)) ENGINE=InnoDB',
-        'CREATE TABLE tickets (id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, sailing INT UNSIGNED NOT NULL, name VARCHAR(80), price DECIMAL(9,2), note TEXT, half DECIMAL(9,2) AS (price / 2) PERSISTENT, twice DECIMAL(10,2) AS (price * 2) VIRTUAL, weight FLOAT, FOREIGN KEY (sailing) REFERENCES sailings (id) ON DELETE CASCADE) ENGINE=InnoDB',
+        'CREATE DATABASE fares',
+        'USE fares',
+        'CREATE TABLE sailings (id INT UNSIGNED PRIMARY KEY, route VARCHAR(40) NOT NULL, at DATETIME(3), sold INT NOT NULL DEFAULT 0, '.
+            'UNIQUE (route, at)) ENGINE=InnoDB',
+        'CREATE TABLE tickets (id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, sailing INT UNSIGNED NOT NULL, name VARCHAR(80), price '.
+            'DECIMAL(9,2), note TEXT, half DECIMAL(9,2) AS (price / 2) PERSISTENT, twice DECIMAL(10,2) AS (price * 2) VIRTUAL, weight '.
+                'FLOAT, FOREIGN KEY (sailing) REFERENCES sailings (id) ON DELETE CASCADE) ENGINE=InnoDB',
         'CREATE TABLE notes (at DATETIME, what VARCHAR(100))',
         'CREATE SEQUENCE counter START WITH 100',
         'CREATE TABLE numbered (id INT NOT NULL DEFAULT (NEXT VALUE FOR fares.counter) PRIMARY KEY, t VARCHAR(20))',
         'CREATE TRIGGER sold AFTER INSERT ON tickets FOR EACH ROW UPDATE fares.sailings SET sold = sold + 1 WHERE id = NEW.sailing',
         'CREATE VIEW upcoming AS SELECT t.name, s.route FROM fares.tickets t JOIN fares.sailings s ON s.id = t.sailing',
-        "CREATE DEFINER=`gone`@`nowhere` PROCEDURE refund(n INT) BEGIN /* fares.tickets */ DELETE FROM fares.tickets WHERE id = n; SELECT 'fares.tickets'; END",
+        'CREATE DEFINER=`gone`@`nowhere` PROCEDURE refund(n INT) BEGIN /* fares.tickets */ DELETE FROM fares.tickets WHERE id = n; '.
+            "SELECT 'fares.tickets'; END",
         'CREATE EVENT sweep ON SCHEDULE EVERY 1 DAY DO DELETE FROM fares.notes',
-        "INSERT INTO sailings (id, route, at) VALUES (1, 'North', '2026-10-01 10:00'), (2, 'South', '2026-10-01 11:00'), (3, 'Zoë''s Reach 🚢', '2026-10-02 09:30:00.125')",
-        "INSERT INTO tickets (sailing, name, price, note, weight) VALUES (1, 'Ann', 12.50, NULL, 1.1), (1, 'Bo', 8, 'two\nlines', 0.1), (2, 'Cy', 20, '', 3.14159274), (3, 'Di', 7.25, 'x', 1e10)",
+        "INSERT INTO sailings (id, route, at) VALUES (1, 'North', '2026-10-01 10:00'), (2, 'South', '2026-10-01 11:00'), (3, 'Zoë''s ".
+            "Reach 🚢', '2026-10-02 09:30:00.125')",
+        "INSERT INTO tickets (sailing, name, price, note, weight) VALUES (1, 'Ann', 12.50, NULL, 1.1), (1, 'Bo', 8, 'two\nlines', 0.1), ".
+            "(2, 'Cy', 20, '', 3.14159274), (3, 'Di', 7.25, 'x', 1e10)",
         "INSERT INTO notes VALUES ('2026-10-01', 'a'), ('2026-10-01', 'a')",
         "INSERT INTO numbered (t) VALUES ('one'), ('two')",
     );
@@ -45,29 +52,57 @@ function mistake(Mariadb $server, string $sql): array
 
 test('a dump and its logs are adopted, and listed as what was committed', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
-    $this->server->exec("UPDATE tickets SET price = price + 1 WHERE sailing = 1; DELETE FROM notes; TRUNCATE TABLE numbered; CREATE USER x@y IDENTIFIED BY 'secret'");
+    $this->server->exec(
+        'UPDATE tickets SET price = price + 1 WHERE sailing = 1; DELETE FROM notes; TRUNCATE TABLE numbered; CREATE USER x@y IDENTIFIED '.
+            "BY 'secret'",
+    );
     $this->server->copyLogs($this->backup);
     $adopted = $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database', '--json');
     expect($adopted->code)->toBe(0, $adopted->text);
     $list = $this->kaiseki('transactions', 'fares-db', '--table=tickets', '--json')->json()['transactions'];
     $last = end($list);
-    expect($last['gtid'])->toMatch('/^0-2-\d+$/')->and($last['tables'])->toContain(['schema' => 'fares', 'table' => 'tickets', 'inserted' => 0, 'updated' => 2, 'deleted' => 0])
-        ->and($last['statement'])->toBe('UPDATE tickets SET price = price + 1 WHERE sailing = 1')->and($last['ddl'])->toBeFalse();
+    expect($last['gtid'])
+        ->toMatch('/^0-2-\d+$/')
+        ->and($last['tables'])
+        ->toContain(['schema' => 'fares', 'table' => 'tickets', 'inserted' => 0, 'updated' => 2, 'deleted' => 0])
+        ->and($last['statement'])
+        ->toBe('UPDATE tickets SET price = price + 1 WHERE sailing = 1')
+        ->and($last['ddl'])
+        ->toBeFalse();
     expect($this->kaiseki('transactions', 'fares-db')->text)->not->toContain('secret');
 });
 
 test('a schema comes back beside, to before a mistake, under another name, and nothing in it points at the live one', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
-    $this->server->exec("INSERT INTO tickets (sailing, name, price) VALUES (2, 'Eve', 3)", 'ALTER TABLE sailings ADD pier VARCHAR(10)', "UPDATE sailings SET pier = 'Nine'");
+    $this->server->exec(
+        "INSERT INTO tickets (sailing, name, price) VALUES (2, 'Eve', 3)",
+        'ALTER TABLE sailings ADD pier VARCHAR(10)',
+        "UPDATE sailings SET pier = 'Nine'",
+    );
     [$gtid, $before] = mistake($this->server, 'UPDATE tickets SET price = 0');
     $this->server->exec("INSERT INTO tickets (sailing, name, price) VALUES (1, 'After', 1)");
     $now = $this->server->state('fares');
     $this->server->copyLogs($this->backup);
     $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
-    $answer = $this->kaiseki('restore', 'fares-db', "--before=$gtid", '--server=fares-db', '--schema=fares_then', '--query=SELECT COUNT(*) AS n FROM tickets', '--json');
+    $answer = $this->kaiseki(
+        'restore',
+        'fares-db',
+        "--before=$gtid",
+        '--server=fares-db',
+        '--schema=fares_then',
+        '--query=SELECT COUNT(*) AS n FROM tickets',
+        '--json',
+    );
     expect($answer->code)->toBe(0, $answer->text);
     expect($this->server->state('fares_then'))->toEqual($before)->and($this->server->state('fares'))->toEqual($now);
-    foreach (['SHOW CREATE VIEW fares_then.upcoming' => 'Create View', 'SHOW CREATE TRIGGER fares_then.sold' => 'SQL Original Statement', 'SHOW CREATE EVENT fares_then.sweep' => 'Create Event', 'SHOW CREATE TABLE fares_then.numbered' => 'Create Table'] as $show => $column) {
+    foreach (
+        [
+            'SHOW CREATE VIEW fares_then.upcoming' => 'Create View',
+            'SHOW CREATE TRIGGER fares_then.sold' => 'SQL Original Statement',
+            'SHOW CREATE EVENT fares_then.sweep' => 'Create Event',
+            'SHOW CREATE TABLE fares_then.numbered' => 'Create Table',
+        ] as $show => $column
+    ) {
         expect($this->server->rows($show)[0][$column])->not->toMatch('/`?fares`?\s*\./');
     }
     $procedure = $this->server->rows('SHOW CREATE PROCEDURE fares_then.refund')[0]['Create Procedure'];
@@ -92,7 +127,9 @@ test('a schema changes places with what it was, and back', function (): void {
     expect($back->code)->toBe(0, $back->text);
     expect($this->server->state('fares'))->toEqual($now);
     $this->server->exec("INSERT INTO fares.tickets (sailing, name, price) VALUES (3, 'New', 1)");
-    expect($this->server->one("SELECT GROUP_CONCAT(schema_name) FROM information_schema.schemata WHERE schema_name LIKE 'kaiseki%'"))->toBeNull();
+    expect(
+        $this->server->one("SELECT GROUP_CONCAT(schema_name) FROM information_schema.schemata WHERE schema_name LIKE 'kaiseki%'"),
+    )->toBeNull();
 });
 
 test('tables alone come back in place, and keys of others point at them again', function (): void {
@@ -105,15 +142,25 @@ test('tables alone come back in place, and keys of others point at them again', 
     $answer = $this->kaiseki('restore', 'fares-db', "--before=$gtid", '--server=fares-db', '--tables=sailings', '--json');
     expect($answer->code)->toBe(0, $answer->text);
     expect($this->server->state('fares'))->toEqual(['sailings' => $before['sailings']] + $now);
-    expect(fn () => $this->server->exec("INSERT INTO fares.tickets (sailing, name, price) VALUES (99, 'Nowhere', 1)"))->toThrow(PDOException::class);
+    expect(fn () => $this->server->exec("INSERT INTO fares.tickets (sailing, name, price) VALUES (99, 'Nowhere', 1)"))->toThrow(
+        PDOException::class,
+    );
     expect($this->kaiseki('put-back', (string) $answer->json()['run'])->code)->toBe(0);
     expect($this->server->state('fares'))->toEqual($now);
 });
 
 test('rows that a transaction touched come back by key, and those that somebody changed since are left', function (string $way): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
-    [$gtid, $before] = mistake($this->server, "BEGIN; UPDATE tickets SET price = 0, name = 'gone'; DELETE FROM tickets WHERE sailing = 1; UPDATE tickets SET note = 'twice' WHERE id = 3; COMMIT");
-    $this->server->exec('UPDATE tickets SET price = 99 WHERE id = 4', "INSERT INTO tickets (id, sailing, name, price) VALUES (1, 2, 'taken', 5)", "INSERT INTO tickets (sailing, name, price) VALUES (2, 'After', 1)");
+    [$gtid, $before] = mistake(
+        $this->server,
+        "BEGIN; UPDATE tickets SET price = 0, name = 'gone'; DELETE FROM tickets WHERE sailing = 1; UPDATE tickets SET note = 'twice' ".
+            'WHERE id = 3; COMMIT',
+    );
+    $this->server->exec(
+        'UPDATE tickets SET price = 99 WHERE id = 4',
+        "INSERT INTO tickets (id, sailing, name, price) VALUES (1, 2, 'taken', 5)",
+        "INSERT INTO tickets (sailing, name, price) VALUES (2, 'After', 1)",
+    );
     $now = $this->server->state('fares');
     $this->server->copyLogs($this->backup);
     $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
@@ -123,7 +170,16 @@ test('rows that a transaction touched come back by key, and those that somebody 
     expect($answer->code)->toBe(4, $answer->text)->and($answer->json()['conflicts'])->toHaveCount(2);
     $byId = fn (array $state): array => array_column($state['tickets'], null, 'id');
     [$is, $was, $live] = [$byId($this->server->state('fares')), $byId($before), $byId($now)];
-    expect($is[2])->toEqual($was[2])->and($is[3])->toEqual($was[3])->and($is[1])->toEqual($live[1])->and($is[4])->toEqual($live[4])->and(count($is))->toBe(5);
+    expect($is[2])
+        ->toEqual($was[2])
+        ->and($is[3])
+        ->toEqual($was[3])
+        ->and($is[1])
+        ->toEqual($live[1])
+        ->and($is[4])
+        ->toEqual($live[4])
+        ->and(count($is))
+        ->toBe(5);
     $back = $this->kaiseki('put-back', (string) $answer->json()['run']);
     expect($back->code)->toBe(0, $back->text)->and($byId($this->server->state('fares')))->toEqual($live);
 })->with(['rows-of', 'reverse']);
@@ -160,7 +216,10 @@ test('a table alone is rolled forward with those it points at, so that CASCADE i
     $this->server->copyLogs($this->backup);
     $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
     $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=fares-db', '--tables=tickets', '--schema=one', '--json');
-    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('one'))->toEqual(['tickets' => $state['tickets']]);
+    expect($answer->code)
+        ->toBe(0, $answer->text)
+        ->and($this->server->state('one'))
+        ->toEqual(['tickets' => $state['tickets']]);
     $now = $this->server->state('fares');
     $place = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=fares-db', '--tables=tickets', '--json');
     expect($place->code)->toBe(0, $place->text)->and($this->server->state('fares'))->toEqual($state);
@@ -172,7 +231,13 @@ test('a table alone is rolled forward with those it points at, so that CASCADE i
 
 test('the hand sheet brings the same state into an empty server, without us', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
-    $this->server->exec('UPDATE tickets SET price = 11 WHERE id = 1', 'FLUSH BINARY LOGS', 'DELETE FROM notes', 'TRUNCATE numbered', 'ALTER TABLE notes ADD who INT');
+    $this->server->exec(
+        'UPDATE tickets SET price = 11 WHERE id = 1',
+        'FLUSH BINARY LOGS',
+        'DELETE FROM notes',
+        'TRUNCATE numbered',
+        'ALTER TABLE notes ADD who INT',
+    );
     $state = $this->server->state('fares');
     $this->server->copyLogs($this->backup);
     (new Symfony\Component\Process\Process(['gzip', ...glob("{$this->backup}/*")]))->mustRun();
@@ -180,16 +245,30 @@ test('the hand sheet brings the same state into an empty server, without us', fu
     $sheet = "{$this->scratch()->path}/sheet.sh";
     expect($this->kaiseki('hand-sheet', 'fares-db', "--out=$sheet")->code)->toBe(0);
     $empty = new Mariadb($this->scratch()->path.'/empty', 8);
-    $run = fn (): Symfony\Component\Process\Process => new Symfony\Component\Process\Process(['sh', $sheet, '--no-defaults', "--socket={$this->scratch()->path}/empty/s.sock", '--user=root'], null, null, null, 120);
+    $run = fn (): Symfony\Component\Process\Process => new Symfony\Component\Process\Process(
+        ['sh', $sheet, '--no-defaults', "--socket={$this->scratch()->path}/empty/s.sock", '--user=root'],
+        null,
+        null,
+        null,
+        120,
+    );
     $run()->mustRun();
     expect($empty->state('fares'))->toEqual($state)->and($run()->run())->toBe(2); // it is not empty any more
     $empty->stop();
 });
 
 test('dumps of single schemas, made at different moments, come together at one', function (): void {
-    $this->server->exec('CREATE DATABASE crew', 'CREATE TABLE crew.people (id INT PRIMARY KEY, name VARCHAR(20))', "INSERT INTO crew.people VALUES (1, 'Ann')");
+    $this->server->exec(
+        'CREATE DATABASE crew',
+        'CREATE TABLE crew.people (id INT PRIMARY KEY, name VARCHAR(20))',
+        "INSERT INTO crew.people VALUES (1, 'Ann')",
+    );
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
-    $this->server->exec("INSERT INTO crew.people VALUES (2, 'Bo')", 'FLUSH BINARY LOGS', "UPDATE fares.tickets SET name = 'x' WHERE id = 1");
+    $this->server->exec(
+        "INSERT INTO crew.people VALUES (2, 'Bo')",
+        'FLUSH BINARY LOGS',
+        "UPDATE fares.tickets SET name = 'x' WHERE id = 1",
+    );
     $this->server->dump("{$this->backup}/crew.sql", 'crew');
     $this->server->exec("BEGIN; INSERT INTO crew.people VALUES (3, 'Cy'); DELETE FROM fares.notes; COMMIT");
     [$gtid, $fares, $crew] = [$this->server->gtid(), $this->server->state('fares'), $this->server->state('crew')];
@@ -198,9 +277,17 @@ test('dumps of single schemas, made at different moments, come together at one',
     $adopted = $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database', '--json');
     expect($adopted->json()['refused'])->toBe([]);
     $answer = $this->kaiseki('restore', 'fares-db', "--through=$gtid", '--server=fares-db', '--in-place', '--json');
-    expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('fares'))->toEqual($fares)->and($this->server->state('crew'))->toEqual($crew);
+    expect($answer->code)
+        ->toBe(0, $answer->text)
+        ->and($this->server->state('fares'))
+        ->toEqual($fares)
+        ->and($this->server->state('crew'))
+        ->toEqual($crew);
     $back = $this->kaiseki('put-back', (string) $answer->json()['run']);
-    expect($back->code)->toBe(0, $back->text)->and($this->server->state('fares')['tickets'])->toBe([]);
+    expect($back->code)
+        ->toBe(0, $back->text)
+        ->and($this->server->state('fares')['tickets'])
+        ->toBe([]);
 });
 
 test('of a dump of everything only what is not the server\'s own comes back', function (): void {
@@ -212,9 +299,29 @@ test('of a dump of everything only what is not the server\'s own comes back', fu
     $this->kaiseki('adopt', $this->backup, '--as=fares-db', '--kind=database');
     $other = new Mariadb($this->scratch()->path.'/other', 5);
     $other->addTo($this, 'spare');
-    $answer = $this->kaiseki('restore', 'fares-db', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 5), '--server=spare', '--in-place', '--json');
-    expect($answer->code)->toBe(0, $answer->text)->and([$other->state('fares'), $other->state('crew')])->toEqual($states)->and($other->one("SELECT COUNT(*) FROM mysql.user WHERE user = 'late'"))->toBe('0');
-    $one = $this->kaiseki('restore', 'fares-db', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 5), '--server=spare', '--source-schema=crew', '--schema=crew2', '--json');
+    $answer = $this->kaiseki(
+        'restore',
+        'fares-db',
+        '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 5),
+        '--server=spare',
+        '--in-place',
+        '--json',
+    );
+    expect($answer->code)
+        ->toBe(0, $answer->text)
+        ->and([$other->state('fares'), $other->state('crew')])
+        ->toEqual($states)
+        ->and($other->one("SELECT COUNT(*) FROM mysql.user WHERE user = 'late'"))
+        ->toBe('0');
+    $one = $this->kaiseki(
+        'restore',
+        'fares-db',
+        '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 5),
+        '--server=spare',
+        '--source-schema=crew',
+        '--schema=crew2',
+        '--json',
+    );
     expect($one->code)->toBe(0, $one->text)->and($other->state('crew2'))->toEqual($states[1]);
     $other->stop();
 });
@@ -229,8 +336,13 @@ test('a table without a key, and one that was dropped, say what cannot be done',
         $answer = $this->kaiseki('restore', 'fares-db', "--$way=$which", '--server=fares-db', '--json');
         expect($answer->code)->toBe(4)->and(strtolower($answer->text))->toContain('not there any more');
     }
-    expect($this->kaiseki('restore', 'fares-db', "--reverse=$drop", '--server=fares-db', '--json')->json()['error'] ?? '')->toContain('cannot be reversed');
+    expect($this->kaiseki('restore', 'fares-db', "--reverse=$drop", '--server=fares-db', '--json')->json()['error'] ?? '')->toContain(
+        'cannot be reversed',
+    );
     $this->server->exec('CREATE TABLE notes (at DATETIME, what VARCHAR(100))');
     $answer = $this->kaiseki('restore', 'fares-db', "--rows-of=$gtid", '--server=fares-db', '--json');
-    expect($answer->code)->toBe(4)->and($answer->json()['left_out'][0]['because'])->toContain('no primary key');
+    expect($answer->code)
+        ->toBe(4)
+        ->and($answer->json()['left_out'][0]['because'])
+        ->toContain('no primary key');
 });

@@ -26,7 +26,16 @@ function things(array $listing): array
 it('says beforehand what the run then does, and all of it can be put back', function (string $rule, int $seed): void {
     $tree = new RandomTree($this->scratch()->folder('src').'/tree', $seed);
     $archives = $this->scratch()->folder('archives');
-    $this->scratch()->run('tar', '-czf', "$archives/tree.full.20261001T020000Z.tar.gz", '--format=posix', "--listed-incremental={$this->scratch()->path}/snar", '-C', dirname($tree->root), 'tree');
+    $this->scratch()->run(
+        'tar',
+        '-czf',
+        "$archives/tree.full.20261001T020000Z.tar.gz",
+        '--format=posix',
+        "--listed-incremental={$this->scratch()->path}/snar",
+        '-C',
+        dirname($tree->root),
+        'tree',
+    );
     $target = $this->scratch()->folder('target');
     $this->scratch()->run('cp', '-a', $tree->root, "$target/tree");
     // The target goes its own way: some of it as it was, some changed, some gone, some new.
@@ -48,7 +57,7 @@ it('says beforehand what the run then does, and all of it can be put back', func
     expect($preview->code)->toBe(0, $preview->text)->and(TreeListing::of($target))->toBe($before);
     $said = [];
     foreach ($preview->json()['entries'] as $row) {
-        $said[substr(($row['encoded'] ?? false) ? rawurldecode($row['path']) : $row['path'], 1)] = $row['deed'];
+        $said[substr($row['encoded'] ?? false ? rawurldecode($row['path']) : $row['path'], 1)] = $row['deed'];
     }
     $restored = $this->kaiseki('restore', ...$options);
     expect($restored->code)->toBe(0, $restored->text);
@@ -59,12 +68,14 @@ it('says beforehand what the run then does, and all of it can be put back', func
         $deed = $said[$path] ?? 'missing from the preview';
         $now = isset($after[$path]) ? $plain($after[$path]) : null;
         $was = isset($before[$path]) ? $plain($before[$path]) : null;
-        expect(match ($deed) {
-            'added' => $was === null && $now === $plain($about),
-            'replaced', 'present-renamed' => $was !== null && $now === $plain($about),
-            'kept', 'skipped', 'beside' => $now === $was || $before[$path][0] === 'd',
-            default => false,
-        })->toBeTrue("$path: said $deed; was ".json_encode($was).', is '.json_encode($now));
+        expect(
+            match ($deed) {
+                'added' => $was === null && $now === $plain($about),
+                'replaced', 'present-renamed' => $was !== null && $now === $plain($about),
+                'kept', 'skipped', 'beside' => $now === $was || $before[$path][0] === 'd',
+                default => false,
+            },
+        )->toBeTrue("$path: said $deed; was ".json_encode($was).', is '.json_encode($now));
     }
     foreach (things($before) as $path => $about) {
         if (! isset($source[$path]) && ! in_array($path, array_map(strval(...), array_keys($said)), true)) {
@@ -81,7 +92,11 @@ it('says beforehand what the run then does, and all of it can be put back', func
 })->with(['beside', 'rename-present', 'missing-only', 'replace', 'replace-all'], [1, 2, 3]);
 
 it('counts by deed, tells what is newer and what a program has open, and follows a rule by folder', function (): void {
-    $archives = (new Archives($this->scratch()))->put('a', 'from the archive')->put('sub/b', 'b')->put('sub/c', 'c')->put('log', 'old lines');
+    $archives = (new Archives($this->scratch()))
+        ->put('a', 'from the archive')
+        ->put('sub/b', 'b')
+        ->put('sub/c', 'c')
+        ->put('log', 'old lines');
     $archives->dump('full');
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
     $target = $this->scratch()->folder('target');
@@ -92,14 +107,44 @@ it('counts by deed, tells what is newer and what a program has open, and follows
     $writer = new Process(['sh', '-c', 'exec 3>>"$1"; echo ready; exec sleep 60', 'sh', "$target/tree/log"], null, null, null, 60);
     $writer->start();
     $writer->waitUntil(fn (string $type, string $out): bool => str_contains($out, 'ready'));
-    $preview = $this->kaiseki('preview', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$target", '--conflict=replace', '--conflict-in=tree/sub=missing-only', '--json')->json();
+    $preview = $this->kaiseki(
+        'preview',
+        'tree',
+        '--at=2026-11-01T00:00:00Z',
+        '--path=/',
+        "--to=$target",
+        '--conflict=replace',
+        '--conflict-in=tree/sub=missing-only',
+        '--json',
+    )->json();
     $writer->stop(0);
     $rows = array_column($preview['entries'], null, 'path');
-    expect($rows['/tree/a'])->toMatchArray(['deed' => 'replaced', 'because' => 'another size'])->and($rows['/tree/a']['present']['newer'])->toBeTrue();
-    expect($rows['/tree/sub/b'])->toMatchArray(['deed' => 'skipped'])->and($rows['/tree/sub/c']['deed'])->toBe('added');
+    expect($rows['/tree/a'])
+        ->toMatchArray(['deed' => 'replaced', 'because' => 'another size'])
+        ->and($rows['/tree/a']['present']['newer'])
+        ->toBeTrue();
+    expect($rows['/tree/sub/b'])
+        ->toMatchArray(['deed' => 'skipped'])
+        ->and($rows['/tree/sub/c']['deed'])
+        ->toBe('added');
     expect($rows['/tree/log']['open_in'])->toContain('sleep (process ');
-    expect($preview['counts']['replaced'])->toBe(['entries' => 2, 'files' => 2, 'bytes' => 25])->and($preview['bytes_set_aside'])->toBe(10)->and($preview['fits'])->toBeTrue();
-    expect($this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$target", '--conflict=replace', '--conflict-in=tree/sub=missing-only')->code)->toBe(0);
+    expect($preview['counts']['replaced'])
+        ->toBe(['entries' => 2, 'files' => 2, 'bytes' => 25])
+        ->and($preview['bytes_set_aside'])
+        ->toBe(10)
+        ->and($preview['fits'])
+        ->toBeTrue();
+    expect(
+        $this->kaiseki(
+            'restore',
+            'tree',
+            '--at=2026-11-01T00:00:00Z',
+            '--path=/',
+            "--to=$target",
+            '--conflict=replace',
+            '--conflict-in=tree/sub=missing-only',
+        )->code,
+    )->toBe(0);
     expect(file_get_contents("$target/tree/a"))->toBe('from the archive')->and(file_get_contents("$target/tree/sub/b"))->toBe('other');
 });
 
@@ -111,7 +156,12 @@ it('says that it does not fit on a volume that is too small', function (): void 
     $this->scratch()->run('mount', '-t', 'tmpfs', '-o', 'size=1m', 'tmpfs', $small);
     try {
         $preview = $this->kaiseki('preview', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$small", '--json');
-        expect($preview->code)->toBe(3)->and($preview->json()['fits'])->toBeFalse()->and($preview->json()['bytes_needed'])->toBe(3 << 20);
+        expect($preview->code)
+            ->toBe(3)
+            ->and($preview->json()['fits'])
+            ->toBeFalse()
+            ->and($preview->json()['bytes_needed'])
+            ->toBe(3 << 20);
     } finally {
         $this->scratch()->run('umount', $small);
     }
@@ -122,10 +172,22 @@ it('gives one thing another name, and leaves the rest of the path as it is', fun
     $archives->dump('full');
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
     $out = "{$this->scratch()->path}/out";
-    expect($this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/tree/sub', "--to=$out", '--rename=sub of October')->code)->toBe(0);
+    expect(
+        $this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/tree/sub', "--to=$out", '--rename=sub of October')->code,
+    )->toBe(0);
     expect(file_get_contents("$out/tree/sub of October/deep/c"))->toBe('c')->and(file_exists("$out/tree/sub"))->toBeFalse();
     foreach (['a/b', '..', ''] as $name) {
-        expect($this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/tree/sub', "--to=$out", "--rename=$name", '--conflict=missing-only')->code)->toBe($name === '' ? 0 : 2);
+        expect(
+            $this->kaiseki(
+                'restore',
+                'tree',
+                '--at=2026-11-01T00:00:00Z',
+                '--path=/tree/sub',
+                "--to=$out",
+                "--rename=$name",
+                '--conflict=missing-only',
+            )->code,
+        )->toBe($name === '' ? 0 : 2);
     }
     expect($this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$out", '--rename=x')->code)->toBe(2);
 });
@@ -135,14 +197,35 @@ it('runs commands before and after, keeps what they said, and tells what they ch
     $archives->dump('full');
     $this->kaiseki('adopt', $archives->folder, '--as=tree');
     $out = $this->scratch()->folder('out');
-    $restore = fn (string ...$more) => $this->kaiseki('restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$out", '--json', ...$more);
+    $restore = fn (string ...$more) => $this->kaiseki(
+        'restore',
+        'tree',
+        '--at=2026-11-01T00:00:00Z',
+        '--path=/',
+        "--to=$out",
+        '--json',
+        ...$more,
+    );
     $failed = $restore('--before=["sh", "-c", "echo it will not rest; exit 3"]');
-    expect($failed->code)->toBe(4)->and($failed->json()['error'])->toContain('ended with 3: it will not rest')->and(scandir($out))->toBe(['.', '..']);
+    expect($failed->code)
+        ->toBe(4)
+        ->and($failed->json()['error'])
+        ->toContain('ended with 3: it will not rest')
+        ->and(scandir($out))
+        ->toBe(['.', '..']);
     $hung = $restore('--before=["sleep", "30"]', '--limit=1');
-    expect($hung->json()['error'])->toContain('did not end by itself')->and(scandir($out))->toBe(['.', '..']);
+    expect($hung->json()['error'])
+        ->toContain('did not end by itself')
+        ->and(scandir($out))
+        ->toBe(['.', '..']);
     $done = $restore('--before=["touch", "was-here"]', '--after=["sh", "-c", "echo more >> tree/a; echo done"]');
     expect($done->code)->toBe(0, $done->text)->and(file_exists("$out/was-here"))->toBeTrue();
-    expect($done->json()['differences'])->toBe([['path' => 'tree/a', 'because' => 'its size is 6, not 1, since the command after it', 'loss' => false]]);
+    expect($done->json()['differences'])->toBe([
+        ['path' => 'tree/a', 'because' => 'its size is 6, not 1, since the command after it', 'loss' => false],
+    ]);
     $proof = $this->kaiseki('proof', (string) $done->json()['run'], '--json')->json();
-    expect(array_column($proof['evidence']['commands'], 'output'))->toBe(['', 'done'])->and($proof['evidence']['right'])->toBeTrue();
+    expect(array_column($proof['evidence']['commands'], 'output'))
+        ->toBe(['', 'done'])
+        ->and($proof['evidence']['right'])
+        ->toBeTrue();
 });

@@ -1,19 +1,94 @@
-<h2>Preview <kbd>p</kbd></h2>
+<h2>
+    Preview <kbd>p</kbd></h2>
 <p>{{ $sheet->sentence($frame->zone) }}</p>
 @php($rows = $view->rowPreview())
-@if (is_string($rows))<p class="attention">{{ $rows }}</p>
+@if (is_string($rows))
+    <p class="attention">{{ $rows }}</p>
 @elseif ($rows !== null)
-<table class="list mb-3 w-auto"><thead><tr><th class="pe-4">Table</th><th class="num">Put in</th><th class="num">Set back</th><th class="num">Taken out</th><th class="num">Right already</th><th class="num">Left</th><th class="num">Changed since</th></tr></thead><tbody>
-@foreach ($rows->tables as $line)<tr><td class="mono pe-4">{{ $line['schema'] }}.{{ $line['table'] }}</td>@foreach (['insert', 'set_back', 'remove', 'same', 'left'] as $what)<td class="num">{{ $line[$what] === 0 ? '' : number_format($line[$what]) }}</td>@endforeach<td class="num @if ($line['conflicts'] > 0) attention @endif">{{ $line['conflicts'] === 0 ? '' : number_format($line['conflicts']) }}</td></tr>@endforeach
-</tbody></table>
-@foreach ($rows->impossible as $line)<p class="attention">{{ $line['table'] }}: {{ $line['because'] }}.</p>@endforeach
-@foreach ($rows->remarks as $remark)<p class="muted">{{ $remark }}</p>@endforeach
-@if ($rows->conflicts !== [])<h3 class="h6">Changed since: {{ $sheet->order->takeConflicts ? 'overwritten too' : 'left as they are' }}</h3><div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since"><table class="list"><tbody>@foreach ($rows->conflicts as $line)<tr><td class="mono">{{ $line['table'] }}</td><td class="mono">@foreach ($line['key'] as $column => $value){{ $column }} = {{ $value ?? 'NULL' }} @endforeach</td><td>{{ $line['because'] }}</td></tr>@endforeach</tbody></table></div><p><a href="{{ $frame->url('how') }}">Take these too</a></p>@endif
+    <table class="list mb-3 w-auto">
+        <thead>
+            <tr>
+                <th class="pe-4">Table</th>
+                <th class="num">Put in</th>
+                <th class="num">Set back</th>
+                <th class="num">Taken out</th>
+                <th class="num">Right already</th>
+                <th class="num">Left</th>
+                <th class="num">Changed since</th>
+            </tr>
+        </thead>
+        <tbody>
+            @foreach ($rows->tables as $line)
+                <tr>
+                    <td class="mono pe-4">{{ $line['schema'] }}.{{ $line['table'] }}</td>
+                    @foreach (['insert', 'set_back', 'remove', 'same', 'left'] as $what)
+                        <td class="num">{{ $line[$what] === 0 ? '' : number_format($line[$what]) }}</td>
+                    @endforeach
+                    <td class="num @if ($line['conflicts'] > 0) attention @endif">
+                        {{ $line['conflicts'] === 0 ? '' : number_format($line['conflicts']) }}</td>
+                </tr>
+            @endforeach
+        </tbody>
+    </table>
+    @foreach ($rows->impossible as $line)
+        <p class="attention">{{ $line['table'] }}: {{ $line['because'] }}.</p>
+    @endforeach
+    @foreach ($rows->remarks as $remark)
+        <p class="muted">{{ $remark }}</p>
+    @endforeach
+    @if ($rows->conflicts !== [])
+        <h3 class="h6">Changed since: {{ $sheet->order->takeConflicts ? 'overwritten too' : 'left as they are' }}</h3>
+        <div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since">
+            <table class="list">
+                <tbody>
+                    @foreach ($rows->conflicts as $line)
+                        <tr>
+                            <td class="mono">{{ $line['table'] }}</td>
+                            <td class="mono">
+                                @foreach ($line['key'] as $column => $value)
+                                    {{ $column }} = {{ $value ?? 'NULL' }}
+                                @endforeach
+                            </td>
+                            <td>{{ $line['because'] }}</td>
+                        </tr>
+                    @endforeach
+                </tbody>
+            </table>
+        </div>
+        <p><a href="{{ $frame->url('how') }}">Take these too</a></p>
+    @endif
 @else
-@php($lost = $sheet->lost())
-<h3 class="h6">What is at the server now</h3>
-<dl class="facts mb-3">@foreach ($sheet->checks()->lines ?? [] as $line)<dt>{{ ucfirst($line['check']) }}</dt><dd class="{{ $line['result'] === 'failed' ? 'attention' : '' }}">{{ $line['detail'] }}</dd>@endforeach</dl>
-<h3 class="h6">After the stop, by table{{ $sheet->order?->isInPlace() ? ': lost' : '' }}</h3>
-@if ($lost['tables'] === [])<p class="muted">Nothing that the logs hold.</p>
-@else<table class="list w-auto"><thead><tr><th class="pe-4">Table</th><th class="num">Transactions</th><th class="num">Rows in</th><th class="num">Changed</th><th class="num">Out</th></tr></thead><tbody>@foreach (array_slice($lost['tables'], 0, 100, true) as $name => $of)<tr><td class="mono pe-4">{{ $name }}</td>@foreach ($of as $count)<td class="num">{{ $count === 0 ? '' : number_format($count) }}</td>@endforeach</tr>@endforeach</tbody></table>@endif
+    @php($lost = $sheet->lost())
+    <h3 class="h6">What is at the server now</h3>
+    <dl class="facts mb-3">
+        @foreach ($sheet->checks()->lines ?? [] as $line)
+            <dt>{{ ucfirst($line['check']) }}</dt>
+            <dd class="{{ $line['result'] === 'failed' ? 'attention' : '' }}">{{ $line['detail'] }}</dd>
+        @endforeach
+    </dl>
+    <h3 class="h6">After the stop, by table{{ $sheet->order?->isInPlace() ? ': lost' : '' }}</h3>
+    @if ($lost['tables'] === [])
+        <p class="muted">Nothing that the logs hold.</p>
+    @else<table class="list w-auto">
+            <thead>
+                <tr>
+                    <th class="pe-4">Table</th>
+                    <th class="num">Transactions</th>
+                    <th class="num">Rows in</th>
+                    <th class="num">Changed</th>
+                    <th class="num">Out</th>
+                </tr>
+            </thead>
+            <tbody>
+                @foreach (array_slice($lost['tables'], 0, 100, true) as $name => $of)
+                    <tr>
+                        <td class="mono pe-4">{{ $name }}</td>
+                        @foreach ($of as $count)
+                            <td class="num">{{ $count === 0 ? '' : number_format($count) }}</td>
+                        @endforeach
+                    </tr>
+                @endforeach
+            </tbody>
+        </table>
+    @endif
 @endif

@@ -1,22 +1,101 @@
+@use('App\Kinds\Files\Order\OrderPreview')
+@use('App\Runs\SetAsides')
+@use('App\Words')
+@use('Kaiseki\Core\Catalog\Shown')
+@use('Kaiseki\Core\Files\Deed')
 @php($preview = $view->preview())
-<div class="headed"><h2>Preview <kbd>p</kbd></h2>@if ($preview !== null)<form method="get" action="/requests/{{ $request->id }}" class="moment" role="search"><input type="hidden" name="show" value="preview"><label class="muted" for="preview-path">only</label><input class="form-control mono" id="preview-path" name="of" size="18" maxlength="200" placeholder="part of a path" value="{{ request('of') }}" autocomplete="off"><label class="visually-hidden" for="preview-deed">What happens</label><select class="form-select w-auto" id="preview-deed" name="deed"><option value="">whatever happens</option>@foreach (\Kaiseki\Core\Files\Deed::cases() as $deed)<option value="{{ $deed->value }}" @selected(request('deed') === $deed->value)>{{ $deed->words() }}</option>@endforeach</select><button class="btn btn-sm btn-outline-primary">Filter</button></form>@endif</div>
+<div class="headed">
+    <h2>Preview <kbd>p</kbd></h2>
+    @if ($preview !== null)
+        <form method="get" action="/requests/{{ $request->id }}" class="moment" role="search"><input type="hidden" name="show"
+                value="preview"><label class="muted" for="preview-path">only</label><input class="form-control mono" id="preview-path"
+                name="of" size="18" maxlength="200" placeholder="part of a path" value="{{ request('of') }}"
+                autocomplete="off"><label class="visually-hidden" for="preview-deed">What happens</label><select
+                class="form-select w-auto" id="preview-deed" name="deed">
+                <option value="">whatever happens</option>
+                @foreach (Deed::cases() as $deed)
+                    <option value="{{ $deed->value }}" @selected(request('deed') === $deed->value)>{{ $deed->words() }}</option>
+                @endforeach
+            </select>
+            <button class="btn btn-sm btn-outline-primary">Filter</button>
+        </form>
+    @endif
+</div>
 @if ($sheet->destination->isDownload())
-<p class="empty">A download touches nothing. {{ $sheet->reading === null ? 'Pick something first.' : ucfirst(\App\Words::count($sheet->reading->files, 'file')).', '.\App\Words::size($sheet->reading->bytes).', are sent to your browser.' }}</p>
+    <p class="empty">A download touches nothing.
+        {{ $sheet->reading === null ? 'Pick something first.'
+            : ucfirst(Words::count($sheet->reading->files, 'file')) . ', ' . Words::size($sheet->reading->bytes)
+            . ', are sent to your browser.' }}
+    </p>
 @elseif ($preview === null)
-<p class="empty">{{ $sheet->reading === null || $sheet->target === null ? 'Pick something and say where it goes; then what the run would do stands here.' : ($sheet->blockers[0] ?? 'It cannot be seen.') }}</p>
+    <p class="empty">
+        {{ $sheet->reading === null || $sheet->target === null
+            ? 'Pick something and say where it goes; then what the run would do stands here.' : $sheet->blockers[0]
+            ?? 'It cannot be seen.' }}
+    </p>
 @else
-<p class="hint">Into <span class="mono">{{ $sheet->destination->host === null ? '' : $sheet->destination->host->name.':' }}{{ \Kaiseki\Core\Catalog\Shown::name($sheet->target) }}</span>, as it is now. The run does this, or stops if something there changes meanwhile.</p>
-<table class="list deeds mb-2"><thead><tr><th>What happens</th><th class="num">Things</th><th class="num">Files</th><th class="num">Come back</th></tr></thead><tbody>
-@foreach ($preview->counts as $deed => $count)@if ($count['entries'] > 0)<tr><td><a href="{{ $frame->url('preview', '&deed='.$deed) }}">{{ \Kaiseki\Core\Files\Deed::from($deed)->words() }}</a></td><td class="num">{{ number_format($count['entries']) }}</td><td class="num">{{ number_format($count['files']) }}</td><td class="num">@if ($count['bytes'] > 0)<x-size :bytes="$count['bytes']" />@endif</td></tr>@endif @endforeach
-</tbody></table>
-<p class="mb-1 @if (! $preview->fits()) attention @endif">{{ \App\Words::size($preview->bytesNeeded) }} are written and {{ \App\Words::size($preview->bytesFree) }} are free{{ $preview->bytesSetAside > 0 ? '; '.\App\Words::size($preview->bytesSetAside).' that are replaced stay in the set-aside for '.\App\Runs\SetAsides::DAYS.' days' : '' }}.</p>
-@if ($preview->newer > 0)<p class="attention mb-1">{{ \App\Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>@endif
-@foreach ($preview->open as $line)<p class="attention mb-1"><x-path :of="$line->path" /> is open for writing in {{ $line->openIn }}: it would go on writing into the file that is moved away.</p>@endforeach
-@foreach (array_slice($preview->warnings, 0, 5) as $warning)<p class="attention mb-1">{{ $warning }}</p>@endforeach
-@if (count($preview->warnings) > 5)<p class="attention mb-1">and {{ count($preview->warnings) - 5 }} more names like these.</p>@endif
-@if ($preview->lines === [])<p class="empty">Nothing fits the filter.</p>@else
-<div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing">@include('kinds.files.preview-lines')</div>
-@php($page = max(0, request()->integer('page')))
-<p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * \App\Kinds\Files\Order\OrderPreview::LINES + 1) }} to {{ number_format($page * \App\Kinds\Files\Order\OrderPreview::LINES + count($preview->lines)) }} of {{ number_format($preview->fitting) }}@php($more = '&of='.rawurlencode((string) request('of')).'&deed='.rawurlencode((string) request('deed')))@if ($page > 0) <a href="{{ $frame->url('preview', $more.'&page='.($page - 1)) }}">earlier</a>@endif @if (($page + 1) * \App\Kinds\Files\Order\OrderPreview::LINES < $preview->fitting) <a href="{{ $frame->url('preview', $more.'&page='.($page + 1)) }}">further</a>@endif</p>
-@endif
+    <p class="hint">Into <span
+            class="mono">{{ $sheet->destination->host === null ? ''
+                : $sheet->destination->host->name . ':' }}{{ Shown::name($sheet->target) }}</span>,
+        as it is now. The run does this, or stops if something there changes meanwhile.</p>
+    <table class="list deeds mb-2">
+        <thead>
+            <tr>
+                <th>What happens</th>
+                <th class="num">Things</th>
+                <th class="num">Files</th>
+                <th class="num">Come back</th>
+            </tr>
+        </thead>
+        <tbody>
+            @foreach ($preview->counts as $deed => $count)
+                @if ($count['entries'] > 0)
+                    <tr>
+                        <td><a href="{{ $frame->url('preview', '&deed=' . $deed) }}">{{ Deed::from($deed)->words() }}</a>
+                        </td>
+                        <td class="num">{{ number_format($count['entries']) }}</td>
+                        <td class="num">{{ number_format($count['files']) }}</td>
+                        <td class="num">
+                            @if ($count['bytes'] > 0)
+                                <x-size :bytes="$count['bytes']" />
+                            @endif
+                        </td>
+                    </tr>
+                @endif
+            @endforeach
+        </tbody>
+    </table>
+    <p class="mb-1 @if (!$preview->fits()) attention @endif">{{ Words::size($preview->bytesNeeded) }} are written and
+        {{ Words::size($preview->bytesFree) }} are
+        free{{ $preview->bytesSetAside > 0 ? '; ' . Words::size($preview->bytesSetAside) . ' that are replaced stay in the set-aside for '
+            . SetAsides::DAYS . ' days' : '' }}.
+    </p>
+    @if ($preview->newer > 0)
+        <p class="attention mb-1">{{ Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>
+    @endif
+    @foreach ($preview->open as $line)
+        <p class="attention mb-1"><x-path :of="$line->path" /> is open for writing in {{ $line->openIn }}: it would go on writing into
+            the file that is moved away.</p>
+    @endforeach
+    @foreach (array_slice($preview->warnings, 0, 5) as $warning)
+        <p class="attention mb-1">{{ $warning }}</p>
+    @endforeach
+    @if (count($preview->warnings) > 5)
+        <p class="attention mb-1">and {{ count($preview->warnings) - 5 }} more names like these.</p>
+    @endif
+    @if ($preview->lines === [])
+        <p class="empty">Nothing fits the filter.</p>
+    @else
+        <div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing">@include('kinds.files.preview-lines')</div>
+        @php($page = max(0, request()->integer('page')))
+        <p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * OrderPreview::LINES + 1) }}
+            to {{ number_format($page * OrderPreview::LINES + count($preview->lines)) }} of
+            {{ number_format($preview->fitting) }}@php($more = '&of=' . rawurlencode((string) request('of')) . '&deed='
+                . rawurlencode((string) request('deed')))@if ($page > 0)
+                <a href="{{ $frame->url('preview', $more . '&page=' . ($page - 1)) }}">earlier</a>
+                @endif @if (($page + 1) * OrderPreview::LINES < $preview->fitting)
+                    <a href="{{ $frame->url('preview', $more . '&page=' . ($page + 1)) }}">further</a>
+                @endif
+        </p>
+    @endif
 @endif
