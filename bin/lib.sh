@@ -9,7 +9,8 @@ fail() { printf '%s: %s\n' "$(basename "$0")" "$*" >&2; exit 1; }
 # A socket's name may have 107 bytes, and the servers' configuration files know no quoting: say so before anything is made.
 check_home() {
   [[ $KAISEKI_HOME =~ ^/[A-Za-z0-9._/@+-]+$ ]] || fail "KAISEKI_HOME may hold letters, digits and . _ / @ + - only: $KAISEKI_HOME"
-  [ ${#KAISEKI_HOME} -le 80 ] || fail "KAISEKI_HOME is ${#KAISEKI_HOME} characters long; at most 80 leave room for the names of sockets: $KAISEKI_HOME"
+  [ ${#KAISEKI_HOME} -le 80 ] ||
+    fail "KAISEKI_HOME is ${#KAISEKI_HOME} characters long; at most 80 leave room for the names of sockets: $KAISEKI_HOME"
 }
 
 as_root() {
@@ -26,17 +27,24 @@ need_packages() {
   local deny=/usr/sbin/policy-rc.d ours=
   if [ ! -e $deny ]; then ours=1; printf '#!/bin/sh\nexit 101\n' | as_root tee $deny >/dev/null; as_root chmod 755 $deny; fi
   local ok=0
-  { as_root apt-get update -q && as_root env DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends "${missing[@]}"; } >"$KAISEKI_HOME/log/install.log" 2>&1 || ok=1
+  {
+    as_root apt-get update -q &&
+      as_root env DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends "${missing[@]}"
+  } >"$KAISEKI_HOME/log/install.log" 2>&1 || ok=1
   [ -z "$ours" ] || as_root rm -f $deny
-  [ $ok = 0 ] || { tail -n 20 "$KAISEKI_HOME/log/install.log" >&2; fail "Debian's packages could not be installed: see $KAISEKI_HOME/log/install.log"; }
+  [ $ok = 0 ] && return 0
+  tail -n 20 "$KAISEKI_HOME/log/install.log" >&2
+  fail "Debian's packages could not be installed: see $KAISEKI_HOME/log/install.log"
 }
 
 ini=/etc/php/8.2/cli/conf.d
 runtime_packages=(
   /usr/bin/php8.2=php8.2-cli /usr/sbin/php-fpm8.2=php8.2-fpm $ini/20-pdo_mysql.ini=php8.2-mysql $ini/20-mbstring.ini=php8.2-mbstring
-  $ini/20-xmlreader.ini=php8.2-xml $ini/20-zip.ini=php8.2-zip $ini/20-intl.ini=php8.2-intl $ini/20-curl.ini=php8.2-curl $ini/20-gd.ini=php8.2-gd
+  $ini/20-xmlreader.ini=php8.2-xml $ini/20-zip.ini=php8.2-zip $ini/20-intl.ini=php8.2-intl
+  $ini/20-curl.ini=php8.2-curl $ini/20-gd.ini=php8.2-gd
   /usr/sbin/mariadbd=mariadb-server-core /usr/bin/mariadb=mariadb-client /usr/sbin/nginx=nginx-light
-  /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux /usr/bin/pkill=procps /usr/bin/bsdtar=libarchive-tools /usr/bin/pdftotext=poppler-utils
+  /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux
+  /usr/bin/pkill=procps /usr/bin/bsdtar=libarchive-tools /usr/bin/pdftotext=poppler-utils
 )
 
 # Composer's packages, again whenever composer.json has changed since. Two starts at once wait for each other.
@@ -50,7 +58,9 @@ need_vendor() {
     [ "$(cat "$root/vendor/.kaiseki-stamp" 2>/dev/null)" = "$stamp" ] && exit 0
     echo "Installing Composer's packages ..."
     cd "$root"
-    COMPOSER_ALLOW_SUPERUSER=1 COMPOSER_CACHE_DIR="$KAISEKI_HOME/tmp/composer" composer update --no-interaction --no-progress --quiet >"$KAISEKI_HOME/log/composer.log" 2>&1 || { tail -n 20 "$KAISEKI_HOME/log/composer.log" >&2; exit 1; }
+    COMPOSER_ALLOW_SUPERUSER=1 COMPOSER_CACHE_DIR="$KAISEKI_HOME/tmp/composer" \
+      composer update --no-interaction --no-progress --quiet >"$KAISEKI_HOME/log/composer.log" 2>&1 ||
+      { tail -n 20 "$KAISEKI_HOME/log/composer.log" >&2; exit 1; }
     printf '%s\n' "$stamp" >"$root/vendor/.kaiseki-stamp"
   ) 9>"$root/vendor/.lock" || fail "Composer's packages could not be installed: see $KAISEKI_HOME/log/composer.log"
 }
@@ -59,10 +69,15 @@ make_home() {
   check_home
   ( umask 077; mkdir -p "$KAISEKI_HOME" )
   chmod 700 "$KAISEKI_HOME"
-  ( umask 077; mkdir -p "$KAISEKI_HOME"/{log,run,tmp,keys,cache,storage/framework/{views,sessions,cache/data,testing},storage/logs,storage/app} )
-  chmod -R go-rwx "$KAISEKI_HOME"/{run,keys,cache,log,tmp,storage,.env} 2>/dev/null || true # of an installation from before they were closed
+  (
+    umask 077
+    mkdir -p "$KAISEKI_HOME"/{log,run,tmp,keys,cache,storage/framework/{views,sessions,cache/data,testing},storage/logs,storage/app}
+  )
+  # Of an installation from before they were closed.
+  chmod -R go-rwx "$KAISEKI_HOME"/{run,keys,cache,log,tmp,storage,.env} 2>/dev/null || true
   ( umask 077; [ -e "$KAISEKI_HOME/.env" ] || : >"$KAISEKI_HOME/.env" )
-  [ -s "$KAISEKI_HOME/keys/app.key" ] || ( umask 077; printf 'base64:%s\n' "$(head -c 32 /dev/urandom | base64)" >"$KAISEKI_HOME/keys/app.key" )
+  [ -s "$KAISEKI_HOME/keys/app.key" ] ||
+    ( umask 077; printf 'base64:%s\n' "$(head -c 32 /dev/urandom | base64)" >"$KAISEKI_HOME/keys/app.key" )
 }
 
 # supervisord_pid prints the pid of this home's supervisor if it runs; a pid left over from a power cut is not ours.
@@ -93,7 +108,8 @@ database_command() {
   printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(id -un)" "--datadir=$KAISEKI_HOME/db" "--tmpdir=$KAISEKI_HOME/tmp" \
     "--socket=$KAISEKI_HOME/run/db.sock" "--pid-file=$KAISEKI_HOME/run/db.pid" --skip-networking --skip-name-resolve \
     "--innodb-buffer-pool-size=$(database_memory)" --innodb-log-file-size=256M --innodb-flush-log-at-trx-commit=1 --max-allowed-packet=64M \
-    --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0 --local-infile=1 --innodb-ft-min-token-size=2 --innodb-ft-enable-stopword=OFF
+    --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0 --local-infile=1 \
+    --innodb-ft-min-token-size=2 --innodb-ft-enable-stopword=OFF
 }
 
 wait_for_database() {

@@ -8,11 +8,14 @@ use App\Jobs\MakeSetsBySchedule;
 use App\Jobs\NightWork;
 use App\Jobs\ReadBackByPlan;
 use App\Jobs\ResumeAbandonedRuns;
+use App\Jobs\TakeUpNewSources;
 use Illuminate\Support\Facades\Schedule;
 
-Schedule::job(new ResumeAbandonedRuns, 'runs')->everyMinute();
-Schedule::job(new MakeSetsBySchedule, 'runs')->everyMinute();
-Schedule::job(new IndexTexts, 'checks')->everyFiveMinutes();
-Schedule::job(new ReadBackByPlan, 'checks')->everyMinute();
+// Each job knows its line: see App\Jobs\Line.
+Schedule::job(new ResumeAbandonedRuns)->everyMinute();
+Schedule::job(new MakeSetsBySchedule)->everyMinute();
+Schedule::job(new TakeUpNewSources)->everyMinute();
+Schedule::job(new ReadBackByPlan)->everyMinute();
+Schedule::job(new IndexTexts)->everyFiveMinutes();
 Schedule::job(new ExpireByRules)->hourly();
 Schedule::job(new NightWork)->dailyAt('05:10');

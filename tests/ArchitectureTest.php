@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use Symfony\Component\Process\Process;
 use Tests\Support\Rooms;
 
 arch('core knows neither the framework, nor the application, nor the stand-ins')
@@ -57,4 +58,20 @@ test('the rooms of the application use each other as the map says, and in no cir
         }
     }
     expect(Rooms::circles($uses))->toBe([]);
+});
+
+test('no line of what people read is over 140 characters', function (): void {
+    $root = dirname(__DIR__);
+    $git = new Process(['git', 'ls-files', '--cached', '--others', '--exclude-standard', '-z'], $root);
+    $long = [];
+    foreach (explode("\0", trim($git->mustRun()->getOutput(), "\0")) as $file) {
+        $isOurs =
+            preg_match('~\.(php|scss|js|xml|neon|sh)$|^bin/|^\.ci/~', $file) === 1 && preg_match('~\.min\.|^public/assets/~', $file) !== 1;
+        foreach ($isOurs && is_file("$root/$file") ? (file("$root/$file", FILE_IGNORE_NEW_LINES) ?: []) : [] as $number => $line) {
+            if (mb_strlen($line) > 140) {
+                $long[] = $file.':'.($number + 1);
+            }
+        }
+    }
+    expect($long)->toBe([]);
 });

@@ -9,9 +9,11 @@ use App\Models\Role;
 use App\Models\User;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Testing\TestCase as Base;
+use Illuminate\Testing\LoggedExceptionCollection;
 use Symfony\Component\Console\Input\ArgvInput;
 use Symfony\Component\Console\Output\StreamOutput;
 use Tests\Support\Answer;
+use Tests\Support\Page;
 use Tests\Support\Scratch;
 
 abstract class TestCase extends Base
@@ -24,6 +26,12 @@ abstract class TestCase extends Base
         $app->make(Kernel::class)->bootstrap();
 
         return $app;
+    }
+
+    protected function createTestResponse($response, $request): Page
+    {
+        return Page::of($response, $request, $this->app->bound(LoggedExceptionCollection::class)
+            ? $this->app->make(LoggedExceptionCollection::class) : new LoggedExceptionCollection);
     }
 
     /** A folder of this test's own, gone when it ends. */

@@ -12,6 +12,7 @@ use App\Models\Hold;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\NamedLock;
 use App\Sets\CannotRegister;
 use App\Sets\CopyOutline;
 use App\Sets\Points;
@@ -35,17 +36,23 @@ use Kaiseki\Core\Retention\KeptSet;
  */
 final class Expiry
 {
-    private readonly Points $points;
+    private Points $points;
 
-    public readonly ExpiryPlan $plan;
+    public ExpiryPlan $plan;
 
     /** @var array<string, KeepRule|null> store => rule */
     private array $rules = [];
 
     public function __construct(public readonly Workload $workload)
     {
-        (new Holds)->followRequests($workload);
-        $this->points = new Points($workload);
+        $this->reckon();
+    }
+
+    /** What is there, what is held and what the rules say, as it is now. */
+    private function reckon(): void
+    {
+        (new Holds)->followRequests($this->workload);
+        $this->points = new Points($this->workload);
         $this->rules = $this->rulesByStore();
         $this->plan = $this->guarded();
     }
@@ -107,45 +114,62 @@ final class Expiry
         if (! Kinds::isInstalled($this->workload->kind)) {
             throw CannotRegister::because('Nothing is deleted of it: '.KindIsMissing::words($this->workload->kind).'.');
         }
+        $lock = "expire {$this->workload->id}";
+        if (! NamedLock::take($lock)) {
+            throw CannotRegister::because("Sets of {$this->workload->name} are being deleted already.");
+        }
+        try {
+            $this->mustBeAsShown($everything);
+            $before = $this->goOn();
+            if ($before['copies'] + $before['sets'] > 0) {
+                return $before; // a killed one is at its end now; what the rules say beyond that is a plan to be read again
+            }
+            DB::transaction($this->writeDown(...));
+            $done = $this->goOn();
+        } finally {
+            NamedLock::free($lock);
+        }
+        TrailEntry::add("Of {$this->workload->name} {$done['copies']} copies expired, and with them {$done['sets']} sets.", null, $by);
+
+        return $done;
+    }
+
+    /**
+     * Reckons it once more, holds included: what somebody was shown never decides what is deleted.
+     *
+     * @throws CannotRegister
+     */
+    private function mustBeAsShown(bool $everything): void
+    {
+        $shown = $this->fingerprint();
+        $this->reckon();
+        if ($this->fingerprint() !== $shown) {
+            throw CannotRegister::because('What would be deleted changed since it was shown. Read it again, then confirm.');
+        }
         if ($this->leavesNothing() && ! $everything) {
             throw CannotRegister::because(
                 "That would delete every set of {$this->workload->name}. If that is meant, say so in so many words.",
             );
         }
-        $lock = 'kaiseki-expire-'.md5(DB::connection()->getDatabaseName())."-{$this->workload->id}";
-        if ((int) DB::scalar('SELECT GET_LOCK(?, 0)', [$lock]) !== 1) {
-            // dies with its connection
-            throw CannotRegister::because("Sets of {$this->workload->name} are being deleted already.");
-        }
-        try {
-            $before = $this->goOn();
-            if ($before['copies'] + $before['sets'] > 0) {
-                return $before; // a killed one is at its end now; what the rules say beyond that is a plan to be read again
-            }
-            DB::transaction(function (): void {
-                DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete(); // held since
-                foreach ($this->plan->expiring as $turn => [$name, $store]) {
-                    foreach ($this->copies($name, $store) as $copy) {
-                        DB::table('expiries')->insert([
-                            'workload_id' => $this->workload->id,
-                            'copy_id' => $copy->id,
-                            'set_name' => $name,
-                            'store_name' => $store,
-                            'bytes' => $copy->bytes,
-                            'turn' => $turn,
-                            'created_at' => now(),
-                            'updated_at' => now(),
-                        ]);
-                    }
-                }
-            });
-            $done = $this->goOn();
-        } finally {
-            DB::scalar('SELECT RELEASE_LOCK(?)', [$lock]);
-        }
-        TrailEntry::add("Of {$this->workload->name} {$done['copies']} copies expired, and with them {$done['sets']} sets.", null, $by);
+    }
 
-        return $done;
+    private function writeDown(): void
+    {
+        DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete(); // held since
+        foreach ($this->plan->expiring as $turn => [$name, $store]) {
+            foreach ($this->copies($name, $store) as $copy) {
+                DB::table('expiries')->insert([
+                    'workload_id' => $this->workload->id,
+                    'copy_id' => $copy->id,
+                    'set_name' => $name,
+                    'store_name' => $store,
+                    'bytes' => $copy->bytes,
+                    'turn' => $turn,
+                    'created_at' => now(),
+                    'updated_at' => now(),
+                ]);
+            }
+        }
     }
 
     /**

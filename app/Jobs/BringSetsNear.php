@@ -24,7 +24,7 @@ final class BringSetsNear implements ShouldQueue
     /** @param  list<int>  $sets  ids */
     public function __construct(public readonly int $request, public readonly int $store, public readonly array $sets)
     {
-        $this->onQueue('runs');
+        $this->onQueue(Line::Runs->value);
     }
 
     /** @param  list<int>  $sets  ids */

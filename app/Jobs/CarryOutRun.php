@@ -15,7 +15,7 @@ final class CarryOutRun implements ShouldQueue
 
     public function __construct(public readonly int $run)
     {
-        $this->onQueue('runs');
+        $this->onQueue(Line::Runs->value);
     }
 
     public function handle(): void

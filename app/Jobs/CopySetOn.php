@@ -10,16 +10,26 @@ use App\Models\TrailEntry;
 use App\Sets\CannotRegister;
 use App\Sets\CopyOn;
 use Carbon\CarbonImmutable;
+use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
 /** Copies a set that was made by schedule to another store, over the lane, when that is allowed. */
-final class CopySetOn implements ShouldQueue
+final class CopySetOn implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
 
+    /** Seconds: for as long as it waits for its hour, and a night more. */
+    public int $uniqueFor = 172800;
+
     public function __construct(public readonly int $set, public readonly int $store)
     {
+        $this->onQueue(Line::Copies->value);
+    }
+
+    public function uniqueId(): string
+    {
+        return "{$this->set} {$this->store}";
     }
 
     /** The next time that the clock shows the hour; null for at once. */

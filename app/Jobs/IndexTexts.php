@@ -17,6 +17,11 @@ final class IndexTexts implements ShouldBeUnique, ShouldQueue
 
     public int $uniqueFor = 3600;
 
+    public function __construct()
+    {
+        $this->onQueue(Line::Texts->value);
+    }
+
     public function handle(): void
     {
         foreach (Workload::query()->orderBy('id')->get() as $workload) {

@@ -27,6 +27,7 @@ final class MakeSet implements ShouldQueue
 
     public function __construct(public readonly int $making, public readonly ?int $schedule = null)
     {
+        $this->onQueue(Line::Sets->value);
     }
 
     public static function begin(

@@ -4,20 +4,27 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Care\NewSources;
 use App\Models\Making;
 use App\Models\Schedule;
 use App\Models\TrailEntry;
 use App\Runs\WorkerProcess;
 use Carbon\CarbonImmutable;
+use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Kaiseki\Core\Instant;
 
-/** Begins what the schedules have due, takes up new sources whose group has a rule, and ends what a dead worker left. */
-final class MakeSetsBySchedule implements ShouldQueue
+/** Begins what the schedules have due, and ends what a dead worker left. */
+final class MakeSetsBySchedule implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
+
+    public int $uniqueFor = 120;
+
+    public function __construct()
+    {
+        $this->onQueue(Line::Clock->value);
+    }
 
     /** What was due longer ago was missed: after the desk itself was recovered its past is not made up for all at once. */
     private const LATE_S = 3600;
@@ -25,7 +32,6 @@ final class MakeSetsBySchedule implements ShouldQueue
     public function handle(): void
     {
         $this->endAbandoned();
-        (new NewSources)->takeUpByRule();
         foreach (Schedule::query()->with('workload', 'store')->where('on', true)->whereNotNull('workload_id')->get() as $schedule) {
             $this->consider($schedule, CarbonImmutable::now());
         }

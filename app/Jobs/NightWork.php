@@ -4,24 +4,29 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
-use App\Care\NightKit;
-use App\Care\StandingOf;
-use App\Runs\SetAsides;
+use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/**
- * What is done once a night: how each workload stands is written down, what was set aside long enough goes, and the night kit is put
- * beside the sets.
- */
-final class NightWork implements ShouldQueue
+/** Begins what is done once a night. */
+final class NightWork implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
 
+    /** The shortest first. */
+    public const PARTS = [RecordStandings::class, ClearSetAsides::class, WriteNightKit::class];
+
+    public int $uniqueFor = 120;
+
+    public function __construct()
+    {
+        $this->onQueue(Line::Clock->value);
+    }
+
     public function handle(): void
     {
-        StandingOf::recordAll();
-        SetAsides::clearOld();
-        (new NightKit)->write();
+        foreach (self::PARTS as $part) {
+            $part::dispatch();
+        }
     }
 }

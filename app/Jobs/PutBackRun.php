@@ -18,7 +18,7 @@ final class PutBackRun implements ShouldQueue
 
     public function __construct(public readonly int $run, public readonly bool $alsoChanged)
     {
-        $this->onQueue('runs');
+        $this->onQueue(Line::Runs->value);
     }
 
     public function handle(): void

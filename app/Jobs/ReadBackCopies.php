@@ -21,7 +21,7 @@ final class ReadBackCopies implements ShouldQueue
     /** @param  list<int>  $copies  ids */
     public function __construct(public readonly array $copies, public readonly ?int $by = null, public readonly ?int $workload = null)
     {
-        $this->onQueue('checks');
+        $this->onQueue(Line::Checks->value);
     }
 
     /** @return array{done: int, all: int, wrong: int}|null how far it is; null if nothing of the workload is being read back */

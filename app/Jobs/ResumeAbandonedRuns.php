@@ -8,13 +8,21 @@ use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Runs\Shelf;
 use App\Runs\WorkerProcess;
+use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
 /** Finds runs whose worker died, or whose wait is over, and has them carried on. */
-final class ResumeAbandonedRuns implements ShouldQueue
+final class ResumeAbandonedRuns implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
+
+    public int $uniqueFor = 120;
+
+    public function __construct()
+    {
+        $this->onQueue(Line::Clock->value);
+    }
 
     public function handle(): void
     {

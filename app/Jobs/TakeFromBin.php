@@ -27,7 +27,7 @@ final class TakeFromBin implements ShouldQueue
     /** @param  string  $file  percent-encoded: where it lies in the bin */
     public function __construct(public readonly int $request, public readonly string $file, public readonly int $by)
     {
-        $this->onQueue('runs');
+        $this->onQueue(Line::Runs->value);
     }
 
     public static function key(int $request): string

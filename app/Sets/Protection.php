@@ -10,9 +10,9 @@ use App\Models\BackupSet;
 use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\Workload;
+use App\NamedLock;
 use App\Stores\ClosedFolder;
 use App\Stores\UnableToStore;
-use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
 
@@ -25,14 +25,14 @@ final class Protection
      */
     public static function make(Workload $workload, MakingOrder $order): BackupSet
     {
-        $lock = 'kaiseki-make-'.md5(DB::connection()->getDatabaseName())."-{$workload->id}";
-        if ((int) DB::scalar('SELECT GET_LOCK(?, 0)', [$lock]) !== 1) {
+        $lock = "make {$workload->id}";
+        if (! NamedLock::take($lock)) {
             throw CannotRegister::because("A set of {$workload->name} is being made already.");
         }
         try {
             return Kinds::of($workload)->source($workload)->make($order);
         } finally {
-            DB::scalar('SELECT RELEASE_LOCK(?)', [$lock]);
+            NamedLock::free($lock);
         }
     }
 

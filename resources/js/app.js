@@ -46,7 +46,8 @@ document.addEventListener('keydown', (event) => {
     event.target.blur();
     return;
   }
-  if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || choosing(event) || keys?.open) return;
+  if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || choosing(event) || keys?.open)
+    return;
   if (event.key === '?') {
     event.preventDefault();
     keys?.showModal();
@@ -107,7 +108,9 @@ document.addEventListener('htmx:afterSettle', showChosen);
 
 function tick() {
   for (const clock of document.querySelectorAll('[data-clock]')) {
-    clock.textContent = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: clock.dataset.clock }).format(new Date());
+    clock.textContent = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: clock.dataset.clock }).format(
+      new Date(),
+    );
   }
 }
 tick();

@@ -10,7 +10,9 @@ function frame(svg) {
   const [from, to] = [number(svg, 'from'), number(svg, 'to')];
   const scale = box.width / svg.getBoundingClientRect().width;
   return {
-    from, to, scale,
+    from,
+    to,
+    scale,
     xOf: (event) => (event.clientX - svg.getBoundingClientRect().left) * scale,
     momentAt: (x) => from + ((x - left) / (box.width - 2 * left)) * (to - from),
     secondsIn: (length) => (length / (box.width - 2 * left)) * (to - from),
@@ -24,33 +26,38 @@ function show(from, to) {
   const days = Math.min(number(svg, 'widest'), Math.max(number(svg, 'narrowest'), (to - from) / 86400));
   const url = `${go.dataset.base}&days=${Math.round(days * 1000) / 1000}&mid=${Math.round((from + to) / 2)}${go.dataset.filters}`;
   // A link that is boosted goes where it led when the page was drawn, so the address is asked for as such.
-  if (window.htmx && go.closest('[hx-boost]')) window.htmx.ajax('GET', url, { source: go, target: '#main', select: '#main', swap: 'outerHTML show:none' });
+  if (window.htmx && go.closest('[hx-boost]'))
+    window.htmx.ajax('GET', url, { source: go, target: '#main', select: '#main', swap: 'outerHTML show:none' });
   else window.location.assign(url);
 }
 
 // The wheel: many small turns are one step.
 let turned = null;
-document.addEventListener('wheel', (event) => {
-  const svg = event.target.closest?.('[data-chart]');
-  if (!svg) return;
-  event.preventDefault();
-  const at = frame(svg);
-  if (turned === null) {
-    turned = { factor: 1, shift: 0 };
-    setTimeout(() => {
-      const { factor, shift } = turned;
-      turned = null;
-      if (factor !== 1) {
-        const fixed = at.momentAt(at.xOf(event));
-        show(fixed - (fixed - at.from) * factor, fixed + (at.to - fixed) * factor);
-      } else if (shift !== 0) {
-        show(at.from + shift, at.to + shift);
-      }
-    }, 120);
-  }
-  if (Math.abs(event.deltaX) > Math.abs(event.deltaY)) turned.shift += at.secondsIn(event.deltaX * at.scale);
-  else turned.factor *= event.deltaY > 0 ? 1.3 : 1 / 1.3;
-}, { passive: false });
+document.addEventListener(
+  'wheel',
+  (event) => {
+    const svg = event.target.closest?.('[data-chart]');
+    if (!svg) return;
+    event.preventDefault();
+    const at = frame(svg);
+    if (turned === null) {
+      turned = { factor: 1, shift: 0 };
+      setTimeout(() => {
+        const { factor, shift } = turned;
+        turned = null;
+        if (factor !== 1) {
+          const fixed = at.momentAt(at.xOf(event));
+          show(fixed - (fixed - at.from) * factor, fixed + (at.to - fixed) * factor);
+        } else if (shift !== 0) {
+          show(at.from + shift, at.to + shift);
+        }
+      }, 120);
+    }
+    if (Math.abs(event.deltaX) > Math.abs(event.deltaY)) turned.shift += at.secondsIn(event.deltaX * at.scale);
+    else turned.factor *= event.deltaY > 0 ? 1.3 : 1 / 1.3;
+  },
+  { passive: false },
+);
 
 function want(seconds) {
   const field = document.querySelector('#wanted_at');
@@ -120,26 +127,30 @@ function mark(id, scroll) {
   if (scroll) row?.scrollIntoView({ block: 'nearest' });
 }
 
-document.addEventListener('keydown', (event) => {
-  const post = event.target.closest?.('[data-post]');
-  const grip = event.target.closest?.('[data-wanted]');
-  if (event.ctrlKey || event.metaKey || event.altKey || (!post && !grip)) return;
-  if (grip && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
-    event.preventDefault();
-    nudge(grip, event);
-  } else if (post && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
-    event.preventDefault();
-    const all = [...document.querySelectorAll('[data-post]')];
-    const next = all[all.indexOf(post) + (event.key === 'ArrowRight' ? 1 : -1)];
-    if (!next) return;
-    post.setAttribute('tabindex', '-1');
-    next.setAttribute('tabindex', '0');
-    next.focus();
-  } else if (post && (event.key === 'Enter' || event.key === ' ')) {
-    event.preventDefault();
-    document.querySelector(`[data-of-post="${CSS.escape(post.dataset.post)}"] [data-row]`)?.click();
-  }
-}, true);
+document.addEventListener(
+  'keydown',
+  (event) => {
+    const post = event.target.closest?.('[data-post]');
+    const grip = event.target.closest?.('[data-wanted]');
+    if (event.ctrlKey || event.metaKey || event.altKey || (!post && !grip)) return;
+    if (grip && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
+      event.preventDefault();
+      nudge(grip, event);
+    } else if (post && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
+      event.preventDefault();
+      const all = [...document.querySelectorAll('[data-post]')];
+      const next = all[all.indexOf(post) + (event.key === 'ArrowRight' ? 1 : -1)];
+      if (!next) return;
+      post.setAttribute('tabindex', '-1');
+      next.setAttribute('tabindex', '0');
+      next.focus();
+    } else if (post && (event.key === 'Enter' || event.key === ' ')) {
+      event.preventDefault();
+      document.querySelector(`[data-of-post="${CSS.escape(post.dataset.post)}"] [data-row]`)?.click();
+    }
+  },
+  true,
+);
 
 document.addEventListener('click', (event) => {
   const post = event.target.closest?.('[data-post]');

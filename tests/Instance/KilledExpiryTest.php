@@ -11,11 +11,11 @@ use Tests\Support\Scratch;
 
 beforeEach(function (): void {
     $this->scratch = new Scratch;
-    Instance::control('stop', 'scheduler', 'worker:*', 'maker', 'reader');
+    Instance::control('stop', 'scheduler', 'workers:*');
 });
 
 afterEach(function (): void {
-    Instance::control('start', 'scheduler', 'worker:*', 'maker', 'reader');
+    Instance::control('start', 'scheduler', 'workers:*');
     $this->scratch->remove();
 });
 

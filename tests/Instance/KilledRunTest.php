@@ -14,11 +14,11 @@ use Tests\Support\TreeListing;
 beforeEach(function (): void {
     $this->scratch = new Scratch;
     // The application would go on with the killed runs by itself within a minute; here they are looked at first.
-    Instance::control('stop', 'scheduler', 'worker:*', 'maker', 'reader');
+    Instance::control('stop', 'scheduler', 'workers:*');
 });
 
 afterEach(function (): void {
-    Instance::control('start', 'scheduler', 'worker:*', 'maker', 'reader');
+    Instance::control('start', 'scheduler', 'workers:*');
     $this->scratch->remove();
 });
 

@@ -22,11 +22,11 @@ it('has a killed process back', function (string $program): void {
             ) === 'ok',
         ),
     )->toBeTrue();
-})->with(['worker:worker_0', 'scheduler', 'nginx', 'fpm', 'database']);
+})->with(['workers:runs_0', 'workers:clock_0', 'scheduler', 'nginx', 'fpm', 'database']);
 
-it('runs at least two queue workers', function (): void {
+it('has at least two workers for runs', function (): void {
     expect(
-        Instance::waitUntil(fn (): bool => preg_match_all('/^worker:worker_\d+\s+RUNNING/m', Instance::control('status')) >= 2),
+        Instance::waitUntil(fn (): bool => preg_match_all('/^workers:runs_\d+\s+RUNNING/m', Instance::control('status')) >= 2),
     )->toBeTrue();
 });
 

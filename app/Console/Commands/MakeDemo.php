@@ -100,7 +100,9 @@ final class MakeDemo extends Command
             $this->components->info("What the demo has of the kind $name ...");
             $kind->makeDemo($today, self::DAYS, $this->kaiseki(...));
         }
-        (new NightWork)->handle();
+        foreach (NightWork::PARTS as $part) {
+            (new $part)->handle();
+        }
         (new OpenRequests)->make($today, $notice);
         touch(Instance::path('demo.done'));
         touch(Instance::path('has-users'));

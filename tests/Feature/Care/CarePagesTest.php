@@ -157,7 +157,7 @@ it('settles schedules, promises and plans for reading back, and says what is wro
     $this->post('/stores/near/checks', ['mb' => '5', 'from' => '26:00', 'until' => '05:00'])->assertSessionHasErrors('from');
     $this->post('/stores/near/checks', ['mb' => '5', 'from' => '01:00', 'until' => '05:00']);
     expect(Store::query()->where('name', 'near')->value('check_bytes_a_night'))->toBe(5_000_000);
-    (new App\Jobs\NightWork)->handle();
+    array_map(fn (string $part) => (new $part)->handle(), App\Jobs\NightWork::PARTS);
     $this->travelTo(new DateTimeImmutable('2026-10-11T02:00:00Z'));
     App\Care\StandingOf::recordAll();
     expect(Illuminate\Support\Facades\DB::table('objective_days')->where('met', false)->count())->toBe(2);

@@ -37,8 +37,7 @@ final class RowSettling
     /**
      * The dumps and logs from which the rows before and after are told, where what stands in the log is not enough or does not fit the
      * tables as they are now; null where the log alone is gone by. A transaction can be reversed by the log alone also where CASCADE may
-     * have taken
-     * rows that it does not show, if there is nothing else.
+     * have taken rows that it does not show, if there is nothing else.
      *
      * @return list<Reach>|null
      *

@@ -228,8 +228,7 @@ final class RowWork
 
     /**
      * From whole tables: the rows that differ. `before` is a copy of the table, `after` the table as it is there now; where the live one
-     * has
-     * other columns, those that both have count.
+     * has other columns, those that both have count.
      *
      * @param  list<array{schema: string, table: string, before: string, after: string|null, columns: list<string>}>  $pairs  qualified
      *     names on the throw-away server

@@ -160,8 +160,7 @@ final class ServerLink
 
     /**
      * Does something that is not to be in the log; again with longer statements allowed, where a row is too long for one. The server's
-     * own limit
-     * returns.
+     * own limit returns.
      *
      * @template T
      *
