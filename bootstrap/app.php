@@ -5,6 +5,7 @@ declare(strict_types=1);
 use App\Console\Commands;
 use App\Http\Middleware\ContentSecurity;
 use App\Http\Middleware\KnownHost;
+use App\Http\Middleware\LookAgain;
 use App\Http\Middleware\PlainParameters;
 use App\Instance;
 use App\Kinds\Kinds;
@@ -37,6 +38,7 @@ $app = Application::configure(basePath: dirname(__DIR__))
         $middleware->prepend(KnownHost::class);
         $middleware->append(ContentSecurity::class);
         $middleware->append(PlainParameters::class);
+        $middleware->appendToGroup('web', LookAgain::class);
         $middleware->trimStrings(except: ['path', 'folder', 'rename', 'begins']); // names may begin and end with anything
         // Who may not do a thing hears that, and not whether it could be done.
         $middleware->appendToPriorityList(Authorize::class, OfKind::class);

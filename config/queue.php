@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 return [
     'default' => getenv('KAISEKI_QUEUE') ?: 'database',
+    // Where looks at how things stand are queued: another connection than the rest has, or none of its own.
+    'looks' => getenv('KAISEKI_LOOKS') ?: null,
     'connections' => [
         'database' => [
             'driver' => 'database',

@@ -7,6 +7,7 @@ use App\Jobs\IndexTexts;
 use App\Jobs\MakeSetsBySchedule;
 use App\Jobs\NightWork;
 use App\Jobs\ReadBackByPlan;
+use App\Jobs\ReckonStale;
 use App\Jobs\ResumeAbandonedRuns;
 use App\Jobs\TakeUpNewSources;
 use Illuminate\Support\Facades\Schedule;
@@ -14,6 +15,7 @@ use Illuminate\Support\Facades\Schedule;
 // Each job knows its line: see App\Jobs\Line.
 Schedule::job(new ResumeAbandonedRuns)->everyMinute();
 Schedule::job(new MakeSetsBySchedule)->everyMinute();
+Schedule::job(new ReckonStale)->everyMinute();
 Schedule::job(new TakeUpNewSources)->everyMinute();
 Schedule::job(new ReadBackByPlan)->everyMinute();
 Schedule::job(new IndexTexts)->everyFiveMinutes();

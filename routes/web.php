@@ -18,6 +18,7 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/', C\DeskController::class);
     Route::middleware('can:see-estate')->group(function (): void {
         Route::get('/estate', C\EstateController::class);
+        Route::post('/look-again', C\LookAgainController::class);
         Route::get('/stores', C\StoreController::class);
         Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show']);
         Route::get('/proofs', [C\ProofController::class, 'index']);

@@ -4,9 +4,12 @@ declare(strict_types=1);
 
 namespace Tests;
 
+use App\Care\KeptStanding;
 use App\Console\CommandLine\Kaiseki;
+use App\Jobs\LookAtStores;
 use App\Models\Role;
 use App\Models\User;
+use App\Models\Workload;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Testing\TestCase as Base;
 use Illuminate\Testing\LoggedExceptionCollection;
@@ -24,6 +27,8 @@ abstract class TestCase extends Base
     {
         $app = require __DIR__.'/../bootstrap/app.php';
         $app->make(Kernel::class)->bootstrap();
+        // Pages show what jobs saw: here they look at once.
+        config(['queue.looks' => 'sync']);
 
         return $app;
     }
@@ -51,6 +56,13 @@ abstract class TestCase extends Base
         rewind($out);
 
         return new Answer($code, (string) stream_get_contents($out));
+    }
+
+    /** Looks at everything that pages show as it was when it was looked at last. */
+    protected function look(): void
+    {
+        (new LookAtStores)->handle();
+        Workload::query()->get()->each(KeptStanding::reckon(...));
     }
 
     /** @param  list<string>|null  $groups */

@@ -71,6 +71,9 @@ final class BringSetsNear implements ShouldQueue
                 self::KEPT_S,
             );
         }
+        if ($request->workload_id !== null) {
+            ReckonStanding::begin($request->workload_id);
+        }
         TrailEntry::add($failed ?? "$done sets were brought to {$store->name}.", $request, null);
     }
 

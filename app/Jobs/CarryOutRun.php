@@ -23,6 +23,7 @@ final class CarryOutRun implements ShouldQueue
         $run = Run::query()->find($this->run);
         if ($run !== null) {
             Kinds::of($run)->carrier()->carryOut($run);
+            ReckonStanding::begin($run->workload_id);
         }
     }
 }

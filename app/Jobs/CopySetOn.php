@@ -56,5 +56,6 @@ final class CopySetOn implements ShouldBeUnique, ShouldQueue
         } catch (CannotRegister $cannot) {
             TrailEntry::add($cannot->getMessage(), null, null);
         }
+        ReckonStanding::begin($set->workload_id);
     }
 }

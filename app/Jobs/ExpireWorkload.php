@@ -39,5 +39,6 @@ final class ExpireWorkload implements ShouldBeUnique, ShouldQueue
             $expiry = new Expiry($workload);
             $expiry->plan->expiring === [] ? $expiry->goOn() : $expiry->carryOut(null);
         });
+        ReckonStanding::begin($workload->id);
     }
 }

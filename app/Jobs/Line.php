@@ -32,6 +32,9 @@ enum Line: string
 
     case Texts = 'texts';
 
+    /** Looking at how things stand, for the pages. */
+    case Looks = 'looks';
+
     /** What is done once a night. */
     case Night = 'night';
 
@@ -47,7 +50,7 @@ enum Line: string
     {
         $numbers = [];
         foreach (self::cases() as $line) {
-            $numbers[$line->value] = $line === self::Runs || $line === self::Sets ? 2 : 1;
+            $numbers[$line->value] = in_array($line, [self::Runs, self::Sets, self::Looks], true) ? 2 : 1;
         }
         foreach (preg_split('/[\s,]+/', $said, -1, PREG_SPLIT_NO_EMPTY) ?: [] as $word) {
             [$name, $number] = str_contains($word, '=') ? explode('=', $word, 2) : [self::Runs->value, $word];

@@ -76,8 +76,10 @@ final class MakeSet implements ShouldQueue
                 ),
             );
             $making->update(['state' => 'done', 'set_name' => $set->name, 'entries' => $set->entries, 'ended_at' => now()]);
+            ReckonStanding::begin($making->workload_id);
         } catch (CannotRegister|InvalidArgumentException|RuntimeException $failure) {
             $making->update(['state' => 'failed', 'failure' => $failure->getMessage(), 'ended_at' => now()]);
+            ReckonStanding::begin($making->workload_id);
             TrailEntry::add("No set was made of {$making->workload->name}: {$failure->getMessage()}", null, null);
 
             return;

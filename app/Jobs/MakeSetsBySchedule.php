@@ -58,6 +58,7 @@ final class MakeSetsBySchedule implements ShouldBeUnique, ShouldQueue
                 'ended_at' => $now,
             ]);
             TrailEntry::add("A {$level->words()} of {$schedule->workload->name} was due at {$at->iso()} and was missed.", null, null);
+            ReckonStanding::begin($schedule->workload_id);
 
             return;
         }
@@ -77,6 +78,7 @@ final class MakeSetsBySchedule implements ShouldBeUnique, ShouldQueue
         foreach (Making::query()->where('state', 'running')->whereNotNull('worker')->get() as $making) {
             if (! WorkerProcess::isAlive((string) $making->worker)) {
                 $making->update(['state' => 'failed', 'failure' => 'Its worker died; nothing of the set remains.', 'ended_at' => now()]);
+                ReckonStanding::begin($making->workload_id);
             }
         }
     }

@@ -32,6 +32,7 @@ final class PutBackRun implements ShouldQueue
         } catch (UnableToRestore|Refusal $unable) {
             $told = ['state' => 'failed', 'because' => $unable->getMessage()];
         }
+        ReckonStanding::begin($run->workload_id);
         $run->refresh();
         $run->update(['outcome' => ['put_back' => $told] + ($run->outcome ?? [])]);
     }

@@ -44,10 +44,12 @@ final class ReadBackCopies implements ShouldQueue
         $by = $this->by === null ? null : User::query()->find($this->by);
         $readBack = new ReadBack;
         $wrong = 0;
+        $workloads = [];
         foreach ($this->copies as $done => $id) {
             $copy = Copy::query()->with('store', 'set')->find($id);
             if ($copy !== null) {
                 $wrong += $readBack->check($copy, $by)->isRight() ? 0 : 1;
+                $workloads[$copy->workload_id] = true;
             }
             if ($this->workload !== null) {
                 Cache::put(
@@ -57,5 +59,6 @@ final class ReadBackCopies implements ShouldQueue
                 );
             }
         }
+        ReckonStanding::begin(...array_keys($workloads));
     }
 }

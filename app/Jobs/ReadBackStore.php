@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Jobs;
 
 use App\Care\PlannedChecks;
+use App\Models\Check;
 use App\Models\Store;
 use App\NamedLock;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
@@ -34,7 +35,10 @@ final class ReadBackStore implements ShouldBeUnique, ShouldQueue
     {
         $store = Store::query()->find($this->store);
         if ($store !== null) {
-            NamedLock::unlessHeld("plan {$store->id}", fn () => (new PlannedChecks)->of($store, fn (): Instant => Instant::of(now())));
+            NamedLock::unlessHeld("plan {$store->id}", function () use ($store): void {
+                $checks = (new PlannedChecks)->of($store, fn (): Instant => Instant::of(now()));
+                ReckonStanding::begin(...array_unique(array_map(fn (Check $check): int => $check->workload_id, $checks)));
+            });
         }
     }
 }

@@ -4,9 +4,8 @@ declare(strict_types=1);
 
 namespace App\View;
 
-use App\Care\Expiry;
 use App\Care\KeepRules;
-use App\Care\StandingOf;
+use App\Care\KeptStanding;
 use App\Jobs\ReadBackCopies;
 use App\Kinds\Kinds;
 use App\Kinds\Source;
@@ -17,7 +16,7 @@ use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
-use App\Sets\Points;
+use App\Stores\OpenStores;
 use App\Words;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
@@ -31,18 +30,13 @@ final class CareView
 
     public readonly bool $canTend;
 
-    public readonly StandingOf $standing;
-
-    public readonly Points $points;
-
-    private ?Expiry $expiry = null;
+    public readonly KeptStanding $kept;
 
     public function __construct(public readonly Workload $workload, private readonly User $user)
     {
         $this->zone = $user->zone;
         $this->canTend = $user->can('tend', $workload);
-        $this->points = new Points($workload);
-        $this->standing = new StandingOf($workload, $this->points);
+        $this->kept = KeptStanding::of($workload);
     }
 
     public function source(): Source
@@ -50,14 +44,37 @@ final class CareView
         return Kinds::of($this->workload)->source($this->workload);
     }
 
+    /** Whether anything on the page is about to be otherwise. */
+    public function isMoving(): bool
+    {
+        return $this->kept->isBeingReckoned || $this->isMaking() || $this->readingBack() !== null;
+    }
+
     /** How long a whole restore takes, and how long the last one took. */
     public function restoreInWords(): string
     {
-        $now = $this->standing->standing->restoreSeconds;
-        $last = $this->standing->standing->lastRestoreSeconds;
+        $now = $this->kept->standing?->restoreSeconds;
+        $last = $this->kept->standing?->lastRestoreSeconds;
 
         return ($now === null ? 'cannot be estimated' : 'about '.Words::duration($now))
             .($last === null ? '' : ', the last one took '.Words::duration($last));
+    }
+
+    /** What is, and what was promised: "3 h old; promised at most 26 h". */
+    public function promised(?string $is, string $else, ?int $seconds): string
+    {
+        return ($is ?? $else).'; promised '.($seconds === null ? 'nothing' : 'at most '.Words::duration($seconds));
+    }
+
+    public function outsideInWords(): string
+    {
+        $is = match ($this->kept->standing?->isOutside) {
+            null => 'not looked at yet',
+            true => 'readable at another site too',
+            false => "not readable anywhere but at {$this->workload->site}",
+        };
+
+        return $is.($this->workload->needs_outside_copy ? '; promised' : '');
     }
 
     /** The levels that a schedule can name: "full, diff or incr". */
@@ -97,18 +114,13 @@ final class CareView
     /** @return Collection<int, Store> */
     public function ours(): Collection
     {
-        return $this->points->stores->all()->filter(fn (Store $store): bool => ! $store->read_only && $this->user->can('handle', $store));
+        return (new OpenStores)->all()->filter(fn (Store $store): bool => ! $store->read_only && $this->user->can('handle', $store));
     }
 
     /** @return Collection<int, stdClass> */
     public function rules(): Collection
     {
         return KeepRules::of($this->workload);
-    }
-
-    public function expiry(): Expiry
-    {
-        return $this->expiry ??= new Expiry($this->workload);
     }
 
     /** @return Collection<int, Hold> */

@@ -4,24 +4,22 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Care\KeptStanding;
 use App\Care\NewSources;
-use App\Care\StandingOf;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
-use App\Sets\Points;
-use App\Stores\OpenStores;
+use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
-use Throwable;
 
 /** What the page of the estate shows: all workloads, how they stand, and what somebody should see to. */
 final class EstateView
 {
     /**
-     * @var list<array{workload: Workload, of: StandingOf|null, failure: string|null, open: int, proven: string|null, days: list<bool>}>
-     *     by how much their weightiest concern matters; of one whose kind fails only that
+     * @var list<array{workload: Workload, kept: KeptStanding, open: int, proven: string|null, days: list<bool>}> by how much their
+     *     weightiest concern matters; what could not be told first
      */
     public readonly array $lines;
 
@@ -33,7 +31,6 @@ final class EstateView
 
     public function __construct(private readonly User $user)
     {
-        $stores = new OpenStores;
         $proven = Run::query()
             ->where('state', 'done')
             ->where('outcome->right', true)
@@ -52,32 +49,33 @@ final class EstateView
             ->get(['workload_id', 'met'])
             ->groupBy('workload_id');
         $lines = [];
-        foreach (Workload::seenBy($user)->orderBy('name')->get() as $workload) {
-            [$of, $failure] = self::standing($workload, $stores);
+        $workloads = Workload::seenBy($user)->orderBy('name')->get();
+        $kept = KeptStanding::all($workloads);
+        foreach ($workloads as $workload) {
             $lines[] = [
                 'workload' => $workload,
-                'of' => $of,
-                'failure' => $failure,
+                'kept' => $kept[$workload->id],
                 'open' => (int) ($open[$workload->id] ?? 0),
                 'proven' => $proven[$workload->id] ?? null,
                 'days' => array_values(($days[$workload->id] ?? collect())->map(fn (object $day): bool => (bool) $day->met)->all()),
             ];
         }
-        $weight = fn (array $line): int => $line['of'] === null ? 100 : $line['of']->standing->concerns()[0]->weight ?? 0;
+        $weight = fn (array $line): int => $line['kept']->standing === null ? 100 : $line['kept']->standing->concerns()[0]->weight ?? 0;
         usort($lines, fn (array $a, array $b): int => $weight($b) <=> $weight($a));
         $this->lines = $lines;
     }
 
-    /** @return array{StandingOf, null}|array{null, string} */
-    private static function standing(Workload $workload, OpenStores $stores): array
+    /** When the one that was looked at longest ago was looked at; null where one never was. */
+    public function lookedAt(): ?CarbonImmutable
     {
-        try {
-            return [new StandingOf($workload, new Points($workload, $stores)), null];
-        } catch (Throwable $failure) {
-            report($failure);
+        $moments = array_map(fn (array $line): ?CarbonImmutable => $line['kept']->at, $this->lines);
 
-            return [null, mb_scrub($failure->getMessage())];
-        }
+        return $moments === [] || in_array(null, $moments, true) ? null : min($moments);
+    }
+
+    public function isBeingReckoned(): bool
+    {
+        return array_filter($this->lines, fn (array $line): bool => $line['kept']->isBeingReckoned) !== [];
     }
 
     /**

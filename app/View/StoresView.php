@@ -10,16 +10,14 @@ use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
 use App\People\TargetReach;
-use App\Sets\CopyOutline;
-use App\Sets\Points;
 use App\Sets\RatesNow;
-use App\Sets\SetOutline;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Estimate\MeasuredRate;
 use Kaiseki\Core\Tape\Cartridge;
 use Kaiseki\Core\Tape\UnableToUseTape;
@@ -82,7 +80,7 @@ final class StoresView
 
             return new StoreLine(
                 $store,
-                $this->open->of($store)->silence(),
+                $store->silence,
                 (int) ($count->copies ?? 0),
                 (int) ($count->bytes ?? 0),
                 (int) ($count->workloads ?? 0),
@@ -177,22 +175,36 @@ final class StoresView
     }
 
     /**
-     * @return list<array{set: SetOutline, copy: CopyOutline, workload: Workload}> copies that cannot be relied on, the newest first; a
-     *     silent store's are told with the store
+     * @return list<array{name: string, store: string, state: CopyState, because: string|null}> copies that cannot be relied on, the
+     *     newest of each workload first; a silent store's are told with the store
      */
     public function trouble(int $limit = 200): array
     {
+        $names = $this->open->all()->pluck('name', 'id');
         $rows = [];
-        foreach (Workload::seenBy($this->user)->orderBy('name')->get() as $workload) {
-            foreach (array_reverse((new Points($workload, $this->open))->sets) as $set) {
-                foreach ($set->copies as $copy) {
-                    if (! $copy->state->isReadable() && $this->open->of($copy->store)->silence() === null && count($rows) < $limit) {
-                        $rows[] = ['set' => $set, 'copy' => $copy, 'workload' => $workload];
-                    }
+        foreach ($this->standings()->whereNotNull('trouble')->orderBy('workloads.name')->pluck('trouble') as $trouble) {
+            foreach ((array) json_decode($trouble, true) as $one) {
+                if (isset($names[$one['store']])) {
+                    $rows[] = ['store' => $names[$one['store']], 'state' => CopyState::from($one['state'])] + $one;
                 }
             }
         }
 
-        return $rows;
+        return array_slice($rows, 0, $limit);
+    }
+
+    /** When the one that was looked at longest ago was looked at; null where nothing was yet. */
+    public function lookedAt(): ?CarbonImmutable
+    {
+        $at = $this->standings()->min('reckoned_at');
+
+        return $at === null ? null : CarbonImmutable::parse($at);
+    }
+
+    private function standings(): Builder
+    {
+        return DB::table('standings')
+            ->join('workloads', 'workloads.id', '=', 'standings.workload_id')
+            ->whereIn('workload_id', Workload::seenBy($this->user)->select('id'));
     }
 }

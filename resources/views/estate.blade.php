@@ -4,6 +4,9 @@
 <x-layout title="Estate" here="Estate">
     <main id="main" class="page">
         <h1>Estate</h1>
+        @if ($view->lines !== [])
+            <x-looked :at="$view->lookedAt()" :busy="$view->isBeingReckoned()" :zone="$zone" url="/estate" />
+        @endif
         @php($unprotected = $view->unprotected())
         @if ($view->lines === [] && $unprotected === [])
             <p class="empty">Nothing is protected or adopted yet. <span class="mono">bin/kaiseki adopt DIR --as=NAME
@@ -27,19 +30,23 @@
                 </thead>
                 <tbody>
                     @foreach ($view->lines as $line)
-                        @php($of = $line['of'])
-                        @if ($of === null)
+                        @php($kept = $line['kept'])
+                        @php($standing = $kept->standing)
+                        @if ($standing === null)
                             <tr>
                                 <td class="tight"><a data-row
                                         href="/workloads/{{ $line['workload']->id }}">{{ $line['workload']->name }}</a>
                                     <div class="muted small">{{ $line['workload']->kind }} at {{ $line['workload']->site }}</div>
                                 </td>
-                                <td colspan="9" class="attention">How it stands cannot be told: its kind fails.
-                                    {{ $line['failure'] }}</td>
+                                @if ($kept->failure === null)
+                                    <td colspan="9" class="muted">It was not looked at yet.</td>
+                                @else
+                                    <td colspan="9" class="attention">How it stands cannot be told: its kind fails.
+                                        {{ $kept->failure }}</td>
+                                @endif
                             </tr>
                             @continue
                         @endif
-                        @php($standing = $of->standing)
                         @php($concerns = $standing->concerns())
                         <tr>
                             <td class="tight"><a data-row
@@ -48,9 +55,10 @@
                                     {{ Words::count($standing->points, 'point') }}</div>
                             </td>
                             <td class="tight">
-                                @if ($of->newest)
-                                <x-moment :at="$of->newest->capturedAt()" :zone="$zone" :offset="false" />@else<span
-                                        class="attention">none</span>
+                                @if ($kept->newestAt !== null)
+                                    <x-moment :at="$kept->newestAt" :zone="$zone" :offset="false" />
+                                @else
+                                    <span class="attention">none</span>
                                 @endif
                             </td>
                             <td class="num @if ($standing->missesRpo()) attention @endif">

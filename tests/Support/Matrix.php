@@ -42,6 +42,7 @@ final class Matrix
             'POST sign-out' => [self::SIGNED_IN, []],
             'GET /' => [self::SIGNED_IN, []],
             'GET estate' => [self::ESTATE, []],
+            'POST look-again' => [self::ESTATE, []],
             'GET stores' => [self::ESTATE, []],
             'GET proofs' => [self::ESTATE, []],
             'GET search' => [self::SIGNED_IN, ['q' => 'roster']],

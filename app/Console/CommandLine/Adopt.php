@@ -50,6 +50,11 @@ final class Adopt extends KaisekiCommand
         return $kind === null ? array_values(Kinds::all()) : [$kind];
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $name =

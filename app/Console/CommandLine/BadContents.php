@@ -24,6 +24,11 @@ final class BadContents extends KaisekiCommand
             );
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $file = (string) $input->getArgument('list');

@@ -7,6 +7,8 @@ namespace App\Console\CommandLine;
 use App\Care\CatalogExport;
 use App\Care\NightKit;
 use App\Care\Rebuild;
+use App\Jobs\ReckonStanding;
+use App\Models\Workload;
 use App\Trees\Run\Targets;
 use App\Words;
 use InvalidArgumentException;
@@ -45,6 +47,8 @@ final class CatalogCommand extends KaisekiCommand
         $rebuild = new Rebuild($store, (bool) $input->getOption('read-archives'), fn (string $set) => $this->progress($set));
         $rebuild->run($input->getOption('workload') === null ? null : (string) $input->getOption('workload'));
         $this->endProgress();
+        $names = array_unique(array_column($rebuild->sets, 'workload'));
+        ReckonStanding::begin(...array_map(intval(...), Workload::query()->whereIn('name', $names)->pluck('id')->all()));
         $from = array_count_values(array_column($rebuild->sets, 'from')) + ['manifest' => 0, 'archive' => 0, 'known' => 0];
         $this->answer(['sets' => $rebuild->sets, 'problems' => $rebuild->problems], function () use ($rebuild, $from): iterable {
             yield sprintf(

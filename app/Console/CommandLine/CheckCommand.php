@@ -29,6 +29,11 @@ final class CheckCommand extends KaisekiCommand
             ->addOption('store', null, InputOption::VALUE_REQUIRED, 'only the copies on this store');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $copies = $this->copies($input);

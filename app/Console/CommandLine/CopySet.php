@@ -23,6 +23,11 @@ final class CopySet extends KaisekiCommand
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'the store');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $set = self::knownSet($this->workload($input), (string) $input->getArgument('set'));

@@ -22,6 +22,11 @@ final class Expire extends KaisekiCommand
             ->addOption('delete-everything', null, InputOption::VALUE_NONE, 'that no set would be left is meant');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $expiry = new Expiry($this->workload($input));

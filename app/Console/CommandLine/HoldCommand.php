@@ -27,6 +27,11 @@ final class HoldCommand extends KaisekiCommand
             ->addOption('lift', null, InputOption::VALUE_NONE, 'lifts the holds of the set');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);

@@ -6,6 +6,7 @@ namespace App\Console\CommandLine;
 
 use App\Hosts\HostCommand;
 use App\Instance;
+use App\Jobs\ReckonStanding;
 use App\Kinds\Kind;
 use App\Kinds\Kinds;
 use App\Kinds\Refusal;
@@ -62,6 +63,22 @@ abstract class KaisekiCommand extends Command
     protected function needsInstance(InputInterface $input): bool
     {
         return true;
+    }
+
+    /** Whether the workload that it names may stand otherwise after it, so that it is looked at again. */
+    protected function changes(InputInterface $input): bool
+    {
+        return false;
+    }
+
+    private function lookAgain(InputInterface $input): void
+    {
+        $as = $input->hasOption('as') ? $input->getOption('as') : null;
+        $name = $as ?? ($input->hasArgument('name') ? $input->getArgument('name') : null);
+        $id = $name === null ? null : Workload::query()->where('name', $name)->value('id');
+        if ($id !== null) {
+            ReckonStanding::begin((int) $id);
+        }
     }
 
     /** Does the work and answers; the exit code. */
@@ -176,7 +193,12 @@ abstract class KaisekiCommand extends Command
                 self::boot();
             }
 
-            return $this->carryOut($input);
+            $code = $this->carryOut($input);
+            if ($this->changes($input)) {
+                $this->lookAgain($input);
+            }
+
+            return $code;
         } catch (InvalidArgumentException|UnsafePath $wrong) {
             return $this->refuse($wrong->getMessage(), self::WRONG_USE);
         } catch (CannotPlan|CannotRegister|NoInstance|NoServer|Refusal $blocked) {

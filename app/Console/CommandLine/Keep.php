@@ -33,6 +33,11 @@ final class Keep extends KaisekiCommand
             ->addOption('delete-everything', null, InputOption::VALUE_NONE, 'a rule that keeps nothing is meant');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);

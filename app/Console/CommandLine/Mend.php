@@ -23,6 +23,11 @@ final class Mend extends KaisekiCommand
             ->addOption('store', null, InputOption::VALUE_REQUIRED, 'the store whose copy is to be mended');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $set = self::knownSet($this->workload($input), (string) $input->getArgument('set'));

@@ -39,6 +39,11 @@ final class Protect extends KaisekiCommand
         $this->addOptionsOfKinds();
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $level = Level::of((string) $input->getOption('level'));

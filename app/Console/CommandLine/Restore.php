@@ -26,6 +26,11 @@ final class Restore extends KaisekiCommand
         return $this->kindOfNamed($input);
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);

@@ -42,6 +42,11 @@ final class ScheduleCommand extends KaisekiCommand
             ->addOption('off', null, InputOption::VALUE_NONE, 'keeps it, but makes nothing');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $group = $input->getOption('group');

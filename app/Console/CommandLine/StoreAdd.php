@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Instance;
+use App\Jobs\LookAtStores;
 use App\Models\Lane;
 use App\Models\Store;
 use App\Stores\ClosedFolder;
@@ -105,6 +106,8 @@ final class StoreAdd extends KaisekiCommand
             ],
             fn (): array => ["{$store->name} at {$store->site}: {$store->root}"],
         );
+
+        LookAtStores::dispatch();
 
         return self::DONE;
     }

@@ -22,6 +22,11 @@ final class VerdictCommand extends KaisekiCommand
             ->addOption('reason', null, InputOption::VALUE_REQUIRED, 'is kept', '');
     }
 
+    protected function changes(InputInterface $input): bool
+    {
+        return true;
+    }
+
     protected function carryOut(InputInterface $input): int
     {
         $set = self::knownSet($this->workload($input), (string) $input->getArgument('set'));

@@ -4,9 +4,11 @@ declare(strict_types=1);
 
 namespace App\Console\Commands;
 
+use App\Care\KeptStanding;
 use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
+use App\Jobs\LookAtStores;
 use App\Jobs\NightWork;
 use App\Kinds\Kinds;
 use App\Models\Copy;
@@ -104,6 +106,8 @@ final class MakeDemo extends Command
             (new $part)->handle();
         }
         (new OpenRequests)->make($today, $notice);
+        (new LookAtStores)->handle();
+        Workload::query()->get()->each(KeptStanding::reckon(...));
         touch(Instance::path('demo.done'));
         touch(Instance::path('has-users'));
 

@@ -3,6 +3,9 @@
 <x-layout title="Stores" here="Stores">
     <main id="main" class="page">
         <h1>Stores</h1>
+        @if ($view->lookedAt() !== null)
+            <x-looked :at="$view->lookedAt()" :busy="false" :zone="$zone" />
+        @endif
         @php($stores = $view->stores())
         @if ($stores->isEmpty())
             <p class="empty">There is no store yet. <span class="mono">bin/kaiseki store-add NAME DIR</span> adds one; adopting a
@@ -185,10 +188,10 @@
                     <tbody>
                         @foreach ($trouble as $row)
                             <tr>
-                                <td class="mono">{{ $row['set']->name }}</td>
-                                <td class="tight">{{ $row['copy']->store->name }}</td>
-                                <td class="tight">{{ ChainChart::stateWords($row['copy']->state) }}</td>
-                                <td class="attention">{{ $row['copy']->because }}</td>
+                                <td class="mono">{{ $row['name'] }}</td>
+                                <td class="tight">{{ $row['store'] }}</td>
+                                <td class="tight">{{ ChainChart::stateWords($row['state']) }}</td>
+                                <td class="attention">{{ $row['because'] }}</td>
                             </tr>
                         @endforeach
                     </tbody>

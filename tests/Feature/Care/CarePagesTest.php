@@ -152,6 +152,7 @@ it('settles schedules, promises and plans for reading back, and says what is wro
     $this->post("/workloads/{$this->workload->id}/promises", ['rpo' => '26h', 'rto' => '4h', 'outside' => 1]);
     expect($this->workload->refresh())->rpo_s->toBe(93_600)->rto_s->toBe(14_400)->needs_outside_copy->toBeTrue();
     $this->travelTo(new DateTimeImmutable('2026-10-10T02:00:00Z'));
+    $this->look();
     $this->get('/estate')->assertSee('Its newest usable point is 6 days old')->assertSee('can only be read at the site of its source');
     $this->post('/stores/near/checks', ['mb' => 'much', 'from' => '01:00', 'until' => '05:00'])->assertSessionHasErrors('mb');
     $this->post('/stores/near/checks', ['mb' => '5', 'from' => '26:00', 'until' => '05:00'])->assertSessionHasErrors('from');

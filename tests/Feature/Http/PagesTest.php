@@ -302,6 +302,7 @@ it('shows what there is and what is wrong with it', function (): void {
     $this->actingAs($this->operator)->get('/estate')->assertOk()->assertSee('crew')->assertSee('never');
     $this->get('/stores')->assertOk()->assertSee('read-only for us')->assertSee('None that is known');
     unlink($this->archives->file($this->full));
+    $this->look();
     $this->get('/stores')->assertSee('There is no file');
     $this->get('/estate')->assertSee('None of its 2 points is usable');
     $this->get('/proofs')->assertSee('Nothing was run yet');

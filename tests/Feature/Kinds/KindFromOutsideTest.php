@@ -124,6 +124,7 @@ it('has options that mean something else for another kind, and says which it tak
 it('lets the desk go on when it fails', function (): void {
     Jars::$isBroken = true;
     $workload = Workload::query()->where('name', 'pantry')->firstOrFail();
+    $this->look();
     $this->actingAs($this->operator)->get('/estate')->assertOk()->assertSee('pantry')->assertSee('The jar opener is gone.');
     $this->get('/')->assertOk();
     $this->get("/workloads/{$workload->id}")

@@ -227,6 +227,7 @@ it('keeps copies as objects, and says of a store that does not answer that it do
     expect(($this->restore)()->code)->toBe(0)->and(TreeListing::of($this->out))->toBe(TreeListing::of($this->source));
     rename($folder, "$folder-gone");
     Cache::flush();
+    $this->look();
     $this->actingAs($this->person(Role::Operator))->get('/stores')->assertSee('does not answer');
     $points = $this->kaiseki('points', 'own', '--json')->json()['points'];
     expect(array_column($points, 'usable'))->toBe(['no', 'no', 'no']);
@@ -401,6 +402,7 @@ it('shows a workload with its histories, copies and runs, also when its source i
     $this->get("/workloads/{$workload->id}?days=3&levels=full&state=hurt")
         ->assertOk()
         ->assertSee('Its original is gone');
+    $this->look();
     $this->get('/estate')->assertSee('original is gone');
     $this->actingAs($this->person(Role::Operator, ['fares']))
         ->get("/workloads/{$workload->id}")

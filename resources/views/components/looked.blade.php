@@ -1,0 +1,12 @@
+@props(['at', 'busy', 'zone', 'url' => null])
+<div class="looked muted small" role="status"
+    @if ($busy && $url !== null) hx-get="{{ $url }}" hx-select="#main" hx-target="#main" hx-swap="outerHTML" hx-trigger="every 2s" @endif>
+    @if ($at !== null)
+        As it was at <x-moment :at="$at" :zone="$zone" :offset="false" />{{ $busy ? '; it is being looked at again.' : '.' }}
+    @elseif ($busy)
+        It is being looked at.
+    @endif
+    @if (!$busy)
+        <form class="d-inline" method="post" action="/look-again">@csrf<button class="link">Look again</button></form>
+    @endif
+</div>
