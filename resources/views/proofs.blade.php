@@ -25,7 +25,11 @@
                         <tr>
                             <td><a data-row href="/runs/{{ $run->id }}">{{ $run->id }}</a></td>
                             <td class="tight">{{ $run->workload->name }}</td>
-                            <td class="tight"><x-moment :at="$run->point_at" :zone="$zone" :offset="false" /></td>
+                            <td class="tight">
+                                @if ($run->point_at !== null)
+                                    <x-moment :at="$run->point_at" :zone="$zone" :offset="false" />
+                                @endif
+                            </td>
                             <td class="tight">
                                 @if ($run->state === 'done' && $run->outcome['right'])
                                     <span class="mark-proven">proven</span>
