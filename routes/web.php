@@ -16,6 +16,7 @@ Route::middleware('guest')->group(function (): void {
 Route::middleware('auth')->group(function (): void {
     Route::post('/sign-out', [C\SignInController::class, 'destroy']);
     Route::get('/', C\DeskController::class);
+    Route::post('/filters', C\SavedFilterController::class);
     Route::middleware('can:see-estate')->group(function (): void {
         Route::get('/estate', C\EstateController::class);
         Route::post('/look-again', C\LookAgainController::class);

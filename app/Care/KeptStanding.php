@@ -37,16 +37,21 @@ final readonly class KeptStanding
 
     public static function of(Workload $workload): self
     {
-        return self::all(new Collection([$workload]))[$workload->id];
+        return self::read($workload, DB::table('standings')->where('workload_id', $workload->id)->first());
     }
 
     /**
+     * Of many at a time, without what expires.
+     *
      * @param  Collection<int, Workload>  $workloads
      * @return array<int, self> by the ids of all of them
      */
     public static function all(Collection $workloads): array
     {
-        $rows = DB::table('standings')->whereIn('workload_id', $workloads->pluck('id'))->get()->keyBy('workload_id');
+        $rows = DB::table('standings')
+            ->whereIn('workload_id', $workloads->pluck('id'))
+            ->get(['workload_id', 'said', 'failure', 'wanted_at', 'reckoned_at'])
+            ->keyBy('workload_id');
         $kept = [];
         foreach ($workloads as $workload) {
             $kept[$workload->id] = self::read($workload, $rows[$workload->id] ?? null);
@@ -139,7 +144,7 @@ final readonly class KeptStanding
             $row->failure ?? null,
             $at,
             $isWanted,
-            $row?->expiry === null ? null : KeptExpiry::of((array) json_decode($row->expiry, true)),
+            ($row->expiry ?? null) === null ? null : KeptExpiry::of((array) json_decode($row->expiry, true)),
         );
     }
 

@@ -86,7 +86,7 @@ it('waits for the second person, who sees what it does; and everything can be pu
     $browser
         ->signIn('petra@sorrelsound.example')
         ->visit('/')
-        ->waitForText('Waits for a second person')
+        ->waitForText('Waits for you')
         ->press('j')
         ->press("\u{E007}")
         ->waitForText('To be approved');

@@ -41,6 +41,7 @@ final class Matrix
             'POST sign-in' => [['guest'], ['email' => 'nobody@sorrelsound.example', 'password' => 'nine wet ropes']],
             'POST sign-out' => [self::SIGNED_IN, []],
             'GET /' => [self::SIGNED_IN, []],
+            'POST filters' => [self::SIGNED_IN, ['do' => 'keep', 'name' => 'mine', 'q' => 'roster']],
             'GET estate' => [self::ESTATE, []],
             'POST look-again' => [self::ESTATE, []],
             'GET stores' => [self::ESTATE, []],

@@ -1,3 +1,4 @@
+{{-- It stands within sentences: nothing may come after its end, a line break neither. --}}
 @use('App\Words')
 @props(['at', 'zone', 'word' => 'due '])
 @php($left = now()->diffInSeconds($at))

@@ -1,5 +1,5 @@
 @props(['at', 'busy', 'zone', 'url' => null])
-<div class="looked muted small" role="status"
+<div class="muted small mb-3" role="status"
     @if ($busy && $url !== null) hx-get="{{ $url }}" hx-select="#main" hx-target="#main" hx-swap="outerHTML" hx-trigger="every 2s" @endif>
     @if ($at !== null)
         As it was at <x-moment :at="$at" :zone="$zone" :offset="false" />{{ $busy ? '; it is being looked at again.' : '.' }}

@@ -44,7 +44,7 @@ it('lets an approver begin it, who sees the order and what it does', function ()
     ($this->ask)();
     $approval = Approval::query()->sole();
     $page = "/approvals/{$approval->id}";
-    $this->actingAs($this->approver)->get('/')->assertSee('Waits for a second person');
+    $this->actingAs($this->approver)->get('/')->assertSee('Waits for you')->assertSee("asks for approval: {$approval->sentence}");
     $this->get($page)
         ->assertSee('as it was on Thu 1 Oct 04:00 +02:00 into')
         ->assertSee('tree/rosters/week-47.csv')
@@ -135,7 +135,7 @@ it('begins without approval for a reason, raises an alarm, and is listed until s
         ->toBeTrue()
         ->and((string) file_get_contents(App\Instance::folder('log').'/alarms.log'))
         ->toContain('The ferry leaves in ten minutes');
-    $this->actingAs($this->approver)->get('/')->assertSee('begun without approval: review');
+    $this->actingAs($this->approver)->get('/')->assertSee('Begun without approval: ')->assertSee('Review it');
     $this->actingAs($this->desk->operator)
         ->post("/approvals/{$approval->id}", ['do' => 'review', 'words' => 'fine by me'])
         ->assertForbidden();
@@ -186,7 +186,10 @@ it('puts back from the page, exactly, and lists what is set aside until then', f
     (new CarryOutRun($run->id))->handle();
     $run->refresh();
     expect($run->state)->toBe('done', (string) $run->failure)->and($run->set_aside_until?->isFuture())->toBeTrue();
-    $this->get('/')->assertSee('Still set aside');
+    $this->get('/')->assertDontSee('cannot be put back');
+    $this->travel(12)->days();
+    $this->get('/')->assertSee("What run {$run->id} replaced goes: after that it cannot be put back.")->assertSee('Keep it longer');
+    $this->travelBack();
     $this->get("{$this->desk->url}?show=proof")->assertSee('Put it back');
     $this->actingAs($this->approver)
         ->post("/runs/{$run->id}/put-back")
@@ -200,7 +203,9 @@ it('puts back from the page, exactly, and lists what is set aside until then', f
     (new PutBackRun($run->id, false))->handle();
     expect(TreeListing::of($this->desk->live))->toBe($before);
     $this->get("{$this->desk->url}?show=proof")->assertSee('It was put back');
-    $this->get('/')->assertDontSee('Still set aside');
+    $this->travel(12)->days();
+    $this->get('/')->assertDontSee('cannot be put back');
+    $this->travelBack();
     $this->post("/runs/{$run->id}/put-back")->assertSessionHasErrors('run');
 });
 
