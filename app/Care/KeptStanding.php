@@ -65,7 +65,7 @@ final readonly class KeptStanding
     {
         $began = now();
         $clock = hrtime(true);
-        $row = ['said' => null, 'expiry' => null, 'trouble' => null, 'failure' => null];
+        $row = ['said' => null, 'expiry' => null, 'held' => self::held($workload), 'trouble' => null, 'failure' => null];
         try {
             $points = new Points($workload);
             $row['said'] = self::document(new StandingOf($workload, $points), $began->toImmutable());
@@ -105,6 +105,17 @@ final readonly class KeptStanding
             'checked_at' => $is->checkedAgo === null ? null : $now->subSeconds($is->checkedAgo)->format('Y-m-d\TH:i:s\Z'),
             'last_failure' => $is->lastFailure,
         ];
+    }
+
+    /** @return array<int, array{int, int, int}> id of a store => copies, bytes, copies found right when read back */
+    private static function held(Workload $workload): array
+    {
+        $held = DB::table('copies')
+            ->where('workload_id', $workload->id)
+            ->groupBy('store_id')
+            ->get(['store_id', DB::raw('COUNT(*) AS n'), DB::raw('SUM(bytes) AS bytes'), DB::raw("SUM(state = 'checked') AS checked")]);
+
+        return $held->keyBy('store_id')->map(fn (stdClass $of): array => [(int) $of->n, (int) $of->bytes, (int) $of->checked])->all();
     }
 
     /** @return list<array{set: int, name: string, store: int, state: string, because: string|null}> */

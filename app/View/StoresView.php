@@ -21,7 +21,6 @@ use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Estimate\MeasuredRate;
 use Kaiseki\Core\Tape\Cartridge;
 use Kaiseki\Core\Tape\UnableToUseTape;
-use stdClass;
 
 /** What the page of stores shows: what holds copies, what lies where, how fast it comes, and what is wrong. */
 final class StoresView
@@ -29,6 +28,9 @@ final class StoresView
     private readonly RatesNow $rates;
 
     private readonly OpenStores $open;
+
+    /** @var array<int, array{int, int, int, int}>|null see held() */
+    private ?array $held = null;
 
     /** @var array<string, list<float>> what and subject => rates, the newest last */
     private array $past = [];
@@ -69,25 +71,34 @@ final class StoresView
     /** @return Collection<int, StoreLine> */
     public function stores(): Collection
     {
-        $counts = $this->copies()
-            ->selectRaw('store_id, COUNT(*) AS copies, SUM(bytes) AS bytes, COUNT(DISTINCT workload_id) AS workloads')
-            ->groupBy('store_id')
-            ->get()
-            ->keyBy('store_id');
+        return $this->seen()->map(fn (Store $store): StoreLine => new StoreLine(
+            $store,
+            $store->silence,
+            ($this->held()[$store->id] ?? [0])[0],
+            ($this->held()[$store->id] ?? [0, 0])[1],
+            ($this->held()[$store->id] ?? [0, 0, 0, 0])[3],
+            $this->rates->of('store', $store->name),
+            $this->past["store {$store->name}"] ?? [],
+        ));
+    }
 
-        return $this->seen()->map(function (Store $store) use ($counts): StoreLine {
-            $count = $counts[$store->id] ?? new stdClass;
+    /**
+     * @return array<int, array{int, int, int, int}> id of a store => copies, bytes, copies found right when read back, workloads, of those
+     *     that the person may see
+     */
+    private function held(): array
+    {
+        if ($this->held === null) {
+            $this->held = [];
+            foreach ($this->standings()->whereNotNull('held')->pluck('held') as $held) {
+                foreach ((array) json_decode($held, true) as $store => [$copies, $bytes, $checked]) {
+                    $sum = $this->held[$store] ?? [0, 0, 0, 0];
+                    $this->held[$store] = [$sum[0] + $copies, $sum[1] + $bytes, $sum[2] + $checked, $sum[3] + 1];
+                }
+            }
+        }
 
-            return new StoreLine(
-                $store,
-                $store->silence,
-                (int) ($count->copies ?? 0),
-                (int) ($count->bytes ?? 0),
-                (int) ($count->workloads ?? 0),
-                $this->rates->of('store', $store->name),
-                $this->past["store {$store->name}"] ?? [],
-            );
-        });
+        return $this->held;
     }
 
     /**
@@ -96,11 +107,6 @@ final class StoresView
      */
     public function checks(): array
     {
-        $counts = $this->copies()
-            ->selectRaw("store_id, COUNT(*) AS n, SUM(state = 'checked') AS checked")
-            ->groupBy('store_id')
-            ->get()
-            ->keyBy('store_id');
         $last = DB::table('checks')->selectRaw('store_name, MAX(at) AS at')->groupBy('store_name')->pluck('at', 'store_name');
 
         return array_values(
@@ -108,8 +114,8 @@ final class StoresView
                 ->map(
                     fn (Store $store): array => [
                         'store' => $store,
-                        'all' => (int) ($counts[$store->id]->n ?? 0),
-                        'checked' => (int) ($counts[$store->id]->checked ?? 0),
+                        'all' => ($this->held()[$store->id] ?? [0])[0],
+                        'checked' => ($this->held()[$store->id] ?? [0, 0, 0])[2],
                         'last' => isset($last[$store->name]) ? CarbonImmutable::parse($last[$store->name]) : null,
                     ],
                 )

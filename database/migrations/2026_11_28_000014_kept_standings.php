@@ -15,6 +15,7 @@ return new class extends Migration
             $table->foreignId('workload_id')->primary()->constrained('workloads')->cascadeOnDelete();
             $table->json('said')->nullable()->comment('see App\Care\KeptStanding');
             $table->json('expiry')->nullable()->comment('what the rules no longer keep: see App\Care\KeptExpiry');
+            $table->json('held')->nullable()->comment('store => copies, bytes, copies found right when read back');
             $table->json('trouble')->nullable()->comment('copies that cannot be relied on, the newest first');
             $table->string('failure', 500)->nullable()->comment('why it could not be told');
             $table->dateTime('wanted_at', 6)->nullable()->comment('when something changed, or somebody asked');
