@@ -41,12 +41,12 @@ it('makes what is due and finds a dead run while all that carry out runs are bus
         'UPDATE schedules s JOIN workloads w ON w.id = s.workload_id SET s.considered_at = NOW() - INTERVAL 2 MINUTE WHERE '.
             "w.name = '$name'",
     );
+    $worker = gethostname().':99999999:1';
     $database->exec(
-        "INSERT INTO runs (workload_id, state, worker, plan, created_at, updated_at) SELECT id, 'running', ".
-            "CONCAT('".
-            gethostname().
-            "', ':99999999:1'), ".
-            "'{\"to\": \"nowhere\", \"sentence\": \"\"}', NOW(), NOW() FROM workloads WHERE name = '$name'",
+        'INSERT INTO runs (workload_id, set_id, set_name, point_at, state, worker, plan, created_at, updated_at) '.
+            "SELECT s.workload_id, s.id, s.name, s.captured_at, 'running', '$worker', '{\"target\": \"nowhere\", \"sentence\": \"Put it ".
+                "back.\"}', ".
+            "NOW(), NOW() FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = '$name'",
     );
     $run = (int) $database->lastInsertId();
     ($this->clock)();
@@ -59,6 +59,7 @@ it('makes what is due and finds a dead run while all that carry out runs are bus
     $found = fn (): bool => $database->query("SELECT state FROM runs WHERE id = $run")->fetchColumn() === 'queued';
     expect(Instance::waitUntil($made))->toBeTrue()->and(Instance::waitUntil($found))->toBeTrue();
     $database->exec("DELETE FROM jobs WHERE queue = 'runs'");
+    $database->exec("DELETE FROM trail WHERE run_id = $run");
     $database->exec("DELETE FROM runs WHERE id = $run");
     $database->exec("UPDATE schedules s JOIN workloads w ON w.id = s.workload_id SET s.`on` = 0 WHERE w.name = '$name'");
 });
