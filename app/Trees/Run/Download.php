@@ -26,7 +26,6 @@ use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Proof\DigestLine;
 use RuntimeException;
-use Symfony\Component\Process\InputStream;
 use Symfony\Component\Process\Process;
 
 /**
@@ -114,19 +113,10 @@ final class Download
      */
     private static function zipped(iterable $tar): iterable
     {
-        $input = new InputStream;
-        $process = new Process(['bsdtar', '--create', '--file=-', '--format=zip', '@-'], null, ['LC_ALL' => 'C.UTF-8'], $input, null);
+        $process = new Process(['bsdtar', '--create', '--file=-', '--format=zip', '@-'], null, ['LC_ALL' => 'C.UTF-8'], $tar, null);
         $process->start();
-        foreach ($tar as $piece) {
-            $input->write($piece);
-            yield $process->getIncrementalOutput();
-        }
-        $input->close();
-        while ($process->isRunning()) {
-            yield $process->getIncrementalOutput();
-            usleep(2000);
-        }
-        yield $process->getIncrementalOutput();
+        yield from $process->getIterator(Process::ITER_SKIP_ERR); // takes of the tar what fits into the pipe, and keeps nothing
+        $process->wait();
         if (! $process->isSuccessful()) {
             throw UnableToRestore::targetUnfit('the download', 'bsdtar: '.trim($process->getErrorOutput()));
         }

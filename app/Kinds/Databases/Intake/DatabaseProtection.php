@@ -6,13 +6,10 @@ namespace App\Kinds\Databases\Intake;
 
 use App\Hosts\HostCommand;
 use App\Kinds\Databases\Order\CannotRestore;
-use App\Kinds\Databases\Run\ExactFloats;
-use App\Kinds\Databases\Run\SchemaFacts;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerFacts;
 use App\Kinds\Databases\Server\ServerLink;
-use App\Kinds\Databases\Server\Tools;
 use App\Models\BackupSet;
 use App\Models\History;
 use App\Models\Store;
@@ -22,7 +19,6 @@ use App\Sets\Protection;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Chain\Level;
-use Kaiseki\Core\Database\DumpScan;
 use Kaiseki\Core\Database\DumpSection;
 use Kaiseki\Core\Protect\Clock;
 use Kaiseki\Core\Protect\SystemClock;
@@ -32,9 +28,6 @@ use Symfony\Component\Process\Process;
 /** Makes fulls (dumps of one moment) and log sets (closed binary logs) of a database server. */
 final class DatabaseProtection
 {
-    /** Seconds for which writers may have to wait while two sessions begin at the same moment. */
-    private const LOCK_WAIT = 5;
-
     private ?History $history = null;
 
     public function __construct(
@@ -70,7 +63,7 @@ final class DatabaseProtection
             if (! is_dir($this->folder())) {
                 mkdir($this->folder(), 0700, true);
             }
-            $set = $level->isLog() ? $this->log($link) : $this->full($link, $facts, $newHistory || HistoryBreaks::since($this->workload));
+            $set = $level->isLog() ? $this->log($link) : $this->full($link, $server, $facts, $newHistory || HistoryBreaks::since($this->workload));
         } catch (CannotReachServer|CannotRestore $cannot) {
             throw CannotRegister::because($cannot->getMessage());
         } catch (PDOException $failure) {
@@ -120,7 +113,7 @@ final class DatabaseProtection
         return $this->history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $name]);
     }
 
-    private function full(ServerLink $link, ServerFacts $facts, bool $newHistory): BackupSet
+    private function full(ServerLink $link, DatabaseServer $server, ServerFacts $facts, bool $newHistory): BackupSet
     {
         $schemas = array_values(array_filter($link->schemas(), fn (string $schema): bool => ! str_starts_with($schema, 'kaiseki_')));
         if ($schemas === []) {
@@ -134,17 +127,17 @@ final class DatabaseProtection
         }
         $partial = "$path.partial";
         try {
-            [$scan, $members, $counted] = $this->dump($link, $facts, $schemas, $partial);
+            $dump = MomentDump::write($link, $server, $schemas, $partial);
             SetRecordBeside::write($this->folder()."/$name", $partial, "$name.sql.gz", 'full', $this->history($newHistory)->name, [
                 'at' => $now,
                 'captured_at' => gmdate('Y-m-d\TH:i:s\Z', $now),
-                'log_file' => $scan->logFile,
-                'log_position' => $scan->logPosition,
-                'gtid' => $scan->gtid,
+                'log_file' => $dump->scan->logFile,
+                'log_position' => $dump->scan->logPosition,
+                'gtid' => $dump->scan->gtid,
                 'server' => ['version' => $facts->version, 'uid' => $facts->uid, 'id' => $facts->serverId],
-                'counted' => $counted,
-                'members' => $members,
-                'sections' => array_map(fn (DumpSection $section): array => $section->toArray(), $scan->sections),
+                'counted' => $dump->counted,
+                'members' => $dump->members,
+                'sections' => array_map(fn (DumpSection $section): array => $section->toArray(), $dump->scan->sections),
             ]);
             rename($partial, $path);
         } finally {
@@ -155,83 +148,12 @@ final class DatabaseProtection
         } catch (\Kaiseki\Core\Archive\UnreadableArchive $unreadable) {
             throw CannotRegister::because("The dump that was made {$unreadable->getMessage()}.");
         }
-        $set->update(['captured_from' => gmdate('Y-m-d H:i:s', $now)]);
+        $set->update([
+            'captured_from' => gmdate('Y-m-d H:i:s', $now),
+            'remarks' => [...$set->remarks ?? [], ...$dump->remarks()],
+        ]);
 
         return $set;
-    }
-
-    /**
-     * @param  list<string>  $schemas
-     * @return array{DumpScan, list<int>, array<string, array<string, array{rows: int, checksum: string|null}>>} what it holds, where each
-     *     section's gzip member begins, what was counted in the same moment
-     */
-    private function dump(ServerLink $link, ServerFacts $facts, array $schemas, string $path): array
-    {
-        $file = fopen($path, 'wb') ?: throw CannotRegister::because("$path cannot be written.");
-        $writer = new GzipMemberWriter($file, 1);
-        $members = [];
-        $scan = new DumpScan(function () use ($writer, &$members): void {
-            $members[] = $writer->mayBeginMember()->offset;
-        }, fn (string $bytes) => $writer->write($bytes));
-        $own = ServerLink::to(DatabaseServer::of($this->workload) ?? throw CannotRegister::because('its server is not known'));
-        $isLocked = false;
-        if ($facts->keepsLog) {
-            try {
-                $link->exec('SET lock_wait_timeout = '.self::LOCK_WAIT);
-                $link->exec('FLUSH TABLES WITH READ LOCK');
-                $isLocked = true;
-            } catch (PDOException) {
-                // Then the two sessions may have begun at different moments, which their positions tell.
-            }
-        }
-        $own->exec('SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ');
-        $own->exec('START TRANSACTION WITH CONSISTENT SNAPSHOT');
-        $position = $facts->keepsLog ? array_column($own->rows("SHOW STATUS LIKE 'binlog_snapshot_%'"), 'Value', 'Variable_name') : [];
-        $options = [
-            '--single-transaction',
-            '--quick',
-            '--routines',
-            '--triggers',
-            '--events',
-            '--hex-blob',
-            ...$facts->keepsLog ? ['--master-data=2', '--gtid'] : [],
-            '--databases',
-            ...$schemas,
-        ];
-        foreach (Tools::dump($link, $options) as $bytes) {
-            $scan->feed($bytes);
-            if ($isLocked && ($scan->logFile !== '' || $scan->bytes > 65536)) {
-                $link->exec('UNLOCK TABLES');
-                $isLocked = false;
-            }
-        }
-        $scan->finish();
-        if ($isLocked) {
-            $link->exec('UNLOCK TABLES');
-        }
-        $writer->finish();
-        fclose($file);
-        if (! $scan->isWhole) {
-            throw CannotRegister::because('mariadb-dump ended without its last line: a view may be invalid.');
-        }
-        $counted = [];
-        if (
-            ! $facts->keepsLog ||
-            (($position['Binlog_snapshot_file'] ?? '') === $scan->logFile &&
-                (int) ($position['Binlog_snapshot_position'] ?? -1) === $scan->logPosition)
-        ) {
-            foreach ($schemas as $schema) {
-                $counted[$schema] = (new SchemaFacts($own, $schema))->contents();
-                foreach (array_keys($counted[$schema]) as $table) {
-                    if (ExactFloats::has($own, $schema, (string) $table)) {
-                        $counted[$schema][$table]['checksum'] = null; // the dump holds six digits
-                    }
-                }
-            }
-        }
-        $own->exec('COMMIT');
-
-        return [$scan, $members, $counted];
     }
 
     private function log(ServerLink $link): BackupSet

@@ -240,3 +240,54 @@ test('a schedule has logs and fulls made, and the page offers these', function (
         ->assertOk();
     $page->assertSee('value="log"', false)->assertDontSee('value="diff"', false);
 });
+
+/** A statement at work in a session of its own; no lock of all tables gets past it until it ends. */
+function blocking(Mariadb $server, string $socket, string $sql): Process
+{
+    $client = ['mariadb', '--no-defaults', "--socket=$socket", '--user=root', '--delimiter=//', '--execute', $sql];
+    $process = new Process($client, null, null, null, null);
+    $process->start();
+    $others = 'SELECT COUNT(*) FROM information_schema.processlist WHERE command = "Query" AND id <> CONNECTION_ID()';
+    while ($process->isRunning() && $server->one($others) === '0') {
+        usleep(20_000);
+    }
+
+    return $process;
+}
+
+it('waits for a busy server, and counts what its tables held all the same', function (): void {
+    $this->server->exec('CREATE TABLE crew.busy (a INT)', 'INSERT INTO crew.busy VALUES (1)');
+    $busy = blocking($this->server, $this->scratch()->path.'/server/s.sock', 'UPDATE crew.busy SET a = a + SLEEP(5)');
+    $made = $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours', '--json');
+    $busy->wait();
+    $set = BackupSet::query()->sole();
+    expect($made->code)
+        ->toBe(0, $made->text)
+        ->and(array_keys(DumpFacts::ofSet($set)->counted))
+        ->toEqualCanonicalizing(['crew', 'fares'])
+        ->and(implode(' ', $set->remarks))
+        ->not->toContain('not counted');
+});
+
+it('says of a full that it could not count, and why', function (): void {
+    $this->server->exec('CREATE TABLE crew.busy (a INT)', 'INSERT INTO crew.busy VALUES (1)');
+    $socket = $this->scratch()->path.'/server/s.sock';
+    $busy = blocking($this->server, $socket, 'UPDATE crew.busy SET a = a + SLEEP(600)');
+    $writers = [];
+    foreach (['one', 'two', 'three'] as $name) {
+        $this->server->exec("CREATE TABLE fares.$name (a INT)");
+        $writers[] = blocking($this->server, $socket, "BEGIN NOT ATOMIC LOOP INSERT INTO fares.$name VALUES (1); END LOOP; END");
+    }
+    try {
+        $made = $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours', '--json');
+    } finally {
+        array_map(fn (Process $process) => $process->stop(0), [$busy, ...$writers]);
+    }
+    $set = BackupSet::query()->sole();
+    expect($made->code)
+        ->toBe(0, $made->text)
+        ->and(DumpFacts::ofSet($set)->counted)
+        ->toBe([])
+        ->and(implode(' ', $set->remarks))
+        ->toContain('was not counted when it was made: the server was too busy to stand still for a moment (4 attempts)');
+});
