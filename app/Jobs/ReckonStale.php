@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
+use App\Looks\KeptLook;
 use App\Models\Workload;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
@@ -26,6 +27,7 @@ final class ReckonStale implements ShouldBeUnique, ShouldQueue
     public function handle(): void
     {
         LookAtStores::dispatch();
+        KeptLook::forgetOld();
         $stale = Workload::query()
             ->leftJoin('standings', 'standings.workload_id', '=', 'workloads.id')
             ->where(fn ($query) => $query->whereNull('reckoned_at')->orWhere('reckoned_at', '<', now()->subMinutes(self::MINUTES)))

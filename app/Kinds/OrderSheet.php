@@ -14,8 +14,11 @@ interface OrderSheet
 {
     public function request(): RecoveryRequest;
 
-    /** @return list<string> what stands in the way */
+    /** @return list<string> what stands in the way; of the target, as it was when somebody looked at it last */
     public function blockers(): array;
+
+    /** Looks at the target now, which may take seconds: before anything is ordered, and never for a page. */
+    public function lookAgain(): void;
 
     public function sentence(string $zone): string;
 

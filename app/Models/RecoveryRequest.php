@@ -82,6 +82,12 @@ final class RecoveryRequest extends Model
         return $this->hasMany(Approval::class, 'request_id')->latest('id');
     }
 
+    /** @return HasMany<Look, $this> */
+    public function looks(): HasMany
+    {
+        return $this->hasMany(Look::class, 'request_id');
+    }
+
     /** @return HasMany<Run, $this> */
     public function runs(): HasMany
     {

@@ -192,6 +192,7 @@ final class Approvals
         if ($refused !== null) {
             throw CannotOrder::because($refused);
         }
+        $sheet->lookAgain();
         if ($sheet->blockers() !== []) {
             throw CannotOrder::because($sheet->blockers()[0]);
         }

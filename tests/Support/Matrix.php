@@ -119,6 +119,7 @@ final class Matrix
             'POST requests/{recoveryRequest}/answer' => [[...self::OPERATORS, 'asker'], ['answer' => 'yes']],
             'GET requests/{recoveryRequest}/hand-sheet' => [self::OPERATORS, []],
             // Of a request about files there is none: 404 for who may, 403 for everybody else.
+            'POST requests/{recoveryRequest}/database/look' => [self::OPERATORS, ['look' => 'server', 'show' => 'when']],
             'POST requests/{recoveryRequest}/database' => [self::OPERATORS, ['set' => 'question', 'query' => 'SELECT 1']],
         ];
         foreach ($work as $part => $body) {

@@ -1,4 +1,4 @@
 @props(['frame', 'picker', 'key' => null, 'gap' => false])
 @if ($frame->canWork)
     <a id="blank-{{ $picker }}-{{ $key ?? 'x' }}" href="{{ $frame->url($picker) }}"
-    class="blank @if ($frame->picker === $picker) in-hand @endif @if ($gap) gap @endif">{{ $slot }}</a>@else<strong>{{ $slot }}</strong>@endif
+    @class(['blank', 'in-hand' => $frame->picker === $picker, 'gap' => $gap])>{{ $slot }}</a>@else<strong>{{ $slot }}</strong>@endif

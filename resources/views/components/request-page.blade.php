@@ -22,7 +22,7 @@
             <section class="picker" aria-label="{{ RequestFrame::PICKERS[$frame->picker][0] }}">{{ $slot }}</section>
             <aside class="slip" aria-label="Slip">{{ $slip }}</aside>
         </div>
-        <div class="foot">
+        <div class="foot" id="foot">
             @if ($frame->canWork)
                 <a id="to-preview" class="btn btn-outline-primary" data-key="p" href="{{ $frame->url('preview') }}">Preview
                     <kbd>p</kbd></a>

@@ -105,7 +105,7 @@ test('databases are shown and answered as before', function (): void {
         'due_at' => now()->addHour(),
     ]);
     (new DatabaseSaid(['before' => $gtid, 'schema' => 'then']))->keepOn($request)->save();
-    $this->actingAs($operator);
+    $this->actingAs($operator)->post("/requests/{$request->id}/database/look", ['look' => 'server', 'show' => 'when'])->assertRedirect();
     pages(
         $this,
         'database-request',

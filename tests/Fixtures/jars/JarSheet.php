@@ -42,6 +42,10 @@ final readonly class JarSheet implements OrderSheet
         );
     }
 
+    public function lookAgain(): void
+    {
+    }
+
     public function sentence(string $zone): string
     {
         return "Open {$this->point?->name} into {$this->to}.";

@@ -63,7 +63,9 @@ final class DatabaseProtection
             if (! is_dir($this->folder())) {
                 mkdir($this->folder(), 0700, true);
             }
-            $set = $level->isLog() ? $this->log($link) : $this->full($link, $server, $facts, $newHistory || HistoryBreaks::since($this->workload));
+            $set = $level->isLog()
+                ? $this->log($link)
+                : $this->full($link, $server, $facts, $newHistory || HistoryBreaks::since($this->workload));
         } catch (CannotReachServer|CannotRestore $cannot) {
             throw CannotRegister::because($cannot->getMessage());
         } catch (PDOException $failure) {

@@ -95,11 +95,14 @@ final class MomentDump
     /** @return list<string> */
     public function remarks(): array
     {
-        $why = $this->refusal?->errorInfo[1] === self::LOCK_NOT_HAD_IN_TIME
-            ? 'the server was too busy to stand still for a moment ('.self::ATTEMPTS.' attempts)'
-            : 'its account may not lock tables (RELOAD), and they were written to meanwhile';
+        $why =
+            $this->refusal?->errorInfo[1] === self::LOCK_NOT_HAD_IN_TIME
+                ? 'the server was too busy to stand still for a moment ('.self::ATTEMPTS.' attempts)'
+                : 'its account may not lock tables (RELOAD), and they were written to meanwhile';
 
-        return $this->counted !== [] ? [] : ["What its tables held was not counted when it was made: $why. A restore cannot compare with that."];
+        return $this->counted !== []
+            ? []
+            : ["What its tables held was not counted when it was made: $why. A restore cannot compare with that."];
     }
 
     /** @return bool whether it was made; if not, it has to be made again */

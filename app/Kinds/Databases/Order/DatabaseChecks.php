@@ -50,30 +50,43 @@ final class DatabaseChecks
         'BINLOG REPLAY',
     ];
 
-    /** @var list<array{check: string, result: string, detail: string}> result: passed, failed, or note */
-    public array $lines = [];
-
-    public ?ServerFacts $facts = null;
+    /** @var list<array{check: string, result: string, detail: string}> */
+    private array $lines = [];
 
     /** @param  list<Reach>  $reaches */
-    public function __construct(private readonly DatabaseOrder $order, private readonly array $reaches, ?Run $run = null)
+    private function __construct(private readonly DatabaseOrder $order, private readonly array $reaches)
     {
+    }
+
+    /**
+     * Asks the server.
+     *
+     * @param  list<Reach>  $reaches
+     */
+    public static function of(DatabaseOrder $order, array $reaches, ?Run $run = null): CheckedServer
+    {
+        $checks = new self($order, $reaches);
         try {
             $link = ServerLink::to($order->server());
-            $this->facts = ServerFacts::ask($link);
-        } catch (CannotReachServer|CannotRestore $cannot) {
-            $this->add('the server answers', 'failed', $cannot->getMessage());
-
-            return;
+            $facts = ServerFacts::ask($link);
+            $checks->add('the server answers', 'passed', "{$facts->version} as {$facts->account}");
+            $checks->all($link, $facts, $run);
+        } catch (CannotReachServer|CannotRestore|PDOException $cannot) {
+            $checks->add('the server answers', 'failed', $cannot->getMessage());
         }
-        $this->add('the server answers', 'passed', "{$this->facts->version} as {$this->facts->account}");
-        $this->privileges($this->facts);
-        $this->accounts($this->facts);
-        $this->versions($this->facts);
-        $this->settings($link, $this->facts);
+
+        return new CheckedServer($checks->lines);
+    }
+
+    private function all(ServerLink $link, ServerFacts $facts, ?Run $run): void
+    {
+        $this->privileges($facts);
+        $this->accounts($facts);
+        $this->versions($facts);
+        $this->settings($link, $facts);
         $this->names($link, $run);
         $this->tables();
-        if ($order->isByRows() && $link->one('SELECT @@GLOBAL.slave_run_triggers_for_rbr') === 'ENFORCE') {
+        if ($this->order->isByRows() && $link->one('SELECT @@GLOBAL.slave_run_triggers_for_rbr') === 'ENFORCE') {
             $this->add(
                 'triggers',
                 'failed',
@@ -83,11 +96,11 @@ final class DatabaseChecks
         }
         $this->room($link);
         $this->sessions($link);
-        if ($order->isInPlace() && $this->facts->replicas !== []) {
+        if ($this->order->isInPlace() && $facts->replicas !== []) {
             $this->add(
                 'replicas that are attached',
                 'note',
-                implode(', ', $this->facts->replicas).
+                implode(', ', $facts->replicas).
                     ': what is put in place is not in the log, so they do not follow. Set them up anew from the next full.',
             );
         }
@@ -96,17 +109,6 @@ final class DatabaseChecks
     private function add(string $check, string $result, string $detail): void
     {
         $this->lines[] = ['check' => $check, 'result' => $result, 'detail' => mb_scrub($detail)];
-    }
-
-    /** @return list<string> what stands in the way */
-    public function blockers(): array
-    {
-        return array_values(
-            array_map(
-                fn (array $line): string => ucfirst($line['check']).": {$line['detail']}",
-                array_filter($this->lines, fn (array $line): bool => $line['result'] === 'failed'),
-            ),
-        );
     }
 
     private function privileges(ServerFacts $facts): void

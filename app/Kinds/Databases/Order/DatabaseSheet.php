@@ -8,6 +8,7 @@ use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\TouchedServer;
 use App\Kinds\OrderSheet;
 use App\Kinds\Touched;
+use App\Looks\KeptLook;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
@@ -50,7 +51,9 @@ final class DatabaseSheet implements OrderSheet
     /** Why the order cannot be made, or the point not be reached. */
     public readonly ?string $problem;
 
-    private ?DatabaseChecks $checks = null;
+    private ?CheckedServer $checks = null;
+
+    private ?KeptLook $look = null;
 
     private ?Suspects $suspects = null;
 
@@ -180,9 +183,23 @@ final class DatabaseSheet implements OrderSheet
         );
     }
 
-    public function checks(): ?DatabaseChecks
+    /** The looking at its server; null while no order is settled. */
+    public function look(): ?KeptLook
     {
-        return $this->order === null ? null : ($this->checks ??= new DatabaseChecks($this->order, $this->reaches));
+        return $this->order === null ? null : ($this->look ??= KeptLook::of($this->request, new ServerLook($this->request, [], $this)));
+    }
+
+    /** What was found at the server when somebody looked last; null if nobody looked yet with this order in hand. */
+    public function checks(): ?CheckedServer
+    {
+        $lines = $this->look()?->found()['lines'] ?? null;
+
+        return $this->checks ??= is_array($lines) ? new CheckedServer($lines) : null;
+    }
+
+    public function lookAgain(): void
+    {
+        $this->checks = $this->order === null ? null : DatabaseChecks::of($this->order, $this->reaches);
     }
 
     public function blockers(): array
@@ -270,10 +287,7 @@ final class DatabaseSheet implements OrderSheet
     {
         $lost = $this->lost();
 
-        return array_map(
-            fn (array $line): string => "{$line['check']}: {$line['detail']}",
-            array_values(array_filter($this->checks()->lines ?? [], fn (array $line): bool => $line['result'] === 'note')),
-        ) + ['lost' => "after the stop: {$lost['transactions']} transactions"];
+        return ($this->checks()?->notes() ?? []) + ['lost' => "after the stop: {$lost['transactions']} transactions"];
     }
 
     public function runAttributes(bool $setFirst): array

@@ -4,17 +4,16 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Page;
 
-use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Order\DatabaseOrder;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\LoggedTransaction;
 use App\Kinds\Databases\Order\Ways;
-use App\Kinds\Databases\Rows\RowPreview;
-use App\Kinds\Databases\Rows\RowWork;
-use App\Kinds\Databases\Server\CannotReachServer;
+use App\Kinds\Databases\Rows\RowsLook;
+use App\Kinds\Databases\Rows\TableLook;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\TouchedServer;
 use App\Kinds\Touched;
+use App\Looks\KeptLook;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
@@ -30,9 +29,6 @@ use Kaiseki\Core\Estimate\DurationRange;
 /** What the page of a request about a database shows: the same worksheet, with the logs and the transactions in them. */
 final class DatabaseSheetView
 {
-    /** Compressed bytes that are gone through while somebody waits for a page. */
-    private const LARGEST = 128 << 20;
-
     public readonly DatabaseSheet $sheet;
 
     public readonly RequestFrame $frame;
@@ -88,12 +84,26 @@ final class DatabaseSheetView
         return new TablesAtPoint($this->sheet);
     }
 
-    /** The rows of one table at the point, beside the live ones; null if none is asked for. */
-    public function table(): ?TableAtPoint
+    /** Where something is had looked at. */
+    public function lookUrl(): string
     {
-        $name = $this->http->string('table')->value();
+        return "/requests/{$this->request->id}/database/look";
+    }
 
-        return $name === '' ? null : new TableAtPoint($this->sheet, $name, mb_substr($this->http->string('key')->value(), 0, 200));
+    /** The looking at the rows of one table at the point, beside the live ones; null if none is asked for. */
+    public function tableLook(): ?KeptLook
+    {
+        $asked = $this->askedTable();
+
+        return $asked['table'] === '' ? null : KeptLook::of($this->request, new TableLook($this->request, $asked, $this->sheet));
+    }
+
+    /** @return array{table: string, key: string} what the page was asked for */
+    public function askedTable(): array
+    {
+        $text = fn (string $name): string => mb_substr($this->http->string($name)->value(), 0, 200);
+
+        return ['table' => $text('table'), 'key' => $text('key')];
     }
 
     /**
@@ -126,25 +136,12 @@ final class DatabaseSheetView
             );
     }
 
-    /** What a restore by rows would do now; a sentence where that cannot be told, null for other ways. */
-    public function rowPreview(): RowWork|string|null
+    /** The looking at what a restore by rows would do; null for other ways. */
+    public function rowsLook(): ?KeptLook
     {
-        $order = $this->sheet->order;
-        if ($order === null || ! $order->isByRows()) {
-            return null;
-        }
-        if ($this->sheet->bytes() > self::LARGEST) {
-            return 'That is too much to be gone through for a page. What it would do, row by row, tells: bin/kaiseki restore '.
-                $this->sheet->workload->name.
-                " --server={$order->server} --".
-                ($order->way === DatabaseOrder::REVERSE ? 'reverse' : 'rows-of').
-                "={$order->gtid} --dry-run. The run compares every row before it changes any.";
-        }
-        try {
-            return RowPreview::of($this->sheet->workload, $order);
-        } catch (CannotRestore|CannotReachServer $cannot) {
-            return mb_scrub($cannot->getMessage());
-        }
+        return $this->sheet->order?->isByRows() === true
+            ? KeptLook::of($this->request, new RowsLook($this->request, [], $this->sheet))
+            : null;
     }
 
     public function isByRows(): bool

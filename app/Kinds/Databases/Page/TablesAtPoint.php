@@ -5,15 +5,11 @@ declare(strict_types=1);
 namespace App\Kinds\Databases\Page;
 
 use App\Kinds\Databases\Intake\DumpFacts;
-use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\Reach;
-use App\Kinds\Databases\Server\CannotReachServer;
-use App\Kinds\Databases\Server\ServerLink;
 use Kaiseki\Core\Database\DumpSection;
-use PDOException;
 
-/** The schemas and tables at a point, as the dump and the row events tell, beside the live ones. */
+/** The schemas and tables at a point, as the dump and the row events tell, beside the live ones as they were counted last. */
 final class TablesAtPoint
 {
     /** @var list<array{schema: string, table: string, rows: int|null, bytes: int, changes: int, live: int|null}> */
@@ -22,7 +18,7 @@ final class TablesAtPoint
     public function __construct(DatabaseSheet $sheet)
     {
         $tables = [];
-        $live = self::live($sheet);
+        $live = $sheet->look()?->found()['live'] ?? [];
         foreach ($sheet->reaches as $reach) {
             $counted = DumpFacts::ofSet($reach->dump)->counted;
             $moved = self::moved($sheet, $reach);
@@ -74,28 +70,5 @@ final class TablesAtPoint
         }
 
         return $moved;
-    }
-
-    /** @return array<string, int> SCHEMA.TABLE => rows as the server estimates them */
-    private static function live(DatabaseSheet $sheet): array
-    {
-        $live = [];
-        try {
-            $server = $sheet->order?->server();
-            foreach (
-                $server === null
-                    ? []
-                    : ServerLink::to($server)->rows(
-                        'SELECT table_schema AS s, table_name AS t, table_rows AS n FROM information_schema.tables WHERE table_type = '.
-                            '"BASE TABLE"',
-                    ) as $row
-            ) {
-                $live["{$row['s']}.{$row['t']}"] = (int) $row['n'];
-            }
-        } catch (CannotReachServer|CannotRestore|PDOException) {
-            return [];
-        }
-
-        return $live;
     }
 }

@@ -12,20 +12,25 @@ use App\Kinds\Databases\Run\Workbench;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Models\Workload;
+use Closure;
 use PDOException;
 
 /** What a restore by rows would do to the live tables as they are now; nothing at the server is changed. */
 final class RowPreview
 {
-    /** @throws CannotRestore|CannotReachServer */
-    public static function of(Workload $workload, DatabaseOrder $order): RowWork
+    /**
+     * @param  (Closure(string, int): mixed)|null  $told  "load" or "roll", and bytes that are through
+     *
+     * @throws CannotRestore|CannotReachServer
+     */
+    public static function of(Workload $workload, DatabaseOrder $order, ?Closure $told = null): RowWork
     {
         $points = new DatabasePoints($workload, $order->reading($workload));
         $transaction =
             $points->transactions->byGtid($order->gtid) ??
             throw CannotRestore::because("No log of {$workload->name} holds the transaction {$order->gtid}.");
         $folder = Instance::folder('tmp').'/database-preview-'.getmypid();
-        $bench = new Workbench($points, $folder);
+        $bench = new Workbench($points, $folder, $told);
         try {
             $rows = new RowWork(
                 $bench->link(),

@@ -177,7 +177,7 @@ final class DatabaseRun
         if ($this->there->isPlaced()) {
             return 'it was begun with before the interruption';
         }
-        $checks = new DatabaseChecks($this->order, $reaches, $this->run);
+        $checks = DatabaseChecks::of($this->order, $reaches, $this->run);
         $this->account->told['before'] = $checks->lines;
         if ($checks->blockers() !== []) {
             throw CannotRestore::because(implode(' ', $checks->blockers()));

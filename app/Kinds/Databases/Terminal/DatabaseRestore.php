@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Databases\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Databases\Order\CheckedServer;
 use App\Kinds\Databases\Order\DatabaseChecks;
 use App\Kinds\Databases\Order\DatabaseInput;
 use App\Kinds\Databases\Order\DatabaseOrder;
@@ -116,7 +117,7 @@ final readonly class DatabaseRestore
             $demands,
         );
         $reaches = $points->forOrder($order);
-        $checks = new DatabaseChecks($order, $reaches);
+        $checks = DatabaseChecks::of($order, $reaches);
         if ($input->getOption('dry-run')) {
             return self::tellPlan($workload, $points, $order, $reaches, $checks);
         }
@@ -165,7 +166,7 @@ final readonly class DatabaseRestore
         DatabasePoints $points,
         DatabaseOrder $order,
         array $reaches,
-        DatabaseChecks $checks,
+        CheckedServer $checks,
     ): Told {
         $until = $reaches[0]->until ?? null;
         $lost =

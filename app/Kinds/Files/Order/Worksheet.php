@@ -108,6 +108,11 @@ final class Worksheet implements OrderSheet
         return $this->blockers;
     }
 
+    public function lookAgain(): void
+    {
+        // it always is as it stands now
+    }
+
     public function previewCounts(): array
     {
         return $this->preview(true)->counts ?? [];

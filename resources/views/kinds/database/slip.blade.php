@@ -120,16 +120,19 @@
 </section>
 <section>
     <h2>Checked before the run</h2>
-    @php($checks = $sheet->checks())
-    @if ($checks === null)
+    @php($look = $sheet->look())
+    @if ($look === null)
         <p class="muted">Settle the order, and the server is asked.</p>
     @else
-        <dl class="facts checks">
-            @foreach ($checks->lines as $line)
-                <dt>{{ ucfirst($line['check']) }}</dt>
-                <dd class="{{ $line['result'] === 'failed' ? 'attention' : ($line['result'] === 'note' ? '' : 'muted') }}">
-                    {{ $line['detail'] }}</dd>
-            @endforeach
-        </dl>
+        <x-look id="server-found" :look="$look" :zone="$frame->zone" :url="$frame->url($frame->picker)" :action="$view->lookUrl()"
+            :asked="['look' => 'server', 'show' => $frame->picker]" also="#foot:outerHTML,#server-notes:outerHTML">
+            <dl class="facts checks">
+                @foreach ($sheet->checks()->lines ?? [] as $line)
+                    <dt>{{ ucfirst($line['check']) }}</dt>
+                    <dd class="{{ $line['result'] === 'failed' ? 'attention' : ($line['result'] === 'note' ? '' : 'muted') }}">
+                        {{ $line['detail'] }}</dd>
+                @endforeach
+            </dl>
+        </x-look>
     @endif
 </section>

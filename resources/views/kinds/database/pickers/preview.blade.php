@@ -1,62 +1,69 @@
+@use('App\Kinds\Databases\Rows\RowsFound')
 <h2>
     Preview <kbd>p</kbd></h2>
 <p>{{ $sheet->sentence($frame->zone) }}</p>
-@php($rows = $view->rowPreview())
-@if (is_string($rows))
-    <p class="attention">{{ $rows }}</p>
-@elseif ($rows !== null)
-    <table class="list mb-3 w-auto">
-        <thead>
-            <tr>
-                <th class="pe-4">Table</th>
-                <th class="num">Put in</th>
-                <th class="num">Set back</th>
-                <th class="num">Taken out</th>
-                <th class="num">Right already</th>
-                <th class="num">Left</th>
-                <th class="num">Changed since</th>
-            </tr>
-        </thead>
-        <tbody>
-            @foreach ($rows->tables as $line)
-                <tr>
-                    <td class="mono pe-4">{{ $line['schema'] }}.{{ $line['table'] }}</td>
-                    @foreach (['insert', 'set_back', 'remove', 'same', 'left'] as $what)
-                        <td class="num">{{ $line[$what] === 0 ? '' : number_format($line[$what]) }}</td>
-                    @endforeach
-                    <td class="num @if ($line['conflicts'] > 0) attention @endif">
-                        {{ $line['conflicts'] === 0 ? '' : number_format($line['conflicts']) }}</td>
-                </tr>
-            @endforeach
-        </tbody>
-    </table>
-    @foreach ($rows->impossible as $line)
-        <p class="attention">{{ $line['table'] }}: {{ $line['because'] }}.</p>
-    @endforeach
-    @foreach ($rows->remarks as $remark)
-        <p class="muted">{{ $remark }}</p>
-    @endforeach
-    @if ($rows->conflicts !== [])
-        <h3 class="h6">Changed since: {{ $sheet->order->takeConflicts ? 'overwritten too' : 'left as they are' }}</h3>
-        <div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since">
-            <table class="list">
+@php($look = $view->rowsLook())
+@if ($look !== null)
+    @php($rows = RowsFound::fromArray($look->found() ?? []))
+    <x-look id="rows-found" :look="$look" :zone="$frame->zone" :url="$frame->url('preview')" :action="$view->lookUrl()"
+        :asked="['look' => 'rows', 'show' => 'preview']">
+        @if ($rows->problem !== null)
+            <p class="attention">{{ $rows->problem }}</p>
+        @else
+            <table class="list mb-3 w-auto">
+                <thead>
+                    <tr>
+                        <th class="pe-4">Table</th>
+                        <th class="num">Put in</th>
+                        <th class="num">Set back</th>
+                        <th class="num">Taken out</th>
+                        <th class="num">Right already</th>
+                        <th class="num">Left</th>
+                        <th class="num">Changed since</th>
+                    </tr>
+                </thead>
                 <tbody>
-                    @foreach ($rows->conflicts as $line)
+                    @foreach ($rows->tables as $line)
                         <tr>
-                            <td class="mono">{{ $line['table'] }}</td>
-                            <td class="mono">
-                                @foreach ($line['key'] as $column => $value)
-                                    {{ $column }} = {{ $value ?? 'NULL' }}
-                                @endforeach
-                            </td>
-                            <td>{{ $line['because'] }}</td>
+                            <td class="mono pe-4">{{ $line['schema'] }}.{{ $line['table'] }}</td>
+                            @foreach (['insert', 'set_back', 'remove', 'same', 'left'] as $what)
+                                <td class="num">{{ $line[$what] === 0 ? '' : number_format($line[$what]) }}</td>
+                            @endforeach
+                            <td class="num @if ($line['conflicts'] > 0) attention @endif">
+                                {{ $line['conflicts'] === 0 ? '' : number_format($line['conflicts']) }}</td>
                         </tr>
                     @endforeach
                 </tbody>
             </table>
-        </div>
-        <p><a href="{{ $frame->url('how') }}">Take these too</a></p>
-    @endif
+            @foreach ($rows->impossible as $line)
+                <p class="attention">{{ $line['table'] }}: {{ $line['because'] }}.</p>
+            @endforeach
+            @foreach ($rows->remarks as $remark)
+                <p class="muted">{{ $remark }}</p>
+            @endforeach
+            @if ($rows->conflicts !== [])
+                <h3 class="h6">Changed since: {{ $sheet->order->takeConflicts ? 'overwritten too' : 'left as they are' }}</h3>
+                <div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since">
+                    <table class="list">
+                        <tbody>
+                            @foreach ($rows->conflicts as $line)
+                                <tr>
+                                    <td class="mono">{{ $line['table'] }}</td>
+                                    <td class="mono">
+                                        @foreach ($line['key'] as $column => $value)
+                                            {{ $column }} = {{ $value ?? 'NULL' }}
+                                        @endforeach
+                                    </td>
+                                    <td>{{ $line['because'] }}</td>
+                                </tr>
+                            @endforeach
+                        </tbody>
+                    </table>
+                </div>
+                <p><a href="{{ $frame->url('how') }}">Take these too</a></p>
+            @endif
+        @endif
+    </x-look>
 @else
     @php($lost = $sheet->lost())
     <h3 class="h6">What is at the server now</h3>

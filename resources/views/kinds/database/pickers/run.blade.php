@@ -16,9 +16,9 @@
     @else
         <p>Nothing that is there now will be touched.</p>
     @endif
-    @foreach ($sheet->checks()->lines ?? [] as $line)
-        @if ($line['result'] === 'note')
-            <p class="mb-1"><strong>{{ ucfirst($line['check']) }}</strong>: {{ $line['detail'] }}</p>
-        @endif
-    @endforeach
+    <div id="server-notes">
+        @foreach ($sheet->checks()?->notes() ?? [] as $note)
+            <p class="mb-1">{{ ucfirst($note) }}</p>
+        @endforeach
+    </div>
 </x-run-picker>

@@ -1,69 +1,75 @@
+@use('App\Kinds\Databases\Rows\TableRows')
 @use('App\Words')
 <h2>
     What <kbd>t</kbd></h2>
-@php($table = $view->table())
-@if ($table !== null)
-    <p class="hint"><a class="text-decoration-underline" href="{{ $frame->url('what') }}" data-key="Backspace">{{ $table->schema }}</a> /
-        <span class="mono">{{ $table->table }}</span>
-        {{ $sheet->whenInWords($frame->zone) }}{{ $table->count === null ? '' : ': ' . Words::count($table->count, 'row') }}
-    </p>
-    @if ($table->problem !== null)
-        <p class="attention">{{ $table->problem }}</p>
-    @else
-        @if ($table->key !== [])
-            <form method="get" action="/requests/{{ $request->id }}" class="inline mb-2"><input type="hidden" name="show"
-                    value="what"><input type="hidden" name="table" value="{{ $table->schema }}.{{ $table->table }}"><label
-                    for="by-key">{{ $table->key[0] }} begins with</label><input class="form-control form-control-sm mono w-auto"
-                    id="by-key" name="key" size="16" maxlength="200" value="{{ $table->search }}"><button
-                class="btn btn-sm btn-outline-primary">Find</button></form>@else<p class="muted">It has no key, so its rows cannot
-                be set beside the live ones.</p>
-        @endif
-        <div class="scroll" tabindex="0" role="region" aria-label="Rows">
-            <table class="list rows">
-                <thead>
-                    <tr>
-                        @foreach ($table->columns as $column)
-                            <th>{{ $column }}</th>
-                        @endforeach
-                        <th>
-                            Live now</th>
-                    </tr>
-                </thead>
-                <tbody>
-                    @foreach ($table->rows as $row)
+@php($look = $view->tableLook())
+@php($asked = $view->askedTable())
+@if ($look !== null)
+    @php($table = TableRows::fromArray($look->found() ?? []))
+    <p class="hint"><a class="text-decoration-underline" href="{{ $frame->url('what') }}" data-key="Backspace">All tables</a> /
+        <span class="mono">{{ $asked['table'] }}</span>
+        {{ $sheet->whenInWords($frame->zone) }}</p>
+    <x-look id="table-found" :look="$look" :zone="$frame->zone" :action="$view->lookUrl()"
+        :url="$frame->url('what', '&' . http_build_query($asked))" :asked="['look' => 'table', 'show' => 'what'] + $asked">
+        @if ($table->problem !== null)
+            <p class="attention">{{ $table->problem }}</p>
+        @else
+            <p class="hint">{{ Words::count((int) $table->count, 'row') }} then.</p>
+            @if ($table->key !== [])
+                <form method="get" action="/requests/{{ $request->id }}" class="inline mb-2"><input type="hidden" name="show"
+                        value="what"><input type="hidden" name="table" value="{{ $table->schema }}.{{ $table->table }}"><label
+                        for="by-key">{{ $table->key[0] }} begins with</label><input class="form-control form-control-sm mono w-auto"
+                        id="by-key" name="key" size="16" maxlength="200" value="{{ $table->search }}"><button
+                    class="btn btn-sm btn-outline-primary">Find</button></form>@else<p class="muted">It has no key, so its rows cannot
+                    be set beside the live ones.</p>
+            @endif
+            <div class="scroll" tabindex="0" role="region" aria-label="Rows">
+                <table class="list rows">
+                    <thead>
                         <tr>
                             @foreach ($table->columns as $column)
-                                @php($differs = $row['now'] !== null && array_key_exists($column, $row['now'])
-                                    && $row['now'][$column] !== $row['then'][$column])
-                                <td class="mono">{{ $row['then'][$column] ?? 'NULL' }}@if ($differs)
-                                        <div class="attention">now {{ $row['now'][$column] ?? 'NULL' }}</div>
+                                <th>{{ $column }}</th>
+                            @endforeach
+                            <th>
+                                Live now</th>
+                        </tr>
+                    </thead>
+                    <tbody>
+                        @foreach ($table->rows as $row)
+                            <tr>
+                                @php($changed = TableRows::changedIn($row))
+                                @foreach ($table->columns as $column)
+                                    <td class="mono">{{ $row['then'][$column] ?? 'NULL' }}@if (in_array($column, $changed, true))
+                                            <div class="attention">now {{ $row['now'][$column] ?? 'NULL' }}</div>
+                                        @endif
+                                    </td>
+                                @endforeach
+                                <td class="tight">
+                                    @if ($table->key === [])
+                                    @elseif ($row['now'] === null)
+                                        <span class="attention">not there</span>
+                                    @elseif ($changed === [])
+                                    the same @else<span class="attention">changed</span>
                                     @endif
                                 </td>
-                            @endforeach
-                            <td class="tight">
-                                @if ($table->key === [])
-                                @elseif ($row['now'] === null)
-                                    <span class="attention">not there</span>
-                                @elseif ($row['now'] == $row['then'])
-                                the same @else<span class="attention">changed</span>
-                                @endif
-                            </td>
-                        </tr>
-                    @endforeach
-                </tbody>
-            </table>
-            @if ($table->rows === [])
-                <p class="empty">No row's key begins with that.</p>
-            @elseif (count($table->rows) < ($table->count ?? 0))
-                <p class="muted">The first {{ count($table->rows) }}{{ $table->search === '' ? '' : ' of those' }}. Find others by
-                    their key.</p>
-            @endif
-        </div>
-    @endif
+                            </tr>
+                        @endforeach
+                    </tbody>
+                </table>
+                @if ($table->rows === [])
+                    <p class="empty">No row's key begins with that.</p>
+                @elseif (count($table->rows) < ($table->count ?? 0))
+                    <p class="muted">The first {{ count($table->rows) }}{{ $table->search === '' ? '' : ' of those' }}. Find others by
+                        their key.</p>
+                @endif
+            </div>
+        @endif
+    </x-look>
 @else
     <p class="hint">The tables at this point, counted from the dump and the row events after it. Pick some to bring back only these;
         pick none for the whole schema.</p>
     @php($tables = $view->tables()->tables)
+    @php($isLooked = $sheet->checks() !== null)
     @if ($tables === [])
         <p class="empty">
             {{ $sheet->problem ?? ($view->isByRows() ? 'The rows are those that the transaction touched: which, Preview tells.'
@@ -94,7 +100,8 @@
                                             . $line['table'])) }}"><span
                                             class="muted">{{ $line['schema'] }}.</span>{{ $line['table'] }}</a></td>
                                 <td class="num">{{ $line['rows'] === null ? 'not counted' : number_format($line['rows']) }}</td>
-                                <td class="num muted">{{ $line['live'] === null ? 'not there' : number_format($line['live']) }}</td>
+                                <td class="num muted">
+                                    {{ $line['live'] === null ? ($isLooked ? 'not there' : '') : number_format($line['live']) }}</td>
                                 <td class="num"><x-size :bytes="$line['bytes']" /></td>
                                 <td class="num">{{ $line['changes'] === 0 ? '' : number_format($line['changes']) }}</td>
                             </tr>

@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Databases\Page;
+namespace App\Kinds\Databases\Rows;
 
 use App\Instance;
 use App\Kinds\Databases\Order\CannotRestore;
@@ -13,13 +13,16 @@ use App\Kinds\Databases\Run\Workbench;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerLink;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Database\Identifier;
 use PDOException;
 
 /**
  * Rows of one table as they were at the point, each beside the live one of the same key. The table alone is brought up on a throw-away
  * server for it.
  */
-final class TableAtPoint
+final class TableRead
 {
     private const ROWS = 30;
 
@@ -36,15 +39,20 @@ final class TableAtPoint
     /** @var list<string> */
     public array $key = [];
 
-    /** @var list<array{then: array<string, string|null>|null, now: array<string, string|null>|null}> */
+    /** @var list<array{then: array<string, string|null>, now: array<string, string|null>|null}> */
     public array $rows = [];
 
     public ?int $count = null;
 
     public ?string $problem = null;
 
-    public function __construct(private readonly DatabaseSheet $sheet, string $name, public readonly string $search)
-    {
+    /** @param  Closure(string): void  $told */
+    public function __construct(
+        private readonly DatabaseSheet $sheet,
+        string $name,
+        public readonly string $search,
+        private readonly Closure $told,
+    ) {
         [$this->schema, $this->table] = str_contains($name, '.') ? explode('.', $name, 2) : [$sheet->choice['source-schema'] ?? '', $name];
         try {
             $this->look();
@@ -69,7 +77,8 @@ final class TableAtPoint
 
             return;
         }
-        $bench = new Workbench($this->sheet->points, Instance::folder('tmp').'/database-look-'.getmypid());
+        $told = fn (string $step, int $bytes) => ($this->told)(($step === 'load' ? 'loaded ' : 'rolled forward ').Words::size($bytes));
+        $bench = new Workbench($this->sheet->points, Instance::folder('tmp').'/database-look-'.getmypid(), $told);
         try {
             $only = new Reach($reach->dump, [$this->schema], $reach->from, $reach->until, $reach->logs);
             $bench->load($only, [$this->table]);
@@ -95,11 +104,11 @@ final class TableAtPoint
         $this->key = $facts->key($this->table);
         $this->count = (int) $then->one('SELECT COUNT(*) FROM '.Workbench::name($this->schema, $this->table));
         $order =
-            $this->key === [] ? '' : ' ORDER BY '.implode(', ', array_map(\Kaiseki\Core\Database\Identifier::quoted(...), $this->key));
+            $this->key === [] ? '' : ' ORDER BY '.implode(', ', array_map(Identifier::quoted(...), $this->key));
         $where =
             $this->search === '' || $this->key === []
                 ? ''
-                : ' WHERE CAST('.\Kaiseki\Core\Database\Identifier::quoted($this->key[0]).' AS CHAR) LIKE ?';
+                : ' WHERE CAST('.Identifier::quoted($this->key[0]).' AS CHAR) LIKE ?';
         foreach (
             $then->rows(
                 'SELECT * FROM '.Workbench::name($this->schema, $this->table)."$where$order LIMIT ".self::ROWS,
@@ -128,7 +137,7 @@ final class TableAtPoint
                     ' WHERE '.
                     implode(
                         ' AND ',
-                        array_map(fn (string $column): string => \Kaiseki\Core\Database\Identifier::quoted($column).' = ?', $this->key),
+                        array_map(fn (string $column): string => Identifier::quoted($column).' = ?', $this->key),
                     ),
                 array_map(fn (string $column): ?string => $row[$column], $this->key),
             );
