@@ -18,9 +18,10 @@ it('brings a roster back from the desk to the proof with the keyboard alone', fu
     for ($rows = 0; $rows < 50 && $browser->script('return document.activeElement?.id') !== 'request-1'; $rows++) {
         $browser->press('j'); // past what else waits for her
     }
-    $browser->press("\u{E007}")->waitForText('Request 1')->waitForText('something not picked yet');
+    $browser->press("\u{E007}")->waitForText('Request 1')->waitForText('1 file,');
     $browser->press('w')->waitForText('newest good point');
-    $browser->press('t')->waitForText('Asked for, and there');
+    $browser->press('t')->waitForText('Picked already');
+    $browser->press('x')->waitForText('something not picked yet')->waitForText('Asked for, and there');
     // To the suggested path with Tab, and Enter to pick it.
     for ($tabs = 0; $tabs < 200 && ! $browser->script('return document.activeElement.closest(".picked") !== null'); $tabs++) {
         $browser->press("\t");

@@ -57,9 +57,10 @@
             <h2 id="keys-title" class="h6">Keys</h2>
             <dl>
                 @foreach (['/' => 'search', 'j  k' => 'down and up in a list', 'Enter' => 'open what is in hand',
-                    'Space' => 'pick what is in hand', 'Backspace  u' => 'up one folder, or back', 'w t d h' => 'When, What, Where, How',
+                    'Space' => 'pick what is in hand', 'Backspace  u' => 'up one folder, or back', 'w t d h o' => 'When, What, Where, How, Proof',
                     'p' => 'Preview', 'r' => 'Run (asks first)', '+  - [ ] 0' => 'chart: nearer, farther, earlier, later, back',
-                    '←  →' => 'chart: from post to post; on the wanted moment: moves it', 'n' => 'new request (on the desk)',
+                    '←  →' => 'chart: from post to post; on the wanted moment: moves it', 'n' => 'new request (on the desk)', 'f' => 'to the field that filters',
+                    'x' => 'take out what was picked already',
                     '?' => 'these keys'] as $key => $does)
                     <dt>
                         @foreach (explode(' ', $key) as $one)

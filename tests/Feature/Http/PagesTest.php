@@ -122,7 +122,11 @@ it('chooses the point, tells the loss, and takes another by hand', function (): 
 it('picks, unpicks, and shows names from outside as text', function (): void {
     $this->actingAs($this->operator)
         ->get("{$this->url}?show=what")
-        ->assertSee('Asked for, and there');
+        ->assertSee('Picked already, since it was asked for and is there')
+        ->assertSee('data-key="x"', false);
+    expect(FilesSaid::of($this->request->refresh())->paths())->toBe([]); // nothing is kept by looking
+    $this->post("{$this->url}/selection", ['path' => 'tree/rosters/week-47.csv', 'do' => 'turn']);
+    $this->get("{$this->url}?show=what")->assertSee('something not picked yet')->assertSee('Asked for, and there');
     ($this->select)('tree/rosters');
     expect(FilesSaid::of($this->request->refresh())->paths())->toBe(['tree/rosters']);
     $this->get("{$this->url}?show=what&folder=tree")
@@ -141,9 +145,8 @@ it('picks, unpicks, and shows names from outside as text', function (): void {
 });
 
 it('says what stands in the way, all of it', function (): void {
-    $this->actingAs($this->operator)
-        ->get("{$this->url}?show=run")
-        ->assertSee('Nothing is picked yet.');
+    $this->actingAs($this->operator)->post("{$this->url}/selection", ['path' => '', 'do' => 'clear']);
+    $this->get("{$this->url}?show=run")->assertSee('Nothing is picked yet.');
     ($this->select)('tree/rosters/week-48.csv');
     $this->get("{$this->url}?show=run")->assertSee('is not in this point');
     $this->post("{$this->url}/destination", ['destination' => 'folder', 'folder' => '', 'conflict' => 'beside'])->assertSessionHasErrors(

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Http;
 
 use App\Kinds\Files\Order\FilesSaid;
+use App\Kinds\Files\Order\Worksheet;
 use App\Models\RecoveryRequest;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
@@ -16,7 +17,7 @@ final class ChangeSelectionController
     public function __invoke(SelectionRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
     {
         $said = FilesSaid::of($recoveryRequest);
-        $selection = $said->paths();
+        $selection = (new Worksheet($recoveryRequest))->selection;
         try {
             $path = EntryPath::of(rawurldecode($request->string('path')->value()));
         } catch (UnsafePath $unsafe) {

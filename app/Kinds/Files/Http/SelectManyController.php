@@ -101,8 +101,8 @@ final class SelectManyController
     /** @param  list<string>  $paths */
     private function add(RecoveryRequest $request, array $paths, RedirectResponse $back): RedirectResponse
     {
-        $said = FilesSaid::of($request);
-        $said->select(EntryPath::outermost([...$said->paths(), ...$paths]))->keepOn($request)->save();
+        $picked = (new Worksheet($request))->selection;
+        FilesSaid::of($request)->select(EntryPath::outermost([...$picked, ...$paths]))->keepOn($request)->save();
 
         return $back->with('told', Words::count(count($paths), 'path').' picked.');
     }

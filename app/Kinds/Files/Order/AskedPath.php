@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Order;
 
+use App\Models\RecoveryRequest;
 use App\Sets\SetOutline;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\CatalogSearch;
@@ -65,13 +66,16 @@ final readonly class AskedPath
             : ['path' => $version->path, 'set' => $set, 'isLater' => $set->instant > $wanted];
     }
 
-    /** The path that the requester named, as paths are written here; null if it is none. */
     private function path(): ?string
     {
+        return self::of($this->sheet->request);
+    }
+
+    /** The path that the requester named, as paths are written here; null if it is none. */
+    public static function of(RecoveryRequest $request): ?string
+    {
         try {
-            return EntryPath::of(
-                trim(str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $this->sheet->request->lost ?? '') ?? ''), '/'),
-            );
+            return EntryPath::of(trim(str_replace('\\', '/', preg_replace('/^[A-Za-z]:/', '', $request->lost ?? '') ?? ''), '/'));
         } catch (UnsafePath) {
             return null;
         }

@@ -22,6 +22,7 @@ final readonly class FilesSaid
      * @param  array<string, string>  $conflictIn  folder, percent-encoded => the rule that holds in it instead
      * @param  string  $renameTo  another name for the one thing that is selected, percent-encoded; '' for its own
      * @param  bool  $acrossPoints  each file from the newest point at which it can be read and meets the demands
+     * @param  bool  $isPicked  whether somebody picked or took out anything; until then what was asked for is picked if it is there
      */
     public function __construct(
         public array $selection = [],
@@ -33,6 +34,7 @@ final readonly class FilesSaid
         public bool $flat = false,
         public string $renameTo = '',
         public bool $acrossPoints = false,
+        public bool $isPicked = false,
     ) {
     }
 
@@ -52,7 +54,7 @@ final readonly class FilesSaid
     /** @param  list<string>  $paths bytes */
     public function select(array $paths): self
     {
-        return $this->with(selection: array_map(rawurlencode(...), array_values(array_unique($paths))));
+        return $this->with(selection: array_map(rawurlencode(...), array_values(array_unique($paths))), isPicked: true);
     }
 
     /** @return list<string> the selected paths, as bytes without a leading slash */

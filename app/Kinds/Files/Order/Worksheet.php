@@ -57,6 +57,9 @@ final class Worksheet implements OrderSheet
     public readonly ?PlanOfReading $reading;
 
     /** What is taken from other points than the one in hand; null if everything is from that. */
+    /** Whether what is selected is what was asked for, since nobody picked anything yet. */
+    public readonly bool $isPickedAsAsked;
+
     public readonly ?BestTree $best;
 
     public readonly Destination $destination;
@@ -77,14 +80,11 @@ final class Worksheet implements OrderSheet
         $this->points = $request->workload === null ? null : new Points($request->workload);
         $this->demands = Demands::parse($request->demands);
         $this->said = FilesSaid::of($request);
-        $this->selection = $this->said->paths();
-        $this->found =
-            $this->points?->find(
-                Instant::of($request->wanted_at),
-                $this->demands,
-                $this->selection === [] || $this->selection === [''] ? null : $this->selection,
-            ) ?? new FoundPoint(null, null, [], null, null);
-        $this->point = $this->pointInHand();
+        $asked = $this->said->selection === [] && ! $this->said->isPicked ? AskedPath::of($request) : null;
+        $this->isPickedAsAsked = $asked !== null && $asked !== '' && $this->isThere($asked);
+        $this->selection = $this->isPickedAsAsked ? [$asked] : $this->said->paths();
+        $this->found = $this->findFor($this->selection);
+        $this->point = $this->pointInHand($this->found);
         $this->best = $this->bestAcross();
         $reader = new CatalogReader;
         $point = $this->point;
@@ -136,7 +136,25 @@ final class Worksheet implements OrderSheet
         ];
     }
 
-    private function pointInHand(): ?BackupSet
+    /** @param  list<string>  $selection */
+    private function findFor(array $selection): FoundPoint
+    {
+        return $this->points?->find(
+            Instant::of($this->request->wanted_at),
+            $this->demands,
+            $selection === [] || $selection === [''] ? null : $selection,
+        ) ?? new FoundPoint(null, null, [], null, null);
+    }
+
+    /** Whether the point that would be in hand for a path has it. */
+    private function isThere(string $path): bool
+    {
+        $point = $this->pointInHand($this->findFor([$path]));
+
+        return $point !== null && (new CatalogReader)->has($point, $path);
+    }
+
+    private function pointInHand(FoundPoint $found): ?BackupSet
     {
         $own = $this->points?->sets[$this->request->set_id ?? 0] ?? null;
 
@@ -146,7 +164,7 @@ final class Worksheet implements OrderSheet
             return $newest === null ? null : $this->points?->model($newest);
         }
 
-        return $own !== null ? $this->points?->model($own) : $this->points?->modelOf($this->found->set);
+        return $own !== null ? $this->points?->model($own) : $this->points?->modelOf($found->set);
     }
 
     private function bestAcross(): ?BestTree

@@ -151,7 +151,7 @@ it('says when something that is not in the point was last there, and offers that
     $this->post("/requests/{$request->id}/point", ['set' => $second->id]);
     $this->get("/requests/{$request->id}?show=what")
         ->assertDontSee('it was last there')
-        ->assertSee('Asked for, and there');
+        ->assertSee('Picked already, since it was asked for and is there');
     // A thing of that name that was elsewhere is found as well.
     $moved = ($this->request)(['lost' => 'S:\\Office\\only-here']);
     $this->get("/requests/{$moved->id}?show=what")

@@ -54,6 +54,9 @@
                 point</button>
         </form>
     @endif
+    @if ($sheet->isPickedAsAsked)
+        <p class="mb-1">Picked already, since it was asked for and is there; <kbd>x</kbd> takes it out.</p>
+    @endif
     @if ($sheet->selection !== [])
         <ul class="picked" aria-label="Picked">
             @foreach (array_slice($sheet->selection, 0, 12) as $path)
@@ -64,6 +67,7 @@
                     <form method="post" action="/requests/{{ $request->id }}/selection">@csrf<input type="hidden" name="path"
                             value="{{ rawurlencode($path) }}"><input type="hidden" name="folder"
                             value="{{ rawurlencode($what->folder) }}"><button name="do" value="turn"
+                            @if ($sheet->isPickedAsAsked) data-key="x" @endif
                             aria-label="take out /{{ Shown::name($path) }}">take out</button></form>
                 </li>
             @endforeach
