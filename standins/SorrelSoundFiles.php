@@ -127,7 +127,7 @@ final class SorrelSoundFiles
             $this->moveAFolder($number);
         }
         if ($number % 7 === 3) {
-            $this->write('crew/contacts.csv', $this->people(), $day->modify('16:05'));
+            $this->write('crew/contacts.csv', $this->peopleWithChanges($number), $day->modify('16:05'));
         }
         clearstatcache(true);
         $this->settleFolders();
@@ -344,6 +344,26 @@ final class SorrelSoundFiles
         }
 
         return $lines;
+    }
+
+    /** The list of contacts as it is, with a few changes: one left, one came, one moved to other work, two have other numbers. */
+    private function peopleWithChanges(int $number): string
+    {
+        $others = explode("\n", trim($this->people()));
+        $rows = explode("\n", trim((string) @file_get_contents("{$this->root}/crew/contacts.csv")));
+        if (count($rows) < 20) {
+            return implode("\n", $others)."\n";
+        }
+        $at = fn (int $step): int => 1 + ($number * 11 + $step * 17) % (count($rows) - 1);
+        [, , $telephone] = explode(',', $others[1]);
+        foreach ([$at(0), $at(1)] as $i => $row) {
+            $rows[$row] = preg_replace('/,[^,]*$/', ','.substr($telephone, 0, -1).$i, $rows[$row]) ?? $rows[$row];
+        }
+        [, $role] = explode(',', $others[2]);
+        $rows[$at(2)] = preg_replace('/,[^,]*,/', ",$role,", $rows[$at(2)]) ?? $rows[$at(2)];
+        unset($rows[$at(3)]);
+
+        return implode("\n", [...$rows, $others[3]])."\n";
     }
 
     private function prose(int $sentences): string

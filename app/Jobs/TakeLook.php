@@ -6,6 +6,7 @@ namespace App\Jobs;
 
 use App\Models\Look;
 use App\Runs\WorkerProcess;
+use Closure;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Throwable;
@@ -34,14 +35,8 @@ final class TakeLook implements ShouldQueue
 
             return;
         }
-        $told = hrtime(true);
         try {
-            $found = $look->take(function (string $words) use ($kept, &$told): void {
-                if (hrtime(true) - $told > 500_000_000) {
-                    $told = hrtime(true);
-                    $kept->update(['told' => mb_strimwidth(mb_scrub($words), 0, 200, '…')]);
-                }
-            });
+            $found = $look->take(self::teller($kept));
             $kept->update(['state' => 'done', 'found' => $found, 'failure' => null, 'ended_at' => now()]);
         } catch (Throwable $failure) {
             $kept->update([
@@ -51,5 +46,20 @@ final class TakeLook implements ShouldQueue
             ]);
             report($failure);
         }
+    }
+
+    /** @return Closure(string): void that keeps what it is told: something new at once, figures that grow twice a second */
+    private static function teller(Look $kept): Closure
+    {
+        $last = '';
+        $at = 0;
+
+        return function (string $words) use ($kept, &$last, &$at): void {
+            $step = (string) preg_replace('/[\d.,]+ ?\w*/', '', $words);
+            if ($step !== $last || hrtime(true) - $at > 500_000_000) {
+                [$last, $at] = [$step, hrtime(true)];
+                $kept->update(['told' => mb_strimwidth(mb_scrub($words), 0, 200, '…')]);
+            }
+        };
     }
 }

@@ -32,8 +32,13 @@ final class VersionsView
 
     public readonly string $zone;
 
-    public function __construct(public readonly Workload $workload, public readonly string $path, public readonly User $user)
-    {
+    /** @param  int  $request  the one from whose page somebody came, or that they chose here; 0 for none */
+    public function __construct(
+        public readonly Workload $workload,
+        public readonly string $path,
+        public readonly User $user,
+        private readonly int $request = 0,
+    ) {
         $this->points = new Points($workload);
         $this->versions = (new CatalogReader)->versionsOf($workload, $path);
         $this->zone = $user->zone;
@@ -187,6 +192,16 @@ final class VersionsView
             ->orderBy('due_at')
             ->limit(20)
             ->get();
+    }
+
+    /**
+     * The request that a version is picked for: the one in hand, or the only one.
+     *
+     * @param  Collection<int, RecoveryRequest>  $requests
+     */
+    public function forRequest(Collection $requests): ?RecoveryRequest
+    {
+        return $requests->firstWhere('id', $this->request) ?? ($requests->count() === 1 ? $requests->first() : null);
     }
 
     public static function entropy(Version $version): string

@@ -127,22 +127,34 @@
         </form>
         @php($requests = $view->requests())
         @if ($requests->isNotEmpty())
-            <h2>Pick a version for a request</h2>
-            @foreach ($requests as $request)
-                <form method="post" action="/requests/{{ $request->id }}/version" class="line-form mb-1">@csrf<input type="hidden"
-                        name="path" value="{{ rawurlencode($view->path) }}"><label class="muted"
-                        for="take-{{ $request->id }}">request {{ $request->id }},
-                        {{ Str::limit($request->summary, 60) }}</label><select class="form-select w-auto"
-                        id="take-{{ $request->id }}" name="set">
+            @php($for = $view->forRequest($requests))
+            <h2>Pick a version for {{ $for === null ? 'a request' : "request {$for->id}" }}</h2>
+            @if ($for !== null)
+                <p class="mb-1">{{ $for->summary }}</p>
+                <form method="post" action="/requests/{{ $for->id }}/version" class="line-form mb-1">@csrf<input type="hidden"
+                        name="path" value="{{ $query }}"><label class="visually-hidden" for="take">Version</label><select
+                        class="form-select w-auto" id="take" name="set">
                         @foreach (array_reverse($view->versions) as $version)
-                            @php($point = $view->pointOf($version))@if ($point !== null)
+                            @php($point = $view->pointOf($version))
+                            @if ($point !== null)
                                 <option value="{{ $point->id }}" @selected($good !== null && $good[0]->id === $version->id)>as of
                                     {{ Words::moment(Instant::ofMicroseconds($version->first)->in(), $zone, false) }},
                                     {{ Words::size(max(0, $version->version->size)) }}</option>
                             @endif
                         @endforeach
-                    </select> <button class="btn btn-sm btn-outline-primary">Pick it</button></form>
-            @endforeach
+                    </select> <button class="btn btn-sm btn-primary">Pick it</button></form>
+            @endif
+            @if ($for === null || $requests->count() > 1)
+                <form method="get" action="/workloads/{{ $workload->id }}/versions" class="line-form mb-1"><input type="hidden"
+                        name="path" value="{{ $view->path }}"><label class="visually-hidden" for="for-request">Request</label><select
+                        class="form-select w-auto" id="for-request" name="request">
+                        @foreach ($requests as $request)
+                            <option value="{{ $request->id }}" @selected($request->id === $for?->id)>request {{ $request->id }},
+                                {{ Str::limit($request->summary, 60) }}</option>
+                        @endforeach
+                    </select> <button class="btn btn-sm btn-outline-primary">{{ $for === null ? 'For this one'
+                        : 'For this one instead' }}</button></form>
+            @endif
         @endif
     </main>
 </x-layout>

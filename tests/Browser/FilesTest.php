@@ -57,7 +57,7 @@ it('shows the life of a file, compares two versions of it, and picks one for a r
     );
     $browser->click('form[action$="/compare"] button')->waitForText('Left: as of');
     $browser
-        ->visit("/workloads/1/versions?path=$path")
+        ->visit("/workloads/1/versions?path=$path&request=4")
         ->click('form[action="/requests/4/version"] button')
         ->waitForText('The order line has this version');
     expect($browser->text())->toContain('1 file,');

@@ -280,7 +280,7 @@ final class Browser
 
     private static function until(callable $condition, string $complaint, ?callable $more = null): void
     {
-        for ($end = microtime(true) + 30; microtime(true) < $end; usleep(50_000)) {
+        for ($end = microtime(true) + 120; microtime(true) < $end; usleep(50_000)) {
             try {
                 if ($condition()) {
                     return;

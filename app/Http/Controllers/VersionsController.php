@@ -19,7 +19,7 @@ final class VersionsController
     {
         $user = $request->user();
         assert($user instanceof User);
-        $view = new VersionsView($workload, EntryPath::of($request->string('path')->value()), $user);
+        $view = new VersionsView($workload, EntryPath::of($request->string('path')->value()), $user, $request->integer('request'));
         abort_if($view->versions === [], 404, 'Nothing of that path was ever in a set.');
 
         return view('versions', ['view' => $view]);

@@ -11,6 +11,6 @@ final class FileRequest extends FormRequest
     /** @return array<string, list<string>> */
     public function rules(): array
     {
-        return ['path' => ['required', 'string', 'max:20000']];
+        return ['path' => ['required', 'string', 'max:20000'], 'request' => ['nullable', 'integer']];
     }
 }

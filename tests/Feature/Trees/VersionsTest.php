@@ -194,3 +194,20 @@ it('shows and gives back access lists and attributes where the archive holds the
         (new Symfony\Component\Process\Process(['rm', '-rf', $folder]))->run();
     }
 });
+
+it('picks a version for the request that one came from, or for one that is chosen', function (): void {
+    $desk = new Desk($this, fn ($a) => $a->put('notes', 'one'), fn ($a) => $a->put('notes', 'two'));
+    $first = $desk->request;
+    $page = "/workloads/{$first->workload_id}/versions?path=tree/notes";
+    $this->actingAs($desk->operator)->get($page)->assertSee("Pick a version for request {$first->id}")->assertDontSee('For this one');
+    $second = $first->replicate(['state', 'closed_at'])->fill(['summary' => 'Another of the same']);
+    $second->save();
+    $this->get($page)->assertSee('Pick a version for a request')->assertSee('Another of the same')->assertDontSee('Pick it');
+    $this->get("$page&request={$second->id}")
+        ->assertSee("Pick a version for request {$second->id}")
+        ->assertSee("action=\"/requests/{$second->id}/version\"", false)
+        ->assertDontSee("action=\"/requests/{$first->id}/version\"", false)
+        ->assertSee('For this one instead');
+    $this->get("$page&request=999999")->assertSee('Pick a version for a request');
+    $this->get("/requests/{$second->id}?show=what&folder=tree")->assertSee("versions?request={$second->id}&amp;path=tree%2Fnotes", false);
+});

@@ -19,7 +19,7 @@ use PDOException;
 final class RowPreview
 {
     /**
-     * @param  (Closure(string, int): mixed)|null  $told  "load" or "roll", and bytes that are through
+     * @param  (Closure(string): void)|null  $told  what is being done, in words
      *
      * @throws CannotRestore|CannotReachServer
      */
@@ -30,7 +30,9 @@ final class RowPreview
             $points->transactions->byGtid($order->gtid) ??
             throw CannotRestore::because("No log of {$workload->name} holds the transaction {$order->gtid}.");
         $folder = Instance::folder('tmp').'/database-preview-'.getmypid();
-        $bench = new Workbench($points, $folder, $told);
+        $told ??= function (): void {
+        };
+        $bench = new Workbench($points, $folder, Workbench::inWords($told));
         try {
             $rows = new RowWork(
                 $bench->link(),
@@ -41,11 +43,14 @@ final class RowPreview
             $work = new RowSettling($bench, $points, $transaction, $folder);
             $reaches = $work->reaches($order);
             if ($reaches === null) {
+                $told('the rows that the log holds are gone through');
                 $work->fromImages($rows);
             } else {
                 $work->load($reaches);
+                $told('the rows before and after are compared');
                 $work->fromTables($rows, $reaches, $order->tables);
             }
+            $told('they are compared with the live ones');
             $rows->decide();
             $rows->remarks = [...$rows->remarks, ...$work->remarks];
 

@@ -10,7 +10,6 @@ use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Look;
 use App\Models\RecoveryRequest;
-use App\Words;
 use Closure;
 
 /** Looks at what a restore by rows would do to the live tables: brings both sides up on a throw-away server and compares them. */
@@ -46,11 +45,7 @@ final readonly class RowsLook implements Look
             return RowsFound::problem($this->tooMuch($order))->toArray();
         }
         try {
-            $work = RowPreview::of($this->sheet->workload, $order, fn (string $step, int $bytes) => $told(
-                ($step === 'load' ? 'loaded ' : 'rolled forward ').Words::size($bytes),
-            ));
-
-            return RowsFound::by($work)->toArray();
+            return RowsFound::by(RowPreview::of($this->sheet->workload, $order, $told))->toArray();
         } catch (CannotRestore|CannotReachServer $cannot) {
             return RowsFound::problem(mb_scrub($cannot->getMessage()))->toArray();
         }

@@ -13,7 +13,6 @@ use App\Kinds\Databases\Run\Workbench;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerLink;
-use App\Words;
 use Closure;
 use Kaiseki\Core\Database\Identifier;
 use PDOException;
@@ -77,8 +76,7 @@ final class TableRead
 
             return;
         }
-        $told = fn (string $step, int $bytes) => ($this->told)(($step === 'load' ? 'loaded ' : 'rolled forward ').Words::size($bytes));
-        $bench = new Workbench($this->sheet->points, Instance::folder('tmp').'/database-look-'.getmypid(), $told);
+        $bench = new Workbench($this->sheet->points, Instance::folder('tmp').'/database-look-'.getmypid(), Workbench::inWords($this->told));
         try {
             $only = new Reach($reach->dump, [$this->schema], $reach->from, $reach->until, $reach->logs);
             $bench->load($only, [$this->table]);

@@ -11,6 +11,7 @@ use App\Kinds\Databases\Order\Reach;
 use App\Kinds\Databases\Order\Stop;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\Tools;
+use App\Words;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\Identifier;
@@ -53,6 +54,15 @@ final class Workbench
         private readonly ?Closure $told = null,
     ) {
         $this->server = ThrowAway::start($folder);
+    }
+
+    /**
+     * @param  Closure(string): void  $told
+     * @return Closure(string, int): void for one that says what it does in words
+     */
+    public static function inWords(Closure $told): Closure
+    {
+        return fn (string $step, int $bytes) => $told(($step === 'load' ? 'loaded ' : 'rolled forward ').Words::size($bytes));
     }
 
     public function link(): ServerLink

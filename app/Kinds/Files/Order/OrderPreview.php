@@ -20,6 +20,9 @@ final readonly class OrderPreview
 
     private const HELD = 10_000;
 
+    /** What changes nothing. */
+    private const NOTHING = [Deed::Kept, Deed::LeftAlone];
+
     /** So much of what stands there is read, to tell what is the same. */
     private const DIGEST_BYTES = 64 << 20;
 
@@ -47,6 +50,8 @@ final readonly class OrderPreview
 
     /**
      * @param  string  $filter  part of the path, in any case
+     * @param  Deed|null  $only  null for all of them
+     * @param  bool  $isFolded  whether what stays as it is is counted only
      *
      * @throws UnableToRestore if the host does not answer
      */
@@ -57,6 +62,7 @@ final readonly class OrderPreview
         string $filter = '',
         ?Deed $only = null,
         int $first = 0,
+        bool $isFolded = false,
     ): self {
         $look = $plan->look();
         $planned = PlannedOrder::of($plan, $point, $points, 'preview');
@@ -67,6 +73,9 @@ final readonly class OrderPreview
             $newer += $line->presentIsNewer ? 1 : 0;
             if ($line->openIn !== null && count($open) < 20) {
                 $open[] = $line;
+            }
+            if ($isFolded && in_array($line->deed, self::NOTHING, true)) {
+                continue;
             }
             if (($only !== null && $line->deed !== $only) || ($filter !== '' && mb_stripos(mb_scrub($line->path), $filter) === false)) {
                 continue;
@@ -107,13 +116,19 @@ final readonly class OrderPreview
         }
         $others = [];
         foreach ($lines as $line) {
-            if (in_array($line->deed, [Deed::Kept, Deed::LeftAlone], true)) {
+            if (in_array($line->deed, self::NOTHING, true)) {
                 $others[] = $line;
             } else {
                 yield $line;
             }
         }
         yield from $others;
+    }
+
+    /** How many things stay as they are. */
+    public function untouched(): int
+    {
+        return array_sum(array_map(fn (Deed $deed): int => $this->counts[$deed->value]['entries'] ?? 0, self::NOTHING));
     }
 
     /** How many present things a run would move out of their place. */

@@ -327,7 +327,7 @@ final class Worksheet implements OrderSheet
             return null;
         }
         try {
-            return $this->preview = OrderPreview::of($this->barePlan(), $this->point, $this->points);
+            return $this->preview = OrderPreview::of($this->barePlan(), $this->point, $this->points, isFolded: true);
         } catch (UnableToRestore $unable) {
             $this->previewBlocked = $unable->getMessage();
 
@@ -336,13 +336,13 @@ final class Worksheet implements OrderSheet
     }
 
     /** The same, with those of its lines that fit. */
-    public function filteredPreview(string $filter, ?Deed $only, int $first): ?OrderPreview
+    public function filteredPreview(string $filter, ?Deed $only, int $first, bool $isFolded): ?OrderPreview
     {
         if ($this->target === null || $this->point === null || $this->points === null || $this->reading === null) {
             return null;
         }
         try {
-            return OrderPreview::of($this->barePlan(), $this->point, $this->points, $filter, $only, $first);
+            return OrderPreview::of($this->barePlan(), $this->point, $this->points, $filter, $only, $first, $isFolded);
         } catch (UnableToRestore $unable) {
             $this->previewBlocked = $unable->getMessage();
 

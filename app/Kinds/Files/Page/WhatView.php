@@ -90,7 +90,8 @@ final class WhatView
 
     public function versionsUrl(string $path): string
     {
-        return "/workloads/{$this->view->request->workload_id}/versions?path=".rawurlencode($path);
+        return "/workloads/{$this->view->request->workload_id}/versions?request={$this->view->request->id}&path=".
+            rawurlencode($path);
     }
 
     /** Of a folder in the same order. */

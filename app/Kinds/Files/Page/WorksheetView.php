@@ -170,10 +170,25 @@ final class WorksheetView
     public function preview(): ?OrderPreview
     {
         return $this->sheet->filteredPreview(
-            mb_substr($this->http->string('of')->value(), 0, 200),
-            Deed::tryFrom($this->http->string('deed')->value()),
+            $this->previewOf(),
+            Deed::tryFrom($this->previewDeed()),
             $this->page * OrderPreview::LINES,
+            $this->previewDeed() === '',
         );
+    }
+
+    /** Which lines the preview shows: those of one deed, "all", or '' for those that change something. */
+    public function previewDeed(): string
+    {
+        $deed = $this->http->string('deed')->value();
+
+        return $deed === 'all' || Deed::tryFrom($deed) !== null ? $deed : '';
+    }
+
+    /** The part of a path that they must have. */
+    public function previewOf(): string
+    {
+        return mb_substr($this->http->string('of')->value(), 0, 200);
     }
 
     /** @return Collection<int, Workload> those it may be about */

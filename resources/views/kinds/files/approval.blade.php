@@ -22,6 +22,10 @@
     @if ($preview->newer > 0)
         <p class="attention">{{ Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>
     @endif
+    @if ($preview->untouched() > 0)
+        <p class="muted mb-1">{{ Words::count($preview->untouched(), 'thing') }} there stay{{ $preview->untouched() === 1 ? 's as it is'
+            : ' as they are' }}, and {{ $preview->untouched() === 1 ? 'is' : 'are' }} not listed.</p>
+    @endif
     <div class="scroll short mb-3" tabindex="0" role="region" aria-label="What it does, thing by thing">
         @include('kinds.files.preview-lines')
         @if ($preview->fitting > count($preview->lines))

@@ -9,12 +9,13 @@
     @if ($preview !== null)
         <form method="get" action="/requests/{{ $request->id }}" class="moment" role="search"><input type="hidden" name="show"
                 value="preview"><label class="muted" for="preview-path">only</label><input class="form-control mono" id="preview-path"
-                name="of" size="18" maxlength="200" placeholder="part of a path" value="{{ request('of') }}"
+                name="of" size="18" maxlength="200" placeholder="part of a path" value="{{ $view->previewOf() }}"
                 autocomplete="off"><label class="visually-hidden" for="preview-deed">What happens</label><select
                 class="form-select w-auto" id="preview-deed" name="deed">
-                <option value="">whatever happens</option>
+                <option value="">what changes something</option>
+                <option value="all" @selected($view->previewDeed() === 'all')>whatever happens</option>
                 @foreach (Deed::cases() as $deed)
-                    <option value="{{ $deed->value }}" @selected(request('deed') === $deed->value)>{{ $deed->words() }}</option>
+                    <option value="{{ $deed->value }}" @selected($view->previewDeed() === $deed->value)>{{ $deed->words() }}</option>
                 @endforeach
             </select>
             <button class="btn btn-sm btn-outline-primary">Filter</button>
@@ -83,15 +84,21 @@
     @if (count($preview->warnings) > 5)
         <p class="attention mb-1">and {{ count($preview->warnings) - 5 }} more names like these.</p>
     @endif
+    @if ($view->previewDeed() === '' && $preview->untouched() > 0)
+        <p class="muted mb-1">{{ Words::count($preview->untouched(), 'thing') }} that {{ $preview->untouched() === 1 ? 'stays as it is'
+            : 'stay as they are' }}, {{ $preview->untouched() === 1 ? 'is' : 'are' }} not listed. <a class="text-decoration-underline"
+                href="{{ $frame->url('preview', '&deed=all&of=' . rawurlencode($view->previewOf())) }}">List all</a></p>
+    @endif
     @if ($preview->lines === [])
-        <p class="empty">Nothing fits the filter.</p>
+        <p class="empty">{{ $view->previewDeed() === '' && $view->previewOf() === '' ? 'It would change nothing: all of it is there.'
+            : 'Nothing fits the filter.' }}</p>
     @else
         <div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing">@include('kinds.files.preview-lines')</div>
         @php($page = max(0, request()->integer('page')))
         <p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * OrderPreview::LINES + 1) }}
             to {{ number_format($page * OrderPreview::LINES + count($preview->lines)) }} of
-            {{ number_format($preview->fitting) }}@php($more = '&of=' . rawurlencode((string) request('of')) . '&deed='
-                . rawurlencode((string) request('deed')))@if ($page > 0)
+            {{ number_format($preview->fitting) }}@php($more = '&of=' . rawurlencode($view->previewOf()) . '&deed='
+                . $view->previewDeed())@if ($page > 0)
                 <a href="{{ $frame->url('preview', $more . '&page=' . ($page - 1)) }}">earlier</a>
                 @endif @if (($page + 1) * OrderPreview::LINES < $preview->fitting)
                     <a href="{{ $frame->url('preview', $more . '&page=' . ($page + 1)) }}">further</a>
