@@ -124,7 +124,7 @@ final class Expiry
             if ($before['copies'] + $before['sets'] > 0) {
                 return $before; // a killed one is at its end now; what the rules say beyond that is a plan to be read again
             }
-            DB::transaction($this->writeDown(...));
+            DB::transaction(fn () => $this->writeDown($by));
             $done = $this->goOn();
         } finally {
             NamedLock::free($lock);
@@ -153,8 +153,9 @@ final class Expiry
         }
     }
 
-    private function writeDown(): void
+    private function writeDown(?User $by): void
     {
+        $now = now()->format('Y-m-d H:i:s.u');
         DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->delete(); // held since
         foreach ($this->plan->expiring as $turn => [$name, $store]) {
             foreach ($this->copies($name, $store) as $copy) {
@@ -165,6 +166,8 @@ final class Expiry
                     'store_name' => $store,
                     'bytes' => $copy->bytes,
                     'turn' => $turn,
+                    'planned_at' => $now,
+                    'user_id' => $by?->id,
                     'created_at' => now(),
                     'updated_at' => now(),
                 ]);

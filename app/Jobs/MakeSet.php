@@ -11,7 +11,6 @@ use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
-use App\Runs\WorkerProcess;
 use App\Sets\CannotRegister;
 use App\Sets\Protection;
 use Illuminate\Contracts\Queue\ShouldQueue;
@@ -58,7 +57,6 @@ final class MakeSet implements ShouldQueue
             return;
         }
         $schedule = $this->schedule === null ? null : Schedule::query()->find($this->schedule);
-        $making->update(['state' => 'running', 'worker' => WorkerProcess::own(), 'started_at' => now()]);
         try {
             $set = Protection::make(
                 $making->workload,
@@ -74,11 +72,11 @@ final class MakeSet implements ShouldQueue
                     $schedule->after ?? null,
                     $schedule->limit_s ?? 60,
                 ),
+                $making,
             );
-            $making->update(['state' => 'done', 'set_name' => $set->name, 'entries' => $set->entries, 'ended_at' => now()]);
             ReckonStanding::begin($making->workload_id);
         } catch (CannotRegister|InvalidArgumentException|RuntimeException $failure) {
-            $making->update(['state' => 'failed', 'failure' => $failure->getMessage(), 'ended_at' => now()]);
+            $making->update(['state' => 'failed', 'failure' => mb_scrub($failure->getMessage()), 'ended_at' => now()]);
             ReckonStanding::begin($making->workload_id);
             TrailEntry::add("No set was made of {$making->workload->name}: {$failure->getMessage()}", null, null);
 

@@ -18,6 +18,7 @@ final readonly class MakingOrder
      * @param  list<string>|null  $before  argument list of a command that brings the source to rest
      * @param  list<string>|null  $after  of one that lets it go on; it runs also where the set could not be made
      * @param  int  $limit  seconds for each of them
+     * @param  string  $why  it is made, in a few words, where that is not written down yet
      */
     public function __construct(
         public Store $store,
@@ -28,6 +29,7 @@ final readonly class MakingOrder
         public ?array $before = null,
         public ?array $after = null,
         public int $limit = 60,
+        public string $why = 'command line',
     ) {
     }
 }

@@ -7,33 +7,61 @@ namespace App\Sets;
 use App\Kinds\Kinds;
 use App\Kinds\MakingOrder;
 use App\Models\BackupSet;
+use App\Models\Making;
 use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\Workload;
 use App\NamedLock;
+use App\Runs\WorkerProcess;
 use App\Stores\ClosedFolder;
 use App\Stores\UnableToStore;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
+use Throwable;
 
 /** Has sets made of live originals, one at a time of each. */
 final class Protection
 {
     /**
-     * @throws InvalidArgumentException
+     * Makes a set, and writes down that it was made, or why not.
+     *
+     * @param  Making|null  $making  where that is written down already, with who wanted it
+     *
+     * @throws InvalidArgumentException if the order makes no sense; nothing is written down then, unless it was before
      * @throws CannotRegister
      */
-    public static function make(Workload $workload, MakingOrder $order): BackupSet
+    public static function make(Workload $workload, MakingOrder $order, ?Making $making = null): BackupSet
     {
         $lock = "make {$workload->id}";
         if (! NamedLock::take($lock)) {
             throw CannotRegister::because("A set of {$workload->name} is being made already.");
         }
+        $making ??= new Making([
+            'workload_id' => $workload->id,
+            'store_id' => $order->store->id,
+            'level' => $order->level->name,
+            'why' => $order->why,
+        ]);
         try {
-            return Kinds::of($workload)->source($workload)->make($order);
+            $making->fill(['state' => 'running', 'worker' => WorkerProcess::own(), 'started_at' => now()])->save();
+            $set = Kinds::of($workload)->source($workload)->make($order);
+            $making->update(['state' => 'done', 'set_name' => $set->name, 'entries' => $set->entries, 'ended_at' => now()]);
+
+            return $set;
+        } catch (InvalidArgumentException $senseless) {
+            $making->wasRecentlyCreated ? $making->delete() : self::fail($making, $senseless);
+            throw $senseless;
+        } catch (Throwable $failure) {
+            self::fail($making, $failure);
+            throw $failure;
         } finally {
             NamedLock::free($lock);
         }
+    }
+
+    private static function fail(Making $making, Throwable $failure): void
+    {
+        $making->update(['state' => 'failed', 'failure' => mb_scrub($failure->getMessage()), 'ended_at' => now()]);
     }
 
     /**
@@ -54,7 +82,14 @@ final class Protection
                 ->first() ??
                 throw CannotRegister::because('there is no store of ours to write it to'));
 
-        return self::make($workload, new MakingOrder($store, Level::of(Kinds::of($workload)->source($workload)->levelOfPresent())));
+        return self::make(
+            $workload,
+            new MakingOrder(
+                $store,
+                Level::of(Kinds::of($workload)->source($workload)->levelOfPresent()),
+                why: 'before something is written over',
+            ),
+        );
     }
 
     /**

@@ -15,10 +15,7 @@ function hostPath(string $below = ''): string
 it('brings a roster back from the desk to the proof with the keyboard alone', function (): void {
     $browser = $this->browser()->signIn('ines@sorrelsound.example');
     $browser->visit('/')->waitForText('crew roster');
-    for ($rows = 0; $rows < 50 && $browser->script('return document.activeElement?.id') !== 'request-1'; $rows++) {
-        $browser->press('j'); // past what else waits for her
-    }
-    $browser->press("\u{E007}")->waitForText('Request 1')->waitForText('1 file,');
+    $browser->goDownTo('request-1')->press("\u{E007}")->waitForText('Request 1')->waitForText('1 file,');
     $browser->press('w')->waitForText('newest good point');
     $browser->press('t')->waitForText('Picked already');
     $browser->press('x')->waitForText('something not picked yet')->waitForText('Asked for, and there');
@@ -51,8 +48,10 @@ it('brings a roster back from the desk to the proof with the keyboard alone', fu
 });
 
 it('browses by keyboard: down, into a folder, up, and picks with the space bar', function (): void {
+    Instance::database()->exec('UPDATE requests SET said = NULL WHERE id = 2');
     $browser = $this->browser()->signIn('ines@sorrelsound.example');
-    $browser->visit('/requests/2?show=what')->waitForText('engine-room/');
+    $browser->visit('/requests/2?show=what')->waitForText('engine-room/')->waitForText('Picked already');
+    $browser->press('x')->waitForText('something not picked yet')->waitFor('[data-row]');
     $browser->press('j')->press('j')->press("\u{E007}");
     $browser->waitFor('.crumbs strong')->waitForText('Dunlin/');
     $browser->press('j')->press(' ')->waitFor('tr.chosen');
@@ -82,6 +81,7 @@ it('works without any script, as plain forms', function (): void {
     $browser = Browser::start($this->browser()->address, false);
     $browser->signIn('ines@sorrelsound.example');
     expect($browser->url())->toBe('/');
+    Instance::database()->exec('UPDATE requests SET said = NULL WHERE id = 2');
     $browser->visit('/requests/2?show=what&folder=engine-room');
     $browser->click('form[action$="/selection"] .btn')->waitForText('Take this folder out');
     $browser
@@ -98,13 +98,13 @@ it('answers each of the other requests of the demo with the keyboard alone', fun
     // As the demo left it, whatever was tried with it before.
     Instance::database()->exec("UPDATE requests SET said = NULL, set_id = NULL WHERE id = $request");
     $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/')->waitForText($words);
-    for ($rows = 0; $rows < 12 && $browser->script('return document.activeElement.id') !== "request-$request"; $rows++) {
-        $browser->press('j');
-    }
-    $browser->press("\u{E007}")->waitForText("Request $request");
+    $browser->goDownTo("request-$request")->press("\u{E007}")->waitForText("Request $request");
     $browser->press('t')->waitFor('.picked button');
+    $isPicked = str_contains($browser->text(), 'Picked already');
+    expect($isPicked)->toBe($request === 2); // the other names it as another system does
     for (
         $tabs = 0;
+        ! $isPicked &&
         $tabs < 200 &&
         ! $browser->script(
             'return document.activeElement.closest(".picked")?.textContent.includes(arguments[0]) && '.
@@ -115,7 +115,8 @@ it('answers each of the other requests of the demo with the keyboard alone', fun
     ) {
         $browser->press("\t");
     }
-    $browser->press("\u{E007}")->waitForText('take out');
+    $isPicked || $browser->press("\u{E007}");
+    $browser->waitForText('take out');
     $browser->press('p')->waitFor('#key-when')->press('r')->waitForFocus('#confirm');
     $browser->press("\u{E007}")->waitForText('and all of it is right');
     expect($browser->text())->toContain('Proven');

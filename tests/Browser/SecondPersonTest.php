@@ -39,7 +39,7 @@ it('has less kept of a marked workload only when two people say so', function ()
 it('tells who only asked how it stands, and lets them answer', function (): void {
     $browser = $this->browser()->signIn('milo@sorrelsound.example')->visit('/')->waitForText('Open requests');
     expect($browser->text())->not->toContain('Estate')->not->toContain('Stores')->not->toContain('Running now');
-    $browser->press('j')->press("\u{E007}")->waitForText('All engine-room logs of the Dunlin')->waitForText('Last good');
+    $browser->goDownTo('request-2')->press("\u{E007}")->waitForText('All engine-room logs of the Dunlin')->waitForText('Last good');
     expect($browser->text())->not->toContain('Reading list')->and(seriousFindings($browser))->toBe([]);
     foreach (['/estate', '/workloads/1', '/stores', '/proofs'] as $page) {
         $browser->visit($page)->waitForText('Not for you');

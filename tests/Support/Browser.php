@@ -196,6 +196,16 @@ final class Browser
         return $this->driver->findElement(WebDriverBy::cssSelector($selector));
     }
 
+    /** Goes down the lists of a page by keyboard, as far as the one thing. */
+    public function goDownTo(string $id): self
+    {
+        for ($rows = 0; $rows < 200 && $this->script('return document.activeElement?.id') !== $id; $rows++) {
+            $this->press('j');
+        }
+
+        return $this;
+    }
+
     public function has(string $selector): bool
     {
         return $this->driver->findElements(WebDriverBy::cssSelector($selector)) !== [];

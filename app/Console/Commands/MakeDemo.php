@@ -11,7 +11,9 @@ use App\Instance;
 use App\Jobs\LookAtStores;
 use App\Jobs\NightWork;
 use App\Kinds\Kinds;
+use App\Models\BackupSet;
 use App\Models\Copy;
+use App\Models\Making;
 use App\Models\User;
 use App\Models\Workload;
 use App\Trees\Catalog\TextIndex;
@@ -102,6 +104,7 @@ final class MakeDemo extends Command
             $this->components->info("What the demo has of the kind $name ...");
             $kind->makeDemo($today, self::DAYS, $this->kaiseki(...));
         }
+        $this->writeDownMakings();
         foreach (NightWork::PARTS as $part) {
             (new $part)->handle();
         }
@@ -245,6 +248,26 @@ final class MakeDemo extends Command
         $this->kaiseki('check', 'boathouse-files', '--store=pier-nine-objects');
         $this->kaiseki('check', 'boathouse-files', "--set={$sets[self::DAYS]}");
         $this->kaiseki('hold', 'boathouse-files', $sets[9], '--reason=The insurers ask for the week of the collision.');
+    }
+
+    /** The sets were made in the nights that they are of, by their schedules. */
+    private function writeDownMakings(): void
+    {
+        Making::query()->delete();
+        foreach (BackupSet::query()->with('copies')->whereNotNull('made_in_s')->orderBy('captured_at')->get() as $set) {
+            Making::query()->create([
+                'workload_id' => $set->workload_id,
+                'store_id' => $set->copies->firstOrFail()->store_id,
+                'level' => $set->level,
+                'why' => 'by schedule',
+                'state' => 'done',
+                'set_name' => $set->name,
+                'entries' => $set->entries,
+                'started_at' => $set->captured_at,
+                'ended_at' => $set->captured_at->addMilliseconds((int) round(1000 * (float) $set->made_in_s)),
+                'created_at' => $set->captured_at,
+            ]);
+        }
     }
 
     /** Two machines that somebody set up and nobody told the desk about. */

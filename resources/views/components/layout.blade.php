@@ -21,8 +21,8 @@
         <a class="brand" href="/">Kaiseki</a>
         @auth
             <nav aria-label="Main">
-                @php($places = auth()->user()->can('see-estate') ? ['/estate' => 'Estate', '/stores' => 'Stores', '/proofs' => 'Proofs']
-                    : [])
+                @php($places = auth()->user()->can('see-estate') ? ['/estate' => 'Estate', '/stores' => 'Stores',
+                    '/activity' => 'Activity', '/proofs' => 'Proofs'] : [])
                 @foreach (['/' => 'Desk'] + $places as $url => $name)
                     <a href="{{ $url }}" @if ($here === $name) aria-current="page" @endif>{{ $name }}</a>
                 @endforeach
@@ -56,12 +56,14 @@
         <dialog id="keys" aria-labelledby="keys-title">
             <h2 id="keys-title" class="h6">Keys</h2>
             <dl>
-                @foreach (['/' => 'search', 'j  k' => 'down and up in a list', 'Enter' => 'open what is in hand',
-                    'Space' => 'pick what is in hand', 'Backspace  u' => 'up one folder, or back', 'w t d h o' => 'When, What, Where, How, Proof',
-                    'p' => 'Preview', 'r' => 'Run (asks first)', '+  - [ ] 0' => 'chart: nearer, farther, earlier, later, back',
-                    '←  →' => 'chart: from post to post; on the wanted moment: moves it', 'n' => 'new request (on the desk)', 'f' => 'to the field that filters',
-                    'x' => 'take out what was picked already',
-                    '?' => 'these keys'] as $key => $does)
+                @foreach ([
+                    '/' => 'search', 'j  k' => 'down and up in a list', 'Enter' => 'open what is in hand',
+                    'Space' => 'pick what is in hand',
+                    'Backspace  u' => 'up one folder, or back', 'w t d h o' => 'When, What, Where, How, Proof', 'p' => 'Preview',
+                    'r' => 'Run (asks first)', '+  - [ ] 0' => 'chart: nearer, farther, earlier, later, back',
+                    '←  →' => 'chart: from post to post; on the wanted moment: moves it', 'n' => 'new request (on the desk)',
+                    'f' => 'to the field that filters', 'x' => 'take out what was picked already', '?' => 'these keys',
+                ] as $key => $does)
                     <dt>
                         @foreach (explode(' ', $key) as $one)
                             @if ($one !== '')

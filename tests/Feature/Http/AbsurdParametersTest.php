@@ -51,7 +51,8 @@ beforeEach(function (): void {
     $other = $this->desk->person(Role::Operator);
     $workload = Workload::query()->value('id');
     $this->ids = [
-        '{store}' => 'vault', '{label}' => 'HV1', '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id,
+        '{store}' => 'vault', '{label}' => 'HV1', '{sort}' => 'restored', '{id}' => $run->id,
+        '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id,
         '{hold}' => Hold::query()->create(['set_id' => $this->desk->set(0)->id, 'reason' => 'kept', 'user_id' => null])->id,
         '{recoveryRequest}' => $this->desk->request->id,
         '{approval}' => Approval::query()->create([

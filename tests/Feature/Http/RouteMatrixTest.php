@@ -77,7 +77,8 @@ beforeEach(function (): void {
     $this->hold = Hold::query()->create(['set_id' => $set->id, 'reason' => 'kept', 'user_id' => null]);
     $this->desk->request->update(['state' => 'open']);
     $this->ids = [
-        '{store}' => 'vault', '{label}' => 'HV1', '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
+        '{store}' => 'vault', '{label}' => 'HV1', '{sort}' => 'restored', '{id}' => $done->id,
+        '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
         '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
         '{approval}' => $this->approval->id,
         '{consent}' => $this->consent->id, '{which}' => 'proof',

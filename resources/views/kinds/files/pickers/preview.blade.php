@@ -99,9 +99,11 @@
             to {{ number_format($page * OrderPreview::LINES + count($preview->lines)) }} of
             {{ number_format($preview->fitting) }}@php($more = '&of=' . rawurlencode($view->previewOf()) . '&deed='
                 . $view->previewDeed())@if ($page > 0)
-                <a href="{{ $frame->url('preview', $more . '&page=' . ($page - 1)) }}">earlier</a>
+                <a class="text-decoration-underline"
+                    href="{{ $frame->url('preview', $more . '&page=' . ($page - 1)) }}">earlier</a>
                 @endif @if (($page + 1) * OrderPreview::LINES < $preview->fitting)
-                    <a href="{{ $frame->url('preview', $more . '&page=' . ($page + 1)) }}">further</a>
+                    <a class="text-decoration-underline"
+                    href="{{ $frame->url('preview', $more . '&page=' . ($page + 1)) }}">further</a>
                 @endif
         </p>
     @endif
