@@ -22,6 +22,8 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/look-again', C\LookAgainController::class);
         Route::get('/stores', C\StoreController::class);
         Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show']);
+        Route::get('/kinds', C\KindController::class);
+        Route::get('/use', C\UseController::class);
         Route::get('/activity', [C\ActivityController::class, 'index']);
         Route::get('/activity/{sort}/{id}', [C\ActivityController::class, 'show'])->whereNumber('id');
         Route::get('/proofs', [C\ProofController::class, 'index']);

@@ -10,7 +10,7 @@ use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\DB;
 
-/** Which stores answer; the page of stores shows what was found. */
+/** Which stores answer, and how much is free there; the pages show what was found. */
 final class LookAtStores implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
@@ -28,9 +28,14 @@ final class LookAtStores implements ShouldBeUnique, ShouldQueue
         $stores = new OpenStores;
         foreach ($stores->all() as $store) {
             $silence = $stores->of($store)->silence(true);
+            $free = $silence === null && $store->kind === 'folder' ? @disk_free_space($store->root) : false;
             DB::table('stores')
                 ->where('id', $store->id)
-                ->update(['silence' => $silence === null ? null : mb_substr($silence, 0, 500), 'looked_at' => now()]);
+                ->update([
+                    'silence' => $silence === null ? null : mb_substr($silence, 0, 500),
+                    'free_bytes' => $free === false ? null : (int) $free,
+                    'looked_at' => now(),
+                ]);
         }
     }
 }

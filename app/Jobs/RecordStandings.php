@@ -4,12 +4,13 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
+use App\Care\HeldDays;
 use App\Care\StandingOf;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/** Writes down how each workload stands today. */
+/** Writes down how each workload stands today, and how much of it lies where. */
 final class RecordStandings implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
@@ -24,5 +25,6 @@ final class RecordStandings implements ShouldBeUnique, ShouldQueue
     public function handle(): void
     {
         StandingOf::recordAll();
+        HeldDays::record();
     }
 }

@@ -30,6 +30,9 @@ interface Kind
     /** What BackupSet::entries counts in one of its sets: "member". */
     public function unit(BackupSet $set): string;
 
+    /** @return list<Need> programs that it needs on this machine, beyond what the desk itself does */
+    public function needs(): array;
+
     /** @return class-string<\Illuminate\Support\ServiceProvider>|null */
     public function provider(): ?string;
 

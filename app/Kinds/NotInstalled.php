@@ -44,6 +44,11 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
         return 'entry';
     }
 
+    public function needs(): array
+    {
+        return [];
+    }
+
     public function provider(): ?string
     {
         return null;

@@ -17,6 +17,7 @@ use Illuminate\Database\Eloquent\Model;
  * @property float $setup_s
  * @property array<string, string>|null $options
  * @property string|null $silence why it did not answer when it was looked at last
+ * @property int|null $free_bytes as it was then; null where that cannot be told
  * @property int|null $check_bytes_a_night budget for reading back; null: not planned
  * @property string|null $check_from HH:MM
  * @property string|null $check_until

@@ -146,5 +146,7 @@
                 </form>
             @endif
         @endif
+        <p class="muted mt-4"><a class="text-decoration-underline" href="/kinds">Kinds of workloads, and what each needs on this
+                machine</a></p>
     </main>
 </x-layout>

@@ -45,6 +45,8 @@ final class Matrix
             'GET estate' => [self::ESTATE, []],
             'POST look-again' => [self::ESTATE, []],
             'GET stores' => [self::ESTATE, []],
+            'GET kinds' => [self::ESTATE, []],
+            'GET use' => [self::ESTATE, []],
             'GET activity' => [self::ESTATE, []],
             'GET activity/{sort}/{id}' => [self::SEEING, []],
             'GET proofs' => [self::ESTATE, []],

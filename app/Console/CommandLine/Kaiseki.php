@@ -44,6 +44,7 @@ final class Kaiseki extends Application
             new HoldCommand,
             new Expire,
             new ScheduleCommand,
+            new KindList,
             new Sources,
             new CatalogCommand,
         ]);

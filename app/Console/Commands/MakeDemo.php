@@ -20,6 +20,7 @@ use App\Trees\Catalog\TextIndex;
 use DateTimeImmutable;
 use Illuminate\Console\Command;
 use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;
 use Kaiseki\StandIns\SorrelSoundFiles;
@@ -105,6 +106,7 @@ final class MakeDemo extends Command
             $kind->makeDemo($today, self::DAYS, $this->kaiseki(...));
         }
         $this->writeDownMakings();
+        $this->writeDownUse($today);
         foreach (NightWork::PARTS as $part) {
             (new $part)->handle();
         }
@@ -267,6 +269,22 @@ final class MakeDemo extends Command
                 'ended_at' => $set->captured_at->addMilliseconds((int) round(1000 * (float) $set->made_in_s)),
                 'created_at' => $set->captured_at,
             ]);
+        }
+    }
+
+    /** What lay where at the end of each day, as far as it is still there. */
+    private function writeDownUse(DateTimeImmutable $today): void
+    {
+        for ($days = self::DAYS; $days > 0; $days--) {
+            $day = $today->modify("-$days days")->format('Y-m-d');
+            DB::table('held_days')->insertUsing(
+                ['day', 'store_id', 'workload_id', 'copies', 'bytes'],
+                DB::table('copies')
+                    ->join('sets', 'sets.id', '=', 'copies.set_id')
+                    ->where('captured_at', '<', "$day 23:59:59")
+                    ->groupBy('store_id', 'copies.workload_id')
+                    ->selectRaw('?, store_id, copies.workload_id, COUNT(*), SUM(copies.bytes)', [$day]),
+            );
         }
     }
 

@@ -17,6 +17,7 @@ use App\Kinds\ExportedParts;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
 use App\Kinds\Kind;
+use App\Kinds\Need;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
 use App\Kinds\Terminal;
@@ -48,6 +49,18 @@ final class Databases implements Kind
     public function unit(BackupSet $set): string
     {
         return $set->level === 'log' ? 'transaction' : 'table';
+    }
+
+    public function needs(): array
+    {
+        return [
+            new Need('mariadb-dump', 'mariadb-client', 64, 'making fulls'),
+            new Need('mariadb-binlog', 'mariadb-client', 64, 'fetching logs, and rolling them forward'),
+            new Need('mariadb', 'mariadb-client-core', 15, 'loading'),
+            new Need('mariadb-check', 'mariadb-client-core', 15, 'looking whether tables are sound'),
+            new Need('mariadb-tzinfo-to-sql', 'mariadb-client', 64, 'zones of time for the server that works here'),
+            new Need('mariadbd', 'mariadb-server-core', 45, 'working on what comes back before it is put in place'),
+        ];
     }
 
     public function provider(): string

@@ -16,6 +16,7 @@ use App\Kinds\FoundSource;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
 use App\Kinds\Kind;
+use App\Kinds\Need;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
 use App\Kinds\Terminal;
@@ -50,6 +51,11 @@ final class Files implements Kind
     public function unit(BackupSet $set): string
     {
         return 'member';
+    }
+
+    public function needs(): array
+    {
+        return [new Need('bsdtar', 'libarchive-tools', 1, 'sending a zip')];
     }
 
     public function provider(): string

@@ -2,7 +2,10 @@
 @use('App\Words')
 <x-layout title="Stores" here="Stores">
     <main id="main" class="page">
-        <h1>Stores</h1>
+        <div class="d-flex align-items-baseline">
+            <h1>Stores</h1>
+            <a class="ms-auto text-decoration-underline" href="/use">Disk use, and how it goes</a>
+        </div>
         @if ($view->lookedAt() !== null)
             <x-looked :at="$view->lookedAt()" :busy="false" :zone="$zone" />
         @endif

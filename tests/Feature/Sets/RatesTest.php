@@ -10,7 +10,7 @@ use App\Models\Workload;
 use App\Runs\Measurements;
 use App\Sets\RatesNow;
 use App\View\ChartWindow;
-use App\View\RateLine;
+use App\View\TrendLine;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
 
@@ -143,13 +143,13 @@ it('learns from a run only what that run can tell', function (array $read, array
 ]);
 
 it('draws a line of rates, and none of one', function (): void {
-    expect(RateLine::path([5.0]))
+    expect(TrendLine::path([5.0]))
         ->toBe('')
-        ->and(RateLine::path([]))
+        ->and(TrendLine::path([]))
         ->toBe('')
-        ->and(RateLine::path([5.0, 10.0, 0.0]))
+        ->and(TrendLine::path([5.0, 10.0, 0.0]))
         ->toStartWith('M0 ')
-        ->and(substr_count(RateLine::path([5.0, 10.0, 0.0]), 'L'))
+        ->and(substr_count(TrendLine::path([5.0, 10.0, 0.0]), 'L'))
         ->toBe(2);
 });
 

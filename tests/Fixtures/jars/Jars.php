@@ -9,6 +9,7 @@ use App\Kinds\ExportedParts;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
 use App\Kinds\Kind;
+use App\Kinds\Need;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
 use App\Kinds\Terminal;
@@ -42,6 +43,11 @@ final class Jars implements Kind
     public function unit(BackupSet $set): string
     {
         return 'jar';
+    }
+
+    public function needs(): array
+    {
+        return [new Need('jar-opener-that-nobody-has', 'jar-opener', 3, 'opening jars')];
     }
 
     public function provider(): string
