@@ -85,6 +85,8 @@ Route::middleware('auth')->group(function (): void {
     Route::post('/runs/{run}/set-aside', C\SetAsideController::class)->can('stop', 'run');
     Route::get('/runs/{run}', [C\ProofController::class, 'show'])->can('view', 'run');
     Route::get('/runs/{run}/progress', C\RunProgressController::class)->can('view', 'run');
-    Route::get('/runs/{run}/{which}', C\DownloadProofController::class)->where('which', 'proof|manifest|page|pdf')->can('view', 'run');
+    Route::get('/runs/{run}/{which}', C\DownloadProofController::class)
+        ->where('which', 'proof|manifest|page|pdf|left_out|differences|from_other_points')
+        ->can('view', 'run');
     Route::post('/runs/{run}/stop', C\StopRunController::class)->can('halt', 'run');
 });

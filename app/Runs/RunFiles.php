@@ -30,6 +30,12 @@ final class RunFiles
         return self::folder($run).'/entries.jsonl';
     }
 
+    /** One that is too long to be kept with the run; a JSON document a line. */
+    public static function longList(Run $run, string $name): string
+    {
+        return self::folder($run)."/$name.jsonl";
+    }
+
     public static function manifest(Run $run): string
     {
         return self::folder($run).'/manifest.b2sum';

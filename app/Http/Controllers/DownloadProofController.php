@@ -27,6 +27,9 @@ final class DownloadProofController
                 'Content-Type' => 'application/pdf',
                 'Content-Disposition' => "attachment; filename=\"run-{$run->id}-proof.pdf\"",
             ]),
+            'left_out', 'differences', 'from_other_points' => is_file(RunFiles::longList($run, $which))
+                ? response()->download(RunFiles::longList($run, $which), "run-{$run->id}-$which.jsonl", ['Content-Type' => 'text/plain'])
+                : abort(404),
             default => response()->download(RunFiles::proof($run), "run-{$run->id}-proof.json", ['Content-Type' => 'application/json']),
         };
     }

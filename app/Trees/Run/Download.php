@@ -283,7 +283,7 @@ final class Download
     {
         $run = $this->run;
         $lost = array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss);
-        $outcome = RunOutcome::ofDownload($this->files, $this->bytes, $this->leftOut, $this->read);
+        $outcome = RunOutcome::ofDownload($run, $this->files, $this->bytes, $this->leftOut, $this->read);
         $run->update([
             'state' => 'done',
             'outcome' => $outcome,

@@ -19,7 +19,6 @@ use App\Runs\TargetLock;
 use App\Sets\CannotRegister;
 use App\Sets\Points;
 use App\Sets\Protection;
-use App\Trees\Places\BestEntry;
 use App\Trees\Places\BestTree;
 use App\Trees\Places\ContentPlaces;
 use App\Trees\Places\PlanOfReading;
@@ -357,7 +356,8 @@ final class RunCarrier
             throw RunMustWait::forStores($source->silent);
         }
         $this->run->update([
-            'outcome' => ['left_out' => array_map(RunOutcome::row(...), $this->leftOut), 'read' => $staging->whatWasRead()] +
+            'outcome' => LongList::keep($this->run, LongList::LEFT_OUT, RunOutcome::rows($this->leftOut)) +
+                ['read' => $staging->whatWasRead()] +
                 ($this->run->outcome ?? []),
         ]);
         $journal->add(Journal::STAGED);
@@ -449,20 +449,13 @@ final class RunCarrier
             'replaced' => $placement->replaced(),
             'set_aside' => $placement->setAside(),
             'kept' => count($placement->kept()),
-            'left_out' => array_map(RunOutcome::row(...), $this->leftOut),
-            'differences' => array_map(RunOutcome::row(...), [...$verification->differences, ...$this->changedAfter]),
+            ...LongList::keep($run, LongList::LEFT_OUT, RunOutcome::rows($this->leftOut)),
+            ...LongList::keep($run, LongList::DIFFERENCES, RunOutcome::rows([...$verification->differences, ...$this->changedAfter])),
             'commands' => $commands,
             'read' => RunOutcome::readings($read, $copies),
             'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)),
             'checks' => $checks,
-            'from_other_points' => array_map(
-                fn (BestEntry $entry): array => PathInJson::of($entry->path) + [
-                    'state' => $entry->state,
-                    'point' => $entry->from?->name,
-                    'because' => $entry->because,
-                ],
-                array_values(array_filter($this->best->entries ?? [], fn (BestEntry $entry): bool => $entry->packed !== null)),
-            ),
+            ...LongList::keep($run, LongList::FROM_OTHER_POINTS, $this->fromOtherPoints()),
             'right' => $lost === [] && $verification->differences === [] && $commandsRight,
         ];
         $run->update([
@@ -484,6 +477,20 @@ final class RunCarrier
         );
     }
 
+    /** @return iterable<array<string, mixed>> */
+    private function fromOtherPoints(): iterable
+    {
+        foreach ($this->best->entries ?? [] as $entry) {
+            if ($entry->packed !== null) {
+                yield PathInJson::of($entry->path) + [
+                    'state' => $entry->state,
+                    'point' => $entry->from?->name,
+                    'because' => $entry->because,
+                ];
+            }
+        }
+    }
+
     private function fail(string $because, string $state): void
     {
         $placed = 0;
@@ -500,10 +507,12 @@ final class RunCarrier
     /** @return list<LeftOut> */
     private static function leftOutBefore(Run $run): array
     {
-        return array_map(
-            fn (array $row): LeftOut => new LeftOut(PathInJson::parse($row), $row['because'], $row['loss']),
-            $run->outcome['left_out'] ?? [],
-        );
+        $left = [];
+        foreach (LongList::all($run, LongList::LEFT_OUT) as $row) {
+            $left[] = new LeftOut(PathInJson::parse($row), $row['because'], $row['loss']);
+        }
+
+        return $left;
     }
 
     private function bytes(int $bytes): string

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Trees\Run;
 
 use App\Models\Copy;
+use App\Models\Run;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Files\LeftOut;
 
@@ -16,7 +17,7 @@ final class RunOutcome
      * @param  array<array-key, array{bytes: int, members: int}>  $read
      * @return array<string, mixed>
      */
-    public static function ofDownload(int $files, int $bytes, array $leftOut, array $read): array
+    public static function ofDownload(Run $run, int $files, int $bytes, array $leftOut, array $read): array
     {
         $lost = array_filter($leftOut, fn (LeftOut $left): bool => $left->isLoss);
 
@@ -28,11 +29,11 @@ final class RunOutcome
             'replaced' => 0,
             'set_aside' => 0,
             'kept' => 0,
-            'left_out' => array_map(self::row(...), $leftOut),
-            'differences' => [],
+            ...LongList::keep($run, LongList::LEFT_OUT, self::rows($leftOut)),
+            ...LongList::keep($run, LongList::DIFFERENCES, []),
             'read' => self::readings($read, self::copies($read)),
             'damaged' => [],
-            'from_other_points' => [],
+            ...LongList::keep($run, LongList::FROM_OTHER_POINTS, []),
             'commands' => [],
             'checks' => [
                 [
@@ -48,6 +49,17 @@ final class RunOutcome
             ],
             'right' => $lost === [],
         ];
+    }
+
+    /**
+     * @param  iterable<LeftOut>  $leftOut
+     * @return iterable<array{path: string, encoded?: true, because: string, loss: bool}>
+     */
+    public static function rows(iterable $leftOut): iterable
+    {
+        foreach ($leftOut as $left) {
+            yield self::row($left);
+        }
     }
 
     /** @return array{path: string, encoded?: true, because: string, loss: bool} */

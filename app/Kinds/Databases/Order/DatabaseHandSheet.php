@@ -72,7 +72,7 @@ final readonly class DatabaseHandSheet
         $lines .= "\n# The logs, from {$reach->from->text()} to {$reach->until->text()}.\n";
         foreach ($reach->logs as $log) {
             $lines .=
-                self::unpacked($this->path($this->points->transactions->sets[$log->file])).
+                self::unpacked($this->path($this->points->transactions->mustBe($log->file))).
                 ' > "$work"/'.
                 HandSheet::quoted($log->file).
                 "\n";

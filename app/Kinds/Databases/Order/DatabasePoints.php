@@ -366,7 +366,7 @@ final class DatabasePoints
     private function readable(array $logs, ?string $break): array
     {
         foreach ($logs as $i => $log) {
-            $because = $this->reading->unreadable($this->transactions->sets[$log->file]);
+            $because = $this->reading->unreadable($this->transactions->idOf($log));
             if ($because !== null) {
                 return [array_slice($logs, 0, $i), "{$log->file} cannot be read: $because"];
             }

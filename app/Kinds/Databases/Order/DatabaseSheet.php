@@ -255,8 +255,8 @@ final class DatabaseSheet implements OrderSheet
     {
         $ids = [];
         foreach ($this->reaches as $reach) {
-            $last = $reach->logs === [] ? null : $this->points->transactions->sets[$reach->logs[count($reach->logs) - 1]->file] ?? null;
-            $ids = [...$ids, $reach->dump->id, ...$last === null ? [] : [$last->id]];
+            $last = $reach->logs === [] ? [] : [$this->points->transactions->idOf($reach->logs[count($reach->logs) - 1])];
+            $ids = [...$ids, $reach->dump->id, ...$last];
         }
 
         return array_values(array_unique($ids));

@@ -38,10 +38,10 @@ final class SetReading
         return $this->points ??= new Points($this->workload, null, $this->rule);
     }
 
-    /** Why no copy of a set can be read, also none that is fetched from the shelf; null if one can. */
-    public function unreadable(BackupSet $set): ?string
+    /** Why no copy of a set (its id) can be read, also none that is fetched from the shelf; null if one can. */
+    public function unreadable(int $set): ?string
     {
-        $outline = $this->points()->sets[$set->id] ?? null;
+        $outline = $this->points()->sets[$set] ?? null;
         if ($outline === null || $outline->copies === []) {
             return 'there is no copy of it';
         }
@@ -59,7 +59,7 @@ final class SetReading
             ? $this->demands
             : new Demands(false, $this->demands->clear, $this->demands->checked, $this->demands->site, $this->demands->withinSeconds);
 
-        return $set === null ? 'it is not there' : $this->unreadable($dump) ?? $this->points()->finder()->blocks($set->set, $demands);
+        return $set === null ? 'it is not there' : $this->unreadable($dump->id) ?? $this->points()->finder()->blocks($set->set, $demands);
     }
 
     /**
@@ -75,8 +75,8 @@ final class SetReading
         foreach ($reaches as $reach) {
             $bytes[$reach->dump->id] = $reach->dump->bytes;
             foreach ($reach->logs as $log) {
-                $set = $transactions->sets[$log->file];
-                $bytes[$set->id] = $set->bytes;
+                $id = $transactions->idOf($log);
+                $bytes[$id] = $this->points()->sets[$id]->bytes ?? 0;
             }
         }
         $plan = ReadingOfSets::for($this->points(), $bytes, $rule ?? $this->rule);

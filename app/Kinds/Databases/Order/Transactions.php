@@ -8,6 +8,7 @@ use App\Models\BackupSet;
 use App\Models\Workload;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
+use InvalidArgumentException;
 use Kaiseki\Core\Database\LogChain;
 use Kaiseki\Core\Database\LogFacts;
 use Kaiseki\Core\Database\LogPosition;
@@ -15,26 +16,67 @@ use Kaiseki\Core\Database\LogPosition;
 /** The timeline of a workload: its logs in their order, and the transactions in them. */
 final class Transactions
 {
+    /** Sets that are asked for in one query. */
+    private const AT_ONCE = 500;
+
     /** @var array<int, LogFacts> set id => log, in order */
     public readonly array $logs;
 
-    /** @var array<string, BackupSet> file => set */
-    public readonly array $sets;
+    /** @var array<string, int> file => id of its set */
+    private readonly array $ids;
+
+    /** @var array<int, BackupSet> those that somebody asked for, by id */
+    private array $sets = [];
 
     public readonly LogChain $chain;
 
     public function __construct(public readonly Workload $workload)
     {
-        $logs = $sets = [];
-        foreach ($workload->sets()->where('level', 'log')->whereNotNull('facts')->with('copies.store')->get() as $set) {
-            $facts = LogFacts::fromArray($set->facts ?? []);
-            $logs[$set->id] = $facts;
-            $sets[$facts->file] = $set;
+        $logs = $ids = [];
+        // There may be a log for each quarter of an hour of years: what is known of them is held, and no more of their sets.
+        foreach ($workload->sets()->where('level', 'log')->whereNotNull('facts')->toBase()->select('id', 'facts')->cursor() as $row) {
+            $facts = LogFacts::fromArray((array) json_decode((string) $row->facts, true));
+            $logs[(int) $row->id] = $facts;
+            $ids[$facts->file] = (int) $row->id;
         }
         $this->chain = new LogChain(array_values($logs));
         $order = array_flip(array_map(fn (LogFacts $log): string => $log->file, $this->chain->logs));
         uasort($logs, fn (LogFacts $a, LogFacts $b): int => $order[$a->file] <=> $order[$b->file]);
-        [$this->logs, $this->sets] = [$logs, $sets];
+        [$this->logs, $this->ids] = [$logs, $ids];
+    }
+
+    /** @throws InvalidArgumentException if there is no such log */
+    public function idOf(LogFacts $log): int
+    {
+        return $this->ids[$log->file] ?? throw new InvalidArgumentException("There is no log {$log->file}.");
+    }
+
+    /** The set of a log. */
+    public function setOf(string $file): ?BackupSet
+    {
+        return isset($this->ids[$file]) ? $this->setsOf([$file])[0] ?? null : null;
+    }
+
+    /** @throws InvalidArgumentException if there is none */
+    public function mustBe(string $file): BackupSet
+    {
+        return $this->setOf($file) ?? throw new InvalidArgumentException("There is no log $file.");
+    }
+
+    /**
+     * Their sets, with their copies.
+     *
+     * @param  list<string>  $files
+     * @return list<BackupSet>
+     */
+    public function setsOf(array $files): array
+    {
+        $ids = array_values(array_filter(array_map(fn (string $file): ?int => $this->ids[$file] ?? null, $files)));
+        foreach (array_chunk(array_diff($ids, array_keys($this->sets)), self::AT_ONCE) as $chunk) {
+            $this->sets += BackupSet::query()->with('copies.store')->findMany($chunk)->keyBy('id')->all();
+        }
+
+        return array_values(array_filter(array_map(fn (int $id): ?BackupSet => $this->sets[$id] ?? null, $ids)));
     }
 
     /**
@@ -97,7 +139,7 @@ final class Transactions
     public function firstSince(LogPosition $from, int $at, LogFacts ...$logs): ?LoggedTransaction
     {
         foreach ($logs as $log) {
-            $row = $this->of($this->sets[$log->file]->id)
+            $row = $this->of($this->ids[$log->file])
                 ->where('at', '>=', $at)
                 ->when($log->file === $from->file, fn (Builder $query) => $query->where('position', '>=', $from->offset))
                 ->orderBy('position')
@@ -113,11 +155,11 @@ final class Transactions
     /** The one in which an offset lies, not at its beginning; null for a place between two. */
     public function around(LogPosition $position): ?LoggedTransaction
     {
-        $set = $this->sets[$position->file] ?? null;
+        $set = $this->ids[$position->file] ?? null;
         $row =
             $set === null
                 ? null
-                : $this->of($set->id)->where('position', '<', $position->offset)->where('end', '>', $position->offset)->first();
+                : $this->of($set)->where('position', '<', $position->offset)->where('end', '>', $position->offset)->first();
 
         return $row === null ? null : LoggedTransaction::ofRow($row, $position->file);
     }
@@ -129,7 +171,7 @@ final class Transactions
             if ($log->number() > $position->number()) {
                 continue;
             }
-            $row = $this->of($this->sets[$log->file]->id)
+            $row = $this->of($this->ids[$log->file])
                 ->when($log->file === $position->file, fn (Builder $query) => $query->where('end', '<=', $position->offset))
                 ->orderByDesc('position')
                 ->first();
@@ -148,7 +190,7 @@ final class Transactions
             if ($log->number() < $position->number()) {
                 continue;
             }
-            $row = $this->of($this->sets[$log->file]->id)
+            $row = $this->of($this->ids[$log->file])
                 ->when($log->file === $position->file, fn (Builder $query) => $query->where('position', '>=', $position->offset))
                 ->orderBy('position')
                 ->first();

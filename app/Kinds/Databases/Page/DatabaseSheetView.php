@@ -54,7 +54,7 @@ final class DatabaseSheetView
             $set =
                 $last === []
                     ? $this->sheet->reaches[0]->dump ?? null
-                    : $this->sheet->points->transactions->sets[$last[count($last) - 1]->file];
+                    : $this->sheet->points->transactions->setOf($last[count($last) - 1]->file);
             $this->chart = new ChainChart(
                 $points,
                 $set === null ? null : $points->sets[$set->id] ?? null,

@@ -81,7 +81,7 @@ final class RowSettling
     /** @throws UnreadableArchive */
     private function log(): LogReader
     {
-        return new LogReader($this->points->open($this->points->transactions->sets[$this->transaction->file])->open(), PHP_INT_MAX);
+        return new LogReader($this->points->open($this->points->transactions->mustBe($this->transaction->file))->open(), PHP_INT_MAX);
     }
 
     public function fromImages(RowWork $work): string

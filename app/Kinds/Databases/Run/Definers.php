@@ -11,6 +11,7 @@ use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\WorkAccount;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\LogFacts;
 use Kaiseki\Core\Database\Renaming;
 use PDOException;
 
@@ -42,7 +43,7 @@ final class Definers
     public static function areOurs(Reach $reach, DatabaseServer $target, DatabasePoints $points): bool
     {
         $uid = DatabaseServer::of($reach->dump->workload)->facts['uid'] ?? null;
-        $logs = array_map(fn ($log) => $points->transactions->sets[$log->file], $reach->logs);
+        $logs = $points->transactions->setsOf(array_map(fn (LogFacts $log): string => $log->file, $reach->logs));
 
         $areMadeHere = array_filter([$reach->dump, ...$logs], fn ($set): bool => $set->made_in_s === null) === [];
 

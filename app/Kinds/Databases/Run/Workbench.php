@@ -248,7 +248,7 @@ final class Workbench
                 continue;
             }
             try {
-                $reader = new LogReader($this->points->open($this->points->transactions->sets[$log->file])->open(), PHP_INT_MAX);
+                $reader = new LogReader($this->points->open($this->points->transactions->mustBe($log->file))->open(), PHP_INT_MAX);
             } catch (UnreadableArchive $unreadable) {
                 throw CannotRestore::because("{$log->file} {$unreadable->getMessage()}.");
             }

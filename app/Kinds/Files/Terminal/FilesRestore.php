@@ -10,8 +10,10 @@ use App\Kinds\Told;
 use App\Kinds\Touched;
 use App\Models\Run;
 use App\Models\Workload;
+use App\Runs\RunFiles;
 use App\Runs\WaitAtTerminal;
 use App\Sets\CannotPlan;
+use App\Trees\Run\LongList;
 use App\Trees\Run\RunCarrier;
 use App\Trees\Run\TouchedFolder;
 use App\Trees\Run\TreeCarrier;
@@ -113,7 +115,9 @@ final class FilesRestore
                 'waits_for' => $run->waits_for ?? [],
                 'checks' => $outcome['checks'] ?? [],
                 'left_out' => $outcome['left_out'] ?? [],
+                'left_out_count' => LongList::count($outcome, LongList::LEFT_OUT),
                 'differences' => $outcome['differences'] ?? [],
+                'difference_count' => LongList::count($outcome, LongList::DIFFERENCES),
                 'from_other_points' => $outcome['from_other_points'] ?? [],
             ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
         $lines = function () use ($run, $outcome, $seconds): iterable {
@@ -134,8 +138,10 @@ final class FilesRestore
             foreach (array_slice($outcome['left_out'], 0, 20) as $left) {
                 yield "  left out: {$left['path']}: {$left['because']}";
             }
-            if (count($outcome['left_out']) > 20) {
-                yield '  and '.(count($outcome['left_out']) - 20).' more: see bin/kaiseki proof '.$run->id;
+            $left = LongList::count($outcome, LongList::LEFT_OUT);
+            if ($left > 20) {
+                yield '  and '.number_format($left - 20).' more: '.
+                    ($left > LongList::FIRST ? 'see '.RunFiles::longList($run, LongList::LEFT_OUT) : "see bin/kaiseki proof {$run->id}");
             }
         };
         $code = match (true) {

@@ -1,3 +1,4 @@
+@use('App\Trees\Run\LongList')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
 @php($outcome = $run->outcome ?? [])
@@ -65,9 +66,16 @@
                     the changed one is kept beside it under another name</label></p>
         </x-slot:back-means>
         @if ($run->state === 'done')
-            @php($odd = array_values(array_filter(array_merge($outcome['differences'], $outcome['left_out']),
-                fn(array $row): bool => $row['loss'] || in_array($row, $outcome['differences'], true))))
-            @php($left = array_values(array_filter($outcome['left_out'], fn(array $row): bool => !$row['loss'])))
+            @php($differences = $outcome['differences'])
+            @php($odd = [...$differences, ...array_filter($outcome['left_out'], fn(array $row): bool => $row['loss'])])
+            @php($left = array_filter($outcome['left_out'], fn(array $row): bool => !$row['loss']))
+            @foreach ([LongList::LEFT_OUT => 'not brought back', LongList::DIFFERENCES => 'not as in the catalog'] as $list => $words)
+                @if (LongList::count($outcome, $list) > LongList::FIRST)
+                    <p class="mb-1">{{ number_format(LongList::count($outcome, $list)) }} things were {{ $words }};
+                        the first {{ number_format(LongList::FIRST) }} stand here.
+                        <a class="text-decoration-underline" href="/runs/{{ $run->id }}/{{ $list }}">All of them, as a file</a></p>
+                @endif
+            @endforeach
             @if ($odd !== [])
                 <h3 class="h6">Not there, or not the same</h3>
                 <div class="scroll short">

@@ -231,8 +231,8 @@ test('a schedule has logs and fulls made, and the page offers these', function (
     config(['queue.default' => 'sync']);
     $this->travel(2)->minutes();
     (new App\Jobs\MakeSetsBySchedule)->handle();
-    expect(App\Models\Making::query()->sole()->state)
-        ->toBe('done', (string) App\Models\Making::query()->sole()->failure)
+    expect(App\Models\Making::query()->latest('id')->firstOrFail()->state)
+        ->toBe('done', (string) App\Models\Making::query()->latest('id')->firstOrFail()->failure)
         ->and(BackupSet::query()->where('level', 'log')->exists())
         ->toBeTrue();
     $page = $this->actingAs($this->person(App\Models\Role::Operator))
