@@ -9,6 +9,9 @@ use Carbon\CarbonImmutable;
 /** How much lies on a store, or of a workload, and how that goes. */
 final readonly class UseLine
 {
+    /** Days beyond which nobody can tell. */
+    public const LONG = 1000;
+
     /**
      * @param  int  $bytes  now
      * @param  array<string, int>  $days  day => bytes, the oldest first

@@ -49,10 +49,20 @@ final class Preview
     /** @var list<string> */
     private array $warnings = [];
 
-    /** @param  int  $digestBytes  so many bytes of what stands there are read at most, to tell whether they are the same */
-    public function __construct(private readonly RestoreOrder $order, private readonly Look $target, private int $digestBytes = PHP_INT_MAX)
-    {
+    private readonly OrderItems $items;
+
+    /**
+     * @param  int  $digestBytes  so many bytes of what stands there are read at most, to tell whether they are the same
+     * @param  OrderItems|null  $items  instead of those that the order holds
+     */
+    public function __construct(
+        private readonly RestoreOrder $order,
+        private readonly Look $target,
+        private int $digestBytes = PHP_INT_MAX,
+        ?OrderItems $items = null,
+    ) {
         $this->state = hash_init('sha256');
+        $this->items = $items ?? new HeldItems($order->items);
     }
 
     /** @return iterable<PreviewLine> in the order of the order; what is left alone comes last */
@@ -60,7 +70,7 @@ final class Preview
     {
         $this->open = $this->target->openForWriting();
         $this->ignoresCase = $this->targetIgnoresCase();
-        foreach ($this->order->items as $path => $packed) {
+        foreach ($this->items->all() as $path => $packed) {
             $path = (string) $path;
             if ($path === '') {
                 $this->entered[] = '';
@@ -75,7 +85,7 @@ final class Preview
         foreach ($this->entered as $folder) {
             foreach ($this->target->names($folder) as $name) {
                 $path = EntryPath::join($folder, $name);
-                if (! isset($this->order->items[$path]) && ! str_starts_with($name, '.kaiseki-')) {
+                if (! $this->items->has($path) && ! str_starts_with($name, '.kaiseki-')) {
                     $present = $this->target->status($path);
                     yield $this->counted(
                         new PreviewLine(
@@ -122,6 +132,12 @@ final class Preview
     public function bytesNeeded(): int
     {
         return array_sum(array_column($this->counts, 'bytes'));
+    }
+
+    /** Bytes that are free on the volume of the target. */
+    public function bytesFree(): int
+    {
+        return $this->target->freeBytes();
     }
 
     /** Bytes of what is set aside: they stay on the volume until the set-aside is cleared. */

@@ -39,6 +39,9 @@ final class Download
 
     private const PIECE = 1 << 18;
 
+    /** Things that one takes: their names and digests are held until its end. */
+    public const MOST = 200_000;
+
     public const MANIFEST = 'kaiseki-manifest.b2sum';
 
     private TarWriter $tar;

@@ -10,6 +10,7 @@ use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\BestTree;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Files\Preview;
 use Kaiseki\Core\Files\RestoreOrder;
 
 /** A plan with all that is in it, entry by entry: what a preview compares and a run carries out. */
@@ -65,27 +66,44 @@ final readonly class PlannedOrder
         $placed = $plan->renameTo === '' ? $items : RestoreOrder::renamed($items, $plan->paths[0], $plan->renameTo);
         $placed = $plan->flat ? RestoreOrder::flatten($placed) : $placed;
 
-        return new self(
-            new RestoreOrder(
-                $key,
-                $placed,
-                $plan->target,
-                $plan->conflict,
-                $plan->date,
-                $plan->keepSetId,
-                $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true),
-                $plan->conflictIn,
-            ),
-            $items,
-            $best,
+        return new self(self::order($plan, $placed, $key), $items, $best);
+    }
+
+    /** @param  array<array-key, string>  $placed  path below the target => packed version */
+    private static function order(RestorePlan $plan, array $placed, string $key): RestoreOrder
+    {
+        return new RestoreOrder(
+            $key,
+            $placed,
+            $plan->target,
+            $plan->conflict,
+            $plan->date,
+            $plan->keepSetId,
+            $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true),
+            $plan->conflictIn,
         );
+    }
+
+    /**
+     * What a plan would do to its target, without holding all that is in it where that can be told path by path.
+     *
+     * @param  int  $digestBytes  see Preview
+     */
+    public static function preview(RestorePlan $plan, BackupSet $point, Points $points, int $digestBytes): Preview
+    {
+        $isAsInPoint = $plan->acrossPoints === '' && $plan->renameTo === '' && ! $plan->flat;
+        $look = $plan->look();
+
+        return $isAsInPoint
+            ? new Preview(self::order($plan, [], 'preview'), $look, $digestBytes, new CatalogItems($point, $plan->paths))
+            : new Preview(self::of($plan, $point, $points, 'preview')->order, $look, $digestBytes);
     }
 
     /**
      * @param  list<string>  $paths
      * @return array<array-key, string> the folders above the paths, the outermost first
      */
-    private static function foldersAbove(array $paths, BackupSet $point): array
+    public static function foldersAbove(array $paths, BackupSet $point): array
     {
         $reader = new CatalogReader;
         $above = [];

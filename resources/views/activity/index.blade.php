@@ -52,7 +52,7 @@
             <label class="visually-hidden" for="of-person">Person</label>
             <select class="form-select w-auto" id="of-person" name="person">
                 <option value="">by anybody</option>
-                <option value="{{ ActivityFilter::NOBODY }}" @selected($filter->person === ActivityFilter::NOBODY)>by the clock</option>
+                <option value="{{ ActivityFilter::NOBODY }}" @selected($filter->person === ActivityFilter::NOBODY)>by the clock, or at a terminal</option>
                 @foreach ($view->people() as $person)
                     <option value="{{ $person->id }}" @selected($filter->person === (string) $person->id)>{{ $person->name }}</option>
                 @endforeach
@@ -69,31 +69,16 @@
                 @endif
             </p>
         @else
-            <table class="list mb-3 w-auto">
-                <thead class="visually-hidden">
-                    <tr>
-                        <th>Done</th>
-                        <th>Times</th>
-                        <th>Bytes</th>
-                        <th>Not well</th>
-                    </tr>
-                </thead>
-                <tbody>
-                    @foreach ($view->sums as $sum)
-                        <tr>
-                            <td class="pe-4"><a
-                                    href="{{ $filter->url(what: $sum->sort) }}">{{ ActivitySort::from($sum->sort)->words() }}</a></td>
-                            <td class="num">{{ number_format($sum->count) }}</td>
-                            <td class="num"><x-size :bytes="(int) $sum->bytes" /></td>
-                            <td class="ps-4">
-                                @if ($sum->unwell > 0)
-                                    <span class="attention">{{ number_format($sum->unwell) }} not well</span>
-                                @endif
-                            </td>
-                        </tr>
-                    @endforeach
-                </tbody>
-            </table>
+            <p class="mb-3">
+                @foreach ($view->sums as $sum)
+                    <span class="me-4 text-nowrap"><a class="text-decoration-underline"
+                            href="{{ $filter->url(what: $sum->sort) }}">{{ ActivitySort::from($sum->sort)->words() }}</a>
+                        {{ number_format($sum->count) }}, <x-size :bytes="(int) $sum->bytes" />@if ($sum->unwell > 0),
+                            <span class="attention">{{ number_format($sum->unwell) }} not well</span>
+                        @endif
+                    </span>
+                @endforeach
+            </p>
             <table class="list">
                 <thead>
                     <tr>
@@ -115,12 +100,13 @@
                             <td class="tight">{{ $line->sort->words() }}</td>
                             <td class="tight">{{ $line->workloadName }}</td>
                             <td class="mono">{{ $line->about }}</td>
-                            <td class="num tight">{{ $line->sort->count($line->things) }}, <x-size :bytes="$line->bytes" /></td>
+                            <td class="num tight">{{ $line->things === 0 ? '' : $line->sort->count($line->things) . ', ' }}<x-size
+                                    :bytes="$line->bytes" /></td>
                             <td class="num tight">{{ $line->seconds === null ? '' : Words::duration($line->seconds) }}</td>
                             <td class="tight">
                                 <x-activity-result :result="$line->result" />
                             </td>
-                            <td class="tight">{{ $line->person ?? 'the clock' }}</td>
+                            <td @class(['tight', 'muted' => $line->person === null])>{{ $line->person ?? 'clock, terminal' }}</td>
                         </tr>
                     @endforeach
                 </tbody>

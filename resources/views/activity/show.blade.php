@@ -13,7 +13,7 @@
             <dt>Result</dt>
             <dd><x-activity-result :result="$line->result" /></dd>
             <dt>By</dt>
-            <dd>{{ $line->person ?? 'the clock, or the command line' }}</dd>
+            <dd>{{ $line->person ?? 'the clock, or at a terminal' }}</dd>
         </dl>
         <h2>Log</h2>
         @php($lines = $log->lines())

@@ -1,4 +1,4 @@
 @use('App\Activity\ActivityResult')
 @props(['result'])
-<span @class(['mark-proven' => $result === ActivityResult::Right, 'mark-failed' => $result === ActivityResult::Failed,
+<span @class(['muted' => $result === ActivityResult::Right, 'mark-failed' => $result === ActivityResult::Failed,
     'attention' => $result === ActivityResult::Part])>{{ $result->words() }}</span>

@@ -1,4 +1,5 @@
 @use('App\Words')
+@use('App\View\UseLine')
 @use('App\View\UseView')
 <x-layout title="Disk use" here="Stores">
     <main id="main" class="page">
@@ -37,7 +38,9 @@
                                 @endif
                             </td>
                             <td class="tight">
-                                @if ($line->daysLeft() !== null)
+                                @if ($line->daysLeft() !== null && $line->daysLeft() > UseLine::LONG)
+                                    <span class="muted">not for years</span>
+                                @elseif ($line->daysLeft() !== null)
                                     <span @class(['attention' => $line->daysLeft() < 30])>in about
                                         {{ Words::count($line->daysLeft(), 'day') }}</span>
                                 @endif

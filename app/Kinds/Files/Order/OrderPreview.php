@@ -9,7 +9,6 @@ use App\Sets\Points;
 use App\Trees\Run\PlannedOrder;
 use App\Trees\Run\RestorePlan;
 use Kaiseki\Core\Files\Deed;
-use Kaiseki\Core\Files\Preview;
 use Kaiseki\Core\Files\PreviewLine;
 use Kaiseki\Core\Files\UnableToRestore;
 
@@ -64,12 +63,10 @@ final readonly class OrderPreview
         int $first = 0,
         bool $isFolded = false,
     ): self {
-        $look = $plan->look();
-        $planned = PlannedOrder::of($plan, $point, $points, 'preview');
-        $preview = new Preview($planned->order, $look, self::DIGEST_BYTES);
+        $preview = PlannedOrder::preview($plan, $point, $points, self::DIGEST_BYTES);
         $lines = $open = [];
         $fitting = $newer = 0;
-        foreach (self::inOrder($preview->lines(), count($planned->items)) as $line) {
+        foreach (self::inOrder($preview->lines()) as $line) {
             $newer += $line->presentIsNewer ? 1 : 0;
             if ($line->openIn !== null && count($open) < 20) {
                 $open[] = $line;
@@ -96,30 +93,29 @@ final readonly class OrderPreview
             $preview->warnings(),
             $preview->bytesNeeded(),
             $preview->bytesSetAside(),
-            $look->freeBytes(),
+            $preview->bytesFree(),
             $preview->fingerprint(),
         );
     }
 
     /**
-     * What changes something comes first, where there are so few that all can be held.
+     * What changes something comes first, as far as what does not can be held meanwhile.
      *
      * @param  iterable<PreviewLine>  $lines
      * @return iterable<PreviewLine>
      */
-    private static function inOrder(iterable $lines, int $entries): iterable
+    private static function inOrder(iterable $lines): iterable
     {
-        if ($entries > self::HELD) {
-            yield from $lines;
-
-            return;
-        }
         $others = [];
         foreach ($lines as $line) {
-            if (in_array($line->deed, self::NOTHING, true)) {
+            if (! in_array($line->deed, self::NOTHING, true)) {
+                yield $line;
+            } elseif (count($others) < self::HELD) {
                 $others[] = $line;
             } else {
+                yield from $others;
                 yield $line;
+                $others = [];
             }
         }
         yield from $others;

@@ -16,6 +16,7 @@ use App\Sets\Points;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\BestTree;
 use App\Trees\Places\PlanOfReading;
+use App\Trees\Run\Download;
 use App\Trees\Run\HandSheetOf;
 use App\Trees\Run\PlannedOrder;
 use App\Trees\Run\RestorePlan;
@@ -491,6 +492,9 @@ final class Worksheet implements OrderSheet
         }
         if ($this->readingBlocked !== null) {
             $blockers[] = $this->readingBlocked;
+        }
+        if ($this->destination->isDownload() && ($this->reading->entries ?? 0) > Download::MOST) {
+            $blockers[] = 'A download takes up to '.number_format(Download::MOST).' things. Restore these to a folder.';
         }
         if ($this->destination->blocker !== null) {
             $blockers[] = $this->destination->blocker;

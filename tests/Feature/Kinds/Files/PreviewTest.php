@@ -2,6 +2,13 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Files\Order\OrderPreview;
+use App\Models\BackupSet;
+use App\Sets\Points;
+use App\Trees\Run\PlannedOrder;
+use App\Trees\Run\RestorePlan;
+use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Files\Preview;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Symfony\Component\Process\Process;
@@ -228,4 +235,63 @@ it('runs commands before and after, keeps what they said, and tells what they ch
         ->toBe(['', 'done'])
         ->and($proof['evidence']['right'])
         ->toBeTrue();
+});
+
+it('tells the same whether it holds the order or reads it from the catalog meanwhile', function (int $seed): void {
+    $tree = new RandomTree($this->scratch()->folder('src').'/tree', $seed);
+    $archives = $this->scratch()->folder('archives');
+    $this->scratch()->run('tar', '-czf', "$archives/tree.full.20261001T020000Z.tar.gz", '-C', dirname($tree->root), 'tree');
+    $target = $this->scratch()->folder('target');
+    $this->scratch()->run('cp', '-a', $tree->root, "$target/tree");
+    $random = new Randomizer(new Mt19937($seed));
+    $paths = array_keys(things(TreeListing::of($target)));
+    foreach ($paths as $path) {
+        match ($random->getInt(0, 3)) {
+            0 => unlink("$target/$path"),
+            1 => touch(dirname("$target/$path").'/own'.$random->getInt(1, 99)),
+            default => null,
+        };
+    }
+    clearstatcache(true);
+    expect($this->kaiseki('adopt', $archives, '--as=tree')->code)->toBe(0);
+    $point = BackupSet::query()->sole();
+    $points = new Points($point->workload);
+    foreach ([[''], ['tree'], [$paths[0], $paths[count($paths) - 1]], [dirname($paths[0])]] as $selected) {
+        $plan = new RestorePlan($selected, $target, ConflictRule::Replace, '2026-11-12 0824', 'Put it back.');
+        $held = new Preview(PlannedOrder::of($plan, $point, $points, 'x')->order, $plan->look());
+        $read = PlannedOrder::preview($plan, $point, $points, PHP_INT_MAX);
+        expect(iterator_to_array($read->lines(), false))
+            ->toEqual(iterator_to_array($held->lines(), false))
+            ->and([$read->fingerprint(), $read->counts(), $read->warnings()])
+            ->toBe([$held->fingerprint(), $held->counts(), $held->warnings()]);
+    }
+})->with(range(1, 6));
+
+it('does not hold all of a large selection to tell what a run would do', function (): void {
+    $source = $this->scratch()->folder('src/many');
+    for ($i = 0; $i < 30_000; $i++) {
+        $i % 1000 === 0 && mkdir(sprintf('%s/%02d', $source, intdiv($i, 1000)));
+        touch(sprintf('%s/%02d/a file of a name that is not short %05d.txt', $source, intdiv($i, 1000), $i));
+    }
+    $archives = $this->scratch()->folder('archives');
+    $this->scratch()->run('tar', '-czf', "$archives/many.full.20261001T020000Z.tar.gz", '-C', dirname($source), 'many');
+    expect($this->kaiseki('adopt', $archives, '--as=many')->code)->toBe(0);
+    $point = BackupSet::query()->sole();
+    $points = new Points($point->workload);
+    $plan = new RestorePlan([''], $this->scratch()->folder('target'), ConflictRule::Replace, '2026-11-12 0824', 'Put it back.');
+    $peak = function (callable $work): int {
+        gc_collect_cycles();
+        memory_reset_peak_usage();
+        $before = memory_get_usage();
+        $work();
+
+        return memory_get_peak_usage() - $before;
+    };
+    $shown = null;
+    $read = $peak(function () use (&$shown, $plan, $point, $points): void {
+        $shown = OrderPreview::of($plan, $point, $points, isFolded: true);
+    });
+    $held = $peak(fn () => PlannedOrder::of($plan, $point, $points, 'x'));
+    expect($shown->counts['added']['entries'])->toBe(30_031)->and($shown->lines)->toHaveCount(OrderPreview::LINES);
+    expect($read)->toBeLessThan(intdiv($held, 2));
 });
