@@ -156,7 +156,7 @@ final class ActivityLog
 
     private function expired(int $id): void
     {
-        $first = DB::table('expiries')->find($id);
+        $first = DB::table('expiries')->where('id', $id)->firstOrFail();
         foreach (
             DB::table('expiries')
                 ->where('workload_id', $first->workload_id)

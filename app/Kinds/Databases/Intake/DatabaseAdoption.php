@@ -89,7 +89,7 @@ final class DatabaseAdoption
     private function tryTo(string $file, callable $work): void
     {
         try {
-            $this->sets[] = DB::transaction($work);
+            $this->sets[] = DB::transaction(fn (): BackupSet => $work());
         } catch (UnreadableArchive|UnreadableLog $unreadable) {
             $this->refuse($file, "it {$unreadable->getMessage()}");
         } catch (AlreadyKnown $known) {

@@ -262,7 +262,7 @@ final class DatabaseSheet implements OrderSheet
         return array_values(array_unique($ids));
     }
 
-    public function copies(): ?CopyChoices
+    public function copies(): CopyChoices
     {
         $any = null;
         if ($this->reaches !== []) {
