@@ -6,9 +6,9 @@ namespace Kaiseki\Core\Database;
 
 use Kaiseki\Core\Archive\ByteStream;
 use Kaiseki\Core\Archive\UnreadableArchive;
-use Kaiseki\Core\Database\Internal\OpenTables;
 use Kaiseki\Core\Database\Internal\RowEvent;
 use Kaiseki\Core\Database\Internal\RowLayout;
+use Kaiseki\Core\Database\Internal\TransactionInHand;
 use UnexpectedValueException;
 
 /**
@@ -24,8 +24,6 @@ final class LogReader
 
     /** A larger event is checked, but not kept: it is one huge row. */
     private const LARGEST_KEPT = 1 << 26;
-
-    private const STATEMENT_BYTES = 2000;
 
     private const HEADER = 19;
 
@@ -62,6 +60,11 @@ final class LogReader
     public int $startedAt = 0;
 
     public int $transactions = 0;
+
+    /** @var array<int, array{int, int}> domain => server and number of the last one committed */
+    private array $domains = [];
+
+    private bool $hasList = false;
 
     private bool $hasChecksums = true;
 
@@ -256,161 +259,101 @@ final class LogReader
      */
     public function transactions(): iterable
     {
-        $gtid = null;
-        $list = false;
-        /** @var array<int, array{int, int}> $state */
-        $state = [];
+        $hand = new TransactionInHand;
+        $this->domains = [];
         try {
-            /** @var array<string, RowLayout> $layouts by table id */
-            $layouts = [];
-            /** @var array<string, RowLayout> $known maps as they were seen before */
-            $known = [];
-            /** @var array<string, TableCount> $tables */
-            $tables = [];
-            $layout = null;
-            $open = new OpenTables;
-            $statement = $schema = '';
-            [$domain, $server, $sequence, $flags, $start, $at] = [0, 0, 0, 0, 0, 0];
-            $isDefinition = $hasText = false;
             $this->begin();
             while (($type = $this->next()) !== 0) {
-                $isEnd = $isUndone = false;
-                switch ($type) {
-                    case LogEvent::GTID:
-                        /** @var array{ts: int, server: int, seq: int, domain: int, flags: int} $head */
-                        $head = unpack('Vts/x/Vserver/x10/Pseq/Vdomain/Cflags', $this->buffer, $this->at);
-                        ['ts' => $at, 'server' => $server, 'seq' => $sequence, 'domain' => $domain, 'flags' => $flags] = $head;
-                        $gtid = "$domain-$server-$sequence";
-                        $start = $this->position;
-                        $statement = $schema = '';
-                        $tables = [];
-                        $isDefinition = ($flags & 32) !== 0;
-                        $hasText = false;
-
-                        continue 2;
-                    case LogEvent::ANNOTATE:
-                        if (strlen($statement) < self::STATEMENT_BYTES && ! $this->isHuge()) {
-                            $statement .=
-                                ($statement === '' ? '' : ";\n").
-                                substr($this->buffer, $this->at + self::HEADER, min(self::STATEMENT_BYTES, $this->bodyBytes()));
-                        }
-
-                        continue 2;
-                    case LogEvent::TABLE_MAP:
-                        $body = substr($this->buffer, $this->at + self::HEADER, $this->bodyBytes());
-                        $layout = $known[$body] ??= new RowLayout($body);
-                        $layouts[substr($body, 0, 6)] = $layout;
-                        $tables[$layout->name] ??= new TableCount($layout->schema, $layout->table);
-                        $open->map($layout->name);
-                        if ($schema === '') {
-                            $schema = $layout->schema;
-                        }
-
-                        continue 2;
-                    case LogEvent::WRITE:
-                    case LogEvent::UPDATE:
-                    case LogEvent::DELETE:
-                    case 166:
-                    case 167:
-                    case 168:
-                        if (! $this->isHuge()) {
-                            $layout = $layouts[substr($this->buffer, $this->at + self::HEADER, 6)] ?? null;
-                        }
-                        $of = $layout === null ? throw new UnexpectedValueException('rows without a table map') : $tables[$layout->name];
-                        $count = match (true) {
-                            $this->isHuge() => 1,
-                            $type > LogEvent::DELETE => RowEvent::of($this->inHand($type), $layout->columns())->count($layout),
-                            default => $layout->count(
-                                $this->buffer,
-                                $this->at + self::HEADER,
-                                $this->at + self::HEADER + $this->bodyBytes(),
-                                $type === LogEvent::UPDATE,
-                            ),
-                        };
-                        $of->add(LogEvent::COMPRESSED_ROWS[$type] ?? $type, $count);
-                        foreach ($open->rows($layout->name, ord($this->buffer[$this->at + self::HEADER + 6] ?? "\0")) as $name) {
-                            $tables[$name]->mayHaveLost = true;
-                        }
-
-                        continue 2;
-                    case LogEvent::XID:
-                    case LogEvent::XA_PREPARE:
-                        $isEnd = true;
-                        break;
-                    case LogEvent::QUERY:
-                    case LogEvent::QUERY_COMPRESSED:
-                        [$default, $sql] = self::query($this->inHand($type));
-                        $word = strtoupper(substr($sql, 0, 9));
-                        if ($word === 'COMMIT' || $word === 'ROLLBACK') {
-                            [$isEnd, $isUndone] = [true, $word === 'ROLLBACK'];
-                            break;
-                        }
-                        if (
-                            $word !== 'BEGIN' &&
-                            ! str_starts_with($word, 'SAVEPOINT') &&
-                            ! str_starts_with($word, 'ROLLBACK ') &&
-                            ! str_starts_with($word, 'XA END')
-                        ) {
-                            if (strlen($statement) < self::STATEMENT_BYTES) {
-                                $statement .= ($statement === '' ? '' : ";\n").$sql;
-                            }
-                            $named = StatementTables::of($sql, $default);
-                            $isDefinition = $isDefinition || $named->isDefinition;
-                            $hasText = $hasText || $named->changesRows;
-                            $schema = $schema === '' ? $named->schema : $schema;
-                            foreach ($named->tables as [$inSchema, $table]) {
-                                $tables["$inSchema\0$table"] ??= new TableCount($inSchema, $table);
-                            }
-                        }
-                        $isEnd = ($flags & 1) !== 0 || (str_starts_with($word, 'XA ') && ! str_starts_with($word, 'XA END'));
-                        break;
-                    case LogEvent::GTID_LIST:
-                        if (! $list) {
-                            $begins = $this->inHand($type);
-                            $this->before = $this->after = self::gtidList($begins->body);
-                            $state = $this->before->domains;
-                            $this->server = $begins->server;
-                            $list = true;
-                        }
-                        break;
-                    case LogEvent::ROTATE:
-                        $this->next = substr($this->inHand($type)->body, 8);
-                        break;
-                }
-                if ($isEnd && $gtid !== null) {
-                    foreach ($open->end() as $name) {
-                        $tables[$name]->mayHaveLost = true;
-                    }
-                    $state[$domain] = [$server, $sequence];
+                $ends = $this->take($hand, $type);
+                if ($ends === true && $hand->isOpen()) {
+                    $this->domains[$hand->domain] = [$hand->server, $hand->sequence];
                     $this->wholeUntil = $this->soundUntil;
                     $this->transactions++;
-                    yield new LogTransaction(
-                        $gtid,
-                        $start,
-                        $this->wholeUntil,
-                        $at,
-                        $schema,
-                        array_values($tables),
-                        $statement === '' ? '' : self::shown($statement),
-                        $isDefinition,
-                        $hasText,
-                        $isUndone,
-                    );
-                    $gtid = null;
-                } elseif ($gtid === null) {
+                    yield $hand->close($this->wholeUntil);
+                } elseif ($ends !== null && ! $hand->isOpen()) {
                     $this->wholeUntil = $this->soundUntil;
                 }
             }
             $this->noteEmpty();
-            if ($gtid !== null && $this->problem === null) {
-                $this->problem = "ends within the transaction at $start";
+            if ($hand->isOpen() && $this->problem === null) {
+                $this->problem = "ends within the transaction at {$hand->start}";
             }
         } catch (UnexpectedValueException $wrong) {
             $this->problem = "cannot be understood at {$this->position}: {$wrong->getMessage()}";
         } finally {
-            ksort($state);
-            $this->after = new GtidState($state);
+            ksort($this->domains);
+            $this->after = new GtidState($this->domains);
         }
+    }
+
+    /** @return bool|null whether the event in hand ends a transaction; null for one that stands within one */
+    private function take(TransactionInHand $hand, int $type): ?bool
+    {
+        switch ($type) {
+            case LogEvent::GTID:
+                $hand->begin($this->buffer, $this->at, $this->position);
+
+                return null;
+            case LogEvent::ANNOTATE:
+                $this->isHuge() || $hand->say($this->bodyOf(TransactionInHand::STATEMENT_BYTES));
+
+                return null;
+            case LogEvent::TABLE_MAP:
+                $hand->map($this->bodyOf(PHP_INT_MAX));
+
+                return null;
+            case LogEvent::WRITE:
+            case LogEvent::UPDATE:
+            case LogEvent::DELETE:
+            case 166:
+            case 167:
+            case 168:
+                $this->takeRows($hand, $type);
+
+                return null;
+            case LogEvent::XID:
+            case LogEvent::XA_PREPARE:
+                return true;
+            case LogEvent::QUERY:
+            case LogEvent::QUERY_COMPRESSED:
+                return $hand->query(...self::query($this->inHand($type)));
+            case LogEvent::GTID_LIST:
+                $this->takeList($this->inHand($type));
+                break;
+            case LogEvent::ROTATE:
+                $this->next = substr($this->inHand($type)->body, 8);
+                break;
+        }
+
+        return false;
+    }
+
+    private function takeRows(TransactionInHand $hand, int $type): void
+    {
+        $from = $this->at + self::HEADER;
+        $layout = $hand->layoutOf($this->isHuge() ? null : substr($this->buffer, $from, 6));
+        $count = match (true) {
+            $this->isHuge() => 1,
+            $type > LogEvent::DELETE => RowEvent::of($this->inHand($type), $layout->columns())->count($layout),
+            default => $layout->count($this->buffer, $from, $from + $this->bodyBytes(), $type === LogEvent::UPDATE),
+        };
+        $hand->rows($layout, LogEvent::COMPRESSED_ROWS[$type] ?? $type, $count, ord($this->buffer[$from + 6] ?? "\0"));
+    }
+
+    /** The first list of a log says what was committed before it. */
+    private function takeList(LogEvent $list): void
+    {
+        if (! $this->hasList) {
+            $this->before = $this->after = self::gtidList($list->body);
+            $this->domains = $this->before->domains;
+            $this->server = $list->server;
+            $this->hasList = true;
+        }
+    }
+
+    private function bodyOf(int $most): string
+    {
+        return substr($this->buffer, $this->at + self::HEADER, min($most, $this->bodyBytes()));
     }
 
     private function inHand(int $type): LogEvent
@@ -461,22 +404,5 @@ final class LogReader
         }
 
         return $state;
-    }
-
-    /** As it may be shown: bounded, UTF-8, and without passwords. */
-    private static function shown(string $statement): string
-    {
-        if (strlen($statement) <= self::STATEMENT_BYTES && preg_match('/[\x80-\xff]|pass|identified/i', $statement) !== 1) {
-            return $statement;
-        }
-        $statement = mb_strcut(mb_scrub($statement, 'UTF-8'), 0, self::STATEMENT_BYTES, 'UTF-8');
-
-        return preg_replace(
-            '/\b(IDENTIFIED\s+(?:BY(?:\s+PASSWORD)?|(?:VIA|WITH)\s+\S+\s+(?:USING|AS))|PASSWORD\s*(?:=|\()|'.
-                'PASSWORD\s+FOR\s+\S+\s*=\s*(?:PASSWORD\s*\()?|MASTER_PASSWORD\s*=)\s*'.
-                '(?:\'(?:[^\'\\\\]|\\\\.|\'\')*+\'?|"(?:[^"\\\\]|\\\\.|"")*+"?)/i',
-            "$1 '***'",
-            $statement,
-        ) ?? '(not shown)';
     }
 }
