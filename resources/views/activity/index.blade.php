@@ -52,7 +52,8 @@
             <label class="visually-hidden" for="of-person">Person</label>
             <select class="form-select w-auto" id="of-person" name="person">
                 <option value="">by anybody</option>
-                <option value="{{ ActivityFilter::NOBODY }}" @selected($filter->person === ActivityFilter::NOBODY)>by the clock, or at a terminal</option>
+                <option value="{{ ActivityFilter::NOBODY }}"
+                    @selected($filter->person === ActivityFilter::NOBODY)>by the clock, or at a terminal</option>
                 @foreach ($view->people() as $person)
                     <option value="{{ $person->id }}" @selected($filter->person === (string) $person->id)>{{ $person->name }}</option>
                 @endforeach
