@@ -25,15 +25,15 @@ arch('no shell is ever asked')
     ->expect(['shell_exec', 'exec', 'system', 'passthru', 'popen', 'proc_open'])
     ->not->toBeUsed();
 
-test('nothing outside a kind\'s folder names a class or a view of it', function (): void {
+it('lets nothing outside a kind\'s folder name a class or a view of it', function (): void {
     expect(Rooms::namingKinds())->toBe([]);
 });
 
-test('nothing outside a kind\'s folder compares the name of a kind', function (): void {
+it('lets nothing outside a kind\'s folder compare the name of a kind', function (): void {
     expect(Rooms::comparingKinds())->toBe([]);
 });
 
-test('no kind reaches into another', function (): void {
+it('lets no kind reach into another', function (): void {
     $uses = Rooms::uses();
     foreach (array_filter(array_keys($uses), fn (string $room): bool => str_starts_with($room, 'Kinds\\')) as $kind) {
         expect(array_values(array_filter(array_keys($uses[$kind]), fn (string $room): bool => str_starts_with($room, 'Kinds\\'))))->toBe(
@@ -43,7 +43,7 @@ test('no kind reaches into another', function (): void {
     }
 });
 
-test('the rooms of the application use each other as the map says, and in no circle', function (): void {
+it('has the rooms of the application use each other as the map says, and in no circle', function (): void {
     $uses = Rooms::uses();
     $map = Rooms::ofTheMap();
     foreach ($uses as $room => $used) {
@@ -60,7 +60,7 @@ test('the rooms of the application use each other as the map says, and in no cir
     expect(Rooms::circles($uses))->toBe([]);
 });
 
-test('no line of what people read is over 140 characters', function (): void {
+it('has no line over 140 characters', function (): void {
     $root = dirname(__DIR__);
     $git = new Process(['git', 'ls-files', '--cached', '--others', '--exclude-standard', '-z'], $root);
     $long = [];

@@ -60,7 +60,7 @@ function readByUs(string $log): array
     return $transactions;
 }
 
-test('mariadb-binlog tells the same transactions, offsets and rows', function (array $options): void {
+it('holds that mariadb-binlog tells the same transactions, offsets and rows', function (array $options): void {
     $server = new Mariadb($this->scratch()->path.'/server', 3, $options);
     $server->exec(
         'CREATE DATABASE z',
@@ -141,7 +141,7 @@ test('mariadb-binlog tells the same transactions, offsets and rows', function (a
     [['--binlog-row-metadata=FULL']],
 ]);
 
-test('what is written for rolling forward is, to mariadb-binlog, the same without what is left out', function (): void {
+it('holds that what is written for rolling forward is, to mariadb-binlog, the same without what is left out', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
         'CREATE DATABASE a',
@@ -190,7 +190,7 @@ test('what is written for rolling forward is, to mariadb-binlog, the same withou
     (new Process(['mariadb-binlog', '--no-defaults', '--verify-binlog-checksum', "$logs/replay"]))->mustRun();
 });
 
-test('the worked example of the server manual: a table dropped by mistake, everything else kept', function (): void {
+it('does the worked example of the server manual: a table dropped by mistake, everything else kept', function (): void {
     // MariaDB knowledge base, "mariadb-binlog": restore the dump, roll forward to before the statement, then on from behind it.
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
@@ -215,7 +215,7 @@ test('the worked example of the server manual: a table dropped by mistake, every
     $server->stop();
 });
 
-test('a flipped bit and a cut are found wherever they are, and what is before them stays', function (): void {
+it('finds a flipped bit and a cut wherever they are, and keeps what is before them', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec('CREATE DATABASE a', 'CREATE TABLE a.t (i INT PRIMARY KEY, v VARCHAR(200))');
     for ($i = 0; $i < 12; $i++) {
@@ -250,7 +250,7 @@ test('a flipped bit and a cut are found wherever they are, and what is before th
     }
 });
 
-test('an event too large to be kept is checked, counted and passed over', function (): void {
+it('checks, counts and passes over an event too large to be kept', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
         'CREATE DATABASE a',
@@ -280,7 +280,7 @@ test('an event too large to be kept is checked, counted and passed over', functi
     expect($damaged->problem)->toContain('fails its checksum');
 });
 
-test('row events of a table are, to mariadb-binlog, those of a table of another name', function (): void {
+it('holds that row events of a table are, to mariadb-binlog, those of a table of another name', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec('CREATE DATABASE a', 'USE a', 'CREATE TABLE a.t (i INT PRIMARY KEY, v VARCHAR(300))', 'CREATE TABLE a.other (i INT)');
     [$file, $from] = $server->position();

@@ -49,7 +49,7 @@ function dumpText(): string
     ]);
 }
 
-test('sections are told however the bytes come, and comments inside routines are none', function (int $piece): void {
+it('holds that sections are told however the bytes come, and comments inside routines are none', function (int $piece): void {
     $bytes = '';
     $scan = new DumpScan(null, function (string $part) use (&$bytes): void {
         $bytes .= $part;

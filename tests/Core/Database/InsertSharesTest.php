@@ -9,7 +9,7 @@ use Random\Randomizer;
 // Whatever the pieces are and whoever asks when: each INSERT goes to one share, whole; each has, before an INSERT, all that stood before
 // it and is for all.
 
-test('each row goes to one share, behind everything that stood before it', function (int $seed): void {
+it('holds that each row goes to one share, behind everything that stood before it', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
     $statements = [];
     for ($i = 0; $i < 120; $i++) {
@@ -50,7 +50,7 @@ test('each row goes to one share, behind everything that stood before it', funct
     expect($rows)->toHaveCount(count(array_filter($statements, $isRows)));
 })->with(range(1, 12));
 
-test('a last statement without its semicolon is not lost', function (): void {
+it('holds that a last statement without its semicolon is not lost', function (): void {
     $share = (new InsertShares(["SET a = 1;\nINSERT INTO t VALUES (1);\nCOM", 'MIT']))->share();
     expect(implode('', iterator_to_array($share, false)))->toBe("SET a = 1;\nINSERT INTO t VALUES (1);\nCOMMIT");
 });

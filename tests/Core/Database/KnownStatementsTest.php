@@ -9,7 +9,7 @@ use Random\Randomizer;
 
 // The forms of mariadb-dump 10.11 were seen in its output; tests/Feature/Kinds/Databases/DatabaseDoorsTest loads what it writes.
 
-test('what mariadb-dump writes around rows is known', function (string $statement): void {
+it('knows what mariadb-dump writes around rows', function (string $statement): void {
     expect((new KnownStatements('into'))->admits($statement))->toBeTrue();
 })->with([
     "INSERT INTO `t` VALUES\n(1,'a\\'b','it''s',NULL,-1.5e-10,0x41,_binary 'x\\\\',x'00ff',b'01'),\n(2,'','',2,3,4,5,6,7);\n",
@@ -23,7 +23,7 @@ test('what mariadb-dump writes around rows is known', function (string $statemen
     "\n-- Dump completed\n", "/*!40103 SET TIME_ZONE=@OLD_TIME_ZONE */;\n",
 ]);
 
-test('anything else is refused', function (string $statement): void {
+it('refuses anything else', function (string $statement): void {
     expect(fn () => (new KnownStatements('into'))->admits($statement))->toThrow(UnknownStatement::class);
 })->with([
     "CREATE USER x;\n", "INSERT INTO `t` VALUES (1); DROP TABLE `t`;\n", "INSERT INTO `t` VALUES (LOAD_FILE('/x'));\n",
@@ -36,13 +36,13 @@ test('anything else is refused', function (string $statement): void {
     "INSERT INTO `t` VALUES ('a);\n", 'INSERT INTO `t` VALUES (1)', "DELIMITER ;;\n",
 ]);
 
-test('lines for a replica are left out', function (): void {
+it('leaves out lines for a replica', function (): void {
     $known = new KnownStatements('into');
     expect($known->admits("CHANGE MASTER TO MASTER_LOG_FILE='binlog.000001', MASTER_LOG_POS=330;\n"))->toBeFalse()
         ->and($known->admits("SET GLOBAL gtid_slave_pos='0-1-2,1-2-3';\n"))->toBeFalse();
 });
 
-test('rows of any length are read through, and what stands among them is found wherever it is', function (int $seed): void {
+it('holds that rows of any length are read through, and what stands among them is found wherever it is', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
     $value = fn (): string => match ($random->getInt(0, 7)) {
         0 => (string) $random->getInt(-1000, 1000000), 1 => 'NULL',

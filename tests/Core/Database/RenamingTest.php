@@ -8,7 +8,7 @@ use Kaiseki\Core\Database\Renaming;
 use Kaiseki\Core\Database\StatementTables;
 use Kaiseki\Core\Database\Suspicion;
 
-test('a qualifier is renamed, and nothing that only looks like one', function (string $before, string $after): void {
+it('holds that a qualifier is renamed, and nothing that only looks like one', function (string $before, string $after): void {
     expect((new Renaming('fares', 'new `one`', ['tickets', 'Sold', 'p', 'fares']))->in($before))->toBe($after);
 })->with([
     ['SELECT * FROM fares.tickets', 'SELECT * FROM `new ``one```.tickets'],
@@ -23,13 +23,13 @@ test('a qualifier is renamed, and nothing that only looks like one', function (s
     ["SELECT 'it''s \\' fares.tickets' FROM fares.tickets", "SELECT 'it''s \\' fares.tickets' FROM `new ``one```.tickets"],
 ]);
 
-test('the account in whose name something runs is another', function (): void {
+it('holds that the account in whose name something runs is another', function (): void {
     expect(Renaming::definer('CREATE DEFINER=`a``b`@`%` VIEW v AS SELECT "DEFINER=x@y"', null))->toBe(
         'CREATE DEFINER=CURRENT_USER VIEW v AS SELECT "DEFINER=x@y"',
     );
 });
 
-test('statements tell what they are about', function (string $sql, bool $definition, array $tables): void {
+it('reads from statements what they are about', function (string $sql, bool $definition, array $tables): void {
     $told = StatementTables::of($sql, 'def');
     expect($told->isDefinition)->toBe($definition)->and($told->tables)->toBe($tables);
 })->with([
@@ -41,7 +41,7 @@ test('statements tell what they are about', function (string $sql, bool $definit
     ["INSERT INTO `o``dd` VALUES ('DROP TABLE x')", false, [['def', 'o`dd']]],
 ]);
 
-test('a statement without its WHERE is suspected, one with it is not, unless it takes much', function (): void {
+it('holds that a statement without its WHERE is suspected, one with it is not, unless it takes much', function (): void {
     $tables = [['s', 't', 0, 900, 0]];
     expect(Suspicion::of('UPDATE t SET a = 0', false, $tables, ['s.t' => 900])?->reason)
         ->toContain('all it had')
@@ -55,7 +55,7 @@ test('a statement without its WHERE is suspected, one with it is not, unless it 
     expect(Suspicion::of('INSERT INTO t VALUES (1)', false, [['s', 't', 5000, 0, 0]], []))->toBeNull();
 });
 
-test('names and positions that cannot be are refused', function (): void {
+it('refuses names and positions that cannot be', function (): void {
     expect(Identifier::quoted('a`b'))->toBe('`a``b`');
     foreach (['', 'a.b', 'a/b', "a\nb", 'mysql', str_repeat('x', 65)] as $name) {
         expect(fn () => Identifier::given($name))->toThrow(InvalidArgumentException::class);

@@ -8,7 +8,7 @@ use Random\Randomizer;
 
 // The rules: "Naming Files, Paths, and Namespaces", Microsoft Learn; Unicode's bidirectional controls (UAX 9).
 
-test('a name means the same on every system', function (string $name, string $safe): void {
+it('gives names that mean the same on every system', function (string $name, string $safe): void {
     expect(PortableNames::name($name))->toBe($safe);
 })->with([
     'backslash' => ['..\\..\\evil.txt', '.._.._evil.txt'], 'drive' => ['C:evil', 'C_evil'], 'device' => ['con', '_con'],
@@ -20,7 +20,7 @@ test('a name means the same on every system', function (string $name, string $sa
     'no text' => ["\xff\xfea", '__a'], 'only dots' => ['...', '_'], 'plain' => ['Ærlig plan (2).ods', 'Ærlig plan (2).ods'],
 ]);
 
-test('two paths never become one, and each change is told', function (int $seed): void {
+it('never makes two paths one, and tells each change', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
     $letters = ['a', 'A', '\\', ':', '.', ' ', "\n", '_', '*', 'é', "\xff"];
     $paths = [];

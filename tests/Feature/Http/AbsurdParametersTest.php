@@ -80,7 +80,7 @@ beforeEach(function (): void {
     };
 });
 
-test('lists, and values that no form sends, are refused and break nothing', function (): void {
+it('holds that lists, and values that no form sends, are refused and break nothing', function (): void {
     $odd = [
         ['a'], [['b' => ['c']]], '99999999999999999999999999', '-1', "\xff\xfe", str_repeat('../', 9_000),
         "'; DROP TABLE users; --", '',
@@ -103,7 +103,7 @@ test('lists, and values that no form sends, are refused and break nothing', func
     expect($wrong)->toBe([]);
 });
 
-test('no id that could be typed breaks a page', function (): void {
+it('breaks at no id that could be typed', function (): void {
     $odds = [
         '0', '-1', '99999999999999999999999999', '1e9', 'abc', '%FF%FE', '%00', '1%2F2', '..', str_repeat('9', 3000), "1'--", '１',
     ];
@@ -123,7 +123,7 @@ test('no id that could be typed breaks a page', function (): void {
     expect(array_map(fn (string $one): string => mb_strimwidth($one, 0, 120), $wrong))->toBe([]);
 });
 
-test('names of files are bytes, and are found by them', function (): void {
+it('finds files by their names, which are bytes', function (): void {
     $this->desk->archives->put("odd\xff.txt", 'what it holds');
     $set = $this->desk->archives->dump('full');
     $this->kaiseki('adopt', $this->desk->archives->folder, '--as=crew');

@@ -98,12 +98,12 @@ function routesOfOurs(): array
     return $routes;
 }
 
-test('every route stands in the matrix, and nothing else does', function (): void {
+it('has every route in the matrix, and nothing else', function (): void {
     expect(array_values(array_diff(array_keys(routesOfOurs()), array_keys(Matrix::routes()))))->toBe([])
         ->and(array_values(array_diff(array_keys(Matrix::routes()), array_keys(routesOfOurs()))))->toBe([]);
 });
 
-test('every role gets what is its own, and nothing else', function (): void {
+it('gives every role what is its own, and nothing else', function (): void {
     $set = $this->desk->set(0);
     $values = [
         'STORE' => $this->store->id, 'COPY' => Copy::query()->where('set_id', $set->id)->value('id'),
@@ -144,7 +144,7 @@ test('every role gets what is its own, and nothing else', function (): void {
     expect($wrong)->toBe([]);
 });
 
-test('what is not there is 404 for everybody, and never tells whose it would be', function (): void {
+it('holds that what is not there is 404 for everybody, and never tells whose it would be', function (): void {
     $this->actingAs($this->actors['operator all']);
     $urls = [
         '/workloads/999999', '/sets/999999', '/requests/999999', '/runs/999999', '/approvals/999999', '/consents/999999',

@@ -30,7 +30,7 @@ function pages(object $test, string $prefix, array $parts): void
     }
 }
 
-test('files are shown and answered as before', function (): void {
+it('shows and answers files as before', function (): void {
     $this->travelTo('2026-10-03 12:00:00');
     $desk = new Desk(
         $this,
@@ -73,7 +73,7 @@ test('files are shown and answered as before', function (): void {
     command($this, 'files-put-back', 'put-back', (string) $run->id, '--json');
 });
 
-test('databases are shown and answered as before', function (): void {
+it('shows and answers databases as before', function (): void {
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
         'CREATE DATABASE fares',

@@ -66,7 +66,7 @@ afterEach(function (): void {
     clearHome();
 });
 
-test('every page of every open request shows what was decided', function (): void {
+it('shows on every page of every open request what was decided', function (): void {
     $told = [
         'open, of files' => ['1 file', 'its own place', 'all in one folder'],
         'asked of a second person, of files' => ['its own place', 'nobody has answered yet'],
@@ -118,7 +118,7 @@ function fingerprintBefore(RecoveryRequest $request, string $live): string
     return hash('sha256', json_encode([$plan, $sentence, $request->workload->sets()->orderBy('instant')->value('id'), $seen]));
 }
 
-test('what waits for a second person is the same order still, and a yes carries it out', function (): void {
+it('holds that what waits for a second person is the same order still, and a yes carries it out', function (): void {
     $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true, '--memory' => 4096]);
     $ofFiles = ($this->of)('asked of a second person, of files');
     $ofFiles->approvals()->update(['order' => fingerprintBefore($ofFiles, "$this->before/live")]);
@@ -137,7 +137,7 @@ test('what waits for a second person is the same order still, and a yes carries 
         ->toBe([['price' => '8'], ['price' => '9']]);
 });
 
-test('what was queued is carried out', function (): void {
+it('carries out what was queued', function (): void {
     $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true, '--memory' => 4096]);
     foreach (['queued, of files', 'queued, of a database'] as $summary) {
         $run = ($this->of)($summary)->runs->first();
@@ -146,7 +146,7 @@ test('what was queued is carried out', function (): void {
     expect($this->server->rows('SELECT price FROM later.tickets ORDER BY id'))->toBe([['price' => '8'], ['price' => '9']]);
 });
 
-test('what a browser is to take is there to be taken', function (): void {
+it('holds that what a browser is to take is there to be taken', function (): void {
     $run = ($this->of)('to be downloaded')->runs->first();
     $tar = $this->actingAs($this->operator)
         ->get("/runs/{$run->id}/download")
@@ -155,7 +155,7 @@ test('what a browser is to take is there to be taken', function (): void {
     expect(gzdecode($tar))->toContain('alpha');
 });
 
-test('a run that was done is put back, and one that failed late can be', function (): void {
+it('holds that a run that was done is put back, and one that failed late can be', function (): void {
     $done = Run::query()->where('state', 'done')->orderBy('id')->first();
     expect($this->kaiseki('put-back', (string) $done->id)->code)->toBe(0)->and(file_exists("$this->before/out/tree/notes/a"))->toBeFalse();
     $failed = Run::query()->where('state', 'failed')->firstOrFail();
@@ -165,7 +165,7 @@ test('a run that was done is put back, and one that failed late can be', functio
         ->assertSee('Yes, undo run');
 });
 
-test('old proofs are read, and are as they were signed', function (): void {
+it('reads old proofs, which are as they were signed', function (): void {
     foreach (Run::query()->where('state', 'done')->get() as $run) {
         $file = Instance::path("runs/{$run->id}/proof.json");
         $key = $this->scratch()->file('key', base64_encode(SignedProof::parse((string) file_get_contents($file))->publicKey));

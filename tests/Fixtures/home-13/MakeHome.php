@@ -20,7 +20,7 @@ use Tests\TestCase;
 
 uses(TestCase::class);
 
-test('a home of this version', function (): void {
+it('makes a home of this version', function (): void {
     config(['queue.default' => 'database']);
     $this->artisan('migrate:fresh', ['--force' => true]);
     $scratch = $this->scratch();

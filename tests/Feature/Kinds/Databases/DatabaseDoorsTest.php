@@ -51,7 +51,7 @@ function tamper(object $test, string $after, string $with): void
     file_put_contents($file, str_replace($after, "$after$with", $dump));
 }
 
-test('a question is one that only reads, whatever its text is', function (): void {
+it('holds that a question is one that only reads, whatever its text is', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     adoptBackup($this);
     $secret = $this->scratch()->file('secret', 'harbour');
@@ -87,7 +87,7 @@ test('a question is one that only reads, whatever its text is', function (): voi
     }
 });
 
-test('an account that is named for questions must be one that can only read', function (): void {
+it('holds that an account that is named for questions must be one that can only read', function (): void {
     $who = "asker@'127.0.0.1'";
     $add = function (): Tests\Support\Answer {
         putenv('KAISEKI_SERVER_PASSWORD='.Mariadb::PASSWORD);
@@ -123,7 +123,7 @@ test('an account that is named for questions must be one that can only read', fu
     expect($ask('two')['error'])->toContain('can do more than read');
 });
 
-test('what is no row among the rows of a dump reaches no server that others use', function (string $line, string ...$how): void {
+it('holds that what is no row among the rows of a dump reaches no server that others use', function (string $line, string ...$how): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     tamper($this, "(2,'Bo');\n", strtr($line, ['LOOT' => $this->loot])."\n");
     adoptBackup($this);
@@ -156,7 +156,7 @@ test('what is no row among the rows of a dump reaches no server that others use'
     'a row of a query' => ['REPLACE INTO `fares`.`tickets` SELECT 1, user FROM mysql.user;'],
 ]);
 
-test('on the throw-away server a dump has no power in anybody\'s name, and no way out', function (string $program): void {
+it('holds that on the throw-away server a dump has no power in anybody\'s name, and no way out', function (string $program): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $program = strtr($program, ['LOOT' => $this->loot]);
     tamper(
@@ -175,7 +175,7 @@ test('on the throw-away server a dump has no power in anybody\'s name, and no wa
     'a plugin' => ["INSTALL SONAME 'ha_federatedx'"], 'a primary' => ["CHANGE MASTER TO MASTER_HOST='192.0.2.1'"],
 ]);
 
-test('a dump that tells a replica whom to follow is loaded, and nobody is followed', function (): void {
+it('holds that a dump that tells a replica whom to follow is loaded, and nobody is followed', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $dump = (string) file_get_contents("{$this->backup}/fares.sql");
     file_put_contents(
@@ -192,7 +192,7 @@ test('a dump that tells a replica whom to follow is loaded, and nobody is follow
         ->and($this->server->rows('SHOW ALL SLAVES STATUS'))->toBe([]);
 });
 
-test('what a dump has run in the name of root runs in the name of nobody who can do more than the schema', function (): void {
+it('holds that what a dump has run in the name of root runs in the name of nobody who can do more than the schema', function (): void {
     $this->server->exec(
         'CREATE USER limited@localhost; GRANT SELECT, INSERT, UPDATE, TRIGGER ON fares.* TO limited@localhost',
         'CREATE DEFINER=root@localhost EVENT sweep ON SCHEDULE EVERY 1 DAY DO DELETE FROM fares.tickets WHERE id > 1000',
@@ -225,7 +225,7 @@ test('what a dump has run in the name of root runs in the name of nobody who can
         ->and($this->server->one('SELECT fares.double_it(4)'))->toBe('8');
 });
 
-test('a full that this desk made of a server goes back there with the accounts it names', function (): void {
+it('holds that a full that this desk made of a server goes back there with the accounts it names', function (): void {
     $this->server->exec('CREATE DEFINER=root@localhost PROCEDURE count_them() SELECT COUNT(*) FROM tickets');
     Store::query()->create(['name' => 'near', 'site' => 'boathouse', 'root' => $this->scratch()->folder('near')]);
     $made = $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--store=near', '--level=full', '--json');
@@ -236,7 +236,7 @@ test('a full that this desk made of a server goes back there with the accounts i
         ->and($this->server->one("SELECT definer FROM information_schema.routines WHERE routine_schema = 'fares'"))->toBe('root@localhost');
 });
 
-test('an account that cannot make another is told before anything begins', function (): void {
+it('holds that an account that cannot make another is told before anything begins', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     adoptBackup($this);
     $this->server->exec("REVOKE GRANT OPTION ON *.* FROM keeper@'127.0.0.1'");
@@ -244,7 +244,7 @@ test('an account that cannot make another is told before anything begins', funct
     expect($answer->code)->toBe(3, $answer->text)->and($answer->json()['error'])->toContain('WITH GRANT OPTION');
 });
 
-test('the hand sheet gives a dump no shell', function (string $line): void {
+it('gives a dump no shell in the hand sheet', function (string $line): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     tamper($this, "(2,'Bo');\n", strtr($line, ['LOOT' => $this->loot])."\n");
     adoptBackup($this);

@@ -37,7 +37,7 @@ function restoreFares(object $test, string ...$more): Tests\Support\Answer
     return $test->kaiseki('restore', 'fares-db', '--server=fares-db', "--schema=then$n", '--json', ...$more);
 }
 
-test('a log that is missing is a gap, and the last state that can be reached is named', function (): void {
+it('takes a missing log for a gap, and names the last state that can be reached', function (): void {
     unlink($this->logs[2]);
     adoptFares($this);
     $blocked = restoreFares($this, "--through={$this->gtids[4]}");
@@ -50,7 +50,7 @@ test('a log that is missing is a gap, and the last state that can be reached is 
     expect(restoreFares($this, '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60))->code)->toBe(3);
 });
 
-test('a flipped byte is found when the log is read, and nothing behind it is used', function (): void {
+it('finds a flipped byte when the log is read, and uses nothing behind it', function (): void {
     $bytes = (string) file_get_contents($this->logs[1]);
     $at = (int) strpos($bytes, "('n2')") + 3; // in the statement
     $bytes[$at] = chr(ord($bytes[$at]) ^ 4);
@@ -65,7 +65,7 @@ test('a flipped byte is found when the log is read, and nothing behind it is use
         ->toContain("--through={$this->gtids[1]}");
 });
 
-test('a log cut at the border of an event is told from a whole one', function (): void {
+it('tells a log that was cut at the border of an event from a whole one', function (): void {
     $list = $this->kaiseki('adopt', $this->backup, '--as=whole', '--kind=database', '--json');
     $end = collect($this->kaiseki('transactions', 'whole', '--json')->json()['transactions'])->firstWhere('gtid', $this->gtids[2])[
         'position'
@@ -81,7 +81,7 @@ test('a log cut at the border of an event is told from a whole one', function ()
     expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('does not follow')->toContain($this->gtids[1]);
 });
 
-test('a position within a transaction is moved to its beginning, and that is told', function (): void {
+it('holds that a position within a transaction is moved to its beginning, and that is told', function (): void {
     adoptFares($this);
     $transaction = collect($this->kaiseki('transactions', 'fares-db', '--json')->json()['transactions'])->firstWhere(
         'gtid',
@@ -96,7 +96,7 @@ test('a position within a transaction is moved to its beginning, and that is tol
         ->toBe($this->gtids[2]);
 });
 
-test('a dump cut short is refused, with the reason', function (): void {
+it('refuses a dump that was cut short, with the reason', function (): void {
     file_put_contents("{$this->backup}/short.sql", substr((string) file_get_contents("{$this->backup}/fares.sql"), 0, -40));
     expect(adoptFares($this)['refused'])
         ->toHaveCount(1)
@@ -104,20 +104,20 @@ test('a dump cut short is refused, with the reason', function (): void {
         ->not->toBe('');
 });
 
-test('what is named as a dump and is none is refused, and does not stand in for one', function (): void {
+it('holds that what is named as a dump and is none is refused, and does not stand in for one', function (): void {
     file_put_contents("{$this->backup}/later.sql", "hello\n");
     file_put_contents("{$this->backup}/empty.sql", '');
     expect(array_column(adoptFares($this)['refused'], 'because', 'file')['later.sql'])->toContain('no dump');
     expect(restoreFares($this, "--through={$this->gtids[4]}")->code)->toBe(0);
 });
 
-test('a table that neither the dump nor the logs know is told before anything is done', function (): void {
+it('holds that a table that neither the dump nor the logs know is told before anything is done', function (): void {
     adoptFares($this);
     $blocked = restoreFares($this, "--through={$this->gtids[3]}", '--tables=sailings');
     expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('no sailings')->toContain('tickets');
 });
 
-test('a dump of a newer version is not loaded into an older server', function (): void {
+it('does not load a dump of a newer version into an older server', function (): void {
     file_put_contents(
         "{$this->backup}/fares.sql",
         preg_replace(
@@ -131,7 +131,7 @@ test('a dump of a newer version is not loaded into an older server', function ()
     expect($blocked->code)->toBe(3)->and($blocked->json()['error'])->toContain('11.8');
 });
 
-test('an encrypted log says what to do', function (): void {
+it('says what to do with an encrypted log', function (): void {
     $format = substr((string) file_get_contents($this->logs[0]), 0, 256);
     $body = pack('VCVVVv', time(), 164, 2, 40, 296, 0).str_repeat('k', 17);
     file_put_contents(
@@ -142,7 +142,7 @@ test('an encrypted log says what to do', function (): void {
     expect(implode(' ', $sets[basename($this->logs[0])]['remarks'] ?? []))->toContain('--read-from-remote-server');
 });
 
-test('logs of another server are refused where they follow nothing', function (): void {
+it('holds that logs of another server are refused where they follow nothing', function (): void {
     $other = new Mariadb($this->scratch()->path.'/other', 9);
     $other->exec('CREATE DATABASE x', 'FLUSH BINARY LOGS', 'CREATE DATABASE y');
     $from = $this->scratch()->folder('foreign');
@@ -156,7 +156,7 @@ test('logs of another server are refused where they follow nothing', function ()
     expect(implode(' ', array_column($again['refused'], 'because')))->toContain('server 9');
 });
 
-test('a schema of that name that is there already is not touched', function (): void {
+it('does not touch a schema of that name that is there already', function (): void {
     adoptFares($this);
     $this->server->exec('CREATE DATABASE taken', 'CREATE TABLE taken.t (a INT)');
     $blocked = $this->kaiseki('restore', 'fares-db', '--server=fares-db', '--schema=taken', "--through={$this->gtids[1]}", '--json');
@@ -168,7 +168,7 @@ test('a schema of that name that is there already is not touched', function (): 
         ->toBe('0');
 });
 
-test('an account that may not do it is told before anything begins', function (): void {
+it('holds that an account that may not do it is told before anything begins', function (): void {
     adoptFares($this);
     $this->server->exec("CREATE USER weak@'127.0.0.1' IDENTIFIED BY 'w'", "GRANT SELECT ON *.* TO weak@'127.0.0.1'");
     putenv('KAISEKI_SERVER_PASSWORD=w');
@@ -181,7 +181,7 @@ test('an account that may not do it is told before anything begins', function ()
     putenv('KAISEKI_SERVER_PASSWORD');
 });
 
-test('a run whose process is gone is carried out again, before and after it changed places', function (string $stage): void {
+it('carries a run whose process is gone out again, before and after it changed places', function (string $stage): void {
     adoptFares($this);
     $this->server->exec('DELETE FROM tickets');
     $answer = $this->kaiseki('restore', 'fares-db', '--server=fares-db', '--in-place', "--through={$this->gtids[3]}", '--json')->json();
@@ -207,7 +207,7 @@ test('a run whose process is gone is carried out again, before and after it chan
     expect($back->code)->toBe(0, $back->text)->and($this->server->one('SELECT COUNT(*) FROM fares.tickets'))->toBe('0');
 })->with(['before', 'planned', 'renamed']);
 
-test('a dump that reaches out of the server is stopped, and leaves nothing', function (string $statement): void {
+it('holds that a dump that reaches out of the server is stopped, and leaves nothing', function (string $statement): void {
     $there = $this->scratch()->path.'/written';
     $dump = (string) file_get_contents("{$this->backup}/fares.sql");
     file_put_contents(
@@ -233,7 +233,7 @@ test('a dump that reaches out of the server is stopped, and leaves nothing', fun
     'system touch FILE',
 ]);
 
-test('tables that somebody holds cannot change places, and then nothing has', function (): void {
+it('holds that tables that somebody holds cannot change places, and then nothing has', function (): void {
     $this->server->exec(
         'CREATE VIEW names AS SELECT name FROM tickets',
         'CREATE TRIGGER bang BEFORE INSERT ON tickets FOR EACH ROW SET NEW.name = UPPER(NEW.name)',

@@ -29,7 +29,7 @@ beforeEach(function (): void {
 
 afterEach(fn () => $this->server->stop());
 
-test('a full is one moment, counted in it, a member for each table, and loads without us', function (): void {
+it('holds that a full is one moment, counted in it, a member for each table, and loads without us', function (): void {
     $made = $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours', '--json');
     expect($made->code)->toBe(0, $made->text);
     $set = BackupSet::query()->sole();
@@ -63,7 +63,7 @@ test('a full is one moment, counted in it, a member for each table, and loads wi
     expect($this->server->one('SELECT COUNT(*) FROM fares.tickets'))->toBe('2');
 });
 
-test('fulls and logs bring back any commit, on another server too', function (): void {
+it('brings back any commit by fulls and logs, on another server too', function (): void {
     $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
     $this->server->exec("INSERT INTO fares.tickets (name, weight) VALUES ('c', 3.14159274)", 'DELETE FROM crew.people');
     $state = $this->server->state('fares');
@@ -90,7 +90,7 @@ test('fulls and logs bring back any commit, on another server too', function ():
     expect($this->kaiseki('protect', 'fares-db', '--level=incr', '--store=ours')->code)->toBe(2);
 });
 
-test('a dump alone goes straight to its place, and one table of it without the others', function (): void {
+it('holds that a dump alone goes straight to its place, and one table of it without the others', function (): void {
     $state = $this->server->state('fares');
     $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
     $facts = DumpFacts::ofSet(BackupSet::query()->sole());
@@ -130,7 +130,7 @@ test('a dump alone goes straight to its place, and one table of it without the o
         ->toEqual(['tickets' => $state['tickets']]);
 });
 
-test('what was put in place begins a new history: nothing is rolled over it', function (): void {
+it('holds that what was put in place begins a new history: nothing is rolled over it', function (): void {
     $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
     $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('c')");
     $gtid = $this->server->gtid();
@@ -178,7 +178,7 @@ test('what was put in place begins a new history: nothing is rolled over it', fu
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('x'))->toEqual($state);
 });
 
-test('the catalog of dumps and logs comes back from the store, and from an export', function (): void {
+it('holds that the catalog of dumps and logs comes back from the store, and from an export', function (): void {
     $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
     $this->server->exec("INSERT INTO fares.tickets (name) VALUES ('c')");
     $gtid = $this->server->gtid();
@@ -225,7 +225,7 @@ test('the catalog of dumps and logs comes back from the store, and from an expor
         ->toBeFalse();
 });
 
-test('a schedule has logs and fulls made, and the page offers these', function (): void {
+it('has logs and fulls made by a schedule, and offers these on the page', function (): void {
     $this->kaiseki('protect', 'fares-db', '--server=fares-db', '--level=full', '--store=ours');
     expect($this->kaiseki('schedule', 'fares-db', '--cron=* * * * *=log', '--store=ours', '--zone=UTC')->code)->toBe(0);
     config(['queue.default' => 'sync']);

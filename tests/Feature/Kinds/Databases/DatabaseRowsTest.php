@@ -35,7 +35,7 @@ function adoptAll(object $test): void
     expect(array_filter($refused, fn (string $because): bool => ! str_contains($because, 'registered already')))->toBe([]);
 }
 
-test('no trigger runs for rows that come back, no column sets itself, no key cascades; and back again', function (string $way): void {
+it('runs no trigger for rows that come back, sets no column, cascades no key; and back again', function (string $way): void {
     $this->server->exec(
         'CREATE TABLE sailings (id INT PRIMARY KEY, sold INT NOT NULL DEFAULT 0)',
         'CREATE TABLE tickets (id INT PRIMARY KEY AUTO_INCREMENT, sailing INT, price DECIMAL(9,2), changed TIMESTAMP(6) NOT NULL DEFAULT '.
@@ -65,7 +65,7 @@ test('no trigger runs for rows that come back, no column sets itself, no key cas
     expect($back->code)->toBe(0, $back->text)->and($this->server->state('fares'))->toEqual($now);
 })->with(['rows-of', 'reverse']);
 
-test('a server that runs triggers for row events too is told of, and nothing is done', function (): void {
+it('holds that a server that runs triggers for row events too is told of, and nothing is done', function (): void {
     $this->server->exec(
         'CREATE TABLE t (id INT PRIMARY KEY)',
         'INSERT INTO t VALUES (1)',
@@ -83,7 +83,7 @@ test('a server that runs triggers for row events too is told of, and nothing is 
         ->toBe('0');
 });
 
-test('rows that come back take no more of the log than when they went', function (): void {
+it('holds that rows that come back take no more of the log than when they went', function (): void {
     $this->server->exec(
         'CREATE TABLE t (id INT PRIMARY KEY, v VARCHAR(80))',
         "INSERT INTO t SELECT seq, REPEAT('x', 80) FROM seq_1_to_30000",
@@ -105,7 +105,7 @@ test('rows that come back take no more of the log than when they went', function
         ->toBeLessThan(1.1 * $gone);
 });
 
-test('what was changed is in the log of the server as rows, which a replica can take', function (): void {
+it('holds that what was changed is in the log of the server as rows, which a replica can take', function (): void {
     $this->server->exec('CREATE TABLE t (id INT PRIMARY KEY, v INT)', 'INSERT INTO t VALUES (1, 1), (2, 2)');
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $bad = commit($this, 'DELETE FROM t');
@@ -118,7 +118,7 @@ test('what was changed is in the log of the server as rows, which a replica can 
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('replayed'))->toEqual($state)->and($state['t'])->toHaveCount(2);
 });
 
-test('rows come back into a table that was altered since: columns it had not keep what they hold', function (string $way): void {
+it('holds that rows come back into a table that was altered since: columns it had not keep what they hold', function (string $way): void {
     $this->server->exec(
         'CREATE TABLE people (id INT PRIMARY KEY, name VARCHAR(20), note TEXT)',
         "INSERT INTO people VALUES (1, 'a', 'n'), (2, 'b', NULL), (3, 'c', 'x')",
@@ -143,7 +143,7 @@ test('rows come back into a table that was altered since: columns it had not kee
         ]);
 })->with(['rows-of', 'reverse']);
 
-test('a table that keeps a history of its own is left, and the others come back', function (): void {
+it('holds that a table that keeps a history of its own is left, and the others come back', function (): void {
     $this->server->exec(
         'CREATE TABLE ver (id INT PRIMARY KEY, v INT) WITH SYSTEM VERSIONING',
         'CREATE TABLE plain (id INT PRIMARY KEY, v INT)',
@@ -171,7 +171,7 @@ test('a table that keeps a history of its own is left, and the others come back'
         ->toContain('system versioning');
 });
 
-test('rows longer than the server takes in one statement come, and its limit is what it was', function (): void {
+it('holds that rows longer than the server takes in one statement come, and its limit is what it was', function (): void {
     $this->server->exec('SET GLOBAL max_allowed_packet = 1048576', 'CREATE TABLE pics (id INT PRIMARY KEY, p LONGBLOB)');
     foreach ([1, 2] as $id) {
         // 0.9 MiB, which is 1.8 as a statement
@@ -197,7 +197,7 @@ test('rows longer than the server takes in one statement come, and its limit is 
         ->toBe('1048576');
 });
 
-test('an attempt that was killed right after its commit is seen to be done, and can be put back', function (): void {
+it('holds that an attempt that was killed right after its commit is seen to be done, and can be put back', function (): void {
     $this->server->exec('CREATE TABLE t (id INT PRIMARY KEY, v INT)', 'INSERT INTO t VALUES (1, 1), (2, 2)');
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $bad = commit($this, 'UPDATE t SET v = 0');
@@ -221,7 +221,7 @@ test('an attempt that was killed right after its commit is seen to be done, and 
     expect($this->kaiseki('put-back', (string) $run->id)->code)->toBe(0)->and($this->server->state('fares'))->toEqual($now);
 });
 
-test('keys into another schema are followed where its dump is there, and said to be unknown where it is not', function (bool $both): void {
+it('follows keys into another schema where its dump is there, and says that they are unknown where it is not', function (bool $both): void {
     $this->server->exec(
         'CREATE DATABASE crew',
         'CREATE TABLE crew.people (id INT PRIMARY KEY)',
@@ -261,7 +261,7 @@ test('keys into another schema are followed where its dump is there, and said to
     }
 })->with([true, false]);
 
-test('a prepared transaction is rolled forward when it was committed', function (): void {
+it('holds that a prepared transaction is rolled forward when it was committed', function (): void {
     $this->server->exec('CREATE TABLE t (id INT PRIMARY KEY)');
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $this->server->exec("XA START 'a', 'b'", 'INSERT INTO t VALUES (1)', "XA END 'a', 'b'", "XA PREPARE 'a', 'b'");
@@ -285,7 +285,7 @@ test('a prepared transaction is rolled forward when it was committed', function 
     }
 });
 
-test('dumps that do not say what they hold are taken at the word of whoever restores', function (string $option): void {
+it('holds that dumps that do not say what they hold are taken at the word of whoever restores', function (string $option): void {
     $this->server->exec(
         'CREATE TABLE t (id INT PRIMARY KEY)',
         'CREATE TABLE u (id INT PRIMARY KEY, t INT, FOREIGN KEY (t) REFERENCES t (id))',
@@ -309,7 +309,7 @@ test('dumps that do not say what they hold are taken at the word of whoever rest
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('then'))->toEqual($state);
 })->with(['--skip-comments', '--compact']);
 
-test('triggers do not work on rows while these are loaded', function (): void {
+it('lets no trigger work on rows while these are loaded', function (): void {
     $this->server->exec(
         'CREATE TABLE t (id INT PRIMARY KEY, name VARCHAR(20))',
         "INSERT INTO t VALUES (1, 'small')",
@@ -325,7 +325,7 @@ test('triggers do not work on rows while these are loaded', function (): void {
     }
 });
 
-test('statements that were logged as text run again, and it is said what that means', function (): void {
+it('holds that statements that were logged as text run again, and it is said what that means', function (): void {
     $this->server->exec(
         "SET SESSION binlog_format = 'STATEMENT'",
         'CREATE TABLE people (id INT PRIMARY KEY)',
@@ -353,7 +353,7 @@ test('statements that were logged as text run again, and it is said what that me
     expect($reverse->code)->toBe(4)->and($reverse->json()['error'])->toContain('not about rows');
 });
 
-test('CASCADE is seen where the same transaction also changed rows of that table, and followed', function (string $way): void {
+it('holds that CASCADE is seen where the same transaction also changed rows of that table, and followed', function (string $way): void {
     $this->server->exec(
         'CREATE TABLE orders (id INT PRIMARY KEY)',
         'CREATE TABLE parts (o INT, n INT, PRIMARY KEY (o, n), FOREIGN KEY (o) REFERENCES orders (id) ON DELETE CASCADE)',
@@ -368,7 +368,7 @@ test('CASCADE is seen where the same transaction also changed rows of that table
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('fares'))->toEqual($before);
 })->with(['rows-of', 'reverse']);
 
-test('rows come back from the log alone, also where no dump holds a schema of the transaction', function (): void {
+it('holds that rows come back from the log alone, also where no dump holds a schema of the transaction', function (): void {
     $this->server->exec(
         'CREATE TABLE t (id INT PRIMARY KEY)',
         'CREATE DATABASE other',

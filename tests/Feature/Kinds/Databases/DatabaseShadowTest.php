@@ -72,7 +72,7 @@ function randomTransaction(): array
     return $statements;
 }
 
-test('a restore to any commit gives what was there at that commit', function (int $seed): void {
+it('gives by a restore to any commit what was there at that commit', function (int $seed): void {
     mt_srand($seed);
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
@@ -160,7 +160,7 @@ function rescued(array $before, array $after, array $live, bool $reverse): array
     return [$live, $conflicts];
 }
 
-test('rows come back as the rule says, whatever was done to them since', function (int $seed): void {
+it('brings rows back as the rule says, whatever was done to them since', function (int $seed): void {
     mt_srand($seed);
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
@@ -264,7 +264,7 @@ function pointingAtNothing(array $state): int
     return $count;
 }
 
-test('every way gives what the shadow says, with keys that cascade, triggers, and columns that set themselves', function (int $seed): void {
+it('gives by every way what the shadow says, with keys that cascade, triggers, and columns that set themselves', function (int $seed): void {
     mt_srand($seed);
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(

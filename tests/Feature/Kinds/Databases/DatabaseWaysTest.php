@@ -50,7 +50,7 @@ function mistake(Mariadb $server, string $sql): array
     return [$server->gtid(), $before];
 }
 
-test('a dump and its logs are adopted, and listed as what was committed', function (): void {
+it('holds that a dump and its logs are adopted, and listed as what was committed', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $this->server->exec(
         'UPDATE tickets SET price = price + 1 WHERE sailing = 1; DELETE FROM notes; TRUNCATE TABLE numbered; CREATE USER x@y IDENTIFIED '.
@@ -72,7 +72,7 @@ test('a dump and its logs are adopted, and listed as what was committed', functi
     expect($this->kaiseki('transactions', 'fares-db')->text)->not->toContain('secret');
 });
 
-test('a schema comes back beside, to before a mistake, under another name, and nothing in it points at the live one', function (): void {
+it('brings a schema back beside, to before a mistake, under another name, with nothing in it pointing at the live one', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $this->server->exec(
         "INSERT INTO tickets (sailing, name, price) VALUES (2, 'Eve', 3)",
@@ -111,7 +111,7 @@ test('a schema comes back beside, to before a mistake, under another name, and n
     expect($answer->json()['query']['after']['rows'][0]['n'])->toBe('5');
 });
 
-test('a schema changes places with what it was, and back', function (): void {
+it('has a schema change places with what it was, and back', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     [$gtid, $before] = mistake($this->server, 'DELETE FROM tickets');
     $this->server->exec("INSERT INTO tickets (sailing, name, price) VALUES (1, 'After', 1)", 'CREATE TABLE later (id INT)');
@@ -132,7 +132,7 @@ test('a schema changes places with what it was, and back', function (): void {
     )->toBeNull();
 });
 
-test('tables alone come back in place, and keys of others point at them again', function (): void {
+it('holds that tables alone come back in place, and keys of others point at them again', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     [$gtid, $before] = mistake($this->server, "UPDATE sailings SET route = CONCAT('x', id)");
     $this->server->exec("INSERT INTO tickets (sailing, name, price) VALUES (1, 'After', 1)");
@@ -149,7 +149,7 @@ test('tables alone come back in place, and keys of others point at them again', 
     expect($this->server->state('fares'))->toEqual($now);
 });
 
-test('rows that a transaction touched come back by key, and those that somebody changed since are left', function (string $way): void {
+it('brings rows that a transaction touched back by key, and leaves those that somebody changed since', function (string $way): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     [$gtid, $before] = mistake(
         $this->server,
@@ -184,7 +184,7 @@ test('rows that a transaction touched come back by key, and those that somebody 
     expect($back->code)->toBe(0, $back->text)->and($byId($this->server->state('fares')))->toEqual($live);
 })->with(['rows-of', 'reverse']);
 
-test('what CASCADE removed comes back with the rows, though no log shows it', function (): void {
+it('holds that what CASCADE removed comes back with the rows, though no log shows it', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     [$gtid, $before] = mistake($this->server, 'DELETE FROM sailings WHERE id < 3');
     $this->server->copyLogs($this->backup);
@@ -193,7 +193,7 @@ test('what CASCADE removed comes back with the rows, though no log shows it', fu
     expect($answer->code)->toBe(0, $answer->text)->and($this->server->state('fares'))->toEqual($before);
 });
 
-test('everything but one transaction is rolled forward', function (): void {
+it('rolls forward everything but one transaction', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $this->server->exec('DELETE FROM notes');
     $bad = $this->server->gtid();
@@ -207,7 +207,7 @@ test('everything but one transaction is rolled forward', function (): void {
     expect($is['notes'])->toHaveCount(3)->and($is['tickets'])->toEqual($now['tickets']);
 });
 
-test('a table alone is rolled forward with those it points at, so that CASCADE is not missed', function (): void {
+it('holds that a table alone is rolled forward with those it points at, so that CASCADE is not missed', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $this->server->exec('DELETE FROM sailings WHERE id = 1', "INSERT INTO tickets (sailing, name, price) VALUES (2, 'Eve', 3)");
     $gtid = $this->server->gtid();
@@ -229,7 +229,7 @@ test('a table alone is rolled forward with those it points at, so that CASCADE i
     expect(fn () => $this->server->exec("INSERT INTO fares.tickets (sailing, name) VALUES (77, 'x')"))->toThrow(PDOException::class);
 });
 
-test('the hand sheet brings the same state into an empty server, without us', function (): void {
+it('holds that the hand sheet brings the same state into an empty server, without us', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     $this->server->exec(
         'UPDATE tickets SET price = 11 WHERE id = 1',
@@ -257,7 +257,7 @@ test('the hand sheet brings the same state into an empty server, without us', fu
     $empty->stop();
 });
 
-test('dumps of single schemas, made at different moments, come together at one', function (): void {
+it('holds that dumps of single schemas, made at different moments, come together at one', function (): void {
     $this->server->exec(
         'CREATE DATABASE crew',
         'CREATE TABLE crew.people (id INT PRIMARY KEY, name VARCHAR(20))',
@@ -290,7 +290,7 @@ test('dumps of single schemas, made at different moments, come together at one',
         ->toBe([]);
 });
 
-test('of a dump of everything only what is not the server\'s own comes back', function (): void {
+it('holds that of a dump of everything only what is not the server\'s own comes back', function (): void {
     $this->server->exec('CREATE DATABASE crew', 'CREATE TABLE crew.people (id INT PRIMARY KEY)', 'INSERT INTO crew.people VALUES (1)');
     $this->server->dump("{$this->backup}/all.sql", '--all-databases');
     $this->server->exec('INSERT INTO crew.people VALUES (2)', "CREATE USER late@'%'");
@@ -326,7 +326,7 @@ test('of a dump of everything only what is not the server\'s own comes back', fu
     $other->stop();
 });
 
-test('a table without a key, and one that was dropped, say what cannot be done', function (): void {
+it('holds that a table without a key, and one that was dropped, say what cannot be done', function (): void {
     $this->server->dump("{$this->backup}/fares.sql", 'fares');
     [$gtid] = mistake($this->server, 'DELETE FROM notes');
     [$drop] = mistake($this->server, 'DROP TABLE notes');
