@@ -10,35 +10,92 @@ use App\Models\Schedule;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
+use stdClass;
 
 /** Hosts that are there, and of which no workload is protected. */
 final class NewSources
 {
     /**
+     * Looks at the hosts, which may take as long as they do to answer.
+     *
      * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}> by name
      */
     public function found(): array
     {
-        $names = Workload::query()->pluck('name')->all();
-        $rules = Schedule::query()->whereNotNull('group')->where('on', true)->pluck('group')->all();
         $found = [];
         foreach (Kinds::all() as $kind) {
             foreach ($kind->newSources() as $source) {
-                if (! in_array($source->name, $names, true)) {
-                    $found[] = [
-                        'name' => $source->name,
-                        'group' => $source->group,
-                        'source' => $source->place,
-                        'kind' => $kind->name(),
-                        'workload' => $source->workload,
-                        'rule' => in_array($source->group, $rules, true),
-                    ];
-                }
+                $found[] = [
+                    'name' => $source->name,
+                    'group' => $source->group,
+                    'source' => $source->place,
+                    'kind' => $kind->name(),
+                    'workload' => $source->workload,
+                ];
             }
         }
 
-        return $found;
+        return self::stillNew($found);
+    }
+
+    /** Looks, and keeps what was found for the pages. */
+    public function keep(): void
+    {
+        $rows = array_map(fn (array $one): array => [
+            'workload' => json_encode($one['workload'], JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE),
+        ] + array_diff_key($one, ['rule' => true]), $this->found());
+        DB::transaction(function () use ($rows): void {
+            DB::table('found_sources')->delete();
+            foreach (array_chunk($rows, 500) as $chunk) {
+                DB::table('found_sources')->insert($chunk);
+            }
+        });
+    }
+
+    /**
+     * As it was when the clock looked last.
+     *
+     * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}> by name
+     */
+    public static function kept(): array
+    {
+        $rows = DB::table('found_sources')->orderBy('name')->get();
+
+        return self::stillNew(
+            array_values(
+                $rows
+                    ->map(fn (stdClass $row): array => [
+                        'name' => (string) $row->name,
+                        'group' => (string) $row->group,
+                        'source' => (string) $row->source,
+                        'kind' => (string) $row->kind,
+                        'workload' => (array) json_decode($row->workload, true),
+                    ])
+                    ->all(),
+            ),
+        );
+    }
+
+    /**
+     * Those of which no workload has the name, and whether their group has a rule.
+     *
+     * @param  list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>}>  $found
+     * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}>
+     */
+    private static function stillNew(array $found): array
+    {
+        $names = array_fill_keys(Workload::query()->pluck('name')->all(), true);
+        $rules = Schedule::query()->whereNotNull('group')->where('on', true)->pluck('group')->all();
+        $new = [];
+        foreach ($found as $one) {
+            if (! isset($names[$one['name']])) {
+                $new[] = $one + ['rule' => in_array($one['group'], $rules, true)];
+            }
+        }
+
+        return $new;
     }
 
     /** Protects those whose group has a rule. */

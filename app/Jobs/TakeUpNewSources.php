@@ -9,7 +9,10 @@ use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/** Takes up new sources whose group has a rule; a host that does not answer holds up the making of sets alone. */
+/**
+ * Takes up new sources whose group has a rule, and keeps the others for the pages. A host that does not answer holds up the making of
+ * sets alone.
+ */
 final class TakeUpNewSources implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
@@ -23,6 +26,8 @@ final class TakeUpNewSources implements ShouldBeUnique, ShouldQueue
 
     public function handle(): void
     {
-        (new NewSources)->takeUpByRule();
+        $sources = new NewSources;
+        $sources->takeUpByRule();
+        $sources->keep();
     }
 }

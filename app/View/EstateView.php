@@ -84,7 +84,7 @@ final class EstateView
      */
     public function unprotected(): array
     {
-        return array_values(array_filter((new NewSources)->found(), fn (array $source): bool => $this->user->sees($source['group'])));
+        return array_values(array_filter(NewSources::kept(), fn (array $source): bool => $this->user->sees($source['group'])));
     }
 
     public function canTakeUp(): bool

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\View;
 
 use App\Care\KeptStanding;
+use App\Care\NewSources;
 use App\Models\Approval;
 use App\Models\CartridgeCall;
 use App\Models\Consent;
@@ -42,7 +43,7 @@ final class WaitingThings
             Role::Approver => [...$waiting->approvals(), ...$waiting->consents()],
             Role::Operator => [
                 ...$waiting->approvals(), ...$waiting->consents(), ...$waiting->cartridges(), ...$waiting->runs(),
-                ...$waiting->setAsides(), ...$waiting->concerns(),
+                ...$waiting->setAsides(), ...$waiting->concerns(), ...$waiting->sources(),
             ],
         };
         usort($things, fn (WaitingThing $a, WaitingThing $b): int => $b->weight <=> $a->weight ?: $a->at <=> $b->at);
@@ -200,6 +201,29 @@ final class WaitingThings
         }
 
         return $things;
+    }
+
+    /** @return list<WaitingThing> hosts that nothing protects and no rule takes up, as one thing */
+    private function sources(): array
+    {
+        $open = array_filter(NewSources::kept(), fn (array $one): bool => ! $one['rule'] && $this->user->sees($one['group']));
+        if ($open === []) {
+            return [];
+        }
+        $names = array_column(array_slice($open, 0, 3), 'name');
+
+        return [
+            new WaitingThing(
+                45,
+                'estate',
+                implode(', ', $names).(count($open) > 3 ? ' and '.(count($open) - 3).' more' : '').
+                    (count($open) === 1 ? ' is' : ' are').' not protected, and no rule takes '.(count($open) === 1 ? 'it' : 'them').' up.',
+                null,
+                'Take up, or let be',
+                '/estate#unprotected',
+                'sources',
+            ),
+        ];
     }
 
     /** @return list<WaitingThing> what came back for who asked for it */

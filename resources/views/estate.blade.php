@@ -104,7 +104,7 @@
                 </tbody>
             </table>
             @if ($unprotected !== [])
-                <h2>Not protected</h2>
+                <h2 id="unprotected">Not protected</h2>
                 <form method="post" action="/sources">@csrf
                     <table class="list w-auto">
                         <thead>

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Console\Commands;
 
 use App\Care\KeptStanding;
+use App\Care\NewSources;
 use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
@@ -112,6 +113,7 @@ final class MakeDemo extends Command
         }
         (new OpenRequests)->make($today, $notice);
         (new LookAtStores)->handle();
+        (new NewSources)->keep();
         Workload::query()->get()->each(KeptStanding::reckon(...));
         touch(Instance::path('demo.done'));
         touch(Instance::path('has-users'));

@@ -7,9 +7,11 @@ use App\Instance;
 use App\Jobs\CopySetOn;
 use App\Jobs\MakeSet;
 use App\Jobs\MakeSetsBySchedule;
+use App\Jobs\TakeUpNewSources;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Making;
+use App\Models\Role;
 use App\Models\Schedule;
 use App\Models\Workload;
 use Illuminate\Support\Facades\Queue;
@@ -218,7 +220,12 @@ it('notices new hosts, and protects them by the rule of their group where there 
             ->toBe(['kiosk-1', 'kiosk-2', 'office-9'])
             ->and($this->kaiseki('schedule', '--group=piers', '--cron=30 1 * * *=incr', '--store=near')->code)
             ->toBe(0);
-        (new NewSources)->takeUpByRule();
+        $operator = $this->actingAs($this->person(Role::Operator));
+        $operator->get('/estate')->assertDontSee('office-9'); // a page does not look at hosts
+        (new TakeUpNewSources)->handle();
+        $operator->get('/estate')->assertSee('office-9')->assertDontSee('name="sources[]" value="kiosk-1"', false);
+        $operator->get('/')->assertSee('office-9 is not protected, and no rule takes it up.');
+        $this->actingAs($this->person(Role::Operator, ['piers']))->get('/')->assertDontSee('office-9');
         expect(Workload::query()->orderBy('name')->pluck('name')->all())
             ->toBe(['kiosk-1', 'kiosk-2'])
             ->and(Schedule::query()->whereNotNull('workload_id')->count())

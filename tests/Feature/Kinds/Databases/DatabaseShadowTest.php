@@ -264,7 +264,7 @@ function pointingAtNothing(array $state): int
     return $count;
 }
 
-it('gives by every way what the shadow says, with keys that cascade, triggers, and columns that set themselves', function (int $seed): void {
+it('gives by every way what the shadow says, with cascading keys, triggers, and columns that set themselves', function (int $seed): void {
     mt_srand($seed);
     $server = new Mariadb($this->scratch()->path.'/server');
     $server->exec(
