@@ -1,5 +1,5 @@
 @use('App\View\RequestFrame')
-@props(['frame', 'blockers', 'handSheet' => false])
+@props(['frame', 'blockers', 'handSheet' => false, 'isLooked' => true])
 @php($request = $frame->request)
 <x-layout :title="'Request ' . $request->id" here="Desk">
     <main id="main" class="sheet" hx-boost="true" hx-target="#main" hx-select="#main" hx-swap="outerHTML show:none">
@@ -28,7 +28,7 @@
                     <kbd>p</kbd></a>
                 @if ($blockers === [])
                     <a id="to-run" class="btn btn-primary" data-key="r" href="{{ $frame->url('run') }}">Run <kbd>r</kbd></a>
-                    <span class="muted">No blockers.</span>
+                    <span class="muted">{{ $isLooked ? 'No blockers.' : 'No blockers so far; the target is still to be looked at.' }}</span>
                 @else
                     <a id="to-run" class="btn btn-primary disabled" aria-disabled="true" tabindex="-1"
                         href="{{ $frame->url('run') }}">Run <kbd>r</kbd></a>

@@ -1,7 +1,8 @@
 @php($sheet = $view->sheet)
 @php($frame = $view->frame)
 @php($request = $view->request)
-<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->reaches !== []">
+<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->reaches !== []"
+    :is-looked="$sheet->order === null || $sheet->checks() !== null">
     <x-slot:sentence>{{ $view->isByRows() ? ($sheet->order->way === 'reverse' ? 'Reverse' : 'Bring back') : 'Restore' }} <x-blank
             :frame="$frame" picker="what" :gap="$sheet->order === null">{{ $sheet->whatInWords() }}</x-blank> of <x-blank :frame="$frame"
             picker="when" key="source">{{ $sheet->workload->name }}</x-blank> <x-blank :frame="$frame" picker="when" key="at"
