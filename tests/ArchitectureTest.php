@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use Symfony\Component\Finder\Finder;
 use Symfony\Component\Process\Process;
 use Tests\Support\Rooms;
 
@@ -74,4 +75,18 @@ it('has no line over 140 characters', function (): void {
         }
     }
     expect($long)->toBe([]);
+});
+
+it('throws no bare exception: each is a class that says where and why', function (): void {
+    $bare = [];
+    foreach (['app', 'core'] as $folder) {
+        foreach (Finder::create()->files()->in(dirname(__DIR__)."/$folder")->name('*.php') as $file) {
+            $text = $file->getContents();
+            $isConsole = str_contains($text, 'use Symfony\\Component\\Console\\Exception\\RuntimeException;');
+            if (! $isConsole && preg_match('/new \\\\?(RuntimeException|Exception)\(/', $text) === 1) {
+                $bare[] = "$folder/{$file->getRelativePathname()}";
+            }
+        }
+    }
+    expect($bare)->toBe([]);
 });

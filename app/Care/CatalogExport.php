@@ -14,8 +14,8 @@ use Illuminate\Support\Facades\Schema;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Proof\DigestLine;
+use Kaiseki\Core\UnableToWrite;
 use PDO;
-use RuntimeException;
 use stdClass;
 
 /**
@@ -90,7 +90,7 @@ final class CatalogExport
             foreach (self::indexes() as $kind) {
                 foreach (glob(Instance::path("index/$id.{,[0-9]*.}$kind"), GLOB_BRACE) ?: [] as $file) {
                     if (! copy($file, "$folder/index/".basename($file))) {
-                        throw new RuntimeException("The index of a set cannot be written to $folder: is the disk full?");
+                        throw UnableToWrite::full($folder, "The index of a set in $folder");
                     }
                     $files[] = 'index/'.basename($file);
                 }
@@ -159,7 +159,7 @@ final class CatalogExport
         $columns = $this->columns($table);
         $hex = array_keys(array_filter($columns));
         $names = array_keys($columns);
-        $file = gzopen($path, 'wb6') ?: throw new RuntimeException("$path cannot be written.");
+        $file = gzopen($path, 'wb6') ?: throw UnableToWrite::open($path);
         gzwrite($file, json_encode(['table' => $table, 'columns' => $names, 'hex' => $hex], JSON_THROW_ON_ERROR)."\n");
         $pdo = DB::connection()->getPdo();
         $pdo->setAttribute(PDO::MYSQL_ATTR_USE_BUFFERED_QUERY, false);
@@ -177,7 +177,7 @@ final class CatalogExport
                     json_encode($row, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION).
                     "\n";
                 if (gzwrite($file, $line) !== strlen($line)) {
-                    throw new RuntimeException("$path cannot be written: is the disk full?");
+                    throw UnableToWrite::full($path);
                 }
             }
             $statement->closeCursor();

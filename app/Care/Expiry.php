@@ -22,6 +22,7 @@ use App\Sets\SidecarFiles;
 use App\Stores\UnableToStore;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\CatalogSplicer;
+use App\Trees\Catalog\DigestList;
 use App\Trees\Places\BridgeSearch;
 use DateTimeZone;
 use Illuminate\Support\Facades\DB;
@@ -330,7 +331,7 @@ final class Expiry
                 500,
             ) as $chunk
         ) {
-            $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
+            $list = DigestList::sql($chunk);
             $digests = [];
             foreach (
                 DB::select(

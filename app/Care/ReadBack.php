@@ -13,6 +13,7 @@ use App\Sets\SetPart;
 use App\Sets\SidecarFiles;
 use App\Stores\OpenStores;
 use App\Stores\StoredCopy;
+use App\Trees\Catalog\DigestList;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\ByteRanges;
 use Kaiseki\Core\Archive\ContentDigest;
@@ -200,7 +201,7 @@ final class ReadBack
             foreach (array_chunk($lost ?? [], self::ROWS) as $chunk) {
                 DB::insert(
                     'INSERT IGNORE INTO damaged_contents (copy_id, digest) VALUES '.
-                        implode(',', array_map(fn (string $digest): string => "({$copy->id},x'".bin2hex($digest)."')", $chunk)),
+                        implode(',', array_map(fn (string $digest): string => "({$copy->id},".DigestList::one($digest).')', $chunk)),
                 );
             }
             $copy->update([

@@ -9,7 +9,6 @@ use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\Workload;
 use ReflectionClass;
-use RuntimeException;
 use Throwable;
 
 /** The kinds that are installed. It is asked before there is an application too: the command line has commands of theirs. */
@@ -96,7 +95,7 @@ final class Kinds
         foreach ([...$classes, ...$more === false || $more === '' ? [] : self::from($more)] as $class) {
             $kind = new $class;
             if (! ($kind instanceof Kind)) {
-                throw new RuntimeException("$class is no kind of workload: it does not implement ".Kind::class.'.');
+                throw NoKind::ofClass($class);
             }
             $kinds[$kind->name()] ??= $kind;
         }
@@ -110,7 +109,7 @@ final class Kinds
         $classes = is_file($file) ? require $file : null;
         $isClass = fn (mixed $class): bool => is_string($class) && class_exists($class);
         if (! is_array($classes) || count(array_filter($classes, $isClass)) !== count($classes)) {
-            throw new RuntimeException("KAISEKI_KINDS names $file, which returns no list of classes.");
+            throw NoKind::inFile($file);
         }
 
         return array_values($classes);

@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Runs;
 
 use Kaiseki\Core\Archive\ContentDigest;
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /** A file that is written line by line, with the digest of all of it. */
 final class DigestedFile
@@ -21,7 +21,7 @@ final class DigestedFile
 
     public function __construct(private readonly string $path)
     {
-        $this->file = @fopen($path, 'wb') ?: throw new RuntimeException("$path cannot be written.");
+        $this->file = @fopen($path, 'wb') ?: throw UnableToWrite::open($path);
         $this->digest = new ContentDigest;
     }
 
@@ -45,7 +45,7 @@ final class DigestedFile
     private function flush(): void
     {
         if (fwrite($this->file, $this->waiting) !== strlen($this->waiting)) {
-            throw new RuntimeException("{$this->path} cannot be written: is the disk full?");
+            throw UnableToWrite::full($this->path);
         }
         $this->digest->data($this->waiting);
         $this->waiting = '';

@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Archive;
 
 use DeflateContext;
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /** Writes a gzip file of many members (RFC 1952), so that what begins a member can be read without what stands before it. */
 final class GzipMemberWriter
@@ -60,7 +60,7 @@ final class GzipMemberWriter
             $this->endMember();
         }
         if (! fflush($this->file)) {
-            throw new RuntimeException('The archive cannot be written: is the disk full?');
+            throw UnableToWrite::full('', 'The archive');
         }
     }
 
@@ -73,11 +73,12 @@ final class GzipMemberWriter
 
     private function deflate(int $flush): void
     {
-        $this->context ??= deflate_init(ZLIB_ENCODING_GZIP, ['level' => $this->level]) ?: throw new RuntimeException('zlib refused');
+        $this->context ??=
+            deflate_init(ZLIB_ENCODING_GZIP, ['level' => $this->level]) ?: throw UnableToWrite::open('', 'With zlib the archive');
         $bytes = deflate_add($this->context, $this->buffer, $flush);
         $this->buffer = '';
         if ($bytes === false || ($bytes !== '' && @fwrite($this->file, $bytes) !== strlen($bytes))) {
-            throw new RuntimeException('The archive cannot be written: is the disk full?');
+            throw UnableToWrite::full('', 'The archive');
         }
         $this->written += strlen((string) $bytes);
     }

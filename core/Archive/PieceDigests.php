@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Archive;
 
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /**
  * What the bytes of an archive were when it was registered: the BLAKE2b-256 (RFC 7693) of the whole, and of each piece
@@ -97,7 +97,7 @@ final readonly class PieceDigests
             ! rename($partial, $path)
         ) {
             @unlink($partial);
-            throw new RuntimeException("The digests $path cannot be written: is the disk full?");
+            throw UnableToWrite::full($path);
         }
     }
 

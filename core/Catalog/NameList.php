@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Catalog;
 
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /**
  * The names of a workload's things in one file, a line each, that is gone through from end to end to find some: a million
@@ -31,7 +31,7 @@ final readonly class NameList
     /** @param  iterable<string>  $names  bytes; one that is there already may come again */
     public function add(iterable $names): void
     {
-        $file = @fopen($this->path, 'ab') ?: throw new RuntimeException("The list of names {$this->path} cannot be written.");
+        $file = @fopen($this->path, 'ab') ?: throw UnableToWrite::open($this->path, 'The list of names');
         $lines = '';
         foreach ($names as $name) {
             $folded = self::folded($name);
@@ -151,7 +151,7 @@ final readonly class NameList
     private static function put($file, string $lines): void
     {
         if ($lines !== '' && fwrite($file, $lines) !== strlen($lines)) {
-            throw new RuntimeException('The list of names cannot be written: is the disk full?');
+            throw UnableToWrite::full('', 'The list of names');
         }
     }
 }

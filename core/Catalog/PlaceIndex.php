@@ -5,7 +5,8 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Catalog;
 
 use Kaiseki\Core\Archive\Place;
-use RuntimeException;
+use Kaiseki\Core\UnableToRead;
+use Kaiseki\Core\UnableToWrite;
 
 /**
  * The contents that stand in one set's archive and where: a file of records of 56 bytes, sorted by digest, searched by
@@ -29,12 +30,12 @@ final class PlaceIndex
 
     private readonly int $count;
 
-    /** @throws RuntimeException if there is no such index */
+    /** @throws UnableToRead if there is no such index */
     private function __construct(string $path)
     {
         $file = @fopen($path, 'rb');
         if ($file === false) {
-            throw new RuntimeException("The index $path cannot be read.");
+            throw UnableToRead::open($path, 'The index');
         }
         $size = fstat($file)['size'] ?? 0;
         $this->count = intdiv($size, self::RECORD);
@@ -68,12 +69,12 @@ final class PlaceIndex
         $partial = "$path.partial";
         $file = @fopen($partial, 'wb');
         if ($file === false) {
-            throw new RuntimeException("The index $path cannot be written.");
+            throw UnableToWrite::open($path, 'The index');
         }
         foreach (array_chunk($records, 4096) as $chunk) {
             $bytes = implode('', $chunk);
             if (fwrite($file, $bytes) !== strlen($bytes)) {
-                throw new RuntimeException("The index $path cannot be written: is the disk full?");
+                throw UnableToWrite::full($path, "The index $path");
             }
         }
         fclose($file);

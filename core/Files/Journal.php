@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /**
  * What a run did to its target, written line by line before each deed, so that a run that was killed can be gone on with
@@ -42,7 +42,7 @@ final class Journal
     {
         $file = @fopen($path, 'ab');
         if ($file === false) {
-            throw new RuntimeException("The journal $path cannot be written.");
+            throw UnableToWrite::open($path, 'The journal');
         }
         $this->file = $file;
     }
@@ -56,7 +56,7 @@ final class Journal
     {
         $line = implode("\t", [$what, ...array_map(rawurlencode(...), $paths)])."\n";
         if (fwrite($this->file, $line) !== strlen($line) || ! fflush($this->file)) {
-            throw new RuntimeException("The journal {$this->path} cannot be written: is the disk full?");
+            throw UnableToWrite::full($this->path, "The journal {$this->path}");
         }
     }
 

@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Archive\ContentSink;
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /** A content on its way to somewhere else: in memory while it is small, then in a temporary file. */
 final class SpooledContent implements ContentSink
@@ -15,13 +15,13 @@ final class SpooledContent implements ContentSink
 
     public function __construct()
     {
-        $this->stream = fopen('php://temp/maxmemory:4194304', 'w+b') ?: throw new RuntimeException('There is no temporary file to be had.');
+        $this->stream = fopen('php://temp/maxmemory:4194304', 'w+b') ?: throw UnableToWrite::open('php://temp', 'The temporary file');
     }
 
     public function data(string $bytes): void
     {
         if (fwrite($this->stream, $bytes) !== strlen($bytes)) {
-            throw new RuntimeException('The temporary file cannot be written: is the disk full?');
+            throw UnableToWrite::full('php://temp', 'The temporary file');
         }
     }
 

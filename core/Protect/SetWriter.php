@@ -18,6 +18,7 @@ use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Doubt\TextureSample;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Proof\DigestLine;
+use Kaiseki\Core\UnableToWrite;
 use RuntimeException;
 
 /**
@@ -70,12 +71,12 @@ final class SetWriter
             $this->tar->end();
             foreach ([$archive, $this->manifest, $this->sums] as $file) {
                 if (! fflush($file) || ! fsync($file)) {
-                    throw new RuntimeException('The set cannot be written: is the disk full?');
+                    throw UnableToWrite::full($this->folder, 'The set');
                 }
             }
             $made = $record();
             $digest = fn (string $file): string => ContentDigest::ofFile("{$this->folder}/$file.partial") ??
-                throw new RuntimeException("$file cannot be read again.");
+                throw UnableToWrite::readAgain($file);
             $about = $made->toArray(
                 $this->counts,
                 "$name.tar.gz",
@@ -89,7 +90,7 @@ final class SetWriter
             );
             foreach ($endings as $ending) {
                 if (! rename("{$this->folder}/$name.$ending.partial", "{$this->folder}/$name.$ending")) {
-                    throw new RuntimeException("The set $name cannot be given its name.");
+                    throw UnableToWrite::named($this->folder, "The set $name");
                 }
             }
 
@@ -292,14 +293,14 @@ final class SetWriter
     /** @return resource */
     private function create(string $name)
     {
-        return @fopen("{$this->folder}/$name.partial", 'wb') ?: throw new RuntimeException("The set cannot be written to {$this->folder}.");
+        return @fopen("{$this->folder}/$name.partial", 'wb') ?: throw UnableToWrite::open($this->folder, 'The set in');
     }
 
     /** @param  resource  $file */
     private function put($file, string $bytes): void
     {
         if (@fwrite($file, $bytes) !== strlen($bytes)) {
-            throw new RuntimeException('The set cannot be written: is the disk full?');
+            throw UnableToWrite::full($this->folder, 'The set');
         }
     }
 }

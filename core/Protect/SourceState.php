@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Protect;
 
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /** The inodes and change times of a source's files when a set was made: what tells later that a file was not touched. */
 final class SourceState
@@ -32,7 +32,7 @@ final class SourceState
 
     public function write(string $path): void
     {
-        $file = gzopen("$path.partial", 'wb1') ?: throw new RuntimeException("The source's state cannot be written to $path.");
+        $file = gzopen("$path.partial", 'wb1') ?: throw UnableToWrite::open($path, "The source's state in");
         foreach ($this->states as $name => $state) {
             gzwrite($file, bin2hex($state).' '.rawurlencode((string) $name)."\n");
         }

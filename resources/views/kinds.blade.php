@@ -29,7 +29,7 @@
                                 <td class="num pe-4">{{ $need->megabytes }} MB</td>
                                 <td>
                                     @if ($need->isThere())
-                                        <span class="mark-proven">there</span>
+                                        <span class="muted">there</span>
                                     @else
                                         <span class="mark-failed">missing</span>
                                     @endif

@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Models\Store;
 use App\Runs\Shelf;
 use App\Sets\CannotPlan;
 use App\Sets\OnCartridge;
@@ -38,7 +37,7 @@ final class CartridgeCommand extends KaisekiCommand
     {
         $name = (string) $input->getArgument('store');
         $label = (string) $input->getArgument('label');
-        $store = Store::query()->where('name', $name)->first() ?? throw new InvalidArgumentException("There is no store named \"$name\".");
+        $store = self::knownStore($name);
         $open = (new OpenStores)->of($store);
         if (! ($open instanceof CartridgeStore)) {
             throw new InvalidArgumentException("$name has no cartridges.");

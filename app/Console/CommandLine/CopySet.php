@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Models\Store;
 use App\Sets\CopyOn;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
@@ -31,9 +30,11 @@ final class CopySet extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $set = self::knownSet($this->workload($input), (string) $input->getArgument('set'));
+        $name = (string) $input->getOption('to');
         $store =
-            Store::query()->where('name', (string) $input->getOption('to'))->first() ??
-            throw new InvalidArgumentException('Say with --to which store it is to be copied to.');
+            $name === ''
+                ? throw new InvalidArgumentException('Say with --to which store it is to be copied to.')
+                : self::knownStore($name);
         $copy = CopyOn::make($set, $store);
         $this->answer(
             ['set' => $set->name, 'store' => $store->name, 'state' => $copy->state, 'bytes' => $copy->bytes],

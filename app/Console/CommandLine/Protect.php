@@ -53,7 +53,7 @@ final class Protect extends KaisekiCommand
         if ($store === null && $name === 'boathouse') {
             $store = Store::query()->create(['name' => $name, 'site' => 'boathouse', 'root' => Instance::folder('stores/boathouse')]);
         }
-        $store ?? throw new InvalidArgumentException("There is no store named \"$name\".");
+        $store ??= self::knownStore($name);
         $set = Protection::make(
             $workload,
             new MakingOrder(

@@ -6,6 +6,7 @@ namespace App\Console\Commands;
 
 use App\Care\KeptStanding;
 use App\Care\NewSources;
+use App\Demo\DemoFailed;
 use App\Demo\OpenRequests;
 use App\Demo\People;
 use App\Instance;
@@ -25,7 +26,6 @@ use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;
 use Kaiseki\StandIns\SorrelSoundFiles;
-use RuntimeException;
 use Symfony\Component\Process\Process;
 
 /** Six weeks of Sorrel Sound Ferries: the stand-ins live day by day, and bin/kaiseki protects them, as a user could. */
@@ -308,7 +308,7 @@ final class MakeDemo extends Command
      */
     private function inTheBin(FileHost $host, DateTimeImmutable $today): string
     {
-        $notices = glob($host->root().'/notices/*/*.txt') ?: throw new RuntimeException('There are no notices.');
+        $notices = glob($host->root().'/notices/*/*.txt') ?: throw DemoFailed::because('there are no notices.');
         $notice = (string) end($notices);
         foreach (['files', 'info'] as $folder) {
             mkdir("{$host->root()}/.Trash-1000/$folder", 0700, true);
@@ -338,7 +338,7 @@ final class MakeDemo extends Command
         while (! str_contains($sets[$night], '.incr.')) {
             $night--;
         }
-        $file = fopen("$folder/{$sets[$night]}.tar.gz", 'r+b') ?: throw new RuntimeException('The set to be damaged is not there.');
+        $file = fopen("$folder/{$sets[$night]}.tar.gz", 'r+b') ?: throw DemoFailed::because('the set to be damaged is not there.');
         ftruncate($file, intdiv((int) fstat($file)['size'], 2));
         fclose($file);
         // The sets of the first days were cleared from the disk to make room; their cartridges went to the shelf.
@@ -378,7 +378,7 @@ final class MakeDemo extends Command
         $process = new Process([PHP_BINARY, base_path('bin/kaiseki'), ...$arguments, '--json'], null, null, null, 600);
         $process->run();
         if (! $process->isSuccessful()) {
-            throw new RuntimeException('bin/kaiseki '.implode(' ', $arguments).': '.$process->getErrorOutput());
+            throw DemoFailed::because('bin/kaiseki '.implode(' ', $arguments).': '.$process->getErrorOutput());
         }
 
         return (array) json_decode($process->getOutput(), true);

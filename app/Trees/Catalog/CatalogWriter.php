@@ -11,7 +11,7 @@ use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Tree;
 use Kaiseki\Core\Catalog\Version;
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /**
  * Brings the tree of a set into the catalog. Only the differences to the set before it are written: what ended, what
@@ -257,7 +257,7 @@ final class CatalogWriter
         }
         $file = Instance::folder('tmp').'/rows-'.getmypid();
         if (@file_put_contents($file, $rows) === false) {
-            throw new RuntimeException("$file cannot be written: is the disk full?");
+            throw UnableToWrite::full($file);
         }
         try {
             return (int) $this->db->getPdo()->exec('LOAD DATA LOCAL INFILE '.$this->db->getPdo()->quote($file)." $into");

@@ -6,6 +6,7 @@ namespace App\Trees\Places;
 
 use App\Sets\SetFiles;
 use App\Sets\SetOutline;
+use App\Trees\Catalog\DigestList;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\PlaceIndex;
 use RuntimeException;
@@ -85,7 +86,7 @@ final class BridgeSearch
             $byHistory[$set->history][$set->level->name === 'incr' || $set->level->isLog() ? 1 : 0][] = $set;
         }
         foreach (array_chunk(array_map(strval(...), array_keys($lost)), 500) as $chunk) {
-            $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
+            $list = DigestList::sql($chunk);
             foreach (
                 DB::select(
                     'SELECT digest, history_id, first, until FROM versions WHERE history_id IN ('.

@@ -8,6 +8,7 @@ use App\Instance;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\DigestList;
 use App\Trees\Catalog\PathKeys;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
@@ -214,7 +215,7 @@ final class LostContent
         foreach (
             array_chunk((new BridgeSearch($this->points->sets, $this->touchedInAll()))->lostDigests($this->unreadable), 500) as $chunk
         ) {
-            $list = implode(',', array_map(fn (string $digest): string => "x'".bin2hex($digest)."'", $chunk));
+            $list = DigestList::sql($chunk);
             $rows .= self::rowsWhere("digest IN ($list) AND history_id IN ($histories)");
         }
         foreach ($this->historiesInPart as $history) {

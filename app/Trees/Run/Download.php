@@ -25,7 +25,7 @@ use Kaiseki\Core\Files\PortableNames;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Proof\DigestLine;
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 use Symfony\Component\Process\Process;
 
 /**
@@ -74,7 +74,7 @@ final class Download
         $this->plan = RestorePlan::fromArray($run->plan);
         $this->points = new Points($run->workload);
         $this->names = new PortableNames;
-        $this->written = fopen('php://memory', 'w+b') ?: throw new RuntimeException('There is no memory to be had.');
+        $this->written = fopen('php://memory', 'w+b') ?: throw UnableToWrite::open('php://memory');
         $this->tar = new TarWriter(new GzipMemberWriter($this->written, PHP_INT_MAX, $this->plan->download === 'zip' ? 1 : 6));
     }
 

@@ -6,7 +6,7 @@ namespace App\Trees\Run;
 
 use App\Models\Run;
 use App\Runs\RunFiles;
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 
 /**
  * A list of an outcome that may have a line for each of a million files: the first are kept with the run and signed, and where there are
@@ -30,7 +30,7 @@ final class LongList
     public static function keep(Run $run, string $name, iterable $rows): array
     {
         $path = RunFiles::longList($run, $name);
-        $file = fopen("$path.partial", 'wb') ?: throw new RuntimeException("$path cannot be written.");
+        $file = fopen("$path.partial", 'wb') ?: throw UnableToWrite::open($path);
         $losses = $others = [];
         $count = 0;
         foreach ($rows as $row) {

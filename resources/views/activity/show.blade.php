@@ -2,7 +2,8 @@
 @use('App\Words')
 <x-layout :title="ucfirst($line->sort->words())" here="Activity">
     <main id="main" class="page">
-        <h1>{{ ucfirst($line->sort->words()) }}: {{ $line->workloadName }} <span class="mono fs-6 muted">{{ $line->about }}</span></h1>
+        <h1>{{ ucfirst($line->sort->words()) }}: {{ $line->workloadName }}
+            <span class="mono fs-6 fw-normal muted">{{ $line->about }}</span></h1>
         <dl class="facts">
             <dt>Began</dt>
             <dd><x-moment :at="$line->at" :zone="$zone" /></dd>
@@ -20,21 +21,16 @@
         @if ($lines === [])
             <p class="empty">Nothing was written down.</p>
         @else
-            <table class="list">
+            <table class="list w-auto">
                 <tbody>
                     @foreach ($lines as $one)
                         <tr>
-                            <td class="tight muted">
+                            <td class="tight muted pe-3">
                                 @if ($one->at !== null)
                                     <x-moment :at="$one->at" :zone="$zone" :offset="false" />
                                 @endif
                             </td>
-                            <td class="tight">
-                                @if ($one->isWarning)
-                                    <span class="attention">warning</span>
-                                @endif
-                            </td>
-                            <td>{{ $one->words }}</td>
+                            <td @class(['attention' => $one->isWarning])>{{ $one->isWarning ? 'warning: ' : '' }}{{ $one->words }}</td>
                         </tr>
                     @endforeach
                 </tbody>

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Demo;
 
+use App\Demo\DemoFailed;
 use App\Demo\SetClock;
 use App\Instance;
 use App\Kinds\Databases\Databases;
@@ -16,7 +17,6 @@ use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\SorrelSoundFares;
 use PDO;
-use RuntimeException;
 
 /** The demo's second server: six weeks of fares, with fulls and logs, up to a statement without its WHERE. */
 final class FaresServer
@@ -94,6 +94,6 @@ final class FaresServer
         $protection->make(Level::of('log'), false, null, null, 60);
         $logs = glob(Instance::path('stores/boathouse/fares-db/*.gz')) ?: [];
         $lost = array_values(array_filter($logs, fn (string $log): bool => str_contains(basename($log), sprintf('.%06d.', self::LOST))));
-        unlink($lost[0] ?? throw new RuntimeException('The log that is to be lost is not there.'));
+        unlink($lost[0] ?? throw DemoFailed::because('the log that is to be lost is not there.'));
     }
 }

@@ -1,0 +1,138 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Console\CommandLine\Kaiseki;
+use App\Models\BackupSet;
+use App\Models\Copy;
+use App\Models\Host;
+use App\Models\Run;
+use App\Models\Schedule;
+use App\Models\Store;
+use App\Models\Workload;
+use Tests\Support\Desk;
+
+// What each command says of input that makes no sense: it ends with 2, names what is wrong, changes nothing, and shows no trace of code.
+
+/** @return array<string, array{list<string>, string}> command line => its arguments, and what must be said */
+function wrongInput(): array
+{
+    $lines = [
+        ['adopt /no/such/folder --as=x', 'no/such/folder'],
+        ['adopt / --as=x --kind=cheese', 'cheese'],
+        ['adopt / --as=../x', 'letters, digits, dots'],
+        ['bad-contents /no/such/list', 'no/such/list'],
+        ['browse nobody --at=2026-10-02T12:00:00Z', 'nobody'],
+        ['browse crew --at=someday', 'someday'],
+        ['browse crew --point=nothing', 'It takes: --json, --at, --path'],
+        ['cartridge near HV1', 'near'],
+        ['cartridge vault NOPE', 'NOPE'],
+        ['catalog burn', 'rebuild, export, import or night-kit'],
+        ['catalog export', 'folder'],
+        ['check nobody', 'nobody'],
+        ['check crew --set=nothing', 'nothing'],
+        ['check crew --store=nowhere', 'nowhere'],
+        ['check-plan nowhere --mb=1', 'nowhere'],
+        ['check-plan near --mb=-1', '--mb'],
+        ['check-plan near --mb=10 --from=25:00', '25:00'],
+        ['check-plan near --mb=10 --zone=Mars/Base', 'Mars/Base'],
+        ['check-proof /no/such/proof', 'no/such/proof'],
+        ['copy nobody x --to=far', 'nobody'],
+        ['copy crew nothing --to=far', 'nothing'],
+        ['copy crew SET --to=nowhere', 'nowhere'],
+        ['expire nobody', 'nobody'],
+        ['find nobody x', 'nobody'],
+        ['find crew * --size=huge', 'huge'],
+        ['hand-sheet nobody --at=2026-10-02T12:00:00Z', 'nobody'],
+        ['hand-sheet crew --at=2026-10-02T12:00:00Z --path=../..', '..'],
+        ['hold nobody SET --reason=x', 'nobody'],
+        ['hold crew nothing --reason=whatever', 'nothing'],
+        ['hold crew SET', 'reason'],
+        ['host-add kiosk', 'folder'],
+        ['judge crew SET splendid', 'splendid'],
+        ['judge crew nothing good --reason=x', 'nothing'],
+        ['keep nobody last=3', 'nobody'],
+        ['keep crew forever=1', 'forever'],
+        ['keep crew last=0', 'keeps nothing'],
+        ['keep crew last=3 --store=nowhere', 'nowhere'],
+        ['kinds surplus', 'arguments'],
+        ['mend nobody SET --store=near', 'nobody'],
+        ['mend crew nothing --store=near', 'nothing'],
+        ['plan nobody --at=2026-10-02T12:00:00Z', 'nobody'],
+        ['plan crew --at=2026-13-45', '2026-13-45'],
+        ['plan crew --at=2026-10-02T12:00:00Z --demand=shiny', 'shiny'],
+        ['points nobody', 'nobody'],
+        ['points crew --at=whenever', 'whenever'],
+        ['preview crew --at=2026-10-02T12:00:00Z --path=tree', 'to'],
+        ['preview crew --at=2026-10-02T12:00:00Z --path=tree --to=/tmp/x --conflict=fight', 'rename-present'],
+        ['proof 999999', '999999'],
+        ['proof one', 'one'],
+        ['protect nobody', 'nobody'],
+        ['protect crew --level=huge --store=near', 'huge'],
+        ['protect crew --level=full --store=nowhere', 'nowhere'],
+        ['protect crew --level=full --store=near --before=[not-json', 'JSON'],
+        ['put-back 999999', '999999'],
+        ['restore nobody --at=2026-10-02T12:00:00Z --to=/tmp/x', 'nobody'],
+        ['restore crew --to=/tmp/x', '--path'],
+        ['restore crew --at=2026-10-02T12:00:00Z --path=tree --to=/tmp/x --gold-plated', 'gold-plated'],
+        ['restore crew --at=2026-10-02T12:00:00Z --path=tree --to=/tmp/x --use=nowhere', 'nowhere'],
+        ['resume 999999', '999999'],
+        ['salvage nobody', 'nobody'],
+        ['schedule nobody --cron=1', 'nobody'],
+        ['schedule crew --cron=61_*_*_*_*=full --store=near', 'cron'],
+        ['schedule crew --cron=1_*_*_*_*=huge --store=near', 'huge'],
+        ['server paint', 'server list'],
+        ['server add', 'name'],
+        ['server add x --host=127.0.0.1 --port=0', 'port'],
+        ['set-aside 999999', '999999'],
+        ['signs nobody', 'nobody'],
+        ['sources nobody', 'nobody'],
+        ['store-add ../x /tmp/x', 'letters, digits, dots'],
+        ['store-add far /tmp/x --kind=cheese', 'cheese'],
+        ['store-add far /no/such/parent/x', 'no/such/parent'],
+        ['transactions nobody', 'nobody'],
+        ['transactions crew', 'crew'],
+    ];
+    $cases = [];
+    foreach ($lines as [$line, $said]) {
+        $cases[$line] = [array_map(fn (string $word): string => strtr($word, '_', ' '), explode(' ', $line)), $said];
+    }
+
+    return $cases;
+}
+
+it('says of input that makes no sense what is wrong, and changes nothing', function (array $arguments, string $said): void {
+    $desk = new Desk($this, fn ($a) => $a->put('roster', 'good'), fn ($a) => $a->put('later', 'x'));
+    $this->kaiseki('store-add', 'near', $this->scratch()->folder('near'));
+    $this->kaiseki('store-add', 'vault', $this->scratch()->path.'/tapes', '--kind=tape', '--cartridges=HV1', '--slots=1');
+    $count = fn (): array => array_map(
+        fn (string $model): int => $model::query()->count(),
+        [BackupSet::class, Copy::class, Host::class, Run::class, Schedule::class, Store::class, Workload::class],
+    );
+    $before = $count();
+    $answer = $this->kaiseki(...array_map(fn (string $word): string => str_replace('SET', $desk->set(0)->name, $word), $arguments));
+    expect($answer->code)
+        ->toBe(2, $answer->text)
+        ->and(strtolower($answer->text))
+        ->toContain(strtolower($said))
+        ->and($answer->text)
+        ->not->toContain('.php')
+        ->not->toContain('SQLSTATE')
+        ->not->toContain('Exception')
+        ->and($count())
+        ->toBe($before);
+})->with(wrongInput());
+
+it('has wrong input for every command', function (): void {
+    $commands = array_filter(
+        array_keys((new Kaiseki)->all()),
+        fn (string $name): bool => ! in_array($name, ['help', 'list', 'completion', '_complete'], true),
+    );
+    $tried = array_unique(array_map(fn (array $case): string => $case[0][0], array_values(wrongInput())));
+    expect(array_values(array_diff($commands, $tried)))->toBe([]);
+});
+
+it('answers in JSON also where the input makes no sense', function (): void {
+    $answer = $this->kaiseki('plan', 'nobody', '--at=2026-10-02T12:00:00Z', '--json');
+    expect($answer->code)->toBe(2)->and($answer->json()['error'])->toContain('nobody');
+});
