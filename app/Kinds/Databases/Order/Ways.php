@@ -11,109 +11,153 @@ use Kaiseki\Core\Database\DumpSection;
 use Kaiseki\Core\Database\WayEstimate;
 
 /** The ways of a database side by side: what each touches, how long, what stands still, and what is lost. */
-final readonly class Ways
+final class Ways
 {
-    public function __construct(private DatabaseSheet $sheet)
+    private ?LoggedTransaction $suspect = null;
+
+    private bool $isSought = false;
+
+    public function __construct(private readonly DatabaseSheet $sheet)
     {
     }
 
-    /**
-     * @return list<array{way: string, title: string, touches: string, downtime: string, estimate: WayEstimate, bytes: int, lost: string,
-     *     end: string, chosen: bool, possible: string|null}>
-     */
+    /** @return list<WayOffered> */
     public function all(): array
     {
         $suspect = $this->suspect();
-        $lost = $this->sheet->lost();
-        $lostWords = $lost['transactions'] === 0 ? 'nothing' : Words::count($lost['transactions'], 'transaction').' after the stop';
-        $tables = $this->tables($suspect);
-        $rows = $suspect?->rows() ?? 0;
-        $order = $this->sheet->order;
-        $skips = $order !== null && $order->skip !== [];
-        $no = $suspect === null ? 'no transaction is pointed at: choose one in When' : null;
-        $lines = [
-            [
+
+        return [...$this->bySchema(), ...$this->byTransaction($suspect), $this->without($suspect)];
+    }
+
+    /** @return list<WayOffered> beside, in place, and tables in place */
+    private function bySchema(): array
+    {
+        $tables = $this->tables($this->suspect());
+        $lost = $this->sheet->lost()['transactions'];
+
+        return [
+            $this->offered(
                 'beside',
                 'Beside, under another name',
-                'nothing that is there',
-                'none',
-                null,
-                'nothing: the live schema goes on as it is',
-                'a second schema to compare and copy from',
-                null,
-            ],
-            [
+                touches: 'nothing that is there',
+                downtime: 'none',
+                lost: 'nothing: the live schema goes on as it is',
+                end: 'a second schema to compare and copy from',
+            ),
+            $this->offered(
                 'in-place',
                 'The whole schema in its place',
-                'every table; what is there now is kept aside',
-                'while the tables change places',
-                null,
-                $lostWords,
-                'the schema as it was',
-                null,
-            ],
-            [
+                touches: 'every table; what is there now is kept aside',
+                downtime: 'while the tables change places',
+                lost: $lost === 0 ? 'nothing' : Words::count($lost, 'transaction').' after the stop',
+                end: 'the schema as it was',
+            ),
+            $this->offered(
                 'tables',
                 'Tables only, in their place',
-                $tables === [] ? 'the tables that are picked in What' : implode(', ', $tables).', kept aside',
-                'while they change places',
-                $tables,
-                $this->lostOf($tables),
-                'these tables as they were, the others as they are',
-                $tables === [] ? 'no table is picked: choose some in What' : null,
-            ],
-            [
+                touches: $tables === [] ? 'the tables that are picked in What' : implode(', ', $tables).', kept aside',
+                downtime: 'while they change places',
+                lost: $this->lostOf($tables),
+                end: 'these tables as they were, the others as they are',
+                because: $tables === [] ? 'no table is picked: choose some in What' : null,
+                tables: $tables,
+            ),
+        ];
+    }
+
+    /** @return list<WayOffered> the rows that one touched, and that one reversed */
+    private function byTransaction(?LoggedTransaction $suspect): array
+    {
+        $tables = $this->tables($suspect);
+        $rows = number_format($suspect?->rows() ?? 0);
+
+        return [
+            $this->offered(
                 'rows',
                 'The rows that one transaction touched',
-                number_format($rows).' rows of '.($tables === [] ? 'live tables' : implode(', ', $tables)),
-                'none; the rows are locked while they change',
-                null,
-                'nothing, but for rows that were changed since',
-                'the live tables, with these rows as they were',
-                $no,
-            ],
-            [
+                touches: "$rows rows of ".($tables === [] ? 'live tables' : implode(', ', $tables)),
+                downtime: 'none; the rows are locked while they change',
+                lost: 'nothing, but for rows that were changed since',
+                end: 'the live tables, with these rows as they were',
+                because: self::noneInHand($suspect),
+            ),
+            $this->offered(
                 'reverse',
                 'That transaction reversed',
-                number_format($rows).' rows, from the log alone',
-                'none; the rows are locked while they change',
-                null,
-                'nothing, but for rows that were changed since',
-                'the live tables, as if it had not been',
-                $no,
-            ],
-            [
-                'skip',
-                'Everything but that transaction',
-                'every table; what is there now is kept aside',
-                'while the tables change places',
-                null,
-                $suspect === null ? 'the transaction' : "only {$suspect->gtid}; what rests on it may not fit",
-                'the schema as the logs end, without it',
-                $no,
-            ],
+                touches: "$rows rows, from the log alone",
+                downtime: 'none; the rows are locked while they change',
+                lost: 'nothing, but for rows that were changed since',
+                end: 'the live tables, as if it had not been',
+                because: self::noneInHand($suspect),
+            ),
         ];
+    }
 
-        return array_map(
-            fn (array $line): array => [
-                'way' => $line[0],
-                'title' => $line[1],
-                'touches' => $line[2],
-                'downtime' => $line[3],
-                'estimate' => ($estimate = $this->estimate($line[0], $line[4], $suspect)),
-                'bytes' => $estimate->bytes,
-                'lost' => $line[5],
-                'end' => $line[6],
-                'chosen' => $order !== null &&
-                    ($line[0] === 'skip' ? $skips : ! $skips && $order->way === $line[0] && ($line[0] !== 'tables' || $order->isInPlace())),
-                'possible' => $line[7],
-            ],
-            $lines,
+    private function without(?LoggedTransaction $suspect): WayOffered
+    {
+        return $this->offered(
+            'skip',
+            'Everything but that transaction',
+            touches: 'every table; what is there now is kept aside',
+            downtime: 'while the tables change places',
+            lost: $suspect === null ? 'the transaction' : "only {$suspect->gtid}; what rests on it may not fit",
+            end: 'the schema as the logs end, without it',
+            because: self::noneInHand($suspect),
         );
+    }
+
+    private static function noneInHand(?LoggedTransaction $suspect): ?string
+    {
+        return $suspect === null ? 'no transaction is pointed at: choose one in When' : null;
+    }
+
+    /** @param  list<string>|null  $tables */
+    private function offered(
+        string $way,
+        string $title,
+        string $touches,
+        string $downtime,
+        string $lost,
+        string $end,
+        ?string $because = null,
+        ?array $tables = null,
+    ): WayOffered {
+        return new WayOffered(
+            $way,
+            $title,
+            $touches,
+            $downtime,
+            $lost,
+            $end,
+            $this->estimate($way, $tables, $this->suspect()),
+            $this->isChosen($way),
+            $because,
+        );
+    }
+
+    private function isChosen(string $way): bool
+    {
+        $order = $this->sheet->order;
+        if ($order === null) {
+            return false;
+        }
+        $skips = $order->skip !== [];
+
+        return $way === 'skip' ? $skips : ! $skips && $order->way === $way && ($way !== 'tables' || $order->isInPlace());
     }
 
     /** The transaction in hand: chosen, or the likeliest. */
     public function suspect(): ?LoggedTransaction
+    {
+        if (! $this->isSought) {
+            $this->isSought = true;
+            $this->suspect = $this->inHand();
+        }
+
+        return $this->suspect;
+    }
+
+    private function inHand(): ?LoggedTransaction
     {
         $choice = $this->sheet->choice;
         $gtid =

@@ -7,6 +7,7 @@ namespace App\Kinds\Databases\Page;
 use App\Kinds\Databases\Order\DatabaseOrder;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\LoggedTransaction;
+use App\Kinds\Databases\Order\WayOffered;
 use App\Kinds\Databases\Order\Ways;
 use App\Kinds\Databases\Rows\RowsLook;
 use App\Kinds\Databases\Rows\TableLook;
@@ -106,10 +107,7 @@ final class DatabaseSheetView
         return ['table' => $text('table'), 'key' => $text('key')];
     }
 
-    /**
-     * @return list<array{way: string, title: string, touches: string, downtime: string, estimate: \Kaiseki\Core\Database\WayEstimate,
-     *     bytes: int, lost: string, end: string, chosen: bool, possible: string|null}>
-     */
+    /** @return list<WayOffered> */
     public function ways(): array
     {
         return (new Ways($this->sheet))->all();

@@ -26,25 +26,25 @@
         </thead>
         <tbody>
             @foreach ($view->ways() as $line)
-                <tr class="@if ($line['chosen']) chosen @endif @if ($line['possible'] !== null) off @endif">
-                    <td><label><input type="radio" name="way" value="{{ $line['way'] }}" @checked($line['chosen'])
-                                @disabled($line['possible'] !== null)> {{ $line['title'] }}</label>
-                        @if ($line['possible'] !== null)
-                            <div class="small attention">{{ $line['possible'] }}</div>
+                <tr class="@if ($line->isChosen) chosen @endif @if ($line->because !== null) off @endif">
+                    <td><label><input type="radio" name="way" value="{{ $line->way }}" @checked($line->isChosen)
+                                @disabled($line->because !== null)> {{ $line->title }}</label>
+                        @if ($line->because !== null)
+                            <div class="small attention">{{ $line->because }}</div>
                         @endif
                     </td>
-                    <td>{{ $line['touches'] }}</td>
+                    <td>{{ $line->touches }}</td>
                     <td>
-                        @if ($line['estimate']->downtime->likely > 0)
-                            about {{ Words::duration($line['estimate']->downtime->likely) }},
-                        @endif{{ $line['downtime'] }}
+                        @if ($line->estimate->downtime->likely > 0)
+                            about {{ Words::duration($line->estimate->downtime->likely) }},
+                        @endif{{ $line->downtime }}
                     </td>
                     <td class="num text-nowrap"
-                        title="{{ $view->spanInWords($line['estimate']->whole) }}">
-                        {{ Words::duration($line['estimate']->whole->likely) }}</td>
-                    <td class="num text-nowrap"><x-size :bytes="$line['bytes']" /></td>
-                    <td>{{ $line['lost'] }}</td>
-                    <td>{{ $line['end'] }}</td>
+                        title="{{ $view->spanInWords($line->estimate->whole) }}">
+                        {{ Words::duration($line->estimate->whole->likely) }}</td>
+                    <td class="num text-nowrap"><x-size :bytes="$line->estimate->bytes" /></td>
+                    <td>{{ $line->lost }}</td>
+                    <td>{{ $line->end }}</td>
                 </tr>
             @endforeach
         </tbody>
