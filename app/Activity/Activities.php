@@ -29,13 +29,16 @@ final class Activities
     {
     }
 
-    /** @return LengthAwarePaginator<int, ActivityLine> the newest first */
-    public function page(): LengthAwarePaginator
+    /**
+     * @param  int|null  $total  how many fit, where that is known
+     * @return LengthAwarePaginator<int, ActivityLine> the newest first
+     */
+    public function page(?int $total = null): LengthAwarePaginator
     {
         return $this->filtered()
             ->orderByDesc('at')
             ->orderByDesc('id')
-            ->paginate(self::A_PAGE)
+            ->paginate(self::A_PAGE, total: $total)
             ->withQueryString()
             ->through(ActivityLine::of(...));
     }
@@ -76,8 +79,6 @@ final class Activities
         $filter = $this->filter;
 
         return self::named($all)
-            ->where('at', '>=', $span[0])
-            ->where('at', '<', $span[1])
             ->when($filter->result !== null, fn (Builder $query) => $query->where('result', $filter->result?->value))
             ->when($filter->kind !== '', fn (Builder $query) => $query->where('workloads.kind', $filter->kind))
             ->when($filter->person === ActivityFilter::NOBODY, fn (Builder $query) => $query->whereNull('user_id'))

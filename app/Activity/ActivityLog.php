@@ -115,17 +115,19 @@ final class ActivityLog
 
     private function checked(Check $first): void
     {
-        $all = Check::query()->where('id', $first->id)->get();
-        if ($first->planned) {
-            $all = Check::query()
-                ->where('workload_id', $first->workload_id)
-                ->where('planned', true)
-                ->where('result', '<>', 'mended')
-                ->whereBetween('at', [$first->at->startOfDay(), $first->at->endOfDay()])
-                ->orderBy('id')
-                ->get();
+        if (! $first->planned) {
+            $this->check($first);
+
+            return;
         }
-        $all->each($this->check(...));
+        Check::query()
+            ->where('workload_id', $first->workload_id)
+            ->where('planned', true)
+            ->where('result', '<>', 'mended')
+            ->whereBetween('at', [$first->at->startOfDay(), $first->at->endOfDay()])
+            ->orderBy('id')
+            ->get()
+            ->each($this->check(...));
     }
 
     private function mended(Check $check): void

@@ -40,12 +40,16 @@ final class NewSources
         return self::stillNew($found);
     }
 
-    /** Looks, and keeps what was found for the pages. */
-    public function keep(): void
+    /**
+     * Keeps what was found for the pages.
+     *
+     * @param  list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}>  $found
+     */
+    public static function keep(array $found): void
     {
         $rows = array_map(fn (array $one): array => [
             'workload' => json_encode($one['workload'], JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE),
-        ] + array_diff_key($one, ['rule' => true]), $this->found());
+        ] + array_diff_key($one, ['rule' => true]), $found);
         DB::transaction(function () use ($rows): void {
             DB::table('found_sources')->delete();
             foreach (array_chunk($rows, 500) as $chunk) {
@@ -98,14 +102,16 @@ final class NewSources
         return $new;
     }
 
-    /** Protects those whose group has a rule. */
+    /** Looks, protects those whose group has a rule, and keeps the others for the pages. */
     public function takeUpByRule(): void
     {
-        foreach ($this->found() as $source) {
+        $found = $this->found();
+        foreach ($found as $source) {
             if ($source['rule']) {
                 $this->takeUp($source, null);
             }
         }
+        self::keep($found); // those that were taken up have a workload now
     }
 
     /**

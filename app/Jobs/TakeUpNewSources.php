@@ -26,8 +26,6 @@ final class TakeUpNewSources implements ShouldBeUnique, ShouldQueue
 
     public function handle(): void
     {
-        $sources = new NewSources;
-        $sources->takeUpByRule();
-        $sources->keep();
+        (new NewSources)->takeUpByRule();
     }
 }

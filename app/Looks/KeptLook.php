@@ -17,8 +17,12 @@ final readonly class KeptLook
     /** Minutes after which a page that is opened has it looked at again. */
     private const STALE_MIN = 5;
 
+    /** @var array<string, mixed>|null read once: it may be thousands of lines */
+    private ?array $found;
+
     private function __construct(private Look $look, private ?Models\Look $kept)
     {
+        $this->found = $kept?->found;
     }
 
     public static function of(RecoveryRequest $request, Look $look): self
@@ -58,13 +62,13 @@ final readonly class KeptLook
     /** @return array<string, mixed>|null what was found; null if nobody looked yet */
     public function found(): ?array
     {
-        return $this->kept?->found;
+        return $this->found;
     }
 
     /** When what was found was so. */
     public function at(): ?CarbonImmutable
     {
-        return $this->kept?->found === null ? null : $this->kept->began_at;
+        return $this->found === null ? null : $this->kept?->began_at;
     }
 
     public function isUnderWay(): bool

@@ -30,8 +30,8 @@ final readonly class ActivityView
     {
         $this->filter = new ActivityFilter($http, $user->zone);
         $activities = new Activities($user, $this->filter);
-        $this->lines = $activities->page();
         $this->sums = $activities->sums();
+        $this->lines = $activities->page((int) array_sum($this->sums->pluck('count')->all()));
     }
 
     /** @return Collection<int, Workload> */

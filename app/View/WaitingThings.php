@@ -182,16 +182,16 @@ final class WaitingThings
     private function concerns(): array
     {
         $workloads = Workload::seenBy($this->user)->orderBy('name')->get();
+        $names = $workloads->pluck('name', 'id');
         $things = [];
         foreach (KeptStanding::all($workloads) as $id => $kept) {
             $concerns = $kept->standing?->concerns() ?? [];
             if ($concerns === [] || $concerns[0]->weight < self::CONCERN) {
                 continue;
             }
-            $workload = $workloads->firstOrFail('id', $id);
             $things[] = new WaitingThing(
                 min(80, $concerns[0]->weight),
-                $workload->name,
+                $names[$id],
                 $concerns[0]->what.(count($concerns) > 1 ? ' And '.(count($concerns) - 1).' more.' : ''),
                 null,
                 $this->user->role === Role::Auditor ? 'See its care' : $concerns[0]->todo,

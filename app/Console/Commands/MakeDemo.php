@@ -113,7 +113,7 @@ final class MakeDemo extends Command
         }
         (new OpenRequests)->make($today, $notice);
         (new LookAtStores)->handle();
-        (new NewSources)->keep();
+        NewSources::keep((new NewSources)->found());
         Workload::query()->get()->each(KeptStanding::reckon(...));
         touch(Instance::path('demo.done'));
         touch(Instance::path('has-users'));

@@ -25,11 +25,7 @@
                     @foreach ($stores as $line)
                         <tr>
                             <td class="tight pe-4"><a data-row href="{{ $line->url }}">{{ $line->name }}</a></td>
-                            <td class="num">{{ number_format($line->copies) }}</td>
-                            <td class="num"><x-size :bytes="$line->bytes" /></td>
-                            <td class="num tight"><x-growth :bytes="$line->growth(7)" /></td>
-                            <td class="num tight"><x-growth :bytes="$line->growth(30)" /></td>
-                            <td class="px-4"><x-trend :line="$line" /></td>
+                            @include('stores.use-figures')
                             <td class="num">
                                 @if ($line->free === null)
                                     <span class="muted">not known</span>
@@ -71,11 +67,7 @@
                     @foreach ($workloads as $line)
                         <tr>
                             <td class="tight"><a data-row href="{{ $line->url }}">{{ $line->name }}</a></td>
-                            <td class="num">{{ number_format($line->copies) }}</td>
-                            <td class="num"><x-size :bytes="$line->bytes" /></td>
-                            <td class="num tight"><x-growth :bytes="$line->growth(7)" /></td>
-                            <td class="num tight"><x-growth :bytes="$line->growth(30)" /></td>
-                            <td class="px-4"><x-trend :line="$line" /></td>
+                            @include('stores.use-figures')
                             <td>
                                 @foreach ($line->parts as $store => $bytes)
                                     <span class="text-nowrap me-3">{{ $store }} <x-size :bytes="$bytes" /></span>

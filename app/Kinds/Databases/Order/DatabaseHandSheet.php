@@ -70,6 +70,7 @@ final readonly class DatabaseHandSheet
             return $lines;
         }
         $lines .= "\n# The logs, from {$reach->from->text()} to {$reach->until->text()}.\n";
+        $this->points->transactions->setsOf(array_map(fn (LogFacts $log): string => $log->file, $reach->logs)); // at one time
         foreach ($reach->logs as $log) {
             $lines .=
                 self::unpacked($this->path($this->points->transactions->mustBe($log->file))).

@@ -192,9 +192,12 @@ final class DatabaseSheet implements OrderSheet
     /** What was found at the server when somebody looked last; null if nobody looked yet with this order in hand. */
     public function checks(): ?CheckedServer
     {
-        $lines = $this->look()?->found()['lines'] ?? null;
+        if ($this->checks === null) {
+            $lines = $this->look()?->found()['lines'] ?? null;
+            $this->checks = is_array($lines) ? new CheckedServer($lines) : null;
+        }
 
-        return $this->checks ??= is_array($lines) ? new CheckedServer($lines) : null;
+        return $this->checks;
     }
 
     public function lookAgain(): void

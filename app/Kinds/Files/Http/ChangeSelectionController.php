@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Http;
 
-use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\RecoveryRequest;
 use Illuminate\Http\RedirectResponse;
@@ -16,8 +15,8 @@ final class ChangeSelectionController
 {
     public function __invoke(SelectionRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
     {
-        $said = FilesSaid::of($recoveryRequest);
-        $selection = (new Worksheet($recoveryRequest))->selection;
+        $sheet = new Worksheet($recoveryRequest);
+        $selection = $sheet->selection;
         try {
             $path = EntryPath::of(rawurldecode($request->string('path')->value()));
         } catch (UnsafePath $unsafe) {
@@ -28,7 +27,7 @@ final class ChangeSelectionController
             'only' => [$path],
             default => in_array($path, $selection, true) ? array_diff($selection, [$path]) : EntryPath::outermost([...$selection, $path]),
         };
-        $said->select(array_values($selection))->keepOn($recoveryRequest)->save();
+        $sheet->said->select(array_values($selection))->keepOn($recoveryRequest)->save();
         $folder = $request->string('folder')->value();
 
         return redirect(

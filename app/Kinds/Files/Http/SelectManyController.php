@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Http;
 
 use App\Kinds\Files\Order\ChangedPaths;
-use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\PastedPaths;
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\BackupSet;
@@ -32,12 +31,13 @@ final class SelectManyController
             "/requests/{$recoveryRequest->id}?show=what&by=".
                 ['paste' => 'list', 'vanished' => 'changes', 'changed' => 'changes', 'found' => 'find', 'ticked' => 'find'][$do],
         );
-        $point = (new Worksheet($recoveryRequest))->point;
+        $sheet = new Worksheet($recoveryRequest);
+        $point = $sheet->point;
         if ($point === null) {
             return $back->withErrors(['do' => 'Settle the moment first: there is no point to pick from.']);
         }
         if ($do === 'paste') {
-            return $this->paste($request, $recoveryRequest, $point, $back);
+            return $this->paste($request, $sheet, $point, $back);
         }
         $since = CarbonImmutable::parse(
             $request->filled('since') ? $request->string('since')->value() : $point->captured_at->format('Y-m-d\TH:i:s.uP'),
@@ -69,12 +69,12 @@ final class SelectManyController
                 ->withInput();
         }
 
-        return $this->add($recoveryRequest, $paths, $back);
+        return $this->add($sheet, $paths, $back);
     }
 
     private function paste(
         SelectManyRequest $request,
-        RecoveryRequest $recoveryRequest,
+        Worksheet $sheet,
         BackupSet $point,
         RedirectResponse $back,
     ): RedirectResponse {
@@ -95,14 +95,13 @@ final class SelectManyController
             ]);
         }
 
-        return $this->add($recoveryRequest, $pasted->there, $back);
+        return $this->add($sheet, $pasted->there, $back);
     }
 
     /** @param  list<string>  $paths */
-    private function add(RecoveryRequest $request, array $paths, RedirectResponse $back): RedirectResponse
+    private function add(Worksheet $sheet, array $paths, RedirectResponse $back): RedirectResponse
     {
-        $picked = (new Worksheet($request))->selection;
-        FilesSaid::of($request)->select(EntryPath::outermost([...$picked, ...$paths]))->keepOn($request)->save();
+        $sheet->said->select(EntryPath::outermost([...$sheet->selection, ...$paths]))->keepOn($sheet->request)->save();
 
         return $back->with('told', Words::count(count($paths), 'path').' picked.');
     }

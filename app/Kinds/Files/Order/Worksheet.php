@@ -82,9 +82,10 @@ final class Worksheet implements OrderSheet
         $this->demands = Demands::parse($request->demands);
         $this->said = FilesSaid::of($request);
         $asked = $this->said->selection === [] && ! $this->said->isPicked ? AskedPath::of($request) : null;
-        $this->isPickedAsAsked = $asked !== null && $asked !== '' && $this->isThere($asked);
-        $this->selection = $this->isPickedAsAsked ? [$asked] : $this->said->paths();
-        $this->found = $this->findFor($this->selection);
+        $foundAsked = $asked === null || $asked === '' ? null : $this->findFor([$asked]);
+        $this->isPickedAsAsked = $foundAsked !== null && $this->isThere((string) $asked, $foundAsked);
+        $this->selection = $this->isPickedAsAsked ? [(string) $asked] : $this->said->paths();
+        $this->found = $this->isPickedAsAsked ? $foundAsked : $this->findFor($this->selection);
         $this->point = $this->pointInHand($this->found);
         $this->best = $this->bestAcross();
         $reader = new CatalogReader;
@@ -147,10 +148,10 @@ final class Worksheet implements OrderSheet
         ) ?? new FoundPoint(null, null, [], null, null);
     }
 
-    /** Whether the point that would be in hand for a path has it. */
-    private function isThere(string $path): bool
+    /** Whether the point that would be in hand has a path. */
+    private function isThere(string $path, FoundPoint $found): bool
     {
-        $point = $this->pointInHand($this->findFor([$path]));
+        $point = $this->pointInHand($found);
 
         return $point !== null && (new CatalogReader)->has($point, $path);
     }

@@ -117,23 +117,7 @@
             <details class="mb-2">
                 <summary>Rows that were changed since, and are left:
                     {{ number_format($outcome['rows']['conflicts'] ?? count($outcome['conflicts'])) }}</summary>
-                <div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since">
-                    <table class="list">
-                        <tbody>
-                            @foreach ($outcome['conflicts'] as $line)
-                                <tr>
-                                    <td class="mono">{{ $line['table'] }}</td>
-                                    <td class="mono">
-                                        @foreach ($line['key'] as $column => $value)
-                                            {{ $column }} = {{ $value ?? 'NULL' }}
-                                        @endforeach
-                                    </td>
-                                    <td>{{ $line['because'] }}</td>
-                                </tr>
-                            @endforeach
-                        </tbody>
-                    </table>
-                </div>
+                @include('kinds.database.conflicts', ['conflicts' => $outcome['conflicts']])
             </details>
         @endif
         @foreach ($outcome['contents'] ?? [] as $schema => $contents)

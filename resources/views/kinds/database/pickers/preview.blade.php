@@ -43,23 +43,7 @@
             @endforeach
             @if ($rows->conflicts !== [])
                 <h3 class="h6">Changed since: {{ $sheet->order->takeConflicts ? 'overwritten too' : 'left as they are' }}</h3>
-                <div class="scroll short" tabindex="0" role="region" aria-label="Rows that were changed since">
-                    <table class="list">
-                        <tbody>
-                            @foreach ($rows->conflicts as $line)
-                                <tr>
-                                    <td class="mono">{{ $line['table'] }}</td>
-                                    <td class="mono">
-                                        @foreach ($line['key'] as $column => $value)
-                                            {{ $column }} = {{ $value ?? 'NULL' }}
-                                        @endforeach
-                                    </td>
-                                    <td>{{ $line['because'] }}</td>
-                                </tr>
-                            @endforeach
-                        </tbody>
-                    </table>
-                </div>
+                @include('kinds.database.conflicts', ['conflicts' => $rows->conflicts])
                 <p><a href="{{ $frame->url('how') }}">Take these too</a></p>
             @endif
         @endif
