@@ -336,36 +336,15 @@ final class Points
 
     /**
      * @param  array<int, list<CopyOutline>>  $copies
-     * @return array<int, SetOutline>
+     * @return array<int, SetOutline> oldest first
      */
     private function outlines(array $copies): array
     {
         $anyConsistency = ! $this->judge->needsConsistency();
+        $parts = $this->parts();
+        $captured = $this->capturedElsewhere();
+        $bases = $this->recordedBases();
         $sets = [];
-        $special = [];
-        $parts = [];
-        foreach (
-            $this->rows(
-                'SELECT p.set_id, p.number, p.name FROM set_parts p JOIN sets s ON s.id = p.set_id WHERE s.workload_id = ? ORDER BY '.
-                    'p.set_id, p.number',
-            ) as [$id, $number, $name]
-        ) {
-            $parts[$id][$number] = $name;
-        }
-        $captured = [];
-        // Of sets of one instant all but one stand elsewhere in the catalog; for the rules of the chain they are of one instant.
-        $at = "TIMESTAMPDIFF(MICROSECOND, '1970-01-01', captured_at)";
-        foreach ($this->rows("SELECT id, $at FROM sets WHERE workload_id = ? AND instant <> $at") as [$id, $instant]) {
-            $captured[$id] = $instant;
-        }
-        foreach (
-            $this->rows(
-                'SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because '.
-                    'IS NOT NULL)',
-            ) as [$id, $name, $because]
-        ) {
-            $special[$id] = [$name, $because];
-        }
         foreach (
             $this->rows(
                 'SELECT id, name, level, instant, history_id, base_id, consistency, in_doubt, cataloged, bytes, tree_files, doubtful '.
@@ -373,15 +352,8 @@ final class Points
             ) as [$id, $name, $levelName, $instant, $history, $base, $consistency, $inDoubt, $cataloged, $bytes, $files, $doubtful]
         ) {
             $level = $this->levels[$levelName] ??= Level::of($levelName);
-            $own = $copies[$id] ?? [];
-            if (isset($own[1])) {
-                usort($own, fn (CopyOutline $a, CopyOutline $b): int => $a->id <=> $b->id);
-            }
-            $own = $this->rule->isNone() ? $own : $this->withoutAvoided($own);
-            $chainCopies = isset($parts[$id])
-                ? self::ofScarcestPart($own, array_keys($parts[$id]))
-                : array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $own);
-            [$baseName, $unknown] = $special[$id] ?? [null, null];
+            $own = $this->inOrder($copies[$id] ?? []);
+            [$baseName, $unknown] = $bases[$id] ?? [null, null];
             $sets[$id] = new SetOutline(
                 $id,
                 $name,
@@ -399,7 +371,9 @@ final class Points
                     $level,
                     Instant::ofMicroseconds($captured[$id] ?? $instant),
                     $bytes,
-                    $chainCopies,
+                    isset($parts[$id])
+                        ? self::ofScarcestPart($own, array_keys($parts[$id]))
+                        : array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $own),
                     $baseName,
                     (string) $history,
                     $anyConsistency || $consistency === 'application' || $consistency === 'crash',
@@ -410,7 +384,74 @@ final class Points
             );
         }
 
-        // The server would sort whole wide rows; here they mostly are in order already.
+        return self::oldestFirst($sets);
+    }
+
+    /** @return array<int, array<int, string>> set id => number => name, of sets of several parts */
+    private function parts(): array
+    {
+        $parts = [];
+        foreach (
+            $this->rows(
+                'SELECT p.set_id, p.number, p.name FROM set_parts p JOIN sets s ON s.id = p.set_id WHERE s.workload_id = ? ORDER BY '.
+                    'p.set_id, p.number',
+            ) as [$id, $number, $name]
+        ) {
+            $parts[$id][$number] = $name;
+        }
+
+        return $parts;
+    }
+
+    /**
+     * Of sets of one instant all but one stand elsewhere in the catalog; for the rules of the chain they are of one instant.
+     *
+     * @return array<int, int> set id => microseconds
+     */
+    private function capturedElsewhere(): array
+    {
+        $at = "TIMESTAMPDIFF(MICROSECOND, '1970-01-01', captured_at)";
+
+        return array_column($this->rows("SELECT id, $at FROM sets WHERE workload_id = ? AND instant <> $at"), 1, 0);
+    }
+
+    /** @return array<int, array{string|null, string|null}> set id => the base that the set itself names, why it is unknown */
+    private function recordedBases(): array
+    {
+        $bases = [];
+        foreach (
+            $this->rows(
+                'SELECT id, base_name, base_unknown_because FROM sets WHERE workload_id = ? AND (base_recorded OR base_unknown_because '.
+                    'IS NOT NULL)',
+            ) as [$id, $name, $because]
+        ) {
+            $bases[$id] = [$name, $because];
+        }
+
+        return $bases;
+    }
+
+    /**
+     * @param  list<CopyOutline>  $copies
+     * @return list<CopyOutline> as they were made, those to be avoided as if they were not there
+     */
+    private function inOrder(array $copies): array
+    {
+        if (isset($copies[1])) {
+            usort($copies, fn (CopyOutline $a, CopyOutline $b): int => $a->id <=> $b->id);
+        }
+
+        return $this->rule->isNone() ? $copies : $this->withoutAvoided($copies);
+    }
+
+    /**
+     * The server would sort whole wide rows; here they mostly are in order already.
+     *
+     * @param  array<int, SetOutline>  $sets
+     * @return array<int, SetOutline>
+     */
+    private static function oldestFirst(array $sets): array
+    {
         $previous = PHP_INT_MIN;
         foreach ($sets as $set) {
             if ($set->instant < $previous) {

@@ -30,6 +30,9 @@ final class RowImages
     /** Whether it holds a statement that is not about rows. */
     public bool $hasStatement = false;
 
+    /** @var array<string, int> "schema\0table" => number of its twin */
+    private array $numbers = [];
+
     private int $nextTable = 1_000_000;
 
     /**
@@ -64,84 +67,89 @@ final class RowImages
         return "t$number";
     }
 
+    /** @throws UnreadableLog */
     public function take(LogReader $log, string $gtid): void
     {
-        $inside = false;
         $maps = [];
-        $numbers = [];
         $open = new OpenTables;
         $first = null;
-        $written = '';
         foreach ($log->events() as $event) {
             if ($event->type === LogEvent::FORMAT) {
                 $this->log->write(LogWriter::same($event));
             } elseif ($event->type === LogEvent::GTID) {
-                if ($inside) {
+                if ($first !== null) {
                     break;
                 }
-                $inside = $event->gtid() === $gtid;
-                if ($inside) {
-                    $this->found = true;
+                if ($event->gtid() === $gtid) {
                     $first = $event;
-                    $body = $event->body;
-                    $body[12] = chr((ord($body[12]) & ~1) | 4); // a transaction that ends with its Xid
-                    $written .= LogWriter::like($event, $event->type, 0, $body);
+                    $this->begin($event);
                 }
-            } elseif ($inside && $event->type === LogEvent::TABLE_MAP) {
+            } elseif ($first === null) {
+                continue;
+            } elseif ($event->type === LogEvent::TABLE_MAP) {
                 $layout = new RowLayout($event->body);
                 $maps[$event->tableId()] = [$layout, $event->body];
                 $open->map($layout->name);
-            } elseif ($inside && $event->rowKind() !== null) {
+            } elseif ($event->rowKind() !== null) {
                 [$layout, $map] =
                     $maps[$event->tableId()] ?? throw UnreadableLog::because("has rows without a table map at {$event->position}");
-                $key = $layout->name;
-                $this->note($open->rows($key, ord($event->body[6])));
-                if (in_array($key, $this->without, true)) {
-                    continue;
+                $this->note($open->rows($layout->name, ord($event->body[6])));
+                if (! in_array($layout->name, $this->without, true)) {
+                    $this->takeRows($event, $layout, $map);
                 }
-                $number = $numbers[$key] ??= count($numbers) + 1;
-                $this->tables[$key] ??= [$layout->schema, $layout->table, 0];
-                $rows = RowEvent::of($event, $layout->columns());
-                foreach ([[$rows->before, $this->beforeSchema, 0], [$rows->after, $this->afterSchema, 1]] as [$bitmap, $schema, $which]) {
-                    if (
-                        self::columnsIn($bitmap, $layout->columns()) < $layout->columns() &&
-                        ! in_array($layout->table, $this->partial, true)
-                    ) {
-                        $this->partial[] = $layout->table;
-                    }
-                    $images = '';
-                    $count = 0;
-                    foreach ($rows->images($layout) as $pair) {
-                        $images .= $pair[$which] ?? '';
-                        $count++;
-                    }
-                    if ($images !== '') {
-                        $this->touch(self::twin($number), $which, $count);
-                        $id = $this->nextTable++;
-                        $written .= LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, $id, $schema, self::twin($number)));
-                        $written .= LogWriter::like(
-                            $event,
-                            LogEvent::WRITE,
-                            0,
-                            TableMap::number($id).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).$rows->width.$bitmap.$images,
-                        );
-                    }
-                }
-                $this->tables[$key][2] += $count;
-                $this->changes += $count;
-                $this->log->write($written);
-                $written = '';
-            } elseif ($inside && $event->type === LogEvent::QUERY) {
-                $word = strtoupper(substr(LogReader::query($event)[1], 0, 9));
-                $this->hasStatement =
-                    $this->hasStatement ||
-                    (! in_array($word, ['BEGIN', 'COMMIT', 'ROLLBACK'], true) && ! str_starts_with($word, 'SAVEPOINT'));
+            } elseif ($event->type === LogEvent::QUERY) {
+                $this->takeStatement(LogReader::query($event)[1]);
             }
         }
         if ($first !== null) {
-            $this->log->write($written.LogWriter::like($first, LogEvent::XID, 0, pack('P', 1)));
+            $this->log->write(LogWriter::like($first, LogEvent::XID, 0, pack('P', 1)));
         }
         $this->note($open->end());
+    }
+
+    private function begin(LogEvent $event): void
+    {
+        $this->found = true;
+        $body = $event->body;
+        $body[12] = chr((ord($body[12]) & ~1) | 4); // a transaction that ends with its Xid
+        $this->log->write(LogWriter::like($event, $event->type, 0, $body));
+    }
+
+    private function takeRows(LogEvent $event, RowLayout $layout, string $map): void
+    {
+        $this->tables[$layout->name] ??= [$layout->schema, $layout->table, 0];
+        $this->numbers[$layout->name] ??= count($this->numbers) + 1;
+        $twin = self::twin($this->numbers[$layout->name]);
+        $rows = RowEvent::of($event, $layout->columns());
+        $count = 0;
+        foreach ([[$rows->before, $this->beforeSchema, 0], [$rows->after, $this->afterSchema, 1]] as [$bitmap, $schema, $side]) {
+            if (self::columnsIn($bitmap, $layout->columns()) < $layout->columns() && ! in_array($layout->table, $this->partial, true)) {
+                $this->partial[] = $layout->table;
+            }
+            $images = '';
+            $count = 0;
+            foreach ($rows->images($layout) as $pair) {
+                $images .= $pair[$side] ?? '';
+                $count++;
+            }
+            if ($images !== '') {
+                $this->touch($twin, $side, $count);
+                $id = $this->nextTable++;
+                $body = TableMap::number($id).pack('v', RowEvent::ENDS | RowEvent::UNCHECKED).$rows->width.$bitmap.$images;
+                $this->log->write(LogWriter::like($event, LogEvent::TABLE_MAP, 0, TableMap::of($map, $id, $schema, $twin)));
+                $this->log->write(LogWriter::like($event, LogEvent::WRITE, 0, $body));
+            }
+        }
+        $this->tables[$layout->name][2] += $count;
+        $this->changes += $count;
+    }
+
+    private function takeStatement(string $sql): void
+    {
+        $word = strtoupper(substr($sql, 0, 9));
+        if (! in_array($word, ['BEGIN', 'COMMIT', 'ROLLBACK'], true) && ! str_starts_with($word, 'SAVEPOINT')) {
+            $this->hasStatement = true;
+        }
     }
 
     /** @param  list<string>  $names  "schema\0table" */

@@ -42,8 +42,34 @@ final class MakeDemo extends Command
 
     public function handle(): int
     {
+        $today = (new DateTimeImmutable('-8 hours'))->setTime(0, 0); // so that this morning is over
         $this->clear();
         umask(0022); // the hosts are other machines, with files as people have them; sets are made by bin/kaiseki, which has its own
+        $this->people();
+        $this->stores();
+        $notice = $this->fileHosts($today);
+        umask(0077);
+        foreach (Kinds::all() as $name => $kind) {
+            $this->components->info("What the demo has of the kind $name ...");
+            $kind->makeDemo($today, self::DAYS, $this->kaiseki(...));
+        }
+        $this->writeDownMakings();
+        $this->writeDownUse($today);
+        foreach (NightWork::PARTS as $part) {
+            (new $part)->handle();
+        }
+        (new OpenRequests)->make($today, $notice);
+        (new LookAtStores)->handle();
+        NewSources::keep((new NewSources)->found());
+        Workload::query()->get()->each(KeptStanding::reckon(...));
+        touch(Instance::path('demo.done'));
+        touch(Instance::path('has-users'));
+
+        return 0;
+    }
+
+    private function people(): void
+    {
         foreach (People::ALL as [$name, $email, $role, $groups]) {
             User::query()->create([
                 'name' => $name,
@@ -54,10 +80,33 @@ final class MakeDemo extends Command
                 'zone' => 'Europe/Oslo',
             ]);
         }
-        $host = new FileHost(Instance::folder('hosts/boathouse-files'));
-        $this->stores();
-        $today = (new DateTimeImmutable('-8 hours'))->setTime(0, 0); // so that this morning is over
+    }
+
+    /** @return string path of a notice that lies in the bin of the host's owner */
+    private function fileHosts(DateTimeImmutable $today): string
+    {
         $first = $today->modify('-'.self::DAYS.' days');
+        $host = new FileHost(Instance::folder('hosts/boathouse-files'));
+        $sets = $this->sixWeeks($host, $first);
+        $this->ticketHut($first);
+        $this->damage($sets);
+        $this->care($sets);
+        $this->emptyTheRoster($host, $today);
+        $this->newHosts();
+        $notice = $this->inTheBin($host, $today);
+        foreach (['boathouse-files', 'berth-kiosk'] as $name) {
+            $this->kaiseki('host-add', $name, '--folder='.Instance::path("hosts/$name/files"));
+        }
+        foreach (Workload::query()->orderBy('id')->get() as $workload) {
+            TextIndex::bringUpToDate($workload);
+        }
+
+        return $notice;
+    }
+
+    /** @return array<int, string> day => name of its set */
+    private function sixWeeks(FileHost $host, DateTimeImmutable $first): array
+    {
         $host->setClock(Instant::of($first->modify('01:15')));
         $files = new SorrelSoundFiles($host->root());
         $files->begin($first);
@@ -77,48 +126,26 @@ final class MakeDemo extends Command
                 default => 'incr',
             };
             $sets[$number] = $this->kaiseki('protect', 'boathouse-files', "--level=$level")['set'];
-            if ($level !== 'incr' || $number > self::DAYS - 6) {
-                $this->kaiseki('copy', 'boathouse-files', $sets[$number], '--to=pier-nine');
-            }
-            if ($level === 'full' || $number <= self::MOVED_OUT) {
-                $this->kaiseki('copy', 'boathouse-files', $sets[$number], '--to=hill-vault');
-            }
-            if ($level === 'full') {
-                $this->kaiseki('copy', 'boathouse-files', $sets[$number], '--to=pier-nine-objects');
-            }
+            $this->copies($sets[$number], $level, $number);
             $this->output->write("\r  day $number of ".self::DAYS);
         }
         $this->newLine();
-        $this->ticketHut($first);
-        $this->damage($sets);
-        $this->care($sets);
-        $this->emptyTheRoster($host, $today);
-        $this->newHosts();
-        $notice = $this->inTheBin($host, $today);
-        foreach (['boathouse-files', 'berth-kiosk'] as $name) {
-            $this->kaiseki('host-add', $name, '--folder='.Instance::path("hosts/$name/files"));
-        }
-        foreach (Workload::query()->orderBy('id')->get() as $workload) {
-            TextIndex::bringUpToDate($workload);
-        }
-        umask(0077);
-        foreach (Kinds::all() as $name => $kind) {
-            $this->components->info("What the demo has of the kind $name ...");
-            $kind->makeDemo($today, self::DAYS, $this->kaiseki(...));
-        }
-        $this->writeDownMakings();
-        $this->writeDownUse($today);
-        foreach (NightWork::PARTS as $part) {
-            (new $part)->handle();
-        }
-        (new OpenRequests)->make($today, $notice);
-        (new LookAtStores)->handle();
-        NewSources::keep((new NewSources)->found());
-        Workload::query()->get()->each(KeptStanding::reckon(...));
-        touch(Instance::path('demo.done'));
-        touch(Instance::path('has-users'));
 
-        return 0;
+        return $sets;
+    }
+
+    private function copies(string $set, string $level, int $day): void
+    {
+        $to = array_keys(
+            array_filter([
+                'pier-nine' => $level !== 'incr' || $day > self::DAYS - 6,
+                'hill-vault' => $level === 'full' || $day <= self::MOVED_OUT,
+                'pier-nine-objects' => $level === 'full',
+            ]),
+        );
+        foreach ($to as $store) {
+            $this->kaiseki('copy', 'boathouse-files', $set, "--to=$store");
+        }
     }
 
     /** A demo that was interrupted is begun anew. */

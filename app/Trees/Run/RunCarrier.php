@@ -401,6 +401,49 @@ final class RunCarrier
         );
     }
 
+    private function tellWhatIsLeftOut(Placement $placement): void
+    {
+        foreach ($placement->kept() as $path => $because) {
+            $this->leftOut[] = new LeftOut((string) $path, $because, false);
+        }
+        foreach ($this->best->entries ?? [] as $entry) {
+            if ($entry->packed === null) {
+                $this->leftOut[] = new LeftOut($entry->path, "{$entry->because}, and there is no earlier version that would do", true);
+            }
+        }
+    }
+
+    /**
+     * @param  list<array{when: string, command: list<string>, exit: int|null}>  $commands  as they were carried out
+     * @return list<array{check: string, result: string, detail: string}>
+     */
+    private function checks(Verification $verification, array $commands): array
+    {
+        $lost = count(array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss));
+        $differ = count($verification->differences);
+
+        return [
+            [
+                'check' => 'every file that was to come back is there',
+                'result' => $lost === 0 ? 'passed' : 'failed',
+                'detail' => "$lost could not be given back",
+            ],
+            [
+                'check' => 'content (BLAKE2b-256), size, mode and time as in the catalog, read again from the target',
+                'result' => $differ === 0 ? 'passed' : 'failed',
+                'detail' => "$differ differ",
+            ],
+            ...array_map(
+                fn (array $command): array => [
+                    'check' => "the command {$command['when']} it: ".implode(' ', $command['command']),
+                    'result' => $command['exit'] === 0 ? 'passed' : 'failed',
+                    'detail' => $command['exit'] === null ? 'it did not end by itself' : "it ended with {$command['exit']}",
+                ],
+                $commands,
+            ),
+        ];
+    }
+
     private function finish(
         Verification $verification,
         Placement $placement,
@@ -411,36 +454,9 @@ final class RunCarrier
         $run = $this->run;
         $read = $staging->whatWasRead() ?: $run->outcome['read'] ?? [];
         $copies = RunOutcome::copies($read);
-        foreach ($placement->kept() as $path => $because) {
-            $this->leftOut[] = new LeftOut((string) $path, $because, false);
-        }
-        foreach ($this->best->entries ?? [] as $entry) {
-            if ($entry->packed === null) {
-                $this->leftOut[] = new LeftOut($entry->path, "{$entry->because}, and there is no earlier version that would do", true);
-            }
-        }
-        $lost = array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss);
-        $checks = [
-            [
-                'check' => 'every file that was to come back is there',
-                'result' => $lost === [] ? 'passed' : 'failed',
-                'detail' => count($lost).' could not be given back',
-            ],
-            [
-                'check' => 'content (BLAKE2b-256), size, mode and time as in the catalog, read again from the target',
-                'result' => $verification->differences === [] ? 'passed' : 'failed',
-                'detail' => count($verification->differences).' differ',
-            ],
-        ];
+        $this->tellWhatIsLeftOut($placement);
         $commands = $run->outcome['commands'] ?? [];
-        foreach ($commands as $command) {
-            $checks[] = [
-                'check' => "the command {$command['when']} it: ".implode(' ', $command['command']),
-                'result' => $command['exit'] === 0 ? 'passed' : 'failed',
-                'detail' => $command['exit'] === null ? 'it did not end by itself' : "it ended with {$command['exit']}",
-            ];
-        }
-        $commandsRight = array_filter($commands, fn (array $command): bool => $command['exit'] !== 0) === [];
+        $checks = $this->checks($verification, $commands);
         $outcome = [
             'entries' => $verification->files + $verification->folders + $verification->others,
             'files' => $verification->files,
@@ -456,7 +472,7 @@ final class RunCarrier
             'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)),
             'checks' => $checks,
             ...LongList::keep($run, LongList::FROM_OTHER_POINTS, $this->fromOtherPoints()),
-            'right' => $lost === [] && $verification->differences === [] && $commandsRight,
+            'right' => array_unique(array_column($checks, 'result')) === ['passed'],
         ];
         $run->update([
             'state' => 'done',

@@ -33,7 +33,7 @@ final class RowChange
      * @param  string  $schema  at the live server: rows to insert (ins), to be set to (new) and from (old), to remove (del); also the name
      *                          of the account that fills it
      * @param  string  $folder  holds the events
-     * @param  list<array<string, mixed>>  $tables  as RowWork settled them
+     * @param  list<RowTable>  $tables  as RowWork settled them
      */
     public function __construct(
         private readonly ServerLink $live,
@@ -64,8 +64,8 @@ final class RowChange
         $tables = [];
         foreach ($this->tables as $table) {
             foreach (['ins', 'new', 'old', 'del'] as $name) {
-                $tables[] = "{$name}_{$table['n']}";
-                ExactFloats::widen($bench, $settled, "{$name}_{$table['n']}");
+                $tables[] = "{$name}_{$table->n}";
+                ExactFloats::widen($bench, $settled, "{$name}_{$table->n}");
             }
         }
         if ($tables !== []) {
@@ -92,28 +92,28 @@ final class RowChange
         foreach ($this->tables as $table) {
             $bench->exec(
                 'CREATE TABLE '.
-                    Workbench::name(ThrowAway::LOGGED, "t{$table['n']}").
+                    Workbench::name(ThrowAway::LOGGED, "t{$table->n}").
                     ' LIKE '.
-                    Workbench::name($defined, "t{$table['n']}"),
+                    Workbench::name($defined, "t{$table->n}"),
             );
-            $names[ThrowAway::LOGGED."\0t{$table['n']}"] = [$table['schema'], $table['table']];
+            $names[ThrowAway::LOGGED."\0t{$table->n}"] = [$table->schema, $table->table];
         }
         $fill = function (string ...$from) use ($bench, $settled): void {
             foreach ($this->tables as $table) {
-                $columns = RowTerms::list(array_column(RowTerms::own($table['columns']), 'name'));
+                $columns = RowTerms::list($table->own());
                 foreach ($from as $name) {
                     $bench->exec(
                         'INSERT INTO '.
-                            Workbench::name(ThrowAway::LOGGED, "t{$table['n']}").
+                            Workbench::name(ThrowAway::LOGGED, "t{$table->n}").
                             " ($columns) SELECT $columns FROM ".
-                            Workbench::name($settled, "{$name}_{$table['n']}"),
+                            Workbench::name($settled, "{$name}_{$table->n}"),
                     );
                 }
             }
         };
         $empty = function () use ($bench): void {
             foreach ($this->tables as $table) {
-                $bench->exec('DELETE FROM '.Workbench::name(ThrowAway::LOGGED, "t{$table['n']}"));
+                $bench->exec('DELETE FROM '.Workbench::name(ThrowAway::LOGGED, "t{$table->n}"));
             }
         };
         $logs = dirname((string) $bench->one('SELECT @@log_bin_basename'));
@@ -207,17 +207,7 @@ final class RowChange
                 $this->confirm($table, $new, true);
                 $this->confirm($table, $remove, false);
             }
-            foreach ($this->orphans() as $key => $count) {
-                if ($count > ($orphans[$key] ?? 0)) {
-                    throw CannotRestore::because(
-                        sprintf(
-                            '%d rows would point at nothing by the foreign key %s. Bring the rows they point at back with them.',
-                            $count,
-                            $key,
-                        ),
-                    );
-                }
-            }
+            $this->confirmNoNewOrphans($orphans);
             $this->live->exec('COMMIT');
         } catch (PDOException|CannotRestore|UnreadableLog|UnreadableArchive $failure) {
             $this->live->again(); // which rolls back, also where the connection is gone
@@ -229,6 +219,18 @@ final class RowChange
         }
 
         return $done;
+    }
+
+    /** @param  array<string, int>  $before  as orphans() gave them */
+    private function confirmNoNewOrphans(array $before): void
+    {
+        foreach ($this->orphans() as $key => $count) {
+            if ($count > ($before[$key] ?? 0)) {
+                throw CannotRestore::because(
+                    "$count rows would point at nothing by the foreign key $key. Bring the rows they point at back with them.",
+                );
+            }
+        }
     }
 
     public function drop(): void
@@ -245,8 +247,10 @@ final class RowChange
     private function orphans(): array
     {
         $orphans = [];
-        foreach (array_unique(array_column($this->tables, 'schema')) as $schema) {
-            foreach ((new SchemaFacts($this->live, (string) $schema))->orphans(array_column($this->tables, 'table')) as $key => $count) {
+        $schemas = array_unique(array_map(fn (RowTable $table): string => $table->schema, $this->tables));
+        $tables = array_map(fn (RowTable $table): string => $table->table, $this->tables);
+        foreach ($schemas as $schema) {
+            foreach ((new SchemaFacts($this->live, $schema))->orphans($tables) as $key => $count) {
                 $orphans["$schema.$key"] = $count;
             }
         }
@@ -254,38 +258,34 @@ final class RowChange
         return $orphans;
     }
 
-    /** @param  array<string, mixed>  $table */
-    private function count(array $table, string $name): int
+    private function count(RowTable $table, string $name): int
     {
-        return (int) $this->live->one('SELECT COUNT(*) FROM '.Workbench::name($this->schema, "{$name}_{$table['n']}"));
+        return (int) $this->live->one('SELECT COUNT(*) FROM '.Workbench::name($this->schema, "{$name}_{$table->n}"));
     }
 
     /**
      * Live rows of the keys of those that are kept.
      *
-     * @param  array<string, mixed>  $table
      * @param  bool  $same  only those that are the same
      */
-    private function matching(array $table, string $name, bool $same, string $lock = ''): int
+    private function matching(RowTable $table, string $name, bool $same, string $lock = ''): int
     {
         return (int) $this->live->one(
             'SELECT COUNT(*) FROM '.
-                Workbench::name($table['schema'], $table['table']).
+                Workbench::name($table->schema, $table->table).
                 ' l JOIN '.
-                Workbench::name($this->schema, "{$name}_{$table['n']}").
+                Workbench::name($this->schema, "{$name}_{$table->n}").
                 ' w ON '.
-                RowTerms::on($table['key'], 'l', 'w').
-                ($same ? ' WHERE '.RowTerms::same($table['columns'], 'l', 'w') : '').
+                RowTerms::on($table->key, 'l', 'w').
+                ($same ? ' WHERE '.RowTerms::same($table->columns, 'l', 'w') : '').
                 " $lock",
         );
     }
 
     /**
      * Rows of these keys that are not there as they are kept, or are there though they must not be.
-     *
-     * @param  array<string, mixed>  $table
      */
-    private function others(array $table, string $name, bool $isThere, string $lock = ''): int
+    private function others(RowTable $table, string $name, bool $isThere, string $lock = ''): int
     {
         return abs(($isThere ? $this->count($table, $name) : 0) - $this->matching($table, $name, $isThere, $lock));
     }
@@ -293,10 +293,9 @@ final class RowChange
     /**
      * Locks the rows of these keys.
      *
-     * @param  array<string, mixed>  $table
      * @param  bool  $isThere  whether they must be there as they are kept, or not at all
      */
-    private function expect(array $table, string $name, bool $isThere): void
+    private function expect(RowTable $table, string $name, bool $isThere): void
     {
         $others = $this->others($table, $name, $isThere, 'FOR UPDATE');
         if ($others !== 0) {
@@ -306,20 +305,19 @@ final class RowChange
                         'again, and order it anew.',
                     $others,
                     $this->count($table, $name),
-                    $table['schema'],
-                    $table['table'],
+                    $table->schema,
+                    $table->table,
                 ),
             );
         }
     }
 
-    /** @param  array<string, mixed>  $table */
-    private function confirm(array $table, string $name, bool $isThere): void
+    private function confirm(RowTable $table, string $name, bool $isThere): void
     {
         $others = $this->others($table, $name, $isThere);
         if ($others !== 0) {
             throw CannotRestore::because(
-                sprintf('%d rows of %s.%s did not become what they should be.', $others, $table['schema'], $table['table']),
+                sprintf('%d rows of %s.%s did not become what they should be.', $others, $table->schema, $table->table),
             );
         }
     }

@@ -123,11 +123,12 @@ final class RowRestore
                 $this->account->stageDone();
                 $sums = $rows->sums();
 
-                return "{$sums['insert']} to insert, {$sums['set_back']} to set back, {$sums['remove']} to take out, {$sums['same']} ".
-                    "right already, {$sums['conflicts']} in conflict";
+                return "{$sums->insert} to insert, {$sums->setBack} to set back, {$sums->remove} to take out, {$sums->same} ".
+                    "right already, {$sums->conflicts} in conflict";
             });
             $this->account->remark(...$rows->remarks);
-            $this->account->told = RowSchema::told($rows) + ['tables' => $rows->tables] + $this->account->told;
+            $tables = array_map(fn (RowTable $table): array => $table->toArray(), $rows->tables);
+            $this->account->told = RowSchema::told($rows) + ['tables' => $tables] + $this->account->told;
             $this->account->step(6, function () use ($rows, &$change): string {
                 $change = $this->target->withLongRows(
                     fn (): RowChange => $rows->change(RowSchema::of($this->run), RunFiles::folder($this->run)),

@@ -18,10 +18,10 @@ final class RowSchema
     public static function told(RowWork $work): array
     {
         return [
-            'rows' => $work->sums(),
-            'conflicts' => $work->conflicts,
+            'rows' => $work->sums()->toArray(),
+            'conflicts' => array_map(get_object_vars(...), $work->conflicts),
             'impossible' => $work->impossible,
-            'by_table' => array_map(fn (array $table): array => array_diff_key($table, ['columns' => true, 'n' => true]), $work->tables),
+            'by_table' => array_map(fn (RowTable $table): array => $table->told(), $work->tables),
         ];
     }
 }

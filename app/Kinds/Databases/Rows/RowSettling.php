@@ -10,6 +10,7 @@ use App\Kinds\Databases\Order\DatabasePoints;
 use App\Kinds\Databases\Order\LoggedTransaction;
 use App\Kinds\Databases\Order\Reach;
 use App\Kinds\Databases\Order\Stop;
+use App\Kinds\Databases\Run\Column;
 use App\Kinds\Databases\Run\SchemaFacts;
 use App\Kinds\Databases\Run\Workbench;
 use App\Kinds\Databases\Server\Tools;
@@ -66,8 +67,8 @@ final class RowSettling
         $out = fopen('/dev/null', 'wb');
         $images = new RowImages(
             $out === false ? throw CannotRestore::because('/dev/null cannot be opened.') : $out,
-            RowWork::beforeSchema(),
-            RowWork::afterSchema(),
+            RowWork::BEFORE,
+            RowWork::AFTER,
         );
         try {
             $images->take($this->log(), $this->transaction->gtid);
@@ -88,7 +89,7 @@ final class RowSettling
     {
         $file = "{$this->folder}/images";
         $out = fopen($file, 'wb') ?: throw CannotRestore::because("$file cannot be written.");
-        $images = new RowImages($out, RowWork::beforeSchema(), RowWork::afterSchema(), $work->leaveVersioned($this->transaction->tables));
+        $images = new RowImages($out, RowWork::BEFORE, RowWork::AFTER, $work->leaveVersioned($this->transaction->tables));
         try {
             $images->take($this->log(), $this->transaction->gtid);
         } catch (UnreadableArchive $unreadable) {
@@ -129,8 +130,8 @@ final class RowSettling
             }
         }
         if ($twins !== []) {
-            $this->bench->server->admit(RowWork::beforeSchema());
-            $this->bench->server->admit(RowWork::afterSchema());
+            $this->bench->server->admit(RowWork::BEFORE);
+            $this->bench->server->admit(RowWork::AFTER);
             Tools::replay($this->bench->server->loader, $file);
         }
         $work->settleImages($twins, $images->ranges);
@@ -166,7 +167,7 @@ final class RowSettling
                     }
                     $n++;
                     // invisible ones are not in an asterisk
-                    $columns = array_column((new SchemaFacts($link, $schema))->columns($table), 'name');
+                    $columns = Column::names((new SchemaFacts($link, $schema))->columns($table));
                     $link->exec(
                         'CREATE TABLE '.
                             Workbench::name(self::COPIES, "c$n").

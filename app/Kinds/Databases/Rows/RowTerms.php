@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Rows;
 
+use App\Kinds\Databases\Run\Column;
 use Kaiseki\Core\Database\Identifier;
 
 /** Terms of the statements that compare rows. */
@@ -27,16 +28,16 @@ final class RowTerms
     /**
      * Whether two rows are the same, byte for byte; what is generated follows from the rest.
      *
-     * @param  list<array{name: string, text: bool, generated: bool}>  $columns
+     * @param  list<Column>  $columns
      */
     public static function same(array $columns, string $a, string $b): string
     {
         return implode(
             ' AND ',
-            array_map(function (array $column) use ($a, $b): string {
-                $name = Identifier::quoted($column['name']);
+            array_map(function (Column $column) use ($a, $b): string {
+                $name = Identifier::quoted($column->name);
 
-                return $column['text'] ? "BINARY $a.$name <=> BINARY $b.$name" : "$a.$name <=> $b.$name";
+                return $column->text ? "BINARY $a.$name <=> BINARY $b.$name" : "$a.$name <=> $b.$name";
             }, self::own($columns)),
         );
     }
@@ -44,11 +45,11 @@ final class RowTerms
     /**
      * Those that are not generated.
      *
-     * @param  list<array{name: string, text: bool, generated: bool}>  $columns
-     * @return list<array{name: string, text: bool, generated: bool}>
+     * @param  list<Column>  $columns
+     * @return list<Column>
      */
     public static function own(array $columns): array
     {
-        return array_values(array_filter($columns, fn (array $column): bool => ! $column['generated']));
+        return array_values(array_filter($columns, fn (Column $column): bool => ! $column->generated));
     }
 }

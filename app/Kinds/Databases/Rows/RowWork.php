@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Rows;
 
+use App\Kinds\Databases\Run\Column;
 use App\Kinds\Databases\Run\ExactFloats;
 use App\Kinds\Databases\Run\SchemaCopy;
 use App\Kinds\Databases\Run\SchemaFacts;
@@ -21,28 +22,25 @@ use PDOException;
 final class RowWork
 {
     /** Schemas on the throw-away server. */
-    private const BEFORE = 'kaiseki_before';
+    public const BEFORE = 'kaiseki_before';
 
-    private const AFTER = 'kaiseki_after';
+    public const AFTER = 'kaiseki_after';
 
-    private const LIVE = 'kaiseki_live';
+    public const LIVE = 'kaiseki_live';
 
-    private const WORK = 'kaiseki_work';
-
-    private const SHOWN = 200;
+    public const WORK = 'kaiseki_work';
 
     private const NO_KEY = 'it has no primary key, nor another unique one without NULLs: its rows cannot be told apart';
+
+    private const GONE = 'it is not there any more: bring the whole table back';
 
     /** Up to so many touched rows the live ones are asked for by key, beyond that the whole table. */
     private const BY_KEY = 1000;
 
-    /**
-     * @var list<array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool,
-     *     generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}>
-     */
+    /** @var list<RowTable> */
     public array $tables = [];
 
-    /** @var list<array{table: string, key: array<string, string|null>, because: string}> the first of them */
+    /** @var list<RowConflict> the first of each table */
     public array $conflicts = [];
 
     /** @var list<array{table: string, because: string}> tables of which nothing can be done */
@@ -65,22 +63,12 @@ final class RowWork
         }
     }
 
-    public static function beforeSchema(): string
-    {
-        return self::BEFORE;
-    }
-
-    public static function afterSchema(): string
-    {
-        return self::AFTER;
-    }
-
     /** Empty tables for the images of a table, as the live server defines it: all its columns, and one that counts. */
     public function makeTwin(string $schema, string $table, string $twin): bool
     {
         $definition = $this->define($schema, $table);
         if ($definition === null) {
-            $this->impossible[] = ['table' => "$schema.$table", 'because' => 'it is not there any more: bring the whole table back'];
+            $this->leave($schema, $table, self::GONE);
 
             return false;
         }
@@ -89,7 +77,7 @@ final class RowWork
                 'CREATE TABLE '.
                     Workbench::name($side, $twin).
                     ' SELECT '.
-                    RowTerms::list(array_column($this->columns($schema, $table), 'name')).
+                    RowTerms::list(Column::names($this->columns($schema, $table))).
                     ' FROM '.
                     Workbench::name(self::WORK, $table).
                     ' LIMIT 0',
@@ -118,7 +106,7 @@ final class RowWork
         return $sql;
     }
 
-    /** @return list<array{name: string, text: bool, generated: bool}> */
+    /** @return list<Column> */
     private function columns(string $schema, string $table): array
     {
         return (new SchemaFacts($this->live, $schema))->columns($table);
@@ -135,11 +123,12 @@ final class RowWork
         $left = [];
         foreach ($tables as [$schema, $table]) {
             if (in_array($table, (new SchemaFacts($this->live, $schema))->versioned(), true)) {
-                $this->impossible[] = [
-                    'table' => "$schema.$table",
-                    'because' => 'it keeps a history of its rows (system versioning), which has them still: SELECT ... FOR SYSTEM_TIME '.
-                        'AS OF the moment before',
-                ];
+                $this->leave(
+                    $schema,
+                    $table,
+                    'it keeps a history of its rows (system versioning), which has them still: SELECT ... FOR SYSTEM_TIME AS OF the '.
+                        'moment before',
+                );
                 $left[] = "$schema\0$table";
             }
         }
@@ -161,18 +150,9 @@ final class RowWork
      */
     public function settleImages(array $twins, array $ranges): void
     {
-        foreach ([self::BEFORE, self::AFTER] as $side) {
-            foreach ($twins as $twin) {
-                // The server counts the rows as they come, but with gaps. In a table of its own: an UPDATE of the rows would set their
-                // times.
-                $this->bench->exec(
-                    'CREATE TABLE '.
-                        self::numbers($side, $twin['twin']).
-                        ' (touch BIGINT UNSIGNED PRIMARY KEY, row_no BIGINT UNSIGNED NOT NULL UNIQUE, change_no BIGINT UNSIGNED NOT NULL '.
-                        'DEFAULT 0) SELECT kaiseki_touch AS touch, ROW_NUMBER() OVER (ORDER BY kaiseki_touch) AS row_no FROM '.
-                        Workbench::name($side, $twin['twin']),
-                );
-            }
+        foreach ($twins as $twin) {
+            $this->numberRows(self::BEFORE, $twin['twin']);
+            $this->numberRows(self::AFTER, $twin['twin']);
         }
         foreach ($ranges as [$twin, $side, $first, $last, $delta]) {
             $this->bench->exec(
@@ -182,48 +162,61 @@ final class RowWork
             );
         }
         foreach ($twins as $n => $twin) {
-            $columns = $this->columns($twin['schema'], $twin['table']);
             $key = (new SchemaFacts($this->live, $twin['schema']))->key($twin['table']);
             if ($key === []) {
-                $this->impossible[] = ['table' => "{$twin['schema']}.{$twin['table']}", 'because' => self::NO_KEY];
+                $this->leave($twin['schema'], $twin['table'], self::NO_KEY);
 
                 continue;
             }
-            $names = array_column($columns, 'name');
+            $names = Column::names($this->columns($twin['schema'], $twin['table']));
             foreach ([self::BEFORE, self::AFTER] as $side) {
                 $this->bench->exec(
                     'ALTER TABLE '.Workbench::name($side, $twin['twin']).' ADD INDEX kaiseki_key ('.RowTerms::list($key).')',
                 );
             }
-            $touched = fn (string $side, string $which): string => 'SELECT '.
-                RowTerms::list($key, 'r').
-                ", $which(m.change_no) AS change_no FROM ".
-                Workbench::name($side, $twin['twin']).
-                ' r JOIN '.
-                self::numbers($side, $twin['twin']).
-                ' m ON m.touch = r.kaiseki_touch GROUP BY '.
-                RowTerms::list($key, 'r');
-            $sides = [[self::BEFORE, self::AFTER, 'MIN', '<=', 'before'], [self::AFTER, self::BEFORE, 'MAX', '>=', 'after']];
-            foreach ($sides as [$side, $other, $which, $first, $as]) {
-                $this->bench->exec(
-                    'CREATE TABLE '.
-                        Workbench::name(self::WORK, "{$as}_$n").
-                        ' SELECT '.
-                        RowTerms::list($names, 'i').
-                        ' FROM '.
-                        Workbench::name($side, $twin['twin']).
-                        ' i JOIN '.
-                        self::numbers($side, $twin['twin']).
-                        " m ON m.touch = i.kaiseki_touch
-                    JOIN ({$touched($side, $which)}) f ON ".
-                        RowTerms::on($key, 'i', 'f').
-                        " AND m.change_no = f.change_no LEFT JOIN ({$touched($other, $which)}) o ON ".
-                        RowTerms::on($key, 'o', 'f').
-                        " WHERE o.change_no IS NULL OR f.change_no $first o.change_no",
-                );
-            }
+            $this->settleSide('before', $n, $twin['twin'], $key, $names);
+            $this->settleSide('after', $n, $twin['twin'], $key, $names);
             $this->add($n, $twin['schema'], $twin['table'], $key, $names);
         }
+    }
+
+    /** The server counts the rows as they come, but with gaps. In a table of its own: an UPDATE of the rows would set their times. */
+    private function numberRows(string $side, string $twin): void
+    {
+        $this->bench->exec(
+            'CREATE TABLE '.
+                self::numbers($side, $twin).
+                ' (touch BIGINT UNSIGNED PRIMARY KEY, row_no BIGINT UNSIGNED NOT NULL UNIQUE, change_no BIGINT UNSIGNED NOT NULL '.
+                'DEFAULT 0) SELECT kaiseki_touch AS touch, ROW_NUMBER() OVER (ORDER BY kaiseki_touch) AS row_no FROM '.
+                Workbench::name($side, $twin),
+        );
+    }
+
+    /**
+     * Of each row its first image before (or its last after), unless an earlier (later) one of the other side says that it was not there.
+     *
+     * @param  list<string>  $key
+     * @param  list<string>  $names
+     */
+    private function settleSide(string $as, int $n, string $twin, array $key, array $names): void
+    {
+        [$side, $other] = $as === 'before' ? [self::BEFORE, self::AFTER] : [self::AFTER, self::BEFORE];
+        [$which, $goesBy] = $as === 'before' ? ['MIN', '<='] : ['MAX', '>='];
+        $images = fn (string $of, string $alias): string => Workbench::name($of, $twin)." $alias JOIN ".self::numbers($of, $twin).
+            " m ON m.touch = $alias.kaiseki_touch";
+        $touched = fn (string $of): string => 'SELECT '.RowTerms::list($key, 'r').", $which(m.change_no) AS change_no FROM ".
+            $images($of, 'r').' GROUP BY '.RowTerms::list($key, 'r');
+        $this->bench->exec(
+            'CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT '.RowTerms::list($names, 'i').' FROM '.$images($side, 'i').
+                " JOIN ({$touched($side)}) f ON ".RowTerms::on($key, 'i', 'f').' AND m.change_no = f.change_no'.
+                " LEFT JOIN ({$touched($other)}) o ON ".RowTerms::on($key, 'o', 'f').
+                " WHERE o.change_no IS NULL OR f.change_no $goesBy o.change_no",
+        );
+    }
+
+    private function leave(string $schema, string $table, string $because): void
+    {
+        $this->impossible[] = ['table' => "$schema.$table", 'because' => $because];
     }
 
     /**
@@ -237,66 +230,62 @@ final class RowWork
     {
         $left = $this->leaveVersioned(array_map(fn (array $pair): array => [$pair['schema'], $pair['table'], 0, 0, 0], $pairs));
         foreach ($pairs as $n => $pair) {
-            if (in_array("{$pair['schema']}\0{$pair['table']}", $left, true)) {
+            [$schema, $table] = [$pair['schema'], $pair['table']];
+            if (in_array("$schema\0$table", $left, true)) {
                 continue;
             }
-            if ($this->define($pair['schema'], $pair['table']) === null) {
-                $this->impossible[] = [
-                    'table' => "{$pair['schema']}.{$pair['table']}",
-                    'because' => 'it is not there any more: bring the whole table back',
-                ];
+            if ($this->define($schema, $table) === null) {
+                $this->leave($schema, $table, self::GONE);
 
                 continue;
             }
             $columns = array_values(
-                array_filter(
-                    $this->columns($pair['schema'], $pair['table']),
-                    fn (array $column): bool => in_array($column['name'], $pair['columns'], true),
-                ),
+                array_filter($this->columns($schema, $table), fn (Column $column): bool => in_array($column->name, $pair['columns'], true)),
             );
-            $key = (new SchemaFacts($this->live, $pair['schema']))->key($pair['table']);
-            $names = array_column($columns, 'name');
-            if ($key === [] || array_diff($key, $names) !== []) {
-                $this->impossible[] = [
-                    'table' => "{$pair['schema']}.{$pair['table']}",
-                    'because' => $key === [] ? self::NO_KEY : 'its key has columns now that it did not have then',
-                ];
+            $key = (new SchemaFacts($this->live, $schema))->key($table);
+            if ($key === [] || array_diff($key, Column::names($columns)) !== []) {
+                $this->leave($schema, $table, $key === [] ? self::NO_KEY : 'its key has columns now that it did not have then');
 
                 continue;
             }
-            $same = RowTerms::same($columns, 'x', 'y');
             $this->bench->exec("ALTER TABLE {$pair['before']} ADD INDEX kaiseki_key (".RowTerms::list($key).')');
-            foreach ([['before', $pair['before'], $pair['after']], ['after', $pair['after'], $pair['before']]] as [$as, $of, $other]) {
-                $into = 'CREATE TABLE '.Workbench::name(self::WORK, "{$as}_$n").' SELECT ';
-                try {
-                    $this->bench->exec(
-                        match (true) {
-                            $of === null => $into.
-                                RowTerms::list($names).
-                                ' FROM '.
-                                Workbench::name(self::WORK, $pair['table']).
-                                ' LIMIT 0',
-                            $other === null => $into.RowTerms::list($names, 'x')." FROM $of x",
-                            default => $into.
-                                RowTerms::list($names, 'x').
-                                " FROM $of x LEFT JOIN $other y ON ".
-                                RowTerms::on($key, 'x', 'y').
-                                " AND $same WHERE y.".
-                                Identifier::quoted($key[0]).
-                                ' IS NULL',
-                        },
-                    );
-                } catch (PDOException $failure) {
-                    $this->impossible[] = [
-                        'table' => "{$pair['schema']}.{$pair['table']}",
-                        'because' => 'it had other columns then: '.mb_scrub($failure->getMessage()),
-                    ];
+            try {
+                $this->keepDiffering("before_$n", $pair['before'], $pair['after'], $key, $columns, $table);
+                $this->keepDiffering("after_$n", $pair['after'], $pair['before'], $key, $columns, $table);
+            } catch (PDOException $failure) {
+                $this->leave($schema, $table, 'it had other columns then: '.mb_scrub($failure->getMessage()));
 
-                    continue 2;
-                }
+                continue;
             }
-            $this->add($n, $pair['schema'], $pair['table'], $key, $names);
+            $this->add($n, $schema, $table, $key, Column::names($columns));
         }
+    }
+
+    /**
+     * @param  string|null  $of  null: the table was not there, and there are none
+     * @param  string|null  $other  null: all of them differ
+     * @param  list<string>  $key
+     * @param  list<Column>  $columns
+     */
+    private function keepDiffering(string $into, ?string $of, ?string $other, array $key, array $columns, string $table): void
+    {
+        $names = RowTerms::list(Column::names($columns), 'x');
+        $this->bench->exec(
+            'CREATE TABLE '.
+                Workbench::name(self::WORK, $into).
+                " SELECT $names FROM ".
+                match (true) {
+                    $of === null => Workbench::name(self::WORK, $table).' x LIMIT 0',
+                    $other === null => "$of x",
+                    default => "$of x LEFT JOIN $other y ON ".
+                        RowTerms::on($key, 'x', 'y').
+                        ' AND '.
+                        RowTerms::same($columns, 'x', 'y').
+                        ' WHERE y.'.
+                        Identifier::quoted($key[0]).
+                        ' IS NULL',
+                },
+        );
     }
 
     /**
@@ -305,8 +294,8 @@ final class RowWork
      */
     private function add(int $n, string $schema, string $table, array $key, array $known): void
     {
-        $columns = $this->columns($schema, $table);
-        $new = array_diff(array_column(RowTerms::own($columns), 'name'), $known);
+        $settled = new RowTable($schema, $table, $n, $key, $this->columns($schema, $table), $known);
+        $new = array_diff($settled->own(), $known);
         if ($new !== []) {
             $this->remarks[] =
                 "$schema.$table has columns now that it did not have then: ".
@@ -314,24 +303,9 @@ final class RowWork
                 '. In rows that are set back they stay as they are, in rows that are put in they take their defaults.';
         }
         foreach (['before', 'after'] as $side) {
-            $this->bench->exec(
-                'ALTER TABLE '.Workbench::name(self::WORK, "{$side}_$n").' ADD PRIMARY KEY ('.RowTerms::list($key).')',
-            );
+            $this->bench->exec("ALTER TABLE {$settled->working($side)} ADD PRIMARY KEY (".RowTerms::list($key).')');
         }
-        $this->tables[] = [
-            'schema' => $schema,
-            'table' => $table,
-            'n' => $n,
-            'key' => $key,
-            'columns' => $columns,
-            'known' => $known,
-            'insert' => 0,
-            'set_back' => 0,
-            'remove' => 0,
-            'same' => 0,
-            'left' => 0,
-            'conflicts' => 0,
-        ];
+        $this->tables[] = $settled;
     }
 
     /** Compares with the live rows, and settles what is to be done. */
@@ -339,239 +313,60 @@ final class RowWork
     {
         foreach ($this->tables as $i => $table) {
             $this->bringLive($table);
-            $this->tables[$i] = $this->decideTable($table);
+            $decision = new RowDecision($this->bench, $this->live, $table);
+            $this->tables[$i] = $table->withCounts($decision->settle($this->removesAdded, $this->takeConflicts));
+            $this->conflicts = [...$this->conflicts, ...$decision->conflicts()];
+            $left = $this->tables[$i]->counts->left;
+            if ($left > 0) {
+                $this->remarks[] = "$left rows that the transaction added to {$table->table} stay; reversing it takes them out.";
+            }
         }
     }
 
-    /** @param  array<string, mixed>  $table */
-    private function bringLive(array $table): void
+    private function bringLive(RowTable $table): void
     {
-        $n = $table['n'];
-        $live = Workbench::name(self::LIVE, "t$n");
-        $this->bench->exec('DROP TABLE IF EXISTS '.$live);
-        $this->define($table['schema'], $table['table']);
-        $touched = (int) $this->bench->one(
-            'SELECT (SELECT COUNT(*) FROM '.
-                Workbench::name(self::WORK, "before_$n").
-                ') + (SELECT COUNT(*) FROM '.
-                Workbench::name(self::WORK, "after_$n").
-                ')',
-        );
-        $options = [
-            '--no-create-info',
-            '--skip-triggers',
-            '--skip-comments',
-            '--skip-add-locks',
-            '--skip-disable-keys',
-            '--single-transaction',
-            '--quick',
-            '--hex-blob',
-        ];
-        if ($touched <= self::BY_KEY && count($table['key']) === 1 && $touched > 0) {
-            $column = Identifier::quoted($table['key'][0]);
-            $values = $this->bench->column(
-                "SELECT DISTINCT QUOTE($column) FROM (SELECT $column FROM ".
-                    Workbench::name(self::WORK, "before_$n").
-                    " UNION SELECT $column FROM ".
-                    Workbench::name(self::WORK, "after_$n").
-                    ') k',
-            );
-            if (
-                max(array_map(strlen(...), $values)) < 100 &&
-                array_filter($values, fn (string $value): bool => preg_match('/[^\x20-\x7e]/', $value) === 1) === []
-            ) {
-                $options[] = '--where='.$column.' IN ('.implode(',', $values).')';
-            }
-        }
-        $rows = ExactFloats::has($this->live, $table['schema'], $table['table'])
-            ? ExactFloats::rows(
-                $this->live,
-                $table['schema'],
-                $table['table'],
-                str_starts_with($options[count($options) - 1], '--where=') ? substr($options[count($options) - 1], 8) : '',
-            )
-            : Tools::dump($this->live, [...$options, $table['schema'], $table['table']]);
+        $this->bench->exec('DROP TABLE IF EXISTS '.$table->live());
+        $this->define($table->schema, $table->table);
+        $where = $this->touchedRows($table);
+        $rows = ExactFloats::has($this->live, $table->schema, $table->table)
+            ? ExactFloats::rows($this->live, $table->schema, $table->table, $where ?? '')
+            : Tools::dump($this->live, [
+                '--no-create-info',
+                '--skip-triggers',
+                '--skip-comments',
+                '--skip-add-locks',
+                '--skip-disable-keys',
+                '--single-transaction',
+                '--quick',
+                '--hex-blob',
+                ...$where === null ? [] : ["--where=$where"],
+                $table->schema,
+                $table->table,
+            ]);
         Tools::load($this->bench, self::WORK, SchemaCopy::prepared($rows));
-        $this->bench->exec('RENAME TABLE '.Workbench::name(self::WORK, $table['table'])." TO $live");
+        $this->bench->exec('RENAME TABLE '.Workbench::name(self::WORK, $table->table).' TO '.$table->live());
     }
 
-    /**
-     * @param  array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool,
-     *     generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}  $table
-     * @return array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool,
-     *     generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}
-     */
-    private function decideTable(array $table): array
+    /** A condition that only the touched rows meet; null where there are too many of them, or their keys cannot be written plainly. */
+    private function touchedRows(RowTable $table): ?string
     {
-        [$n, $key, $columns] = [
-            $table['n'],
-            $table['key'],
-            array_values(array_filter($table['columns'], fn (array $column): bool => in_array($column['name'], $table['known'], true))),
-        ];
-        $b = Workbench::name(self::WORK, "before_$n");
-        $a = Workbench::name(self::WORK, "after_$n");
-        $l = Workbench::name(self::LIVE, "t$n");
-        $first = Identifier::quoted($key[0]);
-        $is = fn (string $x): string => "$x.$first IS NOT NULL";
-        $isNot = fn (string $x): string => "$x.$first IS NULL";
-        $bl = RowTerms::same($columns, 'b', 'l');
-        $al = RowTerms::same($columns, 'a', 'l');
-        $verdict =
-            "CASE
-            WHEN {$is('b')} AND {$isNot('a')} AND {$isNot('l')} THEN 'insert'
-            WHEN {$is('b')} AND {$is('l')} AND $bl THEN 'same'
-            WHEN {$is('b')} AND {$isNot('a')} THEN 'added again since'
-            WHEN {$is('b')} AND {$isNot('l')} THEN 'removed since'
-            WHEN {$is('b')} AND $al THEN 'set back'
-            WHEN {$is('b')} THEN 'changed since'
-            WHEN {$isNot('l')} THEN 'same'
-            ".($this->removesAdded ? "WHEN $al THEN 'remove' ELSE 'changed since' END" : "ELSE 'left' END");
-        $keys = Workbench::name(self::WORK, "keys_$n");
-        $own = RowTerms::list($key);
-        $this->bench->exec(
-            "CREATE TABLE $keys (verdict VARCHAR(120) CHARACTER SET ascii NOT NULL, PRIMARY KEY ($own)) SELECT ".
-                RowTerms::list($key, 'k').
-                ", $verdict AS verdict FROM (SELECT $own FROM $b UNION SELECT $own FROM $a) k LEFT JOIN $b b ON ".
-                RowTerms::on($key, 'k', 'b').
-                " LEFT JOIN $a a ON ".
-                RowTerms::on($key, 'k', 'a').
-                " LEFT JOIN $l l ON ".
-                RowTerms::on($key, 'k', 'l'),
+        [$before, $after] = [$table->working('before'), $table->working('after')];
+        $touched = (int) $this->bench->one("SELECT (SELECT COUNT(*) FROM $before) + (SELECT COUNT(*) FROM $after)");
+        if ($touched > self::BY_KEY || $touched === 0 || count($table->key) > 1) {
+            return null;
+        }
+        $column = Identifier::quoted($table->key[0]);
+        $values = $this->bench->column(
+            "SELECT DISTINCT QUOTE($column) FROM (SELECT $column FROM $before UNION SELECT $column FROM $after) k",
         );
-        $this->meetOthers($table, $keys, $b, $l);
-        if ($this->takeConflicts) {
-            $this->bench->exec(
-                "UPDATE $keys k LEFT JOIN $b b ON ".
-                    RowTerms::on($key, 'k', 'b').
-                    " LEFT JOIN $l l ON ".
-                    RowTerms::on($key, 'k', 'l').
-                    " SET k.verdict = CASE WHEN {$isNot('b')} THEN 'remove' WHEN {$isNot(
-                        'l',
-                    )} THEN 'insert' ELSE 'set back' END WHERE k.verdict IN ('added again since', 'removed since', 'changed since')",
-            );
-        }
-        foreach ($this->bench->rows("SELECT verdict, COUNT(*) AS n FROM $keys GROUP BY verdict") as $row) {
-            $field = match ($row['verdict']) {
-                'insert' => 'insert',
-                'set back' => 'set_back',
-                'remove' => 'remove',
-                'same' => 'same',
-                'left' => 'left',
-                default => 'conflicts',
-            };
-            $table[$field] += (int) $row['n'];
-        }
-        foreach (
-            $this->bench->rows(
-                'SELECT '.
-                    RowTerms::list($key).
-                    ", verdict FROM $keys WHERE verdict NOT IN ('insert', 'set back', 'remove', 'same', 'left') ORDER BY ".
-                    RowTerms::list($key).
-                    ' LIMIT '.
-                    self::SHOWN,
-            ) as $row
-        ) {
-            $because = (string) $row['verdict'];
-            unset($row['verdict']);
-            $this->conflicts[] = [
-                'table' => "{$table['schema']}.{$table['table']}",
-                'key' => array_map(fn (?string $value): ?string => $value === null ? null : mb_scrub($value), $row),
-                'because' => $because,
-            ];
-        }
-        if ($table['left'] > 0) {
-            $this->remarks[] = "{$table['left']} rows that the transaction added to {$table['table']} stay; reversing it takes them out.";
-        }
-        $this->makeRows($table, $keys, $b, $l);
+        $isPlain = fn (string $value): bool => preg_match('/^[\x20-\x7e]{1,99}$/D', $value) === 1;
 
-        return $table;
+        return array_filter($values, $isPlain) === $values ? "$column IN (".implode(',', $values).')' : null;
     }
 
-    /**
-     * The rows to put in, those to be set and what they are set from, and those to take out, all whole.
-     *
-     * @param  array{schema: string, table: string, n: int, key: list<string>, columns: list<array{name: string, text: bool,
-     *     generated: bool}>, known: list<string>, insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int}  $table
-     */
-    private function makeRows(array $table, string $keys, string $b, string $l): void
+    public function sums(): RowCounts
     {
-        $own = array_column(RowTerms::own($table['columns']), 'name');
-        $known = array_values(array_intersect($own, $table['known']));
-        $on = fn (string $a, string $b): string => RowTerms::on($table['key'], $a, $b);
-        $mixed = implode(
-            ', ',
-            array_map(fn (string $column): string => (in_array($column, $known, true) ? 'b.' : 'l.').Identifier::quoted($column), $own),
-        );
-        foreach (
-            [
-                'ins' => [
-                    RowTerms::list($known),
-                    'SELECT '.RowTerms::list($known, 'b')." FROM $b b JOIN $keys k ON {$on('b', 'k')} WHERE k.verdict = 'insert'",
-                ],
-                'new' => [
-                    RowTerms::list($own),
-                    "SELECT $mixed FROM $b b JOIN $l l ON {$on('b', 'l')} JOIN $keys k ON {$on('b', 'k')} WHERE k.verdict = 'set back'",
-                ],
-                'old' => [
-                    RowTerms::list($own),
-                    'SELECT '.RowTerms::list($own, 'l')." FROM $l l JOIN $keys k ON {$on('l', 'k')} WHERE k.verdict = 'set back'",
-                ],
-                'del' => [
-                    RowTerms::list($own),
-                    'SELECT '.RowTerms::list($own, 'l')." FROM $l l JOIN $keys k ON {$on('l', 'k')} WHERE k.verdict = 'remove'",
-                ],
-            ] as $name => [$columns, $rows]
-        ) {
-            $into = Workbench::name(self::WORK, "{$name}_{$table['n']}");
-            $this->bench->exec("CREATE TABLE $into LIKE $l");
-            $this->bench->exec("INSERT INTO $into ($columns) $rows");
-        }
-    }
-
-    /**
-     * Rows that cannot come back because another row has taken a value of theirs that only one may have.
-     *
-     * @param  array<string, mixed>  $table
-     */
-    private function meetOthers(array $table, string $keys, string $b, string $l): void
-    {
-        foreach ((new SchemaFacts($this->live, $table['schema']))->uniqueKeys($table['table']) as $name => $columns) {
-            if ($columns === $table['key']) {
-                continue;
-            }
-            $differs = implode(
-                ' OR ',
-                array_map(
-                    fn (string $column): string => 'NOT (l.'.Identifier::quoted($column).' <=> b.'.Identifier::quoted($column).')',
-                    $table['key'],
-                ),
-            );
-            // A row that itself is set back or goes does not stand in the way.
-            $this->bench->exec(
-                "UPDATE $keys k JOIN $b b ON ".
-                    RowTerms::on($table['key'], 'k', 'b').
-                    " JOIN $l l ON ".
-                    RowTerms::on($columns, 'l', 'b').
-                    " AND ($differs) LEFT JOIN $keys o ON ".
-                    RowTerms::on($table['key'], 'o', 'l').
-                    " AND o.verdict IN ('remove', 'set back') SET k.verdict = ".
-                    $this->bench->text(mb_strcut("another row has its $name", 0, 120)).
-                    " WHERE k.verdict IN ('insert', 'set back') AND o.verdict IS NULL",
-            );
-        }
-    }
-
-    /** @return array{insert: int, set_back: int, remove: int, same: int, left: int, conflicts: int} */
-    public function sums(): array
-    {
-        $sums = ['insert' => 0, 'set_back' => 0, 'remove' => 0, 'same' => 0, 'left' => 0, 'conflicts' => 0];
-        foreach ($this->tables as $table) {
-            foreach ($sums as $name => $sum) {
-                $sums[$name] = $sum + $table[$name];
-            }
-        }
-
-        return $sums;
+        return array_reduce($this->tables, fn (RowCounts $sum, RowTable $table): RowCounts => $sum->plus($table->counts), new RowCounts);
     }
 
     /** What was settled, to be kept and done at the live server. */

@@ -26,9 +26,9 @@ final readonly class RowsFound
 
     public static function by(RowWork $work): self
     {
-        $tables = array_map(fn (array $table): array => array_diff_key($table, ['columns' => 1, 'n' => 1, 'known' => 1]), $work->tables);
+        $tables = array_map(fn (RowTable $table): array => $table->told(), $work->tables);
 
-        return new self($tables, $work->conflicts, $work->impossible, $work->remarks, null);
+        return new self($tables, array_map(get_object_vars(...), $work->conflicts), $work->impossible, $work->remarks, null);
     }
 
     public static function problem(string $why): self

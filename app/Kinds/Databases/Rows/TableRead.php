@@ -8,6 +8,7 @@ use App\Instance;
 use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\Reach;
+use App\Kinds\Databases\Run\Column;
 use App\Kinds\Databases\Run\SchemaFacts;
 use App\Kinds\Databases\Run\Workbench;
 use App\Kinds\Databases\Server\CannotReachServer;
@@ -98,7 +99,7 @@ final class TableRead
 
             return;
         }
-        $this->columns = array_column($facts->columns($this->table), 'name');
+        $this->columns = Column::names($facts->columns($this->table));
         $this->key = $facts->key($this->table);
         $this->count = (int) $then->one('SELECT COUNT(*) FROM '.Workbench::name($this->schema, $this->table));
         $order =

@@ -8,6 +8,7 @@ use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Order\DatabaseOrder;
 use App\Kinds\Databases\Rows\RowChange;
 use App\Kinds\Databases\Rows\RowSchema;
+use App\Kinds\Databases\Rows\RowTable;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\WorkAccount;
@@ -59,7 +60,9 @@ final readonly class RunAtServer
 
     public function rowChange(ServerLink $link): RowChange
     {
-        return new RowChange($link, RowSchema::of($this->run), RunFiles::folder($this->run), $this->run->outcome['tables'] ?? []);
+        $tables = array_map(RowTable::fromArray(...), $this->run->outcome['tables'] ?? []);
+
+        return new RowChange($link, RowSchema::of($this->run), RunFiles::folder($this->run), $tables);
     }
 
     /** Also where an attempt was killed right after that, before it could say so. */

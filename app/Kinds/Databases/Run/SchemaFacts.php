@@ -255,15 +255,11 @@ final class SchemaFacts
         );
     }
 
-    /** @return list<array{name: string, text: bool, generated: bool}> in their order, invisible ones too */
+    /** @return list<Column> in their order, invisible ones too */
     public function columns(string $table): array
     {
         return array_map(
-            fn (array $row): array => [
-                'name' => (string) $row['name'],
-                'text' => $row['charset'] !== null,
-                'generated' => $row['generated'] !== 'NEVER',
-            ],
+            fn (array $row): Column => new Column((string) $row['name'], $row['charset'] !== null, $row['generated'] !== 'NEVER'),
             $this->link->rows(
                 'SELECT column_name AS name, character_set_name AS charset, is_generated AS generated FROM information_schema.columns '.
                     'WHERE table_schema = ? AND table_name = ? ORDER BY ordinal_position',

@@ -190,59 +190,64 @@ final readonly class DatabaseRestore
                     ],
                     $reaches,
                 ),
-                'lost_after' => $lost === null
-                        ? null
-                        : [
-                            'transactions' => $lost['transactions'],
-                            'tables' => array_map(
-                                fn (array $of): array => [
-                                    'transactions' => $of[0],
-                                    'inserted' => $of[1],
-                                    'updated' => $of[2],
-                                    'deleted' => $of[3],
-                                ],
-                                $lost['tables'],
-                            ),
-                        ],
+                'lost_after' => $lost === null ? null : self::lost($lost),
                 'remarks' => $points->remarks,
                 'checks_before' => $checks->lines,
                 'blockers' => $checks->blockers(),
             ] + $rows;
 
-        return new Told($checks->blockers() === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, function () use (
-            $document,
-        ): iterable {
-            yield $document['order'];
-            foreach ($document['checks_before'] as $check) {
-                yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        $code = $checks->blockers() === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED;
+
+        return new Told($code, $document, fn (): iterable => self::planInWords($document));
+    }
+
+    /**
+     * @param  array{transactions: int, tables: array<string, array{int, int, int, int}>}  $lost
+     * @return array<string, mixed>
+     */
+    private static function lost(array $lost): array
+    {
+        return [
+            'transactions' => $lost['transactions'],
+            'tables' => array_map(
+                fn (array $of): array => ['transactions' => $of[0], 'inserted' => $of[1], 'updated' => $of[2], 'deleted' => $of[3]],
+                $lost['tables'],
+            ),
+        ];
+    }
+
+    /**
+     * @param  array<string, mixed>  $document
+     * @return iterable<string>
+     */
+    private static function planInWords(array $document): iterable
+    {
+        yield $document['order'];
+        foreach ($document['checks_before'] as $check) {
+            yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        }
+        foreach ($document['remarks'] as $remark) {
+            yield "  $remark";
+        }
+        if ($document['lost_after'] !== null) {
+            yield "Lost after it: {$document['lost_after']['transactions']} transactions.";
+            foreach (array_slice($document['lost_after']['tables'], 0, 20) as $table => $of) {
+                yield "  $table: +{$of['inserted']} ~{$of['updated']} -{$of['deleted']}";
             }
-            foreach ($document['remarks'] as $remark) {
-                yield "  $remark";
-            }
-            if ($document['lost_after'] !== null) {
-                yield "Lost after it: {$document['lost_after']['transactions']} transactions.";
-                foreach (array_slice($document['lost_after']['tables'], 0, 20) as $table => $of) {
-                    yield "  $table: +{$of['inserted']} ~{$of['updated']} -{$of['deleted']}";
-                }
-            }
-            if (isset($document['rows'])) {
-                yield implode(
-                    ', ',
-                    array_map(
-                        fn (string $what, int $count): string => "$count ".str_replace('_', ' ', $what),
-                        array_keys($document['rows']),
-                        $document['rows'],
-                    ),
-                );
-            }
-            yield 'Nothing was done.';
-        });
+        }
+        $what = [];
+        foreach ($document['rows'] ?? [] as $verdict => $count) {
+            $what[] = "$count ".str_replace('_', ' ', $verdict);
+        }
+        if ($what !== []) {
+            yield implode(', ', $what);
+        }
+        yield 'Nothing was done.';
     }
 
     public static function tell(Run $run): Told
     {
         $outcome = $run->outcome ?? [];
-        $seconds = $run->seconds() ?? 0.0;
         $left = array_map(
             fn (array $one): array => [
                 'path' => $one['table'].
@@ -262,7 +267,7 @@ final readonly class DatabaseRestore
                 'rows' => $outcome['rows_restored'] ?? 0,
                 'tables' => $outcome['tables_restored'] ?? 0,
                 'bytes' => array_sum(array_column($outcome['read'] ?? [], 'bytes')),
-                'seconds' => $seconds,
+                'seconds' => $run->seconds() ?? 0.0,
                 'checks' => $outcome['checks'] ?? [],
                 'left_out' => $left,
                 'conflicts' => $outcome['conflicts'] ?? [],
@@ -280,36 +285,38 @@ final readonly class DatabaseRestore
             default => $run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT,
         };
 
-        return new Told($code, $document, function () use ($run, $document, $seconds): iterable {
-            if ($run->state !== 'done') {
-                yield $run->state === 'waiting'
-                    ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.'
-                    : "Run {$run->id} {$run->state}: {$run->failure}";
+        return new Told($code, $document, fn (): iterable => self::inWords($run, $document));
+    }
 
-                return;
-            }
-            yield sprintf(
-                'Run %d: %s in %s in %s, from %s.',
-                $run->id,
-                Words::count($document['rows'], 'row'),
-                Words::count($document['tables'], 'table'),
-                Words::duration($seconds),
-                $run->set_name,
-            );
-            foreach ($document['checks'] as $check) {
-                yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
-            }
-            foreach (
-                [
-                    ...$document['remarks'],
-                    ...array_map(
-                        fn (array $left): string => "left: {$left['path']}: {$left['because']}",
-                        array_slice($document['left_out'], 0, 20),
-                    ),
-                ] as $line
-            ) {
-                yield "  $line";
-            }
-        });
+    /**
+     * @param  array<string, mixed>  $document
+     * @return iterable<string>
+     */
+    private static function inWords(Run $run, array $document): iterable
+    {
+        if ($run->state !== 'done') {
+            yield $run->state === 'waiting'
+                ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.'
+                : "Run {$run->id} {$run->state}: {$run->failure}";
+
+            return;
+        }
+        yield sprintf(
+            'Run %d: %s in %s in %s, from %s.',
+            $run->id,
+            Words::count($document['rows'], 'row'),
+            Words::count($document['tables'], 'table'),
+            Words::duration($document['seconds']),
+            $run->set_name,
+        );
+        foreach ($document['checks'] as $check) {
+            yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        }
+        foreach ($document['remarks'] as $remark) {
+            yield "  $remark";
+        }
+        foreach (array_slice($document['left_out'], 0, 20) as $left) {
+            yield "  left: {$left['path']}: {$left['because']}";
+        }
     }
 }

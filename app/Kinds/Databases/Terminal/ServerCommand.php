@@ -47,37 +47,65 @@ final class ServerCommand extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
-        if ($input->getArgument('what') === 'list') {
-            $servers = DatabaseServer::query()->orderBy('name')->get();
-            $this->answer(
-                [
-                    'servers' => $servers
-                        ->map(
-                            fn (DatabaseServer $server): array => [
-                                'server' => $server->name,
-                                'host' => $server->host,
-                                'port' => $server->port,
-                                'user' => $server->user,
-                                'version' => $server->facts['version'] ?? null,
-                            ],
-                        )
-                        ->all(),
-                ],
-                fn (): array => $servers->isEmpty()
-                    ? ['No server is known yet: kaiseki server add NAME --host= --port= --user=']
-                    : $servers
-                        ->map(
-                            fn (DatabaseServer $server): string => "{$server->name}  {$server->user}@{$server->host}:{$server->port}  ".
-                                ($server->facts['version'] ?? ''),
-                        )
-                        ->all(),
-            );
+        match ($input->getArgument('what')) {
+            'list' => $this->list(),
+            'add' => $this->add($input),
+            default => throw new InvalidArgumentException('It is "server add NAME" or "server list".'),
+        };
 
-            return self::DONE;
+        return self::DONE;
+    }
+
+    private function list(): void
+    {
+        $servers = DatabaseServer::query()->orderBy('name')->get();
+        $this->answer(
+            [
+                'servers' => $servers
+                    ->map(
+                        fn (DatabaseServer $server): array => [
+                            'server' => $server->name,
+                            'host' => $server->host,
+                            'port' => $server->port,
+                            'user' => $server->user,
+                            'version' => $server->facts['version'] ?? null,
+                        ],
+                    )
+                    ->all(),
+            ],
+            fn (): array => $servers->isEmpty()
+                ? ['No server is known yet: kaiseki server add NAME --host= --port= --user=']
+                : $servers
+                    ->map(
+                        fn (DatabaseServer $server): string => "{$server->name}  {$server->user}@{$server->host}:{$server->port}  ".
+                            ($server->facts['version'] ?? ''),
+                    )
+                    ->all(),
+        );
+    }
+
+    private function add(InputInterface $input): void
+    {
+        $server = $this->server($input);
+        $facts = self::tryOut($server);
+        $server->fill(['facts' => $facts->toArray(), 'asked_at' => now()])->save(); // saved only when it works
+        $workload = Workload::query()->where('name', $server->name)->where('kind', Databases::NAME)->first();
+        if ($workload !== null && DatabaseServer::of($workload) === null) {
+            $server->holds($workload);
         }
-        if ($input->getArgument('what') !== 'add') {
-            throw new InvalidArgumentException('It is "server add NAME" or "server list".');
-        }
+        $log = $facts->keepsLog ? "binary log {$facts->logFormat}" : 'no binary log';
+        $this->answer(
+            ['server' => $server->name, 'works' => true] + $facts->toArray(),
+            fn (): array => [
+                "{$server->name} answers: {$facts->version}, server id {$facts->serverId}, $log.",
+                ...$facts->warnings(),
+            ],
+        );
+    }
+
+    /** As it was said; not saved. */
+    private function server(InputInterface $input): DatabaseServer
+    {
         $name = (string) ($input->getArgument('server') ?? throw new InvalidArgumentException('Give the server a name.'));
         if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
             throw new InvalidArgumentException(
@@ -105,31 +133,23 @@ final class ServerCommand extends KaisekiCommand
             $password = $this->password('KAISEKI_ASKING_PASSWORD', "Password of $asking");
             $server->fill(['asking_user' => (string) $asking, 'asking_password' => $password]);
         }
+
+        return $server;
+    }
+
+    private static function tryOut(DatabaseServer $server): ServerFacts
+    {
         try {
             $facts = ServerFacts::ask(ServerLink::to($server));
-            $unfit = $asking === null ? null : Question::unfit($server, $facts->mayGrant);
-            if ($unfit !== null) {
-                throw new InvalidArgumentException(ucfirst($unfit).'. Name one that has SELECT and nothing else.');
-            }
+            $unfit = $server->isDirty(['asking_user', 'asking_password']) ? Question::unfit($server, $facts->mayGrant) : null;
         } catch (CannotReachServer $cannot) {
             throw new NoServer($cannot->getMessage());
         }
-        $server->fill(['facts' => $facts->toArray(), 'asked_at' => now()])->save(); // saved only when it works
-        $workload = Workload::query()->where('name', $name)->where('kind', Databases::NAME)->first();
-        if ($workload !== null && DatabaseServer::of($workload) === null) {
-            $server->holds($workload);
+        if ($unfit !== null) {
+            throw new InvalidArgumentException(ucfirst($unfit).'. Name one that has SELECT and nothing else.');
         }
-        $this->answer(
-            ['server' => $name, 'works' => true] + $facts->toArray(),
-            fn (): array => [
-                "$name answers: {$facts->version}, server id {$facts->serverId}, ".
-                ($facts->keepsLog ? "binary log {$facts->logFormat}" : 'no binary log').
-                '.',
-                ...$facts->warnings(),
-            ],
-        );
 
-        return self::DONE;
+        return $facts;
     }
 
     private function password(string $variable, string $prompt): string

@@ -93,7 +93,16 @@ final class Plan extends KaisekiCommand
 
     private function tell(Instant $wanted, FoundPoint $found, ?ReadingList $list, bool $baseAssumed, ?PlanOfReading $plan): int
     {
-        $document = [
+        $document = self::document($wanted, $found, $list, $baseAssumed) + self::expected($plan);
+        $this->answer($document, fn (): array => [...self::pointInWords($document), ...self::readingInWords($list)]);
+
+        return $found->set === null ? self::BLOCKED : self::DONE;
+    }
+
+    /** @return array<string, mixed> */
+    private static function document(Instant $wanted, FoundPoint $found, ?ReadingList $list, bool $baseAssumed): array
+    {
+        return [
             'point' => $found->set?->id,
             'captured_at' => $found->at?->iso(),
             'loss_seconds' => $found->at?->secondsUntil($wanted),
@@ -120,57 +129,69 @@ final class Plan extends KaisekiCommand
                 $found->passedOver,
             ),
             'alternatives' => ['before' => $found->before?->id, 'after' => $found->after?->id],
+            'remarks' => self::remarks($wanted, $found),
         ];
-        $document['remarks'] = self::remarks($wanted, $found);
-        if ($plan !== null) {
-            $document += [
-                'entries' => $plan->entries,
-                'bytes' => $plan->bytes,
-                'estimate_seconds' => [
-                    'likely' => $plan->estimate->whole->likely,
-                    'least' => $plan->estimate->whole->least,
-                    'most' => $plan->estimate->whole->most,
-                ],
-                'to_fetch' => $plan->estimate->toFetch,
-            ];
-        }
-        $this->answer($document, function () use ($document, $found, $list): iterable {
-            yield $found->set === null
-                ? 'There is no usable point at or before that moment.'
-                : sprintf(
-                    '%s, captured %s; lost: %s before the wanted moment%s',
-                    $document['point'],
-                    $document['captured_at'],
-                    Words::duration($document['loss_seconds']),
-                    $document['base_assumed'] ? ' (base assumed)' : '',
-                );
-            foreach ($document['remarks'] as $remark) {
-                yield "  $remark";
-            }
-            foreach ($document['passed_over'] as $over) {
-                yield "  passed over {$over['set']}: {$over['because']}";
-            }
-            foreach ($list->readings ?? [] as $i => $reading) {
-                yield sprintf(
-                    '  %d. %s from %s, %s, %s',
-                    $i + 1,
-                    $reading->set->id,
-                    $reading->copy->store,
-                    Words::size($reading->bytes),
-                    Words::duration($reading->seconds),
-                );
-            }
-            if ($list !== null) {
-                yield sprintf(
-                    '  together %s, of which %s set-up%s',
-                    Words::duration($list->totalSeconds),
-                    Words::duration($list->setupSeconds),
-                    $list->exact ? '' : ' (a good plan, not proven the best)',
-                );
-            }
-        });
+    }
 
-        return $found->set === null ? self::BLOCKED : self::DONE;
+    /** @return array<string, mixed> */
+    private static function expected(?PlanOfReading $plan): array
+    {
+        return $plan === null ? [] : [
+            'entries' => $plan->entries,
+            'bytes' => $plan->bytes,
+            'estimate_seconds' => [
+                'likely' => $plan->estimate->whole->likely,
+                'least' => $plan->estimate->whole->least,
+                'most' => $plan->estimate->whole->most,
+            ],
+            'to_fetch' => $plan->estimate->toFetch,
+        ];
+    }
+
+    /**
+     * @param  array<string, mixed>  $document
+     * @return list<string>
+     */
+    private static function pointInWords(array $document): array
+    {
+        $assumed = $document['base_assumed'] ? ' (base assumed)' : '';
+
+        return [
+            $document['point'] === null
+                ? 'There is no usable point at or before that moment.'
+                : "{$document['point']}, captured {$document['captured_at']}; lost: ".
+                    Words::duration($document['loss_seconds']).
+                    " before the wanted moment$assumed",
+            ...array_map(fn (string $remark): string => "  $remark", $document['remarks']),
+            ...array_map(fn (array $over): string => "  passed over {$over['set']}: {$over['because']}", $document['passed_over']),
+        ];
+    }
+
+    /** @return list<string> */
+    private static function readingInWords(?ReadingList $list): array
+    {
+        if ($list === null) {
+            return [];
+        }
+        $lines = [];
+        foreach ($list->readings as $i => $reading) {
+            $lines[] = sprintf(
+                '  %d. %s from %s, %s, %s',
+                $i + 1,
+                $reading->set->id,
+                $reading->copy->store,
+                Words::size($reading->bytes),
+                Words::duration($reading->seconds),
+            );
+        }
+        $lines[] = sprintf(
+            '  together %s, of which %s set-up%s',
+            Words::duration($list->totalSeconds),
+            Words::duration($list->setupSeconds),
+            $list->exact ? '' : ' (a good plan, not proven the best)',
+        );
+
+        return $lines;
     }
 
     /** @return list<string> what is odd about the moment */
