@@ -1,4 +1,5 @@
 // Keys, the clock, and nothing that the pages need in order to work.
+import './busy.js';
 import './chart.js';
 
 const typing = (element) => element.closest('input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable]') !== null;

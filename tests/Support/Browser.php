@@ -196,6 +196,20 @@ final class Browser
         return $this->driver->findElement(WebDriverBy::cssSelector($selector));
     }
 
+    /** From now on each answer comes so much later (Chrome DevTools Protocol, Network.emulateNetworkConditions). */
+    public function slowDown(int $milliseconds): self
+    {
+        foreach ([['Network.enable', []], ['Network.emulateNetworkConditions', [
+            'offline' => false, 'latency' => $milliseconds, 'downloadThroughput' => -1, 'uploadThroughput' => -1,
+        ]]] as [$cmd, $params]) {
+            $this->driver->executeCustomCommand('/session/:sessionId/goog/cdp/execute', 'POST', [
+                'cmd' => $cmd, 'params' => (object) $params,
+            ]);
+        }
+
+        return $this;
+    }
+
     /** Goes down the lists of a page by keyboard, as far as the one thing. */
     public function goDownTo(string $id): self
     {
