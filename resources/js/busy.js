@@ -2,47 +2,47 @@
 const AFTER_MS = 300;
 const ONCE_IN_MS = 10000;
 const bar = document.querySelector('#progress');
+const asked = new Set();
 let timer = null;
-let asked = 0;
-
-const byItself = (event) => event.target.closest('[hx-trigger]')?.getAttribute('hx-trigger').startsWith('every') ?? false;
 
 function begin() {
-  timer ??= setTimeout(() => {
-    if (bar) bar.hidden = false;
-  }, AFTER_MS);
+  timer ??= setTimeout(() => (bar.hidden = false), AFTER_MS);
 }
 
 function end() {
   clearTimeout(timer);
   timer = null;
-  asked = 0;
-  if (bar) bar.hidden = true;
-  for (const form of document.querySelectorAll('form[aria-busy]')) form.removeAttribute('aria-busy');
+  bar.hidden = true;
 }
 
-document.addEventListener('htmx:beforeRequest', (event) => {
-  if (byItself(event)) return;
-  asked++;
+const byItself = (element) => element.closest?.('[hx-trigger]')?.getAttribute('hx-trigger').startsWith('every') ?? false;
+
+document.addEventListener('htmx:beforeSend', (event) => {
+  if (byItself(event.detail.elt)) return;
+  asked.add(event.detail.xhr);
   begin();
 });
 document.addEventListener('htmx:afterRequest', (event) => {
-  if (!byItself(event) && --asked <= 0) end();
+  if (asked.delete(event.detail.xhr) && asked.size === 0) end();
 });
-// A form that htmx does not take: it is sent once, however often it is clicked.
+
+// A form that htmx does not take is sent once, however often it is clicked.
+const sent = new WeakSet();
 document.addEventListener('submit', (event) => {
+  if (event.defaultPrevented) return;
   const form = event.target;
-  if (form.getAttribute('aria-busy') === 'true') {
+  if (sent.has(form)) {
     event.preventDefault();
     return;
   }
+  sent.add(form);
+  begin();
+  // The browser may have been stopped, or what came is a file that is kept.
   setTimeout(() => {
-    if (event.defaultPrevented) return;
-    form.setAttribute('aria-busy', 'true');
-    setTimeout(() => form.removeAttribute('aria-busy'), ONCE_IN_MS); // the browser may have been stopped
-    begin();
-  });
+    sent.delete(form);
+    end();
+  }, ONCE_IN_MS);
 });
 document.addEventListener('keydown', (event) => event.key === 'Escape' && end());
 // Also where a page comes back from the browser's memory.
-window.addEventListener('pageshow', end);
+window.addEventListener('pageshow', (event) => event.persisted && end());
