@@ -7,6 +7,7 @@ namespace Tests\Support;
 use App\Demo\People;
 use Facebook\WebDriver\Chrome\ChromeDevToolsDriver;
 use Facebook\WebDriver\Chrome\ChromeOptions;
+use Facebook\WebDriver\Exception\StaleElementReferenceException;
 use Facebook\WebDriver\Exception\WebDriverException;
 use Facebook\WebDriver\Interactions\WebDriverActions;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
@@ -19,6 +20,9 @@ use Symfony\Component\Process\Process;
 /** Headless Chromium on the pages of a running application. */
 final class Browser
 {
+    /** Seconds after which it is not a slow machine any more. */
+    private const PATIENCE = 120;
+
     private static ?self $shared = null;
 
     private ?string $signedIn = null;
@@ -66,12 +70,15 @@ final class Browser
 
     public static function start(string $address, bool $script = true): self
     {
-        $socket = stream_socket_server('tcp://127.0.0.1:0') ?: throw new RuntimeException('There is no free port.');
-        $port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
-        fclose($socket);
-        $process = new Process(['/usr/bin/chromedriver', "--port=$port", '--allowed-ips=127.0.0.1'], null, null, null, null);
+        $process = new Process(['/usr/bin/chromedriver', '--port=0', '--allowed-ips=127.0.0.1'], null, null, null, null);
         $process->start();
-        self::until(fn (): bool => @fsockopen('127.0.0.1', $port) !== false, 'ChromeDriver did not answer');
+        $port = 0;
+        self::until(function () use ($process, &$port): bool {
+            preg_match('/started successfully on port (\d+)/', $process->getOutput(), $said);
+            $port = (int) ($said[1] ?? 0);
+
+            return $port > 0;
+        }, 'ChromeDriver did not start');
         $profile = sys_get_temp_dir().'/kaiseki-chromium-'.bin2hex(random_bytes(6));
         $browser = new self($process, $port, $address, $profile, $script);
         register_shutdown_function($browser->quit(...));
@@ -159,21 +166,39 @@ final class Browser
 
     public function fill(string $selector, string $text): self
     {
-        $element = $this->element($selector);
-        $element->clear();
-        $element->sendKeys($text);
-
-        return $this;
+        return $this->with($selector, function (RemoteWebElement $element) use ($text): void {
+            $element->clear();
+            $element->sendKeys($text);
+        });
     }
 
     public function click(string $selector): self
     {
-        // In the middle of the page, as a person would have it: the bar at the foot lies over what is at the edge.
-        $element = $this->element($selector);
-        $this->script('arguments[0].scrollIntoView({block: "center", behavior: "instant"})', $element);
-        $element->click();
+        return $this->with($selector, function (RemoteWebElement $element): void {
+            // In the middle of the page, as a person would have it: the bar at the foot lies over what is at the edge.
+            $this->script('arguments[0].scrollIntoView({block: "center", behavior: "instant"})', $element);
+            $element->click();
+        });
+    }
 
-        return $this;
+    /**
+     * Does something with an element; again with the one in its place, where the page was drawn anew between finding and doing.
+     *
+     * @param  callable(RemoteWebElement): void  $do
+     */
+    private function with(string $selector, callable $do): self
+    {
+        for ($end = microtime(true) + self::PATIENCE; ; usleep(50_000)) {
+            try {
+                $do($this->element($selector));
+
+                return $this;
+            } catch (StaleElementReferenceException $stale) {
+                if (microtime(true) > $end) {
+                    throw $stale;
+                }
+            }
+        }
     }
 
     /** Presses the mouse on a thing, so far from its middle, moves it sideways, and lets go. */
@@ -304,7 +329,7 @@ final class Browser
 
     private static function until(callable $condition, string $complaint, ?callable $more = null): void
     {
-        for ($end = microtime(true) + 120; microtime(true) < $end; usleep(50_000)) {
+        for ($end = microtime(true) + self::PATIENCE; microtime(true) < $end; usleep(50_000)) {
             try {
                 if ($condition()) {
                     return;
