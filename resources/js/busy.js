@@ -1,7 +1,7 @@
 // Whatever takes over 300 ms shows that it is at work: what htmx asks for, and plain forms. What a page asks for by itself does not.
 const AFTER_MS = 300;
 const ONCE_IN_MS = 10000;
-const bar = document.querySelector('#progress');
+const bar = document.querySelector('#at-work');
 const asked = new Set();
 let timer = null;
 
@@ -15,7 +15,7 @@ function end() {
   bar.hidden = true;
 }
 
-const byItself = (element) => element.closest?.('[hx-trigger]')?.getAttribute('hx-trigger').startsWith('every') ?? false;
+const byItself = (element) => /^(every|load)/.test(element.closest?.('[hx-trigger]')?.getAttribute('hx-trigger') ?? '');
 
 document.addEventListener('htmx:beforeSend', (event) => {
   if (byItself(event.detail.elt)) return;

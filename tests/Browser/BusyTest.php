@@ -8,13 +8,13 @@ use Tests\Support\Instance;
 
 it('shows that it is at work while an answer is waited for, and takes a key that is pressed meanwhile', function (): void {
     $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/requests/2?show=when')->waitFor('svg.chart');
-    expect($browser->has('#progress:not([hidden])'))->toBeFalse();
+    expect($browser->has('#at-work:not([hidden])'))->toBeFalse();
     $browser->slowDown(2000);
     try {
-        $browser->press('t')->waitFor('#progress:not([hidden])');
+        $browser->press('t')->waitFor('#at-work:not([hidden])');
         $browser->script('document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "d", bubbles: true}))');
         $browser->waitForText('Look around'); // that of the first key, before that of the second
-        $browser->waitFor('#to-folder')->waitFor('#progress[hidden]');
+        $browser->waitFor('#to-folder')->waitFor('#at-work[hidden]');
         expect($browser->url())->toContain('show=where');
     } finally {
         $browser->slowDown(0);
@@ -29,11 +29,11 @@ it('sends a plain form once, however often it is clicked, and shows that it is a
         $browser->script(
             'sessionStorage.sent = 0; sessionStorage.shown = 0;'.
                 'window.addEventListener("submit", (e) => { if (!e.defaultPrevented) sessionStorage.sent++; });'.
-                'new MutationObserver(() => sessionStorage.shown++).observe(document.querySelector("#progress"), {attributes: true});'.
+                'new MutationObserver(() => sessionStorage.shown++).observe(document.querySelector("#at-work"), {attributes: true});'.
                 'const button = document.querySelector("form[action=\'/look-again\'] button");'.
                 'button.click(); setTimeout(() => button.click(), 50); setTimeout(() => button.click(), 100);',
         );
-        $sent = fn (): bool => $browser->has('#progress[hidden]') && $browser->script('return sessionStorage.shown') !== '0';
+        $sent = fn (): bool => $browser->has('#at-work[hidden]') && $browser->script('return sessionStorage.shown') !== '0';
         expect(Instance::waitUntil($sent))->toBeTrue(); // the browser answers again when the next page is there
     } finally {
         $browser->slowDown(0);
@@ -49,7 +49,7 @@ it('does not say that it is at work for what a page asks for by itself', functio
             'document.querySelector("#main").append(row); htmx.process(row); window.asked = 0;'.
             'document.addEventListener("htmx:beforeRequest", () => window.asked++);'.
             'window.shown = 0;'.
-            'new MutationObserver(() => window.shown++).observe(document.querySelector("#progress"), {attributes: true});',
+            'new MutationObserver(() => window.shown++).observe(document.querySelector("#at-work"), {attributes: true});',
     );
     $browser->slowDown(700);
     try {

@@ -17,7 +17,7 @@
 
 <body>
     <a class="skip" href="#main">Skip to the work</a>
-    <div id="progress" role="status" hidden><span class="visually-hidden">At work</span></div>
+    <div id="at-work" role="status" hidden><span class="visually-hidden">At work</span></div>
     <header class="bar">
         <a class="brand" href="/">Kaiseki</a>
         @auth
