@@ -21,14 +21,14 @@ Route::middleware('auth')->group(function (): void {
         Route::get('/estate', C\EstateController::class);
         Route::post('/look-again', C\LookAgainController::class);
         Route::get('/stores', C\StoreController::class);
-        Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show']);
+        Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show'])->can('view', 'store');
         Route::get('/kinds', C\KindController::class);
         Route::get('/use', C\UseController::class);
         Route::get('/activity', [C\ActivityController::class, 'index']);
         Route::get('/activity/{sort}/{id}', [C\ActivityController::class, 'show'])->whereNumber('id');
         Route::get('/proofs', [C\ProofController::class, 'index']);
     });
-    Route::post('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'update'])->can('handle', 'store');
+    Route::post('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'update'])->can('tend', 'store');
     Route::get('/workloads/{workload}', C\WorkloadController::class)->can('view', 'workload');
     Route::get('/workloads/{workload}/care', C\CareController::class)->can('view', 'workload');
     Route::post('/workloads/{workload}/approval', C\ApprovalRuleController::class)->can('view', 'workload');
@@ -49,8 +49,17 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/holds/{hold}/lift', [C\HoldController::class, 'destroy']);
     });
     Route::post('/sources', C\TakeUpController::class)->can('see-estate');
-    Route::post('/stores/{store:name}/checks', C\CheckPlanController::class)->can('handle', 'store');
+    Route::post('/stores/{store:name}/checks', C\CheckPlanController::class)->can('tend', 'store');
     Route::get('/search', C\SearchController::class);
+
+    Route::middleware('can:see-rights')->group(function (): void {
+        Route::get('/rights', [C\RightController::class, 'index']);
+        Route::get('/rights/{sort}/{id}', [C\RightController::class, 'show'])->whereNumber('id');
+        Route::get('/people', [C\PersonController::class, 'index']);
+        Route::get('/people/{user}', [C\PersonController::class, 'show']);
+    });
+    Route::post('/rights/{sort}/{id}', [C\RightController::class, 'update'])->whereNumber('id')->can('administer');
+    Route::post('/people/{user}', [C\PersonController::class, 'update'])->can('administer');
 
     Route::get('/sets/{backupSet}/file', C\TakeFileController::class)->can('open', 'backupSet');
     Route::get('/sets/{backupSet}/look', [C\LookController::class, 'show'])->can('open', 'backupSet');

@@ -17,5 +17,6 @@ final class People
         ['Milo Aske', 'milo@sorrelsound.example', 'requester', []],
         ['Petra Lund', 'petra@sorrelsound.example', 'approver', []],
         ['Sven Okoro', 'sven@sorrelsound.example', 'auditor', []],
+        ['Runa Holt', 'runa@sorrelsound.example', 'administrator', []],
     ];
 }

@@ -36,6 +36,9 @@ interface Kind
     /** @return class-string<\Illuminate\Support\ServiceProvider>|null */
     public function provider(): ?string;
 
+    /** @return list<class-string<\Illuminate\Database\Eloquent\Model&\App\Models\Target>> sorts of targets that it brings */
+    public function targets(): array;
+
     public function judge(Points $points): Judge;
 
     public function source(Workload $workload): Source;

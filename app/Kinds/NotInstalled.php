@@ -54,6 +54,11 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
         return null;
     }
 
+    public function targets(): array
+    {
+        return [];
+    }
+
     public function judge(Points $points): Judge
     {
         return $this;

@@ -4,8 +4,10 @@ declare(strict_types=1);
 
 namespace App\Kinds;
 
+use App\Models\Right;
 use App\Models\User;
 use App\Models\Workload;
+use App\Rights\PersonRights;
 
 /**
  * Every place that an order would write to, replace or delete. Rights, the second person and holds ask this, never the request's workload
@@ -41,11 +43,13 @@ final readonly class Touched
     /** Why somebody may not order this, whose places these are not; null if they may. */
     public function refusedTo(User $user): ?string
     {
-        foreach ($user->isLimited() ? $this->places : [] as $place) {
-            $sees = fn (Workload $workload): bool => $user->sees($workload->group);
-            if ($place->around !== null && array_filter($place->around, $sees) === []) {
-                return ucfirst("{$place->on} belongs to no workload of yours.");
+        $reach = PersonRights::of($user);
+        foreach ($this->places as $place) {
+            $because = $place->on === null ? null : $reach->refuses(Right::Write, $place->on);
+            if ($because !== null) {
+                return $because;
             }
+            $sees = fn (Workload $workload): bool => $user->sees($workload->group);
             if (! $place->isShared && count(array_filter($place->originals, $sees)) < count($place->originals)) {
                 return "In {$place->in} lies the original of a workload that is not yours.";
             }

@@ -19,12 +19,41 @@ use Illuminate\Database\Eloquent\Model;
  * @property string|null $fingerprint
  * @property CarbonImmutable|null $tested_at
  */
-final class Host extends Model
+final class Host extends Model implements Target
 {
+    use BelongsToGroups;
+
     protected $guarded = [];
 
     protected function casts(): array
     {
         return ['tested_at' => 'immutable_datetime'];
+    }
+
+    public static function sort(): string
+    {
+        return 'host';
+    }
+
+    public function whereabouts(): string
+    {
+        return $this->kind === 'sftp' ? "{$this->user}@{$this->address}:{$this->port}{$this->folder}" : $this->folder;
+    }
+
+    public function originals(): array
+    {
+        return array_values(
+            Workload::query()
+                ->whereNotNull('source')
+                ->get()
+                ->filter(fn (Workload $workload): bool => $this->holds((string) $workload->source))
+                ->all(),
+        );
+    }
+
+    /** Whether a folder of this machine lies in what may be written to of it. */
+    public function holds(string $folder): bool
+    {
+        return $this->kind === 'folder' && str_starts_with(rtrim($folder, '/').'/', rtrim($this->folder, '/').'/');
     }
 }

@@ -140,10 +140,10 @@ final class RecoveryRequest extends Model
     public static function seenBy(User $user): Builder
     {
         $query = self::query();
-        if ($user->role === Role::Requester) {
+        if (! $user->seesWork()) {
             return $query->where('requester_id', $user->id);
         }
-        if ($user->workload_groups !== null) {
+        if ($user->isLimited()) {
             $query->where(
                 fn (Builder $q) => $q
                     ->whereNull('workload_id')

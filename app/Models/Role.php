@@ -14,4 +14,12 @@ enum Role: string
     case Approver = 'approver';
     /** Reads proofs and the trail, changes nothing. */
     case Auditor = 'auditor';
+    /** Says who may reach what; sees no workload, no request and no content. */
+    case Administrator = 'administrator';
+
+    /** @return list<self> those to whom rights on targets can be given */
+    public static function withRights(): array
+    {
+        return [self::Operator, self::Approver];
+    }
 }

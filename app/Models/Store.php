@@ -23,12 +23,29 @@ use Illuminate\Database\Eloquent\Model;
  * @property string|null $check_until
  * @property string $check_zone
  */
-final class Store extends Model
+final class Store extends Model implements Target
 {
+    use BelongsToGroups;
+
     protected $guarded = [];
 
     protected function casts(): array
     {
         return ['options' => 'array', 'read_only' => 'boolean', 'read_mb_s' => 'float', 'setup_s' => 'float'];
+    }
+
+    public static function sort(): string
+    {
+        return 'store';
+    }
+
+    public function whereabouts(): string
+    {
+        return $this->root;
+    }
+
+    public function originals(): array
+    {
+        return [];
     }
 }

@@ -27,15 +27,33 @@ final class User extends Authenticatable
         return ['password' => 'hashed', 'role' => Role::class, 'workload_groups' => 'array', 'locked_at' => 'immutable_datetime'];
     }
 
-    /** Whether they may see only some of the workloads. */
+    /** Whether the work of the desk is theirs to see, within their groups: not of who only asks, or only says who may reach what. */
+    public function seesWork(): bool
+    {
+        return $this->role !== Role::Requester && $this->role !== Role::Administrator;
+    }
+
+    /** Whether they see every group; an administrator sees none. */
+    public function seesAllGroups(): bool
+    {
+        return $this->workload_groups === null && $this->role !== Role::Administrator;
+    }
+
+    /** Whether they may see only some of the workloads, or none. */
     public function isLimited(): bool
     {
-        return $this->workload_groups !== null;
+        return ! $this->seesAllGroups();
+    }
+
+    /** @return list<string> groups that a person who is limited sees */
+    public function groups(): array
+    {
+        return $this->role === Role::Administrator ? [] : $this->workload_groups ?? [];
     }
 
     /** Whether workloads of this group are among those the person may see. */
     public function sees(string $group): bool
     {
-        return $this->workload_groups === null || in_array($group, $this->workload_groups, true);
+        return $this->seesAllGroups() || in_array($group, $this->groups(), true);
     }
 }

@@ -72,6 +72,6 @@ final class Workload extends Model
     {
         $query = self::query();
 
-        return $user->workload_groups === null ? $query : $query->whereIn('group', $user->workload_groups);
+        return $user->seesAllGroups() ? $query : $query->whereIn('group', $user->groups());
     }
 }

@@ -7,12 +7,16 @@ namespace App\Orders;
 use App\Care\Expiry;
 use App\Care\KeepRules;
 use App\Jobs\PutBackRun;
+use App\Kinds\Targets;
 use App\Models\Consent;
+use App\Models\Right;
+use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\Rights\RightsBook;
 use App\Sets\CannotRegister;
 use App\Words;
 use InvalidArgumentException;
@@ -27,6 +31,8 @@ enum Deeds: string
     case Delete = 'delete';
 
     case PutBackChanged = 'put-back-changed';
+
+    case Rights = 'rights';
 
     /**
      * Does it.
@@ -44,6 +50,7 @@ enum Deeds: string
             self::Keep => self::keep($workload, $detail, $by),
             self::Delete => self::delete($workload, $detail, $by),
             self::PutBackChanged => self::putBack($workload, $detail, $by),
+            self::Rights => self::giveRights($detail, $by),
         };
     }
 
@@ -103,6 +110,15 @@ enum Deeds: string
         PutBackRun::dispatch($run->id, true);
 
         return 'It is being put back.';
+    }
+
+    /** @param  array<string, mixed>  $detail */
+    private static function giveRights(array $detail, User $by): string
+    {
+        $target = Targets::find((string) $detail['sort'], (int) $detail['target']) ?? throw CannotOrder::because('That target is gone.');
+        $rights = array_map(Right::from(...), array_values((array) $detail['rights']));
+
+        return RightsBook::settle($target, (string) $detail['group'], Role::from((string) $detail['role']), $rights, $by);
     }
 
     /**

@@ -12,7 +12,7 @@ final class ConsentPolicy
 {
     public function view(User $user, Consent $consent): bool
     {
-        return $user->can('view', $consent->workload);
+        return $user->can('view', $consent->workload) || $user->id === $consent->asked_by;
     }
 
     /** Never who asked; and of the two, one is an approver. */

@@ -22,7 +22,7 @@ final class RecoveryRequestPolicy
     /** Sees the work on it: points, paths, runs. Who only asked sees what they asked, and what came of it. */
     public function look(User $user, RecoveryRequest $request): bool
     {
-        return $user->role !== Role::Requester && ($request->workload === null || $user->sees($request->workload->group));
+        return $user->seesWork() && ($request->workload === null || $user->sees($request->workload->group));
     }
 
     public function create(User $user): bool

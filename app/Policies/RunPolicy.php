@@ -13,7 +13,7 @@ final class RunPolicy
     /** Sees the run and its proof. */
     public function view(User $user, Run $run): bool
     {
-        return $user->role !== Role::Requester && $user->sees($run->workload->group);
+        return $user->sees($run->workload->group) && $user->seesWork();
     }
 
     /** Hears what came of it, as the one who asked for it. */
@@ -24,13 +24,13 @@ final class RunPolicy
 
     public function stop(User $user, Run $run): bool
     {
-        return $user->role === Role::Operator && $user->sees($run->workload->group);
+        return $user->sees($run->workload->group) && $user->role === Role::Operator;
     }
 
     /** Stops it while it is at work, or before it begins: an approver too. */
     public function halt(User $user, Run $run): bool
     {
-        return in_array($user->role, [Role::Operator, Role::Approver], true) && $user->sees($run->workload->group);
+        return $user->sees($run->workload->group) && in_array($user->role, [Role::Operator, Role::Approver], true);
     }
 
     /** Takes the archive of a download order: the requester too, since it is for them. */

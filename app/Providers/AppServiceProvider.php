@@ -51,7 +51,9 @@ final class AppServiceProvider extends ServiceProvider
         Gate::policy(Run::class, RunPolicy::class);
         Gate::policy(Store::class, StorePolicy::class);
         Gate::policy(Consent::class, ConsentPolicy::class);
-        // The estate, its stores and its proofs: for everybody but who only asks.
-        Gate::define('see-estate', fn (User $user): bool => $user->role !== Role::Requester);
+        // The estate, its stores and its proofs: for everybody but who only asks, or says who may reach what.
+        Gate::define('see-estate', fn (User $user): bool => $user->seesWork());
+        Gate::define('see-rights', fn (User $user): bool => in_array($user->role, [Role::Administrator, Role::Auditor], true));
+        Gate::define('administer', fn (User $user): bool => $user->role === Role::Administrator);
     }
 }

@@ -12,10 +12,12 @@ use App\Kinds\Source;
 use App\Models\Check;
 use App\Models\Hold;
 use App\Models\Making;
+use App\Models\Right;
 use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
+use App\Rights\PersonRights;
 use App\Stores\OpenStores;
 use App\Words;
 use Illuminate\Support\Collection;
@@ -114,7 +116,11 @@ final class CareView
     /** @return Collection<int, Store> */
     public function ours(): Collection
     {
-        return (new OpenStores)->all()->filter(fn (Store $store): bool => ! $store->read_only && $this->user->can('handle', $store));
+        $reach = PersonRights::of($this->user);
+
+        return (new OpenStores)
+            ->all()
+            ->filter(fn (Store $store): bool => ! $store->read_only && $reach->may(Right::Write, $store));
     }
 
     /** @return Collection<int, stdClass> */

@@ -6,10 +6,11 @@ namespace App\View;
 
 use App\Models\CartridgeCall;
 use App\Models\Lane;
+use App\Models\Right;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
-use App\People\TargetReach;
+use App\Rights\PersonRights;
 use App\Sets\RatesNow;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
@@ -29,6 +30,8 @@ final class StoresView
 
     private readonly OpenStores $open;
 
+    private readonly PersonRights $reach;
+
     /** @var array<int, array{int, int, int, int}>|null see held() */
     private ?array $held = null;
 
@@ -38,6 +41,7 @@ final class StoresView
     public function __construct(private readonly User $user)
     {
         $this->rates = RatesNow::read();
+        $this->reach = PersonRights::of($user);
         $this->open = new OpenStores;
         foreach (
             DB::table('rate_measurements')
@@ -55,9 +59,14 @@ final class StoresView
     /** @return Collection<int, Store> those on which something lies that the person may see; all for who sees everything */
     private function seen(): Collection
     {
-        $seen = $this->user->isLimited() ? (new TargetReach($this->user))->stores()->pluck('id')->all() : null;
+        $seen = $this->user->isLimited() ? $this->reach->stores()->pluck('id')->all() : null;
 
         return $this->open->all()->filter(fn (Store $store): bool => $seen === null || in_array($store->id, $seen, true))->values();
+    }
+
+    public function mayTend(Store $store): bool
+    {
+        return $this->reach->may(Right::Tend, $store);
     }
 
     /** Copies that the person may see. */

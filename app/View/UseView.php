@@ -8,7 +8,7 @@ use App\Care\HeldDays;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
-use App\People\TargetReach;
+use App\Rights\PersonRights;
 use Illuminate\Pagination\LengthAwarePaginator;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
@@ -34,7 +34,7 @@ final class UseView
             ->whereNotNull('held')
             ->pluck('held', 'workload_id');
         $this->held = $held->map(fn (string $json): array => (array) json_decode($json, true))->all();
-        $seen = $user->isLimited() ? (new TargetReach($user))->stores()->pluck('id') : null;
+        $seen = $user->isLimited() ? PersonRights::of($user)->stores()->pluck('id') : null;
         $this->stores = Store::query()->when($seen !== null, fn ($query) => $query->whereIn('id', $seen))->orderBy('name')->get();
     }
 

@@ -10,10 +10,12 @@ use App\Models\Approval;
 use App\Models\CartridgeCall;
 use App\Models\Consent;
 use App\Models\RecoveryRequest;
+use App\Models\Right;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
+use App\Rights\PersonRights;
 use App\Runs\SetAsides;
 use Illuminate\Database\Eloquent\Builder;
 
@@ -39,6 +41,7 @@ final class WaitingThings
         $waiting = new self($user);
         $things = match ($user->role) {
             Role::Requester => $waiting->answers(),
+            Role::Administrator => [],
             Role::Auditor => $waiting->concerns(),
             Role::Approver => [...$waiting->approvals(), ...$waiting->consents()],
             Role::Operator => [
@@ -110,9 +113,10 @@ final class WaitingThings
     private function cartridges(): array
     {
         $things = [];
+        $reach = PersonRights::of($this->user);
         $calls = CartridgeCall::query()->with('store')->whereNull('arrived_at')->orderBy('asked_at')->limit(self::EACH)->get();
         foreach ($calls as $call) {
-            if ($this->user->can('handle', $call->store)) {
+            if ($reach->may(Right::Tend, $call->store)) {
                 $things[] = new WaitingThing(
                     $call->run_id === null ? 55 : 95,
                     "cartridge {$call->label}",

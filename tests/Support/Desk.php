@@ -8,9 +8,14 @@ use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
+use App\Models\Right;
 use App\Models\Role;
+use App\Models\Store;
+use App\Models\Target;
+use App\Models\TargetRight;
 use App\Models\User;
 use App\Models\Workload;
+use Illuminate\Database\Eloquent\Model;
 use Tests\TestCase;
 
 /** A desk in small: a workload with a live original, two sets of it, a request, and the people around it. */
@@ -45,6 +50,7 @@ final class Desk
         $test->kaiseki('adopt', $this->archives->folder, '--as=crew');
         $this->live = $test->scratch()->folder('hosts/crew/files');
         Workload::query()->update(['source' => $this->live, 'group' => 'crew office']);
+        Store::query()->get()->each(fn (Store $store) => self::belongs($store, 'crew office'));
         $this->operator = $this->person(Role::Operator);
         $this->requester = $this->person(Role::Requester);
         $this->request = RecoveryRequest::query()
@@ -74,6 +80,15 @@ final class Desk
             'password' => 'tide-table-9',
             'zone' => 'Europe/Oslo',
         ]);
+    }
+
+    /** From now on a target belongs to these groups alone, and their operators may do everything with it. */
+    public static function belongs(Target&Model $target, string ...$groups): void
+    {
+        TargetRight::of($target)->delete();
+        foreach ($groups as $group) {
+            TargetRight::give($target, $group, Role::Operator, Right::cases());
+        }
     }
 
     /** What the order is at this moment, as the page would show it. */

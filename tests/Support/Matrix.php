@@ -12,7 +12,7 @@ final class Matrix
 {
     public const ACTORS = [
         'guest', 'asker', 'requester all', 'requester else', 'operator all', 'operator own', 'operator else',
-        'approver all', 'approver own', 'approver else', 'auditor all', 'auditor own', 'auditor else',
+        'approver all', 'approver own', 'approver else', 'auditor all', 'auditor own', 'auditor else', 'administrator all',
     ];
 
     /** Works the desk, for what they see. */
@@ -24,7 +24,10 @@ final class Matrix
     /** Everybody but who only asks. */
     private const ESTATE = [...self::SEEING, 'operator else', 'approver else', 'auditor else'];
 
-    private const SIGNED_IN = [...self::ESTATE, 'asker', 'requester all', 'requester else'];
+    private const SIGNED_IN = [...self::ESTATE, 'asker', 'requester all', 'requester else', 'administrator all'];
+
+    /** Sees who may reach what. */
+    private const RIGHTS = ['auditor all', 'auditor own', 'auditor else', 'administrator all'];
 
     private const SECOND = ['operator all', 'approver all', 'approver own'];
 
@@ -51,10 +54,19 @@ final class Matrix
             'GET activity/{sort}/{id}' => [self::SEEING, []],
             'GET proofs' => [self::ESTATE, []],
             'GET search' => [self::SIGNED_IN, ['q' => 'roster']],
-            'GET stores/{store}/cartridges/{label}' => [self::ESTATE, []],
+            'GET stores/{store}/cartridges/{label}' => [self::SEEING, []],
             'POST stores/{store}/cartridges/{label}' => [self::OPERATORS, ['do' => 'out']],
             'POST stores/{store}/checks' => [self::OPERATORS, ['mb' => 10, 'from' => '02:00', 'until' => '05:00']],
             'POST sources' => [['operator all', 'operator own', 'operator else'], ['sources' => ['nothing']]],
+            'GET rights' => [self::RIGHTS, ['of' => 'crew']],
+            'GET rights/{sort}/{id}' => [self::RIGHTS, []],
+            'POST rights/{sort}/{id}' => [
+                ['administrator all'],
+                ['group' => 'piers', 'role' => 'operator', 'may' => ['read'], 'do' => 'give'],
+            ],
+            'GET people' => [self::RIGHTS, []],
+            'GET people/{user}' => [self::RIGHTS, []],
+            'POST people/{user}' => [['administrator all'], ['role' => 'operator', 'sees' => 'some', 'groups' => ['piers']]],
             ...self::ofWorkload(), ...self::ofSet(), ...self::ofRequest(), ...self::ofRun(),
             'GET approvals/{approval}' => [self::SEEING, []],
             'POST approvals/{approval}' => [self::SECOND, ['do' => 'refuse', 'words' => 'Not now']],

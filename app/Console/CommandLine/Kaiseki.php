@@ -24,6 +24,7 @@ final class Kaiseki extends Application
             new PointList,
             new Restore,
             new HostAdd,
+            new RightsCommand,
             new SetAsideCommand,
             new HandSheet,
             new Resume,

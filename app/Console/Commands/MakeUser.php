@@ -6,17 +6,16 @@ namespace App\Console\Commands;
 
 use App\Instance;
 use App\Models\Role;
-use App\Models\TrailEntry;
 use App\Models\User;
+use App\People\Account;
 use App\People\Password;
 use Illuminate\Console\Command;
-use Illuminate\Support\Facades\DB;
 
 /** Makes a person who may sign in, or changes what it is told to of one, and nothing else. */
 final class MakeUser extends Command
 {
     protected $signature = 'kaiseki:user {email} {--name= : how the person is called}
-        {--role= : operator, requester, approver or auditor; a new person is an operator without it}
+        {--role= : operator, requester, approver, auditor or administrator; a new person is an operator without it}
         {--group=* : workload groups they may see, in place of those they saw} {--all-groups : they may see all}
         {--zone= : their time zone} {--new-password : asks for another password} {--lock : they cannot sign in until --unlock} {--unlock}';
 
@@ -44,24 +43,11 @@ final class MakeUser extends Command
             }
             $user->setAttribute('password', $password);
         }
-        $changed = array_keys($user->getDirty());
-        DB::transaction(function () use ($user, $isNew, $changed): void {
-            $user->save();
-            // What somebody may see and do is asked anew: they sign in again.
-            DB::table('sessions')->where('user_id', $user->id)->delete();
-            TrailEntry::add($this->told($user, $isNew, $changed), null, null);
-        });
+        $told = Account::save($user, null);
         touch(Instance::path('has-users'));
-        $this->info($this->told($user, $isNew, $changed).($user->locked_at === null ? '' : ' They are locked, and cannot sign in.'));
+        $this->info($told.($user->locked_at === null ? '' : ' They are locked, and cannot sign in.'));
 
         return 0;
-    }
-
-    /** @param  list<string>  $changed */
-    private function told(User $user, bool $isNew, array $changed): string
-    {
-        return $isNew ? "{$user->email} may sign in as {$user->role->value}."
-            : "Of {$user->email} changed: ".($changed === [] ? 'nothing' : implode(', ', $changed)).'. Their sessions were ended.';
     }
 
     /** What cannot be of what was said; null if all of it can. */
@@ -72,7 +58,9 @@ final class MakeUser extends Command
 
         return match (true) {
             ! $isAddress => 'The first word is an address, such as ines@sorrelsound.example.',
-            $role !== null && Role::tryFrom((string) $role) === null => 'The role is operator, requester, approver or auditor.',
+            $role !== null && Role::tryFrom((string) $role) === null => 'The role is one of '.
+                implode(', ', array_column(Role::cases(), 'value')).
+                '.',
             $zone !== null && ! in_array($zone, timezone_identifiers_list(), true) => "There is no zone \"$zone\".",
             $this->option('lock') && $this->option('unlock') => 'Either --lock or --unlock.',
             $this->option('all-groups') && $this->option('group') !== [] => 'Either --all-groups or --group.',

@@ -24,7 +24,7 @@ final class BringNearController
         $copies = Kinds::ofRequest($recoveryRequest)->sheet($recoveryRequest)->copies();
         $store = $copies?->nearStore();
         $far = $copies?->farSets() ?? [];
-        if ($store === null || $far === [] || $user->cannot('handle', $store)) {
+        if ($store === null || $far === [] || $user->cannot('write', $store)) {
             return $back->withErrors([
                 'bring' => $far === []
                         ? 'Nothing has to be brought: all of it is read beside the target.'

@@ -8,7 +8,6 @@ use App\Models\CartridgeCall;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
-use App\People\TargetReach;
 use App\Runs\Shelf;
 use App\Sets\OnCartridge;
 use App\Stores\CartridgeStore;
@@ -33,7 +32,7 @@ final class CartridgeController
             'store' => $store, 'cartridge' => self::cartridge($store, $label), 'zone' => $user->zone,
             'contents' => OnCartridge::of($store, $label, Workload::seenBy($user)->pluck('id')->all()),
             'calls' => $calls->filter(fn (CartridgeCall $call): bool => $call->run === null || $user->can('view', $call->run)),
-            'canHandle' => $user->can('handle', $store) && (new TargetReach($user))->cartridge($store, $label),
+            'canHandle' => $user->can('tend', $store),
         ]);
     }
 
@@ -43,7 +42,6 @@ final class CartridgeController
         $user = $request->user();
         assert($user instanceof User);
         self::cartridge($store, $label);
-        abort_unless((new TargetReach($user))->cartridge($store, $label), 403);
         try {
             switch ($request->string('do')->value()) {
                 case 'call':

@@ -22,7 +22,7 @@ final class KeepRuleController
         $user = $request->user();
         assert($user instanceof User);
         $store = $request->filled('store') ? Store::query()->findOrFail($request->integer('store')) : null;
-        abort_unless($store === null || $user->can('handle', $store), 403);
+        abort_unless($store === null || $user->can('tend', $store), 403);
         $rule = trim($request->string('rule')->value());
         $everyNight = $request->boolean('every_night');
         try {

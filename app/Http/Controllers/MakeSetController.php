@@ -24,7 +24,7 @@ final class MakeSetController
             return back()->withErrors(['level' => 'A set of it is being made already.']);
         }
         $store = Store::query()->findOrFail($request->integer('store'));
-        abort_unless($user->can('handle', $store), 403);
+        abort_unless($user->can('write', $store), 403);
         $schedule = Schedule::query()->where('workload_id', $workload->id)->first();
         MakeSet::begin($workload, $store, $request->string('level')->value(), 'by hand', $user, $schedule);
 

@@ -23,7 +23,7 @@ final class ScheduleController
         assert($user instanceof User);
         $store = Store::query()->findOrFail($request->integer('store'));
         $others = Store::query()->whereIn('id', $request->input('copy_to', []))->get();
-        abort_unless($others->every(fn (Store $one): bool => $user->can('handle', $one)) && $user->can('handle', $store), 403);
+        abort_unless($others->every(fn (Store $one): bool => $user->can('write', $one)) && $user->can('write', $store), 403);
         $now = Schedule::query()->where('workload_id', $workload->id)->first();
         try {
             // What is run on the machine of a source is not decided in a browser: the commands stay as the command line set them.

@@ -15,9 +15,10 @@ use Symfony\Component\HttpKernel\Exception\UnprocessableEntityHttpException;
  */
 final class PlainParameters
 {
-    /** The fields that are lists, and at the end of which address they may be. */
+    /** The fields that are lists, and at which addresses they may be. */
     private const LISTS = [
-        'sources' => '/sources', 'copy_to' => '/schedule', 'from' => '/copies', 'paths' => '/select', 'tables' => '/database',
+        'sources' => '~/sources$~D', 'copy_to' => '~/schedule$~D', 'from' => '~/copies$~D', 'paths' => '~/select$~D',
+        'tables' => '~/database$~D', 'may' => '~^/rights/[a-z]+/\d+$~D', 'groups' => '~^/people/\d+$~D',
     ];
 
     /** The fields that are names of files: bytes, whatever they spell. */
@@ -44,7 +45,7 @@ final class PlainParameters
     private static function refuseOdd(string $name, mixed $value, string $path): void
     {
         if (is_array($value)) {
-            if (! isset(self::LISTS[$name]) || ! str_ends_with($path, self::LISTS[$name])) {
+            if (preg_match(self::LISTS[$name] ?? '~$^~', $path) !== 1) {
                 throw new UnprocessableEntityHttpException("\"$name\" is one value, and no list.");
             }
             foreach ($value as $key => $one) {

@@ -4,8 +4,13 @@ declare(strict_types=1);
 
 namespace App\Http\Requests;
 
+use App\Models\Copy;
+use App\Models\RecoveryRequest;
+use App\Models\Right;
+use App\Models\Store;
 use App\Models\User;
-use App\People\TargetReach;
+use App\Rights\PersonRights;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Foundation\Http\FormRequest;
 use Illuminate\Validation\Rule;
 
@@ -28,6 +33,21 @@ final class CopiesRequest extends FormRequest
         $user = $this->user();
         assert($user instanceof User);
 
-        return (new TargetReach($user))->stores()->whereIn('id', array_map(intval(...), $chosen))->orderBy('name')->pluck('name')->all();
+        $may = $which === 'use' ? PersonRights::of($user)->stores(Right::Read) : $this->holding();
+
+        return $may->whereIn('id', array_map(intval(...), $chosen))->orderBy('name')->pluck('name')->all();
+    }
+
+    /**
+     * To leave a store alone needs no right on it.
+     *
+     * @return Builder<Store> those that hold copies of what the request is about
+     */
+    private function holding(): Builder
+    {
+        $request = $this->route('recoveryRequest');
+        assert($request instanceof RecoveryRequest);
+
+        return Store::query()->whereIn('id', Copy::query()->where('workload_id', $request->workload_id)->select('store_id'));
     }
 }

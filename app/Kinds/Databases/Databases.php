@@ -11,6 +11,7 @@ use App\Kinds\Databases\Order\DatabaseSaid;
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Page\DatabaseSheetView;
 use App\Kinds\Databases\Run\DatabaseCarrier;
+use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\DatabaseSource;
 use App\Kinds\Databases\Terminal\DatabaseTerminal;
 use App\Kinds\ExportedParts;
@@ -66,6 +67,11 @@ final class Databases implements Kind
     public function provider(): string
     {
         return DatabasesProvider::class;
+    }
+
+    public function targets(): array
+    {
+        return [DatabaseServer::class];
     }
 
     public function judge(Points $points): Judge

@@ -63,6 +63,11 @@ final class Files implements Kind
         return FilesProvider::class;
     }
 
+    public function targets(): array
+    {
+        return [];
+    }
+
     public function judge(Points $points): Judge
     {
         return new TreeJudge($points);

@@ -7,12 +7,12 @@ namespace App\Trees\Run;
 use App\Hosts\HostCommand;
 use App\Models\Run;
 use App\Models\TrailEntry;
-use App\People\TargetReach;
 use App\Runs\Measurements;
 use App\Runs\RunFiles;
 use App\Runs\RunLedger;
 use App\Runs\RunMustWait;
 use App\Runs\RunProgress;
+use App\Runs\RunRefusal;
 use App\Runs\SetAsides;
 use App\Runs\Shelf;
 use App\Runs\TargetLock;
@@ -135,7 +135,7 @@ final class RunCarrier
         if ($plan->download !== '') {
             throw UnableToRestore::targetUnfit('a download', 'it is sent when it is asked for in the browser');
         }
-        TargetReach::refuseRun($run);
+        RunRefusal::check($run);
         $this->ledger->step(0, function () use ($plan): string {
             TargetLock::take($plan->target, $plan->host);
 

@@ -1,4 +1,5 @@
 @use('App\View\Asset')
+@use('App\View\Places')
 @props(['title', 'here' => ''])
 <!doctype html>
 <html lang="en">
@@ -22,9 +23,7 @@
         <a class="brand" href="/">Kaiseki</a>
         @auth
             <nav aria-label="Main">
-                @php($places = auth()->user()->can('see-estate') ? ['/estate' => 'Estate', '/stores' => 'Stores',
-                    '/activity' => 'Activity', '/proofs' => 'Proofs'] : [])
-                @foreach (['/' => 'Desk'] + $places as $url => $name)
+                @foreach (Places::of(auth()->user()) as $url => $name)
                     <a href="{{ $url }}" @if ($here === $name) aria-current="page" @endif>{{ $name }}</a>
                 @endforeach
             </nav>

@@ -79,7 +79,7 @@
                                 @endif
                             </td>
                             <td>
-                                @can('handle', $store)
+                                @if ($view->mayTend($store))
                                     <form class="line-form my-0" method="post" action="/stores/{{ $store->name }}/checks">@csrf<input
                                             class="form-control mono" name="mb" size="6" placeholder="none"
                                             aria-label="MB a night on {{ $store->name }}"
@@ -94,7 +94,7 @@
                                     @else{{ $store->check_bytes_a_night === null ? 'not planned'
                                         : Words::size($store->check_bytes_a_night) . ' between ' . $store->check_from . ' and '
                                         . $store->check_until }}
-                                @endcan
+                                @endif
                             </td>
                         </tr>
                     @endforeach
@@ -162,12 +162,12 @@
                                     @if ($call !== null)
                                         <span class="attention">since <x-moment :at="$call->asked_at" :zone="$zone"
                                                 :offset="false" />{{ $call->run_id === null ? '' : ", run {$call->run_id} waits" }}</span>
-                                        @can('handle', $store)
+                                        @if ($view->mayTend($store))
                                             <form class="d-inline" method="post"
                                                 action="/stores/{{ $store->name }}/cartridges/{{ $cartridge->label }}">@csrf<button
                                                     class="btn btn-sm btn-outline-primary" name="do" value="arrived">It has
                                                     arrived</button></form>
-                                        @endcan
+                                        @endif
                                     @endif
                                 </td>
                             </tr>

@@ -7,6 +7,7 @@ use App\Models\Consent;
 use App\Models\Hold;
 use App\Models\Role;
 use App\Models\Run;
+use App\Models\Store;
 use App\Models\Workload;
 use App\Orders\Approvals;
 use App\Trees\Run\RunCarrier;
@@ -51,7 +52,8 @@ beforeEach(function (): void {
     $other = $this->desk->person(Role::Operator);
     $workload = Workload::query()->value('id');
     $this->ids = [
-        '{store}' => 'vault', '{label}' => 'HV1', '{sort}' => 'restored', '{id}' => $run->id,
+        '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$run->id}", '{user}' => $this->desk->requester->id,
+        'rights/{sort}/{id}' => 'rights/store/'.Store::query()->value('id'),
         '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id,
         '{hold}' => Hold::query()->create(['set_id' => $this->desk->set(0)->id, 'reason' => 'kept', 'user_id' => null])->id,
         '{recoveryRequest}' => $this->desk->request->id,

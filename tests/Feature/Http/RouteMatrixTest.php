@@ -50,6 +50,9 @@ beforeEach(function (): void {
         'bytes' => 1, 'gzipped' => true, 'state' => 'ok',
     ]);
     $this->host = Host::query()->create(['name' => 'crew', 'kind' => 'folder', 'folder' => $this->desk->live, 'site' => 'boathouse']);
+    foreach ([...Store::query()->get(), $this->host] as $target) {
+        Desk::belongs($target, 'crew office');
+    }
     $groups = ['all' => null, 'own' => ['crew office'], 'else' => ['piers']];
     $this->actors = ['guest' => null, 'asker' => $this->desk->requester];
     foreach (array_slice(Matrix::ACTORS, 2) as $actor) {
@@ -77,7 +80,9 @@ beforeEach(function (): void {
     $this->hold = Hold::query()->create(['set_id' => $set->id, 'reason' => 'kept', 'user_id' => null]);
     $this->desk->request->update(['state' => 'open']);
     $this->ids = [
-        '{store}' => 'vault', '{label}' => 'HV1', '{sort}' => 'restored', '{id}' => $done->id,
+        '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$done->id}",
+        'rights/{sort}/{id}' => "rights/host/{$this->host->id}",
+        '{user}' => $this->desk->requester->id,
         '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
         '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
         '{approval}' => $this->approval->id,

@@ -5,8 +5,10 @@ declare(strict_types=1);
 use App\Models\Approval;
 use App\Models\Consent;
 use App\Models\RecoveryRequest;
+use App\Models\Right;
 use App\Models\Role;
 use App\Models\Run;
+use App\Models\TargetRight;
 use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Support\Facades\Gate;
@@ -90,7 +92,7 @@ it('has every ability of every policy in the table', function (): void {
             $abilities[] = $names[basename($file, 'Policy.php')].'.'.$method->getName();
         }
     }
-    $otherwise = ['request.create', 'request.answer', 'store.handle']; // below
+    $otherwise = ['request.create', 'request.answer', 'store.view', 'store.tend', 'store.write']; // below
     expect(array_values(array_diff($abilities, array_keys(MAY), $otherwise)))->toBe([])
         ->and(array_values(array_diff([...array_keys(MAY), ...$otherwise], $abilities)))->toBe([]);
 });
@@ -141,11 +143,23 @@ it('lets a request that is about nothing yet be worked on by any operator, whate
         ->and(($this->may)($this->person(Role::Requester), 'request.view'))->toBeFalse();
 });
 
-it('lets operators handle the stores that hold something they see', function (): void {
+it('lets somebody do with a store what a rule gives to their role in a group that they see', function (): void {
     $store = App\Models\Store::query()->sole();
-    $may = fn (User $user): bool => Gate::forUser($user)->allows('handle', $store);
-    expect($may($this->person(Role::Operator)))->toBeTrue()
-        ->and($may($this->person(Role::Operator, [$this->on['workload']->group])))->toBeTrue()
-        ->and($may($this->person(Role::Operator, ['engine room'])))->toBeFalse()
-        ->and($may($this->person(Role::Auditor)))->toBeFalse();
+    $group = $this->on['workload']->group;
+    TargetRight::of($store)->delete();
+    TargetRight::give($store, $group, Role::Operator, [Right::Write]);
+    TargetRight::give($store, $group, Role::Approver, [Right::Tend, Right::Write]);
+    $may = fn (Role $role, ?array $groups): string => implode(' ', array_filter(
+        ['view', 'tend', 'write'],
+        fn (string $what): bool => Gate::forUser($this->person($role, $groups))->allows($what, $store),
+    ));
+    foreach ([null, [$group]] as $groups) {
+        expect($may(Role::Operator, $groups))->toBe('view write')
+            ->and($may(Role::Approver, $groups))->toBe('view tend') // an order is never an approver's own
+            ->and($may(Role::Auditor, $groups))->toBe('view')
+            ->and($may(Role::Administrator, $groups))->toBe('');
+    }
+    foreach (Role::cases() as $role) {
+        expect($may($role, ['engine room']))->toBe('', $role->value);
+    }
 });

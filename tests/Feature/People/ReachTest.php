@@ -6,17 +6,18 @@ use App\Jobs\CarryOutRun;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Files\Order\FilesSaid;
 use App\Models\CartridgeCall;
-use App\Models\Copy;
 use App\Models\Host;
+use App\Models\Right;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\Schedule;
 use App\Models\Store;
+use App\Models\TargetRight;
 use App\Models\Workload;
 use App\Orders\Approvals;
 use App\Orders\CannotOrder;
-use App\People\TargetReach;
 use App\Trees\Run\RunCarrier;
+use App\Trees\Run\TouchedFolder;
 use Illuminate\Support\Facades\Queue;
 use Tests\Support\Desk;
 
@@ -119,6 +120,8 @@ it('lets a limited operator name only targets of what they see, on the page', fu
     $server = DatabaseServer::query()->create(['name' => 'till', 'host' => '127.0.0.1', 'port' => 3306, 'user' => 'x', 'password' => 'x']);
     $store = Store::query()->where('name', 'adopted-crew')->sole();
     $store->update(['read_only' => false]);
+    Desk::belongs($host, 'crew office');
+    Desk::belongs($own, 'piers');
     $this->actingAs($this->limited);
     $to = fn (Host $host) => $this->post(
         "{$this->desk->url}/destination",
@@ -139,25 +142,23 @@ it('lets a limited operator name only targets of what they see, on the page', fu
     $data = Workload::query()->create(['name' => 'gates', 'kind' => 'database', 'group' => 'piers']);
     $request->update(['workload_id' => $data->id]);
     $this->post("{$this->desk->url}/database", ['set' => 'where', 'server' => 'till', 'schema' => 'x'])->assertSessionHasErrors('server');
-    $server->holds($data);
+    Desk::belongs($server, 'piers');
     $this->post("{$this->desk->url}/database", ['set' => 'where', 'server' => 'till', 'schema' => 'x'])->assertSessionHasNoErrors();
 });
 
 it('lets them move no cartridge of others', function (): void {
     $folder = $this->scratch()->path.'/tapes';
     $this->kaiseki('store-add', 'vault', $folder, '--kind=tape', '--cartridges=HV1,HV2', '--slots=2');
+    $vault = Store::query()->where('name', 'vault')->sole();
     $this->actingAs($this->limited)->post('/stores/vault/cartridges/HV1', ['do' => 'out'])->assertForbidden();
-    $set = $this->desk->set(0);
-    Copy::query()->create([
-        'set_id' => $set->id, 'workload_id' => $this->mine->id,
-        'store_id' => Store::query()->where('name', 'vault')->value('id'), 'path' => 'x', 'bytes' => 1,
-        'gzipped' => true, 'state' => 'ok', 'segments' => [['label' => 'HV2', 'position' => 0, 'bytes' => 1]],
-    ]);
+    $this->get('/stores/vault/cartridges/HV1')->assertForbidden();
+    TargetRight::give($vault, 'piers', Role::Operator, [Right::Read, Right::Write]);
     $this->post('/stores/vault/cartridges/HV1', ['do' => 'out'])->assertForbidden();
+    TargetRight::give($vault, 'piers', Role::Operator, [Right::Tend]);
     $this->post('/stores/vault/cartridges/HV2', ['do' => 'out'])->assertSessionHasNoErrors()->assertRedirect();
     $run = ($this->ran)();
     CartridgeCall::query()->create([
-        'store_id' => Store::query()->where('name', 'vault')->value('id'), 'label' => 'HV1', 'run_id' => $run->id,
+        'store_id' => $vault->id, 'label' => 'HV1', 'run_id' => $run->id,
         'asked_at' => now(),
     ]);
     $this->get('/stores/vault/cartridges/HV1')->assertOk()->assertDontSee("/runs/{$run->id}");
@@ -166,6 +167,7 @@ it('lets them move no cartridge of others', function (): void {
 it('asks again when the order is given, and when it is carried out', function (): void {
     $host = Host::query()
         ->create(['name' => 'piers', 'kind' => 'folder', 'folder' => $this->scratch()->path.'/hosts', 'site' => 'boathouse']);
+    Desk::belongs($host, 'piers');
     $this->limited->update(['workload_groups' => ['piers', 'crew office']]);
     $this->desk->into('host', ['tree/pay'], 'beside', 'crew/files');
     $this->desk->say(fn (FilesSaid $said): FilesSaid => $said->with(host: $host->id));
@@ -178,6 +180,7 @@ it('asks again when the order is given, and when it is carried out', function ()
         ->and((string) $run->failure)->toContain('does not see')
         ->and(glob("{$this->desk->live}/*") ?: [])->toBe([]);
     $this->desk->request->update(['state' => 'open']);
+    Desk::belongs(Store::query()->where('name', 'adopted-crew')->sole(), 'piers', 'crew office');
     expect(fn () => Approvals::order($this->desk->request->refresh(), $this->limited->refresh(), $this->desk->order(), false))
         ->toThrow(CannotOrder::class, 'not yours');
     $this->limited->update(['workload_groups' => null, 'locked_at' => now()]);
@@ -188,11 +191,35 @@ it('asks again when the order is given, and when it is carried out', function ()
 
 it('tells whose a folder is by where it leads', function (): void {
     symlink($this->desk->live, $this->scratch()->path.'/alias');
-    $reach = new TargetReach($this->limited);
-    expect($reach->folder("{$this->scratch()->path}/alias"))->toBeFalse()
-        ->and($reach->folder($this->desk->live.'/sub'))->toBeFalse()
-        ->and($reach->folder(dirname($this->desk->live)))->toBeFalse()
-        ->and($reach->folder((string) $this->mine->source))->toBeTrue();
+    $whose = fn (string $folder): array => array_map(fn (Workload $one): string => $one->name, TouchedFolder::originals($folder));
+    expect($whose("{$this->scratch()->path}/alias"))->toBe(['crew'])
+        ->and($whose($this->desk->live.'/sub'))->toBe(['crew'])
+        ->and($whose(dirname($this->desk->live)))->toBe(['crew'])
+        ->and($whose((string) $this->mine->source))->toBe(['piers-files']);
+});
+
+it('asks the right on a host also where an order names a folder that lies within it', function (): void {
+    $host = Host::query()->create(['name' => 'wide', 'kind' => 'folder', 'folder' => dirname($this->desk->live), 'site' => 'boathouse']);
+    Desk::belongs($host, 'piers');
+    $crew = $this->desk->person(Role::Operator, ['crew office']);
+    $this->desk->into('own-place', ['tree/pay']);
+    expect(fn () => Approvals::order($this->desk->request->refresh(), $crew, $this->desk->order(), false))
+        ->toThrow(CannotOrder::class, 'You may not write to the host wide');
+    Desk::belongs($host, 'piers', 'crew office');
+    expect(Approvals::order($this->desk->request->refresh(), $crew, $this->desk->order(), false))->toBeInstanceOf(Run::class);
+});
+
+it('reads from no store from which the person may not, and says what to do', function (): void {
+    $crew = $this->desk->person(Role::Operator, ['crew office']);
+    $store = Store::query()->where('name', 'adopted-crew')->sole();
+    TargetRight::give($store, 'crew office', Role::Operator, [Right::Write, Right::Tend]);
+    $this->desk->into('new-folder', ['tree/pay']);
+    expect(fn () => Approvals::order($this->desk->request->refresh(), $crew, $this->desk->order(), false))
+        ->toThrow(CannotOrder::class, 'You may not read from adopted-crew');
+    $this->actingAs($crew)->post("{$this->desk->url}/copies", ['from' => [$store->id => 'use']]);
+    expect($this->desk->request->refresh()->use_copies)->toBeNull();
+    $this->post("{$this->desk->url}/copies", ['from' => [$store->id => 'avoid']]); // needs no right
+    expect($this->desk->request->refresh()->avoid_copies)->toBe(['adopted-crew']);
 });
 
 it('shows nothing of the workload that a request was about before', function (): void {

@@ -55,6 +55,11 @@ final class Jars implements Kind
         return JarsProvider::class;
     }
 
+    public function targets(): array
+    {
+        return [];
+    }
+
     public function judge(Points $points): Judge
     {
         if (self::$isBroken) {

@@ -12,7 +12,7 @@ use App\Looks\KeptLook;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
-use App\People\TargetReach;
+use App\Rights\PersonRights;
 use App\Sets\CannotPlan;
 use App\Sets\CopyChoices;
 use App\Sets\ReadingOfSets;
@@ -251,7 +251,7 @@ final class DatabaseSheet implements OrderSheet
 
     public function refusedTo(User $user): ?string
     {
-        return (new TargetReach($user))->refusesStores($this->request->copyRule()) ?? $this->touches()->refusedTo($user);
+        return PersonRights::of($user)->refusesStores($this->request->copyRule()) ?? $this->touches()->refusedTo($user);
     }
 
     public function sets(): array

@@ -18,9 +18,9 @@ use App\Kinds\Databases\Server\Question;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Models\Run;
 use App\Models\TrailEntry;
-use App\People\TargetReach;
 use App\Runs\RunLedger;
 use App\Runs\RunMustWait;
+use App\Runs\RunRefusal;
 use App\Runs\SetAsides;
 use App\Runs\Shelf;
 use App\Runs\TargetLock;
@@ -148,7 +148,7 @@ final class DatabaseRun
 
     private function carry(): void
     {
-        TargetReach::refuseRun($this->run);
+        RunRefusal::check($this->run);
         $this->points = new DatabasePoints($this->run->workload, $this->order->reading($this->run->workload));
         $reaches = $this->reaches = $this->points->forOrder($this->order);
         $this->account->remark(...$this->points->remarks);

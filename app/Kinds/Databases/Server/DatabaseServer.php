@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Server;
 
+use App\Models\BelongsToGroups;
+use App\Models\Target;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
@@ -22,8 +24,10 @@ use Illuminate\Support\Facades\DB;
  * @property array<string, mixed>|null $facts
  * @property CarbonImmutable|null $asked_at
  */
-final class DatabaseServer extends Model
+final class DatabaseServer extends Model implements Target
 {
+    use BelongsToGroups;
+
     protected $guarded = [];
 
     protected $hidden = ['password', 'asking_password'];
@@ -47,8 +51,18 @@ final class DatabaseServer extends Model
         DB::table('database_originals')->upsert(['workload_id' => $workload->id, 'server_id' => $this->id], ['workload_id'], ['server_id']);
     }
 
+    public static function sort(): string
+    {
+        return 'server';
+    }
+
+    public function whereabouts(): string
+    {
+        return "{$this->user}@{$this->host}:{$this->port}";
+    }
+
     /** @return list<Workload> those that live here */
-    public function workloads(): array
+    public function originals(): array
     {
         return array_values(
             Workload::query()

@@ -21,8 +21,6 @@ final class TouchedServer
     /** Whoever owns one of its databases may write to it: what is in which schema nobody has said. */
     public static function place(DatabaseServer $server, bool $replaces): TouchedPlace
     {
-        $workloads = $server->workloads();
-
-        return new TouchedPlace('that server', "the server {$server->name}", $replaces, $workloads, $workloads, true);
+        return new TouchedPlace('that server', $replaces, $server->originals(), $server, true);
     }
 }

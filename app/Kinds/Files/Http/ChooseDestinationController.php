@@ -7,8 +7,9 @@ namespace App\Kinds\Files\Http;
 use App\Kinds\Files\Order\FilesSaid;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
+use App\Models\Right;
 use App\Models\User;
-use App\People\TargetReach;
+use App\Rights\PersonRights;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
@@ -39,7 +40,7 @@ final class ChooseDestinationController
         $host = $kind === 'host' ? Host::query()->findOrFail($request->integer('host')) : null;
         $user = $request->user();
         assert($user instanceof User);
-        $refused = $host === null ? null : (new TargetReach($user))->refusesHost($host);
+        $refused = $host === null ? null : PersonRights::of($user)->refuses(Right::Write, $host);
         if ($refused !== null) {
             return back()
                 ->withErrors(['host' => $refused])

@@ -9,7 +9,7 @@ use App\Kinds\Touched;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\User;
-use App\People\TargetReach;
+use App\Rights\PersonRights;
 use App\Sets\CannotPlan;
 use App\Sets\CopyChoices;
 use App\Sets\Points;
@@ -27,6 +27,7 @@ use App\Words;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Chain\Reading;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\Deed;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -379,9 +380,12 @@ final class Worksheet implements OrderSheet
 
     public function refusedTo(User $user): ?string
     {
-        return $this->destination->isDownload()
-            ? null
-            : (new TargetReach($user))->refusesStores($this->request->copyRule()) ?? $this->touches()->refusedTo($user);
+        $reach = PersonRights::of($user);
+        $list = $this->reading?->list;
+        $read = array_map(fn (Reading $reading): string => $reading->copy->store, $list->readings ?? []);
+
+        return $reach->refusesStores($this->request->copyRule()) ??
+            ($reach->refusesReading(array_values(array_unique($read))) ?? $this->touches()->refusedTo($user));
     }
 
     /** Whether a set of what is there now can be made before the run writes over it. */

@@ -8,8 +8,9 @@ use App\Hosts\Hosts;
 use App\Kinds\Files\Order\FilesSaid;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
+use App\Models\Right;
 use App\Models\User;
-use App\People\TargetReach;
+use App\Rights\PersonRights;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Catalog\EntryPath;
@@ -43,7 +44,7 @@ final class TargetFolders
         assert($user instanceof User);
         $this->user = $user;
         $host = $http->filled('host') ? Host::query()->find($http->integer('host')) : FilesSaid::of($request)->host();
-        $this->host = $host !== null && (new TargetReach($user))->host($host) ? $host : null;
+        $this->host = $host !== null && PersonRights::of($user)->may(Right::Read, $host) ? $host : null;
         try {
             $folder = EntryPath::of(
                 $http->has('look') ? rawurldecode($http->string('look')->value()) : (string) FilesSaid::of($request)->folder,
@@ -78,7 +79,9 @@ final class TargetFolders
     /** @return Collection<int, Host> */
     public function hosts(): Collection
     {
-        return Host::query()->orderBy('name')->get()->filter((new TargetReach($this->user))->host(...));
+        $reach = PersonRights::of($this->user);
+
+        return Host::query()->orderBy('name')->get()->filter(fn (Host $host): bool => $reach->may(Right::Write, $host));
     }
 
     /** What leads into a folder: a part of an address. */
