@@ -9,6 +9,7 @@ use App\Jobs\NightWork;
 use App\Jobs\ReadBackByPlan;
 use App\Jobs\ReckonStale;
 use App\Jobs\ResumeAbandonedRuns;
+use App\Jobs\SealTrail;
 use App\Jobs\TakeUpNewSources;
 use Illuminate\Support\Facades\Schedule;
 
@@ -18,6 +19,7 @@ Schedule::job(new MakeSetsBySchedule)->everyMinute();
 Schedule::job(new ReckonStale)->everyMinute();
 Schedule::job(new TakeUpNewSources)->everyMinute();
 Schedule::job(new ReadBackByPlan)->everyMinute();
+Schedule::job(new SealTrail)->everyMinute();
 Schedule::job(new IndexTexts)->everyFiveMinutes();
 Schedule::job(new ExpireByRules)->hourly();
 Schedule::job(new NightWork)->dailyAt('05:10');

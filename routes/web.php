@@ -52,6 +52,10 @@ Route::middleware('auth')->group(function (): void {
     Route::post('/stores/{store:name}/checks', C\CheckPlanController::class)->can('tend', 'store');
     Route::get('/search', C\SearchController::class);
 
+    Route::middleware('can:see-trail')->group(function (): void {
+        Route::get('/trail', [C\TrailController::class, 'index']);
+        Route::get('/trail.jsonl', [C\TrailController::class, 'export']);
+    });
     Route::middleware('can:see-rights')->group(function (): void {
         Route::get('/rights', [C\RightController::class, 'index']);
         Route::get('/rights/{sort}/{id}', [C\RightController::class, 'show'])->whereNumber('id');

@@ -11,6 +11,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
@@ -49,7 +50,7 @@ final class Holds
             'until' => $until,
             'user_id' => $by?->id,
         ]);
-        TrailEntry::add("{$set->name} is held: $reason", null, $by);
+        TrailEntry::add("{$set->name} is held: $reason", null, $by, sort: TrailSort::Rule);
 
         return [$hold, $copied];
     }
@@ -57,7 +58,7 @@ final class Holds
     public function lift(Hold $hold, ?User $by): void
     {
         $hold->update(['lifted_at' => now()]);
-        TrailEntry::add("The hold of {$hold->set->name} was lifted.", null, $by);
+        TrailEntry::add("The hold of {$hold->set->name} was lifted.", null, $by, sort: TrailSort::Rule);
     }
 
     /** Puts holds on what open requests use, and lifts those of requests that use something else now, or are closed. */

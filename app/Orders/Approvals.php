@@ -12,6 +12,7 @@ use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
@@ -59,7 +60,13 @@ final class Approvals
                 'decided_at' => now(),
                 'words' => $reason,
             ]);
-            TrailEntry::add("Run {$run->id} was begun without approval, and waits $wait min. Reason: $reason", $request, $by, $run);
+            TrailEntry::add(
+                "Run {$run->id} was begun without approval, and waits $wait min. Reason: $reason",
+                $request,
+                $by,
+                $run,
+                sort: TrailSort::Order,
+            );
             $what = "Run {$run->id} of request {$request->id} was ordered by {$by->name} without approval";
             self::alarm("$what, and begins in $wait min unless somebody stops it. Reason: $reason");
 
@@ -85,13 +92,19 @@ final class Approvals
             $decided = ['decided_by' => $by->id, 'decided_at' => now(), 'words' => $words];
             if (! $yes) {
                 $approval->update(['state' => 'refused'] + $decided);
-                TrailEntry::add("{$by->name} refused: $words", $request, $by);
+                TrailEntry::add("{$by->name} refused: $words", $request, $by, sort: TrailSort::Order);
 
                 return null;
             }
             $run = self::begin(self::sheet($request, $approval->order, $approval->asker), $approval->asker, $approval->set_first);
             $approval->update(['state' => 'approved', 'run_id' => $run->id] + $decided);
-            TrailEntry::add("{$by->name} approved run {$run->id}.".($words === null ? '' : " $words"), $request, $by, $run);
+            TrailEntry::add(
+                "{$by->name} approved run {$run->id}.".($words === null ? '' : " $words"),
+                $request,
+                $by,
+                $run,
+                sort: TrailSort::Order,
+            );
 
             return $run;
         });
@@ -106,7 +119,12 @@ final class Approvals
             );
         }
         $approval->update(['reviewed_by' => $by->id, 'reviewed_at' => now(), 'review_words' => $words]);
-        TrailEntry::add("{$by->name} reviewed run {$approval->run_id}, which was begun without approval: $words", $approval->request, $by);
+        TrailEntry::add(
+            "{$by->name} reviewed run {$approval->run_id}, which was begun without approval: $words",
+            $approval->request,
+            $by,
+            sort: TrailSort::Order,
+        );
     }
 
     public static function withdraw(Approval $approval, User $by): void
@@ -122,7 +140,7 @@ final class Approvals
                 ->where('state', 'asked')
                 ->update(['state' => 'withdrawn', 'decided_by' => $by->id, 'decided_at' => now()]) > 0
         ) {
-            TrailEntry::add('The question for approval was withdrawn.', $request, $by);
+            TrailEntry::add('The question for approval was withdrawn.', $request, $by, sort: TrailSort::Order);
         }
     }
 
@@ -130,7 +148,7 @@ final class Approvals
     {
         self::withdrawOpen($sheet->request(), $by);
         $approval = self::row($sheet, $by, $setFirst, ['state' => 'asked']);
-        TrailEntry::add("{$by->name} asked for approval: {$approval->sentence}", $sheet->request(), $by);
+        TrailEntry::add("{$by->name} asked for approval: {$approval->sentence}", $sheet->request(), $by, sort: TrailSort::Order);
 
         return $approval;
     }
@@ -176,6 +194,7 @@ final class Approvals
             $request,
             $by,
             $run,
+            sort: TrailSort::Order,
         );
         if ($run->taken_as === null) {
             CarryOutRun::dispatch($run->id)->delay($later)->afterCommit();

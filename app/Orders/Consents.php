@@ -6,6 +6,7 @@ namespace App\Orders;
 
 use App\Models\Consent;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use Carbon\CarbonInterface;
 use Illuminate\Support\Facades\DB;
@@ -30,7 +31,12 @@ final class Consents
                 throw CannotOrder::because('Somebody else must decide this.');
             }
             $locked->update(['state' => $yes ? 'approved' : 'refused', 'decision_words' => $words] + self::by($by));
-            TrailEntry::add(rtrim("{$by->name} said ".($yes ? 'yes' : 'no')." to: {$locked->words} $words"), null, $by);
+            TrailEntry::add(
+                rtrim("{$by->name} said ".($yes ? 'yes' : 'no')." to: {$locked->words} $words"),
+                null,
+                $by,
+                sort: TrailSort::Order,
+            );
         });
         if (! $yes) {
             return 'It is written down.';
@@ -47,7 +53,7 @@ final class Consents
     {
         $open = Consent::query()->whereKey($consent->id)->where('state', 'asked');
         if ($open->update(['state' => 'withdrawn'] + self::by($by)) === 1) {
-            TrailEntry::add("{$by->name} withdrew: {$consent->words}", null, $by);
+            TrailEntry::add("{$by->name} withdrew: {$consent->words}", null, $by, sort: TrailSort::Order);
         }
     }
 

@@ -14,6 +14,7 @@ use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
 use App\Rights\RightsBook;
@@ -57,7 +58,12 @@ enum Deeds: string
     private static function liftMark(Workload $workload, User $by): string
     {
         $workload->update(['needs_approval' => false]);
-        TrailEntry::add("Replacing anything of {$workload->name} in place does not wait for a second person any more.", null, $by);
+        TrailEntry::add(
+            "Replacing anything of {$workload->name} in place does not wait for a second person any more.",
+            null,
+            $by,
+            sort: TrailSort::Rule,
+        );
 
         return 'Settled: it does not wait for a second person any more.';
     }
@@ -76,7 +82,12 @@ enum Deeds: string
             throw CannotOrder::because($wrong->getMessage());
         }
         $where = $store->name ?? 'all other stores';
-        TrailEntry::add("What is kept of {$workload->name} on $where was settled: ".($rule === '' ? 'everything' : $rule).'.', null, $by);
+        TrailEntry::add(
+            "What is kept of {$workload->name} on $where was settled: ".($rule === '' ? 'everything' : $rule).'.',
+            null,
+            $by,
+            sort: TrailSort::Rule,
+        );
 
         return 'The rule is settled. Nothing is deleted before you have seen what it means.';
     }
@@ -106,7 +117,13 @@ enum Deeds: string
             throw CannotOrder::because('There is nothing to put back of this run.');
         }
         $run->update(['outcome' => ['put_back' => ['state' => 'asked', 'by' => $by->name]] + ($run->outcome ?? [])]);
-        TrailEntry::add("Run {$run->id} is to be put back, also what somebody changed since.", $run->request, $by, $run);
+        TrailEntry::add(
+            "Run {$run->id} is to be put back, also what somebody changed since.",
+            $run->request,
+            $by,
+            $run,
+            sort: TrailSort::Rule,
+        );
         PutBackRun::dispatch($run->id, true);
 
         return 'It is being put back.';
@@ -135,9 +152,12 @@ enum Deeds: string
             return $this->carryOut($workload, $detail, $by);
         }
         $own = ['workload_id' => $workload->id, 'deed' => $this->value, 'asked_by' => $by->id];
-        Consent::query()->where($own)->where('state', 'asked')->update(['state' => 'withdrawn'] + Consents::by($by));
+        Consent::query()
+            ->where($own)
+            ->where('state', 'asked')
+            ->update(['state' => 'withdrawn'] + Consents::by($by));
         Consent::query()->create($own + ['detail' => $detail, 'words' => mb_strcut($words, 0, 1000), 'asked_at' => now()]);
-        TrailEntry::add("{$by->name} asked for a second person: $words", null, $by);
+        TrailEntry::add("{$by->name} asked for a second person: $words", null, $by, sort: TrailSort::Rule);
 
         return "{$workload->name} is marked: a second person must say yes first. It is asked for, and stands on their desk.";
     }

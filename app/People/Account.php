@@ -6,6 +6,7 @@ namespace App\People;
 
 use App\Models\Role;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use Illuminate\Support\Facades\DB;
 
@@ -27,7 +28,7 @@ final class Account
         DB::transaction(function () use ($person, $by, $told): void {
             $person->save();
             DB::table('sessions')->where('user_id', $person->id)->delete();
-            TrailEntry::add($told, null, $by);
+            TrailEntry::add($told, null, $by, sort: TrailSort::Account);
         });
 
         return $told;

@@ -12,6 +12,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
+use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\Policies\ApprovalPolicy;
@@ -25,6 +26,7 @@ use Carbon\CarbonImmutable;
 use Illuminate\Pagination\Paginator;
 use Illuminate\Support\Facades\Date;
 use Illuminate\Support\Facades\Gate;
+use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\ServiceProvider;
 
 final class AppServiceProvider extends ServiceProvider
@@ -44,6 +46,9 @@ final class AppServiceProvider extends ServiceProvider
     {
         Date::use(CarbonImmutable::class);
         Paginator::useBootstrapFive();
+        Queue::before(fn () => $this->app->instance(TrailEntry::JOB, true));
+        Queue::after(fn () => $this->app->forgetInstance(TrailEntry::JOB));
+        Queue::exceptionOccurred(fn () => $this->app->forgetInstance(TrailEntry::JOB));
         Gate::policy(BackupSet::class, BackupSetPolicy::class);
         Gate::policy(Workload::class, WorkloadPolicy::class);
         Gate::policy(RecoveryRequest::class, RecoveryRequestPolicy::class);
@@ -54,6 +59,7 @@ final class AppServiceProvider extends ServiceProvider
         // The estate, its stores and its proofs: for everybody but who only asks, or says who may reach what.
         Gate::define('see-estate', fn (User $user): bool => $user->seesWork());
         Gate::define('see-rights', fn (User $user): bool => in_array($user->role, [Role::Administrator, Role::Auditor], true));
+        Gate::define('see-trail', fn (User $user): bool => $user->role === Role::Auditor);
         Gate::define('administer', fn (User $user): bool => $user->role === Role::Administrator);
     }
 }

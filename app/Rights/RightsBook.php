@@ -9,6 +9,7 @@ use App\Models\Role;
 use App\Models\Target;
 use App\Models\TargetRight;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use Illuminate\Support\Facades\DB;
 
@@ -35,7 +36,7 @@ final class RightsBook
             } else {
                 TargetRight::give($target, $group, $role, $rights);
             }
-            TrailEntry::add($told, null, $by);
+            TrailEntry::add($told, null, $by, sort: TrailSort::Rule);
         });
 
         return $told;

@@ -18,6 +18,7 @@ final class Places
             ...$user->can('see-estate')
                 ? ['/estate' => 'Estate', '/stores' => 'Stores', '/activity' => 'Activity', '/proofs' => 'Proofs']
                 : [],
+            ...$user->can('see-trail') ? ['/trail' => 'Trail'] : [],
             ...$user->can('see-rights') ? ['/rights' => 'Rights', '/people' => 'People'] : [],
         ];
     }

@@ -58,6 +58,8 @@ final class Matrix
             'POST stores/{store}/cartridges/{label}' => [self::OPERATORS, ['do' => 'out']],
             'POST stores/{store}/checks' => [self::OPERATORS, ['mb' => 10, 'from' => '02:00', 'until' => '05:00']],
             'POST sources' => [['operator all', 'operator own', 'operator else'], ['sources' => ['nothing']]],
+            'GET trail' => [['auditor all', 'auditor own', 'auditor else'], ['of' => 'crew']],
+            'GET trail.jsonl' => [['auditor all', 'auditor own', 'auditor else'], []],
             'GET rights' => [self::RIGHTS, ['of' => 'crew']],
             'GET rights/{sort}/{id}' => [self::RIGHTS, []],
             'POST rights/{sort}/{id}' => [

@@ -25,6 +25,7 @@ final class Kaiseki extends Application
             new Restore,
             new HostAdd,
             new RightsCommand,
+            new TrailCommand,
             new SetAsideCommand,
             new HandSheet,
             new Resume,

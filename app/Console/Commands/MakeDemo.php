@@ -15,6 +15,7 @@ use App\Jobs\NightWork;
 use App\Kinds\Kinds;
 use App\Models\BackupSet;
 use App\Models\Copy;
+use App\Models\Host;
 use App\Models\Making;
 use App\Models\User;
 use App\Models\Workload;
@@ -53,6 +54,7 @@ final class MakeDemo extends Command
             $this->components->info("What the demo has of the kind $name ...");
             $kind->makeDemo($today, self::DAYS, $this->kaiseki(...));
         }
+        $this->rights();
         $this->writeDownMakings();
         $this->writeDownUse($today);
         foreach (NightWork::PARTS as $part) {
@@ -66,6 +68,27 @@ final class MakeDemo extends Command
         touch(Instance::path('has-users'));
 
         return 0;
+    }
+
+    /** Hosts belong to those who work on them; stores are shared, and what lies in the vault is only read by most. */
+    private function rights(): void
+    {
+        $rules = [
+            'host:boathouse-files' => ['crew office' => 'read,write,tend'],
+            'host:berth-kiosk' => ['piers' => 'read,write,tend'],
+            'store:boathouse' => ['crew office' => 'read,write', 'piers' => 'read,write'],
+            'store:pier-nine' => ['crew office' => 'read,write', 'piers' => 'read,write'],
+            'store:pier-nine-objects' => ['crew office' => 'read'],
+            'store:hill-vault' => ['crew office' => 'read'],
+        ];
+        foreach ($rules as $target => $groups) {
+            foreach ($groups as $group => $may) {
+                $this->kaiseki('rights', 'give', $target, "--group=$group", "--may=$may");
+            }
+        }
+        foreach (['host:boathouse-files', 'host:berth-kiosk'] as $host) {
+            $this->kaiseki('rights', 'take', $host, '--group='.Host::FIRST_GROUP);
+        }
     }
 
     private function people(): void

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
 use App\Orders\Deeds;
@@ -27,14 +28,24 @@ final class ApprovalRuleController
             $minutes = $request->integer('minutes');
             abort_unless($minutes >= 0 && $minutes <= self::LONGEST_WAIT, 422);
             $workload->update(['override_wait_min' => $minutes]);
-            TrailEntry::add("What is begun of {$workload->name} without a second person waits $minutes minutes from now on.", null, $user);
+            TrailEntry::add(
+                "What is begun of {$workload->name} without a second person waits $minutes minutes from now on.",
+                null,
+                $user,
+                sort: TrailSort::Rule,
+            );
 
             return $back->with('told', 'Settled.');
         }
         abort_unless($user->can('askForApproval', $workload), 403);
         if ($request->boolean('needs')) {
             $workload->update(['needs_approval' => true]);
-            TrailEntry::add("Replacing anything of {$workload->name} in place waits for a second person from now on.", null, $user);
+            TrailEntry::add(
+                "Replacing anything of {$workload->name} in place waits for a second person from now on.",
+                null,
+                $user,
+                sort: TrailSort::Rule,
+            );
 
             return $back->with('told', 'Settled.');
         }

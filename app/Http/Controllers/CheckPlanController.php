@@ -7,6 +7,7 @@ namespace App\Http\Controllers;
 use App\Http\Requests\CheckPlanRequest;
 use App\Models\Store;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use Illuminate\Http\RedirectResponse;
 use InvalidArgumentException;
@@ -38,6 +39,7 @@ final class CheckPlanController
                 : "The copies on {$store->name} are no longer read back by plan.",
             null,
             $user,
+            sort: TrailSort::Rule,
         );
 
         return redirect('/stores')->with('told', 'Settled.');

@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use App\Trees\Run\Download;
 use App\Trees\Run\RestorePlan;
@@ -29,6 +31,7 @@ final class DownloadController
             409,
             'This download was sent already. Order it again to have it again.',
         );
+        TrailEntry::add("The download of run {$run->id} was begun.", $run->request, $user, $run, TrailSort::Content);
         $name = "request-{$run->request_id}-run-{$run->id}".($plan->download === 'zip' ? '.zip' : '.tar.gz');
 
         return new StreamedResponse(

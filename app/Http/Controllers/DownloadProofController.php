@@ -5,16 +5,23 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\TrailSort;
+use App\Models\User;
 use App\Runs\ProofPage;
 use App\Runs\RunFiles;
+use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\Response;
 
 /** The evidence of a run: signed, as a page, as PDF, or the manifest that b2sum reads. */
 final class DownloadProofController
 {
-    public function __invoke(Run $run, string $which): Response
+    public function __invoke(Request $request, Run $run, string $which): Response
     {
         abort_unless($run->state === 'done' && is_file(RunFiles::proof($run)), 404);
+        $user = $request->user();
+        assert($user instanceof User);
+        TrailEntry::add("Took of run {$run->id}: ".strtr($which, '_', ' ').'.', $run->request, $user, $run, TrailSort::Content);
 
         return match ($which) {
             'manifest' => response()->download(RunFiles::manifest($run), "run-{$run->id}-manifest.b2sum", ['Content-Type' => 'text/plain']),

@@ -6,6 +6,8 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\FileRequest;
 use App\Models\BackupSet;
+use App\Models\User;
+use App\Sets\ContentRead;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\OneFile;
 use App\View\SeenContent;
@@ -82,6 +84,9 @@ final class LookController
         $packed = (new CatalogReader)->at($set, $path);
         $version = $packed === null ? null : Version::unpack($packed);
         abort_if($version === null || $version->kind !== EntryKind::File, 404);
+        $user = $request->user();
+        assert($user instanceof User);
+        ContentRead::file('looked at', $set, $path, $user);
 
         return [$path, $version];
     }

@@ -6,6 +6,7 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\PromiseRequest;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Http\RedirectResponse;
@@ -22,7 +23,7 @@ final class PromiseController
             'rto_s' => $request->seconds('rto'),
             'needs_outside_copy' => $request->boolean('outside'),
         ]);
-        TrailEntry::add("What is promised for {$workload->name} was settled.", null, $user);
+        TrailEntry::add("What is promised for {$workload->name} was settled.", null, $user, sort: TrailSort::Rule);
 
         return redirect("/workloads/{$workload->id}/care")->with('told', 'Settled.');
     }

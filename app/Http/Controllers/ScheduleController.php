@@ -9,6 +9,7 @@ use App\Http\Requests\ScheduleRequest;
 use App\Models\Schedule;
 use App\Models\Store;
 use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Http\RedirectResponse;
@@ -45,7 +46,7 @@ final class ScheduleController
                 ->withInput()
                 ->withErrors(['times' => $wrong->getMessage()]);
         }
-        TrailEntry::add("The schedule of {$workload->name} was settled.", null, $user);
+        TrailEntry::add("The schedule of {$workload->name} was settled.", null, $user, sort: TrailSort::Rule);
 
         return redirect("/workloads/{$workload->id}/care")->with(
             'told',

@@ -9,6 +9,7 @@ use App\Models\Role;
 use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
+use App\Sets\ContentRead;
 use App\Stores\CartridgeStore;
 use App\Stores\OpenStores;
 use App\Trees\Catalog\CatalogSearch;
@@ -49,6 +50,10 @@ final class SearchController
                         : TextIndex::line($version->version->digest, $form->text),
                 ),
             );
+        }
+
+        if ($mayBrowse && ! $form->isEmpty() && $form->problem === null) {
+            ContentRead::told('Searched across what is stored: '.urldecode($form->address()), null, $user);
         }
 
         return view('search', [

@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Requests\SignInRequest;
+use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Models\User;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
@@ -42,9 +44,12 @@ final class SignInController
         $nobodys = Cache::rememberForever('nobodys-password', fn (): string => Hash::make(Str::random(40)));
         $isRight = Hash::check($password, $user->password ?? $nobodys);
         if ($user === null || ! $isRight) {
+            // Of an address that is nobody's only that: a password is typed there by mistake now and then.
+            self::tell($user === null ? 'An address was tried that is nobody\'s.' : "A wrong password was tried for {$user->email}.", null);
             throw ValidationException::withMessages(['email' => 'This address and password do not belong together.']);
         }
         if ($user->locked_at !== null) {
+            self::tell("{$user->email} is locked, and tried to sign in.", $user);
             throw ValidationException::withMessages(['email' => 'This account is locked. Ask whoever administers Kaiseki.']);
         }
         [$here, $everywhere, $address] = array_keys($keys);
@@ -53,6 +58,7 @@ final class SignInController
         RateLimiter::decrement($address); // who signs in well has not used up a try
         Auth::login($user);
         $request->session()->regenerate();
+        self::tell("{$user->email} signed in.", $user, 'done');
 
         return redirect()->intended('/');
     }
@@ -69,8 +75,16 @@ final class SignInController
         return ["sign-in|$account|{$request->ip()}" => 5, "sign-in|$account" => 20, "sign-in|{$request->ip()}" => 30];
     }
 
+    private static function tell(string $what, ?User $user, string $result = 'refused'): void
+    {
+        TrailEntry::add($what, null, $user, sort: TrailSort::SignIn, result: $result);
+    }
+
     public function destroy(Request $request): RedirectResponse
     {
+        $user = $request->user();
+        assert($user instanceof User);
+        self::tell("{$user->email} signed out.", $user, 'done');
         Auth::logout();
         $request->session()->invalidate();
         $request->session()->regenerateToken();

@@ -6,6 +6,8 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\FileRequest;
 use App\Models\BackupSet;
+use App\Models\User;
+use App\Sets\ContentRead;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\OneFile;
 use Kaiseki\Core\Archive\EntryKind;
@@ -33,6 +35,9 @@ final class TakeFileController
                 ? 'The content of this file is in no archive that can be read.'
                 : 'The content of this file is on the shelf: '.implode(' and ', $onShelf).'. Ask for it under Stores.',
         );
+        $user = $request->user();
+        assert($user instanceof User);
+        ContentRead::file('took', $backupSet, $path, $user);
         $name = PortableNames::name(EntryPath::split($path)[1]);
 
         return new StreamedResponse(

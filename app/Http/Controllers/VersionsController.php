@@ -7,10 +7,12 @@ namespace App\Http\Controllers;
 use App\Http\Requests\FileRequest;
 use App\Models\User;
 use App\Models\Workload;
+use App\Sets\ContentRead;
 use App\View\CompareView;
 use App\View\VersionsView;
 use Illuminate\Contracts\View\View;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Shown;
 
 /** The life of one path, and two of its versions beside each other. */
 final class VersionsController
@@ -37,6 +39,8 @@ final class VersionsController
             $user,
         );
         abort_if($view->life->versions === [], 404, 'Nothing of that path was ever in a set.');
+        $path = Shown::name($request->string('path')->value());
+        ContentRead::told("Compared two versions of $path of {$workload->name}.", $workload, $user);
 
         return view('compare', ['view' => $view]);
     }

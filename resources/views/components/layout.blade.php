@@ -1,3 +1,4 @@
+@use('App\Models\Role')
 @use('App\View\Asset')
 @use('App\View\Places')
 @props(['title', 'here' => ''])
@@ -32,9 +33,11 @@
                         data-clock="{{ auth()->user()->zone }}">{{ now()->setTimezone(auth()->user()->zone)->format('H:i') }}</span>
                     UTC{{ now()->setTimezone(auth()->user()->zone)->format('P') }} &ensp;<span
                         data-clock="UTC">{{ now()->format('H:i') }}</span> UTC</span>
-                <form action="/search" role="search"><input class="form-control" id="search" name="q"
-                        placeholder="Search everything  /" aria-label="Search everything"
-                        value="{{ request()->is('search') ? request('q') : '' }}"></form>
+                @if (auth()->user()->role !== Role::Administrator)
+                    <form action="/search" role="search"><input class="form-control" id="search" name="q"
+                            placeholder="Search everything  /" aria-label="Search everything"
+                            value="{{ request()->is('search') ? request('q') : '' }}"></form>
+                @endif
                 <form action="/sign-out" method="post">@csrf<span
                         title="{{ auth()->user()->role->value }}">{{ auth()->user()->name }}</span> <button class="plain">sign
                         out</button></form>

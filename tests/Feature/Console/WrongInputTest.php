@@ -84,6 +84,7 @@ function wrongInput(): array
         ['rights give store:near --group=piers --role=auditor', 'approver'],
         ['rights person nobody@sorrelsound.example', 'nobody@'],
         ['salvage nobody', 'nobody'],
+        ['trail burn', 'trail check'],
         ['schedule nobody --cron=1', 'nobody'],
         ['schedule crew --cron=61_*_*_*_*=full --store=near', 'cron'],
         ['schedule crew --cron=1_*_*_*_*=huge --store=near', 'huge'],

@@ -134,6 +134,11 @@ it('gives every role what is its own, and nothing else', function (): void {
             DB::rollBack();
             $this->desk->request->refresh();
             $status = $response->getStatusCode();
+            if ($status === 200 && str_contains((string) $response->headers->get('Content-Type'), 'html')) {
+                preg_match_all('/\sid="([^"]+)"/', (string) $response->getContent(), $names);
+                $twice = array_keys(array_filter(array_count_values($names[1]), fn (int $times): bool => $times > 1));
+                $twice === [] || $wrong[] = "$route by $actor has two of one id: ".implode(', ', $twice);
+            }
             $toSignIn = $status === 302 && str_ends_with((string) $response->headers->get('Location'), '/sign-in');
             $isRight = match (true) {
                 in_array($actor, $may, true) => in_array(

@@ -9,6 +9,8 @@ use App\Kinds\Databases\Rows\RowsLook;
 use App\Kinds\Databases\Rows\TableLook;
 use App\Looks\KeptLook;
 use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Sets\ContentRead;
 use App\View\RequestFrame;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -31,7 +33,12 @@ final class LookController
             $request->string('look')->value() === 'table'
                 ? ['table' => $request->string('table')->value(), 'key' => $request->string('key')->value()]
                 : [];
-        KeptLook::begin($recoveryRequest, self::LOOKS[$request->string('look')->value()], $asked);
+        $user = $request->user();
+        assert($user instanceof User);
+        $type = self::LOOKS[$request->string('look')->value()];
+        KeptLook::begin($recoveryRequest, $type, $asked);
+        $title = (new $type($recoveryRequest, $asked))->title();
+        ContentRead::told("Had looked at for request {$recoveryRequest->id}: $title.", $recoveryRequest->workload, $user);
 
         return redirect("/requests/{$recoveryRequest->id}?".http_build_query(['show' => $request->string('show')->value()] + $asked));
     }
