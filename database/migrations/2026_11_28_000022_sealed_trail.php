@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use Illuminate\Database\Migrations\Migration;
 use Illuminate\Database\Schema\Blueprint;
+use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Schema;
 
 return new class extends Migration
@@ -23,6 +24,7 @@ return new class extends Migration
             $table->index(['sort', 'id']);
             $table->index('at');
         });
+        DB::statement('UPDATE trail t JOIN users u ON u.id = t.user_id SET t.actor = u.email'); // before anything is sealed
         Schema::create('trail_seals', function (Blueprint $table): void {
             $table->comment(
                 'The chain over the trail: seal = SHA-256 of the seal before and the entry (Kaiseki\Core\Trail\Seal). One process writes '.

@@ -27,10 +27,10 @@
                     <option value="{{ $result }}" @selected($filter->result === $result)>{{ $result }}</option>
                 @endforeach
             </select>
-            <label class="muted" for="from">from</label><input class="form-control w-auto" type="date" id="from" name="from"
-                value="{{ $filter->from }}">
-            <label class="muted" for="until">to</label><input class="form-control w-auto" type="date" id="until" name="until"
-                value="{{ $filter->until }}">
+            <label class="muted" for="from">from</label><input class="form-control mono" id="from" name="from" size="10"
+                pattern="\d{4}-\d\d-\d\d" placeholder="2026-11-01" value="{{ $filter->from }}" autocomplete="off">
+            <label class="muted" for="until">to</label><input class="form-control mono" id="until" name="until" size="10"
+                pattern="\d{4}-\d\d-\d\d" placeholder="2026-11-30" value="{{ $filter->until }}" autocomplete="off">
             <button class="btn btn-sm btn-outline-primary">Show</button>
             @if ($filter->address() !== '')
                 <a href="/trail">all</a>
