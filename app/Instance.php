@@ -40,6 +40,14 @@ final class Instance
         return array_values(array_unique(array_map(strtolower(...), ['127.0.0.1', 'localhost', '[::1]', ...$names])));
     }
 
+    /** @return list<string> addresses of proxies that speak TLS before this application, whose word on who asks is taken */
+    public static function proxies(): array
+    {
+        $listed = is_file(self::path('proxies')) ? (string) file_get_contents(self::path('proxies')) : '';
+
+        return array_values(array_filter(preg_split('/[\s,]+/', $listed) ?: [], fn (string $one): bool => $one !== ''));
+    }
+
     public static function port(): int
     {
         return is_file(self::path('port')) ? (int) file_get_contents(self::path('port')) : 8480;

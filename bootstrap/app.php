@@ -6,7 +6,9 @@ use App\Console\Commands;
 use App\Http\Middleware\ContentSecurity;
 use App\Http\Middleware\KnownHost;
 use App\Http\Middleware\LookAgain;
+use App\Http\Middleware\PasswordAgain;
 use App\Http\Middleware\PlainParameters;
+use App\Http\Middleware\SessionLimit;
 use App\Instance;
 use App\Kinds\Kinds;
 use App\Kinds\OfKind;
@@ -38,10 +40,12 @@ $app = Application::configure(basePath: dirname(__DIR__))
         $middleware->prepend(KnownHost::class);
         $middleware->append(ContentSecurity::class);
         $middleware->append(PlainParameters::class);
-        $middleware->appendToGroup('web', LookAgain::class);
+        $middleware->appendToGroup('web', [SessionLimit::class, LookAgain::class]);
+        $middleware->trustProxies(at: Instance::proxies());
         $middleware->trimStrings(except: ['path', 'folder', 'rename', 'begins']); // names may begin and end with anything
         // Who may not do a thing hears that, and not whether it could be done.
         $middleware->appendToPriorityList(Authorize::class, OfKind::class);
+        $middleware->appendToPriorityList(OfKind::class, PasswordAgain::class);
         $middleware->redirectGuestsTo('/sign-in');
         $middleware->redirectUsersTo('/');
     })

@@ -3,6 +3,7 @@
 declare(strict_types=1);
 
 use App\Http\Controllers as C;
+use App\Http\Middleware\PasswordAgain;
 use App\Models\RecoveryRequest;
 use Illuminate\Support\Facades\Route;
 
@@ -15,6 +16,10 @@ Route::middleware('guest')->group(function (): void {
 
 Route::middleware('auth')->group(function (): void {
     Route::post('/sign-out', [C\SignInController::class, 'destroy']);
+    Route::get('/sessions', [C\SessionController::class, 'index']);
+    Route::post('/sessions', [C\SessionController::class, 'destroy']);
+    Route::get('/password', [C\PasswordController::class, 'show']);
+    Route::post('/password', [C\PasswordController::class, 'store']);
     Route::get('/', C\DeskController::class);
     Route::post('/filters', C\SavedFilterController::class);
     Route::middleware('can:see-estate')->group(function (): void {
@@ -36,7 +41,7 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/sets', C\MakeSetController::class);
         Route::post('/schedule', C\ScheduleController::class);
         Route::post('/rules', C\KeepRuleController::class);
-        Route::post('/expire', C\ExpireController::class);
+        Route::post('/expire', C\ExpireController::class)->middleware(PasswordAgain::class);
         Route::post('/promises', C\PromiseController::class);
         Route::post('/read-back', C\ReadBackWorkloadController::class);
     });
@@ -62,8 +67,9 @@ Route::middleware('auth')->group(function (): void {
         Route::get('/people', [C\PersonController::class, 'index']);
         Route::get('/people/{user}', [C\PersonController::class, 'show']);
     });
-    Route::post('/rights/{sort}/{id}', [C\RightController::class, 'update'])->whereNumber('id')->can('administer');
-    Route::post('/people/{user}', [C\PersonController::class, 'update'])->can('administer');
+    Route::post('/rights/{sort}/{id}', [C\RightController::class, 'update'])->whereNumber('id')
+        ->can('administer')->middleware(PasswordAgain::class);
+    Route::post('/people/{user}', [C\PersonController::class, 'update'])->can('administer')->middleware(PasswordAgain::class);
 
     Route::get('/sets/{backupSet}/file', C\TakeFileController::class)->can('open', 'backupSet');
     Route::get('/sets/{backupSet}/look', [C\LookController::class, 'show'])->can('open', 'backupSet');
@@ -95,7 +101,7 @@ Route::middleware('auth')->group(function (): void {
     Route::get('/runs/{run}/download', C\DownloadController::class)->can('download', 'run');
     Route::post('/runs/{run}/resume', C\ResumeRunController::class)->can('stop', 'run');
     Route::post('/runs/{run}/put-back', C\PutBackController::class)->can('stop', 'run');
-    Route::post('/runs/{run}/set-aside', C\SetAsideController::class)->can('stop', 'run');
+    Route::post('/runs/{run}/set-aside', C\SetAsideController::class)->can('stop', 'run')->middleware(PasswordAgain::class);
     Route::get('/runs/{run}', [C\ProofController::class, 'show'])->can('view', 'run');
     Route::get('/runs/{run}/progress', C\RunProgressController::class)->can('view', 'run');
     Route::get('/runs/{run}/{which}', C\DownloadProofController::class)

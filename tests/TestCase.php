@@ -10,6 +10,7 @@ use App\Jobs\LookAtStores;
 use App\Models\Role;
 use App\Models\User;
 use App\Models\Workload;
+use Illuminate\Contracts\Auth\Authenticatable;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Testing\TestCase as Base;
 use Illuminate\Testing\LoggedExceptionCollection;
@@ -32,6 +33,14 @@ abstract class TestCase extends Base
         config(['session.lottery' => [0, 100]]); // else one page in fifty clears old sessions, and asks the database once more
 
         return $app;
+    }
+
+    /** Who acts in a test has given their password a moment ago; PasswordAgain has a test of its own. */
+    public function actingAs(Authenticatable $user, $guard = null)
+    {
+        $this->withSession(['password_at' => time()]);
+
+        return parent::actingAs($user, $guard);
     }
 
     protected function createTestResponse($response, $request): Page

@@ -8,6 +8,7 @@ use App\Http\Requests\SignInRequest;
 use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Models\User;
+use App\People\SignedIn;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -58,6 +59,7 @@ final class SignInController
         RateLimiter::decrement($address); // who signs in well has not used up a try
         Auth::login($user);
         $request->session()->regenerate();
+        (new SignedIn($request->session()))->begin();
         self::tell("{$user->email} signed in.", $user, 'done');
 
         return redirect()->intended('/');

@@ -19,6 +19,9 @@ final class ContentSecurity
             "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; ".
                 "form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
         );
+        if ($request->secure()) {
+            $response->headers->set('Strict-Transport-Security', 'max-age=31536000'); // RFC 6797
+        }
         $response->headers->set('X-Content-Type-Options', 'nosniff');
         $response->headers->set('Referrer-Policy', 'same-origin');
         if (! $response->headers->has('Cache-Control') || $request->user() !== null) {

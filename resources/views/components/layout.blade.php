@@ -38,9 +38,8 @@
                             placeholder="Search everything  /" aria-label="Search everything"
                             value="{{ request()->is('search') ? request('q') : '' }}"></form>
                 @endif
-                <form action="/sign-out" method="post">@csrf<span
-                        title="{{ auth()->user()->role->value }}">{{ auth()->user()->name }}</span> <button class="plain">sign
-                        out</button></form>
+                <form action="/sign-out" method="post">@csrf<a href="/sessions" title="{{ auth()->user()->role->value }}: where you are
+                        signed in">{{ auth()->user()->name }}</a> <button class="plain">sign out</button></form>
             </div>
         @endauth
     </header>
