@@ -226,7 +226,7 @@ it('sorts a folder by each column, folders first, and lets names be begun', func
         ->get("{$desk->url}?show=what&folder=tree&sort=size&down=1&begins=d")
         ->assertOk()
         ->assertSee('aria-sort="descending"', false)
-        ->assertDontSee('f13');
+        ->assertDontSeeText('f13');
 });
 
 it('stays quick a thousand folders deep', function (): void {
