@@ -10,7 +10,9 @@ use App\Jobs\ReadBackByPlan;
 use App\Jobs\ReckonStale;
 use App\Jobs\ResumeAbandonedRuns;
 use App\Jobs\SealTrail;
+use App\Jobs\SendAlarms;
 use App\Jobs\TakeUpNewSources;
+use App\Jobs\WatchAlarms;
 use Illuminate\Support\Facades\Schedule;
 
 // Each job knows its line: see App\Jobs\Line.
@@ -20,6 +22,8 @@ Schedule::job(new ReckonStale)->everyMinute();
 Schedule::job(new TakeUpNewSources)->everyMinute();
 Schedule::job(new ReadBackByPlan)->everyMinute();
 Schedule::job(new SealTrail)->everyMinute();
+Schedule::job(new WatchAlarms)->everyMinute();
+Schedule::job(new SendAlarms)->everyMinute();
 Schedule::job(new IndexTexts)->everyFiveMinutes();
 Schedule::job(new ExpireByRules)->hourly();
 Schedule::job(new NightWork)->dailyAt('05:10');

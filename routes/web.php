@@ -32,6 +32,7 @@ Route::middleware('auth')->group(function (): void {
         Route::get('/activity', [C\ActivityController::class, 'index']);
         Route::get('/activity/{sort}/{id}', [C\ActivityController::class, 'show'])->whereNumber('id');
         Route::get('/proofs', [C\ProofController::class, 'index']);
+        Route::get('/alarms', [C\AlarmController::class, 'index']);
     });
     Route::post('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'update'])->can('tend', 'store');
     Route::get('/workloads/{workload}', C\WorkloadController::class)->can('view', 'workload');
@@ -53,6 +54,7 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/holds', [C\HoldController::class, 'store']);
         Route::post('/holds/{hold}/lift', [C\HoldController::class, 'destroy']);
     });
+    Route::post('/alarms/{alarm}', [C\AlarmController::class, 'update'])->can('take', 'alarm');
     Route::post('/sources', C\TakeUpController::class)->can('see-estate');
     Route::post('/stores/{store:name}/checks', C\CheckPlanController::class)->can('tend', 'store');
     Route::get('/search', C\SearchController::class);

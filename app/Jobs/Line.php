@@ -35,6 +35,9 @@ enum Line: string
     /** Looking at how things stand, for the pages. */
     case Looks = 'looks';
 
+    /** Sending alarms: the other side may take its time. */
+    case Alarms = 'alarms';
+
     /** What is done once a night. */
     case Night = 'night';
 

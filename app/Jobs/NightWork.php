@@ -14,7 +14,7 @@ final class NightWork implements ShouldBeUnique, ShouldQueue
     use Queueable;
 
     /** The shortest first. */
-    public const PARTS = [RecordStandings::class, ClearSetAsides::class, WriteNightKit::class];
+    public const PARTS = [RecordStandings::class, ClearSetAsides::class, CheckTrail::class, WriteNightKit::class];
 
     public int $uniqueFor = 120;
 

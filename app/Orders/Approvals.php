@@ -4,10 +4,13 @@ declare(strict_types=1);
 
 namespace App\Orders;
 
-use App\Instance;
+use App\Alarms\AlarmBook;
+use App\Alarms\Cause;
 use App\Jobs\CarryOutRun;
+use App\Jobs\SendAlarms;
 use App\Kinds\Kinds;
 use App\Kinds\OrderSheet;
+use App\Models\AlarmSort;
 use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
@@ -16,7 +19,6 @@ use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
-use Illuminate\Support\Facades\Log;
 
 /** Orders that begin, at once or after a second person saw them. Each is done in one transaction, with its request locked. */
 final class Approvals
@@ -53,7 +55,7 @@ final class Approvals
             $wait = max(0, ...array_map(fn (Workload $workload): int => $workload->override_wait_min, $sheet->marked()));
             $run = self::begin($sheet, $by, $setFirst, $wait);
             self::withdrawOpen($request, $by);
-            self::row($sheet, $by, $setFirst, [
+            $overridden = self::row($sheet, $by, $setFirst, [
                 'state' => 'overridden',
                 'run_id' => $run->id,
                 'decided_by' => $by->id,
@@ -68,7 +70,14 @@ final class Approvals
                 sort: TrailSort::Order,
             );
             $what = "Run {$run->id} of request {$request->id} was ordered by {$by->name} without approval";
-            self::alarm("$what, and begins in $wait min unless somebody stops it. Reason: $reason");
+            AlarmBook::raise(new Cause(
+                AlarmSort::Override,
+                "approval {$overridden->id}",
+                "$what, and begins in $wait min unless somebody stops it. Reason: $reason",
+                "/approvals/{$overridden->id}",
+                $request->workload_id,
+            ));
+            SendAlarms::dispatch()->afterCommit();
 
             return $run;
         });
@@ -220,17 +229,6 @@ final class Approvals
         }
 
         return $sheet;
-    }
-
-    /** Where whoever watches this installation looks: the log of alarms; on the desk it stands until it is reviewed. */
-    private static function alarm(string $what): void
-    {
-        file_put_contents(
-            Instance::folder('log').'/alarms.log',
-            now()->utc()->format('Y-m-d\TH:i:s\Z')." $what\n",
-            FILE_APPEND | LOCK_EX,
-        );
-        Log::alert($what);
     }
 
     /**

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Providers;
 
 use App\Kinds\Kinds;
+use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\BackupSet;
 use App\Models\Consent;
@@ -15,6 +16,7 @@ use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\Policies\AlarmPolicy;
 use App\Policies\ApprovalPolicy;
 use App\Policies\BackupSetPolicy;
 use App\Policies\ConsentPolicy;
@@ -49,6 +51,7 @@ final class AppServiceProvider extends ServiceProvider
         Queue::before(fn () => $this->app->instance(TrailEntry::JOB, true));
         Queue::after(fn () => $this->app->forgetInstance(TrailEntry::JOB));
         Queue::exceptionOccurred(fn () => $this->app->forgetInstance(TrailEntry::JOB));
+        Gate::policy(Alarm::class, AlarmPolicy::class);
         Gate::policy(BackupSet::class, BackupSetPolicy::class);
         Gate::policy(Workload::class, WorkloadPolicy::class);
         Gate::policy(RecoveryRequest::class, RecoveryRequestPolicy::class);

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Models\Alarm;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
@@ -46,6 +47,12 @@ final class DeskView
     public function shown(): array
     {
         return $this->showsAll ? $this->waiting : array_slice($this->waiting, 0, self::WAITING);
+    }
+
+    /** Alarms of what they see that nobody has taken; none for who only asks. */
+    public function alarms(): int
+    {
+        return $this->user->seesWork() ? Alarm::seenBy($this->user)->whereNotNull('open')->whereNull('taken_at')->count() : 0;
     }
 
     public function more(): int

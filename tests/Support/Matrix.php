@@ -56,6 +56,8 @@ final class Matrix
             'GET use' => [self::ESTATE, []],
             'GET activity' => [self::ESTATE, []],
             'GET activity/{sort}/{id}' => [self::SEEING, []],
+            'GET alarms' => [self::ESTATE, []],
+            'POST alarms/{alarm}' => [['operator all', 'operator own', 'approver all', 'approver own'], []],
             'GET proofs' => [self::ESTATE, []],
             'GET search' => [self::SIGNED_IN, ['q' => 'roster']],
             'GET stores/{store}/cartridges/{label}' => [self::SEEING, []],

@@ -26,6 +26,7 @@ final class Kaiseki extends Application
             new HostAdd,
             new RightsCommand,
             new TrailCommand,
+            new AlarmCommand,
             new SetAsideCommand,
             new HandSheet,
             new Resume,

@@ -1,5 +1,15 @@
+@use('App\Words')
+@php($alarms = $view->alarms())
+@if ($view->waiting !== [] || $alarms > 0)
+    <div class="d-flex align-items-baseline">
+        <h2 class="mt-0">Waits for you</h2>
+        @if ($alarms > 0)
+            <a class="ms-auto attention text-decoration-underline" href="/alarms">{{ Words::count($alarms, 'alarm') }} that nobody sees to
+                yet</a>
+        @endif
+    </div>
+@endif
 @if ($view->waiting !== [])
-    <h2 class="mt-0">Waits for you</h2>
     <table class="list waiting mb-4">
         <thead class="visually-hidden">
             <tr>

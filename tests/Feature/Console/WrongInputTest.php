@@ -18,6 +18,13 @@ use Tests\Support\Desk;
 function wrongInput(): array
 {
     $lines = [
+        ['alarm ring', 'receivers'],
+        ['alarm to desk', '--webhook'],
+        ['alarm to desk --mail=nobody', 'nobody'],
+        ['alarm to desk --webhook=http://elsewhere.example/x', 'https'],
+        ['alarm to desk --mail=ines@sorrelsound.example --about=cheese', 'cheese'],
+        ['alarm to desk --mail=ines@sorrelsound.example --repeat=0', '--repeat'],
+        ['alarm try nobody', 'nobody'],
         ['adopt /no/such/folder --as=x', 'no/such/folder'],
         ['adopt / --as=x --kind=cheese', 'cheese'],
         ['adopt / --as=../x', 'letters, digits, dots'],

@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\Consent;
 use App\Models\Hold;
@@ -53,6 +54,7 @@ beforeEach(function (): void {
     $workload = Workload::query()->value('id');
     $this->ids = [
         '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$run->id}", '{user}' => $this->desk->requester->id,
+        '{alarm}' => Alarm::query()->create(['sort' => 'doubt', 'open' => 'x', 'words' => 'x', 'page' => '/', 'raised_at' => now()])->id,
         'rights/{sort}/{id}' => 'rights/store/'.Store::query()->value('id'),
         '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id,
         '{hold}' => Hold::query()->create(['set_id' => $this->desk->set(0)->id, 'reason' => 'kept', 'user_id' => null])->id,

@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\BackupSet;
 use App\Models\Consent;
@@ -78,11 +79,15 @@ beforeEach(function (): void {
         'asked_by' => $this->actors['operator own']->id, 'asked_at' => now(),
     ]);
     $this->hold = Hold::query()->create(['set_id' => $set->id, 'reason' => 'kept', 'user_id' => null]);
+    $alarm = Alarm::query()->create([
+        'sort' => 'doubt', 'open' => 'doubt 1', 'words' => 'It is in doubt.', 'page' => '/', 'workload_id' => $workload->id,
+        'raised_at' => now(),
+    ]);
     $this->desk->request->update(['state' => 'open']);
     $this->ids = [
         '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$done->id}",
         'rights/{sort}/{id}' => "rights/host/{$this->host->id}",
-        '{user}' => $this->desk->requester->id,
+        '{alarm}' => $alarm->id, '{user}' => $this->desk->requester->id,
         '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
         '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
         '{approval}' => $this->approval->id,
