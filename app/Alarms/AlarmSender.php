@@ -89,7 +89,7 @@ final class AlarmSender
             'data' => ['words' => $words, 'page' => url($page), 'workload' => $alarm?->workload?->name],
         ], JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR);
         $at = now()->getTimestamp();
-        Http::timeout(self::PATIENCE_S)
+        $response = Http::timeout(self::PATIENCE_S)
             ->connectTimeout(self::PATIENCE_S)
             ->withoutRedirecting() // to an address that nobody named
             ->withHeaders([
@@ -98,7 +98,9 @@ final class AlarmSender
                 'webhook-signature' => (new Webhook((string) $receiver->secret))->sign($id, $at, $body),
             ])
             ->withBody($body, 'application/json')
-            ->post($receiver->address)
-            ->throw(fn ($response) => ! $response->successful());
+            ->post($receiver->address);
+        if (! $response->successful()) {
+            throw NotTaken::answered($response->status());
+        }
     }
 }

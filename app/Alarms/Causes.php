@@ -46,7 +46,8 @@ final class Causes
                     fn (Approval $one): Cause => new Cause(
                         AlarmSort::Override,
                         "approval {$one->id}",
-                        "Run {$one->run_id} of request {$one->request_id} was begun by {$one->asker->name} without approval. Reason: {$one->words}",
+                        "Run {$one->run_id} of request {$one->request_id} was begun by {$one->asker->name} without approval. ".
+                            "Reason: {$one->words}",
                         "/approvals/{$one->id}",
                         $one->workload_id,
                     ),

@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-// The router of a PHP server: writes what is posted as a line of JSON into SINK_FILE, and answers with the status that SINK_FILE.status holds.
+// The router of a PHP server: writes what is posted as a line of JSON into SINK_FILE, and answers as SINK_FILE.status says.
 
 file_put_contents(
     (string) getenv('SINK_FILE'),
