@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\Consent;
 use App\Models\RecoveryRequest;
@@ -40,6 +41,7 @@ const MAY = [
     'consent.view' => ['operator', 'approver', 'auditor'],
     'consent.decide' => ['approver'],
     'consent.withdraw' => [],
+    'alarm.take' => ['operator', 'approver'],
 ];
 
 beforeEach(function (): void {
@@ -57,6 +59,10 @@ beforeEach(function (): void {
         'approval' => Approval::query()->create([
             'request_id' => $request->id, 'workload_id' => $workload->id, 'order' => 'x', 'sentence' => 'Put back.', 'set_first' => false,
             'preview' => [], 'state' => 'asked', 'asked_by' => $this->desk->operator->id, 'asked_at' => now(),
+        ]),
+        'alarm' => Alarm::query()->create([
+            'sort' => 'doubt', 'open' => 'doubt 1', 'words' => 'It is in doubt.', 'page' => '/', 'workload_id' => $workload->id,
+            'raised_at' => now(),
         ]),
         'consent' => Consent::query()->create([
             'workload_id' => $workload->id, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'Lift it.',
@@ -83,7 +89,7 @@ it('lets each role do what is its own, and nobody who sees another group', funct
 it('has every ability of every policy in the table', function (): void {
     $names = [
         'Workload' => 'workload', 'BackupSet' => 'set', 'RecoveryRequest' => 'request', 'Run' => 'run', 'Approval' => 'approval',
-        'Consent' => 'consent', 'Store' => 'store',
+        'Consent' => 'consent', 'Store' => 'store', 'Alarm' => 'alarm',
     ];
     $abilities = [];
     foreach (glob(app_path('Policies/*.php')) ?: [] as $file) {
