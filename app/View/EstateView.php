@@ -13,13 +13,14 @@ use App\Models\User;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Objective\Concern;
 
 /** What the page of the estate shows: all workloads, how they stand, and what somebody should see to. */
 final class EstateView
 {
     /**
-     * @var list<array{workload: Workload, kept: KeptStanding, open: int, proven: string|null, days: list<bool>}> by how much their
-     *     weightiest concern matters; what could not be told first
+     * @var list<array{workload: Workload, kept: KeptStanding, concerns: list<Concern>, open: int, proven: string|null,
+     *     days: list<bool>}> by how much their weightiest concern matters; what could not be told first
      */
     public readonly array $lines;
 
@@ -55,12 +56,13 @@ final class EstateView
             $lines[] = [
                 'workload' => $workload,
                 'kept' => $kept[$workload->id],
+                'concerns' => $kept[$workload->id]->standing?->concerns() ?? [],
                 'open' => (int) ($open[$workload->id] ?? 0),
                 'proven' => $proven[$workload->id] ?? null,
                 'days' => array_values(($days[$workload->id] ?? collect())->map(fn (object $day): bool => (bool) $day->met)->all()),
             ];
         }
-        $weight = fn (array $line): int => $line['kept']->standing === null ? 100 : $line['kept']->standing->concerns()[0]->weight ?? 0;
+        $weight = fn (array $line): int => $line['kept']->standing === null ? 100 : $line['concerns'][0]->weight ?? 0;
         usort($lines, fn (array $a, array $b): int => $weight($b) <=> $weight($a));
         $this->lines = $lines;
     }

@@ -47,7 +47,7 @@
                             </tr>
                             @continue
                         @endif
-                        @php($concerns = $standing->concerns())
+                        @php($concerns = $line['concerns'])
                         <tr>
                             <td class="tight"><a data-row
                                     href="/workloads/{{ $line['workload']->id }}">{{ $line['workload']->name }}</a>
