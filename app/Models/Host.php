@@ -54,6 +54,12 @@ final class Host extends Model implements Target
     /** Whether a folder of this machine lies in what may be written to of it. */
     public function holds(string $folder): bool
     {
-        return $this->kind === 'folder' && str_starts_with(rtrim($folder, '/').'/', rtrim($this->folder, '/').'/');
+        return $this->kind === 'folder' && self::isWithin($folder, $this->folder);
+    }
+
+    /** Whether a path is a folder, or lies in it, by their names alone. */
+    public static function isWithin(string $path, string $folder): bool
+    {
+        return str_starts_with(rtrim($path, '/').'/', rtrim($folder, '/').'/');
     }
 }

@@ -66,10 +66,20 @@ final class TargetRight extends Model
         };
     }
 
-    /** @return list<string> the rules of a target, by group */
-    public static function inWords(Target $target): array
+    /** @return array<string, list<self>> all rules, by group, under the key of their target */
+    public static function byTarget(): array
     {
-        return array_values(self::of($target)->orderBy('group')->get()->map(fn (self $rule): string => $rule->words())->all());
+        $rules = [];
+        foreach (self::query()->orderBy('group')->get() as $rule) {
+            $rules["{$rule->type} {$rule->target_id}"][] = $rule;
+        }
+
+        return $rules;
+    }
+
+    public static function key(Target $target): string
+    {
+        return $target::sort()." {$target->id()}";
     }
 
     /** "operators of crew office: read, write" */

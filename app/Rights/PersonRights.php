@@ -11,28 +11,26 @@ use App\Models\Target;
 use App\Models\TargetRight;
 use App\Models\User;
 use Illuminate\Database\Eloquent\Builder;
-use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\CopyRule;
 
 /** What one person may do with which target, by which rule. */
 final class PersonRights
 {
-    /** @var Collection<string, Collection<int, TargetRight>>|null sort and id => rules of groups that the person sees, of any role */
-    private ?Collection $rules = null;
-
-    public function __construct(private readonly User $user)
+    /** @param  array<string, list<TargetRight>>|null  $all  as TargetRight::byTarget() gives them; null: read when they are needed */
+    private function __construct(private readonly User $user, private ?array $all)
     {
     }
 
-    public static function of(User $user): self
+    /** @param  array<string, list<TargetRight>>|null  $all  as TargetRight::byTarget() gives them, where several people are asked of */
+    public static function of(User $user, ?array $all = null): self
     {
-        return new self($user);
+        return new self($user, $all);
     }
 
     /** Whether it belongs to a group that the person sees. */
     public function sees(Target $target): bool
     {
-        return $this->rules($target)->isNotEmpty();
+        return $this->rules($target) !== [];
     }
 
     public function may(Right $right, Target $target): bool
@@ -43,7 +41,13 @@ final class PersonRights
     /** The rule by which the person may; null if they may not. */
     public function rule(Right $right, Target $target): ?TargetRight
     {
-        return $this->rules($target)->first(fn (TargetRight $rule): bool => $rule->role === $this->user->role && $rule->gives($right));
+        foreach ($this->rules($target) as $rule) {
+            if ($rule->role === $this->user->role && $rule->gives($right)) {
+                return $rule;
+            }
+        }
+
+        return null;
     }
 
     /** @return list<Right> */
@@ -101,15 +105,12 @@ final class PersonRights
             : Store::query()->whereIn('id', $may->select('target_id'));
     }
 
-    /** @return Collection<int, TargetRight> */
-    private function rules(Target $target): Collection
+    /** @return list<TargetRight> of groups that the person sees, of any role */
+    private function rules(Target $target): array
     {
-        $this->rules ??= TargetRight::query()
-            ->orderBy('group')
-            ->get()
-            ->filter(fn (TargetRight $rule): bool => $this->user->sees($rule->group))
-            ->groupBy(fn (TargetRight $rule): string => "{$rule->type} {$rule->target_id}");
+        $this->all ??= TargetRight::byTarget();
+        $rules = $this->all[TargetRight::key($target)] ?? [];
 
-        return $this->rules[$target::sort()." {$target->id()}"] ?? new Collection;
+        return array_values(array_filter($rules, fn (TargetRight $rule): bool => $this->user->sees($rule->group)));
     }
 }

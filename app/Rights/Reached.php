@@ -45,8 +45,10 @@ final readonly class Reached
     {
         $people = User::query()->whereNull('locked_at')->whereIn('role', Role::withRights())->orderBy('name')->get();
 
+        $rules = TargetRight::byTarget();
+
         return array_values(
-            array_filter($people->map(fn (User $one): ?self => self::by($one, $target, PersonRights::of($one)))->all()),
+            array_filter($people->map(fn (User $one): ?self => self::by($one, $target, PersonRights::of($one, $rules)))->all()),
         );
     }
 

@@ -22,17 +22,13 @@ final class RightsView
     /** How many fit, beyond those shown too. */
     public readonly int $fitting;
 
-    /** @var array<string, list<TargetRight>> sort and id => rules */
+    /** @var array<string, list<TargetRight>> as TargetRight::byTarget() */
     private readonly array $rules;
 
     public function __construct(Request $request)
     {
         $this->filter = trim($request->string('of')->value());
-        $rules = [];
-        foreach (TargetRight::query()->orderBy('group')->get() as $rule) {
-            $rules["{$rule->type} {$rule->target_id}"][] = $rule;
-        }
-        $this->rules = $rules;
+        $this->rules = TargetRight::byTarget();
         $fitting = array_values(array_filter(Targets::all(), $this->fits(...)));
         usort($fitting, fn (Target $a, Target $b): int => count($this->rules($a)) <=> count($this->rules($b)) ?:
             [$a::sort(), $a->name()] <=> [$b::sort(), $b->name()]); // what nobody reaches comes first
@@ -51,7 +47,7 @@ final class RightsView
     /** @return list<TargetRight> */
     public function rules(Target $target): array
     {
-        return $this->rules[$target::sort()." {$target->id()}"] ?? [];
+        return $this->rules[TargetRight::key($target)] ?? [];
     }
 
     /** @return list<string> */

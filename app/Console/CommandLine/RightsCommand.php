@@ -53,9 +53,10 @@ final class RightsCommand extends KaisekiCommand
 
     private function list(): void
     {
+        $rules = TargetRight::byTarget();
         $targets = array_map(
             fn (Target $target): array => self::document($target) + [
-                'rules' => TargetRight::inWords($target),
+                'rules' => array_map(fn (TargetRight $rule): string => $rule->words(), $rules[TargetRight::key($target)] ?? []),
             ],
             Targets::all(),
         );

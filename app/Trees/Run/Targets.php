@@ -35,7 +35,7 @@ final class Targets
         foreach (Workload::query()->whereNotNull('source')->pluck('source') as $source) {
             array_push($roots, (string) $source, dirname((string) $source).'/restored');
         }
-        $around = array_filter($roots, fn (string $root): bool => str_starts_with(rtrim($target, '/').'/', rtrim($root, '/').'/'));
+        $around = array_filter($roots, fn (string $root): bool => Host::isWithin($target, $root));
         usort($around, fn (string $a, string $b): int => strlen($a) <=> strlen($b));
 
         return match (true) {

@@ -39,17 +39,16 @@ final class TouchedFolder
     public static function originals(string $folder): array
     {
         $real = realpath($folder) ?: $folder;
-        $isWithin = fn (string $path, string $around): bool => str_starts_with(rtrim($path, '/').'/', rtrim($around, '/').'/');
 
         return array_values(
             Workload::query()
                 ->whereNotNull('source')
                 ->get()
-                ->filter(function (Workload $workload) use ($folder, $real, $isWithin): bool {
+                ->filter(function (Workload $workload) use ($folder, $real): bool {
                     $named = (string) $workload->source;
                     $source = realpath($named) ?: $named;
 
-                    return $isWithin($real, $source) || $isWithin($source, $real) || $isWithin($folder, $named);
+                    return Host::isWithin($real, $source) || Host::isWithin($source, $real) || Host::isWithin($folder, $named);
                 })
                 ->all(),
         );

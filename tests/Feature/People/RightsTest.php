@@ -25,7 +25,8 @@ beforeEach(function (): void {
 });
 
 it('gives the operators of one group everything with a target that is made known', function (): void {
-    expect(TargetRight::inWords($this->host))->toBe(['operators of general: read, write, tend']);
+    $words = TargetRight::of($this->host)->get()->map(fn (TargetRight $rule): string => $rule->words());
+    expect($words->all())->toBe(['operators of general: read, write, tend']);
     $this->host->delete();
     expect(TargetRight::of($this->host)->count())->toBe(0);
 });
