@@ -4,6 +4,9 @@ root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 export KAISEKI_HOME=${KAISEKI_HOME:-$root/var}
 case $KAISEKI_HOME in /*) ;; *) KAISEKI_HOME=$PWD/$KAISEKI_HOME ;; esac
 
+# What the application's account writes, each a folder of its own.
+account_folders=(log run tmp keys cache storage stores index names runs hosts marks)
+
 fail() { printf '%s: %s\n' "$(basename "$0")" "$*" >&2; exit 1; }
 
 # A socket's name may have 107 bytes, and the servers' configuration files know no quoting: say so before anything is made.
@@ -30,11 +33,11 @@ need_packages() {
   {
     as_root apt-get update -q &&
       as_root env DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends "${missing[@]}"
-  } >"$KAISEKI_HOME/log/install.log" 2>&1 || ok=1
+  } >"$(log_folder)/install.log" 2>&1 || ok=1
   [ -z "$ours" ] || as_root rm -f $deny
   [ $ok = 0 ] && return 0
-  tail -n 20 "$KAISEKI_HOME/log/install.log" >&2
-  fail "Debian's packages could not be installed: see $KAISEKI_HOME/log/install.log"
+  tail -n 20 "$(log_folder)/install.log" >&2
+  fail "Debian's packages could not be installed: see $(log_folder)/install.log"
 }
 
 ini=/etc/php/8.2/cli/conf.d
@@ -58,12 +61,16 @@ need_vendor() {
     [ "$(cat "$root/vendor/.kaiseki-stamp" 2>/dev/null)" = "$stamp" ] && exit 0
     echo "Installing Composer's packages ..."
     cd "$root"
-    COMPOSER_ALLOW_SUPERUSER=1 COMPOSER_CACHE_DIR="$KAISEKI_HOME/tmp/composer" \
-      composer update --no-interaction --no-progress --quiet >"$KAISEKI_HOME/log/composer.log" 2>&1 ||
-      { tail -n 20 "$KAISEKI_HOME/log/composer.log" >&2; exit 1; }
+    COMPOSER_ALLOW_SUPERUSER=1 COMPOSER_CACHE_DIR="$(temporary_folder)/composer" \
+      composer update --no-interaction --no-progress --quiet >"$(log_folder)/composer.log" 2>&1 ||
+      { tail -n 20 "$(log_folder)/composer.log" >&2; exit 1; }
     printf '%s\n' "$stamp" >"$root/vendor/.kaiseki-stamp"
-  ) 9>"$root/vendor/.lock" || fail "Composer's packages could not be installed: see $KAISEKI_HOME/log/composer.log"
+  ) 9>"$root/vendor/.lock" || fail "Composer's packages could not be installed: see $(log_folder)/composer.log"
 }
+
+# Behind walls what this script writes lies where only root may enter.
+log_folder() { if has_walls; then echo "$walls_folder/log"; else echo "$KAISEKI_HOME/log"; fi; }
+temporary_folder() { if has_walls; then echo "$walls_folder/tmp"; else echo "$KAISEKI_HOME/tmp"; fi; }
 
 make_home() {
   check_home
@@ -71,31 +78,44 @@ make_home() {
   chmod 700 "$KAISEKI_HOME"
   (
     umask 077
-    mkdir -p "$KAISEKI_HOME"/{log,run,tmp,keys,cache,storage/framework/{views,sessions,cache/data,testing},storage/logs,storage/app}
+    cd "$KAISEKI_HOME"
+    mkdir -p "${account_folders[@]}" sql/tmp storage/{logs,app} storage/framework/{views,sessions,cache/data,testing}
   )
-  # Of an installation from before they were closed.
+  # Of an installation from before they were closed, and lay here.
   chmod -R go-rwx "$KAISEKI_HOME"/{run,keys,cache,log,tmp,storage,.env} 2>/dev/null || true
+  for mark in demo.done has-users; do
+    [ ! -e "$KAISEKI_HOME/$mark" ] || mv "$KAISEKI_HOME/$mark" "$KAISEKI_HOME/marks/$mark"
+  done
   ( umask 077; [ -e "$KAISEKI_HOME/.env" ] || : >"$KAISEKI_HOME/.env" )
   [ -s "$KAISEKI_HOME/keys/app.key" ] ||
     ( umask 077; printf 'base64:%s\n' "$(head -c 32 /dev/urandom | base64)" >"$KAISEKI_HOME/keys/app.key" )
 }
 
-# supervisord_pid prints the pid of this home's supervisor if it runs; a pid left over from a power cut is not ours.
+# supervisord_pid prints the pid of this home's first supervisor if it runs; a pid left over from a power cut is not ours.
 supervisord_pid() {
-  local pid
-  pid=$(cat "$KAISEKI_HOME/run/supervisord.pid" 2>/dev/null) || return 1
-  [ -n "$pid" ] && tr '\0' '\n' <"/proc/$pid/cmdline" 2>/dev/null | grep -qxF "$KAISEKI_HOME/supervisord.conf" && echo "$pid"
+  local pid file=$KAISEKI_HOME/run/supervisord.pid configuration=$KAISEKI_HOME/supervisord.conf
+  if has_walls; then file=$walls_folder/supervisord.pid configuration=$walls_folder/supervisord.conf; fi
+  pid=$(cat "$file" 2>/dev/null) || return 1
+  [ -n "$pid" ] && tr '\0' '\n' <"/proc/$pid/cmdline" 2>/dev/null | grep -qxF "$configuration" && echo "$pid"
 }
 
 control() { supervisorctl -c "$KAISEKI_HOME/supervisord.conf" "$@"; }
 
+# The account that a database server of this home runs as.
+database_account() { if has_walls; then echo "$db_account"; else id -un; fi; }
+
+as_database() { if has_walls; then as_account "$db_account" "$@"; else "$@"; fi; }
+
+# make_database_folder [NAME]: the folder of a server, ready to run; whole or not there.
 make_database_folder() {
-  [ -d "$KAISEKI_HOME/db/mysql" ] && return 0
-  rm -rf "$KAISEKI_HOME/db" "$KAISEKI_HOME/db.new"
-  mariadb-install-db --no-defaults --user="$(id -un)" --datadir="$KAISEKI_HOME/db.new" --basedir=/usr \
-    --auth-root-authentication-method=socket --auth-root-socket-user="$(id -un)" --skip-test-db --skip-name-resolve \
-    >"$KAISEKI_HOME/log/install-db.log" 2>&1 || fail "the database could not be made: see $KAISEKI_HOME/log/install-db.log"
-  mv "$KAISEKI_HOME/db.new" "$KAISEKI_HOME/db"
+  local name=${1:-db} log
+  [ -d "$KAISEKI_HOME/$name/mysql" ] && return 0
+  log=$(log_folder)/install-$name.log
+  rm -rf "${KAISEKI_HOME:?}/$name" "$KAISEKI_HOME/sql/$name.new"
+  as_database mariadb-install-db --no-defaults --user="$(database_account)" --datadir="$KAISEKI_HOME/sql/$name.new" --basedir=/usr \
+    --auth-root-authentication-method=socket --auth-root-socket-user="$(database_account)" --skip-test-db --skip-name-resolve \
+    --innodb-log-file-size=64M >"$log" 2>&1 || fail "the database could not be made: see $log"
+  mv "$KAISEKI_HOME/sql/$name.new" "$KAISEKI_HOME/$name"
 }
 
 # The database is reached through a socket in a folder that only this user may enter, and through no port at all.
@@ -105,8 +125,9 @@ database_memory() {
 }
 
 database_command() {
-  printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(id -un)" "--datadir=$KAISEKI_HOME/db" "--tmpdir=$KAISEKI_HOME/tmp" \
-    "--socket=$KAISEKI_HOME/run/db.sock" "--pid-file=$KAISEKI_HOME/run/db.pid" --skip-networking --skip-name-resolve \
+  printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(database_account)" "--datadir=$KAISEKI_HOME/db" \
+    "--tmpdir=$KAISEKI_HOME/sql/tmp" "--socket=$KAISEKI_HOME/sql/db.sock" "--pid-file=$KAISEKI_HOME/sql/db.pid" \
+    --skip-networking --skip-name-resolve \
     "--innodb-buffer-pool-size=$(database_memory)" --innodb-log-file-size=256M --innodb-flush-log-at-trx-commit=1 --max-allowed-packet=64M \
     --character-set-server=utf8mb4 --collation-server=utf8mb4_uca1400_ai_ci --performance-schema=0 --local-infile=1 \
     --innodb-ft-min-token-size=2 --innodb-ft-enable-stopword=OFF
@@ -115,10 +136,12 @@ database_command() {
 wait_for_database() {
   local i
   for ((i = 0; i < 300; i++)); do
-    mariadb-admin --no-defaults --socket="$KAISEKI_HOME/run/db.sock" ping >/dev/null 2>&1 && return 0
+    mariadb-admin --no-defaults --socket="$KAISEKI_HOME/sql/db.sock" ping >/dev/null 2>&1 && return 0
     sleep 0.1
   done
-  fail "the database did not answer within 30 s: see $KAISEKI_HOME/log/database.log"
+  fail "the database did not answer within 30 s: see $(log_folder)/database.log"
 }
 
-make_schema() { mariadb --no-defaults --socket="$KAISEKI_HOME/run/db.sock" -e "CREATE DATABASE IF NOT EXISTS \`${1:-kaiseki}\`"; }
+make_schema() { mariadb --no-defaults --socket="$KAISEKI_HOME/sql/db.sock" -e "CREATE DATABASE IF NOT EXISTS \`${1:-kaiseki}\`"; }
+
+. "$root/bin/walls/lib.sh"

@@ -9,7 +9,7 @@ return [
     'connections' => [
         'mariadb' => [
             'driver' => 'mariadb',
-            'unix_socket' => Instance::path('run/db.sock'),
+            'unix_socket' => Instance::path('sql/db.sock'),
             'host' => 'localhost',
             'database' => getenv('KAISEKI_SCHEMA') ?: 'kaiseki',
             'username' => function_exists('posix_getpwuid') ? posix_getpwuid(posix_geteuid())['name'] : 'root',

@@ -11,6 +11,7 @@ use Kaiseki\Core\Files\Look;
 use Kaiseki\Core\Files\PlainLook;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Host\HostFolder;
 
 /** The machines that things are brought back to. No host is this machine itself. */
 final class Hosts
@@ -23,7 +24,11 @@ final class Hosts
      */
     public static function target(?Host $host, string $folder, string $root): Target
     {
-        return $host?->kind === 'sftp' ? SftpFolder::make($host, self::key($host), $folder) : FolderBelow::make($folder, $root);
+        return match (true) {
+            $host?->kind === 'sftp' => SftpFolder::make($host, self::key($host), $folder),
+            Walls::stand() => HostFolder::open(Walls::socket($host, $folder), $folder, true),
+            default => FolderBelow::make($folder, $root),
+        };
     }
 
     /**
@@ -33,7 +38,31 @@ final class Hosts
      */
     public static function look(?Host $host, string $folder, string $root): Look
     {
-        return $host?->kind === 'sftp' ? SftpFolder::at($host, self::key($host), $folder) : new PlainLook($folder, $root);
+        return match (true) {
+            $host?->kind === 'sftp' => SftpFolder::at($host, self::key($host), $folder),
+            Walls::stand() => HostFolder::look(Walls::socket($host, $folder), $folder),
+            default => new PlainLook($folder, $root),
+        };
+    }
+
+    /** The original of a workload as it stands here; null if it is not known, or nobody can look. */
+    public static function original(?string $source): ?Look
+    {
+        try {
+            return $source === null ? null : self::look(null, $source, $source);
+        } catch (UnableToRestore) {
+            return null;
+        }
+    }
+
+    /**
+     * The original of a workload, to be read as a whole, or to put something back in it.
+     *
+     * @throws UnableToRestore if it is not there, or may not be entered
+     */
+    public static function openOriginal(string $source): Target
+    {
+        return Walls::stand() ? HostFolder::open(Walls::socket(null, $source), $source) : FolderBelow::open($source);
     }
 
     /**
@@ -45,6 +74,8 @@ final class Hosts
     {
         if ($host->kind === 'sftp') {
             SftpFolder::at($host, self::key($host), $host->folder)->tryOut();
+        } elseif (Walls::stand()) {
+            HostFolder::open(Walls::socket($host, $host->folder), $host->folder);
         } elseif (! is_writable($host->folder)) {
             throw UnableToRestore::targetUnfit($host->folder, 'it is not there, or cannot be written to');
         }

@@ -9,6 +9,7 @@ use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\NewFile;
+use Kaiseki\Core\Files\OneByOne;
 use Kaiseki\Core\Files\Owners;
 use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\Target;
@@ -29,6 +30,8 @@ use Throwable;
  */
 final class SftpFolder implements Target
 {
+    use OneByOne;
+
     private readonly SFTP $session;
 
     /** @var array<array-key, bool> folder => whether it is one, and no link */
@@ -134,9 +137,19 @@ final class SftpFolder implements Target
         return 1_000_000_000;
     }
 
-    public function openForWriting(): array
+    public function openForWriting(string $path): ?string
+    {
+        return null;
+    }
+
+    public function settle(): array
     {
         return [];
+    }
+
+    public function twin(): null
+    {
+        return null;
     }
 
     public function status(string $path): ?Status

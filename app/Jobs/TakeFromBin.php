@@ -6,6 +6,7 @@ namespace App\Jobs;
 
 use App\Hosts\BinEntry;
 use App\Hosts\HostBin;
+use App\Hosts\Hosts;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -15,8 +16,6 @@ use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\Cache;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
-use Kaiseki\Core\Files\FolderBelow;
-use Kaiseki\Core\Files\PlainLook;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /** Moves something out of the bin of a request's host to where it was. Nothing that stands there is touched. */
@@ -47,7 +46,7 @@ final class TakeFromBin implements ShouldQueue
         }
         try {
             TargetLock::take($source);
-            $folder = FolderBelow::open($source);
+            $folder = Hosts::openOriginal($source);
             $folder->makeFolder(EntryPath::split($entry->path)[0], 0755);
             if (! $folder->rename($entry->file, $entry->path)) {
                 $this->tell($request, '"/'.Shown::name($entry->path).'" was left in the bin: something stands in its place.');
@@ -68,7 +67,8 @@ final class TakeFromBin implements ShouldQueue
 
     private static function find(string $source, string $zone, string $file): ?BinEntry
     {
-        foreach (HostBin::of(new PlainLook($source), $zone) as $entry) {
+        $look = Hosts::original($source);
+        foreach ($look === null ? [] : HostBin::of($look, $zone) as $entry) {
             if ($entry->file === $file) {
                 return $entry;
             }

@@ -97,7 +97,8 @@ final class TrailEntry extends Model
         return match (true) {
             $user !== null => $user->email,
             $way === 'job' => 'the desk',
-            $way === 'terminal' => 'account '.(posix_getpwuid(posix_geteuid())['name'] ?? posix_geteuid()),
+            // Behind walls root types, and the application's account does it.
+            $way === 'terminal' => 'account '.(getenv('KAISEKI_TYPED_BY') ?: posix_getpwuid(posix_geteuid())['name'] ?? posix_geteuid()),
             default => 'nobody',
         };
     }

@@ -25,6 +25,9 @@ final class WorkerProcess
     {
         $stat = is_readable("/proc/$pid/stat") ? (string) @file_get_contents("/proc/$pid/stat") : '';
 
-        return explode(' ', substr($stat, (strrpos($stat, ')') ?: 0) + 2))[19] ?? '';
+        $fields = explode(' ', substr($stat, (strrpos($stat, ')') ?: 0) + 2));
+
+        // One that ended, and that nobody has asked about yet, is still listed (proc(5): Z).
+        return $fields[0] === 'Z' ? '' : $fields[19] ?? '';
     }
 }

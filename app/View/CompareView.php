@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Hosts\Hosts;
 use App\Models\User;
 use App\Models\Workload;
 use App\Trees\Catalog\FoundVersion;
@@ -13,7 +14,6 @@ use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Content\Form;
 use Kaiseki\Core\Content\TableDifference;
 use Kaiseki\Core\Content\TextDifference;
-use Kaiseki\Core\Files\PlainLook;
 use Kaiseki\Core\Files\Status;
 
 /** Two versions of one path beside each other, or one and what stands there now. */
@@ -116,8 +116,7 @@ final class CompareView
 
     private function readLive(): ?SeenContent
     {
-        $source = $this->workload->source;
-        $look = $source === null ? null : new PlainLook($source);
+        $look = Hosts::original($this->workload->source);
         $status = $look?->status($this->path);
         if ($look === null || $status === null || $status->type !== Status::FILE || $status->size > self::LARGEST) {
             return null;

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Hosts\Hosts;
 use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
@@ -16,7 +17,6 @@ use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Doubt\ContentTexture;
 use Kaiseki\Core\Doubt\SuddenChange;
-use Kaiseki\Core\Files\PlainLook;
 use Kaiseki\Core\Files\Status;
 
 /** The life of one path: each version of it, when it vanished, and where its content went. */
@@ -99,7 +99,11 @@ final class VersionsView
             $chain[] = null;
             $of[] = $last;
         }
-        if ($last !== null && $last->until === PHP_INT_MAX && $this->workload->source !== null && is_dir($this->workload->source)) {
+        if (
+            $last !== null &&
+            $last->until === PHP_INT_MAX &&
+            Hosts::original($this->workload->source)?->status('')?->type === Status::FOLDER
+        ) {
             $chain[] = $this->liveVersion($last->version);
             $of[] = $last;
         }
@@ -152,7 +156,7 @@ final class VersionsView
     /** What stands there now on the host; null if nothing does, or nobody can look. */
     public function live(): ?Status
     {
-        return $this->workload->source === null ? null : (new PlainLook($this->workload->source))->status($this->path);
+        return Hosts::original($this->workload->source)?->status($this->path);
     }
 
     /** @return list<array{x: float, width: float, version: FoundVersion, isOdd: bool}> from the first point to the newest */

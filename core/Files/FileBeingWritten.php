@@ -65,6 +65,24 @@ final class FileBeingWritten implements NewFile
         return $refused;
     }
 
+    /**
+     * The file for another process, which writes its content; this one then hears where it ends.
+     *
+     * @return resource
+     *
+     * @throws UnableToRestore
+     */
+    public function stream()
+    {
+        return @fopen("php://fd/{$this->descriptor}", 'r+b') ?: throw UnableToRestore::at($this->path, 'it cannot be handed over');
+    }
+
+    public function endsAt(int $size): void
+    {
+        $this->size = $size;
+        $this->endsInHole = true; // as far as this process knows
+    }
+
     /** Owner before mode: a change of owner takes set-user bits away. */
     public function finish(int $mode, int $uid, int $gid, int $mtime, bool $owner): void
     {

@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Files;
 
 use FFI;
 use Kaiseki\Core\Files\Internal\Libc;
+use Kaiseki\Core\Files\Internal\OpenFiles;
 
 /**
  * One folder of this machine and what lies below it, by paths that cannot leave it: each part of a path is opened from
@@ -13,6 +14,8 @@ use Kaiseki\Core\Files\Internal\Libc;
  */
 final class FolderBelow implements Target
 {
+    use OneByOne;
+
     private const OPEN_FOLDERS = 128;
 
     private readonly Libc $libc;
@@ -21,6 +24,8 @@ final class FolderBelow implements Target
     private array $open = [];
 
     private readonly FFI\CData $buffer;
+
+    private ?OpenFiles $inUse = null;
 
     private readonly int $user;
 
@@ -131,9 +136,19 @@ final class FolderBelow implements Target
         return 1;
     }
 
-    public function openForWriting(): array
+    public function openForWriting(string $path): ?string
     {
-        return Internal\OpenFiles::below($this->path);
+        return ($this->inUse ??= OpenFiles::below($this->path))->at($path);
+    }
+
+    public function settle(): array
+    {
+        return [];
+    }
+
+    public function twin(): self
+    {
+        return $this;
     }
 
     public function status(string $path): ?Status
@@ -170,7 +185,7 @@ final class FolderBelow implements Target
     }
 
     /** Opens a new file for writing; never one that is there, nor through a link. */
-    public function createFile(string $path): NewFile
+    public function createFile(string $path): FileBeingWritten
     {
         [$fd, $name] = $this->at($path);
         $file = $this->libc->c->openat(
@@ -193,9 +208,10 @@ final class FolderBelow implements Target
         $c = $this->libc->c;
         $before = umask(0); // cheaper than to set the mode of each file again
         $file = $c->openat($fd, $name, Libc::O_WRONLY | Libc::O_CREAT | Libc::O_EXCL | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, $mode & 0777);
+        $errno = $this->libc->errno();
         umask($before);
         if ($file < 0) {
-            throw $this->failure($path);
+            throw $this->failure($path, $errno);
         }
         $length = strlen($bytes);
         $written = $c->write($file, $bytes, $length);
@@ -262,6 +278,38 @@ final class FolderBelow implements Target
             return true;
         }
         throw $this->failure($to);
+    }
+
+    /**
+     * Renames into another folder of the same file system, replacing nothing.
+     *
+     * @throws UnableToRestore also if something stands there
+     */
+    public function moveTo(string $from, self $other, string $to): void
+    {
+        [$fromFd, $old] = $this->at($from);
+        [$toFd, $new] = $other->at($to);
+        $this->forget($from);
+        $this->must($this->libc->c->renameat2($fromFd, $old, $toFd, $new, Libc::RENAME_NOREPLACE), $from);
+    }
+
+    /** Whether a program has a file open for writing: then no lease for reading is given on it (fcntl(2), F_SETLEASE). */
+    public function isOpenForWriting(string $path): bool
+    {
+        [$folder, $name] = self::split($path);
+        $fd = $this->descriptor($folder, false);
+        $file =
+            $fd === null
+                ? -1
+                : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
+        if ($file < 0) {
+            return false;
+        }
+        $isOpen = $this->libc->c->fcntl($file, Libc::F_SETLEASE, Libc::F_RDLCK) !== 0 && $this->libc->errno() === Libc::EAGAIN;
+        $this->libc->c->fcntl($file, Libc::F_SETLEASE, Libc::F_UNLCK);
+        $this->libc->c->close($file);
+
+        return $isOpen;
     }
 
     /** Removes one file, link or empty folder; nothing happens if it is gone. */
@@ -343,8 +391,9 @@ final class FolderBelow implements Target
         // Not by way of /proc: PHP would remember for two minutes which file a descriptor's number once stood for.
         $stream = @fopen("php://fd/$file", 'rb');
         $this->libc->c->close($file);
+        $isFile = $stream !== false && ((fstat($stream) ?: ['mode' => 0])['mode'] & 0170000) === Status::FILE;
 
-        return $stream === false ? null : $stream;
+        return $stream === false || ! $isFile ? null : $stream;
     }
 
     /** BLAKE2b-256 of a file as it stands on the disk; null if it cannot be read. */
@@ -393,13 +442,14 @@ final class FolderBelow implements Target
         return (int) (@disk_free_space($this->path) ?: 0);
     }
 
-    public function failure(string $path): UnableToRestore
+    /** @param  int|null  $errno  null: of the last call */
+    public function failure(string $path, ?int $errno = null): UnableToRestore
     {
-        $errno = $this->libc->errno();
+        $errno ??= $this->libc->errno();
 
         return match (true) {
             $errno === Libc::ENOSPC, $errno === Libc::EDQUOT => UnableToRestore::full($this->path),
-            default => UnableToRestore::at($path, $this->libc->reason()),
+            default => UnableToRestore::at($path, $this->libc->reasonOf($errno)),
         };
     }
 

@@ -19,6 +19,14 @@ interface Look
     public function readLink(string $path): string;
 
     /**
+     * Many at once, which is quick where each question takes its time; in the order asked.
+     *
+     * @param  iterable<array{string, int}>  $asked  path, and what is wanted beside its status (Seen)
+     * @return iterable<Seen>
+     */
+    public function many(iterable $asked): iterable;
+
+    /**
      * Opens a file for reading; null if it is not there, is no regular file, lies behind a link, or may not be read.
      *
      * @return resource|null
@@ -35,10 +43,8 @@ interface Look
     /** Bytes that its volume has left; PHP_INT_MAX where nobody can tell. */
     public function freeBytes(): int;
 
-    /**
-     * @return array<string, string> path of a file that a program has open for writing => the program; nothing where that cannot be seen
-     */
-    public function openForWriting(): array;
+    /** The program that has a file, or one in a folder, open for writing; null if none has, or where that cannot be seen. */
+    public function openForWriting(string $path): ?string;
 
     /** Nanoseconds between two times that the host tells apart. */
     public function timeStep(): int;

@@ -20,10 +20,14 @@ final class Owners
     {
     }
 
-    /** Those of this machine. */
-    public static function here(): self
+    /**
+     * Those of this machine.
+     *
+     * @param  bool|null  $mayGiveAway  of who writes there; null: of this process
+     */
+    public static function here(?bool $mayGiveAway = null): self
     {
-        return new self(posix_geteuid() === 0, true);
+        return new self($mayGiveAway ?? posix_geteuid() === 0, true);
     }
 
     /** Those of another host, of which only the numbers are known. */

@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Files\Internal\OpenFiles;
 
 /**
  * A folder of this machine looked at with PHP's own functions, where the C library is not at hand (the pages). It goes
@@ -13,6 +14,10 @@ use Kaiseki\Core\Catalog\EntryPath;
  */
 final class PlainLook implements Look
 {
+    use OneByOne;
+
+    private ?OpenFiles $inUse = null;
+
     /** @var array<array-key, bool> folder => whether it and all above it are folders and no links */
     private array $folders = ['' => true];
 
@@ -111,9 +116,9 @@ final class PlainLook implements Look
         return 1_000_000_000;
     }
 
-    public function openForWriting(): array
+    public function openForWriting(string $path): ?string
     {
-        return Internal\OpenFiles::below($this->path);
+        return ($this->inUse ??= OpenFiles::below($this->path))->at($path);
     }
 
     private function isFolder(string $folder): bool

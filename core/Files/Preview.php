@@ -41,9 +41,6 @@ final class Preview
 
     private int $replacedBytes = 0;
 
-    /** @var array<string, string> */
-    private array $open = [];
-
     private int $skippedForPresent = 0;
 
     /** @var list<string> */
@@ -68,7 +65,6 @@ final class Preview
     /** @return iterable<PreviewLine> in the order of the order; what is left alone comes last */
     public function lines(): iterable
     {
-        $this->open = $this->target->openForWriting();
         $this->ignoresCase = $this->targetIgnoresCase();
         foreach ($this->items->all() as $path => $packed) {
             $path = (string) $path;
@@ -244,7 +240,7 @@ final class Preview
             $bytes,
             $present,
             $newer,
-            $deed === Deed::PutBeside ? null : $this->openIn($path, $present),
+            $deed === Deed::PutBeside ? null : $this->target->openForWriting($path),
         );
     }
 
@@ -271,20 +267,6 @@ final class Preview
         }
 
         return $present->mode === $this->order->modeOf($version) ? null : 'the same content, another mode';
-    }
-
-    private function openIn(string $path, Status $present): ?string
-    {
-        if ($present->type !== Status::FOLDER) {
-            return $this->open[$path] ?? null;
-        }
-        foreach ($this->open as $file => $program) {
-            if (EntryPath::isWithin($file, $path)) {
-                return $program;
-            }
-        }
-
-        return null;
     }
 
     private function checkName(string $path, string $name): void

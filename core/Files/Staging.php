@@ -54,7 +54,7 @@ final class Staging
 
     public function __construct(
         private readonly RestoreOrder $order,
-        private readonly Target $target,
+        private Target $target,
         private readonly ContentSource $source,
         private readonly Progress $progress,
     ) {
@@ -283,15 +283,18 @@ final class Staging
     private function readAll(array $work, array $archives, array $byDigest): array
     {
         $half =
-            $this->target instanceof FolderBelow && $this->source->canBeReadTwice(array_map(strval(...), array_keys($archives)))
+            SecondProcess::isPossible() && $this->source->canBeReadTwice(array_map(strval(...), array_keys($archives)))
                 ? self::halfOf($work, $archives)
                 : count($work);
+        $twin = $half === count($work) ? null : $this->target->twin();
         $second =
-            $half === count($work)
+            $twin === null
                 ? null
-                : SecondProcess::begin(
-                    fn (callable $tell): array => $this->readSecond(array_slice($work, $half), $archives, $byDigest, $tell),
-                );
+                : SecondProcess::begin(function (callable $tell) use ($twin, $work, $half, $archives, $byDigest): array {
+                    $this->target = $twin;
+
+                    return $this->readSecond(array_slice($work, $half), $archives, $byDigest, $tell);
+                });
         if ($second === null) {
             return $this->readSome($work, $archives, $byDigest, $this->progress);
         }
@@ -366,6 +369,9 @@ final class Staging
             ) {
                 $missed[] = [$digest, $key];
             }
+        }
+        foreach ($this->target->settle() as $path => $failure) {
+            $this->failed(substr((string) $path, strlen($this->staging)), $failure);
         }
 
         return $missed;

@@ -18,13 +18,26 @@ interface Target extends Look
     public function createFile(string $path): NewFile;
 
     /**
-     * A new small file, whole; never over one that is there, nor through a link.
+     * A new small file, whole; never over one that is there, nor through a link. It may be written a little later, together with others:
+     * then settle() tells if it could not be.
      *
      * @param  int  $mtime  nanoseconds since 1970
      *
      * @throws UnableToRestore
      */
     public function putFile(string $path, string $bytes, int $mode, int $uid, int $gid, int $mtime, bool $owner): void;
+
+    /**
+     * Waits for small files that are still to be written.
+     *
+     * @return array<array-key, UnableToRestore> path => why it could not be written, of those of which nobody was told yet
+     *
+     * @throws UnableToRestore if the target is unfit
+     */
+    public function settle(): array;
+
+    /** The same folder for a second process; null where there can be none. */
+    public function twin(): ?self;
 
     /** @throws UnableToRestore */
     public function symlink(string $target, string $path): void;

@@ -59,6 +59,12 @@ final class UnableToRestore extends RuntimeException
         );
     }
 
+    /** What another process told, which was to do it. */
+    public static function told(string $message, bool $targetIsUnfit): self
+    {
+        return new self($message, $targetIsUnfit);
+    }
+
     /** What a second process of the run told; the target is not to be written to any more. */
     public static function inSecondProcess(string $message): self
     {

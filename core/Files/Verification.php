@@ -7,6 +7,7 @@ namespace Kaiseki\Core\Files;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Files\Internal\SecondProcess;
+use SplQueue;
 
 /** Reads what was placed again from the target and compares it with the catalog. */
 final class Verification
@@ -38,11 +39,12 @@ final class Verification
             $absent[$left->path] = true;
         }
         $count = count($order->items);
-        $half = $target instanceof FolderBelow && $count >= self::WORTH_TWO ? intdiv($count, 2) : $count;
-        $second = $half === $count ? null : SecondProcess::begin(function () use ($order, $target, $placement, $absent, $half): array {
+        $twin = $count < self::WORTH_TWO || ! SecondProcess::isPossible() ? null : $target->twin();
+        $half = $twin === null ? $count : intdiv($count, 2);
+        $second = $twin === null ? null : SecondProcess::begin(function () use ($order, $twin, $placement, $absent, $half): array {
             $wrong = [];
-            foreach ($this->placed($order, $placement, $absent, $half, PHP_INT_MAX) as $path => [$now, $packed]) {
-                $because = $this->compare($order, $target, $now, Version::unpack($packed));
+            $placed = $this->placed($order, $placement, $absent, $half, PHP_INT_MAX);
+            foreach ($this->compared($order, $twin, $placed) as [$path, , , $because]) {
                 if ($because !== null) {
                     $wrong[$path] = $because;
                 }
@@ -50,9 +52,9 @@ final class Verification
 
             return ['wrong' => $wrong];
         });
-        foreach ($this->placed($order, $placement, $absent, 0, $second === null ? PHP_INT_MAX : $half) as $path => [$now, $packed]) {
-            $version = Version::unpack($packed);
-            $this->found((string) $path, $now, $version, $this->compare($order, $target, $now, $version), $each, $progress);
+        $placed = $this->placed($order, $placement, $absent, 0, $second === null ? PHP_INT_MAX : $half);
+        foreach ($this->compared($order, $target, $placed) as [$path, $now, $version, $because]) {
+            $this->found($path, $now, $version, $because, $each, $progress);
         }
         if ($second === null) {
             return;
@@ -103,9 +105,29 @@ final class Verification
         }
     }
 
-    private function compare(RestoreOrder $order, Target $target, string $now, Version $version): ?string
+    /**
+     * @param  iterable<array-key, array{string, string}>  $placed
+     * @return iterable<array{string, string, Version, string|null}> path, where it is now, what it should be, and what is wrong with it
+     */
+    private function compared(RestoreOrder $order, Target $target, iterable $placed): iterable
     {
-        $status = $target->status($now);
+        $waiting = new SplQueue;
+        $asked = (function () use ($placed, $waiting): iterable {
+            foreach ($placed as $path => [$now, $packed]) {
+                $waiting->enqueue([(string) $path, $now, $packed]);
+                yield [$now, $packed[0] === 'f' ? Seen::DIGEST : 0];
+            }
+        })();
+        foreach ($target->many($asked) as $seen) {
+            [$path, $now, $packed] = $waiting->dequeue();
+            $version = Version::unpack($packed);
+            yield [$path, $now, $version, $this->compare($order, $target, $seen, $version)];
+        }
+    }
+
+    private function compare(RestoreOrder $order, Target $target, Seen $seen, Version $version): ?string
+    {
+        $status = $seen->status;
         if ($status === null) {
             return 'it is not there';
         }
@@ -113,12 +135,12 @@ final class Verification
             return 'it is something else';
         }
         if ($version->kind === EntryKind::Symlink) {
-            return $target->readLink($now) === $version->linkTarget ? null : 'the link leads elsewhere';
+            return $seen->link === $version->linkTarget ? null : 'the link leads elsewhere';
         }
         if ($version->kind === EntryKind::File && $status->size !== $version->size) {
             return "its size is {$status->size}, not {$version->size}";
         }
-        if ($version->kind === EntryKind::File && $target->digest($now, $status->size) !== $version->digest) {
+        if ($version->kind === EntryKind::File && $seen->digest !== $version->digest) {
             return 'its digest differs';
         }
         if ($status->mode !== $order->modeOf($version)) {

@@ -16,10 +16,12 @@ use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Tree;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Doubt\TextureSample;
-use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\Look;
+use Kaiseki\Core\Files\Seen;
 use Kaiseki\Core\Proof\DigestLine;
 use Kaiseki\Core\UnableToWrite;
 use RuntimeException;
+use SplQueue;
 
 /**
  * Makes one set of a folder tree: NAME.tar.gz that GNU tar extracts with --listed-incremental=/dev/null, and beside it
@@ -44,7 +46,7 @@ final class SetWriter
     /** @var array<string, array{string, Place, string, int}> inode => path, place, digest and texture of its first name */
     private array $linked = [];
 
-    public function __construct(private readonly FolderBelow $source, private readonly string $folder)
+    public function __construct(private readonly Look $source, private readonly string $folder)
     {
     }
 
@@ -138,14 +140,21 @@ final class SetWriter
             }
         }
         // Looked at once more when its turn comes, rather than kept in memory.
-        foreach ($files as $i => $file) {
-            unset($files[$i]);
-            $entry = $walk->entry(substr($file, 1));
-            $old = $file[0] === 'N' ? Version::unpack((string) $base?->at(substr($file, 1))) : null;
+        $isOld = new SplQueue;
+        $asked = (function () use (&$files, $isOld): iterable {
+            foreach ($files as $i => $file) {
+                unset($files[$i]);
+                $isOld->enqueue($file[0] === 'N');
+                yield [substr($file, 1), $file[0] === 'N' ? 0 : Seen::BYTES];
+            }
+        })();
+        foreach ($this->source->many($asked) as $seen) {
+            $entry = $walk->entryOf($seen);
+            $old = $isOld->dequeue() ? Version::unpack((string) $base?->at($seen->path)) : null;
             match (true) {
-                $entry === null => $this->gone(substr($file, 1)),
+                $entry === null => $this->gone($seen->path),
                 $old !== null => $this->keep($entry, $old),
-                default => $this->store($entry),
+                default => $this->store($entry, $seen->bytes),
             };
         }
     }
@@ -175,7 +184,7 @@ final class SetWriter
         $this->line($entry, false, $old->digest, null, $old->texture);
     }
 
-    private function store(SourceEntry $entry): void
+    private function store(SourceEntry $entry, ?string $bytes): void
     {
         $inode = "{$entry->device}:{$entry->inode}";
         if ($entry->kind === EntryKind::File && isset($this->linked[$inode])) {
@@ -200,7 +209,7 @@ final class SetWriter
         $digest = null;
         $texture = 0;
         if ($entry->kind === EntryKind::File) {
-            $file = $this->source->read($entry->path);
+            $file = $bytes ?? $this->source->read($entry->path);
             if ($file === null) {
                 $this->gone($entry->path);
 
@@ -243,7 +252,7 @@ final class SetWriter
     /**
      * A file that shrank is filled up with zeros, one that grew is cut, as its header has its size already.
      *
-     * @param  resource  $file
+     * @param  resource|string  $file  open for reading, or its content
      * @return array{string, int} digest and texture
      */
     private function content($file, SourceEntry $entry): array
@@ -251,7 +260,8 @@ final class SetWriter
         $digest = new ContentDigest;
         $sample = new TextureSample;
         for ($left = $entry->size; $left > 0; $left -= strlen($bytes)) {
-            $bytes = (string) fread($file, min(self::CHUNK, $left));
+            $length = min(self::CHUNK, $left);
+            $bytes = is_string($file) ? substr($file, $entry->size - $left, $length) : (string) fread($file, $length);
             if ($bytes === '') {
                 $bytes = str_repeat("\0", min(self::CHUNK, $left));
                 $this->counts->remarks[] = '"'.Shown::name($entry->path).'" became shorter while it was read; the rest is zeros.';
@@ -260,7 +270,7 @@ final class SetWriter
             $sample->data($bytes);
             $this->tar->content($bytes);
         }
-        fclose($file);
+        is_string($file) || fclose($file);
 
         return [$digest->finish(), $sample->texture()->code];
     }

@@ -5,7 +5,8 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Protect;
 
 use Kaiseki\Core\Archive\EntryKind;
-use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\Look;
+use Kaiseki\Core\Files\Seen;
 use Kaiseki\Core\Files\Status;
 
 /** Goes through a live folder tree: all folders, each before what is in it, with the names of all their entries. */
@@ -17,7 +18,7 @@ final class SourceWalk
     /** @var array<int, string> */
     private array $groups = [];
 
-    public function __construct(private readonly FolderBelow $source)
+    public function __construct(private readonly Look $source)
     {
     }
 
@@ -35,18 +36,21 @@ final class SourceWalk
             $names = $this->source->names($folder);
             sort($names, SORT_STRING);
             $below = [];
+            $asked = [];
             foreach ($names as $name) {
-                if (str_starts_with($name, '.kaiseki-')) {
-                    continue; // staging folders and set-asides of runs
+                if (! str_starts_with($name, '.kaiseki-')) {
+                    // not staging folders and set-asides of runs
+                    $asked[] = [$folder === '' ? $name : "$folder/$name", 0];
                 }
-                $path = $folder === '' ? $name : "$folder/$name";
-                $entry = $this->entry($path);
+            }
+            foreach ($this->source->many($asked) as $seen) {
+                $entry = $this->entryOf($seen);
                 if ($entry === null) {
                     continue;
                 }
                 $entries[] = $entry;
                 if ($entry->kind === EntryKind::Folder) {
-                    $below[] = $path;
+                    $below[] = $entry->path;
                 }
             }
             foreach (array_reverse($below) as $path) {
@@ -59,7 +63,13 @@ final class SourceWalk
     /** Null if it is gone, or of a kind that is not stored (sockets, devices). */
     public function entry(string $path): ?SourceEntry
     {
-        $status = $this->source->status($path);
+        return $this->entryOf(Seen::by($this->source, $path, 0));
+    }
+
+    /** The same, where it was looked at together with others. */
+    public function entryOf(Seen $seen): ?SourceEntry
+    {
+        $status = $seen->status;
         $kind = match ($status?->type) {
             Status::FILE => EntryKind::File,
             Status::FOLDER => EntryKind::Folder,
@@ -72,7 +82,7 @@ final class SourceWalk
         }
 
         return new SourceEntry(
-            $path,
+            $seen->path,
             $kind,
             $kind === EntryKind::File ? $status->size : 0,
             $status->mode,
@@ -85,7 +95,7 @@ final class SourceWalk
             $status->inode,
             $status->device,
             $status->links,
-            $kind === EntryKind::Symlink ? $this->source->readLink($path) : '',
+            $seen->link,
         );
     }
 }

@@ -179,7 +179,7 @@ foreach (
     ]);
     curl_exec($curl);
     curl_setopt_array($curl, [CURLOPT_HTTPGET => true]);
-    $pdo = new PDO("mysql:unix_socket=$home/run/db.sock;dbname=kaiseki", posix_getpwuid(posix_geteuid())['name'], '');
+    $pdo = new PDO("mysql:unix_socket=$home/sql/db.sock;dbname=kaiseki", posix_getpwuid(posix_geteuid())['name'], '');
     foreach (['own' => 'our gzip members', 'adopted' => 'one single gzip member'] as $kind => $words) {
         $set = (int) $pdo
             ->query("SELECT MAX(s.id) FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = '$kind$number'")

@@ -7,7 +7,7 @@ use Tests\Support\Browser;
 /** A question to the demo's fares server, through its socket. */
 function fares(string $sql): string
 {
-    $server = new PDO('mysql:unix_socket='.getenv('KAISEKI_BROWSER_HOME').'/run/fares.sock;dbname=fares', 'root', '', [
+    $server = new PDO('mysql:unix_socket='.getenv('KAISEKI_BROWSER_HOME').'/sql/fares.sock;dbname=fares', 'root', '', [
         PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
     ]);
 

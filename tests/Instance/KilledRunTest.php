@@ -93,12 +93,12 @@ it('loses nothing when it is killed in the middle, and can be gone on with or un
         if ($run === 0) {
             continue; // it was killed before it began, or had ended
         }
-        $resumed = Instance::kaiseki('resume', (string) $run, '--json');
+        $resumed = Instance::kaiseki('resume', (string) $run, "--root=$target", '--json');
         expect($resumed->code)->toBe(0, $resumed->text);
         expect(contents($target))->toBe([...$new, 'tree/own' => $old['tree/own']]);
         expect(glob("$target/.kaiseki-staging*") ?: [])->toBe([]);
 
-        $back = Instance::kaiseki('put-back', (string) $run, '--json');
+        $back = Instance::kaiseki('put-back', (string) $run, "--root=$target", '--json');
         expect($back->code)->toBe(0, $back->text);
         expect(contents($target))->toBe($old);
     }
@@ -134,7 +134,7 @@ it('undoes a run that was killed and never gone on with', function (): void {
     $run = (int) Instance::database()
         ->query("SELECT MAX(r.id) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = '$name'")
         ->fetchColumn();
-    $answer = Instance::kaiseki('put-back', (string) $run, '--json');
+    $answer = Instance::kaiseki('put-back', (string) $run, "--root={$this->scratch->path}/target", '--json');
     expect($answer->code)->toBe(0, $answer->text);
     $files = fn (array $listing): array => array_filter($listing, fn (string $about): bool => $about[0] === 'f');
     expect($files(TreeListing::of("{$this->scratch->path}/target")))->toBe($files($before));

@@ -7,7 +7,9 @@ use Tests\Support\Instance;
 
 function pidOf(string $program): int
 {
-    return preg_match("/^$program\\S*\\s+RUNNING\\s+pid (\\d+)/m", Instance::control('status'), $m) === 1 ? (int) $m[1] : 0;
+    $status = Instance::control('status').Instance::rootControl('status');
+
+    return preg_match("/^$program\\S*\\s+RUNNING\\s+pid (\\d+)/m", $status, $m) === 1 ? (int) $m[1] : 0;
 }
 
 it('has a killed process back', function (string $program): void {
@@ -22,7 +24,7 @@ it('has a killed process back', function (string $program): void {
             ) === 'ok',
         ),
     )->toBeTrue();
-})->with(['workers:runs_0', 'workers:clock_0', 'scheduler', 'nginx', 'fpm', 'database']);
+})->with(['workers:runs_0', 'workers:clock_0', 'scheduler', 'nginx', 'fpm', 'database', 'host-here', 'application']);
 
 it('has at least two workers for runs', function (): void {
     expect(

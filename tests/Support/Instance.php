@@ -36,7 +36,7 @@ final class Instance
     public static function database(): PDO
     {
         return new PDO(
-            'mysql:unix_socket='.self::home().'/run/db.sock;dbname=kaiseki',
+            'mysql:unix_socket='.self::home().'/sql/db.sock;dbname=kaiseki',
             (string) posix_getpwuid(posix_geteuid())['name'],
             '',
         );
@@ -45,6 +45,15 @@ final class Instance
     public static function control(string ...$arguments): string
     {
         $process = new Process(['supervisorctl', '-c', self::home().'/supervisord.conf', ...$arguments]);
+        $process->run();
+
+        return $process->getOutput();
+    }
+
+    /** The supervisor of root, behind walls: of the databases, the processes of hosts, and of the application's own supervisor. */
+    public static function rootControl(string ...$arguments): string
+    {
+        $process = new Process(['supervisorctl', '-c', self::home().'/root/supervisord.conf', ...$arguments]);
         $process->run();
 
         return $process->getOutput();

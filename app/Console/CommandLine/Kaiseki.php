@@ -29,6 +29,7 @@ final class Kaiseki extends Application
             new AlarmCommand,
             new SetAsideCommand,
             new HandSheet,
+            new RootsCommand,
             new Resume,
             new PutBackRun,
             new ProofOut,

@@ -404,7 +404,7 @@ abstract class KaisekiCommand extends Command
     private static function boot(): void
     {
         $home = Instance::home();
-        if (! file_exists("$home/run/db.sock")) {
+        if (! file_exists("$home/sql/db.sock")) {
             throw NoInstance::at($home);
         }
         if (function_exists('app') && app()->bound(Kernel::class) && app()->isBooted()) {

@@ -44,7 +44,6 @@ final class MakeDemo extends Command
     public function handle(): int
     {
         $today = (new DateTimeImmutable('-8 hours'))->setTime(0, 0); // so that this morning is over
-        $this->clear();
         umask(0022); // the hosts are other machines, with files as people have them; sets are made by bin/kaiseki, which has its own
         $this->people();
         $this->stores();
@@ -64,8 +63,8 @@ final class MakeDemo extends Command
         (new LookAtStores)->handle();
         NewSources::keep((new NewSources)->found());
         Workload::query()->get()->each(KeptStanding::reckon(...));
-        touch(Instance::path('demo.done'));
-        touch(Instance::path('has-users'));
+        touch(Instance::path('marks/demo.done'));
+        touch(Instance::path('marks/has-users'));
 
         return 0;
     }
@@ -168,15 +167,6 @@ final class MakeDemo extends Command
         );
         foreach ($to as $store) {
             $this->kaiseki('copy', 'boathouse-files', $set, "--to=$store");
-        }
-    }
-
-    /** A demo that was interrupted is begun anew. */
-    private function clear(): void
-    {
-        $this->callSilently('migrate:fresh', ['--force' => true]);
-        foreach (['hosts', 'stores', 'index', 'names', 'runs'] as $folder) {
-            (new Process(['rm', '-rf', '--', Instance::path($folder)]))->mustRun();
         }
     }
 

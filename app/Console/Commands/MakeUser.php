@@ -44,7 +44,7 @@ final class MakeUser extends Command
             $user->setAttribute('password', $password);
         }
         $told = Account::save($user, null);
-        touch(Instance::path('has-users'));
+        touch(Instance::folder('marks').'/has-users');
         $this->info($told.($user->locked_at === null ? '' : ' They are locked, and cannot sign in.'));
 
         return 0;

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Files;
 
 use App\Hosts\HostCommand;
+use App\Hosts\Hosts;
 use App\Instance;
 use App\Kinds\MakingOrder;
 use App\Models\BackupSet;
@@ -17,7 +18,6 @@ use App\Trees\Intake\FoundSet;
 use App\Trees\Intake\SetRegistration;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
-use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Protect\Clock;
 use Kaiseki\Core\Protect\SetRecord;
@@ -72,7 +72,7 @@ final class FolderProtection
     public function make(): BackupSet
     {
         $began = hrtime(true);
-        $folder = FolderBelow::open($this->source);
+        $folder = Hosts::openOriginal($this->source);
         if ($this->order->before !== null) {
             $this->commands[] = HostCommand::run('before', $this->order->before, dirname($this->source), $this->order->limit);
         }

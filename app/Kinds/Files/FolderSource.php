@@ -4,11 +4,13 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files;
 
+use App\Hosts\Hosts;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Files\Status;
 
 /** A folder tree of this machine. */
 final class FolderSource implements Source
@@ -39,7 +41,9 @@ final class FolderSource implements Source
 
     public function isGone(): bool
     {
-        return $this->workload->source !== null && ! is_dir($this->workload->source);
+        $look = Hosts::original($this->workload->source);
+
+        return $look !== null && $look->status('')?->type !== Status::FOLDER;
     }
 
     public function place(): ?array

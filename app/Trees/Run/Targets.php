@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Trees\Run;
 
+use App\Hosts\Hosts;
+use App\Hosts\Walls;
 use App\Instance;
 use App\Models\Host;
 use App\Models\Store;
@@ -11,6 +13,7 @@ use App\Models\Workload;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /** Where a run may put things. */
@@ -79,17 +82,7 @@ final class Targets
         if (str_contains($target, "\0")) {
             throw UnableToRestore::targetUnfit($target, 'its name holds a NUL byte');
         }
-        $real =
-            realpath($target) ?: (realpath(dirname($target)) ?: throw UnableToRestore::targetMissing($target)).'/'.basename($target);
-        if (file_exists($target) && ! is_dir($target)) {
-            throw UnableToRestore::targetUnfit($target, 'it is no folder');
-        }
-        $at = rtrim(self::root($host, $target), '/');
-        foreach (FolderBelow::partsBetween($at === '' ? '/' : $at, $target) as $part) {
-            if (is_link($at .= "/$part")) {
-                throw UnableToRestore::throughLink($at);
-            }
-        }
+        $real = Walls::stand() ? self::seenByHost($target, $host) : self::seenHere($target, $host);
         foreach (Store::query()->pluck('root') as $root) {
             if ($real === $root || str_starts_with("$real/", rtrim((string) $root, '/').'/')) {
                 throw UnableToRestore::targetUnfit($target, 'it lies in a store, beside the archives');
@@ -106,9 +99,49 @@ final class Targets
         }
     }
 
+    /**
+     * @return string the place it is
+     *
+     * @throws UnableToRestore
+     */
+    private static function seenHere(string $target, ?Host $host): string
+    {
+        $real =
+            realpath($target) ?: (realpath(dirname($target)) ?: throw UnableToRestore::targetMissing($target)).'/'.basename($target);
+        if (file_exists($target) && ! is_dir($target)) {
+            throw UnableToRestore::targetUnfit($target, 'it is no folder');
+        }
+        $at = rtrim(self::root($host, $target), '/');
+        foreach (FolderBelow::partsBetween($at === '' ? '/' : $at, $target) as $part) {
+            if (is_link($at .= "/$part")) {
+                throw UnableToRestore::throughLink($at);
+            }
+        }
+
+        return $real;
+    }
+
+    /**
+     * The same by the process of the host, which goes through no link below what it was given.
+     *
+     * @throws UnableToRestore
+     */
+    private static function seenByHost(string $target, ?Host $host): string
+    {
+        $status = Hosts::look($host, $target, $target)->status('');
+        if ($status === null && Hosts::look($host, dirname($target), $target)->status('')?->type !== Status::FOLDER) {
+            throw UnableToRestore::targetMissing($target);
+        }
+        if ($status !== null && $status->type !== Status::FOLDER) {
+            throw UnableToRestore::targetUnfit($target, $status->type === Status::SYMLINK ? 'it is a link' : 'it is no folder');
+        }
+
+        return $target;
+    }
+
     /** Not there yet, or empty. */
     public static function isNew(string $target): bool
     {
-        return ! is_dir($target) || count(scandir($target) ?: []) <= 2;
+        return Hosts::look(null, $target, self::root(null, $target))->names('') === [];
     }
 }

@@ -51,6 +51,14 @@ final class Libc
 
     public const EINVAL = 22;
 
+    public const EAGAIN = 11;
+
+    public const F_SETLEASE = 1024;
+
+    public const F_RDLCK = 0;
+
+    public const F_UNLCK = 2;
+
     public readonly FFI $c;
 
     private static ?self $only = null;
@@ -94,6 +102,7 @@ final class Libc
             int fsetxattr(int fd, const char *name, const char *value, uint64_t size, int flags);
             int prctl(int option, uint64_t value);
             int syncfs(int fd);
+            int fcntl(int fd, int command, int value);
             int *__errno_location(void);
             char *strerror(int number);
             C

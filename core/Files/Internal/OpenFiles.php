@@ -4,16 +4,34 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files\Internal;
 
+use Kaiseki\Core\Catalog\EntryPath;
+
 /** Which files of this machine some program has open for writing, as proc(5) tells it to those who may ask. */
-final class OpenFiles
+final readonly class OpenFiles
 {
     /** The access mode bits of open(2). */
     private const ACCESS_MODE = 03;
 
     private const READ_ONLY = 0;
 
-    /** @return array<string, string> path below the folder => program and process number */
-    public static function below(string $folder): array
+    /** @param  array<array-key, string>  $open  path below the folder => program and process number */
+    private function __construct(private array $open)
+    {
+    }
+
+    /** The program that has a file, or one in a folder, open; null if none has. */
+    public function at(string $path): ?string
+    {
+        foreach (isset($this->open[$path]) ? [] : $this->open as $file => $program) {
+            if (EntryPath::isWithin((string) $file, $path)) {
+                return $program;
+            }
+        }
+
+        return $this->open[$path] ?? null;
+    }
+
+    public static function below(string $folder): self
     {
         $top = rtrim((string) realpath($folder), '/').'/';
         $open = [];
@@ -30,7 +48,7 @@ final class OpenFiles
             }
         }
 
-        return $open;
+        return new self($open);
     }
 
     private static function isForWriting(string $info): bool

@@ -18,6 +18,8 @@ use Tests\Support\Desk;
 function wrongInput(): array
 {
     $lines = [
+        ['roots look', 'give and take'],
+        ['roots give /etc', 'one account'],
         ['alarm ring', 'receivers'],
         ['alarm to desk', '--webhook'],
         ['alarm to desk --mail=nobody', 'nobody'],

@@ -32,7 +32,7 @@ beforeEach(function (): void {
     $sql = strtr((string) file_get_contents("$this->before/home.sql"), $here);
     DB::rollBack();
     $this->artisan('db:wipe', ['--force' => true]);
-    (new Process(['mariadb', '--socket='.Instance::path('run/db.sock'), 'kaiseki'], null, null, $sql))->mustRun();
+    (new Process(['mariadb', '--socket='.Instance::path('sql/db.sock'), 'kaiseki'], null, null, $sql))->mustRun();
     DB::reconnect();
     clearHome();
     foreach (['index', 'runs'] as $folder) {

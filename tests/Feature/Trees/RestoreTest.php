@@ -176,7 +176,7 @@ it('leaves nothing behind when the volume is full', function (): void {
 
 it('lets one run at a time work in a target', function (): void {
     $lock = new PDO(
-        'mysql:unix_socket='.getenv('KAISEKI_HOME').'/run/db.sock;dbname=kaiseki',
+        'mysql:unix_socket='.getenv('KAISEKI_HOME').'/sql/db.sock;dbname=kaiseki',
         posix_getpwuid(posix_geteuid())['name'],
         '',
     );

@@ -120,7 +120,7 @@ it('makes a home of this version', function (): void {
         ->toBe(2);
 
     $home = $scratch->folder('home');
-    $socket = Instance::path('run/db.sock');
+    $socket = Instance::path('sql/db.sock');
     $dump = new Process(['mariadb-dump', "--socket=$socket", '--skip-extended-insert', '--skip-dump-date', '--hex-blob', 'kaiseki']);
     $sql = $dump->mustRun()->getOutput();
     $sql = str_replace(

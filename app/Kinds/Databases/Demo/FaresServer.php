@@ -33,7 +33,7 @@ final class FaresServer
         // The owner of the server's folder comes in through the socket; the desk by an account of its own, from this machine only.
         $owner = posix_getpwuid(posix_geteuid())['name'] ?? 'root';
         $password = bin2hex(random_bytes(16));
-        $server = new PDO('mysql:unix_socket='.Instance::path('run/fares.sock').';charset=utf8mb4', $owner, '', [
+        $server = new PDO('mysql:unix_socket='.Instance::path('sql/fares.sock').';charset=utf8mb4', $owner, '', [
             PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
             PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
         ]);

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Order;
 
+use App\Hosts\Hosts;
 use App\Kinds\OrderSheet;
 use App\Kinds\Touched;
 use App\Models\BackupSet;
@@ -30,6 +31,7 @@ use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Chain\Reading;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\Deed;
+use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
 
@@ -124,8 +126,9 @@ final class Worksheet implements OrderSheet
     public function runAttributes(bool $setFirst): array
     {
         $plan = $setFirst ? $this->restorePlan()->withSetFirst() : $this->restorePlan();
-        if ($this->destination->kind === 'new-folder' && ! is_dir(dirname($plan->target))) {
-            mkdir(dirname($plan->target), 0700, true);
+        if ($this->destination->kind === 'new-folder') {
+            $above = dirname($plan->target);
+            Hosts::target(null, $above, Targets::root(null, $above)); // makes it
         }
 
         return [
@@ -392,8 +395,7 @@ final class Worksheet implements OrderSheet
     public function canSaveFirst(): bool
     {
         return in_array($this->destination->kind, ['own-place', 'folder'], true) &&
-            $this->request->workload?->source !== null &&
-            is_dir($this->request->workload->source);
+            Hosts::original($this->request->workload?->source)?->status('')?->type === Status::FOLDER;
     }
 
     /** The order as it is carried out, with what was seen in its target. */

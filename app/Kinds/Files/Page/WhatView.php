@@ -6,6 +6,7 @@ namespace App\Kinds\Files\Page;
 
 use App\Hosts\BinEntry;
 use App\Hosts\HostBin;
+use App\Hosts\Hosts;
 use App\Jobs\TakeFromBin;
 use App\Kinds\Files\Order\ChangedPaths;
 use App\Models\BackupSet;
@@ -21,7 +22,6 @@ use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Cache;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
-use Kaiseki\Core\Files\PlainLook;
 
 /** The What picker: the tree as it was, and the other ways to say what is wanted. */
 final class WhatView
@@ -207,7 +207,9 @@ final class WhatView
     {
         $workload = $this->view->request->workload;
 
-        return $this->bin ??= $workload?->source === null ? [] : HostBin::of(new PlainLook($workload->source), $workload->zone);
+        $look = Hosts::original($workload?->source);
+
+        return $this->bin ??= $look === null || $workload === null ? [] : HostBin::of($look, $workload->zone);
     }
 
     /** What of the bin may be what the request is about: the path that was asked for, or is selected, or the same name. */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files\Page;
 
+use App\Hosts\Hosts;
 use App\Kinds\Files\Order\AskedPath;
 use App\Kinds\Files\Order\OrderPreview;
 use App\Kinds\Files\Order\WhyThisPoint;
@@ -24,7 +25,6 @@ use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Files\Deed;
-use Kaiseki\Core\Files\PlainLook;
 
 /** What the page of one request shows: the worksheet, and the picker in hand. */
 final class WorksheetView
@@ -50,7 +50,7 @@ final class WorksheetView
     /** Of the disk that the target lies on. */
     public function freeBytes(): int
     {
-        return (new PlainLook((string) $this->sheet->target))->freeBytes();
+        return Hosts::original($this->sheet->target)?->freeBytes() ?? 0;
     }
 
     public function whenInWords(): string

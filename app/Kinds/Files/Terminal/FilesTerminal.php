@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Hosts\Hosts;
+use App\Hosts\Walls;
 use App\Kinds\Files\Files;
 use App\Kinds\Files\Intake\Adoption;
 use App\Kinds\Talk;
@@ -14,6 +16,7 @@ use App\Models\Workload;
 use App\Trees\Run\HandSheetOf;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\ArchiveScan;
+use Kaiseki\Core\Files\Status;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -114,8 +117,8 @@ final class FilesTerminal implements Terminal
         if ($source === null) {
             return null;
         }
-        $root = realpath((string) $source);
-        if ($root === false || ! is_dir($root)) {
+        $root = Walls::stand() ? (string) $source : (string) realpath((string) $source);
+        if (Hosts::original($root)?->status('')?->type !== Status::FOLDER) {
             throw new InvalidArgumentException("There is no folder \"$source\".");
         }
         if (! Workload::canBeNamed($name)) {

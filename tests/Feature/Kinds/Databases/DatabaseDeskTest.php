@@ -165,7 +165,7 @@ it('says what another run is at work in', function (): void {
         '$pdo = new PDO("mysql:unix_socket=".$argv[1].";dbname=kaiseki", posix_getpwuid(posix_geteuid())["name"], ""); '.
             '$pdo->query("SELECT GET_LOCK(\"$argv[2]\", 5)"); echo "held"; sleep(60);',
         '--',
-        App\Instance::path('run/db.sock'),
+        App\Instance::path('sql/db.sock'),
         'kaiseki-'.md5(DB::connection()->getDatabaseName().'server:database fares-db then'),
     ]);
     $other->start();
