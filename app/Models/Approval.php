@@ -21,6 +21,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property array<string, array{entries: int, files: int, bytes: int}> $preview
  * @property int $asked_by
  * @property CarbonImmutable $asked_at
+ * @property string|null $asked_from mark of the browser
  * @property int|null $decided_by
  * @property CarbonImmutable|null $decided_at
  * @property string|null $words

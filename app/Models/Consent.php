@@ -20,6 +20,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $state asked, approved, refused, withdrawn or failed
  * @property int $asked_by
  * @property CarbonImmutable $asked_at
+ * @property string|null $asked_from mark of the browser
  * @property int|null $decided_by
  * @property CarbonImmutable|null $decided_at
  * @property string|null $decision_words
@@ -36,6 +37,12 @@ final class Consent extends Model
     protected function casts(): array
     {
         return ['detail' => 'array', 'asked_at' => 'immutable_datetime', 'decided_at' => 'immutable_datetime'];
+    }
+
+    /** Of what the second person says yes to: the deed, what it is told, and the words that were shown. */
+    public function fingerprint(): string
+    {
+        return hash('sha256', json_encode([$this->id, $this->deed, $this->workload_id, $this->detail, $this->words], JSON_THROW_ON_ERROR));
     }
 
     /** @return BelongsTo<Workload, $this> */

@@ -198,7 +198,19 @@ final class Run extends Model
     /** The workload it changed, or whose place it changed, that is marked so that this needs a second person; null if none is. */
     public function marked(): ?Workload
     {
-        return $this->workload->needs_approval ? $this->workload : Kinds::of($this)->carrier()->touches($this)->marked()[0] ?? null;
+        return $this->workload->needs_approval ? $this->workload : $this->markedPlace();
+    }
+
+    /** The marked workload whose place it brought something to; null if it went beside them. */
+    public function markedPlace(): ?Workload
+    {
+        return Kinds::of($this)->carrier()->touches($this)->marked()[0] ?? null;
+    }
+
+    /** Whether a second person said yes to it, or it was begun without and somebody reviews that. */
+    public function wasAgreedTo(): bool
+    {
+        return Approval::query()->where('run_id', $this->id)->whereIn('state', ['approved', 'overridden'])->exists();
     }
 
     /** Whether it ended before its work did, and can be gone on with. */

@@ -18,11 +18,14 @@ use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
+use App\People\BrowserMark;
 use Illuminate\Support\Facades\DB;
 
 /** Orders that begin, at once or after a second person saw them. Each is done in one transaction, with its request locked. */
 final class Approvals
 {
+    public const SAME_BROWSER = 'It was asked for from this very browser: the second person decides in one of their own.';
+
     /**
      * Begins a run, or asks for an approval where one is needed.
      *
@@ -84,13 +87,14 @@ final class Approvals
     }
 
     /**
+     * @param  string|null  $seen  the fingerprint of the order that they say yes to; null for a no
      * @param  string|null  $words  needed for a no
      *
      * @throws CannotOrder if it was decided already, or is another order now
      */
-    public static function decide(Approval $approval, User $by, bool $yes, ?string $words): ?Run
+    public static function decide(Approval $approval, User $by, ?string $seen, ?string $words): ?Run
     {
-        return self::locked($approval->request, function (RecoveryRequest $request) use ($approval, $by, $yes, $words): ?Run {
+        return self::locked($approval->request, function (RecoveryRequest $request) use ($approval, $by, $seen, $words): ?Run {
             $approval->refresh();
             if ($approval->state !== 'asked') {
                 throw CannotOrder::because("This was {$approval->state} already.");
@@ -98,8 +102,14 @@ final class Approvals
             if ($approval->asked_by === $by->id) {
                 throw CannotOrder::because('Somebody else must decide this: you asked for it.');
             }
+            if ($seen !== null && BrowserMark::isThisOne($approval->asked_from)) {
+                throw CannotOrder::because(self::SAME_BROWSER);
+            }
+            if ($seen !== null && $seen !== $approval->order) {
+                throw CannotOrder::because('Another order was shown than the one that is asked for now. Read it again, then decide.');
+            }
             $decided = ['decided_by' => $by->id, 'decided_at' => now(), 'words' => $words];
-            if (! $yes) {
+            if ($seen === null) {
                 $approval->update(['state' => 'refused'] + $decided);
                 TrailEntry::add("{$by->name} refused: $words", $request, $by, sort: TrailSort::Order);
 
@@ -108,7 +118,7 @@ final class Approvals
             $run = self::begin(self::sheet($request, $approval->order, $approval->asker), $approval->asker, $approval->set_first);
             $approval->update(['state' => 'approved', 'run_id' => $run->id] + $decided);
             TrailEntry::add(
-                "{$by->name} approved run {$run->id}.".($words === null ? '' : " $words"),
+                "{$by->name} approved run {$run->id}, as order ".substr($approval->order, 0, 16).'.'.($words === null ? '' : " $words"),
                 $request,
                 $by,
                 $run,
@@ -175,6 +185,7 @@ final class Approvals
                 'preview' => $sheet->previewCounts(),
                 'asked_by' => $by->id,
                 'asked_at' => now(),
+                'asked_from' => BrowserMark::current(),
             ] + $more,
         );
     }

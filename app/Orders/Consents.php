@@ -8,6 +8,7 @@ use App\Models\Consent;
 use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Models\User;
+use App\People\BrowserMark;
 use Carbon\CarbonInterface;
 use Illuminate\Support\Facades\DB;
 
@@ -15,14 +16,15 @@ use Illuminate\Support\Facades\DB;
 final class Consents
 {
     /**
+     * @param  string|null  $seen  the fingerprint of what they say yes to; null for a no
      * @param  string|null  $words  needed for a no
      * @return string what came of it
      *
      * @throws CannotOrder if it was decided already, or is not what was shown any more
      */
-    public static function decide(Consent $consent, User $by, bool $yes, ?string $words): string
+    public static function decide(Consent $consent, User $by, ?string $seen, ?string $words): string
     {
-        DB::transaction(function () use ($consent, $by, $yes, $words): void {
+        DB::transaction(function () use ($consent, $by, $seen, $words): void {
             $locked = Consent::query()->lockForUpdate()->findOrFail($consent->id);
             if ($locked->state !== 'asked') {
                 throw CannotOrder::because("This was {$locked->state} already.");
@@ -30,15 +32,21 @@ final class Consents
             if ($by->cannot('decide', $locked)) {
                 throw CannotOrder::because('Somebody else must decide this.');
             }
-            $locked->update(['state' => $yes ? 'approved' : 'refused', 'decision_words' => $words] + self::by($by));
+            if ($seen !== null && BrowserMark::isThisOne($locked->asked_from)) {
+                throw CannotOrder::because(Approvals::SAME_BROWSER);
+            }
+            if ($seen !== null && $seen !== $locked->fingerprint()) {
+                throw CannotOrder::because('Something else was shown than what is asked for now. Read it again, then decide.');
+            }
+            $locked->update(['state' => $seen !== null ? 'approved' : 'refused', 'decision_words' => $words] + self::by($by));
             TrailEntry::add(
-                rtrim("{$by->name} said ".($yes ? 'yes' : 'no')." to: {$locked->words} $words"),
+                rtrim("{$by->name} said ".($seen === null ? 'no' : 'yes, as '.substr($seen, 0, 16).',')." to: {$locked->words} $words"),
                 null,
                 $by,
                 sort: TrailSort::Order,
             );
         });
-        if (! $yes) {
+        if ($seen === null) {
             return 'It is written down.';
         }
         try {

@@ -5,10 +5,13 @@ declare(strict_types=1);
 namespace App\Orders;
 
 use App\Care\Expiry;
+use App\Care\Holds;
 use App\Care\KeepRules;
+use App\Jobs\CarryOutRun;
 use App\Jobs\PutBackRun;
 use App\Kinds\Targets;
 use App\Models\Consent;
+use App\Models\Hold;
 use App\Models\Right;
 use App\Models\Role;
 use App\Models\Run;
@@ -17,6 +20,7 @@ use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
+use App\People\BrowserMark;
 use App\Rights\RightsBook;
 use App\Sets\CannotRegister;
 use App\Words;
@@ -31,7 +35,13 @@ enum Deeds: string
 
     case Delete = 'delete';
 
+    case PutBack = 'put-back';
+
     case PutBackChanged = 'put-back-changed';
+
+    case GoOn = 'go-on';
+
+    case LiftHold = 'lift-hold';
 
     case Rights = 'rights';
 
@@ -50,7 +60,10 @@ enum Deeds: string
             self::LiftMark => self::liftMark($workload, $by),
             self::Keep => self::keep($workload, $detail, $by),
             self::Delete => self::delete($workload, $detail, $by),
-            self::PutBackChanged => self::putBack($workload, $detail, $by),
+            self::PutBack => self::putBack($detail, $by, false),
+            self::PutBackChanged => self::putBack($detail, $by, true),
+            self::GoOn => self::goOn($detail, $by),
+            self::LiftHold => self::liftHold($detail, $by),
             self::Rights => self::giveRights($detail, $by),
         };
     }
@@ -110,7 +123,7 @@ enum Deeds: string
     }
 
     /** @param  array<string, mixed>  $detail */
-    private static function putBack(Workload $workload, array $detail, User $by): string
+    private static function putBack(array $detail, User $by, bool $alsoChanged): string
     {
         $run = Run::query()->findOrFail($detail['run']);
         if (! $run->canBePutBack()) {
@@ -118,15 +131,43 @@ enum Deeds: string
         }
         $run->update(['outcome' => ['put_back' => ['state' => 'asked', 'by' => $by->name]] + ($run->outcome ?? [])]);
         TrailEntry::add(
-            "Run {$run->id} is to be put back, also what somebody changed since.",
+            "Run {$run->id} is to be put back".($alsoChanged ? ', also what somebody changed since.' : '.'),
             $run->request,
             $by,
             $run,
-            sort: TrailSort::Rule,
+            sort: TrailSort::Order,
         );
-        PutBackRun::dispatch($run->id, true);
+        PutBackRun::dispatch($run->id, $alsoChanged);
 
         return 'It is being put back.';
+    }
+
+    /** @param  array<string, mixed>  $detail */
+    private static function goOn(array $detail, User $by): string
+    {
+        $run = Run::query()->findOrFail($detail['run']);
+        if (! $run->canBeGoneOnWith() || in_array($run->request?->state, ['closed', 'running'], true)) {
+            throw CannotOrder::because('This run cannot be gone on with.');
+        }
+        $run->update(['user_id' => $by->id]); // who sets it going must be one who may reach its target
+        $run->goOn();
+        $run->request?->update(['state' => 'running']);
+        TrailEntry::add("Run {$run->id} is gone on with.", $run->request, $by, $run, sort: TrailSort::Order);
+        CarryOutRun::dispatch($run->id);
+
+        return 'It is gone on with.';
+    }
+
+    /** @param  array<string, mixed>  $detail */
+    private static function liftHold(array $detail, User $by): string
+    {
+        $hold = Hold::query()->with('set')->findOrFail($detail['hold']);
+        if ($hold->lifted_at !== null) {
+            throw CannotOrder::because('It is lifted already.');
+        }
+        (new Holds)->lift($hold, $by);
+
+        return 'The hold is lifted.';
     }
 
     /** @param  array<string, mixed>  $detail */
@@ -156,8 +197,13 @@ enum Deeds: string
             ->where($own)
             ->where('state', 'asked')
             ->update(['state' => 'withdrawn'] + Consents::by($by));
-        Consent::query()->create($own + ['detail' => $detail, 'words' => mb_strcut($words, 0, 1000), 'asked_at' => now()]);
-        TrailEntry::add("{$by->name} asked for a second person: $words", null, $by, sort: TrailSort::Rule);
+        Consent::query()->create($own + [
+            'detail' => $detail,
+            'words' => mb_strcut($words, 0, 1000),
+            'asked_at' => now(),
+            'asked_from' => BrowserMark::current(),
+        ]);
+        TrailEntry::add("{$by->name} asked for a second person: $words", null, $by, sort: TrailSort::Order);
 
         return "{$workload->name} is marked: a second person must say yes first. It is asked for, and stands on their desk.";
     }

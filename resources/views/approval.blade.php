@@ -43,8 +43,9 @@
                 @include($view->part(), ['of' => 'things'])
             @endif
             @if ($view->canDecide)
-                <form method="post" action="/approvals/{{ $approval->id }}">@csrf<label for="words">In words (needed for a
-                        no)</label>
+                <form method="post" action="/approvals/{{ $approval->id }}">@csrf
+                    <input type="hidden" name="seen" value="{{ $approval->order }}">
+                    <label for="words">In words (needed for a no)</label>
                     <div class="d-flex gap-2"><input class="form-control" id="words" name="words" maxlength="1000">
                         @if ($view->isSame())
                             <button class="btn btn-primary text-nowrap" name="do" value="approve">Approve, and run it</button>

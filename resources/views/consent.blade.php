@@ -22,6 +22,7 @@
         @if ($consent->state === 'asked')
             @can('decide', $consent)
                 <form method="post" action="/consents/{{ $consent->id }}">@csrf
+                    <input type="hidden" name="seen" value="{{ $consent->fingerprint() }}">
                     <label for="words">In words (needed for a no)</label>
                     <div class="d-flex gap-2">
                         <input class="form-control" id="words" name="words" maxlength="1000">

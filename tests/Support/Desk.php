@@ -6,7 +6,9 @@ namespace Tests\Support;
 
 use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\Worksheet;
+use App\Models\Approval;
 use App\Models\BackupSet;
+use App\Models\Consent;
 use App\Models\RecoveryRequest;
 use App\Models\Right;
 use App\Models\Role;
@@ -89,6 +91,19 @@ final class Desk
         foreach ($groups as $group) {
             TargetRight::give($target, $group, Role::Operator, Right::cases());
         }
+    }
+
+    /**
+     * A yes on the page of an approval or a consent, which names what that page shows.
+     *
+     * @return array<string, string>
+     */
+    public static function yes(string $page): array
+    {
+        [, $which, $id] = explode('/', $page);
+        $shown = $which === 'consents' ? Consent::query()->findOrFail($id)->fingerprint() : Approval::query()->findOrFail($id)->order;
+
+        return ['do' => 'approve', 'seen' => $shown];
     }
 
     /** What the order is at this moment, as the page would show it. */

@@ -40,6 +40,7 @@ final class HoldCommand extends KaisekiCommand
         if ($input->getArgument('set') !== null) {
             $set = self::knownSet($workload, (string) $input->getArgument('set'));
             if ($input->getOption('lift')) {
+                self::refuseMarked($workload, 'lifting a hold');
                 $own = Hold::ofWorkload($workload)->where('set_id', $set->id)->whereNull('request_id')->get();
                 if ($own->isEmpty()) {
                     throw new InvalidArgumentException("{$set->name} is not held by anybody.");

@@ -32,8 +32,8 @@ final class PutBackRun extends KaisekiCommand
         $number = (string) $input->getArgument('run');
         $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
         $carrier = Kinds::of($run)->carrier();
-        $marked = $carrier->losesLaterChanges() || $input->getOption('also-changed') ? $run->marked() : null;
-        $marked === null || self::refuseMarked($marked, 'putting back what was changed since');
+        $marked = $carrier->losesLaterChanges() || $input->getOption('also-changed') ? $run->marked() : $run->markedPlace();
+        $marked === null || self::refuseMarked($marked, 'putting it back');
         $told = $carrier->putBack($run, (bool) $input->getOption('also-changed'));
         $this->answer($told->document, fn (): array => $told->lines);
 

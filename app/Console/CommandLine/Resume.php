@@ -29,6 +29,8 @@ final class Resume extends KaisekiCommand
                 "Run $number is over: it ".($run->put_back_at === null ? "is {$run->state}" : 'was put back').'.',
             );
         }
+        $marked = $run->wasAgreedTo() ? null : $run->markedPlace();
+        $marked === null || self::refuseMarked($marked, 'going on with this run');
         if ($run->isOver() || $run->state === 'waiting') {
             $run->goOn(); // what it waited for is looked for again
         }

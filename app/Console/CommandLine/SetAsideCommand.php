@@ -33,7 +33,7 @@ final class SetAsideCommand extends KaisekiCommand
         if ($number !== null) {
             $run = SetAsides::kept()->find((int) $number) ?? throw new InvalidArgumentException("Nothing is kept of a run $number.");
             match (true) {
-                (bool) $input->getOption('remove') => SetAsides::clear($run),
+                (bool) $input->getOption('remove') => self::remove($run),
                 $input->getOption('until') !== null => SetAsides::keepUntil(
                     $run,
                     CarbonImmutable::instance(Instant::parse((string) $input->getOption('until'))->in()),
@@ -61,6 +61,12 @@ final class SetAsideCommand extends KaisekiCommand
         });
 
         return self::DONE;
+    }
+
+    private static function remove(Run $run): void
+    {
+        $run->marked() === null || self::refuseMarked($run->marked(), 'removing what a run replaced');
+        SetAsides::clear($run);
     }
 
     /** @return array<string, mixed> */

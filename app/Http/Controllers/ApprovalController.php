@@ -31,8 +31,8 @@ final class ApprovalController
         $words = $request->filled('words') ? $request->string('words')->value() : null;
         try {
             match ($request->string('do')->value()) {
-                'approve' => Approvals::decide($approval, $user, true, $words),
-                'refuse' => Approvals::decide($approval, $user, false, $words),
+                'approve' => Approvals::decide($approval, $user, $request->string('seen')->value(), $words),
+                'refuse' => Approvals::decide($approval, $user, null, $words),
                 'withdraw' => Approvals::withdraw($approval, $user),
                 default => Approvals::review($approval, $user, (string) $words),
             };

@@ -32,8 +32,9 @@ final class ConsentController
             return redirect($page);
         }
         $words = $request->filled('words') ? $request->string('words')->value() : null;
+        $seen = $do === 'approve' ? $request->string('seen')->value() : null;
         try {
-            return redirect($page)->with('told', Consents::decide($consent, $user, $do === 'approve', $words));
+            return redirect($page)->with('told', Consents::decide($consent, $user, $seen, $words));
         } catch (CannotOrder $cannot) {
             return redirect($page)->withErrors(['do' => $cannot->getMessage()]);
         }

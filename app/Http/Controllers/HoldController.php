@@ -9,6 +9,8 @@ use App\Http\Requests\HoldRequest;
 use App\Models\BackupSet;
 use App\Models\Hold;
 use App\Models\User;
+use App\Orders\CannotOrder;
+use App\Orders\Deeds;
 use App\Sets\CannotRegister;
 use App\Words;
 use Carbon\CarbonImmutable;
@@ -42,8 +44,13 @@ final class HoldController
         $user = $request->user();
         assert($user instanceof User);
         abort_unless($hold->set_id === $backupSet->id, 404);
-        (new Holds)->lift($hold, $user);
+        $words = "Lift the hold of {$backupSet->name}: {$hold->reason}. It may expire then.";
+        try {
+            $told = Deeds::LiftHold->doOrAsk($backupSet->workload, ['hold' => $hold->id], $words, $user);
+        } catch (CannotOrder $cannot) {
+            return redirect("/sets/{$backupSet->id}")->withErrors(['hold' => $cannot->getMessage()]);
+        }
 
-        return redirect("/sets/{$backupSet->id}")->with('told', 'The hold is lifted.');
+        return redirect("/sets/{$backupSet->id}")->with('told', $told);
     }
 }

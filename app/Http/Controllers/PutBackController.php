@@ -4,10 +4,8 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Jobs\PutBackRun;
 use App\Kinds\Kinds;
 use App\Models\Run;
-use App\Models\TrailEntry;
 use App\Models\User;
 use App\Orders\CannotOrder;
 use App\Orders\Deeds;
@@ -24,20 +22,21 @@ final class PutBackController
         if (! $run->canBePutBack()) {
             return redirect($run->page())->withErrors(['run' => 'There is nothing to put back of this run.']);
         }
-        if (($request->boolean('also_changed') || Kinds::of($run)->carrier()->losesLaterChanges()) && $run->marked() !== null) {
-            try {
-                $words = "Put back run {$run->id} of {$run->workload->name}, also where somebody changed since what it had placed.";
-                $told = Deeds::PutBackChanged->doOrAsk($run->marked(), ['run' => $run->id], $words, $user);
-            } catch (CannotOrder $cannot) {
-                return redirect($run->page())->withErrors(['run' => $cannot->getMessage()]);
-            }
-
-            return redirect($run->page())->with('told', $told);
+        $alsoChanged = $request->boolean('also_changed');
+        $losesChanges = $alsoChanged || Kinds::of($run)->carrier()->losesLaterChanges();
+        $words = "Put back run {$run->id} of {$run->workload->name}".
+            ($losesChanges
+                ? ', also where somebody changed since what it had placed.'
+                : ': what it brought goes, and what it replaced comes back.');
+        try {
+            $marked = $losesChanges ? $run->marked() : $run->markedPlace();
+            $deed = $alsoChanged ? Deeds::PutBackChanged : Deeds::PutBack;
+            $detail = ['run' => $run->id];
+            $told = $marked === null ? $deed->carryOut($run->workload, $detail, $user) : $deed->doOrAsk($marked, $detail, $words, $user);
+        } catch (CannotOrder $cannot) {
+            return redirect($run->page())->withErrors(['run' => $cannot->getMessage()]);
         }
-        $run->update(['outcome' => ['put_back' => ['state' => 'asked', 'by' => $user->name]] + ($run->outcome ?? [])]);
-        TrailEntry::add("Run {$run->id} is to be put back.", $run->request, $user, $run);
-        PutBackRun::dispatch($run->id, $request->boolean('also_changed'));
 
-        return redirect($run->page());
+        return redirect($run->page())->with('told', $told);
     }
 }

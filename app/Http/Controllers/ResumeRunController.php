@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Jobs\CarryOutRun;
 use App\Models\Run;
-use App\Models\TrailEntry;
 use App\Models\User;
+use App\Orders\CannotOrder;
+use App\Orders\Deeds;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 
@@ -21,12 +21,16 @@ final class ResumeRunController
         if (! $run->canBeGoneOnWith() || in_array($run->request?->state, ['closed', 'running'], true)) {
             return redirect($run->page())->withErrors(['run' => 'This run cannot be gone on with.']);
         }
-        $run->update(['user_id' => $user->id]); // who sets it going must be one who may reach its target
-        $run->goOn();
-        $run->request?->update(['state' => 'running']);
-        TrailEntry::add("Run {$run->id} is gone on with.", $run->request, $user, $run);
-        CarryOutRun::dispatch($run->id);
+        $detail = ['run' => $run->id];
+        try {
+            // What was approved as a whole is not asked about again; a mark that came since is.
+            $told = $run->markedPlace() === null || $run->wasAgreedTo()
+                ? Deeds::GoOn->carryOut($run->workload, $detail, $user)
+                : Deeds::GoOn->doOrAsk($run->markedPlace(), $detail, "Go on with run {$run->id}: {$run->plan['sentence']}", $user);
+        } catch (CannotOrder $cannot) {
+            return redirect($run->page())->withErrors(['run' => $cannot->getMessage()]);
+        }
 
-        return redirect($run->page());
+        return redirect($run->page())->with('told', $told);
     }
 }

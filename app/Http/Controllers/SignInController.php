@@ -8,6 +8,7 @@ use App\Http\Requests\SignInRequest;
 use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Models\User;
+use App\People\BrowserMark;
 use App\People\SignedIn;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
@@ -60,6 +61,7 @@ final class SignInController
         Auth::login($user);
         $request->session()->regenerate();
         (new SignedIn($request->session()))->begin();
+        BrowserMark::give();
         self::tell("{$user->email} signed in.", $user, 'done');
 
         return redirect()->intended('/');

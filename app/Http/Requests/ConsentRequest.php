@@ -25,12 +25,13 @@ final class ConsentRequest extends FormRequest
         return [
             'do' => ['required', Rule::in(['approve', 'refuse', 'withdraw'])],
             'words' => ['nullable', 'required_if:do,refuse', 'string', 'max:1000'],
+            'seen' => ['nullable', 'required_if:do,approve', 'string', 'size:64'],
         ];
     }
 
     /** @return array<string, string> */
     public function messages(): array
     {
-        return ['words.required_if' => 'Say in a few words why.'];
+        return ['seen.*' => 'Say yes on the page that shows it.', 'words.required_if' => 'Say in a few words why.'];
     }
 }

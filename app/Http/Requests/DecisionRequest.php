@@ -24,12 +24,13 @@ final class DecisionRequest extends FormRequest
         return [
             'do' => ['required', Rule::in(['approve', 'refuse', 'review', 'withdraw'])],
             'words' => ['nullable', 'required_if:do,refuse,review', 'string', 'max:1000'],
+            'seen' => ['nullable', 'required_if:do,approve', 'string', 'size:64'],
         ];
     }
 
     /** @return array<string, string> */
     public function messages(): array
     {
-        return ['words.required_if' => 'Say in a few words why, or what you found.'];
+        return ['seen.*' => 'Say yes on the page that shows it.', 'words.required_if' => 'Say in a few words why, or what you found.'];
     }
 }

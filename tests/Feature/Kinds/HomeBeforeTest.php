@@ -14,6 +14,7 @@ use Illuminate\Support\Facades\Crypt;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Proof\SignedProof;
 use Symfony\Component\Process\Process;
+use Tests\Support\Desk;
 use Tests\Support\Mariadb;
 
 // A home as the version before kept it, gone on with by this one: what was decided, asked, queued and proven there holds here.
@@ -127,7 +128,7 @@ it('holds that what waits for a second person is the same order still, and a yes
             ->get("/approvals/{$approval->id}")
             ->assertOk()
             ->assertDontSee('is another by now');
-        $this->post("/approvals/{$approval->id}", ['do' => 'approve'])->assertSessionHasNoErrors();
+        $this->post("/approvals/{$approval->id}", Desk::yes("/approvals/{$approval->id}"))->assertSessionHasNoErrors();
         expect($approval->refresh()->state)->toBe('approved');
     }
     $this->artisan('queue:work', ['--queue' => 'runs', '--stop-when-empty' => true, '--memory' => 4096]);

@@ -50,7 +50,7 @@ it('lets an approver begin it, who sees the order and what it does', function ()
         ->assertSee('tree/rosters/week-47.csv')
         ->assertSee('the present one set aside')
         ->assertSee('Approve, and run it');
-    $this->post($page, ['do' => 'approve'])->assertRedirect($page);
+    $this->post($page, Desk::yes($page))->assertRedirect($page);
     $run = Run::query()->sole();
     expect($approval->refresh()->state)
         ->toBe('approved')
@@ -71,17 +71,17 @@ it('lets an approver begin it, who sees the order and what it does', function ()
 it('does not let the one who asked decide, nor anybody else who may not', function (): void {
     ($this->ask)();
     $page = '/approvals/'.Approval::query()->sole()->id;
-    $this->post($page, ['do' => 'approve'])->assertForbidden();
+    $this->post($page, Desk::yes($page))->assertForbidden();
     $this->get($page)->assertSee('somebody else must decide');
     foreach ([$this->desk->requester, $this->desk->person(Role::Auditor), $this->desk->person(Role::Approver, ['fares'])] as $other) {
         $this->actingAs($other)
-            ->post($page, ['do' => 'approve'])
+            ->post($page, Desk::yes($page))
             ->assertForbidden();
     }
     $this->actingAs($this->desk->requester)->get($page)->assertForbidden();
     expect(Run::query()->count())->toBe(0);
     $this->actingAs($this->desk->person(Role::Operator))
-        ->post($page, ['do' => 'approve'])
+        ->post($page, Desk::yes($page))
         ->assertRedirect($page);
     expect(Run::query()->count())->toBe(1);
 });
@@ -119,7 +119,7 @@ it('approves only what was shown: not another order, nor the same over something
     $this->actingAs($this->approver)
         ->get("/approvals/{$approval->id}")
         ->assertSee('is another by now');
-    $this->post("/approvals/{$approval->id}", ['do' => 'approve'])->assertSessionHasErrors('do');
+    $this->post("/approvals/{$approval->id}", Desk::yes("/approvals/{$approval->id}"))->assertSessionHasErrors('do');
     expect(Run::query()->count())->toBe(0);
 })->with(['another selection', 'another rule', 'another content there']);
 

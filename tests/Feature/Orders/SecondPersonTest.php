@@ -104,22 +104,22 @@ it('asks a second person before a mark is lifted', function (): void {
         $this->desk->person(Role::Approver, ['fares']), $this->desk->requester,
     ];
     foreach ($others as $other) {
-        $this->actingAs($other)->post($page, ['do' => 'approve'])->assertForbidden();
+        $this->actingAs($other)->post($page, Desk::yes($page))->assertForbidden();
     }
     $this->actingAs($this->desk->requester)->get($page)->assertForbidden();
     $this->actingAs($this->approver)->get('/')->assertSee($consent->words);
     $this->get($page)->assertSee('Yes, do it');
     $this->post($page, ['do' => 'refuse'])->assertSessionHasErrors('words');
-    $this->post($page, ['do' => 'approve'])->assertSessionHasNoErrors();
+    $this->post($page, Desk::yes($page))->assertSessionHasNoErrors();
     expect($this->workload->refresh()->needs_approval)->toBeFalse()
-        ->and(TrailEntry::query()->pluck('what')->implode("\n"))->toContain("{$this->approver->name} said yes to");
+        ->and(TrailEntry::query()->pluck('what')->implode("\n"))->toContain("{$this->approver->name} said yes, as ");
     $this->post($page, ['do' => 'refuse', 'words' => 'late'])->assertSessionHasErrors('do');
     // An approver does not lift it alone either.
     $this->workload->update(['needs_approval' => true]);
     $this->post("{$this->care}/approval", ['needs' => '0']);
     $second = Consent::query()->latest('id')->firstOrFail();
-    $this->post("/consents/{$second->id}", ['do' => 'approve'])->assertForbidden();
-    $this->actingAs($this->desk->operator)->post("/consents/{$second->id}", ['do' => 'approve'])->assertSessionHasNoErrors();
+    $this->post("/consents/{$second->id}", Desk::yes("/consents/{$second->id}"))->assertForbidden();
+    $this->actingAs($this->desk->operator)->post("/consents/{$second->id}", Desk::yes("/consents/{$second->id}"))->assertSessionHasNoErrors();
     expect($this->workload->refresh()->needs_approval)->toBeFalse();
 });
 
@@ -128,7 +128,7 @@ it('asks a second person before less is kept, and nobody where everything is', f
     expect(KeepRules::of($this->workload)->all())->toBe([])
         ->and(Consent::query()->sole()->words)->toContain('last=1')->toContain('by itself');
     $this->post("{$this->care}/rules", ['rule' => 'last=one'])->assertSessionHasErrors('rule');
-    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->value('id'), ['do' => 'approve'])->assertSessionHasNoErrors();
+    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->value('id'), Desk::yes('/consents/'.Consent::query()->value('id')))->assertSessionHasNoErrors();
     expect(KeepRules::of($this->workload)->pluck('rule')->all())->toBe(['last=1']);
     $this->actingAs($this->desk->operator)->post("{$this->care}/rules", ['rule' => '']);
     expect(KeepRules::of($this->workload)->all())->toBe([]);
@@ -150,13 +150,13 @@ it('asks a second person before sets are deleted, and deletes only what was show
         ->and(Copy::query()->count())->toBe($copies);
     $first = Consent::query()->sole();
     $this->kaiseki('hold', 'crew', $this->desk->sets[1], '--reason=The insurers ask for it.');
-    $this->actingAs($this->approver)->post("/consents/{$first->id}", ['do' => 'approve'])->assertSessionHasErrors('do');
+    $this->actingAs($this->approver)->post("/consents/{$first->id}", Desk::yes("/consents/{$first->id}"))->assertSessionHasErrors('do');
     expect($first->refresh()->state)->toBe('failed')->and(Copy::query()->count())->toBe($copies);
     $this->kaiseki('hold', 'crew', $this->desk->sets[1], '--lift');
     App\Models\Hold::query()->delete();
     $this->actingAs($this->desk->operator)->post("{$this->care}/expire", ['plan' => $plan])->assertSessionHasNoErrors();
     $this->actingAs($this->approver)
-        ->post('/consents/'.Consent::query()->latest('id')->value('id'), ['do' => 'approve'])
+        ->post('/consents/'.Consent::query()->latest('id')->value('id'), Desk::yes('/consents/'.Consent::query()->latest('id')->value('id')))
         ->assertSessionHasNoErrors();
     expect(Copy::query()->count())->toBeLessThan($copies);
 });
@@ -172,6 +172,80 @@ it('asks a second person before what somebody changed since is put back too', fu
     $this->post("/runs/{$run->id}/put-back", ['also_changed' => '1'])->assertRedirect();
     Queue::assertNotPushed(PutBackRun::class);
     expect($this->kaiseki('put-back', (string) $run->id, '--also-changed')->code)->toBe(3);
-    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->sole()->id, ['do' => 'approve'])->assertSessionHasNoErrors();
+    $this->actingAs($this->approver)->post('/consents/'.Consent::query()->sole()->id, Desk::yes('/consents/'.Consent::query()->sole()->id))->assertSessionHasNoErrors();
     Queue::assertPushed(PutBackRun::class, fn (PutBackRun $job): bool => $job->alsoChanged);
+});
+
+it('asks a second person before a run is undone, gone on with, or its set let go', function (): void {
+    $this->workload->update(['needs_approval' => false]);
+    $this->desk->into('own-place', ['tree/roster']);
+    ($this->order)();
+    $run = Run::query()->sole();
+    (new CarryOutRun($run->id))->handle();
+    $set = App\Models\BackupSet::query()->findOrFail($run->refresh()->set_id);
+    $hold = App\Models\Hold::query()->create(['set_id' => $set->id, 'reason' => 'The insurers ask for it.']);
+    $this->workload->update(['needs_approval' => true]);
+
+    // Each by its page and at the terminal: nothing is done, and a second person finds it on their desk.
+    $this->post("/runs/{$run->id}/put-back")->assertRedirect();
+    $this->post("/sets/{$set->id}/holds/{$hold->id}/lift")->assertRedirect();
+    $failed = Run::query()->create(['state' => 'stopped'] + $run->only('workload_id', 'set_id', 'set_name', 'point_at', 'plan', 'user_id'));
+    $this->post("/runs/{$failed->id}/resume")->assertRedirect();
+    Queue::assertNotPushed(PutBackRun::class);
+    expect($hold->refresh()->lifted_at)->toBeNull()->and($failed->refresh()->state)->toBe('stopped');
+    foreach ([['put-back', (string) $run->id], ['resume', (string) $failed->id], ['hold', 'crew', $set->name, '--lift'],
+        ['set-aside', (string) $run->id, '--remove']] as $command) {
+        $answer = $this->kaiseki(...$command);
+        expect($answer->code)->toBe(3, $command[0])->and($answer->text)->toContain('second person');
+    }
+    expect(Consent::query()->pluck('deed')->all())->toBe(['put-back', 'lift-hold', 'go-on']);
+    foreach (Consent::query()->get() as $consent) {
+        $this->actingAs($this->approver)->post("/consents/{$consent->id}", Desk::yes("/consents/{$consent->id}"))->assertSessionHasNoErrors();
+    }
+    Queue::assertPushed(PutBackRun::class, fn (PutBackRun $job): bool => ! $job->alsoChanged);
+    expect($hold->refresh()->lifted_at)->not->toBeNull()->and($failed->refresh()->state)->toBe('queued');
+});
+
+it('goes on with what was agreed to without asking again', function (): void {
+    $this->desk->into('own-place', ['tree/roster']);
+    ($this->order)();
+    $page = '/approvals/'.Approval::query()->value('id');
+    $this->actingAs($this->approver)->post($page, Desk::yes($page))->assertSessionHasNoErrors();
+    $run = Run::query()->sole();
+    $run->update(['state' => 'stopped']);
+    $run->request->update(['state' => 'open']);
+    $this->actingAs($this->desk->operator)->post("/runs/{$run->id}/resume")->assertSessionHasNoErrors();
+    expect($run->refresh()->state)->toBe('queued')->and(Consent::query()->count())->toBe(0);
+});
+
+it('takes no yes from the browser it was asked from, nor to anything that was not shown', function (): void {
+    $mark = str_repeat('m', 40);
+    $this->desk->into('own-place', ['tree/roster']);
+    $this->withCookie(App\People\BrowserMark::COOKIE, $mark);
+    ($this->order)();
+    $this->post("{$this->care}/approval", ['needs' => '0']);
+    $pages = ['/approvals/'.Approval::query()->value('id'), '/consents/'.Consent::query()->value('id')];
+    foreach ($pages as $page) {
+        $this->actingAs($this->approver)->withCookie(App\People\BrowserMark::COOKIE, $mark);
+        $this->post($page, Desk::yes($page))->assertSessionHasErrors('do');
+        expect(session('errors')->first('do'))->toContain('this very browser');
+        // A no is taken from anywhere; a yes must name what was shown.
+        $this->withCookie(App\People\BrowserMark::COOKIE, str_repeat('n', 40));
+        $this->post($page, ['do' => 'approve'])->assertSessionHasErrors('seen');
+        $this->post($page, ['do' => 'approve', 'seen' => str_repeat('0', 64)])->assertSessionHasErrors('do');
+        expect(Run::query()->count())->toBe(0)->and($this->workload->refresh()->needs_approval)->toBeTrue();
+    }
+    $this->post($pages[1], Desk::yes($pages[1]))->assertSessionHasNoErrors();
+    $yes = (string) TrailEntry::query()->where('what', 'like', '%said yes%')->value('what');
+    expect($yes)->toContain(substr(Consent::query()->sole()->fingerprint(), 0, 16));
+});
+
+it('marks a browser once, when somebody signs in with it', function (): void {
+    $sign = fn () => $this->post('/sign-in', ['email' => $this->approver->email, 'password' => 'tide-table-9']);
+    $cookie = $sign()->getCookie(App\People\BrowserMark::COOKIE);
+    expect($cookie?->isHttpOnly())->toBeTrue()->and($cookie?->getSameSite())->toBe('strict');
+    $this->post('/sign-out');
+    Illuminate\Support\Facades\Cookie::flushQueuedCookies(); // of the request before, in this one process
+    $this->withCookie(App\People\BrowserMark::COOKIE, (string) $cookie?->getValue());
+    expect($sign()->getCookie(App\People\BrowserMark::COOKIE))->toBeNull();
 });

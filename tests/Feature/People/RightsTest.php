@@ -70,8 +70,8 @@ it('asks a second person before somebody may do more where an original lies that
     expect(TargetRight::of($this->host)->where('group', 'piers')->count())->toBe(0);
     $consent = Consent::query()->sole();
     $this->get("/consents/{$consent->id}")->assertOk()->assertSee('Give the operators of piers on the host crew: write.');
-    $this->post("/consents/{$consent->id}", ['do' => 'approve'])->assertForbidden();
-    $this->actingAs($approver)->post("/consents/{$consent->id}", ['do' => 'approve'])->assertSessionHasNoErrors();
+    $this->post("/consents/{$consent->id}", Desk::yes("/consents/{$consent->id}"))->assertForbidden();
+    $this->actingAs($approver)->post("/consents/{$consent->id}", Desk::yes("/consents/{$consent->id}"))->assertSessionHasNoErrors();
     expect(TargetRight::of($this->host)->where('group', 'piers')->sole()->rights())->toBe([Right::Write]);
     // To take something away asks nobody.
     $this->actingAs($this->admin)->post($this->url, ['group' => 'piers', 'role' => 'operator', 'do' => 'take'])->assertRedirect();

@@ -16,6 +16,7 @@ use App\Sets\Points;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Objective\Concern;
 use Symfony\Component\Process\Process;
+use Tests\Support\Desk;
 use Tests\Support\Mariadb;
 
 // Databases have at the desk what files have: their pages, schedules, holds, promises, choice of copies.
@@ -214,7 +215,7 @@ it('names the second person in its proof, and tells the estimate beside what it 
     $this->post("$url/run", ['order' => $order[1]]);
     $approver = $this->person(Role::Approver);
     $this->actingAs($approver)
-        ->post('/approvals/'.$request->approvals()->value('id'), ['do' => 'approve'])
+        ->post('/approvals/'.$request->approvals()->value('id'), Desk::yes('/approvals/'.$request->approvals()->value('id')))
         ->assertSessionHasNoErrors();
     $run = Run::query()->sole();
     App\Kinds\Kinds::of($run)->carrier()->carryOut($run);
