@@ -6,14 +6,11 @@ namespace App\Hosts;
 
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
-use Symfony\Component\Process\Exception\ExceptionInterface;
-use Symfony\Component\Process\Exception\ProcessTimedOutException;
-use Symfony\Component\Process\Process;
 
 /** A command on a host, before or after a set is made of it or something is put back to it; what it said is kept. */
 final readonly class HostCommand
 {
-    private const KEPT_OUTPUT = 4000;
+    public const KEPT_OUTPUT = 4000;
 
     private function __construct(
         public string $when,
@@ -33,22 +30,15 @@ final readonly class HostCommand
     public static function run(string $when, array $command, string $folder, int $limit): self
     {
         $began = hrtime(true);
-        $process = new Process($command, $folder, null, null, $limit);
-        $exit = null;
-        try {
-            $exit = $process->run();
-            $output = $process->getOutput().$process->getErrorOutput();
-        } catch (ProcessTimedOutException) {
-            $output = $process->getOutput().$process->getErrorOutput()."\nIt was ended after $limit s.";
-        } catch (ExceptionInterface $failure) {
-            $output = $failure->getMessage();
-        }
+        [$exit, $output] = Walls::stand()
+            ? CommandList::run($command, $folder, $limit)
+            : CommandAnswering::carryOut($command, $folder, $limit);
 
         return new self(
             $when,
             $command,
-            $exit,
-            implode("\n", array_map(Shown::name(...), explode("\n", mb_strcut(mb_scrub(trim($output)), 0, self::KEPT_OUTPUT)))),
+            $exit === '' ? null : (int) $exit,
+            implode("\n", array_map(Shown::name(...), explode("\n", $output))),
             round((hrtime(true) - $began) / 1e9, 3),
         );
     }

@@ -122,9 +122,12 @@ wait_for_hosts() {
 # One program for each folder, in a file that root's supervisor includes. A folder that is gone may come back.
 host_programs() {
   local name folder
-  while IFS=$'\t' read -r name folder; do
-    [ ! -d "$folder" ] || root_program "host-$name-$(host_key "$name" "$folder")" 12 "$root/bin/walls/host $name \"$folder\""
-  done < <(given) >"$walls_folder/hosts.conf"
+  {
+    while IFS=$'\t' read -r name folder; do
+      [ ! -d "$folder" ] || root_program "host-$name-$(host_key "$name" "$folder")" 12 "$root/bin/walls/host $name \"$folder\""
+    done < <(given)
+    command_programs
+  } >"$walls_folder/hosts.conf"
 }
 
 root_program() { # NAME PRIORITY COMMAND
@@ -237,4 +240,52 @@ close_configuration() {
     chmod 0640 "$KAISEKI_HOME/$file"
   done
   chmod 0755 "$KAISEKI_HOME/fpm-start"
+}
+
+# The commands that are allowed here: in each line an account, a tab, and a JSON list of arguments. The processes of the accounts run them.
+allowed() { cat "$KAISEKI_HOME/allowed" 2>/dev/null || true; }
+
+plain_json() { php -r 'echo json_encode(json_decode($argv[1], true), JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE);' -- "$1"; }
+
+write_allowed() {
+  ( umask 027; sort -u >"$KAISEKI_HOME/allowed.new" )
+  chown "root:$app_account" "$KAISEKI_HOME/allowed.new"
+  mv "$KAISEKI_HOME/allowed.new" "$KAISEKI_HOME/allowed"
+}
+
+allow_command() { # JSON ACCOUNT
+  local json
+  json=$(plain_json "$1")
+  [[ $json = '["'* && $json != *[$'\n\t%']* ]] || fail "a command is a JSON list of its arguments, without percent signs: $1"
+  [[ $2 =~ ^[a-z_][a-z0-9_-]{0,31}$ ]] && [ "$(id -u -- "$2" 2>/dev/null || echo 0)" != 0 ] ||
+    fail "a command is run as an account of this machine that is not root: $2"
+  { forbidden "$json"; printf '%s\t%s\n' "$2" "$json"; } | write_allowed
+  renew_hosts
+  ! supervisord_pid >/dev/null || wait_for_socket "$KAISEKI_HOME/commands/$2/socket"
+}
+
+forbid_command() { # JSON
+  forbidden "$(plain_json "$1")" | write_allowed
+  renew_hosts
+}
+
+forbidden() { allowed | php -r 'foreach (file("php://stdin") as $l) { explode("\t", rtrim($l), 2)[1] === $argv[1] || print $l; }' -- "$1"; }
+
+# One program for each account that commands are run as: what it may run is said when it is begun.
+command_programs() {
+  local account script=$walls_folder/commands-
+  for account in $(allowed | cut -f 1 | sort -u); do
+    install -d -m 0711 "$KAISEKI_HOME/commands"
+    install -d -m 0750 -o "$account" -g "$app_account" "$KAISEKI_HOME/commands/$account"
+    {
+      printf '#!/bin/sh\nexec %q %q -- /usr/bin/php8.2 %q %q %q' "$root/bin/walls/enter" "$account" "$root/bin/command-process" \
+        "$KAISEKI_HOME/commands/$account/socket" "$(id -u "$app_account")"
+      allowed | php -r 'foreach (file("php://stdin") as $l) { [$a, $j] = explode("\t", rtrim($l), 2); $a !== $argv[1] || print " ".escapeshellarg($j); }' \
+        -- "$account"
+      echo
+    } >"$script$account"
+    chmod 700 "$script$account"
+    # Its contents are part of the name, so that another list begins another process.
+    root_program "commands-$account-$(md5sum <"$script$account" | head -c 8)" 12 "$script$account"
+  done
 }

@@ -42,7 +42,7 @@ it('keeps what it writes to itself, home, stores, kits and indexes alike', funct
             ->and(fileowner("$home/$name"))
             ->toBe(0, $name);
     }
-    $names = array_diff(scandir($home) ?: [], ['.', '..', 'walls', 'given', 'fpm-start', 'restored', 'sql', 'host', 'hosts']);
+    $names = array_diff(scandir($home) ?: [], ['.', '..', 'walls', 'given', 'fpm-start', 'restored', 'sql', 'host', 'hosts', 'commands']);
     $ofRoot = array_filter($names, fn (string $name): bool => is_file("$home/$name"));
     expect(
         array_filter($ofRoot, fn (string $name): bool => (fileperms("$home/$name") & 0037) !== 0 || fileowner("$home/$name") !== 0),

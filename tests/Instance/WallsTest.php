@@ -252,3 +252,33 @@ it('lets the desk add to the trail and read it, and has no other hold of the ser
         ->and(asAccount('kaiseki-db', 'ls', Instance::home().'/stores')->isSuccessful())
         ->toBeFalse();
 });
+
+it('runs commands before and after as the account that root named, and those that root allowed alone', function (): void {
+    $name = 'resting-'.bin2hex(random_bytes(3));
+    $this->scratch->file('share/files/a', 'a');
+    $said = $this->scratch->folder('said');
+    chmod($said, 0777);
+    $command = fn (string $text): string => (string) json_encode(['/bin/sh', '-c', "id -un >$said/$text; echo $text"], JSON_UNESCAPED_SLASHES);
+    Instance::kaiseki('store-add', "$name-store", $this->scratch->folder('store'));
+    $protect = fn (string $text): array => Instance::kaiseki('protect', $name, "--source={$this->scratch->path}/share/files",
+        "--store=$name-store", '--level=full', '--before='.$command($text), '--json')->json();
+    try {
+        expect(Instance::kaiseki('commands', 'allow', $command('rest'), 'root')->code)->not->toBe(0);
+        expect(Instance::kaiseki('commands', 'allow', $command('rest'), 'daemon')->code)->toBe(0);
+        $made = $protect('rest');
+        expect($made)->not->toHaveKey('error')->and(trim((string) file_get_contents("$said/rest")))->toBe('daemon');
+        sleep(1); // sets are named by the second
+        $refused = $protect('other');
+        expect(json_encode($refused))->toContain('not allowed on this machine')->and(file_exists("$said/other"))->toBeFalse();
+        foreach (array_filter(programs(), fn (string $one): bool => str_starts_with($one, 'commands-'), ARRAY_FILTER_USE_KEY) as $pid) {
+            $status = statusOf($pid);
+            expect(explode("\t", $status['Uid'])[0])->toBe(uid('daemon'))->and($status['CapEff'])->toBe('0000000000000000')
+                ->and($status['NoNewPrivs'])->toBe('1');
+        }
+    } finally {
+        Instance::kaiseki('commands', 'forbid', $command('rest'));
+        Instance::kaiseki('roots', 'take', "{$this->scratch->path}/share/files");
+        Instance::kaiseki('roots', 'take', "{$this->scratch->path}/share/restored");
+    }
+    expect(Instance::kaiseki('commands', '--json')->json()['commands'])->toBe([]);
+});

@@ -12,13 +12,11 @@ final class Scratch
 {
     public readonly string $path;
 
-    public function __construct()
+    /** @param  string|null  $in  null: in memory where that is possible, as runs wait for the disk, and that is not what tests are for */
+    public function __construct(?string $in = null)
     {
-        // In memory where that is possible: runs wait until everything is on the disk, and that is not what tests are for.
-        $this->path =
-            (is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 30 ? '/dev/shm' : sys_get_temp_dir()).
-            '/kaiseki-'.
-            bin2hex(random_bytes(6));
+        $in ??= is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 30 ? '/dev/shm' : sys_get_temp_dir();
+        $this->path = "$in/kaiseki-".bin2hex(random_bytes(6));
         mkdir($this->path);
     }
 

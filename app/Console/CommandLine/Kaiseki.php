@@ -30,6 +30,7 @@ final class Kaiseki extends Application
             new SetAsideCommand,
             new HandSheet,
             new RootsCommand,
+            new CommandsCommand,
             new Resume,
             new PutBackRun,
             new ProofOut,

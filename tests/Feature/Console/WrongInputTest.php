@@ -18,6 +18,8 @@ use Tests\Support\Desk;
 function wrongInput(): array
 {
     $lines = [
+        ['commands run', 'allow and forbid'],
+        ['commands allow [] nobody', 'one account'],
         ['roots look', 'give and take'],
         ['roots give /etc', 'one account'],
         ['alarm ring', 'receivers'],
