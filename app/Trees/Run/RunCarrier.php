@@ -172,7 +172,7 @@ final class RunCarrier
             $this->ledger->step(6, function () use ($plan, $order, $target, $placement, $journal): string {
                 $this->refuseIfChanged($plan, $order, $target, $journal);
 
-                return $this->place($placement, $journal);
+                return $this->place($placement, $journal, $target);
             });
             $verification = new Verification;
             $proof = new ProofWriter($run, $plan);
@@ -387,17 +387,18 @@ final class RunCarrier
         }
     }
 
-    private function place(Placement $placement, Journal $journal): string
+    private function place(Placement $placement, Journal $journal, Target $target): string
     {
         if (! Journal::holds($journal->path, Journal::FINISHED)) {
             $placement->place();
         }
 
         return sprintf(
-            '%d set aside or renamed, %d put beside something, %d left as they were',
+            '%d set aside or renamed, %d put beside something, %d left as they were%s',
             $placement->replaced(),
             $placement->beside(),
             count($placement->kept()),
+            $target->owners()->mayGiveAway ? '' : '; owners are not given: this account cannot give files away',
         );
     }
 
