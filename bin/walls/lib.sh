@@ -30,19 +30,19 @@ privileges() {
 
 may_enter() { setpriv $(privileges "$1") test -x "$2"; }
 
-# The topmost folders above checkout and home that the application's account may not enter.
-closed_folders() {
-  local place folder part
-  for place in "$root" "$KAISEKI_HOME"; do
-    folder=
-    while IFS= read -r part; do
-      [ -n "$part" ] || continue
-      folder+=/$part
-      [ "$folder" != "$place" ] || break
-      if ! may_enter "$app_account" "$folder" 2>/dev/null; then echo "$folder"; break; fi
-    done < <(tr / '\n' <<<"$place")
-  done | sort -u
+# The topmost folder above a place that the application's account may not enter; nothing if it may enter all.
+closed_above() {
+  local folder= part
+  while IFS= read -r part; do
+    [ -n "$part" ] || continue
+    folder+=/$part
+    [ "$folder" != "$1" ] || return 0
+    if [ -d "$folder" ] && ! may_enter "$app_account" "$folder" 2>/dev/null; then echo "$folder"; return 0; fi
+  done < <(tr / '\n' <<<"$1")
 }
+
+# Those above checkout and home.
+closed_folders() { { closed_above "$root"; closed_above "$KAISEKI_HOME"; } | sort -u; }
 
 # Root's own folder first: nothing of what the accounts may write lies above anything that root writes.
 make_walled_home() {

@@ -128,7 +128,11 @@ final class Worksheet implements OrderSheet
         $plan = $setFirst ? $this->restorePlan()->withSetFirst() : $this->restorePlan();
         if ($this->destination->kind === 'new-folder') {
             $above = dirname($plan->target);
-            Hosts::target(null, $above, Targets::root(null, $above)); // makes it
+            try {
+                Hosts::target(null, $above, Targets::root(null, $above)); // makes it
+            } catch (UnableToRestore) {
+                // the run finds the same, and fails with it
+            }
         }
 
         return [
