@@ -13,6 +13,8 @@ final readonly class SignedIn
 
     private const ASKED = 'password_at';
 
+    private const USED = 'used_at';
+
     /** Seconds for which a password that was given counts for what cannot be undone. */
     private const FRESH_S = 1800;
 
@@ -23,6 +25,7 @@ final readonly class SignedIn
     public function begin(): void
     {
         $this->session->put(self::SINCE, now()->getTimestamp());
+        $this->used();
         $this->passwordGiven();
     }
 
@@ -34,6 +37,17 @@ final readonly class SignedIn
     public function isFresh(): bool
     {
         return now()->getTimestamp() - (int) $this->session->get(self::ASKED, 0) <= self::FRESH_S;
+    }
+
+    /** Somebody is at it: not a page that asks by itself. */
+    public function used(): void
+    {
+        $this->session->put(self::USED, now()->getTimestamp());
+    }
+
+    public function isIdle(int $minutes): bool
+    {
+        return $this->session->has(self::USED) && now()->getTimestamp() - (int) $this->session->get(self::USED) > $minutes * 60;
     }
 
     /** Whether it has lasted so long that one signs in again, whatever one is at. */

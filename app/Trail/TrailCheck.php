@@ -6,8 +6,11 @@ namespace App\Trail;
 
 use App\Models\Store;
 use App\Runs\ProofKey;
+use App\Stores\OpenStores;
+use App\Stores\StoredCopy;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Trail\Seal;
 use Kaiseki\Core\Trail\SealedDay;
 
@@ -17,6 +20,9 @@ final class TrailCheck
     private const AT_ONCE = 2000;
 
     private const TOLD = 100;
+
+    /** Bytes of a signed day. */
+    private const LARGEST_DAY = 4096;
 
     /** How many problems there are, of which the first are told. */
     public int $wrong = 0;
@@ -105,8 +111,8 @@ final class TrailCheck
             $texts["database, $day"] = (string) $json;
         }
         foreach (Store::query()->orderBy('name')->get()->filter(TrailSeals::takesDays(...)) as $store) {
-            foreach (glob("{$store->root}/".TrailSeals::FOLDER.'/*.json') ?: [] as $file) {
-                $texts["store {$store->name}, ".basename($file)] = (string) @file_get_contents($file, false, null, 0, 4096);
+            foreach ($store->kind === 'folder' ? self::inFolder($store) : self::inBucket($store) as $name => $json) {
+                $texts["store {$store->name}, $name"] = $json;
             }
         }
         $days = [];
@@ -120,6 +126,38 @@ final class TrailCheck
         }
 
         return $days;
+    }
+
+    /** @return array<string, string> name of a file => what is in it */
+    private static function inFolder(Store $store): array
+    {
+        $texts = [];
+        foreach (glob("{$store->root}/".TrailSeals::FOLDER.'/*.json') ?: [] as $file) {
+            $texts[basename($file)] = (string) @file_get_contents($file, false, null, 0, self::LARGEST_DAY);
+        }
+
+        return $texts;
+    }
+
+    /**
+     * Of the days that the database knows, those that lie there: a bucket is not listed.
+     *
+     * @return array<string, string>
+     */
+    private static function inBucket(Store $store): array
+    {
+        $texts = [];
+        $open = (new OpenStores)->of($store);
+        foreach ($open->silence() === null ? DB::table('trail_days')->orderBy('day')->pluck('signed', 'day') : [] as $day => $json) {
+            try {
+                $raw = $open->raw(new StoredCopy(TrailSeals::FOLDER."/$day.json", strlen((string) $json)));
+                $texts["$day.json"] = $raw->read(self::LARGEST_DAY);
+            } catch (UnreadableArchive) {
+                // written before there were buckets, or the day before it was one
+            }
+        }
+
+        return $texts;
     }
 
     private function tell(string $problem): void

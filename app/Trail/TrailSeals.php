@@ -10,6 +10,7 @@ use App\NamedLock;
 use App\Runs\ProofKey;
 use App\Stores\OpenStores;
 use App\Stores\UnableToStore;
+use Illuminate\Support\Facades\Cache;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Trail\Seal;
 use Kaiseki\Core\Trail\SealedDay;
@@ -90,13 +91,14 @@ final class TrailSeals
             }
             foreach ($days as $day => $json) {
                 $path = self::FOLDER."/$day.json";
-                if (is_file("{$store->root}/$path")) {
+                if (self::liesOn($store, $path)) {
                     continue;
                 }
                 $file = Instance::folder('tmp').'/trail-day-'.getmypid().'.json';
                 file_put_contents($file, $json);
                 try {
                     $open->of($store)->add($path, $file);
+                    Cache::forever(self::mark($store, $path), true);
                 } catch (UnableToStore $unable) {
                     report($unable);
                 } finally {
@@ -106,9 +108,20 @@ final class TrailSeals
         }
     }
 
-    /** Stores of ours in folders: a cartridge is not moved for a line. */
+    /** In a folder it is looked for; of an object store it is remembered, so that it is not asked for sixty days every minute. */
+    private static function liesOn(Store $store, string $path): bool
+    {
+        return $store->kind === 'folder' ? is_file("{$store->root}/$path") : Cache::has(self::mark($store, $path));
+    }
+
+    private static function mark(Store $store, string $path): string
+    {
+        return "trail-day|{$store->id}|$path";
+    }
+
+    /** Stores of ours in folders and buckets: a cartridge is not moved for a line. */
     public static function takesDays(Store $store): bool
     {
-        return $store->kind === 'folder' && ! $store->read_only;
+        return in_array($store->kind, ['folder', 'object'], true) && ! $store->read_only;
     }
 }

@@ -17,6 +17,11 @@ function end() {
 
 const byItself = (element) => /^(every|load)/.test(element.closest?.('[hx-trigger]')?.getAttribute('hx-trigger') ?? '');
 
+// A session that nobody uses ends, also while its page goes on asking how things stand.
+document.addEventListener('htmx:configRequest', (event) => {
+  if (byItself(event.detail.elt)) event.detail.headers['X-By-Itself'] = '1';
+});
+
 document.addEventListener('htmx:beforeSend', (event) => {
   if (byItself(event.detail.elt)) return;
   asked.add(event.detail.xhr);

@@ -25,7 +25,22 @@ beforeEach(function (): void {
     ]);
 });
 
+it('ends a session that nobody uses, also while its page asks by itself how things stand', function (): void {
+    ($this->in)();
+    $this->travel(40)->minutes();
+    $this->get('/rights', ['X-By-Itself' => '1'])->assertOk();
+    $this->travel(15)->minutes();
+    $this->get('/rights')->assertOk(); // somebody is at it
+    $this->travel(50)->minutes();
+    $this->get('/rights', ['X-By-Itself' => '1'])->assertOk();
+    $this->travel(11)->minutes();
+    $this->get('/rights', ['X-By-Itself' => '1'])->assertRedirect('/sign-in');
+    $this->assertGuest();
+    expect(TrailEntry::query()->latest('id')->value('what'))->toContain('was not used for a while');
+});
+
 it('ends a session that has lasted its hours, whatever is done meanwhile', function (): void {
+    config(['session.lifetime' => 1000]);
     ($this->in)()->assertRedirect('/');
     $this->travel(11)->hours();
     $this->get('/rights')->assertOk();

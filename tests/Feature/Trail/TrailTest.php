@@ -153,6 +153,20 @@ it('signs the end of each day, writes it to the stores, and finds a trail that w
     expect(implode(' ', TrailCheck::whole()->problems))->toContain('is no signed end of a day');
 });
 
+it('writes the signed days to a store of objects too, and finds there what was changed', function (): void {
+    $folder = $this->scratch()->folder('objects');
+    $this->kaiseki('store-add', 'objects', $folder, '--kind=object');
+    ($this->at)('2026-11-25 22:00 UTC', function (): void {
+        ($this->write)(2);
+        TrailSeals::bringUpToDate();
+    });
+    TrailSeals::bringUpToDate();
+    expect(TrailCheck::whole()->wrong)->toBe(0)->and(TrailCheck::whole()->days)->toBe(2); // the database's, and the store's
+    $object = "$folder/trail/2026-11-25.json";
+    file_put_contents($object, str_replace('2026-11-25', '2026-11-24', (string) file_get_contents($object)));
+    expect(implode(' ', TrailCheck::whole()->problems))->toContain('store objects');
+});
+
 it('finds that the end of the trail is missing', function (): void {
     ($this->at)('2026-11-25 22:00 UTC', function (): void {
         ($this->write)(4);

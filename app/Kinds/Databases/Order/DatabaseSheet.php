@@ -251,7 +251,10 @@ final class DatabaseSheet implements OrderSheet
 
     public function refusedTo(User $user): ?string
     {
-        return PersonRights::of($user)->refusesStores($this->request->copyRule()) ?? $this->touches()->refusedTo($user);
+        $reach = PersonRights::of($user);
+        $read = array_values(array_unique($this->reading?->stores() ?? []));
+
+        return $reach->refusesStores($this->request->copyRule()) ?? $reach->refusesReading($read) ?? $this->touches()->refusedTo($user);
     }
 
     public function sets(): array
