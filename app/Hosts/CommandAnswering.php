@@ -26,7 +26,9 @@ final readonly class CommandAnswering
         if (($from !== $this->peer && $from !== 0) || ! in_array($json, $this->allowed, true)) {
             throw HostIsSilent::nonsense();
         }
-        $wire->send(self::carryOut((array) json_decode($json, true), is_dir($folder) && is_executable($folder) ? $folder : '/', (int) $limit));
+        $wire->send(
+            self::carryOut((array) json_decode($json, true), is_dir($folder) && is_executable($folder) ? $folder : '/', (int) $limit),
+        );
     }
 
     /**

@@ -92,6 +92,8 @@ final class SyslogSender
         $host = substr((string) preg_replace('/[^!-~]/', '-', (string) gethostname()), 0, 255) ?: '-';
         $line = rtrim(TrailRows::line($row), "\n");
 
-        return "<$priority>1 $at $host kaiseki ".getmypid()." trail - \xEF\xBB\xBF{\"number\":{$row->number},\"seal\":\"{$row->seal}\",\"entry\":$line}";
+        return "<$priority>1 $at $host kaiseki ".
+            getmypid().
+            " trail - \xEF\xBB\xBF{\"number\":{$row->number},\"seal\":\"{$row->seal}\",\"entry\":$line}";
     }
 }

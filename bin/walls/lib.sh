@@ -280,8 +280,10 @@ command_programs() {
     {
       printf '#!/bin/sh\nexec %q %q -- /usr/bin/php8.2 %q %q %q' "$root/bin/walls/enter" "$account" "$root/bin/command-process" \
         "$KAISEKI_HOME/commands/$account/socket" "$(id -u "$app_account")"
-      allowed | php -r 'foreach (file("php://stdin") as $l) { [$a, $j] = explode("\t", rtrim($l), 2); $a !== $argv[1] || print " ".escapeshellarg($j); }' \
-        -- "$account"
+      allowed | php -r 'foreach (file("php://stdin") as $line) {
+        [$account, $json] = explode("\t", rtrim($line), 2);
+        $account !== $argv[1] || print " ".escapeshellarg($json);
+      }' -- "$account"
       echo
     } >"$script$account"
     chmod 700 "$script$account"

@@ -12,7 +12,10 @@ return new class extends Migration
     {
         foreach (['approvals', 'consents'] as $name) {
             Schema::table($name, function (Blueprint $table): void {
-                $table->char('asked_from', 64)->nullable()->comment('SHA-256 of the mark of the browser: another person decides in another one');
+                $table
+                    ->char('asked_from', 64)
+                    ->nullable()
+                    ->comment('SHA-256 of the mark of the browser: another person decides in another one');
             });
         }
     }

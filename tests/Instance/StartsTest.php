@@ -35,8 +35,11 @@ beforeEach(function (): void {
     chmod($this->scratch->path, 0755);
     $this->home = '';
     $this->in = fn (string $checkout, array $as, string ...$command): Process => new Process(
-        [...$as, "$checkout/bin/$command[0]", ...array_slice($command, 1)], $checkout,
-        ['KAISEKI_HOME' => $this->home, 'KAISEKI_PORT' => $this->port, 'KAISEKI_ENV' => false, 'HOME' => $this->scratch->path], null, 300,
+        [...$as, "$checkout/bin/$command[0]", ...array_slice($command, 1)],
+        $checkout,
+        ['KAISEKI_HOME' => $this->home, 'KAISEKI_PORT' => $this->port, 'KAISEKI_ENV' => false, 'HOME' => $this->scratch->path],
+        null,
+        300,
     );
     $this->port = freePort();
     $this->stop = fn () => null;
@@ -73,10 +76,17 @@ it('starts in a folder that only root may enter, and shows its accounts these tw
     chmod($closed, 0700);
     ($this->in)($checkout, [], 'start', '--background', '--no-demo')->mustRun();
     $this->stop = fn () => ($this->in)($checkout, [], 'stop')->mustRun();
-    expect(file_get_contents("http://127.0.0.1:{$this->port}/health"))->toBe('ok')
-        ->and(accountsOf($this->home))->toBe(['kaiseki', 'kaiseki-db', 'kaiseki-host', 'root']);
+    expect(file_get_contents("http://127.0.0.1:{$this->port}/health"))
+        ->toBe('ok')
+        ->and(accountsOf($this->home))
+        ->toBe(['kaiseki', 'kaiseki-db', 'kaiseki-host', 'root']);
     $see = fn (string $what): bool => ($this->in)($checkout, [], 'walls/enter', 'kaiseki', '--', 'test', '-e', $what)->run() === 0;
-    expect($see("$this->home/keys/app.key"))->toBeTrue()->and($see("$checkout/artisan"))->toBeTrue()->and($see("$closed/beside"))->toBeFalse();
+    expect($see("$this->home/keys/app.key"))
+        ->toBeTrue()
+        ->and($see("$checkout/artisan"))
+        ->toBeTrue()
+        ->and($see("$closed/beside"))
+        ->toBeFalse();
     $write = fn (string $where): bool => ($this->in)($checkout, [], 'walls/enter', 'kaiseki', '--', 'touch', "$where/x")->run() === 0;
     expect($write($closed))->toBeFalse()->and($write($checkout))->toBeFalse()->and($write("$this->home/tmp"))->toBeTrue();
     // And again, as it stands.
@@ -91,16 +101,22 @@ it('uses its accounts also where nobody may mount, and says so where that is not
     $this->home = $this->scratch->folder('home');
     ($this->in)($checkout, $as, 'start', '--background', '--no-demo')->mustRun();
     $this->stop = fn () => ($this->in)($checkout, [], 'stop')->mustRun();
-    expect(trim((string) file_get_contents("$this->home/walls")))->toBe('narrow')
-        ->and(accountsOf($this->home))->toBe(['kaiseki', 'kaiseki-db', 'kaiseki-host', 'root'])
-        ->and(file_get_contents("http://127.0.0.1:{$this->port}/health"))->toBe('ok');
+    expect(trim((string) file_get_contents("$this->home/walls")))
+        ->toBe('narrow')
+        ->and(accountsOf($this->home))
+        ->toBe(['kaiseki', 'kaiseki-db', 'kaiseki-host', 'root'])
+        ->and(file_get_contents("http://127.0.0.1:{$this->port}/health"))
+        ->toBe('ok');
     ($this->stop)();
     $closed = $this->scratch->folder('closed');
     chmod($closed, 0700);
     $this->home = "$closed/home";
     $start = ($this->in)($checkout, $as, 'start', '--background', '--no-demo')->mustRun();
-    expect($start->getOutput())->toContain('Everything runs as root')->toContain($closed)
-        ->and(accountsOf($this->home))->toBe(['root']);
+    expect($start->getOutput())
+        ->toContain('Everything runs as root')
+        ->toContain($closed)
+        ->and(accountsOf($this->home))
+        ->toBe(['root']);
 });
 
 it('is one account when an ordinary user starts it, and restores without owners', function (): void {
@@ -111,17 +127,24 @@ it('is one account when an ordinary user starts it, and restores without owners'
     $as = ['setpriv', '--reuid=65534', '--regid=65534', '--clear-groups'];
     ($this->in)($checkout, $as, 'start', '--background', '--no-demo')->mustRun();
     $this->stop = fn () => ($this->in)($checkout, $as, 'stop')->mustRun();
-    expect(file_get_contents("http://127.0.0.1:{$this->port}/health"))->toBe('ok')
-        ->and(accountsOf($this->home))->toBe(['nobody']);
-    $say = fn (string ...$command): array => (array) json_decode(($this->in)($checkout, $as, 'kaiseki', ...[...$command, '--json'])->mustRun()
-        ->getOutput(), true);
+    expect(file_get_contents("http://127.0.0.1:{$this->port}/health"))
+        ->toBe('ok')
+        ->and(accountsOf($this->home))
+        ->toBe(['nobody']);
+    $say = fn (string ...$command): array => (array) json_decode(
+        ($this->in)($checkout, $as, 'kaiseki', ...[...$command, '--json'])->mustRun()->getOutput(),
+        true,
+    );
     $own = "{$this->scratch->path}/user";
     (new Process([...$as, 'sh', '-c', 'mkdir files && echo text >files/a && chmod 640 files/a'], $own))->mustRun();
     expect($say('roots')['walls'])->toBeFalse();
     $say('store-add', 'own', "$own/store");
     $say('protect', 'small', "--source=$own/files", '--level=full', '--store=own');
     $restored = $say('restore', 'small', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--path=/a', "--to=$own/out");
-    expect(file_get_contents("$own/out/a"))->toBe("text\n")->and(fileperms("$own/out/a") & 0777)->toBe(0640);
+    expect(file_get_contents("$own/out/a"))
+        ->toBe("text\n")
+        ->and(fileperms("$own/out/a") & 0777)
+        ->toBe(0640);
     $proof = ($this->in)($checkout, $as, 'kaiseki', 'proof', (string) $restored['run'])->mustRun()->getOutput();
     expect($proof)->toContain('owners are not given');
 });

@@ -10,11 +10,14 @@ use Tests\Support\Instance;
 
 it('gives no password, key or content away in a dump of the database', function (): void {
     $dump = (new Process(['mariadb-dump', '--socket='.Instance::home().'/sql/db.sock', '--hex-blob', 'kaiseki'], null, null, null, 300))
-        ->mustRun()->getOutput();
+        ->mustRun()
+        ->getOutput();
     $keys = array_map(file_get_contents(...), array_filter(glob(Instance::home().'/keys/*') ?: [], is_file(...)));
     foreach ([People::PASSWORD, ...$keys] as $secret) {
-        expect(str_contains($dump, trim((string) $secret)))->toBeFalse()
-            ->and(str_contains($dump, strtoupper(bin2hex((string) $secret))))->toBeFalse();
+        expect(str_contains($dump, trim((string) $secret)))
+            ->toBeFalse()
+            ->and(str_contains($dump, strtoupper(bin2hex((string) $secret))))
+            ->toBeFalse();
     }
     // The password of the demo's server is there, encrypted with a key that is not.
     $kept = (string) Instance::database()->query("SELECT password FROM database_servers WHERE name = 'fares-db'")->fetchColumn();
@@ -26,7 +29,10 @@ it('gives no password, key or content away in a dump of the database', function 
 it('has archives in a store that anybody can read who has them, and no key or password', function (): void {
     $archives = glob(Instance::home().'/stores/boathouse/boathouse-files/*.full.*.tar.gz') ?: [];
     (new Process(['tar', '-tzf', end($archives)]))->mustRun();
-    $secrets = array_map(fn (string $file): string => trim((string) file_get_contents($file)), array_filter(glob(Instance::home().'/keys/*.key') ?: []));
+    $secrets = array_map(
+        fn (string $file): string => trim((string) file_get_contents($file)),
+        array_filter(glob(Instance::home().'/keys/*.key') ?: []),
+    );
     foreach ($secrets as $secret) {
         $found = new Process(['grep', '-rlF', '--', $secret, Instance::home().'/stores']);
         expect($found->run())->toBe(1);

@@ -239,7 +239,7 @@ it('lets the desk add to the trail and read it, and has no other hold of the ser
     $cascades = Instance::database()
         ->query(
             'SELECT COUNT(*) FROM information_schema.referential_constraints '.
-            "WHERE constraint_schema = 'kaiseki' AND table_name LIKE 'trail%'".
+                "WHERE constraint_schema = 'kaiseki' AND table_name LIKE 'trail%'".
                 " AND (delete_rule NOT IN ('RESTRICT', 'NO ACTION') OR update_rule NOT IN ('RESTRICT', 'NO ACTION'))",
         )
         ->fetchColumn();
@@ -258,10 +258,20 @@ it('runs commands before and after as the account that root named, and those tha
     $this->scratch->file('share/files/a', 'a');
     $said = $this->scratch->folder('said');
     chmod($said, 0777);
-    $command = fn (string $text): string => (string) json_encode(['/bin/sh', '-c', "id -un >$said/$text; echo $text"], JSON_UNESCAPED_SLASHES);
+    $command = fn (string $text): string => (string) json_encode(
+        ['/bin/sh', '-c', "id -un >$said/$text; echo $text"],
+        JSON_UNESCAPED_SLASHES,
+    );
     Instance::kaiseki('store-add', "$name-store", $this->scratch->folder('store'));
-    $protect = fn (string $text): array => Instance::kaiseki('protect', $name, "--source={$this->scratch->path}/share/files",
-        "--store=$name-store", '--level=full', '--before='.$command($text), '--json')->json();
+    $protect = fn (string $text): array => Instance::kaiseki(
+        'protect',
+        $name,
+        "--source={$this->scratch->path}/share/files",
+        "--store=$name-store",
+        '--level=full',
+        '--before='.$command($text),
+        '--json',
+    )->json();
     try {
         expect(Instance::kaiseki('commands', 'allow', $command('rest'), 'root')->code)->not->toBe(0);
         expect(Instance::kaiseki('commands', 'allow', $command('rest'), 'daemon')->code)->toBe(0);
@@ -272,8 +282,12 @@ it('runs commands before and after as the account that root named, and those tha
         expect(json_encode($refused))->toContain('not allowed on this machine')->and(file_exists("$said/other"))->toBeFalse();
         foreach (array_filter(programs(), fn (string $one): bool => str_starts_with($one, 'commands-'), ARRAY_FILTER_USE_KEY) as $pid) {
             $status = statusOf($pid);
-            expect(explode("\t", $status['Uid'])[0])->toBe(uid('daemon'))->and($status['CapEff'])->toBe('0000000000000000')
-                ->and($status['NoNewPrivs'])->toBe('1');
+            expect(explode("\t", $status['Uid'])[0])
+                ->toBe(uid('daemon'))
+                ->and($status['CapEff'])
+                ->toBe('0000000000000000')
+                ->and($status['NoNewPrivs'])
+                ->toBe('1');
         }
     } finally {
         Instance::kaiseki('commands', 'forbid', $command('rest'));

@@ -20,9 +20,15 @@ final class CommandsCommand extends KaisekiCommand
     {
         parent::configure();
         $this->setName('commands')
-            ->setDescription('The commands that may be run on this machine before and after sets and restores; root allows and forbids them')
+            ->setDescription(
+                'The commands that may be run on this machine before and after sets and restores; root allows and forbids them',
+            )
             ->addArgument('do', InputArgument::OPTIONAL, 'allow, forbid, or nothing to list them')
-            ->addArgument('command-line', InputArgument::OPTIONAL, 'a JSON list of its arguments; it is allowed as it stands, with no others')
+            ->addArgument(
+                'command-line',
+                InputArgument::OPTIONAL,
+                'a JSON list of its arguments; it is allowed as it stands, with no others',
+            )
             ->addArgument('account', InputArgument::OPTIONAL, 'to allow it: the account that it is run as, which is not root');
     }
 
@@ -38,7 +44,9 @@ final class CommandsCommand extends KaisekiCommand
             throw new InvalidArgumentException("\"$do\" is nothing that can be done with commands; allow and forbid can.");
         }
         if (! Walls::stand() && $do !== null) {
-            throw new InvalidArgumentException('Kaiseki runs as one account here, and commands as that account: nothing is allowed or forbidden.');
+            throw new InvalidArgumentException(
+                'Kaiseki runs as one account here, and commands as that account: nothing is allowed or forbidden.',
+            );
         }
         if ($do !== null) {
             $this->tell($do === 'allow', CommandList::json(HostCommand::parse((string) $input->getArgument('command-line'))));

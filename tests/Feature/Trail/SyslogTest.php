@@ -22,7 +22,11 @@ beforeEach(function (): void {
 function parsed(string $message): array
 {
     // HEADER = PRI VERSION SP TIMESTAMP SP HOSTNAME SP APP-NAME SP PROCID SP MSGID; then SP STRUCTURED-DATA, and the MSG with its BOM.
-    $ok = preg_match('/^<(\d{1,3})>1 (\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{1,6}Z) ([!-~]{1,255} kaiseki \d+ trail) - \xEF\xBB\xBF(.*)$/Ds', $message, $m);
+    $ok = preg_match(
+        '/^<(\d{1,3})>1 (\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{1,6}Z) ([!-~]{1,255} kaiseki \d+ trail) - \xEF\xBB\xBF(.*)$/Ds',
+        $message,
+        $m,
+    );
     expect($ok)->toBe(1, $message);
 
     return [$m[1], $m[2], $m[3], $m[4]];
@@ -38,12 +42,17 @@ it('sends what is sealed over UDP, each once, as it was sealed', function (): vo
     (new SendTrail)->handle();
     $got = array_map(fn (): array => parsed((string) fread($server, 65536)), range(1, 3));
     stream_set_blocking($server, false);
-    expect((string) fread($server, 65536))->toBe('') // nothing twice
-        ->and(array_column($got, 0))->toBe(['110', '110', '108']);
+    expect((string) fread($server, 65536))
+        ->toBe('') // nothing twice
+        ->and(array_column($got, 0))
+        ->toBe(['110', '110', '108']);
     $entries = array_map(fn (array $one): array => json_decode($one[3], true, 512, JSON_THROW_ON_ERROR), $got);
-    expect(array_column($entries, 'number'))->toBe([1, 2, 3])
-        ->and(array_column($entries, 'seal'))->toBe(DB::table('trail_seals')->orderBy('number')->pluck('seal')->all())
-        ->and($entries[1]['entry']['what'])->toBe(TrailEntry::query()->orderBy('id')->skip(1)->value('what'));
+    expect(array_column($entries, 'number'))
+        ->toBe([1, 2, 3])
+        ->and(array_column($entries, 'seal'))
+        ->toBe(DB::table('trail_seals')->orderBy('number')->pluck('seal')->all())
+        ->and($entries[1]['entry']['what'])
+        ->toBe(TrailEntry::query()->orderBy('id')->skip(1)->value('what'));
     // Later entries go on from there.
     TrailEntry::add('One more.', null, null);
     TrailSeals::bringUpToDate();
@@ -68,9 +77,12 @@ it('waits while the server does not answer, and says why', function (): void {
     $address = 'tcp://'.stream_socket_get_name($server, false);
     fclose($server);
     TrailSeals::bringUpToDate();
-    expect(fn () => SyslogSender::sendNew($address))->toThrow(CannotSend::class, 'does not take the trail')
-        ->and(DB::table('trail_sent')->count())->toBe(0)
-        ->and(fn () => SyslogSender::sendNew('http://log.example'))->toThrow(CannotSend::class, 'udp://HOST');
+    expect(fn () => SyslogSender::sendNew($address))
+        ->toThrow(CannotSend::class, 'does not take the trail')
+        ->and(DB::table('trail_sent')->count())
+        ->toBe(0)
+        ->and(fn () => SyslogSender::sendNew('http://log.example'))
+        ->toThrow(CannotSend::class, 'udp://HOST');
 });
 
 it('knows the usual ports', function (string $url, ?string $address): void {
