@@ -32,7 +32,7 @@ final class AlarmSender
         $receivers = AlarmReceiver::query()->orderBy('id')->get();
         $alarms = $receivers->isEmpty()
             ? []
-            : Alarm::query()->with('workload')->whereNotNull('open')->whereNull('taken_at')->orderBy('id')->limit(self::AT_ONCE)->get();
+            : Alarm::query()->with('workload')->whereNotNull('open')->whereNull('taken_at')->lazyById(self::AT_ONCE);
         foreach ($alarms as $alarm) {
             foreach ($receivers->filter(fn (AlarmReceiver $one): bool => $one->hears($alarm)) as $receiver) {
                 $sending = AlarmSending::query()->firstOrCreate(

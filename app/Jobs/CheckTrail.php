@@ -6,11 +6,12 @@ namespace App\Jobs;
 
 use App\Alarms\Causes;
 use App\Trail\TrailCheck;
+use App\Trail\TrailRule;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/** Goes through the whole trail once a night, so that a hole in it is heard of. */
+/** Lets go of the trail what its rule says, and goes through the rest once a night, so that a hole in it is heard of. */
 final class CheckTrail implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
@@ -24,6 +25,7 @@ final class CheckTrail implements ShouldBeUnique, ShouldQueue
 
     public function handle(): void
     {
+        TrailRule::carryOut();
         cache()->forever(Causes::TRAIL, TrailCheck::whole()->wrong);
     }
 }

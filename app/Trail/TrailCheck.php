@@ -41,9 +41,15 @@ final class TrailCheck
 
     private int $last = 0;
 
+    /** Entries that went by the rule of how long the trail is kept. */
+    public int $expired = 0;
+
+    private int $expiredTo = 0;
+
     public static function whole(): self
     {
         $check = new self;
+        $check->expiredTo = TrailRule::expiredTo();
         $signed = $check->signedDays();
         foreach ($signed as $day) {
             $check->ends[$day->entries] = '';
@@ -74,7 +80,9 @@ final class TrailCheck
                     $this->last = (int) $seal->number;
                     $this->entries++;
                     $row = $rows[$seal->entry_id] ?? null;
-                    if ($row === null) {
+                    if ($row === null && $seal->number <= $this->expiredTo) {
+                        $this->expired++;
+                    } elseif ($row === null) {
                         $this->tell("Entry {$seal->entry_id}, sealed {$seal->sealed_at} as number {$seal->number}, is left out.");
                     } elseif (Seal::of($before, TrailRows::line($row)) !== $seal->seal) {
                         $this->tell(

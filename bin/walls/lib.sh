@@ -87,13 +87,22 @@ write_given() {
 }
 
 give_folder() { # HOST FOLDER
-  [[ $1 =~ ^[a-z0-9][a-z0-9-]{0,62}$ ]] || fail "a host's name has lower-case letters, digits and dashes: $1"
+  [[ $1 =~ ^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$ ]] || fail "a host's name has letters, digits, dots, dashes and underscores: $1"
   [[ $2 = /* && $2 != / && $2 != *[$'\n\t%"\\']* ]] || fail "a folder is given by its whole path, without quotes, tabs, percent signs: $2"
   [ -d "$2" ] || fail "there is no folder $2"
   ! given | grep -qxF -- "$1"$'\t'"$2" || return 0
   { given; printf '%s\t%s\n' "$1" "$2"; } | write_given
   renew_hosts
   ! supervisord_pid >/dev/null || wait_for_socket "$(host_socket "$1" "$2")"
+}
+
+# The original of a workload, and where things are brought beside it.
+give_source() { # FOLDER
+  local beside
+  beside=$(dirname "$1")/restored
+  give_folder here "$1"
+  mkdir -p -m 0711 -- "$beside"
+  give_folder here "$beside"
 }
 
 take_folder() { # HOST FOLDER
@@ -162,6 +171,7 @@ build_walls() {
     tear_walls
     return
   fi
+  [ -e "$KAISEKI_HOME/given" ] || [ ! -d "$KAISEKI_HOME/db/mysql" ] || walls_are_new=1
   has_walls || make_home
   make_walled_home
   printf '%s\n' $kind >"$KAISEKI_HOME/walls"
@@ -175,6 +185,22 @@ tear_walls() {
   ! supervisord_pid >/dev/null || fail "Kaiseki runs behind walls: stop it first"
   rm -f "$KAISEKI_HOME/walls"
   chown -hR root:root "$KAISEKI_HOME"/{db,fares-db,sql,host} "${account_folders[@]/#/$KAISEKI_HOME/}" 2>/dev/null || true
+}
+
+# A home from before the walls: what root's own Kaiseki read and wrote is given, and what its account cannot use is told.
+give_what_was_known() {
+  local host folder name
+  while IFS=$'\t' read -r host folder; do
+    if [ ! -d "$folder" ]; then
+      echo "There is no folder $folder now: when it is back, bin/kaiseki roots give $folder $host"
+    elif [ "$host" = here ]; then give_source "$folder"
+    else give_folder "$host" "$folder"; fi
+  done < <(owner_says db "SELECT 'here', source FROM kaiseki.workloads WHERE source IS NOT NULL
+    UNION SELECT name, folder FROM kaiseki.hosts WHERE kind = 'folder'")
+  while IFS=$'\t' read -r name folder; do
+    [[ $folder != "$KAISEKI_HOME"/* && -d $folder ]] && ! as_account "$app_account" test -r "$folder" || continue
+    echo "The store $name lies in $folder, which the account $app_account cannot read: chown -R $app_account $folder"
+  done < <(owner_says db "SELECT name, root FROM kaiseki.stores WHERE kind <> 'object'")
 }
 
 can_read_checkout() {
@@ -205,8 +231,10 @@ grant_application() {
   local grants
   owner_says db "CREATE USER IF NOT EXISTS '$app_account'@localhost IDENTIFIED VIA unix_socket;
     REVOKE ALL PRIVILEGES, GRANT OPTION FROM '$app_account'@localhost"
-  grants=$(owner_says db "SELECT CONCAT('GRANT SELECT, INSERT', IF(table_name LIKE 'trail%', '', ', UPDATE, DELETE'),
+  grants=$(owner_says db "SELECT CONCAT('GRANT SELECT', CASE WHEN table_name IN ('trail_rule', 'trail_expired') THEN ''
+      WHEN table_name LIKE 'trail%' THEN ', INSERT' ELSE ', INSERT, UPDATE, DELETE' END,
     ' ON kaiseki.\`', table_name, '\` TO \\'$app_account\\'@localhost;') FROM information_schema.tables WHERE table_schema = 'kaiseki'")
+  grants+=" GRANT EXECUTE ON PROCEDURE kaiseki.expire_trail TO '$app_account'@localhost;"
   owner_says db "$grants"
 }
 

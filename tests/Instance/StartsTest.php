@@ -148,3 +148,30 @@ it('is one account when an ordinary user starts it, and restores without owners'
     $proof = ($this->in)($checkout, $as, 'kaiseki', 'proof', (string) $restored['run'])->mustRun()->getOutput();
     expect($proof)->toContain('owners are not given');
 });
+
+it('puts walls round a home that root had before them, and gives what was known', function (): void {
+    $checkout = openCheckout($this->scratch);
+    $this->home = "{$this->scratch->path}/before";
+    $one = ['env', 'KAISEKI_ONE_ACCOUNT=1'];
+    $say = fn (string ...$command): string => ($this->in)($checkout, [], 'kaiseki', ...$command)->mustRun()->getOutput();
+    ($this->in)($checkout, $one, 'start', '--background', '--no-demo')->mustRun();
+    $this->stop = fn () => ($this->in)($checkout, [], 'stop')->mustRun();
+    expect(accountsOf($this->home))->toBe(['root']);
+    $file = $this->scratch->file('share/files/letter', 'private');
+    chmod($file, 0600);
+    $say('store-add', 'own', "{$this->scratch->path}/store");
+    $say('protect', 'share', "--source={$this->scratch->path}/share/files", '--level=full', '--store=own');
+    ($this->stop)();
+    $start = ($this->in)($checkout, [], 'start', '--background')->mustRun();
+    expect(accountsOf($this->home))->toBe(['kaiseki', 'kaiseki-db', 'kaiseki-host', 'root'])
+        ->and($start->getOutput())->toContain("chown -R kaiseki {$this->scratch->path}/store")
+        ->and($say('roots'))->toContain("{$this->scratch->path}/share/files");
+    (new Process(['chown', '-R', 'kaiseki', "{$this->scratch->path}/store"]))->mustRun();
+    unlink($file);
+    $say('restore', 'share', '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--path=/letter', '--in-place');
+    expect(file_get_contents($file))->toBe('private')->and(fileowner($file))->toBe(0)->and(fileperms($file) & 0777)->toBe(0600);
+    // And back: without walls all is root's again.
+    ($this->stop)();
+    ($this->in)($checkout, $one, 'start', '--background')->mustRun();
+    expect(accountsOf($this->home))->toBe(['root'])->and($say('points', 'share'))->toContain('share.full');
+});

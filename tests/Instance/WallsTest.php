@@ -235,6 +235,14 @@ it('lets the desk add to the trail and read it, and has no other hold of the ser
     foreach ($refused as $sql) {
         expect($say($sql)->getErrorOutput())->toMatch('/denied|you need/i', $sql);
     }
+    // How long it is kept is root's, and carried out by the owner's procedure.
+    expect($say('INSERT INTO trail_rule (days, set_at) VALUES (1, NOW())')->getErrorOutput())->toContain('denied')
+        ->and($say('CALL expire_trail()')->isSuccessful())->toBeTrue();
+    $count = fn (): int => (int) Instance::database()->query('SELECT COUNT(*) FROM trail')->fetchColumn();
+    $before = $count();
+    expect(Instance::kaiseki('trail', 'keep', '3650')->code)->toBe(0)->and($say('CALL expire_trail()')->isSuccessful())->toBeTrue()
+        ->and($count())->toBe($before + 1)
+        ->and(Instance::kaiseki('trail', 'keep', 'forever')->code)->toBe(0);
     // Nothing else takes rows of it away either: no key of another table cascades into it.
     $cascades = Instance::database()
         ->query(

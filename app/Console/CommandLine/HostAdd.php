@@ -6,6 +6,7 @@ namespace App\Console\CommandLine;
 
 use App\Hosts\HostKey;
 use App\Hosts\Hosts;
+use App\Hosts\Walls;
 use App\Models\Host;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -36,6 +37,9 @@ final class HostAdd extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $name = (string) $input->getArgument('host');
+        if ($name === Walls::HERE) {
+            throw new InvalidArgumentException('"here" is this machine where no host is named; give it another name.');
+        }
         if (preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) !== 1) {
             throw new InvalidArgumentException(
                 'The name of a host has letters, digits, dots, dashes and underscores, and at most 100 of them.',

@@ -59,6 +59,7 @@ function wrongInput(): array
         ['hold nobody SET --reason=x', 'nobody'],
         ['hold crew nothing --reason=whatever', 'nothing'],
         ['hold crew SET', 'reason'],
+        ['host-add here --folder=/tmp', 'another name'],
         ['host-add kiosk', 'folder'],
         ['judge crew SET splendid', 'splendid'],
         ['judge crew nothing good --reason=x', 'nothing'],

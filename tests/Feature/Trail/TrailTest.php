@@ -167,6 +167,32 @@ it('writes the signed days to a store of objects too, and finds there what was c
     expect(implode(' ', TrailCheck::whole()->problems))->toContain('store objects');
 });
 
+it('keeps the trail as long as its rule says, and tells what went by it from what somebody took', function (): void {
+    ($this->at)('2026-07-01 10:00 UTC', function (): void {
+        ($this->write)(3);
+        TrailSeals::bringUpToDate();
+    });
+    ($this->write)(2);
+    TrailSeals::bringUpToDate();
+    $left = fn (): int => DB::table('trail')->where('what', 'like', 'Deed%')->count();
+    App\Trail\TrailRule::carryOut();
+    expect($left())->toBe(5)->and(App\Trail\TrailRule::days())->toBeNull(); // for ever, until somebody says otherwise
+    foreach (['89', '0', 'soon', '-5'] as $wrong) {
+        expect($this->kaiseki('trail', 'keep', $wrong)->code)->toBe(2);
+    }
+    expect($this->kaiseki('trail', 'keep', '90')->code)->toBe(0);
+    (new App\Jobs\CheckTrail)->handle();
+    expect($left())->toBe(2);
+    $check = TrailCheck::whole();
+    expect($check->wrong)->toBe(0, implode("\n", $check->problems))->and($check->expired)->toBe(3);
+    expect($this->kaiseki('trail', 'check')->text)->toContain('3 entries went by the rule');
+    // What is taken later is a hole as ever.
+    DB::table('trail')->where('what', 'like', 'Deed%')->orderByDesc('id')->limit(1)->delete();
+    expect(TrailCheck::whole()->wrong)->toBe(1);
+    $this->kaiseki('trail', 'keep', 'forever');
+    expect(App\Trail\TrailRule::days())->toBeNull()->and(DB::table('trail')->where('what', 'like', '%kept for ever%')->count())->toBe(1);
+});
+
 it('finds that the end of the trail is missing', function (): void {
     ($this->at)('2026-11-25 22:00 UTC', function (): void {
         ($this->write)(4);
