@@ -30,6 +30,7 @@ abstract class TestCase extends Base
         $app->make(Kernel::class)->bootstrap();
         // Pages show what jobs saw: here they look at once.
         config(['queue.looks' => 'sync']);
+        config(['session.lifetime' => 1_000_000]); // tests travel by days; SessionTest has the limit itself
         config(['session.lottery' => [0, 100]]); // else one page in fifty clears old sessions, and asks the database once more
 
         return $app;

@@ -102,7 +102,12 @@ it('waits for the second person, who sees what it does; and everything can be pu
     $browser->signIn('ines@sorrelsound.example')->visit('/requests/4?show=proof')->waitForText('Approved by');
     expect($browser->text())->toContain('Petra Lund')->toContain('Set aside');
     $browser->script('document.querySelectorAll("details").forEach((d) => d.open = true)');
-    $browser->click('#do-put-back')->waitForText('It was put back');
+    // Undoing it changes what is marked as well: the second person is asked again.
+    $browser->click('#do-put-back')->waitForText('a second person must say yes first');
+    $browser->signIn('petra@sorrelsound.example')->visit('/?all=1')->waitForText('Waits for you');
+    $browser->click('a[id^=consent-]')->waitForText('what it replaced comes back');
+    $browser->click('button[value=approve]')->waitForText('It is being put back');
+    $browser->signIn('ines@sorrelsound.example')->visit('/requests/4?show=proof')->waitForText('It was put back');
     clearstatcache(true);
     expect([
         hash_file('sha256', filesHost('crew/contacts.csv')),

@@ -26,6 +26,7 @@ beforeEach(function (): void {
 });
 
 it('ends a session that nobody uses, also while its page asks by itself how things stand', function (): void {
+    config(['session.lifetime' => 60]);
     ($this->in)();
     $this->travel(40)->minutes();
     $this->get('/rights', ['X-By-Itself' => '1'])->assertOk();
@@ -40,7 +41,6 @@ it('ends a session that nobody uses, also while its page asks by itself how thin
 });
 
 it('ends a session that has lasted its hours, whatever is done meanwhile', function (): void {
-    config(['session.lifetime' => 1000]);
     ($this->in)()->assertRedirect('/');
     $this->travel(11)->hours();
     $this->get('/rights')->assertOk();
