@@ -296,12 +296,7 @@ final class FolderBelow implements Target
     /** Whether a program has a file open for writing: then no lease for reading is given on it (fcntl(2), F_SETLEASE). */
     public function isOpenForWriting(string $path): bool
     {
-        [$folder, $name] = self::split($path);
-        $fd = $this->descriptor($folder, false);
-        $file =
-            $fd === null
-                ? -1
-                : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
+        $file = $this->forReading($path);
         if ($file < 0) {
             return false;
         }
@@ -379,12 +374,7 @@ final class FolderBelow implements Target
      */
     public function read(string $path)
     {
-        [$folder, $name] = self::split($path);
-        $fd = $this->descriptor($folder, false);
-        $file =
-            $fd === null
-                ? -1
-                : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
+        $file = $this->forReading($path);
         if ($file < 0) {
             return null;
         }
@@ -399,12 +389,7 @@ final class FolderBelow implements Target
     /** BLAKE2b-256 of a file as it stands on the disk; null if it cannot be read. */
     public function digest(string $path, ?int $size = null): ?string
     {
-        [$folder, $name] = self::split($path);
-        $fd = $this->descriptor($folder, false);
-        if ($fd === null) {
-            return null;
-        }
-        $file = $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
+        $file = $this->forReading($path);
         if ($file < 0) {
             return null;
         }
@@ -461,6 +446,17 @@ final class FolderBelow implements Target
         assert($fd !== null);
 
         return [$fd, $name];
+    }
+
+    /** A descriptor of a file, below zero if it cannot be opened. */
+    private function forReading(string $path): int
+    {
+        [$folder, $name] = self::split($path);
+        $fd = $this->descriptor($folder, false);
+
+        return $fd === null
+            ? -1
+            : $this->libc->c->openat($fd, $name, Libc::O_RDONLY | Libc::O_NOFOLLOW | Libc::O_NONBLOCK | Libc::O_CLOEXEC, 0);
     }
 
     private function descriptor(string $folder, bool $must): ?int

@@ -48,14 +48,16 @@ final class Listener
 
     private function listen(): Socket
     {
-        @unlink($this->path);
+        $new = "{$this->path}.new";
+        @unlink($new);
         $socket = socket_create(AF_UNIX, SOCK_STREAM, 0);
         $before = umask(0111); // who may connect is settled by its folder, and who is answered by the kernel's word
-        if ($socket === false || ! socket_bind($socket, $this->path) || ! socket_listen($socket, self::MOST)) {
+        if ($socket === false || ! socket_bind($socket, $new) || ! socket_listen($socket, self::MOST)) {
             throw HostIsSilent::at($this->path, socket_last_error());
         }
         umask($before);
         socket_set_option($socket, SOL_SOCKET, SO_PASSCRED, 1);
+        rename($new, $this->path); // once it is there, somebody listens
 
         return $socket;
     }

@@ -76,6 +76,7 @@
             </nav>
         @endif
         <p class="muted mt-3">Every minute what is new is sealed, and the end of each day is signed and written to every store of ours.
-            It is kept {{ App\Trail\TrailRule::words(App\Trail\TrailRule::days()) }}. Whether all is as it was sealed: <span class="mono">bin/kaiseki trail check</span></p>
+            It is kept {{ App\Trail\TrailRule::words(App\Trail\TrailRule::days()) }}.
+            Whether all is as it was sealed: <span class="mono">bin/kaiseki trail check</span></p>
     </main>
 </x-layout>
