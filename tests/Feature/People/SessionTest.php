@@ -11,6 +11,7 @@ use Illuminate\Testing\TestResponse;
 // How long somebody is signed in, where, and when the password is asked for again (OWASP ASVS 5.0, V7; NIST SP 800-63B, 4.2.3).
 
 beforeEach(function (): void {
+    config(['session.lifetime' => 60]);
     $this->person = User::query()->create([
         'name' => 'Runa Holt',
         'email' => 'runa@sorrelsound.example',
@@ -26,7 +27,6 @@ beforeEach(function (): void {
 });
 
 it('ends a session that nobody uses, also while its page asks by itself how things stand', function (): void {
-    config(['session.lifetime' => 60]);
     ($this->in)();
     $this->travel(40)->minutes();
     $this->get('/rights', ['X-By-Itself' => '1'])->assertOk();
@@ -41,6 +41,7 @@ it('ends a session that nobody uses, also while its page asks by itself how thin
 });
 
 it('ends a session that has lasted its hours, whatever is done meanwhile', function (): void {
+    config(['session.lifetime' => 1000]);
     ($this->in)()->assertRedirect('/');
     $this->travel(11)->hours();
     $this->get('/rights')->assertOk();
