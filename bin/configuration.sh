@@ -93,24 +93,9 @@ T
 }
 
 program() { # NAME PRIORITY AUTOSTART COMMAND
-  cat <<T
-[program:$1]
-command=$4
-priority=$2
-autostart=$3
-autorestart=true
-startsecs=1
-startretries=20
-stopasgroup=true
-killasgroup=true
-stopwaitsecs=30
-redirect_stderr=true
-stdout_logfile=$KAISEKI_HOME/log/$1.log
-stdout_logfile_maxbytes=10MB
-stdout_logfile_backups=2
-directory=$root
-T
+  supervised "$1" "$2" "$3" 30 "$KAISEKI_HOME/log" "$root" "$4"
 }
+
 fares_command() {
   printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(database_account)" "--datadir=$KAISEKI_HOME/fares-db" \
     "--tmpdir=$KAISEKI_HOME/sql/tmp" \
@@ -121,7 +106,7 @@ fares_command() {
     --max-allowed-packet=64M --character-set-server=utf8mb4 --performance-schema=0
 }
 
-supervisor() { # FOLDER-OF-SOCKET-AND-PID FOLDER-OF-LOGS FILE
+supervisor() { # FOLDER-OF-SOCKET-AND-PID FOLDER-OF-LOGS
   cat <<T
 [unix_http_server]
 file=$1/supervisor.sock
@@ -172,8 +157,7 @@ write_supervisors() {
     printf '[include]\nfiles=%s\n' "$walls_folder/hosts.conf"
     root_program database 10 "$root/bin/walls/enter $db_account -- $(database_command)"
     [ -z "${fares:-}" ] || root_program fares-db 15 "$root/bin/walls/enter $db_account -- $(fares_command)"
-    root_program application 20 $root/bin/walls/application
-    printf 'autostart=false\n'
+    root_program application 20 "$root/bin/walls/application" false
   } >"$walls_folder/supervisord.conf"
   host_programs
 }

@@ -99,6 +99,27 @@ supervisord_pid() {
   [ -n "$pid" ] && tr '\0' '\n' <"/proc/$pid/cmdline" 2>/dev/null | grep -qxF "$configuration" && echo "$pid"
 }
 
+# A program of a supervisor, as its configuration file has it.
+supervised() { # NAME PRIORITY AUTOSTART SECONDS-TO-END FOLDER-OF-LOGS DIRECTORY COMMAND
+  cat <<T
+[program:$1]
+command=$7
+priority=$2
+autostart=$3
+autorestart=true
+startsecs=1
+startretries=20
+stopasgroup=true
+killasgroup=true
+stopwaitsecs=$4
+redirect_stderr=true
+stdout_logfile=$5/$1.log
+stdout_logfile_maxbytes=10MB
+stdout_logfile_backups=2
+directory=$6
+T
+}
+
 control() { supervisorctl -c "$KAISEKI_HOME/supervisord.conf" "$@"; }
 
 # The account that a database server of this home runs as.

@@ -139,24 +139,8 @@ host_programs() {
   } >"$walls_folder/hosts.conf"
 }
 
-root_program() { # NAME PRIORITY COMMAND
-  cat <<T
-[program:$1]
-command=$3
-priority=$2
-autorestart=true
-startsecs=1
-startretries=20
-stopasgroup=true
-killasgroup=true
-stopwaitsecs=60
-redirect_stderr=true
-stdout_logfile=$walls_folder/log/$1.log
-stdout_logfile_maxbytes=10MB
-stdout_logfile_backups=2
-environment=KAISEKI_HOME="$KAISEKI_HOME"
-directory=/
-T
+root_program() { # NAME PRIORITY COMMAND [AUTOSTART]
+  supervised "$1" "$2" "${4:-true}" 60 "$walls_folder/log" / "$3"
 }
 
 # At a start by root: the walls of the home, or why there are none. What cannot be had is said.

@@ -65,16 +65,10 @@ final class UnableToRestore extends RuntimeException
         return new self($message, $targetIsUnfit);
     }
 
-    /** What a second process of the run told; the target is not to be written to any more. */
-    public static function inSecondProcess(string $message): self
-    {
-        return new self($message, true);
-    }
-
     /** One of two processes is gone; what it had brought and is right stays. */
     public static function processDied(): self
     {
-        return self::inSecondProcess('One of the processes of the run died; go on with it.');
+        return self::told('One of the processes of the run died; go on with it.', true);
     }
 
     public static function stopped(): self

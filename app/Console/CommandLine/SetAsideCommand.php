@@ -65,7 +65,8 @@ final class SetAsideCommand extends KaisekiCommand
 
     private static function remove(Run $run): void
     {
-        $run->marked() === null || self::refuseMarked($run->marked(), 'removing what a run replaced');
+        $marked = $run->marked();
+        $marked === null || self::refuseMarked($marked, 'removing what a run replaced');
         SetAsides::clear($run);
     }
 

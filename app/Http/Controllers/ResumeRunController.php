@@ -24,9 +24,10 @@ final class ResumeRunController
         $detail = ['run' => $run->id];
         try {
             // What was approved as a whole is not asked about again; a mark that came since is.
-            $told = $run->markedPlace() === null || $run->wasAgreedTo()
+            $marked = $run->wasAgreedTo() ? null : $run->markedPlace();
+            $told = $marked === null
                 ? Deeds::GoOn->carryOut($run->workload, $detail, $user)
-                : Deeds::GoOn->doOrAsk($run->markedPlace(), $detail, "Go on with run {$run->id}: {$run->plan['sentence']}", $user);
+                : Deeds::GoOn->doOrAsk($marked, $detail, "Go on with run {$run->id}: {$run->plan['sentence']}", $user);
         } catch (CannotOrder $cannot) {
             return redirect($run->page())->withErrors(['run' => $cannot->getMessage()]);
         }

@@ -123,11 +123,6 @@ final class Libc
         return $this->c->__errno_location()[0];
     }
 
-    public function reason(): string
-    {
-        return $this->reasonOf($this->errno());
-    }
-
     public function reasonOf(int $errno): string
     {
         $reason = $this->c->strerror($errno);

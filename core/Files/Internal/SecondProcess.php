@@ -106,7 +106,7 @@ final class SecondProcess
             throw UnableToRestore::processDied();
         }
 
-        return isset($result['failure']) ? throw UnableToRestore::inSecondProcess((string) $result['failure']) : $result;
+        return isset($result['failure']) ? throw UnableToRestore::told((string) $result['failure'], true) : $result;
     }
 
     private function end(): void
