@@ -6,4 +6,5 @@ declare(strict_types=1);
 return [
     App\Kinds\Files\Files::class,
     App\Kinds\Databases\Databases::class,
+    App\Kinds\Machines\Machines::class,
 ];

@@ -72,6 +72,18 @@ final class OpenRequests
             ],
             'fares-db',
         );
+        $this->add(
+            'oona@sorrelsound.example',
+            [
+                'summary' => 'The berth planner was deleted with the machines that nobody used any more. It was used.',
+                'reason' => 'Until it is back, berths are given out by telephone, and two ferries were sent to one.',
+                'lost' => 'berth-planner',
+                'wanted_at' => $morning->setTime(2, 0),
+                'noticed_at' => $morning->setTime(7, 20),
+                'due_at' => $now->addHours(4),
+            ],
+            'berth-planner',
+        );
     }
 
     /** @param  array<string, mixed>  $about */

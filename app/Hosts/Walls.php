@@ -17,6 +17,9 @@ final class Walls
     /** The name of this machine where no host is named. */
     public const HERE = 'here';
 
+    /** Hundredths of a second in which a process that was begun for one command is there. */
+    private const BEGINS = 2000;
+
     public static function stand(): bool
     {
         return is_file(Instance::path('walls'));
@@ -41,9 +44,13 @@ final class Walls
                     'at the terminal --root=FOLDER gives one for one command)',
             );
         }
-        [, $root, $key] = $around[0];
+        [$name, $root, $key] = $around[0];
+        $socket = Instance::path('host/'.substr(md5("$key\t$root"), 0, 16).'.sock');
+        for ($i = 0; $i < self::BEGINS && $key !== $name && ! file_exists($socket); $i++) {
+            usleep(10_000); // begun beside this command
+        }
 
-        return Instance::path('host/'.substr(md5("$key\t$root"), 0, 16).'.sock');
+        return $socket;
     }
 
     /** @return list<array{string, string, string}> name of the host, folder of it that was given, and the name it was given under */

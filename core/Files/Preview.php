@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Files;
 
 use HashContext;
+use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Version;
@@ -20,6 +21,9 @@ final class Preview
 
     private const LONGEST_NAME = 255;
 
+    /** Things of the target that are asked about at once. */
+    private const TOGETHER = 500;
+
     /** @var array<string, array{entries: int, files: int, bytes: int}> deed => how many */
     private array $counts = [];
 
@@ -31,6 +35,9 @@ final class Preview
 
     /** @var list<string> folders of the order that stand in the target */
     private array $entered = [];
+
+    /** @var array<array-key, true> files of this batch whose content was read */
+    private array $read = [];
 
     /** @var array<array-key, string> lower-case path => path, where the target takes them for the same */
     private array $lower = [];
@@ -66,35 +73,94 @@ final class Preview
     public function lines(): iterable
     {
         $this->ignoresCase = $this->targetIgnoresCase();
+        foreach ($this->batches() as $batch) {
+            $present = $this->presentOf($batch);
+            foreach ($batch as $path => $packed) {
+                $line = $this->line((string) $path, $packed, $present[$path] ?? null);
+                if ($line !== null) {
+                    yield $this->counted($line);
+                }
+            }
+        }
+        foreach ($this->entered as $folder) {
+            yield from $this->leftAloneIn($folder);
+        }
+    }
+
+    /** @return iterable<array<array-key, string>> so many items at a time as are asked about together: path => version, packed */
+    private function batches(): iterable
+    {
+        $batch = [];
         foreach ($this->items->all() as $path => $packed) {
-            $path = (string) $path;
             if ($path === '') {
                 $this->entered[] = '';
 
                 continue;
             }
-            $line = $this->line($path, $packed);
-            if ($line !== null) {
-                yield $this->counted($line);
+            $batch[$path] = $packed;
+            if (count($batch) >= self::TOGETHER) {
+                yield $batch;
+                $batch = [];
             }
         }
-        foreach ($this->entered as $folder) {
-            foreach ($this->target->names($folder) as $name) {
-                $path = EntryPath::join($folder, $name);
-                if (! $this->items->has($path) && ! str_starts_with($name, '.kaiseki-')) {
-                    $present = $this->target->status($path);
-                    yield $this->counted(
-                        new PreviewLine(
-                            $path,
-                            Deed::LeftAlone,
-                            'it is not part of the order',
-                            $present?->type === Status::FOLDER,
-                            0,
-                            $present,
-                        ),
-                    );
-                }
+        if ($batch !== []) {
+            yield $batch;
+        }
+    }
+
+    /**
+     * What stands where items come back. Some of it may not be needed: what is in the batch itself decides that.
+     *
+     * @param  array<array-key, string>  $batch  path => version, packed
+     * @return array<array-key, Seen> by path
+     */
+    private function presentOf(array $batch): array
+    {
+        $asked = [];
+        foreach (array_keys($batch) as $path) {
+            [$folder] = EntryPath::split((string) $path);
+            if (! isset($this->fresh[$folder]) && ! isset($this->skipped[$folder])) {
+                $asked[] = [(string) $path, 0];
             }
+        }
+        $present = $digests = $this->read = [];
+        foreach ($this->target->many($asked) as $seen) {
+            $present[$seen->path] = $seen;
+            if ($this->isToBeRead($seen->status, Version::unpack($batch[$seen->path]))) {
+                $this->digestBytes -= $seen->status->size ?? 0;
+                $digests[] = [$seen->path, Seen::DIGEST];
+                $this->read[$seen->path] = true;
+            }
+        }
+        foreach ($digests === [] ? [] : $this->target->many($digests) as $seen) {
+            $present[$seen->path] = $seen;
+        }
+
+        return $present;
+    }
+
+    /** Whether only its content tells if it is the same. */
+    private function isToBeRead(?Status $present, Version $version): bool
+    {
+        return $present?->type === Status::FILE && $version->needsBytes()
+            && $present->size === $version->size && $present->size <= $this->digestBytes;
+    }
+
+    /** @return iterable<PreviewLine> */
+    private function leftAloneIn(string $folder): iterable
+    {
+        $others = [];
+        foreach ($this->target->names($folder) as $name) {
+            $path = EntryPath::join($folder, $name);
+            if (! $this->items->has($path) && ! str_starts_with($name, '.kaiseki-')) {
+                $others[] = [$path, 0];
+            }
+        }
+        foreach ($others === [] ? [] : $this->target->many($others) as $seen) {
+            $isFolder = $seen->status?->type === Status::FOLDER;
+            yield $this->counted(
+                new PreviewLine($seen->path, Deed::LeftAlone, 'it is not part of the order', $isFolder, 0, $seen->status),
+            );
         }
     }
 
@@ -165,7 +231,7 @@ final class Preview
         return $line;
     }
 
-    private function line(string $path, string $packed): ?PreviewLine
+    private function line(string $path, string $packed, ?Seen $seen): ?PreviewLine
     {
         [$folder, $name] = EntryPath::split($path);
         $isFolder = $packed[0] === 'd';
@@ -180,7 +246,7 @@ final class Preview
             return new PreviewLine($path, Deed::Skipped, $left->because);
         }
         $this->checkName($path, $name);
-        $present = isset($this->fresh[$folder]) ? null : $this->target->status($path);
+        $present = isset($this->fresh[$folder]) ? null : $seen?->status;
         if ($isFolder && $present?->type === Status::FOLDER) {
             $this->entered[] = $path;
 
@@ -190,7 +256,7 @@ final class Preview
             $this->fresh[$path] = true;
         }
         $bytes = Version::bytesOf($packed);
-        if ($present === null) {
+        if ($present === null || $seen === null) {
             return new PreviewLine($path, Deed::Added, '', $isFolder, $bytes);
         }
         hash_update(
@@ -198,13 +264,15 @@ final class Preview
             pack('J*', strlen($path), $present->type, $present->size, intdiv($present->mtime, 1_000_000_000), $present->inode).$path,
         );
 
-        return $this->conflict($path, $version, $present, $isFolder, $bytes);
+        return $this->conflict($seen, $present, $version, $bytes);
     }
 
-    private function conflict(string $path, Version $version, Status $present, bool $isFolder, int $bytes): PreviewLine
+    private function conflict(Seen $seen, Status $present, Version $version, int $bytes): PreviewLine
     {
+        $path = $seen->path;
+        $isFolder = $version->kind === EntryKind::Folder;
         $newer = intdiv($present->mtime, 1_000_000_000) > intdiv($version->mtime, 1_000_000_000);
-        $differs = $this->difference($path, $version, $present);
+        $differs = $this->difference($seen, $present, $version);
         $rule = $this->order->ruleAt($path);
         if ($rule === ConflictRule::MissingOnly) {
             $this->skippedForPresent++;
@@ -245,22 +313,19 @@ final class Preview
     }
 
     /** In what the present one is another; null if it is the same in kind, content, mode and time. */
-    private function difference(string $path, Version $version, Status $present): ?string
+    private function difference(Seen $seen, Status $present, Version $version): ?string
     {
         if ($present->type !== Status::typeOf($version->kind)) {
             return 'a '.$present->typeInWords().' stands there';
         }
         if ($version->linkTarget !== '') {
-            return $this->target->readLink($path) === $version->linkTarget ? null : 'the link there leads elsewhere';
+            return $seen->link === $version->linkTarget ? null : 'the link there leads elsewhere';
         }
         if ($present->type === Status::FILE && $present->size !== $version->size) {
             return 'another size';
         }
-        if ($present->type === Status::FILE && $version->size > 0 && $present->size <= $this->digestBytes) {
-            $this->digestBytes -= $present->size;
-            if ($this->target->digest($path) !== $version->digest) {
-                return 'the same size, another content';
-            }
+        if (isset($this->read[$seen->path]) && $seen->digest !== $version->digest) {
+            return 'the same size, another content';
         }
         if (intdiv($present->mtime, $this->target->timeStep()) !== intdiv($version->mtime, $this->target->timeStep())) {
             return 'the same content, another time';

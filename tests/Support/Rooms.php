@@ -89,7 +89,7 @@ final class Rooms
     public static function namingKinds(): array
     {
         $found = [];
-        $own = '/App\\\\+Kinds\\\\+[A-Z][A-Za-z]*\\\\|(?<![A-Za-z])kinds[.\/](files|database)[.\/]/';
+        $own = '/App\\\\+Kinds\\\\+[A-Z][A-Za-z]*\\\\|(?<![A-Za-z])kinds[.\/](files|database|machine)[.\/]/';
         foreach (self::shared() as $path => $text) {
             foreach (preg_split('/\R/', $text) ?: [] as $number => $line) {
                 if (preg_match($own, $line) === 1) {

@@ -25,6 +25,12 @@ final class Scratch
         (new Process(['rm', '-rf', $this->path]))->run();
     }
 
+    /** A place in it, where nothing need stand. */
+    public function at(string $name): string
+    {
+        return "{$this->path}/$name";
+    }
+
     public function folder(string $name): string
     {
         $path = "{$this->path}/$name";

@@ -15,6 +15,7 @@ use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Chain\Level;
+use Kaiseki\Core\Chain\NamePattern;
 use Kaiseki\Core\Instant;
 
 /** Registers archives that were made elsewhere, where they lie. */
@@ -97,7 +98,7 @@ final class Adoption
     private function fromNames(string $root, ?string $pattern): array
     {
         $patterns = $pattern === null ? [self::DEFAULT_PATTERN, substr(self::DEFAULT_PATTERN, 0, -3)] : [$pattern];
-        $expressions = array_map(self::expression(...), $patterns);
+        $expressions = array_map(fn (string $one): NamePattern => new NamePattern($one), $patterns);
         $files = scandir($root) ?: [];
         $candidates = [];
         foreach ($files as $file) {
@@ -105,7 +106,8 @@ final class Adoption
                 continue;
             }
             foreach ($expressions as $expression) {
-                if (preg_match($expression, $file, $m) === 1) {
+                $m = $expression->fields($file);
+                if ($m !== null) {
                     try {
                         $beside = $this->besideIt($root, $file);
                         $candidates[] = [
@@ -113,7 +115,7 @@ final class Adoption
                             'level' => Level::of($beside['level'] ?? ($m['level'] ?? 'full')),
                             'at' => isset($beside['captured_at'])
                                 ? Instant::parse((string) $beside['captured_at'])
-                                : self::stamp($m['stamp'] ?? null, "$root/$file"),
+                                : NamePattern::moment($m['stamp'] ?? null, "$root/$file"),
                             'base' => isset($beside['base']) ? (string) $beside['base'] : null,
                             'history' => self::history($beside['history'] ?? ($m['history'] ?? null)),
                         ];
@@ -143,15 +145,6 @@ final class Adoption
         return is_array($record) ? $record : [];
     }
 
-    private static function stamp(?string $stamp, string $file): Instant
-    {
-        if ($stamp === null) {
-            return Instant::ofMicroseconds((int) filemtime($file) * 1_000_000);
-        }
-
-        return Instant::parse($stamp);
-    }
-
     /** @throws InvalidArgumentException */
     private static function history(mixed $name): string
     {
@@ -165,18 +158,6 @@ final class Adoption
         }
 
         return (string) $name;
-    }
-
-    private static function expression(string $pattern): string
-    {
-        $expression = strtr(preg_quote($pattern, '~'), [
-            '\{name\}' => '.+',
-            '\{level\}' => '(?<level>full|diff|incr|log|snapshot|[0-9])',
-            '\{history\}' => '(?<history>[A-Za-z0-9]{1,60})',
-            '\{stamp\}' => '(?<stamp>\d{8}T\d{6}Z)',
-        ]);
-
-        return '~^'.$expression.'$~Ds';
     }
 
     /** @return list<array{file: string, level: Level, at: Instant, base: string|null, history: string}> */

@@ -7,7 +7,6 @@ namespace App\Kinds\Files\Page;
 use App\Hosts\Hosts;
 use App\Kinds\Files\Order\AskedPath;
 use App\Kinds\Files\Order\OrderPreview;
-use App\Kinds\Files\Order\WhyThisPoint;
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
@@ -18,6 +17,7 @@ use App\Trees\Catalog\FoundVersion;
 use App\View\ChainChart;
 use App\View\ChartPost;
 use App\View\ChartWindow;
+use App\View\PointInHand;
 use App\View\RequestFrame;
 use App\Words;
 use Illuminate\Http\Request;
@@ -78,40 +78,26 @@ final class WorksheetView
         );
     }
 
-    /** @return list<array{post: ChartPost, why: string}> newest first */
+    /** @return list<array{post: ChartPost, why: string}> */
     public function rows(): array
     {
-        $points = $this->sheet->points;
         $chart = $this->chart();
-        if ($points === null || $chart === null) {
-            return [];
-        }
-        $passed = [];
-        foreach ($this->sheet->found->passedOver as $over) {
-            $passed[$over->set->id] = $over->because;
-        }
-        $wanted = $this->request->wanted_at->getTimestamp() * 1_000_000;
-        $rows = [];
-        foreach (array_reverse($chart->posts) as $post) {
-            $set = $post->set;
-            $rows[] = [
-                'post' => $post,
-                'why' => match (true) {
-                    $chart->isChosen($set) => $this->sheet->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
-                    isset($passed[$set->name]) => $passed[$set->name],
-                    $set->instant > $wanted => rtrim('after the wanted moment; '.$chart->remark($set), '; '),
-                    default => $chart->remark($set),
-                },
-            ];
-        }
 
-        return $rows;
+        return $chart === null ? [] : $this->inHand()->rows($chart);
+    }
+
+    private function inHand(): PointInHand
+    {
+        $sheet = $this->sheet;
+        $point = $sheet->point === null ? null : $sheet->points->sets[$sheet->point->id] ?? null;
+
+        return new PointInHand($this->request, $sheet->points, $sheet->found, $point, $this->frame->zone);
     }
 
     /** Why this point, in a sentence or two. */
     public function why(): string
     {
-        return (new WhyThisPoint($this->sheet, $this->frame->zone))->sentences();
+        return $this->inHand()->sentences();
     }
 
     public function asked(): AskedPath

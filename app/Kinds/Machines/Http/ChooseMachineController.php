@@ -1,0 +1,82 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Http;
+
+use App\Kinds\Machines\Order\MachineSaid;
+use App\Models\BackupSet;
+use App\Models\Host;
+use App\Models\RecoveryRequest;
+use App\Models\Right;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Rights\PersonRights;
+use Illuminate\Http\RedirectResponse;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\UnsafePath;
+
+/** Settles a part of the order for a machine: its point, its disks, where their images go. */
+final class ChooseMachineController
+{
+    public function __invoke(MachineChoiceRequest $request, RecoveryRequest $recoveryRequest): RedirectResponse
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+
+        return match ($request->string('settle')->value()) {
+            'point' => $this->point($request, $recoveryRequest, $user),
+            'disks' => $this->disks($request, $recoveryRequest),
+            'how' => $this->how($request, $recoveryRequest),
+            default => $this->where($request, $recoveryRequest, $user),
+        };
+    }
+
+    private function point(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
+    {
+        $set = $request->filled('point')
+            ? BackupSet::query()->where('workload_id', $of->workload_id)->findOrFail($request->integer('point'))
+            : null;
+        $of->update(['set_id' => $set?->id]);
+        TrailEntry::add($set === null ? 'The proposed point is taken again.' : "The point {$set->name} was chosen by hand.", $of, $user);
+
+        return redirect("/requests/{$of->id}?show=when".$request->string('view')->value());
+    }
+
+    private function disks(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
+    {
+        MachineSaid::of($of)
+            ->with(disks: array_values(array_map(strval(...), (array) $request->input('disks', []))))
+            ->keepOn($of)
+            ->save();
+
+        return redirect("/requests/{$of->id}?show=what")->with('told', 'The order line has it.');
+    }
+
+    private function how(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
+    {
+        MachineSaid::of($of)
+            ->with(format: $request->string('format')->value(), part: $request->boolean('part'))
+            ->keepOn($of)
+            ->save();
+
+        return redirect("/requests/{$of->id}?show=how")->with('told', 'The order line has it.');
+    }
+
+    private function where(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
+    {
+        $host = $request->string('to')->value() === 'host' ? Host::query()->findOrFail($request->integer('host')) : null;
+        $refused = $host === null ? null : PersonRights::of($user)->refuses(Right::Write, $host);
+        if ($refused !== null) {
+            return back()->withErrors(['host' => $refused])->withInput();
+        }
+        try {
+            $folder = $host === null ? '' : EntryPath::of($request->string('folder')->value());
+        } catch (UnsafePath $unsafe) {
+            return back()->withErrors(['folder' => $unsafe->getMessage()])->withInput();
+        }
+        MachineSaid::of($of)->with(host: $host?->id, folder: $folder)->keepOn($of)->save();
+
+        return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
+    }
+}

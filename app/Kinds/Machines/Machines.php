@@ -1,0 +1,127 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines;
+
+use App\Kinds\Carrier;
+use App\Kinds\ExportedParts;
+use App\Kinds\Intake;
+use App\Kinds\Judge;
+use App\Kinds\Kind;
+use App\Kinds\Machines\Demo\BerthPlanner;
+use App\Kinds\Machines\Intake\MachineIntake;
+use App\Kinds\Machines\Order\MachineSaid;
+use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Machines\Page\MachineSheetView;
+use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Machines\Terminal\MachineTerminal;
+use App\Kinds\Need;
+use App\Kinds\OrderSheet;
+use App\Kinds\Source;
+use App\Kinds\Terminal;
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Models\Workload;
+use App\Sets\Points;
+use Closure;
+use DateTimeImmutable;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\Request;
+
+/** Machines by the images of their disks: in full, and by what changed over the image below. */
+final class Machines implements Kind
+{
+    public const NAME = 'machine';
+
+    public function name(): string
+    {
+        return self::NAME;
+    }
+
+    public function noun(): string
+    {
+        return 'a machine';
+    }
+
+    public function unit(BackupSet $set): string
+    {
+        return 'block';
+    }
+
+    public function needs(): array
+    {
+        return [new Need('qemu-img', 'qemu-utils', 12, 'writing images as qcow2, vhd, vhdx and vmdk')];
+    }
+
+    public function provider(): string
+    {
+        return MachinesProvider::class;
+    }
+
+    public function targets(): array
+    {
+        return [];
+    }
+
+    public function judge(Points $points): Judge
+    {
+        return new MachineJudge($points);
+    }
+
+    public function source(Workload $workload): Source
+    {
+        return new MachineSource;
+    }
+
+    public function intake(): Intake
+    {
+        return new MachineIntake;
+    }
+
+    public function sheet(RecoveryRequest $request): OrderSheet
+    {
+        return new MachineSheet($request);
+    }
+
+    public function forget(RecoveryRequest $request): void
+    {
+        (new MachineSaid)->keepOn($request);
+    }
+
+    public function carrier(?Closure $told = null): Carrier
+    {
+        return new MachineCarrier($told);
+    }
+
+    public function terminal(): Terminal
+    {
+        return new MachineTerminal;
+    }
+
+    public function page(RecoveryRequest $request, User $viewer, Request $http): View
+    {
+        return view('kinds.machine.show', ['view' => new MachineSheetView($request, $viewer, $http)]);
+    }
+
+    public function view(string $part): string
+    {
+        return "kinds.machine.$part";
+    }
+
+    public function exported(): ExportedParts
+    {
+        return new ExportedParts([], ['blocks']);
+    }
+
+    public function newSources(): array
+    {
+        return [];
+    }
+
+    public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
+    {
+        (new BerthPlanner)->make($today, $days, $kaiseki);
+    }
+}

@@ -1,0 +1,53 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Order;
+
+use App\Kinds\Machines\Machines;
+use App\Models\Host;
+use App\Models\RecoveryRequest;
+
+/** What was said of an order of a machine, as it is kept with its request. */
+final readonly class MachineSaid
+{
+    private const VERSION = 1;
+
+    /**
+     * @param  list<string>  $disks  none for all
+     * @param  string  $format  a value of ImageFormat
+     * @param  int|null  $host  id; null for a new folder of this machine
+     * @param  string  $folder  of that host
+     * @param  bool  $part  whether what cannot be had may be left as zeros
+     */
+    public function __construct(
+        public array $disks = [],
+        public string $format = 'qcow2',
+        public ?int $host = null,
+        public string $folder = '',
+        public bool $part = false,
+    ) {
+    }
+
+    public static function of(RecoveryRequest $request): self
+    {
+        return new self(...array_intersect_key($request->saidOf(Machines::NAME), get_class_vars(self::class)));
+    }
+
+    /** The same with other values of some of its fields. */
+    public function with(mixed ...$changes): self
+    {
+        return new self(...$changes + get_object_vars($this));
+    }
+
+    public function host(): ?Host
+    {
+        return $this->host === null ? null : Host::query()->find($this->host);
+    }
+
+    /** Takes the place of what was said before; the request is not saved yet. */
+    public function keepOn(RecoveryRequest $request): RecoveryRequest
+    {
+        return $request->say(Machines::NAME, self::VERSION, get_object_vars($this));
+    }
+}

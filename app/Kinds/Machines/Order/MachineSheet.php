@@ -1,0 +1,235 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Order;
+
+use App\Instance;
+use App\Kinds\OrderSheet;
+use App\Kinds\Touched;
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Models\Workload;
+use App\Rights\PersonRights;
+use App\Sets\CannotPlan;
+use App\Sets\CopyChoices;
+use App\Sets\Points;
+use App\Sets\ReadingOfSets;
+use App\Sets\SetOutline;
+use App\Trees\Run\Targets;
+use App\Trees\Run\TouchedFolder;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Machine\ImageFormat;
+
+/** What is settled for a request about a machine, what it means, and what still stands in the way of running it. */
+final class MachineSheet implements OrderSheet
+{
+    public readonly Workload $workload;
+
+    public readonly MachineSaid $said;
+
+    public readonly Points $points;
+
+    public readonly Demands $demands;
+
+    public readonly FoundPoint $found;
+
+    /** The point in hand: the operator's own choice, or the proposed one. */
+    public readonly ?SetOutline $point;
+
+    /** Null while there is no point, or its place is not settled. */
+    public readonly ?ImagePlan $plan;
+
+    public readonly ?ReadingOfSets $reading;
+
+    private ?string $problem = null;
+
+    /** @var list<string>|null */
+    private ?array $unfit = null;
+
+    public function __construct(public readonly RecoveryRequest $request)
+    {
+        assert($request->workload !== null);
+        $this->workload = $request->workload;
+        $this->said = MachineSaid::of($request);
+        $this->demands = Demands::parse($request->demands);
+        $this->points = new Points($request->workload, null, $request->copyRule());
+        $this->found = $this->points->find(Instant::of($request->wanted_at), $this->demands);
+        $this->point =
+            $this->points->sets[$request->set_id ?? 0] ?? ($this->found->set === null ? null : $this->points->set($this->found->set->id));
+        $this->plan = $this->point === null ? null : $this->planFor($this->point);
+        $this->reading = $this->plan === null ? null : $this->readingBy($this->request->copyRule());
+    }
+
+    private function planFor(SetOutline $point): ?ImagePlan
+    {
+        $host = $this->said->host();
+        try {
+            $folder = $host === null ? $this->newFolder() : Targets::onHost($host, "/{$this->said->folder}");
+            $host === null && Targets::refuseUnfit($folder);
+        } catch (UnableToRestore $unfit) {
+            $this->problem = $unfit->getMessage();
+
+            return null;
+        }
+        $order = new MachineOrder(
+            $this->workload->name,
+            array_values(array_intersect($this->said->disks, $this->disks())) ?: $this->disks(),
+            ImageFormat::tryFrom($this->said->format) ?? ImageFormat::Qcow2,
+            $folder,
+            $host->name ?? '',
+            $this->said->part,
+            $this->request->copyRule(),
+        );
+        $sentence = (new ImagePlan($this->points, $point, $order))->sentence('UTC');
+
+        return new ImagePlan($this->points, $point, $order->withSentence($sentence));
+    }
+
+    private function newFolder(): string
+    {
+        $runs = $this->request->runs->count();
+
+        return Instance::path('restored')."/request-{$this->request->id}".($runs > 0 ? '-'.($runs + 1) : '');
+    }
+
+    private function readingBy(CopyRule $rule): ?ReadingOfSets
+    {
+        $bytes = $parts = [];
+        foreach ($this->plan->disks ?? [] as $name => $disk) {
+            foreach ($disk->chain as $level => $set) {
+                if (! isset($disk->unreadable()[$level])) {
+                    $bytes[$set->id] = null;
+                    $parts[$set->id][] = (int) array_search($name, $set->parts, true);
+                }
+            }
+        }
+        try {
+            return ReadingOfSets::for($this->points, $bytes, $rule, $parts);
+        } catch (CannotPlan) {
+            return null;
+        }
+    }
+
+    /** @return list<string> the disks that the point has */
+    public function disks(): array
+    {
+        return $this->point === null ? [] : array_map(strval(...), array_keys(ImagePlan::disksOf($this->points, $this->point)));
+    }
+
+    public function request(): RecoveryRequest
+    {
+        return $this->request;
+    }
+
+    public function lookAgain(): void
+    {
+        $this->unfit = null;
+    }
+
+    public function blockers(): array
+    {
+        $blockers = match (true) {
+            $this->point === null => ['There is no usable point at or before the wanted moment.'],
+            $this->plan === null => [(string) $this->problem],
+            default => $this->unfit ??= $this->plan->blockers(),
+        };
+        if (in_array($this->request->state, ['running', 'closed'], true)) {
+            $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';
+        }
+
+        return $blockers;
+    }
+
+    public function sentence(string $zone): string
+    {
+        return $this->plan === null ? 'The order is not settled yet.' : $this->plan->sentence($zone);
+    }
+
+    public function fingerprint(): string
+    {
+        return hash('sha256', json_encode([$this->plan?->order->toArray(), $this->point?->id], JSON_THROW_ON_ERROR));
+    }
+
+    public function touches(): Touched
+    {
+        return $this->plan === null
+            ? Touched::nothing()
+            : new Touched([TouchedFolder::of($this->said->host(), $this->plan->order->folder, false)]);
+    }
+
+    /** Images are only ever written beside what is there. */
+    public function needsApproval(): bool
+    {
+        return false;
+    }
+
+    public function marked(): array
+    {
+        return $this->touches()->marked();
+    }
+
+    public function refusedTo(User $user): ?string
+    {
+        $reach = PersonRights::of($user);
+        $read = array_values(array_unique($this->reading?->stores() ?? []));
+
+        return $reach->refusesStores($this->request->copyRule()) ?? $reach->refusesReading($read) ?? $this->touches()->refusedTo($user);
+    }
+
+    public function previewCounts(): array
+    {
+        return ['images' => 'new images, and nothing is written over'];
+    }
+
+    public function sets(): array
+    {
+        return $this->point === null ? [] : [$this->point->id];
+    }
+
+    public function copies(): CopyChoices
+    {
+        return new CopyChoices($this->points, $this->request, $this->reading, $this->plan === null ? null : $this->readingBy(new CopyRule));
+    }
+
+    public function handSheet(): ?iterable
+    {
+        return $this->point === null
+            ? null
+            : [ImageHandSheet::script($this->points, $this->point, '', $this->plan?->order->disks)];
+    }
+
+    public function runAttributes(bool $setFirst): array
+    {
+        assert($this->plan !== null && $this->point !== null);
+
+        return [
+            'set_id' => $this->point->id,
+            'plan' => $this->plan->order->toArray(),
+            'is_whole' => count($this->plan->order->disks) === count($this->disks()),
+            'files_total' => count($this->plan->order->disks),
+            'bytes_total' => 2 * $this->sizes(),
+        ];
+    }
+
+    /** Bytes of the disks that are written, zeros and all. */
+    public function sizes(): int
+    {
+        $sizes = 0;
+        foreach ($this->plan->disks ?? [] as $disk) {
+            $sizes += $disk->plan()->size();
+        }
+
+        return $sizes;
+    }
+
+    /** Bytes that are not zeros. */
+    public function bytes(): int
+    {
+        return array_sum($this->plan?->bytes() ?? []);
+    }
+}

@@ -1,0 +1,191 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Page;
+
+use App\Kinds\Machines\Disks\DiskFacts;
+use App\Kinds\Machines\Order\ImagePlan;
+use App\Kinds\Machines\Order\MachineOrder;
+use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Touched;
+use App\Models\Host;
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\User;
+use App\Sets\SetOutline;
+use App\Trees\Run\TouchedFolder;
+use App\View\ChainChart;
+use App\View\ChartWindow;
+use App\View\PointInHand;
+use App\View\RequestFrame;
+use App\Words;
+use Illuminate\Http\Request;
+use Illuminate\Support\Collection;
+use Kaiseki\Core\Chain\Reading;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Machine\ImageFormat;
+
+/** What the page of a request about a machine shows: the same worksheet, with its disks in it. */
+final class MachineSheetView
+{
+    public readonly MachineSheet $sheet;
+
+    public readonly RequestFrame $frame;
+
+    public readonly ChartWindow $window;
+
+    private ?ChainChart $chart = null;
+
+    /** With all disks of the point, whichever are picked. */
+    private ?ImagePlan $all = null;
+
+    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, Request $http)
+    {
+        $this->sheet = new MachineSheet($request);
+        $this->frame = new RequestFrame($request, $user, $http);
+        $this->window = ChartWindow::of($http);
+    }
+
+    public function chart(): ChainChart
+    {
+        return $this->chart ??= new ChainChart(
+            $this->sheet->points,
+            $this->sheet->point,
+            $this->request->wanted_at,
+            $this->window,
+            $this->frame->zone,
+            Run::provenOf($this->sheet->workload),
+        );
+    }
+
+    /** @return array<string, DiskFacts> the disks of the point, by name */
+    public function disks(): array
+    {
+        return $this->sheet->point === null ? [] : ImagePlan::disksOf($this->sheet->points, $this->sheet->point);
+    }
+
+    public function isPicked(string $disk): bool
+    {
+        return in_array($disk, $this->sheet->plan->order->disks ?? [], true);
+    }
+
+    public function inHand(): PointInHand
+    {
+        $sheet = $this->sheet;
+
+        return new PointInHand($this->request, $sheet->points, $sheet->found, $sheet->point, $this->frame->zone);
+    }
+
+    /** @return array<string, SetOutline> usable points on both sides of the one in hand */
+    public function nearest(): array
+    {
+        $found = $this->sheet->found;
+
+        return array_filter([
+            'before' => $found->before === null ? null : $this->sheet->points->set($found->before->id),
+            'after' => $found->after === null ? null : $this->sheet->points->set($found->after->id),
+        ]);
+    }
+
+    public function format(): ImageFormat
+    {
+        return ImageFormat::tryFrom($this->sheet->said->format) ?? ImageFormat::Qcow2;
+    }
+
+    /** Bytes of a disk that are no zeros at the point. */
+    public function used(string $disk): int
+    {
+        return $this->allDisks()?->bytes()[$disk] ?? 0;
+    }
+
+    /** Blocks of a disk that nobody can give back. */
+    public function lost(string $disk): int
+    {
+        return $this->allDisks()?->lost()[$disk] ?? 0;
+    }
+
+    /** How many images a disk is read from. */
+    public function chainLength(string $disk): int
+    {
+        return count($this->allDisks()->disks[$disk]->chain ?? []);
+    }
+
+    private function allDisks(): ?ImagePlan
+    {
+        $point = $this->sheet->point;
+        if ($point === null) {
+            return null;
+        }
+        $order = new MachineOrder($this->sheet->workload->name, $this->sheet->disks(), $this->format(), '');
+
+        return $this->all ??= new ImagePlan($this->sheet->points, $point, $order);
+    }
+
+    /** Which disk is read there, as it goes on after the set; '' where there is only one. */
+    public function diskOf(Reading $reading): string
+    {
+        [$set, $part] = [...explode('#', $reading->set->id, 2), '0'];
+        $parts = $this->sheet->points->set($set)->parts ?? [];
+
+        return count($parts) > 1 ? ', '.($parts[(int) $part] ?? '') : '';
+    }
+
+    /** On the volume that it goes to; null where nobody can tell. */
+    public function freeBytes(): ?int
+    {
+        try {
+            return $this->sheet->plan?->order->look()->freeBytes();
+        } catch (UnableToRestore) {
+            return null;
+        }
+    }
+
+    public function whatInWords(): string
+    {
+        $disks = $this->sheet->plan->order->disks ?? [];
+        $isAll = count($disks) === count($this->sheet->disks());
+
+        return match (true) {
+            $disks === [] => 'disks not settled yet',
+            $isAll => count($disks) > 1 ? 'all '.count($disks).' disks' : 'the disk',
+            default => (count($disks) === 1 ? 'the disk ' : 'the disks ').implode(', ', $disks),
+        };
+    }
+
+    public function whenInWords(): string
+    {
+        $point = $this->sheet->point;
+
+        return $point === null ? 'a moment with a usable point' : Words::moment($point->capturedAt(), $this->frame->zone, false);
+    }
+
+    public function whereInWords(): string
+    {
+        $host = $this->sheet->said->host();
+
+        return match (true) {
+            $host !== null => "the folder /{$this->sheet->said->folder} of {$host->name}",
+            default => 'a new folder on this machine',
+        };
+    }
+
+    /** The folder itself; null while it is not settled. */
+    public function folder(): ?string
+    {
+        $order = $this->sheet->plan?->order;
+
+        return $order === null ? null : ($order->host === '' ? '' : "{$order->host}:").$order->folder;
+    }
+
+    /** @return Collection<int, Host> */
+    public function hosts(): Collection
+    {
+        return Host::query()
+            ->orderBy('name')
+            ->get()
+            ->filter(
+                fn (Host $host): bool => (new Touched([TouchedFolder::of($host, $host->folder, false)]))->refusedTo($this->user) === null,
+            );
+    }
+}

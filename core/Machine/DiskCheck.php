@@ -1,0 +1,84 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Machine;
+
+use Closure;
+use Kaiseki\Core\Archive\ByteRanges;
+
+/** Reads a disk that was brought back from its beginning to its end, and compares each block with what it was at the point. */
+final class DiskCheck
+{
+    private const AT_ONCE = 16 * Blocks::BYTES;
+
+    /** Areas that are not as they were, of those the first are kept. */
+    private const TOLD = 1000;
+
+    public int $blocks = 0;
+
+    public int $wrongCount = 0;
+
+    /** @var list<array{int, int}> */
+    private array $wrong = [];
+
+    /**
+     * @param  resource  $disk  byte by byte, at its beginning
+     * @param  array<int, true>  $missing  numbers of blocks that are known to be missing: they are zeros
+     * @param  (Closure(int): void)|null  $progress
+     */
+    public function __construct(
+        private readonly PointOfDisk $point,
+        private $disk,
+        private readonly array $missing = [],
+        private readonly ?Closure $progress = null,
+    ) {
+    }
+
+    /** Whether all of it is as it was, but for what is known to be missing, and nothing lies behind its end. */
+    public function isRight(): bool
+    {
+        $size = $this->point->size();
+        foreach ($this->point->pieces() as [$first, $behind, $blocks]) {
+            for ($from = $first * Blocks::BYTES, $to = min($size, $behind * Blocks::BYTES); $from < $to; $from += self::AT_ONCE) {
+                $length = min(self::AT_ONCE, $to - $from);
+                $this->compare((string) stream_get_contents($this->disk, $length), $from, $length, $blocks);
+                $this->progress === null || ($this->progress)($from + $length);
+            }
+        }
+        $this->blocks = Blocks::of($size);
+        if (fread($this->disk, 1) !== '') {
+            $this->wrong($size, 1);
+        }
+
+        return $this->wrongCount === 0;
+    }
+
+    /** Where it is not as it was, in bytes of the disk. */
+    public function wrongAreas(): ByteRanges
+    {
+        return ByteRanges::of($this->wrong);
+    }
+
+    /** @param  array<int, PlannedBlock>  $blocks */
+    private function compare(string $bytes, int $from, int $length, array $blocks): void
+    {
+        for ($i = 0; $i < $length; $i += Blocks::BYTES) {
+            $number = intdiv($from + $i, Blocks::BYTES);
+            $block = isset($this->missing[$number]) ? null : $blocks[$number] ?? null;
+            $wanted = min(Blocks::BYTES, $length - $i);
+            $one = substr($bytes, $i, $wanted);
+            if (strlen($one) !== $wanted || ! ($block === null ? Blocks::isZero($one) : Blocks::digest($one) === $block->digest)) {
+                $this->wrong($from + $i, $wanted);
+            }
+        }
+    }
+
+    private function wrong(int $from, int $length): void
+    {
+        $this->wrongCount++;
+        if (count($this->wrong) < self::TOLD) {
+            $this->wrong[] = [$from, $from + $length];
+        }
+    }
+}

@@ -1,0 +1,30 @@
+<h2>
+    Where <kbd>d</kbd></h2>
+<p class="hint">Images are written beside what is there, and nothing is written over.</p>
+@php($to = old('to', $sheet->said->host === null ? 'new-folder' : 'host'))
+<form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="where">
+    <fieldset>
+        <legend class="h6">They go to</legend>
+        <div class="choice"><input type="radio" id="to-new-folder" name="to" value="new-folder" @checked($to === 'new-folder')
+                data-focus><label for="to-new-folder">a new folder on this machine</label>
+            <div class="form-text">Named after the request.</div>
+        </div>
+        <div class="choice"><input type="radio" id="to-host" name="to" value="host" @checked($to === 'host')><label
+                for="to-host">a folder of a host</label>
+            <div class="form-text">Tried out before anything starts.</div>
+        </div>
+    </fieldset>
+    <div class="inline"><label class="visually-hidden" for="host">Host</label><select class="form-select w-auto" id="host"
+            name="host">
+            @foreach ($view->hosts() as $host)
+                <option value="{{ $host->id }}" @selected((int) old('host', $sheet->said->host) === $host->id)>{{ $host->name }}
+                </option>
+            @endforeach
+        </select><label class="visually-hidden" for="folder">Folder</label><input class="form-control mono" id="folder"
+            name="folder" maxlength="1000" placeholder="/folder" value="{{ old('folder', $sheet->said->folder) }}"></div>
+    @if ($view->hosts()->isEmpty())
+        <p class="muted">No host is known that you may write to. One is made known with <span class="mono">bin/kaiseki host-add</span>.
+        </p>
+    @endif
+    <button class="btn btn-primary mt-2">Settle it</button>
+</form>

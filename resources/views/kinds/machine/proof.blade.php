@@ -1,0 +1,53 @@
+@use('Kaiseki\Core\Catalog\Shown')
+<x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
+    <x-slot:point>
+        <tr>
+            <th>Workload, point</th>
+            <td>{{ $evidence['workload'] }}, <span class="mono">{{ $evidence['point'] }}</span>, as it was at
+                {{ $evidence['captured_at'] }}</td>
+        </tr>
+    </x-slot:point>
+    <x-slot:facts>
+        <tr>
+            <th>Into</th>
+            <td class="mono">{{ $evidence['host'] === null ? '' : $evidence['host'] . ':' }}{{ Shown::name($evidence['target']) }}</td>
+        </tr>
+        <tr>
+            <th>As</th>
+            <td>{{ $evidence['format'] }}</td>
+        </tr>
+    </x-slot:facts>
+    @foreach ($evidence['disks'] as $disk)
+        <h2 class="mono">{{ $disk['file'] }}</h2>
+        <table>
+            <tr>
+                <th>Disk</th>
+                <td>{{ number_format($disk['size']) }} bytes, {{ number_format($disk['blocks']) }} blocks of
+                    {{ number_format($evidence['block_bytes']) }} bytes checked</td>
+            </tr>
+            <tr>
+                <th>BLAKE2b-256</th>
+                <td class="mono">{{ $disk['blake2b_256'] }}</td>
+            </tr>
+            <tr>
+                <th>Read</th>
+                <td class="mono">
+                    @foreach ($disk['read'] as $set => $store)
+                        {{ $set }} from {{ $store }}<br>
+                    @endforeach
+                </td>
+            </tr>
+            @if ($disk['missing'] > 0)
+                <tr>
+                    <th>Zeros instead</th>
+                    <td>{{ number_format($disk['missing']) }} blocks, from the bytes
+                        {{ implode(', ', array_map(number_format(...), array_slice($disk['missing_at'], 0, 50))) }}{{ $disk['missing'] > 50
+                            ? ' ...' : '' }}
+                    </td>
+                </tr>
+            @endif
+        </table>
+    @endforeach
+    <x-slot:how>b2sum --length=256 --check reads the file of digests beside the images; qemu-img convert makes a raw disk of each, whose
+        every 64 KiB have the digests that the catalog holds.</x-slot:how>
+</x-proof-page>

@@ -1,0 +1,15 @@
+@php($sheet = $view->sheet)
+@php($frame = $view->frame)
+@php($request = $view->request)
+<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->point !== null">
+    <x-slot:sentence>Write <x-blank :frame="$frame" picker="what"
+            :gap="$sheet->plan === null">{{ $view->whatInWords() }}</x-blank> of <x-blank :frame="$frame" picker="when"
+            key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame" picker="when" key="at"
+            :gap="$sheet->point === null">{{ $view->whenInWords() }}</x-blank> as <x-blank :frame="$frame" picker="how"
+            key="format">{{ $view->format()->extension() }}</x-blank>{{ $sheet->said->part ? ', with zeros for what cannot be had,' : '' }}
+        into <x-blank :frame="$frame" picker="where" :gap="$sheet->plan === null">{{ $view->whereInWords() }}</x-blank>, and check it by
+        <x-blank :frame="$frame" picker="how" key="checks">every block</x-blank>.
+    </x-slot:sentence>
+    <x-slot:slip>@include('kinds.machine.slip')</x-slot:slip>
+    @include($frame->picker === 'proof' ? 'requests.proof' : 'kinds.machine.pickers.' . $frame->picker)
+</x-request-page>

@@ -1,0 +1,147 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\StandIns;
+
+use DateTimeImmutable;
+use Random\Engine\Mt19937;
+use Random\Randomizer;
+use Symfony\Component\Filesystem\Filesystem;
+use Symfony\Component\Process\Process;
+
+/**
+ * The berth planner of the ferry line: a machine with a system disk (GPT, a root file system) and a data disk, which lives through six
+ * weeks; and the images that another tool made of both each night, as qcow2 chains. Everything in it is made by the ordinary tools.
+ */
+final class SorrelSoundMachine
+{
+    private const SYSTEM = 64 << 20;
+
+    private const DATA = 32 << 20;
+
+    /** Where the root file system begins on the system disk. */
+    private const ROOT = 9 << 20;
+
+    private const BERTHS = ['Boathouse 1', 'Boathouse 2', 'Pier Nine north', 'Pier Nine south', 'Tern Holm'];
+
+    private const VESSELS = ['Dunlin', 'Sanderling', 'Turnstone', 'Whimbrel'];
+
+    private readonly Randomizer $random;
+
+    /** @var array<string, string> disk => its last image, and the last that a differential rests on */
+    private array $last = [];
+
+    /** @var array<string, string> */
+    private array $lastFull = [];
+
+    private int $plans = 0;
+
+    /**
+     * @param  string  $work  a folder for the disks as they are now
+     * @param  string  $images  where the images go
+     */
+    public function __construct(private readonly string $work, private readonly string $images, int $seed = 20263)
+    {
+        $this->random = new Randomizer(new Mt19937($seed));
+    }
+
+    public function begin(DateTimeImmutable $first): void
+    {
+        $files = new Filesystem;
+        $files->mkdir([$this->work, $this->images]);
+        $root = "{$this->work}/root";
+        $files->mkdir(array_map(fn (string $folder): string => "$root/$folder", ['etc', 'usr/bin', 'var/log', 'srv']));
+        $files->dumpFile("$root/etc/hostname", "berth-planner\n");
+        $files->dumpFile("$root/etc/machine-id", bin2hex($this->random->getBytes(16))."\n");
+        $files->dumpFile("$root/usr/bin/planner", "#!/bin/sh\nexec httpd -f -h /srv\n".bin2hex($this->random->getBytes(400_000)));
+        $files->dumpFile("$root/srv/index.html", "<h1>berth-planner</h1>\n");
+        $system = $this->disk('system');
+        $this->blank($system, self::SYSTEM);
+        $this->run(['sfdisk', '--quiet', $system], "label: gpt\nstart=2048, size=16384, type=U, name=boot\nstart=18432, name=root\n");
+        $this->run([
+            'mke2fs', '-q', '-t', 'ext4', '-L', 'root', '-d', $root, '-E', 'offset='.self::ROOT, $system,
+            (string) intdiv(self::SYSTEM - self::ROOT - (1 << 20), 1024),
+        ]);
+        $this->blank($this->disk('data'), self::DATA);
+        $this->run(['mke2fs', '-q', '-t', 'ext4', '-L', 'plans', $this->disk('data')]);
+        $this->write($this->disk('data'), ['mkdir /plans']);
+        $this->day($first);
+    }
+
+    /** What is done on it in a day: a new plan, its log, now and then a program. */
+    public function day(DateTimeImmutable $day): void
+    {
+        $plan = "berth,vessel,from,to\n";
+        for ($hour = 5; $hour < 23; $hour++) {
+            foreach (self::BERTHS as $berth) {
+                $vessel = self::VESSELS[$this->random->getInt(0, count(self::VESSELS) - 1)];
+                $plan .= sprintf("%s,%s,%02d:%02d,%02d:40\n", $berth, $vessel, $hour, $this->random->getInt(0, 20), $hour);
+            }
+        }
+        $this->put('plan', $plan);
+        $this->put('log', $day->format('Y-m-d')." planner: plan made\n".bin2hex($this->random->getBytes(20_000)));
+        $name = $day->format('Y-m-d');
+        $this->write($this->disk('data'), ["write {$this->work}/plan /plans/$name.csv"]);
+        $this->write($this->disk('system').'?offset='.self::ROOT, [
+            ...$this->plans++ > 0 ? ['rm /srv/today.csv'] : [],
+            "write {$this->work}/plan /srv/today.csv",
+            "write {$this->work}/log /var/log/$name.log",
+        ]);
+    }
+
+    /** Makes the images of a night: a full, a diff against the last full, or an incr against the last set. */
+    public function night(DateTimeImmutable $at, string $level): void
+    {
+        foreach (['system', 'data'] as $disk) {
+            $image = "berth-planner.$disk.$level.".gmdate('Ymd\THis\Z', $at->getTimestamp()).'.qcow2';
+            if ($level === 'full') {
+                $this->run(['qemu-img', 'convert', '-c', '-f', 'raw', '-O', 'qcow2', $this->disk($disk), $image]);
+                $this->lastFull[$disk] = $image;
+            } else {
+                // What differs from the base stays in it.
+                $this->run(['qemu-img', 'create', '-q', '-f', 'qcow2', '-F', 'raw', '-b', $this->disk($disk), $image]);
+                $base = $level === 'diff' ? $this->lastFull[$disk] : $this->last[$disk];
+                $this->run(['qemu-img', 'rebase', '-f', 'qcow2', '-F', 'qcow2', '-b', $base, $image]);
+            }
+            touch("{$this->images}/$image", $at->getTimestamp());
+            $this->last[$disk] = $image;
+        }
+    }
+
+    /** The disks themselves are gone: somebody deleted the machine. */
+    public function delete(): void
+    {
+        (new Filesystem)->remove($this->work);
+    }
+
+    private function disk(string $name): string
+    {
+        return "{$this->work}/$name.raw";
+    }
+
+    private function put(string $name, string $content): void
+    {
+        (new Filesystem)->dumpFile("{$this->work}/$name", $content);
+    }
+
+    private function blank(string $disk, int $bytes): void
+    {
+        (new Filesystem)->touch($disk);
+        $file = fopen($disk, 'r+b');
+        $file !== false && ftruncate($file, $bytes) && fclose($file);
+    }
+
+    /** @param  list<string>  $commands  of debugfs, whose exit status says nothing */
+    private function write(string $disk, array $commands): void
+    {
+        $this->run(['debugfs', '-w', '-f', '-', $disk], implode("\n", $commands)."\n");
+    }
+
+    /** @param  list<string>  $command */
+    private function run(array $command, string $input = ''): void
+    {
+        $path = ['PATH' => '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin'];
+        (new Process($command, $this->images, $path, $input, 300))->mustRun();
+    }
+}
