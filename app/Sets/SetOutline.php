@@ -114,6 +114,20 @@ final readonly class SetOutline
         return $pieces;
     }
 
+    /** @return list<CopyOutline> one for each store: of a set of several parts the one that is worst off there */
+    public function copiesByStore(): array
+    {
+        $worst = [];
+        foreach ($this->copies as $copy) {
+            $known = $this->parts === [] ? null : $worst[$copy->store->id] ?? null;
+            if ($known === null || ! $copy->state->isReadable()) {
+                $worst[$this->parts === [] ? "copy {$copy->id}" : $copy->store->id] = $copy;
+            }
+        }
+
+        return array_values($worst);
+    }
+
     /** Whether a store alone gives all of it. */
     public function isReadableOn(string $store): bool
     {

@@ -165,10 +165,10 @@ final class ChainChart
     /** @return list<array{y: float, height: float, gone: bool, title: string}> one for each copy, from the ground up */
     public function segments(SetOutline $set): array
     {
-        $count = max(1, count($set->copies));
+        $count = max(1, count($set->copiesByStore()));
         $height = max(1.0, ($this->tall($set) - 2 * ($count - 1)) / $count);
         $segments = [];
-        foreach ($set->copies as $i => $copy) {
+        foreach ($set->copiesByStore() as $i => $copy) {
             $segments[] = [
                 'y' => round(self::GROUND - 2 - ($i + 1) * $height - $i * 2, 1),
                 'height' => round($height, 1),

@@ -91,7 +91,7 @@ final readonly class PointInHand
             '. Take a demand away, or choose a point below.';
     }
 
-    /** @return list<array{post: ChartPost, why: string}> the sets that a chart shows, newest first, each with why it is in hand or is not */
+    /** @return list<array{post: ChartPost, why: string}> the sets that a chart shows, newest first, and why each is in hand or is not */
     public function rows(ChainChart $chart): array
     {
         $passed = [];

@@ -15,7 +15,7 @@
 </td>
 <td class="num" title="{{ number_format($set->bytes) }} bytes">{{ Words::size($set->bytes) }}</td>
 <td class="copies">
-    @foreach ($set->copies as $copy)
+    @foreach ($set->copiesByStore() as $copy)
         <span class="text-nowrap"><span class="{{ $copy->state->isReadable() ? '' : 'mark-failed' }}"
                 title="{{ $copy->because ?? ChainChart::stateWords($copy->state) }}">{{ $chart->copyWords($copy) }}</span>{{ $loop->last
                     ? '' : ',' }}</span>

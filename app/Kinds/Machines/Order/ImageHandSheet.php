@@ -58,8 +58,8 @@ final readonly class ImageHandSheet
         foreach (array_reverse($of->chain) as $set) {
             $copy = self::copy($set, $of->disk);
             if ($copy === null || ! $of->hasBottom) {
-                yield 'echo '.HandSheet::quoted("{$set->name} cannot be read, or what it rests on is not known: let Kaiseki mend this point").
-                    ' >&2; exit 1';
+                $because = "{$set->name} cannot be read, or what it rests on is not known: let Kaiseki mend this point";
+                yield 'echo '.HandSheet::quoted($because).' >&2; exit 1';
 
                 return;
             }

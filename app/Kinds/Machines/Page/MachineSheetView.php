@@ -148,7 +148,7 @@ final class MachineSheetView
 
         return match (true) {
             $disks === [] => 'disks not settled yet',
-            $isAll => count($disks) > 1 ? 'all '.count($disks).' disks' : 'the disk',
+            $isAll => ['the disk', 'both disks'][count($disks) - 1] ?? 'all '.count($disks).' disks',
             default => (count($disks) === 1 ? 'the disk ' : 'the disks ').implode(', ', $disks),
         };
     }

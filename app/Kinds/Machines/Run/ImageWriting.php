@@ -71,10 +71,11 @@ final class ImageWriting
         }
         $here = FolderBelow::open($this->work);
         $this->writeRaw($here, 'disk.raw');
-        $image = 'disk.'.$this->order->format->extension();
-        $this->convert('raw', "{$this->work}/disk.raw", $this->order->format->value, "{$this->work}/$image", $this->order->format->options());
+        $format = $this->order->format;
+        $image = "disk.{$format->extension()}";
+        $this->convert('raw', "{$this->work}/disk.raw", $format->value, "{$this->work}/$image", $format->options());
         $here->remove('disk.raw');
-        $this->convert($this->order->format->value, "{$this->work}/$image", 'raw', "{$this->work}/again.raw");
+        $this->convert($format->value, "{$this->work}/$image", 'raw', "{$this->work}/again.raw");
         $this->checkRaw($here, 'again.raw');
         $here->remove('again.raw');
         $this->bring("{$this->work}/$image");
@@ -125,7 +126,8 @@ final class ImageWriting
             $this->progress->advanced(0, 0);
         }
         if (! $process->isSuccessful()) {
-            throw CannotBring::because('qemu-img could not write the image: '.mb_strcut(mb_scrub(trim($process->getErrorOutput())), 0, 500));
+            $error = mb_strcut(mb_scrub(trim($process->getErrorOutput())), 0, 500);
+            throw CannotBring::because("qemu-img could not write the image: $error");
         }
     }
 

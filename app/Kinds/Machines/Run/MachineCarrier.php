@@ -48,7 +48,8 @@ final readonly class MachineCarrier implements Carrier
         }
         $done = MachineRun::putBack($run);
         $run->update(['put_back_at' => now()]);
-        TrailEntry::add("Run {$run->id} was put back: ".Words::count(count($done['removed']), 'file').' removed.', $run->request, null, $run);
+        $removed = Words::count(count($done['removed']), 'file');
+        TrailEntry::add("Run {$run->id} was put back: $removed removed.", $run->request, null, $run);
         $lines = ["The images that run {$run->id} wrote are removed: ".(implode(', ', $done['removed']) ?: 'none was there').'.'];
         foreach ($done['left'] as $left) {
             $lines[] = "  left as it is: {$left['path']}: {$left['because']}";

@@ -147,9 +147,8 @@ final class MachineRun
         }
         $reading = ReadingOfSets::for($points, $bytes, $this->order->copies, $parts);
         $whole = $reading->estimate()->whole;
-        $this->run->update([
-            'estimate' => $this->run->estimate ?? ['likely' => $whole->likely, 'least' => $whole->least, 'most' => $whole->most, 'lanes' => []],
-        ]);
+        $told = ['likely' => $whole->likely, 'least' => $whole->least, 'most' => $whole->most, 'lanes' => []];
+        $this->run->update(['estimate' => $this->run->estimate ?? $told]);
         $toFetch = $reading->estimate()->toFetch;
         if ($toFetch !== []) {
             Shelf::call($toFetch, $this->run);
@@ -163,7 +162,8 @@ final class MachineRun
     private function write(Target $target, string $work, string $here): string
     {
         $also = $this->also;
-        $progress = new RunProgress($this->run, $also === null ? null : fn (int $files, int $bytes) => $also(Words::size(intdiv($bytes, 2))));
+        $tell = $also === null ? null : fn (int $files, int $bytes) => $also(Words::size(intdiv($bytes, 2)));
+        $progress = new RunProgress($this->run, $tell);
         $missing = 0;
         foreach ($this->plan->disks as $name => $disk) {
             $writing = new ImageWriting($disk, $this->order, $target, "$work/{$this->order->fileOf($name)}", $here, $progress);

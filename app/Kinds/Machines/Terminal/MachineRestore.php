@@ -85,8 +85,10 @@ final readonly class MachineRestore
 
         return [
             $points,
-            $point ?? throw CannotBring::because("{$workload->name} has no usable point at or before $at that is whole; --part takes one that ".
-                'can be given back in part, or see: bin/kaiseki points '.$workload->name),
+            $point ?? throw CannotBring::because(
+                "{$workload->name} has no usable point at or before $at that is whole; --part takes one that can be given back in part, ".
+                    "or see: bin/kaiseki points {$workload->name}",
+            ),
         ];
     }
 

@@ -46,8 +46,8 @@
     @else
         <ol>
             @foreach (array_slice($reading, 0, 6) as $line)
-                <li>{{ Words::moment($line->set->capturedAt->in(), $frame->zone, false) }} {{ $line->set->level->words() }}{{ $view->diskOf($line) }},
-                    <span class="muted">from {{ trim($line->copy->store . ' ' . implode(' and ', $line->copy->media)) }},
+                <li>{{ Words::moment($line->set->capturedAt->in(), $frame->zone, false) }}
+                    {{ $line->set->level->words() . $view->diskOf($line) }}, <span class="muted">from {{ trim($line->copy->store . ' ' . implode(' and ', $line->copy->media)) }},
                         <x-size :bytes="$line->bytes" /></span>
                 </li>
             @endforeach
@@ -56,7 +56,8 @@
             <p class="muted">and {{ count($reading) - 6 }} more.</p>
         @endif
         @if ($estimate->toFetch !== [])
-            <p class="attention">To fetch from the shelf: {{ implode(', ', $estimate->toFetch) }}. The run asks for them and waits.</p>
+            <p class="attention">To fetch from the shelf: {{ implode(', ', $estimate->toFetch) }}.
+                The run asks for them and waits.</p>
         @endif
         <p><a href="{{ $frame->url('how') }}#copies">Other copies, and what they cost</a></p>
     @endif
