@@ -42,7 +42,7 @@ final class Golden
         '~(run|rows)_\d+_[0-9a-f]{8}~' => 'RUN',
         '~\d+: (root|keeper)@~' => 'N: $1@',
         '~(minutes|mid|set|order|plan|point-|transaction-)=[^&\s]+~' => '$1=N',
-        '~\bdue MOMENT~' => 'due TIME', // an hour before midnight
+        '~\bMOMENT, in SPAN~' => 'TIME, in SPAN', // an hour before midnight
     ];
 
     /** Fields whose values are numbers of rows. */

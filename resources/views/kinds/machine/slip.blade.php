@@ -47,7 +47,8 @@
         <ol>
             @foreach (array_slice($reading, 0, 6) as $line)
                 <li>{{ Words::moment($line->set->capturedAt->in(), $frame->zone, false) }}
-                    {{ $line->set->level->words() . $view->diskOf($line) }}, <span class="muted">from {{ trim($line->copy->store . ' ' . implode(' and ', $line->copy->media)) }},
+                    {{ $line->set->level->words() . $view->diskOf($line) }}, 
+                    <span class="muted">from {{ trim($line->copy->store . ' ' . implode(' and ', $line->copy->media)) }},
                         <x-size :bytes="$line->bytes" /></span>
                 </li>
             @endforeach
