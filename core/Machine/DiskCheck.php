@@ -22,6 +22,8 @@ final class DiskCheck
     /** @var list<array{int, int}> */
     private array $wrong = [];
 
+    private ?string $zeros = null;
+
     /**
      * @param  resource  $disk  byte by byte, at its beginning
      * @param  array<int, true>  $missing  numbers of blocks that are known to be missing: they are zeros
@@ -39,10 +41,11 @@ final class DiskCheck
     public function isRight(): bool
     {
         $size = $this->point->size();
+        stream_set_chunk_size($this->disk, self::AT_ONCE);
         foreach ($this->point->pieces() as [$first, $behind, $blocks]) {
             for ($from = $first * Blocks::BYTES, $to = min($size, $behind * Blocks::BYTES); $from < $to; $from += self::AT_ONCE) {
                 $length = min(self::AT_ONCE, $to - $from);
-                $this->compare((string) stream_get_contents($this->disk, $length), $from, $length, $blocks);
+                $this->compare($this->bytes($length), $from, $length, $blocks);
                 $this->progress === null || ($this->progress)($from + $length);
             }
         }
@@ -60,9 +63,31 @@ final class DiskCheck
         return ByteRanges::of($this->wrong);
     }
 
+    /** @return array<int, true> the numbers of the blocks that are compared at once */
+    private function here(int $from): array
+    {
+        return array_fill(intdiv($from, Blocks::BYTES), intdiv(self::AT_ONCE, Blocks::BYTES), true);
+    }
+
+    private function bytes(int $length): string
+    {
+        for ($bytes = ''; strlen($bytes) < $length; $bytes .= $more) {
+            $more = (string) fread($this->disk, $length - strlen($bytes));
+            if ($more === '') {
+                break;
+            }
+        }
+
+        return $bytes;
+    }
+
     /** @param  array<int, PlannedBlock>  $blocks */
     private function compare(string $bytes, int $from, int $length, array $blocks): void
     {
+        $this->zeros ??= str_repeat("\0", self::AT_ONCE);
+        if ($bytes === $this->zeros && array_intersect_key($this->here($from), $blocks) === []) {
+            return; // most of a disk
+        }
         for ($i = 0; $i < $length; $i += Blocks::BYTES) {
             $number = intdiv($from + $i, Blocks::BYTES);
             $block = isset($this->missing[$number]) ? null : $blocks[$number] ?? null;

@@ -7,6 +7,7 @@ declare(strict_types=1);
 
 use Random\Engine\Mt19937;
 use Random\Randomizer;
+use Tests\Support\BenchTimes;
 
 require __DIR__.'/../../vendor/autoload.php';
 
@@ -17,45 +18,6 @@ foreach (array_slice($argv, 2) as $option) {
     }
 }
 $root = dirname(__DIR__, 2);
-$home = "$root/var/bench";
-$work = "$root/var/bench-work";
-
-/** Runs a program; seconds and peak memory in MiB. */
-function timed(string ...$command): array
-{
-    $began = microtime(true);
-    $pid = pcntl_fork();
-    if ($pid === 0) {
-        fclose(STDOUT);
-        $null = fopen('/dev/null', 'wb');
-        pcntl_exec($command[0], array_slice($command, 1), getenv());
-        exit(127);
-    }
-    pcntl_waitpid($pid, $status, 0, $usage);
-    if (pcntl_wexitstatus($status) !== 0) {
-        fwrite(STDERR, implode(' ', $command).' ended with '.pcntl_wexitstatus($status)."\n");
-        exit(1);
-    }
-
-    return [microtime(true) - $began, $usage['ru_maxrss'] / 1024];
-}
-
-function kaiseki(string ...$arguments): array
-{
-    return timed(PHP_BINARY, dirname(__DIR__, 2).'/bin/kaiseki', ...$arguments);
-}
-
-function say(string $what, float $ours, float $theirs, ?float $memory = null): void
-{
-    printf(
-        "  %-58s %7.2f s  beside %7.2f s  ratio %5.2f%s\n",
-        $what,
-        $ours,
-        $theirs,
-        $ours / $theirs,
-        $memory === null ? '' : sprintf('  peak %3.0f MiB', $memory),
-    );
-}
 
 function make(string $tree, int $files, int $bytes, Randomizer $random): void
 {
@@ -82,16 +44,9 @@ function change(string $tree, int $files, int $night, Randomizer $random): void
     }
 }
 
-exec('rm -rf '.escapeshellarg($work));
-mkdir($work, 0755, true);
-$port = (int) substr((string) strrchr((string) stream_socket_get_name($socket = stream_socket_server('tcp://127.0.0.1:0'), false), ':'), 1);
-fclose($socket);
-putenv("KAISEKI_HOME=$home");
-putenv("KAISEKI_PORT=$port");
-exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/names $home/runs", $out);
-exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
-$code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
-register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));
+$work = BenchTimes::begin('files');
+$home = (string) getenv('KAISEKI_HOME');
+$port = (int) getenv('KAISEKI_PORT');
 exec(
     'KAISEKI_USER_PASSWORD=tide-table-9 '.PHP_BINARY.' '.escapeshellarg("$root/artisan").' kaiseki:user bench@sorrelsound.example',
 );
@@ -105,28 +60,28 @@ foreach (
     make($tree, $files, $size, $random);
     $archives = "$work/adopt$number";
     mkdir($archives);
-    kaiseki('store-add', "own$number", "$work/own$number");
+    BenchTimes::kaiseki('store-add', "own$number", "$work/own$number");
 
-    [$theirs] = timed('/usr/bin/tar', '-czf', "$work/plain.tar.gz", '-C', dirname($tree), 'tree');
-    [$ours, $memory] = kaiseki('protect', "own$number", "--source=$tree", '--level=full', "--store=own$number");
-    say('make a full and catalog it, beside tar cz', $ours, $theirs, $memory);
+    [$theirs] = BenchTimes::timed('/usr/bin/tar', '-czf', "$work/plain.tar.gz", '-C', dirname($tree), 'tree');
+    [$ours, $memory] = BenchTimes::kaiseki('protect', "own$number", "--source=$tree", '--level=full', "--store=own$number");
+    BenchTimes::say('make a full and catalog it, beside tar cz', $ours, $theirs, $memory);
 
     $chain = [];
     for ($night = 0; $night <= 6; $night++) {
         if ($night > 0) {
             sleep(1);
             change($tree, $files, $night, $random);
-            kaiseki('protect', "own$number", '--level=incr', "--store=own$number");
+            BenchTimes::kaiseki('protect', "own$number", '--level=incr', "--store=own$number");
         }
         $chain[] = $archive = sprintf('%s/tree.%s.202610%02dT020000Z.tar.gz', $archives, $night === 0 ? 'full' : 'incr', $night + 1);
-        timed('/usr/bin/tar', '-czf', $archive, '--format=posix', "--listed-incremental=$work/$number.snar", '-C', dirname($tree), 'tree');
+        BenchTimes::timed('/usr/bin/tar', '-czf', $archive, '--format=posix', "--listed-incremental=$work/$number.snar", '-C', dirname($tree), 'tree');
     }
-    [$ours, $memory] = kaiseki('adopt', $archives, "--as=adopted$number", '--kind=files');
+    [$ours, $memory] = BenchTimes::kaiseki('adopt', $archives, "--as=adopted$number", '--kind=files');
     $scan = 0.0;
     foreach ($chain as $archive) {
-        $scan += timed('/usr/bin/tar', '-tzf', $archive)[0];
+        $scan += BenchTimes::timed('/usr/bin/tar', '-tzf', $archive)[0];
     }
-    say('adopt a full and six increments, beside tar tz of each', $ours, $scan, $memory);
+    BenchTimes::say('adopt a full and six increments, beside tar tz of each', $ours, $scan, $memory);
 
     $replay = [];
     $restores = ['own' => [], 'adopted' => []];
@@ -136,12 +91,12 @@ foreach (
         mkdir("$work/replay$number-$round");
         $seconds = 0.0;
         foreach ($chain as $archive) {
-            $seconds += timed('/usr/bin/tar', '-xzpf', $archive, '--listed-incremental=/dev/null', '-C', "$work/replay$number-$round")[0];
+            $seconds += BenchTimes::timed('/usr/bin/tar', '-xzpf', $archive, '--listed-incremental=/dev/null', '-C', "$work/replay$number-$round")[0];
         }
         $replay[] = $seconds;
         exec('sync');
         foreach (array_keys($restores) as $kind) {
-            [$seconds, $memory] = kaiseki(
+            [$seconds, $memory] = BenchTimes::kaiseki(
                 'restore',
                 "$kind$number",
                 '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60),
@@ -157,8 +112,8 @@ foreach (
         sort($restores[$kind]);
     }
     sort($replay);
-    say('restore the whole point, checked, from our sets, beside tar x', $restores['own'][1], $replay[1], $peak['own']);
-    say('restore the whole point, checked, adopted, beside tar x', $restores['adopted'][1], $replay[1], $peak['adopted']);
+    BenchTimes::say('restore the whole point, checked, from our sets, beside tar x', $restores['own'][1], $replay[1], $peak['own']);
+    BenchTimes::say('restore the whole point, checked, adopted, beside tar x', $restores['adopted'][1], $replay[1], $peak['adopted']);
 
     // One file, warm, through the application: signed in once, then asked for.
     $jar = "$work/cookies";
@@ -197,7 +152,7 @@ foreach (
                 exit(1);
             }
             if ($i < 3) {
-                $scans[] = timed(
+                $scans[] = BenchTimes::timed(
                     '/usr/bin/tar',
                     '-xzf',
                     $chain[0],

@@ -129,7 +129,7 @@ final class ImagePlan
     {
         $look = $this->order->look();
         $blockers = [];
-        foreach ([...array_map($this->order->fileOf(...), $this->order->disks), $this->order->digests()] as $file) {
+        foreach ($this->order->filesOf(...$this->order->disks) as $file) {
             if ($look->status($file) !== null) {
                 $blockers[] = "{$this->order->folder} has a $file already, and nothing is written over it.";
             }

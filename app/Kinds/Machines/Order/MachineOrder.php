@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Order;
 
 use App\Hosts\Hosts;
+use App\Kinds\Machines\Run\ImageWriting;
 use App\Models\Host;
 use App\Trees\Run\Targets;
 use Kaiseki\Core\Chain\CopyRule;
@@ -39,6 +40,23 @@ final readonly class MachineOrder
     public function fileOf(string $disk): string
     {
         return "{$this->name}.$disk.".$this->format->extension();
+    }
+
+    /** Of which file of a disk the digest is told: of a raw image of the list of its blocks. */
+    public function digestedFileOf(string $disk): string
+    {
+        return $this->fileOf($disk).($this->format === ImageFormat::Raw ? ImageWriting::BLOCKS : '');
+    }
+
+    /** @return list<string> what the images of some disks are written as, with their digests */
+    public function filesOf(string ...$disks): array
+    {
+        $files = [];
+        foreach ($disks as $disk) {
+            array_push($files, $this->fileOf($disk), $this->digestedFileOf($disk));
+        }
+
+        return [...array_values(array_unique($files)), $this->digests()];
     }
 
     /** The digests of the images, as b2sum reads them. */

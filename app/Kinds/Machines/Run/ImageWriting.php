@@ -13,9 +13,11 @@ use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\DiskCheck;
 use Kaiseki\Core\Machine\DiskCopy;
 use Kaiseki\Core\Machine\ImageFormat;
+use Kaiseki\Core\Machine\PlannedBlock;
 use Symfony\Component\Process\Process;
 
 /**
@@ -25,6 +27,9 @@ use Symfony\Component\Process\Process;
  */
 final class ImageWriting
 {
+    /** Ending of the list of the blocks of a raw image. */
+    public const BLOCKS = '.blocks';
+
     private const MODE = 0600;
 
     private const PIECE = 1 << 20;
@@ -36,7 +41,7 @@ final class ImageWriting
 
     public DiskCheck $check;
 
-    /** BLAKE2b-256 of the image, 32 bytes. */
+    /** BLAKE2b-256, 32 bytes: of the image, and of a raw one of the list of its blocks. */
     public string $digest = '';
 
     /** Of the file. */
@@ -64,7 +69,7 @@ final class ImageWriting
         if ($this->order->format === ImageFormat::Raw) {
             $this->writeRaw($this->target, $this->place);
             $this->checkRaw($this->target, $this->place);
-            $this->digest = $this->target->digest($this->place) ?? throw UnableToRestore::at($this->place, 'it cannot be read again');
+            $this->writeBlocks();
             $this->bytes = $this->target->status($this->place)->size ?? 0;
 
             return;
@@ -98,6 +103,27 @@ final class ImageWriting
         $this->check = new DiskCheck($this->disk->plan(), $stream, array_fill_keys($this->copy->missing, true), $this->tell(...));
         $this->check->isRight();
         fclose($stream);
+    }
+
+    /**
+     * Beside a raw image its blocks that are no zeros, a line each: where it begins, its length, its digest. The digest of the whole
+     * would take longer than all else: it would have to go through every zero.
+     */
+    private function writeBlocks(): void
+    {
+        $plan = $this->disk->plan();
+        $file = $this->target->createFile($this->place.self::BLOCKS);
+        $digest = new ContentDigest;
+        foreach ($plan->pieces() as [, , $blocks]) {
+            $lines = '';
+            foreach (array_filter($blocks, fn (PlannedBlock $block): bool => $block->isKnown()) as $number => $block) {
+                $lines .= sprintf("%d %d %s\n", $number * Blocks::BYTES, Blocks::length($number, $plan->size()), bin2hex($block->digest));
+            }
+            $digest->data($lines);
+            $file->data($lines);
+        }
+        $file->finish(self::MODE, 0, 0, time() * 1_000_000_000, false);
+        $this->digest = $digest->finish();
     }
 
     private function tell(int $at): void

@@ -201,7 +201,7 @@ final class MachineRun
     {
         $lines = '';
         foreach ($this->written as $name => $writing) {
-            $lines .= DigestLine::of($writing->digest, $this->order->fileOf($name));
+            $lines .= DigestLine::of($writing->digest, $this->order->digestedFileOf($name));
         }
         $target->putFile("$work/{$this->order->digests()}", $lines, 0600, 0, 0, time() * 1_000_000_000, false);
         foreach ($target->settle() as $failure) {
@@ -209,13 +209,17 @@ final class MachineRun
         }
         $target->sync();
         $placed = [];
-        foreach ([...array_map($this->order->fileOf(...), array_keys($this->written)), $this->order->digests()] as $file) {
+        $written = [];
+        foreach ($this->order->filesOf(...array_keys($this->written)) as $file) {
             if (! $target->rename("$work/$file", $file)) {
                 array_map($target->remove(...), $placed);
                 throw UnableToRestore::targetUnfit($this->order->folder, "something has the name $file there now");
             }
             $placed[] = $file;
+            $status = $target->status($file);
+            $written[] = ['file' => $file, 'size' => $status?->size, 'mtime' => $status?->mtime];
         }
+        $this->run->update(['outcome' => ['written' => $written] + ($this->run->refresh()->outcome ?? [])]);
 
         return implode(', ', $placed);
     }
@@ -245,6 +249,7 @@ final class MachineRun
             'format' => $this->order->format->value,
             'bytes' => array_sum(array_column($disks, 'bytes')),
             'missing' => $missing,
+            'written' => $this->run->refresh()->outcome['written'] ?? [],
             'checks' => self::checks($disks, $missing),
             'right' => $missing === 0,
         ];
@@ -284,7 +289,7 @@ final class MachineRun
     }
 
     /**
-     * Removes the images that a run wrote, those that are as it wrote them.
+     * Removes what a run wrote, but nothing that has another size or time since.
      *
      * @return array{removed: list<string>, left: list<array{path: string, because: string}>}
      *
@@ -297,17 +302,17 @@ final class MachineRun
         try {
             $target = $order->open();
             [$removed, $left] = [[], []];
-            foreach ($run->outcome['disks'] ?? [] as $disk) {
-                $file = (string) $disk['file'];
-                $digest = $target->digest($file);
-                if ($digest !== null && bin2hex($digest) !== $disk['blake2b_256']) {
+            foreach ($run->outcome['written'] ?? [] as $written) {
+                $file = (string) $written['file'];
+                $status = $target->status($file);
+                if ($status === null) {
+                    continue;
+                }
+                if ($status->size !== $written['size'] || $status->mtime !== $written['mtime']) {
                     $left[] = ['path' => $file, 'because' => 'it was changed since'];
-                } elseif ($digest !== null && $target->remove($file)) {
+                } elseif ($target->remove($file)) {
                     $removed[] = $file;
                 }
-            }
-            if ($left === [] && $target->remove($order->digests())) {
-                $removed[] = $order->digests();
             }
 
             return ['removed' => $removed, 'left' => $left];

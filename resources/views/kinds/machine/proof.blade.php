@@ -26,7 +26,7 @@
                     {{ number_format($evidence['block_bytes']) }} bytes checked</td>
             </tr>
             <tr>
-                <th>BLAKE2b-256</th>
+                <th>{{ $evidence['format'] === 'raw' ? 'BLAKE2b-256 of the list of its blocks' : 'BLAKE2b-256' }}</th>
                 <td class="mono">{{ $disk['blake2b_256'] }}</td>
             </tr>
             <tr>

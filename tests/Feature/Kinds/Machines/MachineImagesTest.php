@@ -38,10 +38,26 @@ it('writes every point in every format, and qemu-img reads the same out of it', 
             expect(hash_file('sha256', $back))->toBe($machine->digest($set, $disk));
         }
         $left = array_values(array_diff(scandir($to) ?: [], ['.', '..']));
-        expect($left)->toBe(['berth.b2sum', "berth.data.$ending", "berth.system.$ending"]);
+        $lists = $format === 'raw' ? ['berth.data.raw.blocks', 'berth.system.raw.blocks'] : [];
+        $expected = ['berth.b2sum', "berth.data.$ending", "berth.system.$ending", ...$lists];
+        sort($expected);
+        expect($left)->toBe($expected);
         $this->scratch()->run('sh', '-c', 'cd "$0" && b2sum --length=256 --check --strict berth.b2sum', $to);
     }
 })->with([['raw', 'raw'], ['qcow2', 'qcow2'], ['vpc', 'vhd'], ['vhdx', 'vhdx'], ['vmdk', 'vmdk']]);
+
+it('lists the blocks of a raw image so that anybody can compare them', function (): void {
+    Machine::taken($this);
+    $to = $this->scratch()->at('out');
+    $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to", '--disk=data');
+    $lines = file("$to/berth.data.raw.blocks", FILE_IGNORE_NEW_LINES) ?: [];
+    expect(count($lines))->toBe(17);
+    foreach ($lines as $line) {
+        [$from, $length, $digest] = explode(' ', $line);
+        $this->scratch()->file('block', (string) file_get_contents("$to/berth.data.raw", false, null, (int) $from, (int) $length));
+        expect(substr($this->scratch()->run('b2sum', '--length=256', 'block'), 0, 64))->toBe($digest);
+    }
+});
 
 it('writes one disk, says beforehand what it would do, and writes over nothing', function (): void {
     $machine = Machine::taken($this);

@@ -1,4 +1,5 @@
 @use('App\Words')
+@use('Kaiseki\Core\Machine\ImageFormat')
 <h2>
     Preview <kbd>p</kbd></h2>
 <p>{{ $sheet->sentence($frame->zone) }}</p>
@@ -24,7 +25,8 @@
             @endforeach
             <tr>
                 <td class="mono pe-4">{{ $sheet->plan->order->digests() }}</td>
-                <td colspan="3" class="muted">their digests, for b2sum --length=256 --check</td>
+                <td colspan="3" class="muted">{{ $view->format() === ImageFormat::Raw ? 'the digests of the lists of their blocks, which lie beside them'
+                    : 'their digests' }}, for b2sum --length=256 --check</td>
             </tr>
         </tbody>
     </table>
