@@ -101,20 +101,53 @@ final class BlockList
         return new self($file, unpack('J', (string) fread($file, 8))[1] ?? 0, intdiv($body, self::ENTRY));
     }
 
-    /** @return Generator<BlockRun> in order, from the first */
-    public function runs(): Generator
+    /**
+     * In order, from the first that reaches a block or one behind it.
+     *
+     * @return Generator<BlockRun>
+     */
+    public function runs(int $from = 0): Generator
     {
-        fseek($this->file, strlen(self::HEAD) + 8);
-        for ($left = $this->entries; $left > 0; $left -= self::AT_ONCE) {
-            $bytes = (string) stream_get_contents($this->file, min($left, self::AT_ONCE) * self::ENTRY);
+        for ($at = $from === 0 ? 0 : $this->search($from); $at < $this->entries; $at += self::AT_ONCE) {
+            $bytes = $this->entries($at, min(self::AT_ONCE, $this->entries - $at));
             for ($i = 0, $length = strlen($bytes); $i < $length; $i += self::ENTRY) {
-                $number = unpack('J', $bytes, $i)[1] ?? 0;
-                $state = BlockState::from(ord($bytes[$i + 8]));
-                $hasDigest = $state === BlockState::Here || $state === BlockState::Partly;
-                yield $hasDigest
-                    ? new BlockRun($number, $state, 1, substr($bytes, $i + 9, 32))
-                    : new BlockRun($number, $state, unpack('J', $bytes, $i + 9)[1] ?? 1);
+                yield self::run($bytes, $i);
             }
         }
+    }
+
+    private static function run(string $bytes, int $at): BlockRun
+    {
+        $number = unpack('J', $bytes, $at)[1] ?? 0;
+        $state = BlockState::from(ord($bytes[$at + 8]));
+
+        return $state === BlockState::Here || $state === BlockState::Partly
+            ? new BlockRun($number, $state, 1, substr($bytes, $at + 9, 32))
+            : new BlockRun($number, $state, unpack('J', $bytes, $at + 9)[1] ?? 1);
+    }
+
+    /** The place in the list of the first run that reaches a block or one behind it, by halving. */
+    private function search(int $number): int
+    {
+        [$least, $most] = [0, $this->entries];
+        while ($least < $most) {
+            $middle = intdiv($least + $most, 2);
+            $run = self::run($this->entries($middle, 1), 0);
+            if ($run->number + $run->count <= $number) {
+                $least = $middle + 1;
+            } else {
+                $most = $middle;
+            }
+        }
+
+        return $least;
+    }
+
+    /** Where they are is said each time: several may go through one list at once. */
+    private function entries(int $first, int $count): string
+    {
+        fseek($this->file, strlen(self::HEAD) + 8 + $first * self::ENTRY);
+
+        return (string) stream_get_contents($this->file, $count * self::ENTRY);
     }
 }

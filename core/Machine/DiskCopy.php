@@ -6,7 +6,6 @@ namespace Kaiseki\Core\Machine;
 
 use Closure;
 use Kaiseki\Core\Archive\ContentSink;
-use Kaiseki\Core\Archive\UnreadableArchive;
 
 /**
  * Writes a disk as it was at a point, from its beginning to its end, each block checked before it is written. What cannot be had from
@@ -25,26 +24,15 @@ final class DiskCopy
 
     public int $missingCount = 0;
 
-    /** Blocks that came from another set than their own, since that one's was damaged or gone. */
-    public int $bridged = 0;
-
     /** Bytes that were written; the rest are holes. */
     public int $bytes = 0;
 
-    /** @var array<int, string> level => why its image is not read any more */
-    public array $lost = [];
-
     private int $hole = 0;
 
-    /**
-     * @param  array<int, Layer>  $layers  level => image of that set; those that cannot be read are not there
-     * @param  (Closure(PlannedBlock): ?string)|null  $elsewhere  gives the bytes of a block from another set; they are checked
-     * @param  (Closure(int): void)|null  $progress  told how far into the disk it is
-     */
+    /** @param  (Closure(int): void)|null  $progress  told how far into the disk it is */
     public function __construct(
         private readonly PointOfDisk $point,
-        private array $layers,
-        private readonly ?Closure $elsewhere = null,
+        public readonly BlockReading $reading,
         private readonly ?Closure $progress = null,
     ) {
     }
@@ -58,7 +46,7 @@ final class DiskCopy
             foreach (self::runs($blocks) as $run) {
                 $number = array_key_first($run);
                 $this->hole += ($number - $at) * Blocks::BYTES;
-                foreach ($this->bytesOf($run) as $i => $bytes) {
+                foreach ($this->reading->bytes($run) as $i => $bytes) {
                     $this->put($sink, $i, $bytes, $size);
                 }
                 $at = $number + count($run);
@@ -111,73 +99,6 @@ final class DiskCopy
         }
         if ($run !== []) {
             yield $run;
-        }
-    }
-
-    /**
-     * @param  non-empty-array<int, PlannedBlock>  $run
-     * @return array<int, string|null> number => its bytes, which are right; null for what cannot be had
-     */
-    private function bytesOf(array $run): array
-    {
-        $first = array_key_first($run);
-        $block = $run[$first];
-        $all = match ($block->state) {
-            BlockState::Here => $this->fromLayer($block->level, $first, count($run)),
-            BlockState::Partly => $this->fromLayers($block->level, $first, count($run)),
-            default => '',
-        };
-        $bytes = [];
-        foreach ($run as $number => $block) {
-            $one = substr($all, ($number - $first) * Blocks::BYTES, Blocks::BYTES);
-            $bytes[$number] = $block->isKnown() && Blocks::digest($one) === $block->digest ? $one : $this->bridge($block);
-        }
-
-        return $bytes;
-    }
-
-    private function bridge(PlannedBlock $block): ?string
-    {
-        $bytes = $block->isKnown() && $this->elsewhere !== null ? ($this->elsewhere)($block) : null;
-        if ($bytes === null || Blocks::digest($bytes) !== $block->digest) {
-            return null;
-        }
-        $this->bridged++;
-
-        return $bytes;
-    }
-
-    private function fromLayer(int $level, int $number, int $count): string
-    {
-        if (! isset($this->layers[$level])) {
-            return '';
-        }
-        $all = '';
-        try {
-            foreach ($this->layers[$level]->read($number * Blocks::BYTES, $count * Blocks::BYTES) as [$length, $bytes]) {
-                $all .= $bytes ?? str_repeat("\0", $length);
-            }
-        } catch (UnreadableImage|UnreadableArchive $unreadable) {
-            $this->lost[$level] ??= $unreadable->getMessage();
-        }
-
-        return $all;
-    }
-
-    /** Of which the set holds some, and the ones below it the rest. */
-    private function fromLayers(int $level, int $number, int $count): string
-    {
-        $below = array_filter($this->layers, fn (int $at): bool => $at >= $level, ARRAY_FILTER_USE_KEY);
-        if ($below === []) {
-            return '';
-        }
-        ksort($below);
-        try {
-            return (new LayeredDisk(array_values($below)))->read($number * Blocks::BYTES, $count * Blocks::BYTES);
-        } catch (UnreadableImage|UnreadableArchive $unreadable) {
-            $this->lost[$level] ??= $unreadable->getMessage();
-
-            return '';
         }
     }
 }

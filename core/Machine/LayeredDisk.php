@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Machine;
 
 /** A disk as its layers give it together, each over those below. */
-final readonly class LayeredDisk
+final readonly class LayeredDisk implements Disk
 {
     /** @param  non-empty-list<Layer>  $layers  from the top; the last is all of the disk, and zeros where it holds nothing */
     public function __construct(private array $layers)

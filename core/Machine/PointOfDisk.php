@@ -23,6 +23,25 @@ final readonly class PointOfDisk
     {
     }
 
+    /** The number of the piece that a block lies in. */
+    public static function pieceOf(int $block): int
+    {
+        return intdiv($block, self::PIECE);
+    }
+
+    /**
+     * One piece, for who does not go through all of them.
+     *
+     * @return array<int, PlannedBlock> those of its blocks that are not zeros
+     */
+    public function piece(int $number): array
+    {
+        $first = $number * self::PIECE;
+        $behind = min(Blocks::of($this->size()), $first + self::PIECE);
+
+        return $this->laid(array_map(fn (BlockList $list): Generator => $list->runs($first), $this->lists), $first, $behind);
+    }
+
     /** Bytes of the disk. */
     public function size(): int
     {
@@ -40,15 +59,25 @@ final readonly class PointOfDisk
         $walks = array_map(fn (BlockList $list): Generator => $list->runs(), $this->lists);
         for ($first = 0, $all = Blocks::of($this->size()); $first < $all; $first += self::PIECE) {
             $behind = min($all, $first + self::PIECE);
-            $unsaid = new PlannedBlock(count($walks) - 1, BlockState::Unknown, '');
-            $blocks = $this->hasBottom ? [] : array_fill($first, $behind - $first, $unsaid);
-            for ($level = count($walks) - 1; $level >= 0; $level--) {
-                $this->lay($blocks, $walks[$level], $level, $first, $behind);
-            }
-            $blocks = array_filter($blocks);
+            $blocks = $this->laid($walks, $first, $behind);
             ksort($blocks);
             yield [$first, $behind, $blocks];
         }
+    }
+
+    /**
+     * @param  list<Generator<BlockRun>>  $walks  of each list, as lay() takes them
+     * @return array<int, PlannedBlock>
+     */
+    private function laid(array $walks, int $first, int $behind): array
+    {
+        $unsaid = new PlannedBlock(count($walks) - 1, BlockState::Unknown, '');
+        $blocks = $this->hasBottom ? [] : array_fill($first, $behind - $first, $unsaid);
+        for ($level = count($walks) - 1; $level >= 0; $level--) {
+            $this->lay($blocks, $walks[$level], $level, $first, $behind);
+        }
+
+        return array_filter($blocks);
     }
 
     /**

@@ -7,6 +7,7 @@ namespace Tests\Support;
 use Kaiseki\Core\Archive\ContentSink;
 use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Machine\BlockList;
+use Kaiseki\Core\Machine\BlockReading;
 use Kaiseki\Core\Machine\BlockScan;
 use Kaiseki\Core\Machine\DiskCopy;
 use Kaiseki\Core\Machine\Layer;
@@ -85,7 +86,7 @@ final class Disks
      */
     public static function copyTo(string $file, array $lists, array $layers, bool $hasBottom = true): DiskCopy
     {
-        $copy = new DiskCopy(new PointOfDisk($lists, $hasBottom), $layers);
+        $copy = new DiskCopy(new PointOfDisk($lists, $hasBottom), new BlockReading($layers));
         $copy->to($sink = new class($file) implements ContentSink
         {
             /** @var resource */

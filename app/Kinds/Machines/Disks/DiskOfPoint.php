@@ -12,8 +12,10 @@ use Kaiseki\Core\Archive\RawBytes;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Machine\BlockList;
+use Kaiseki\Core\Machine\BlockReading;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\BlockState;
+use Kaiseki\Core\Machine\CheckedDisk;
 use Kaiseki\Core\Machine\DiskCopy;
 use Kaiseki\Core\Machine\Layer;
 use Kaiseki\Core\Machine\PlannedBlock;
@@ -166,7 +168,18 @@ final class DiskOfPoint
      */
     public function copy(?\Closure $progress = null): DiskCopy
     {
-        return new DiskCopy($this->plan(), $this->layers(), $this->elsewhere(...), $progress);
+        return new DiskCopy($this->plan(), $this->reading(), $progress);
+    }
+
+    /** The disk as it was, to be looked into. */
+    public function disk(): CheckedDisk
+    {
+        return new CheckedDisk($this->plan(), $this->reading());
+    }
+
+    private function reading(): BlockReading
+    {
+        return new BlockReading($this->layers(), $this->elsewhere(...));
     }
 
     /** How many blocks nobody can give back: those of sets that cannot be read, of which no other set holds the same. */

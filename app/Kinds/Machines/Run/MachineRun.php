@@ -189,7 +189,7 @@ final class MachineRun
     {
         $why = [];
         foreach ($this->written as $name => $writing) {
-            foreach ($writing->copy->lost as $level => $because) {
+            foreach ($writing->copy->reading->lost as $level => $because) {
                 $why[] = "{$this->plan->disks[$name]->chain[$level]->name} $because";
             }
         }
@@ -235,7 +235,7 @@ final class MachineRun
                 'bytes' => $writing->bytes,
                 'data' => $writing->copy->bytes,
                 'blocks' => $writing->check->blocks,
-                'bridged' => $writing->copy->bridged,
+                'bridged' => $writing->copy->reading->bridged,
                 'missing' => $writing->copy->missingCount,
                 'missing_at' => array_map(fn (int $number): int => $number * Blocks::BYTES, $writing->copy->missing),
                 'blake2b_256' => bin2hex($writing->digest),
