@@ -74,7 +74,16 @@ foreach (
             BenchTimes::kaiseki('protect', "own$number", '--level=incr', "--store=own$number");
         }
         $chain[] = $archive = sprintf('%s/tree.%s.202610%02dT020000Z.tar.gz', $archives, $night === 0 ? 'full' : 'incr', $night + 1);
-        BenchTimes::timed('/usr/bin/tar', '-czf', $archive, '--format=posix', "--listed-incremental=$work/$number.snar", '-C', dirname($tree), 'tree');
+        BenchTimes::timed(
+            '/usr/bin/tar',
+            '-czf',
+            $archive,
+            '--format=posix',
+            "--listed-incremental=$work/$number.snar",
+            '-C',
+            dirname($tree),
+            'tree',
+        );
     }
     [$ours, $memory] = BenchTimes::kaiseki('adopt', $archives, "--as=adopted$number", '--kind=files');
     $scan = 0.0;
@@ -91,7 +100,14 @@ foreach (
         mkdir("$work/replay$number-$round");
         $seconds = 0.0;
         foreach ($chain as $archive) {
-            $seconds += BenchTimes::timed('/usr/bin/tar', '-xzpf', $archive, '--listed-incremental=/dev/null', '-C', "$work/replay$number-$round")[0];
+            $seconds += BenchTimes::timed(
+                '/usr/bin/tar',
+                '-xzpf',
+                $archive,
+                '--listed-incremental=/dev/null',
+                '-C',
+                "$work/replay$number-$round",
+            )[0];
         }
         $replay[] = $seconds;
         exec('sync');

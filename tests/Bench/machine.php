@@ -40,14 +40,23 @@ foreach (['short' => 3, 'long' => 60] as $kind => $length) {
     scribble($now, $size, $options['used'] << 30, 1 << 20, $random);
     $folder = "$work/$kind";
     mkdir($folder);
-    $image = fn (int $i): string => sprintf('m.disk.%s.2026%02d%02dT020000Z.qcow2', $i === 0 ? 'full' : 'incr', 9 + intdiv($i, 28), 1 + $i % 28);
+    $image = fn (int $i): string => sprintf(
+        'm.disk.%s.2026%02d%02dT020000Z.qcow2',
+        $i === 0 ? 'full' : 'incr',
+        9 + intdiv($i, 28),
+        1 + ($i % 28),
+    );
     BenchTimes::timed('/usr/bin/qemu-img', 'convert', '-f', 'raw', '-O', 'qcow2', $now, "$folder/{$image(0)}");
     for ($i = 1; $i <= $length; $i++) {
         // The same bytes over the whole chain, whatever its length.
         $each = intdiv($options['used'] << 30, 10 * $length);
         $writes = [];
         for ($done = 0; $done < $each; $done += 1 << 18) {
-            array_push($writes, '-c', sprintf('write -P %d %d %d', 1 + ($i + $done) % 255, $random->getInt(0, ($size >> 18) - 1) << 18, 1 << 18));
+            array_push(
+                $writes,
+                '-c',
+                sprintf('write -P %d %d %d', 1 + (($i + $done) % 255), $random->getInt(0, ($size >> 18) - 1) << 18, 1 << 18),
+            );
         }
         chdir($folder);
         BenchTimes::timed('/usr/bin/qemu-img', 'create', '-q', '-f', 'qcow2', '-b', $image($i - 1), '-F', 'qcow2', $image($i));
@@ -63,7 +72,16 @@ foreach (['short' => 3, 'long' => 60] as $kind => $length) {
     }
     BenchTimes::say('take it in, beside b2sum of each image', $ours, $theirs, $memory);
     exec('sync');
-    $convert = BenchTimes::timed('/usr/bin/qemu-img', 'convert', '-f', 'qcow2', '-O', 'raw', "$folder/{$image($length)}", "$work/theirs.raw")[0];
+    $convert = BenchTimes::timed(
+        '/usr/bin/qemu-img',
+        'convert',
+        '-f',
+        'qcow2',
+        '-O',
+        'raw',
+        "$folder/{$image($length)}",
+        "$work/theirs.raw",
+    )[0];
     $digest = BenchTimes::timed('/usr/bin/b2sum', '--length=256', "$work/theirs.raw")[0];
     exec('sync');
     [$ours, $memory] = BenchTimes::kaiseki('restore', $kind, '--at='.gmdate('Y-m-d\TH:i:s\Z'), "--to=$work/out-$kind");

@@ -22,6 +22,7 @@ final class Kaiseki extends Application
         $this->addCommands([
             new Adopt,
             new PointList,
+            new Browse,
             new Restore,
             new HostAdd,
             new RightsCommand,

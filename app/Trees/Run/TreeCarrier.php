@@ -55,8 +55,12 @@ final readonly class TreeCarrier implements Carrier
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
     {
-        $done = (new RunCarrier)->putBack($run, $alsoChanged);
+        return self::told($run, (new RunCarrier)->putBack($run, $alsoChanged));
+    }
 
+    /** What came of it, for whatever kind brought files of a tree. */
+    public static function told(Run $run, PutBack $done): PutBackTold
+    {
         return new PutBackTold(
             [
                 'removed' => $done->removed,

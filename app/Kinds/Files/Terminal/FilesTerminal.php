@@ -7,10 +7,10 @@ namespace App\Kinds\Files\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Hosts\Hosts;
 use App\Hosts\Walls;
+use App\Kinds\BrowsesFiles;
 use App\Kinds\Files\Files;
 use App\Kinds\Files\Intake\Adoption;
 use App\Kinds\Talk;
-use App\Kinds\Terminal;
 use App\Kinds\Told;
 use App\Models\Workload;
 use App\Trees\Run\HandSheetOf;
@@ -22,11 +22,11 @@ use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
 
 /** Files on the command line. */
-final class FilesTerminal implements Terminal
+final class FilesTerminal implements BrowsesFiles
 {
     public function commands(): array
     {
-        return [new Plan, new Browse, new Find, new PreviewCommand, new SalvageList];
+        return [new Plan, new Find, new PreviewCommand, new SalvageList];
     }
 
     public function takes(): array
@@ -99,6 +99,11 @@ final class FilesTerminal implements Terminal
     public function restore(Workload $workload, InputInterface $input, Talk $talk): Told
     {
         return FilesRestore::carryOut($workload, $input, $talk);
+    }
+
+    public function browse(Workload $workload, InputInterface $input): Told
+    {
+        return BrowseTree::told($workload, $input);
     }
 
     public function handSheet(Workload $workload, InputInterface $input): array

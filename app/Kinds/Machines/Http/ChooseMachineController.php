@@ -27,6 +27,7 @@ final class ChooseMachineController
         return match ($request->string('settle')->value()) {
             'point' => $this->point($request, $recoveryRequest, $user),
             'disks' => $this->disks($request, $recoveryRequest),
+            'files' => $this->files($request, $recoveryRequest),
             'how' => $this->how($request, $recoveryRequest),
             default => $this->where($request, $recoveryRequest, $user),
         };
@@ -46,17 +47,37 @@ final class ChooseMachineController
     private function disks(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
     {
         MachineSaid::of($of)
-            ->with(disks: array_values(array_map(strval(...), (array) $request->input('disks', []))))
+            ->with(disks: array_values(array_map(strval(...), (array) $request->input('disks', []))), paths: [])
             ->keepOn($of)
             ->save();
 
         return redirect("/requests/{$of->id}?show=what")->with('told', 'The order line has it.');
     }
 
+    /** Takes a file or folder of the machine into the selection, or out of it: paths percent-encoded, as the page has them. */
+    private function files(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
+    {
+        $said = MachineSaid::of($of);
+        try {
+            $take = array_filter([$request->string('take')->value()], fn (string $path): bool => $path !== '');
+            $taken = array_map(fn (string $path): string => rawurlencode(EntryPath::of(rawurldecode($path))), $take);
+        } catch (UnsafePath $unsafe) {
+            return back()->withErrors(['take' => $unsafe->getMessage()]);
+        }
+        $paths = array_diff([...$said->paths, ...$taken], [$request->string('drop')->value()]);
+        $said->with(paths: array_values(array_unique($paths)))->keepOn($of)->save();
+
+        return redirect("/requests/{$of->id}?show=what&folder=".rawurlencode($request->string('folder_shown')->value()));
+    }
+
     private function how(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
     {
         MachineSaid::of($of)
-            ->with(format: $request->string('format')->value(), part: $request->boolean('part'))
+            ->with(
+                format: $request->string('format')->value(),
+                part: $request->boolean('part'),
+                conflict: $request->string('conflict')->value() ?: 'beside',
+            )
             ->keepOn($of)
             ->save();
 

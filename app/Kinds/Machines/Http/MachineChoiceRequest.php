@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Http;
 
 use Illuminate\Foundation\Http\FormRequest;
 use Illuminate\Validation\Rule;
+use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Machine\ImageFormat;
 
 /** One part of an order for a machine, as it is settled on the worksheet. */
@@ -20,11 +21,15 @@ final class MachineChoiceRequest extends FormRequest
     public function rules(): array
     {
         return [
-            'settle' => ['required', Rule::in(['point', 'disks', 'where', 'how'])],
+            'settle' => ['required', Rule::in(['point', 'disks', 'files', 'where', 'how'])],
             'point' => ['nullable', 'integer'],
             'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D'],
             'disks' => ['nullable', 'required_if:settle,disks', 'array', 'max:64'],
             'disks.*' => ['string', 'max:60'],
+            'take' => ['nullable', 'string', 'max:12000'],
+            'drop' => ['nullable', 'string', 'max:12000'],
+            'folder_shown' => ['nullable', 'string', 'max:12000'],
+            'conflict' => ['nullable', Rule::enum(ConflictRule::class)],
             'part' => ['nullable', 'boolean'],
             'format' => ['nullable', 'required_if:settle,how', Rule::enum(ImageFormat::class)],
             'to' => ['nullable', 'required_if:settle,where', Rule::in(['new-folder', 'host'])],

@@ -19,6 +19,8 @@ final readonly class MachineSaid
      * @param  int|null  $host  id; null for a new folder of this machine
      * @param  string  $folder  of that host
      * @param  bool  $part  whether what cannot be had may be left as zeros
+     * @param  list<string>  $paths  of files to be brought out of it instead of images, percent-encoded, as MachineTree::find() takes them
+     * @param  string  $conflict  a value of ConflictRule, for files
      */
     public function __construct(
         public array $disks = [],
@@ -26,6 +28,8 @@ final readonly class MachineSaid
         public ?int $host = null,
         public string $folder = '',
         public bool $part = false,
+        public array $paths = [],
+        public string $conflict = 'beside',
     ) {
     }
 
@@ -38,6 +42,12 @@ final readonly class MachineSaid
     public function with(mixed ...$changes): self
     {
         return new self(...$changes + get_object_vars($this));
+    }
+
+    /** @return list<string> bytes */
+    public function selection(): array
+    {
+        return array_map(rawurldecode(...), $this->paths);
     }
 
     public function host(): ?Host

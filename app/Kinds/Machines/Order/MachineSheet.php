@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Order;
 
 use App\Instance;
+use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\OrderSheet;
 use App\Kinds\Touched;
 use App\Models\RecoveryRequest;
@@ -16,14 +18,17 @@ use App\Sets\CopyChoices;
 use App\Sets\Points;
 use App\Sets\ReadingOfSets;
 use App\Sets\SetOutline;
+use App\Trees\Run\RestorePlan;
 use App\Trees\Run\Targets;
 use App\Trees\Run\TouchedFolder;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Machine\ImageFormat;
+use Kaiseki\Core\UnableToRead;
 
 /** What is settled for a request about a machine, what it means, and what still stands in the way of running it. */
 final class MachineSheet implements OrderSheet
@@ -46,6 +51,9 @@ final class MachineSheet implements OrderSheet
 
     public readonly ?ReadingOfSets $reading;
 
+    /** Files that come out of it, instead of images; null where none are picked. */
+    public readonly ?RestorePlan $files;
+
     private ?string $problem = null;
 
     /** @var list<string>|null */
@@ -63,6 +71,7 @@ final class MachineSheet implements OrderSheet
             $this->points->sets[$request->set_id ?? 0] ?? ($this->found->set === null ? null : $this->points->set($this->found->set->id));
         $this->plan = $this->point === null ? null : $this->planFor($this->point);
         $this->reading = $this->plan === null ? null : $this->readingBy($this->request->copyRule());
+        $this->files = $this->plan === null || $this->said->paths === [] ? null : $this->filesFor($this->plan);
     }
 
     private function planFor(SetOutline $point): ?ImagePlan
@@ -88,6 +97,40 @@ final class MachineSheet implements OrderSheet
         $sentence = (new ImagePlan($this->points, $point, $order))->sentence('UTC');
 
         return new ImagePlan($this->points, $point, $order->withSentence($sentence));
+    }
+
+    private function filesFor(ImagePlan $plan): RestorePlan
+    {
+        return FilesOrder::plan(
+            $plan->point,
+            $this->workload->name,
+            $this->said->selection(),
+            $this->said->host(),
+            $plan->order->folder,
+            ConflictRule::tryFrom($this->said->conflict) ?? ConflictRule::Beside,
+            $this->request->copyRule(),
+        );
+    }
+
+    /** @return list<string> of what is picked, what stands in the way */
+    private function unfitFiles(ImagePlan $plan, RestorePlan $files): array
+    {
+        $blockers = [];
+        $tree = new MachineTree($this->points, $plan->point, $files->copies);
+        foreach ($files->paths as $path) {
+            try {
+                $tree->find($path);
+            } catch (CannotBring|UnableToRead $cannot) {
+                $blockers[] = $cannot->getMessage();
+            }
+        }
+        try {
+            $files->look()->freeBytes();
+        } catch (UnableToRestore $unable) {
+            $blockers[] = $unable->getMessage();
+        }
+
+        return $blockers;
     }
 
     private function newFolder(): string
@@ -136,6 +179,7 @@ final class MachineSheet implements OrderSheet
         $blockers = match (true) {
             $this->point === null => ['There is no usable point at or before the wanted moment.'],
             $this->plan === null => [(string) $this->problem],
+            $this->files !== null => $this->unfit ??= $this->unfitFiles($this->plan, $this->files),
             default => $this->unfit ??= $this->plan->blockers(),
         };
         if (in_array($this->request->state, ['running', 'closed'], true)) {
@@ -147,25 +191,38 @@ final class MachineSheet implements OrderSheet
 
     public function sentence(string $zone): string
     {
-        return $this->plan === null ? 'The order is not settled yet.' : $this->plan->sentence($zone);
+        return match (true) {
+            $this->plan === null => 'The order is not settled yet.',
+            $this->files !== null => FilesOrder::sentence(
+                $this->files->paths, $this->workload->name, $this->plan->point, $this->files->target, $zone,
+            ),
+            default => $this->plan->sentence($zone),
+        };
     }
 
     public function fingerprint(): string
     {
-        return hash('sha256', json_encode([$this->plan?->order->toArray(), $this->point?->id], JSON_THROW_ON_ERROR));
+        $order = $this->files === null ? $this->plan?->order->toArray() : array_diff_key($this->files->toArray(), ['date' => 0]);
+
+        return hash('sha256', json_encode([$order, $this->point?->id], JSON_THROW_ON_ERROR));
     }
 
     public function touches(): Touched
     {
         return $this->plan === null
             ? Touched::nothing()
-            : new Touched([TouchedFolder::of($this->said->host(), $this->plan->order->folder, false)]);
+            : new Touched([TouchedFolder::of($this->said->host(), $this->plan->order->folder, $this->mayReplace())]);
     }
 
-    /** Images are only ever written beside what is there. */
+    /** Images are only ever written beside what is there; files by their rule. */
+    public function mayReplace(): bool
+    {
+        return $this->files !== null && $this->files->conflict->replaces();
+    }
+
     public function needsApproval(): bool
     {
-        return false;
+        return $this->mayReplace() && $this->marked() !== [];
     }
 
     public function marked(): array
@@ -183,7 +240,9 @@ final class MachineSheet implements OrderSheet
 
     public function previewCounts(): array
     {
-        return ['images' => 'new images, and nothing is written over'];
+        return $this->files === null
+            ? ['images' => 'new images, and nothing is written over']
+            : ['files' => count($this->files->paths).' picked, where something stands: '.$this->files->conflict->words()];
     }
 
     public function sets(): array
@@ -206,6 +265,9 @@ final class MachineSheet implements OrderSheet
     public function runAttributes(bool $setFirst): array
     {
         assert($this->plan !== null && $this->point !== null);
+        if ($this->files !== null) {
+            return ['set_id' => $this->point->id, 'plan' => ['way' => MachineCarrier::FILES] + $this->files->toArray(), 'is_whole' => false];
+        }
 
         return [
             'set_id' => $this->point->id,

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Page;
 
 use App\Kinds\Machines\Disks\DiskFacts;
+use App\Kinds\Machines\Order\FilesOrder;
 use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\MachineOrder;
 use App\Kinds\Machines\Order\MachineSheet;
@@ -37,10 +38,12 @@ final class MachineSheetView
 
     private ?ChainChart $chart = null;
 
+    private ?InsideView $inside = null;
+
     /** With all disks of the point, whichever are picked. */
     private ?ImagePlan $all = null;
 
-    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, Request $http)
+    public function __construct(public readonly RecoveryRequest $request, public readonly User $user, private readonly Request $http)
     {
         $this->sheet = new MachineSheet($request);
         $this->frame = new RequestFrame($request, $user, $http);
@@ -86,6 +89,12 @@ final class MachineSheetView
             'before' => $found->before === null ? null : $this->sheet->points->set($found->before->id),
             'after' => $found->after === null ? null : $this->sheet->points->set($found->after->id),
         ]);
+    }
+
+    /** What lies in the folder that was asked for; of its volumes, without one. */
+    public function inside(): InsideView
+    {
+        return $this->inside ??= new InsideView($this->sheet, $this->http->string('folder')->value());
     }
 
     public function format(): ImageFormat
@@ -143,6 +152,9 @@ final class MachineSheetView
 
     public function whatInWords(): string
     {
+        if ($this->sheet->files !== null) {
+            return FilesOrder::words($this->sheet->files->paths);
+        }
         $disks = $this->sheet->plan->order->disks ?? [];
         $isAll = count($disks) === count($this->sheet->disks());
 

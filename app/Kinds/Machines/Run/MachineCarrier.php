@@ -13,14 +13,18 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Runs\RunLedger;
 use App\Trees\Run\TouchedFolder;
+use App\Trees\Run\TreeCarrier;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\UnableToRestore;
 
-/** Runs that write images of disks. */
+/** Runs that write images of disks, or bring files out of them. */
 final readonly class MachineCarrier implements Carrier
 {
+    /** The way of a run, in its plan, that brings files: else it writes images. */
+    public const FILES = 'files';
+
     /** @param  (Closure(string): void)|null  $told */
     public function __construct(private ?Closure $told = null)
     {
@@ -28,12 +32,17 @@ final readonly class MachineCarrier implements Carrier
 
     public function carryOut(Run $run): void
     {
-        (new MachineRun($this->told))->carryOut($run);
+        self::bringsFiles($run) ? (new MachineFilesRun($this->told))->carryOut($run) : (new MachineRun($this->told))->carryOut($run);
+    }
+
+    private static function bringsFiles(Run $run): bool
+    {
+        return ($run->plan['way'] ?? '') === self::FILES;
     }
 
     public function canBePutBack(Run $run): bool
     {
-        return $run->state === 'done';
+        return self::bringsFiles($run) ? (new TreeCarrier)->canBePutBack($run) : $run->state === 'done';
     }
 
     public function losesLaterChanges(): bool
@@ -43,6 +52,9 @@ final readonly class MachineCarrier implements Carrier
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
     {
+        if (self::bringsFiles($run)) {
+            return TreeCarrier::told($run, (new MachineFilesRun)->putBack($run, $alsoChanged));
+        }
         if (! (new RunLedger($run))->giveUp()) {
             throw UnableToRestore::targetUnfit(MachineOrder::fromArray($run->plan)->folder, "run {$run->id} is still at work there");
         }
@@ -63,13 +75,19 @@ final readonly class MachineCarrier implements Carrier
         );
     }
 
-    /** Nothing is replaced, so that nothing is kept aside. */
+    /** Images replace nothing, so that nothing of them is kept aside. */
     public function clearAside(Run $run, ?User $by): void
     {
+        self::bringsFiles($run) && (new TreeCarrier)->clearAside($run, $by);
     }
 
     public function clearStaged(Run $run): void
     {
+        if (self::bringsFiles($run)) {
+            (new TreeCarrier)->clearStaged($run);
+
+            return;
+        }
         $order = MachineOrder::fromArray($run->plan);
         $staging = RestoreOrder::stagingOf((string) $run->id);
         if ($order->look()->status($staging) !== null) {
@@ -79,6 +97,9 @@ final readonly class MachineCarrier implements Carrier
 
     public function touches(Run $run): Touched
     {
+        if (self::bringsFiles($run)) {
+            return (new TreeCarrier)->touches($run);
+        }
         $order = MachineOrder::fromArray($run->plan);
 
         return new Touched([TouchedFolder::of($order->hostModel(), $order->folder, false)]);
@@ -91,21 +112,29 @@ final readonly class MachineCarrier implements Carrier
 
     public function came(Run $run): string
     {
+        if (self::bringsFiles($run)) {
+            return (new TreeCarrier)->came($run);
+        }
+
         return Words::count(count($run->outcome['disks'] ?? []), 'image').', '.Words::size((int) ($run->outcome['bytes'] ?? 0));
     }
 
     public function howFar(Run $run): string
     {
+        if (self::bringsFiles($run)) {
+            return (new TreeCarrier)->howFar($run);
+        }
+
         return $run->bytes_total > 0 ? Words::size(intdiv($run->bytes_done, 2)).' of '.Words::size(intdiv($run->bytes_total, 2)) : '';
     }
 
     public function besideProof(Run $run): array
     {
-        return [];
+        return self::bringsFiles($run) ? (new TreeCarrier)->besideProof($run) : [];
     }
 
     public function evidence(array $evidence): array
     {
-        return $evidence;
+        return isset($evidence['disks']) ? $evidence : (new TreeCarrier)->evidence($evidence);
     }
 }

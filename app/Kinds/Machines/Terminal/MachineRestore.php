@@ -22,6 +22,7 @@ use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Machine\ImageFormat;
 use Symfony\Component\Console\Command\Command;
@@ -40,7 +41,15 @@ final readonly class MachineRestore
         self::describePoint($command);
         $formats = implode(', ', array_map(fn (ImageFormat $format): string => $format->value, ImageFormat::cases()));
         $command
-            ->addOption('to', null, InputOption::VALUE_REQUIRED, 'a folder that images are written to, as NAME.DISK.EXT')
+            ->addOption('to', null, InputOption::VALUE_REQUIRED, 'a folder that images are written to, as NAME.DISK.EXT; or files')
+            ->addOption(
+                'path',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'a file or folder out of it, as browse lists them (/DISK.PARTITION/...), instead of images',
+            )
+            ->addOption('conflict', null, InputOption::VALUE_REQUIRED, 'of files, where something stands: '.
+                implode(', ', array_column(ConflictRule::cases(), 'value')), 'beside')
             ->addOption('format', null, InputOption::VALUE_REQUIRED, "of the images: $formats", ImageFormat::Raw->value)
             ->addOption('disk', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'this disk only; without it all')
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'a host that the folder is one of')
@@ -140,7 +149,7 @@ final readonly class MachineRestore
         foreach (array_diff($disks, $all) as $unknown) {
             throw new InvalidArgumentException("{$point->name} has no disk \"$unknown\". It has: ".implode(', ', $all).'.');
         }
-        [$host, $folder] = $this->target();
+        [$host, $folder] = self::target($this->input);
         $order = new MachineOrder(
             $this->workload->name,
             $disks === [] ? $all : $disks,
@@ -156,10 +165,10 @@ final readonly class MachineRestore
     }
 
     /** @return array{Host|null, string} */
-    private function target(): array
+    public static function target(InputInterface $input): array
     {
-        $to = (string) ($this->input->getOption('to') ?? throw new InvalidArgumentException('Say with --to=FOLDER where the images go.'));
-        $name = $this->input->getOption('host');
+        $to = (string) ($input->getOption('to') ?? throw new InvalidArgumentException('Say with --to=FOLDER where it goes.'));
+        $name = $input->getOption('host');
         if ($name === null) {
             $folder = Targets::absolute($to);
             Targets::refuseUnfit($folder);

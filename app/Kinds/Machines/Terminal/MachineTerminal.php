@@ -5,10 +5,10 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\BrowsesFiles;
 use App\Kinds\Machines\Intake\ImageNames;
 use App\Kinds\Machines\Order\ImageHandSheet;
 use App\Kinds\Talk;
-use App\Kinds\Terminal;
 use App\Kinds\Told;
 use App\Models\Workload;
 use Symfony\Component\Console\Command\Command;
@@ -16,7 +16,7 @@ use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
 
 /** Machines on the command line. */
-final class MachineTerminal implements Terminal
+final class MachineTerminal implements BrowsesFiles
 {
     public function commands(): array
     {
@@ -25,7 +25,7 @@ final class MachineTerminal implements Terminal
 
     public function takes(): array
     {
-        return [];
+        return ['browse'];
     }
 
     public function describe(Command $command): void
@@ -46,7 +46,14 @@ final class MachineTerminal implements Terminal
 
     public function restore(Workload $workload, InputInterface $input, Talk $talk): Told
     {
-        return (new MachineRestore($workload, $input, $talk))->carryOut();
+        return $input->getOption('path') === []
+            ? (new MachineRestore($workload, $input, $talk))->carryOut()
+            : (new MachineFilesRestore($workload, $input, $talk))->carryOut();
+    }
+
+    public function browse(Workload $workload, InputInterface $input): Told
+    {
+        return MachineBrowse::told($workload, $input);
     }
 
     public function handSheet(Workload $workload, InputInterface $input): array

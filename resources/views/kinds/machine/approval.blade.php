@@ -1,4 +1,4 @@
 @if ($of === 'facts')
     <dt>What it does</dt>
-    <dd>{{ implode(' ', $approval->preview ?? []) }}</dd>
+    <dd>{{ implode(' ', $approval->preview) }}</dd>
 @endif

@@ -1,3 +1,4 @@
+@use('App\Trees\Run\PathInJson')
 @use('Kaiseki\Core\Catalog\Shown')
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
     <x-slot:point>
@@ -10,14 +11,22 @@
     <x-slot:facts>
         <tr>
             <th>Into</th>
-            <td class="mono">{{ $evidence['host'] === null ? '' : $evidence['host'] . ':' }}{{ Shown::name($evidence['target']) }}</td>
+            <td class="mono">{{ $evidence['host'] === null ? '' : $evidence['host'] . ':' }}{{ Shown::name(is_array($evidence['target'])
+                ? PathInJson::parse($evidence['target']) : $evidence['target']) }}</td>
         </tr>
         <tr>
-            <th>As</th>
-            <td>{{ $evidence['format'] }}</td>
+            <th>{{ isset($evidence['format']) ? 'As' : 'Came back' }}</th>
+            <td>{{ $evidence['format'] ?? number_format($evidence['files']) . ' files, ' . number_format($evidence['bytes']) . ' bytes' }}
+            </td>
         </tr>
     </x-slot:facts>
-    @foreach ($evidence['disks'] as $disk)
+    @foreach ($evidence['paths'] ?? [] as $row)
+        <p class="mono">{{ Shown::name(PathInJson::parse($row)) }}</p>
+    @endforeach
+    @foreach ([...$evidence['differences'] ?? [], ...$evidence['left_out'] ?? []] as $row)
+        <p>/{{ $row['path'] }}: {{ $row['because'] }}</p>
+    @endforeach
+    @foreach ($evidence['disks'] ?? [] as $disk)
         <h2 class="mono">{{ $disk['file'] }}</h2>
         <table>
             <tr>

@@ -1,14 +1,22 @@
 @php($sheet = $view->sheet)
 @php($frame = $view->frame)
 @php($request = $view->request)
-<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->point !== null">
-    <x-slot:sentence>Write <x-blank :frame="$frame" picker="what"
-            :gap="$sheet->plan === null">{{ $view->whatInWords() }}</x-blank> of <x-blank :frame="$frame" picker="when"
-            key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame" picker="when" key="at"
-            :gap="$sheet->point === null">{{ $view->whenInWords() }}</x-blank> as <x-blank :frame="$frame" picker="how"
-            key="format">{{ $view->format()->extension() }}</x-blank>{{ $sheet->said->part ? ', with zeros for what cannot be had,' : '' }}
-        into <x-blank :frame="$frame" picker="where" :gap="$sheet->plan === null">{{ $view->whereInWords() }}</x-blank>, and check it by
-        <x-blank :frame="$frame" picker="how" key="checks">every block</x-blank>.
+<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->point !== null && $sheet->files === null">
+    <x-slot:sentence>{{ $sheet->files === null ? 'Write' : 'Put back' }} <x-blank :frame="$frame" picker="what"
+            :gap="$sheet->plan === null">{{ $view->whatInWords() }}</x-blank> {{ $sheet->files === null ? 'of' : 'out of' }} <x-blank
+            :frame="$frame" picker="when" key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame"
+            picker="when" key="at" :gap="$sheet->point === null">{{ $view->whenInWords() }}</x-blank>
+        @if ($sheet->files === null)
+            as <x-blank :frame="$frame" picker="how" key="format">{{ $view->format()->extension() }}</x-blank>{{ $sheet->said->part
+                ? ', with zeros for what cannot be had,' : '' }}
+        @endif
+        into <x-blank :frame="$frame" picker="where" :gap="$sheet->plan === null">{{ $view->whereInWords() }}</x-blank>,
+        @if ($sheet->files !== null)
+            <x-blank :frame="$frame" picker="how" key="conflict">{{ $sheet->files->conflict->words() }}</x-blank> where something
+                stands,
+        @endif
+        and check it by <x-blank :frame="$frame" picker="how"
+            key="checks">{{ $sheet->files === null ? 'every block' : 'digest, size, mode and time' }}</x-blank>.
     </x-slot:sentence>
     <x-slot:slip>@include('kinds.machine.slip')</x-slot:slip>
     @include($frame->picker === 'proof' ? 'requests.proof' : 'kinds.machine.pickers.' . $frame->picker)

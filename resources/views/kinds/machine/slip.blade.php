@@ -10,6 +10,8 @@
         <dd>
             @if ($sheet->plan === null)
                 nothing yet
+            @elseif ($sheet->files !== null)
+                {{ Words::count(count($sheet->files->paths), 'thing') }} picked, with all that is in them
             @else
                 {{ Words::count(count($sheet->plan->disks), 'disk') }} of {{ Words::size($sheet->sizes()) }},
                 {{ Words::size($sheet->bytes()) }} in use
@@ -36,7 +38,8 @@
             @endif
         </dd>
         <dt>Touches</dt>
-        <dd>nothing that is there now</dd>
+        <dd>{{ $sheet->files === null ? 'nothing that is there now' : 'where something stands: ' . $sheet->files->conflict->words() }}
+        </dd>
     </dl>
 </section>
 <section>
@@ -70,10 +73,11 @@
         <dd class="mono">{{ $view->folder() === null ? 'not settled' : Shown::name($view->folder()) }}</dd>
         @if ($view->freeBytes() !== null)
             <dt>Room</dt>
-            <dd @if ($view->freeBytes() < $sheet->bytes()) class="attention" @endif>{{ Words::size($view->freeBytes()) }} free,
-                up to {{ Words::size($sheet->bytes()) }} needed</dd>
+            <dd @if ($sheet->files === null && $view->freeBytes() < $sheet->bytes()) class="attention" @endif>
+                {{ Words::size($view->freeBytes()) }} free{{ $sheet->files !== null ? ''
+                    : ', up to ' . Words::size($sheet->bytes()) . ' needed' }}</dd>
         @endif
         <dt>Approval</dt>
-        <dd>not needed: nothing replaced</dd>
+        <dd>{{ $sheet->needsApproval() ? 'needed: things may be replaced' : 'not needed' }}</dd>
     </dl>
 </section>

@@ -1,4 +1,5 @@
 @use('App\Words')
+@use('Kaiseki\Core\Files\ConflictRule')
 @use('Kaiseki\Core\Machine\ImageFormat')
 <h2>
     How <kbd>h</kbd></h2>
@@ -12,6 +13,13 @@
                     for="format-{{ $format->value }}">{{ $format->extension() }}</label>
                 <div class="form-text">{{ ucfirst($format->words()) }}.</div>
             </div>
+        @endforeach
+    </fieldset>
+    <fieldset class="mb-3">
+        <legend class="h6">Of files, where something stands already</legend>
+        @foreach (ConflictRule::cases() as $rule)
+            <div class="choice"><input type="radio" id="if-{{ $rule->value }}" name="conflict" value="{{ $rule->value }}"
+                    @checked($sheet->said->conflict === $rule->value)><label for="if-{{ $rule->value }}">{{ $rule->words() }}</label></div>
         @endforeach
     </fieldset>
     <p><label><input type="checkbox" name="part" value="1" @checked($sheet->said->part)> Also if blocks cannot be had: they are left as

@@ -3,7 +3,15 @@
 <h2>
     Preview <kbd>p</kbd></h2>
 <p>{{ $sheet->sentence($frame->zone) }}</p>
-@if ($sheet->plan !== null)
+@if ($sheet->files !== null)
+    <ul class="plain-list">
+        @foreach ($sheet->files->paths as $path)
+            <li><x-path :of="$path" /></li>
+        @endforeach
+    </ul>
+    <p class="muted">With all that is in them. Each is compared with what stands there when it is put in place: where something
+        stands, {{ $sheet->files->conflict->words() }}.</p>
+@elseif ($sheet->plan !== null)
     <table class="list w-auto mb-3">
         <thead>
             <tr>
@@ -25,7 +33,8 @@
             @endforeach
             <tr>
                 <td class="mono pe-4">{{ $sheet->plan->order->digests() }}</td>
-                <td colspan="3" class="muted">{{ $view->format() === ImageFormat::Raw ? 'the digests of the lists of their blocks, which lie beside them'
+                <td colspan="3" class="muted">{{ $view->format() === ImageFormat::Raw ? 'the digests of the lists of their
+                    blocks, which lie beside them'
                     : 'their digests' }}, for b2sum --length=256 --check</td>
             </tr>
         </tbody>

@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Told;
+use App\Models\Workload;
 use App\Sets\CannotPlan;
 use App\Sets\Points;
 use App\Trees\Catalog\CatalogChild;
@@ -16,28 +18,17 @@ use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;
-use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
-use Symfony\Component\Console\Input\InputOption;
 
-final class Browse extends KaisekiCommand
+/** `browse` for files: from the catalog. */
+final class BrowseTree
 {
-    protected function configure(): void
-    {
-        parent::configure();
-        $this->setName('browse')
-            ->setDescription('Lists a folder as it was')
-            ->addArgument('name', InputArgument::REQUIRED, 'the workload')
-            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the moment; the newest set at or before it is looked into')
-            ->addOption('path', null, InputOption::VALUE_REQUIRED, 'the folder', '/');
-    }
-
-    protected function carryOut(InputInterface $input): int
+    public static function told(Workload $workload, InputInterface $input): Told
     {
         $at = Instant::parse(
             (string) ($input->getOption('at') ?? throw new InvalidArgumentException('Say with --at which moment is wanted.')),
         );
-        $points = new Points($this->workload($input));
+        $points = new Points($workload);
         // Looking needs the catalog only: also a point that cannot be given back whole can be looked into.
         $found = $points->find($at, new Demands(false, false));
         $last = $points->lastBefore($at);
@@ -51,7 +42,9 @@ final class Browse extends KaisekiCommand
             $children = array_merge($children, $page);
         }
         [$files, $bytes] = $reader->total($point, $path);
-        $this->answer(
+
+        return new Told(
+            KaisekiCommand::DONE,
             [
                 'point' => $point->name,
                 'path' => PathInJson::of('/'.$path)['path'],
@@ -74,8 +67,6 @@ final class Browse extends KaisekiCommand
                 yield Words::count($files, 'file').', '.Words::size($bytes).' below it.';
             },
         );
-
-        return self::DONE;
     }
 
     /** @return array<string, mixed> */

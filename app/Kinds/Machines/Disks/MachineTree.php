@@ -1,0 +1,183 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Disks;
+
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\ImagePlan;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\UnableToRead;
+use Kaiseki\Core\Volume\Ext;
+use Kaiseki\Core\Volume\FoundFile;
+use Kaiseki\Core\Volume\Partition;
+use Kaiseki\Core\Volume\PartitionTable;
+use Kaiseki\Core\Volume\UnreadableVolume;
+
+/** The files inside a machine as it was at a point: its volumes, and what lies on each, read out of the chain as it is asked for. */
+final class MachineTree
+{
+    /** Folders within each other, more than any path has that Linux takes. */
+    private const DEEPEST = 2048;
+
+    /** @var array<array-key, VolumeOfPoint>|null */
+    private ?array $volumes = null;
+
+    public function __construct(
+        private readonly Points $points,
+        private readonly SetOutline $point,
+        private readonly CopyRule $rule = new CopyRule,
+    ) {
+    }
+
+    /**
+     * @return array<array-key, VolumeOfPoint> by name
+     *
+     * @throws UnableToRead if a list of blocks is gone
+     */
+    public function volumes(): array
+    {
+        if ($this->volumes === null) {
+            $this->volumes = [];
+            foreach (array_keys(ImagePlan::disksOf($this->points, $this->point)) as $name) {
+                $disk = DiskOfPoint::of($this->points, $this->point, (string) $name, $this->rule);
+                foreach ($disk === null ? [] : self::onDisk((string) $name, $disk->disk()) as $volume) {
+                    $this->volumes[$volume->name] = $volume;
+                }
+            }
+        }
+
+        return $this->volumes;
+    }
+
+    /** @return list<VolumeOfPoint> */
+    private static function onDisk(string $name, Disk $disk): array
+    {
+        try {
+            $partitions = PartitionTable::of($disk);
+        } catch (UnreadableImage $unreadable) {
+            $whole = new Partition($disk, 0, 0, $disk->size());
+
+            return [new VolumeOfPoint($name, $name, $whole, null, "its image {$unreadable->getMessage()}")];
+        }
+
+        return array_map(fn (Partition $partition): VolumeOfPoint => self::onPartition($name, $partition), $partitions);
+    }
+
+    private static function onPartition(string $disk, Partition $partition): VolumeOfPoint
+    {
+        $name = $partition->number === 0 ? $disk : "$disk.{$partition->number}";
+        try {
+            $files = Ext::on($partition);
+
+            return new VolumeOfPoint(
+                $name,
+                $disk,
+                $partition,
+                $files,
+                $files === null ? 'no file system that is read: ext2 to ext4 are' : null,
+            );
+        } catch (UnreadableVolume|UnreadableImage $unreadable) {
+            return new VolumeOfPoint($name, $disk, $partition, null, "it {$unreadable->getMessage()}");
+        }
+    }
+
+    /**
+     * @param  string  $path  without a leading slash; its first part is the volume
+     * @return array{VolumeOfPoint, FoundFile, string} and its path on the volume
+     *
+     * @throws CannotBring if there is none
+     * @throws UnableToRead if a list of blocks is gone
+     */
+    public function find(string $path): array
+    {
+        [$first, $rest] = [...explode('/', $path, 2), ''];
+        $volume =
+            $this->volumes()[$first] ??
+            throw CannotBring::because(
+                "{$this->point->name} has no volume \"".
+                    Shown::name($first).
+                    '". It has: '.
+                    implode(', ', array_keys($this->volumes())).
+                    '.',
+            );
+        if ($volume->files === null) {
+            throw CannotBring::because("{$volume->name} cannot be looked into: {$volume->because}.");
+        }
+        try {
+            $file = $volume->files->root();
+            foreach ($rest === '' ? [] : explode('/', $rest) as $part) {
+                $file =
+                    $this->child($volume, $file, $part) ??
+                    throw CannotBring::because("{$this->point->name} has no \"/".Shown::name($path).'".');
+            }
+        } catch (UnreadableVolume|UnreadableImage $unreadable) {
+            throw CannotBring::because("The volume {$volume->name} {$unreadable->getMessage()}.");
+        }
+
+        return [$volume, $file, $rest];
+    }
+
+    private function child(VolumeOfPoint $volume, FoundFile $folder, string $name): ?FoundFile
+    {
+        foreach ($volume->files?->children($folder) ?? [] as $found => $file) {
+            if ((string) $found === $name) {
+                return $file;
+            }
+        }
+
+        return null;
+    }
+
+    /**
+     * A file, or a folder with all that is in it.
+     *
+     * @return iterable<string, FoundFile> path, as find() takes it => what it is; a folder before what is in it
+     *
+     * @throws CannotBring
+     */
+    public function below(string $path): iterable
+    {
+        if ($path === '') {
+            foreach ($this->volumes() as $volume) {
+                if ($volume->files !== null) {
+                    yield from $this->below($volume->name);
+                }
+            }
+
+            return;
+        }
+        [$volume, $file] = $this->find($path);
+        try {
+            yield from $this->walk($volume, $file, $path, []);
+        } catch (UnreadableVolume|UnreadableImage $unreadable) {
+            throw CannotBring::because("The volume {$volume->name} {$unreadable->getMessage()}.");
+        }
+    }
+
+    /**
+     * @param  array<int, true>  $above  inodes of the folders it lies in: none holds itself
+     * @return iterable<string, FoundFile>
+     */
+    private function walk(VolumeOfPoint $volume, FoundFile $file, string $path, array $above): iterable
+    {
+        yield $path => $file;
+        if ($file->version->kind !== EntryKind::Folder || $volume->files === null) {
+            return;
+        }
+        if (isset($above[$file->node]) || count($above) > self::DEEPEST) {
+            throw UnreadableVolume::damaged('a folder lies in itself');
+        }
+        $above[$file->node] = true;
+        foreach ($volume->files->children($file) as $name => $child) {
+            yield from $this->walk($volume, $child, EntryPath::join($path, (string) $name), $above);
+        }
+    }
+}
