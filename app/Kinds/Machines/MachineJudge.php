@@ -137,7 +137,11 @@ final class MachineJudge implements Judge
                 $usability->state !== 'no' && count($disks) > 1,
                 count($disks) > 1 ? 'each by itself' : 'there is one',
             ),
-            new Given('files out of it', false, 'file systems in images are not looked into yet'),
+            new Given(
+                'files out of it',
+                $usability->state !== 'no',
+                $usability->because ?? 'from volumes of ext2, ext3 and ext4; others come back as whole disks',
+            ),
             new Given('its settings', false, 'images say nothing of firmware, memory and networks'),
         ];
     }

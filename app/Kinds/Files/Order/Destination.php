@@ -98,7 +98,7 @@ final readonly class Destination
         $source = $request->workload?->source;
         $runs = $request->runs->count();
 
-        return ($source === null ? Instance::path('restored') : dirname($source).'/restored').
+        return ($source === null ? Instance::folder('restored') : dirname($source).'/restored').
             "/request-{$request->id}".
             ($runs > 0 ? '-'.($runs + 1) : '');
     }

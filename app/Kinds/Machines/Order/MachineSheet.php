@@ -137,7 +137,7 @@ final class MachineSheet implements OrderSheet
     {
         $runs = $this->request->runs->count();
 
-        return Instance::path('restored')."/request-{$this->request->id}".($runs > 0 ? '-'.($runs + 1) : '');
+        return Instance::folder('restored')."/request-{$this->request->id}".($runs > 0 ? '-'.($runs + 1) : '');
     }
 
     private function readingBy(CopyRule $rule): ?ReadingOfSets
@@ -179,8 +179,8 @@ final class MachineSheet implements OrderSheet
         $blockers = match (true) {
             $this->point === null => ['There is no usable point at or before the wanted moment.'],
             $this->plan === null => [(string) $this->problem],
-            $this->files !== null => $this->unfit ??= $this->unfitFiles($this->plan, $this->files),
-            default => $this->unfit ??= $this->plan->blockers(),
+            $this->files !== null => ($this->unfit ??= $this->unfitFiles($this->plan, $this->files)),
+            default => ($this->unfit ??= $this->plan->blockers()),
         };
         if (in_array($this->request->state, ['running', 'closed'], true)) {
             $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';
@@ -194,7 +194,11 @@ final class MachineSheet implements OrderSheet
         return match (true) {
             $this->plan === null => 'The order is not settled yet.',
             $this->files !== null => FilesOrder::sentence(
-                $this->files->paths, $this->workload->name, $this->plan->point, $this->files->target, $zone,
+                $this->files->paths,
+                $this->workload->name,
+                $this->plan->point,
+                $this->files->target,
+                $zone,
             ),
             default => $this->plan->sentence($zone),
         };
@@ -235,14 +239,14 @@ final class MachineSheet implements OrderSheet
         $reach = PersonRights::of($user);
         $read = array_values(array_unique($this->reading?->stores() ?? []));
 
-        return $reach->refusesStores($this->request->copyRule()) ?? $reach->refusesReading($read) ?? $this->touches()->refusedTo($user);
+        return $reach->refusesStores($this->request->copyRule()) ?? ($reach->refusesReading($read) ?? $this->touches()->refusedTo($user));
     }
 
     public function previewCounts(): array
     {
         return $this->files === null
             ? ['images' => 'new images, and nothing is written over']
-            : ['files' => count($this->files->paths).' picked, where something stands: '.$this->files->conflict->words()];
+            : ['files' => count($this->files->paths).' picked, '.$this->files->conflict->words()];
     }
 
     public function sets(): array
@@ -252,21 +256,28 @@ final class MachineSheet implements OrderSheet
 
     public function copies(): CopyChoices
     {
-        return new CopyChoices($this->points, $this->request, $this->reading, $this->plan === null ? null : $this->readingBy(new CopyRule));
+        return new CopyChoices(
+            $this->points,
+            $this->request,
+            $this->reading,
+            $this->plan === null ? null : $this->readingBy(new CopyRule),
+        );
     }
 
     public function handSheet(): ?iterable
     {
-        return $this->point === null
-            ? null
-            : [ImageHandSheet::script($this->points, $this->point, '', $this->plan?->order->disks)];
+        return $this->point === null ? null : [ImageHandSheet::script($this->points, $this->point, '', $this->plan?->order->disks)];
     }
 
     public function runAttributes(bool $setFirst): array
     {
         assert($this->plan !== null && $this->point !== null);
         if ($this->files !== null) {
-            return ['set_id' => $this->point->id, 'plan' => ['way' => MachineCarrier::FILES] + $this->files->toArray(), 'is_whole' => false];
+            return [
+                'set_id' => $this->point->id,
+                'plan' => ['way' => MachineCarrier::FILES] + $this->files->toArray(),
+                'is_whole' => false,
+            ];
         }
 
         return [

@@ -73,7 +73,10 @@ final class InsideView
             $this->problem = ucfirst($cannot->getMessage());
         }
         $isFolder = fn (string $name): bool => $rows[$name]->version->kind === EntryKind::Folder;
-        uksort($rows, fn (int|string $a, int|string $b): int => [! $isFolder((string) $a), (string) $a] <=> [! $isFolder((string) $b), (string) $b]);
+        uksort(
+            $rows,
+            fn (int|string $a, int|string $b): int => [! $isFolder((string) $a), (string) $a] <=> [! $isFolder((string) $b), (string) $b],
+        );
         $this->count = count($rows);
 
         return array_slice($rows, 0, self::MOST, true);

@@ -36,7 +36,8 @@ final readonly class MachineFilesRestore
         [$host, $folder] = MachineRestore::target($this->input);
         $conflict = (string) $this->input->getOption('conflict');
         $paths = array_map(EntryPath::of(...), (array) $this->input->getOption('path'));
-        $standing = ConflictRule::tryFrom($conflict) ?? throw new InvalidArgumentException("\"$conflict\" is no rule for what stands there.");
+        $standing =
+            ConflictRule::tryFrom($conflict) ?? throw new InvalidArgumentException("\"$conflict\" is no rule for what stands there.");
         $plan = FilesOrder::plan($point, $this->workload->name, $paths, $host, $folder, $standing, $rule);
         $marked = (new Touched([TouchedFolder::of($host, $folder)]))->marked();
         if ($marked !== [] && $plan->conflict->replaces()) {

@@ -12,8 +12,7 @@
         @endif
         into <x-blank :frame="$frame" picker="where" :gap="$sheet->plan === null">{{ $view->whereInWords() }}</x-blank>,
         @if ($sheet->files !== null)
-            <x-blank :frame="$frame" picker="how" key="conflict">{{ $sheet->files->conflict->words() }}</x-blank> where something
-                stands,
+            <x-blank :frame="$frame" picker="how" key="conflict">{{ $sheet->files->conflict->words() }}</x-blank>,
         @endif
         and check it by <x-blank :frame="$frame" picker="how"
             key="checks">{{ $sheet->files === null ? 'every block' : 'digest, size, mode and time' }}</x-blank>.

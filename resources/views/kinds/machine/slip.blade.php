@@ -38,8 +38,7 @@
             @endif
         </dd>
         <dt>Touches</dt>
-        <dd>{{ $sheet->files === null ? 'nothing that is there now' : 'where something stands: ' . $sheet->files->conflict->words() }}
-        </dd>
+        <dd>{{ $sheet->files === null ? 'nothing that is there now' : $sheet->files->conflict->words() }}</dd>
     </dl>
 </section>
 <section>

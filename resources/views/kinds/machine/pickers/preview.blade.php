@@ -9,8 +9,8 @@
             <li><x-path :of="$path" /></li>
         @endforeach
     </ul>
-    <p class="muted">With all that is in them. Each is compared with what stands there when it is put in place: where something
-        stands, {{ $sheet->files->conflict->words() }}.</p>
+    <p class="muted">With all that is in them, {{ $sheet->files->conflict->words() }}; each is compared with what stands there when
+        it is put in place.</p>
 @elseif ($sheet->plan !== null)
     <table class="list w-auto mb-3">
         <thead>

@@ -1,0 +1,132 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Kinds\Kinds;
+use App\Kinds\Machines\Order\MachineSheet;
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\User;
+use App\Models\Workload;
+use App\Sets\Points;
+use Tests\Support\Machine;
+use Tests\TestCase;
+
+/** A request about the machine "berth", as an operator has it in hand. */
+function machineRequest(TestCase $test): RecoveryRequest
+{
+    Machine::taken($test);
+    $operator = User::query()->create([
+        'name' => 'Desk',
+        'email' => 'desk@sorrelsound.example',
+        'role' => Role::Operator,
+        'password' => 'tide-table-9',
+        'zone' => 'Europe/Oslo',
+    ]);
+    $test->actingAs($operator);
+
+    return RecoveryRequest::query()
+        ->create([
+            'workload_id' => Workload::query()->value('id'),
+            'requester_id' => $operator->id,
+            'summary' => 'The machine is gone',
+            'reason' => 'It is needed',
+            'wanted_at' => '2026-10-02 18:00:00',
+            'due_at' => now()->addHour(),
+        ])
+        ->refresh();
+}
+
+it('shows every part of the worksheet of a machine', function (): void {
+    $request = machineRequest($this);
+    foreach (
+        [
+            'when' => 'The newest good point',
+            'what' => 'Write these as images',
+            'where' => 'a folder of a host',
+            'how' => 'vhdx',
+            'preview' => 'berth.data.qcow2',
+            'run' => 'Nothing that is there now will be touched',
+        ] as $show => $text
+    ) {
+        $this->get("/requests/{$request->id}?show=$show")
+            ->assertOk()
+            ->assertSee($text)
+            ->assertSee('both disks');
+    }
+    $this->get("/workloads/{$request->workload_id}")
+        ->assertOk()
+        ->assertSee('machine');
+    $this->get('/estate')->assertOk();
+    $this->get('/kinds')->assertOk()->assertSee('qemu-utils');
+    $set = BackupSet::query()->firstOrFail();
+    $given = array_column((new Points($request->workload))->judge->gives($set), 'words', 'what');
+    expect($given['images of its disks'])->toBe('data (5 MiB), system (3 MiB)');
+    $this->get("/requests/{$request->id}/hand-sheet")->assertOk();
+});
+
+it('settles point, disks, format and place, runs it, and shows and prints the proof', function (): void {
+    $request = machineRequest($this);
+    $url = "/requests/{$request->id}";
+    $first = BackupSet::query()->where('level', 'full')->value('id');
+    $this->post("$url/machine", ['settle' => 'point', 'point' => $first])->assertRedirect();
+    $this->post("$url/machine", ['settle' => 'disks', 'disks' => ['data']])->assertSessionHasNoErrors();
+    $this->post("$url/machine", ['settle' => 'how', 'format' => 'vhdx'])->assertSessionHasNoErrors();
+    $sheet = new MachineSheet($request->refresh());
+    expect($sheet->blockers())
+        ->toBe([])
+        ->and($sheet->sentence('UTC'))
+        ->toContain('Write the disk data of berth')
+        ->and($sheet->point?->id)
+        ->toBe($first);
+    $this->post("$url/run", ['order' => $sheet->fingerprint()])->assertRedirect();
+    $run = Run::query()->firstOrFail();
+    Kinds::of($run)->carrier()->carryOut($run);
+    expect($run->refresh()->state)
+        ->toBe('done', (string) $run->failure)
+        ->and($run->outcome['right'])
+        ->toBeTrue()
+        ->and(array_column($run->outcome['disks'], 'file'))
+        ->toBe(['berth.data.vhdx']);
+    $this->get("$url?show=proof")
+        ->assertOk()
+        ->assertSee('berth.data.vhdx')
+        ->assertSee('all of it is right');
+    $this->get("/runs/{$run->id}/page")
+        ->assertOk()
+        ->assertSee('BLAKE2b-256');
+    $this->kaiseki('proof', (string) $run->id, '--out='.$this->scratch()->at('proof.json'));
+    expect($this->kaiseki('check-proof', $this->scratch()->at('proof.json'))->code)->toBe(0);
+});
+
+it('refuses what cannot be settled', function (array $said, string $field): void {
+    $request = machineRequest($this);
+    $this->post("/requests/{$request->id}/machine", $said)->assertSessionHasErrors($field);
+})->with([
+    'nothing' => [[], 'settle'],
+    'no disk' => [['settle' => 'disks'], 'disks'],
+    'a format nobody knows' => [['settle' => 'how', 'format' => 'floppy'], 'format'],
+    'a host that is not there' => [['settle' => 'where', 'to' => 'host', 'host' => 99, 'folder' => 'x'], 'host'],
+    'no folder' => [['settle' => 'where', 'to' => 'host'], 'folder'],
+    'a path that leaves' => [['settle' => 'files', 'take' => 'disk/../../etc'], 'take'],
+]);
+
+it('says on the page what of a point is lost, and gives the rest when that is settled', function (): void {
+    $request = machineRequest($this);
+    unlink($this->scratch()->at('images/berth.data.full.20261001T020000Z.qcow2'));
+    $url = "/requests/{$request->id}";
+    $this->get("$url?show=when")->assertSee('There is no usable point');
+    $this->post("$url/machine", ['settle' => 'point', 'point' => BackupSet::query()->where('level', 'incr')->value('id')]);
+    $this->get("$url?show=what")->assertSee('16 blocks of 64 KiB');
+    expect((new MachineSheet($request->refresh()))->blockers()[0])->toContain('16 blocks of the disk data cannot be given back');
+    $this->post("$url/machine", ['settle' => 'how', 'format' => 'raw', 'part' => 1])->assertSessionHasNoErrors();
+    $sheet = new MachineSheet($request->refresh());
+    expect($sheet->blockers())->toBe([]);
+    $this->post("$url/run", ['order' => $sheet->fingerprint()]);
+    $run = Run::query()->firstOrFail();
+    Kinds::of($run)->carrier()->carryOut($run);
+    expect($run->refresh()->outcome['missing'] ?? $run->failure)->toBe(16);
+    $this->get("$url?show=proof")->assertSee('16 blocks could not be had');
+});
