@@ -82,11 +82,17 @@ final class SorrelSoundMachine
         $this->put('plan', $plan);
         $this->put('log', $day->format('Y-m-d')." planner: plan made\n".bin2hex($this->random->getBytes(20_000)));
         $name = $day->format('Y-m-d');
-        $this->write($this->disk('data'), ["write {$this->work}/plan /plans/$name.csv"]);
+        $time = $day->setTime(4, 20)->getTimestamp();
+        $this->write($this->disk('data'), [
+            "write {$this->work}/plan /plans/$name.csv",
+            "set_inode_field /plans/$name.csv mtime @$time",
+        ]);
         $this->write($this->disk('system').'?offset='.self::ROOT, [
             ...$this->plans++ > 0 ? ['rm /srv/today.csv'] : [],
             "write {$this->work}/plan /srv/today.csv",
             "write {$this->work}/log /var/log/$name.log",
+            "set_inode_field /srv/today.csv mtime @$time",
+            "set_inode_field /var/log/$name.log mtime @$time",
         ]);
     }
 
@@ -123,6 +129,7 @@ final class SorrelSoundMachine
     private function put(string $name, string $content): void
     {
         (new Filesystem)->dumpFile("{$this->work}/$name", $content);
+        chmod("{$this->work}/$name", 0644);
     }
 
     private function blank(string $disk, int $bytes): void

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Disks\VolumeOfPoint;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\MachineSheet;
+use Carbon\CarbonImmutable;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
@@ -82,15 +83,20 @@ final class InsideView
         return array_slice($rows, 0, self::MOST, true);
     }
 
-    /** @return array<string, string> path => name, of the folders above and of this one */
+    /** @return non-empty-list<array{string, string}> path and name: of the volumes, of the folders above, and of this one */
     public function trail(): array
     {
         $trail = [];
         for ($path = $this->folder; $path !== ''; [$path] = EntryPath::split($path)) {
-            $trail[$path] = EntryPath::split($path)[1];
+            array_unshift($trail, [$path, EntryPath::split($path)[1]]);
         }
 
-        return array_reverse($trail, true);
+        return [['', 'volumes'], ...$trail];
+    }
+
+    public function changed(FoundFile $file): CarbonImmutable
+    {
+        return CarbonImmutable::createFromTimestampUTC(intdiv($file->version->mtime, 1_000_000_000));
     }
 
     public function path(string $name): string

@@ -11,7 +11,8 @@
             @if ($sheet->plan === null)
                 nothing yet
             @elseif ($sheet->files !== null)
-                {{ Words::count(count($sheet->files->paths), 'thing') }} picked, with all that is in them
+                {{ Words::count(count($sheet->files->paths), 'thing') }} picked, with all that is in
+                {{ count($sheet->files->paths) === 1 ? 'it' : 'them' }}
             @else
                 {{ Words::count(count($sheet->plan->disks), 'disk') }} of {{ Words::size($sheet->sizes()) }},
                 {{ Words::size($sheet->bytes()) }} in use

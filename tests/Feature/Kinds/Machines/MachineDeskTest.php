@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Instance;
 use App\Kinds\Kinds;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Models\BackupSet;
@@ -11,8 +12,12 @@ use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
+use Symfony\Component\Filesystem\Filesystem;
 use Tests\Support\Machine;
 use Tests\TestCase;
+
+// Images are written over nothing, and tests count their requests anew.
+beforeEach(fn () => (new Filesystem)->remove(glob(Instance::path('restored/request-*')) ?: []));
 
 /** A request about the machine "berth", as an operator has it in hand. */
 function machineRequest(TestCase $test): RecoveryRequest

@@ -66,7 +66,7 @@
                             @if ($volume->files === null)
                                 {{ $volume->name }}
                             @else
-                                <a class="text-decoration-underline"
+                                <a data-row class="text-decoration-underline"
                                     href="{{ $base }}&amp;folder={{ rawurlencode($volume->name) }}">{{ $volume->name }}</a>
                             @endif
                         </td>
@@ -79,10 +79,15 @@
         </table>
     @else
         @php($rows = $inside->rows())
-        <p class="mb-1"><a class="text-decoration-underline" href="{{ $base }}" data-key="Backspace">volumes</a>
-            @foreach ($inside->trail() as $path => $name)
-                / <a class="text-decoration-underline"
-                    href="{{ $base }}&amp;folder={{ rawurlencode((string) $path) }}">{{ Shown::name((string) $name) }}</a>
+        <p class="mb-1">
+            @foreach ($inside->trail() as [$path, $name])
+                @if (!$loop->last)
+                    <a href="{{ $base }}&amp;folder={{ rawurlencode($path) }}"
+                        @if ($loop->remaining === 1) data-key="Backspace" @endif>{{ Shown::name($name) }}</a> <span
+                        class="muted">/</span>
+                @else
+                    <strong>{{ Shown::name($name) }}</strong>
+                @endif
             @endforeach
         </p>
         @foreach ($inside->losses as $loss)
@@ -96,36 +101,37 @@
             <table class="list">
                 <thead>
                     <tr>
+                        <th class="tick"><span class="visually-hidden">Picked</span></th>
                         <th class="pe-4">Name</th>
                         <th class="num">Size</th>
                         <th>Changed</th>
                         <th>Mode</th>
-                        <th></th>
                     </tr>
                 </thead>
                 <tbody>
                     @foreach ($rows as $name => $file)
                         @php($path = $inside->path((string) $name))
-                        <tr>
-                            <td class="mono pe-4">
-                                @if ($file->version->kind === EntryKind::Folder)
-                                    <a class="text-decoration-underline"
+                        @php($isFolder = $file->version->kind === EntryKind::Folder)
+                        @php($isPicked = $inside->isPicked($path))
+                        <tr class="@if ($isPicked) chosen @endif">
+                            <td class="tick"><button data-tick @if (!$isFolder) data-row @endif
+                                    name="{{ $isPicked ? 'drop' : 'take' }}" value="{{ rawurlencode($path) }}"
+                                    aria-pressed="{{ $isPicked ? 'true' : 'false' }}"
+                                    aria-label="Pick {{ Shown::name((string) $name) }}"></button></td>
+                            <td class="pe-4">
+                                @if ($isFolder)
+                                    <a data-row
                                         href="{{ $base }}&amp;folder={{ rawurlencode($path) }}">{{ Shown::name((string) $name) }}/</a>
                                 @else
-                                    {{ Shown::name((string) $name) }}{{ $file->version->linkTarget === '' ? ''
-                                        : ' → ' . Shown::name($file->version->linkTarget) }}
+                                    {{ Shown::name((string) $name) }}
+                                    @if ($file->version->linkTarget !== '')
+                                        <span class="muted">→ {{ Shown::name($file->version->linkTarget) }}</span>
+                                    @endif
                                 @endif
                             </td>
                             <td class="num">{{ $file->version->kind === EntryKind::File ? Words::size($file->version->size) : '' }}</td>
-                            <td class="mono">{{ gmdate('Y-m-d H:i', intdiv($file->version->mtime, 1_000_000_000)) }} UTC</td>
+                            <td><x-moment :at="$inside->changed($file)" :zone="$frame->zone" /></td>
                             <td class="mono">{{ sprintf('%04o', $file->version->mode) }}</td>
-                            <td>
-                                @if ($inside->isPicked($path))
-                                    <span class="muted">picked</span>
-                                @else
-                                    <button class="link" name="take" value="{{ rawurlencode($path) }}">pick</button>
-                                @endif
-                            </td>
                         </tr>
                     @endforeach
                 </tbody>
