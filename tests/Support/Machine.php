@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Support;
 
+use Symfony\Component\Process\Process;
 use Tests\TestCase;
 
 /** A machine in small: folders of qcow2 images of its disks, made by qemu-img, a set a day. */
@@ -68,5 +69,45 @@ final class Machine
         $test->kaiseki('adopt', $machine->folder, '--as=berth', '--kind=machine');
 
         return $machine;
+    }
+
+    /** A machine with a table on its one disk, whose second partition holds a tree; a day later a file is another, and one is gone. */
+    public static function withFiles(TestCase $test): string
+    {
+        $scratch = $test->scratch();
+        $tree = $scratch->folder('tree');
+        foreach (range(1, 60) as $i) {
+            $scratch->file("tree/srv/plans/plan $i.csv", str_repeat("berth,$i\n", 40 * $i));
+        }
+        $scratch->file('tree/etc/machine-id', "4be1\n");
+        $scratch->file('tree/bin/large', random_bytes(2_000_000));
+        symlink('../etc/machine-id', "$tree/srv/id");
+        chmod("$tree/etc/machine-id", 0440);
+        link("$tree/bin/large", "$tree/bin/second name");
+        $raw = $scratch->file('now.raw', '');
+        $file = fopen($raw, 'r+b');
+        ftruncate($file, 40 << 20);
+        fclose($file);
+        (new Process(
+            ['sfdisk', '--quiet', $raw],
+            null,
+            null,
+            "label: gpt\nstart=2048, size=4096, name=boot\nstart=8192, name=root\n",
+        ))->mustRun();
+        Disks::qemu('mke2fs', '-q', '-t', 'ext4', '-L', 'root', '-d', $tree, '-E', 'offset='.(4 << 20), $raw, '30M');
+        $images = $scratch->folder('images');
+        Disks::qemu('qemu-img', 'convert', '-f', 'raw', '-O', 'qcow2', $raw, "$images/planner.disk.full.20261001T020000Z.qcow2");
+        $script = "rm \"/srv/plans/plan 7.csv\"\nrm /etc/machine-id\nwrite ".$scratch->file('new', "other\n")." /etc/machine-id\n";
+        (new Process(['debugfs', '-w', '-f', '-', "$raw?offset=".(4 << 20)], null, null, $script))->mustRun();
+        $top = "$images/planner.disk.incr.20261002T020000Z.qcow2";
+        Disks::qemu('qemu-img', 'create', '-q', '-f', 'qcow2', '-F', 'raw', '-b', $raw, $top);
+        $rebase = new Process(
+            ['qemu-img', 'rebase', '-f', 'qcow2', '-F', 'qcow2', '-b', 'planner.disk.full.20261001T020000Z.qcow2', $top],
+            $images,
+        );
+        $rebase->mustRun();
+        $test->kaiseki('adopt', $images, '--as=planner', '--kind=machine');
+
+        return $tree;
     }
 }

@@ -104,6 +104,18 @@ final class InsideView
         return EntryPath::join($this->folder, $name);
     }
 
+    /** Whether it comes with a folder that is picked. */
+    public function comesAlong(string $path): bool
+    {
+        foreach ($this->sheet->said->selection() as $picked) {
+            if ($picked !== $path && EntryPath::isWithin($path, $picked)) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
     public function isPicked(string $path): bool
     {
         return in_array($path, $this->sheet->said->selection(), true);

@@ -19,29 +19,37 @@ use Tests\TestCase;
 // Images are written over nothing, and tests count their requests anew.
 beforeEach(fn () => (new Filesystem)->remove(glob(Instance::path('restored/request-*')) ?: []));
 
-/** A request about the machine "berth", as an operator has it in hand. */
-function machineRequest(TestCase $test): RecoveryRequest
+function machineOperator(): User
 {
-    Machine::taken($test);
-    $operator = User::query()->create([
+    return User::query()->create([
         'name' => 'Desk',
         'email' => 'desk@sorrelsound.example',
         'role' => Role::Operator,
         'password' => 'tide-table-9',
         'zone' => 'Europe/Oslo',
     ]);
+}
+
+function machineRequestOf(User $operator): RecoveryRequest
+{
+    return RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->value('id'),
+        'requester_id' => $operator->id,
+        'summary' => 'The machine is gone',
+        'reason' => 'It is needed',
+        'wanted_at' => '2026-10-02 18:00:00',
+        'due_at' => now()->addHour(),
+    ])->refresh();
+}
+
+/** A request about the machine "berth", as an operator has it in hand. */
+function machineRequest(TestCase $test): RecoveryRequest
+{
+    Machine::taken($test);
+    $operator = machineOperator();
     $test->actingAs($operator);
 
-    return RecoveryRequest::query()
-        ->create([
-            'workload_id' => Workload::query()->value('id'),
-            'requester_id' => $operator->id,
-            'summary' => 'The machine is gone',
-            'reason' => 'It is needed',
-            'wanted_at' => '2026-10-02 18:00:00',
-            'due_at' => now()->addHour(),
-        ])
-        ->refresh();
+    return machineRequestOf($operator);
 }
 
 it('shows every part of the worksheet of a machine', function (): void {
@@ -134,4 +142,32 @@ it('says on the page what of a point is lost, and gives the rest when that is se
     Kinds::of($run)->carrier()->carryOut($run);
     expect($run->refresh()->outcome['missing'] ?? $run->failure)->toBe(16);
     $this->get("$url?show=proof")->assertSee('16 blocks could not be had');
+});
+
+it('looks into a machine on the page, takes files into the selection, and puts them back', function (): void {
+    Machine::withFiles($this);
+    $operator = machineOperator();
+    $this->actingAs($operator);
+    $request = machineRequestOf($operator);
+    $url = "/requests/{$request->id}";
+    $this->get("$url?show=what")->assertSee('disk.2')->assertSee('ext4');
+    $this->get("$url?show=what&folder=disk.2%2Fsrv%2Fplans")->assertSee('plan 60.csv')->assertDontSee('plan 7.csv');
+    $this->get("$url?show=what&folder=disk.1")->assertSee('cannot be looked into');
+    $this->get("$url?show=what&folder=disk.2%2Fnowhere")->assertSee('has no');
+    $this->post("$url/machine", ['settle' => 'files', 'take' => 'disk.2%2Fsrv', 'folder_shown' => 'disk.2'])->assertSessionHasNoErrors();
+    $this->get("$url?show=what&folder=disk.2%2Fsrv")->assertSee('It comes with its folder');
+    foreach (['preview', 'how', 'run', 'where'] as $show) {
+        $this->get("$url?show=$show")->assertOk()->assertSee('/disk.2/srv');
+    }
+    $sheet = new MachineSheet($request->refresh());
+    expect($sheet->blockers())->toBe([]);
+    $this->post("$url/run", ['order' => $sheet->fingerprint()])->assertRedirect();
+    $run = Run::query()->firstOrFail();
+    Kinds::of($run)->carrier()->carryOut($run);
+    expect($run->refresh()->outcome['files'] ?? $run->failure)->toBe(59);
+    $this->get("$url?show=proof")->assertSee('59 files')->assertSee('all of it is right');
+    $this->get("/runs/{$run->id}/page")->assertOk()->assertSee('59 files');
+    $this->get("/runs/{$run->id}/manifest")->assertOk();
+    $this->post("$url/machine", ['settle' => 'files', 'drop' => 'disk.2%2Fsrv', 'folder_shown' => ''])->assertRedirect();
+    expect((new MachineSheet($request->refresh()))->files)->toBeNull();
 });

@@ -5,54 +5,15 @@ declare(strict_types=1);
 use App\Models\Run;
 use Symfony\Component\Process\Process;
 use Tests\Support\Disks;
+use Tests\Support\Machine;
 
 /*
  * mke2fs -d and debugfs of e2fsprogs make what is in the disks, sfdisk their tables, qemu-img the chain; diff(1) compares what comes out
  * with the tree that was put in.
  */
 
-/** A machine with a table on its one disk, whose second partition holds a tree; a day later a file is another, and one is gone. */
-function machineWithFiles(Tests\TestCase $test): string
-{
-    $scratch = $test->scratch();
-    $tree = $scratch->folder('tree');
-    foreach (range(1, 60) as $i) {
-        $scratch->file("tree/srv/plans/plan $i.csv", str_repeat("berth,$i\n", 40 * $i));
-    }
-    $scratch->file('tree/etc/machine-id', "4be1\n");
-    $scratch->file('tree/bin/large', random_bytes(2_000_000));
-    symlink('../etc/machine-id', "$tree/srv/id");
-    chmod("$tree/etc/machine-id", 0440);
-    link("$tree/bin/large", "$tree/bin/second name");
-    $raw = $scratch->file('now.raw', '');
-    $file = fopen($raw, 'r+b');
-    ftruncate($file, 40 << 20);
-    fclose($file);
-    (new Process(
-        ['sfdisk', '--quiet', $raw],
-        null,
-        null,
-        "label: gpt\nstart=2048, size=4096, name=boot\nstart=8192, name=root\n",
-    ))->mustRun();
-    Disks::qemu('mke2fs', '-q', '-t', 'ext4', '-L', 'root', '-d', $tree, '-E', 'offset='.(4 << 20), $raw, '30M');
-    $images = $scratch->folder('images');
-    Disks::qemu('qemu-img', 'convert', '-f', 'raw', '-O', 'qcow2', $raw, "$images/planner.disk.full.20261001T020000Z.qcow2");
-    $script = "rm \"/srv/plans/plan 7.csv\"\nrm /etc/machine-id\nwrite ".$scratch->file('new', "other\n")." /etc/machine-id\n";
-    (new Process(['debugfs', '-w', '-f', '-', "$raw?offset=".(4 << 20)], null, null, $script))->mustRun();
-    $top = "$images/planner.disk.incr.20261002T020000Z.qcow2";
-    Disks::qemu('qemu-img', 'create', '-q', '-f', 'qcow2', '-F', 'raw', '-b', $raw, $top);
-    $rebase = new Process(
-        ['qemu-img', 'rebase', '-f', 'qcow2', '-F', 'qcow2', '-b', 'planner.disk.full.20261001T020000Z.qcow2', $top],
-        $images,
-    );
-    $rebase->mustRun();
-    expect($test->kaiseki('adopt', $images, '--as=planner', '--kind=machine')->code)->toBe(0);
-
-    return $tree;
-}
-
 it('lists what lies in a machine, volume by volume, as of each point', function (): void {
-    machineWithFiles($this);
+    Machine::withFiles($this);
     $top = $this->kaiseki('browse', 'planner', '--at=2026-10-09T00:00:00Z', '--json')->json();
     expect(array_column($top['entries'], 'file_system', 'name'))
         ->toBe(['disk.1' => null, 'disk.2' => 'ext4'])
@@ -76,7 +37,7 @@ it('lists what lies in a machine, volume by volume, as of each point', function 
 });
 
 it('brings files out of it as they were: contents, modes, times, links', function (): void {
-    $tree = machineWithFiles($this);
+    $tree = Machine::withFiles($this);
     $to = $this->scratch()->at('out');
     $answer = $this->kaiseki('restore', 'planner', '--at=2026-10-01T12:00:00Z', '--path=/disk.2', "--to=$to", '--json');
     expect($answer->code)->toBe(0, $answer->text)->and($answer->json()['files'])->toBe(63);
@@ -98,7 +59,7 @@ it('brings files out of it as they were: contents, modes, times, links', functio
 });
 
 it('gives the rest, and says what it cannot, where blocks of the chain are damaged', function (): void {
-    machineWithFiles($this);
+    Machine::withFiles($this);
     $image = $this->scratch()->at('images/planner.disk.full.20261001T020000Z.qcow2');
     $bytes = (string) file_get_contents($image);
     $at = (int) strpos($bytes, str_repeat("berth,60\n", 40));
@@ -118,7 +79,7 @@ it('gives the rest, and says what it cannot, where blocks of the chain are damag
 });
 
 it('says that a disk was in use, whose journal is not played back', function (): void {
-    machineWithFiles($this);
+    Machine::withFiles($this);
     $raw = $this->scratch()->at('now.raw');
     Disks::qemu('debugfs', '-w', '-R', 'feature +needs_recovery', "$raw?offset=".(4 << 20));
     Disks::qemu(

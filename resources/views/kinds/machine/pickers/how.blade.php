@@ -13,7 +13,8 @@
             <legend class="h6">Where something stands already</legend>
             @foreach (ConflictRule::cases() as $rule)
                 <div class="choice"><input type="radio" id="if-{{ $rule->value }}" name="conflict" value="{{ $rule->value }}"
-                        @checked($sheet->said->conflict === $rule->value) @if ($sheet->said->conflict === $rule->value) data-focus @endif><label
+                        @checked($sheet->said->conflict === $rule->value)
+                        @if ($sheet->said->conflict === $rule->value) data-focus @endif><label
                         for="if-{{ $rule->value }}">{{ $rule->words() }}</label></div>
             @endforeach
         </fieldset>

@@ -113,10 +113,12 @@
                         @php($path = $inside->path((string) $name))
                         @php($isFolder = $file->version->kind === EntryKind::Folder)
                         @php($isPicked = $inside->isPicked($path))
-                        <tr class="@if ($isPicked) chosen @endif">
+                        @php($comesAlong = $inside->comesAlong($path))
+                        <tr class="@if ($isPicked || $comesAlong) chosen @endif">
                             <td class="tick"><button data-tick @if (!$isFolder) data-row @endif
+                                    @if ($comesAlong) disabled title="It comes with its folder" @endif
                                     name="{{ $isPicked ? 'drop' : 'take' }}" value="{{ rawurlencode($path) }}"
-                                    aria-pressed="{{ $isPicked ? 'true' : 'false' }}"
+                                    aria-pressed="{{ $isPicked || $comesAlong ? 'true' : 'false' }}"
                                     aria-label="Pick {{ Shown::name((string) $name) }}"></button></td>
                             <td class="pe-4">
                                 @if ($isFolder)
