@@ -20,7 +20,9 @@ final class SorrelSoundMachine
 
     private const DATA = 32 << 20;
 
-    /** Where the root file system begins on the system disk. */
+    /** Where the EFI system partition begins, and the root file system. */
+    private const BOOT = 1 << 20;
+
     private const ROOT = 9 << 20;
 
     private const BERTHS = ['Boathouse 1', 'Boathouse 2', 'Pier Nine north', 'Pier Nine south', 'Tern Holm'];
@@ -63,6 +65,9 @@ final class SorrelSoundMachine
             'mke2fs', '-q', '-t', 'ext4', '-L', 'root', '-d', $root, '-E', 'offset='.self::ROOT, $system,
             (string) intdiv(self::SYSTEM - self::ROOT - (1 << 20), 1024),
         ]);
+        $this->run(['mformat', '-i', "$system@@".self::BOOT, '-T', (string) intdiv(8 << 20, 512), '-v', 'BOOT', '::']);
+        $this->put('loader.conf', "default berth-planner\ntimeout 3\n");
+        $this->run(['mcopy', '-i', "$system@@".self::BOOT, "{$this->work}/loader.conf", '::/loader.conf']);
         $this->blank($this->disk('data'), self::DATA);
         $this->run(['mke2fs', '-q', '-t', 'ext4', '-L', 'plans', $this->disk('data')]);
         $this->write($this->disk('data'), ['mkdir /plans']);
@@ -148,7 +153,8 @@ final class SorrelSoundMachine
     /** @param  list<string>  $command */
     private function run(array $command, string $input = ''): void
     {
-        $path = ['PATH' => '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin'];
+        $path = ['PATH' => '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin', 'MTOOLSRC' => '/dev/null',
+            'MTOOLS_SKIP_CHECK' => '1'];
         (new Process($command, $this->images, $path, $input, 300))->mustRun();
     }
 }

@@ -10,7 +10,7 @@ use Kaiseki\Core\Machine\Disk;
 
 /**
  * The extended file systems 2, 3 and 4, as ext4(5) and "ext4 Data Structures and Algorithms" of the Linux kernel's documentation describe
- * them. The journal is not played back: what was written last before an image was made may be missing, and that is told.
+ * them. Of one that was in use the journal is played back while it is read, as a mount would have done it first.
  */
 final class Ext implements FileSystem
 {
@@ -52,8 +52,15 @@ final class Ext implements FileSystem
     /** @var array<int, int> group => the block that its table of inodes begins at */
     private array $tables = [];
 
-    private function __construct(private readonly Disk $disk, string $super)
+    /** With what its journal has that is newer. */
+    private Disk $disk;
+
+    /** @var list<string> */
+    private array $losses = [];
+
+    private function __construct(Disk $disk, string $super)
     {
+        $this->disk = $disk;
         $fields = unpack(
             'Vinodes/Vblocks/x12skip/Vfirst/VlogSize/x4skip2/VperGroup/x4skip3/VinodesPerGroup/x12skip4/vmagic/vstate/x16skip5/'.
                 'Vrevision/x8skip6/vinodeSize/x2skip7/Vcompatible/Vincompatible/VreadOnly/x16uuid/a16label',
@@ -74,6 +81,32 @@ final class Ext implements FileSystem
         $this->descriptorSize = ($fields['incompatible'] & self::WIDE) !== 0 ? $wide : 32;
         if ($this->inodeSize < 128 || $this->inodeSize > $this->blockSize || $this->descriptorSize < 32 || $this->descriptorSize > 1024) {
             throw UnreadableVolume::damaged('its superblock says what cannot be');
+        }
+        if (($fields['incompatible'] & self::RECOVER) !== 0) {
+            $this->playBack(unpack('V', $super, 224)[1] ?? 0);
+        }
+    }
+
+    /** @param  int  $inode  of the journal; 0 for one that lies elsewhere */
+    private function playBack(int $inode): void
+    {
+        try {
+            if ($inode === 0) {
+                throw UnreadableVolume::because('has its journal on another disk');
+            }
+            $places = (new ExtMap($this->disk, $this->blockSize, $this->inode($inode)))->places();
+            $journal = ExtJournal::read($this->disk, $this->blockSize, $places);
+        } catch (UnreadableVolume $unreadable) {
+            $this->losses[] = "It was in use, and {$unreadable->getMessage()}: what was written last may be missing.";
+
+            return;
+        }
+        if (! $journal->isEmpty()) {
+            $this->disk = new PlayedBack($this->disk, $this->blockSize, $journal);
+            $this->tables = [];
+        }
+        if ($journal->isBroken) {
+            $this->losses[] = 'It was in use: the last thing in its journal was not finished, and is left out as a mount would.';
         }
     }
 
@@ -101,9 +134,7 @@ final class Ext implements FileSystem
 
     public function losses(): array
     {
-        return ($this->super['incompatible'] & self::RECOVER) === 0
-            ? []
-            : ['It was in use: its journal is not played back, so that what was written last may be missing.'];
+        return $this->losses;
     }
 
     public function root(): FoundFile

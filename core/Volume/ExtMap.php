@@ -43,6 +43,18 @@ final class ExtMap
         }
     }
 
+    /** @return list<array{int, int, int}> block of the file, block of the volume, 0 for none, and how many: together all of the file */
+    public function places(): array
+    {
+        [$this->next, $at, $places] = [0, 0, []];
+        foreach ($this->runs() as [$block, $count]) {
+            $places[] = [$at, $block, $count];
+            $at += $count;
+        }
+
+        return $places;
+    }
+
     /** @return iterable<array{int, int}> block of the volume, 0 for none, and how many; together all of the file */
     private function runs(): iterable
     {

@@ -9,11 +9,13 @@ use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Machine\BlockList;
 use Kaiseki\Core\Machine\BlockReading;
 use Kaiseki\Core\Machine\BlockScan;
+use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Machine\DiskCopy;
 use Kaiseki\Core\Machine\Layer;
 use Kaiseki\Core\Machine\LayeredDisk;
 use Kaiseki\Core\Machine\PointOfDisk;
 use Kaiseki\Core\Machine\Qcow2Image;
+use Kaiseki\Core\Machine\RawImage;
 use Random\Randomizer;
 use Symfony\Component\Process\Process;
 
@@ -55,6 +57,12 @@ final class Disks
         }
 
         return $writes;
+    }
+
+    /** A disk, or a volume, that lies there byte by byte. */
+    public static function raw(string $file): Disk
+    {
+        return new LayeredDisk([new RawImage(StreamBytes::ofFile($file))]);
     }
 
     public static function layer(string $file): Qcow2Image

@@ -17,6 +17,7 @@ use App\Words;
 use Closure;
 use Illuminate\Support\Facades\Cache;
 use Kaiseki\Core\UnableToRead;
+use Kaiseki\Core\Volume\FileSystems;
 
 /** A point of a machine gives back each block that some set which can be read holds: the chain is how they are found, and no more. */
 final class MachineJudge implements Judge
@@ -140,7 +141,7 @@ final class MachineJudge implements Judge
             new Given(
                 'files out of it',
                 $usability->state !== 'no',
-                $usability->because ?? 'from volumes of ext2, ext3 and ext4; others come back as whole disks',
+                $usability->because ?? 'from volumes of '.FileSystems::READ.'; others come back as whole disks',
             ),
             new Given('its settings', false, 'images say nothing of firmware, memory and networks'),
         ];

@@ -420,20 +420,8 @@ final class RunCarrier
      */
     private function checks(Verification $verification, array $commands): array
     {
-        $lost = count(array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss));
-        $differ = count($verification->differences);
-
         return [
-            [
-                'check' => 'every file that was to come back is there',
-                'result' => $lost === 0 ? 'passed' : 'failed',
-                'detail' => "$lost could not be given back",
-            ],
-            [
-                'check' => 'content (BLAKE2b-256), size, mode and time as in the catalog, read again from the target',
-                'result' => $differ === 0 ? 'passed' : 'failed',
-                'detail' => "$differ differ",
-            ],
+            ...RunOutcome::checks($this->leftOut, count($verification->differences), 'in the catalog'),
             ...array_map(
                 fn (array $command): array => [
                     'check' => "the command {$command['when']} it: ".implode(' ', $command['command']),

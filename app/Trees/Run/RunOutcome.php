@@ -52,6 +52,30 @@ final class RunOutcome
     }
 
     /**
+     * @param  list<LeftOut>  $leftOut
+     * @param  int  $differ  files that are not as they should be when they are read again
+     * @param  string  $as  what they are compared with: "in the catalog"
+     * @return list<array{check: string, result: string, detail: string}>
+     */
+    public static function checks(array $leftOut, int $differ, string $as): array
+    {
+        $lost = count(array_filter($leftOut, fn (LeftOut $left): bool => $left->isLoss));
+
+        return [
+            [
+                'check' => 'every file that was to come back is there',
+                'result' => $lost === 0 ? 'passed' : 'failed',
+                'detail' => "$lost could not be given back",
+            ],
+            [
+                'check' => "content (BLAKE2b-256), size, mode and time as $as, read again from the target",
+                'result' => $differ === 0 ? 'passed' : 'failed',
+                'detail' => "$differ differ",
+            ],
+        ];
+    }
+
+    /**
      * @param  iterable<LeftOut>  $leftOut
      * @return iterable<array{path: string, encoded?: true, because: string, loss: bool}>
      */

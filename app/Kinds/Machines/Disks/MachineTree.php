@@ -15,7 +15,7 @@ use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\UnableToRead;
-use Kaiseki\Core\Volume\Ext;
+use Kaiseki\Core\Volume\FileSystems;
 use Kaiseki\Core\Volume\FoundFile;
 use Kaiseki\Core\Volume\Partition;
 use Kaiseki\Core\Volume\PartitionTable;
@@ -75,14 +75,14 @@ final class MachineTree
     {
         $name = $partition->number === 0 ? $disk : "$disk.{$partition->number}";
         try {
-            $files = Ext::on($partition);
+            $files = FileSystems::on($partition);
 
             return new VolumeOfPoint(
                 $name,
                 $disk,
                 $partition,
                 $files,
-                $files === null ? 'no file system that is read: ext2 to ext4 are' : null,
+                $files === null ? 'no file system that is read, which are '.FileSystems::READ : null,
             );
         } catch (UnreadableVolume|UnreadableImage $unreadable) {
             return new VolumeOfPoint($name, $disk, $partition, null, "it {$unreadable->getMessage()}");

@@ -183,7 +183,7 @@ final class MachineFilesRun
         foreach ($placement->kept() as $path => $because) {
             $this->leftOut[] = new LeftOut((string) $path, $because, false);
         }
-        $checks = $this->checks($verification);
+        $checks = RunOutcome::checks($this->leftOut, count($verification->differences), 'on the disk');
         $outcome = [
             'entries' => $verification->files + $verification->folders + $verification->others,
             'files' => $verification->files,
@@ -211,26 +211,6 @@ final class MachineFilesRun
         $proof->write($outcome);
         $words = Words::count($verification->files, 'file');
         $this->ledger->tell("Run {$run->id} ended: $words came back, ".($outcome['right'] ? 'all right.' : 'not all right.'), 'answer');
-    }
-
-    /** @return list<array{check: string, result: string, detail: string}> */
-    private function checks(Verification $verification): array
-    {
-        $lost = count(array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss));
-        $differ = count($verification->differences);
-
-        return [
-            [
-                'check' => 'every file that was to come back is there',
-                'result' => $lost === 0 ? 'passed' : 'failed',
-                'detail' => "$lost could not be given back",
-            ],
-            [
-                'check' => 'content (BLAKE2b-256), size, mode and time as on the disk, read again from the target',
-                'result' => $differ === 0 ? 'passed' : 'failed',
-                'detail' => "$differ differ",
-            ],
-        ];
     }
 
     /** @throws UnableToRestore|CannotBring */
