@@ -25,13 +25,12 @@ final readonly class NamePattern
     {
         $fields = [];
         foreach (self::FIELDS as $field => $expression) {
+            if (substr_count($pattern, '{'.$field.'}') > 1) {
+                throw new InvalidArgumentException("The pattern \"$pattern\" names a field twice.");
+            }
             $fields['\{'.$field.'\}'] = "(?<$field>$expression)";
         }
-        $expression = '~^'.strtr(preg_quote($pattern, '~'), $fields).'$~Ds';
-        if (@preg_match($expression, '') === false) {
-            throw new InvalidArgumentException("The pattern \"$pattern\" names a field twice.");
-        }
-        $this->expression = $expression;
+        $this->expression = '~^'.strtr(preg_quote($pattern, '~'), $fields).'$~Ds';
     }
 
     /** @return array<string, string>|null field => what stands there; null if the name is not built so */

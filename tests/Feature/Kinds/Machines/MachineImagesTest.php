@@ -2,7 +2,14 @@
 
 declare(strict_types=1);
 
+use App\Instance;
+use App\Kinds\Machines\Disks\DiskOfPoint;
+use App\Kinds\Machines\Run\MachineCarrier;
 use App\Models\Run;
+use App\Models\Workload;
+use App\Sets\Points;
+use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\UnableToRestore;
 use Tests\Support\Disks;
 use Tests\Support\Machine;
 
@@ -183,4 +190,40 @@ it('gives a hand sheet by which a person has the same with qemu-img, whatever th
     expect(hash_file('sha256', $this->scratch()->at('by-hand/berth.system.raw')))->toBe($digest);
     file_put_contents($machine->image(SETS[0], 'data'), 'x', FILE_APPEND);
     expect(fn () => $this->scratch()->run('sh', $file, $this->scratch()->folder('again')))->toThrow(RuntimeException::class);
+});
+
+it('begins anew after its process was killed, and leaves nothing of the attempt before', function (): void {
+    $machine = Machine::taken($this);
+    $to = $this->scratch()->folder('out');
+    $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to/first", '--disk=system');
+    $run = Run::query()->firstOrFail()->replicate(['state', 'outcome', 'started_at', 'ended_at', 'worker']);
+    // As a worker leaves it that was killed while it wrote: at work, by a process that is gone, with half an image in its staging.
+    $plan = ['folder' => rawurlencode($to)] + $run->plan;
+    $run->fill(['state' => 'running', 'worker' => gethostname().':999999999:1', 'plan' => $plan])->save();
+    $this->scratch()->file("out/.kaiseki-staging-{$run->id}/berth.system.raw", 'half of it');
+    (new MachineCarrier)->carryOut($run->refresh());
+    expect($run->refresh()->state)->toBe('done', (string) $run->failure)
+        ->and(hash_file('sha256', "$to/berth.system.raw"))->toBe($machine->digest(SETS[2], 'system'))
+        ->and(glob("$to/.kaiseki*"))->toBe([])
+        ->and(glob(Instance::path('tmp/machine-run-*')))->toBe([]);
+});
+
+it('stops where its volume is full, and leaves what was there', function (): void {
+    Machine::taken($this);
+    $small = $this->scratch()->folder('small');
+    $this->scratch()->run('mount', '-t', 'tmpfs', '-o', 'size=900k', 'tmpfs', $small);
+    try {
+        file_put_contents("$small/there", 'before');
+        $told = $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$small", '--json');
+        expect($told->code)->toBe(3)
+            ->and($told->json()['error'])->toContain('There is room for');
+        // Room that is there when it is looked at, and gone when it is needed.
+        $points = new Points(Workload::query()->firstOrFail());
+        $disk = DiskOfPoint::of($points, $points->set(SETS[2]) ?? throw new LogicException('no set'), 'data');
+        $file = FolderBelow::open($small)->createFile('berth.data.raw');
+        expect(fn () => $disk?->copy()->to($file))->toThrow(UnableToRestore::class);
+        expect(file_get_contents("$small/there"))->toBe('before');
+    } finally {
+        $this->scratch()->run('umount', $small);
+    }
 });
