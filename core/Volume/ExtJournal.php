@@ -46,7 +46,7 @@ final class ExtJournal
 
     private readonly string $uuid;
 
-    /** @var array<int, array{int, bool}> block of the volume => the newer one in the journal, and whether its first bytes stand for others */
+    /** @var array<int, array{int, bool}> block of the volume => the newer one in the journal, and whether its first bytes are others */
     private array $newer = [];
 
     /** @var array<int, int> block of the volume => the last transaction that took it out of the journal */
@@ -174,7 +174,9 @@ final class ExtJournal
         $is32 = ($this->features & self::SUMS_32) !== 0;
         $size = $is32 ? 16 : ($isWide ? 12 : 8);
         for ($at = 12; $at + $size <= $end; $at += $size + (($tag['flags'] & self::SAME_UUID) !== 0 ? 0 : 16)) {
-            $tag = $is32 ? unpack('Nlow/Nflags/Nhigh/Nsum', $bytes, $at) : unpack('Nlow/nsum/nflags'.($isWide ? '/Nhigh' : ''), $bytes, $at);
+            $tag = $is32
+                ? unpack('Nlow/Nflags/Nhigh/Nsum', $bytes, $at)
+                : unpack('Nlow/nsum/nflags'.($isWide ? '/Nhigh' : ''), $bytes, $at);
             assert($tag !== false);
             $sum = ($this->features & (self::SUMS_16 | self::SUMS_32)) === 0 ? null : $tag['sum'];
             yield [(($isWide ? $tag['high'] ?? 0 : 0) << 32) | $tag['low'], $tag['flags'], $sum];

@@ -13,7 +13,7 @@ final readonly class DiskFacts
         public string $name,
         /** Bytes of the disk. */
         public int $size,
-        /** qcow2 or raw. */
+        /** A value of ImageOf::FORMATS. */
         public string $format,
         /** Whether it is all there, whatever lies below. */
         public bool $isWhole,

@@ -20,7 +20,7 @@ final class ImageNames
     /** @var list<array{file: string, because: string}> */
     public array $refused = [];
 
-    /** @var list<NamePattern> */
+    /** @var non-empty-list<NamePattern> */
     private readonly array $patterns;
 
     public function __construct(?string $pattern)
@@ -29,9 +29,8 @@ final class ImageNames
         $patterns = [];
         foreach ($given as $one) {
             $patterns[] = new NamePattern($one);
-            // The same, byte by byte.
-            if ($pattern === null) {
-                $patterns[] = new NamePattern(preg_replace('/qcow2$/', 'raw', $one) ?? $one);
+            foreach ($pattern === null ? array_keys(ImageOf::FORMATS) : [] as $ending) {
+                $ending === 'qcow2' || ($patterns[] = new NamePattern(preg_replace('/qcow2$/', $ending, $one) ?? $one));
             }
         }
         $this->patterns = $patterns;
@@ -73,8 +72,11 @@ final class ImageNames
                 throw new InvalidArgumentException("an image is a full, a differential or an increment, and not a {$level->name}");
             }
             $disk = $fields['disk'] ?? self::ONLY_DISK;
-            $format = ImageOf::FORMATS[strtolower(pathinfo($file, PATHINFO_EXTENSION))] ??
-                throw new InvalidArgumentException('images are read as qcow2 and raw; qemu-img convert makes one of others');
+            $format =
+                ImageOf::FORMATS[strtolower(pathinfo($file, PATHINFO_EXTENSION))] ??
+                throw new InvalidArgumentException(
+                    'images are read as '.implode(', ', array_keys(ImageOf::FORMATS)).'; qemu-img convert makes one of others',
+                );
             $name = pathinfo($file, PATHINFO_FILENAME);
 
             return new FoundImage(
@@ -87,7 +89,6 @@ final class ImageNames
                 $fields['history'] ?? '1',
             );
         }
-        $patterns = array_map(fn (NamePattern $pattern): string => $pattern->pattern, $this->patterns);
-        throw new InvalidArgumentException('its name does not fit the pattern '.implode(' or ', $patterns));
+        throw new InvalidArgumentException("its name does not fit the pattern {$this->patterns[0]->pattern}");
     }
 }

@@ -181,9 +181,9 @@ final class ImageRegistration
 
     private function scan(BackupSet $set, int $part, FoundImage $image, Layer $layer, ?BackupSet $base): DiskFacts
     {
-        $below = $base === null || $image->format === 'raw' ? null : $this->below($base, $image->disk);
+        $below = $base === null || ! ImageOf::canRestOnAnother($image->format) ? null : $this->below($base, $image->disk);
         $restsOn = $base !== null && isset(DiskFacts::ofSet($base)[$image->disk]);
-        $isWhole = $image->format === 'raw' || $image->level->isFull() || (! $restsOn && $this->restsOnNothing($layer));
+        $isWhole = ! ImageOf::canRestOnAnother($image->format) || $image->level->isFull() || (! $restsOn && $this->restsOnNothing($layer));
         $progress = $this->progress;
         $scan = new BlockScan(
             $layer,

@@ -24,12 +24,17 @@ it('takes a folder of chains in, the disks of one moment as one set', function (
     $machine->set('full', ['system' => [['17', 0, 700_000]]]);
     $machine->set('incr', ['data' => [['35', 4 << 20, 4096]]]);
     $answer = $this->kaiseki('adopt', $machine->folder, '--as=berth', '--kind=machine', '--json');
-    expect($answer->code)->toBe(0)
-        ->and(array_column($answer->json()['sets'], 'base', 'set'))->toBe([SETS[0] => null, SETS[1] => SETS[0]])
-        ->and($answer->json()['refused'])->toBe([]);
+    expect($answer->code)
+        ->toBe(0)
+        ->and(array_column($answer->json()['sets'], 'base', 'set'))
+        ->toBe([SETS[0] => null, SETS[1] => SETS[0]])
+        ->and($answer->json()['refused'])
+        ->toBe([]);
     $points = $this->kaiseki('points', 'berth', '--json')->json()['points'];
-    expect(array_column($points, 'usable'))->toBe(['whole', 'whole'])
-        ->and(array_column($points, 'base_assumed'))->toBe([false, false]);
+    expect(array_column($points, 'usable'))
+        ->toBe(['whole', 'whole'])
+        ->and(array_column($points, 'base_assumed'))
+        ->toBe([false, false]);
 });
 
 it('writes every point in every format, and qemu-img reads the same out of it', function (string $format, string $ending): void {
@@ -37,8 +42,10 @@ it('writes every point in every format, and qemu-img reads the same out of it', 
     foreach (SETS as $i => $set) {
         $to = $this->scratch()->at("out-$i");
         $answer = $this->kaiseki('restore', 'berth', "--point=$set", "--to=$to", "--format=$format", '--json');
-        expect($answer->code)->toBe(0, $answer->text)
-            ->and(array_unique(array_column($answer->json()['checks'], 'result')))->toBe(['passed']);
+        expect($answer->code)
+            ->toBe(0, $answer->text)
+            ->and(array_unique(array_column($answer->json()['checks'], 'result')))
+            ->toBe(['passed']);
         foreach (['system', 'data'] as $disk) {
             $back = $this->scratch()->at('back.raw');
             Disks::qemu('qemu-img', 'convert', '-f', $format, '-O', 'raw', "$to/berth.$disk.$ending", $back);
@@ -70,16 +77,22 @@ it('writes one disk, says beforehand what it would do, and writes over nothing',
     $machine = Machine::taken($this);
     $to = $this->scratch()->at('out');
     $dry = $this->kaiseki('restore', 'berth', '--at=2026-10-02T12:00:00Z', "--to=$to", '--disk=data', '--dry-run', '--json');
-    expect($dry->code)->toBe(0)
-        ->and($dry->json()['point'])->toBe(SETS[1])
-        ->and($dry->json()['blockers'])->toBe([])
-        ->and(is_dir($to))->toBeFalse();
-    expect($this->kaiseki('restore', 'berth', '--at=2026-10-02T12:00:00Z', "--to=$to", '--disk=data')->code)->toBe(0)
-        ->and(hash_file('sha256', "$to/berth.data.raw"))->toBe($machine->digest(SETS[1], 'data'))
-        ->and(is_file("$to/berth.system.raw"))->toBeFalse();
+    expect($dry->code)
+        ->toBe(0)
+        ->and($dry->json()['point'])
+        ->toBe(SETS[1])
+        ->and($dry->json()['blockers'])
+        ->toBe([])
+        ->and(is_dir($to))
+        ->toBeFalse();
+    expect($this->kaiseki('restore', 'berth', '--at=2026-10-02T12:00:00Z', "--to=$to", '--disk=data')->code)
+        ->toBe(0)
+        ->and(hash_file('sha256', "$to/berth.data.raw"))
+        ->toBe($machine->digest(SETS[1], 'data'))
+        ->and(is_file("$to/berth.system.raw"))
+        ->toBeFalse();
     $again = $this->kaiseki('restore', 'berth', '--at=2026-10-02T12:00:00Z', "--to=$to", '--disk=data', '--json');
-    expect($again->code)->toBe(3)
-        ->and($again->json()['error'])->toContain('berth.data.raw already');
+    expect($again->code)->toBe(3)->and($again->json()['error'])->toContain('berth.data.raw already');
     expect($this->kaiseki('restore', 'berth', '--at=2026-10-02T12:00:00Z', "--to=$to", '--disk=sdz')->code)->toBe(2);
 });
 
@@ -89,9 +102,12 @@ it('removes what it wrote when it is put back, but nothing that was changed sinc
     $run = (int) $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to", '--json')->json()['run'];
     file_put_contents("$to/berth.data.raw", 'x', FILE_APPEND);
     $answer = $this->kaiseki('put-back', (string) $run, '--json');
-    expect(array_column($answer->json()['left'], 'path'))->toBe(['berth.data.raw'])
-        ->and(is_file("$to/berth.system.raw"))->toBeFalse()
-        ->and(is_file("$to/berth.data.raw"))->toBeTrue();
+    expect(array_column($answer->json()['left'], 'path'))
+        ->toBe(['berth.data.raw'])
+        ->and(is_file("$to/berth.system.raw"))
+        ->toBeFalse()
+        ->and(is_file("$to/berth.data.raw"))
+        ->toBeTrue();
 });
 
 it('reads what is damaged from a second copy, and a lost increment\'s blocks from wherever else they lie', function (): void {
@@ -99,17 +115,28 @@ it('reads what is damaged from a second copy, and a lost increment\'s blocks fro
     // The same images a second time, as somebody keeps them elsewhere: a later full that holds what the lost ones held.
     $digest = $machine->digest(SETS[2], 'system');
     $again = new Machine($this->scratch(), ['system' => 3 << 20, 'data' => 5 << 20], 'elsewhere');
-    Disks::qemu('qemu-img', 'convert', '-f', 'qcow2', '-O', 'qcow2', $machine->image(SETS[2], 'system'),
-        "{$again->folder}/later.system.full.20261004T020000Z.qcow2");
+    Disks::qemu(
+        'qemu-img',
+        'convert',
+        '-f',
+        'qcow2',
+        '-O',
+        'qcow2',
+        $machine->image(SETS[2], 'system'),
+        "{$again->folder}/later.system.full.20261004T020000Z.qcow2",
+    );
     $this->kaiseki('adopt', $again->folder, '--as=berth', '--kind=machine');
     unlink($machine->image(SETS[0], 'system'));
     $points = $this->kaiseki('points', 'berth', '--json')->json()['points'];
     expect(array_column($points, 'usable', 'set')[SETS[2]])->toBe('whole');
     $to = $this->scratch()->at('out');
     $answer = $this->kaiseki('restore', 'berth', '--point='.SETS[2], "--to=$to", '--disk=system', '--json');
-    expect($answer->code)->toBe(0, $answer->text)
-        ->and($answer->json()['disks'][0]['bridged'])->toBeGreaterThan(0)
-        ->and(hash_file('sha256', "$to/berth.system.raw"))->toBe($digest);
+    expect($answer->code)
+        ->toBe(0, $answer->text)
+        ->and($answer->json()['disks'][0]['bridged'])
+        ->toBeGreaterThan(0)
+        ->and(hash_file('sha256', "$to/berth.system.raw"))
+        ->toBe($digest);
 });
 
 it('gives a point in part only if that is said, with zeros where nothing can be had, and lists them', function (): void {
@@ -119,13 +146,16 @@ it('gives a point in part only if that is said, with zeros where nothing can be 
     expect($usable)->toBe([SETS[0] => 'part', SETS[1] => 'part', SETS[2] => 'part']);
     $to = $this->scratch()->at('out');
     $refused = $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to", '--json');
-    expect($refused->code)->toBe(3)
-        ->and($refused->json()['error'])->toContain('--part');
+    expect($refused->code)->toBe(3)->and($refused->json()['error'])->toContain('--part');
     $answer = $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to", '--disk=data', '--part', '--json');
-    expect($answer->code)->toBe(4)
-        ->and($answer->json()['disks'][0]['missing'])->toBe(16)
-        ->and($answer->json()['disks'][0]['missing_at'][0])->toBe(1 << 20)
-        ->and(file_get_contents("$to/berth.data.raw", false, null, 4 << 20, 4096))->toBe(str_repeat("\x23", 4096));
+    expect($answer->code)
+        ->toBe(4)
+        ->and($answer->json()['disks'][0]['missing'])
+        ->toBe(16)
+        ->and($answer->json()['disks'][0]['missing_at'][0])
+        ->toBe(1 << 20)
+        ->and(file_get_contents("$to/berth.data.raw", false, null, 4 << 20, 4096))
+        ->toBe(str_repeat("\x23", 4096));
     // The other disk is whole.
     expect($this->kaiseki('restore', 'berth', '--point='.SETS[2], "--to=$to", '--disk=system', '--json')->code)->toBe(3);
 });
@@ -138,10 +168,14 @@ it('finds bits that were flipped in a store, and gives nothing that is not right
     file_put_contents($image, $bytes);
     $to = $this->scratch()->at('out');
     $answer = $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to", '--disk=data', '--json');
-    expect($answer->code)->toBe(4)
-        ->and($answer->json()['error'])->toContain('could not be read from any copy')
-        ->and(glob("$to/*"))->toBe([])
-        ->and(glob("$to/.kaiseki*"))->toBe([]);
+    expect($answer->code)
+        ->toBe(4)
+        ->and($answer->json()['error'])
+        ->toContain('could not be read from any copy')
+        ->and(glob("$to/*"))
+        ->toBe([])
+        ->and(glob("$to/.kaiseki*"))
+        ->toBe([]);
     expect(Run::query()->value('state'))->toBe('failed');
 });
 
@@ -152,8 +186,10 @@ it('says what a chain rests on by its own names, else by the rule, and opens not
     Disks::qemu('qemu-img', 'rebase', '-u', '-f', 'qcow2', '-F', 'raw', '-b', '/etc/shadow', $machine->image($incr, 'disk'));
     $answer = $this->kaiseki('adopt', $machine->folder, '--as=berth', '--kind=machine', '--json');
     $sets = array_column($answer->json()['sets'], null, 'set');
-    expect($sets[$incr]['base'])->toBe(SETS[0])
-        ->and($sets[$incr]['remarks'])->toBe([
+    expect($sets[$incr]['base'])
+        ->toBe(SETS[0])
+        ->and($sets[$incr]['remarks'])
+        ->toBe([
             'The image of disk names /etc/shadow as what it rests on, which is no image of this machine here, and was not opened.',
             'That it rests on '.SETS[0].' is assumed.',
         ]);
@@ -168,15 +204,30 @@ it('refuses what is no image, one that names itself a full and is none, and a tr
     $this->scratch()->file('images/berth.disk.full.20261005T020000Z.qcow2', 'nothing of the kind');
     $this->scratch()->file('images/readme.txt', 'hello');
     $base = basename($machine->image(SETS[0], 'disk'));
-    Disks::qemu('qemu-img', 'create', '-q', '-f', 'qcow2', '-b', $base, '-F', 'qcow2',
-        "{$machine->folder}/berth.disk.full.20261006T020000Z.qcow2");
+    Disks::qemu(
+        'qemu-img',
+        'create',
+        '-q',
+        '-f',
+        'qcow2',
+        '-b',
+        $base,
+        '-F',
+        'qcow2',
+        "{$machine->folder}/berth.disk.full.20261006T020000Z.qcow2",
+    );
     $answer = $this->kaiseki('adopt', $machine->folder, '--as=berth', '--kind=machine', '--json');
     $because = array_column($answer->json()['refused'], 'because', 'file');
-    expect($because['berth.disk.incr.20261002T020000Z.qcow2'])->toContain('it is damaged')
-        ->and($because['berth.disk.full.20261005T020000Z.qcow2'])->toContain('is no qcow2 image')
-        ->and($because['berth.disk.full.20261006T020000Z.qcow2'])->toBe("it is named a full, and rests on another image: $base")
-        ->and($because['readme.txt'])->toContain('does not fit the pattern')
-        ->and(array_column($answer->json()['sets'], 'set'))->toBe([SETS[0]]);
+    expect($because['berth.disk.incr.20261002T020000Z.qcow2'])
+        ->toContain('it is damaged')
+        ->and($because['berth.disk.full.20261005T020000Z.qcow2'])
+        ->toContain('is no qcow2 image')
+        ->and($because['berth.disk.full.20261006T020000Z.qcow2'])
+        ->toBe("it is named a full, and rests on another image: $base")
+        ->and($because['readme.txt'])
+        ->toContain('does not fit the pattern')
+        ->and(array_column($answer->json()['sets'], 'set'))
+        ->toBe([SETS[0]]);
 });
 
 it('gives a hand sheet by which a person has the same with qemu-img, whatever the names in the images say', function (): void {
@@ -196,16 +247,22 @@ it('begins anew after its process was killed, and leaves nothing of the attempt 
     $machine = Machine::taken($this);
     $to = $this->scratch()->folder('out');
     $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to/first", '--disk=system');
-    $run = Run::query()->firstOrFail()->replicate(['state', 'outcome', 'started_at', 'ended_at', 'worker']);
+    $run = Run::query()
+        ->firstOrFail()
+        ->replicate(['state', 'outcome', 'started_at', 'ended_at', 'worker']);
     // As a worker leaves it that was killed while it wrote: at work, by a process that is gone, with half an image in its staging.
     $plan = ['folder' => rawurlencode($to)] + $run->plan;
     $run->fill(['state' => 'running', 'worker' => gethostname().':999999999:1', 'plan' => $plan])->save();
     $this->scratch()->file("out/.kaiseki-staging-{$run->id}/berth.system.raw", 'half of it');
     (new MachineCarrier)->carryOut($run->refresh());
-    expect($run->refresh()->state)->toBe('done', (string) $run->failure)
-        ->and(hash_file('sha256', "$to/berth.system.raw"))->toBe($machine->digest(SETS[2], 'system'))
-        ->and(glob("$to/.kaiseki*"))->toBe([])
-        ->and(glob(Instance::path('tmp/machine-run-*')))->toBe([]);
+    expect($run->refresh()->state)
+        ->toBe('done', (string) $run->failure)
+        ->and(hash_file('sha256', "$to/berth.system.raw"))
+        ->toBe($machine->digest(SETS[2], 'system'))
+        ->and(glob("$to/.kaiseki*"))
+        ->toBe([])
+        ->and(glob(Instance::path('tmp/machine-run-*')))
+        ->toBe([]);
 });
 
 it('stops where its volume is full, and leaves what was there', function (): void {
@@ -215,8 +272,7 @@ it('stops where its volume is full, and leaves what was there', function (): voi
     try {
         file_put_contents("$small/there", 'before');
         $told = $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$small", '--json');
-        expect($told->code)->toBe(3)
-            ->and($told->json()['error'])->toContain('There is room for');
+        expect($told->code)->toBe(3)->and($told->json()['error'])->toContain('There is room for');
         // Room that is there when it is looked at, and gone when it is needed.
         $points = new Points(Workload::query()->firstOrFail());
         $disk = DiskOfPoint::of($points, $points->set(SETS[2]) ?? throw new LogicException('no set'), 'data');
@@ -227,3 +283,28 @@ it('stops where its volume is full, and leaves what was there', function (): voi
         $this->scratch()->run('umount', $small);
     }
 });
+
+it('takes images of other formats in by the ending of their names', function (string $format, string $ending): void {
+    $machine = new Machine($this->scratch(), ['disk' => 3 << 20]);
+    $set = $machine->set('full', ['disk' => [['17', 0, 700_000], ['34', 2 << 20, 4096]]]);
+    $folder = $this->scratch()->folder('others');
+    Disks::qemu(
+        'qemu-img',
+        'convert',
+        '-f',
+        'qcow2',
+        '-O',
+        $format,
+        $machine->image($set, 'disk'),
+        "$folder/b.full.20261001T020000Z.$ending",
+    );
+    expect($this->kaiseki('adopt', $folder, '--as=berth', '--kind=machine')->code)->toBe(0);
+    $answer = $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', '--to='.$this->scratch()->at('out'), '--json');
+    expect($answer->code)->toBe(0, $answer->text);
+    $out = (string) file_get_contents($this->scratch()->at('out/berth.disk.raw'));
+    // A vhd may be a little longer than its disk was.
+    expect(hash('sha256', substr($out, 0, 3 << 20)))
+        ->toBe($machine->digest($set, 'disk'))
+        ->and(trim(substr($out, 3 << 20), "\0"))
+        ->toBe('');
+})->with([['vpc', 'vhd'], ['vhdx', 'vhdx'], ['vmdk', 'vmdk'], ['raw', 'img']]);
