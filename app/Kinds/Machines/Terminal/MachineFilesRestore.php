@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\FilesOrder;
 use App\Kinds\Machines\Run\FilesOfMachine;
@@ -45,16 +46,19 @@ final readonly class MachineFilesRestore
                 "Replacing anything of {$marked[0]->name} in place waits for a second person; order it on the worksheet of a request.",
             );
         }
-        $files = FilesOfMachine::read($points, $point, $plan->paths, $rule);
-        $document = [
-            'run' => null,
-            'point' => $point->name,
-            'order' => $plan->sentence,
-            'entries' => count($files->items),
-            'bytes' => $files->bytes,
-        ];
         if ($this->input->getOption('dry-run')) {
-            return new Told(KaisekiCommand::DONE, $document, fn (): array => [$plan->sentence, 'Nothing was done.']);
+            $files = FilesOfMachine::read($points, $point, $plan->paths, $rule);
+            $told = ['run' => null, 'point' => $point->name, 'order' => $plan->sentence];
+
+            return new Told(
+                KaisekiCommand::DONE,
+                $told + ['entries' => count($files->items), 'bytes' => $files->bytes],
+                fn (): array => [$plan->sentence, 'Nothing was done.'],
+            );
+        }
+        $tree = new MachineTree($points, $point, $rule);
+        foreach ($paths as $path) {
+            $path === '' || $tree->find($path); // whatever is not there is told before anything begins
         }
         $run = Run::query()->create([
             'workload_id' => $this->workload->id,

@@ -58,6 +58,22 @@ it('brings files out of it as they were: contents, modes, times, links', functio
     expect($back->code)->toBe(0)->and(file_get_contents("$to/disk.2/etc/machine-id"))->toBe("4be1\n");
 });
 
+it('says beforehand what would come, and refuses what is not there', function (): void {
+    Machine::withFiles($this);
+    $to = $this->scratch()->at('out');
+    $dry = $this->kaiseki('restore', 'planner', '--at=2026-10-09T00:00:00Z', '--path=/disk.2/srv', "--to=$to", '--dry-run', '--json');
+    expect($dry->code)->toBe(0)
+        ->and($dry->json()['entries'])->toBe(63) // the volume, srv, plans, 59 of them, and a link
+        ->and(is_dir($to))->toBeFalse();
+    foreach (['/disk.2/nowhere', '/disk.9/srv', '/disk.1'] as $path) {
+        expect($this->kaiseki('restore', 'planner', '--at=2026-10-09T00:00:00Z', "--path=$path", "--to=$to")->code)->toBe(3);
+    }
+    $odd = $this->kaiseki('restore', 'planner', '--at=2026-10-09T00:00:00Z', '--path=/disk.2', "--to=$to", '--conflict=perhaps');
+    expect($odd->code)->toBe(2)
+        ->and(Run::query()->count())->toBe(0)
+        ->and(is_dir($to))->toBeFalse();
+});
+
 it('gives the rest, and says what it cannot, where blocks of the chain are damaged', function (): void {
     Machine::withFiles($this);
     $image = $this->scratch()->at('images/planner.disk.full.20261001T020000Z.qcow2');
