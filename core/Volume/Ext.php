@@ -160,6 +160,18 @@ final class Ext implements FileSystem
         }
     }
 
+    public function child(FoundFile $folder, string $name): ?FoundFile
+    {
+        $inode = $this->inode($folder->node);
+        foreach ($inode->kind === 0x4 && $inode->size <= self::LARGEST_FOLDER ? $this->names($inode) : [] as $found => $node) {
+            if ((string) $found === $name) {
+                return $this->file($node);
+            }
+        }
+
+        return null;
+    }
+
     /** @return iterable<array-key, int> name => number of its inode */
     private function names(ExtInode $inode): iterable
     {

@@ -133,6 +133,17 @@ final class Fat implements FileSystem
         }
     }
 
+    public function child(FoundFile $folder, string $name): ?FoundFile
+    {
+        foreach ($this->children($folder) as $found => $file) {
+            if ((string) $found === $name) {
+                return $file;
+            }
+        }
+
+        return null;
+    }
+
     private function file(string $entry, int $attributes): FoundFile
     {
         $fields = unpack('vtime/vdate/vlow/Vsize', $entry, 22) + unpack('vhigh', $entry, 20);

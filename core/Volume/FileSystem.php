@@ -28,6 +28,13 @@ interface FileSystem
     public function children(FoundFile $folder): iterable;
 
     /**
+     * What has a name in a folder, without looking at what else is in it; null if nothing has.
+     *
+     * @throws UnreadableVolume|\Kaiseki\Core\Machine\UnreadableImage
+     */
+    public function child(FoundFile $folder, string $name): ?FoundFile;
+
+    /**
      * The content of a file, from its beginning.
      *
      * @return iterable<string>

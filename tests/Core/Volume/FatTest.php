@@ -62,6 +62,8 @@ it('gives what was copied in, under its long names', function (string $type, arr
     $found = filesOf($volume);
     ksort($found);
     expect($found)->toBe($expected)
+        ->and($volume->child($volume->root(), 'small.txt')?->version->kind->value)->toBe('f')
+        ->and($volume->child($volume->root(), 'SMALL'))->toBeNull()
         ->and($volume->type())->toBe($type)
         ->and($volume->label())->toBe('BOOT');
 })->with([

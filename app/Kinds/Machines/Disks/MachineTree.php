@@ -115,7 +115,7 @@ final class MachineTree
             $file = $volume->files->root();
             foreach ($rest === '' ? [] : explode('/', $rest) as $part) {
                 $file =
-                    $this->child($volume, $file, $part) ??
+                    $volume->files->child($file, $part) ??
                     throw CannotBring::because("{$this->point->name} has no \"/".Shown::name($path).'".');
             }
         } catch (UnreadableVolume|UnreadableImage $unreadable) {
@@ -123,17 +123,6 @@ final class MachineTree
         }
 
         return [$volume, $file, $rest];
-    }
-
-    private function child(VolumeOfPoint $volume, FoundFile $folder, string $name): ?FoundFile
-    {
-        foreach ($volume->files?->children($folder) ?? [] as $found => $file) {
-            if ((string) $found === $name) {
-                return $file;
-            }
-        }
-
-        return null;
     }
 
     /**
