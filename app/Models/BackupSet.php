@@ -82,6 +82,21 @@ final class BackupSet extends Model
         return $this->belongsTo(self::class, 'base_id');
     }
 
+    /**
+     * The catalog has one place for each instant of a history: of two sets of one second they are taken in the order in which they come.
+     *
+     * @param  int|null  $except  id of a set that may have it already
+     */
+    public static function freeInstant(int $history, int $instant, ?int $except = null): int
+    {
+        $of = self::query()->where('history_id', $history)->where('id', '<>', $except ?? 0);
+        while ((clone $of)->where('instant', $instant)->exists()) {
+            $instant++;
+        }
+
+        return $instant;
+    }
+
     /** The set next to it in its history: the one after it, or the one before. */
     public function neighbour(bool $after): ?self
     {

@@ -20,6 +20,9 @@ final class BlockScan
 
     private int $read = 0;
 
+    /** Both together. */
+    private ?LayeredDisk $disk = null;
+
     /**
      * @param  LayeredDisk|null  $below  the disk under it; null where that is not known
      * @param  bool  $isBottom  whether nothing lies under it: what it does not hold is zeros
@@ -66,7 +69,7 @@ final class BlockScan
 
     private function atSeam(int $number): BlockRun
     {
-        return $this->told($number, self::block($this->image, $this->below, $number), BlockState::Partly);
+        return $this->told($number, $this->block($number), BlockState::Partly);
     }
 
     /** @return iterable<BlockRun> */
@@ -121,27 +124,21 @@ final class BlockScan
 
             return;
         }
-        $bytes = self::block($this->image, $this->below, $number);
+        $bytes = $this->block($number);
         // A block of which the rest is zeros for want of anything below is all here.
         yield $this->told($number, $bytes, $isWhole || $this->isBottom ? BlockState::Here : BlockState::Partly);
     }
 
     /**
-     * A block of a disk as it is with an image over what lies below.
+     * A block as it is with the image over what lies below.
      *
      * @throws UnreadableImage
      */
-    public static function block(Layer $image, ?LayeredDisk $below, int $number): string
+    private function block(int $number): string
     {
-        $from = $number * Blocks::BYTES;
-        $all = '';
-        foreach ($image->read($from, Blocks::BYTES) as [$length, $bytes]) {
-            $under = $bytes ?? ($below === null ? '' : $below->read($from, $length));
-            $all .= str_pad($under, $length, "\0");
-            $from += $length;
-        }
+        $this->disk ??= $this->below?->under($this->image) ?? new LayeredDisk([$this->image]);
 
-        return $all;
+        return $this->disk->read($number * Blocks::BYTES, Blocks::BYTES);
     }
 
     /** @return iterable<BlockRun> */

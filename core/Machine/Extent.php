@@ -10,9 +10,4 @@ final readonly class Extent
     public function __construct(public Held $held, public int $from, public int $to)
     {
     }
-
-    public function bytes(): int
-    {
-        return $this->to - $this->from;
-    }
 }

@@ -12,6 +12,12 @@ final readonly class LayeredDisk implements Disk
     {
     }
 
+    /** The disk with a further layer over it. */
+    public function under(Layer $layer): self
+    {
+        return new self([$layer, ...$this->layers]);
+    }
+
     /** Bytes of the disk: what the topmost says. */
     public function size(): int
     {

@@ -40,7 +40,6 @@ final readonly class Qcow2Header
         public string $backing,
         /** Whether its compressed clusters are zstd's; deflate otherwise. */
         public bool $isZstd,
-        public bool $hasSnapshots,
     ) {
     }
 
@@ -79,7 +78,6 @@ final readonly class Qcow2Header
             $fields['l1'],
             self::backing($image, $fields['backingAt'], $fields['backingLength'], $bits),
             ($features & self::COMPRESSION_TYPE) !== 0 && $fields['compression'] === 1,
-            $fields['snapshots'] > 0,
         );
     }
 

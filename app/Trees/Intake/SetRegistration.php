@@ -61,7 +61,7 @@ final class SetRegistration
      */
     public function add(FoundSet $found, ?callable $progress = null, int $mostTimes = ArchiveScan::MOST_TIMES): BackupSet
     {
-        $this->refuseIfKnown($found->name);
+        self::refuseIfKnown($this->workload, $found->name);
         $file = $this->store->root.'/'.$found->path;
         $archive = ArchiveFile::at($file);
         $scan = ArchiveScan::read($archive, $progress, $mostTimes);
@@ -90,7 +90,7 @@ final class SetRegistration
      */
     public function addByManifest(FoundSet $found, string $digest, int $bytes): BackupSet
     {
-        $this->refuseIfKnown($found->name);
+        self::refuseIfKnown($this->workload, $found->name);
         $file = $this->store->root.'/'.$found->path;
 
         return $this->enter(
@@ -150,17 +150,12 @@ final class SetRegistration
     ): BackupSet {
         return DB::transaction(function () use ($found, $scan, $gzipped, $pieces, $beside, $digest, $bytes): BackupSet {
             $history = History::query()->firstOrCreate(['workload_id' => $this->workload->id, 'name' => $found->history]);
-            $instant = $found->capturedAt->microseconds;
-            // The catalog has one place for each: of two sets of one second, in the order in which they come.
-            while (BackupSet::query()->where('history_id', $history->id)->where('instant', $instant)->exists()) {
-                $instant++;
-            }
             $set = new BackupSet([
                 'workload_id' => $this->workload->id,
                 'history_id' => $history->id,
                 'name' => $found->name,
                 'level' => $found->level->name,
-                'instant' => $instant,
+                'instant' => BackupSet::freeInstant($history->id, $found->capturedAt->microseconds),
                 'captured_at' => $found->capturedAt->in(),
                 'captured_from' => $found->capturedFrom?->in(),
                 'bytes' => $pieces->bytes ?? $bytes,
@@ -317,12 +312,13 @@ final class SetRegistration
         return null;
     }
 
-    private function refuseIfKnown(string $name): void
+    /** @throws CannotRegister if a set cannot have a name, or another of its workload has it */
+    public static function refuseIfKnown(Workload $workload, string $name): void
     {
         if (strlen($name) > 200 || ! mb_check_encoding($name, 'UTF-8')) {
             throw CannotRegister::because('the name of a set must be UTF-8 and no longer than 200 bytes');
         }
-        if (BackupSet::query()->where('workload_id', $this->workload->id)->where('name', $name)->exists()) {
+        if (BackupSet::query()->where('workload_id', $workload->id)->where('name', $name)->exists()) {
             throw CannotRegister::because("a set named $name is registered already");
         }
     }

@@ -8,6 +8,7 @@ use App\Hosts\Hosts;
 use App\Models\Host;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\Look;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -87,6 +88,29 @@ final readonly class RestorePlan
     public function open(): Target
     {
         return Hosts::target($this->hostModel(), $this->target, Targets::root($this->hostModel(), $this->target));
+    }
+
+    /**
+     * The same for a run: how the target is before anything comes into it is written down first.
+     *
+     * @throws UnableToRestore
+     */
+    public function openFor(Journal $journal): Target
+    {
+        if (Journal::isBegun($journal->path)) {
+            return $this->open();
+        }
+        $isMissing = $this->look()->status('') === null;
+        if ($isMissing) {
+            $journal->add(Journal::MADE_TARGET);
+        }
+        $target = $this->open();
+        $status = $isMissing ? null : $target->status('');
+        if ($status !== null) {
+            $journal->entered('', $status);
+        }
+
+        return $target;
     }
 
     /** @throws UnableToRestore if its host does not answer */

@@ -148,7 +148,7 @@ final class RunCarrier
             $order = $planned->order;
             $this->best = $planned->best;
             $journal = Journal::open(RunFiles::journal($run));
-            $target = $this->openTarget($plan, $journal);
+            $target = $plan->openFor($journal);
             $progress = new RunProgress($run, $this->also);
             $reading ??= PlanOfReading::for($points, $run->set, $plan->paths, null, $plan->copies, $planned->items);
             $run->update([
@@ -281,25 +281,6 @@ final class RunCarrier
         $media = $reading->media();
 
         return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
-    }
-
-    /** How the target is before anything comes into it is written down first. */
-    private function openTarget(RestorePlan $plan, Journal $journal): Target
-    {
-        if (Journal::isBegun($journal->path)) {
-            return $plan->open();
-        }
-        $isMissing = $plan->look()->status('') === null;
-        if ($isMissing) {
-            $journal->add(Journal::MADE_TARGET);
-        }
-        $target = $plan->open();
-        $status = $isMissing ? null : $target->status('');
-        if ($status !== null) {
-            $journal->entered('', $status);
-        }
-
-        return $target;
     }
 
     /**

@@ -140,7 +140,7 @@ final class DatabaseRegistration
             'history_id' => $this->history->id,
             'name' => $name,
             'level' => $level,
-            'instant' => LogBases::freeInstant($this->history->id, $at * 1_000_000),
+            'instant' => BackupSet::freeInstant($this->history->id, $at * 1_000_000),
             'captured_at' => gmdate('Y-m-d H:i:s', $at),
         ]);
     }
@@ -152,7 +152,7 @@ final class DatabaseRegistration
         $set->update(
             [
                 'captured_at' => gmdate('Y-m-d H:i:s', $at),
-                'instant' => LogBases::freeInstant($this->history->id, $at * 1_000_000, $set->id),
+                'instant' => BackupSet::freeInstant($this->history->id, $at * 1_000_000, $set->id),
                 'bytes' => $pieces->bytes,
                 'digest' => bin2hex($pieces->digest),
             ] + $more,

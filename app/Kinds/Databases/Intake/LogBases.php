@@ -69,7 +69,7 @@ final class LogBases
         if ($at !== $facts->at) {
             $dump->update([
                 'captured_at' => gmdate('Y-m-d H:i:s', $at),
-                'instant' => self::freeInstant($dump->history_id, $at * 1_000_000, $dump->id),
+                'instant' => BackupSet::freeInstant($dump->history_id, $at * 1_000_000, $dump->id),
                 'remarks' => array_values(
                     array_unique([
                         ...array_filter($dump->remarks ?? [], fn (string $remark): bool => ! str_starts_with($remark, 'When it was made')),
@@ -78,21 +78,5 @@ final class LogBases
                 ),
             ]);
         }
-    }
-
-    /** Of two sets of one instant the later comes a microsecond later. */
-    public static function freeInstant(int $history, int $instant, ?int $except = null): int
-    {
-        while (
-            BackupSet::query()
-                ->where('history_id', $history)
-                ->where('instant', $instant)
-                ->where('id', '<>', $except ?? 0)
-                ->exists()
-        ) {
-            $instant++;
-        }
-
-        return $instant;
     }
 }

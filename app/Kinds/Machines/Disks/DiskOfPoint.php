@@ -25,8 +25,18 @@ use Kaiseki\Core\Machine\UnreadableImage;
 /** One disk at one point: which sets give its blocks, and from which copies they are read. */
 final class DiskOfPoint
 {
+    private const NOWHERE = -1;
+
     /** @var array<int, list<Layer>> set id => its image, from each copy that can be read, as far as they were opened */
     private array $images = [];
+
+    /** @var array<int, BlockList> set id => what it has of the disk; each is compared with its own digest when it is opened, once */
+    private array $lists = [];
+
+    private ?PointOfDisk $plan = null;
+
+    /** @var array<string, array{int, int, int}>|null see lost() */
+    private ?array $lost = null;
 
     /** @var array<string, string> digest => bytes, of blocks that were found elsewhere; a few */
     private array $found = [];
@@ -63,20 +73,22 @@ final class DiskOfPoint
         return $chain === [] ? null : new self($points, $disk, $chain, $hasBottom, $rule);
     }
 
-    private static function part(SetOutline $set, string $disk): int
+    /** The number of the part of a set that holds this disk. */
+    public function partOf(SetOutline $set): int
     {
-        return (int) array_search($disk, $set->parts, true);
+        return (int) array_search($this->disk, $set->parts, true);
     }
 
     /** @throws \Kaiseki\Core\UnableToRead if one of the lists is gone or damaged */
     public function plan(): PointOfDisk
     {
-        $lists = [];
-        foreach ($this->chain as $set) {
-            $lists[] = BlockList::open(BlockFiles::of($set->id, self::part($set, $this->disk)));
-        }
+        return $this->plan ??= new PointOfDisk(array_map($this->list(...), $this->chain), $this->hasBottom);
+    }
 
-        return new PointOfDisk($lists, $this->hasBottom);
+    /** @throws \Kaiseki\Core\UnableToRead */
+    private function list(SetOutline $set): BlockList
+    {
+        return $this->lists[$set->id] ??= BlockList::open(BlockFiles::of($set->id, $this->partOf($set)));
     }
 
     /** @return array<int, string> level => name, of the sets of its chain of which no copy can be read */
@@ -99,7 +111,7 @@ final class DiskOfPoint
      */
     private function copies(SetOutline $set): array
     {
-        $part = self::part($set, $this->disk);
+        $part = $this->partOf($set);
         $allowed = $this->rule->among(array_map(fn (CopyOutline $copy) => $copy->copy, $set->copies));
         $copies = array_filter(
             $set->copies,
@@ -185,30 +197,47 @@ final class DiskOfPoint
     /** How many blocks nobody can give back: those of sets that cannot be read, of which no other set holds the same. */
     public function lostBlocks(): int
     {
-        $unreadable = $this->unreadable();
-        if ($unreadable === [] && $this->hasBottom) {
+        if ($this->unreadable() === [] && $this->hasBottom) {
             return 0;
         }
-        $wanted = [];
-        $lost = 0;
+        $blocks = 0;
+        foreach ($this->lost() as [$count, $set]) {
+            $blocks += $set === self::NOWHERE ? $count : 0;
+        }
+
+        return $blocks;
+    }
+
+    /**
+     * What the sets that cannot be read would have given, gone through once however many blocks that are.
+     *
+     * @return array<string, array{int, int, int}> digest, '' for what nobody knows => how many blocks of the point are so, the id of a set
+     *     that holds the same or NOWHERE, and which of its blocks
+     */
+    private function lost(): array
+    {
+        if ($this->lost !== null) {
+            return $this->lost;
+        }
+        $unreadable = $this->unreadable();
+        $this->lost = [];
         foreach ($this->plan()->pieces() as [, , $blocks]) {
             foreach ($blocks as $block) {
-                if (! $block->isKnown()) {
-                    $lost++;
-                } elseif (isset($unreadable[$block->level])) {
-                    $wanted[$block->digest] = ($wanted[$block->digest] ?? 0) + 1;
+                if (! $block->isKnown() || isset($unreadable[$block->level])) {
+                    $digest = $block->isKnown() ? $block->digest : '';
+                    $this->lost[$digest] = [($this->lost[$digest][0] ?? 0) + 1, self::NOWHERE, 0];
                 }
             }
         }
-        foreach ($wanted === [] ? [] : $this->others() as [, $list]) {
+        foreach ($this->lost === [] ? [] : $this->others() as [$set, $list]) {
             foreach ($list->runs() as $run) {
-                if ($run->state === BlockState::Here) {
-                    unset($wanted[$run->digest]);
+                if ($run->state === BlockState::Here && ($this->lost[$run->digest][1] ?? 0) === self::NOWHERE) {
+                    $this->lost[$run->digest] = [$this->lost[$run->digest][0], $set->id, $run->number];
                 }
             }
         }
 
-        return $lost + array_sum($wanted);
+        return $this->lost;
     }
 
     /**
@@ -219,19 +248,29 @@ final class DiskOfPoint
         if (isset($this->found[$block->digest])) {
             return $this->found[$block->digest];
         }
-        foreach ($this->others() as [$set, $list]) {
+        [, $set, $number] = $this->lost()[$block->digest] ?? [0, self::NOWHERE, 0];
+        $bytes = $set === self::NOWHERE ? null : $this->right($this->points->sets[$set], $number, $block->digest);
+        foreach ($bytes !== null ? [] : $this->others() as [$set, $list]) {
             foreach ($list->runs() as $run) {
-                if ($run->digest !== $block->digest || $run->state !== BlockState::Here) {
-                    continue;
+                if ($bytes === null && $run->digest === $block->digest && $run->state === BlockState::Here) {
+                    $bytes = $this->right($set, $run->number, $block->digest);
                 }
-                foreach ($this->images($set) as $image) {
-                    $bytes = self::read($image, $run->number);
-                    if ($bytes !== null && Blocks::digest($bytes) === $block->digest) {
-                        $this->found = array_slice($this->found, -63, null, true) + [$block->digest => $bytes];
+            }
+        }
+        if ($bytes !== null) {
+            $this->found = array_slice($this->found, -63, null, true) + [$block->digest => $bytes];
+        }
 
-                        return $bytes;
-                    }
-                }
+        return $bytes;
+    }
+
+    /** A block of a set, from the first of its copies that has it right. */
+    private function right(SetOutline $set, int $number, string $digest): ?string
+    {
+        foreach ($this->images($set) as $image) {
+            $bytes = self::read($image, $number);
+            if ($bytes !== null && Blocks::digest($bytes) === $digest) {
+                return $bytes;
             }
         }
 
@@ -261,7 +300,7 @@ final class DiskOfPoint
     {
         foreach ($this->points->sets as $set) {
             if (in_array($this->disk, $set->parts, true) && $this->copies($set) !== []) {
-                yield [$set, BlockList::open(BlockFiles::of($set->id, self::part($set, $this->disk)))];
+                yield [$set, $this->list($set)];
             }
         }
     }

@@ -63,17 +63,18 @@ final class ImageRegistration
             'history_id' => $history->id,
             'name' => $first->set,
             'level' => $first->level->name,
-            'instant' => self::freeInstant($history->id, $first->at->microseconds),
+            'instant' => BackupSet::freeInstant($history->id, $first->at->microseconds),
             'captured_at' => $first->at->in(),
             'consistency' => 'crash',
             'base_id' => $base[0]?->id,
             'base_recorded' => $base[1],
             'base_name' => $base[1] ? $base[0]?->name : null,
         ]);
+        $points = $base[0] === null ? null : new Points($this->workload);
         $disks = [];
         $pieces = [];
         foreach ($images as $part => $image) {
-            $disks[] = $this->scan($set, $part, $image, $layers[$image->disk], $base[0]);
+            $disks[] = $this->scan($set, $part, $image, $layers[$image->disk], $base[0], $points);
             $pieces[$image->disk] = PieceDigests::of(StreamBytes::ofFile("{$this->store->root}/{$image->file}"));
             Copy::query()->create([
                 'set_id' => $set->id,
@@ -99,25 +100,11 @@ final class ImageRegistration
     private function refuseIfUnfit(array $images): void
     {
         $name = $images[0]->set;
-        if (strlen($name) > 200 || ! mb_check_encoding($name, 'UTF-8')) {
-            throw CannotRegister::because('the name of a set must be UTF-8 and no longer than 200 bytes');
-        }
-        if (BackupSet::query()->where('workload_id', $this->workload->id)->where('name', $name)->exists()) {
-            throw CannotRegister::because("a set named $name is registered already");
-        }
+        SetRegistration::refuseIfKnown($this->workload, $name);
         $disks = array_map(fn (FoundImage $image): string => $image->disk, $images);
         if (count(array_unique($disks)) < count($disks)) {
             throw CannotRegister::because("two images of one disk have the moment of $name");
         }
-    }
-
-    private static function freeInstant(int $history, int $instant): int
-    {
-        while (BackupSet::query()->where('history_id', $history)->where('instant', $instant)->exists()) {
-            $instant++;
-        }
-
-        return $instant;
     }
 
     /**
@@ -179,9 +166,10 @@ final class ImageRegistration
         return $set !== null && isset(DiskFacts::ofSet($set)[$disk]) ? $set : null;
     }
 
-    private function scan(BackupSet $set, int $part, FoundImage $image, Layer $layer, ?BackupSet $base): DiskFacts
+    private function scan(BackupSet $set, int $part, FoundImage $image, Layer $layer, ?BackupSet $base, ?Points $points): DiskFacts
     {
-        $below = $base === null || ! ImageOf::canRestOnAnother($image->format) ? null : $this->below($base, $image->disk);
+        $canRest = $base !== null && $points !== null && ImageOf::canRestOnAnother($image->format);
+        $below = $canRest ? self::below($points, $base, $image->disk) : null;
         $restsOn = $base !== null && isset(DiskFacts::ofSet($base)[$image->disk]);
         $isWhole = ! ImageOf::canRestOnAnother($image->format) || $image->level->isFull() || (! $restsOn && $this->restsOnNothing($layer));
         $progress = $this->progress;
@@ -215,9 +203,8 @@ final class ImageRegistration
     }
 
     /** The disk below, where all that it is made of can be read. */
-    private function below(BackupSet $base, string $disk): ?LayeredDisk
+    private static function below(Points $points, BackupSet $base, string $disk): ?LayeredDisk
     {
-        $points = new Points($this->workload);
         $of = DiskOfPoint::of($points, $points->sets[$base->id], $disk);
         $layers = $of === null ? [] : $of->layers();
 

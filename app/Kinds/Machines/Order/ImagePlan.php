@@ -7,9 +7,12 @@ namespace App\Kinds\Machines\Order;
 use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Disks\DiskOfPoint;
 use App\Kinds\Machines\Machines;
+use App\Sets\CannotPlan;
 use App\Sets\Points;
+use App\Sets\ReadingOfSets;
 use App\Sets\SetOutline;
 use App\Words;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\ImageFormat;
@@ -37,6 +40,31 @@ final class ImagePlan
             }
         }
         $this->disks = $disks;
+    }
+
+    /** With the order's own sentence, which is kept with its moment in UTC. */
+    public static function of(Points $points, SetOutline $point, MachineOrder $order): self
+    {
+        return new self($points, $point, $order->withSentence(self::words($points, $point, $order, 'UTC')));
+    }
+
+    /**
+     * From which copies its images are read: those that can be, and of each set only the disks of the order.
+     *
+     * @throws CannotPlan if what may be read does not suffice
+     */
+    public function reading(CopyRule $rule): ReadingOfSets
+    {
+        $bytes = $parts = [];
+        foreach ($this->disks as $disk) {
+            $unreadable = $disk->unreadable();
+            foreach (array_diff_key($disk->chain, $unreadable) as $set) {
+                $bytes[$set->id] = null;
+                $parts[$set->id][] = $disk->partOf($set);
+            }
+        }
+
+        return ReadingOfSets::for($this->points, $bytes, $rule, $parts);
     }
 
     /** @return array<string, DiskFacts> the disks that a point has, by name */
@@ -145,17 +173,22 @@ final class ImagePlan
     /** The order in one sentence, with moments in a zone. */
     public function sentence(string $zone): string
     {
-        $disks = $this->order->disks;
+        return self::words($this->points, $this->point, $this->order, $zone);
+    }
+
+    private static function words(Points $points, SetOutline $point, MachineOrder $order, string $zone): string
+    {
+        $disks = $order->disks;
 
         return sprintf(
             'Write %s of %s as of %s as %s to %s%s%s, and check every block.',
             count($disks) === 1 ? "the disk {$disks[0]}" : 'the disks '.implode(', ', $disks),
-            $this->points->workload->name,
-            Words::moment($this->point->capturedAt(), $zone),
-            $this->order->format->extension(),
-            $this->order->folder,
-            $this->order->host === '' ? '' : " of {$this->order->host}",
-            $this->order->part ? ', with what cannot be had left as zeros' : '',
+            $points->workload->name,
+            Words::moment($point->capturedAt(), $zone),
+            $order->format->extension(),
+            $order->folder,
+            $order->host === '' ? '' : " of {$order->host}",
+            $order->part ? ', with what cannot be had left as zeros' : '',
         );
     }
 }

@@ -94,9 +94,8 @@ final class MachineSheet implements OrderSheet
             $this->said->part,
             $this->request->copyRule(),
         );
-        $sentence = (new ImagePlan($this->points, $point, $order))->sentence('UTC');
 
-        return new ImagePlan($this->points, $point, $order->withSentence($sentence));
+        return ImagePlan::of($this->points, $point, $order);
     }
 
     private function filesFor(ImagePlan $plan): RestorePlan
@@ -142,17 +141,8 @@ final class MachineSheet implements OrderSheet
 
     private function readingBy(CopyRule $rule): ?ReadingOfSets
     {
-        $bytes = $parts = [];
-        foreach ($this->plan->disks ?? [] as $name => $disk) {
-            foreach ($disk->chain as $level => $set) {
-                if (! isset($disk->unreadable()[$level])) {
-                    $bytes[$set->id] = null;
-                    $parts[$set->id][] = (int) array_search($name, $set->parts, true);
-                }
-            }
-        }
         try {
-            return ReadingOfSets::for($this->points, $bytes, $rule, $parts);
+            return $this->plan?->reading($rule);
         } catch (CannotPlan) {
             return null;
         }

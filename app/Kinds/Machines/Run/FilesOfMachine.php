@@ -100,12 +100,12 @@ final class FilesOfMachine implements ContentSource
         $version = $file->version;
         $volume = $tree->volumes()[explode('/', $path, 2)[0]]->files;
         if ($version->kind === EntryKind::File && $volume !== null) {
-            $version = $this->withDigest($volume, $file, $path);
+            $version = $this->withDigest($volume, $file);
         }
         $this->items[$path] = $version->pack();
     }
 
-    private function withDigest(FileSystem $volume, FoundFile $file, string $path): Version
+    private function withDigest(FileSystem $volume, FoundFile $file): Version
     {
         $digest = new ContentDigest;
         $read = 0;

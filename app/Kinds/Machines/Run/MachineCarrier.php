@@ -107,7 +107,7 @@ final readonly class MachineCarrier implements Carrier
 
     public function sentence(Run $run, string $zone): string
     {
-        return str_replace(Words::moment($run->point_at, 'UTC'), Words::moment($run->point_at, $zone), (string) $run->plan['sentence']);
+        return (new TreeCarrier)->sentence($run, $zone);
     }
 
     public function came(Run $run): string

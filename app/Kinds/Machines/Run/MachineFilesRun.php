@@ -87,7 +87,7 @@ final class MachineFilesRun
             $this->ledger->step(1, fn (): string => $this->lookIn($points));
             $journal = Journal::open(RunFiles::journal($this->run));
             $order = $this->order();
-            $target = $this->openTarget($journal);
+            $target = $plan->openFor($journal);
             $this->ledger->step(2, fn (): string => $this->room($target));
             $also = $this->also;
             $tell = $also === null ? null : fn (int $files, int $bytes) => $also(number_format($files).' files, '.Words::size($bytes));
@@ -135,21 +135,6 @@ final class MachineFilesRun
             $this->plan->date,
             $this->plan->keepSetId,
         );
-    }
-
-    /** How the target is before anything comes into it is written down first. */
-    private function openTarget(Journal $journal): Target
-    {
-        if (Journal::isBegun($journal->path)) {
-            return $this->plan->open();
-        }
-        $isMissing = $this->plan->look()->status('') === null;
-        $isMissing && $journal->add(Journal::MADE_TARGET);
-        $target = $this->plan->open();
-        $status = $isMissing ? null : $target->status('');
-        $status === null || $journal->entered('', $status);
-
-        return $target;
     }
 
     private function room(Target $target): string

@@ -17,7 +17,6 @@ use App\Runs\Shelf;
 use App\Runs\TargetLock;
 use App\Sets\CannotPlan;
 use App\Sets\Points;
-use App\Sets\ReadingOfSets;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
@@ -92,7 +91,7 @@ final class MachineRun
             $this->plan = new ImagePlan($points, $points->sets[$this->run->set_id], $this->order);
             $target = $this->order->open();
             $this->ledger->step(1, fn (): string => $this->lookAtTarget($target, $work));
-            $this->ledger->step(2, fn (): string => $this->attach($points));
+            $this->ledger->step(2, fn (): string => $this->attach());
             (new Filesystem)->remove($here);
             (new Filesystem)->mkdir($here, 0700);
             $target->makeFolder($work);
@@ -134,18 +133,9 @@ final class MachineRun
     }
 
     /** @throws RunMustWait if a cartridge that is needed stands on the shelf */
-    private function attach(Points $points): string
+    private function attach(): string
     {
-        $bytes = $parts = [];
-        foreach ($this->plan->disks as $name => $disk) {
-            foreach ($disk->chain as $level => $set) {
-                if (! isset($disk->unreadable()[$level])) {
-                    $bytes[$set->id] = null;
-                    $parts[$set->id][] = (int) array_search($name, $set->parts, true);
-                }
-            }
-        }
-        $reading = ReadingOfSets::for($points, $bytes, $this->order->copies, $parts);
+        $reading = $this->plan->reading($this->order->copies);
         $whole = $reading->estimate()->whole;
         $told = ['likely' => $whole->likely, 'least' => $whole->least, 'most' => $whole->most, 'lanes' => []];
         $this->run->update(['estimate' => $this->run->estimate ?? $told]);

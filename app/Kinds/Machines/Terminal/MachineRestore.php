@@ -159,9 +159,8 @@ final readonly class MachineRestore
             (bool) $this->input->getOption('part'),
             $rule,
         );
-        $sentence = (new ImagePlan($points, $point, $order))->sentence('UTC');
 
-        return new ImagePlan($points, $point, $order->withSentence($sentence));
+        return ImagePlan::of($points, $point, $order);
     }
 
     /** @return array{Host|null, string} */
