@@ -25,32 +25,60 @@ final class DiskCheck
     private ?string $zeros = null;
 
     /**
+     * @param  Closure(int): string  $next  gives the next so many bytes of the disk, fewer at its end
+     * @param  array<int, true>  $missing
+     * @param  (Closure(int): void)|null  $progress
+     */
+    private function __construct(
+        private readonly PointOfDisk $point,
+        private readonly Closure $next,
+        private readonly array $missing,
+        private readonly ?Closure $progress,
+    ) {
+    }
+
+    /**
      * @param  resource  $disk  byte by byte, at its beginning
      * @param  array<int, true>  $missing  numbers of blocks that are known to be missing: they are zeros
      * @param  (Closure(int): void)|null  $progress
      */
-    public function __construct(
-        private readonly PointOfDisk $point,
-        private $disk,
-        private readonly array $missing = [],
-        private readonly ?Closure $progress = null,
-    ) {
+    public static function ofStream(PointOfDisk $point, $disk, array $missing = [], ?Closure $progress = null): self
+    {
+        stream_set_chunk_size($disk, self::AT_ONCE);
+
+        return new self($point, fn (int $length): string => self::fromStream($disk, $length), $missing, $progress);
+    }
+
+    /**
+     * @param  array<int, true>  $missing
+     * @param  (Closure(int): void)|null  $progress
+     */
+    public static function ofDisk(PointOfDisk $point, Disk $disk, array $missing = [], ?Closure $progress = null): self
+    {
+        $at = 0;
+        $next = function (int $length) use ($disk, &$at): string {
+            $bytes = $disk->read($at, $length);
+            $at += strlen($bytes);
+
+            return $bytes;
+        };
+
+        return new self($point, $next, $missing, $progress);
     }
 
     /** Whether all of it is as it was, but for what is known to be missing, and nothing lies behind its end. */
     public function isRight(): bool
     {
         $size = $this->point->size();
-        stream_set_chunk_size($this->disk, self::AT_ONCE);
         foreach ($this->point->pieces() as [$first, $behind, $blocks]) {
             for ($from = $first * Blocks::BYTES, $to = min($size, $behind * Blocks::BYTES); $from < $to; $from += self::AT_ONCE) {
                 $length = min(self::AT_ONCE, $to - $from);
-                $this->compare($this->bytes($length), $from, $length, $blocks);
+                $this->compare(($this->next)($length), $from, $length, $blocks);
                 $this->progress === null || ($this->progress)($from + $length);
             }
         }
         $this->blocks = Blocks::of($size);
-        if (fread($this->disk, 1) !== '') {
+        if (($this->next)(1) !== '') {
             $this->wrong($size, 1);
         }
 
@@ -69,10 +97,11 @@ final class DiskCheck
         return array_fill(intdiv($from, Blocks::BYTES), intdiv(self::AT_ONCE, Blocks::BYTES), true);
     }
 
-    private function bytes(int $length): string
+    /** @param  resource  $disk */
+    private static function fromStream($disk, int $length): string
     {
         for ($bytes = ''; strlen($bytes) < $length; $bytes .= $more) {
-            $more = (string) fread($this->disk, $length - strlen($bytes));
+            $more = (string) fread($disk, $length - strlen($bytes));
             if ($more === '') {
                 break;
             }

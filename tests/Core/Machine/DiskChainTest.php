@@ -49,7 +49,7 @@ it('gives each point of a random chain as qemu-img does', function (int $seed): 
         Disks::qemu('qemu-img', 'convert', '-f', 'qcow2', '-O', 'raw', $image, $this->scratch->at('theirs.raw'));
         expect($copy->missingCount)->toBe(0)
             ->and(hash_file('sha256', $this->scratch->at('ours.raw')))->toBe(hash_file('sha256', $this->scratch->at('theirs.raw')));
-        $check = new DiskCheck(new PointOfDisk($lists, true), fopen($this->scratch->at('theirs.raw'), 'rb'));
+        $check = DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('theirs.raw'), 'rb'));
         expect($check->isRight())->toBeTrue();
     }
 })->with(range(1, 12));
@@ -68,14 +68,14 @@ it('finds every block that is another in what was brought back', function (): vo
         $flipped = $bytes;
         $flipped[$at] = chr(ord($flipped[$at]) ^ 1 << $random->getInt(0, 7));
         file_put_contents($this->scratch->at('flipped.raw'), $flipped);
-        $check = new DiskCheck(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb'));
+        $check = DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb'));
         $block = intdiv($at, Blocks::BYTES) * Blocks::BYTES;
         expect($check->isRight())->toBeFalse()
             ->and($check->wrongAreas()->ranges)->toBe([[$block, min($size, $block + Blocks::BYTES)]]);
     }
     foreach ([substr($bytes, 0, -1), "$bytes\0"] as $other) {
         file_put_contents($this->scratch->at('flipped.raw'), $other);
-        expect((new DiskCheck(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb')))->isRight())->toBeFalse();
+        expect((DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb')))->isRight())->toBeFalse();
     }
 });
 

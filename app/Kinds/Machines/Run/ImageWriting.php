@@ -100,7 +100,7 @@ final class ImageWriting
     {
         $stream = $in->read($place) ?? throw UnableToRestore::at($place, 'it cannot be read again');
         $this->told = 0;
-        $this->check = new DiskCheck($this->disk->plan(), $stream, array_fill_keys($this->copy->missing, true), $this->tell(...));
+        $this->check = DiskCheck::ofStream($this->disk->plan(), $stream, array_fill_keys($this->copy->missing, true), $this->tell(...));
         $this->check->isRight();
         fclose($stream);
     }

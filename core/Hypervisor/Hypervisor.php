@@ -1,0 +1,66 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Hypervisor;
+
+/**
+ * The border to what runs machines. Disks are read and written by NBD, through a door that is open for as long as this object lives:
+ * when who opened it is gone, so is the door.
+ *
+ * Every method throws HypervisorFailure if it does not answer, or will not do it.
+ */
+interface Hypervisor
+{
+    public function room(): HostRoom;
+
+    /** @return array<string, MachineSeen> by name */
+    public function machines(): array;
+
+    public function machine(string $name): ?MachineSeen;
+
+    /**
+     * A new machine with empty disks, which are zeros; it is off.
+     *
+     * @param  array<string, string>  $storages  disk => storage
+     */
+    public function create(MachineSettings $settings, array $storages): void;
+
+    /** Other settings of a machine that is off; its disks stay, but for their bus and order. */
+    public function configure(string $name, MachineSettings $settings): void;
+
+    /** Another name for a machine that is off. */
+    public function rename(string $name, string $to): void;
+
+    /** A machine that is off, and its disks. */
+    public function delete(string $name): void;
+
+    /** A disk of a machine that is off becomes one of another machine that is off, which had one of that name and size: they change places. */
+    public function swapDisk(string $name, string $disk, string $with): void;
+
+    public function start(string $name): void;
+
+    /** @param  bool  $atOnce  as if its power were cut; else it is asked to, and this does not wait for it */
+    public function stop(string $name, bool $atOnce): void;
+
+    /**
+     * A disk of a machine that is off. What is written through a door makes every mark of the disk void.
+     *
+     * @param  string|null  $mark  of what changed since it was set, to be asked for
+     */
+    public function openDisk(string $name, string $disk, bool $toWrite, ?string $mark = null): DiskDoor;
+
+    public function closeDisk(DiskDoor $door): void;
+
+    /** @return list<string> marks of a disk of a machine that is off which can be believed: the machine went off as it should */
+    public function marks(string $name, string $disk): array;
+
+    /** From now on it is written down which areas of a disk of a machine that is off change; marks from before go. */
+    public function mark(string $name, string $disk, string $mark): void;
+
+    /** What came over the serial line since it was started, the end of it. */
+    public function serial(string $name): string;
+
+    /** What is on its screen, as PNG. */
+    public function screen(string $name): string;
+}

@@ -1,0 +1,121 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Hypervisor;
+
+use JsonException;
+use Kaiseki\Core\Host\HostIsSilent;
+use Kaiseki\Core\Host\Wire;
+
+/** One wire of a hypervisor: does what is asked over it, one thing after the other. */
+final readonly class HypervisorAnswering
+{
+    public const DONE = 'y';
+
+    public const NOT_DONE = 'n';
+
+    public function __construct(private Wire $wire, private Hypervisor $hypervisor)
+    {
+    }
+
+    /**
+     * Until the other side goes.
+     *
+     * @param  int  $peer  the account that is answered, beside root
+     */
+    public function run(int $peer): void
+    {
+        [$message, $from] = $this->wire->receiveFromWhom();
+        if ($from !== $peer && $from !== 0) {
+            throw HostIsSilent::nonsense();
+        }
+        while (true) {
+            $this->answer($message);
+            $message = $this->wire->receive();
+        }
+    }
+
+    /** @param  list<string>  $message */
+    private function answer(array $message): void
+    {
+        try {
+            $what = HypervisorAsk::tryFrom($message[0] ?? '') ?? throw HostIsSilent::nonsense();
+            $with = Told::part(json_decode($message[1] ?? '', true, 32, JSON_THROW_ON_ERROR));
+            $this->wire->send([self::DONE, ...$this->done($what, $with)]);
+        } catch (HypervisorFailure|UnfitSettings $failure) {
+            $this->wire->send([self::NOT_DONE, $failure->getMessage()]);
+        } catch (JsonException) {
+            throw HostIsSilent::nonsense();
+        }
+    }
+
+    /**
+     * @param  array<mixed>  $with
+     * @return list<string>
+     */
+    private function done(HypervisorAsk $what, array $with): array
+    {
+        $name = Told::text($with, 'name');
+        $disk = Told::text($with, 'disk');
+        $told = match ($what) {
+            HypervisorAsk::Room => $this->hypervisor->room()->toArray(),
+            HypervisorAsk::Machines => ['machines' => array_map(
+                fn (MachineSeen $machine): array => $machine->toArray(),
+                array_values($this->hypervisor->machines()),
+            )],
+            HypervisorAsk::OpenDisk => ['door' => basename($this->hypervisor->openDisk(
+                $name,
+                $disk,
+                ($with['write'] ?? false) === true,
+                isset($with['mark']) ? Told::text($with, 'mark') : null,
+            )->socket)],
+            HypervisorAsk::Marks => ['marks' => $this->hypervisor->marks($name, $disk)],
+            HypervisorAsk::Serial => $this->hypervisor->serial($name),
+            HypervisorAsk::Screen => $this->hypervisor->screen($name),
+            default => $this->order($what, $with),
+        };
+
+        return is_string($told) ? ['{}', $told] : [json_encode((object) $told, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE)];
+    }
+
+    /**
+     * What has no answer.
+     *
+     * @param  array<mixed>  $with
+     * @return array<string, never>
+     */
+    private function order(HypervisorAsk $what, array $with): array
+    {
+        [$name, $disk] = [Told::text($with, 'name'), Told::text($with, 'disk')];
+        $settings = fn (): MachineSettings => MachineSettings::fromArray(Told::part($with['settings'] ?? null));
+        match ($what) {
+            HypervisorAsk::Create => $this->hypervisor->create($settings(), self::storages($with)),
+            HypervisorAsk::Configure => $this->hypervisor->configure($name, $settings()),
+            HypervisorAsk::Rename => $this->hypervisor->rename($name, Told::text($with, 'to')),
+            HypervisorAsk::Delete => $this->hypervisor->delete($name),
+            HypervisorAsk::SwapDisk => $this->hypervisor->swapDisk($name, $disk, Told::text($with, 'with')),
+            HypervisorAsk::Start => $this->hypervisor->start($name),
+            HypervisorAsk::Stop => $this->hypervisor->stop($name, ($with['at_once'] ?? false) === true),
+            HypervisorAsk::CloseDisk => $this->hypervisor->closeDisk(new DiskDoor(Told::text($with, 'door'))),
+            HypervisorAsk::Mark => $this->hypervisor->mark($name, $disk, Told::text($with, 'mark')),
+            default => throw HostIsSilent::nonsense(),
+        };
+
+        return [];
+    }
+
+    /**
+     * @param  array<mixed>  $with
+     * @return array<string, string>
+     */
+    private static function storages(array $with): array
+    {
+        $storages = [];
+        foreach (Told::part($with['storages'] ?? []) as $disk => $storage) {
+            $storages[(string) $disk] = Told::text(['storage' => $storage], 'storage');
+        }
+
+        return $storages;
+    }
+}

@@ -1,0 +1,25 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Hypervisor;
+
+/** What a hypervisor is asked over its wire; a method of Hypervisor each. With it goes a JSON object of that method's arguments. */
+enum HypervisorAsk: string
+{
+    case Room = 'room';
+    case Machines = 'machines';
+    case Create = 'create';
+    case Configure = 'configure';
+    case Rename = 'rename';
+    case Delete = 'delete';
+    case SwapDisk = 'swap disk';
+    case Start = 'start';
+    case Stop = 'stop';
+    case OpenDisk = 'open disk';
+    case CloseDisk = 'close disk';
+    case Marks = 'marks';
+    case Mark = 'mark';
+    case Serial = 'serial';
+    case Screen = 'screen';
+}

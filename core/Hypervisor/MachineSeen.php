@@ -1,0 +1,62 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Hypervisor;
+
+/** A machine as it is at a hypervisor now. */
+final readonly class MachineSeen
+{
+    /**
+     * @param  array<string, string>  $storages  disk => storage that it lies on
+     * @param  array<string, int>  $held  disk => bytes that it takes there
+     * @param  int|null  $since  Unix time since which it runs; null if it is off
+     * @param  string|null  $address  where what it serves is asked for from here: HOST:PORT
+     */
+    public function __construct(
+        public MachineSettings $settings,
+        public array $storages,
+        public array $held,
+        public ?int $since = null,
+        public ?string $address = null,
+    ) {
+    }
+
+    public function isRunning(): bool
+    {
+        return $this->since !== null;
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return [
+            'settings' => $this->settings->toArray(),
+            'storages' => $this->storages,
+            'held' => $this->held,
+            'since' => $this->since,
+            'address' => $this->address,
+        ];
+    }
+
+    /** @param  array<mixed>  $told */
+    public static function fromArray(array $told): self
+    {
+        $storages = $held = [];
+        foreach (Told::part($told['storages'] ?? []) as $disk => $storage) {
+            $storages[(string) $disk] = Told::text(['storage' => $storage], 'storage');
+        }
+        foreach (Told::part($told['held'] ?? []) as $disk => $bytes) {
+            $held[(string) $disk] = Told::number(['bytes' => $bytes], 'bytes');
+        }
+        $address = isset($told['address']) ? Told::text($told, 'address') : null;
+
+        return new self(
+            MachineSettings::fromArray(Told::part($told['settings'] ?? null)),
+            $storages,
+            $held,
+            isset($told['since']) ? Told::number($told, 'since') : null,
+            $address !== null && preg_match('/^[A-Za-z0-9.-]{1,253}:\d{1,5}$/D', $address) !== 1 ? null : $address,
+        );
+    }
+}

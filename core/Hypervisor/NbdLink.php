@@ -1,0 +1,298 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Hypervisor;
+
+use Socket;
+
+/**
+ * One export of an NBD server at a socket of this machine, as a client: newstyle negotiation, structured replies, metadata contexts
+ * (the NBD protocol, https://github.com/NetworkBlockDevice/nbd/blob/master/doc/proto.md). Whatever the server says is bounded.
+ */
+final class NbdLink
+{
+    /** Bytes of one request at most: what every server takes. */
+    public const MOST = 32 << 20;
+
+    private const OPT_GO = 7;
+
+    private const OPT_STRUCTURED_REPLY = 8;
+
+    private const OPT_SET_META_CONTEXT = 10;
+
+    private const REP_ACK = 1;
+
+    private const REP_INFO = 3;
+
+    private const REP_META_CONTEXT = 4;
+
+    private const REP_ERROR = 1 << 31;
+
+    private const READ_ONLY = 2;
+
+    private const SIMPLE_REPLY = 0x67446698;
+
+    private const STRUCTURED_REPLY = 0x668E33EF;
+
+    private const CHUNK_DATA = 1;
+
+    private const CHUNK_STATUS = 5;
+
+    private const CHUNK_ERROR = 1 << 15;
+
+    private const DONE = 1;
+
+    /** Seconds in which a server must say something. */
+    private const PATIENCE = 600;
+
+    public readonly int $size;
+
+    public readonly bool $isReadOnly;
+
+    /** @var array<string, int> name of a metadata context => its number */
+    public readonly array $contexts;
+
+    private int $cookie = 0;
+
+    private function __construct(private readonly Socket $socket)
+    {
+    }
+
+    /**
+     * @param  list<string>  $contexts  metadata contexts that are wanted
+     *
+     * @throws HypervisorFailure
+     */
+    public static function open(string $path, string $export, array $contexts): self
+    {
+        $socket = socket_create(AF_UNIX, SOCK_STREAM, 0);
+        if ($socket === false || ! @socket_connect($socket, $path)) {
+            $why = socket_strerror($socket === false ? 0 : socket_last_error($socket));
+            throw HypervisorFailure::because("nobody serves the disk at $path: $why");
+        }
+        foreach ([SO_RCVTIMEO, SO_SNDTIMEO] as $timeout) {
+            socket_set_option($socket, SOL_SOCKET, $timeout, ['sec' => self::PATIENCE, 'usec' => 0]);
+        }
+        $link = new self($socket);
+        $link->greet();
+        $link->contexts = $link->agree($export, $contexts);
+        [$link->size, $link->isReadOnly] = $link->begin($export);
+
+        return $link;
+    }
+
+    private function greet(): void
+    {
+        if ($this->bytes(16) !== 'NBDMAGICIHAVEOPT') {
+            throw HypervisorFailure::nonsense('no greeting of NBD');
+        }
+        $this->bytes(2);
+        $this->send(pack('N', 3)); // newstyle, and no zeros behind
+        $this->option(self::OPT_STRUCTURED_REPLY, '');
+        if ($this->reply()[0] !== self::REP_ACK) {
+            throw HypervisorFailure::nonsense('the NBD server has no structured replies');
+        }
+    }
+
+    /**
+     * @param  list<string>  $wanted
+     * @return array<string, int>
+     */
+    private function agree(string $export, array $wanted): array
+    {
+        if ($wanted === []) {
+            return [];
+        }
+        $queries = implode('', array_map(fn (string $name): string => pack('N', strlen($name)).$name, $wanted));
+        $this->option(self::OPT_SET_META_CONTEXT, pack('N', strlen($export)).$export.pack('N', count($wanted)).$queries);
+        $agreed = [];
+        for ([$type, $data] = $this->reply(); $type === self::REP_META_CONTEXT; [$type, $data] = $this->reply()) {
+            $agreed[substr($data, 4)] = self::number($data, 0);
+        }
+        $missing = array_diff($wanted, array_keys($agreed));
+
+        return $type === self::REP_ACK && $missing === []
+            ? $agreed
+            : throw HypervisorFailure::because('the disk is served without '.implode(', ', $missing ?: ['what was asked for']));
+    }
+
+    /** @return array{int, bool} bytes, and whether it is only read */
+    private function begin(string $export): array
+    {
+        $this->option(self::OPT_GO, pack('N', strlen($export)).$export.pack('n', 0));
+        $told = null;
+        for ([$type, $data] = $this->reply(); $type === self::REP_INFO; [$type, $data] = $this->reply()) {
+            if (str_starts_with($data, "\0\0") && strlen($data) === 12) {
+                $told = [unpack('J', $data, 2)[1] ?? 0, ((unpack('n', $data, 10)[1] ?? 0) & self::READ_ONLY) !== 0];
+            }
+        }
+        if ($type !== self::REP_ACK || $told === null || $told[0] < 0) {
+            throw HypervisorFailure::because('the NBD server refuses the disk: '.mb_scrub(mb_strcut($data, 0, 300)));
+        }
+
+        return $told;
+    }
+
+    /** Bytes of an area; holes of it come as zeros. */
+    public function read(int $from, int $length): string
+    {
+        $all = null;
+        $this->ask(0, $from, $length);
+        foreach ($this->chunks() as [$type, $data]) {
+            if ($type !== self::CHUNK_DATA) {
+                continue; // a hole, or nothing
+            }
+            if (strlen($data) === $length + 8 && unpack('J', $data)[1] === $from) {
+                $all = substr($data, 8);
+            } else {
+                $all = substr_replace($all ?? str_repeat("\0", $length), substr($data, 8), self::long($data) - $from, strlen($data) - 8);
+            }
+        }
+        $all ??= str_repeat("\0", $length);
+
+        return strlen($all) === $length ? $all : throw HypervisorFailure::nonsense('more of a disk than was asked for');
+    }
+
+    public function write(int $from, string $bytes): void
+    {
+        $this->ask(1, $from, strlen($bytes), $bytes);
+        $this->finish();
+    }
+
+    public function zero(int $from, int $length): void
+    {
+        $this->ask(6, $from, $length);
+        $this->finish();
+    }
+
+    /** What was written is on its medium afterwards. */
+    public function flush(): void
+    {
+        $this->ask(3, 0, 0);
+        $this->finish();
+    }
+
+    /**
+     * What a metadata context says of an area, from its beginning; it may say less than all of it.
+     *
+     * @return list<array{int, int}> length, and its flags
+     */
+    public function status(string $context, int $from, int $length): array
+    {
+        $told = [];
+        $this->ask(7, $from, $length);
+        foreach ($this->chunks() as [$type, $data]) {
+            if ($type === self::CHUNK_STATUS && self::number($data, 0) === $this->contexts[$context]) {
+                foreach (str_split(substr($data, 4), 8) as $extent) {
+                    $told[] = [self::number($extent, 0), self::number($extent, 4)];
+                }
+            }
+        }
+
+        return $told;
+    }
+
+    public function close(): void
+    {
+        try {
+            $this->ask(2, 0, 0);
+        } catch (HypervisorFailure) {
+            // it has gone before
+        }
+        socket_close($this->socket);
+    }
+
+    private function finish(): void
+    {
+        foreach ($this->chunks() as $chunk) {
+            // an answer without anything in it
+        }
+    }
+
+    private function ask(int $command, int $from, int $length, string $bytes = ''): void
+    {
+        $this->send(pack('NnnJJN', 0x25609513, 0, $command, ++$this->cookie, $from, $length).$bytes);
+    }
+
+    /** @return iterable<array{int, string}> type and content of each part of an answer, to its end */
+    private function chunks(): iterable
+    {
+        do {
+            $magic = self::number($this->bytes(4), 0);
+            $isDone = true;
+            if ($magic === self::SIMPLE_REPLY) {
+                $error = self::number($this->bytes(12), 0);
+                $error === 0 || throw self::refused($error, '');
+            } elseif ($magic === self::STRUCTURED_REPLY) {
+                $head = $this->bytes(16);
+                $isDone = ((unpack('n', $head)[1] ?? 0) & self::DONE) !== 0;
+                $type = unpack('n', $head, 2)[1] ?? 0;
+                $data = $this->bytes(self::bounded(self::number($head, 12)));
+                ($type & self::CHUNK_ERROR) === 0 || throw self::refused(self::number($data, 0), substr($data, 6));
+                yield [$type, $data];
+            } else {
+                throw HypervisorFailure::nonsense('no answer of NBD');
+            }
+        } while (! $isDone);
+    }
+
+    private static function refused(int $error, string $words): HypervisorFailure
+    {
+        $what = $words === '' ? socket_strerror($error) : mb_scrub(mb_strcut($words, 0, 300));
+
+        return HypervisorFailure::because("the disk cannot be read or written any further: $what");
+    }
+
+    private function option(int $option, string $data): void
+    {
+        $this->send('IHAVEOPT'.pack('NN', $option, strlen($data)).$data);
+    }
+
+    /** @return array{int, string} */
+    private function reply(): array
+    {
+        $head = $this->bytes(20);
+        $type = self::number($head, 12);
+        $data = $this->bytes(self::bounded(self::number($head, 16)));
+
+        return [($type & self::REP_ERROR) !== 0 ? self::REP_ERROR : $type, $data];
+    }
+
+    private static function bounded(int $length): int
+    {
+        return $length <= self::MOST + 8 ? $length : throw HypervisorFailure::nonsense("a message of $length bytes");
+    }
+
+    private static function number(string $bytes, int $at): int
+    {
+        return strlen($bytes) >= $at + 4 ? unpack('N', $bytes, $at)[1] ?? 0 : throw HypervisorFailure::nonsense('half a message');
+    }
+
+    private static function long(string $bytes): int
+    {
+        return strlen($bytes) >= 8 ? unpack('J', $bytes)[1] ?? 0 : throw HypervisorFailure::nonsense('half a message');
+    }
+
+    private function send(string $bytes): void
+    {
+        for ($done = 0, $length = strlen($bytes); $done < $length; $done += $written) {
+            $written = @socket_write($this->socket, $done === 0 ? $bytes : substr($bytes, $done));
+            $written !== false || throw HypervisorFailure::because('the connection to the disk has ended');
+        }
+    }
+
+    private function bytes(int $count): string
+    {
+        for ($all = ''; strlen($all) < $count; $all .= $bytes) {
+            $bytes = '';
+            $got = @socket_recv($this->socket, $bytes, $count - strlen($all), MSG_WAITALL);
+            if ($got === 0 || ($got === false && socket_last_error($this->socket) !== SOCKET_EINTR)) {
+                throw HypervisorFailure::because('the connection to the disk has ended');
+            }
+            $bytes = (string) $bytes;
+        }
+
+        return $all;
+    }
+}

@@ -1,0 +1,179 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Hypervisor;
+
+use JsonException;
+use Kaiseki\Core\Host\HostIsSilent;
+use Kaiseki\Core\Host\Wire;
+
+/** A hypervisor that answers at a socket in a folder of this machine; its doors are sockets in a folder beside. */
+final class RemoteHypervisor implements Hypervisor
+{
+    public const SOCKET = 'api.sock';
+
+    public const DOORS = 'doors';
+
+    /** Bytes of a serial line, or a picture, that are taken. */
+    private const MOST_BYTES = 8 << 20;
+
+    private ?Wire $wire = null;
+
+    public function __construct(private readonly string $name, private readonly string $folder)
+    {
+    }
+
+    public function room(): HostRoom
+    {
+        return $this->understood(fn (): HostRoom => HostRoom::fromArray($this->ask(HypervisorAsk::Room)));
+    }
+
+    public function machines(): array
+    {
+        return $this->understood(function (): array {
+            $machines = [];
+            foreach (Told::part($this->ask(HypervisorAsk::Machines)['machines'] ?? null) as $told) {
+                $machine = MachineSeen::fromArray(Told::part($told));
+                $machines[$machine->settings->name] = $machine;
+            }
+            ksort($machines);
+
+            return $machines;
+        });
+    }
+
+    public function machine(string $name): ?MachineSeen
+    {
+        return $this->machines()[$name] ?? null;
+    }
+
+    public function create(MachineSettings $settings, array $storages): void
+    {
+        $this->ask(HypervisorAsk::Create, ['settings' => $settings->toArray(), 'storages' => $storages]);
+    }
+
+    public function configure(string $name, MachineSettings $settings): void
+    {
+        $this->ask(HypervisorAsk::Configure, ['name' => $name, 'settings' => $settings->toArray()]);
+    }
+
+    public function rename(string $name, string $to): void
+    {
+        $this->ask(HypervisorAsk::Rename, ['name' => $name, 'to' => $to]);
+    }
+
+    public function delete(string $name): void
+    {
+        $this->ask(HypervisorAsk::Delete, ['name' => $name]);
+    }
+
+    public function swapDisk(string $name, string $disk, string $with): void
+    {
+        $this->ask(HypervisorAsk::SwapDisk, ['name' => $name, 'disk' => $disk, 'with' => $with]);
+    }
+
+    public function start(string $name): void
+    {
+        $this->ask(HypervisorAsk::Start, ['name' => $name]);
+    }
+
+    public function stop(string $name, bool $atOnce): void
+    {
+        $this->ask(HypervisorAsk::Stop, ['name' => $name, 'at_once' => $atOnce]);
+    }
+
+    public function openDisk(string $name, string $disk, bool $toWrite, ?string $mark = null): DiskDoor
+    {
+        $told = $this->ask(HypervisorAsk::OpenDisk, ['name' => $name, 'disk' => $disk, 'write' => $toWrite, 'mark' => $mark]);
+        $socket = $this->understood(fn (): string => Told::text($told, 'door'));
+        if (preg_match('/^[a-z0-9]{1,40}$/D', $socket) !== 1) {
+            throw HypervisorFailure::nonsense('a door that is none of its own');
+        }
+
+        return new DiskDoor("{$this->folder}/".self::DOORS."/$socket");
+    }
+
+    public function closeDisk(DiskDoor $door): void
+    {
+        $this->ask(HypervisorAsk::CloseDisk, ['door' => basename($door->socket)]);
+    }
+
+    public function marks(string $name, string $disk): array
+    {
+        $told = $this->ask(HypervisorAsk::Marks, ['name' => $name, 'disk' => $disk]);
+
+        return $this->understood(fn (): array => Told::texts($told, 'marks'));
+    }
+
+    public function mark(string $name, string $disk, string $mark): void
+    {
+        $this->ask(HypervisorAsk::Mark, ['name' => $name, 'disk' => $disk, 'mark' => $mark]);
+    }
+
+    public function serial(string $name): string
+    {
+        return $this->bytes(HypervisorAsk::Serial, $name);
+    }
+
+    public function screen(string $name): string
+    {
+        return $this->bytes(HypervisorAsk::Screen, $name);
+    }
+
+    private function bytes(HypervisorAsk $what, string $name): string
+    {
+        return substr($this->answer($what, ['name' => $name])[1] ?? '', 0, self::MOST_BYTES);
+    }
+
+    /**
+     * @param  array<string, mixed>  $with
+     * @return array<mixed>
+     */
+    private function ask(HypervisorAsk $what, array $with = []): array
+    {
+        try {
+            $told = json_decode($this->answer($what, $with)[0] ?? '', true, 32, JSON_THROW_ON_ERROR);
+        } catch (JsonException $broken) {
+            throw HypervisorFailure::nonsense($broken->getMessage());
+        }
+
+        return is_array($told) ? $told : throw HypervisorFailure::nonsense('no object');
+    }
+
+    /**
+     * @param  array<string, mixed>  $with
+     * @return list<string>
+     */
+    private function answer(HypervisorAsk $what, array $with): array
+    {
+        try {
+            $this->wire ??= Wire::to("{$this->folder}/".self::SOCKET);
+            $this->wire->send([$what->value, json_encode((object) $with, JSON_THROW_ON_ERROR)]);
+            $answer = $this->wire->receive();
+        } catch (HostIsSilent $silent) {
+            $this->wire = null;
+            throw HypervisorFailure::silent($this->name, rtrim($silent->getMessage(), '.'));
+        }
+        if (array_shift($answer) !== HypervisorAnswering::DONE) {
+            throw HypervisorFailure::because(mb_scrub(mb_strcut($answer[0] ?? 'it did not say why', 0, 1000)));
+        }
+
+        return $answer;
+    }
+
+    /**
+     * @template T
+     *
+     * @param  callable(): T  $read
+     * @return T
+     */
+    private function understood(callable $read): mixed
+    {
+        try {
+            return $read();
+        } catch (UnfitSettings $unfit) {
+            throw HypervisorFailure::nonsense($unfit->getMessage());
+        }
+    }
+}

@@ -1,0 +1,219 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\StandIns\Hypervisor;
+
+use Kaiseki\Core\Hypervisor\Bus;
+use Kaiseki\Core\Hypervisor\CardSettings;
+use Kaiseki\Core\Hypervisor\DiskSettings;
+use Kaiseki\Core\Hypervisor\Firmware;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Hypervisor\MachineSettings;
+
+/**
+ * One machine as a QEMU process, without acceleration. It outlives who began it: who it is stands in a file, and its command line is
+ * compared before anything is done to it.
+ */
+final readonly class QemuProcess
+{
+    private const PROGRAM = 'qemu-system-x86_64';
+
+    private const FIRMWARE = '/usr/share/OVMF/OVMF_';
+
+    /** What a stand-in's process may not do. */
+    private const SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny';
+
+    /** Times that it was looked for in vain after it had said something. */
+    private const SURELY_GONE = 10;
+
+    private string $base;
+
+    /** @param  string  $folder  where it keeps its sockets and what it says */
+    public function __construct(string $folder, private string $name)
+    {
+        $this->base = "$folder/".substr(md5($name), 0, 8);
+    }
+
+    public function pid(): ?int
+    {
+        $pid = (int) @file_get_contents("{$this->base}.pid");
+        $line = $pid > 0 ? explode("\0", (string) @file_get_contents("/proc/$pid/cmdline")) : [];
+
+        return in_array("{$this->base}.pid", $line, true) ? $pid : null;
+    }
+
+    public function since(): ?int
+    {
+        return $this->pid() === null ? null : (int) @filemtime("{$this->base}.pid");
+    }
+
+    public function port(): ?int
+    {
+        return (int) @file_get_contents("{$this->base}.port") ?: null;
+    }
+
+    public function serial(): string
+    {
+        return (string) @file_get_contents("{$this->base}.out", false, null, max(0, (int) @filesize("{$this->base}.out") - (1 << 20)));
+    }
+
+    /**
+     * @param  array<string, string>  $files  disk => its image
+     * @param  string  $variables  where the firmware's own are kept
+     * @param  int  $mostBytes  none of its files becomes larger
+     */
+    public function start(MachineSettings $settings, array $files, string $variables, int $mostBytes): void
+    {
+        array_map(unlink(...), glob("{$this->base}.*") ?: []);
+        touch("{$this->base}.out");
+        $hasServer = array_filter($settings->cards, fn (CardSettings $card): bool => $card->isConnected) !== [];
+        $port = $hasServer ? self::freePort() : null;
+        $port === null || file_put_contents("{$this->base}.port", (string) $port);
+        $this->run([
+            'setsid', '--fork', 'env', '--ignore-signal=XFSZ', 'prlimit', "--fsize=$mostBytes", '--', self::PROGRAM,
+            '-nodefaults', '-no-user-config', '-name', $this->name, '-machine', self::board($settings), '-accel', 'tcg', '-cpu', 'max',
+            '-m', (string) $settings->memory, '-smp', (string) $settings->cores, '-display', 'none', '-monitor', 'none',
+            '-device', 'VGA', '-chardev', "file,id=serial,path={$this->base}.out", '-serial', 'chardev:serial',
+            '-qmp', "unix:{$this->base}.qmp,server=on,wait=off", '-sandbox', self::SANDBOX,
+            ...self::firmware($settings, $variables), ...self::disks($settings, $files), ...self::cards($settings, $port),
+            '-pidfile', "{$this->base}.pid",
+        ]);
+    }
+
+    /**
+     * Begins it in a session of its own, and waits until it answers. It does not make itself a daemon: its sandbox forbids that.
+     *
+     * @param  list<string>  $command
+     */
+    private function run(array $command): void
+    {
+        $log = "{$this->base}.err";
+        $begun = proc_open($command, [['file', '/dev/null', 'r'], ['file', $log, 'w'], ['file', $log, 'a']], $pipes, '/');
+        $begun === false || proc_close($begun);
+        for ($gone = 0; ! file_exists("{$this->base}.qmp") && $gone < self::SURELY_GONE;) {
+            usleep(20_000);
+            clearstatcache();
+            $gone = (int) @filesize($log) > 0 && $this->pid() === null ? $gone + 1 : 0;
+        }
+        if ($gone > 0 || $this->pid() === null) {
+            throw HypervisorFailure::because("{$this->name} did not start: ".mb_strcut(mb_scrub((string) file_get_contents($log)), 0, 500));
+        }
+    }
+
+    private static function board(MachineSettings $settings): string
+    {
+        return match (true) {
+            $settings->isSecureBoot => 'q35,smm=on',
+            $settings->firmware === Firmware::Uefi => 'q35',
+            default => 'pc',
+        };
+    }
+
+    /** @return list<string> */
+    private static function firmware(MachineSettings $settings, string $variables): array
+    {
+        if ($settings->firmware === Firmware::Bios) {
+            return [];
+        }
+        [$code, $fresh] = $settings->isSecureBoot ? ['CODE_4M.secboot.fd', 'VARS_4M.ms.fd'] : ['CODE_4M.fd', 'VARS_4M.fd'];
+        is_file($variables) || copy(self::FIRMWARE.$fresh, $variables);
+
+        return [
+            ...$settings->isSecureBoot ? ['-global', 'driver=cfi.pflash01,property=secure,value=on'] : [],
+            '-drive', 'if=pflash,format=raw,readonly=on,file='.self::FIRMWARE.$code, '-drive', "if=pflash,format=raw,file=$variables",
+        ];
+    }
+
+    /**
+     * @param  array<string, string>  $files
+     * @return list<string>
+     */
+    private static function disks(MachineSettings $settings, array $files): array
+    {
+        $scsi = array_filter($settings->disks, fn (DiskSettings $disk): bool => $disk->bus === Bus::Scsi) !== [];
+        $arguments = $scsi ? ['-device', 'virtio-scsi-pci'] : [];
+        $order = array_flip([...$settings->boot, ...array_diff($settings->diskNames(), $settings->boot)]);
+        foreach ($settings->disks as $disk) {
+            $node = [
+                'driver' => 'qcow2', 'node-name' => "disk-{$disk->name}", 'discard' => 'unmap',
+                'file' => ['driver' => 'file', 'filename' => $files[$disk->name]],
+            ];
+            $device = match ($disk->bus) {
+                Bus::Virtio => 'virtio-blk-pci', Bus::Scsi => 'scsi-hd', Bus::Ide => 'ide-hd', Bus::Nvme => 'nvme',
+            };
+            $serial = substr($disk->name, 0, 20);
+            array_push($arguments, '-blockdev', json_encode($node, JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES));
+            array_push($arguments, '-device', "$device,drive=disk-{$disk->name},serial=$serial,bootindex=".($order[$disk->name] + 1));
+        }
+
+        return $arguments;
+    }
+
+    /** @return list<string> */
+    private static function cards(MachineSettings $settings, ?int $port): array
+    {
+        $arguments = [];
+        foreach ($settings->cards as $i => $card) {
+            // Restricted: a machine reaches nothing of this one, and from here one port of it is reached.
+            $forward = $port !== null && $card->isConnected ? ",hostfwd=tcp:127.0.0.1:$port-:80" : '';
+            $port = $card->isConnected ? null : $port;
+            array_push($arguments, '-netdev', "user,id=net$i,restrict=on$forward");
+            array_push($arguments, '-device', "virtio-net-pci,netdev=net$i,mac={$card->mac},romfile=,id=card$i");
+        }
+
+        return $arguments;
+    }
+
+    /** What is not connected is unplugged as soon as it runs. */
+    public function unplug(MachineSettings $settings): void
+    {
+        foreach ($settings->cards as $i => $card) {
+            $card->isConnected || $this->qmp()->call('set_link', ['name' => "card$i", 'up' => false]);
+        }
+    }
+
+    private static function freePort(): int
+    {
+        $server = stream_socket_server('tcp://127.0.0.1:0');
+        $name = $server === false ? false : stream_socket_get_name($server, false);
+
+        return (int) substr((string) strrchr((string) $name, ':'), 1) ?: throw HypervisorFailure::because('no port is free');
+    }
+
+    public function powerDown(): void
+    {
+        $this->qmp()->call('system_powerdown');
+    }
+
+    /** At once, but what it had written is written. */
+    public function end(): void
+    {
+        $pid = $this->pid();
+        try {
+            $pid === null || $this->qmp()->call('quit');
+        } catch (HypervisorFailure) {
+            $pid === null || posix_kill($pid, SIGTERM);
+        }
+        for ($i = 0; $i < 500 && $this->pid() !== null; $i++) {
+            usleep(20_000);
+        }
+        $left = $this->pid();
+        $left === null || posix_kill($left, SIGKILL);
+    }
+
+    public function screen(): string
+    {
+        $file = "{$this->base}.png";
+        $this->qmp()->call('screendump', ['filename' => $file, 'format' => 'png']);
+        $png = (string) @file_get_contents($file);
+        @unlink($file);
+
+        return $png;
+    }
+
+    private function qmp(): Qmp
+    {
+        return Qmp::to("{$this->base}.qmp");
+    }
+}
