@@ -24,13 +24,15 @@ final readonly class CardSettings
         $this->mac = strtolower($mac);
         preg_match(self::NETWORK, $network) === 1 || throw UnfitSettings::because('there can be no network '.mb_scrub($network));
         (preg_match(self::MAC, $this->mac) === 1 && (hexdec($this->mac[1]) & 1) === 0) ||
-            throw UnfitSettings::because('no card has the address '.mb_scrub($mac).', it is six pairs of hexadecimal digits, the first even');
+            throw UnfitSettings::because(
+                'no card has the address '.mb_scrub($mac).', it is six pairs of hexadecimal digits, the first even',
+            );
     }
 
-    /** An address that nobody else has: locally administered (IEEE 802), the rest by chance. */
-    public static function newMac(): string
+    /** An address of its own for whatever a text names: locally administered (IEEE 802), the rest from its digest. */
+    public static function newMac(string $of): string
     {
-        return implode(':', str_split('02'.bin2hex(random_bytes(5)), 2));
+        return implode(':', str_split('02'.substr(hash('sha256', $of), 0, 10), 2));
     }
 
     public function with(?string $mac = null, ?string $network = null, ?bool $isConnected = null): self

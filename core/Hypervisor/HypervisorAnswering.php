@@ -24,7 +24,7 @@ final readonly class HypervisorAnswering
      *
      * @param  int  $peer  the account that is answered, beside root
      */
-    public function run(int $peer): void
+    public function run(int $peer): never
     {
         [$message, $from] = $this->wire->receiveFromWhom();
         if ($from !== $peer && $from !== 0) {

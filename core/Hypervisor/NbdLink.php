@@ -55,8 +55,12 @@ final class NbdLink
 
     private int $cookie = 0;
 
-    private function __construct(private readonly Socket $socket)
+    /** @param  list<string>  $contexts */
+    private function __construct(private readonly Socket $socket, string $export, array $contexts)
     {
+        $this->greet();
+        $this->contexts = $this->agree($export, $contexts);
+        [$this->size, $this->isReadOnly] = $this->begin($export);
     }
 
     /**
@@ -74,12 +78,8 @@ final class NbdLink
         foreach ([SO_RCVTIMEO, SO_SNDTIMEO] as $timeout) {
             socket_set_option($socket, SOL_SOCKET, $timeout, ['sec' => self::PATIENCE, 'usec' => 0]);
         }
-        $link = new self($socket);
-        $link->greet();
-        $link->contexts = $link->agree($export, $contexts);
-        [$link->size, $link->isReadOnly] = $link->begin($export);
 
-        return $link;
+        return new self($socket, $export, $contexts);
     }
 
     private function greet(): void

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Machine;
 
+use Closure;
 use Generator;
 
 /**
@@ -24,6 +25,7 @@ final class DiskDifference
      * @param  iterable<array{int, int}>  $held  areas of the disk that hold something, in order
      * @param  PointOfDisk|null  $known  what the disk is like outside the areas that changed; null if all of it is compared
      * @param  iterable<array{int, int}>  $changed  those areas, in order
+     * @param  (Closure(int): void)|null  $progress  told how far into the disk it is
      */
     public function __construct(
         private readonly PointOfDisk $point,
@@ -31,6 +33,7 @@ final class DiskDifference
         private readonly iterable $held,
         private readonly ?PointOfDisk $known = null,
         private readonly iterable $changed = [],
+        private readonly ?Closure $progress = null,
     ) {
     }
 
@@ -48,6 +51,7 @@ final class DiskDifference
             foreach (self::runs(array_keys($maybe)) as $run) {
                 yield from $this->differing($run, $blocks, $here);
             }
+            $this->progress === null || ($this->progress)(min($this->point->size(), $behind * Blocks::BYTES));
         }
     }
 

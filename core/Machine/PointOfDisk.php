@@ -42,6 +42,24 @@ final readonly class PointOfDisk
         return $this->laid(array_map(fn (BlockList $list): Generator => $list->runs($first), $this->lists), $first, $behind);
     }
 
+    /**
+     * Some of its blocks, those that are zeros too.
+     *
+     * @param  iterable<int>  $numbers  in order
+     * @return iterable<int, PlannedBlock|null> null for zeros
+     */
+    public function only(iterable $numbers): iterable
+    {
+        [$piece, $blocks] = [-1, []];
+        foreach ($numbers as $number) {
+            if (self::pieceOf($number) !== $piece) {
+                $piece = self::pieceOf($number);
+                $blocks = $this->piece($piece);
+            }
+            yield $number => $blocks[$number] ?? null;
+        }
+    }
+
     /** Bytes of the disk. */
     public function size(): int
     {

@@ -43,8 +43,12 @@ final class Qcow2Writer
      * @param  resource  $file  new, open for writing, and can be sought in
      * @param  int  $size  bytes of the disk
      */
-    private function __construct(private $file, private readonly string $path, private readonly int $size, private readonly ?string $backing)
-    {
+    private function __construct(
+        private $file,
+        private readonly string $path,
+        private readonly int $size,
+        private readonly ?string $backing,
+    ) {
     }
 
     /**
@@ -65,7 +69,7 @@ final class Qcow2Writer
     public function block(int $number, string $bytes): void
     {
         $this->reach($number);
-        $this->table[$number % self::OF_TABLE] = $this->next * Blocks::BYTES | self::COPIED;
+        $this->table[$number % self::OF_TABLE] = ($this->next * Blocks::BYTES) | self::COPIED;
         $this->putClusters($bytes);
     }
 
@@ -90,7 +94,7 @@ final class Qcow2Writer
     private function endTable(): void
     {
         if ($this->table !== []) {
-            $this->tables[$this->tableNumber] = $this->next * Blocks::BYTES | self::COPIED;
+            $this->tables[$this->tableNumber] = ($this->next * Blocks::BYTES) | self::COPIED;
             $this->putClusters(self::packed($this->table, self::OF_TABLE));
             $this->table = [];
         }

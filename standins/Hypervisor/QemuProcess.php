@@ -190,16 +190,21 @@ final readonly class QemuProcess
     public function end(): void
     {
         $pid = $this->pid();
-        try {
-            $pid === null || $this->qmp()->call('quit');
-        } catch (HypervisorFailure) {
-            $pid === null || posix_kill($pid, SIGTERM);
+        if ($pid === null) {
+            return;
         }
-        for ($i = 0; $i < 500 && $this->pid() !== null; $i++) {
+        try {
+            $this->qmp()->call('quit');
+        } catch (HypervisorFailure) {
+            posix_kill($pid, SIGTERM);
+        }
+        for ($i = 0; $i < 500; $i++) {
+            if ($this->pid() === null) {
+                return;
+            }
             usleep(20_000);
         }
-        $left = $this->pid();
-        $left === null || posix_kill($left, SIGKILL);
+        posix_kill($pid, SIGKILL);
     }
 
     public function screen(): string

@@ -28,9 +28,9 @@ final class Qmp
     public static function to(string $socket): self
     {
         $until = microtime(true) + self::PATIENCE;
-        do {
-            $stream = @stream_socket_client("unix://$socket", $error, $words, 1);
-        } while ($stream === false && microtime(true) < $until && usleep(20_000) === null);
+        while (($stream = @stream_socket_client("unix://$socket", $error, $words, 1)) === false && microtime(true) < $until) {
+            usleep(20_000);
+        }
         $qmp = new self($stream ?: throw HypervisorFailure::because("the machine does not answer: $words"));
         isset($qmp->line($until)['QMP']) || throw HypervisorFailure::nonsense('no greeting of QMP');
         $qmp->call('qmp_capabilities');

@@ -22,9 +22,15 @@ final class HypervisorAtWork
     {
         $this->folder = sys_get_temp_dir().'/kaiseki-vm-'.bin2hex(random_bytes(4));
         mkdir($this->folder);
-        file_put_contents("{$this->folder}/host.json", json_encode([
-            'memory_mib' => $memory, 'slots' => $slots, 'storages' => ['fast' => $fast, 'bulk' => 1 << 32], 'networks' => ['harbour', 'office'],
-        ]));
+        file_put_contents(
+            "{$this->folder}/host.json",
+            json_encode([
+                'memory_mib' => $memory,
+                'slots' => $slots,
+                'storages' => ['fast' => $fast, 'bulk' => 1 << 32],
+                'networks' => ['harbour', 'office'],
+            ]),
+        );
         $script = dirname(__DIR__, 2).'/bin/hypervisor-process';
         $this->process = new Process([PHP_BINARY, $script, $this->folder, (string) posix_getuid()]);
         $this->process->setTimeout(null);
@@ -87,10 +93,9 @@ final class HypervisorAtWork
         $processes = new Process(['ps', '-eo', 'args', '--no-headers', '-ww']);
         $lines = explode("\n", $processes->mustRun()->getOutput());
 
-        return array_values(array_filter(
-            $lines,
-            fn (string $line): bool => str_contains($line, "{$this->folder}/") && str_contains($line, 'qemu'),
-        ));
+        return array_values(
+            array_filter($lines, fn (string $line): bool => str_contains($line, "{$this->folder}/") && str_contains($line, 'qemu')),
+        );
     }
 
     public function end(int $signal = SIGTERM): void

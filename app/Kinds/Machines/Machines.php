@@ -10,6 +10,7 @@ use App\Kinds\Intake;
 use App\Kinds\Judge;
 use App\Kinds\Kind;
 use App\Kinds\Machines\Demo\BerthPlanner;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\MachineIntake;
 use App\Kinds\Machines\Order\MachineSaid;
 use App\Kinds\Machines\Order\MachineSheet;
@@ -62,7 +63,7 @@ final class Machines implements Kind
 
     public function targets(): array
     {
-        return [];
+        return [HypervisorHost::class];
     }
 
     public function judge(Points $points): Judge

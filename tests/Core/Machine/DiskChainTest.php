@@ -34,12 +34,12 @@ it('gives each point of a random chain as qemu-img does', function (int $seed): 
         $cluster = [512, 4096, 65536, 2 << 20][$random->getInt(0, 3)];
         // The disk grows, or is made shorter, on the way.
         $size += $i === 2 ? 512 * $random->getInt(-200, 300) : 0;
-        $base = $i === 0 ? [] : ['-b', ($i - 1).'.qcow2', '-F', 'qcow2'];
+        $base = $i === 0 ? [] : ['-b', $i - 1 .'.qcow2', '-F', 'qcow2'];
         Disks::qemu('qemu-img', 'create', '-q', '-f', 'qcow2', '-o', "cluster_size=$cluster", ...$base, ...[$image, (string) $size]);
         Disks::write($image, Disks::someWrites($random, $size, $random->getInt(1, 25)));
         if ($random->getInt(0, 2) === 0) {
             // The same with compressed clusters.
-            $options = ['-c', '-O', 'qcow2', '-o', "cluster_size=$cluster", ...$i === 0 ? [] : ['-B', ($i - 1).'.qcow2', '-F', 'qcow2']];
+            $options = ['-c', '-O', 'qcow2', '-o', "cluster_size=$cluster", ...$i === 0 ? [] : ['-B', $i - 1 .'.qcow2', '-F', 'qcow2']];
             Disks::qemu('qemu-img', 'convert', '-f', 'qcow2', ...$options, ...[$image, "$image.packed"]);
             rename("$image.packed", $image);
         }
@@ -47,8 +47,10 @@ it('gives each point of a random chain as qemu-img does', function (int $seed): 
         $lists = Disks::lists($layers, $this->scratch);
         $copy = Disks::copyTo($this->scratch->at('ours.raw'), $lists, array_reverse($layers));
         Disks::qemu('qemu-img', 'convert', '-f', 'qcow2', '-O', 'raw', $image, $this->scratch->at('theirs.raw'));
-        expect($copy->missingCount)->toBe(0)
-            ->and(hash_file('sha256', $this->scratch->at('ours.raw')))->toBe(hash_file('sha256', $this->scratch->at('theirs.raw')));
+        expect($copy->missingCount)
+            ->toBe(0)
+            ->and(hash_file('sha256', $this->scratch->at('ours.raw')))
+            ->toBe(hash_file('sha256', $this->scratch->at('theirs.raw')));
         $check = DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('theirs.raw'), 'rb'));
         expect($check->isRight())->toBeTrue();
     }
@@ -66,16 +68,18 @@ it('finds every block that is another in what was brought back', function (): vo
     for ($i = 0; $i < 40; $i++) {
         $at = $random->getInt(0, $size - 1);
         $flipped = $bytes;
-        $flipped[$at] = chr(ord($flipped[$at]) ^ 1 << $random->getInt(0, 7));
+        $flipped[$at] = chr(ord($flipped[$at]) ^ (1 << $random->getInt(0, 7)));
         file_put_contents($this->scratch->at('flipped.raw'), $flipped);
         $check = DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb'));
         $block = intdiv($at, Blocks::BYTES) * Blocks::BYTES;
-        expect($check->isRight())->toBeFalse()
-            ->and($check->wrongAreas()->ranges)->toBe([[$block, min($size, $block + Blocks::BYTES)]]);
+        expect($check->isRight())
+            ->toBeFalse()
+            ->and($check->wrongAreas()->ranges)
+            ->toBe([[$block, min($size, $block + Blocks::BYTES)]]);
     }
     foreach ([substr($bytes, 0, -1), "$bytes\0"] as $other) {
         file_put_contents($this->scratch->at('flipped.raw'), $other);
-        expect((DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb')))->isRight())->toBeFalse();
+        expect(DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb'))->isRight())->toBeFalse();
     }
 });
 
@@ -92,8 +96,10 @@ it('gives what is sound of a damaged chain, and says which blocks are not', func
     $copy = Disks::copyTo($this->scratch->at('part.raw'), $lists, [0 => Disks::layer($top)]);
     expect($copy->missing)->toBe([0, 1, 2, 5, 6, 7, 9]);
     $bytes = (string) file_get_contents($this->scratch->at('part.raw'));
-    expect(substr($bytes, 3 * 65536, 65536))->toBe(str_repeat("\x22", 65536))
-        ->and(substr($bytes, 65536, 65536))->toBe(str_repeat("\0", 65536));
+    expect(substr($bytes, 3 * 65536, 65536))
+        ->toBe(str_repeat("\x22", 65536))
+        ->and(substr($bytes, 65536, 65536))
+        ->toBe(str_repeat("\0", 65536));
 
     // One bit of the base's data.
     $damaged = (string) file_get_contents($base);
@@ -108,8 +114,15 @@ it('knows nothing of blocks whose base is unknown, and all of those that came la
     $chain = [];
     foreach (range(0, 2) as $i) {
         $chain[$i] = $this->scratch->at("$i.qcow2");
-        Disks::qemu('qemu-img', 'create', '-q', '-f', 'qcow2', ...$i === 0 ? [] : ['-b', ($i - 1).'.qcow2', '-F', 'qcow2'], ...[$chain[$i],
-            (string) (6 * 65536)]);
+        Disks::qemu(
+            'qemu-img',
+            'create',
+            '-q',
+            '-f',
+            'qcow2',
+            ...$i === 0 ? [] : ['-b', $i - 1 .'.qcow2', '-F', 'qcow2'],
+            ...[$chain[$i], (string) (6 * 65536)],
+        );
         Disks::write($chain[$i], [[(string) ($i + 1), $i * 65536, 2 * 65536]]);
     }
     Disks::write($chain[2], [['9', 5 * 65536, 512]]);

@@ -189,7 +189,8 @@ final class DiskOfPoint
         return new CheckedDisk($this->plan(), $this->reading());
     }
 
-    private function reading(): BlockReading
+    /** Reads its blocks, each compared with its digest. */
+    public function reading(): BlockReading
     {
         return new BlockReading($this->layers(), $this->elsewhere(...));
     }

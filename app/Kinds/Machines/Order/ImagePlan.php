@@ -7,39 +7,28 @@ namespace App\Kinds\Machines\Order;
 use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Disks\DiskOfPoint;
 use App\Kinds\Machines\Machines;
-use App\Sets\CannotPlan;
 use App\Sets\Points;
-use App\Sets\ReadingOfSets;
 use App\Sets\SetOutline;
 use App\Words;
-use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\UnableToRestore;
-use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\ImageFormat;
 use Kaiseki\Core\UnableToRead;
 
 /** What an order of images means at its point, and what stands in the way of it. */
 final class ImagePlan
 {
+    public readonly PlannedDisks $planned;
+
     /** @var array<string, DiskOfPoint> by name: those of the order that the point has */
     public readonly array $disks;
-
-    /** @var array<string, int>|null disk => bytes of its blocks that are no zeros */
-    private ?array $bytes = null;
 
     public function __construct(
         public readonly Points $points,
         public readonly SetOutline $point,
         public readonly MachineOrder $order,
     ) {
-        $disks = [];
-        foreach ($order->disks as $disk) {
-            $of = DiskOfPoint::of($points, $point, $disk, $order->copies);
-            if ($of !== null) {
-                $disks[$disk] = $of;
-            }
-        }
-        $this->disks = $disks;
+        $this->planned = new PlannedDisks($points, $point, $order->disks, $order->copies);
+        $this->disks = $this->planned->disks;
     }
 
     /** With the order's own sentence, which is kept with its moment in UTC. */
@@ -48,69 +37,19 @@ final class ImagePlan
         return new self($points, $point, $order->withSentence(self::words($points, $point, $order, 'UTC')));
     }
 
-    /**
-     * From which copies its images are read: those that can be, and of each set only the disks of the order.
-     *
-     * @throws CannotPlan if what may be read does not suffice
-     */
-    public function reading(CopyRule $rule): ReadingOfSets
-    {
-        $bytes = $parts = [];
-        foreach ($this->disks as $disk) {
-            $unreadable = $disk->unreadable();
-            foreach (array_diff_key($disk->chain, $unreadable) as $set) {
-                $bytes[$set->id] = null;
-                $parts[$set->id][] = $disk->partOf($set);
-            }
-        }
-
-        return ReadingOfSets::for($this->points, $bytes, $rule, $parts);
-    }
-
     /** @return array<string, DiskFacts> the disks that a point has, by name */
     public static function disksOf(Points $points, SetOutline $point): array
     {
         return DiskFacts::ofSet($points->model($point));
     }
 
-    /**
-     * @return array<string, int> disk => bytes that are written of it: the rest are holes
-     *
-     * @throws UnableToRead
-     */
-    public function bytes(): array
-    {
-        if ($this->bytes === null) {
-            $this->bytes = [];
-            foreach ($this->disks as $name => $disk) {
-                $blocks = 0;
-                foreach ($disk->plan()->pieces() as [, , $held]) {
-                    $blocks += count($held);
-                }
-                $this->bytes[$name] = $blocks * Blocks::BYTES;
-            }
-        }
-
-        return $this->bytes;
-    }
-
-    /** @return array<string, int> disk => blocks that nobody can give back, where there are some */
-    public function lost(): array
-    {
-        return array_filter(array_map(fn (DiskOfPoint $disk): int => $disk->lostBlocks(), $this->disks));
-    }
-
     /** @return list<string> what stands in the way; none if it can begin */
     public function blockers(): array
     {
-        $blockers = [];
-        foreach (array_diff($this->order->disks, array_keys($this->disks)) as $disk) {
-            $blockers[] = "{$this->point->name} has no disk $disk.";
-        }
         try {
-            return [...$blockers, ...$this->unfitDisks(), ...$this->unfitTarget()];
+            return [...$this->planned->blockers($this->order->part), ...$this->unfitDisks(), ...$this->unfitTarget()];
         } catch (UnableToRead|UnableToRestore $unable) {
-            return [...$blockers, ucfirst(rtrim($unable->getMessage(), '.')).'.'];
+            return [ucfirst(rtrim($unable->getMessage(), '.')).'.'];
         }
     }
 
@@ -126,14 +65,6 @@ final class ImagePlan
                     Words::size($format->largest()).'.';
             }
         }
-        foreach ($this->order->part ? [] : $this->lost() as $name => $blocks) {
-            $blockers[] = sprintf(
-                '%s of the disk %s cannot be given back at this point%s. It can be had in part: then they are zeros, and listed.',
-                Words::count($blocks, 'block'),
-                $name,
-                $this->because($this->disks[$name]),
-            );
-        }
         $needs = (new Machines)->needs();
         if ($format !== ImageFormat::Raw && ! $needs[0]->isThere()) {
             $blockers[] = "An image of the format {$format->extension()} is written by {$needs[0]->program}: ".
@@ -141,15 +72,6 @@ final class ImagePlan
         }
 
         return $blockers;
-    }
-
-    private function because(DiskOfPoint $disk): string
-    {
-        $unreadable = $disk->unreadable();
-
-        return $unreadable === []
-            ? ', since what it rests on is not known'
-            : ', since no copy of '.implode(', ', array_slice($unreadable, 0, 3)).' can be read';
     }
 
     /** @return list<string> */
@@ -162,7 +84,7 @@ final class ImagePlan
                 $blockers[] = "{$this->order->folder} has a $file already, and nothing is written over it.";
             }
         }
-        $needed = array_sum($this->bytes());
+        $needed = array_sum($this->planned->bytes());
         if ($look->freeBytes() < $needed) {
             $blockers[] = 'There is room for '.Words::size($look->freeBytes()).'; up to '.Words::size($needed).' are needed.';
         }

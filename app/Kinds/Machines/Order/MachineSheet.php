@@ -142,7 +142,7 @@ final class MachineSheet implements OrderSheet
     private function readingBy(CopyRule $rule): ?ReadingOfSets
     {
         try {
-            return $this->plan?->reading($rule);
+            return $this->plan?->planned->reading($rule);
         } catch (CannotPlan) {
             return null;
         }
@@ -282,17 +282,12 @@ final class MachineSheet implements OrderSheet
     /** Bytes of the disks that are written, zeros and all. */
     public function sizes(): int
     {
-        $sizes = 0;
-        foreach ($this->plan->disks ?? [] as $disk) {
-            $sizes += $disk->plan()->size();
-        }
-
-        return $sizes;
+        return $this->plan?->planned->sizes() ?? 0;
     }
 
     /** Bytes that are not zeros. */
     public function bytes(): int
     {
-        return array_sum($this->plan?->bytes() ?? []);
+        return array_sum($this->plan?->planned->bytes() ?? []);
     }
 }

@@ -105,13 +105,13 @@ final class MachineSheetView
     /** Bytes of a disk that are no zeros at the point. */
     public function used(string $disk): int
     {
-        return $this->allDisks()?->bytes()[$disk] ?? 0;
+        return $this->allDisks()?->planned->bytes()[$disk] ?? 0;
     }
 
     /** Blocks of a disk that nobody can give back. */
     public function lost(string $disk): int
     {
-        return $this->allDisks()?->lost()[$disk] ?? 0;
+        return $this->allDisks()?->planned->lost()[$disk] ?? 0;
     }
 
     /** How many images a disk is read from. */

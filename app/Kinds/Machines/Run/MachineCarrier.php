@@ -5,24 +5,17 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Carrier;
-use App\Kinds\Machines\Order\MachineOrder;
+use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
 use App\Models\Run;
-use App\Models\TrailEntry;
 use App\Models\User;
-use App\Runs\RunLedger;
-use App\Trees\Run\TouchedFolder;
-use App\Trees\Run\TreeCarrier;
-use App\Words;
 use Closure;
-use Kaiseki\Core\Files\RestoreOrder;
-use Kaiseki\Core\Files\UnableToRestore;
 
-/** Runs that write images of disks, or bring files out of them. */
+/** Runs of machines: those that write images, bring files out of one, or bring one back at a hypervisor. Their plan says which they are. */
 final readonly class MachineCarrier implements Carrier
 {
-    /** The way of a run, in its plan, that brings files: else it writes images. */
+    /** The way of a run, in its plan, that brings files; of one that writes images nothing stands there. */
     public const FILES = 'files';
 
     /** @param  (Closure(string): void)|null  $told */
@@ -30,19 +23,25 @@ final readonly class MachineCarrier implements Carrier
     {
     }
 
-    public function carryOut(Run $run): void
+    private function of(Run $run): Carrier
     {
-        self::bringsFiles($run) ? (new MachineFilesRun($this->told))->carryOut($run) : (new MachineRun($this->told))->carryOut($run);
+        $way = (string) ($run->plan['way'] ?? '');
+
+        return match (true) {
+            $way === self::FILES => new MachineFilesCarrier($this->told),
+            MachineWay::tryFrom($way) !== null => new PlacementCarrier($this->told),
+            default => new ImageCarrier($this->told),
+        };
     }
 
-    private static function bringsFiles(Run $run): bool
+    public function carryOut(Run $run): void
     {
-        return ($run->plan['way'] ?? '') === self::FILES;
+        $this->of($run)->carryOut($run);
     }
 
     public function canBePutBack(Run $run): bool
     {
-        return self::bringsFiles($run) ? (new TreeCarrier)->canBePutBack($run) : $run->state === 'done';
+        return $this->of($run)->canBePutBack($run);
     }
 
     public function losesLaterChanges(): bool
@@ -52,89 +51,46 @@ final readonly class MachineCarrier implements Carrier
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
     {
-        if (self::bringsFiles($run)) {
-            return TreeCarrier::told($run, (new MachineFilesRun)->putBack($run, $alsoChanged));
-        }
-        if (! (new RunLedger($run))->giveUp()) {
-            throw UnableToRestore::targetUnfit(MachineOrder::fromArray($run->plan)->folder, "run {$run->id} is still at work there");
-        }
-        $done = MachineRun::putBack($run);
-        $run->update(['put_back_at' => now()]);
-        $removed = Words::count(count($done['removed']), 'file');
-        TrailEntry::add("Run {$run->id} was put back: $removed removed.", $run->request, null, $run);
-        $lines = ["The images that run {$run->id} wrote are removed: ".(implode(', ', $done['removed']) ?: 'none was there').'.'];
-        foreach ($done['left'] as $left) {
-            $lines[] = "  left as it is: {$left['path']}: {$left['because']}";
-        }
-
-        return new PutBackTold(
-            ['removed' => count($done['removed']), 'returned' => 0, 'left' => $done['left'], 'kept' => []],
-            ['run' => $run->id, 'removed' => count($done['removed']), 'returned' => 0, 'left' => $done['left'], 'kept' => []],
-            $lines,
-            $done['left'] === [],
-        );
+        return $this->of($run)->putBack($run, $alsoChanged);
     }
 
-    /** Images replace nothing, so that nothing of them is kept aside. */
     public function clearAside(Run $run, ?User $by): void
     {
-        self::bringsFiles($run) && (new TreeCarrier)->clearAside($run, $by);
+        $this->of($run)->clearAside($run, $by);
     }
 
     public function clearStaged(Run $run): void
     {
-        if (self::bringsFiles($run)) {
-            (new TreeCarrier)->clearStaged($run);
-
-            return;
-        }
-        $order = MachineOrder::fromArray($run->plan);
-        $staging = RestoreOrder::stagingOf((string) $run->id);
-        if ($order->look()->status($staging) !== null) {
-            $order->open()->removeTree($staging);
-        }
+        $this->of($run)->clearStaged($run);
     }
 
     public function touches(Run $run): Touched
     {
-        if (self::bringsFiles($run)) {
-            return (new TreeCarrier)->touches($run);
-        }
-        $order = MachineOrder::fromArray($run->plan);
-
-        return new Touched([TouchedFolder::of($order->hostModel(), $order->folder, false)]);
+        return $this->of($run)->touches($run);
     }
 
     public function sentence(Run $run, string $zone): string
     {
-        return (new TreeCarrier)->sentence($run, $zone);
+        return $this->of($run)->sentence($run, $zone);
     }
 
     public function came(Run $run): string
     {
-        if (self::bringsFiles($run)) {
-            return (new TreeCarrier)->came($run);
-        }
-
-        return Words::count(count($run->outcome['disks'] ?? []), 'image').', '.Words::size((int) ($run->outcome['bytes'] ?? 0));
+        return $this->of($run)->came($run);
     }
 
     public function howFar(Run $run): string
     {
-        if (self::bringsFiles($run)) {
-            return (new TreeCarrier)->howFar($run);
-        }
-
-        return $run->bytes_total > 0 ? Words::size(intdiv($run->bytes_done, 2)).' of '.Words::size(intdiv($run->bytes_total, 2)) : '';
+        return $this->of($run)->howFar($run);
     }
 
     public function besideProof(Run $run): array
     {
-        return self::bringsFiles($run) ? (new TreeCarrier)->besideProof($run) : [];
+        return $this->of($run)->besideProof($run);
     }
 
     public function evidence(array $evidence): array
     {
-        return isset($evidence['disks']) ? $evidence : (new TreeCarrier)->evidence($evidence);
+        return isset($evidence['disks']) ? $evidence : (new MachineFilesCarrier)->evidence($evidence);
     }
 }

@@ -29,8 +29,6 @@ use Kaiseki\Core\Files\Staging;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Files\Verification;
-use Kaiseki\Core\UnableToRead;
-use Throwable;
 
 /** Brings files out of a machine's disks into a folder of a host, step by step; after a crash it goes on from its journal. */
 final class MachineFilesRun
@@ -57,20 +55,12 @@ final class MachineFilesRun
     {
         $this->run = $run;
         $this->ledger = new RunLedger($run);
-        if (! $this->ledger->claim(self::STEPS)) {
-            return;
-        }
-        try {
+        CarriedRun::carry($this->ledger, self::STEPS, function () use ($run): void {
             $this->plan = RestorePlan::fromArray($run->plan);
             $this->carry();
-        } catch (UnableToRestore|CannotBring|UnableToRead $failure) {
-            $placed = Journal::holds(RunFiles::journal($run), Journal::PLACED);
-            $done = $placed ? ' Some things were put in place before that: put it back, or go on.' : ' Nothing was put in place.';
-            $this->ledger->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed', $done);
-        } catch (Throwable $bug) {
-            $this->ledger->fail('Something went wrong that should not have: '.$bug->getMessage(), 'failed', '');
-            throw $bug;
-        }
+        }, fn (): string => Journal::holds(RunFiles::journal($run), Journal::PLACED)
+            ? ' Some things were put in place before that: put it back, or go on.'
+            : ' Nothing was put in place.');
     }
 
     private function carry(): void

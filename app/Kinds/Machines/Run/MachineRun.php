@@ -8,27 +8,21 @@ use App\Instance;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\MachineOrder;
+use App\Kinds\Machines\Order\PlannedDisks;
 use App\Models\Run;
 use App\Runs\RunLedger;
-use App\Runs\RunMustWait;
 use App\Runs\RunProgress;
 use App\Runs\RunRefusal;
-use App\Runs\Shelf;
 use App\Runs\TargetLock;
-use App\Sets\CannotPlan;
 use App\Sets\Points;
 use App\Words;
 use Closure;
-use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Machine\Blocks;
-use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\Proof\DigestLine;
-use Kaiseki\Core\UnableToRead;
 use Symfony\Component\Filesystem\Filesystem;
-use Throwable;
 
 /**
  * Carries out the writing of images. Everything is staged, checked, and only then given its name; a run that was killed begins anew,
@@ -58,21 +52,10 @@ final class MachineRun
     {
         $this->run = $run;
         $this->ledger = new RunLedger($run);
-        if (! $this->ledger->claim(self::STEPS)) {
-            return;
-        }
-        try {
+        CarriedRun::carry($this->ledger, self::STEPS, function () use ($run): void {
             $this->order = MachineOrder::fromArray($run->plan);
             $this->carry();
-        } catch (RunMustWait $wait) {
-            $this->ledger->wait($wait);
-        } catch (UnableToRestore|UnreadableImage|UnreadableArchive|UnableToRead|CannotBring|CannotPlan $failure) {
-            $stopped = $run->refresh()->stop_asked;
-            $this->ledger->fail($failure->getMessage(), $stopped ? 'stopped' : 'failed', ' Nothing was put in place.');
-        } catch (Throwable $bug) {
-            $this->ledger->fail('Something went wrong that should not have: '.$bug->getMessage(), 'failed', '');
-            throw $bug;
-        }
+        }, fn (): string => ' Nothing was put in place.');
     }
 
     private function carry(): void
@@ -91,7 +74,7 @@ final class MachineRun
             $this->plan = new ImagePlan($points, $points->sets[$this->run->set_id], $this->order);
             $target = $this->order->open();
             $this->ledger->step(1, fn (): string => $this->lookAtTarget($target, $work));
-            $this->ledger->step(2, fn (): string => $this->attach());
+            $this->ledger->step(2, fn (): string => CarriedRun::attach($this->run, $this->plan->planned->reading()));
             (new Filesystem)->remove($here);
             (new Filesystem)->mkdir($here, 0700);
             $target->makeFolder($work);
@@ -122,31 +105,14 @@ final class MachineRun
         if ($blockers !== []) {
             throw CannotBring::because(implode(' ', $blockers));
         }
-        $bytes = $this->plan->bytes();
+        $bytes = $this->plan->planned->bytes();
         $this->run->update([
             'files_total' => count($bytes),
             // Written, and read again.
-            'bytes_total' => 2 * array_sum(array_map(fn ($disk): int => $disk->plan()->size(), $this->plan->disks)),
+            'bytes_total' => 2 * $this->plan->planned->sizes(),
         ]);
 
         return 'up to '.Words::size(array_sum($bytes)).' are needed, '.Words::size($target->freeBytes()).' are free';
-    }
-
-    /** @throws RunMustWait if a cartridge that is needed stands on the shelf */
-    private function attach(): string
-    {
-        $reading = $this->plan->reading($this->order->copies);
-        $whole = $reading->estimate()->whole;
-        $told = ['likely' => $whole->likely, 'least' => $whole->least, 'most' => $whole->most, 'lanes' => []];
-        $this->run->update(['estimate' => $this->run->estimate ?? $told]);
-        $toFetch = $reading->estimate()->toFetch;
-        if ($toFetch !== []) {
-            Shelf::call($toFetch, $this->run);
-            throw RunMustWait::forCartridges($toFetch);
-        }
-        $media = $reading->media();
-
-        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
     }
 
     private function write(Target $target, string $work, string $here): string
@@ -179,12 +145,12 @@ final class MachineRun
     {
         $why = [];
         foreach ($this->written as $name => $writing) {
-            foreach ($writing->copy->reading->lost as $level => $because) {
-                $why[] = "{$this->plan->disks[$name]->chain[$level]->name} $because";
+            if ($writing->copy->missingCount > 0) {
+                $why[] = PlannedDisks::whyMissing($this->plan->disks[$name], $writing->copy->reading);
             }
         }
 
-        return $why === [] ? 'they are damaged, or no copy is there' : implode('; ', array_slice($why, 0, 5));
+        return implode('; ', $why);
     }
 
     private function place(Target $target, string $work): string
@@ -244,7 +210,11 @@ final class MachineRun
             'right' => $missing === 0,
         ];
         $this->run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'files_done' => count($disks)]);
-        (new MachineProof($this->run->refresh(), $this->order))->write($outcome);
+        (new MachineProof($this->run->refresh(), $this->order->sentence))->write('images', [
+            'target' => mb_scrub($this->order->folder),
+            'host' => $this->order->host === '' ? null : $this->order->host,
+            'format' => $this->order->format->value,
+        ], $outcome);
         $this->ledger->tell(
             sprintf(
                 'Run %d ended: %s written, %s.',

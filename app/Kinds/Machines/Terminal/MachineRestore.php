@@ -48,13 +48,24 @@ final readonly class MachineRestore
                 InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
                 'a file or folder out of it, as browse lists them (/DISK.PARTITION/...), instead of images',
             )
-            ->addOption('conflict', null, InputOption::VALUE_REQUIRED, 'of files, where something stands: '.
-                implode(', ', array_column(ConflictRule::cases(), 'value')), 'beside')
+            ->addOption(
+                'conflict',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'of files, where something stands: '.implode(', ', array_column(ConflictRule::cases(), 'value')),
+                'beside',
+            )
             ->addOption('format', null, InputOption::VALUE_REQUIRED, "of the images: $formats", ImageFormat::Raw->value)
-            ->addOption('disk', null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, 'this disk only; without it all')
+            ->addOption(
+                'disk',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'this disk only; without it all; without a folder in place of the one that the machine has',
+            )
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'a host that the folder is one of')
             ->addOption('part', null, InputOption::VALUE_NONE, 'also if blocks are missing: they are left as zeros, and listed')
             ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf: the run goes on by itself');
+        PlacementRestore::describe($command);
     }
 
     public static function describePoint(Command $command): void
@@ -94,7 +105,8 @@ final readonly class MachineRestore
 
         return [
             $points,
-            $point ?? throw CannotBring::because(
+            $point ??
+            throw CannotBring::because(
                 "{$workload->name} has no usable point at or before $at that is whole; --part takes one that can be given back in part, ".
                     "or see: bin/kaiseki points {$workload->name}",
             ),
@@ -187,8 +199,8 @@ final readonly class MachineRestore
             'point' => $plan->point->name,
             'order' => $plan->order->sentence,
             'entries' => count($plan->disks),
-            'bytes' => array_sum($plan->bytes()),
-            'missing' => array_sum($plan->lost()),
+            'bytes' => array_sum($plan->planned->bytes()),
+            'missing' => array_sum($plan->planned->lost()),
             'blockers' => $blockers,
         ];
 
@@ -209,19 +221,20 @@ final readonly class MachineRestore
                     : (string) $run->failure,
             );
         }
-        $document = [
-            'run' => $run->id,
-            'point' => $run->set_name,
-            'state' => $run->state,
-            'entries' => count($outcome['disks'] ?? []),
-            'bytes' => $outcome['bytes'] ?? 0,
-            'seconds' => $run->seconds() ?? 0.0,
-            'estimate_seconds' => $run->estimate,
-            'waits_for' => $run->waits_for ?? [],
-            'disks' => $outcome['disks'] ?? [],
-            'checks' => $outcome['checks'] ?? [],
-            'left_out' => [],
-        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
+        $document =
+            [
+                'run' => $run->id,
+                'point' => $run->set_name,
+                'state' => $run->state,
+                'entries' => count($outcome['disks'] ?? []),
+                'bytes' => $outcome['bytes'] ?? 0,
+                'seconds' => $run->seconds() ?? 0.0,
+                'estimate_seconds' => $run->estimate,
+                'waits_for' => $run->waits_for ?? [],
+                'disks' => $outcome['disks'] ?? [],
+                'checks' => $outcome['checks'] ?? [],
+                'left_out' => [],
+            ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
         $code = match (true) {
             $run->state === 'waiting' => KaisekiCommand::BLOCKED,
             default => $run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT,
@@ -243,7 +256,11 @@ final readonly class MachineRestore
             $run->set_name,
         );
         foreach ($outcome['disks'] as $disk) {
-            yield "  {$disk['file']}: ".Words::size($disk['size']).', '.Words::size($disk['data']).' of it in use'.
+            yield "  {$disk['file']}: ".
+                Words::size($disk['size']).
+                ', '.
+                Words::size($disk['data']).
+                ' of it in use'.
                 ($disk['bridged'] > 0 ? '; '.Words::count($disk['bridged'], 'block').' from another set or copy' : '').
                 ($disk['missing'] > 0 ? '; '.Words::count($disk['missing'], 'block').' left as zeros' : '');
         }

@@ -20,7 +20,7 @@ final class MachineTerminal implements BrowsesFiles
 {
     public function commands(): array
     {
-        return [];
+        return [new HypervisorCommand, new MachineCommand];
     }
 
     public function takes(): array
@@ -46,9 +46,11 @@ final class MachineTerminal implements BrowsesFiles
 
     public function restore(Workload $workload, InputInterface $input, Talk $talk): Told
     {
-        return $input->getOption('path') === []
-            ? (new MachineRestore($workload, $input, $talk))->carryOut()
-            : (new MachineFilesRestore($workload, $input, $talk))->carryOut();
+        return match (true) {
+            PlacementRestore::isMeant($input) => (new PlacementRestore($workload, $input, $talk))->carryOut(),
+            $input->getOption('path') === [] => (new MachineRestore($workload, $input, $talk))->carryOut(),
+            default => (new MachineFilesRestore($workload, $input, $talk))->carryOut(),
+        };
     }
 
     public function browse(Workload $workload, InputInterface $input): Told

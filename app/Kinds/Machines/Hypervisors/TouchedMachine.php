@@ -1,0 +1,24 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Hypervisors;
+
+use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\Touched;
+use App\Kinds\TouchedPlace;
+
+/** A machine of a hypervisor as a place that an order writes to. */
+final class TouchedMachine
+{
+    public static function by(PlacementOrder $order): Touched
+    {
+        $host = HypervisorHost::query()->where('name', $order->on)->first();
+        if ($host === null) {
+            return Touched::nothing();
+        }
+        $originals = $order->replaces() ? $host->workloads($order->machine) : [];
+
+        return new Touched([new TouchedPlace('that machine', $order->replaces(), $originals, $host)]);
+    }
+}

@@ -1,0 +1,98 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Order;
+
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Hypervisor\MachineSettings;
+
+/** A machine that is to be brought back at a hypervisor: as it is confirmed, kept with the run, and carried out. */
+final readonly class PlacementOrder
+{
+    /**
+     * @param  string  $on  name of the hypervisor
+     * @param  string  $machine  name of the machine there, once all is done
+     * @param  MachineSettings  $settings  of the machine as it will be; of a machine that is there and keeps its own, what it will have of
+     *     the point: its disks
+     * @param  array<string, string>  $storages  disk => storage, of the disks that are made
+     * @param  list<string>  $disks  of the point, that are brought
+     * @param  bool  $isAside  whether a machine of that name stands there, and is set aside
+     * @param  bool  $stopsIt  whether a machine that runs there is ended first, as if its power were cut
+     * @param  bool  $starts  whether it is started at the end
+     * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
+     */
+    public function __construct(
+        public MachineWay $way,
+        public string $on,
+        public string $machine,
+        public MachineSettings $settings,
+        public array $storages,
+        public array $disks,
+        public bool $isAside = false,
+        public bool $stopsIt = false,
+        public bool $starts = false,
+        public bool $part = false,
+        public CopyRule $copies = new CopyRule,
+        public string $sentence = '',
+    ) {
+    }
+
+    /** Whether something that stands there is changed, or set aside. */
+    public function replaces(): bool
+    {
+        return $this->way->isThere() || $this->isAside;
+    }
+
+    /** @throws CannotBring if it is not known any more */
+    public function host(): HypervisorHost
+    {
+        return HypervisorHost::query()->where('name', $this->on)->first() ??
+            throw CannotBring::because("There is no hypervisor {$this->on} any more.");
+    }
+
+    public function withSentence(string $sentence): self
+    {
+        return new self(...['sentence' => $sentence] + get_object_vars($this));
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return [
+            'way' => $this->way->value,
+            'on' => $this->on,
+            'machine' => $this->machine,
+            'settings' => $this->settings->toArray(),
+            'storages' => $this->storages,
+            'disks' => $this->disks,
+            'is_aside' => $this->isAside,
+            'stops_it' => $this->stopsIt,
+            'starts' => $this->starts,
+            'part' => $this->part,
+            'use' => $this->copies->use,
+            'avoid' => $this->copies->avoid,
+            'sentence' => $this->sentence,
+        ];
+    }
+
+    /** @param  array<string, mixed>  $kept */
+    public static function fromArray(array $kept): self
+    {
+        return new self(
+            MachineWay::from((string) $kept['way']),
+            (string) $kept['on'],
+            (string) $kept['machine'],
+            MachineSettings::fromArray((array) $kept['settings']),
+            array_map(strval(...), (array) $kept['storages']),
+            array_map(strval(...), array_values((array) $kept['disks'])),
+            (bool) $kept['is_aside'],
+            (bool) $kept['stops_it'],
+            (bool) $kept['starts'],
+            (bool) $kept['part'],
+            new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
+            (string) ($kept['sentence'] ?? ''),
+        );
+    }
+}

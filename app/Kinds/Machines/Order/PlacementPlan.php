@@ -1,0 +1,316 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Order;
+
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use App\Words;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Hypervisor\CardSettings;
+use Kaiseki\Core\Hypervisor\DiskSettings;
+use Kaiseki\Core\Hypervisor\HostRoom;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Hypervisor\Storage;
+use Kaiseki\Core\Hypervisor\UnfitSettings;
+use Kaiseki\Core\UnableToRead;
+
+/** What an order of a machine means at its point and at its hypervisor as it is now, and what stands in the way of it. */
+final readonly class PlacementPlan
+{
+    /** Bytes that a disk takes beside its blocks: tables of its image. */
+    private const BESIDE = 4 << 20;
+
+    public PlannedDisks $planned;
+
+    /**
+     * @param  array<string, MachineSeen>  $machines  those of the hypervisor, by name
+     * @param  bool  $isRecorded  whether the set says how the machine was configured
+     */
+    private function __construct(
+        public Points $points,
+        public SetOutline $point,
+        public PlacementOrder $order,
+        public PlacementWish $wish,
+        public HostRoom $room,
+        public array $machines,
+        public bool $isRecorded,
+    ) {
+        $this->planned = new PlannedDisks($points, $point, $order->disks, $order->copies);
+    }
+
+    /**
+     * @throws HypervisorFailure if it does not answer
+     * @throws CannotBring if it is not known, or what is said can be no machine
+     */
+    public static function settle(Points $points, SetOutline $point, PlacementWish $wish): self
+    {
+        $host =
+            HypervisorHost::query()->where('name', $wish->on)->first() ??
+            throw CannotBring::because(
+                $wish->on === ''
+                    ? 'Say at which hypervisor.'
+                    : "There is no hypervisor {$wish->on}; \"hypervisor list\" shows those there are.",
+            );
+        $hypervisor = $host->open();
+        [$room, $machines] = [$hypervisor->room(), $hypervisor->machines()];
+        $original = HypervisorHost::of($points->workload);
+        $known = $original !== null && $original[0]->is($host) ? $original[1] : $points->workload->name;
+        $name = $wish->machine === '' ? $known : $wish->machine;
+        try {
+            $present = $machines[$name] ?? ($machines[$known] ?? null);
+            $recorded = RecordedSettings::of($points->model($point), $name, $present?->settings, $room->networks[0] ?? null);
+            $order = self::order($wish, $name, $recorded->settings, $room, $machines);
+        } catch (UnfitSettings $unfit) {
+            throw CannotBring::because(ucfirst($unfit->getMessage()).'.');
+        }
+        $order = $order->withSentence(self::words($points, $point, $order, 'UTC'));
+
+        return new self($points, $point, $order, $wish, $room, $machines, $recorded->isRecorded);
+    }
+
+    /** @param  array<string, MachineSeen>  $machines */
+    private static function order(PlacementWish $wish, string $name, MachineSettings $was, HostRoom $room, array $machines): PlacementOrder
+    {
+        $disks = match (true) {
+            ! $wish->way->needsDisks() => [],
+            $wish->disks === [] => $was->diskNames(),
+            default => $wish->disks,
+        };
+        $settings = $wish->way === MachineWay::Whole ? self::changed($was->with(name: $name), $wish) : $was->with(name: $name);
+        if ($wish->way === MachineWay::Whole && $wish->disks !== []) {
+            $some = array_values(array_filter($settings->disks, fn (DiskSettings $disk): bool => in_array($disk->name, $disks, true)));
+            $settings = $settings->with(disks: $some, boot: array_values(array_intersect($settings->boot, $disks)));
+        }
+        $storages = [];
+        foreach ($wish->way === MachineWay::Whole || $wish->way === MachineWay::Disks ? $disks : [] as $disk) {
+            $there = $machines[$name]->storages[$disk] ?? null;
+            $storages[$disk] =
+                $wish->way === MachineWay::Disks && $there !== null
+                    ? $there
+                    : match (true) {
+                        $wish->storage !== '' => $wish->storage,
+                        default => $there ?? (self::roomiest($room)->name ?? ''),
+                    };
+        }
+
+        return new PlacementOrder(
+            $wish->way,
+            $wish->on,
+            $name,
+            $settings,
+            $storages,
+            $disks,
+            $wish->way === MachineWay::Whole && isset($machines[$name]),
+            $wish->stopsIt,
+            $wish->starts,
+            $wish->part,
+            $wish->copies,
+        );
+    }
+
+    private static function changed(MachineSettings $settings, PlacementWish $wish): MachineSettings
+    {
+        $cards =
+            $wish->cards === PlacementWish::NONE
+                ? []
+                : array_map(
+                    fn (CardSettings $card): CardSettings => $card->with(
+                        mac: $wish->newMac ? CardSettings::newMac("{$wish->on} {$settings->name} {$card->mac}") : null,
+                        network: $wish->network === '' ? null : $wish->network,
+                        isConnected: $wish->cards === PlacementWish::UNPLUGGED ? false : null,
+                    ),
+                    $settings->cards,
+                );
+        $bus = $wish->bus;
+        $disks =
+            $bus === null
+                ? $settings->disks
+                : array_map(fn (DiskSettings $disk): DiskSettings => new DiskSettings($disk->name, $disk->size, $bus), $settings->disks);
+
+        return $settings->with(
+            cards: $cards,
+            disks: $disks,
+            memory: $wish->memory ?? $settings->memory,
+            cores: $wish->cores ?? $settings->cores,
+            firmware: $wish->firmware ?? $settings->firmware,
+            isSecureBoot: $settings->isSecureBoot && $wish->firmware === null,
+        );
+    }
+
+    private static function roomiest(HostRoom $room): ?Storage
+    {
+        $storages = $room->storages;
+        usort($storages, fn (Storage $a, Storage $b): int => $b->free <=> $a->free);
+
+        return $storages[0] ?? null;
+    }
+
+    /** The machine that stands there under the name of the order. */
+    public function present(): ?MachineSeen
+    {
+        return $this->machines[$this->order->machine] ?? null;
+    }
+
+    /** @return list<string> what stands in the way; none if it can begin */
+    public function blockers(): array
+    {
+        try {
+            return [
+                ...$this->planned->blockers($this->order->part),
+                ...$this->unfitPresent(),
+                ...$this->order->way === MachineWay::Whole ? $this->unfitNew() : [],
+                ...$this->unfitRoom(),
+            ];
+        } catch (UnableToRead|UnableToRestore|UnfitSettings $unable) {
+            return [ucfirst(rtrim($unable->getMessage(), '.')).'.'];
+        }
+    }
+
+    /** @return list<string> of what stands there */
+    private function unfitPresent(): array
+    {
+        [$order, $present] = [$this->order, $this->present()];
+        $name = "{$order->machine} at {$order->on}";
+        $blockers = [];
+        if ($order->way->isThere() && $present === null) {
+            return ["There is no machine $name: bring it back whole."];
+        }
+        if ($order->isAside && ! $this->wish->setsAside) {
+            $blockers[] = "There is a machine $name already. It can be set aside under another name, or this one be given another.";
+        }
+        if ($present?->isRunning() && ! $order->stopsIt) {
+            $blockers[] = "$name runs. It must be off: shut it down, or have it ended by this order, as if its power were cut.";
+        }
+        foreach ($order->way === MachineWay::Whole ? [] : $order->disks as $disk) {
+            $size = $order->settings->disk($disk)?->size;
+            $there = $present?->settings->disk($disk)?->size;
+            if ($there !== $size) {
+                $blockers[] =
+                    $there === null
+                        ? "$name has no disk $disk."
+                        : "The disk $disk of $name has ".
+                            Words::size($there).
+                            ' now, and had '.
+                            Words::size((int) $size).
+                            ' at the point: bring the machine back whole.';
+            }
+        }
+
+        return $blockers;
+    }
+
+    /** @return list<string> of what a new machine would meet there */
+    private function unfitNew(): array
+    {
+        $blockers = [];
+        foreach (array_unique($this->order->storages) as $storage) {
+            $this->room->storage($storage) !== null || ($blockers[] = "{$this->order->on} has no storage $storage.");
+        }
+        foreach ($this->order->settings->cards as $card) {
+            if (! in_array($card->network, $this->room->networks, true)) {
+                $blockers[] = "{$this->order->on} has no network {$card->network}; it has ".implode(', ', $this->room->networks).'.';
+            }
+            $clash = $this->withMac($card->mac);
+            if ($clash !== null) {
+                $blockers[] = "The machine $clash has the address {$card->mac} too: have new ones made, or leave the cards out.";
+            }
+        }
+
+        return $blockers;
+    }
+
+    private function withMac(string $mac): ?string
+    {
+        foreach ($this->machines as $name => $machine) {
+            foreach ($name === $this->order->machine ? [] : $machine->settings->cards as $card) {
+                if ($card->mac === $mac) {
+                    return $name;
+                }
+            }
+        }
+
+        return null;
+    }
+
+    /** @return list<string> of room: for its disks beside all that is there, and to run */
+    private function unfitRoom(): array
+    {
+        $blockers = [];
+        foreach ($this->needs() as $storage => $bytes) {
+            $free = $this->room->storage($storage)->free ?? 0;
+            if ($free < $bytes) {
+                $blockers[] =
+                    "The storage $storage of {$this->order->on} has ".
+                    Words::size($free).
+                    ' free, with all that is there now; '.
+                    Words::size($bytes).
+                    ' are needed.';
+            }
+        }
+        if ($this->order->starts) {
+            $present = $this->present();
+            $ends = $present !== null && $present->isRunning() && $this->order->stopsIt;
+            $memory = $this->room->memoryFree + ($ends ? $present->settings->memory : 0);
+            $needed = $this->order->way === MachineWay::Whole ? $this->order->settings->memory : $present->settings->memory ?? 0;
+            if ($memory < $needed) {
+                $blockers[] = "It needs $needed MiB of memory to run; $memory are free at {$this->order->on}.";
+            }
+            if ($this->room->slotsFree + ($ends ? 1 : 0) < 1) {
+                $blockers[] = "{$this->order->on} runs {$this->room->slots} machines, and no more can.";
+            }
+        }
+
+        return $blockers;
+    }
+
+    /**
+     * @return array<string, int> storage => bytes that are written to it at most
+     *
+     * @throws UnableToRead
+     */
+    public function needs(): array
+    {
+        $needs = [];
+        foreach ($this->order->storages as $disk => $storage) {
+            $needs[$storage] = ($needs[$storage] ?? 0) + ($this->planned->bytes()[$disk] ?? 0) + self::BESIDE;
+        }
+
+        return $needs;
+    }
+
+    /** The order in one sentence, with moments in a zone. */
+    public function sentence(string $zone): string
+    {
+        return self::words($this->points, $this->point, $this->order, $zone);
+    }
+
+    private static function words(Points $points, SetOutline $point, PlacementOrder $order, string $zone): string
+    {
+        $at = Words::moment($point->capturedAt(), $zone);
+        $disks = (count($order->disks) === 1 ? 'the disk ' : 'the disks ').implode(', ', $order->disks);
+        $of = $points->workload->name;
+        $there = "{$order->machine} at {$order->on}";
+        $first = $order->stopsIt ? 'End it if it runs; then ' : '';
+        $words = match ($order->way) {
+            MachineWay::Whole => "bring $of back as of $at as $there, ".
+                ($order->isAside ? 'with the one that stands there set aside' : 'new'),
+            MachineWay::Disks => "give $there $disks as of $at, with those it has set aside",
+            MachineWay::Rollback => "write back into $there what is not as it was at $at of $disks, with what it has there set aside",
+            MachineWay::Configuration => "configure $there as it was at $at",
+        };
+        $checked = $order->way->needsDisks() ? ', and check every block' : '';
+
+        return ucfirst(
+            $first.
+                $words.
+                $checked.
+                ($order->part ? '; what cannot be had is left out' : '').
+                ($order->starts ? '; then start it.' : '.'),
+        );
+    }
+}

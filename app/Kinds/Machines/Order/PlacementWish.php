@@ -1,0 +1,49 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Order;
+
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Hypervisor\Bus;
+use Kaiseki\Core\Hypervisor\Firmware;
+
+/** What somebody said of how a machine is to be brought back at a hypervisor; what was not said is as it was. */
+final readonly class PlacementWish
+{
+    public const CONNECTED = 'connected';
+
+    public const UNPLUGGED = 'unplugged';
+
+    public const NONE = 'none';
+
+    /**
+     * @param  string  $on  name of the hypervisor
+     * @param  string  $machine  name of the machine there; '' for the workload's, or the machine that it is known to be
+     * @param  string  $storage  '' for where it was, else where there is most room
+     * @param  string  $network  '' for the ones it was on
+     * @param  list<string>  $disks  none for all
+     * @param  int|null  $memory  MiB
+     * @param  string  $cards  CONNECTED, UNPLUGGED or NONE
+     */
+    public function __construct(
+        public MachineWay $way,
+        public string $on,
+        public string $machine = '',
+        public string $storage = '',
+        public string $network = '',
+        public array $disks = [],
+        public ?int $memory = null,
+        public ?int $cores = null,
+        public ?Firmware $firmware = null,
+        public ?Bus $bus = null,
+        public string $cards = self::CONNECTED,
+        public bool $newMac = false,
+        public bool $setsAside = false,
+        public bool $stopsIt = false,
+        public bool $starts = false,
+        public bool $part = false,
+        public CopyRule $copies = new CopyRule,
+    ) {
+    }
+}

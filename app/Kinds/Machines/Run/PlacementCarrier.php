@@ -1,0 +1,122 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Run;
+
+use App\Kinds\Carrier;
+use App\Kinds\Machines\Hypervisors\TouchedMachine;
+use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\PutBackTold;
+use App\Kinds\Touched;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Runs\RunLedger;
+use App\Trees\Run\TreeCarrier;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Files\UnableToRestore;
+
+/** Runs that bring a machine back at a hypervisor. */
+final readonly class PlacementCarrier implements Carrier
+{
+    /** @param  (Closure(string): void)|null  $told */
+    public function __construct(private ?Closure $told = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        (new PlacementRun($this->told))->carryOut($run);
+    }
+
+    public function canBePutBack(Run $run): bool
+    {
+        return PlacementUndo::isPossible($run);
+    }
+
+    public function losesLaterChanges(): bool
+    {
+        return false;
+    }
+
+    public function putBack(Run $run, bool $alsoChanged): PutBackTold
+    {
+        (new RunLedger($run))->giveUp() || throw UnableToRestore::refused("Run {$run->id} is still at work.");
+        $done = (new PlacementUndo($run))->putBack($alsoChanged);
+        $isWhole = $done['left'] === [];
+        if ($isWhole) {
+            $run->update(['put_back_at' => now()]);
+        }
+        $lines = [
+            $isWhole ? "Run {$run->id} is put back." : "Run {$run->id} is not put back whole.",
+            ...array_map(fn (string $what): string => "  there again: $what", $done['returned']),
+            ...array_map(fn (string $what): string => "  gone: $what", $done['removed']),
+            ...array_map(fn (array $left): string => "  left as it is: {$left['path']}: {$left['because']}", $done['left']),
+        ];
+        TrailEntry::add(implode(' ', array_map(trim(...), $lines)), $run->request, null, $run);
+        $counts = [
+            'removed' => count($done['removed']),
+            'returned' => count($done['returned']),
+            'left' => $done['left'],
+            'kept' => [],
+        ];
+
+        return new PutBackTold($counts, ['run' => $run->id] + $counts, $lines, $isWhole);
+    }
+
+    public function clearAside(Run $run, ?User $by): void
+    {
+        (new PlacementUndo($run))->clearAside();
+        $outcome = ['aside_cleared' => true] + ($run->outcome ?? []);
+        $run->update(['set_aside_until' => null, 'outcome' => $outcome]);
+        TrailEntry::add(
+            "What run {$run->id} set aside at {$outcome['on']} was removed: it cannot be put back any more.",
+            $run->request,
+            $by,
+            $run,
+        );
+    }
+
+    public function clearStaged(Run $run): void
+    {
+        (new PlacementUndo($run))->clearStaged();
+    }
+
+    public function touches(Run $run): Touched
+    {
+        return TouchedMachine::by(PlacementOrder::fromArray($run->plan));
+    }
+
+    public function sentence(Run $run, string $zone): string
+    {
+        return (new TreeCarrier)->sentence($run, $zone);
+    }
+
+    public function came(Run $run): string
+    {
+        $order = PlacementOrder::fromArray($run->plan);
+
+        return "{$order->machine} at {$order->on}, ".
+            ($order->way === MachineWay::Configuration
+                ? 'its configuration'
+                : Words::size((int) ($run->outcome['bytes'] ?? 0)).' written');
+    }
+
+    public function howFar(Run $run): string
+    {
+        return (new ImageCarrier)->howFar($run);
+    }
+
+    public function besideProof(Run $run): array
+    {
+        return [];
+    }
+
+    public function evidence(array $evidence): array
+    {
+        return $evidence;
+    }
+}

@@ -1,0 +1,28 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Run;
+
+/** What came of bringing a machine back at a hypervisor. */
+final readonly class PlacementOutcome
+{
+    /**
+     * @param  list<BroughtDisk>  $disks
+     * @param  list<array{check: string, result: string, detail: string}>  $checks
+     * @param  bool  $setsAside  whether something that stood there is kept
+     */
+    public function __construct(public array $disks, public array $checks, public bool $setsAside)
+    {
+    }
+
+    public function missing(): int
+    {
+        return array_sum(array_map(fn (BroughtDisk $disk): int => $disk->missing, $this->disks));
+    }
+
+    public function isRight(): bool
+    {
+        return array_filter($this->checks, fn (array $check): bool => $check['result'] !== 'passed') === [];
+    }
+}

@@ -1,0 +1,123 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Run;
+
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\Machines\Order\PlannedDisks;
+use App\Models\Run;
+use App\Runs\RunLedger;
+use App\Runs\RunProgress;
+use App\Runs\RunRefusal;
+use App\Runs\SetAsides;
+use App\Runs\TargetLock;
+use App\Sets\Points;
+use App\Words;
+use Closure;
+
+/** Brings a machine back at a hypervisor, in the way of its order; one that was killed is simply carried out again. */
+final class PlacementRun
+{
+    private Run $run;
+
+    private PlacementOrder $order;
+
+    private ?WayAtHypervisor $way = null;
+
+    /** @param  (Closure(string): void)|null  $also  told how far it is */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $this->run = $run;
+        $this->order = PlacementOrder::fromArray($run->plan);
+        $ledger = new RunLedger($run);
+        CarriedRun::carry(
+            $ledger,
+            ['lock the machine', 'attach the media', ...WayAtHypervisor::steps($this->order->way)],
+            function () use ($ledger): void {
+                RunRefusal::check($this->run);
+                $points = new Points($this->run->workload);
+                $ledger->step(0, fn (): string => $this->lock());
+                try {
+                    $this->way = $this->begin($points, $ledger);
+                    $this->finish($ledger, $this->way->carryOut($ledger, 2));
+                } finally {
+                    $this->way?->release();
+                    $points->stores->release();
+                    self::free($this->order);
+                }
+            },
+            fn (): string => $this->way?->whatWasDone() ?? ' Nothing was changed.',
+        );
+    }
+
+    private function lock(): string
+    {
+        TargetLock::take($this->order->machine, $this->order->on, "the machine {$this->order->machine} at {$this->order->on}");
+
+        return "{$this->order->machine} at {$this->order->on}";
+    }
+
+    public static function free(PlacementOrder $order): void
+    {
+        TargetLock::free($order->machine, $order->on);
+    }
+
+    private function begin(Points $points, RunLedger $ledger): WayAtHypervisor
+    {
+        $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $this->order->disks, $this->order->copies);
+        $blockers = $planned->blockers($this->order->part);
+        $blockers === [] || throw CannotBring::because(implode(' ', $blockers));
+        $ledger->step(1, fn (): string => $planned->disks === []
+            ? 'nothing has to be read'
+            : CarriedRun::attach($this->run, $planned->reading()));
+        $this->run->update(['files_total' => count($planned->disks), 'bytes_total' => 2 * $planned->sizes()]);
+        $also = $this->also;
+        $tell = $also === null ? null : fn (int $files, int $bytes) => $also(Words::size(intdiv($bytes, 2)));
+
+        return WayAtHypervisor::of($this->run, $this->order, $planned, new RunProgress($this->run, $tell));
+    }
+
+    private function finish(RunLedger $ledger, PlacementOutcome $came): void
+    {
+        $run = $this->run;
+        $missing = $came->missing();
+        $outcome = [
+            'kind' => 'machine',
+            'way' => $this->order->way->value,
+            'on' => $this->order->on,
+            'machine' => $this->order->machine,
+            'disks' => array_map(fn (BroughtDisk $disk): array => $disk->toArray(), $came->disks),
+            'bytes' => array_sum(array_map(fn (BroughtDisk $disk): int => $disk->written, $came->disks)),
+            'missing' => $missing,
+            'checks' => $came->checks,
+            'right' => $came->isRight(),
+        ] + ($run->refresh()->outcome ?? []);
+        $run->update([
+            'state' => 'done',
+            'outcome' => $outcome,
+            'ended_at' => now(),
+            'files_done' => count($came->disks),
+            'set_aside_until' => $came->setsAside ? now()->addDays(SetAsides::DAYS) : null,
+        ]);
+        (new MachineProof($run->refresh(), $this->order->sentence))->write('a machine', [
+            'hypervisor' => $this->order->on,
+            'machine' => $this->order->machine,
+            'way' => $this->order->way->value,
+            'settings' => $outcome['settings'] ?? null,
+            'set_aside' => $outcome['aside'] ?? null,
+        ], $outcome);
+        $ledger->tell(sprintf(
+            'Run %d ended: %s at %s is back, %s.',
+            $run->id,
+            $this->order->machine,
+            $this->order->on,
+            $came->isRight() ? 'all right' : ($missing > 0 ? Words::count($missing, 'block').' missing' : 'not all of it as it should be'),
+        ), 'answer');
+    }
+}

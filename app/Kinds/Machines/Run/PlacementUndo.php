@@ -1,0 +1,245 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Run;
+
+use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\PlacementOrder;
+use App\Models\Run;
+use App\Runs\TargetLock;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Hypervisor\NbdDisk;
+use Kaiseki\Core\Machine\Held;
+
+/** Undoes what a run did at a hypervisor, and clears up what it keeps there. */
+final class PlacementUndo
+{
+    private readonly PlacementOrder $order;
+
+    private readonly Hypervisor $hypervisor;
+
+    /** @var list<string> what went */
+    private array $removed = [];
+
+    /** @var list<string> what is there again */
+    private array $returned = [];
+
+    /** @var list<array{path: string, because: string}> what is as it was, and why */
+    private array $left = [];
+
+    public function __construct(private readonly Run $run)
+    {
+        $this->order = PlacementOrder::fromArray($run->plan);
+        $this->hypervisor = $this->order->host()->open();
+    }
+
+    public static function isPossible(Run $run): bool
+    {
+        $outcome = $run->outcome ?? [];
+        $did = array_intersect_key($outcome, array_flip(['placed', 'aside', 'begun', 'changed_places', 'settings_before']));
+
+        return $did !== [] && $run->put_back_at === null && ($outcome['aside_cleared'] ?? false) !== true;
+    }
+
+    /**
+     * @return array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}
+     *
+     * @throws UnableToRestore
+     */
+    public function putBack(bool $alsoChanged): array
+    {
+        $this->locked(function () use ($alsoChanged): void {
+            if ($this->hypervisor->machine($this->order->machine)?->isRunning()) {
+                throw UnableToRestore::refused("{$this->order->machine} at {$this->order->on} runs: shut it down first.");
+            }
+            match ($this->order->way) {
+                MachineWay::Whole => $this->wholeBack($alsoChanged),
+                MachineWay::Disks => $this->disksBack($alsoChanged),
+                MachineWay::Rollback => $this->blocksBack(),
+                MachineWay::Configuration => $this->settingsBack($alsoChanged),
+            };
+        });
+
+        return ['removed' => $this->removed, 'returned' => $this->returned, 'left' => $this->left];
+    }
+
+    /** @param  callable(): void  $work */
+    private function locked(callable $work): void
+    {
+        TargetLock::take($this->order->machine, $this->order->on, "the machine {$this->order->machine} at {$this->order->on}");
+        try {
+            $work();
+        } catch (HypervisorFailure $failure) {
+            throw UnableToRestore::refused(ucfirst($failure->getMessage()).'.');
+        } finally {
+            PlacementRun::free($this->order);
+        }
+    }
+
+    private function wholeBack(bool $alsoChanged): void
+    {
+        $name = $this->order->machine;
+        $aside = $this->kept('aside');
+        $isPlaced = $this->kept('placed') !== null;
+        $changed = $isPlaced ? $this->changedSince($name, $this->order->settings->diskNames()) : [];
+        if ($changed !== [] && ! $alsoChanged) {
+            $this->left[] = ['path' => $name, 'because' => 'changed since: '.implode(', ', $changed)];
+
+            return;
+        }
+        if ($isPlaced && $this->hypervisor->machine($name) !== null) {
+            $this->hypervisor->delete($name);
+            $this->removed[] = "the machine $name";
+        }
+        if ($aside !== null && $this->hypervisor->machine($aside) !== null) {
+            $this->hypervisor->rename($aside, $name);
+            $this->returned[] = "the machine $name as it stood there";
+        }
+        $this->clearMade();
+    }
+
+    private function disksBack(bool $alsoChanged): void
+    {
+        $aside = $this->kept('aside') ?? NewMachine::nameOfMade($this->run, $this->order->machine);
+        foreach ($this->hypervisor->machine($aside) === null ? [] : $this->order->disks as $disk) {
+            $isNew = in_array(WayAtHypervisor::markOf($this->run), $this->hypervisor->marks($aside, $disk), true);
+            if ($isNew) {
+                continue; // it never changed places
+            }
+            if (! $alsoChanged && $this->changedSince($this->order->machine, [$disk]) !== []) {
+                $this->left[] = ['path' => $disk, 'because' => 'changed since'];
+
+                continue;
+            }
+            $this->hypervisor->swapDisk($this->order->machine, $disk, $aside);
+            $this->returned[] = "the disk $disk as it was";
+        }
+        if ($this->left === [] && $this->hypervisor->machine($aside) !== null) {
+            $this->hypervisor->delete($aside);
+            $this->removed[] = 'the disks that were brought';
+        }
+    }
+
+    /** Only onto what the run left: over anything that was written since, it would make of two states of a file system a third. */
+    private function blocksBack(): void
+    {
+        $aside = new BlocksAside($this->run);
+        foreach ($this->order->disks as $disk) {
+            if (! $aside->has($disk)) {
+                continue;
+            }
+            if ($this->kept('placed') !== null && $this->changedSince($this->order->machine, [$disk]) !== []) {
+                $this->left[] = ['path' => $disk, 'because' => 'it was written to since, and two states of it would be mixed'];
+            }
+        }
+        foreach ($this->left === [] ? $this->order->disks : [] as $disk) {
+            if ($aside->has($disk)) {
+                $this->writeAside($aside, $disk);
+                $this->returned[] = "the disk $disk as it was";
+            }
+        }
+        $this->left === [] && $aside->remove();
+    }
+
+    private function writeAside(BlocksAside $aside, string $disk): void
+    {
+        $door = $this->hypervisor->openDisk($this->order->machine, $disk, true);
+        $to = NbdDisk::open($door);
+        $image = $aside->image($disk);
+        foreach ($image->extents() as $extent) {
+            if ($extent->held === Held::Zeros) {
+                $to->zero($extent->from, $extent->to - $extent->from);
+            }
+            for ($at = $extent->from; $extent->held === Held::Data && $at < $extent->to;) {
+                foreach ($image->read($at, min(1 << 20, $extent->to - $at)) as [$length, $bytes]) {
+                    $to->write($at, (string) $bytes);
+                    $at += $length;
+                }
+            }
+        }
+        $to->flush();
+        $to->close();
+        $this->hypervisor->closeDisk($door);
+    }
+
+    private function settingsBack(bool $alsoChanged): void
+    {
+        $before = $this->run->outcome['settings_before'] ?? null;
+        $set = $this->run->outcome['settings'] ?? null;
+        $now = $this->hypervisor->machine($this->order->machine)?->settings;
+        if (! is_array($before) || $now === null) {
+            return;
+        }
+        if (! $alsoChanged && is_array($set) && $now->differences(MachineSettings::fromArray($set)) !== []) {
+            $this->left[] = ['path' => $this->order->machine, 'because' => 'it was configured otherwise since'];
+
+            return;
+        }
+        $this->hypervisor->configure($this->order->machine, MachineSettings::fromArray($before));
+        $this->returned[] = 'how it was configured';
+    }
+
+    /**
+     * @param  list<string>  $disks
+     * @return list<string> those that changed since the run, or of which nobody knows
+     */
+    private function changedSince(string $machine, array $disks): array
+    {
+        $mark = WayAtHypervisor::markOf($this->run);
+        $changed = [];
+        foreach ($this->hypervisor->machine($machine) === null ? [] : $disks as $disk) {
+            if (! in_array($mark, $this->hypervisor->marks($machine, $disk), true)) {
+                $changed[] = $disk;
+
+                continue;
+            }
+            $door = $this->hypervisor->openDisk($machine, $disk, false, $mark);
+            $opened = NbdDisk::open($door, $mark);
+            foreach ($opened->changed() as $area) {
+                $changed[] = $disk;
+                break;
+            }
+            $opened->close();
+            $this->hypervisor->closeDisk($door);
+        }
+
+        return $changed;
+    }
+
+    private function kept(string $what): ?string
+    {
+        $value = ($this->run->outcome ?? [])[$what] ?? null;
+
+        return $value === null || $value === false ? null : (string) $value;
+    }
+
+    private function clearMade(): void
+    {
+        $made = NewMachine::nameOfMade($this->run, $this->order->machine);
+        if ($this->hypervisor->machine($made) !== null) {
+            $this->hypervisor->delete($made);
+        }
+    }
+
+    /** What stood there, and is kept, goes for good. */
+    public function clearAside(): void
+    {
+        $this->locked(function (): void {
+            $aside = $this->kept('aside');
+            if ($aside !== null && $this->hypervisor->machine($aside) !== null) {
+                $this->hypervisor->delete($aside);
+            }
+            (new BlocksAside($this->run))->remove();
+        });
+    }
+
+    /** What was made and never put in place. */
+    public function clearStaged(): void
+    {
+        $this->locked(fn () => $this->clearMade());
+    }
+}

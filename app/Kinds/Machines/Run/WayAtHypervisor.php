@@ -1,0 +1,219 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Run;
+
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\Machines\Order\PlannedDisks;
+use App\Models\Run;
+use App\Runs\RunLedger;
+use App\Runs\RunProgress;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Hypervisor\DiskDoor;
+use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\NbdDisk;
+use Kaiseki\Core\Machine\DiskCheck;
+
+/** One way of bringing a machine back at a hypervisor, step by step. What all of them have stands here. */
+abstract class WayAtHypervisor
+{
+    protected readonly Hypervisor $hypervisor;
+
+    private int $told = 0;
+
+    final protected function __construct(
+        protected readonly Run $run,
+        protected readonly PlacementOrder $order,
+        protected readonly PlannedDisks $planned,
+        protected readonly RunProgress $progress,
+    ) {
+        $this->hypervisor = $order->host()->open();
+    }
+
+    public static function of(Run $run, PlacementOrder $order, PlannedDisks $planned, RunProgress $progress): self
+    {
+        $class = self::classOf($order->way);
+
+        return new $class($run, $order, $planned, $progress);
+    }
+
+    /** @return class-string<self> */
+    private static function classOf(MachineWay $way): string
+    {
+        return match ($way) {
+            MachineWay::Whole => WholeMachine::class,
+            MachineWay::Disks => SomeDisks::class,
+            MachineWay::Rollback => ChangedBlocks::class,
+            MachineWay::Configuration => OnlySettings::class,
+        };
+    }
+
+    /** @return list<string> names of its steps */
+    public static function steps(MachineWay $way): array
+    {
+        return self::classOf($way)::STEPS;
+    }
+
+    /** @var list<string> */
+    protected const STEPS = [];
+
+    /** @param  int  $first  the number of its first step */
+    abstract public function carryOut(RunLedger $ledger, int $first): PlacementOutcome;
+
+    /** For who is told that it failed: what stands there now, as a sentence with a space before it. */
+    abstract public function whatWasDone(): string;
+
+    /** What is there only for as long as this is at work. */
+    public function release(): void
+    {
+    }
+
+    /** What a run keeps of what it did at once, so that one that is carried out again knows of it. */
+    protected function remember(mixed ...$what): void
+    {
+        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
+    }
+
+    protected function recalled(string $what): mixed
+    {
+        return ($this->run->outcome ?? [])[$what] ?? null;
+    }
+
+    /** The machine that stands there, off: ended if the order says so. */
+    protected function present(): MachineSeen
+    {
+        $name = $this->order->machine;
+        $machine = $this->hypervisor->machine($name) ?? throw CannotBring::because("There is no machine $name at {$this->order->on} now.");
+        if ($machine->isRunning()) {
+            $this->order->stopsIt || throw CannotBring::because("$name runs now, and must be off for this.");
+            $this->hypervisor->stop($name, true);
+        }
+
+        return $machine;
+    }
+
+    /**
+     * @template T
+     *
+     * @param  Closure(NbdDisk): T  $work
+     * @return T
+     */
+    protected function withDisk(string $machine, string $disk, bool $toWrite, Closure $work, ?string $mark = null): mixed
+    {
+        $door = $this->hypervisor->openDisk($machine, $disk, $toWrite, $mark);
+        try {
+            $opened = NbdDisk::open($door, $mark);
+            $came = $work($opened);
+            $toWrite && $opened->flush();
+            $opened->close();
+
+            return $came;
+        } finally {
+            $this->close($door);
+        }
+    }
+
+    private function close(DiskDoor $door): void
+    {
+        $this->hypervisor->closeDisk($door);
+    }
+
+    /**
+     * Reads a disk again from its beginning to its end, and compares each block.
+     *
+     * @param  array<int, true>  $missing  numbers of blocks that are known to be missing
+     * @return int how many were compared
+     */
+    protected function check(string $machine, string $disk, array $missing): int
+    {
+        return $this->withDisk($machine, $disk, false, function (NbdDisk $from) use ($disk, $missing): int {
+            $this->begins();
+            $check = DiskCheck::ofDisk($this->planned->disks[$disk]->plan(), $from, $missing, $this->tell(...));
+            $check->isRight() || throw CannotBring::because(
+                "The disk $disk is not what it should be when it is read again, at ".$check->wrongAreas()->words().'.',
+            );
+
+            return $check->blocks;
+        });
+    }
+
+    protected function begins(): void
+    {
+        $this->told = 0;
+    }
+
+    protected function tell(int $at): void
+    {
+        $this->progress->advanced(0, $at - $this->told);
+        $this->told = $at;
+    }
+
+    /** What changed since is known by this mark, so that putting back does not take it along unasked. */
+    public static function markOf(Run $run): string
+    {
+        return "kaiseki-run-{$run->id}";
+    }
+
+    /** @param  list<string>  $disks */
+    protected function mark(string $machine, array $disks): void
+    {
+        foreach ($disks as $disk) {
+            $this->hypervisor->mark($machine, $disk, self::markOf($this->run));
+        }
+    }
+
+    protected function start(string $machine): string
+    {
+        if (! $this->order->starts) {
+            return 'it was not asked for';
+        }
+        $this->hypervisor->machine($machine)?->isRunning() || $this->hypervisor->start($machine);
+
+        return "$machine runs";
+    }
+
+    /**
+     * @param  list<BroughtDisk>  $disks
+     * @return list<array{check: string, result: string, detail: string}>
+     */
+    protected static function checksOf(array $disks): array
+    {
+        $blocks = array_sum(array_map(fn (BroughtDisk $disk): int => $disk->blocks, $disks));
+        $missing = array_sum(array_map(fn (BroughtDisk $disk): int => $disk->missing, $disks));
+
+        return [
+            self::checked('every block of every disk that was brought, by digest, read again at the hypervisor', true, Words::count(
+                $blocks,
+                'block',
+            ).' of 64 KiB'),
+            self::checked('every block was to be had', $missing === 0, $missing === 0 ? 'none is missing' : Words::count(
+                $missing,
+                'block',
+            ).' are missing'),
+        ];
+    }
+
+    /** @return array{check: string, result: string, detail: string} */
+    protected static function checked(string $what, bool $passed, string $detail): array
+    {
+        return ['check' => $what, 'result' => $passed ? 'passed' : 'failed', 'detail' => $detail];
+    }
+
+    /**
+     * That it is configured as was ordered, asked for again.
+     *
+     * @return array{check: string, result: string, detail: string}
+     */
+    protected function settingsCheck(): array
+    {
+        $there = $this->hypervisor->machine($this->order->machine)?->settings;
+        $differences = $there === null ? ['it is not there'] : $there->differences($this->order->settings);
+
+        return self::checked('the machine is configured as was ordered', $differences === [], implode('; ', $differences) ?: 'all of it');
+    }
+}

@@ -1,0 +1,55 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Run;
+
+use App\Runs\RunLedger;
+
+/** A new machine with all its disks; one that has its name is set aside once all of the new one is right. */
+final class WholeMachine extends NewMachine
+{
+    protected const STEPS = ['make the machine', 'write the disks', 'read and check the disks', 'give it its name', 'start it'];
+
+    public function carryOut(RunLedger $ledger, int $first): PlacementOutcome
+    {
+        $ledger->step($first, fn (): string => $this->make($this->order->settings));
+        $ledger->step($first + 1, fn (): string => $this->write());
+        $ledger->step($first + 2, fn (): string => $this->checkAll());
+        $ledger->step($first + 3, fn (): string => $this->name());
+        $checks = [...self::checksOf($this->brought), $this->settingsCheck()];
+        $ledger->step($first + 4, fn (): string => $this->start($this->order->machine));
+
+        return new PlacementOutcome($this->brought, $checks, $this->order->isAside);
+    }
+
+    private function name(): string
+    {
+        $aside = $this->asideName();
+        if ($this->recalled('placed') === true) {
+            return 'done before';
+        }
+        if ($this->order->isAside && $this->hypervisor->machine($aside) === null) {
+            $this->present();
+            $this->remember(aside: $aside);
+            $this->hypervisor->rename($this->order->machine, $aside);
+        }
+        if ($this->hypervisor->machine($this->order->machine) === null) {
+            $this->hypervisor->rename($this->made(), $this->order->machine);
+        }
+        $this->remember(placed: true, settings: $this->order->settings->toArray());
+
+        return $this->order->machine.($this->order->isAside ? ", the one before is $aside" : '');
+    }
+
+    public function whatWasDone(): string
+    {
+        $aside = $this->recalled('aside');
+
+        return match (true) {
+            $this->recalled('placed') === true => ' The machine stands there, with all its disks right.',
+            is_string($aside) => " The machine that stood there may be called $aside now; carry the run on, or put it back.",
+            default => ' What stood there is as it was.',
+        };
+    }
+}

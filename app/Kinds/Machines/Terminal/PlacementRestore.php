@@ -1,0 +1,231 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\PlacementPlan;
+use App\Kinds\Machines\Order\PlacementWish;
+use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Talk;
+use App\Kinds\Told;
+use App\Models\Run;
+use App\Models\Workload;
+use App\Runs\WaitAtTerminal;
+use App\Words;
+use InvalidArgumentException;
+use Kaiseki\Core\Hypervisor\Bus;
+use Kaiseki\Core\Hypervisor\Firmware;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+/** `restore` for a machine that is brought back at a hypervisor. */
+final readonly class PlacementRestore
+{
+    public function __construct(private Workload $workload, private InputInterface $input, private Talk $talk)
+    {
+    }
+
+    public static function describe(Command $command): void
+    {
+        $words = fn (string $enum): string => implode(', ', array_column($enum::cases(), 'value'));
+        foreach ([
+            'whole' => 'the machine as a whole, at a hypervisor',
+            'rollback' => 'of the machine that stands there, off, only the blocks that are not as they were',
+            'configuration' => 'only how it was configured',
+            'set-aside' => 'set a machine aside that has its name there',
+            'stop' => 'end a machine that runs there, as if its power were cut',
+            'start' => 'start it at the end',
+            'new-mac' => 'new addresses for its network cards',
+        ] as $option => $what) {
+            $command->addOption($option, null, InputOption::VALUE_NONE, $what);
+        }
+        foreach ([
+            'on' => 'the hypervisor; without it the one it is known to be at',
+            'storage' => 'the storage there for its disks; without it where they are, else where there is most room',
+            'network' => 'the network there for its cards; without it those it was on',
+            'name' => 'its name there; without it its own',
+            'memory' => 'MiB of memory',
+            'cores' => 'how many cores',
+            'firmware' => $words(Firmware::class),
+            'bus' => 'what its disks are connected to: '.$words(Bus::class),
+            'cards' => 'its network cards: '.
+                implode(', ', [PlacementWish::CONNECTED, PlacementWish::UNPLUGGED, PlacementWish::NONE]).' (default: as they were)',
+        ] as $option => $what) {
+            $command->addOption($option, null, InputOption::VALUE_REQUIRED, $what);
+        }
+    }
+
+    /** Whether what was said is for a hypervisor, and not for a folder. */
+    public static function isMeant(InputInterface $input): bool
+    {
+        $isSaid = $input->getOption('whole') || $input->getOption('rollback') || $input->getOption('configuration');
+
+        return $isSaid || ($input->getOption('disk') !== [] && $input->getOption('to') === null && $input->getOption('path') === []);
+    }
+
+    /** @throws InvalidArgumentException|\App\Kinds\Machines\Order\CannotBring */
+    public function carryOut(): Told
+    {
+        [$points, $point] = MachineRestore::point($this->workload, $this->input, KaisekiCommand::copyRule($this->input));
+        $plan = PlacementPlan::settle($points, $point, $this->wish());
+        $blockers = $plan->blockers();
+        if ($this->input->getOption('dry-run') || $blockers !== []) {
+            return self::toldPlan($plan, $blockers, (bool) $this->input->getOption('dry-run'));
+        }
+        $run = Run::query()->create([
+            'workload_id' => $this->workload->id,
+            'set_id' => $plan->point->id,
+            'state' => 'queued',
+            'plan' => $plan->order->toArray(),
+            'is_whole' => $plan->order->way === MachineWay::Whole && count($plan->order->disks) === count($plan->point->parts),
+        ]);
+        $carrier = new MachineCarrier($this->talk->progress(...));
+        $carrier->carryOut($run);
+        if ($run->refresh()->state === 'waiting' && ! $this->input->getOption('no-wait')) {
+            WaitAtTerminal::until($run, $carrier, $this->talk);
+        }
+
+        return $this->told($run);
+    }
+
+    private function wish(): PlacementWish
+    {
+        $input = $this->input;
+        $ways = array_filter([
+            $input->getOption('whole') ? MachineWay::Whole : null,
+            $input->getOption('rollback') ? MachineWay::Rollback : null,
+            $input->getOption('configuration') ? MachineWay::Configuration : null,
+        ]);
+        if (count($ways) > 1 || $input->getOption('to') !== null || $input->getOption('path') !== []) {
+            throw new InvalidArgumentException('Say one of --whole, --rollback, --configuration, --to=FOLDER and --path.');
+        }
+        $cards = $input->getOption('cards') ?? PlacementWish::CONNECTED;
+        if (! in_array($cards, [PlacementWish::CONNECTED, PlacementWish::UNPLUGGED, PlacementWish::NONE], true)) {
+            throw new InvalidArgumentException('--cards is connected, unplugged or none.');
+        }
+
+        return new PlacementWish(
+            array_values($ways)[0] ?? MachineWay::Disks,
+            (string) ($input->getOption('on') ?? HypervisorHost::of($this->workload)[0]->name ?? ''),
+            (string) $input->getOption('name'),
+            (string) $input->getOption('storage'),
+            (string) $input->getOption('network'),
+            array_values(array_unique((array) $input->getOption('disk'))),
+            $this->number('memory'),
+            $this->number('cores'),
+            $this->oneOf('firmware', Firmware::class),
+            $this->oneOf('bus', Bus::class),
+            $cards,
+            (bool) $input->getOption('new-mac'),
+            (bool) $input->getOption('set-aside'),
+            (bool) $input->getOption('stop'),
+            (bool) $input->getOption('start'),
+            (bool) $input->getOption('part'),
+            KaisekiCommand::copyRule($input),
+        );
+    }
+
+    private function number(string $option): ?int
+    {
+        $said = $this->input->getOption($option);
+        if ($said !== null && preg_match('/^[1-9]\d{0,8}$/D', (string) $said) !== 1) {
+            throw new InvalidArgumentException("--$option is a number from 1 on.");
+        }
+
+        return $said === null ? null : (int) $said;
+    }
+
+    /**
+     * @template T of \BackedEnum
+     *
+     * @param  class-string<T>  $enum
+     * @return T|null
+     */
+    private function oneOf(string $option, string $enum): ?\BackedEnum
+    {
+        $said = $this->input->getOption($option);
+
+        return $said === null ? null : $enum::tryFrom((string) $said) ?? throw new InvalidArgumentException(
+            "--$option is one of ".implode(', ', array_column($enum::cases(), 'value')).'.',
+        );
+    }
+
+    /** @param  list<string>  $blockers */
+    private static function toldPlan(PlacementPlan $plan, array $blockers, bool $isDry): Told
+    {
+        $assumed = $plan->isRecorded
+            ? []
+            : ['The set does not say how the machine was configured: '.implode('; ', $plan->order->settings->words()).' is assumed.'];
+        $document = [
+            'run' => null,
+            'point' => $plan->point->name,
+            'order' => $plan->order->sentence,
+            'settings' => $plan->order->settings->toArray(),
+            'needs' => $plan->needs(),
+            'missing' => array_sum($plan->planned->lost()),
+            'assumed' => $assumed,
+            'blockers' => $blockers,
+        ] + ($isDry ? [] : ['error' => implode(' ', $blockers)]);
+        $lines = $isDry ? [$plan->order->sentence, ...$assumed, ...$blockers, 'Nothing was done.'] : $blockers;
+
+        return new Told($blockers === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, fn (): array => $lines);
+    }
+
+    private function told(Run $run): Told
+    {
+        $outcome = $run->outcome ?? [];
+        if ($run->state !== 'done') {
+            $this->talk->say(
+                $run->state === 'waiting'
+                    ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).', and goes on by itself.'
+                    : (string) $run->failure,
+            );
+        }
+        $document = [
+            'run' => $run->id,
+            'point' => $run->set_name,
+            'state' => $run->state,
+            'machine' => $run->plan['machine'],
+            'on' => $run->plan['on'],
+            'bytes' => $outcome['bytes'] ?? 0,
+            'seconds' => $run->seconds() ?? 0.0,
+            'estimate_seconds' => $run->estimate,
+            'waits_for' => $run->waits_for ?? [],
+            'disks' => $outcome['disks'] ?? [],
+            'checks' => $outcome['checks'] ?? [],
+            'set_aside' => $outcome['aside'] ?? null,
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
+        $code = match (true) {
+            $run->state === 'waiting' => KaisekiCommand::BLOCKED,
+            default => $run->state === 'done' && ($outcome['right'] ?? false) ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT,
+        };
+
+        return new Told($code, $document, fn (): iterable => $run->state === 'done' ? self::lines($run) : []);
+    }
+
+    /** @return iterable<string> */
+    private static function lines(Run $run): iterable
+    {
+        $outcome = $run->outcome ?? [];
+        yield sprintf(
+            'Run %d: %s at %s, %s written in %s, from %s.',
+            $run->id,
+            $outcome['machine'],
+            $outcome['on'],
+            Words::size($outcome['bytes']),
+            Words::duration($run->seconds() ?? 0.0),
+            $run->set_name,
+        );
+        if (isset($outcome['aside'])) {
+            yield "  what stood there is {$outcome['aside']} now: put-back {$run->id} brings it back";
+        }
+        foreach ($outcome['checks'] as $check) {
+            yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        }
+    }
+}

@@ -1,0 +1,27 @@
+<?php
+
+declare(strict_types=1);
+
+use Illuminate\Database\Migrations\Migration;
+use Illuminate\Database\Schema\Blueprint;
+use Illuminate\Support\Facades\Schema;
+
+return new class extends Migration
+{
+    public function up(): void
+    {
+        Schema::create('hypervisors', function (Blueprint $table): void {
+            $table->id();
+            $table->string('name', 100)->unique();
+            $table->string('site', 100);
+            $table->string('folder', 200)->comment('of this machine: where it answers, and opens disks');
+            $table->timestamps();
+        });
+        Schema::create('machine_originals', function (Blueprint $table): void {
+            $table->comment('Which machine of which hypervisor a workload is.');
+            $table->foreignId('workload_id')->primary()->constrained()->cascadeOnDelete();
+            $table->foreignId('hypervisor_id')->constrained()->cascadeOnDelete();
+            $table->string('machine', 100);
+        });
+    }
+};

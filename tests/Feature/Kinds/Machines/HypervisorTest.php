@@ -1,0 +1,201 @@
+<?php
+
+declare(strict_types=1);
+
+use Kaiseki\Core\Hypervisor\CardSettings;
+use Tests\Support\HypervisorAtWork;
+use Tests\Support\Machine;
+
+/*
+ * A real stand-in hypervisor, in a process of its own; what its disks hold is compared with what qemu-img makes of the same images.
+ */
+
+beforeEach(function (): void {
+    $this->host = new HypervisorAtWork;
+    $this->hypervisor = $this->host->open();
+    $this->machine = Machine::taken($this);
+    $this->at = '2026-10-02T12:00:00Z';
+    $this->kaiseki('hypervisor', 'add', 'ketch', "--folder={$this->host->folder}", '--site=boathouse');
+});
+
+afterEach(function (): void {
+    unset($this->hypervisor);
+    $this->host->remove();
+    expect($this->host->left())->toBe([]);
+});
+
+/** @return array<string, mixed> the document of a command that ends so */
+function told(mixed $test, int $exit, string ...$arguments): array
+{
+    $answer = $test->kaiseki(...[...$arguments, '--json']);
+    expect([$answer->code, $answer->text])->toBe([$exit, $answer->text]);
+
+    return $answer->json();
+}
+
+function disksAre(mixed $test, string $name, string $set): void
+{
+    foreach (['system', 'data'] as $disk) {
+        $there = hash('sha256', HypervisorAtWork::content($test->hypervisor, $name, $disk));
+        expect([$disk, $there])->toBe([$disk, $test->machine->digest($set, $disk)]);
+    }
+}
+
+/** The machine as it is at its last set, at the hypervisor, and known there. */
+function stands(mixed $test, string $set = 'berth.incr.20261003T020000Z'): void
+{
+    foreach (['system', 'data'] as $disk) {
+        $test->machine->digest($set, $disk);
+    }
+    $test->host->machine('berth', system: $test->scratch()->at('theirs-system.raw'), data: $test->scratch()->at('theirs-data.raw'));
+    $test->kaiseki('machine', 'known', 'berth', '--on=ketch', '--as=berth');
+}
+
+it('knows hypervisors and their machines', function (): void {
+    stands($this);
+    expect(told($this, 0, 'hypervisor', 'list')['hypervisors'][0]['room']['networks'])
+        ->toBe(['harbour', 'office'])
+        ->and(told($this, 0, 'machine', 'list')['machines'])
+        ->toBe([['on' => 'ketch', 'machine' => 'berth', 'runs' => false, 'protected_as' => ['berth']]])
+        ->and(told($this, 0, 'machine', 'start', 'berth')['runs'])
+        ->toBeTrue()
+        ->and(told($this, 0, 'machine', 'show', 'berth')['since'])
+        ->toBeInt()
+        ->and(told($this, 0, 'machine', 'stop', 'berth', '--at-once')['runs'])
+        ->toBeFalse();
+});
+
+it('brings a machine back whole, new', function (): void {
+    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch', '--storage=bulk', '--memory=128', '--start');
+    disksAreRunning($this, 'berth');
+    $this->hypervisor->stop('berth', true);
+    disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
+    $seen = $this->hypervisor->machine('berth');
+    expect($told['checks'])
+        ->each(fn ($check) => $check->result->toBe('passed'))
+        ->and(array_unique($seen->storages))
+        ->toBe(['system' => 'bulk'])
+        ->and($seen->settings->memory)
+        ->toBe(128)
+        ->and($seen->settings->diskNames())
+        ->toBe(['system', 'data'])
+        ->and($told['disks'][1]['data'])
+        ->toBe(1_048_576 + 65_536);
+});
+
+function disksAreRunning(mixed $test, string $name): void
+{
+    expect($test->hypervisor->machine($name)->isRunning())->toBeTrue();
+}
+
+it('sets aside what stands there only when it is asked to, and puts it back', function (): void {
+    stands($this);
+    $refused = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch');
+    expect($refused['error'])->toContain('There is a machine berth at ketch already');
+
+    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--set-aside');
+    disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
+    disksAre($this, $told['set_aside'], 'berth.incr.20261003T020000Z');
+
+    told($this, 0, 'put-back', (string) $told['run']);
+    disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
+    expect(array_keys($this->hypervisor->machines()))->toBe(['berth']);
+});
+
+it('does not put back what was changed since, unless that is said', function (): void {
+    stands($this);
+    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--set-aside');
+    HypervisorAtWork::fill($this->hypervisor, 'berth', 'data', 'a plan of today');
+    $left = told($this, 4, 'put-back', (string) $told['run']);
+    expect($left['left'])->toBe([['path' => 'berth', 'because' => 'changed since: data']]);
+    told($this, 0, 'put-back', (string) $told['run'], '--also-changed');
+    disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
+});
+
+it('refuses a machine that runs, and ends it when that is said', function (): void {
+    stands($this);
+    $this->hypervisor->start('berth');
+    $refused = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--rollback');
+    expect($refused['error'])->toContain('berth at ketch runs');
+    told($this, 0, 'restore', 'berth', "--at={$this->at}", '--rollback', '--stop');
+    disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
+});
+
+it('writes back only what differs, and keeps what it wrote over', function (): void {
+    stands($this);
+    HypervisorAtWork::fill($this->hypervisor, 'berth', 'data', random_bytes(70_000), 3 << 20);
+    $now = array_map(fn (string $disk): string => HypervisorAtWork::content($this->hypervisor, 'berth', $disk), ['system', 'data']);
+    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--rollback');
+    disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
+    // 100,000 bytes from 1 MiB on are two blocks; 70,000 from 3 MiB on are two.
+    expect(array_column($told['disks'], 'data'))->toBe([2 * 65_536, 2 * 65_536]);
+
+    told($this, 0, 'put-back', (string) $told['run']);
+    $back = array_map(fn (string $disk): string => HypervisorAtWork::content($this->hypervisor, 'berth', $disk), ['system', 'data']);
+    expect($back === $now)->toBeTrue();
+});
+
+it('does not mix two states of a disk when it puts a rollback back', function (): void {
+    stands($this);
+    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--rollback');
+    HypervisorAtWork::fill($this->hypervisor, 'berth', 'system', 'written since');
+    $left = told($this, 4, 'put-back', (string) $told['run'], '--also-changed');
+    expect($left['left'][0]['because'])->toContain('two states of it would be mixed');
+});
+
+it('gives a machine one disk back, with the one it had set aside', function (): void {
+    stands($this);
+    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--disk=system');
+    $is = fn (string $disk): string => hash('sha256', HypervisorAtWork::content($this->hypervisor, 'berth', $disk));
+    expect($is('system'))
+        ->toBe($this->machine->digest('berth.incr.20261002T020000Z', 'system'))
+        ->and($is('data'))
+        ->toBe($this->machine->digest('berth.incr.20261003T020000Z', 'data'));
+    told($this, 0, 'put-back', (string) $told['run']);
+    disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
+    expect(array_keys($this->hypervisor->machines()))->toBe(['berth']);
+});
+
+it('brings one back beside it under another name, with addresses of its own', function (): void {
+    stands($this);
+    $card = new CardSettings('harbour', '52:54:00:aa:bb:cc');
+    $this->hypervisor->configure('berth', $this->hypervisor->machine('berth')->settings->with(cards: [$card]));
+    $clash = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--whole', '--name=berth-test');
+    expect($clash['error'])->toContain('52:54:00:aa:bb:cc too');
+    told(
+        $this,
+        0,
+        'restore',
+        'berth',
+        "--at={$this->at}",
+        '--whole',
+        '--name=berth-test',
+        '--new-mac',
+        '--network=office',
+        '--cards=unplugged',
+    );
+    $cards = $this->hypervisor->machine('berth-test')->settings->cards;
+    expect($cards[0]->mac)
+        ->not->toBe('52:54:00:aa:bb:cc')
+        ->and([$cards[0]->network, $cards[0]->isConnected])
+        ->toBe(['office', false]);
+    disksAre($this, 'berth-test', 'berth.incr.20261002T020000Z');
+    disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
+});
+
+it('says before the first byte what there is no room for', function (): void {
+    $small = new HypervisorAtWork(memory: 100, fast: 5 << 20);
+    file_put_contents(
+        "{$small->folder}/host.json",
+        json_encode(['storages' => ['fast' => 5 << 20]] + json_decode(file_get_contents("{$small->folder}/host.json"), true)),
+    );
+    told($this, 0, 'hypervisor', 'add', 'skiff', "--folder={$small->folder}");
+    $told = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=skiff', '--start', '--dry-run');
+    expect($told['blockers'][0])
+        ->toContain('The storage fast of skiff has 5 MiB free')
+        ->and($told['blockers'][1])
+        ->toContain('256 MiB of memory to run; 100 are free')
+        ->and($small->open()->machines())
+        ->toBe([]);
+    $small->remove();
+});
