@@ -106,6 +106,18 @@ fares_command() {
     --max-allowed-packet=64M --character-set-server=utf8mb4 --performance-schema=0
 }
 
+hypervisor_command() { # FOLDER
+  echo "/usr/bin/php8.2 $root/bin/hypervisor-process $1 $(if has_walls; then id -u "$app_account"; else id -u; fi)"
+}
+
+# hypervisor_programs PROGRAM [BEFORE]: one of each stand-in hypervisor of the demo.
+hypervisor_programs() {
+  local folder
+  for folder in "$KAISEKI_HOME"/vm/*; do
+    [ ! -e "$folder/host.json" ] || "$1" "vm-$(basename "$folder")" 15 ${3:-} "${2:-}$(hypervisor_command "$folder")"
+  done
+}
+
 supervisor() { # FOLDER-OF-SOCKET-AND-PID FOLDER-OF-LOGS
   cat <<T
 [unix_http_server]
@@ -147,6 +159,7 @@ write_supervisors() {
       supervisor "$KAISEKI_HOME/run" "$KAISEKI_HOME/log"
       program database 10 true "$(database_command)"
       [ -z "${fares:-}" ] || program fares-db 15 true "$(fares_command)"
+      hypervisor_programs program "" true
       application_programs false
     } >"$KAISEKI_HOME/supervisord.conf"
     return
@@ -157,6 +170,7 @@ write_supervisors() {
     printf '[include]\nfiles=%s\n' "$walls_folder/hosts.conf"
     root_program database 10 "$root/bin/walls/enter $db_account -- $(database_command)"
     [ -z "${fares:-}" ] || root_program fares-db 15 "$root/bin/walls/enter $db_account -- $(fares_command)"
+    hypervisor_programs root_program "$root/bin/walls/enter $vm_account -- "
     root_program application 20 "$root/bin/walls/application" false
   } >"$walls_folder/supervisord.conf"
   host_programs

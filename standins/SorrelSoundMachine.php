@@ -16,14 +16,14 @@ use Symfony\Component\Process\Process;
  */
 final class SorrelSoundMachine
 {
-    private const SYSTEM = 64 << 20;
+    private const SYSTEM = 80 << 20;
 
     private const DATA = 32 << 20;
 
     /** Where the EFI system partition begins, and the root file system. */
     private const BOOT = 1 << 20;
 
-    private const ROOT = 9 << 20;
+    private const ROOT = 25 << 20;
 
     private const BERTHS = ['Boathouse 1', 'Boathouse 2', 'Pier Nine north', 'Pier Nine south', 'Tern Holm'];
 
@@ -42,9 +42,15 @@ final class SorrelSoundMachine
     /**
      * @param  string  $work  a folder for the disks as they are now
      * @param  string  $images  where the images go
+     * @param  GuestSystem|null  $guest  what it is started with; without it, it is not
      */
-    public function __construct(private readonly string $work, private readonly string $images, int $seed = 20263)
-    {
+    public function __construct(
+        private readonly string $work,
+        private readonly string $images,
+        private readonly string $name = 'berth-planner',
+        private readonly ?GuestSystem $guest = null,
+        int $seed = 20263,
+    ) {
         $this->random = new Randomizer(new Mt19937($seed));
     }
 
@@ -54,24 +60,48 @@ final class SorrelSoundMachine
         $files->mkdir([$this->work, $this->images]);
         $root = "{$this->work}/root";
         $files->mkdir(array_map(fn (string $folder): string => "$root/$folder", ['etc', 'usr/bin', 'var/log', 'srv']));
-        $files->dumpFile("$root/etc/hostname", "berth-planner\n");
+        $files->dumpFile("$root/etc/hostname", "{$this->name}\n");
         $files->dumpFile("$root/etc/machine-id", bin2hex($this->random->getBytes(16))."\n");
+        $uuid = vsprintf('%s%s-%s-%s-%s-%s%s%s', str_split(bin2hex($this->random->getBytes(16)), 4));
         $files->dumpFile("$root/usr/bin/planner", "#!/bin/sh\nexec httpd -f -h /srv\n".bin2hex($this->random->getBytes(400_000)));
-        $files->dumpFile("$root/srv/index.html", "<h1>berth-planner</h1>\n");
+        $files->dumpFile("$root/srv/index.html", "<h1>{$this->name}</h1>\n");
+        $this->guest?->enter($root);
         $system = $this->disk('system');
         $this->blank($system, self::SYSTEM);
-        $this->run(['sfdisk', '--quiet', $system], "label: gpt\nstart=2048, size=16384, type=U, name=boot\nstart=18432, name=root\n");
+        $this->run(['sfdisk', '--quiet', $system], "label: gpt\nstart=2048, size=49152, type=U, name=boot, attrs=LegacyBIOSBootable\nstart=51200, name=root\n");
         $this->run([
-            'mke2fs', '-q', '-t', 'ext4', '-L', 'root', '-d', $root, '-E', 'offset='.self::ROOT, $system,
+            'mke2fs', '-q', '-t', 'ext4', '-L', 'root', '-U', $uuid, '-d', $root, '-E', 'offset='.self::ROOT, $system,
             (string) intdiv(self::SYSTEM - self::ROOT - (1 << 20), 1024),
         ]);
-        $this->run(['mformat', '-i', "$system@@".self::BOOT, '-T', (string) intdiv(8 << 20, 512), '-v', 'BOOT', '::']);
-        $this->put('loader.conf', "default berth-planner\ntimeout 3\n");
-        $this->run(['mcopy', '-i', "$system@@".self::BOOT, "{$this->work}/loader.conf", '::/loader.conf']);
+        $this->run(['mformat', '-i', "$system@@".self::BOOT, '-T', (string) intdiv(24 << 20, 512), '-v', 'BOOT', '::']);
+        $this->guest?->makeBootable($system, self::BOOT, $uuid);
         $this->blank($this->disk('data'), self::DATA);
         $this->run(['mke2fs', '-q', '-t', 'ext4', '-L', 'plans', $this->disk('data')]);
         $this->write($this->disk('data'), ['mkdir /plans']);
         $this->day($first);
+    }
+
+    /** From so many days before today on: a day's work, and the images of each night. */
+    public function live(DateTimeImmutable $today, int $days): void
+    {
+        $first = $today->modify("-$days days");
+        $this->begin($first);
+        for ($day = 0; $day < $days; $day++) {
+            $at = $first->modify("+$day days");
+            $day === 0 || $this->day($at);
+            $level = ['Sun' => 'full', 'Wed' => 'diff'][$at->format('D')] ?? 'incr';
+            $this->night($at->setTime(23, 10), $day === 0 ? 'full' : $level);
+        }
+    }
+
+    /** An update that went wrong: what it starts with is cut short. */
+    public function breakBy(DateTimeImmutable $at): void
+    {
+        $this->put('broken', "#!/bin/sh\nupdating init, pl");
+        $this->write($this->disk('system').'?offset='.self::ROOT, [
+            'rm /sbin/init', "write {$this->work}/broken /sbin/init", 'set_inode_field /sbin/init mode 0100755',
+            "set_inode_field /sbin/init mtime @{$at->getTimestamp()}",
+        ]);
     }
 
     /** What is done on it in a day: a new plan, its log, now and then a program. */
@@ -105,7 +135,7 @@ final class SorrelSoundMachine
     public function night(DateTimeImmutable $at, string $level): void
     {
         foreach (['system', 'data'] as $disk) {
-            $image = "berth-planner.$disk.$level.".gmdate('Ymd\THis\Z', $at->getTimestamp()).'.qcow2';
+            $image = "{$this->name}.$disk.$level.".gmdate('Ymd\THis\Z', $at->getTimestamp()).'.qcow2';
             if ($level === 'full') {
                 $this->run(['qemu-img', 'convert', '-c', '-f', 'raw', '-O', 'qcow2', $this->disk($disk), $image]);
                 $this->lastFull[$disk] = $image;
@@ -126,7 +156,8 @@ final class SorrelSoundMachine
         (new Filesystem)->remove($this->work);
     }
 
-    private function disk(string $name): string
+    /** The disk as it is now, byte by byte. */
+    public function disk(string $name): string
     {
         return "{$this->work}/$name.raw";
     }

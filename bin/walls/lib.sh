@@ -1,7 +1,7 @@
-# The walls of an installation that root starts: three accounts that are not root, and what each may see. Sourced by bin/lib.sh.
+# The walls of an installation that root starts: four accounts that are not root, and what each may see. Sourced by bin/lib.sh.
 # docs/decisions/0029 says why they stand as they do.
 
-app_account=kaiseki db_account=kaiseki-db host_account=kaiseki-host
+app_account=kaiseki db_account=kaiseki-db host_account=kaiseki-host vm_account=kaiseki-vm
 walls_folder=$KAISEKI_HOME/root # what root alone may enter: its supervisor, and which folders of hosts are given to Kaiseki
 
 has_walls() { [ -e "$KAISEKI_HOME/walls" ]; } # which only root can make, as the home is root's then
@@ -14,7 +14,7 @@ can_mount() {
 
 make_accounts() {
   local name
-  for name in "$app_account" "$db_account" "$host_account"; do
+  for name in "$app_account" "$db_account" "$host_account" "$vm_account"; do
     id -u "$name" >/dev/null 2>&1 ||
       useradd --system --user-group --no-create-home --home-dir /nonexistent --shell /usr/sbin/nologin "$name"
   done
@@ -57,6 +57,7 @@ make_walled_home() {
   own_folder "$host_account" 0750 host
   chgrp "$app_account" "$KAISEKI_HOME/host"
   [ -d "$KAISEKI_HOME/restored" ] || mkdir -m 0711 "$KAISEKI_HOME/restored"
+  for folder in "$KAISEKI_HOME"/vm/*/; do [ ! -d "$folder" ] || own_hypervisor "$folder"; done
   for folder in db fares-db; do [ ! -d "$KAISEKI_HOME/$folder" ] || own_folder "$db_account" 0700 "$folder"; done
 }
 
@@ -66,6 +67,12 @@ own_folder() {
   [ -d "$folder" ] || mkdir -m "$2" "$folder"
   [ "$(stat -c %U "$folder")" = "$1" ] || chown -hR "$1:$1" "$folder"
   chmod "$2" "$folder"
+}
+
+# A stand-in hypervisor is reached by the application at a socket in its folder, and opens disks for it at others; it can do no more there.
+own_hypervisor() {
+  chown -hR "$vm_account:$app_account" "$1"
+  chmod 2750 "$1"
 }
 
 # as_account ACCOUNT COMMAND...: with the eyes of the running application where closed folders hide checkout and home.
@@ -168,7 +175,7 @@ tear_walls() {
   [ "$(id -u)" = 0 ] || fail "root started Kaiseki with this home: only root can start it"
   ! supervisord_pid >/dev/null || fail "Kaiseki runs behind walls: stop it first"
   rm -f "$KAISEKI_HOME/walls"
-  chown -hR root:root "$KAISEKI_HOME"/{db,fares-db,sql,host} "${account_folders[@]/#/$KAISEKI_HOME/}" 2>/dev/null || true
+  chown -hR root:root "$KAISEKI_HOME"/{db,fares-db,sql,host,vm} "${account_folders[@]/#/$KAISEKI_HOME/}" 2>/dev/null || true
 }
 
 # A home from before the walls: what root's own Kaiseki read and wrote is given, and what its account cannot use is told.

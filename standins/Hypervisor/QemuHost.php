@@ -30,7 +30,9 @@ final class QemuHost implements Hypervisor
         foreach (['machines', 'storages', 'run'] as $part) {
             is_dir("$folder/$part") || mkdir("$folder/$part", 0700, true);
         }
-        is_dir($folder.'/'.RemoteHypervisor::DOORS) || mkdir($folder.'/'.RemoteHypervisor::DOORS, 02750);
+        $before = umask(0027); // whose group the folder is may come in
+        is_dir($folder.'/'.RemoteHypervisor::DOORS) || mkdir($folder.'/'.RemoteHypervisor::DOORS, 0750);
+        umask($before);
         foreach (array_keys($this->facts()['storages']) as $storage) {
             is_dir("$folder/storages/$storage") || mkdir("$folder/storages/$storage", 0700);
         }

@@ -4,12 +4,14 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines;
 
+use App\Instance;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
 use App\Kinds\Kind;
 use App\Kinds\Machines\Demo\BerthPlanner;
+use App\Kinds\Machines\Demo\HarbourMachines;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\MachineIntake;
 use App\Kinds\Machines\Order\MachineSaid;
@@ -30,6 +32,7 @@ use Closure;
 use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
+use Kaiseki\StandIns\GuestSystem;
 
 /** Machines by the images of their disks: in full, and by what changed over the image below. */
 final class Machines implements Kind
@@ -123,6 +126,8 @@ final class Machines implements Kind
 
     public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
     {
-        (new BerthPlanner)->make($today, $days, $kaiseki);
+        $guest = new GuestSystem(Instance::path('guest'));
+        (new BerthPlanner)->make($today, $days, $guest, $kaiseki);
+        (new HarbourMachines($guest, $kaiseki))->make($today);
     }
 }

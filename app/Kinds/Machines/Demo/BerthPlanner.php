@@ -8,9 +8,10 @@ use App\Instance;
 use App\Models\Workload;
 use Closure;
 use DateTimeImmutable;
+use Kaiseki\StandIns\GuestSystem;
 use Kaiseki\StandIns\SorrelSoundMachine;
 
-/** The machine of the demo: the images of its disks as another tool left them. */
+/** The machine of the demo that somebody deleted: the images of its disks are as another tool left them. */
 final class BerthPlanner
 {
     public const NAME = 'berth-planner';
@@ -19,18 +20,11 @@ final class BerthPlanner
     private const LOST = 9;
 
     /** @param  Closure(string...): array<mixed>  $kaiseki */
-    public function make(DateTimeImmutable $today, int $days, Closure $kaiseki): void
+    public function make(DateTimeImmutable $today, int $days, GuestSystem $guest, Closure $kaiseki): void
     {
         $images = Instance::path('stores/berth-planner-images');
-        $machine = new SorrelSoundMachine(Instance::folder('tmp').'/berth-planner', $images);
-        $first = $today->modify("-$days days");
-        $machine->begin($first);
-        for ($day = 0; $day < $days; $day++) {
-            $at = $first->modify("+$day days");
-            $day === 0 || $machine->day($at);
-            $level = ['Sun' => 'full', 'Wed' => 'diff'][$at->format('D')] ?? 'incr';
-            $machine->night($at->setTime(23, 10), $day === 0 ? 'full' : $level);
-        }
+        $machine = new SorrelSoundMachine(Instance::folder('tmp').'/'.self::NAME, $images, self::NAME, $guest);
+        $machine->live($today, $days);
         $machine->delete();
         $kaiseki('adopt', $images, '--as='.self::NAME, '--kind=machine', '--site=pier-nine');
         $lost = gmdate('Ymd', $today->modify('-'.self::LOST.' days')->setTime(23, 10)->getTimestamp());

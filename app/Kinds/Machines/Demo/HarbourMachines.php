@@ -1,0 +1,89 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Demo;
+
+use App\Instance;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Models\Workload;
+use Closure;
+use DateTimeImmutable;
+use Kaiseki\Core\Hypervisor\CardSettings;
+use Kaiseki\Core\Hypervisor\DiskSettings;
+use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Hypervisor\NbdDisk;
+use Kaiseki\StandIns\GuestSystem;
+use Kaiseki\StandIns\SorrelSoundMachine;
+
+/** The hypervisors of the demo, and the machines that stand there: one that an update broke, and two that nobody protects. */
+final readonly class HarbourMachines
+{
+    private const HOSTS = ['1' => ['boathouse-vm-1', 'boathouse'], '2' => ['boathouse-vm-2', 'boathouse'], '3' => ['pier-nine-vm', 'pier-nine']];
+
+    /** Days for which the machine was kept that broke. */
+    private const DAYS = 12;
+
+    private const MEMORY = 192;
+
+    /** @param  Closure(string...): array<mixed>  $kaiseki */
+    public function __construct(private GuestSystem $guest, private Closure $kaiseki)
+    {
+    }
+
+    public function make(DateTimeImmutable $today): void
+    {
+        foreach (self::HOSTS as $folder => [$name, $site]) {
+            ($this->kaiseki)('hypervisor', 'add', $name, '--folder='.Instance::path("vm/$folder"), "--site=$site");
+        }
+        HypervisorHost::query()->where('name', 'boathouse-vm-1')->firstOrFail()->holds(
+            Workload::query()->where('name', BerthPlanner::NAME)->firstOrFail(),
+            BerthPlanner::NAME,
+        );
+        $images = Instance::path('stores/tide-board-images');
+        $tideBoard = $this->machine('tide-board', $images, 20264);
+        $tideBoard->live($today, self::DAYS);
+        $tideBoard->breakBy($today->setTime(6, 5));
+        $this->deliver($tideBoard, 'tide-board', 'boathouse-vm-1', '52:54:00:5f:01:02');
+        ($this->kaiseki)('adopt', $images, '--as=tide-board', '--kind=machine', '--site=boathouse');
+        ($this->kaiseki)('machine', 'known', 'tide-board', '--on=boathouse-vm-1', '--as=tide-board');
+        foreach (['crew-roster' => ['boathouse-vm-2', 20265], 'float-count' => ['pier-nine-vm', 20266]] as $name => [$on, $seed]) {
+            $machine = $this->machine($name, Instance::folder("tmp/$name-images"), $seed);
+            $machine->begin($today->modify('-1 day'));
+            $this->deliver($machine, $name, $on, '52:54:00:5f:01:'.substr((string) $seed, -2));
+        }
+    }
+
+    private function machine(string $name, string $images, int $seed): SorrelSoundMachine
+    {
+        return new SorrelSoundMachine(Instance::folder('tmp')."/$name", $images, $name, $this->guest, $seed);
+    }
+
+    /** Its disks become those of a machine at a hypervisor. */
+    private function deliver(SorrelSoundMachine $machine, string $name, string $on, string $mac): void
+    {
+        $hypervisor = HypervisorHost::query()->where('name', $on)->firstOrFail()->open();
+        $disks = array_map(
+            fn (string $disk): DiskSettings => new DiskSettings($disk, (int) filesize($machine->disk($disk))),
+            ['system', 'data'],
+        );
+        $cards = [new CardSettings('harbour', $mac)];
+        $hypervisor->create(
+            new MachineSettings($name, $disks, $cards, self::MEMORY, boot: ['system'], tags: ['piers']),
+            ['system' => 'fast', 'data' => 'fast'],
+        );
+        foreach ($disks as $disk) {
+            $door = $hypervisor->openDisk($name, $disk->name, true);
+            $to = NbdDisk::open($door);
+            $from = fopen($machine->disk($disk->name), 'rb');
+            for ($at = 0; $from !== false && ! feof($from); $at += strlen($bytes)) {
+                $bytes = (string) fread($from, 1 << 16);
+                trim($bytes, "\0") === '' || $to->write($at, $bytes);
+            }
+            $to->flush();
+            $to->close();
+            $hypervisor->closeDisk($door);
+        }
+        $machine->delete();
+    }
+}

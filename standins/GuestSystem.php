@@ -1,0 +1,149 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\StandIns;
+
+use RuntimeException;
+use Symfony\Component\Filesystem\Filesystem;
+use Symfony\Component\Process\Process;
+
+/**
+ * What a stand-in machine needs to be started: a Linux kernel, busybox and loaders for BIOS and UEFI, out of Debian's packages, which lie
+ * unpacked in a folder and are installed nowhere (bin/guest-packages). Its own part is in standins/guest.
+ */
+final readonly class GuestSystem
+{
+    /** Drivers of every disk that a hypervisor may give it. */
+    private const OF_DISKS = ['virtio_pci', 'virtio_blk', 'virtio_scsi', 'sd_mod', 'ata_piix'];
+
+    /** Of its network card, and its power button. */
+    private const OTHERS = ['virtio_net', 'evdev', 'button'];
+
+    /** @param  string  $packages  the folder with what was unpacked */
+    public function __construct(private string $packages)
+    {
+    }
+
+    /** Adds to a tree what makes it the root file system of a machine that can be started. */
+    public function enter(string $root): void
+    {
+        $files = new Filesystem;
+        $files->mkdir(array_map(fn (string $folder): string => "$root/$folder", [
+            'bin', 'sbin', 'dev', 'proc', 'sys', 'run', 'tmp', 'root', 'var/lib', 'srv/cgi-bin', 'lib/modules', 'etc/acpi/PWRF',
+        ]));
+        $this->put($this->one('bin/busybox'), "$root/bin/busybox");
+        foreach (explode("\n", trim($this->run([$this->one('bin/busybox'), '--list']))) as $applet) {
+            is_link("$root/bin/$applet") || $applet === 'busybox' || symlink('busybox', "$root/bin/$applet");
+        }
+        $guest = __DIR__.'/guest';
+        $this->put("$guest/init", "$root/sbin/init");
+        $this->put("$guest/state", "$root/srv/cgi-bin/state");
+        $this->put("$guest/power-off", "$root/etc/acpi/PWRF/00000080");
+        $files->dumpFile("$root/var/lib/counter", "0\n");
+        $this->drivers("$root/lib/modules", self::OTHERS);
+    }
+
+    /**
+     * Makes a disk that has such a root file system one that starts: kernel and loaders on its first partition, which is there and has a
+     * FAT file system.
+     *
+     * @param  int  $boot  where that partition begins, in bytes
+     * @param  string  $uuid  of the root file system
+     */
+    public function makeBootable(string $disk, int $boot, string $uuid): void
+    {
+        $work = "$disk.boot";
+        $files = new Filesystem;
+        $files->remove($work);
+        $files->mkdir("$work/initramfs");
+        $this->initramfs("$work/initramfs", "$work/initrd");
+        $options = "root=UUID=$uuid console=ttyS0 quiet mitigations=off no_timer_check panic=-1";
+        $loader = "SERIAL 0 115200\nDEFAULT guest\nPROMPT 0\nLABEL guest\n LINUX /vmlinuz\n INITRD /initrd\n APPEND $options\n";
+        $files->dumpFile("$work/syslinux.cfg", $loader);
+        $files->dumpFile("$work/loader.conf", "timeout 0\ndefault guest\n");
+        $files->dumpFile("$work/guest.conf", "title guest\nlinux /vmlinuz\ninitrd /initrd\noptions $options\n");
+        $on = ['-i', "$disk@@$boot"];
+        foreach (['EFI', 'EFI/BOOT', 'loader', 'loader/entries'] as $folder) {
+            $this->run(['mmd', ...$on, "::/$folder"]);
+        }
+        $kernel = $this->one('boot/vmlinuz-*');
+        foreach ([
+            $kernel => 'vmlinuz', "$work/initrd" => 'initrd', "$work/syslinux.cfg" => 'syslinux.cfg',
+            $this->one('usr/lib/systemd/boot/efi/systemd-bootx64.efi') => 'EFI/BOOT/BOOTX64.EFI',
+            "$work/loader.conf" => 'loader/loader.conf', "$work/guest.conf" => 'loader/entries/guest.conf',
+        ] as $from => $to) {
+            $this->run(['mcopy', ...$on, $from, "::/$to"]);
+        }
+        $this->run([$this->one('usr/bin/syslinux'), '-t', (string) $boot, '--install', $disk]);
+        $code = (string) file_get_contents($this->one('usr/lib/SYSLINUX/gptmbr.bin'));
+        $file = fopen($disk, 'r+b');
+        $file !== false && fwrite($file, $code) === strlen($code) && fclose($file)
+            || throw new RuntimeException("The loader cannot be written to $disk.");
+        $files->remove($work);
+    }
+
+    private function initramfs(string $folder, string $image): void
+    {
+        $files = new Filesystem;
+        $files->mkdir(array_map(fn (string $part): string => "$folder/$part", ['bin', 'dev', 'proc', 'sys', 'root', 'lib/modules']));
+        $this->put($this->one('bin/busybox'), "$folder/bin/busybox");
+        foreach (['sh', 'cat', 'mount', 'umount', 'insmod', 'usleep', 'findfs', 'ls', 'tr', 'poweroff', 'switch_root'] as $applet) {
+            symlink('busybox', "$folder/bin/$applet");
+        }
+        $this->put(__DIR__.'/guest/initramfs-init', "$folder/init");
+        $this->drivers("$folder/lib/modules", self::OF_DISKS);
+        $this->run(['bsdtar', '--format', 'newc', '--uid', '0', '--gid', '0', '--gzip', '-cf', $image, '-C', $folder, '.']);
+    }
+
+    /** @param  list<string>  $names */
+    private function drivers(string $folder, array $names): void
+    {
+        $order = [];
+        foreach ($names as $name) {
+            $this->driver($name, $order);
+        }
+        foreach ($order as $name => $file) {
+            copy($file, "$folder/$name.ko");
+        }
+        (new Filesystem)->dumpFile("$folder/order", implode("\n", array_keys($order))."\n");
+        chmod("$folder/order", 0644);
+    }
+
+    /**
+     * A driver behind those that it needs, as it says itself.
+     *
+     * @param  array<string, string>  $order  name => file
+     */
+    private function driver(string $name, array &$order): void
+    {
+        $file = (glob("{$this->packages}/lib/modules/*/kernel/{,*/,*/*/,*/*/*/}$name.ko", GLOB_BRACE) ?: [])[0] ?? null;
+        if ($file === null || isset($order[$name])) {
+            return; // the kernel has it in itself
+        }
+        preg_match('/\0depends=([^\0]*)\0/', (string) file_get_contents($file), $m);
+        foreach (array_filter(explode(',', $m[1] ?? '')) as $needed) {
+            $this->driver(strtr($needed, '-', '_'), $order);
+        }
+        $order[$name] = $file;
+    }
+
+    private function put(string $from, string $to): void
+    {
+        copy($from, $to);
+        chmod($to, 0755);
+    }
+
+    private function one(string $pattern): string
+    {
+        return (glob("{$this->packages}/$pattern") ?: [])[0] ?? throw new RuntimeException("{$this->packages} has no $pattern.");
+    }
+
+    /** @param  list<string>  $command */
+    private function run(array $command): string
+    {
+        $path = ['PATH' => '/usr/sbin:/usr/bin:/sbin:/bin', 'MTOOLSRC' => '/dev/null', 'MTOOLS_SKIP_CHECK' => '1'];
+
+        return (new Process($command, '/', $path, null, 300))->mustRun()->getOutput();
+    }
+}
