@@ -19,13 +19,19 @@ final class Wire
     {
     }
 
-    /** @throws HostIsSilent if nobody listens there */
-    public static function to(string $path): self
+    /**
+     * @param  int  $patience  seconds after which an answer is not waited for any more; 0 for none
+     *
+     * @throws HostIsSilent if nobody listens there
+     */
+    public static function to(string $path, int $patience = 0): self
     {
         $socket = socket_create(AF_UNIX, SOCK_STREAM, 0);
         if ($socket === false || ! @socket_connect($socket, $path)) {
             throw HostIsSilent::at($path, $socket === false ? 0 : socket_last_error($socket));
         }
+
+        $patience === 0 || socket_set_option($socket, SOL_SOCKET, SO_RCVTIMEO, ['sec' => $patience, 'usec' => 0]);
 
         return new self($socket);
     }

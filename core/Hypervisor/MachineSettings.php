@@ -87,7 +87,7 @@ final readonly class MachineSettings
     public function words(): array
     {
         $card = fn (CardSettings $card): string => "{$card->mac} on {$card->network}".($card->isConnected ? '' : ', not connected');
-        $disk = fn (DiskSettings $disk): string => "{$disk->name} ({$disk->bus->value}, {$disk->size} bytes)";
+        $disk = fn (DiskSettings $disk): string => "{$disk->name} ({$disk->bus->value}, ".self::size($disk->size).')';
 
         return [
             'firmware' => strtoupper($this->firmware->value).($this->isSecureBoot ? ' with secure boot' : ''),
@@ -98,6 +98,11 @@ final readonly class MachineSettings
             'cards' => implode('; ', array_map($card, $this->cards)) ?: 'none',
             'tags' => implode(', ', $this->tags) ?: 'none',
         ];
+    }
+
+    private static function size(int $bytes): string
+    {
+        return $bytes % (1 << 20) === 0 ? number_format($bytes >> 20).' MiB' : number_format($bytes).' bytes';
     }
 
     /** @return array<string, mixed> */

@@ -18,6 +18,9 @@ final class RemoteHypervisor implements Hypervisor
     /** Bytes of a serial line, or a picture, that are taken. */
     private const MOST_BYTES = 8 << 20;
 
+    /** Seconds in which it answers: starting a machine takes longest. */
+    private const PATIENCE = 300;
+
     private ?Wire $wire = null;
 
     public function __construct(private readonly string $name, private readonly string $folder)
@@ -148,7 +151,7 @@ final class RemoteHypervisor implements Hypervisor
     private function answer(HypervisorAsk $what, array $with): array
     {
         try {
-            $this->wire ??= Wire::to("{$this->folder}/".self::SOCKET);
+            $this->wire ??= Wire::to("{$this->folder}/".self::SOCKET, self::PATIENCE);
             $this->wire->send([$what->value, json_encode((object) $with, JSON_THROW_ON_ERROR)]);
             $answer = $this->wire->receive();
         } catch (HostIsSilent $silent) {

@@ -5,10 +5,21 @@ declare(strict_types=1);
 namespace App\Kinds\Machines;
 
 use App\Kinds\KindProvider;
+use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
+use Illuminate\Console\Scheduling\Schedule;
 
 /** What machines need of the application. */
 final class MachinesProvider extends KindProvider
 {
+    public function boot(): void
+    {
+        parent::boot();
+        $this->callAfterResolving(
+            Schedule::class,
+            fn (Schedule $schedule) => $schedule->job(new LookAtHypervisors)->everyMinute(),
+        );
+    }
+
     protected function folder(): string
     {
         return __DIR__;

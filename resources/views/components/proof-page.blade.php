@@ -59,7 +59,7 @@
         @foreach ($evidence['checks'] as $check)
             <tr>
                 <td>{{ $check['check'] }}</td>
-                <td class="{{ $check['result'] === 'passed' ? '' : 'bad' }}">{{ $check['result'] }}</td>
+                <td class="{{ $check['result'] === 'failed' ? 'bad' : '' }}">{{ $check['result'] }}</td>
                 <td>{{ $check['detail'] }}</td>
             </tr>
         @endforeach

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Demo;
 
 use App\Instance;
+use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Models\Workload;
 use Closure;
@@ -26,6 +27,13 @@ final readonly class HarbourMachines
 
     private const MEMORY = 192;
 
+    /** The page by which each tells who it is, and what of its disk stands in it. */
+    private const ASKED = '/cgi-bin/state';
+
+    private const ANSWERS = [
+        '--answers=/system.2/etc/hostname', '--answers=/system.2/etc/machine-id', '--answers=/system.2/var/lib/counter',
+    ];
+
     /** @param  Closure(string...): array<mixed>  $kaiseki */
     public function __construct(private GuestSystem $guest, private Closure $kaiseki)
     {
@@ -39,6 +47,7 @@ final readonly class HarbourMachines
         HypervisorHost::query()->where('name', 'boathouse-vm-1')->firstOrFail()->holds(
             Workload::query()->where('name', BerthPlanner::NAME)->firstOrFail(),
             BerthPlanner::NAME,
+            new Answer(self::ASKED, str_replace('--answers=', '', self::ANSWERS)),
         );
         $images = Instance::path('stores/tide-board-images');
         $tideBoard = $this->machine('tide-board', $images, 20264);
@@ -46,7 +55,7 @@ final readonly class HarbourMachines
         $tideBoard->breakBy($today->setTime(6, 5));
         $this->deliver($tideBoard, 'tide-board', 'boathouse-vm-1', '52:54:00:5f:01:02');
         ($this->kaiseki)('adopt', $images, '--as=tide-board', '--kind=machine', '--site=boathouse');
-        ($this->kaiseki)('machine', 'known', 'tide-board', '--on=boathouse-vm-1', '--as=tide-board');
+        ($this->kaiseki)('machine', 'known', 'tide-board', '--on=boathouse-vm-1', '--as=tide-board', '--asked='.self::ASKED, ...self::ANSWERS);
         foreach (['crew-roster' => ['boathouse-vm-2', 20265], 'float-count' => ['pier-nine-vm', 20266]] as $name => [$on, $seed]) {
             $machine = $this->machine($name, Instance::folder("tmp/$name-images"), $seed);
             $machine->begin($today->modify('-1 day'));

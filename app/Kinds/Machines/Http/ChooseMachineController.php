@@ -4,7 +4,9 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Http;
 
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\MachineSaid;
+use App\Kinds\Machines\Order\PlacementWish;
 use App\Models\BackupSet;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
@@ -15,6 +17,7 @@ use App\Rights\PersonRights;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
 /** Settles a part of the order for a machine: its point, its disks, where their images go. */
 final class ChooseMachineController
@@ -29,6 +32,8 @@ final class ChooseMachineController
             'disks' => $this->disks($request, $recoveryRequest),
             'files' => $this->files($request, $recoveryRequest),
             'how' => $this->how($request, $recoveryRequest),
+            'way' => $this->way($request, $recoveryRequest),
+            'place' => $this->place($request, $recoveryRequest),
             default => $this->where($request, $recoveryRequest, $user),
         };
     }
@@ -84,8 +89,71 @@ final class ChooseMachineController
         return redirect("/requests/{$of->id}?show=how")->with('told', 'The order line has it.');
     }
 
+    private function way(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
+    {
+        MachineSaid::of($of)
+            ->with(way: $request->string('way')->value(), part: $request->boolean('part'))
+            ->keepOn($of)
+            ->save();
+
+        return redirect("/requests/{$of->id}?show=how")->with('told', 'The order line has it.');
+    }
+
+    /** How it is to stand at its hypervisor. */
+    private function place(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
+    {
+        MachineSaid::of($of)
+            ->with(
+                machine: $request->string('machine')->value(),
+                storage: $request->string('storage')->value(),
+                network: $request->string('network')->value(),
+                memory: $request->filled('memory') ? $request->integer('memory') : null,
+                cores: $request->filled('cores') ? $request->integer('cores') : null,
+                cards: $request->string('cards')->value() ?: PlacementWish::CONNECTED,
+                newMac: $request->boolean('new_mac'),
+                setsAside: $request->boolean('set_aside'),
+                stopsIt: $request->boolean('stop'),
+                starts: $request->boolean('start'),
+            )
+            ->keepOn($of)
+            ->save();
+        self::lookAt(HypervisorHost::query()->where('name', MachineSaid::of($of)->on)->first());
+
+        return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
+    }
+
+    /** What its page shows of it is as it is now; that it is silent is kept too. */
+    private static function lookAt(?HypervisorHost $host): void
+    {
+        try {
+            $host?->look();
+        } catch (HypervisorFailure) {
+            return;
+        }
+    }
+
+    private function atHypervisor(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
+    {
+        $host = HypervisorHost::query()->findOrFail($request->integer('hypervisor'));
+        $refused = PersonRights::of($user)->refuses(Right::Write, $host);
+        if ($refused !== null) {
+            return back()->withErrors(['hypervisor' => $refused])->withInput();
+        }
+        $said = MachineSaid::of($of);
+        $isOther = $said->on !== $host->name;
+        $said->with(on: $host->name, storage: $isOther ? '' : $said->storage, network: $isOther ? '' : $said->network, paths: [])
+            ->keepOn($of)
+            ->save();
+        self::lookAt($host);
+
+        return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
+    }
+
     private function where(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
     {
+        if ($request->string('to')->value() === 'hypervisor') {
+            return $this->atHypervisor($request, $of, $user);
+        }
         $host = $request->string('to')->value() === 'host' ? Host::query()->findOrFail($request->integer('host')) : null;
         $refused = $host === null ? null : PersonRights::of($user)->refuses(Right::Write, $host);
         if ($refused !== null) {
@@ -96,7 +164,7 @@ final class ChooseMachineController
         } catch (UnsafePath $unsafe) {
             return back()->withErrors(['folder' => $unsafe->getMessage()])->withInput();
         }
-        MachineSaid::of($of)->with(host: $host?->id, folder: $folder)->keepOn($of)->save();
+        MachineSaid::of($of)->with(host: $host?->id, folder: $folder, on: '')->keepOn($of)->save();
 
         return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
     }

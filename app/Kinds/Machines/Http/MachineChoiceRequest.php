@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Http;
 
+use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\PlacementWish;
 use Illuminate\Foundation\Http\FormRequest;
 use Illuminate\Validation\Rule;
 use Kaiseki\Core\Files\ConflictRule;
@@ -21,7 +23,7 @@ final class MachineChoiceRequest extends FormRequest
     public function rules(): array
     {
         return [
-            'settle' => ['required', Rule::in(['point', 'disks', 'files', 'where', 'how'])],
+            'settle' => ['required', Rule::in(['point', 'disks', 'files', 'where', 'place', 'how', 'way'])],
             'point' => ['nullable', 'integer'],
             'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D'],
             'disks' => ['nullable', 'required_if:settle,disks', 'array', 'max:64'],
@@ -32,9 +34,21 @@ final class MachineChoiceRequest extends FormRequest
             'conflict' => ['nullable', Rule::enum(ConflictRule::class)],
             'part' => ['nullable', 'boolean'],
             'format' => ['nullable', 'required_if:settle,how', Rule::enum(ImageFormat::class)],
-            'to' => ['nullable', 'required_if:settle,where', Rule::in(['new-folder', 'host'])],
+            'to' => ['nullable', 'required_if:settle,where', Rule::in(['new-folder', 'host', 'hypervisor'])],
             'host' => ['nullable', 'required_if:to,host', 'integer', 'exists:hosts,id'],
             'folder' => ['nullable', 'required_if:to,host', 'string', 'max:1000'],
+            'hypervisor' => ['nullable', 'required_if:to,hypervisor', 'integer', 'exists:hypervisors,id'],
+            'way' => ['nullable', 'required_if:settle,way', Rule::enum(MachineWay::class)],
+            'machine' => ['nullable', 'string', 'regex:/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D'],
+            'storage' => ['nullable', 'string', 'max:100'],
+            'network' => ['nullable', 'string', 'max:100'],
+            'memory' => ['nullable', 'integer', 'min:1', 'max:67108864'],
+            'cores' => ['nullable', 'integer', 'min:1', 'max:1024'],
+            'cards' => ['nullable', Rule::in([PlacementWish::CONNECTED, PlacementWish::UNPLUGGED, PlacementWish::NONE])],
+            'new_mac' => ['nullable', 'boolean'],
+            'set_aside' => ['nullable', 'boolean'],
+            'stop' => ['nullable', 'boolean'],
+            'start' => ['nullable', 'boolean'],
         ];
     }
 
@@ -45,6 +59,8 @@ final class MachineChoiceRequest extends FormRequest
             'disks.required_if' => 'Pick a disk at least.',
             'folder.required_if' => 'Name the folder it goes to.',
             'host.required_if' => 'Choose the host it goes to.',
+            'hypervisor.required_if' => 'Choose the hypervisor it goes to.',
+            'machine.regex' => 'The name of a machine has letters, digits, dots, dashes and underscores.',
         ];
     }
 }

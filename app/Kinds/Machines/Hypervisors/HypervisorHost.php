@@ -7,9 +7,11 @@ namespace App\Kinds\Machines\Hypervisors;
 use App\Models\BelongsToGroups;
 use App\Models\Target;
 use App\Models\Workload;
+use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\RemoteHypervisor;
 
 /**
@@ -19,6 +21,9 @@ use Kaiseki\Core\Hypervisor\RemoteHypervisor;
  * @property string $name
  * @property string $site
  * @property string $folder of this machine: where it answers, and opens disks
+ * @property array<mixed>|null $seen as it was when it was looked at last
+ * @property CarbonImmutable|null $seen_at
+ * @property string|null $silent why it did not answer then; null if it did
  */
 final class HypervisorHost extends Model implements Target
 {
@@ -27,6 +32,11 @@ final class HypervisorHost extends Model implements Target
     protected $table = 'hypervisors';
 
     protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return ['seen' => 'array', 'seen_at' => 'immutable_datetime'];
+    }
 
     public static function sort(): string
     {
@@ -52,14 +62,12 @@ final class HypervisorHost extends Model implements Target
         return array_values(Workload::query()->whereIn('id', $of)->get()->all());
     }
 
-    /** From now on it is known which of its machines a workload is. */
-    public function holds(Workload $workload, string $machine): void
+    /** From now on it is known which of its machines a workload is, and by what it is told from others once it runs. */
+    public function holds(Workload $workload, string $machine, ?Answer $answer = null): void
     {
-        DB::table('machine_originals')->upsert(
-            ['workload_id' => $workload->id, 'hypervisor_id' => $this->id, 'machine' => $machine],
-            ['workload_id'],
-            ['hypervisor_id', 'machine'],
-        );
+        $row = ['hypervisor_id' => $this->id, 'machine' => $machine];
+        $row += $answer === null ? [] : ['asked' => $answer->asked, 'answers' => json_encode($answer->files, JSON_THROW_ON_ERROR)];
+        DB::table('machine_originals')->upsert(['workload_id' => $workload->id] + $row, ['workload_id'], array_keys($row));
     }
 
     /** @return array{self, string}|null the hypervisor and machine that a workload is; null if that is not known */
@@ -69,6 +77,30 @@ final class HypervisorHost extends Model implements Target
         $host = $row === null ? null : self::query()->find($row->hypervisor_id);
 
         return $row === null || $host === null ? null : [$host, (string) $row->machine];
+    }
+
+    /**
+     * Looks at it now, which takes as long as it does to answer, and keeps what is there for the pages.
+     *
+     * @throws HypervisorFailure if it does not answer; that is kept too
+     */
+    public function look(): SeenHost
+    {
+        try {
+            $seen = SeenHost::at($this->open());
+        } catch (HypervisorFailure $failure) {
+            $this->fill(['silent' => mb_substr($failure->getMessage(), 0, 500), 'seen_at' => now()])->save();
+            throw $failure;
+        }
+        $this->fill(['seen' => $seen->toArray(), 'seen_at' => now(), 'silent' => null])->save();
+
+        return $seen;
+    }
+
+    /** As it was when it was looked at last; null if it never answered. */
+    public function lastSeen(): ?SeenHost
+    {
+        return $this->seen === null ? null : SeenHost::fromArray($this->seen);
     }
 
     /** A connection of its own, which ends with the object that is given. */

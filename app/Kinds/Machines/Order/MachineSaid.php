@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Order;
 use App\Kinds\Machines\Machines;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
+use Kaiseki\Core\Chain\CopyRule;
 
 /** What was said of an order of a machine, as it is kept with its request. */
 final readonly class MachineSaid
@@ -21,6 +22,8 @@ final readonly class MachineSaid
      * @param  bool  $part  whether what cannot be had may be left as zeros
      * @param  list<string>  $paths  of files to be brought out of it instead of images, percent-encoded, as MachineTree::find() takes them
      * @param  string  $conflict  a value of ConflictRule, for files
+     * @param  string  $on  name of a hypervisor that the machine is brought back at; '' for images in a folder
+     * @param  string  $way  a value of MachineWay; what follows is as PlacementWish has it
      */
     public function __construct(
         public array $disks = [],
@@ -30,6 +33,18 @@ final readonly class MachineSaid
         public bool $part = false,
         public array $paths = [],
         public string $conflict = 'beside',
+        public string $on = '',
+        public string $way = 'whole',
+        public string $machine = '',
+        public string $storage = '',
+        public string $network = '',
+        public ?int $memory = null,
+        public ?int $cores = null,
+        public string $cards = PlacementWish::CONNECTED,
+        public bool $newMac = false,
+        public bool $setsAside = false,
+        public bool $stopsIt = false,
+        public bool $starts = false,
     ) {
     }
 
@@ -48,6 +63,30 @@ final readonly class MachineSaid
     public function selection(): array
     {
         return array_map(rawurldecode(...), $this->paths);
+    }
+
+    /** Null where it goes to a folder. */
+    public function wish(CopyRule $copies): ?PlacementWish
+    {
+        return $this->on === '' ? null : new PlacementWish(
+            MachineWay::tryFrom($this->way) ?? MachineWay::Whole,
+            $this->on,
+            $this->machine,
+            $this->storage,
+            $this->network,
+            $this->disks,
+            $this->memory,
+            $this->cores,
+            null,
+            null,
+            $this->cards,
+            $this->newMac,
+            $this->setsAside,
+            $this->stopsIt,
+            $this->starts,
+            $this->part,
+            $copies,
+        );
     }
 
     public function host(): ?Host

@@ -6,6 +6,8 @@ namespace App\Kinds\Machines\Order;
 
 use App\Instance;
 use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\OrderSheet;
 use App\Kinds\Touched;
@@ -26,6 +28,7 @@ use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Machine\ImageFormat;
 use Kaiseki\Core\UnableToRead;
@@ -54,6 +57,11 @@ final class MachineSheet implements OrderSheet
     /** Files that come out of it, instead of images; null where none are picked. */
     public readonly ?RestorePlan $files;
 
+    /** Whether it goes to a hypervisor, and not to a folder. */
+    public readonly bool $isAtHypervisor;
+
+    private ?PlacementPlan $placement = null;
+
     private ?string $problem = null;
 
     /** @var list<string>|null */
@@ -70,8 +78,60 @@ final class MachineSheet implements OrderSheet
         $this->point =
             $this->points->sets[$request->set_id ?? 0] ?? ($this->found->set === null ? null : $this->points->set($this->found->set->id));
         $this->plan = $this->point === null ? null : $this->planFor($this->point);
-        $this->reading = $this->plan === null ? null : $this->readingBy($this->request->copyRule());
         $this->files = $this->plan === null || $this->said->paths === [] ? null : $this->filesFor($this->plan);
+        $this->isAtHypervisor = $this->said->on !== '' && $this->files === null;
+        $readsDisks = ! $this->isAtHypervisor || $this->way()->needsDisks();
+        $this->reading = $this->plan === null || ! $readsDisks ? null : $this->readingBy($this->request->copyRule());
+    }
+
+    public function way(): MachineWay
+    {
+        return MachineWay::tryFrom($this->said->way) ?? MachineWay::Whole;
+    }
+
+    public function hypervisor(): ?HypervisorHost
+    {
+        return $this->said->on === '' ? null : HypervisorHost::query()->where('name', $this->said->on)->first();
+    }
+
+    /** The machine as it is to be brought back, at its hypervisor as it was when somebody looked last; null where it is not settled. */
+    public function placement(): ?PlacementPlan
+    {
+        if ($this->isAtHypervisor && $this->point !== null && $this->placement === null && $this->problem === null) {
+            $this->placement = $this->placementFor($this->way());
+        }
+
+        return $this->placement;
+    }
+
+    private function placementFor(MachineWay $way): ?PlacementPlan
+    {
+        $host = $this->hypervisor();
+        $seen = $host?->lastSeen();
+        $wish = $this->said->with(way: $way->value)->wish($this->request->copyRule());
+        if ($host === null || $seen === null || $wish === null || $this->point === null) {
+            $this->problem = $host === null ? "There is no hypervisor {$this->said->on} any more." : "{$host->name} was not looked at yet.";
+
+            return null;
+        }
+        try {
+            return PlacementPlan::settle($this->points, $this->point, $wish, $host, $seen);
+        } catch (CannotBring $cannot) {
+            $this->problem = $cannot->getMessage();
+
+            return null;
+        }
+    }
+
+    /** @return array<string, PlacementPlan> the same order in each way that there is, by its way */
+    public function ways(): array
+    {
+        $ways = [];
+        foreach ($this->isAtHypervisor ? MachineWay::cases() : [] as $way) {
+            $ways[$way->value] = $way === $this->way() ? $this->placement() : $this->placementFor($way);
+        }
+
+        return array_filter($ways);
     }
 
     private function planFor(SetOutline $point): ?ImagePlan
@@ -162,6 +222,14 @@ final class MachineSheet implements OrderSheet
     public function lookAgain(): void
     {
         $this->unfit = null;
+        if ($this->isAtHypervisor) {
+            [$this->placement, $this->problem] = [null, null];
+            try {
+                $this->hypervisor()?->look();
+            } catch (HypervisorFailure $silent) {
+                $this->problem = ucfirst($silent->getMessage()).'.';
+            }
+        }
     }
 
     public function blockers(): array
@@ -170,6 +238,7 @@ final class MachineSheet implements OrderSheet
             $this->point === null => ['There is no usable point at or before the wanted moment.'],
             $this->plan === null => [(string) $this->problem],
             $this->files !== null => ($this->unfit ??= $this->unfitFiles($this->plan, $this->files)),
+            $this->isAtHypervisor => ($this->unfit ??= $this->placement()?->blockers() ?? [(string) $this->problem]),
             default => ($this->unfit ??= $this->plan->blockers()),
         };
         if (in_array($this->request->state, ['running', 'closed'], true)) {
@@ -190,28 +259,39 @@ final class MachineSheet implements OrderSheet
                 $this->files->target,
                 $zone,
             ),
+            $this->isAtHypervisor => $this->placement()?->sentence($zone) ?? 'The order is not settled yet.',
             default => $this->plan->sentence($zone),
         };
     }
 
     public function fingerprint(): string
     {
-        $order = $this->files === null ? $this->plan?->order->toArray() : array_diff_key($this->files->toArray(), ['date' => 0]);
+        $order = match (true) {
+            $this->files !== null => array_diff_key($this->files->toArray(), ['date' => 0]),
+            $this->isAtHypervisor => [$this->placement()?->order->toArray(), $this->placement()?->standsThere()],
+            default => $this->plan?->order->toArray(),
+        };
 
         return hash('sha256', json_encode([$order, $this->point?->id], JSON_THROW_ON_ERROR));
     }
 
     public function touches(): Touched
     {
+        if ($this->isAtHypervisor) {
+            return $this->placement() === null ? Touched::nothing() : TouchedMachine::by($this->placement()->order);
+        }
+
         return $this->plan === null
             ? Touched::nothing()
             : new Touched([TouchedFolder::of($this->said->host(), $this->plan->order->folder, $this->mayReplace())]);
     }
 
-    /** Images are only ever written beside what is there; files by their rule. */
+    /** Images are only ever written beside what is there; files by their rule; a machine where one of its name stands. */
     public function mayReplace(): bool
     {
-        return $this->files !== null && $this->files->conflict->replaces();
+        return $this->isAtHypervisor
+            ? $this->placement()?->order->replaces() ?? false
+            : $this->files !== null && $this->files->conflict->replaces();
     }
 
     public function needsApproval(): bool
@@ -234,6 +314,10 @@ final class MachineSheet implements OrderSheet
 
     public function previewCounts(): array
     {
+        if ($this->isAtHypervisor) {
+            return ['machine' => $this->placement()?->sentence('UTC') ?? ''];
+        }
+
         return $this->files === null
             ? ['images' => 'new images, and nothing is written over']
             : ['files' => count($this->files->paths).' picked, '.$this->files->conflict->words()];
@@ -267,6 +351,18 @@ final class MachineSheet implements OrderSheet
                 'set_id' => $this->point->id,
                 'plan' => ['way' => MachineCarrier::FILES] + $this->files->toArray(),
                 'is_whole' => false,
+            ];
+        }
+
+        if ($this->isAtHypervisor && $this->placement() !== null) {
+            $order = $this->placement()->order;
+
+            return [
+                'set_id' => $this->point->id,
+                'plan' => $order->toArray(),
+                'is_whole' => $order->way === MachineWay::Whole && count($order->disks) === count($this->disks()),
+                'files_total' => count($order->disks),
+                'bytes_total' => 2 * $this->placement()->planned->sizes(),
             ];
         }
 

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Order;
 
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Words;
@@ -12,7 +13,6 @@ use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\HostRoom;
-use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\Storage;
@@ -44,20 +44,13 @@ final readonly class PlacementPlan
     }
 
     /**
-     * @throws HypervisorFailure if it does not answer
-     * @throws CannotBring if it is not known, or what is said can be no machine
+     * @param  SeenHost  $seen  as it is, or was when somebody looked
+     *
+     * @throws CannotBring if what is said can be no machine
      */
-    public static function settle(Points $points, SetOutline $point, PlacementWish $wish): self
+    public static function settle(Points $points, SetOutline $point, PlacementWish $wish, HypervisorHost $host, SeenHost $seen): self
     {
-        $host =
-            HypervisorHost::query()->where('name', $wish->on)->first() ??
-            throw CannotBring::because(
-                $wish->on === ''
-                    ? 'Say at which hypervisor.'
-                    : "There is no hypervisor {$wish->on}; \"hypervisor list\" shows those there are.",
-            );
-        $hypervisor = $host->open();
-        [$room, $machines] = [$hypervisor->room(), $hypervisor->machines()];
+        [$room, $machines] = [$seen->room, $seen->machines];
         $original = HypervisorHost::of($points->workload);
         $known = $original !== null && $original[0]->is($host) ? $original[1] : $points->workload->name;
         $name = $wish->machine === '' ? $known : $wish->machine;
@@ -154,6 +147,14 @@ final readonly class PlacementPlan
     public function present(): ?MachineSeen
     {
         return $this->machines[$this->order->machine] ?? null;
+    }
+
+    /** @return array<string, mixed>|null what an order is compared with before it begins: another than the one that was seen is another order */
+    public function standsThere(): ?array
+    {
+        $present = $this->present();
+
+        return $present === null ? null : ['settings' => $present->settings->toArray(), 'runs' => $present->isRunning()];
     }
 
     /** @return list<string> what stands in the way; none if it can begin */

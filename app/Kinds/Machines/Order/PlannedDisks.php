@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Order;
 
 use App\Kinds\Machines\Disks\DiskOfPoint;
+use App\Kinds\Machines\Disks\MachineTree;
 use App\Sets\CannotPlan;
 use App\Sets\Points;
 use App\Sets\ReadingOfSets;
@@ -85,6 +86,12 @@ final class PlannedDisks
     public function sizes(): int
     {
         return array_sum(array_map(fn (DiskOfPoint $disk): int => $disk->plan()->size(), $this->disks));
+    }
+
+    /** What lies in all disks of the point. */
+    public function tree(): MachineTree
+    {
+        return new MachineTree($this->points, $this->point, $this->copies);
     }
 
     /** @return array<string, int> disk => blocks that nobody can give back, where there are some */

@@ -5,15 +5,20 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Page;
 
 use App\Kinds\Machines\Disks\DiskFacts;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\FilesOrder;
 use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\MachineOrder;
 use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Touched;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
+use App\Models\Right;
 use App\Models\Run;
 use App\Models\User;
+use App\Rights\PersonRights;
 use App\Sets\SetOutline;
 use App\Trees\Run\TouchedFolder;
 use App\View\ChainChart;
@@ -152,6 +157,13 @@ final class MachineSheetView
 
     public function whatInWords(): string
     {
+        if ($this->sheet->isAtHypervisor && $this->sheet->way() !== MachineWay::Disks) {
+            return match (true) {
+                $this->sheet->way() === MachineWay::Configuration => 'the configuration',
+                $this->sheet->said->disks === [] => 'the machine',
+                default => 'the disks '.implode(', ', $this->sheet->said->disks),
+            };
+        }
         if ($this->sheet->files !== null) {
             return FilesOrder::words($this->sheet->files->paths);
         }
@@ -175,6 +187,11 @@ final class MachineSheetView
     public function whereInWords(): string
     {
         $host = $this->sheet->said->host();
+        if ($this->sheet->isAtHypervisor) {
+            $order = $this->sheet->placement()?->order;
+
+            return $order === null ? "at {$this->sheet->said->on}" : "{$order->machine} at {$order->on}";
+        }
 
         return match (true) {
             $host !== null => "the folder /{$this->sheet->said->folder} of {$host->name}",
@@ -188,6 +205,36 @@ final class MachineSheetView
         $order = $this->sheet->plan?->order;
 
         return $order === null ? null : ($order->host === '' ? '' : "{$order->host}:").$order->folder;
+    }
+
+    /** Where it goes, as the form has it. */
+    public function to(): string
+    {
+        return match (true) {
+            $this->sheet->said->on !== '' => 'hypervisor',
+            $this->sheet->said->host !== null => 'host',
+            default => 'new-folder',
+        };
+    }
+
+    /** @return list<WayLine> the ways side by side, for this machine now */
+    public function ways(): array
+    {
+        return array_values(array_map(
+            fn (PlacementPlan $plan): WayLine => WayLine::of($plan, $plan->order->way === $this->sheet->way()),
+            $this->sheet->ways(),
+        ));
+    }
+
+    /** @return Collection<int, HypervisorHost> those that this person may write to */
+    public function hypervisors(): Collection
+    {
+        $reach = PersonRights::of($this->user);
+
+        return HypervisorHost::query()
+            ->orderBy('name')
+            ->get()
+            ->filter(fn (HypervisorHost $host): bool => $reach->refuses(Right::Write, $host) === null);
     }
 
     /** @return Collection<int, Host> */

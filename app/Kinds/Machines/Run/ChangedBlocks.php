@@ -45,9 +45,8 @@ final class ChangedBlocks extends WayAtHypervisor
 
             return 'every block of '.Words::count(count($brought), 'disk');
         });
-        $ledger->step($first + 3, fn (): string => $this->start($this->order->machine));
 
-        return new PlacementOutcome($brought, self::checksOf($brought), true);
+        return new PlacementOutcome($brought, [...self::checksOf($brought), ...$this->started($ledger, $first + 3)], true);
     }
 
     /** What is there now of the blocks that differ goes into an image of each disk first: nothing is written before all of that is kept. */

@@ -19,9 +19,8 @@ final class OnlySettings extends WayAtHypervisor
         $there = $this->hypervisor->machine($this->order->machine)?->settings;
         $left = $there?->differences($this->order->settings) ?? [];
         $checks = [self::checked('the machine is configured as at the point', $left === [], implode('; ', $left) ?: 'all of it')];
-        $ledger->step($first + 1, fn (): string => $this->start($this->order->machine));
 
-        return new PlacementOutcome([], $checks, false);
+        return new PlacementOutcome([], [...$checks, ...$this->started($ledger, $first + 1)], false);
     }
 
     private function configure(): string

@@ -21,8 +21,9 @@ final readonly class PlacementOutcome
         return array_sum(array_map(fn (BroughtDisk $disk): int => $disk->missing, $this->disks));
     }
 
+    /** What could not be seen is told, and is no fault. */
     public function isRight(): bool
     {
-        return array_filter($this->checks, fn (array $check): bool => $check['result'] !== 'passed') === [];
+        return array_filter($this->checks, fn (array $check): bool => $check['result'] === 'failed') === [];
     }
 }

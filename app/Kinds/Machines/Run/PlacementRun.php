@@ -16,6 +16,7 @@ use App\Runs\TargetLock;
 use App\Sets\Points;
 use App\Words;
 use Closure;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
 /** Brings a machine back at a hypervisor, in the way of its order; one that was killed is simply carried out again. */
 final class PlacementRun
@@ -50,6 +51,7 @@ final class PlacementRun
                     $this->way?->release();
                     $points->stores->release();
                     self::free($this->order);
+                    self::lookAgain($this->order);
                 }
             },
             fn (): string => $this->way?->whatWasDone() ?? ' Nothing was changed.',
@@ -66,6 +68,16 @@ final class PlacementRun
     public static function free(PlacementOrder $order): void
     {
         TargetLock::free($order->machine, $order->on);
+    }
+
+    /** What the pages show of the hypervisor is as it is now. */
+    public static function lookAgain(PlacementOrder $order): void
+    {
+        try {
+            $order->host()->look();
+        } catch (HypervisorFailure|CannotBring) {
+            return; // that it is silent is kept
+        }
     }
 
     private function begin(Points $points, RunLedger $ledger): WayAtHypervisor

@@ -77,6 +77,7 @@ final class PlacementUndo
             throw UnableToRestore::refused(ucfirst($failure->getMessage()).'.');
         } finally {
             PlacementRun::free($this->order);
+            PlacementRun::lookAgain($this->order);
         }
     }
 

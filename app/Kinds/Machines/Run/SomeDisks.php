@@ -25,9 +25,8 @@ final class SomeDisks extends NewMachine
         $ledger->step($first + 1, fn (): string => $this->write());
         $ledger->step($first + 2, fn (): string => $this->checkAll());
         $ledger->step($first + 3, fn (): string => $this->changePlaces());
-        $ledger->step($first + 4, fn (): string => $this->start($this->order->machine));
 
-        return new PlacementOutcome($this->brought, self::checksOf($this->brought), true);
+        return new PlacementOutcome($this->brought, [...self::checksOf($this->brought), ...$this->started($ledger, $first + 4)], true);
     }
 
     private function changePlaces(): string

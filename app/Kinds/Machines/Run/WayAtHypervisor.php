@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
+use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
@@ -167,14 +168,23 @@ abstract class WayAtHypervisor
         }
     }
 
-    protected function start(string $machine): string
+    /**
+     * The last step of each way: starts it if that is asked for, and asks it who it is.
+     *
+     * @return list<array{check: string, result: string, detail: string}>
+     */
+    protected function started(RunLedger $ledger, int $step): array
     {
-        if (! $this->order->starts) {
-            return 'it was not asked for';
-        }
-        $this->hypervisor->machine($machine)?->isRunning() || $this->hypervisor->start($machine);
+        $proof = $this->order->starts ? new BootProof(
+            $this->hypervisor,
+            $this->order->machine,
+            Answer::of($this->run->workload),
+            $this->planned->tree(),
+            $this->progress,
+        ) : null;
+        $ledger->step($step, fn (): string => $proof?->run() ?? 'it was not asked for');
 
-        return "$machine runs";
+        return $proof === null ? [] : [['check' => 'it answers, as itself', 'result' => $proof->result, 'detail' => $proof->detail]];
     }
 
     /**

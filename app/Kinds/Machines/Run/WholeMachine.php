@@ -18,9 +18,8 @@ final class WholeMachine extends NewMachine
         $ledger->step($first + 2, fn (): string => $this->checkAll());
         $ledger->step($first + 3, fn (): string => $this->name());
         $checks = [...self::checksOf($this->brought), $this->settingsCheck()];
-        $ledger->step($first + 4, fn (): string => $this->start($this->order->machine));
 
-        return new PlacementOutcome($this->brought, $checks, $this->order->isAside);
+        return new PlacementOutcome($this->brought, [...$checks, ...$this->started($ledger, $first + 4)], $this->order->isAside);
     }
 
     private function name(): string

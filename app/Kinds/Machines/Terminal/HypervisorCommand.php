@@ -50,7 +50,7 @@ final class HypervisorCommand extends KaisekiCommand
         $told = [];
         foreach (HypervisorHost::query()->orderBy('name')->get() as $host) {
             try {
-                $room = $host->open()->room();
+                $room = $host->look()->room;
                 $told[] = ['hypervisor' => $host->name, 'site' => $host->site, 'room' => $room->toArray(), 'words' => self::words($room)];
             } catch (HypervisorFailure $failure) {
                 $told[] = ['hypervisor' => $host->name, 'site' => $host->site, 'room' => null, 'words' => $failure->getMessage()];
@@ -102,10 +102,11 @@ final class HypervisorCommand extends KaisekiCommand
         $host->fill(['folder' => $folder, 'site' => (string) $input->getOption('site')]);
         try {
             $room = $host->open()->room();
+            $host->save(); // only when it works
+            $host->look();
         } catch (HypervisorFailure $failure) {
             throw new NoServer($failure->getMessage());
         }
-        $host->save(); // only when it works
         $this->answer(
             ['hypervisor' => $name, 'works' => true, 'room' => $room->toArray()],
             fn (): array => ["$name answers: ".self::words($room).'.'],

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
+use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Machines;
 use App\Models\TrailEntry;
@@ -29,6 +30,13 @@ final class MachineCommand extends KaisekiCommand
             ->addArgument('machine', InputArgument::OPTIONAL, 'its name')
             ->addOption('on', null, InputOption::VALUE_REQUIRED, 'the hypervisor; needed where several have a machine of that name')
             ->addOption('as', null, InputOption::VALUE_REQUIRED, 'with "known": the workload that it is')
+            ->addOption('asked', null, InputOption::VALUE_REQUIRED, 'with "known": the page that it is asked for once it was started: /PATH')
+            ->addOption(
+                'answers',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'with "asked": a file of its own, as browse lists them, whose content the answer holds',
+            )
             ->addOption('at-once', null, InputOption::VALUE_NONE, 'stop it as if its power were cut');
     }
 
@@ -92,7 +100,7 @@ final class MachineCommand extends KaisekiCommand
     {
         $all = $lines = [];
         foreach (self::hosts($input) as $host) {
-            foreach ($host->open()->machines() as $name => $machine) {
+            foreach ($host->look()->machines as $name => $machine) {
                 $all[] = [
                     'on' => $host->name,
                     'machine' => $name,
@@ -146,10 +154,25 @@ final class MachineCommand extends KaisekiCommand
             default => "$name at {$host->name} was asked to shut down.",
         };
         TrailEntry::add($done, null, null);
+        $host->look();
         $this->answer(
             ['on' => $host->name, 'machine' => $name, 'runs' => $hypervisor->machine($name)?->isRunning()],
             fn (): array => [$done],
         );
+    }
+
+    private static function answerSaid(InputInterface $input): ?Answer
+    {
+        $asked = $input->getOption('asked');
+        $files = array_values(array_map(strval(...), (array) $input->getOption('answers')));
+        if ($asked === null) {
+            return $files === [] ? null : throw new InvalidArgumentException('Say with --asked for which page it is asked.');
+        }
+        if (preg_match('#^/[A-Za-z0-9/._~?=&%-]{0,199}$#D', (string) $asked) !== 1 || $files === []) {
+            throw new InvalidArgumentException('--asked is the path of a page, from its slash on, and with it go --answers=/VOLUME/FILE.');
+        }
+
+        return new Answer((string) $asked, $files);
     }
 
     private function known(InputInterface $input, HypervisorHost $host, MachineSeen $machine): void
@@ -160,7 +183,7 @@ final class MachineCommand extends KaisekiCommand
             throw new InvalidArgumentException($workload === null ? "There is no workload named \"$as\"." : "$as is no machine.");
         }
         $name = $machine->settings->name;
-        $host->holds($workload, $name);
+        $host->holds($workload, $name, self::answerSaid($input));
         $done = "$as is the machine $name at {$host->name}.";
         TrailEntry::add($done, null, null, workload: $workload);
         $this->answer(['workload' => $as, 'on' => $host->name, 'machine' => $name], fn (): array => [$done]);

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Console\CommandLine\NoServer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
@@ -19,6 +20,7 @@ use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Hypervisor\Bus;
 use Kaiseki\Core\Hypervisor\Firmware;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -72,7 +74,17 @@ final readonly class PlacementRestore
     public function carryOut(): Told
     {
         [$points, $point] = MachineRestore::point($this->workload, $this->input, KaisekiCommand::copyRule($this->input));
-        $plan = PlacementPlan::settle($points, $point, $this->wish());
+        $wish = $this->wish();
+        $host = HypervisorHost::query()->where('name', $wish->on)->first() ?? throw new InvalidArgumentException(
+            $wish->on === ''
+                ? 'Say with --on at which hypervisor.'
+                : "There is no hypervisor \"{$wish->on}\"; \"hypervisor list\" shows those there are.",
+        );
+        try {
+            $plan = PlacementPlan::settle($points, $point, $wish, $host, $host->look());
+        } catch (HypervisorFailure $failure) {
+            throw new NoServer($failure->getMessage());
+        }
         $blockers = $plan->blockers();
         if ($this->input->getOption('dry-run') || $blockers !== []) {
             return self::toldPlan($plan, $blockers, (bool) $this->input->getOption('dry-run'));

@@ -15,6 +15,9 @@ return new class extends Migration
             $table->string('name', 100)->unique();
             $table->string('site', 100);
             $table->string('folder', 200)->comment('of this machine: where it answers, and opens disks');
+            $table->longText('seen')->nullable()->comment('what it has, and its machines, as it was when it was looked at last');
+            $table->timestamp('seen_at')->nullable();
+            $table->string('silent', 500)->nullable()->comment('why it did not answer then; null if it did');
             $table->timestamps();
         });
         Schema::create('machine_originals', function (Blueprint $table): void {
@@ -22,6 +25,8 @@ return new class extends Migration
             $table->foreignId('workload_id')->primary()->constrained()->cascadeOnDelete();
             $table->foreignId('hypervisor_id')->constrained()->cascadeOnDelete();
             $table->string('machine', 100);
+            $table->string('asked', 200)->nullable()->comment('what is asked of it once it was started: a path');
+            $table->json('answers')->nullable()->comment('files of its own, as browse lists them, whose content the answer holds');
         });
     }
 };

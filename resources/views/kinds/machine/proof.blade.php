@@ -1,5 +1,8 @@
 @use('App\Trees\Run\PathInJson')
 @use('Kaiseki\Core\Catalog\Shown')
+@if (isset($evidence['hypervisor']))
+    @include('kinds.machine.placed-proof')
+@else
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
     <x-slot:point>
         <tr>
@@ -60,3 +63,4 @@
     <x-slot:how>b2sum --length=256 --check reads the file of digests beside the images; qemu-img convert makes a raw disk of each, whose
         every 64 KiB have the digests that the catalog holds.</x-slot:how>
 </x-proof-page>
+@endif

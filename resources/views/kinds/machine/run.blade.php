@@ -2,6 +2,9 @@
 @use('Kaiseki\Core\Catalog\Shown')
 @php($outcome = $run->outcome ?? [])
 @php($isFiles = !isset($outcome['disks']))
+@if (isset($run->plan['on']))
+    @include('kinds.machine.placed-run')
+@else
 <x-run-page :run="$run" :beside="$isFiles ? ['manifest' => 'Manifest for b2sum'] : []"
     go-on-hint="what is in place and right stays; the rest is brought again">
     <x-slot:came>{{ $isFiles ? Words::count($outcome['files'] ?? 0, 'file') : Words::count(count($outcome['disks']), 'image') }},
@@ -63,3 +66,4 @@
         </table>
     @endif
 </x-run-page>
+@endif

@@ -2,7 +2,17 @@
 @php($frame = $view->frame)
 @php($request = $view->request)
 <x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->point !== null && $sheet->files === null">
-    <x-slot:sentence>{{ $sheet->files === null ? 'Write' : 'Put back' }} <x-blank :frame="$frame" picker="what"
+    <x-slot:sentence>
+    @if ($sheet->isAtHypervisor)
+        Bring <x-blank :frame="$frame" picker="what">{{ $view->whatInWords() }}</x-blank> of <x-blank :frame="$frame" picker="when"
+            key="source">{{ $sheet->workload->name }}</x-blank> back as it was on <x-blank :frame="$frame" picker="when" key="at"
+            :gap="$sheet->point === null">{{ $view->whenInWords() }}</x-blank>, <x-blank :frame="$frame" picker="how"
+            key="way">{{ $sheet->way()->words() }}</x-blank>, to <x-blank :frame="$frame" picker="where"
+            :gap="$sheet->placement() === null">{{ $view->whereInWords() }}</x-blank>, and check it by <x-blank :frame="$frame"
+            picker="how" key="checks">{{ $sheet->way()->needsDisks() ? 'every block' : 'asking for it again' }}</x-blank>{{ $sheet->said->starts
+            ? ', and by what it answers' : '' }}.
+    @else
+    {{ $sheet->files === null ? 'Write' : 'Put back' }} <x-blank :frame="$frame" picker="what"
             :gap="$sheet->plan === null">{{ $view->whatInWords() }}</x-blank> {{ $sheet->files === null ? 'of' : 'out of' }} <x-blank
             :frame="$frame" picker="when" key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame"
             picker="when" key="at" :gap="$sheet->point === null">{{ $view->whenInWords() }}</x-blank>
@@ -16,6 +26,7 @@
         @endif
         and check it by <x-blank :frame="$frame" picker="how"
             key="checks">{{ $sheet->files === null ? 'every block' : 'digest, size, mode and time' }}</x-blank>.
+    @endif
     </x-slot:sentence>
     <x-slot:slip>@include('kinds.machine.slip')</x-slot:slip>
     @include($frame->picker === 'proof' ? 'requests.proof' : 'kinds.machine.pickers.' . $frame->picker)

@@ -10,6 +10,8 @@
         <dd>
             @if ($sheet->plan === null)
                 nothing yet
+            @elseif ($sheet->isAtHypervisor && !$sheet->way()->needsDisks())
+                how it was configured
             @elseif ($sheet->files !== null)
                 {{ Words::count(count($sheet->files->paths), 'thing') }} picked, with all that is in
                 {{ count($sheet->files->paths) === 1 ? 'it' : 'them' }}
@@ -39,7 +41,10 @@
             @endif
         </dd>
         <dt>Touches</dt>
-        <dd>{{ $sheet->files === null ? 'nothing that is there now' : $sheet->files->conflict->words() }}</dd>
+        <dd>{{ match (true) {
+            $sheet->isAtHypervisor => $sheet->mayReplace() ? 'the machine that stands there' : 'nothing that is there now',
+            default => $sheet->files?->conflict->words() ?? 'nothing that is there now',
+        } }}</dd>
     </dl>
 </section>
 <section>
@@ -70,8 +75,14 @@
     <h2>Checked before the run</h2>
     <dl class="facts">
         <dt>Target</dt>
-        <dd class="mono">{{ $view->folder() === null ? 'not settled' : Shown::name($view->folder()) }}</dd>
-        @if ($view->freeBytes() !== null)
+        <dd class="mono">{{ match (true) {
+            $sheet->isAtHypervisor => $sheet->placement() === null ? 'not settled' : $view->whereInWords(),
+            default => $view->folder() === null ? 'not settled' : Shown::name($view->folder()),
+        } }}</dd>
+        @if ($sheet->isAtHypervisor && $sheet->hypervisor()?->seen_at !== null)
+            <dt>Looked at</dt>
+            <dd><x-moment :at="$sheet->hypervisor()->seen_at" :zone="$frame->zone" />; again when it is run</dd>
+        @elseif ($view->freeBytes() !== null)
             <dt>Room</dt>
             <dd @if ($sheet->files === null && $view->freeBytes() < $sheet->bytes()) class="attention" @endif>
                 {{ Words::size($view->freeBytes()) }} free{{ $sheet->files !== null ? ''

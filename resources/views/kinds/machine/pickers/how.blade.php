@@ -4,6 +4,9 @@
 <h2>
     How <kbd>h</kbd></h2>
 @php($isFiles = $sheet->files !== null)
+@if ($sheet->isAtHypervisor)
+    @include('kinds.machine.ways')
+@else
 <p class="hint">Each block is compared with its digest as it is read, and
     {{ $isFiles ? 'each file is read again from where it went.' : 'again in what was written.' }}</p>
 <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="how">
@@ -36,12 +39,20 @@
     @endif
     <button class="btn btn-primary">Settle it</button>
 </form>
+@endif
 <x-copy-choices :frame="$frame" :copies="$sheet->copies()" />
 <h3 class="h6 mt-4">Always checked</h3>
 <dl class="facts">
     <dt>Blocks</dt>
     <dd>every 64 KiB that is read, by BLAKE2b-256</dd>
-    @if ($isFiles)
+    @if ($sheet->isAtHypervisor)
+        <dt>Disks</dt>
+        <dd>read again at the hypervisor from beginning to end, before anything that stands there is touched</dd>
+        <dt>Configuration</dt>
+        <dd>asked for again, and compared</dd>
+        <dt>Started</dt>
+        <dd>if it is: it must answer as itself; another's answer is a failure</dd>
+    @elseif ($isFiles)
         <dt>Files</dt>
         <dd>content, size, mode and time of each, read again from its place</dd>
     @else

@@ -11,6 +11,8 @@
     </ul>
     <p class="muted">With all that is in them, {{ $sheet->files->conflict->words() }}; each is compared with what stands there when
         it is put in place.</p>
+@elseif ($sheet->isAtHypervisor)
+    @include('kinds.machine.placed')
 @elseif ($sheet->plan !== null)
     <table class="list w-auto mb-3">
         <thead>

@@ -1,9 +1,16 @@
 <x-run-picker :frame="$frame" :sheet="$sheet">
-    <p class="mono">{{ $view->folder() }}</p>
-    @if ($sheet->mayReplace())
+    @if ($sheet->isAtHypervisor)
+        @if ($sheet->mayReplace())
+            <p class="attention">What stands there is kept under another name, or beside, and can be put back.</p>
+        @else
+            <p>Nothing that is there now will be touched.</p>
+        @endif
+    @elseif ($sheet->mayReplace())
+        <p class="mono">{{ $view->folder() }}</p>
         <p class="attention">It goes there {{ $sheet->files->conflict->words() }}. What is replaced is kept aside, and can be put
             back.</p>
     @else
+        <p class="mono">{{ $view->folder() }}</p>
         <p>Nothing that is there now will be touched.</p>
     @endif
 </x-run-picker>

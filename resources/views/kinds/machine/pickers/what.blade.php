@@ -18,7 +18,7 @@
         </form>
     @endif
     @if ($inside->folder === '')
-        <p class="hint">Whole disks become images; or look into a volume, and pick files.</p>
+        <p class="hint">Whole disks are brought back; or look into a volume, and pick files.</p>
         <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="disks">
             <table class="list mb-3">
                 <thead>
@@ -47,7 +47,7 @@
                     @endforeach
                 </tbody>
             </table>
-            <button class="btn btn-primary">Write these as images</button>
+            <button class="btn btn-primary">Bring these back</button>
         </form>
         <h3 class="h6 mt-4">Volumes</h3>
         <table class="list">

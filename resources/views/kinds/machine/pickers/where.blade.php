@@ -1,7 +1,9 @@
 <h2>
     Where <kbd>d</kbd></h2>
-<p class="hint">Images are written beside what is there, and nothing is written over.</p>
-@php($to = old('to', $sheet->said->host === null ? 'new-folder' : 'host'))
+<p class="hint">
+    {{ $sheet->isAtHypervisor ? 'What stands there is touched only once all that was brought is right.'
+        : 'Images are written beside what is there, and nothing is written over.' }}</p>
+@php($to = old('to', $view->to()))
 <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="where">
     <fieldset>
         <legend class="h6">They go to</legend>
@@ -13,18 +15,38 @@
                 for="to-host">a folder of a host</label>
             <div class="form-text">Tried out before anything starts.</div>
         </div>
+            <div class="inline ms-4 mb-2"><label class="visually-hidden" for="host">Host</label><select class="form-select w-auto" id="host"
+                    name="host">
+                    @foreach ($view->hosts() as $host)
+                        <option value="{{ $host->id }}" @selected((int) old('host', $sheet->said->host) === $host->id)>{{ $host->name }}
+                        </option>
+                    @endforeach
+                </select><label class="visually-hidden" for="folder">Folder</label><input class="form-control mono" id="folder"
+                    name="folder" maxlength="1000" placeholder="/folder" value="{{ old('folder', $sheet->said->folder) }}"></div>
+        </div>
+        <div class="choice"><input type="radio" id="to-hypervisor" name="to" value="hypervisor" @checked($to === 'hypervisor')><label
+                for="to-hypervisor">a hypervisor, as a machine that can be started</label>
+            <div class="form-text">As a whole, or only what it lacks of it.</div>
+        </div>
+            <div class="inline ms-4 mb-2"><label class="visually-hidden" for="hypervisor">Hypervisor</label><select class="form-select w-auto" id="hypervisor"
+                    name="hypervisor">
+                    @foreach ($view->hypervisors() as $host)
+                        <option value="{{ $host->id }}" @selected((int) old('hypervisor', $sheet->hypervisor()?->id) === $host->id)>{{ $host->name }},
+                            {{ $host->site }}</option>
+                    @endforeach
+                </select></div>
+        </div>
     </fieldset>
-    <div class="inline"><label class="visually-hidden" for="host">Host</label><select class="form-select w-auto" id="host"
-            name="host">
-            @foreach ($view->hosts() as $host)
-                <option value="{{ $host->id }}" @selected((int) old('host', $sheet->said->host) === $host->id)>{{ $host->name }}
-                </option>
-            @endforeach
-        </select><label class="visually-hidden" for="folder">Folder</label><input class="form-control mono" id="folder"
-            name="folder" maxlength="1000" placeholder="/folder" value="{{ old('folder', $sheet->said->folder) }}"></div>
+    @if ($view->hypervisors()->isEmpty())
+        <p class="muted">No hypervisor is known that you may write to. One is made known with <span class="mono">bin/kaiseki hypervisor
+                add</span>.</p>
+    @endif
     @if ($view->hosts()->isEmpty())
         <p class="muted">No host is known that you may write to. One is made known with <span class="mono">bin/kaiseki host-add</span>.
         </p>
     @endif
     <button class="btn btn-primary mt-2">Settle it</button>
 </form>
+@if ($sheet->isAtHypervisor)
+    @include('kinds.machine.place')
+@endif

@@ -1,0 +1,36 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Hypervisors;
+
+use App\Jobs\Line;
+use Illuminate\Contracts\Queue\ShouldBeUnique;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
+
+/** What the hypervisors have free, and their machines; the pages show what was found. */
+final class LookAtHypervisors implements ShouldBeUnique, ShouldQueue
+{
+    use Queueable;
+
+    public int $uniqueFor = 600;
+
+    public function __construct()
+    {
+        $this->onQueue(Line::Looks->value);
+        $this->onConnection(config('queue.looks'));
+    }
+
+    public function handle(): void
+    {
+        foreach (HypervisorHost::query()->get() as $host) {
+            try {
+                $host->look();
+            } catch (HypervisorFailure) {
+                continue; // that it is silent is kept
+            }
+        }
+    }
+}

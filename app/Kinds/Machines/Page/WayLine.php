@@ -1,0 +1,77 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Page;
+
+use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\PlacementPlan;
+use App\Words;
+
+/** One way of bringing a machine back, as it stands beside the others. */
+final readonly class WayLine
+{
+    /**
+     * @param  string|null  $because  why it cannot be taken; null if it can
+     */
+    private function __construct(
+        public MachineWay $way,
+        public string $title,
+        public string $touches,
+        public string $standsStill,
+        public string $writes,
+        public string $lost,
+        public string $end,
+        public ?string $because,
+        public bool $isChosen,
+    ) {
+    }
+
+    public static function of(PlacementPlan $plan, bool $isChosen): self
+    {
+        $order = $plan->order;
+        $there = $plan->present();
+        $bytes = $order->way->needsDisks() ? Words::size(array_sum($plan->planned->bytes())) : 'nothing';
+        $runs = $there?->isRunning() ?? false;
+
+        return new self(
+            $order->way,
+            ucfirst($order->way->words()),
+            match (true) {
+                $order->way === MachineWay::Whole && ! $order->isAside => 'nothing that is there',
+                $order->way === MachineWay::Whole => 'the machine that stands there: another name',
+                $order->way === MachineWay::Disks => 'the disks it has: set aside',
+                $order->way === MachineWay::Rollback => 'blocks of its disks: set aside',
+                default => 'how it is configured',
+            },
+            match (true) {
+                $there === null => 'it is gone already',
+                $order->way === MachineWay::Rollback => 'from the first comparison on'.($runs ? ', ended by the order' : ''),
+                $order->way === MachineWay::Whole && ! $order->isAside => 'not at all',
+                default => 'a moment, once all is right'.($runs ? ', ended by the order' : ''),
+            },
+            $order->way === MachineWay::Rollback ? "what differs, of $bytes" : $bytes,
+            match ($order->way) {
+                MachineWay::Configuration => 'nothing on its disks',
+                MachineWay::Disks => 'what was written to these disks since',
+                default => $there === null ? 'what was written since the point' : 'what was written since; it is kept aside',
+            },
+            match ($order->way) {
+                MachineWay::Whole => 'a machine of its own, on '.implode(', ', array_unique($order->storages)),
+                MachineWay::Disks => 'the machine that is there, with these disks',
+                MachineWay::Rollback => 'the machine that is there, as it was',
+                MachineWay::Configuration => 'the machine that is there',
+            },
+            self::because($plan),
+            $isChosen,
+        );
+    }
+
+    /** Only what no setting of the order changes. */
+    private static function because(PlacementPlan $plan): ?string
+    {
+        return $plan->order->way->isThere() && $plan->present() === null
+            ? "no machine {$plan->order->machine} stands there"
+            : null;
+    }
+}

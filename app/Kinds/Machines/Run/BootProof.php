@@ -1,0 +1,142 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Run;
+
+use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Hypervisors\Answer;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Runs\RunProgress;
+use App\Words;
+use Illuminate\Http\Client\ConnectionException;
+use Illuminate\Support\Facades\Http;
+use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\UnableToRead;
+use Kaiseki\Core\Volume\UnreadableVolume;
+
+/**
+ * Starts a machine, and asks it who it is: what it answers must hold what files of its own held at the point. Another's answer is a
+ * failure; that it is still starting is none.
+ */
+final class BootProof
+{
+    /** Seconds for which it is waited for. */
+    private const PATIENCE = 300;
+
+    /** Seconds in which one question is answered: several at once would only slow it down. */
+    private const ONE = 3;
+
+    private const LONGEST_ANSWER = 65_536;
+
+    private const LONGEST_FILE = 1024;
+
+    /** Characters of the end of what it said on its serial line. */
+    private const SAID = 300;
+
+    /** What came of it: passed, failed, or not seen. */
+    public string $result = 'not seen';
+
+    public string $detail = '';
+
+    public function __construct(
+        private readonly Hypervisor $hypervisor,
+        private readonly string $machine,
+        private readonly ?Answer $answer,
+        private readonly MachineTree $tree,
+        private readonly RunProgress $progress,
+        private readonly int $patience = self::PATIENCE,
+    ) {
+    }
+
+    public function run(): string
+    {
+        $wanted = $this->wanted();
+        $this->hypervisor->machine($this->machine)?->isRunning() || $this->hypervisor->start($this->machine);
+        $began = microtime(true);
+        $address = $this->hypervisor->machine($this->machine)?->address;
+        $this->detail = match (true) {
+            $this->answer === null => 'it runs; by what it is told from another is not known here',
+            $address === null => 'it runs; no card of it is connected, so that nobody can ask it',
+            default => '',
+        };
+        while ($this->detail === '') {
+            $said = $this->asked("http://$address{$this->answer?->asked}");
+            $after = microtime(true) - $began;
+            [$this->result, $this->detail] = match (true) {
+                $said !== null => self::told($said, $wanted, $after),
+                ! $this->hypervisor->machine($this->machine)?->isRunning() => ['failed', 'it is off again; it said last: '.$this->lastWords()],
+                $after > $this->patience => ['not seen', 'it is still starting; it said last: '.$this->lastWords()],
+                default => ['not seen', ''],
+            };
+            $this->progress->advanced(0, 0);
+            $this->detail === '' && usleep(200_000);
+        }
+
+        return $this->detail;
+    }
+
+    /**
+     * @param  array<string, string>  $wanted
+     * @return array{string, string}
+     */
+    private static function told(string $said, array $wanted, float $after): array
+    {
+        $missing = array_filter($wanted, fn (string $content): bool => ! self::holds($said, $content));
+
+        return $missing === []
+            ? ['passed', 'after '.Words::duration($after).' it answered with '.implode(', ', $wanted)]
+            : ['failed', 'what answers is another: '.implode(', ', $missing).' is not in "'.mb_strimwidth(mb_scrub(trim($said)), 0, 300, '...').'"'];
+    }
+
+    /** As a word of its own: 1 is not in 12. */
+    private static function holds(string $said, string $content): bool
+    {
+        return preg_match('/(?<![\w-])'.preg_quote($content, '/').'(?![\w-])/', $said) === 1;
+    }
+
+    /**
+     * @return array<string, string> file => what it held at the point
+     *
+     * @throws CannotBring if it cannot be read
+     */
+    private function wanted(): array
+    {
+        $wanted = [];
+        foreach ($this->answer->files ?? [] as $path) {
+            [$volume, $file] = $this->tree->find(ltrim(rawurldecode($path), '/'));
+            try {
+                $content = '';
+                foreach ($volume->files?->content($file) ?? [] as $bytes) {
+                    $content .= $bytes;
+                    if (strlen($content) > self::LONGEST_FILE) {
+                        break;
+                    }
+                }
+            } catch (UnreadableVolume|UnreadableImage|UnableToRead $unreadable) {
+                throw CannotBring::because("$path, by which it is known, cannot be read: {$unreadable->getMessage()}.");
+            }
+            $wanted[$path] = mb_scrub(trim(substr($content, 0, self::LONGEST_FILE)));
+        }
+
+        return $wanted;
+    }
+
+    private function asked(string $url): ?string
+    {
+        try {
+            $answer = Http::timeout(self::ONE)->withOptions(['allow_redirects' => false, 'stream' => true])->get($url);
+
+            return $answer->successful() ? $answer->toPsrResponse()->getBody()->read(self::LONGEST_ANSWER) : null;
+        } catch (ConnectionException|\RuntimeException) {
+            return null; // it accepts before it listens, and then says nothing
+        }
+    }
+
+    private function lastWords(): string
+    {
+        return mb_strimwidth(trim((string) preg_replace('/\s+/', ' ', mb_scrub(substr($this->hypervisor->serial($this->machine), -self::SAID)))), 0, self::SAID)
+            ?: 'nothing';
+    }
+}

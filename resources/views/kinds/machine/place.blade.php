@@ -1,0 +1,54 @@
+@use('App\Kinds\Machines\Order\PlacementWish')
+@use('App\Words')
+@php($seen = $sheet->hypervisor()?->lastSeen())
+@php($said = $sheet->said)
+@php($order = $sheet->placement()?->order)
+<h3 class="h6 mt-4">At {{ $said->on }}</h3>
+@if ($sheet->hypervisor()?->silent !== null)
+    <p class="attention">{{ $sheet->hypervisor()->silent }}.</p>
+@endif
+@if ($seen === null)
+    <p class="empty">Nobody has seen what is there yet. Settle it again to look.</p>
+@else
+    <p class="hint">As it was <x-moment :at="$sheet->hypervisor()->seen_at" :zone="$frame->zone" />:
+        {{ $seen->room->memoryFree }} of {{ $seen->room->memory }} MiB of memory free,
+        {{ Words::count($seen->room->slotsFree, 'machine') }} more can run.</p>
+    <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="place">
+        <div class="inline"><label for="machine">Its name there</label><input class="form-control w-auto mono" id="machine"
+                name="machine" maxlength="100" placeholder="{{ $order->machine ?? $sheet->workload->name }}"
+                value="{{ old('machine', $said->machine) }}"></div>
+        @if ($sheet->way()->isThere())
+            @foreach (['storage', 'network', 'memory', 'cores', 'cards'] as $field)
+                <input type="hidden" name="{{ $field }}" value="{{ $said->$field }}">
+            @endforeach
+        @else
+            <div class="inline mt-2"><label for="storage">Storage</label><select class="form-select w-auto" id="storage" name="storage">
+                    <option value="">where its disks are, else where there is most room</option>
+                    @foreach ($seen->room->storages as $storage)
+                        <option value="{{ $storage->name }}" @selected($said->storage === $storage->name)>{{ $storage->name }},
+                            {{ Words::size($storage->free) }} of {{ Words::size($storage->size) }} free</option>
+                    @endforeach
+                </select><label for="memory">Memory</label><input class="form-control w-auto num" id="memory" name="memory" size="7"
+                    inputmode="numeric" placeholder="{{ $order?->settings->memory }}" value="{{ old('memory', $said->memory) }}"> MiB
+                <label for="cores">Cores</label><input class="form-control w-auto num" id="cores" name="cores" size="4"
+                    inputmode="numeric" placeholder="{{ $order?->settings->cores }}" value="{{ old('cores', $said->cores) }}"></div>
+            <div class="inline mt-2"><label for="cards">Network cards</label><select class="form-select w-auto" id="cards" name="cards">
+                    @foreach ([PlacementWish::CONNECTED => 'as they were', PlacementWish::UNPLUGGED => 'there, but not connected', PlacementWish::NONE => 'none'] as $cards => $words)
+                        <option value="{{ $cards }}" @selected($said->cards === $cards)>{{ $words }}</option>
+                    @endforeach
+                </select><label for="network">Network</label><select class="form-select w-auto" id="network" name="network">
+                    <option value="">the one they were on</option>
+                    @foreach ($seen->room->networks as $network)
+                        <option value="{{ $network }}" @selected($said->network === $network)>{{ $network }}</option>
+                    @endforeach
+                </select><label><input type="checkbox" name="new_mac" value="1" @checked($said->newMac)> new addresses</label></div>
+            <p class="mt-2 mb-0"><label><input type="checkbox" name="set_aside" value="1" @checked($said->setsAside)> Set a machine aside
+                    that has its name there</label></p>
+        @endif
+        <p class="mt-2 mb-0"><label><input type="checkbox" name="stop" value="1" @checked($said->stopsIt)> End a machine that runs there,
+                as if its power were cut</label></p>
+        <p><label><input type="checkbox" name="start" value="1" @checked($said->starts)> Start it at the end, and ask it who it is</label>
+        </p>
+        <button class="btn btn-primary">Settle it</button>
+    </form>
+@endif

@@ -1,0 +1,58 @@
+@use('Kaiseki\Core\Hypervisor\MachineSettings')
+<x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
+    <x-slot:point>
+        <tr>
+            <th>Workload, point</th>
+            <td>{{ $evidence['workload'] }}, <span class="mono">{{ $evidence['point'] }}</span>, as it was at
+                {{ $evidence['captured_at'] }}</td>
+        </tr>
+    </x-slot:point>
+    <x-slot:facts>
+        <tr>
+            <th>Is now</th>
+            <td><span class="mono">{{ $evidence['machine'] }}</span> at <span class="mono">{{ $evidence['hypervisor'] }}</span></td>
+        </tr>
+        @if (isset($evidence['set_aside']))
+            <tr>
+                <th>Set aside as</th>
+                <td class="mono">{{ $evidence['set_aside'] }}</td>
+            </tr>
+        @endif
+        @if (is_array($evidence['settings'] ?? null))
+            @foreach (MachineSettings::fromArray($evidence['settings'])->words() as $what => $words)
+                <tr>
+                    <th>{{ ucfirst($what) }}</th>
+                    <td>{{ $words }}</td>
+                </tr>
+            @endforeach
+        @endif
+    </x-slot:facts>
+    @foreach ($evidence['disks'] as $disk)
+        <h2 class="mono">{{ $disk['disk'] }}</h2>
+        <table>
+            <tr>
+                <th>Disk</th>
+                <td>{{ number_format($disk['size']) }} bytes, {{ number_format($disk['data']) }} of them written,
+                    {{ number_format($disk['blocks']) }} blocks of {{ number_format($evidence['block_bytes']) }} bytes checked</td>
+            </tr>
+            <tr>
+                <th>Read</th>
+                <td class="mono">
+                    @foreach ($disk['read'] as $set => $store)
+                        {{ $set }} from {{ $store }}<br>
+                    @endforeach
+                </td>
+            </tr>
+            @if ($disk['missing'] > 0)
+                <tr>
+                    <th>Zeros instead</th>
+                    <td>{{ number_format($disk['missing']) }} blocks, from the bytes
+                        {{ implode(', ', array_map(number_format(...), array_slice($disk['missing_at'], 0, 50))) }}{{ $disk['missing'] > 50
+                            ? ' ...' : '' }}
+                    </td>
+                </tr>
+            @endif
+        </table>
+    @endforeach
+    <x-slot:how>Whoever serves the disk by NBD, off, can read it again: every 64 KiB have the digests that the catalog holds.</x-slot:how>
+</x-proof-page>

@@ -1,0 +1,50 @@
+@use('App\Kinds\Machines\Run\PlacementCarrier')
+<x-run-page :run="$run" :beside="[]" go-on-hint="what is made and right stays; the rest is made again">
+    <x-slot:came>{{ (new PlacementCarrier)->came($run) }}</x-slot:came>
+    <x-slot:wrong>what is not right stands below.</x-slot:wrong>
+    <x-slot:set-aside>What stood there{{ isset($outcome['aside']) ? ", as {$outcome['aside']}" : '' }}</x-slot:set-aside>
+    <x-slot:facts>
+        @if ($run->state === 'done')
+            <dt>Is now</dt>
+            <dd><span class="mono">{{ $run->plan['machine'] }}</span> at <span class="mono">{{ $run->plan['on'] }}</span></dd>
+            <dt>Point</dt>
+            <dd><span class="mono">{{ $run->set_name }}</span></dd>
+            @if (isset($outcome['aside']))
+                <dt>Set aside as</dt>
+                <dd class="mono">{{ $outcome['aside'] }}</dd>
+            @endif
+        @endif
+    </x-slot:facts>
+    <x-slot:back-told>{{ $run->put_back_at === null ? '' : 'What stood there is there again.' }}</x-slot:back-told>
+    <x-slot:back-means>
+        <p class="mb-1">What this run brought goes, and what it set aside comes back. The machine must be off. What was changed since is
+            left, and named here.</p>
+    </x-slot:back-means>
+    @if ($run->state === 'done' && ($outcome['disks'] ?? []) !== [])
+        <table class="list mb-3">
+            <thead>
+                <tr>
+                    <th>Disk</th>
+                    <th class="num">Size</th>
+                    <th class="num">Written</th>
+                    <th class="num">Blocks checked</th>
+                    <th class="num">From elsewhere</th>
+                    <th class="num">Left as zeros</th>
+                </tr>
+            </thead>
+            <tbody>
+                @foreach ($outcome['disks'] as $disk)
+                    <tr>
+                        <td class="mono">{{ $disk['disk'] }}</td>
+                        <td class="num"><x-size :bytes="$disk['size']" /></td>
+                        <td class="num"><x-size :bytes="$disk['data']" /></td>
+                        <td class="num">{{ number_format($disk['blocks']) }}</td>
+                        <td class="num">{{ $disk['bridged'] === 0 ? '' : number_format($disk['bridged']) }}</td>
+                        <td class="num @if ($disk['missing'] > 0) attention @endif">
+                            {{ $disk['missing'] === 0 ? '' : number_format($disk['missing']) }}</td>
+                    </tr>
+                @endforeach
+            </tbody>
+        </table>
+    @endif
+</x-run-page>
