@@ -58,6 +58,17 @@ interface Hypervisor
     /** From now on it is written down which areas of a disk of a machine that is off change; marks from before go. */
     public function mark(string $name, string $disk, string $mark): void;
 
+    /**
+     * Keeps disks of a machine as they are now, all in one instant, to be read until endMoment(), or until this object goes. From that
+     * instant on it is written down under a mark what changes; the mark before ends there, and is told where it can be believed.
+     *
+     * @param  list<string>  $disks
+     */
+    public function beginMoment(string $name, array $disks, string $mark): Moment;
+
+    /** @param  bool  $isKept  whether what was read is a set now: else the mark goes, and the one before goes on as if nothing had been */
+    public function endMoment(string $name, bool $isKept): void;
+
     /** What came over the serial line since it was started, the end of it. */
     public function serial(string $name): string;
 

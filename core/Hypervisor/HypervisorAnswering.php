@@ -70,6 +70,9 @@ final readonly class HypervisorAnswering
                 ($with['write'] ?? false) === true,
                 isset($with['mark']) ? Told::text($with, 'mark') : null,
             )->socket)],
+            HypervisorAsk::BeginMoment => self::moment(
+                $this->hypervisor->beginMoment($name, Told::texts($with, 'disks'), Told::text($with, 'mark')),
+            ),
             HypervisorAsk::Marks => ['marks' => $this->hypervisor->marks($name, $disk)],
             HypervisorAsk::Serial => $this->hypervisor->serial($name),
             HypervisorAsk::Screen => $this->hypervisor->screen($name),
@@ -77,6 +80,20 @@ final readonly class HypervisorAnswering
         };
 
         return is_string($told) ? ['{}', $told] : [json_encode((object) $told, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE)];
+    }
+
+    /** @return array<string, mixed> */
+    private static function moment(Moment $moment): array
+    {
+        return [
+            'settings' => $moment->settings->toArray(),
+            'doors' => (object) array_map(
+                fn (DiskDoor $door): array => ['door' => basename($door->socket), 'export' => $door->export],
+                $moment->doors,
+            ),
+            'since' => (object) $moment->since,
+            'runs' => $moment->isRunning,
+        ];
     }
 
     /**
@@ -98,6 +115,7 @@ final readonly class HypervisorAnswering
             HypervisorAsk::Start => $this->hypervisor->start($name),
             HypervisorAsk::Stop => $this->hypervisor->stop($name, ($with['at_once'] ?? false) === true),
             HypervisorAsk::CloseDisk => $this->hypervisor->closeDisk(new DiskDoor(Told::text($with, 'door'))),
+            HypervisorAsk::EndMoment => $this->hypervisor->endMoment($name, ($with['kept'] ?? false) === true),
             HypervisorAsk::Mark => $this->hypervisor->mark($name, $disk, Told::text($with, 'mark')),
             default => throw HostIsSilent::nonsense(),
         };

@@ -20,6 +20,8 @@ enum HypervisorAsk: string
     case CloseDisk = 'close disk';
     case Marks = 'marks';
     case Mark = 'mark';
+    case BeginMoment = 'begin moment';
+    case EndMoment = 'end moment';
     case Serial = 'serial';
     case Screen = 'screen';
 }

@@ -89,12 +89,8 @@ final class RemoteHypervisor implements Hypervisor
     public function openDisk(string $name, string $disk, bool $toWrite, ?string $mark = null): DiskDoor
     {
         $told = $this->ask(HypervisorAsk::OpenDisk, ['name' => $name, 'disk' => $disk, 'write' => $toWrite, 'mark' => $mark]);
-        $socket = $this->understood(fn (): string => Told::text($told, 'door'));
-        if (preg_match('/^[a-z0-9]{1,40}$/D', $socket) !== 1) {
-            throw HypervisorFailure::nonsense('a door that is none of its own');
-        }
 
-        return new DiskDoor("{$this->folder}/".self::DOORS."/$socket");
+        return $this->understood(fn (): DiskDoor => $this->door($told));
     }
 
     public function closeDisk(DiskDoor $door): void
@@ -112,6 +108,39 @@ final class RemoteHypervisor implements Hypervisor
     public function mark(string $name, string $disk, string $mark): void
     {
         $this->ask(HypervisorAsk::Mark, ['name' => $name, 'disk' => $disk, 'mark' => $mark]);
+    }
+
+    public function beginMoment(string $name, array $disks, string $mark): Moment
+    {
+        $told = $this->ask(HypervisorAsk::BeginMoment, ['name' => $name, 'disks' => $disks, 'mark' => $mark]);
+
+        return $this->understood(function () use ($told): Moment {
+            $doors = $since = [];
+            foreach (Told::part($told['doors'] ?? null) as $disk => $door) {
+                $doors[(string) $disk] = $this->door(Told::part($door));
+            }
+            foreach (Told::part($told['since'] ?? []) as $disk => $mark) {
+                $since[(string) $disk] = Told::text(['mark' => $mark], 'mark');
+            }
+
+            return new Moment(MachineSettings::fromArray(Told::part($told['settings'] ?? null)), $doors, $since, ($told['runs'] ?? true) === true);
+        });
+    }
+
+    public function endMoment(string $name, bool $isKept): void
+    {
+        $this->ask(HypervisorAsk::EndMoment, ['name' => $name, 'kept' => $isKept]);
+    }
+
+    /** @param  array<mixed>  $told */
+    private function door(array $told): DiskDoor
+    {
+        $socket = Told::text($told, 'door');
+        if (preg_match('/^[a-z0-9]{1,40}$/D', $socket) !== 1) {
+            throw HypervisorFailure::nonsense('a door that is none of its own');
+        }
+
+        return new DiskDoor("{$this->folder}/".self::DOORS."/$socket", Told::text($told, 'export'));
     }
 
     public function serial(string $name): string

@@ -10,6 +10,7 @@ use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Hypervisor\Moment;
 use Kaiseki\Core\Hypervisor\RemoteHypervisor;
 use Kaiseki\Core\Hypervisor\Storage;
 use Symfony\Component\Process\Process;
@@ -20,7 +21,10 @@ use Symfony\Component\Process\Process;
  */
 final class QemuHost implements Hypervisor
 {
-    private const GRANULARITY = 65_536;
+    public const GRANULARITY = 65_536;
+
+    /** @var array<string, HeldMoment|array<string, list<string>>> machine => what keeps its disks; of one that is off its marks before, by disk */
+    private array $moments = [];
 
     /** @var array<string, Process> name of a door => the process that serves it */
     private array $doors = [];
@@ -40,6 +44,13 @@ final class QemuHost implements Hypervisor
 
     public function __destruct()
     {
+        foreach (array_keys($this->moments) as $name) {
+            try {
+                $this->endMoment((string) $name, false);
+            } catch (HypervisorFailure) {
+                continue; // the machine has gone meanwhile
+            }
+        }
         foreach (array_keys($this->doors) as $door) {
             $this->end($door);
         }
@@ -360,12 +371,90 @@ final class QemuHost implements Hypervisor
 
     public function mark(string $name, string $disk, string $mark): void
     {
-        preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,200}$/D', $mark) === 1 || throw HypervisorFailure::because('no mark is called that');
+        self::refuseUnfitMark($mark);
         $image = $this->imageOf($name, $disk);
         foreach ($this->allMarks($image) as $known => $isSound) {
             self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $known]);
         }
         self::run(['qemu-img', 'bitmap', '--add', '-g', (string) self::GRANULARITY, '-f', 'qcow2', $image, $mark]);
+    }
+
+    private static function refuseUnfitMark(string $mark): void
+    {
+        preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,200}$/D', $mark) === 1 || throw HypervisorFailure::because('no mark is called that');
+    }
+
+    public function beginMoment(string $name, array $disks, string $mark): Moment
+    {
+        self::refuseUnfitMark($mark);
+        $machine = $this->known($name);
+        $images = $sizes = [];
+        foreach ($disks as $disk) {
+            $storage = $machine->storages[$disk] ?? throw HypervisorFailure::because("$name has no disk ".mb_scrub($disk));
+            $images[$disk] = $this->image($storage, $name, $disk);
+            $sizes[$disk] = (int) $machine->settings->disk($disk)?->size;
+        }
+        if (isset($this->moments[$name]) || $images === []) {
+            throw HypervisorFailure::because("no moment of $name is kept: ".($images === [] ? 'of no disk' : 'one is kept already'));
+        }
+
+        return $machine->isRunning()
+            ? $this->running($machine, $images, $sizes, $mark)
+            : $this->resting($machine, $images, $mark);
+    }
+
+    /**
+     * @param  array<string, string>  $images
+     * @param  array<string, int>  $sizes
+     */
+    private function running(MachineSeen $machine, array $images, array $sizes, string $mark): Moment
+    {
+        $name = $machine->settings->name;
+        $socket = $this->folder.'/'.RemoteHypervisor::DOORS.'/'.bin2hex(random_bytes(4));
+        $held = HeldMoment::begin($this->process($name), $images, $sizes, $mark, $socket);
+        chmod($socket, 0660);
+        $this->moments[$name] = $held;
+
+        return new Moment($machine->settings, $held->doors($socket), $held->since(), true);
+    }
+
+    /** @param  array<string, string>  $images */
+    private function resting(MachineSeen $machine, array $images, string $mark): Moment
+    {
+        $name = $machine->settings->name;
+        $doors = $since = $before = [];
+        foreach ($images as $disk => $image) {
+            $before[$disk] = array_keys($this->allMarks($image));
+            $sound = array_keys(array_filter($this->allMarks($image)));
+            $since += $sound === [] ? [] : [$disk => (string) end($sound)];
+            self::run(['qemu-img', 'bitmap', '--add', '-g', (string) self::GRANULARITY, '-f', 'qcow2', $image, $mark]);
+        }
+        $this->moments[$name] = $before;
+        foreach (array_keys($images) as $disk) {
+            $doors[$disk] = $this->openDisk($name, $disk, false, $since[$disk] ?? null);
+        }
+
+        return new Moment($machine->settings, $doors, $since, false);
+    }
+
+    public function endMoment(string $name, bool $isKept): void
+    {
+        $moment = $this->moments[$name] ?? throw HypervisorFailure::because("no moment of $name is kept");
+        unset($this->moments[$name]);
+        if ($moment instanceof HeldMoment) {
+            $moment->end($isKept);
+
+            return;
+        }
+        foreach (array_keys($this->doors) as $door) {
+            $this->end($door);
+        }
+        foreach ($moment as $disk => $before) {
+            $image = $this->imageOf($name, (string) $disk);
+            foreach ($isKept ? $before : array_diff(array_keys($this->allMarks($image)), $before) as $mark) {
+                self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $mark]);
+            }
+        }
     }
 
     public function serial(string $name): string
@@ -381,7 +470,7 @@ final class QemuHost implements Hypervisor
     }
 
     /** @param  list<string>  $command */
-    private static function run(array $command): string
+    public static function run(array $command): string
     {
         $process = new Process($command, '/', null, null, 300);
         $process->run() === 0 || throw HypervisorFailure::because("{$command[0]} {$command[1]}: ".self::said($process));

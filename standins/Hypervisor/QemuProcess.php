@@ -144,7 +144,7 @@ final readonly class QemuProcess
             };
             $serial = substr($disk->name, 0, 20);
             array_push($arguments, '-blockdev', json_encode($node, JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES));
-            array_push($arguments, '-device', "$device,drive=disk-{$disk->name},serial=$serial,bootindex=".($order[$disk->name] + 1));
+            array_push($arguments, '-device', "$device,drive=disk-{$disk->name},id=at-{$disk->name},serial=$serial,bootindex=".($order[$disk->name] + 1));
         }
 
         return $arguments;
@@ -217,7 +217,7 @@ final readonly class QemuProcess
         return $png;
     }
 
-    private function qmp(): Qmp
+    public function qmp(): Qmp
     {
         return Qmp::to("{$this->base}.qmp");
     }

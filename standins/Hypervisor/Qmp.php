@@ -24,6 +24,12 @@ final class Qmp
         stream_set_blocking($stream, false);
     }
 
+    /** The next client is not greeted before. */
+    public function __destruct()
+    {
+        fclose($this->stream);
+    }
+
     /** The socket appears late, and a second client is not greeted before the first has gone. */
     public static function to(string $socket): self
     {

@@ -1,0 +1,191 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\StandIns\Hypervisor;
+
+use Kaiseki\Core\Hypervisor\DiskDoor;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
+
+/**
+ * Disks of a machine that runs, kept as they were in one instant: what the machine writes over is copied aside first (blockdev-backup
+ * with sync=none into an image over the disk), and that image is served. Bitmaps of what changes begin and end in the same instant
+ * ("Dirty Bitmaps and Incremental Backup", docs/interop/bitmaps of QEMU).
+ */
+final class HeldMoment
+{
+    private const JOB = 'kaiseki-job-';
+
+    private const NODE = 'kaiseki-moment-';
+
+    /** Times that it is asked whether a job has ended, at a hundredth of a second. */
+    private const ENDS = 3000;
+
+    /** @var array<string, string> disk => image that takes what is written over */
+    private array $images = [];
+
+    /** @var array<string, list<string>> disk => marks before that were ended */
+    private array $ended = [];
+
+    /** Only while something is asked: whoever else has something to say to the machine waits for that. */
+    private Qmp $qmp;
+
+    private function __construct(private readonly QemuProcess $process, private readonly string $mark)
+    {
+        $this->qmp = $process->qmp();
+    }
+
+    /**
+     * @param  array<string, string>  $disks  disk => its image, beside which there is room
+     * @param  array<string, int>  $sizes
+     */
+    public static function begin(QemuProcess $process, array $disks, array $sizes, string $mark, string $socket): self
+    {
+        $moment = new self($process, $mark);
+        $moment->clear(array_keys($disks)); // of one that was cut off
+        try {
+            $moment->prepare($disks, $sizes);
+            $moment->qmp->call('transaction', ['actions' => $moment->actions()]);
+            $moment->qmp->call('nbd-server-start', ['addr' => ['type' => 'unix', 'data' => ['path' => $socket]]]);
+            foreach (array_keys($disks) as $disk) {
+                $bitmaps = array_map(fn (string $name): array => ['node' => "disk-$disk", 'name' => $name], $moment->ended[$disk]);
+                $moment->qmp->call('block-export-add', [
+                    'type' => 'nbd', 'id' => self::NODE.$disk, 'node-name' => self::NODE.$disk, 'name' => $disk, 'bitmaps' => $bitmaps,
+                ]);
+            }
+        } catch (HypervisorFailure $failure) {
+            $moment->undo(false);
+            throw $failure;
+        }
+        unset($moment->qmp);
+
+        return $moment;
+    }
+
+    /**
+     * @param  array<string, string>  $disks
+     * @param  array<string, int>  $sizes
+     */
+    private function prepare(array $disks, array $sizes): void
+    {
+        foreach ($disks as $disk => $image) {
+            $this->images[$disk] = "$image.moment";
+            QemuHost::run(['qemu-img', 'create', '-q', '-f', 'qcow2', "$image.moment", (string) $sizes[$disk]]);
+            $this->ended[$disk] = $this->marks($disk);
+            $this->qmp->call('blockdev-add', [
+                'driver' => 'qcow2', 'node-name' => self::NODE.$disk, 'backing' => "disk-$disk",
+                'file' => ['driver' => 'file', 'filename' => "$image.moment"],
+            ]);
+        }
+    }
+
+    /** @return list<array<string, mixed>> all of one instant */
+    private function actions(): array
+    {
+        $actions = [];
+        foreach (array_keys($this->images) as $disk) {
+            $node = "disk-$disk";
+            $actions[] = ['type' => 'blockdev-backup', 'data' => [
+                'job-id' => self::JOB.$disk, 'device' => $node, 'target' => self::NODE.$disk, 'sync' => 'none',
+            ]];
+            foreach ($this->ended[$disk] as $mark) {
+                $actions[] = ['type' => 'block-dirty-bitmap-disable', 'data' => ['node' => $node, 'name' => $mark]];
+            }
+            $actions[] = ['type' => 'block-dirty-bitmap-add', 'data' => [
+                'node' => $node, 'name' => $this->mark, 'persistent' => true, 'granularity' => QemuHost::GRANULARITY,
+            ]];
+        }
+
+        return $actions;
+    }
+
+    /** @return list<string> of a disk that can be believed; the others go */
+    private function marks(string $disk): array
+    {
+        $sound = [];
+        foreach ($this->qmp->call('query-named-block-nodes', ['flat' => true]) as $node) {
+            foreach (is_array($node) && ($node['node-name'] ?? '') === "disk-$disk" ? $node['dirty-bitmaps'] ?? [] : [] as $bitmap) {
+                if (($bitmap['inconsistent'] ?? false) || ! ($bitmap['recording'] ?? false)) {
+                    $this->qmp->call('block-dirty-bitmap-remove', ['node' => "disk-$disk", 'name' => $bitmap['name']]);
+                } else {
+                    $sound[] = (string) $bitmap['name'];
+                }
+            }
+        }
+
+        return $sound;
+    }
+
+    /** @return array<string, DiskDoor> */
+    public function doors(string $socket): array
+    {
+        $doors = [];
+        foreach (array_keys($this->images) as $disk) {
+            $doors[$disk] = new DiskDoor($socket, $disk);
+        }
+
+        return $doors;
+    }
+
+    /** @return array<string, string> disk => the mark that ended with this moment */
+    public function since(): array
+    {
+        return array_map(fn (array $marks): string => end($marks) ?: '', array_filter($this->ended));
+    }
+
+    public function end(bool $isKept): void
+    {
+        $this->qmp = $this->process->qmp();
+        $this->undo($isKept);
+        unset($this->qmp);
+    }
+
+    private function undo(bool $isKept): void
+    {
+        $this->clear(array_keys($this->images));
+        foreach ($this->ended as $disk => $marks) {
+            $node = "disk-$disk";
+            foreach ($marks as $mark) {
+                if (! $isKept) {
+                    $this->quietly('block-dirty-bitmap-enable', ['node' => $node, 'name' => $mark]);
+                    $this->quietly('block-dirty-bitmap-merge', ['node' => $node, 'target' => $mark, 'bitmaps' => [$this->mark]]);
+                } else {
+                    $this->quietly('block-dirty-bitmap-remove', ['node' => $node, 'name' => $mark]);
+                }
+            }
+            $isKept || $this->quietly('block-dirty-bitmap-remove', ['node' => $node, 'name' => $this->mark]);
+        }
+        array_map(unlink(...), array_filter($this->images, is_file(...)));
+    }
+
+    /** @param  list<string>  $disks */
+    private function clear(array $disks): void
+    {
+        $this->quietly('nbd-server-stop');
+        foreach ($disks as $disk) {
+            $this->quietly('block-export-del', ['id' => self::NODE.$disk, 'mode' => 'hard']);
+            $this->quietly('block-job-cancel', ['device' => self::JOB.$disk, 'force' => true]);
+        }
+        foreach ($disks as $disk) {
+            for ($i = 0; $i < self::ENDS && $this->isAtWork(self::JOB.$disk); $i++) {
+                usleep(10_000);
+            }
+            $this->quietly('blockdev-del', ['node-name' => self::NODE.$disk]);
+        }
+    }
+
+    private function isAtWork(string $job): bool
+    {
+        return in_array($job, array_column($this->qmp->call('query-block-jobs'), 'device'), true);
+    }
+
+    /** @param  array<string, mixed>  $with */
+    private function quietly(string $command, array $with = []): void
+    {
+        try {
+            $this->qmp->call($command, $with);
+        } catch (HypervisorFailure) {
+            return; // it is not there, which is what was wanted
+        }
+    }
+}
