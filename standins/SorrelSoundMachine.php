@@ -68,9 +68,24 @@ final class SorrelSoundMachine
         $this->guest?->enter($root);
         $system = $this->disk('system');
         $this->blank($system, self::SYSTEM);
-        $this->run(['sfdisk', '--quiet', $system], "label: gpt\nstart=2048, size=49152, type=U, name=boot, attrs=LegacyBIOSBootable\nstart=51200, name=root\n");
+        $this->run(
+            ['sfdisk', '--quiet', $system],
+            "label: gpt\nstart=2048, size=49152, type=U, name=boot, attrs=LegacyBIOSBootable\nstart=51200, name=root\n",
+        );
         $this->run([
-            'mke2fs', '-q', '-t', 'ext4', '-L', 'root', '-U', $uuid, '-d', $root, '-E', 'offset='.self::ROOT, $system,
+            'mke2fs',
+            '-q',
+            '-t',
+            'ext4',
+            '-L',
+            'root',
+            '-U',
+            $uuid,
+            '-d',
+            $root,
+            '-E',
+            'offset='.self::ROOT,
+            $system,
             (string) intdiv(self::SYSTEM - self::ROOT - (1 << 20), 1024),
         ]);
         $this->run(['mformat', '-i', "$system@@".self::BOOT, '-T', (string) intdiv(24 << 20, 512), '-v', 'BOOT', '::']);
@@ -99,7 +114,9 @@ final class SorrelSoundMachine
     {
         $this->put('broken', "#!/bin/sh\nupdating init, pl");
         $this->write($this->disk('system').'?offset='.self::ROOT, [
-            'rm /sbin/init', "write {$this->work}/broken /sbin/init", 'set_inode_field /sbin/init mode 0100755',
+            'rm /sbin/init',
+            "write {$this->work}/broken /sbin/init",
+            'set_inode_field /sbin/init mode 0100755',
             "set_inode_field /sbin/init mtime @{$at->getTimestamp()}",
         ]);
     }
@@ -118,10 +135,7 @@ final class SorrelSoundMachine
         $this->put('log', $day->format('Y-m-d')." planner: plan made\n".bin2hex($this->random->getBytes(20_000)));
         $name = $day->format('Y-m-d');
         $time = $day->setTime(4, 20)->getTimestamp();
-        $this->write($this->disk('data'), [
-            "write {$this->work}/plan /plans/$name.csv",
-            "set_inode_field /plans/$name.csv mtime @$time",
-        ]);
+        $this->write($this->disk('data'), ["write {$this->work}/plan /plans/$name.csv", "set_inode_field /plans/$name.csv mtime @$time"]);
         $this->write($this->disk('system').'?offset='.self::ROOT, [
             ...$this->plans++ > 0 ? ['rm /srv/today.csv'] : [],
             "write {$this->work}/plan /srv/today.csv",
@@ -184,8 +198,11 @@ final class SorrelSoundMachine
     /** @param  list<string>  $command */
     private function run(array $command, string $input = ''): void
     {
-        $path = ['PATH' => '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin', 'MTOOLSRC' => '/dev/null',
-            'MTOOLS_SKIP_CHECK' => '1'];
+        $path = [
+            'PATH' => '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin',
+            'MTOOLSRC' => '/dev/null',
+            'MTOOLS_SKIP_CHECK' => '1',
+        ];
         (new Process($command, $this->images, $path, $input, 300))->mustRun();
     }
 }

@@ -123,7 +123,12 @@ final class RemoteHypervisor implements Hypervisor
                 $since[(string) $disk] = Told::text(['mark' => $mark], 'mark');
             }
 
-            return new Moment(MachineSettings::fromArray(Told::part($told['settings'] ?? null)), $doors, $since, ($told['runs'] ?? true) === true);
+            return new Moment(
+                MachineSettings::fromArray(Told::part($told['settings'] ?? null)),
+                $doors,
+                $since,
+                ($told['runs'] ?? true) === true,
+            );
         });
     }
 

@@ -162,8 +162,8 @@ final class QemuHost implements Hypervisor
     {
         $file = $this->file($settings->name);
         $kept = json_encode(['settings' => $settings->toArray(), 'storages' => $storages], JSON_THROW_ON_ERROR | JSON_PRETTY_PRINT);
-        (file_put_contents("$file.new", $kept) === strlen($kept) && rename("$file.new", $file))
-            || throw HypervisorFailure::because('the settings cannot be kept: there is no room');
+        (file_put_contents("$file.new", $kept) === strlen($kept) && rename("$file.new", $file)) ||
+            throw HypervisorFailure::because('the settings cannot be kept: there is no room');
     }
 
     private function known(string $name): MachineSeen
@@ -201,8 +201,8 @@ final class QemuHost implements Hypervisor
     private function refuseUnknownNetworks(MachineSettings $settings): void
     {
         foreach ($settings->cards as $card) {
-            in_array($card->network, $this->facts()['networks'], true)
-                || throw HypervisorFailure::because("there is no network {$card->network} here");
+            in_array($card->network, $this->facts()['networks'], true) ||
+                throw HypervisorFailure::because("there is no network {$card->network} here");
         }
     }
 
@@ -211,11 +211,11 @@ final class QemuHost implements Hypervisor
         $machine = $this->off($name);
         $this->refuseUnknownNetworks($settings);
         foreach ($settings->disks as $disk) {
-            ($machine->settings->disk($disk->name)?->size === $disk->size)
-                || throw HypervisorFailure::because("$name has no disk {$disk->name} of {$disk->size} bytes");
+            $machine->settings->disk($disk->name)?->size === $disk->size ||
+                throw HypervisorFailure::because("$name has no disk {$disk->name} of {$disk->size} bytes");
         }
-        count($settings->disks) === count($machine->settings->disks)
-            || throw HypervisorFailure::because("$name has disks that these settings do not name");
+        count($settings->disks) === count($machine->settings->disks) ||
+            throw HypervisorFailure::because("$name has disks that these settings do not name");
         $this->keep($settings->with(name: $name), $machine->storages);
     }
 
@@ -251,11 +251,11 @@ final class QemuHost implements Hypervisor
     {
         [$one, $other] = [$this->off($name), $this->off($with)];
         $size = $one->settings->disk($disk)?->size;
-        ($size !== null && $size === $other->settings->disk($disk)?->size)
-            || throw HypervisorFailure::because("$name and $with have no disk $disk of one size");
+        ($size !== null && $size === $other->settings->disk($disk)?->size) ||
+            throw HypervisorFailure::because("$name and $with have no disk $disk of one size");
         [$here, $there] = [$this->image($one->storages[$disk], $name, $disk), $this->image($other->storages[$disk], $with, $disk)];
-        $one->storages[$disk] === $other->storages[$disk]
-            || throw HypervisorFailure::because("the disks $disk of $name and $with lie on two storages");
+        $one->storages[$disk] === $other->storages[$disk] ||
+            throw HypervisorFailure::because("the disks $disk of $name and $with lie on two storages");
         rename($here, "$here.swapped");
         rename($there, $here);
         rename("$here.swapped", $there);
@@ -267,9 +267,8 @@ final class QemuHost implements Hypervisor
         ! $machine->isRunning() || throw HypervisorFailure::because("$name runs already");
         $room = $this->room();
         $room->slotsFree > 0 || throw HypervisorFailure::because("{$room->slots} machines run here, and no more can");
-        $room->memoryFree >= $machine->settings->memory || throw HypervisorFailure::because(
-            "$name needs {$machine->settings->memory} MiB of memory, and {$room->memoryFree} are free",
-        );
+        $room->memoryFree >= $machine->settings->memory ||
+            throw HypervisorFailure::because("$name needs {$machine->settings->memory} MiB of memory, and {$room->memoryFree} are free");
         $files = [];
         $most = PHP_INT_MAX;
         foreach ($machine->storages as $disk => $storage) {
@@ -309,13 +308,27 @@ final class QemuHost implements Hypervisor
         foreach ($toWrite ? $this->allMarks($image) : [] as $known => $isSound) {
             self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $known]);
         }
-        $door = bin2hex(random_bytes(4));
+        $door = self::doorName();
         $socket = $this->folder.'/'.RemoteHypervisor::DOORS."/$door";
         $limit = $this->mostBytes($this->known($name)->storages[$disk], $image);
         $process = new Process([
-            'setpriv', '--pdeathsig', 'TERM', '--', 'env', '--ignore-signal=XFSZ', 'prlimit', "--fsize=$limit", '--',
-            'qemu-nbd', "--socket=$socket", '--persistent', '--format=qcow2', '--discard=unmap', ...$toWrite ? [] : ['--read-only'],
-            ...$mark === null ? [] : ["--bitmap=$mark"], $image,
+            'setpriv',
+            '--pdeathsig',
+            'TERM',
+            '--',
+            'env',
+            '--ignore-signal=XFSZ',
+            'prlimit',
+            "--fsize=$limit",
+            '--',
+            'qemu-nbd',
+            "--socket=$socket",
+            '--persistent',
+            '--format=qcow2',
+            '--discard=unmap',
+            ...$toWrite ? [] : ['--read-only'],
+            ...$mark === null ? [] : ["--bitmap=$mark"],
+            $image,
         ]);
         $process->setTimeout(null);
         $this->doors[$door] = $process;
@@ -328,6 +341,11 @@ final class QemuHost implements Hypervisor
         }
 
         return new DiskDoor($socket);
+    }
+
+    private static function doorName(): string
+    {
+        return 'd'.substr(bin2hex(random_bytes(4)), 1);
     }
 
     private function imageOf(string $name, string $disk): string
@@ -398,9 +416,7 @@ final class QemuHost implements Hypervisor
             throw HypervisorFailure::because("no moment of $name is kept: ".($images === [] ? 'of no disk' : 'one is kept already'));
         }
 
-        return $machine->isRunning()
-            ? $this->running($machine, $images, $sizes, $mark)
-            : $this->resting($machine, $images, $mark);
+        return $machine->isRunning() ? $this->running($machine, $images, $sizes, $mark) : $this->resting($machine, $images, $mark);
     }
 
     /**
@@ -410,7 +426,7 @@ final class QemuHost implements Hypervisor
     private function running(MachineSeen $machine, array $images, array $sizes, string $mark): Moment
     {
         $name = $machine->settings->name;
-        $socket = $this->folder.'/'.RemoteHypervisor::DOORS.'/'.bin2hex(random_bytes(4));
+        $socket = $this->folder.'/'.RemoteHypervisor::DOORS.'/'.self::doorName();
         $held = HeldMoment::begin($this->process($name), $images, $sizes, $mark, $socket);
         chmod($socket, 0660);
         $this->moments[$name] = $held;

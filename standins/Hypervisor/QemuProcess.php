@@ -71,13 +71,47 @@ final readonly class QemuProcess
         $port = $hasServer ? self::freePort() : null;
         $port === null || file_put_contents("{$this->base}.port", (string) $port);
         $this->run([
-            'setsid', '--fork', 'env', '--ignore-signal=XFSZ', 'prlimit', "--fsize=$mostBytes", '--', self::PROGRAM,
-            '-nodefaults', '-no-user-config', '-name', $this->name, '-machine', self::board($settings), '-accel', 'tcg', '-cpu', 'max',
-            '-m', (string) $settings->memory, '-smp', (string) $settings->cores, '-display', 'none', '-monitor', 'none',
-            '-device', 'VGA', '-chardev', "file,id=serial,path={$this->base}.out", '-serial', 'chardev:serial',
-            '-qmp', "unix:{$this->base}.qmp,server=on,wait=off", '-sandbox', self::SANDBOX,
-            ...self::firmware($settings, $variables), ...self::disks($settings, $files), ...self::cards($settings, $port),
-            '-pidfile', "{$this->base}.pid",
+            'setsid',
+            '--fork',
+            'env',
+            '--ignore-signal=XFSZ',
+            'prlimit',
+            "--fsize=$mostBytes",
+            '--',
+            self::PROGRAM,
+            '-nodefaults',
+            '-no-user-config',
+            '-name',
+            $this->name,
+            '-machine',
+            self::board($settings),
+            '-accel',
+            'tcg',
+            '-cpu',
+            'max',
+            '-m',
+            (string) $settings->memory,
+            '-smp',
+            (string) $settings->cores,
+            '-display',
+            'none',
+            '-monitor',
+            'none',
+            '-device',
+            'VGA',
+            '-chardev',
+            "file,id=serial,path={$this->base}.out",
+            '-serial',
+            'chardev:serial',
+            '-qmp',
+            "unix:{$this->base}.qmp,server=on,wait=off",
+            '-sandbox',
+            self::SANDBOX,
+            ...self::firmware($settings, $variables),
+            ...self::disks($settings, $files),
+            ...self::cards($settings, $port),
+            '-pidfile',
+            "{$this->base}.pid",
         ]);
     }
 
@@ -97,7 +131,9 @@ final readonly class QemuProcess
             $gone = (int) @filesize($log) > 0 && $this->pid() === null ? $gone + 1 : 0;
         }
         if ($gone > 0 || $this->pid() === null) {
-            throw HypervisorFailure::because("{$this->name} did not start: ".mb_strcut(mb_scrub((string) file_get_contents($log)), 0, 500));
+            throw HypervisorFailure::because(
+                "{$this->name} did not start: ".mb_strcut(mb_scrub((string) file_get_contents($log)), 0, 500),
+            );
         }
     }
 
@@ -121,7 +157,10 @@ final readonly class QemuProcess
 
         return [
             ...$settings->isSecureBoot ? ['-global', 'driver=cfi.pflash01,property=secure,value=on'] : [],
-            '-drive', 'if=pflash,format=raw,readonly=on,file='.self::FIRMWARE.$code, '-drive', "if=pflash,format=raw,file=$variables",
+            '-drive',
+            'if=pflash,format=raw,readonly=on,file='.self::FIRMWARE.$code,
+            '-drive',
+            "if=pflash,format=raw,file=$variables",
         ];
     }
 
@@ -136,15 +175,24 @@ final readonly class QemuProcess
         $order = array_flip([...$settings->boot, ...array_diff($settings->diskNames(), $settings->boot)]);
         foreach ($settings->disks as $disk) {
             $node = [
-                'driver' => 'qcow2', 'node-name' => "disk-{$disk->name}", 'discard' => 'unmap',
+                'driver' => 'qcow2',
+                'node-name' => "disk-{$disk->name}",
+                'discard' => 'unmap',
                 'file' => ['driver' => 'file', 'filename' => $files[$disk->name]],
             ];
             $device = match ($disk->bus) {
-                Bus::Virtio => 'virtio-blk-pci', Bus::Scsi => 'scsi-hd', Bus::Ide => 'ide-hd', Bus::Nvme => 'nvme',
+                Bus::Virtio => 'virtio-blk-pci',
+                Bus::Scsi => 'scsi-hd',
+                Bus::Ide => 'ide-hd',
+                Bus::Nvme => 'nvme',
             };
             $serial = substr($disk->name, 0, 20);
             array_push($arguments, '-blockdev', json_encode($node, JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES));
-            array_push($arguments, '-device', "$device,drive=disk-{$disk->name},id=at-{$disk->name},serial=$serial,bootindex=".($order[$disk->name] + 1));
+            array_push(
+                $arguments,
+                '-device',
+                "$device,drive=disk-{$disk->name},id=at-{$disk->name},serial=$serial,bootindex=".($order[$disk->name] + 1),
+            );
         }
 
         return $arguments;

@@ -4,52 +4,64 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines;
 
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Intake\MachineProtection;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
-use InvalidArgumentException;
+use App\Models\Workload;
 use Kaiseki\Core\Chain\Level;
 
-/** Of machines only the images that others made are known so far: no set is made of one here. */
-final class MachineSource implements Source
+/** The machine at its hypervisor that a workload is. Of one of which only images are known no set is made here. */
+final readonly class MachineSource implements Source
 {
+    public function __construct(private Workload $workload)
+    {
+    }
+
     public function levels(): array
     {
-        return [];
+        return $this->isKnown() ? ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'] : [];
     }
 
     public function makes(Level $level): bool
     {
-        return false;
+        return $this->isKnown() && MachineProtection::makes($level);
     }
 
     public function usualTimes(): array
     {
-        return [];
+        return ['10 23 * * 0=full', '10 23 * * 1-6=incr'];
     }
 
     public function isKnown(): bool
     {
-        return false;
+        return HypervisorHost::of($this->workload) !== null;
     }
 
+    /** As it was when its hypervisor was looked at last. */
     public function isGone(): bool
     {
-        return false;
+        [$host, $machine] = HypervisorHost::of($this->workload) ?? [null, ''];
+        $seen = $host?->lastSeen();
+
+        return $seen !== null && ! isset($seen->machines[$machine]);
     }
 
     public function place(): ?array
     {
-        return null;
+        [$host, $machine] = HypervisorHost::of($this->workload) ?? [null, ''];
+
+        return $host === null ? null : ['It is the machine', $machine, " at {$host->name}"];
     }
 
     public function levelOfPresent(): string
     {
-        return 'full';
+        return 'incr';
     }
 
     public function make(MakingOrder $order): BackupSet
     {
-        throw new InvalidArgumentException('Sets of machines are adopted: bin/kaiseki adopt FOLDER --as=NAME --kind=machine.');
+        return (new MachineProtection($this->workload, $order))->make();
     }
 }

@@ -76,7 +76,7 @@ final class Machines implements Kind
 
     public function source(Workload $workload): Source
     {
-        return new MachineSource;
+        return new MachineSource($workload);
     }
 
     public function intake(): Intake

@@ -20,7 +20,11 @@ use Kaiseki\StandIns\SorrelSoundMachine;
 /** The hypervisors of the demo, and the machines that stand there: one that an update broke, and two that nobody protects. */
 final readonly class HarbourMachines
 {
-    private const HOSTS = ['1' => ['boathouse-vm-1', 'boathouse'], '2' => ['boathouse-vm-2', 'boathouse'], '3' => ['pier-nine-vm', 'pier-nine']];
+    private const HOSTS = [
+        '1' => ['boathouse-vm-1', 'boathouse'],
+        '2' => ['boathouse-vm-2', 'boathouse'],
+        '3' => ['pier-nine-vm', 'pier-nine'],
+    ];
 
     /** Days for which the machine was kept that broke. */
     private const DAYS = 12;
@@ -31,7 +35,9 @@ final readonly class HarbourMachines
     private const ASKED = '/cgi-bin/state';
 
     private const ANSWERS = [
-        '--answers=/system.2/etc/hostname', '--answers=/system.2/etc/machine-id', '--answers=/system.2/var/lib/counter',
+        '--answers=/system.2/etc/hostname',
+        '--answers=/system.2/etc/machine-id',
+        '--answers=/system.2/var/lib/counter',
     ];
 
     /** @param  Closure(string...): array<mixed>  $kaiseki */
@@ -44,18 +50,29 @@ final readonly class HarbourMachines
         foreach (self::HOSTS as $folder => [$name, $site]) {
             ($this->kaiseki)('hypervisor', 'add', $name, '--folder='.Instance::path("vm/$folder"), "--site=$site");
         }
-        HypervisorHost::query()->where('name', 'boathouse-vm-1')->firstOrFail()->holds(
-            Workload::query()->where('name', BerthPlanner::NAME)->firstOrFail(),
-            BerthPlanner::NAME,
-            new Answer(self::ASKED, str_replace('--answers=', '', self::ANSWERS)),
-        );
+        HypervisorHost::query()
+            ->where('name', 'boathouse-vm-1')
+            ->firstOrFail()
+            ->holds(
+                Workload::query()->where('name', BerthPlanner::NAME)->firstOrFail(),
+                BerthPlanner::NAME,
+                new Answer(self::ASKED, str_replace('--answers=', '', self::ANSWERS)),
+            );
         $images = Instance::path('stores/tide-board-images');
         $tideBoard = $this->machine('tide-board', $images, 20264);
         $tideBoard->live($today, self::DAYS);
         $tideBoard->breakBy($today->setTime(6, 5));
         $this->deliver($tideBoard, 'tide-board', 'boathouse-vm-1', '52:54:00:5f:01:02');
         ($this->kaiseki)('adopt', $images, '--as=tide-board', '--kind=machine', '--site=boathouse');
-        ($this->kaiseki)('machine', 'known', 'tide-board', '--on=boathouse-vm-1', '--as=tide-board', '--asked='.self::ASKED, ...self::ANSWERS);
+        ($this->kaiseki)(
+            'machine',
+            'known',
+            'tide-board',
+            '--on=boathouse-vm-1',
+            '--as=tide-board',
+            '--asked='.self::ASKED,
+            ...self::ANSWERS,
+        );
         foreach (['crew-roster' => ['boathouse-vm-2', 20265], 'float-count' => ['pier-nine-vm', 20266]] as $name => [$on, $seed]) {
             $machine = $this->machine($name, Instance::folder("tmp/$name-images"), $seed);
             $machine->begin($today->modify('-1 day'));
@@ -72,15 +89,15 @@ final readonly class HarbourMachines
     private function deliver(SorrelSoundMachine $machine, string $name, string $on, string $mac): void
     {
         $hypervisor = HypervisorHost::query()->where('name', $on)->firstOrFail()->open();
-        $disks = array_map(
-            fn (string $disk): DiskSettings => new DiskSettings($disk, (int) filesize($machine->disk($disk))),
-            ['system', 'data'],
-        );
+        $disks = array_map(fn (string $disk): DiskSettings => new DiskSettings($disk, (int) filesize($machine->disk($disk))), [
+            'system',
+            'data',
+        ]);
         $cards = [new CardSettings('harbour', $mac)];
-        $hypervisor->create(
-            new MachineSettings($name, $disks, $cards, self::MEMORY, boot: ['system'], tags: ['piers']),
-            ['system' => 'fast', 'data' => 'fast'],
-        );
+        $hypervisor->create(new MachineSettings($name, $disks, $cards, self::MEMORY, boot: ['system'], tags: ['piers']), [
+            'system' => 'fast',
+            'data' => 'fast',
+        ]);
         foreach ($disks as $disk) {
             $door = $hypervisor->openDisk($name, $disk->name, true);
             $to = NbdDisk::open($door);

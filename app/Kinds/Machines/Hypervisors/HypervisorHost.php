@@ -70,6 +70,22 @@ final class HypervisorHost extends Model implements Target
         DB::table('machine_originals')->upsert(['workload_id' => $workload->id] + $row, ['workload_id'], array_keys($row));
     }
 
+    /** @param  list<string>  $disks  that no set of a workload is made of from now on */
+    public static function exclude(Workload $workload, array $disks): void
+    {
+        DB::table('machine_originals')
+            ->where('workload_id', $workload->id)
+            ->update(['excluded' => $disks === [] ? null : json_encode($disks, JSON_THROW_ON_ERROR)]);
+    }
+
+    /** @return list<string> disks that no set of a workload is made of */
+    public static function excluded(Workload $workload): array
+    {
+        $kept = json_decode((string) DB::table('machine_originals')->where('workload_id', $workload->id)->value('excluded'), true);
+
+        return is_array($kept) ? array_values(array_map(strval(...), $kept)) : [];
+    }
+
     /** @return array{self, string}|null the hypervisor and machine that a workload is; null if that is not known */
     public static function of(Workload $workload): ?array
     {

@@ -44,10 +44,11 @@ final class ImageRegistration
 
     /**
      * @param  non-empty-list<FoundImage>  $images  of different disks
+     * @param  BackupSet|null  $madeOver  what it was reckoned against, where we made it ourselves
      *
      * @throws \Kaiseki\Core\Machine\UnreadableImage|\Kaiseki\Core\Archive\UnreadableArchive|CannotRegister
      */
-    public function add(array $images): BackupSet
+    public function add(array $images, ?BackupSet $madeOver = null): BackupSet
     {
         $first = $images[0];
         $this->refuseIfUnfit($images);
@@ -57,7 +58,7 @@ final class ImageRegistration
             $layers[$image->disk] = ImageOf::format($image->format, StreamBytes::ofFile("{$this->store->root}/{$image->file}"));
         }
         $remarks = [];
-        $base = $this->base($images, $layers, $history, $remarks);
+        $base = $madeOver === null ? $this->base($images, $layers, $history, $remarks) : [$madeOver, true];
         $set = BackupSet::query()->create([
             'workload_id' => $this->workload->id,
             'history_id' => $history->id,
@@ -128,7 +129,7 @@ final class ImageRegistration
             if ($level->isFull()) {
                 throw CannotRegister::because('it is named a full, and rests on another image: '.Shown::name($backing));
             }
-            $named[] = $this->setOf($backing, $image->disk, $history, $images[0]->at->microseconds);
+            $named[] = $this->setOf($backing, $image, $history);
             if (end($named) === null) {
                 $remarks[] = "The image of {$image->disk} names ".Shown::name($backing).
                     ' as what it rests on, which is no image of this machine here, and was not opened.';
@@ -150,7 +151,7 @@ final class ImageRegistration
     }
 
     /** The earlier set whose image of a disk is the file of a name, in the same folder. The name is compared, never opened. */
-    private function setOf(string $backing, string $disk, History $history, int $before): ?BackupSet
+    private function setOf(string $backing, FoundImage $image, History $history): ?BackupSet
     {
         $file = str_starts_with($backing, './') ? substr($backing, 2) : $backing;
         if (str_contains($file, '/') || str_contains($file, ':')) {
@@ -158,12 +159,12 @@ final class ImageRegistration
         }
         $copy = Copy::query()
             ->where('store_id', $this->store->id)
-            ->whereRaw('path = BINARY ?', [$file])
-            ->whereHas('set', fn ($set) => $set->where('history_id', $history->id)->where('instant', '<', $before))
+            ->whereRaw('path = BINARY ?', [(str_contains($image->file, '/') ? dirname($image->file).'/' : '').$file])
+            ->whereHas('set', fn ($set) => $set->where('history_id', $history->id)->where('instant', '<', $image->at->microseconds))
             ->first();
         $set = $copy?->set;
 
-        return $set !== null && isset(DiskFacts::ofSet($set)[$disk]) ? $set : null;
+        return $set !== null && isset(DiskFacts::ofSet($set)[$image->disk]) ? $set : null;
     }
 
     private function scan(BackupSet $set, int $part, FoundImage $image, Layer $layer, ?BackupSet $base, ?Points $points): DiskFacts

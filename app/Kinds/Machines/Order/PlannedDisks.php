@@ -88,6 +88,17 @@ final class PlannedDisks
         return array_sum(array_map(fn (DiskOfPoint $disk): int => $disk->plan()->size(), $this->disks));
     }
 
+    /** A disk at another set of the workload, of the same history, of which all is known. */
+    public function at(string $set, string $disk): ?DiskOfPoint
+    {
+        $outline = $this->points->set($set);
+        $isOfHistory = $outline !== null
+            && $this->points->model($outline)->history_id === $this->points->model($this->point)->history_id;
+        $of = $isOfHistory ? DiskOfPoint::of($this->points, $outline, $disk) : null;
+
+        return $of?->hasBottom === true && $of->plan()->size() === $this->disks[$disk]->plan()->size() ? $of : null;
+    }
+
     /** What lies in all disks of the point. */
     public function tree(): MachineTree
     {

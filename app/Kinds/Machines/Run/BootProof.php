@@ -66,7 +66,10 @@ final class BootProof
             $after = microtime(true) - $began;
             [$this->result, $this->detail] = match (true) {
                 $said !== null => self::told($said, $wanted, $after),
-                ! $this->hypervisor->machine($this->machine)?->isRunning() => ['failed', 'it is off again; it said last: '.$this->lastWords()],
+                ! $this->hypervisor->machine($this->machine)?->isRunning() => [
+                    'failed',
+                    'it is off again; it said last: '.$this->lastWords(),
+                ],
                 $after > $this->patience => ['not seen', 'it is still starting; it said last: '.$this->lastWords()],
                 default => ['not seen', ''],
             };
@@ -87,7 +90,14 @@ final class BootProof
 
         return $missing === []
             ? ['passed', 'after '.Words::duration($after).' it answered with '.implode(', ', $wanted)]
-            : ['failed', 'what answers is another: '.implode(', ', $missing).' is not in "'.mb_strimwidth(mb_scrub(trim($said)), 0, 300, '...').'"'];
+            : [
+                'failed',
+                'what answers is another: '.
+                implode(', ', $missing).
+                ' is not in "'.
+                mb_strimwidth(mb_scrub(trim($said)), 0, 300, '...').
+                '"',
+            ];
     }
 
     /** As a word of its own: 1 is not in 12. */
@@ -126,7 +136,9 @@ final class BootProof
     private function asked(string $url): ?string
     {
         try {
-            $answer = Http::timeout(self::ONE)->withOptions(['allow_redirects' => false, 'stream' => true])->get($url);
+            $answer = Http::timeout(self::ONE)
+                ->withOptions(['allow_redirects' => false, 'stream' => true])
+                ->get($url);
 
             return $answer->successful() ? $answer->toPsrResponse()->getBody()->read(self::LONGEST_ANSWER) : null;
         } catch (ConnectionException|\RuntimeException) {
@@ -136,7 +148,11 @@ final class BootProof
 
     private function lastWords(): string
     {
-        return mb_strimwidth(trim((string) preg_replace('/\s+/', ' ', mb_scrub(substr($this->hypervisor->serial($this->machine), -self::SAID)))), 0, self::SAID)
-            ?: 'nothing';
+        return mb_strimwidth(
+            trim((string) preg_replace('/\s+/', ' ', mb_scrub(substr($this->hypervisor->serial($this->machine), -self::SAID)))),
+            0,
+            self::SAID,
+        ) ?:
+            'nothing';
     }
 }

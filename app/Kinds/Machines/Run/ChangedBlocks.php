@@ -22,6 +22,11 @@ final class ChangedBlocks extends WayAtHypervisor
     /** @var array<string, BlockReading> */
     private array $readings = [];
 
+    /** Bytes of the machine's disks that were read to find what differs, and disks of which a mark told where. */
+    private int $read = 0;
+
+    private int $byMark = 0;
+
     /** @var array<string, int> disk => bytes that were written back */
     private array $written = [];
 
@@ -57,23 +62,44 @@ final class ChangedBlocks extends WayAtHypervisor
         $found = 0;
         foreach ($this->planned->disks as $name => $disk) {
             $this->begins();
-            if (! $aside->has($name)) {
-                $this->withDisk(
-                    $this->order->machine,
-                    $name,
-                    false,
-                    fn (NbdDisk $now) => $aside->keep(
-                        $name,
-                        $disk->plan()->size(),
-                        (new DiskDifference($disk->plan(), $now, $now->held(), progress: $this->tell(...)))->blocks(),
-                    ),
-                );
-            }
+            $aside->has($name) || $this->compare($disk, $aside);
             $found += $aside->count($name);
         }
         $this->remember(kept: true);
 
-        return $found === 0 ? 'nothing differs' : Words::count($found, 'block').' differ, and are kept';
+        $how = $this->byMark === count($this->planned->disks) ? 'by what was marked as changed' : 'by comparing';
+
+        return ($found === 0 ? 'nothing differs' : Words::count($found, 'block').' differ, and are kept').
+            "; found $how, ".
+            Words::size($this->read).
+            ' read';
+    }
+
+    /** Where a mark tells what changed since one of its sets, only that is read, and what is another at that set than at the point. */
+    private function compare(DiskOfPoint $disk, BlocksAside $aside): void
+    {
+        [$mark, $known] = $this->marked($disk->disk);
+        $work = function (NbdDisk $now) use ($disk, $aside, $mark, $known): void {
+            $changed = $mark === null ? [] : $now->changed();
+            $difference = new DiskDifference($disk->plan(), $now, $now->held(), $known?->plan(), $changed, $this->tell(...));
+            $aside->keep($disk->disk, $disk->plan()->size(), $difference->blocks());
+            $this->read += $difference->read;
+            $mark === null || $this->byMark++;
+        };
+        $this->withDisk($this->order->machine, $disk->disk, false, $work, $mark);
+    }
+
+    /** @return array{string|null, DiskOfPoint|null} a mark of the disk that can be believed, and the disk as it was when that was set */
+    private function marked(string $disk): array
+    {
+        foreach ($this->hypervisor->marks($this->order->machine, $disk) as $mark) {
+            $known = $this->planned->at($mark, $disk);
+            if ($known !== null) {
+                return [$mark, $known];
+            }
+        }
+
+        return [null, null];
     }
 
     private function writeBack(): string

@@ -30,7 +30,12 @@ final class MachineCommand extends KaisekiCommand
             ->addArgument('machine', InputArgument::OPTIONAL, 'its name')
             ->addOption('on', null, InputOption::VALUE_REQUIRED, 'the hypervisor; needed where several have a machine of that name')
             ->addOption('as', null, InputOption::VALUE_REQUIRED, 'with "known": the workload that it is')
-            ->addOption('asked', null, InputOption::VALUE_REQUIRED, 'with "known": the page that it is asked for once it was started: /PATH')
+            ->addOption(
+                'asked',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'with "known": the page that it is asked for once it was started: /PATH',
+            )
             ->addOption(
                 'answers',
                 null,

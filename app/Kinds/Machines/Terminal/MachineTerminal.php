@@ -5,12 +5,17 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Console\CommandLine\NoServer;
 use App\Kinds\BrowsesFiles;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\ImageNames;
+use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Order\ImageHandSheet;
 use App\Kinds\Talk;
 use App\Kinds\Told;
 use App\Models\Workload;
+use InvalidArgumentException;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -32,13 +37,23 @@ final class MachineTerminal implements BrowsesFiles
     {
         match ($command->getName()) {
             'restore' => MachineRestore::describe($command),
+            'protect' => $command
+                ->addOption('machine', null, InputOption::VALUE_REQUIRED, 'the machine that it is, as HYPERVISOR:NAME')
+                ->addOption(
+                    'exclude-disk',
+                    null,
+                    InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                    'with --machine: a disk of it that no set is made of, now and later',
+                ),
             'hand-sheet' => MachineRestore::describePoint($command),
             'adopt' => $command->addOption(
                 'pattern',
                 null,
                 InputOption::VALUE_REQUIRED,
                 'how their names are built, with {name}, {disk}, {level}, {stamp} and {history}; images of one level and moment are '.
-                    'the disks of one set (default: '.ImageNames::DEFAULT_PATTERN.', {disk} may be missing; .raw as well)',
+                    'the disks of one set (default: '.
+                    ImageNames::DEFAULT_PATTERN.
+                    ', {disk} may be missing; .raw as well)',
             ),
             default => null,
         };
@@ -67,6 +82,34 @@ final class MachineTerminal implements BrowsesFiles
 
     public function sourceSaid(InputInterface $input, string $name, ?Workload $known): ?Workload
     {
-        return null;
+        $said = $input->hasOption('machine') ? $input->getOption('machine') : null;
+        if ($said === null) {
+            return null;
+        }
+        [$on, $machine] = [...explode(':', (string) $said, 2), ''];
+        $host =
+            HypervisorHost::query()->where('name', $on)->first() ??
+            throw new InvalidArgumentException(
+                "There is no hypervisor \"$on\"; --machine is HYPERVISOR:NAME, and \"machine list\" shows those there are.",
+            );
+        try {
+            $seen = $host->look()->machines[$machine] ?? throw new InvalidArgumentException("There is no machine \"$machine\" at $on.");
+        } catch (HypervisorFailure $failure) {
+            throw new NoServer($failure->getMessage());
+        }
+        if (($known !== null && $known->kind !== Machines::NAME) || ! Workload::canBeNamed($name)) {
+            throw new InvalidArgumentException("\"$name\" cannot be the name of a machine here.");
+        }
+        $excluded = array_values(array_map(strval(...), (array) $input->getOption('exclude-disk')));
+        foreach (array_diff($excluded, $seen->settings->diskNames()) as $unknown) {
+            throw new InvalidArgumentException(
+                "$machine has no disk \"$unknown\". It has: ".implode(', ', $seen->settings->diskNames()).'.',
+            );
+        }
+        $workload = $known ?? Workload::query()->create(['name' => $name, 'kind' => Machines::NAME, 'site' => $host->site]);
+        $host->holds($workload, $machine);
+        HypervisorHost::exclude($workload, $excluded);
+
+        return $workload;
     }
 }

@@ -26,6 +26,7 @@ return new class extends Migration
             $table->foreignId('hypervisor_id')->constrained()->cascadeOnDelete();
             $table->string('machine', 100);
             $table->string('asked', 200)->nullable()->comment('what is asked of it once it was started: a path');
+            $table->json('excluded')->nullable()->comment('disks that no set is made of');
             $table->json('answers')->nullable()->comment('files of its own, as browse lists them, whose content the answer holds');
         });
     }
