@@ -84,6 +84,30 @@ final class OpenRequests
             ],
             'berth-planner',
         );
+        $this->add(
+            'milo@sorrelsound.example',
+            [
+                'summary' => 'The tide board does not start any more since its update this morning.',
+                'reason' => 'The boards at the piers show the tides of yesterday.',
+                'lost' => 'tide-board',
+                'wanted_at' => $morning->setTime(5, 0),
+                'noticed_at' => $morning->setTime(7, 50),
+                'due_at' => $now->addHours(6),
+            ],
+            'tide-board',
+        );
+        $this->add(
+            'milo@sorrelsound.example',
+            [
+                'summary' => 'A copy of the crew roster, to try an upgrade on before the real one gets it.',
+                'reason' => 'The upgrade is planned for the week after next.',
+                'lost' => 'crew-roster',
+                'wanted_at' => $now,
+                'noticed_at' => $morning->setTime(8, 30),
+                'due_at' => $now->addDays(4),
+            ],
+            'crew-roster',
+        );
     }
 
     /** @param  array<string, mixed>  $about */

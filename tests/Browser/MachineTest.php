@@ -18,7 +18,7 @@ it('looks into a deleted machine, brings one folder out of it, then its disks as
     $home = (string) getenv('KAISEKI_BROWSER_HOME');
     $browser = $this->browser()->signIn('ines@sorrelsound.example');
     $browser->visit('/requests/7?show=when')->waitForText('The newest good point')->waitFor('svg.chart');
-    $browser->press('t')->waitForText('Write these as images');
+    $browser->press('t')->waitForText('Bring these back');
     $browser->click('a[href$="folder=data"]')->waitFor('[data-tick]');
     $browser->click('[data-tick][aria-label="Pick plans"]')->waitForText('take out');
     $browser->press('p')->waitForText('With all that is in them');
@@ -27,7 +27,9 @@ it('looks into a deleted machine, brings one folder out of it, then its disks as
     expect($browser->text())->toContain('brought back 42 files');
     // The other way, in the same request: both disks.
     $browser->press('t')->waitFor('button[name=drop]');
-    $browser->click('button[name=drop]')->waitForText('both disks');
+    $browser->click('button[name=drop]')->waitForText('the machine');
+    $browser->visit('/requests/7?show=where')->click('#to-new-folder')->click('section.picker form button.btn-primary')
+        ->waitForText('both disks');
     $browser->visit('/requests/7?show=how')->click('#format-vhdx')->click('section.picker form button.btn-primary');
     $browser->waitForText('as vhdx');
     $browser->visit('/requests/7?show=run')->waitForText('Nothing that is there now')->click('#confirm');
@@ -35,4 +37,20 @@ it('looks into a deleted machine, brings one folder out of it, then its disks as
     expect($browser->text())->toContain('1,024')
         ->and($browser->complaints())->toBe([]);
     expect(glob("$home/restored/request-7*"))->toHaveCount(2);
+});
+
+it('brings a deleted machine back at its hypervisor, and rolls another back that an update broke, by keyboard', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $browser->visit('/requests/8?show=when')->waitForText('only the blocks that changed');
+    $browser->press('h')->waitForText('The ways side by side');
+    $browser->press('r')->waitForText('can be put back')->waitForFocus('#confirm');
+    $text = afterTheRun($browser->press("\u{E007}"))->text();
+    expect($text)->toContain('tide-board at boathouse-vm-1, 128 KiB written')->toContain('it answered with tide-board');
+
+    $browser->visit('/requests/7?show=where')->click('#to-hypervisor')->click('section.picker form button.btn-primary')
+        ->waitForText('At boathouse-vm-1')->click('input[name=start]')->click('section.picker form:nth-of-type(2) button.btn-primary')
+        ->waitForText('by what it answers');
+    $browser->press('r')->waitForText('Nothing that is there now will be touched')->waitForFocus('#confirm');
+    expect(afterTheRun($browser->press("\u{E007}"))->text())->toContain('it answered with berth-planner')
+        ->and($browser->complaints())->toBe([]);
 });

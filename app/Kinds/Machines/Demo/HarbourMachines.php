@@ -17,7 +17,7 @@ use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\StandIns\GuestSystem;
 use Kaiseki\StandIns\SorrelSoundMachine;
 
-/** The hypervisors of the demo, and the machines that stand there: one that an update broke, and two that nobody protects. */
+/** The hypervisors of the demo, and the machines that stand there: one that an update broke, one of which sets are made here, and one that nobody protects. */
 final readonly class HarbourMachines
 {
     private const HOSTS = [
@@ -78,6 +78,9 @@ final readonly class HarbourMachines
             $machine->begin($today->modify('-1 day'));
             $this->deliver($machine, $name, $on, '52:54:00:5f:01:'.substr((string) $seed, -2));
         }
+        ($this->kaiseki)('protect', 'crew-roster', '--machine=boathouse-vm-2:crew-roster', '--level=full');
+        ($this->kaiseki)('machine', 'known', 'crew-roster', '--as=crew-roster', '--asked='.self::ASKED, ...self::ANSWERS);
+        Workload::query()->whereIn('name', ['tide-board', 'crew-roster'])->update(['group' => 'piers']);
     }
 
     private function machine(string $name, string $images, int $seed): SorrelSoundMachine

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Order;
 
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Machines;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
@@ -50,7 +51,22 @@ final readonly class MachineSaid
 
     public static function of(RecoveryRequest $request): self
     {
-        return new self(...array_intersect_key($request->saidOf(Machines::NAME), get_class_vars(self::class)));
+        $said = $request->saidOf(Machines::NAME);
+
+        return $said === [] ? self::usual($request) : new self(...array_intersect_key($said, get_class_vars(self::class)));
+    }
+
+    /** Before anything is said: a machine goes back to the hypervisor that it is known to be at, and what stands there is rolled back. */
+    private static function usual(RecoveryRequest $request): self
+    {
+        [$host, $machine] = ($request->workload === null ? null : HypervisorHost::of($request->workload)) ?? [null, ''];
+        $stands = isset($host?->lastSeen()->machines[$machine]);
+
+        return $host === null ? new self : new self(
+            on: $host->name,
+            way: ($stands ? MachineWay::Rollback : MachineWay::Whole)->value,
+            starts: true,
+        );
     }
 
     /** The same with other values of some of its fields. */

@@ -9,6 +9,7 @@ use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Runs\RunProgress;
 use App\Words;
+use Closure;
 use Illuminate\Http\Client\ConnectionException;
 use Illuminate\Support\Facades\Http;
 use Kaiseki\Core\Hypervisor\Hypervisor;
@@ -35,11 +36,15 @@ final class BootProof
     /** Characters of the end of what it said on its serial line. */
     private const SAID = 300;
 
+    /** @var Closure(string): ?string gives what a page answers; null for no answer */
+    private readonly Closure $ask;
+
     /** What came of it: passed, failed, or not seen. */
     public string $result = 'not seen';
 
     public string $detail = '';
 
+    /** @param  (Closure(string): ?string)|null  $ask  another that asks */
     public function __construct(
         private readonly Hypervisor $hypervisor,
         private readonly string $machine,
@@ -47,7 +52,9 @@ final class BootProof
         private readonly MachineTree $tree,
         private readonly RunProgress $progress,
         private readonly int $patience = self::PATIENCE,
+        ?Closure $ask = null,
     ) {
+        $this->ask = $ask ?? self::get(...);
     }
 
     public function run(): string
@@ -62,7 +69,7 @@ final class BootProof
             default => '',
         };
         while ($this->detail === '') {
-            $said = $this->asked("http://$address{$this->answer?->asked}");
+            $said = ($this->ask)("http://$address{$this->answer?->asked}");
             $after = microtime(true) - $began;
             [$this->result, $this->detail] = match (true) {
                 $said !== null => self::told($said, $wanted, $after),
@@ -133,7 +140,7 @@ final class BootProof
         return $wanted;
     }
 
-    private function asked(string $url): ?string
+    private static function get(string $url): ?string
     {
         try {
             $answer = Http::timeout(self::ONE)
