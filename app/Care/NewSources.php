@@ -143,6 +143,7 @@ final class NewSources
                 'site' => $rule->store->site ?? 'boathouse',
             ] + $source['workload'],
         );
+        Kinds::named($source['kind'])->tookUp($workload, $source['source']);
         TrailEntry::add(
             "The new source {$source['name']} was taken up".
                 ($rule === null ? '; its group has no rule, so it has no schedule.' : " by the rule of the group {$source['group']}."),

@@ -67,6 +67,9 @@ interface Kind
     /** @return list<FoundSource> originals of its that are there, and that nothing protects */
     public function newSources(): array;
 
+    /** One of them has become a workload: where it is, as it was found, is known from now on. */
+    public function tookUp(Workload $workload, string $place): void;
+
     /**
      * Makes its part of the demo, beside the files that the demo is mostly about.
      *

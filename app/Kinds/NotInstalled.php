@@ -113,6 +113,10 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
         return [];
     }
 
+    public function tookUp(Workload $workload, string $place): void
+    {
+    }
+
     public function needsConsistency(): bool
     {
         return false;

@@ -310,6 +310,7 @@ final class QemuHost implements Hypervisor
         }
         $door = self::doorName();
         $socket = $this->folder.'/'.RemoteHypervisor::DOORS."/$door";
+        $ready = "{$this->folder}/run/$door.ready";
         $limit = $this->mostBytes($this->known($name)->storages[$disk], $image);
         $process = new Process([
             'setpriv',
@@ -323,6 +324,7 @@ final class QemuHost implements Hypervisor
             '--',
             'qemu-nbd',
             "--socket=$socket",
+            "--pid-file=$ready",
             '--persistent',
             '--format=qcow2',
             '--discard=unmap',
@@ -335,7 +337,8 @@ final class QemuHost implements Hypervisor
         $before = umask(0117); // its folder says who may come
         $process->start();
         umask($before);
-        while (! file_exists($socket)) {
+        while (! file_exists($ready)) {
+            // which is written once it listens
             $process->isRunning() || throw HypervisorFailure::because("the disk $disk of $name cannot be opened: ".self::said($process));
             usleep(10_000);
         }
@@ -367,6 +370,7 @@ final class QemuHost implements Hypervisor
             $this->doors[$door]->stop(60, SIGTERM);
             unset($this->doors[$door]);
             @unlink($this->folder.'/'.RemoteHypervisor::DOORS."/$door");
+            @unlink("{$this->folder}/run/$door.ready");
         }
     }
 

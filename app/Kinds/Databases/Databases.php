@@ -129,6 +129,10 @@ final class Databases implements Kind
         return [];
     }
 
+    public function tookUp(Workload $workload, string $place): void
+    {
+    }
+
     public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
     {
         (new FaresServer)->make($today, $days);

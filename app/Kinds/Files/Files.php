@@ -131,6 +131,10 @@ final class Files implements Kind
         return $found;
     }
 
+    public function tookUp(Workload $workload, string $place): void
+    {
+    }
+
     public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
     {
     }

@@ -121,7 +121,13 @@ final class Machines implements Kind
 
     public function newSources(): array
     {
-        return [];
+        return HypervisorHost::unprotected();
+    }
+
+    public function tookUp(Workload $workload, string $place): void
+    {
+        [$host, $machine] = [...explode(':', $place, 2), ''];
+        HypervisorHost::query()->where('name', $host)->first()?->holds($workload, $machine);
     }
 
     public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void

@@ -52,8 +52,12 @@ const GREETING = "NBDMAGICIHAVEOPT\0\3";
 /** All that is said until a disk of a megabyte is open. */
 function opened(): string
 {
-    return GREETING.option(8, 1).option(10, 4, pack('N', 7).'base:allocation').option(10, 1).
-        option(7, 3, pack('nJn', 0, 1 << 20, 1)).option(7, 1);
+    return GREETING.
+        option(8, 1).
+        option(10, 4, pack('N', 7).'base:allocation').
+        option(10, 1).
+        option(7, 3, pack('nJn', 0, 1 << 20, 1)).
+        option(7, 1);
 }
 
 function chunk(int $type, string $data, int $flags = 1, ?int $length = null): string
@@ -63,21 +67,30 @@ function chunk(int $type, string $data, int $flags = 1, ?int $length = null): st
 
 it('refuses a disk whose server does not keep to the protocol', function (string $said): void {
     NbdDisk::open(new DiskDoor(says($this, 'nbd', $said)));
-})->with([
-    'nothing' => '',
-    'another greeting' => 'SSH-2.0-nothing of the kind',
-    'no structured replies' => GREETING.option(8, (1 << 31) + 1),
-    'a reply of four gigabytes' => GREETING.pack('JNNN', 0x3E889045565A9, 8, 1, 0xFFFFFFFF),
-    'contexts that were not asked for' => GREETING.option(8, 1).option(10, 4, pack('N', 7).'other:thing').option(10, 1),
-    'a disk of less than nothing' => GREETING.option(8, 1).option(10, 4, pack('N', 7).'base:allocation').option(10, 1).
-        option(7, 3, pack('nJn', 0, -1, 1)).option(7, 1),
-    'no size' => GREETING.option(8, 1).option(10, 4, pack('N', 7).'base:allocation').option(10, 1).option(7, 1),
-    'half a reply' => GREETING.option(8, 1).'xx',
-])->throws(HypervisorFailure::class);
+})
+    ->with([
+        'nothing' => '',
+        'another greeting' => 'SSH-2.0-nothing of the kind',
+        'no structured replies' => GREETING.option(8, (1 << 31) + 1),
+        'a reply of four gigabytes' => GREETING.pack('JNNN', 0x3E889045565A9, 8, 1, 0xFFFFFFFF),
+        'contexts that were not asked for' => GREETING.option(8, 1).option(10, 4, pack('N', 7).'other:thing').option(10, 1),
+        'a disk of less than nothing' => GREETING.
+            option(8, 1).
+            option(10, 4, pack('N', 7).'base:allocation').
+            option(10, 1).
+            option(7, 3, pack('nJn', 0, -1, 1)).
+            option(7, 1),
+        'no size' => GREETING.option(8, 1).option(10, 4, pack('N', 7).'base:allocation').option(10, 1).option(7, 1),
+        'half a reply' => GREETING.option(8, 1).'xx',
+    ])
+    ->throws(HypervisorFailure::class);
 
 it('refuses answers that are more, or something else, than was asked for', function (string $answer, callable $ask): void {
     $disk = NbdDisk::open(new DiskDoor(says($this, 'nbd', opened().$answer)));
-    expect($disk->size())->toBe(1 << 20)->and(fn () => $ask($disk))->toThrow(HypervisorFailure::class);
+    expect($disk->size())
+        ->toBe(1 << 20)
+        ->and(fn () => $ask($disk))
+        ->toThrow(HypervisorFailure::class);
 })->with([
     'data behind the area' => [chunk(1, pack('J', 1 << 19).str_repeat('x', 8192)), fn ($disk) => $disk->read(0, 4096)],
     'a chunk without end' => [chunk(1, '', 1, 0x7FFFFFFF), fn ($disk) => $disk->read(0, 4096)],
@@ -101,25 +114,28 @@ it('believes no hypervisor that names what it may not', function (array $answer,
 
 it('takes no settings that no machine can have', function (Closure $make): void {
     $make();
-})->with([
-    [fn () => new DiskSettings('a/b', 512)],
-    [fn () => new DiskSettings('a', 513)],
-    [fn () => new DiskSettings('a', 1 << 60)],
-    [fn () => new CardSettings('harbour', '01:00:00:00:00:00')],
-    [fn () => new CardSettings('har bour', '52:54:00:00:00:00')],
-    [fn () => new MachineSettings('..', [])],
-    [fn () => new MachineSettings('kelp', [new DiskSettings('a', 512), new DiskSettings('a', 512)])],
-    [fn () => new MachineSettings('kelp', [], boot: ['a'])],
-    [fn () => new MachineSettings('kelp', [], memory: 0)],
-    [fn () => new MachineSettings('kelp', [], isSecureBoot: true)],
-    [fn () => MachineSettings::fromArray(['name' => 'kelp', 'disks' => 'all'])],
-])->throws(UnfitSettings::class);
+})
+    ->with([
+        [fn () => new DiskSettings('a/b', 512)],
+        [fn () => new DiskSettings('a', 513)],
+        [fn () => new DiskSettings('a', 1 << 60)],
+        [fn () => new CardSettings('harbour', '01:00:00:00:00:00')],
+        [fn () => new CardSettings('har bour', '52:54:00:00:00:00')],
+        [fn () => new MachineSettings('..', [])],
+        [fn () => new MachineSettings('kelp', [new DiskSettings('a', 512), new DiskSettings('a', 512)])],
+        [fn () => new MachineSettings('kelp', [], boot: ['a'])],
+        [fn () => new MachineSettings('kelp', [], memory: 0)],
+        [fn () => new MachineSettings('kelp', [], isSecureBoot: true)],
+        [fn () => MachineSettings::fromArray(['name' => 'kelp', 'disks' => 'all'])],
+    ])
+    ->throws(UnfitSettings::class);
 
 it('tells two settings apart in words, and reads what it wrote', function (): void {
     $was = new MachineSettings('kelp', [new DiskSettings('system', 8 << 20)], [new CardSettings('harbour', '52:54:00:00:00:01')], 512);
-    expect(MachineSettings::fromArray(json_decode(json_encode($was->toArray()), true)))->toEqual($was)
-        ->and($was->differences($was))->toBe([])
-        ->and($was->with(memory: 256, cards: [])->differences($was))->toBe([
-            'memory 256 MiB, was 512 MiB', 'cards none, was 52:54:00:00:00:01 on harbour',
-        ]);
+    expect(MachineSettings::fromArray(json_decode(json_encode($was->toArray()), true)))
+        ->toEqual($was)
+        ->and($was->differences($was))
+        ->toBe([])
+        ->and($was->with(memory: 256, cards: [])->differences($was))
+        ->toBe(['memory 256 MiB, was 512 MiB', 'cards none, was 52:54:00:00:00:01 on harbour']);
 });

@@ -123,6 +123,10 @@ final class Jars implements Kind
         return [];
     }
 
+    public function tookUp(Workload $workload, string $place): void
+    {
+    }
+
     public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
     {
     }

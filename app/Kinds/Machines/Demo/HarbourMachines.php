@@ -80,7 +80,9 @@ final readonly class HarbourMachines
         }
         ($this->kaiseki)('protect', 'crew-roster', '--machine=boathouse-vm-2:crew-roster', '--level=full');
         ($this->kaiseki)('machine', 'known', 'crew-roster', '--as=crew-roster', '--asked='.self::ASKED, ...self::ANSWERS);
-        Workload::query()->whereIn('name', ['tide-board', 'crew-roster'])->update(['group' => 'piers']);
+        Workload::query()
+            ->whereIn('name', ['tide-board', 'crew-roster'])
+            ->update(['group' => 'piers']);
     }
 
     private function machine(string $name, string $images, int $seed): SorrelSoundMachine

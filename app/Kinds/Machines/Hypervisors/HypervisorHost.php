@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Hypervisors;
 
+use App\Kinds\FoundSource;
 use App\Models\BelongsToGroups;
 use App\Models\Target;
 use App\Models\Workload;
@@ -111,6 +112,27 @@ final class HypervisorHost extends Model implements Target
         $this->fill(['seen' => $seen->toArray(), 'seen_at' => now(), 'silent' => null])->save();
 
         return $seen;
+    }
+
+    /**
+     * Machines that no workload is, as they were when their hypervisors were looked at last; those that a run made or set aside are none.
+     *
+     * @return list<FoundSource>
+     */
+    public static function unprotected(): array
+    {
+        $found = [];
+        foreach (self::query()->orderBy('name')->get() as $host) {
+            $known = DB::table('machine_originals')->where('hypervisor_id', $host->id)->pluck('machine')->all();
+            foreach ($host->lastSeen()->machines ?? [] as $name => $machine) {
+                if (! in_array($name, $known, true) && preg_match('/\.(run-|before-\d{8}T\d{6}Z-run-)\d+$/D', $name) !== 1) {
+                    $group = $machine->settings->tags[0] ?? self::FIRST_GROUP;
+                    $found[] = new FoundSource($name, $group, "{$host->name}:$name", ['site' => $host->site]);
+                }
+            }
+        }
+
+        return $found;
     }
 
     /** As it was when it was looked at last; null if it never answered. */

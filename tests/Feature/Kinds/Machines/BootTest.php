@@ -46,10 +46,20 @@ it('brings a machine back that starts and answers as itself, rolls it back, and 
     $machine = new SorrelSoundMachine($this->scratch()->at('work'), $images, 'planner', new GuestSystem(guestPackages()));
     $machine->live(new DateTimeImmutable('2026-10-20'), 2);
     $this->kaiseki('adopt', $images, '--as=planner', '--kind=machine');
-    $restore = fn (string ...$more) => $this->kaiseki('restore', 'planner', '--at=2026-10-21T00:00:00Z', '--on=ketch', '--start', '--json', ...$more);
+    $restore = fn (string ...$more) => $this->kaiseki(
+        'restore',
+        'planner',
+        '--at=2026-10-21T00:00:00Z',
+        '--on=ketch',
+        '--start',
+        '--json',
+        ...$more,
+    );
     $told = $restore('--whole')->json();
-    expect(array_column($told['checks'], 'result'))->toBe(['passed', 'passed', 'passed', 'not seen'])
-        ->and($told['checks'][3]['detail'])->toContain('not known here');
+    expect(array_column($told['checks'], 'result'))
+        ->toBe(['passed', 'passed', 'passed', 'not seen'])
+        ->and($told['checks'][3]['detail'])
+        ->toContain('not known here');
 
     // From now on it is known by what it is told from others; and it runs, so that it has been started once.
     $files = array_map(fn (string $file): string => "--answers=/system.2/$file", ['etc/hostname', 'etc/machine-id', 'var/lib/counter']);
@@ -60,19 +70,37 @@ it('brings a machine back that starts and answers as itself, rolls it back, and 
     $set = $this->kaiseki('protect', 'planner', '--json')->json();
     expect([$set['level'], $set['consistency']])->toBe(['incr', 'crash']);
     $before = $this->kaiseki('restore', 'planner', "--point={$set['set']}", '--rollback', '--stop', '--start', '--json')->json();
-    expect(end($before['checks']))->toMatchArray(['result' => 'passed'])->and(end($before['checks'])['detail'])->toEndWith(', 1');
+    expect(end($before['checks']))
+        ->toMatchArray(['result' => 'passed'])
+        ->and(end($before['checks'])['detail'])
+        ->toEndWith(', 1');
 
     $told = $restore('--rollback', '--stop')->json();
-    expect(end($told['checks']))->toMatchArray(['result' => 'passed'])->and(end($told['checks'])['detail'])->toEndWith(', 0');
+    expect(end($told['checks']))
+        ->toMatchArray(['result' => 'passed'])
+        ->and(end($told['checks'])['detail'])
+        ->toEndWith(', 0');
     // Its power button is pressed, and it goes off by itself.
     $this->kaiseki('machine', 'stop', 'planner');
     while ($this->hypervisor->machine('planner')->isRunning()) {
         usleep(100_000);
     }
     // The same disks, by the other firmware.
-    $told = $this->kaiseki('restore', 'planner', '--at=2026-10-21T00:00:00Z', '--whole', '--name=planner-uefi', '--new-mac', '--firmware=uefi', '--json');
+    $told = $this->kaiseki(
+        'restore',
+        'planner',
+        '--at=2026-10-21T00:00:00Z',
+        '--whole',
+        '--name=planner-uefi',
+        '--new-mac',
+        '--firmware=uefi',
+        '--json',
+    );
     $this->hypervisor->start('planner-uefi');
-    expect($told->code)->toBe(0)->and($this->hypervisor->machine('planner-uefi')->settings->firmware)->toBe(Firmware::Uefi);
+    expect($told->code)
+        ->toBe(0)
+        ->and($this->hypervisor->machine('planner-uefi')->settings->firmware)
+        ->toBe(Firmware::Uefi);
     while (! str_contains($this->hypervisor->serial('planner-uefi'), 'planner serves')) {
         expect($this->hypervisor->machine('planner-uefi')->isRunning())->toBeTrue();
         usleep(200_000);

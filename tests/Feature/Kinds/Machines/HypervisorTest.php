@@ -2,6 +2,11 @@
 
 declare(strict_types=1);
 
+use App\Care\NewSources;
+use App\Kinds\Kinds;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
+use App\Models\Workload;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Tests\Support\HypervisorAtWork;
 use Tests\Support\Machine;
@@ -198,4 +203,28 @@ it('says before the first byte what there is no room for', function (): void {
         ->and($small->open()->machines())
         ->toBe([]);
     $small->remove();
+});
+
+it('finds machines that nothing protects, and takes them up', function (): void {
+    stands($this);
+    $this->host->machine('kelp', system: $this->scratch()->file('disk.raw', str_repeat('x', 65_536)));
+    (new LookAtHypervisors)->handle();
+    expect(array_column((new NewSources)->found(), 'source', 'name'))->toBe(['kelp' => 'ketch:kelp']);
+    (new NewSources)->takeUpAll(['kelp'], null);
+    $workload = Workload::query()->where('name', 'kelp')->firstOrFail();
+    expect(HypervisorHost::of($workload)[1])->toBe('kelp')->and((new NewSources)->found())->toBe([])
+        ->and(Kinds::of($workload)->source($workload)->isGone())->toBeFalse();
+    $this->hypervisor->delete('kelp');
+    (new LookAtHypervisors)->handle();
+    expect(Kinds::of($workload)->source($workload)->isGone())->toBeTrue();
+});
+
+it('says that a hypervisor is silent, keeps that for the pages, and shows what was there', function (): void {
+    stands($this);
+    $this->kaiseki('machine', 'list');
+    $this->host->end();
+    expect(told($this, 3, 'machine', 'list')['error'])->toContain('ketch does not answer')
+        ->and(told($this, 0, 'hypervisor', 'list')['hypervisors'][0]['room'])->toBeNull();
+    $host = HypervisorHost::query()->firstOrFail();
+    expect($host->silent)->toContain('does not answer')->and(array_keys($host->lastSeen()->machines))->toBe(['berth']);
 });
