@@ -35,7 +35,7 @@ interface Hypervisor
     /** A machine that is off, and its disks. */
     public function delete(string $name): void;
 
-    /** A disk of a machine that is off becomes one of another machine that is off, which had one of that name and size: they change places. */
+    /** A disk of a machine, and the one of its name and size of another, change places; both machines are off. */
     public function swapDisk(string $name, string $disk, string $with): void;
 
     public function start(string $name): void;

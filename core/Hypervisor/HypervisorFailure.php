@@ -6,7 +6,7 @@ namespace Kaiseki\Core\Hypervisor;
 
 use RuntimeException;
 
-/** A hypervisor does not answer, refuses what was asked, or says what nobody understands. Its message is a sentence without its full stop. */
+/** A hypervisor does not answer, refuses, or says what nobody understands. Its message is a sentence without its full stop. */
 final class HypervisorFailure extends RuntimeException
 {
     /** @param  bool  $isSilent  whether it does not answer at all */

@@ -23,7 +23,7 @@ final class QemuHost implements Hypervisor
 {
     public const GRANULARITY = 65_536;
 
-    /** @var array<string, HeldMoment|array<string, list<string>>> machine => what keeps its disks; of one that is off its marks before, by disk */
+    /** @var array<string, HeldMoment|array<string, list<string>>> machine => what keeps its disks; of one that is off the marks they had */
     private array $moments = [];
 
     /** @var array<string, Process> name of a door => the process that serves it */

@@ -10,6 +10,7 @@ use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSettings;
+use Symfony\Component\Process\Process;
 
 /**
  * One machine as a QEMU process, without acceleration. It outlives who began it: who it is stands in a file, and its command line is
@@ -23,9 +24,6 @@ final readonly class QemuProcess
 
     /** What a stand-in's process may not do. */
     private const SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny';
-
-    /** Times that it was looked for in vain after it had said something. */
-    private const SURELY_GONE = 10;
 
     private string $base;
 
@@ -72,7 +70,6 @@ final readonly class QemuProcess
         $port === null || file_put_contents("{$this->base}.port", (string) $port);
         $this->run([
             'setsid',
-            '--fork',
             'env',
             '--ignore-signal=XFSZ',
             'prlimit',
@@ -116,24 +113,24 @@ final readonly class QemuProcess
     }
 
     /**
-     * Begins it in a session of its own, and waits until it answers. It does not make itself a daemon: its sandbox forbids that.
+     * Begins it in a session of its own, where it stays when who began it goes, and waits until it answers. It does not make itself a
+     * daemon: its sandbox forbids that.
      *
      * @param  list<string>  $command
      */
     private function run(array $command): void
     {
-        $log = "{$this->base}.err";
-        $begun = proc_open($command, [['file', '/dev/null', 'r'], ['file', $log, 'w'], ['file', $log, 'a']], $pipes, '/');
-        $begun === false || proc_close($begun);
-        for ($gone = 0; ! file_exists("{$this->base}.qmp") && $gone < self::SURELY_GONE;) {
+        $process = new Process($command, '/');
+        $process->setOptions(['create_new_console' => true]); // it is not ended with this object
+        $process->setTimeout(null);
+        $process->start();
+        while (! file_exists("{$this->base}.qmp") && $process->isRunning()) {
             usleep(20_000);
             clearstatcache();
-            $gone = (int) @filesize($log) > 0 && $this->pid() === null ? $gone + 1 : 0;
         }
-        if ($gone > 0 || $this->pid() === null) {
-            throw HypervisorFailure::because(
-                "{$this->name} did not start: ".mb_strcut(mb_scrub((string) file_get_contents($log)), 0, 500),
-            );
+        if (! $process->isRunning()) {
+            $said = mb_strcut(mb_scrub(trim($process->getErrorOutput())), 0, 500);
+            throw HypervisorFailure::because("{$this->name} did not start: $said");
         }
     }
 

@@ -31,7 +31,8 @@
                     <tr>
                         <td>{{ $check['check'] }}</td>
                         <td class="tight"><span
-                                class="{{ ['passed' => 'mark-proven', 'failed' => 'mark-failed'][$check['result']] ?? 'muted' }}">{{ $check['result'] }}</span>
+                                class="{{ ['passed' => 'mark-proven', 'failed' => 'mark-failed'][$check['result']] ?? 'muted' }}"
+                                >{{ $check['result'] }}</span>
                         </td>
                         <td>{{ $check['detail'] }}</td>
                     </tr>

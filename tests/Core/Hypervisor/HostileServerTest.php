@@ -105,9 +105,11 @@ it('believes no hypervisor that names what it may not', function (array $answer,
     expect(fn () => $ask(new RemoteHypervisor('ketch', $this->scratch->path)))->toThrow(HypervisorFailure::class, $why);
 })->with([
     'a door elsewhere' => [['y', '{"door": "../../etc/passwd"}'], 'none of its own', fn ($h) => $h->openDisk('kelp', 'system', false)],
-    'a door that is no name' => [['y', '{"door": ["x"]}'], 'nobody understands', fn ($h) => $h->openDisk('kelp', 'system', false)],
+    'a door that is no name' => [['y', '{"door": ["x"]}'], 'nobody understands', fn ($h) => $h->openDisk('kelp', 'system', true)],
     'no JSON' => [['y', '<html>'], 'nobody understands', fn ($h) => $h->machines()],
-    'a machine without a name' => [['y', '{"machines": [{"settings": {"name": "../x"}}]}'], 'nobody understands', fn ($h) => $h->machines()],
+    'a machine that cannot be named so' => [
+        ['y', '{"machines": [{"settings": {"name": "../x"}}]}'], 'nobody understands', fn ($h) => $h->machines(),
+    ],
     'room that is no number' => [['y', '{"memory_mib": "much"}'], 'nobody understands', fn ($h) => $h->room()],
     'a no without a reason' => [['n'], 'did not say why', fn ($h) => $h->start('kelp')],
 ]);

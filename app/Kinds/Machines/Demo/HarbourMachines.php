@@ -17,7 +17,7 @@ use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\StandIns\GuestSystem;
 use Kaiseki\StandIns\SorrelSoundMachine;
 
-/** The hypervisors of the demo, and the machines that stand there: one that an update broke, one of which sets are made here, and one that nobody protects. */
+/** The hypervisors of the demo, and what stands there: a machine that an update broke, one of which sets are made, one of which none is. */
 final readonly class HarbourMachines
 {
     private const HOSTS = [

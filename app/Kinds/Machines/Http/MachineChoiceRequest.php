@@ -44,7 +44,7 @@ final class MachineChoiceRequest extends FormRequest
             'network' => ['nullable', 'string', 'max:100'],
             'memory' => ['nullable', 'integer', 'min:1', 'max:67108864'],
             'cores' => ['nullable', 'integer', 'min:1', 'max:1024'],
-            'cards' => ['nullable', Rule::in([PlacementWish::CONNECTED, PlacementWish::UNPLUGGED, PlacementWish::NONE])],
+            'cards' => ['nullable', Rule::in(array_keys(PlacementWish::cardsInWords()))],
             'new_mac' => ['nullable', 'boolean'],
             'set_aside' => ['nullable', 'boolean'],
             'stop' => ['nullable', 'boolean'],

@@ -149,7 +149,7 @@ final readonly class PlacementPlan
         return $this->machines[$this->order->machine] ?? null;
     }
 
-    /** @return array<string, mixed>|null what an order is compared with before it begins: another than the one that was seen is another order */
+    /** @return array<string, mixed>|null what the order was seen with: with another it is another order */
     public function standsThere(): ?array
     {
         $present = $this->present();

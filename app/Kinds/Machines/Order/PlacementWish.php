@@ -17,6 +17,12 @@ final readonly class PlacementWish
 
     public const NONE = 'none';
 
+    /** @return array<string, string> */
+    public static function cardsInWords(): array
+    {
+        return [self::CONNECTED => 'as they were', self::UNPLUGGED => 'there, but not connected', self::NONE => 'none'];
+    }
+
     /**
      * @param  string  $on  name of the hypervisor
      * @param  string  $machine  name of the machine there; '' for the workload's, or the machine that it is known to be

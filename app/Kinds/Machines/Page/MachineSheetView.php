@@ -207,6 +207,12 @@ final class MachineSheetView
         return $order === null ? null : ($order->host === '' ? '' : "{$order->host}:").$order->folder;
     }
 
+    public function checksInWords(): string
+    {
+        return ($this->sheet->way()->needsDisks() ? 'every block' : 'asking for it again').
+            ($this->sheet->said->starts ? ', and by what it answers' : '');
+    }
+
     /** Where it goes, as the form has it. */
     public function to(): string
     {

@@ -38,7 +38,10 @@ final class CarriedRun
             $work();
         } catch (RunMustWait $wait) {
             $ledger->wait($wait);
-        } catch (UnableToRestore|UnreadableImage|UnreadableArchive|UnableToRead|UnableToWrite|CannotBring|CannotPlan|HypervisorFailure|UnfitSettings $failure) {
+        } catch (
+            UnableToRestore|UnreadableImage|UnreadableArchive|UnableToRead|UnableToWrite|CannotBring|CannotPlan|
+            HypervisorFailure|UnfitSettings $failure
+        ) {
             $because = rtrim($failure->getMessage(), '.').'.';
             $ledger->fail($because, $ledger->run->refresh()->stop_asked ? 'stopped' : 'failed', $done());
         } catch (Throwable $bug) {

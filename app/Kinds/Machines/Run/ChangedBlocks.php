@@ -159,7 +159,7 @@ final class ChangedBlocks extends WayAtHypervisor
     {
         return match (true) {
             $this->recalled('placed') === true => ' The machine is as it was at the point.',
-            $this->recalled('begun') === true => ' Some blocks are written back: carry the run on, or put it back. It must not be started so.',
+            $this->recalled('begun') === true => ' Some blocks are written back: do not start it so, but carry the run on, or put it back.',
             default => ' The machine is as it was.',
         };
     }

@@ -56,7 +56,7 @@ final readonly class PlacementRestore
             'firmware' => $words(Firmware::class),
             'bus' => 'what its disks are connected to: '.$words(Bus::class),
             'cards' => 'its network cards: '.
-                implode(', ', [PlacementWish::CONNECTED, PlacementWish::UNPLUGGED, PlacementWish::NONE]).' (default: as they were)',
+                implode(', ', array_keys(PlacementWish::cardsInWords())).' (default: as they were)',
         ] as $option => $what) {
             $command->addOption($option, null, InputOption::VALUE_REQUIRED, $what);
         }
@@ -117,7 +117,7 @@ final readonly class PlacementRestore
             throw new InvalidArgumentException('Say one of --whole, --rollback, --configuration, --to=FOLDER and --path.');
         }
         $cards = $input->getOption('cards') ?? PlacementWish::CONNECTED;
-        if (! in_array($cards, [PlacementWish::CONNECTED, PlacementWish::UNPLUGGED, PlacementWish::NONE], true)) {
+        if (! isset(PlacementWish::cardsInWords()[$cards])) {
             throw new InvalidArgumentException('--cards is connected, unplugged or none.');
         }
 

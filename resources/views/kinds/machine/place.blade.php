@@ -33,7 +33,7 @@
                 <label for="cores">Cores</label><input class="form-control w-auto num" id="cores" name="cores" size="4"
                     inputmode="numeric" placeholder="{{ $order?->settings->cores }}" value="{{ old('cores', $said->cores) }}"></div>
             <div class="inline mt-2"><label for="cards">Network cards</label><select class="form-select w-auto" id="cards" name="cards">
-                    @foreach ([PlacementWish::CONNECTED => 'as they were', PlacementWish::UNPLUGGED => 'there, but not connected', PlacementWish::NONE => 'none'] as $cards => $words)
+                    @foreach (PlacementWish::cardsInWords() as $cards => $words)
                         <option value="{{ $cards }}" @selected($said->cards === $cards)>{{ $words }}</option>
                     @endforeach
                 </select><label for="network">Network</label><select class="form-select w-auto" id="network" name="network">

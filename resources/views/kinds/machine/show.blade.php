@@ -9,8 +9,7 @@
             :gap="$sheet->point === null">{{ $view->whenInWords() }}</x-blank>, <x-blank :frame="$frame" picker="how"
             key="way">{{ $sheet->way()->words() }}</x-blank>, to <x-blank :frame="$frame" picker="where"
             :gap="$sheet->placement() === null">{{ $view->whereInWords() }}</x-blank>, and check it by <x-blank :frame="$frame"
-            picker="how" key="checks">{{ $sheet->way()->needsDisks() ? 'every block' : 'asking for it again' }}</x-blank>{{ $sheet->said->starts
-            ? ', and by what it answers' : '' }}.
+            picker="how" key="checks">{{ $view->checksInWords() }}</x-blank>.
     @else
     {{ $sheet->files === null ? 'Write' : 'Put back' }} <x-blank :frame="$frame" picker="what"
             :gap="$sheet->plan === null">{{ $view->whatInWords() }}</x-blank> {{ $sheet->files === null ? 'of' : 'out of' }} <x-blank

@@ -57,7 +57,7 @@ it('shows every part of the worksheet of a machine', function (): void {
     foreach (
         [
             'when' => 'The newest good point',
-            'what' => 'Write these as images',
+            'what' => 'Bring these back',
             'where' => 'a folder of a host',
             'how' => 'vhdx',
             'preview' => 'berth.data.qcow2',

@@ -15,27 +15,25 @@
                 for="to-host">a folder of a host</label>
             <div class="form-text">Tried out before anything starts.</div>
         </div>
-            <div class="inline ms-4 mb-2"><label class="visually-hidden" for="host">Host</label><select class="form-select w-auto" id="host"
-                    name="host">
-                    @foreach ($view->hosts() as $host)
-                        <option value="{{ $host->id }}" @selected((int) old('host', $sheet->said->host) === $host->id)>{{ $host->name }}
-                        </option>
-                    @endforeach
-                </select><label class="visually-hidden" for="folder">Folder</label><input class="form-control mono" id="folder"
-                    name="folder" maxlength="1000" placeholder="/folder" value="{{ old('folder', $sheet->said->folder) }}"></div>
-        </div>
-        <div class="choice"><input type="radio" id="to-hypervisor" name="to" value="hypervisor" @checked($to === 'hypervisor')><label
-                for="to-hypervisor">a hypervisor, as a machine that can be started</label>
+        <div class="inline ms-4 mb-2"><label class="visually-hidden" for="host">Host</label><select class="form-select w-auto"
+                id="host" name="host">
+                @foreach ($view->hosts() as $host)
+                    <option value="{{ $host->id }}" @selected((int) old('host', $sheet->said->host) === $host->id)>{{ $host->name }}
+                    </option>
+                @endforeach
+            </select><label class="visually-hidden" for="folder">Folder</label><input class="form-control mono" id="folder"
+                name="folder" maxlength="1000" placeholder="/folder" value="{{ old('folder', $sheet->said->folder) }}"></div>
+        <div class="choice"><input type="radio" id="to-hypervisor" name="to" value="hypervisor"
+                @checked($to === 'hypervisor')><label for="to-hypervisor">a hypervisor, as a machine that can be started</label>
             <div class="form-text">As a whole, or only what it lacks of it.</div>
         </div>
-            <div class="inline ms-4 mb-2"><label class="visually-hidden" for="hypervisor">Hypervisor</label><select class="form-select w-auto" id="hypervisor"
-                    name="hypervisor">
-                    @foreach ($view->hypervisors() as $host)
-                        <option value="{{ $host->id }}" @selected((int) old('hypervisor', $sheet->hypervisor()?->id) === $host->id)>{{ $host->name }},
-                            {{ $host->site }}</option>
-                    @endforeach
-                </select></div>
-        </div>
+        <div class="inline ms-4 mb-2"><label class="visually-hidden" for="hypervisor">Hypervisor</label><select
+                class="form-select w-auto" id="hypervisor" name="hypervisor">
+                @php($chosen = (int) old('hypervisor', $sheet->hypervisor()?->id))
+                @foreach ($view->hypervisors() as $host)
+                    <option value="{{ $host->id }}" @selected($chosen === $host->id)>{{ $host->name }}, {{ $host->site }}</option>
+                @endforeach
+            </select></div>
     </fieldset>
     @if ($view->hypervisors()->isEmpty())
         <p class="muted">No hypervisor is known that you may write to. One is made known with <span class="mono">bin/kaiseki hypervisor
