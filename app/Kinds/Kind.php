@@ -59,7 +59,10 @@ interface Kind
     /** The page of a request, for whoever sees the work on it. */
     public function page(RecoveryRequest $request, User $viewer, Request $http): View;
 
-    /** The name of one of its views: "run" (what came of a run), "proof" (the printed proof), "approval" (what an order does). */
+    /**
+     * The name of one of its views: "run" (what came of a run), "proof" (the printed proof), "approval" (what an order does); "estate"
+     * (what stands beside the workloads), which it need not have.
+     */
     public function view(string $part): string;
 
     public function exported(): ExportedParts;

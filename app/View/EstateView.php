@@ -6,6 +6,8 @@ namespace App\View;
 
 use App\Care\KeptStanding;
 use App\Care\NewSources;
+use App\Kinds\Kind;
+use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
@@ -13,6 +15,7 @@ use App\Models\User;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\View;
 use Kaiseki\Core\Objective\Concern;
 
 /** What the page of the estate shows: all workloads, how they stand, and what somebody should see to. */
@@ -24,13 +27,21 @@ final class EstateView
      */
     public readonly array $lines;
 
+    /** @return list<string> views of the kinds that have something to show beside the workloads */
+    public function partsOfKinds(): array
+    {
+        $views = array_map(fn (Kind $kind): string => $kind->view('estate'), array_values(Kinds::all()));
+
+        return array_values(array_filter($views, View::exists(...)));
+    }
+
     /** @param  list<bool>  $days  oldest first: whether the promises were kept */
     public static function daysInWords(array $days): string
     {
         return 'Of the last '.count($days).' days on record the promises were kept on '.count(array_filter($days));
     }
 
-    public function __construct(private readonly User $user)
+    public function __construct(public readonly User $viewer)
     {
         $proven = Run::query()
             ->where('state', 'done')
@@ -50,7 +61,7 @@ final class EstateView
             ->get(['workload_id', 'met'])
             ->groupBy('workload_id');
         $lines = [];
-        $workloads = Workload::seenBy($user)->orderBy('name')->get();
+        $workloads = Workload::seenBy($viewer)->orderBy('name')->get();
         $kept = KeptStanding::all($workloads);
         foreach ($workloads as $workload) {
             $lines[] = [
@@ -86,11 +97,11 @@ final class EstateView
      */
     public function unprotected(): array
     {
-        return array_values(array_filter(NewSources::kept(), fn (array $source): bool => $this->user->sees($source['group'])));
+        return array_values(array_filter(NewSources::kept(), fn (array $source): bool => $this->viewer->sees($source['group'])));
     }
 
     public function canTakeUp(): bool
     {
-        return $this->user->role === Role::Operator;
+        return $this->viewer->role === Role::Operator;
     }
 }

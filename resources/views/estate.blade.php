@@ -146,6 +146,9 @@
                 </form>
             @endif
         @endif
+        @foreach ($view->partsOfKinds() as $part)
+            @include($part, ['user' => $view->viewer])
+        @endforeach
         <p class="muted mt-4"><a class="text-decoration-underline" href="/kinds">Kinds of workloads, and what each needs on this
                 machine</a></p>
     </main>

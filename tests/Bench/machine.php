@@ -7,6 +7,7 @@ declare(strict_types=1);
 
 use Random\Engine\Mt19937;
 use Random\Randomizer;
+use Symfony\Component\Process\Process;
 use Tests\Support\BenchTimes;
 
 require __DIR__.'/../../vendor/autoload.php';
@@ -91,4 +92,46 @@ foreach (['short' => 3, 'long' => 60] as $kind => $length) {
     $code === 0 || exit(fwrite(STDERR, "What came back is not what qemu-img has.\n"));
     array_map(unlink(...), ["$work/theirs.raw", "$work/out-$kind/$kind.disk.raw"]);
 }
+
+// At a hypervisor: the machine as a whole; a set of it; and a twentieth of what is used written over, and rolled back by what is marked.
+$vm = "$work/vm";
+mkdir($vm);
+file_put_contents("$vm/host.json", json_encode(['memory_mib' => 1024, 'slots' => 2, 'storages' => ['fast' => 1 << 42], 'networks' => []]));
+$hypervisor = new Process([PHP_BINARY, dirname(__DIR__, 2).'/bin/hypervisor-process', $vm, (string) posix_getuid()]);
+$hypervisor->setTimeout(null);
+$hypervisor->start();
+while (! file_exists("$vm/api.sock") && $hypervisor->isRunning()) {
+    usleep(10_000);
+}
+echo "At a hypervisor, {$options['gib']} GiB, {$options['used']} GiB used\n";
+BenchTimes::kaiseki('hypervisor', 'add', 'bench', "--folder=$vm");
+chdir("$work/short");
+$newest = basename((glob('*.incr.*') ?: [])[2] ?? '');
+$convert = BenchTimes::timed('/usr/bin/qemu-img', 'convert', '-f', 'qcow2', '-O', 'qcow2', $newest, "$work/theirs.qcow2")[0];
+exec('sync');
+$at = fn (): string => '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 1);
+[$ours, $memory] = BenchTimes::kaiseki('restore', 'short', $at(), '--whole', '--on=bench', '--storage=fast');
+BenchTimes::say('whole, every block read again, beside convert', $ours, $convert, $memory);
+BenchTimes::kaiseki('machine', 'known', 'short', '--as=short');
+[$ours, $memory] = BenchTimes::kaiseki('protect', 'short', '--level=incr');
+BenchTimes::say('a set by comparing, beside convert', $ours, $convert, $memory);
+$writes = [];
+for ($done = 0; $done < intdiv($options['used'] << 30, 20); $done += 1 << 18) {
+    array_push($writes, '-c', sprintf('write -P %d %d %d', $done % 251 + 1, $random->getInt(0, ($size >> 18) - 1) << 18, 1 << 18));
+}
+foreach (array_chunk($writes, 2000) as $some) {
+    BenchTimes::timed('/usr/bin/qemu-io', '-f', 'qcow2', ...[...$some, "$vm/storages/fast/short.disk.qcow2"]);
+}
+[$ours, $memory] = BenchTimes::kaiseki('protect', 'short', '--level=incr');
+BenchTimes::say('a set by what is marked, beside convert', $ours, $convert, $memory);
+foreach (array_chunk($writes, 2000) as $some) {
+    $other = preg_replace_callback('/-P (\d+)/', fn (array $m): string => '-P '.($m[1] % 251 + 2), $some);
+    BenchTimes::timed('/usr/bin/qemu-io', '-f', 'qcow2', ...[...$other, "$vm/storages/fast/short.disk.qcow2"]);
+}
+[$ours, $memory] = BenchTimes::kaiseki('restore', 'short', $at(), '--rollback');
+BenchTimes::say('rolled back by what is marked, every block checked', $ours, $convert, $memory);
+passthru('mariadb --no-defaults --skip-column-names --socket='.escapeshellarg(getenv('KAISEKI_HOME').'/sql/db.sock').
+    ' kaiseki -e "SELECT CONCAT(\'    \', name, \': \', TIMESTAMPDIFF(MICROSECOND, started_at, ended_at) / 1e6, \' s, \', detail)'.
+    ' FROM run_steps WHERE run_id = (SELECT MAX(id) FROM runs) ORDER BY position"');
+$hypervisor->stop(60);
 exec('rm -rf '.escapeshellarg($work));

@@ -114,6 +114,12 @@ final class HypervisorHost extends Model implements Target
         return $seen;
     }
 
+    /** Whether a run made it, and it is not in place yet, or set it aside. */
+    public static function isOfRun(string $name): bool
+    {
+        return preg_match('/\.(run-|before-\d{8}T\d{6}Z-run-)\d+$/D', $name) === 1;
+    }
+
     /**
      * Machines that no workload is, as they were when their hypervisors were looked at last; those that a run made or set aside are none.
      *
@@ -125,7 +131,7 @@ final class HypervisorHost extends Model implements Target
         foreach (self::query()->orderBy('name')->get() as $host) {
             $known = DB::table('machine_originals')->where('hypervisor_id', $host->id)->pluck('machine')->all();
             foreach ($host->lastSeen()->machines ?? [] as $name => $machine) {
-                if (! in_array($name, $known, true) && preg_match('/\.(run-|before-\d{8}T\d{6}Z-run-)\d+$/D', $name) !== 1) {
+                if (! in_array($name, $known, true) && ! self::isOfRun($name)) {
                     $group = $machine->settings->tags[0] ?? self::FIRST_GROUP;
                     $found[] = new FoundSource($name, $group, "{$host->name}:$name", ['site' => $host->site]);
                 }

@@ -1,0 +1,65 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Page;
+
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Models\Right;
+use App\Models\User;
+use App\Models\Workload;
+use App\Rights\PersonRights;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+
+/** The hypervisors that somebody may reach, and what stands there, as it was when they were looked at last. */
+final readonly class HostsView
+{
+    private function __construct(private User $viewer)
+    {
+    }
+
+    public static function for(User $viewer): self
+    {
+        return new self($viewer);
+    }
+
+    /** @return list<HypervisorHost> */
+    public function hosts(): array
+    {
+        $reach = PersonRights::of($this->viewer);
+        $mayReach = fn (HypervisorHost $host): bool => $reach->refuses(Right::Read, $host) === null;
+
+        return array_values(HypervisorHost::query()->orderBy('name')->get()->filter($mayReach)->all());
+    }
+
+    /** @return list<MachineSeen> what a run made or set aside first */
+    public function machines(HypervisorHost $host): array
+    {
+        $machines = array_values($host->lastSeen()->machines ?? []);
+        usort($machines, fn (MachineSeen $a, MachineSeen $b): int => [
+            HypervisorHost::isOfRun($b->settings->name), $a->settings->name,
+        ] <=> [HypervisorHost::isOfRun($a->settings->name), $b->settings->name]);
+
+        return $machines;
+    }
+
+    /** The workload that a machine is, if this person sees it. */
+    public function workload(HypervisorHost $host, MachineSeen $machine): ?Workload
+    {
+        foreach ($host->workloads($machine->settings->name) as $workload) {
+            if ($this->viewer->sees($workload->group)) {
+                return $workload;
+            }
+        }
+
+        return null;
+    }
+
+    public function state(MachineSeen $machine): string
+    {
+        return match (true) {
+            HypervisorHost::isOfRun($machine->settings->name) => $machine->isRunning() ? 'runs, and a run keeps it' : 'kept by a run',
+            default => $machine->isRunning() ? 'runs' : 'off',
+        };
+    }
+}

@@ -1,0 +1,87 @@
+<?php
+
+declare(strict_types=1);
+
+use Random\Engine\Mt19937;
+use Random\Randomizer;
+use Tests\Support\Disks;
+use Tests\Support\Instance;
+use Tests\Support\Scratch;
+
+// The process that brings a machine back is ended with SIGKILL at seeded moments, at a hypervisor of the demo. What its disks hold is
+// compared with what qemu-img makes of the set's images.
+
+beforeEach(function (): void {
+    $this->scratch = new Scratch;
+    Instance::control('stop', 'scheduler', 'workers:*');
+});
+
+afterEach(function (): void {
+    Instance::control('start', 'scheduler', 'workers:*');
+    $this->scratch->remove();
+});
+
+/** @return array<string, string> disk => digest of all that an image holds */
+function inImages(mixed $test, string $pattern): array
+{
+    $digests = [];
+    foreach (glob($pattern) ?: [] as $image) {
+        $raw = $test->scratch->at('raw');
+        Disks::qemu('qemu-img', 'convert', '-U', '-f', 'qcow2', '-O', 'raw', $image, $raw);
+        $digests[explode('.', basename($image))[1]] = hash_file('sha256', $raw);
+    }
+
+    return $digests;
+}
+
+/** Kills what brings the machine back after a while; the id of a run that did not end. */
+function killed(Randomizer $random, string ...$arguments): int
+{
+    $process = Instance::process('restore', 'crew-roster', '--at=2099-01-01T00:00:00Z', '--on=boathouse-vm-2', '--json', ...$arguments);
+    $process->start();
+    usleep($random->getInt(200_000, 1_600_000));
+    $process->isRunning() && $process->signal(SIGKILL);
+    $process->wait();
+
+    return (int) Instance::database()->query(
+        "SELECT COALESCE(MAX(r.id), 0) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = 'crew-roster' AND r.state = 'running'",
+    )->fetchColumn();
+}
+
+/** @return list<string> */
+function standing(): array
+{
+    $machines = Instance::kaiseki('machine', 'list', '--on=boathouse-vm-2', '--json')->json()['machines'];
+
+    return array_column($machines, 'machine');
+}
+
+it('leaves what stood there, and goes on, wherever it is killed', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    $home = (string) getenv('KAISEKI_BROWSER_HOME');
+    $there = "$home/vm/2/storages/*/again";
+    $wanted = inImages($this, "$home/stores/boathouse/crew-roster/crew-roster.*.full.*.qcow2");
+    expect(array_keys($wanted))->toEqualCanonicalizing(['system', 'data']);
+    $last = fn (): int => (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn();
+
+    $run = killed($random, '--whole', '--name=again', '--new-mac');
+    expect(array_diff(standing(), ['crew-roster', 'again', "again.run-$run"]))->toBe([]);
+    $run === 0 || expect(Instance::kaiseki('resume', (string) $run)->code)->toBe(0);
+    $run = $run === 0 ? $last() : $run;
+    expect(standing())->toEqualCanonicalizing(['crew-roster', 'again'])->and(inImages($this, "$there.*.qcow2"))->toEqual($wanted);
+
+    // Somebody writes to it, and it is rolled back; then the rollback itself is.
+    $image = glob("$there.data.qcow2")[0];
+    Disks::write($image, Disks::someWrites($random, 32 << 20, 20));
+    $changed = inImages($this, "$there.*.qcow2");
+    $back = killed($random, '--rollback', '--name=again');
+    $back === 0 || expect(Instance::kaiseki('resume', (string) $back)->code)->toBe(0);
+    $back = $back === 0 ? $last() : $back;
+    expect(inImages($this, "$there.*.qcow2"))->toEqual($wanted)
+        ->and(Instance::kaiseki('put-back', (string) $back)->code)->toBe(0)
+        ->and(inImages($this, "$there.*.qcow2"))->toEqual($changed);
+
+    expect(Instance::kaiseki('put-back', (string) $run, '--also-changed')->code)->toBe(0)
+        ->and(standing())->toBe(['crew-roster'])
+        ->and(glob("$home/vm/2/{doors,run}/d*", GLOB_BRACE))->toBe([]);
+})->with(range(1, 5));
