@@ -38,14 +38,17 @@ function inImages(mixed $test, string $pattern): array
 function killed(Randomizer $random, string ...$arguments): int
 {
     $process = Instance::process('restore', 'crew-roster', '--at=2099-01-01T00:00:00Z', '--on=boathouse-vm-2', '--json', ...$arguments);
+    $running = fn (): int => (int) Instance::database()->query(
+        "SELECT COALESCE(MAX(r.id), 0) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = 'crew-roster' ".
+            "AND r.state = 'running'",
+    )->fetchColumn();
     $process->start();
-    usleep($random->getInt(200_000, 1_600_000));
+    Instance::waitUntil(fn (): bool => $running() !== 0 || ! $process->isRunning());
+    usleep($random->getInt(0, 1_200_000));
     $process->isRunning() && $process->signal(SIGKILL);
     $process->wait();
 
-    return (int) Instance::database()->query(
-        "SELECT COALESCE(MAX(r.id), 0) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = 'crew-roster' AND r.state = 'running'",
-    )->fetchColumn();
+    return $running();
 }
 
 /** @return list<string> */
@@ -84,4 +87,4 @@ it('leaves what stood there, and goes on, wherever it is killed', function (int 
     expect(Instance::kaiseki('put-back', (string) $run, '--also-changed')->code)->toBe(0)
         ->and(standing())->toBe(['crew-roster'])
         ->and(glob("$home/vm/2/{doors,run}/d*", GLOB_BRACE))->toBe([]);
-})->with(range(1, 5));
+})->with([1, 2, 3]);

@@ -55,6 +55,13 @@ final readonly class HostsView
         return null;
     }
 
+    public function isUnprotected(HypervisorHost $host, MachineSeen $machine): bool
+    {
+        $name = $machine->settings->name;
+
+        return ! HypervisorHost::isOfRun($name) && $host->workloads($name) === [];
+    }
+
     public function state(MachineSeen $machine): string
     {
         return match (true) {

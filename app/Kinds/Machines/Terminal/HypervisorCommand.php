@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Models\TrailEntry;
+use App\Models\TrailSort;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Hypervisor\HostRoom;
@@ -103,6 +105,7 @@ final class HypervisorCommand extends KaisekiCommand
         try {
             $room = $host->open()->room();
             $host->save(); // only when it works
+            TrailEntry::add("The hypervisor $name, which answers in $folder, was made known.", null, null, sort: TrailSort::Rule);
             $host->look();
         } catch (HypervisorFailure $failure) {
             throw new NoServer($failure->getMessage());

@@ -189,6 +189,7 @@ final class MachineCommand extends KaisekiCommand
         }
         $name = $machine->settings->name;
         $host->holds($workload, $name, self::answerSaid($input));
+        $host->look();
         $done = "$as is the machine $name at {$host->name}.";
         TrailEntry::add($done, null, null, workload: $workload);
         $this->answer(['workload' => $as, 'on' => $host->name, 'machine' => $name], fn (): array => [$done]);

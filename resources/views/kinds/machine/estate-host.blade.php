@@ -2,8 +2,9 @@
 <td class="tight pe-4">
     @if ($isFirst)
         {{ $host->name }}
-        <div class="muted small">{{ $host->site }}@if ($host->seen_at !== null)
-                , <x-moment :at="$host->seen_at" :zone="$zone" :offset="false" />
+        <div class="muted small">{{ $host->site }}
+            @if ($host->seen_at !== null)
+                <x-moment :at="$host->seen_at" :zone="$zone" :offset="false" />
             @endif
         </div>
     @endif

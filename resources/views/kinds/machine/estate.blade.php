@@ -27,6 +27,8 @@
                         <td>
                             @if ($workload !== null)
                                 <a class="text-decoration-underline" href="/workloads/{{ $workload->id }}">{{ $workload->name }}</a>
+                            @elseif ($seen->isUnprotected($host, $machine))
+                                <span class="attention">not protected</span>
                             @endif
                         </td>
                     </tr>
