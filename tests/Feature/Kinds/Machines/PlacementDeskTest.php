@@ -1,0 +1,103 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Kinds\Kinds;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Order\MachineSheet;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\TargetRight;
+use App\Models\Workload;
+use Tests\Support\HypervisorAtWork;
+use Tests\Support\Machine;
+
+beforeEach(function (): void {
+    $this->host = new HypervisorAtWork;
+    $this->machine = Machine::taken($this);
+    $this->kaiseki('hypervisor', 'add', 'ketch', "--folder={$this->host->folder}");
+    $this->operator = $this->person(Role::Operator);
+    $this->actingAs($this->operator);
+    $this->request = fn (): RecoveryRequest => RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->where('name', 'berth')->value('id'),
+        'requester_id' => $this->operator->id,
+        'summary' => 'The machine is gone',
+        'reason' => 'It is needed',
+        'wanted_at' => '2026-10-02 18:00:00',
+        'due_at' => now()->addHour(),
+    ])->refresh();
+});
+
+afterEach(fn () => $this->host->remove());
+
+/** Settles that the machine goes to the hypervisor, and how it stands there. */
+function settleAtHypervisor(mixed $test, RecoveryRequest $request, string ...$place): void
+{
+    $id = HypervisorHost::query()->value('id');
+    $url = "/requests/{$request->id}/machine";
+    $test->post($url, ['settle' => 'where', 'to' => 'hypervisor', 'hypervisor' => $id])->assertSessionHasNoErrors();
+    $test->post($url, ['settle' => 'place'] + $place)->assertSessionHasNoErrors();
+}
+
+it('brings a machine back at a hypervisor from its worksheet, whose pages ask nobody', function (): void {
+    $request = ($this->request)();
+    settleAtHypervisor($this, $request, storage: 'bulk', memory: '128', cards: 'none');
+    $url = "/requests/{$request->id}";
+    $sheet = new MachineSheet($request->refresh());
+    expect($sheet->blockers())->toBe([])->and($sheet->mayReplace())->toBeFalse();
+    $this->host->end();
+    foreach ([
+        'where' => ['At ketch', '1024 of 1024 MiB'], 'how' => ['side by side', 'no machine berth stands there'],
+        'preview' => ['128 MiB', 'storage bulk', 'does not say how the machine was configured'],
+        'run' => ['Nothing that is there now will be touched'],
+    ] as $show => $texts) {
+        $page = $this->get("$url?show=$show")->assertOk()->assertSee('the whole machine, new');
+        array_map($page->assertSee(...), $texts);
+    }
+    // It is silent now, which is found out before anything begins.
+    $this->post("$url/run", ['order' => $sheet->fingerprint()]);
+    expect(Run::query()->count())->toBe(0);
+});
+
+it('runs the order that was seen, and no other', function (): void {
+    $request = ($this->request)();
+    settleAtHypervisor($this, $request);
+    $url = "/requests/{$request->id}";
+    $seen = (new MachineSheet($request->refresh()))->fingerprint();
+    $this->host->machine('berth', system: $this->scratch()->file('disk.raw', str_repeat('x', 65_536)));
+    $this->post("$url/run", ['order' => $seen]);
+    expect(Run::query()->count())->toBe(0);
+
+    settleAtHypervisor($this, $request->refresh(), set_aside: '1');
+    $sheet = new MachineSheet($request->refresh());
+    expect($sheet->blockers())->toBe([])->and($sheet->mayReplace())->toBeTrue();
+    $this->post("$url/run", ['order' => $sheet->fingerprint()])->assertRedirect();
+    $run = Run::query()->firstOrFail();
+    Kinds::of($run)->carrier()->carryOut($run);
+    expect($run->refresh()->failure)->toBeNull();
+    $this->get("$url?show=proof")->assertOk()->assertSee('all of it is right')->assertSee($run->outcome['aside']);
+    $this->get("/runs/{$run->id}/page")->assertOk()->assertSee('Set aside as');
+    $this->get('/estate')->assertOk()->assertSee('ketch')->assertSee('kept by a run');
+});
+
+it('does not let somebody write to a hypervisor who may not', function (): void {
+    $host = HypervisorHost::query()->firstOrFail();
+    TargetRight::of($host)->update(['may_write' => false]);
+    $request = ($this->request)();
+    $this->post("/requests/{$request->id}/machine", ['settle' => 'where', 'to' => 'hypervisor', 'hypervisor' => $host->id])
+        ->assertSessionHasErrors('hypervisor');
+    $this->get("/requests/{$request->id}?show=where")->assertOk()->assertSee('No hypervisor is known that you may write to');
+});
+
+it('says what cannot be meant', function (array $said, string $field): void {
+    $request = ($this->request)();
+    $this->post("/requests/{$request->id}/machine", $said)->assertSessionHasErrors($field);
+})->with([
+    [['settle' => 'where', 'to' => 'hypervisor'], 'hypervisor'],
+    [['settle' => 'where', 'to' => 'hypervisor', 'hypervisor' => 999_999], 'hypervisor'],
+    [['settle' => 'place', 'machine' => '../etc'], 'machine'],
+    [['settle' => 'place', 'memory' => '-1'], 'memory'],
+    [['settle' => 'place', 'cards' => 'many'], 'cards'],
+    [['settle' => 'way', 'way' => 'sideways'], 'way'],
+]);
