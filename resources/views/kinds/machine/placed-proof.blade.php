@@ -35,23 +35,7 @@
                 <td>{{ number_format($disk['size']) }} bytes, {{ number_format($disk['data']) }} of them written,
                     {{ number_format($disk['blocks']) }} blocks of {{ number_format($evidence['block_bytes']) }} bytes checked</td>
             </tr>
-            <tr>
-                <th>Read</th>
-                <td class="mono">
-                    @foreach ($disk['read'] as $set => $store)
-                        {{ $set }} from {{ $store }}<br>
-                    @endforeach
-                </td>
-            </tr>
-            @if ($disk['missing'] > 0)
-                <tr>
-                    <th>Zeros instead</th>
-                    <td>{{ number_format($disk['missing']) }} blocks, from the bytes
-                        {{ implode(', ', array_map(number_format(...), array_slice($disk['missing_at'], 0, 50))) }}{{ $disk['missing'] > 50
-                            ? ' ...' : '' }}
-                    </td>
-                </tr>
-            @endif
+            @include('kinds.machine.proof-read')
         </table>
     @endforeach
     <x-slot:how>Whoever serves the disk by NBD, off, can read it again: every 64 KiB have the digests that the catalog holds.</x-slot:how>

@@ -38,10 +38,7 @@
                         <td class="mono">{{ $disk['disk'] }}</td>
                         <td class="num"><x-size :bytes="$disk['size']" /></td>
                         <td class="num"><x-size :bytes="$disk['data']" /></td>
-                        <td class="num">{{ number_format($disk['blocks']) }}</td>
-                        <td class="num">{{ $disk['bridged'] === 0 ? '' : number_format($disk['bridged']) }}</td>
-                        <td class="num @if ($disk['missing'] > 0) attention @endif">
-                            {{ $disk['missing'] === 0 ? '' : number_format($disk['missing']) }}</td>
+                        @include('kinds.machine.run-blocks')
                     </tr>
                 @endforeach
             </tbody>

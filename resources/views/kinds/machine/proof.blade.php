@@ -41,23 +41,7 @@
                 <th>{{ $evidence['format'] === 'raw' ? 'BLAKE2b-256 of the list of its blocks' : 'BLAKE2b-256' }}</th>
                 <td class="mono">{{ $disk['blake2b_256'] }}</td>
             </tr>
-            <tr>
-                <th>Read</th>
-                <td class="mono">
-                    @foreach ($disk['read'] as $set => $store)
-                        {{ $set }} from {{ $store }}<br>
-                    @endforeach
-                </td>
-            </tr>
-            @if ($disk['missing'] > 0)
-                <tr>
-                    <th>Zeros instead</th>
-                    <td>{{ number_format($disk['missing']) }} blocks, from the bytes
-                        {{ implode(', ', array_map(number_format(...), array_slice($disk['missing_at'], 0, 50))) }}{{ $disk['missing'] > 50
-                            ? ' ...' : '' }}
-                    </td>
-                </tr>
-            @endif
+            @include('kinds.machine.proof-read')
         </table>
     @endforeach
     <x-slot:how>b2sum --length=256 --check reads the file of digests beside the images; qemu-img convert makes a raw disk of each, whose

@@ -56,10 +56,7 @@
                         <td class="mono">{{ $disk['file'] }}</td>
                         <td class="num">{{ Words::size($disk['size']) }}</td>
                         <td class="num">{{ Words::size($disk['data']) }}</td>
-                        <td class="num">{{ number_format($disk['blocks']) }}</td>
-                        <td class="num">{{ $disk['bridged'] === 0 ? '' : number_format($disk['bridged']) }}</td>
-                        <td class="num @if ($disk['missing'] > 0) attention @endif">
-                            {{ $disk['missing'] === 0 ? '' : number_format($disk['missing']) }}</td>
+                        @include('kinds.machine.run-blocks')
                     </tr>
                 @endforeach
             </tbody>
