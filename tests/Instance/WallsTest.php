@@ -65,6 +65,7 @@ it('runs nothing as root but what waits for the rest to end', function (): void 
         $account = match (true) {
             in_array($program, ['database', 'fares-db'], true) => 'kaiseki-db',
             $program === 'application' => 'kaiseki',
+            str_starts_with($program, 'vm-') => 'kaiseki-vm',
             default => 'kaiseki-host',
         };
         foreach (below($first) as $pid) {

@@ -12,6 +12,7 @@ use App\Kinds\Machines\Order\MachineOrder;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
+use App\Kinds\Machines\Order\WayTimes;
 use App\Kinds\Touched;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
@@ -226,8 +227,10 @@ final class MachineSheetView
     /** @return list<WayLine> the ways side by side, for this machine now */
     public function ways(): array
     {
+        $rates = WayTimes::rates();
+
         return array_values(array_map(
-            fn (PlacementPlan $plan): WayLine => WayLine::of($plan, $plan->order->way === $this->sheet->way()),
+            fn (PlacementPlan $plan): WayLine => WayLine::of($plan, $plan->order->way === $this->sheet->way(), $rates),
             $this->sheet->ways(),
         ));
     }

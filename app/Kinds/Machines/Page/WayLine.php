@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Page;
 
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
+use App\Kinds\Machines\Order\WayTimes;
 use App\Words;
 
 /** One way of bringing a machine back, as it stands beside the others. */
@@ -24,10 +25,30 @@ final readonly class WayLine
         public string $end,
         public ?string $because,
         public bool $isChosen,
+        public WayTimes $times,
     ) {
     }
 
-    public static function of(PlacementPlan $plan, bool $isChosen): self
+    public function seconds(): float
+    {
+        return $this->times->goesOn + $this->times->standsStill;
+    }
+
+    /**
+     * Its two times as parts of a drawing.
+     *
+     * @param  float  $longest  seconds of the longest of the ways
+     * @return array{float, float} widths of the part in which the machine goes on, and of that in which it stands still
+     */
+    public function bar(float $longest, float $width): array
+    {
+        $scale = $width / max($longest, 0.001);
+
+        return [$this->times->goesOn * $scale, max(1.0, $this->times->standsStill * $scale)];
+    }
+
+    /** @param  array{float, float}  $rates */
+    public static function of(PlacementPlan $plan, bool $isChosen, array $rates): self
     {
         $order = $plan->order;
         $there = $plan->present();
@@ -64,6 +85,7 @@ final readonly class WayLine
             },
             self::because($plan),
             $isChosen,
+            WayTimes::of($plan, $rates),
         );
     }
 

@@ -4,13 +4,14 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
+use App\Kinds\Machines\Order\NewMachineStep;
 use App\Runs\RunLedger;
 use Kaiseki\Core\Hypervisor\DiskSettings;
 
 /** Some disks of a machine that is there: made and checked beside it, then they change places with those it has. */
 final class SomeDisks extends NewMachine
 {
-    protected const STEPS = ['make new disks', 'write the disks', 'read and check the disks', 'change places', 'start it'];
+    protected const STEPS = ['make new disks', NewMachineStep::WRITE, NewMachineStep::CHECK, 'change places', 'start it'];
 
     public function carryOut(RunLedger $ledger, int $first): PlacementOutcome
     {

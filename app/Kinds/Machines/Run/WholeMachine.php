@@ -4,12 +4,13 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
+use App\Kinds\Machines\Order\NewMachineStep;
 use App\Runs\RunLedger;
 
 /** A new machine with all its disks; one that has its name is set aside once all of the new one is right. */
 final class WholeMachine extends NewMachine
 {
-    protected const STEPS = ['make the machine', 'write the disks', 'read and check the disks', 'give it its name', 'start it'];
+    protected const STEPS = ['make the machine', NewMachineStep::WRITE, NewMachineStep::CHECK, 'give it its name', 'start it'];
 
     public function carryOut(RunLedger $ledger, int $first): PlacementOutcome
     {

@@ -5,6 +5,7 @@ declare(strict_types=1);
 use App\Kinds\Kinds;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Machines\Order\WayTimes;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
@@ -74,8 +75,10 @@ it('runs the order that was seen, and no other', function (): void {
     expect($sheet->blockers())->toBe([])->and($sheet->mayReplace())->toBeTrue();
     $this->post("$url/run", ['order' => $sheet->fingerprint()])->assertRedirect();
     $run = Run::query()->firstOrFail();
+    expect(WayTimes::rates())->toBe([100e6, 250e6]); // nothing was measured yet
     Kinds::of($run)->carrier()->carryOut($run);
-    expect($run->refresh()->failure)->toBeNull();
+    expect($run->refresh()->failure)->toBeNull()
+        ->and(WayTimes::rates()[1])->toEqualWithDelta((8 << 20) / $run->steps()->where('position', 4)->firstOrFail()->seconds(), 1.0);
     $this->get("$url?show=proof")->assertOk()->assertSee('all of it is right')->assertSee($run->outcome['aside']);
     $this->get("/runs/{$run->id}/page")->assertOk()->assertSee('Set aside as');
     $this->get('/estate')->assertOk()->assertSee('ketch')->assertSee('kept by a run');
