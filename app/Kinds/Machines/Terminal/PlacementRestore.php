@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Machines\Order\PlacementWish;
@@ -85,7 +86,7 @@ final readonly class PlacementRestore
         } catch (HypervisorFailure $failure) {
             throw new NoServer($failure->getMessage());
         }
-        $blockers = $plan->blockers();
+        $blockers = [...self::waitsForAnother($plan), ...$plan->blockers()];
         if ($this->input->getOption('dry-run') || $blockers !== []) {
             return self::toldPlan($plan, $blockers, (bool) $this->input->getOption('dry-run'));
         }
@@ -103,6 +104,16 @@ final readonly class PlacementRestore
         }
 
         return $this->told($run);
+    }
+
+    /** @return list<string> what nobody does at a terminal, where no second person sees it */
+    private static function waitsForAnother(PlacementPlan $plan): array
+    {
+        $marked = TouchedMachine::by($plan->order)->marked();
+
+        return $marked === []
+            ? []
+            : ["Changing anything of {$marked[0]->name} in place waits for a second person; order it on the worksheet of a request."];
     }
 
     private function wish(): PlacementWish

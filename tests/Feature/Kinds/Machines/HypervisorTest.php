@@ -6,6 +6,7 @@ use App\Care\NewSources;
 use App\Kinds\Kinds;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
+use App\Models\BackupSet;
 use App\Models\Workload;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Tests\Support\HypervisorAtWork;
@@ -227,4 +228,25 @@ it('says that a hypervisor is silent, keeps that for the pages, and shows what w
         ->and(told($this, 0, 'hypervisor', 'list')['hypervisors'][0]['room'])->toBeNull();
     $host = HypervisorHost::query()->firstOrFail();
     expect($host->silent)->toContain('does not answer')->and(array_keys($host->lastSeen()->machines))->toBe(['berth']);
+});
+
+it('changes nothing of a marked machine from a terminal, but brings one beside it', function (): void {
+    stands($this);
+    Workload::query()->where('name', 'berth')->update(['needs_approval' => true]);
+    foreach ([['--rollback'], ['--whole', '--set-aside'], ['--disk=system'], ['--configuration']] as $way) {
+        expect(told($this, 3, 'restore', 'berth', "--at={$this->at}", ...$way)['error'])->toContain('waits for a second person');
+    }
+    told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--name=beside', '--new-mac');
+});
+
+it('configures a machine as it was, and back', function (): void {
+    stands($this);
+    $record = $this->hypervisor->machine('berth')->settings->with(memory: 512, cores: 2, tags: ['piers']);
+    $set = BackupSet::query()->where('name', 'berth.incr.20261002T020000Z')->firstOrFail();
+    $set->update(['facts' => ['machine' => $record->toArray()] + $set->facts]);
+    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--configuration');
+    $is = fn (): array => $this->hypervisor->machine('berth')->settings->differences($record);
+    expect($is())->toBe([]);
+    told($this, 0, 'put-back', (string) $told['run']);
+    expect($is())->toBe(['cores 1, was 2', 'memory 256 MiB, was 512 MiB', 'tags none, was piers']);
 });
