@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Hypervisor;
 
+use Closure;
 use Kaiseki\Core\Machine\Disk;
 
 /** A disk of a machine, read and written where it is. */
@@ -35,6 +36,38 @@ final readonly class NbdDisk implements Disk
         $contexts = [self::HELD, ...$mark === null ? [] : [self::CHANGED.$mark]];
 
         return new self(NbdLink::open($door->socket, $door->export, $contexts), $mark);
+    }
+
+    /**
+     * Opens a disk of a machine that is off, does something with it, and closes its door again, whatever came of that.
+     *
+     * @template T
+     *
+     * @param  Closure(self): T  $work
+     * @param  string|null  $mark  the name of a bitmap of what changed
+     * @return T
+     *
+     * @throws HypervisorFailure
+     */
+    public static function with(
+        Hypervisor $hypervisor,
+        string $machine,
+        string $disk,
+        bool $toWrite,
+        Closure $work,
+        ?string $mark = null,
+    ): mixed {
+        $door = $hypervisor->openDisk($machine, $disk, $toWrite, $mark);
+        try {
+            $opened = self::open($door, $mark);
+            $came = $work($opened);
+            $toWrite && $opened->flush();
+            $opened->close();
+
+            return $came;
+        } finally {
+            $hypervisor->closeDisk($door);
+        }
     }
 
     public function size(): int

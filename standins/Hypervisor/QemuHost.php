@@ -305,9 +305,7 @@ final class QemuHost implements Hypervisor
     public function openDisk(string $name, string $disk, bool $toWrite, ?string $mark = null): DiskDoor
     {
         $image = $this->imageOf($name, $disk);
-        foreach ($toWrite ? $this->allMarks($image) : [] as $known => $isSound) {
-            self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $known]);
-        }
+        $toWrite && self::removeMarks($image, array_keys($this->allMarks($image)));
         $door = self::doorName();
         $socket = $this->folder.'/'.RemoteHypervisor::DOORS."/$door";
         $ready = "{$this->folder}/run/$door.ready";
@@ -395,10 +393,21 @@ final class QemuHost implements Hypervisor
     {
         self::refuseUnfitMark($mark);
         $image = $this->imageOf($name, $disk);
-        foreach ($this->allMarks($image) as $known => $isSound) {
-            self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $known]);
-        }
+        self::removeMarks($image, array_keys($this->allMarks($image)));
+        self::addMark($image, $mark);
+    }
+
+    private static function addMark(string $image, string $mark): void
+    {
         self::run(['qemu-img', 'bitmap', '--add', '-g', (string) self::GRANULARITY, '-f', 'qcow2', $image, $mark]);
+    }
+
+    /** @param  array<string>  $marks */
+    private static function removeMarks(string $image, array $marks): void
+    {
+        foreach ($marks as $mark) {
+            self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $mark]);
+        }
     }
 
     private static function refuseUnfitMark(string $mark): void
@@ -444,10 +453,11 @@ final class QemuHost implements Hypervisor
         $name = $machine->settings->name;
         $doors = $since = $before = [];
         foreach ($images as $disk => $image) {
-            $before[$disk] = array_keys($this->allMarks($image));
-            $sound = array_keys(array_filter($this->allMarks($image)));
+            $marks = $this->allMarks($image);
+            $before[$disk] = array_keys($marks);
+            $sound = array_keys(array_filter($marks));
             $since += $sound === [] ? [] : [$disk => (string) end($sound)];
-            self::run(['qemu-img', 'bitmap', '--add', '-g', (string) self::GRANULARITY, '-f', 'qcow2', $image, $mark]);
+            self::addMark($image, $mark);
         }
         $this->moments[$name] = $before;
         foreach (array_keys($images) as $disk) {
@@ -471,9 +481,7 @@ final class QemuHost implements Hypervisor
         }
         foreach ($moment as $disk => $before) {
             $image = $this->imageOf($name, (string) $disk);
-            foreach ($isKept ? $before : array_diff(array_keys($this->allMarks($image)), $before) as $mark) {
-                self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $mark]);
-            }
+            self::removeMarks($image, $isKept ? $before : array_diff(array_keys($this->allMarks($image)), $before));
         }
     }
 

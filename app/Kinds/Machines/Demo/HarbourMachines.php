@@ -104,16 +104,13 @@ final readonly class HarbourMachines
             'data' => 'fast',
         ]);
         foreach ($disks as $disk) {
-            $door = $hypervisor->openDisk($name, $disk->name, true);
-            $to = NbdDisk::open($door);
             $from = fopen($machine->disk($disk->name), 'rb');
-            for ($at = 0; $from !== false && ! feof($from); $at += strlen($bytes)) {
-                $bytes = (string) fread($from, 1 << 16);
-                trim($bytes, "\0") === '' || $to->write($at, $bytes);
-            }
-            $to->flush();
-            $to->close();
-            $hypervisor->closeDisk($door);
+            NbdDisk::with($hypervisor, $name, $disk->name, true, function (NbdDisk $to) use ($from): void {
+                for ($at = 0; $from !== false && ! feof($from); $at += strlen($bytes)) {
+                    $bytes = (string) fread($from, 1 << 16);
+                    trim($bytes, "\0") === '' || $to->write($at, $bytes);
+                }
+            });
         }
         $machine->delete();
     }

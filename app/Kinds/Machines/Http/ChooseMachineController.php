@@ -17,7 +17,6 @@ use App\Rights\PersonRights;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
-use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
 /** Settles a part of the order for a machine: its point, its disks, where their images go. */
 final class ChooseMachineController
@@ -117,19 +116,9 @@ final class ChooseMachineController
             )
             ->keepOn($of)
             ->save();
-        self::lookAt(HypervisorHost::query()->where('name', MachineSaid::of($of)->on)->first());
+        HypervisorHost::query()->where('name', MachineSaid::of($of)->on)->first()?->lookIfItAnswers();
 
         return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
-    }
-
-    /** What its page shows of it is as it is now; that it is silent is kept too. */
-    private static function lookAt(?HypervisorHost $host): void
-    {
-        try {
-            $host?->look();
-        } catch (HypervisorFailure) {
-            return;
-        }
     }
 
     private function atHypervisor(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
@@ -144,7 +133,7 @@ final class ChooseMachineController
         $said->with(on: $host->name, storage: $isOther ? '' : $said->storage, network: $isOther ? '' : $said->network, paths: [])
             ->keepOn($of)
             ->save();
-        self::lookAt($host);
+        $host->lookIfItAnswers();
 
         return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
     }

@@ -114,6 +114,16 @@ final class HypervisorHost extends Model implements Target
         return $seen;
     }
 
+    /** The same for who goes on without: that it is silent is kept. */
+    public function lookIfItAnswers(): void
+    {
+        try {
+            $this->look();
+        } catch (HypervisorFailure) {
+            return;
+        }
+    }
+
     /** Whether a run made it, and it is not in place yet, or set it aside. */
     public static function isOfRun(string $name): bool
     {

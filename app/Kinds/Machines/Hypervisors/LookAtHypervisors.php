@@ -8,7 +8,6 @@ use App\Jobs\Line;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
-use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
 /** What the hypervisors have free, and their machines; the pages show what was found. */
 final class LookAtHypervisors implements ShouldBeUnique, ShouldQueue
@@ -25,12 +24,6 @@ final class LookAtHypervisors implements ShouldBeUnique, ShouldQueue
 
     public function handle(): void
     {
-        foreach (HypervisorHost::query()->get() as $host) {
-            try {
-                $host->look();
-            } catch (HypervisorFailure) {
-                continue; // that it is silent is kept
-            }
-        }
+        HypervisorHost::query()->get()->each(fn (HypervisorHost $host) => $host->lookIfItAnswers());
     }
 }

@@ -16,7 +16,6 @@ use App\Runs\TargetLock;
 use App\Sets\Points;
 use App\Words;
 use Closure;
-use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
 /** Brings a machine back at a hypervisor, in the way of its order; one that was killed is simply carried out again. */
 final class PlacementRun
@@ -74,9 +73,9 @@ final class PlacementRun
     public static function lookAgain(PlacementOrder $order): void
     {
         try {
-            $order->host()->look();
-        } catch (HypervisorFailure|CannotBring) {
-            return; // that it is silent is kept
+            $order->host()->lookIfItAnswers();
+        } catch (CannotBring) {
+            return; // it is not known any more
         }
     }
 

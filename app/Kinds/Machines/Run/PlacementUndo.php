@@ -148,23 +148,20 @@ final class PlacementUndo
 
     private function writeAside(BlocksAside $aside, string $disk): void
     {
-        $door = $this->hypervisor->openDisk($this->order->machine, $disk, true);
-        $to = NbdDisk::open($door);
         $image = $aside->image($disk);
-        foreach ($image->extents() as $extent) {
-            if ($extent->held === Held::Zeros) {
-                $to->zero($extent->from, $extent->to - $extent->from);
-            }
-            for ($at = $extent->from; $extent->held === Held::Data && $at < $extent->to;) {
-                foreach ($image->read($at, min(1 << 20, $extent->to - $at)) as [$length, $bytes]) {
-                    $to->write($at, (string) $bytes);
-                    $at += $length;
+        NbdDisk::with($this->hypervisor, $this->order->machine, $disk, true, function (NbdDisk $to) use ($image): void {
+            foreach ($image->extents() as $extent) {
+                if ($extent->held === Held::Zeros) {
+                    $to->zero($extent->from, $extent->to - $extent->from);
+                }
+                for ($at = $extent->from; $extent->held === Held::Data && $at < $extent->to;) {
+                    foreach ($image->read($at, min(1 << 20, $extent->to - $at)) as [$length, $bytes]) {
+                        $to->write($at, (string) $bytes);
+                        $at += $length;
+                    }
                 }
             }
-        }
-        $to->flush();
-        $to->close();
-        $this->hypervisor->closeDisk($door);
+        });
     }
 
     private function settingsBack(bool $alsoChanged): void
@@ -193,22 +190,22 @@ final class PlacementUndo
         $mark = WayAtHypervisor::markOf($this->run);
         $changed = [];
         foreach ($this->hypervisor->machine($machine) === null ? [] : $disks as $disk) {
-            if (! in_array($mark, $this->hypervisor->marks($machine, $disk), true)) {
+            $isKnown = in_array($mark, $this->hypervisor->marks($machine, $disk), true);
+            if (! $isKnown || NbdDisk::with($this->hypervisor, $machine, $disk, false, self::hasChanged(...), $mark)) {
                 $changed[] = $disk;
-
-                continue;
             }
-            $door = $this->hypervisor->openDisk($machine, $disk, false, $mark);
-            $opened = NbdDisk::open($door, $mark);
-            foreach ($opened->changed() as $area) {
-                $changed[] = $disk;
-                break;
-            }
-            $opened->close();
-            $this->hypervisor->closeDisk($door);
         }
 
         return $changed;
+    }
+
+    private static function hasChanged(NbdDisk $disk): bool
+    {
+        foreach ($disk->changed() as $area) {
+            return true;
+        }
+
+        return false;
     }
 
     private function kept(string $what): ?string

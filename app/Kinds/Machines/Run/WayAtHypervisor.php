@@ -14,7 +14,6 @@ use App\Runs\RunLedger;
 use App\Runs\RunProgress;
 use App\Words;
 use Closure;
-use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\NbdDisk;
@@ -106,22 +105,7 @@ abstract class WayAtHypervisor
      */
     protected function withDisk(string $machine, string $disk, bool $toWrite, Closure $work, ?string $mark = null): mixed
     {
-        $door = $this->hypervisor->openDisk($machine, $disk, $toWrite, $mark);
-        try {
-            $opened = NbdDisk::open($door, $mark);
-            $came = $work($opened);
-            $toWrite && $opened->flush();
-            $opened->close();
-
-            return $came;
-        } finally {
-            $this->close($door);
-        }
-    }
-
-    private function close(DiskDoor $door): void
-    {
-        $this->hypervisor->closeDisk($door);
+        return NbdDisk::with($this->hypervisor, $machine, $disk, $toWrite, $work, $mark);
     }
 
     /**
