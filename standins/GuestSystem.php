@@ -17,8 +17,10 @@ final readonly class GuestSystem
     /** Drivers of every disk that a hypervisor may give it. */
     private const OF_DISKS = ['virtio_pci', 'virtio_blk', 'virtio_scsi', 'sd_mod', 'ata_piix'];
 
-    /** Of its network card, and its power button. */
-    private const OTHERS = ['virtio_net', 'evdev', 'button'];
+    /** Of its network card, its power button, and the line to its agent. */
+    private const OTHERS = ['virtio_net', 'evdev', 'button', 'virtio_console'];
+
+    private const LIBRARIES = ['lib/x86_64-linux-gnu', 'usr/lib/x86_64-linux-gnu'];
 
     /** @param  string  $packages  the folder with what was unpacked */
     public function __construct(private string $packages)
@@ -41,7 +43,24 @@ final readonly class GuestSystem
         $this->put("$guest/state", "$root/srv/cgi-bin/state");
         $this->put("$guest/power-off", "$root/etc/acpi/PWRF/00000080");
         $files->dumpFile("$root/var/lib/counter", "0\n");
+        $this->agent($root);
         $this->drivers("$root/lib/modules", self::OTHERS);
+    }
+
+    /** What answers in it for what runs it, with the libraries that its loader names for it. */
+    private function agent(string $root): void
+    {
+        $agent = $this->one('usr/sbin/qemu-ga');
+        $loader = $this->one('lib/x86_64-linux-gnu/ld-linux-x86-64.so.2');
+        $libraries = implode(':', array_map(fn (string $folder): string => "{$this->packages}/$folder", self::LIBRARIES));
+        $needed = $this->run([$loader, '--inhibit-cache', '--library-path', $libraries, '--list', $agent]);
+        (new Filesystem)->mkdir(["$root/lib/x86_64-linux-gnu", "$root/lib64", "$root/usr/sbin"]);
+        preg_match_all('/ => (\S+)/', $needed, $found);
+        foreach ($found[1] as $library) {
+            $this->put($library, "$root/lib/x86_64-linux-gnu/".basename($library));
+        }
+        $this->put($loader, "$root/lib64/".basename($loader));
+        $this->put($agent, "$root/usr/sbin/qemu-ga");
     }
 
     /**

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Hosts;
 
+use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\Shown;
 
@@ -29,15 +30,30 @@ final readonly class HostCommand
      */
     public static function run(string $when, array $command, string $folder, int $limit): self
     {
+        return self::carriedOut($when, $command, function () use ($command, $folder, $limit): array {
+            [$exit, $output] = Walls::stand()
+                ? CommandList::run($command, $folder, $limit)
+                : CommandAnswering::carryOut($command, $folder, $limit);
+
+            return [$exit === '' ? null : (int) $exit, $output];
+        });
+    }
+
+    /**
+     * One that is carried out elsewhere, likewise.
+     *
+     * @param  list<string>  $command
+     * @param  Closure(): array{int|null, string}  $carryOut  gives its exit status, null if it did not end by itself, and what it said
+     */
+    public static function carriedOut(string $when, array $command, Closure $carryOut): self
+    {
         $began = hrtime(true);
-        [$exit, $output] = Walls::stand()
-            ? CommandList::run($command, $folder, $limit)
-            : CommandAnswering::carryOut($command, $folder, $limit);
+        [$exit, $output] = $carryOut();
 
         return new self(
             $when,
             $command,
-            $exit === '' ? null : (int) $exit,
+            $exit,
             implode("\n", array_map(Shown::name(...), explode("\n", $output))),
             round((hrtime(true) - $began) / 1e9, 3),
         );

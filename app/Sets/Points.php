@@ -24,6 +24,7 @@ use Kaiseki\Core\Chain\ReadableChains;
 use Kaiseki\Core\Chain\Route;
 use Kaiseki\Core\Chain\SetCopy;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Protect\Consistency;
 use Kaiseki\Core\Tape\TapeSegment;
 use PDO;
 
@@ -376,7 +377,7 @@ final class Points
                         : array_map(fn (CopyOutline $copy): SetCopy => $copy->copy, $own),
                     $baseName,
                     (string) $history,
-                    $anyConsistency || $consistency === 'application' || $consistency === 'crash',
+                    $anyConsistency || Consistency::tryFrom($consistency)?->isOfOneInstant() === true,
                     (bool) $inDoubt,
                 ),
                 $doubtful,

@@ -24,6 +24,7 @@ use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Estimate\RestoreEstimate;
 use Kaiseki\Core\Proof\DigestLine;
 use Kaiseki\Core\Proof\HandSheet;
+use Kaiseki\Core\Protect\Consistency;
 use LogicException;
 
 /** Judges points that hold trees of files, by what is in them: a content that lies in any set that can be read comes back. */
@@ -179,12 +180,7 @@ final class TreeJudge implements Judge
             new Given(
                 'a program\'s data at rest',
                 $set->consistency === 'application',
-                match ($set->consistency) {
-                    'application' => 'the program was brought to rest before, and released after',
-                    'crash' => 'as after a power cut: the program must repair itself',
-                    'none' => 'a command around it failed: files may not fit each other',
-                    default => 'not known: files were read one after the other while the source lived',
-                },
+                (Consistency::tryFrom($set->consistency) ?? Consistency::Unknown)->words(),
             ),
             new Given('databases, mail, machines', false, 'this is a set of files: it has them only as files'),
         ];

@@ -12,6 +12,8 @@ namespace Kaiseki\Core\Hypervisor;
  */
 interface Hypervisor
 {
+    public const MOST_SECONDS = 240;
+
     public function room(): HostRoom;
 
     /** @return array<string, MachineSeen> by name */
@@ -60,7 +62,8 @@ interface Hypervisor
 
     /**
      * Keeps disks of a machine as they are now, all in one instant, to be read until endMoment(), or until this object goes. From that
-     * instant on it is written down under a mark what changes; the mark before ends there, and is told where it can be believed.
+     * instant on it is written down under a mark what changes; the mark before ends there, and is told where it can be believed. If an
+     * agent answers in it, its file systems are brought to rest for that instant.
      *
      * @param  list<string>  $disks
      */
@@ -68,6 +71,17 @@ interface Hypervisor
 
     /** @param  bool  $isKept  whether what was read is a set now: else the mark goes, and the one before goes on as if nothing had been */
     public function endMoment(string $name, bool $isKept): void;
+
+    /** What answers in a machine that runs, by its agent. */
+    public function agent(string $name): AgentFacts;
+
+    /**
+     * Runs a program in a machine, by its agent, until it ends.
+     *
+     * @param  non-empty-list<string>  $command  its arguments; no shell's
+     * @param  int  $limit  seconds after which it is ended, at most MOST_SECONDS
+     */
+    public function runInside(string $name, array $command, int $limit): InsideOutcome;
 
     /** What came over the serial line since it was started, the end of it. */
     public function serial(string $name): string;

@@ -73,6 +73,14 @@ final readonly class HypervisorAnswering
             HypervisorAsk::BeginMoment => self::moment(
                 $this->hypervisor->beginMoment($name, Told::texts($with, 'disks'), Told::text($with, 'mark')),
             ),
+            HypervisorAsk::Agent => $this->hypervisor->agent($name)->toArray(),
+            HypervisorAsk::RunInside => $this->hypervisor
+                ->runInside(
+                    $name,
+                    Told::texts($with, 'command') ?: throw HypervisorFailure::because('no program is named'),
+                    min(Hypervisor::MOST_SECONDS, Told::number($with, 'limit')),
+                )
+                ->toArray(),
             HypervisorAsk::Marks => ['marks' => $this->hypervisor->marks($name, $disk)],
             HypervisorAsk::Serial => $this->hypervisor->serial($name),
             HypervisorAsk::Screen => $this->hypervisor->screen($name),
@@ -93,6 +101,7 @@ final readonly class HypervisorAnswering
             ),
             'since' => (object) $moment->since,
             'runs' => $moment->isRunning,
+            'unrest' => $moment->unrest,
         ];
     }
 

@@ -22,6 +22,8 @@ enum HypervisorAsk: string
     case Mark = 'mark';
     case BeginMoment = 'begin moment';
     case EndMoment = 'end moment';
+    case Agent = 'agent';
+    case RunInside = 'run inside';
     case Serial = 'serial';
     case Screen = 'screen';
 }

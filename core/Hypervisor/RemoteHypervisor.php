@@ -128,6 +128,7 @@ final class RemoteHypervisor implements Hypervisor
                 $doors,
                 $since,
                 ($told['runs'] ?? true) === true,
+                isset($told['unrest']) ? Told::text($told, 'unrest') : null,
             );
         });
     }
@@ -135,6 +136,20 @@ final class RemoteHypervisor implements Hypervisor
     public function endMoment(string $name, bool $isKept): void
     {
         $this->ask(HypervisorAsk::EndMoment, ['name' => $name, 'kept' => $isKept]);
+    }
+
+    public function agent(string $name): AgentFacts
+    {
+        $told = $this->ask(HypervisorAsk::Agent, ['name' => $name]);
+
+        return $this->understood(fn (): AgentFacts => AgentFacts::fromArray($told));
+    }
+
+    public function runInside(string $name, array $command, int $limit): InsideOutcome
+    {
+        $told = $this->ask(HypervisorAsk::RunInside, ['name' => $name, 'command' => $command, 'limit' => $limit]);
+
+        return $this->understood(fn (): InsideOutcome => InsideOutcome::fromArray($told));
     }
 
     /** @param  array<mixed>  $told */

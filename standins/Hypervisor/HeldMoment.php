@@ -27,6 +27,9 @@ final class HeldMoment
     /** @var array<string, list<string>> disk => marks before that were ended */
     private array $ended = [];
 
+    /** Why its file systems were not at rest. */
+    public ?string $unrest = null;
+
     /** Only while something is asked: whoever else has something to say to the machine waits for that. */
     private Qmp $qmp;
 
@@ -38,14 +41,22 @@ final class HeldMoment
     /**
      * @param  array<string, string>  $disks  disk => its image, beside which there is room
      * @param  array<string, int>  $sizes
+     * @param  GuestAgent|null  $agent  who brings its file systems to rest for that instant
      */
-    public static function begin(QemuProcess $process, array $disks, array $sizes, string $mark, string $socket): self
-    {
+    public static function begin(
+        QemuProcess $process,
+        array $disks,
+        array $sizes,
+        string $mark,
+        string $socket,
+        ?GuestAgent $agent,
+    ): self {
         $moment = new self($process, $mark);
         $moment->clear(array_keys($disks)); // of one that was cut off
         try {
             $moment->prepare($disks, $sizes);
-            $moment->qmp->call('transaction', ['actions' => $moment->actions()]);
+            $take = fn (): array => $moment->qmp->call('transaction', ['actions' => $moment->actions()]);
+            $agent === null ? $take() : $moment->unrest = $agent->atRest($take);
             $moment->qmp->call('nbd-server-start', ['addr' => ['type' => 'unix', 'data' => ['path' => $socket]]]);
             foreach (array_keys($disks) as $disk) {
                 $bitmaps = array_map(fn (string $name): array => ['node' => "disk-$disk", 'name' => $name], $moment->ended[$disk]);

@@ -4,10 +4,12 @@ declare(strict_types=1);
 
 namespace Kaiseki\StandIns\Hypervisor;
 
+use Kaiseki\Core\Hypervisor\AgentFacts;
 use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\HostRoom;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Hypervisor\InsideOutcome;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\Moment;
@@ -39,6 +41,9 @@ final class QemuHost implements Hypervisor
         umask($before);
         foreach (array_keys($this->facts()['storages']) as $storage) {
             is_dir("$folder/storages/$storage") || mkdir("$folder/storages/$storage", 0700);
+        }
+        foreach (glob("$folder/run/*.rest") ?: [] as $left) {
+            GuestAgent::releaseIfLeft(QemuProcess::ofFile($left));
         }
     }
 
@@ -154,7 +159,7 @@ final class QemuHost implements Hypervisor
 
     private function process(string $name): QemuProcess
     {
-        return new QemuProcess("{$this->folder}/run", $name);
+        return QemuProcess::of("{$this->folder}/run", $name);
     }
 
     /** @param  array<string, string>  $storages */
@@ -440,11 +445,17 @@ final class QemuHost implements Hypervisor
     {
         $name = $machine->settings->name;
         $socket = $this->folder.'/'.RemoteHypervisor::DOORS.'/'.self::doorName();
-        $held = HeldMoment::begin($this->process($name), $images, $sizes, $mark, $socket);
+        $unrest = null;
+        try {
+            $agent = GuestAgent::of($this->process($name));
+        } catch (HypervisorFailure $failure) {
+            [$agent, $unrest] = [null, $failure->getMessage()];
+        }
+        $held = HeldMoment::begin($this->process($name), $images, $sizes, $mark, $socket, $agent);
         chmod($socket, 0660);
         $this->moments[$name] = $held;
 
-        return new Moment($machine->settings, $held->doors($socket), $held->since(), true);
+        return new Moment($machine->settings, $held->doors($socket), $held->since(), true, $unrest ?? $held->unrest);
     }
 
     /** @param  array<string, string>  $images */
@@ -483,6 +494,23 @@ final class QemuHost implements Hypervisor
             $image = $this->imageOf($name, (string) $disk);
             self::removeMarks($image, $isKept ? $before : array_diff(array_keys($this->allMarks($image)), $before));
         }
+    }
+
+    public function agent(string $name): AgentFacts
+    {
+        return $this->agentOf($name)->facts();
+    }
+
+    public function runInside(string $name, array $command, int $limit): InsideOutcome
+    {
+        return $this->agentOf($name)->run($command, $limit);
+    }
+
+    private function agentOf(string $name): GuestAgent
+    {
+        $this->known($name)->isRunning() || throw HypervisorFailure::because("$name does not run");
+
+        return GuestAgent::of($this->process($name));
     }
 
     public function serial(string $name): string

@@ -25,12 +25,23 @@ final readonly class QemuProcess
     /** What a stand-in's process may not do. */
     private const SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny';
 
-    private string $base;
+    /** @param  string  $base  with which the names of its sockets begin, and of what it says */
+    private function __construct(private string $base, private string $name)
+    {
+    }
 
     /** @param  string  $folder  where it keeps its sockets and what it says */
-    public function __construct(string $folder, private string $name)
+    public static function of(string $folder, string $name): self
     {
-        $this->base = "$folder/".substr(md5($name), 0, 8);
+        return new self("$folder/".substr(md5($name), 0, 8), $name);
+    }
+
+    /** That to which one of those files belongs. */
+    public static function ofFile(string $file): self
+    {
+        $base = (string) preg_replace('/\.[a-z]+$/D', '', $file);
+
+        return new self($base, basename($base));
     }
 
     public function pid(): ?int
@@ -102,6 +113,12 @@ final readonly class QemuProcess
             'chardev:serial',
             '-qmp',
             "unix:{$this->base}.qmp,server=on,wait=off",
+            '-device',
+            'virtio-serial-pci',
+            '-chardev',
+            "socket,id=agent,path={$this->agentSocket()},server=on,wait=off",
+            '-device',
+            'virtserialport,chardev=agent,name=org.qemu.guest_agent.0',
             '-sandbox',
             self::SANDBOX,
             ...self::firmware($settings, $variables),
@@ -250,6 +267,29 @@ final readonly class QemuProcess
             usleep(20_000);
         }
         posix_kill($pid, SIGKILL);
+    }
+
+    public function agentSocket(): string
+    {
+        return "{$this->base}.agent";
+    }
+
+    /** Who holds its file systems at rest. */
+    public function restFile(): string
+    {
+        return "{$this->base}.rest";
+    }
+
+    /** Whether something in it listens at the agent's line. */
+    public function hasAgent(): bool
+    {
+        foreach ($this->qmp()->call('query-chardev') as $line) {
+            if (is_array($line) && ($line['label'] ?? '') === 'agent') {
+                return ($line['frontend-open'] ?? false) === true;
+            }
+        }
+
+        return false;
     }
 
     public function screen(): string

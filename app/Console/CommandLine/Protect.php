@@ -23,7 +23,7 @@ final class Protect extends KaisekiCommand
     {
         parent::configure();
         $this->setName('protect')
-            ->setDescription('Makes a set of a folder tree or of a database server, and catalogs it')
+            ->setDescription('Makes a set of a folder tree, a database server or a machine, and catalogs it')
             ->addArgument('name', InputArgument::REQUIRED, 'the workload; with --source it is made if there is none')
             ->addOption('level', null, InputOption::VALUE_REQUIRED, 'full, diff, incr, or 0 to 9; of a database full or log', 'incr')
             ->addOption('new-history', null, InputOption::VALUE_NONE, 'the source was rebuilt: begin a new history, with a full')
@@ -31,7 +31,7 @@ final class Protect extends KaisekiCommand
                 'before',
                 null,
                 InputOption::VALUE_REQUIRED,
-                'a command that brings the source to rest, as a JSON list of arguments',
+                'a command that brings the source to rest, as a JSON list of arguments; in a machine its agent runs it',
             )
             ->addOption('after', null, InputOption::VALUE_REQUIRED, 'a command that lets it go on, likewise')
             ->addOption('limit', null, InputOption::VALUE_REQUIRED, 'seconds after which either is ended', '60')

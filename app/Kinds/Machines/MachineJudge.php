@@ -16,6 +16,8 @@ use App\Sets\SetOutline;
 use App\Words;
 use Closure;
 use Illuminate\Support\Facades\Cache;
+use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Protect\Consistency;
 use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\Volume\FileSystems;
 
@@ -143,8 +145,27 @@ final class MachineJudge implements Judge
                 $usability->state !== 'no',
                 $usability->because ?? 'from volumes of '.FileSystems::READ.'; others come back as whole disks',
             ),
-            new Given('its settings', false, 'images say nothing of firmware, memory and networks'),
+            self::settings($set),
+            new Given(
+                'a program\'s data at rest',
+                $set->consistency === Consistency::Application->value,
+                (Consistency::tryFrom($set->consistency) ?? Consistency::Unknown)->words(),
+            ),
         ];
+    }
+
+    private static function settings(BackupSet $set): Given
+    {
+        $recorded = $set->facts['machine'] ?? null;
+        $words = is_array($recorded) ? MachineSettings::fromArray($recorded)->words() : [];
+
+        return new Given(
+            'its settings',
+            $words !== [],
+            $words === []
+                ? 'images say nothing of firmware, memory and networks'
+                : "{$words['firmware']}, {$words['memory']}, cards: {$words['cards']}",
+        );
     }
 
     public function writeNightSheet(SetOutline $point, array $archives, string $folder): string

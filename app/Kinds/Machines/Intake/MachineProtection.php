@@ -28,6 +28,7 @@ use Kaiseki\Core\Hypervisor\Moment;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\Protect\Clock;
+use Kaiseki\Core\Protect\Consistency;
 use Kaiseki\Core\Protect\SystemClock;
 use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\UnableToWrite;
@@ -188,11 +189,11 @@ final class MachineProtection
         $name = "{$this->workload->name}.{$this->level->name}.".$at->in()->format('Ymd\THis\Z');
         SetRegistration::refuseIfKnown($this->workload, $name);
         $work = new MachineSetFiles($this->workload, $this->order->store, $name, $this->level, $at, $this->history->name);
-        $this->command('before', $this->order->before);
+        $this->command('before', $this->order->before, $machine);
         try {
             $moment = $this->hypervisor->beginMoment($this->name, $disks, $name);
         } finally {
-            $this->command('after', $this->order->after); // it goes on from here, while what was is read
+            $this->command('after', $this->order->after, $machine); // it goes on from here, while what was is read
         }
         $isKept = false;
         try {
@@ -229,14 +230,14 @@ final class MachineProtection
     private function enter(MachineSetFiles $work, Moment $moment, MachineSeen $machine): BackupSet
     {
         $excluded = array_values(array_diff($machine->settings->diskNames(), array_keys($moment->doors)));
-        $consistency = $moment->isRunning ? 'crash' : 'application';
-        $work->record($this->base?->name, $this->order->level, $moment->settings, $consistency, $excluded);
+        $consistency = $this->consistency($moment);
+        $work->record($this->base?->name, $this->order->level, $moment->settings, $consistency->value, $excluded);
         $registration = new ImageRegistration($this->workload, $this->order->store, null);
         $set = DB::transaction(fn (): BackupSet => $registration->add($work->found(), $this->base));
         $beside = SidecarFiles::digests($work->besideImages(), $set->name);
         $set->update([
             'facts' => ['machine' => $moment->settings->toArray(), 'excluded' => $excluded] + ($set->facts ?? []),
-            'consistency' => $consistency,
+            'consistency' => $consistency->value,
             'beside' => $beside,
             'captured_from' => $set->captured_at,
         ]);
@@ -246,12 +247,43 @@ final class MachineProtection
         return $set;
     }
 
-    /** @param  list<string>|null  $command */
-    private function command(string $when, ?array $command): void
+    /** Its programs were at rest if it was off; or if they were told to be, and its file systems were at rest as well. */
+    private function consistency(Moment $moment): Consistency
     {
-        if ($command !== null) {
-            $this->commands[] = HostCommand::run($when, $command, sys_get_temp_dir(), $this->order->limit);
+        if (! $moment->isRunning) {
+            return Consistency::Application;
         }
+        if ($moment->unrest !== null) {
+            $this->remarks[] = "It ran, and its file systems were not brought to rest: {$moment->unrest}.";
+
+            return Consistency::Crash;
+        }
+        $right = array_filter($this->commands, fn (HostCommand $command): bool => $command->isRight());
+        $wereTold = $this->commands !== [] && $right === $this->commands && $this->commands[0]->when === 'before';
+
+        return $wereTold ? Consistency::Application : Consistency::Files;
+    }
+
+    /**
+     * A command of the order is run in the machine itself, by its agent.
+     *
+     * @param  list<string>|null  $command
+     */
+    private function command(string $when, ?array $command, MachineSeen $machine): void
+    {
+        if ($command === null || $command === [] || ! $machine->isRunning()) {
+            return;
+        }
+        $limit = min($this->order->limit, Hypervisor::MOST_SECONDS);
+        $this->commands[] = HostCommand::carriedOut($when, $command, function () use ($command, $limit): array {
+            try {
+                $outcome = $this->hypervisor->runInside($this->name, $command, $limit);
+
+                return [$outcome->exit, $outcome->output];
+            } catch (HypervisorFailure $failure) {
+                return [null, 'it could not be run: '.$failure->getMessage()];
+            }
+        });
     }
 
     /** @return list<string> of what single files cannot be had */

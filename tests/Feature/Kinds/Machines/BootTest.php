@@ -12,7 +12,10 @@ use App\Runs\RunProgress;
 use App\Sets\Points;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\Firmware;
+use Kaiseki\Core\Hypervisor\InsideOutcome;
 use Kaiseki\StandIns\GuestSystem;
+use Kaiseki\StandIns\Hypervisor\JsonLines;
+use Kaiseki\StandIns\Hypervisor\QemuProcess;
 use Kaiseki\StandIns\SorrelSoundMachine;
 use Symfony\Component\Process\Process;
 use Tests\Support\HypervisorAtWork;
@@ -39,6 +42,59 @@ afterEach(function (): void {
     $this->host->remove();
     expect($this->host->left())->toBe([]);
 });
+
+/** The file system of its system disk, as it is in a set, on a disk of its own. */
+function rootOf(mixed $test, string $set): string
+{
+    $test->kaiseki('restore', 'planner', "--point=$set", '--disk=system', '--format=raw', "--to={$test->scratch()->folder($set)}");
+    $root = $test->scratch()->at("$set.ext4");
+    (new Process(['dd', 'if='.$test->scratch()->at("$set/planner.system.raw"), "of=$root", 'bs=1M', 'skip=25', 'status=none']))->mustRun();
+
+    return $root;
+}
+
+/** By the agent in it: commands of its own around the instant, file systems at rest in it, and nothing left at rest behind it. */
+function takesSetsAtRest(mixed $test): void
+{
+    expect($test->hypervisor->agent('planner')->host)->toBe('planner');
+    $set = $test->kaiseki(
+        'protect',
+        'planner',
+        '--before=["sh","-c","echo resting >/var/lib/at-rest; cat /var/lib/at-rest"]',
+        '--after=["rm","-v","/var/lib/at-rest"]',
+        '--json',
+    )->json();
+    expect([$set['consistency'], array_column($set['commands'], 'exit')])
+        ->toBe(['application', [0, 0]])
+        ->and($set['commands'][0]['output'])
+        ->toBe("resting\n");
+    $root = rootOf($test, $set['set']);
+    $clean = new Process(['e2fsck', '-fn', $root]);
+    expect([$clean->run(), $clean->getOutput()])->toBe([0, $clean->getOutput()])
+        ->and((new Process(['dumpe2fs', '-h', $root]))->mustRun()->getOutput())->not->toContain('needs_recovery')
+        ->and((new Process(['debugfs', '-R', 'cat /var/lib/at-rest', $root]))->mustRun()->getOutput())->toBe("resting\n");
+
+    // A command that ends wrong, and one that does not end, are told; the machine goes on.
+    $set = $test->kaiseki('protect', 'planner', '--before=["sleep","60"]', '--after=["false"]', '--limit=1', '--json')->json();
+    expect([$set['consistency'], array_column($set['commands'], 'exit')])->toBe(['files', [null, 1]])
+        ->and($set['remarks'])->toContain('The command after it ended with 1: it said nothing.');
+
+    // Who held it at rest was killed: whoever asks next lets it go on.
+    $process = QemuProcess::of("{$test->host->folder}/run", 'planner');
+    $killed = new Process(['true']);
+    $killed->start();
+    $pid = $killed->getPid();
+    $killed->wait();
+    file_put_contents($process->restFile(), (string) $pid);
+    $lines = JsonLines::to($process->agentSocket(), microtime(true) + 30);
+    $lines->send(['execute' => 'guest-fsfreeze-freeze']);
+    expect($lines->line(microtime(true) + 60)['return'])->toBe(2);
+    unset($lines);
+    $test->hypervisor = $test->host->open();
+    expect($test->hypervisor->runInside('planner', ['sh', '-c', 'echo on >/var/lib/on && cat /var/lib/on'], 60))
+        ->toEqual(new InsideOutcome(0, "on\n"))
+        ->and($process->restFile())->not->toBeFile();
+}
 
 it('brings a machine back that starts and answers as itself, rolls it back, and takes sets of it while it runs', function (): void {
     Store::query()->create(['name' => 'boathouse', 'site' => 'boathouse', 'root' => $this->scratch()->folder('store')]);
@@ -67,8 +123,9 @@ it('brings a machine back that starts and answers as itself, rolls it back, and 
     while (! str_contains($this->hypervisor->serial('planner'), 'planner serves')) {
         usleep(200_000);
     }
+    takesSetsAtRest($this);
     $set = $this->kaiseki('protect', 'planner', '--json')->json();
-    expect([$set['level'], $set['consistency']])->toBe(['incr', 'crash']);
+    expect([$set['level'], $set['consistency'], $set['commands']])->toBe(['incr', 'files', []]);
     $before = $this->kaiseki('restore', 'planner', "--point={$set['set']}", '--rollback', '--stop', '--start', '--json')->json();
     expect(end($before['checks']))
         ->toMatchArray(['result' => 'passed'])
