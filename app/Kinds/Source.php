@@ -27,7 +27,10 @@ interface Source
     /** Whether it was there and is not any more. */
     public function isGone(): bool;
 
-    /** @return array{string, string, string}|null words, the place itself, and what else is to be said of it; null if it is not known */
+    /**
+     * @return array{0: string, 1: string, 2: string, 3?: string}|null words, the place itself, what else is to be said of it, and its
+     *                                                                 page, if it has one; null if it is not known
+     */
     public function place(): ?array;
 
     /**

@@ -62,7 +62,7 @@ final class WorkloadView
         return Kinds::of($this->workload)->source($this->workload)->isGone();
     }
 
-    /** @return array{string, string, string}|null where its original is: words, the place, and more words */
+    /** @return array{0: string, 1: string, 2: string, 3?: string}|null where its original is, as its source tells it */
     public function original(): ?array
     {
         return Kinds::of($this->workload)->source($this->workload)->place();

@@ -22,7 +22,9 @@
                 @if ($original === null)
                     <span class="muted">Its original is not known here.</span>
                 @else
-                    <span class="muted">{{ $original[0] }} <span class="mono">{{ $original[1] }}</span>{{ $original[2] }}.</span>
+                    <span class="muted">{{ $original[0] }} @if (isset($original[3]))<a
+                        class="mono" href="{{ $original[3] }}" hx-boost="false">{{ $original[1] }}</a>@else<span
+                        class="mono">{{ $original[1] }}</span>@endif{{ $original[2] }}.</span>
                 @endif
             @endif
             @php($hurt = $view->points->judge->hurt())

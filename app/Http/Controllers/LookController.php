@@ -10,6 +10,7 @@ use App\Models\User;
 use App\Sets\ContentRead;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\OneFile;
+use App\View\DrawnPicture;
 use App\View\SeenContent;
 use Illuminate\Contracts\View\View;
 use Kaiseki\Core\Archive\EntryKind;
@@ -23,11 +24,6 @@ final class LookController
     private const LARGEST = 64 << 20;
 
     private const PICTURE_BYTES = 32 << 20;
-
-    /** Four bytes each while it is drawn. */
-    private const PICTURE_PIXELS = 16_000_000;
-
-    private const SHOWN_PIXELS = 1200;
 
     public function show(FileRequest $request, BackupSet $backupSet): View
     {
@@ -47,31 +43,16 @@ final class LookController
         ]);
     }
 
-    /** Decoded and drawn anew: whatever else was in the file is not in what leaves. */
     public function picture(FileRequest $request, BackupSet $backupSet): Response
     {
         [, $version] = $this->version($request, $backupSet);
         abort_if($version->size > self::PICTURE_BYTES, 413, 'This picture is too large to be shown here.');
         $stream = OneFile::read($backupSet, $version);
         abort_if($stream === null, 409, 'The content of this file cannot be read.');
-        $bytes = (string) stream_get_contents($stream);
-        $about = @getimagesizefromstring($bytes);
-        abort_if(
-            $about === false || $about[0] < 1 || $about[1] < 1 || $about[0] * $about[1] > self::PICTURE_PIXELS,
-            415,
-            'This cannot be shown as a picture.',
-        );
-        $picture = @imagecreatefromstring($bytes);
-        abort_if($picture === false, 415, 'This cannot be shown as a picture.');
-        if (max($about[0], $about[1]) > self::SHOWN_PIXELS) {
-            $scale = self::SHOWN_PIXELS / max($about[0], $about[1]);
-            $picture = imagescale($picture, max(1, (int) ($about[0] * $scale)), max(1, (int) ($about[1] * $scale))) ?: $picture;
-        }
-        imagesavealpha($picture, true);
-        ob_start();
-        imagepng($picture, null, 3);
+        $png = DrawnPicture::png((string) stream_get_contents($stream));
+        abort_if($png === null, 415, 'This cannot be shown as a picture.');
 
-        return response((string) ob_get_clean(), 200, [
+        return response($png, 200, [
             'Content-Type' => 'image/png',
             'Content-Disposition' => 'inline; filename="picture.png"',
         ]);

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines;
 
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\MachineProtection;
+use App\Kinds\Machines\Page\MachineView;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
@@ -52,7 +53,7 @@ final readonly class MachineSource implements Source
     {
         [$host, $machine] = HypervisorHost::of($this->workload) ?? [null, ''];
 
-        return $host === null ? null : ['It is the machine', $machine, " at {$host->name}"];
+        return $host === null ? null : ['It is the machine', $machine, " at {$host->name}", MachineView::address($host, $machine)];
     }
 
     public function levelOfPresent(): string

@@ -3,6 +3,16 @@
 declare(strict_types=1);
 
 use App\Kinds\Machines\Http\ChooseMachineController;
+use App\Kinds\Machines\Http\MachineController;
 use Illuminate\Support\Facades\Route;
 
 Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::class)->can('work', 'recoveryRequest');
+Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')
+    ->can('view', 'hypervisor')
+    ->whereNumber('hypervisor')
+    ->group(function (): void {
+        Route::get('/', [MachineController::class, 'show']);
+        Route::get('/screen', [MachineController::class, 'screen']);
+        Route::post('/look', [MachineController::class, 'look']);
+        Route::post('/turn', [MachineController::class, 'turn']);
+    });

@@ -8,6 +8,7 @@ use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\Turn;
 use App\Kinds\Machines\Machines;
 use App\Models\TrailEntry;
 use App\Models\Workload;
@@ -149,15 +150,14 @@ final class MachineCommand extends KaisekiCommand
     private function turn(InputInterface $input, HypervisorHost $host, MachineSeen $machine): void
     {
         $name = $machine->settings->name;
-        $starts = $input->getArgument('what') === 'start';
-        $atOnce = (bool) $input->getOption('at-once');
-        $hypervisor = $host->open();
-        $starts ? $hypervisor->start($name) : $hypervisor->stop($name, $atOnce);
-        $done = match (true) {
-            $starts => "$name at {$host->name} was started.",
-            $atOnce => "$name at {$host->name} was ended at once.",
-            default => "$name at {$host->name} was asked to shut down.",
+        $turn = match (true) {
+            $input->getArgument('what') === 'start' => Turn::Start,
+            (bool) $input->getOption('at-once') => Turn::Cut,
+            default => Turn::Stop,
         };
+        $hypervisor = $host->open();
+        $turn->carryOut($hypervisor, $name);
+        $done = $turn->done($name, $host->name);
         TrailEntry::add($done, null, null);
         $host->look();
         $this->answer(

@@ -1,4 +1,5 @@
 @use('App\Kinds\Machines\Page\HostsView')
+@use('App\Kinds\Machines\Page\MachineView')
 @use('App\Words')
 @php($seen = HostsView::for($user))
 @if ($seen->hosts() !== [])
@@ -20,7 +21,8 @@
                 @forelse ($machines as $machine)
                     <tr>
                         @include('kinds.machine.estate-host', ['isFirst' => $loop->first])
-                        <td class="mono pe-4">{{ $machine->settings->name }}</td>
+                        <td class="mono pe-4"><a class="text-decoration-underline"
+                                href="{{ MachineView::address($host, $machine->settings->name) }}">{{ $machine->settings->name }}</a></td>
                         <td class="pe-4">{{ $seen->state($machine) }}</td>
                         <td class="num pe-4">{{ $machine->settings->memory }} MiB</td>
                         @php($workload = $seen->workload($host, $machine))

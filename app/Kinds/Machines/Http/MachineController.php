@@ -1,0 +1,78 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Http;
+
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\MachineLook;
+use App\Kinds\Machines\Hypervisors\Turn;
+use App\Kinds\Machines\Page\MachineView;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Sets\ContentRead;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Support\Facades\Gate;
+use Symfony\Component\HttpFoundation\Response;
+
+/** One machine at a hypervisor: what it is, what is on its screen, and turning it on or off. */
+final class MachineController
+{
+    public function show(Request $request, HypervisorHost $hypervisor, string $machine): View
+    {
+        $seen = $hypervisor->lastSeen()->machines[$machine] ?? null;
+        abort_if($seen === null, 404);
+
+        return view('kinds.machine.machine', ['view' => new MachineView($hypervisor, $seen, self::user($request))]);
+    }
+
+    public function screen(HypervisorHost $hypervisor, string $machine): Response
+    {
+        Gate::authorize('look', [$hypervisor, $machine]);
+        $png = MachineLook::at($hypervisor, $machine)?->screen;
+        abort_if($png === null, 404);
+
+        return response($png, 200, ['Content-Type' => 'image/png', 'Content-Disposition' => 'inline; filename="screen.png"']);
+    }
+
+    public function look(Request $request, HypervisorHost $hypervisor, string $machine): RedirectResponse
+    {
+        Gate::authorize('look', [$hypervisor, $machine]);
+        self::refuseUnknown($hypervisor, $machine);
+        $workload = $hypervisor->workloads($machine)[0] ?? null;
+        ContentRead::told("Looked at the screen of $machine at {$hypervisor->name}.", $workload, self::user($request));
+        MachineLook::wanted($hypervisor, $machine);
+
+        return redirect(MachineView::address($hypervisor, $machine));
+    }
+
+    public function turn(Request $request, HypervisorHost $hypervisor, string $machine): RedirectResponse
+    {
+        Gate::authorize('turn', [$hypervisor, $machine]);
+        self::refuseUnknown($hypervisor, $machine);
+        $turn = Turn::tryFrom($request->string('turn')->value());
+        if ($turn === null) {
+            return redirect(MachineView::address($hypervisor, $machine))->withErrors(['turn' => 'Say whether it is started or stopped.']);
+        }
+        $workload = $hypervisor->workloads($machine)[0] ?? null;
+        TrailEntry::add($turn->ordered($machine, $hypervisor->name), null, self::user($request), workload: $workload);
+        MachineLook::wanted($hypervisor, $machine, $turn);
+
+        return redirect(MachineView::address($hypervisor, $machine));
+    }
+
+    private static function refuseUnknown(HypervisorHost $host, string $machine): void
+    {
+        abort_unless(isset($host->lastSeen()->machines[$machine]), 404);
+    }
+
+    private static function user(Request $request): User
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+
+        return $user;
+    }
+}

@@ -1,0 +1,105 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Page;
+
+use App\Kinds\Machines\Disks\DiskFacts;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\MachineLook;
+use App\Models\BackupSet;
+use App\Models\User;
+use App\Models\Workload;
+use Carbon\CarbonImmutable;
+use Illuminate\Support\Facades\Gate;
+use Kaiseki\Core\Hypervisor\DiskSettings;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+
+/** One machine at a hypervisor, as it was when both were looked at last. */
+final readonly class MachineView
+{
+    public ?MachineLook $look;
+
+    /** @var list<Workload> that it is, of those that this person sees */
+    public array $workloads;
+
+    public string $name;
+
+    public string $zone;
+
+    public function __construct(public HypervisorHost $host, public MachineSeen $machine, private User $viewer)
+    {
+        $this->zone = $viewer->zone;
+        $this->name = $machine->settings->name;
+        $this->look = MachineLook::at($host, $this->name);
+        $sees = fn (Workload $workload): bool => $viewer->sees($workload->group);
+        $this->workloads = array_values(array_filter($host->workloads($this->name), $sees));
+    }
+
+    public function since(): CarbonImmutable
+    {
+        return CarbonImmutable::createFromTimestampUTC((int) $this->machine->since);
+    }
+
+    public static function address(HypervisorHost $host, string $machine): string
+    {
+        return "/hypervisors/{$host->id}/machines/".rawurlencode($machine);
+    }
+
+    public function url(): string
+    {
+        return self::address($this->host, $this->name);
+    }
+
+    public function mayLook(): bool
+    {
+        return Gate::forUser($this->viewer)->allows('look', [$this->host, $this->name]);
+    }
+
+    public function mayTurn(): bool
+    {
+        return Gate::forUser($this->viewer)->allows('turn', [$this->host, $this->name]);
+    }
+
+    public function isOfRun(): bool
+    {
+        return HypervisorHost::isOfRun($this->name);
+    }
+
+    public function isUnprotected(): bool
+    {
+        return ! $this->isOfRun() && $this->host->workloads($this->name) === [];
+    }
+
+    /** The newest set that holds a disk of it. */
+    public function newestOf(DiskSettings $disk): ?BackupSet
+    {
+        foreach ($this->newest() as $set) {
+            if (isset(DiskFacts::ofSet($set)[$disk->name])) {
+                return $set;
+            }
+        }
+
+        return null;
+    }
+
+    public function isLeftOut(DiskSettings $disk): bool
+    {
+        foreach ($this->workloads as $workload) {
+            if (in_array($disk->name, HypervisorHost::excluded($workload), true)) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /** @return list<BackupSet> of each workload that it is */
+    private function newest(): array
+    {
+        return array_values(array_filter(array_map(
+            fn (Workload $workload): ?BackupSet => $workload->sets()->orderByDesc('instant')->first(),
+            $this->workloads,
+        )));
+    }
+}
