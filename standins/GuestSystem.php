@@ -78,7 +78,7 @@ final readonly class GuestSystem
         $files->mkdir("$work/initramfs");
         $this->initramfs("$work/initramfs", "$work/initrd");
         $options = "root=UUID=$uuid console=ttyS0 quiet mitigations=off no_timer_check panic=-1";
-        $loader = "SERIAL 0 115200\nDEFAULT guest\nPROMPT 0\nLABEL guest\n LINUX /vmlinuz\n INITRD /initrd\n APPEND $options\n";
+        $loader = "DEFAULT guest\nPROMPT 0\nLABEL guest\n LINUX /vmlinuz\n INITRD /initrd\n APPEND $options\n";
         $files->dumpFile("$work/syslinux.cfg", $loader);
         $files->dumpFile("$work/loader.conf", "timeout 0\ndefault guest\n");
         $files->dumpFile("$work/guest.conf", "title guest\nlinux /vmlinuz\ninitrd /initrd\noptions $options\n");

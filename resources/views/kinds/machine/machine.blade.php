@@ -7,7 +7,8 @@
                     href="/estate#hypervisors" data-key="Backspace">{{ $view->host->name }}</a>, {{ $view->host->site }}</span></h1>
         <p>
             @if ($machine->isRunning())
-                It runs since <x-moment :at="$view->since()" :zone="$zone" />{{ $machine->address === null ? '.' : " and is asked at $machine->address." }}
+                It runs since <x-moment :at="$view->since()" :zone="$zone" />@if ($machine->address !== null)
+                    and is reached at <span class="mono">{{ $machine->address }}</span>@endif.
             @else
                 It is off.
             @endif
