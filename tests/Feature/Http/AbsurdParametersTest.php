@@ -2,6 +2,8 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\Consent;
@@ -15,6 +17,10 @@ use App\Trees\Run\RunCarrier;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\Route as Routes;
+use Kaiseki\Core\Hypervisor\DiskSettings;
+use Kaiseki\Core\Hypervisor\HostRoom;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\MachineSettings;
 use Tests\Support\Desk;
 use Tests\Support\Matrix;
 
@@ -51,9 +57,16 @@ beforeEach(function (): void {
     (new RunCarrier)->carryOut($run);
     $this->desk->request->update(['state' => 'open']);
     $other = $this->desk->person(Role::Operator);
+    $machine = new MachineSeen(new MachineSettings('kelp', [new DiskSettings('system', 1 << 20)]), ['system' => 'fast'], ['system' => 0]);
+    $hypervisor = HypervisorHost::query()->create([
+        'name' => 'ketch', 'site' => 'boathouse', 'folder' => $this->scratch()->path,
+        'seen' => (new SeenHost(new HostRoom(1024, 1024, 1, 1, [], []), ['kelp' => $machine]))->toArray(),
+    ]);
+    Desk::belongs($hypervisor, 'crew office');
     $workload = Workload::query()->value('id');
     $this->ids = [
         '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$run->id}", '{user}' => $this->desk->requester->id,
+        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp',
         '{alarm}' => Alarm::query()->create(['sort' => 'doubt', 'open' => 'x', 'words' => 'x', 'page' => '/', 'raised_at' => now()])->id,
         'rights/{sort}/{id}' => 'rights/store/'.Store::query()->value('id'),
         '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id,

@@ -2,6 +2,9 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\MachineLook;
+use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\BackupSet;
@@ -20,6 +23,10 @@ use Illuminate\Routing\Route;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\Route as Routes;
+use Kaiseki\Core\Hypervisor\DiskSettings;
+use Kaiseki\Core\Hypervisor\HostRoom;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\MachineSettings;
 use Tests\Support\Desk;
 use Tests\Support\Matrix;
 
@@ -51,7 +58,15 @@ beforeEach(function (): void {
         'bytes' => 1, 'gzipped' => true, 'state' => 'ok',
     ]);
     $this->host = Host::query()->create(['name' => 'crew', 'kind' => 'folder', 'folder' => $this->desk->live, 'site' => 'boathouse']);
-    foreach ([...Store::query()->get(), $this->host] as $target) {
+    $machine = new MachineSeen(new MachineSettings('kelp', [new DiskSettings('system', 1 << 20)]), ['system' => 'fast'], ['system' => 0]);
+    $hypervisor = HypervisorHost::query()->create([
+        'name' => 'ketch', 'site' => 'boathouse', 'folder' => $this->scratch()->path,
+        'seen' => (new SeenHost(new HostRoom(1024, 1024, 1, 1, [], []), ['kelp' => $machine]))->toArray(),
+    ]);
+    MachineLook::query()->create([
+        'hypervisor_id' => $hypervisor->id, 'machine' => 'kelp', 'state' => 'done', 'screen' => 'PNG', 'looked_at' => now(),
+    ]);
+    foreach ([...Store::query()->get(), $this->host, $hypervisor] as $target) {
         Desk::belongs($target, 'crew office');
     }
     $groups = ['all' => null, 'own' => ['crew office'], 'else' => ['piers']];
@@ -87,7 +102,7 @@ beforeEach(function (): void {
     $this->ids = [
         '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$done->id}",
         'rights/{sort}/{id}' => "rights/host/{$this->host->id}",
-        '{alarm}' => $alarm->id, '{user}' => $this->desk->requester->id,
+        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp', '{alarm}' => $alarm->id, '{user}' => $this->desk->requester->id,
         '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
         '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
         '{approval}' => $this->approval->id,
@@ -147,7 +162,7 @@ it('gives every role what is its own, and nothing else', function (): void {
             $toSignIn = $status === 302 && str_ends_with((string) $response->headers->get('Location'), '/sign-in');
             $isRight = match (true) {
                 in_array($actor, $may, true) => in_array(
-                    $status, preg_match('~/(database|machine)~', $uri) === 1 ? [404] : [200, 302, 409], true,
+                    $status, preg_match('~/(database|machine)(/|$)~', $uri) === 1 ? [404] : [200, 302, 409], true,
                 ) && (! $toSignIn || $uri === 'sign-out' || $uri === 'sign-in'),
                 $actor === 'guest' => $toSignIn,
                 $uri === 'sign-in' => $status === 302, // signed in already

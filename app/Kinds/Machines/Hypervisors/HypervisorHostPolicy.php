@@ -15,7 +15,7 @@ final class HypervisorHostPolicy
 {
     public function view(User $user, HypervisorHost $host): bool
     {
-        return PersonRights::of($user)->sees($host);
+        return $user->seesWork() && PersonRights::of($user)->sees($host);
     }
 
     /** Sees what is on its screen and its serial line: that may be anything that is in it. */

@@ -32,7 +32,8 @@
                 <td class="pe-4">{{ $machine->storages[$disk->name] ?? '' }}</td>
                 <td>
                     @if ($set !== null)
-                        <a class="text-decoration-underline" href="/sets/{{ $set->id }}"><x-moment :at="$set->captured_at" :zone="$zone" /></a>
+                        <a class="text-decoration-underline" href="/sets/{{ $set->id }}"><x-moment
+                                :at="$set->captured_at" :zone="$zone" :offset="false" /></a>
                     @elseif ($view->isLeftOut($disk))
                         <span class="muted">left out by rule</span>
                     @else
