@@ -97,7 +97,12 @@ foreach (['short' => 3, 'long' => 60] as $kind => $length) {
 $vm = "$work/vm";
 mkdir($vm);
 file_put_contents("$vm/host.json", json_encode(['memory_mib' => 1024, 'slots' => 2, 'storages' => ['fast' => 1 << 42], 'networks' => []]));
-$hypervisor = new Process([PHP_BINARY, dirname(__DIR__, 2).'/bin/hypervisor-process', $vm, (string) posix_getuid()]);
+// As the account that the instance's commands run as: what is written then is not of another's.
+$account = posix_getuid() === 0 ? (posix_getpwnam('kaiseki') ?: exit(fwrite(STDERR, "There is no account kaiseki.\n"))) : null;
+$account === null || exec('chown -R kaiseki: '.escapeshellarg($vm));
+$as = $account === null ? [] : ['setpriv', "--reuid={$account['uid']}", "--regid={$account['gid']}", '--clear-groups', '--'];
+$peer = (string) ($account['uid'] ?? posix_getuid());
+$hypervisor = new Process([...$as, PHP_BINARY, dirname(__DIR__, 2).'/bin/hypervisor-process', $vm, $peer]);
 $hypervisor->setTimeout(null);
 $hypervisor->start();
 while (! file_exists("$vm/api.sock") && $hypervisor->isRunning()) {

@@ -56,7 +56,11 @@ final class Machines implements Kind
 
     public function needs(): array
     {
-        return [new Need('qemu-img', 'qemu-utils', 12, 'writing images as qcow2, vhd, vhdx and vmdk')];
+        return [
+            new Need('qemu-img', 'qemu-utils', 12, 'writing images as qcow2, vhd, vhdx and vmdk'),
+            new Need('e2fsck', 'e2fsprogs', 2, 'checking ext2 to ext4 in what was taken'),
+            new Need('fsck.fat', 'dosfstools', 1, 'checking FAT in what was taken'),
+        ];
     }
 
     public function provider(): string

@@ -27,6 +27,9 @@ use stdClass;
 /** Takes down the signs of each set as it is cataloged, and which contents came into doubt with it. */
 final class DoubtBook
 {
+    /** The sign of a set whose file systems were checked. */
+    public const FILE_SYSTEMS = 'file-systems';
+
     private const ROWS = 500;
 
     /** Contents no longer than this may be the same by chance; doubt about them stays with their path. */
@@ -234,7 +237,9 @@ final class DoubtBook
         $sets = DB::select(
             "SELECT s.id, s.history_id, s.instant, s.in_doubt, s.doubtful, COALESCE((SELECT verdict FROM verdicts WHERE set_id = s.id
                 ORDER BY id DESC LIMIT 1), 'none') AS verdict,
-             EXISTS (SELECT 1 FROM signs g WHERE g.set_id = s.id AND g.doubts AND g.kind = 'fewer') AS lacks FROM sets s
+             EXISTS (SELECT 1 FROM signs g WHERE g.set_id = s.id AND g.doubts AND g.kind IN ('fewer', '".
+                self::FILE_SYSTEMS.
+                "')) AS lacks FROM sets s
              WHERE s.workload_id = ? ORDER BY s.instant",
             [$workload->id],
         );

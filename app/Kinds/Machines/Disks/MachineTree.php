@@ -65,7 +65,7 @@ final class MachineTree
         } catch (UnreadableImage $unreadable) {
             $whole = new Partition($disk, 0, 0, $disk->size());
 
-            return [new VolumeOfPoint($name, $whole, null, "its image {$unreadable->getMessage()}")];
+            return [new VolumeOfPoint($name, $name, $whole, null, "its image {$unreadable->getMessage()}")];
         }
 
         return array_map(fn (Partition $partition): VolumeOfPoint => self::onPartition($name, $partition), $partitions);
@@ -79,12 +79,13 @@ final class MachineTree
 
             return new VolumeOfPoint(
                 $name,
+                $disk,
                 $partition,
                 $files,
                 $files === null ? 'no file system that is read, which are '.FileSystems::READ : null,
             );
         } catch (UnreadableVolume|UnreadableImage $unreadable) {
-            return new VolumeOfPoint($name, $partition, null, "it {$unreadable->getMessage()}");
+            return new VolumeOfPoint($name, $disk, $partition, null, "it {$unreadable->getMessage()}");
         }
     }
 

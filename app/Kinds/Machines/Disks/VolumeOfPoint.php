@@ -13,6 +13,7 @@ final readonly class VolumeOfPoint
     public function __construct(
         /** "system.2", or "data" for a disk without partitions: the first part of the paths of its files. */
         public string $name,
+        public string $disk,
         public Partition $partition,
         /** Null where nothing is there that is read. */
         public ?FileSystem $files,

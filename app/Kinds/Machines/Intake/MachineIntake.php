@@ -10,7 +10,7 @@ use App\Kinds\Intake;
 use App\Kinds\RebuildOrder;
 use App\Kinds\Rebuilt;
 
-/** Takes images of disks in. */
+/** Takes images of disks in, those of others as they lie and our own again. */
 final class MachineIntake implements Intake
 {
     public function adopt(AdoptOrder $order): Adopted
@@ -18,9 +18,8 @@ final class MachineIntake implements Intake
         return (new ImageAdoption($order))->take();
     }
 
-    /** No set of a machine is made here yet, so that none lies on a store of ours. */
     public function rebuild(RebuildOrder $order): Rebuilt
     {
-        return new Rebuilt;
+        return (new ImagesAgain($order))->take();
     }
 }

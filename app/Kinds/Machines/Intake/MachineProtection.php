@@ -105,6 +105,7 @@ final class MachineProtection
             'commands' => $this->commands === [] ? null : array_map(fn (HostCommand $of): array => $of->toArray(), $this->commands),
             'remarks' => $remarks === [] ? null : $remarks,
         ]);
+        CheckFileSystems::dispatch($set->id);
 
         return $set;
     }

@@ -2,9 +2,13 @@
 
 declare(strict_types=1);
 
+use App\Instance;
 use App\Models\BackupSet;
+use App\Models\Role;
 use App\Models\Run;
+use App\Models\SetSign;
 use App\Models\Store;
+use App\Models\Workload;
 use Kaiseki\StandIns\Hypervisor\Qmp;
 use Tests\Support\Disks;
 use Tests\Support\HypervisorAtWork;
@@ -188,3 +192,70 @@ it('says what is wrong before it makes anything', function (string $why, string 
     ['kelp has no disk "third"', '--machine=ketch:kelp', '--exclude-disk=third'],
     ['make a full, diff or incr', '--machine=ketch:kelp', '--level=log'],
 ]);
+
+/** The catalog has nothing of it any more; the store has. */
+function forget(string $workload): void
+{
+    Run::query()->delete();
+    Workload::query()->where('name', $workload)->delete();
+}
+
+it('takes its sets in again by what lies on the store, and none whose images are not what they were', function (): void {
+    protect($this, '--machine=ketch:kelp', '--level=full');
+    foreach (['5', '6'] as $byte) {
+        machineWrites($this->host, 'system', $byte, 131_072, 65_536);
+        $last = protect($this);
+    }
+    $told = fn (): array => BackupSet::query()
+        ->with('base', 'copies')
+        ->orderBy('instant')
+        ->get()
+        ->map(fn (BackupSet $set): array => [
+            $set->name, $set->level, $set->base?->name, $set->base_recorded, $set->consistency, $set->facts, $set->entries, $set->beside,
+            $set->copies->map(fn ($copy): array => [$copy->path, $copy->part, $copy->bytes, $copy->has_beside])->all(),
+        ])
+        ->all();
+    $before = $told();
+    forget('kelp');
+    expect(BackupSet::query()->count())->toBe(0);
+    $answer = $this->kaiseki('catalog', 'rebuild', '--store=boathouse', '--json')->json();
+    expect($told())->toEqual($before)->and($answer['problems'])->toBe([]);
+    expect($this->kaiseki('catalog', 'rebuild', '--store=boathouse', '--json')->json()['sets'][0]['from'])->toBe('known');
+
+    $this->kaiseki('restore', 'kelp', "--point={$last->name}", '--whole', '--name=again', '--on=ketch');
+    expect(hash('sha256', HypervisorAtWork::content($this->hypervisor, 'again', 'system')))->toBe(present($this)['system']);
+
+    // One image of the middle set is changed: that set, and what rests on it, are not taken for what they were.
+    forget('kelp');
+    $image = $this->scratch()->at("store/{$before[1][8][0][0]}");
+    file_put_contents($image, 'x', FILE_APPEND);
+    $answer = $this->kaiseki('catalog', 'rebuild', '--store=boathouse', '--json')->json();
+    expect(array_column($answer['sets'], 'set'))->toBe([$before[0][0]])
+        ->and($answer['problems'][0]['because'])->toContain('is not what its record says')
+        ->and($answer['problems'][1]['because'])->toContain("It rests on {$before[1][0]}, which is not here");
+});
+
+it('checks the file systems of a set by their own tools, and doubts one that is not whole', function (): void {
+    $system = $this->scratch()->at('system.raw');
+    Disks::qemu('mke2fs', '-q', '-t', 'ext4', '-F', $system);
+    Disks::qemu('mformat', '-i', $this->scratch()->at('data.raw'), '-T', '6144', '-v', 'BOOT', '::');
+    foreach (['system', 'data'] as $disk) {
+        HypervisorAtWork::fill($this->hypervisor, 'kelp', $disk, (string) file_get_contents($this->scratch()->at("$disk.raw")));
+    }
+    $set = protect($this, '--machine=ketch:kelp', '--level=full');
+    $this->artisan('queue:work', ['--queue' => 'checks', '--stop-when-empty' => true, '--memory' => 4096]);
+    $sign = SetSign::query()->where('set_id', $set->id)->sole();
+    expect([$sign->words, $sign->doubts, $set->refresh()->in_doubt])
+        ->toBe(['The file systems of system, data are whole, by the tools that are theirs.', false, false]);
+
+    // An inode bitmap that says what cannot be.
+    preg_match('/inode bitmap at (\d+)/i', $this->scratch()->run('dumpe2fs', $system), $bitmap);
+    HypervisorAtWork::fill($this->hypervisor, 'kelp', 'system', str_repeat("\xaa", 1024), 1024 * (int) $bitmap[1]);
+    $set = protect($this);
+    $this->artisan('queue:work', ['--queue' => 'checks', '--stop-when-empty' => true, '--memory' => 4096]);
+    $sign = SetSign::query()->where('set_id', $set->id)->sole();
+    expect([$sign->doubts, $set->refresh()->in_doubt])->toBe([true, true])
+        ->and($sign->words)->toContain('The file system of system is not whole: e2fsck says: ')
+        ->and(glob(Instance::folder('tmp').'/volume-*'))->toBe([]);
+    $this->actingAs($this->person(Role::Operator))->get("/sets/{$set->id}")->assertSee(['In doubt', 'e2fsck says']);
+});
