@@ -51,7 +51,9 @@ final class Protect extends KaisekiCommand
         $name = (string) $input->getOption('store');
         $store = Store::query()->where('name', $name)->first();
         if ($store === null && $name === 'boathouse') {
-            $store = Store::query()->create(['name' => $name, 'site' => 'boathouse', 'root' => Instance::folder('stores/boathouse')]);
+            $store = Store::query()
+                ->create(['name' => $name, 'site' => 'boathouse', 'root' => Instance::folder('stores/boathouse')])
+                ->refresh(); // with what it is by itself
         }
         $store ??= self::knownStore($name);
         $set = Protection::make(

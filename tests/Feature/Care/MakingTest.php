@@ -17,6 +17,7 @@ use App\Models\Workload;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;
+use Symfony\Component\Filesystem\Filesystem;
 
 /* Making sets: by hand and by schedule, with commands around it, and what goes wrong. */
 
@@ -28,6 +29,15 @@ function sourceAt(Tests\TestCase $test, string $content = 'one'): string
 
     return "{$test->scratch()->path}/host/files";
 }
+
+it('makes the first set of all where no store is known yet', function (): void {
+    $this->scratch()->file('files/a', 'one');
+    $answer = $this->kaiseki('protect', 'first-tree', "--source={$this->scratch()->at('files')}", '--level=full', '--json');
+    expect($answer->code)->toBe(0);
+    $store = Instance::path('stores/boathouse');
+    expect("$store/first-tree/{$answer->json()['set']}.tar.gz")->toBeFile();
+    (new Filesystem)->remove("$store/first-tree");
+});
 
 it('captures what the commands around it say, and calls a set consistent only if they went well', function (): void {
     $source = sourceAt($this);
