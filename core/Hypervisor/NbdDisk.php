@@ -5,10 +5,10 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Hypervisor;
 
 use Closure;
-use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Machine\ReadAhead;
 
 /** A disk of a machine, read and written where it is. */
-final readonly class NbdDisk implements Disk
+final readonly class NbdDisk implements ReadAhead
 {
     /** What an NBD server says of which areas hold something; and QEMU, of which changed since a mark was set. */
     private const HELD = 'base:allocation';
@@ -85,6 +85,12 @@ final readonly class NbdDisk implements Disk
         }
 
         return $all;
+    }
+
+    public function ahead(int $from, int $length): void
+    {
+        $length = min($length, NbdLink::MOST, $this->size() - $from);
+        $length < 1 || $this->link->ahead($from, $length);
     }
 
     public function write(int $from, string $bytes): void

@@ -55,6 +55,9 @@ final class NbdLink
 
     private int $cookie = 0;
 
+    /** @var array{int, int}|null an area that was asked for, and is not read yet */
+    private ?array $ahead = null;
+
     /** @param  list<string>  $contexts */
     private function __construct(private readonly Socket $socket, string $export, array $contexts)
     {
@@ -134,11 +137,25 @@ final class NbdLink
         return $told;
     }
 
+    /** Has the server begin with an area that will be read next, while what was read is looked at. */
+    public function ahead(int $from, int $length): void
+    {
+        $this->ask(0, $from, $length);
+        $this->ahead = [$from, $length];
+    }
+
     /** Bytes of an area; holes of it come as zeros. */
     public function read(int $from, int $length): string
     {
+        $this->ahead === [$from, $length] || $this->ask(0, $from, $length);
+        $this->ahead = null;
+
+        return $this->area($from, $length);
+    }
+
+    private function area(int $from, int $length): string
+    {
         $all = null;
-        $this->ask(0, $from, $length);
         foreach ($this->chunks() as [$type, $data]) {
             if ($type !== self::CHUNK_DATA) {
                 continue; // a hole, or nothing
@@ -212,6 +229,10 @@ final class NbdLink
 
     private function ask(int $command, int $from, int $length, string $bytes = ''): void
     {
+        if ($this->ahead !== null) {
+            [[$asked, $for], $this->ahead] = [$this->ahead, null];
+            $this->area($asked, $for); // nobody wants it any more
+        }
         $this->send(pack('NnnJJN', 0x25609513, 0, $command, ++$this->cookie, $from, $length).$bytes);
     }
 

@@ -59,6 +59,7 @@ final class DiskCheck
         $next = function (int $length) use ($disk, &$at): string {
             $bytes = $disk->read($at, $length);
             $at += strlen($bytes);
+            $disk instanceof ReadAhead && $disk->ahead($at, self::AT_ONCE);
 
             return $bytes;
         };

@@ -102,7 +102,9 @@ final class MachineSetFiles
                 $at < $end;
                 $at += self::AT_ONCE
             ) {
-                foreach (str_split($disk->read($at, min(self::AT_ONCE, $end - $at)), Blocks::BYTES) as $i => $bytes) {
+                $piece = $disk->read($at, min(self::AT_ONCE, $end - $at));
+                $disk->ahead($at + self::AT_ONCE, min(self::AT_ONCE, $end - $at - self::AT_ONCE));
+                foreach (str_split($piece, Blocks::BYTES) as $i => $bytes) {
                     yield intdiv($at, Blocks::BYTES) + $i => $bytes;
                 }
             }
