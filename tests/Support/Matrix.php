@@ -148,6 +148,7 @@ final class Matrix
             'GET requests/{recoveryRequest}/hand-sheet' => [self::OPERATORS, []],
             // Of a request about files there is none: 404 for who may, 403 for everybody else.
             'POST requests/{recoveryRequest}/database/look' => [self::OPERATORS, ['look' => 'server', 'show' => 'when']],
+            'POST requests/{recoveryRequest}/machine/search' => [self::OPERATORS, ['q' => 'roster']],
             'POST requests/{recoveryRequest}/machine' => [self::OPERATORS, ['settle' => 'how', 'format' => 'raw']],
             'POST requests/{recoveryRequest}/database' => [self::OPERATORS, ['set' => 'question', 'query' => 'SELECT 1']],
         ];

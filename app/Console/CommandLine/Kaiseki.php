@@ -23,6 +23,7 @@ final class Kaiseki extends Application
             new Adopt,
             new PointList,
             new Browse,
+            new Find,
             new Restore,
             new HostAdd,
             new RightsCommand,

@@ -6,6 +6,9 @@ namespace App\Trees\Catalog;
 
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\NameList;
+use Kaiseki\Core\Catalog\Version;
 
 /** What is looked for in the catalog; what is null or '' is not asked about. */
 final readonly class SearchQuery
@@ -40,6 +43,39 @@ final readonly class SearchQuery
             $this->changedTo === null &&
             $this->owner === '' &&
             $this->kind === null;
+    }
+
+    /** The same of one version at hand, for what no catalog has: its path, its attributes; not its words, and not when it was there. */
+    public function fits(string $path, Version $version): bool
+    {
+        return ($this->kind === null || $version->kind === $this->kind) &&
+            self::isBetween($this->changedFrom, $version->mtime, $this->changedTo) &&
+            self::isBetween($this->sizeFrom, $version->size, $this->sizeTo) &&
+            (($this->sizeFrom === null && $this->sizeTo === null) || ($version->kind === EntryKind::File && $version->size >= 0)) &&
+            ($this->owner === '' || $this->owner === (ctype_digit($this->owner) ? (string) $version->uid : $version->uname)) &&
+            $this->fitsName($path);
+    }
+
+    private static function isBetween(?int $from, int $value, ?int $to): bool
+    {
+        return ($from === null || $value >= $from) && ($to === null || $value <= $to);
+    }
+
+    private function fitsName(string $path): bool
+    {
+        $isGlob = strpbrk($this->name, '*?') !== false;
+        $slash = strrpos($this->name, '/');
+        $last = $slash === false ? $this->name : substr($this->name, $slash + 1);
+        $name = EntryPath::split($path)[1];
+        $fits = $isGlob
+            ? fnmatch(addcslashes($last, '[]\\'), $name)
+            : str_contains(NameList::folded($name), NameList::folded($last));
+
+        return $fits && ($slash === false || fnmatch(
+            $isGlob ? "*{$this->name}" : '*'.addcslashes($this->name, '[]\\').'*',
+            $path,
+            $isGlob ? 0 : FNM_CASEFOLD,
+        ));
     }
 
     /**

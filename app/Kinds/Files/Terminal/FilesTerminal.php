@@ -10,10 +10,13 @@ use App\Hosts\Walls;
 use App\Kinds\BrowsesFiles;
 use App\Kinds\Files\Files;
 use App\Kinds\Files\Intake\Adoption;
+use App\Kinds\FindsFiles;
 use App\Kinds\Talk;
 use App\Kinds\Told;
 use App\Models\Workload;
+use App\Trees\Catalog\SearchQuery;
 use App\Trees\Run\HandSheetOf;
+use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Files\Status;
@@ -22,16 +25,21 @@ use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
 
 /** Files on the command line. */
-final class FilesTerminal implements BrowsesFiles
+final class FilesTerminal implements BrowsesFiles, FindsFiles
 {
     public function commands(): array
     {
-        return [new Plan, new Find, new PreviewCommand, new SalvageList];
+        return [new Plan, new PreviewCommand, new SalvageList];
     }
 
     public function takes(): array
     {
         return ['plan', 'browse', 'find', 'preview', 'salvage'];
+    }
+
+    public function find(Workload $workload, SearchQuery $query, int $most, Closure $told, array &$notes): array
+    {
+        return FindInCatalog::versions($workload, $query, $most, $told);
     }
 
     public function describe(Command $command): void

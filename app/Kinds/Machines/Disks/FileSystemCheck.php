@@ -9,7 +9,7 @@ use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\PointOfDisk;
 use Kaiseki\Core\Machine\UnreadableImage;
-use RuntimeException;
+use Kaiseki\Core\UnableToWrite;
 use Symfony\Component\Filesystem\Filesystem;
 use Symfony\Component\Process\ExecutableFinder;
 use Symfony\Component\Process\Process;
@@ -34,6 +34,8 @@ final class FileSystemCheck
 
     /** What a tool that reads bytes from outside may take. */
     private const CONFINED = ['prlimit', '--as=4294967296', '--cpu=1800', '--core=0', '--'];
+
+    private const ENVIRONMENT = ['PATH' => '/usr/sbin:/usr/bin:/sbin:/bin', 'LC_ALL' => 'C'];
 
     /** Type of a file system => commands, of which the last tells: exit status 0 for clean. */
     private const TOOLS = [
@@ -71,6 +73,8 @@ final class FileSystemCheck
             return $unfit === null ? self::told($commands, $copy) : new self(self::NOT_CHECKED, $unfit);
         } catch (UnreadableImage $unreadable) {
             return new self(self::NOT_CHECKED, "its image {$unreadable->getMessage()}");
+        } catch (UnableToWrite $unable) {
+            return new self(self::NOT_CHECKED, rtrim(lcfirst($unable->getMessage()), '.'));
         } finally {
             (new Filesystem)->remove($copy);
         }
@@ -86,13 +90,13 @@ final class FileSystemCheck
         }
         $to = fopen($copy, 'xb');
         ($to !== false && chmod($copy, 0600) && ftruncate($to, $volume->partition->size())) ||
-            throw new RuntimeException("The copy $copy cannot be made.");
+            throw UnableToWrite::open($copy, 'The copy that is checked');
         foreach ($blocks as $number) {
             $from = max(0, $number * Blocks::BYTES - $volume->partition->from);
             $end = min($volume->partition->size(), ($number + 1) * Blocks::BYTES - $volume->partition->from);
             $piece = $volume->partition->read($from, $end - $from);
             (fseek($to, $from) === 0 && fwrite($to, $piece) === strlen($piece)) ||
-                throw new RuntimeException("The copy $copy cannot be written.");
+                throw UnableToWrite::full($copy);
         }
         fclose($to);
 
@@ -119,7 +123,7 @@ final class FileSystemCheck
     private static function told(array $commands, string $copy): self
     {
         foreach ($commands as $command) {
-            $process = new Process([...self::CONFINED, ...$command, $copy], '/', ['PATH' => '/usr/sbin:/usr/bin:/sbin:/bin', 'LC_ALL' => 'C']);
+            $process = new Process([...self::CONFINED, ...$command, $copy], '/', self::ENVIRONMENT);
             $process->setTimeout(self::PATIENCE);
             $process->run();
         }

@@ -29,7 +29,7 @@ final class ChooseMachineController
         return match ($request->string('settle')->value()) {
             'point' => $this->point($request, $recoveryRequest, $user),
             'disks' => $this->disks($request, $recoveryRequest),
-            'files' => $this->files($request, $recoveryRequest),
+            'files' => $this->files($request, $recoveryRequest, $user),
             'how' => $this->how($request, $recoveryRequest),
             'way' => $this->way($request, $recoveryRequest),
             'place' => $this->place($request, $recoveryRequest),
@@ -58,16 +58,28 @@ final class ChooseMachineController
         return redirect("/requests/{$of->id}?show=what")->with('told', 'The order line has it.');
     }
 
-    /** Takes a file or folder of the machine into the selection, or out of it: paths percent-encoded, as the page has them. */
-    private function files(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
+    /** A file that was found in another point than the one in hand is taken with that point. */
+    private function takePoint(int $id, RecoveryRequest $of, User $user): void
     {
+        $set = BackupSet::query()->where('workload_id', $of->workload_id)->findOrFail($id);
+        if ($set->id !== $of->set_id) {
+            $of->update(['set_id' => $set->id]);
+            TrailEntry::add("The point {$set->name} was chosen by a file that was found in it.", $of, $user);
+        }
+    }
+
+    /** Takes a file or folder of the machine into the selection, or out of it: paths percent-encoded, as the page has them. */
+    private function files(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
+    {
+        [$point, $found] = [...explode(':', $request->string('version')->value(), 2), ''];
         $said = MachineSaid::of($of);
         try {
-            $take = array_filter([$request->string('take')->value()], fn (string $path): bool => $path !== '');
+            $take = array_filter([$request->string('take')->value(), $found], fn (string $path): bool => $path !== '');
             $taken = array_map(fn (string $path): string => rawurlencode(EntryPath::of(rawurldecode($path))), $take);
         } catch (UnsafePath $unsafe) {
             return back()->withErrors(['take' => $unsafe->getMessage()]);
         }
+        $found === '' || $this->takePoint((int) $point, $of, $user);
         $paths = array_diff([...$said->paths, ...$taken], [$request->string('drop')->value()]);
         $said->with(paths: array_values(array_unique($paths)))->keepOn($of)->save();
 

@@ -28,6 +28,7 @@ final class MachineChoiceRequest extends FormRequest
             'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D'],
             'disks' => ['nullable', 'required_if:settle,disks', 'array', 'max:64'],
             'disks.*' => ['string', 'max:60'],
+            'version' => ['nullable', 'string', 'max:12000', 'regex:/^\d{1,18}:./'],
             'take' => ['nullable', 'string', 'max:12000'],
             'drop' => ['nullable', 'string', 'max:12000'],
             'folder_shown' => ['nullable', 'string', 'max:12000'],

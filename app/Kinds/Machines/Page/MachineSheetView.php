@@ -12,8 +12,10 @@ use App\Kinds\Machines\Order\MachineOrder;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
+use App\Kinds\Machines\Order\SearchLook;
 use App\Kinds\Machines\Order\WayTimes;
 use App\Kinds\Touched;
+use App\Looks\KeptLook;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
 use App\Models\Right;
@@ -101,6 +103,19 @@ final class MachineSheetView
     public function inside(): InsideView
     {
         return $this->inside ??= new InsideView($this->sheet, $this->http->string('folder')->value());
+    }
+
+    /** What is looked for inside the machine, in all its points; '' for nothing. */
+    public function searched(): string
+    {
+        return mb_substr(trim($this->http->string('q')->value()), 0, 200);
+    }
+
+    public function search(): ?KeptLook
+    {
+        $asked = ['q' => $this->searched()];
+
+        return $asked['q'] === '' ? null : KeptLook::of($this->request, new SearchLook($this->request, $asked));
     }
 
     public function format(): ImageFormat

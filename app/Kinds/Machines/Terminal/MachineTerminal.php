@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
 use App\Kinds\BrowsesFiles;
+use App\Kinds\FindsFiles;
+use App\Kinds\Machines\Disks\MachineSearch;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\ImageNames;
 use App\Kinds\Machines\Machines;
@@ -14,6 +16,9 @@ use App\Kinds\Machines\Order\ImageHandSheet;
 use App\Kinds\Talk;
 use App\Kinds\Told;
 use App\Models\Workload;
+use App\Sets\Points;
+use App\Trees\Catalog\SearchQuery;
+use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Symfony\Component\Console\Command\Command;
@@ -21,7 +26,7 @@ use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
 
 /** Machines on the command line. */
-final class MachineTerminal implements BrowsesFiles
+final class MachineTerminal implements BrowsesFiles, FindsFiles
 {
     public function commands(): array
     {
@@ -30,7 +35,7 @@ final class MachineTerminal implements BrowsesFiles
 
     public function takes(): array
     {
-        return ['browse'];
+        return ['browse', 'find'];
     }
 
     public function describe(Command $command): void
@@ -71,6 +76,18 @@ final class MachineTerminal implements BrowsesFiles
     public function browse(Workload $workload, InputInterface $input): Told
     {
         return MachineBrowse::told($workload, $input);
+    }
+
+    public function find(Workload $workload, SearchQuery $query, int $most, Closure $told, array &$notes): array
+    {
+        if ($query->text !== '') {
+            throw new InvalidArgumentException('What stands in files inside a machine is not looked through; leave --text away.');
+        }
+        $search = new MachineSearch(new Points($workload), $query, $most);
+        $found = $search->run($told);
+        $notes = $search->notes;
+
+        return $found;
     }
 
     public function handSheet(Workload $workload, InputInterface $input): array

@@ -2,7 +2,11 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Machines\Order\MachineSheet;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
 use App\Models\Run;
+use App\Models\Workload;
 use Symfony\Component\Process\Process;
 use Tests\Support\Disks;
 use Tests\Support\Machine;
@@ -109,4 +113,50 @@ it('gives files of a disk that was in use as its journal has them', function ():
     $answer = $this->kaiseki('restore', 'planner', '--at=2026-10-09T00:00:00Z', '--path=/disk.2/etc/machine-id', "--to=$to", '--json');
     expect($answer->json()['losses'])->toBe([])
         ->and(file_get_contents("$to/disk.2/etc/machine-id"))->toBe('newer!');
+});
+
+it('finds files in all points straight from the images, each version with its span', function (): void {
+    Machine::withFiles($this);
+    $find = fn (string ...$more): array => array_map(
+        fn (array $found): array => [$found['path'], $found['first'], $found['until']],
+        $this->kaiseki('find', 'planner', ...[...$more, '--json'])->json()['versions'],
+    );
+    [$first, $second] = ['2026-10-01T02:00:00Z', '2026-10-02T02:00:00Z'];
+    expect($find('PLAN 7'))->toBe([['/disk.2/srv/plans/plan 7.csv', $first, $second]])
+        ->and($find('machine-id'))->toBe([
+            ['/disk.2/etc/machine-id', $second, null], ['/disk.2/etc/machine-id', $first, $second],
+        ])
+        ->and($find('machine-id', '--to=2026-10-01T20:00:00Z'))->toBe([['/disk.2/etc/machine-id', $first, null]])
+        ->and($find('*', '--kind=link'))->toBe([['/disk.2/srv/id', $first, null]])
+        ->and($find('--size=>1M'))->toBe([['/disk.2/bin/large', $first, null], ['/disk.2/bin/second name', $first, null]])
+        ->and($find('plans/plan 1?.csv'))->toHaveCount(10)
+        ->and($find('nothing called so'))->toBe([]);
+    expect($this->kaiseki('find', 'planner', '--text=berth')->code)->toBe(2);
+
+    // A point whose image is gone is told, and what was before and after it is the same file.
+    unlink($this->scratch()->at('images/planner.disk.incr.20261002T020000Z.qcow2'));
+    $this->kaiseki('check', 'planner');
+    $told = $this->kaiseki('find', 'planner', 'plan 7', '--json')->json();
+    expect($told['notes'][0])->toContain('disk.2 of planner.incr.20261002T020000Z cannot be looked into')
+        ->and($told['versions'][0]['until'])->toBeNull();
+});
+
+it('has a file looked for on the worksheet, and takes it with the point that has it', function (): void {
+    Machine::withFiles($this);
+    $operator = $this->person(Role::Operator);
+    $request = RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->value('id'), 'requester_id' => $operator->id, 'summary' => 'A plan is gone',
+        'reason' => 'It is needed', 'wanted_at' => '2026-10-09 00:00:00', 'due_at' => now()->addHour(),
+    ]);
+    $this->actingAs($operator)->post("/requests/{$request->id}/machine/search", ['q' => ''])->assertSessionHasErrors('q');
+    $this->post("/requests/{$request->id}/machine/search", ['q' => 'plan 7'])
+        ->assertRedirect("/requests/{$request->id}?show=what&q=plan+7");
+    $page = $this->get("/requests/{$request->id}?show=what&q=plan+7")->assertSee(['/disk.2/srv/plans/plan 7.csv', 'take']);
+    preg_match('/name="version" value="([^"]+)"/', (string) $page->getContent(), $version);
+    $this->post("/requests/{$request->id}/machine", ['settle' => 'files', 'version' => $version[1]])->assertSessionHasNoErrors();
+    $sheet = new MachineSheet($request->refresh());
+    expect($sheet->point?->name)->toBe('planner.full.20261001T020000Z')
+        ->and($sheet->said->selection())->toBe(['disk.2/srv/plans/plan 7.csv']);
+    $this->get("/requests/{$request->id}?show=what&q=nothing+so")->assertSee('Look at files called');
+    $this->post("/requests/{$request->id}/machine", ['settle' => 'files', 'version' => '999999:x'])->assertNotFound();
 });

@@ -17,6 +17,7 @@
             @endforeach
         </form>
     @endif
+    @include('kinds.machine.pickers.search')
     @if ($inside->folder === '')
         <p class="hint">Whole disks are brought back; or look into a volume, and pick files.</p>
         <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="disks">

@@ -2,13 +2,12 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Terminal;
+namespace App\Console\CommandLine;
 
-use App\Console\CommandLine\KaisekiCommand;
-use App\Trees\Catalog\CatalogSearch;
+use App\Kinds\FindsFiles;
+use App\Kinds\Kinds;
 use App\Trees\Catalog\FoundVersion;
 use App\Trees\Catalog\SearchQuery;
-use App\Trees\Catalog\TextIndex;
 use App\Trees\Catalog\VersionRow;
 use App\Trees\Run\PathInJson;
 use InvalidArgumentException;
@@ -51,6 +50,44 @@ final class Find extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
+        $query = self::query($input);
+        if ($query->isEmpty()) {
+            throw new InvalidArgumentException('Say what to look for.');
+        }
+        $workload = $this->workload($input);
+        $terminal = Kinds::of($workload)->terminal();
+        if (! $terminal instanceof FindsFiles) {
+            throw new InvalidArgumentException("{$workload->name} holds no files that can be looked for.");
+        }
+        $notes = [];
+        $found = $terminal->find($workload, $query, self::MOST + 1, $this->progress(...), $notes);
+        $this->endProgress();
+        if (count($found) > self::MOST) {
+            $notes[] = 'More than '.number_format(self::MOST).' versions fit; the rest is left out. Narrow the pattern or the span.';
+            $found = array_slice($found, 0, self::MOST);
+        }
+        $this->answer(
+            ['versions' => array_map(self::row(...), $found), 'notes' => $notes],
+            function () use ($found, $notes): iterable {
+                foreach ($found as $version) {
+                    yield sprintf(
+                        '/%s  %s  from %s %s',
+                        $version->path,
+                        number_format(max(0, $version->version->size)),
+                        Instant::ofMicroseconds($version->first)->iso(),
+                        $version->until === PHP_INT_MAX ? 'on' : 'until '.Instant::ofMicroseconds($version->until)->iso(),
+                    );
+                }
+                yield from $notes;
+                yield $found === [] ? 'Nothing fits.' : count($found).' versions.';
+            },
+        );
+
+        return self::DONE;
+    }
+
+    private static function query(InputInterface $input): SearchQuery
+    {
         $moment = fn (string $option): ?int => $input->getOption($option) === null
             ? null
             : Instant::parse((string) $input->getOption($option))->microseconds;
@@ -61,7 +98,8 @@ final class Find extends KaisekiCommand
                 ? null
                 : ['file' => EntryKind::File, 'folder' => EntryKind::Folder, 'link' => EntryKind::Symlink][$input->getOption('kind')] ??
                     throw new InvalidArgumentException('--kind is file, folder or link.');
-        $query = new SearchQuery(
+
+        return new SearchQuery(
             (string) $input->getArgument('pattern'),
             (string) $input->getOption('text'),
             $from,
@@ -73,47 +111,17 @@ final class Find extends KaisekiCommand
             $moment('from'),
             $moment('to'),
         );
-        if ($query->isEmpty()) {
-            throw new InvalidArgumentException('Say what to look for.');
-        }
-        $workload = $this->workload($input);
-        if ($query->text !== '' && TextIndex::isBehind($workload->id)) {
-            TextIndex::bringUpToDate($workload, fn (int $done) => $this->progress(number_format($done).' contents looked into'));
-            $this->endProgress();
-        }
-        $found = (new CatalogSearch)->find($workload, $query, self::MOST + 1);
-        if (count($found) > self::MOST) {
-            $this->say('More than '.number_format(self::MOST).' versions fit; the rest is left out. Narrow the pattern or the span.');
-            $found = array_slice($found, 0, self::MOST);
-        }
-        $this->answer(
-            [
-                'versions' => array_map(
-                    fn (FoundVersion $version): array => PathInJson::of('/'.$version->path) + [
-                        'kind' => VersionRow::kind($version->version),
-                        'size' => $version->version->size,
-                        'mtime' => VersionRow::time($version->version->mtime),
-                        'first' => Instant::ofMicroseconds($version->first)->iso(),
-                        'until' => $version->until === PHP_INT_MAX ? null : Instant::ofMicroseconds($version->until)->iso(),
-                    ] +
-                        VersionRow::extras($version->version),
-                    $found,
-                ),
-            ],
-            function () use ($found): iterable {
-                foreach ($found as $version) {
-                    yield sprintf(
-                        '/%s  %s  from %s %s',
-                        $version->path,
-                        number_format(max(0, $version->version->size)),
-                        Instant::ofMicroseconds($version->first)->iso(),
-                        $version->until === PHP_INT_MAX ? 'on' : 'until '.Instant::ofMicroseconds($version->until)->iso(),
-                    );
-                }
-                yield $found === [] ? 'Nothing fits.' : count($found).' versions.';
-            },
-        );
+    }
 
-        return self::DONE;
+    /** @return array<string, mixed> */
+    private static function row(FoundVersion $found): array
+    {
+        return PathInJson::of('/'.$found->path) + [
+            'kind' => VersionRow::kind($found->version),
+            'size' => $found->version->size,
+            'mtime' => VersionRow::time($found->version->mtime),
+            'first' => Instant::ofMicroseconds($found->first)->iso(),
+            'until' => $found->until === PHP_INT_MAX ? null : Instant::ofMicroseconds($found->until)->iso(),
+        ] + VersionRow::extras($found->version);
     }
 }
