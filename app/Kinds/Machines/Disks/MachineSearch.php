@@ -74,8 +74,8 @@ final class MachineSearch
             foreach ($tree->volumes() as $volume) {
                 $this->take($volume->name, $this->found($tree, $volume, $set), $set, $history);
             }
-            $gone = array_diff(array_map(self::volumeOf(...), array_keys($this->open)), array_map(strval(...), array_keys($tree->volumes())));
-            foreach (array_unique($gone) as $volume) {
+            $had = array_unique(array_map(self::volumeOf(...), array_keys($this->open)));
+            foreach (array_diff($had, array_map(strval(...), array_keys($tree->volumes()))) as $volume) {
                 $this->take($volume, [], $set, $history);
             }
         } catch (UnableToRead $unable) {
@@ -87,8 +87,8 @@ final class MachineSearch
     private function found(MachineTree $tree, VolumeOfPoint $volume, SetOutline $set): ?array
     {
         if ($volume->files === null) {
-            $hadFiles = array_filter(array_keys($this->open), fn (int|string $path): bool => str_starts_with((string) $path, "$volume->name/"));
-            $hadFiles === [] || $this->notes[] = "{$volume->name} of {$set->name} cannot be looked into: {$volume->because}.";
+            in_array($volume->name, array_map(self::volumeOf(...), array_keys($this->open)), true) &&
+                $this->notes[] = "{$volume->name} of {$set->name} cannot be looked into: {$volume->because}.";
 
             return null;
         }
