@@ -108,6 +108,30 @@ final class OpenRequests
             ],
             'crew-roster',
         );
+        $this->add(
+            'oona@sorrelsound.example',
+            [
+                'summary' => 'The berth plans of the second week of this month, out of the planner, for the harbour office.',
+                'reason' => 'The planner keeps none that are older than a month, and a damage claim asks for them.',
+                'lost' => '/data/plans',
+                'wanted_at' => $morning->subDays(8),
+                'noticed_at' => $morning->setTime(8, 0),
+                'due_at' => $now->addDays(2),
+            ],
+            'berth-planner',
+        );
+        $this->add(
+            'milo@sorrelsound.example',
+            [
+                'summary' => 'The host of the slip watch burned down. Pier Nine must carry it until there is another.',
+                'reason' => 'Nobody sees the water in the slips at night.',
+                'lost' => 'slip-watch',
+                'wanted_at' => $morning->setTime(1, 0),
+                'noticed_at' => $morning->setTime(3, 10),
+                'due_at' => $now->addHours(2),
+            ],
+            'slip-watch',
+        );
     }
 
     /** @param  array<string, mixed>  $about */

@@ -7,11 +7,14 @@ namespace App\Kinds\Machines\Demo;
 use App\Instance;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Models\Workload;
 use Closure;
 use DateTimeImmutable;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\DiskSettings;
+use Kaiseki\Core\Hypervisor\HostRoom;
+use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\StandIns\GuestSystem;
@@ -28,6 +31,10 @@ final readonly class HarbourMachines
 
     /** Days for which the machine was kept that broke. */
     private const DAYS = 12;
+
+    private const DAYS_OF_BURNED = 5;
+
+    private const DISKS = ['system', 'data'];
 
     private const MEMORY = 192;
 
@@ -78,11 +85,36 @@ final readonly class HarbourMachines
             $machine->begin($today->modify('-1 day'));
             $this->deliver($machine, $name, $on, '52:54:00:5f:01:'.substr((string) $seed, -2));
         }
-        ($this->kaiseki)('protect', 'crew-roster', '--machine=boathouse-vm-2:crew-roster', '--level=full');
+        ($this->kaiseki)('protect', 'crew-roster', '--machine=boathouse-vm-2:crew-roster', '--exclude-disk=data', '--level=full');
         ($this->kaiseki)('machine', 'known', 'crew-roster', '--as=crew-roster', '--asked='.self::ASKED, ...self::ANSWERS);
+        $this->burn($today);
         Workload::query()
-            ->whereIn('name', ['tide-board', 'crew-roster'])
+            ->whereIn('name', ['tide-board', 'crew-roster', 'slip-watch'])
             ->update(['group' => 'piers']);
+    }
+
+    /** A machine at a hypervisor that burned down in the night: its images lie elsewhere, and nobody answers for it any more. */
+    private function burn(DateTimeImmutable $today): void
+    {
+        $images = Instance::path('stores/slip-watch-images');
+        $machine = $this->machine('slip-watch', $images, 20267);
+        $machine->live($today, self::DAYS_OF_BURNED);
+        $disks = array_map(fn (string $disk): DiskSettings => new DiskSettings($disk, (int) filesize($machine->disk($disk))), self::DISKS);
+        $settings = self::settings('slip-watch', '52:54:00:5f:01:67', $disks);
+        $machine->delete();
+        ($this->kaiseki)('adopt', $images, '--as=slip-watch', '--kind=machine', '--site=boathouse');
+        $since = $today->setTime(0, 40)->getTimestamp();
+        $seen = new MachineSeen($settings, array_fill_keys(self::DISKS, 'fast'), array_fill_keys(self::DISKS, 0), $since);
+        $host = HypervisorHost::query()->create([
+            'name' => 'slipway-vm',
+            'site' => 'boathouse',
+            'folder' => Instance::path('vm/slipway'),
+            'silent' => 'slipway-vm does not answer',
+            'seen' => (new SeenHost(new HostRoom(512, 320, 1, 0, [], ['harbour']), ['slip-watch' => $seen]))->toArray(),
+            'seen_at' => $today->setTime(2, 58),
+        ]);
+        $answer = new Answer(self::ASKED, str_replace('--answers=', '', self::ANSWERS));
+        $host->holds(Workload::query()->where('name', 'slip-watch')->firstOrFail(), 'slip-watch', $answer);
     }
 
     private function machine(string $name, string $images, int $seed): SorrelSoundMachine
@@ -90,19 +122,18 @@ final readonly class HarbourMachines
         return new SorrelSoundMachine(Instance::folder('tmp')."/$name", $images, $name, $this->guest, $seed);
     }
 
+    /** @param  list<DiskSettings>  $disks */
+    private static function settings(string $name, string $mac, array $disks): MachineSettings
+    {
+        return new MachineSettings($name, $disks, [new CardSettings('harbour', $mac)], self::MEMORY, boot: ['system'], tags: ['piers']);
+    }
+
     /** Its disks become those of a machine at a hypervisor. */
     private function deliver(SorrelSoundMachine $machine, string $name, string $on, string $mac): void
     {
         $hypervisor = HypervisorHost::query()->where('name', $on)->firstOrFail()->open();
-        $disks = array_map(fn (string $disk): DiskSettings => new DiskSettings($disk, (int) filesize($machine->disk($disk))), [
-            'system',
-            'data',
-        ]);
-        $cards = [new CardSettings('harbour', $mac)];
-        $hypervisor->create(new MachineSettings($name, $disks, $cards, self::MEMORY, boot: ['system'], tags: ['piers']), [
-            'system' => 'fast',
-            'data' => 'fast',
-        ]);
+        $disks = array_map(fn (string $disk): DiskSettings => new DiskSettings($disk, (int) filesize($machine->disk($disk))), self::DISKS);
+        $hypervisor->create(self::settings($name, $mac, $disks), array_fill_keys(self::DISKS, 'fast'));
         foreach ($disks as $disk) {
             $from = fopen($machine->disk($disk->name), 'rb');
             NbdDisk::with($hypervisor, $name, $disk->name, true, function (NbdDisk $to) use ($from): void {

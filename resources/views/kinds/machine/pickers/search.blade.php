@@ -44,7 +44,7 @@
                                 <td><x-moment :at="$moment($row['first'])" :zone="$frame->zone" :offset="false" /></td>
                                 <td>
                                     @if ($row['until'] === null)
-                                        now
+                                        the newest
                                     @else
                                         <x-moment :at="$moment($row['until'])" :zone="$frame->zone" :offset="false" />
                                     @endif
