@@ -3,12 +3,14 @@
 declare(strict_types=1);
 
 use App\Kinds\Machines\Http\ChooseMachineController;
+use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
 use App\Kinds\Machines\Http\SearchController;
 use Illuminate\Support\Facades\Route;
 
 Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::class)->can('work', 'recoveryRequest');
 Route::post('/requests/{recoveryRequest}/machine/search', SearchController::class)->can('work', 'recoveryRequest');
+Route::get('/runs/{run}/images/{file}', ImageController::class)->can('download', 'run');
 Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')
     ->can('view', 'hypervisor')
     ->whereNumber('hypervisor')

@@ -102,7 +102,8 @@ beforeEach(function (): void {
     $this->ids = [
         '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$done->id}",
         'rights/{sort}/{id}' => "rights/host/{$this->host->id}",
-        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp', '{alarm}' => $alarm->id, '{user}' => $this->desk->requester->id,
+        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp', '{file}' => 'kelp.b2sum',
+        '{alarm}' => $alarm->id, '{user}' => $this->desk->requester->id,
         '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
         '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
         '{approval}' => $this->approval->id,
@@ -162,7 +163,7 @@ it('gives every role what is its own, and nothing else', function (): void {
             $toSignIn = $status === 302 && str_ends_with((string) $response->headers->get('Location'), '/sign-in');
             $isRight = match (true) {
                 in_array($actor, $may, true) => in_array(
-                    $status, preg_match('~/(database|machine)(/|$)~', $uri) === 1 ? [404] : [200, 302, 409], true,
+                    $status, preg_match('~/(database|machine|images)(/|$)~', $uri) === 1 ? [404] : [200, 302, 409], true,
                 ) && (! $toSignIn || $uri === 'sign-out' || $uri === 'sign-in'),
                 $actor === 'guest' => $toSignIn,
                 $uri === 'sign-in' => $status === 302, // signed in already

@@ -56,7 +56,13 @@ final readonly class MachineOrder
             array_push($files, $this->fileOf($disk), $this->digestedFileOf($disk));
         }
 
-        return [...array_values(array_unique($files)), $this->digests()];
+        return [...array_values(array_unique($files)), $this->digests(), $this->sheet()];
+    }
+
+    /** How the machine is configured, in words. */
+    public function sheet(): string
+    {
+        return "{$this->name}.settings.txt";
     }
 
     /** The digests of the images, as b2sum reads them. */

@@ -9,6 +9,8 @@ use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\MachineOrder;
 use App\Kinds\Machines\Order\PlannedDisks;
+use App\Kinds\Machines\Order\SettingsSheet;
+use App\Models\BackupSet;
 use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Runs\RunProgress;
@@ -159,7 +161,10 @@ final class MachineRun
         foreach ($this->written as $name => $writing) {
             $lines .= DigestLine::of($writing->digest, $this->order->digestedFileOf($name));
         }
-        $target->putFile("$work/{$this->order->digests()}", $lines, 0600, 0, 0, time() * 1_000_000_000, false);
+        $sheet = SettingsSheet::of(BackupSet::query()->findOrFail($this->run->set_id), $this->order);
+        foreach ([$this->order->digests() => $lines, $this->order->sheet() => $sheet] as $file => $content) {
+            $target->putFile("$work/$file", $content, 0600, 0, 0, time() * 1_000_000_000, false);
+        }
         foreach ($target->settle() as $failure) {
             throw $failure;
         }

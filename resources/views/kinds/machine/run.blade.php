@@ -53,7 +53,13 @@
             <tbody>
                 @foreach ($outcome['disks'] as $disk)
                     <tr>
-                        <td class="mono">{{ $disk['file'] }}</td>
+                        <td class="mono">
+                            @can('download', $run)
+                                <a href="/runs/{{ $run->id }}/images/{{ rawurlencode($disk['file']) }}">{{ $disk['file'] }}</a>
+                            @else
+                                {{ $disk['file'] }}
+                            @endcan
+                        </td>
                         <td class="num">{{ Words::size($disk['size']) }}</td>
                         <td class="num">{{ Words::size($disk['data']) }}</td>
                         @include('kinds.machine.run-blocks')

@@ -9,6 +9,7 @@ use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
+use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
@@ -170,4 +171,33 @@ it('looks into a machine on the page, takes files into the selection, and puts t
     $this->get("/runs/{$run->id}/manifest")->assertOk();
     $this->post("$url/machine", ['settle' => 'files', 'drop' => 'disk.2%2Fsrv', 'folder_shown' => ''])->assertRedirect();
     expect((new MachineSheet($request->refresh()))->files)->toBeNull();
+});
+
+it('writes how the machine was configured beside its images, and gives each of them away, also from where it broke off', function (): void {
+    $request = machineRequest($this);
+    $to = $this->scratch()->at('out');
+    $this->kaiseki('restore', 'berth', '--at=2026-10-09T00:00:00Z', "--to=$to", '--format=qcow2');
+    expect(file_get_contents("$to/berth.settings.txt"))
+        ->toContain('settings     not known')
+        ->toContain('disk system  berth.system.qcow2, 3 MiB, 3145728 bytes');
+    $run = Run::query()->orderByDesc('id')->firstOrFail();
+    $run->update(['request_id' => $request->id]);
+    $url = "/runs/{$run->id}/images/berth.system.qcow2";
+    $image = (string) file_get_contents("$to/berth.system.qcow2");
+    $whole = $this->get($url)->assertOk()->assertHeader('Content-Length', (string) strlen($image));
+    expect($whole->streamedContent())->toBe($image);
+    $tag = (string) $whole->headers->get('ETag');
+    foreach (['bytes=1000-' => [1000, null], 'bytes=5-9' => [5, 5], 'bytes=-7' => [-7, null]] as $range => [$from, $length]) {
+        $part = $this->withHeaders(['Range' => $range, 'If-Range' => $tag])->get($url)->assertStatus(206);
+        expect($part->streamedContent())->toBe(substr($image, $from, $length));
+    }
+    $this->withHeaders(['Range' => 'bytes=99999999999-', 'If-Range' => $tag])->get($url)->assertStatus(416);
+    $this->withHeaders(['Range' => 'bytes=5-9', 'If-Range' => '"another"'])->get($url)->assertOk();
+    $this->withHeaders(['Range' => 'lines=1', 'If-Range' => $tag])->get($url)->assertOk();
+    $this->get("/runs/{$run->id}/images/..%2Fsecret")->assertNotFound();
+    $this->get("/runs/{$run->id}/images/secret")->assertNotFound();
+    $this->get("/runs/{$run->id}")->assertSee($url);
+    file_put_contents("$to/berth.system.qcow2", 'x', FILE_APPEND);
+    $this->get($url)->assertStatus(409);
+    expect(TrailEntry::query()->where('what', 'like', "Took berth.system.qcow2 of run {$run->id}%")->count())->toBe(6);
 });

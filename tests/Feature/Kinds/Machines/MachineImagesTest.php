@@ -53,7 +53,7 @@ it('writes every point in every format, and qemu-img reads the same out of it', 
         }
         $left = array_values(array_diff(scandir($to) ?: [], ['.', '..']));
         $lists = $format === 'raw' ? ['berth.data.raw.blocks', 'berth.system.raw.blocks'] : [];
-        $expected = ['berth.b2sum', "berth.data.$ending", "berth.system.$ending", ...$lists];
+        $expected = ['berth.b2sum', 'berth.settings.txt', "berth.data.$ending", "berth.system.$ending", ...$lists];
         sort($expected);
         expect($left)->toBe($expected);
         $this->scratch()->run('sh', '-c', 'cd "$0" && b2sum --length=256 --check --strict berth.b2sum', $to);
