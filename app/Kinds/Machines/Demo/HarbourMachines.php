@@ -112,6 +112,7 @@ final readonly class HarbourMachines
             'silent' => 'slipway-vm does not answer',
             'seen' => (new SeenHost(new HostRoom(512, 320, 1, 0, [], ['harbour']), ['slip-watch' => $seen]))->toArray(),
             'seen_at' => $today->setTime(2, 58),
+            'silent_since' => $today->setTime(2, 59),
         ]);
         $answer = new Answer(self::ASKED, str_replace('--answers=', '', self::ANSWERS));
         $host->holds(Workload::query()->where('name', 'slip-watch')->firstOrFail(), 'slip-watch', $answer);

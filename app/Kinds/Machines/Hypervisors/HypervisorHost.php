@@ -22,9 +22,10 @@ use Kaiseki\Core\Hypervisor\RemoteHypervisor;
  * @property string $name
  * @property string $site
  * @property string $folder of this machine: where it answers, and opens disks
- * @property array<mixed>|null $seen as it was when it was looked at last
- * @property CarbonImmutable|null $seen_at
- * @property string|null $silent why it did not answer then; null if it did
+ * @property array<mixed>|null $seen as it was when it answered last
+ * @property CarbonImmutable|null $seen_at when that was
+ * @property string|null $silent why it does not answer any more; null if it does
+ * @property CarbonImmutable|null $silent_since
  */
 final class HypervisorHost extends Model implements Target
 {
@@ -36,7 +37,7 @@ final class HypervisorHost extends Model implements Target
 
     protected function casts(): array
     {
-        return ['seen' => 'array', 'seen_at' => 'immutable_datetime'];
+        return ['seen' => 'array', 'seen_at' => 'immutable_datetime', 'silent_since' => 'immutable_datetime'];
     }
 
     public static function sort(): string
@@ -106,10 +107,11 @@ final class HypervisorHost extends Model implements Target
         try {
             $seen = SeenHost::at($this->open());
         } catch (HypervisorFailure $failure) {
-            $this->fill(['silent' => mb_substr($failure->getMessage(), 0, 500), 'seen_at' => now()])->save();
+            $silent = ['silent' => mb_substr($failure->getMessage(), 0, 500), 'silent_since' => $this->silent_since ?? now()];
+            $this->fill($silent)->save();
             throw $failure;
         }
-        $this->fill(['seen' => $seen->toArray(), 'seen_at' => now(), 'silent' => null])->save();
+        $this->fill(['seen' => $seen->toArray(), 'seen_at' => now(), 'silent' => null, 'silent_since' => null])->save();
 
         return $seen;
     }

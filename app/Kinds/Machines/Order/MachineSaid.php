@@ -60,7 +60,7 @@ final readonly class MachineSaid
     private static function usual(RecoveryRequest $request): self
     {
         [$host, $machine] = ($request->workload === null ? null : HypervisorHost::of($request->workload)) ?? [null, ''];
-        $stands = isset($host?->lastSeen()->machines[$machine]);
+        $stands = $host?->silent === null && isset($host?->lastSeen()->machines[$machine]);
 
         return $host === null ? new self : new self(
             on: $host->name,

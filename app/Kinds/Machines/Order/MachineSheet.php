@@ -238,6 +238,7 @@ final class MachineSheet implements OrderSheet
             $this->point === null => ['There is no usable point at or before the wanted moment.'],
             $this->plan === null => [(string) $this->problem],
             $this->files !== null => ($this->unfit ??= $this->unfitFiles($this->plan, $this->files)),
+            $this->isAtHypervisor && $this->hypervisor()?->silent !== null => [self::silent($this->hypervisor())],
             $this->isAtHypervisor => ($this->unfit ??= $this->placement()?->blockers() ?? [(string) $this->problem]),
             default => ($this->unfit ??= $this->plan->blockers()),
         };
@@ -246,6 +247,11 @@ final class MachineSheet implements OrderSheet
         }
 
         return $blockers;
+    }
+
+    private static function silent(HypervisorHost $host): string
+    {
+        return "{$host->name} does not answer. Choose another hypervisor under Where, or wait until it does.";
     }
 
     public function sentence(string $zone): string

@@ -11,7 +11,7 @@
 </td>
 <td class="tight pe-4">
     @if ($isFirst && $host->silent !== null)
-        <span class="attention">{{ $host->silent }}</span>
+        <span class="attention">does not answer since <x-moment :at="$host->silent_since" :zone="$zone" :offset="false" /></span>
     @elseif ($isFirst && $host->lastSeen() !== null)
         {{ $host->lastSeen()->room->memoryFree }} of {{ $host->lastSeen()->room->memory }} MiB
         @foreach ($host->lastSeen()->room->storages as $storage)

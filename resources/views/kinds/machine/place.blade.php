@@ -5,12 +5,13 @@
 @php($order = $sheet->placement()?->order)
 <h3 class="h6 mt-4">At {{ $said->on }}</h3>
 @if ($sheet->hypervisor()?->silent !== null)
-    <p class="attention">{{ $sheet->hypervisor()->silent }}.</p>
+    <p class="attention">{{ $sheet->hypervisor()->silent }}, since <x-moment :at="$sheet->hypervisor()->silent_since"
+            :zone="$frame->zone" />.</p>
 @endif
 @if ($seen === null)
     <p class="empty">Nobody has seen what is there yet. Settle it again to look.</p>
 @else
-    <p class="hint">As it was <x-moment :at="$sheet->hypervisor()->seen_at" :zone="$frame->zone" />:
+    <p class="hint">As it was at <x-moment :at="$sheet->hypervisor()->seen_at" :zone="$frame->zone" />:
         {{ $seen->room->memoryFree }} of {{ $seen->room->memory }} MiB of memory free,
         {{ Words::count($seen->room->slotsFree, 'machine') }} more can run.</p>
     <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="place">

@@ -31,7 +31,8 @@
                 class="form-select w-auto" id="hypervisor" name="hypervisor">
                 @php($chosen = (int) old('hypervisor', $sheet->hypervisor()?->id))
                 @foreach ($view->hypervisors() as $host)
-                    <option value="{{ $host->id }}" @selected($chosen === $host->id)>{{ $host->name }}, {{ $host->site }}</option>
+                    <option value="{{ $host->id }}" @selected($chosen === $host->id)>
+                        {{ $host->name }}, {{ $host->site }}{{ $host->silent === null ? '' : ': does not answer' }}</option>
                 @endforeach
             </select></div>
     </fieldset>
