@@ -10,4 +10,6 @@ final class NewMachineStep
     public const WRITE = 'write the disks';
 
     public const CHECK = 'read and check the disks';
+
+    public const START = 'start it';
 }

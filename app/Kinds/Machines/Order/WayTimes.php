@@ -4,75 +4,43 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Order;
 
-use App\Models\Run;
-use App\Models\RunStep;
-
 /** How long a way takes: while the machine goes on, and while it stands still. Seconds, from what runs took here. */
 final readonly class WayTimes
 {
-    /** Bytes a second that are taken where nothing was measured yet: of a disk that is neither new nor busy, from memory. */
-    private const WRITTEN = 100e6;
-
-    private const READ = 250e6;
-
     /** For what is only named otherwise, or configured. */
     private const MOMENT = 2.0;
 
     /** The part of its data that is taken to have changed where nobody has compared. */
     private const CHANGED = 0.05;
 
-    /** Runs that are looked at. */
-    private const RUNS = 30;
+    /** How many times as fast, or as slow, it may turn out. */
+    private const SPREAD = 2.5;
 
     private function __construct(public float $goesOn, public float $standsStill)
     {
     }
 
-    /** @param  array{float, float}  $rates  as rates() gives them */
-    public static function of(PlacementPlan $plan, array $rates): self
+    /** @param  bool  $isGone  whether no machine stands there */
+    public static function of(PlacementOrder $order, PlannedDisks $planned, bool $isGone, MeasuredRates $rates): self
     {
-        [$written, $read] = $rates;
-        $size = $plan->planned->sizes();
-        $data = array_sum($plan->planned->bytes());
-        $new = $data / $written + $size / $read;
-        $isGone = $plan->present() === null;
+        $size = $planned->sizes();
+        $data = array_sum($planned->bytes());
+        $new = $data / $rates->written + $size / $rates->read;
+        $answers = $order->starts ? $rates->answers : 0.0;
 
-        return match ($plan->order->way) {
-            MachineWay::Whole => new self($isGone ? 0.0 : $new, $isGone ? $new : self::MOMENT),
-            MachineWay::Disks => new self($new, self::MOMENT),
-            MachineWay::Rollback => new self(0.0, 2 * $size / $read + self::CHANGED * $data / $written),
-            MachineWay::Configuration => new self(0.0, self::MOMENT),
+        return match ($order->way) {
+            MachineWay::Whole => new self($isGone ? 0.0 : $new, ($isGone ? $new : self::MOMENT) + $answers),
+            MachineWay::Disks => new self($new, self::MOMENT + $answers),
+            MachineWay::Rollback => new self(0.0, 2 * $size / $rates->read + self::CHANGED * $data / $rates->written + $answers),
+            MachineWay::Configuration => new self(0.0, self::MOMENT + $answers),
         };
     }
 
-    /** @return array{float, float} bytes a second that are written to new disks, and read from them and compared */
-    public static function rates(): array
+    /** @return array{likely: float, least: float, most: float, lanes: array<never>} as an estimate is kept with a run */
+    public function estimate(): array
     {
-        $runs = Run::query()
-            ->where('state', 'done')
-            ->whereIn('plan->way', [MachineWay::Whole->value, MachineWay::Disks->value])
-            ->orderByDesc('id')
-            ->limit(self::RUNS)
-            ->with('steps')
-            ->get();
-        $bytes = $seconds = [NewMachineStep::WRITE => 0.0, NewMachineStep::CHECK => 0.0];
-        foreach ($runs as $run) {
-            $disks = (array) ($run->outcome['disks'] ?? []);
-            $of = [
-                NewMachineStep::WRITE => array_sum(array_column($disks, 'data')),
-                NewMachineStep::CHECK => array_sum(array_column($disks, 'size')),
-            ];
-            foreach ($run->steps as $step) {
-                assert($step instanceof RunStep);
-                if (isset($of[$step->name]) && $step->seconds() !== null) {
-                    $bytes[$step->name] += $of[$step->name];
-                    $seconds[$step->name] += $step->seconds();
-                }
-            }
-        }
-        $isMeasured = fn (string $step): bool => $seconds[$step] > 0.0 && $bytes[$step] > 0.0;
-        $rate = fn (string $step, float $usual): float => $isMeasured($step) ? $bytes[$step] / $seconds[$step] : $usual;
+        $likely = $this->goesOn + $this->standsStill;
 
-        return [$rate(NewMachineStep::WRITE, self::WRITTEN), $rate(NewMachineStep::CHECK, self::READ)];
+        return ['likely' => $likely, 'least' => $likely / self::SPREAD, 'most' => $likely * self::SPREAD, 'lanes' => []];
     }
 }

@@ -11,9 +11,9 @@ use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\MachineOrder;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Machines\Order\SearchLook;
-use App\Kinds\Machines\Order\WayTimes;
 use App\Kinds\Touched;
 use App\Looks\KeptLook;
 use App\Models\Host;
@@ -242,7 +242,7 @@ final class MachineSheetView
     /** @return list<WayLine> the ways side by side, for this machine now */
     public function ways(): array
     {
-        $rates = WayTimes::rates();
+        $rates = MeasuredRates::now();
 
         return array_values(array_map(
             fn (PlacementPlan $plan): WayLine => WayLine::of($plan, $plan->order->way === $this->sheet->way(), $rates),

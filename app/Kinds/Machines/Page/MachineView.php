@@ -8,6 +8,7 @@ use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\MachineLook;
 use App\Models\BackupSet;
+use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
@@ -44,6 +45,14 @@ final readonly class MachineView
     public static function address(HypervisorHost $host, string $machine): string
     {
         return "/hypervisors/{$host->id}/machines/".rawurlencode($machine);
+    }
+
+    /** Of the machine that a run brought back; the estate if its hypervisor is not known any more. */
+    public static function ofRun(Run $run): string
+    {
+        $host = HypervisorHost::query()->where('name', $run->plan['on'] ?? '')->first();
+
+        return $host === null ? '/estate' : self::address($host, (string) ($run->plan['machine'] ?? ''));
     }
 
     public function url(): string

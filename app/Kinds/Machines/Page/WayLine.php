@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Page;
 
 use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Machines\Order\WayTimes;
 use App\Words;
@@ -47,8 +48,7 @@ final readonly class WayLine
         return [$this->times->goesOn * $scale, max(1.0, $this->times->standsStill * $scale)];
     }
 
-    /** @param  array{float, float}  $rates */
-    public static function of(PlacementPlan $plan, bool $isChosen, array $rates): self
+    public static function of(PlacementPlan $plan, bool $isChosen, MeasuredRates $rates): self
     {
         $order = $plan->order;
         $there = $plan->present();
@@ -85,7 +85,7 @@ final readonly class WayLine
             },
             self::because($plan),
             $isChosen,
-            WayTimes::of($plan, $rates),
+            WayTimes::of($order, $plan->planned, $there === null, $rates),
         );
     }
 

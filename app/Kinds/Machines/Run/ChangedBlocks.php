@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Machines\Disks\DiskOfPoint;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\NewMachineStep;
 use App\Kinds\Machines\Order\PlannedDisks;
 use App\Runs\RunLedger;
 use App\Words;
@@ -17,7 +18,7 @@ use Kaiseki\Core\Machine\DiskDifference;
 /** Of a machine that is there and off only what is not as it was: found, set aside, and written back. */
 final class ChangedBlocks extends WayAtHypervisor
 {
-    protected const STEPS = ['find what changed', 'write it back', 'read and check the disks', 'start it'];
+    protected const STEPS = ['find what changed', 'write it back', 'read and check the disks', NewMachineStep::START];
 
     /** @var array<string, BlockReading> */
     private array $readings = [];

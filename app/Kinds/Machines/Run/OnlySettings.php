@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
+use App\Kinds\Machines\Order\NewMachineStep;
 use App\Runs\RunLedger;
 use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\MachineSettings;
@@ -11,7 +12,7 @@ use Kaiseki\Core\Hypervisor\MachineSettings;
 /** Only how a machine that is there is configured; of its disks, which stay, the order and the bus. */
 final class OnlySettings extends WayAtHypervisor
 {
-    protected const STEPS = ['configure it', 'start it'];
+    protected const STEPS = ['configure it', NewMachineStep::START];
 
     public function carryOut(RunLedger $ledger, int $first): PlacementOutcome
     {

@@ -5,8 +5,10 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\PlacementOrder;
 use App\Kinds\Machines\Order\PlannedDisks;
+use App\Kinds\Machines\Order\WayTimes;
 use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Runs\RunProgress;
@@ -84,6 +86,9 @@ final class PlacementRun
         $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $this->order->disks, $this->order->copies);
         $blockers = $planned->blockers($this->order->part);
         $blockers === [] || throw CannotBring::because(implode(' ', $blockers));
+        $isGone = $this->order->host()->open()->machine($this->order->machine) === null;
+        $times = WayTimes::of($this->order, $planned, $isGone, MeasuredRates::now());
+        $this->run->update(['estimate' => $this->run->estimate ?? $times->estimate()]);
         $ledger->step(1, fn (): string => $planned->disks === []
             ? 'nothing has to be read'
             : CarriedRun::attach($this->run, $planned->reading()));

@@ -11,7 +11,7 @@ use Kaiseki\Core\Hypervisor\DiskSettings;
 /** Some disks of a machine that is there: made and checked beside it, then they change places with those it has. */
 final class SomeDisks extends NewMachine
 {
-    protected const STEPS = ['make new disks', NewMachineStep::WRITE, NewMachineStep::CHECK, 'change places', 'start it'];
+    protected const STEPS = ['make new disks', NewMachineStep::WRITE, NewMachineStep::CHECK, 'change places', NewMachineStep::START];
 
     public function carryOut(RunLedger $ledger, int $first): PlacementOutcome
     {

@@ -10,7 +10,7 @@ use App\Runs\RunLedger;
 /** A new machine with all its disks; one that has its name is set aside once all of the new one is right. */
 final class WholeMachine extends NewMachine
 {
-    protected const STEPS = ['make the machine', NewMachineStep::WRITE, NewMachineStep::CHECK, 'give it its name', 'start it'];
+    protected const STEPS = ['make the machine', NewMachineStep::WRITE, NewMachineStep::CHECK, 'give it its name', NewMachineStep::START];
 
     public function carryOut(RunLedger $ledger, int $first): PlacementOutcome
     {

@@ -1,3 +1,4 @@
+@use('App\Kinds\Machines\Page\MachineView')
 @use('App\Kinds\Machines\Run\PlacementCarrier')
 <x-run-page :run="$run" :beside="[]" go-on-hint="what is made and right stays; the rest is made again">
     <x-slot:came>{{ (new PlacementCarrier)->came($run) }}</x-slot:came>
@@ -6,7 +7,8 @@
     <x-slot:facts>
         @if ($run->state === 'done')
             <dt>Is now</dt>
-            <dd><span class="mono">{{ $run->plan['machine'] }}</span> at <span class="mono">{{ $run->plan['on'] }}</span></dd>
+            <dd><a class="mono" href="{{ MachineView::ofRun($run) }}">{{ $run->plan['machine'] }}</a> at <span
+                    class="mono">{{ $run->plan['on'] }}</span></dd>
             <dt>Point</dt>
             <dd><span class="mono">{{ $run->set_name }}</span></dd>
             @if (isset($outcome['aside']))

@@ -5,7 +5,7 @@ declare(strict_types=1);
 use App\Kinds\Kinds;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\MachineSheet;
-use App\Kinds\Machines\Order\WayTimes;
+use App\Kinds\Machines\Order\MeasuredRates;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
@@ -75,10 +75,11 @@ it('runs the order that was seen, and no other', function (): void {
     expect($sheet->blockers())->toBe([])->and($sheet->mayReplace())->toBeTrue();
     $this->post("$url/run", ['order' => $sheet->fingerprint()])->assertRedirect();
     $run = Run::query()->firstOrFail();
-    expect(WayTimes::rates())->toBe([100e6, 250e6]); // nothing was measured yet
+    $usual = MeasuredRates::now();
+    expect([$usual->written, $usual->read, $usual->answers])->toBe([100e6, 250e6, 20.0]); // nothing was measured yet
     Kinds::of($run)->carrier()->carryOut($run);
     expect($run->refresh()->failure)->toBeNull()
-        ->and(WayTimes::rates()[1])->toEqualWithDelta((8 << 20) / $run->steps()->where('position', 4)->firstOrFail()->seconds(), 1.0);
+        ->and(MeasuredRates::now()->read)->toEqualWithDelta((8 << 20) / $run->steps()->where('position', 4)->firstOrFail()->seconds(), 1.0);
     $this->get("$url?show=proof")->assertOk()->assertSee('all of it is right')->assertSee($run->outcome['aside']);
     $this->get("/runs/{$run->id}/page")->assertOk()->assertSee('Set aside as');
     $this->get('/estate')->assertOk()->assertSee('ketch')->assertSee('kept by a run');
