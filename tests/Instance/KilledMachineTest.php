@@ -88,3 +88,27 @@ it('leaves what stood there, and goes on, wherever it is killed', function (int 
         ->and(standing())->toBe(['crew-roster'])
         ->and(glob("$home/vm/2/{doors,run}/d*", GLOB_BRACE))->toBe([]);
 })->with([1, 2, 3]);
+
+it('brings files into a machine whole or not at all, wherever it is killed', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    $home = (string) getenv('KAISEKI_BROWSER_HOME');
+    $there = "$home/vm/2/storages/*/again.*.qcow2";
+    $made = Instance::kaiseki('restore', 'crew-roster', '--at=2099-01-01T00:00:00Z', '--on=boathouse-vm-2', '--whole', '--name=again',
+        '--new-mac', '--json');
+    expect($made->code)->toBe(0, $made->text);
+    $before = inImages($this, $there);
+
+    $run = killed($random, '--path=/system.2/srv', '--path=/data/plans', '--into=again', '--conflict=replace');
+    $run === 0 || expect(Instance::kaiseki('resume', (string) $run)->code)->toBe(0);
+    $run = $run === 0 ? (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn() : $run;
+    $after = inImages($this, $there);
+    expect($after['data'])->not->toBe($before['data'])->and($after['system'])->not->toBe($before['system']);
+    Disks::qemu('qemu-img', 'convert', '-U', '-f', 'qcow2', '-O', 'raw', glob("$home/vm/2/storages/*/again.data.qcow2")[0],
+        $this->scratch->at('raw'));
+    Disks::qemu('e2fsck', '-fn', $this->scratch->at('raw'));
+
+    expect(Instance::kaiseki('put-back', (string) $run)->code)->toBe(0)
+        ->and(inImages($this, $there))->toEqual($before)
+        ->and(Instance::kaiseki('put-back', (string) $made->json()['run'], '--also-changed')->code)->toBe(0)
+        ->and(glob("$home/tmp/machine-into-*"))->toBe([]);
+})->with([4, 5]);

@@ -36,6 +36,9 @@ final readonly class HarbourMachines
 
     private const DISKS = ['system', 'data'];
 
+    /** Bytes of a disk of which no sets are made: what is on it is made anew. */
+    private const CACHE = 8 << 20;
+
     private const MEMORY = 192;
 
     /** The page by which each tells who it is, and what of its disk stands in it. */
@@ -83,9 +86,10 @@ final readonly class HarbourMachines
         foreach (['crew-roster' => ['boathouse-vm-2', 20265], 'float-count' => ['pier-nine-vm', 20266]] as $name => [$on, $seed]) {
             $machine = $this->machine($name, Instance::folder("tmp/$name-images"), $seed);
             $machine->begin($today->modify('-1 day'));
-            $this->deliver($machine, $name, $on, '52:54:00:5f:01:'.substr((string) $seed, -2));
+            $cache = $name === 'crew-roster' ? [new DiskSettings('cache', self::CACHE)] : [];
+            $this->deliver($machine, $name, $on, '52:54:00:5f:01:'.substr((string) $seed, -2), $cache);
         }
-        ($this->kaiseki)('protect', 'crew-roster', '--machine=boathouse-vm-2:crew-roster', '--exclude-disk=data', '--level=full');
+        ($this->kaiseki)('protect', 'crew-roster', '--machine=boathouse-vm-2:crew-roster', '--exclude-disk=cache', '--level=full');
         ($this->kaiseki)('machine', 'known', 'crew-roster', '--as=crew-roster', '--asked='.self::ASKED, ...self::ANSWERS);
         $this->burn($today);
         Workload::query()
@@ -129,12 +133,17 @@ final readonly class HarbourMachines
         return new MachineSettings($name, $disks, [new CardSettings('harbour', $mac)], self::MEMORY, boot: ['system'], tags: ['piers']);
     }
 
-    /** Its disks become those of a machine at a hypervisor. */
-    private function deliver(SorrelSoundMachine $machine, string $name, string $on, string $mac): void
+    /**
+     * Its disks become those of a machine at a hypervisor.
+     *
+     * @param  list<DiskSettings>  $empty  more that it has there
+     */
+    private function deliver(SorrelSoundMachine $machine, string $name, string $on, string $mac, array $empty = []): void
     {
         $hypervisor = HypervisorHost::query()->where('name', $on)->firstOrFail()->open();
         $disks = array_map(fn (string $disk): DiskSettings => new DiskSettings($disk, (int) filesize($machine->disk($disk))), self::DISKS);
-        $hypervisor->create(self::settings($name, $mac, $disks), array_fill_keys(self::DISKS, 'fast'));
+        $settings = self::settings($name, $mac, [...$disks, ...$empty]);
+        $hypervisor->create($settings, array_fill_keys($settings->diskNames(), 'fast'));
         foreach ($disks as $disk) {
             $from = fopen($machine->disk($disk->name), 'rb');
             NbdDisk::with($hypervisor, $name, $disk->name, true, function (NbdDisk $to) use ($from): void {

@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Run;
 use App\Instance;
 use App\Models\Run;
 use Kaiseki\Core\Archive\StreamBytes;
+use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\Held;
 use Kaiseki\Core\Machine\Qcow2Image;
@@ -65,6 +66,31 @@ final readonly class BlocksAside
     public function image(string $disk): Qcow2Image
     {
         return Qcow2Image::open(StreamBytes::ofFile($this->file($disk)));
+    }
+
+    /** Writes them back to where they were. */
+    public function writeTo(string $disk, NbdDisk $to): void
+    {
+        $image = $this->image($disk);
+        foreach ($image->extents() as $extent) {
+            if ($extent->held === Held::Zeros) {
+                $to->zero($extent->from, $extent->to - $extent->from);
+            }
+            for ($at = $extent->from; $extent->held === Held::Data && $at < $extent->to;) {
+                foreach ($image->read($at, min(1 << 20, $extent->to - $at)) as [$length, $bytes]) {
+                    $to->write($at, (string) $bytes);
+                    $at += $length;
+                }
+            }
+        }
+    }
+
+    /** @return list<string> the disks of which a run keeps some */
+    public static function disksOf(Run $run): array
+    {
+        $files = glob((new self($run))->folder.'/*.qcow2') ?: [];
+
+        return array_map(fn (string $file): string => basename($file, '.qcow2'), $files);
     }
 
     private function file(string $disk): string

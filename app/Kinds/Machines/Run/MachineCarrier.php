@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Carrier;
+use App\Kinds\Machines\Into\IntoCarrier;
+use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
@@ -29,6 +31,7 @@ final readonly class MachineCarrier implements Carrier
 
         return match (true) {
             $way === self::FILES => new MachineFilesCarrier($this->told),
+            $way === IntoOrder::WAY => new IntoCarrier($this->told),
             MachineWay::tryFrom($way) !== null => new PlacementCarrier($this->told),
             default => new ImageCarrier($this->told),
         };

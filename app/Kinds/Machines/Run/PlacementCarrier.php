@@ -45,7 +45,13 @@ final readonly class PlacementCarrier implements Carrier
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
     {
         (new RunLedger($run))->giveUp() || throw UnableToRestore::refused("Run {$run->id} is still at work.");
-        $done = (new PlacementUndo($run))->putBack($alsoChanged);
+
+        return self::told($run, (new PlacementUndo($run))->putBack($alsoChanged));
+    }
+
+    /** @param  array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}  $done */
+    public static function told(Run $run, array $done): PutBackTold
+    {
         $isWhole = $done['left'] === [];
         if ($isWhole) {
             $run->update(['put_back_at' => now()]);

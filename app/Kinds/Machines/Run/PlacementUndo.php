@@ -12,8 +12,6 @@ use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSettings;
-use Kaiseki\Core\Hypervisor\NbdDisk;
-use Kaiseki\Core\Machine\Held;
 
 /** Undoes what a run did at a hypervisor, and clears up what it keeps there. */
 final class PlacementUndo
@@ -125,43 +123,10 @@ final class PlacementUndo
         }
     }
 
-    /** Only onto what the run left: over anything that was written since, it would make of two states of a file system a third. */
     private function blocksBack(): void
     {
-        $aside = new BlocksAside($this->run);
-        foreach ($this->order->disks as $disk) {
-            if (! $aside->has($disk)) {
-                continue;
-            }
-            if ($this->kept('placed') !== null && $this->changedSince($this->order->machine, [$disk]) !== []) {
-                $this->left[] = ['path' => $disk, 'because' => 'it was written to since, and two states of it would be mixed'];
-            }
-        }
-        foreach ($this->left === [] ? $this->order->disks : [] as $disk) {
-            if ($aside->has($disk)) {
-                $this->writeAside($aside, $disk);
-                $this->returned[] = "the disk $disk as it was";
-            }
-        }
-        $this->left === [] && $aside->remove();
-    }
-
-    private function writeAside(BlocksAside $aside, string $disk): void
-    {
-        $image = $aside->image($disk);
-        NbdDisk::with($this->hypervisor, $this->order->machine, $disk, true, function (NbdDisk $to) use ($image): void {
-            foreach ($image->extents() as $extent) {
-                if ($extent->held === Held::Zeros) {
-                    $to->zero($extent->from, $extent->to - $extent->from);
-                }
-                for ($at = $extent->from; $extent->held === Held::Data && $at < $extent->to;) {
-                    foreach ($image->read($at, min(1 << 20, $extent->to - $at)) as [$length, $bytes]) {
-                        $to->write($at, (string) $bytes);
-                        $at += $length;
-                    }
-                }
-            }
-        });
+        $done = (new BlocksBack($this->run, $this->hypervisor, $this->order->machine))->write($this->order->disks);
+        [$this->returned, $this->left] = [$done['returned'], $done['left']];
     }
 
     private function settingsBack(bool $alsoChanged): void
@@ -183,29 +148,11 @@ final class PlacementUndo
 
     /**
      * @param  list<string>  $disks
-     * @return list<string> those that changed since the run, or of which nobody knows
+     * @return list<string>
      */
     private function changedSince(string $machine, array $disks): array
     {
-        $mark = WayAtHypervisor::markOf($this->run);
-        $changed = [];
-        foreach ($this->hypervisor->machine($machine) === null ? [] : $disks as $disk) {
-            $isKnown = in_array($mark, $this->hypervisor->marks($machine, $disk), true);
-            if (! $isKnown || NbdDisk::with($this->hypervisor, $machine, $disk, false, self::hasChanged(...), $mark)) {
-                $changed[] = $disk;
-            }
-        }
-
-        return $changed;
-    }
-
-    private static function hasChanged(NbdDisk $disk): bool
-    {
-        foreach ($disk->changed() as $area) {
-            return true;
-        }
-
-        return false;
+        return (new BlocksBack($this->run, $this->hypervisor, $machine))->changedSince($disks);
     }
 
     private function kept(string $what): ?string

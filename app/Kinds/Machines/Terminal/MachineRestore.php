@@ -62,6 +62,12 @@ final readonly class MachineRestore
                 InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
                 'this disk only; without it all; without a folder in place of the one that the machine has',
             )
+            ->addOption(
+                'into',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'with --path: a machine at a hypervisor that is off, into which the files go; --to is a folder of it then',
+            )
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'a host that the folder is one of')
             ->addOption('part', null, InputOption::VALUE_NONE, 'also if blocks are missing: they are left as zeros, and listed')
             ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf: the run goes on by itself');

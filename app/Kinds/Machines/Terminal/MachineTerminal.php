@@ -67,6 +67,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
     public function restore(Workload $workload, InputInterface $input, Talk $talk): Told
     {
         return match (true) {
+            $input->getOption('into') !== null => (new IntoRestore($workload, $input, $talk))->carryOut(),
             PlacementRestore::isMeant($input) => (new PlacementRestore($workload, $input, $talk))->carryOut(),
             $input->getOption('path') === [] => (new MachineRestore($workload, $input, $talk))->carryOut(),
             default => (new MachineFilesRestore($workload, $input, $talk))->carryOut(),

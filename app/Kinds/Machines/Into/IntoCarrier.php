@@ -1,0 +1,116 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Into;
+
+use App\Kinds\Carrier;
+use App\Kinds\Machines\Order\IntoOrder;
+use App\Kinds\Machines\Run\BlocksAside;
+use App\Kinds\Machines\Run\BlocksBack;
+use App\Kinds\Machines\Run\PlacementCarrier;
+use App\Kinds\Machines\Run\PlacementUndo;
+use App\Kinds\PutBackTold;
+use App\Kinds\Touched;
+use App\Kinds\TouchedPlace;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Runs\RunLedger;
+use App\Runs\TargetLock;
+use App\Trees\Run\TreeCarrier;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
+
+/** Runs that bring files into a machine that is off. */
+final readonly class IntoCarrier implements Carrier
+{
+    /** @param  (Closure(string): void)|null  $told */
+    public function __construct(private ?Closure $told = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        (new IntoRun($this->told))->carryOut($run);
+    }
+
+    public function canBePutBack(Run $run): bool
+    {
+        return PlacementUndo::isPossible($run);
+    }
+
+    public function losesLaterChanges(): bool
+    {
+        return false;
+    }
+
+    public function putBack(Run $run, bool $alsoChanged): PutBackTold
+    {
+        (new RunLedger($run))->giveUp() || throw UnableToRestore::refused("Run {$run->id} is still at work.");
+        $order = IntoOrder::fromArray($run->plan);
+        TargetLock::take($order->machine, $order->on, "the machine {$order->machine} at {$order->on}");
+        try {
+            $hypervisor = $order->host()->open();
+            if ($hypervisor->machine($order->machine)?->isRunning()) {
+                throw UnableToRestore::refused("{$order->machine} at {$order->on} runs: shut it down first.");
+            }
+            $done = (new BlocksBack($run, $hypervisor, $order->machine))->write(BlocksAside::disksOf($run));
+        } catch (HypervisorFailure $failure) {
+            throw UnableToRestore::refused(ucfirst($failure->getMessage()).'.');
+        } finally {
+            TargetLock::free($order->machine, $order->on);
+        }
+
+        return PlacementCarrier::told($run, $done);
+    }
+
+    public function clearAside(Run $run, ?User $by): void
+    {
+        (new BlocksAside($run))->remove();
+        $run->update(['set_aside_until' => null, 'outcome' => ['aside_cleared' => true] + ($run->outcome ?? [])]);
+        TrailEntry::add("What run {$run->id} wrote over was removed: it cannot be put back any more.", $run->request, $by, $run);
+    }
+
+    /** All it had staged was on this machine, and went with it. */
+    public function clearStaged(Run $run): void
+    {
+    }
+
+    public function touches(Run $run): Touched
+    {
+        $order = IntoOrder::fromArray($run->plan);
+        $host = $order->host();
+
+        return new Touched([new TouchedPlace('that machine', true, $host->workloads($order->machine), $host)]);
+    }
+
+    public function sentence(Run $run, string $zone): string
+    {
+        return (new TreeCarrier)->sentence($run, $zone);
+    }
+
+    public function came(Run $run): string
+    {
+        $order = IntoOrder::fromArray($run->plan);
+
+        return Words::count((int) ($run->outcome['files'] ?? 0), 'file')." into {$order->machine} at {$order->on}";
+    }
+
+    public function howFar(Run $run): string
+    {
+        return Words::count($run->files_done, 'file');
+    }
+
+    public function besideProof(Run $run): array
+    {
+        return [];
+    }
+
+    public function evidence(array $evidence): array
+    {
+        return $evidence;
+    }
+}

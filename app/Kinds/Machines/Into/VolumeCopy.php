@@ -1,0 +1,155 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Into;
+
+use App\Kinds\Machines\Order\CannotBring;
+use Closure;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Hypervisor\NbdDisk;
+use Kaiseki\Core\Machine\Blocks;
+use Kaiseki\Core\Machine\FileDisk;
+use Kaiseki\Core\UnableToWrite;
+use Kaiseki\Core\Volume\Ext;
+use Kaiseki\Core\Volume\FileSystem;
+use Kaiseki\Core\Volume\Partition;
+use Symfony\Component\Process\Process;
+
+/**
+ * The file system of a machine that is off, copied to this machine, to be changed there: the machine's disk is not touched before the
+ * copy is right. The tools are those of e2fsprogs; what they say of themselves is believed only where it is bad.
+ */
+final readonly class VolumeCopy
+{
+    private const AT_ONCE = 16 * Blocks::BYTES;
+
+    private const PATIENCE = 3600;
+
+    private const CONFINED = ['prlimit', '--as=4294967296', '--cpu=3600', '--core=0', '--'];
+
+    private const ENVIRONMENT = ['PATH' => '/usr/sbin:/usr/bin:/sbin:/bin', 'LC_ALL' => 'C'];
+
+    /** Exit status of e2fsck: repaired, and to be restarted. */
+    private const REPAIRED = [0, 1];
+
+    /**
+     * @param  string  $name  of the volume: system.2
+     * @param  string  $disk  of the machine
+     * @param  Partition  $place  where on that disk it lies
+     */
+    private function __construct(public string $name, public string $disk, public Partition $place, private string $file)
+    {
+    }
+
+    /**
+     * @param  Closure(int): void  $tell  the bytes so far
+     *
+     * @throws UnableToWrite
+     */
+    public static function take(string $name, string $disk, NbdDisk $from, Partition $place, string $file, Closure $tell): self
+    {
+        $to = @fopen($file, 'x+b');
+        ($to !== false && chmod($file, 0600) && ftruncate($to, $place->size())) || throw UnableToWrite::open($file, 'The copy of a volume');
+        foreach ($from->held() as [$begin, $end]) {
+            $end = min($end, $place->from + $place->size());
+            for ($at = max($begin, $place->from); $at < $end; $at += strlen($bytes)) {
+                $bytes = $from->read($at, min(self::AT_ONCE, $end - $at));
+                (fseek($to, $at - $place->from) === 0 && fwrite($to, $bytes) === strlen($bytes)) || throw UnableToWrite::full($file);
+                $tell($at - $place->from);
+            }
+        }
+        fclose($to);
+
+        return new self($name, $disk, $place, $file);
+    }
+
+    /**
+     * What its journal has is written to where it belongs first: written before, it would be written over at the next start.
+     *
+     * @throws CannotBring if it is not whole then
+     */
+    public function settle(): void
+    {
+        $this->tool(['e2fsck', '-E', 'journal_only', '-y', $this->file], self::REPAIRED);
+        $this->check('is not whole as it is: it must be repaired first, in the machine');
+    }
+
+    /** @throws CannotBring */
+    public function check(string $otherwise): void
+    {
+        [$exit, $said] = $this->tool(['e2fsck', '-f', '-n', $this->file]);
+        $exit === 0 || throw CannotBring::because("The file system of {$this->name} $otherwise. e2fsck says: $said");
+    }
+
+    public function files(): FileSystem
+    {
+        return Ext::on(FileDisk::open($this->file)) ?? throw CannotBring::because(
+            "{$this->name} has no file system that files can be brought into: those are ext2 to ext4.",
+        );
+    }
+
+    /** @return array{block: int, blocks: int, inodes: int, fine: bool} bytes of a block; what is free; whether it keeps parts of seconds */
+    public function room(): array
+    {
+        [, , $told] = $this->tool(['dumpe2fs', '-h', $this->file]);
+        $number = fn (string $what): int => preg_match("/^$what: +(\\d+)$/m", $told, $m) === 1 ? (int) $m[1] : 0;
+
+        return [
+            'block' => max(1024, $number('Block size')),
+            'blocks' => max(0, $number('Free blocks') - $number('Reserved block count')),
+            'inodes' => $number('Free inodes'),
+            'fine' => $number('Inode size') > 128,
+        ];
+    }
+
+    /** @param  list<string>  $commands  of debugfs, whose exit status says nothing: what came of them is read afterwards */
+    public function change(array $commands): void
+    {
+        $this->tool(['debugfs', '-w', '-f', '-', $this->file], null, implode("\n", $commands)."\n");
+    }
+
+    /**
+     * The blocks of the disk that are other ones now, as they are on the disk and as they are to be.
+     *
+     * @param  Closure(int): void  $tell
+     * @return iterable<int, array{string, string}> by number of the block
+     */
+    public function differences(NbdDisk $now, Closure $tell): iterable
+    {
+        $copy = FileDisk::open($this->file);
+        [$from, $behind] = [$this->place->from, $this->place->from + $this->place->size()];
+        for ($at = intdiv($from, self::AT_ONCE) * self::AT_ONCE; $at < $behind; $at += self::AT_ONCE) {
+            $was = $now->read($at, self::AT_ONCE);
+            $now->ahead($at + self::AT_ONCE, self::AT_ONCE);
+            [$first, $last] = [max($at, $from), min($at + strlen($was), $behind)];
+            $is = substr_replace($was, $copy->read($first - $from, $last - $first), $first - $at, $last - $first);
+            for ($i = 0; $is !== $was && $i < strlen($was); $i += Blocks::BYTES) {
+                [$old, $new] = [substr($was, $i, Blocks::BYTES), substr($is, $i, Blocks::BYTES)];
+                if ($old !== $new) {
+                    yield intdiv($at + $i, Blocks::BYTES) => [$old, $new];
+                }
+            }
+            $tell($last - $from);
+        }
+    }
+
+    /**
+     * @param  list<string>  $command
+     * @param  list<int>|null  $right  exit statuses; null for any
+     * @return array{int, string, string} its exit status, the first of what it said, and all of it
+     */
+    private function tool(array $command, ?array $right = null, string $input = ''): array
+    {
+        $process = new Process([...self::CONFINED, ...$command], '/', self::ENVIRONMENT, $input, self::PATIENCE);
+        $process->run();
+        $output = str_replace($this->file, '', $process->getOutput());
+        $lines = array_filter(array_map(trim(...), explode("\n", $output)));
+        $said = mb_strimwidth(implode(' ', array_map(Shown::name(...), array_slice($lines, 0, 6))), 0, 400, '...');
+        if ($right !== null && ! in_array($process->getExitCode(), $right, true)) {
+            throw CannotBring::because("{$command[0]} cannot work on the file system of {$this->name}: $said");
+        }
+
+        return [(int) $process->getExitCode(), $said, $output];
+    }
+}

@@ -1,0 +1,95 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Order;
+
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Sets\SetOutline;
+use App\Words;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Files\ConflictRule;
+
+/** Files out of a machine that are to be brought into one that is off, as they are confirmed and kept with the run. */
+final readonly class IntoOrder
+{
+    /** The way of such a run, in its plan. */
+    public const WAY = 'into';
+
+    /**
+     * @param  list<string>  $paths  of the point, as MachineTree::find() takes them: bytes
+     * @param  string  $machine  that they are brought into, at the hypervisor $on
+     * @param  string  $folder  of that machine, likewise; '' for the place that each had
+     * @param  string  $date  that marks the name of what stands beside another
+     */
+    public function __construct(
+        public array $paths,
+        public string $on,
+        public string $machine,
+        public string $folder,
+        public ConflictRule $conflict,
+        public string $date,
+        public CopyRule $copies = new CopyRule,
+        public string $sentence = '',
+    ) {
+    }
+
+    public function sentenceFor(string $workload, SetOutline $point, string $zone): string
+    {
+        return sprintf(
+            'Put %s out of %s as it was on %s into the machine %s at %s, %s, %s, and check it by digest, owner, mode and time.',
+            FilesOrder::words($this->paths),
+            $workload,
+            Words::moment($point->capturedAt(), $zone),
+            $this->machine,
+            $this->on,
+            $this->folder === '' ? 'to its own place' : 'into /'.Shown::name($this->folder),
+            $this->conflict->words(),
+        );
+    }
+
+    public function withSentence(string $sentence): self
+    {
+        return new self(...['sentence' => $sentence] + get_object_vars($this));
+    }
+
+    /** @throws CannotBring if it is not known any more */
+    public function host(): HypervisorHost
+    {
+        return HypervisorHost::query()->where('name', $this->on)->first() ??
+            throw CannotBring::because("There is no hypervisor {$this->on} any more.");
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return [
+            'way' => self::WAY,
+            'paths' => array_map(rawurlencode(...), $this->paths),
+            'on' => $this->on,
+            'machine' => $this->machine,
+            'folder' => rawurlencode($this->folder),
+            'conflict' => $this->conflict->value,
+            'date' => $this->date,
+            'use' => $this->copies->use,
+            'avoid' => $this->copies->avoid,
+            'sentence' => $this->sentence,
+        ];
+    }
+
+    /** @param  array<string, mixed>  $kept */
+    public static function fromArray(array $kept): self
+    {
+        return new self(
+            array_map(fn (mixed $path): string => rawurldecode((string) $path), array_values((array) $kept['paths'])),
+            (string) $kept['on'],
+            (string) $kept['machine'],
+            rawurldecode((string) $kept['folder']),
+            ConflictRule::from((string) $kept['conflict']),
+            (string) $kept['date'],
+            new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
+            (string) ($kept['sentence'] ?? ''),
+        );
+    }
+}

@@ -1,0 +1,166 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Instance;
+use App\Models\Run;
+use App\Models\Store;
+use Symfony\Component\Process\Process;
+use Tests\Support\Disks;
+use Tests\Support\HypervisorAtWork;
+
+/*
+ * Files into a machine that is off. What lies in its disk afterwards is read by debugfs and checked by e2fsck of e2fsprogs, and compared
+ * with the tree that was put in by mke2fs.
+ */
+
+const ROOT_AT = 4 << 20;
+
+beforeEach(function (): void {
+    $this->host = new HypervisorAtWork;
+    $this->hypervisor = $this->host->open();
+    $scratch = $this->scratch();
+    foreach (range(1, 30) as $i) {
+        $scratch->file("tree/srv/plans/plan $i.csv", str_repeat("berth,$i\n", 400 * $i));
+    }
+    $scratch->file('tree/etc/machine-id', "4be1\n");
+    chmod($scratch->at('tree/etc/machine-id'), 0440);
+    symlink('../etc/machine-id', $scratch->at('tree/srv/plans/id'));
+    link($scratch->at('tree/srv/plans/plan 30.csv'), $scratch->at('tree/srv/plans/second name'));
+    touch($scratch->at('tree/srv/plans/plan 2.csv'), 1_500_000_000);
+    $this->raw = $scratch->file('now.raw', '');
+    $file = fopen($this->raw, 'r+b');
+    ftruncate($file, 40 << 20);
+    fclose($file);
+    (new Process(['sfdisk', '--quiet', $this->raw], null, null, "label: gpt\nstart=2048, size=4096\nstart=8192, size=61440\n"))->mustRun();
+    Disks::qemu('mke2fs', '-q', '-t', 'ext4', '-d', $scratch->at('tree'), '-E', 'offset='.ROOT_AT, $this->raw, '30M');
+    $this->inside = function (string ...$commands): string {
+        $process = new Process(['debugfs', '-w', '-f', '-', "{$this->raw}?offset=".ROOT_AT], null, null, implode("\n", $commands)."\n");
+
+        return $process->mustRun()->getOutput();
+    };
+    ($this->inside)(
+        'set_inode_field "/srv/plans/plan 3.csv" uid 70001',
+        'set_inode_field "/srv/plans/plan 3.csv" mode 0104755',
+        'ea_set "/srv/plans/plan 3.csv" user.berth nine',
+    );
+    $this->host->machine('kelp', disk: $this->raw);
+    $this->kaiseki('hypervisor', 'add', 'ketch', "--folder={$this->host->folder}");
+    Store::query()->create(['name' => 'boathouse', 'site' => 'boathouse', 'root' => $scratch->folder('store')]);
+    $this->kaiseki('protect', 'kelp', '--machine=ketch:kelp', '--level=full');
+    // What it lost since.
+    $this->lose = function (string ...$commands): void {
+        ($this->inside)(...$commands);
+        HypervisorAtWork::fill($this->hypervisor, 'kelp', 'disk', (string) file_get_contents($this->raw));
+        $door = $this->hypervisor->openDisk('kelp', 'disk', true);
+        $this->hypervisor->closeDisk($door);
+    };
+    $this->into = fn (string ...$more) => $this->kaiseki(
+        'restore', 'kelp', '--at='.gmdate('Y-m-d\TH:i:s\Z'), '--into=kelp', '--on=ketch', '--json', ...$more,
+    );
+    /** The file system of the machine as it is now, on a file. */
+    $this->root = function (): string {
+        $root = $this->scratch()->at('root.ext4');
+        file_put_contents($root, substr(HypervisorAtWork::content($this->hypervisor, 'kelp', 'disk'), ROOT_AT, 30 << 20));
+        $clean = new Process(['e2fsck', '-fn', $root]);
+        expect([$clean->run(), $clean->getOutput()])->toBe([0, $clean->getOutput()]);
+
+        return $root;
+    };
+    $this->digest = fn (): string => hash('sha256', HypervisorAtWork::content($this->hypervisor, 'kelp', 'disk'));
+});
+
+afterEach(function (): void {
+    unset($this->hypervisor);
+    $this->host->remove();
+    expect($this->host->left())->toBe([])->and(glob(Instance::folder('tmp').'/machine-into-*'))->toBe([]);
+});
+
+/** What debugfs takes out of a file system. */
+function takenOut(mixed $test, string $root, string $path): string
+{
+    $to = $test->scratch()->folder('taken-'.md5(uniqid()));
+    (new Process(['debugfs', '-R', "rdump \"$path\" $to", $root]))->mustRun();
+
+    return $to.'/'.basename($path);
+}
+
+it('brings a lost folder back into a machine that is off, with owners, modes, times and links, and can take it out again', function (): void {
+    $names = [...array_map(fn (int $i): string => "plan $i.csv", range(1, 30)), 'second name', 'id'];
+    ($this->lose)(...[...array_map(fn (string $name): string => "rm \"/srv/plans/$name\"", $names), 'rmdir /srv/plans']);
+    $told = ($this->into)('--path=/disk.2/srv/plans');
+    expect([$told->code, $told->text])->toBe([0, $told->text])
+        ->and($told->json()['files'])->toBe(32)
+        ->and($told->json()['left_out'])->toBe([]);
+    $root = ($this->root)();
+    $out = takenOut($this, $root, '/srv/plans');
+    $this->scratch()->run('diff', '-r', '--no-dereference', $this->scratch()->at('tree/srv/plans'), $out);
+    $stat = (new Process(['debugfs', '-f', '-', $root], null, null, implode("\n", [
+        'stat "/srv/plans/plan 3.csv"', 'stat "/srv/plans/plan 2.csv"', 'stat "/srv/plans/second name"', 'ea_list "/srv/plans/plan 3.csv"',
+    ])."\n"))->mustRun()->getOutput();
+    expect($stat)->toContain('User: 70001')->toContain('Mode:  04755')->toContain('mtime: 0x59682f00')->toContain('Links: 2')
+        ->toContain('user.berth (4) = "nine"');
+    // Twice the same changes nothing that is there.
+    expect(($this->into)('--path=/disk.2/srv/plans', '--conflict=missing-only')->json()['left_out'])->toHaveCount(32);
+
+    $run = Run::query()->orderBy('id')->firstOrFail();
+    expect($this->kaiseki('put-back', (string) Run::query()->max('id'))->code)->toBe(0);
+    expect($this->kaiseki('put-back', (string) $run->id, '--json')->code)->toBe(4); // the second run wrote there since
+});
+
+it('puts back what it wrote over, bit by bit', function (): void {
+    ($this->lose)('rm /etc/machine-id');
+    $before = ($this->digest)();
+    expect(($this->into)('--path=/disk.2/etc/machine-id')->code)->toBe(0)->and(($this->digest)())->not->toBe($before);
+    expect($this->kaiseki('put-back', (string) Run::query()->max('id'))->code)->toBe(0)->and(($this->digest)())->toBe($before);
+});
+
+it('does with what stands there what was said, and goes to another folder of another name', function (): void {
+    $other = $this->scratch()->file('other', "other\n");
+    ($this->lose)('rm /etc/machine-id', "write $other /etc/machine-id");
+    expect(($this->into)('--path=/disk.2/etc/machine-id', '--conflict=missing-only')->json()['left_out'][0]['because'])->toBe('it is there');
+    ($this->into)('--path=/disk.2/etc/machine-id'); // beside
+    $etc = takenOut($this, ($this->root)(), '/etc');
+    $names = array_values(array_diff(scandir($etc) ?: [], ['.', '..']));
+    expect($names)->toHaveCount(2)->and(file_get_contents("$etc/machine-id"))->toBe("other\n")
+        ->and(file_get_contents("$etc/{$names[1]}"))->toBe("4be1\n");
+    ($this->into)('--path=/disk.2/etc/machine-id', '--conflict=rename-present');
+    ($this->into)('--path=/disk.2/etc/machine-id', '--conflict=replace', '--to=/disk.2/var/back again');
+    $root = ($this->root)();
+    expect(file_get_contents(takenOut($this, $root, '/etc').'/machine-id'))->toBe("4be1\n")
+        ->and(file_get_contents(takenOut($this, $root, '/var/back again').'/machine-id'))->toBe("4be1\n");
+});
+
+it('plays the journal back before it writes: what was in it is not lost, nor what is brought', function (): void {
+    ($this->lose)('rm /etc/machine-id');
+    preg_match('/\(0\):(\d+)|\(0-\d+\):(\d+)/', ($this->inside)('stat "/srv/plans/plan 1.csv"'), $m);
+    $block = (int) (($m[2] ?? '') !== '' ? $m[2] : $m[1]);
+    $newer = $this->scratch()->file('newer', str_pad("written last\n", 1024, '.'));
+    ($this->lose)('jo', "jw -b $block $newer", 'jc');
+    expect((new Process(['dumpe2fs', '-h', "{$this->raw}?offset=".ROOT_AT]))->mustRun()->getOutput())->toContain('needs_recovery');
+    $told = ($this->into)('--path=/disk.2/etc/machine-id');
+    expect([$told->code, $told->text])->toBe([0, $told->text]);
+    $root = ($this->root)();
+    expect((string) file_get_contents(takenOut($this, $root, '/srv/plans').'/plan 1.csv'))->toStartWith("written last\n")
+        ->and(file_get_contents(takenOut($this, $root, '/etc').'/machine-id'))->toBe("4be1\n");
+});
+
+it('writes nothing where there is no room, where the file system is not whole, or while the machine runs', function (): void {
+    $fill = $this->scratch()->file('fill', random_bytes(26 << 20));
+    ($this->lose)('rm "/srv/plans/plan 9.csv"', "write $fill /fill");
+    $before = ($this->digest)();
+    $told = ($this->into)('--path=/disk.2/srv/plans', '--conflict=replace');
+    expect($told->code)->toBe(4)->and($told->json()['error'])->toContain('are needed')->toContain('The machine is as it was')
+        ->and(($this->digest)())->toBe($before);
+    ($this->lose)('rm /fill', 'set_inode_field /etc links_count 9');
+    $before = ($this->digest)();
+    $told = ($this->into)('--path=/disk.2/srv/plans/plan 9.csv');
+    expect($told->code)->toBe(4)->and($told->json()['error'])->toContain('must be repaired first')->and(($this->digest)())->toBe($before);
+    $this->hypervisor->start('kelp');
+    $told = ($this->into)('--path=/disk.2/srv/plans/plan 9.csv');
+    expect($told->code)->toBe(3)->and($told->json()['error'])->toContain('shut it down first');
+    $this->hypervisor->stop('kelp', true);
+    foreach ([['--path=/disk.2/nothing'], ['--path=/disk.2/etc', '--to=/disk.7/x'], ['--path=/disk.2/etc', '--to=/disk.1/x']] as $wrong) {
+        expect(($this->into)(...$wrong)->code)->toBeGreaterThan(2);
+    }
+});
