@@ -10,7 +10,9 @@ use Symfony\Component\Filesystem\Filesystem;
 use Tests\Support\Disks;
 use Tests\Support\HypervisorAtWork;
 
-/* Machines whose images lie on tape, or in an object store: straight from there. What the disks held when the sets were made is compared. */
+/*
+ * Machines whose images lie on tape, or in an object store: straight from there. What the disks held when the sets were made is compared.
+ */
 
 beforeEach(function (): void {
     $this->host = new HypervisorAtWork;
