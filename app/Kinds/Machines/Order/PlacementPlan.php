@@ -30,6 +30,7 @@ final readonly class PlacementPlan
     /**
      * @param  array<string, MachineSeen>  $machines  those of the hypervisor, by name
      * @param  bool  $isRecorded  whether the set says how the machine was configured
+     * @param  list<string>  $without  disks that it had, and no set has
      */
     private function __construct(
         public Points $points,
@@ -39,6 +40,7 @@ final readonly class PlacementPlan
         public HostRoom $room,
         public array $machines,
         public bool $isRecorded,
+        public array $without = [],
     ) {
         $this->planned = new PlannedDisks($points, $point, $order->disks, $order->copies);
     }
@@ -57,25 +59,35 @@ final readonly class PlacementPlan
         try {
             $present = $machines[$name] ?? ($machines[$known] ?? null);
             $recorded = RecordedSettings::of($points->model($point), $name, $present?->settings, $room->networks[0] ?? null);
-            $order = self::order($wish, $name, $recorded->settings, $room, $machines);
+            $without = $recorded->without(array_map(strval(...), array_keys(ImagePlan::disksOf($points, $point))));
+            $order = self::order($wish, $name, $recorded->settings, $without, $room, $machines);
         } catch (UnfitSettings $unfit) {
             throw CannotBring::because(ucfirst($unfit->getMessage()).'.');
         }
         $order = $order->withSentence(self::words($points, $point, $order, 'UTC'));
 
-        return new self($points, $point, $order, $wish, $room, $machines, $recorded->isRecorded);
+        return new self($points, $point, $order, $wish, $room, $machines, $recorded->isRecorded, $without);
     }
 
-    /** @param  array<string, MachineSeen>  $machines */
-    private static function order(PlacementWish $wish, string $name, MachineSettings $was, HostRoom $room, array $machines): PlacementOrder
-    {
+    /**
+     * @param  list<string>  $without
+     * @param  array<string, MachineSeen>  $machines
+     */
+    private static function order(
+        PlacementWish $wish,
+        string $name,
+        MachineSettings $was,
+        array $without,
+        HostRoom $room,
+        array $machines,
+    ): PlacementOrder {
         $disks = match (true) {
             ! $wish->way->needsDisks() => [],
-            $wish->disks === [] => $was->diskNames(),
+            $wish->disks === [] => array_values(array_diff($was->diskNames(), $without)),
             default => $wish->disks,
         };
         $settings = $wish->way === MachineWay::Whole ? self::changed($was->with(name: $name), $wish) : $was->with(name: $name);
-        if ($wish->way === MachineWay::Whole && $wish->disks !== []) {
+        if ($wish->way === MachineWay::Whole && count($disks) < count($settings->disks)) {
             $some = array_values(array_filter($settings->disks, fn (DiskSettings $disk): bool => in_array($disk->name, $disks, true)));
             $settings = $settings->with(disks: $some, boot: array_values(array_intersect($settings->boot, $disks)));
         }

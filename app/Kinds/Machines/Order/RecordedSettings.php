@@ -46,6 +46,15 @@ final readonly class RecordedSettings
         return new self($present?->with(name: $name, disks: $disks, boot: []) ?? new MachineSettings($name, $disks, $cards), false);
     }
 
+    /**
+     * @param  list<string>  $held  disks that the point has
+     * @return list<string> those that the machine had besides: they were left out of its sets
+     */
+    public function without(array $held): array
+    {
+        return array_values(array_diff($this->settings->diskNames(), $held));
+    }
+
     private static function rank(string $disk): int
     {
         return preg_match('/^(system|root|os|boot|disk0|sda|vda)$/Di', $disk) === 1 ? 0 : 1;

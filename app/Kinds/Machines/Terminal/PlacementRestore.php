@@ -184,6 +184,7 @@ final readonly class PlacementRestore
         $assumed = $plan->isRecorded
             ? []
             : ['The set does not say how the machine was configured: '.implode('; ', $plan->order->settings->words()).' is assumed.'];
+        $plan->without === [] || $assumed[] = 'No set has '.implode(', ', $plan->without).': the machine comes back without.';
         $document = [
             'run' => null,
             'point' => $plan->point->name,

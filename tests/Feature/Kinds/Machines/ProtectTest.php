@@ -145,6 +145,14 @@ it('leaves a disk out by rule, and says so in every point', function (): void {
     expect($set->facts['excluded'])->toBe(['data'])
         ->and($next->remarks)->toContain('The disk data is left out by rule.')
         ->and(array_column($next->facts['disks'], 'name'))->toBe(['system']);
+    // It comes back without that disk, and this is told before.
+    $dry = fn (string ...$way): array => $this->kaiseki('restore', 'kelp', "--point={$next->name}", '--dry-run', '--json', ...$way)->json();
+    expect($dry('--whole', '--name=again')['assumed'])->toBe(['No set has data: the machine comes back without.']);
+    expect($this->kaiseki('restore', 'kelp', "--point={$next->name}", '--whole', '--name=again', '--on=ketch')->code)->toBe(0)
+        ->and($this->hypervisor->machine('again')->settings->diskNames())->toBe(['system']);
+    $this->hypervisor->delete('again');
+    expect($dry('--rollback')['blockers'])->toBe([])
+        ->and($this->kaiseki('restore', 'kelp', "--point={$next->name}", '--rollback', '--on=ketch')->code)->toBe(0);
 });
 
 it('leaves nothing of a set that came to nothing, and what changed is in the next', function (): void {
