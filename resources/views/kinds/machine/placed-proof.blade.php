@@ -1,3 +1,4 @@
+@use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Hypervisor\MachineSettings')
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
     <x-slot:point>
@@ -12,6 +13,12 @@
             <th>Is now</th>
             <td><span class="mono">{{ $evidence['machine'] }}</span> at <span class="mono">{{ $evidence['hypervisor'] }}</span></td>
         </tr>
+        @if (isset($evidence['files']))
+            <tr>
+                <th>Files in it</th>
+                <td>{{ number_format($evidence['files']) }}</td>
+            </tr>
+        @endif
         @if (isset($evidence['set_aside']))
             <tr>
                 <th>Set aside as</th>
@@ -27,6 +34,9 @@
             @endforeach
         @endif
     </x-slot:facts>
+    @foreach ($evidence['left_out'] ?? [] as $left)
+        <p>/{{ Shown::name($left['path']) }}: {{ $left['because'] }}</p>
+    @endforeach
     @foreach ($evidence['disks'] as $disk)
         <h2 class="mono">{{ $disk['disk'] }}</h2>
         <table>
@@ -38,5 +48,7 @@
             @include('kinds.machine.proof-read')
         </table>
     @endforeach
-    <x-slot:how>Whoever serves the disk by NBD, off, can read it again: every 64 KiB have the digests that the catalog holds.</x-slot:how>
+    <x-slot:how>{{ isset($evidence['files'])
+        ? 'The files can be read in the machine; or, while it is off, by debugfs out of its disk.'
+        : 'Whoever serves the disk by NBD, off, can read it again: every 64 KiB have the digests that the catalog holds.' }}</x-slot:how>
 </x-proof-page>

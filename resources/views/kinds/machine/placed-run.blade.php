@@ -1,7 +1,8 @@
 @use('App\Kinds\Machines\Page\MachineView')
-@use('App\Kinds\Machines\Run\PlacementCarrier')
+@use('App\Kinds\Kinds')
+@use('Kaiseki\Core\Catalog\Shown')
 <x-run-page :run="$run" :beside="[]" go-on-hint="what is made and right stays; the rest is made again">
-    <x-slot:came>{{ (new PlacementCarrier)->came($run) }}</x-slot:came>
+    <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
     <x-slot:wrong>what is not right stands below.</x-slot:wrong>
     <x-slot:set-aside>What stood there{{ isset($outcome['aside']) ? ", as {$outcome['aside']}" : '' }}</x-slot:set-aside>
     <x-slot:facts>
@@ -22,6 +23,9 @@
         <p class="mb-1">What this run brought goes, and what it set aside comes back. The machine must be off. What was changed since is
             left, and named here.</p>
     </x-slot:back-means>
+    @foreach (array_slice($outcome['left_out'] ?? [], 0, 200) as $left)
+        <p class="mb-0"><span class="mono">/{{ Shown::name($left['path']) }}</span>: {{ $left['because'] }}</p>
+    @endforeach
     @if ($run->state === 'done' && ($outcome['disks'] ?? []) !== [])
         <table class="list mb-3">
             <thead>

@@ -3,6 +3,7 @@
 declare(strict_types=1);
 
 use App\Instance;
+use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
 use Symfony\Component\Process\Process;
@@ -56,7 +57,7 @@ beforeEach(function (): void {
         $this->hypervisor->closeDisk($door);
     };
     $this->into = fn (string ...$more) => $this->kaiseki(
-        'restore', 'kelp', '--at='.gmdate('Y-m-d\TH:i:s\Z'), '--into=kelp', '--on=ketch', '--json', ...$more,
+        'restore', 'kelp', '--at=2099-01-01T00:00:00Z', '--into=kelp', '--on=ketch', '--json', ...$more,
     );
     /** The file system of the machine as it is now, on a file. */
     $this->root = function (): string {
@@ -104,6 +105,11 @@ it('brings a lost folder back into a machine that is off, with owners, modes, ti
     expect(($this->into)('--path=/disk.2/srv/plans', '--conflict=missing-only')->json()['left_out'])->toHaveCount(32);
 
     $run = Run::query()->orderBy('id')->firstOrFail();
+    $this->actingAs($this->person(Role::Operator));
+    $this->get("/runs/{$run->id}")->assertOk()->assertSee(['32 files into kelp at ketch', 'every file by digest, owner, mode, time']);
+    $this->get("/runs/{$run->id}/page")->assertOk()->assertSee(['Files in it', 'ketch']);
+    $this->get('/activity')->assertOk();
+    $this->get('/proofs')->assertOk();
     expect($this->kaiseki('put-back', (string) Run::query()->max('id'))->code)->toBe(0);
     expect($this->kaiseki('put-back', (string) $run->id, '--json')->code)->toBe(4); // the second run wrote there since
 });
