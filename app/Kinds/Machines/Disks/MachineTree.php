@@ -17,8 +17,11 @@ use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\Volume\FileSystems;
 use Kaiseki\Core\Volume\FoundFile;
+use Kaiseki\Core\Volume\LogicalVolume;
+use Kaiseki\Core\Volume\LogicalVolumes;
 use Kaiseki\Core\Volume\Partition;
 use Kaiseki\Core\Volume\PartitionTable;
+use Kaiseki\Core\Volume\PhysicalVolume;
 use Kaiseki\Core\Volume\UnreadableVolume;
 
 /** The files inside a machine as it was at a point: its volumes, and what lies on each, read out of the chain as it is asked for. */
@@ -45,16 +48,44 @@ final class MachineTree
     public function volumes(): array
     {
         if ($this->volumes === null) {
-            $this->volumes = [];
+            $found = [];
             foreach (array_keys(ImagePlan::disksOf($this->points, $this->point)) as $name) {
                 $disk = DiskOfPoint::of($this->points, $this->point, (string) $name, $this->rule);
-                foreach ($disk === null ? [] : self::onDisk((string) $name, $disk->disk()) as $volume) {
-                    $this->volumes[$volume->name] = $volume;
-                }
+                array_push($found, ...$disk === null ? [] : self::onDisk((string) $name, $disk->disk()));
             }
+            $this->volumes = array_column([...$found, ...self::logical($found)], null, 'name');
         }
 
         return $this->volumes;
+    }
+
+    /**
+     * Volumes of LVM that lie on some of those that are no file systems.
+     *
+     * @param  list<VolumeOfPoint>  $found
+     * @return list<VolumeOfPoint>
+     */
+    private static function logical(array $found): array
+    {
+        $on = $disks = [];
+        foreach ($found as $volume) {
+            try {
+                $physical = $volume->files === null ? PhysicalVolume::on($volume->partition) : null;
+                $physical === null || [$on[], $disks[]] = [$physical, $volume->disk];
+            } catch (UnreadableVolume|UnreadableImage) {
+                continue; // why it cannot be looked into is told where it lies
+            }
+        }
+        $logical = [];
+        foreach (LogicalVolumes::of($on) as $name => $volume) {
+            $isRead = $volume instanceof LogicalVolume;
+            $partition = new Partition($isRead ? $volume : $on[0]->disk, 0, 0, $isRead ? $volume->size() : 0, 'LVM');
+            $logical[] = $isRead
+                ? self::onPartition($disks[0], $partition, (string) $name)
+                : new VolumeOfPoint((string) $name, $disks[0], $partition, null, "it {$volume->getMessage()}");
+        }
+
+        return $logical;
     }
 
     /** @return list<VolumeOfPoint> */
@@ -71,11 +102,17 @@ final class MachineTree
         return array_map(fn (Partition $partition): VolumeOfPoint => self::onPartition($name, $partition), $partitions);
     }
 
-    private static function onPartition(string $disk, Partition $partition): VolumeOfPoint
+    /** @param  string|null  $name  of a volume that is no partition */
+    private static function onPartition(string $disk, Partition $partition, ?string $name = null): VolumeOfPoint
     {
-        $name = $partition->number === 0 ? $disk : "$disk.{$partition->number}";
+        $name ??= $partition->number === 0 ? $disk : "$disk.{$partition->number}";
         try {
             $files = FileSystems::on($partition);
+            if ($files === null && PhysicalVolume::on($partition) !== null) {
+                $because = 'a part of an LVM volume group, whose volumes stand by themselves';
+
+                return new VolumeOfPoint($name, $disk, $partition, null, $because);
+            }
 
             return new VolumeOfPoint(
                 $name,

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Intake;
 
 use App\Jobs\Line;
-use App\Kinds\Machines\Disks\DiskOfPoint;
 use App\Kinds\Machines\Disks\FileSystemCheck;
 use App\Kinds\Machines\Disks\MachineTree;
 use App\Models\BackupSet;
@@ -49,11 +48,9 @@ final class CheckFileSystems implements ShouldQueue
     private static function checks(BackupSet $set): array
     {
         $points = new Points($set->workload);
-        $point = $points->sets[$set->id];
         $checks = [];
-        foreach ((new MachineTree($points, $point))->volumes() as $volume) {
-            $disk = DiskOfPoint::of($points, $point, $volume->disk);
-            $disk === null || ($checks[$volume->name] = FileSystemCheck::of($volume, $disk->plan()));
+        foreach ((new MachineTree($points, $points->sets[$set->id]))->volumes() as $volume) {
+            $checks[$volume->name] = FileSystemCheck::of($volume);
         }
 
         return $checks;

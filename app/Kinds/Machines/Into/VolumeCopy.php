@@ -4,9 +4,9 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Into;
 
+use App\Kinds\Machines\Disks\VolumeTool;
 use App\Kinds\Machines\Order\CannotBring;
 use Closure;
-use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\FileDisk;
@@ -14,7 +14,6 @@ use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\Ext;
 use Kaiseki\Core\Volume\FileSystem;
 use Kaiseki\Core\Volume\Partition;
-use Symfony\Component\Process\Process;
 
 /**
  * The file system of a machine that is off, copied to this machine, to be changed there: the machine's disk is not touched before the
@@ -23,12 +22,6 @@ use Symfony\Component\Process\Process;
 final readonly class VolumeCopy
 {
     private const AT_ONCE = 16 * Blocks::BYTES;
-
-    private const PATIENCE = 3600;
-
-    private const CONFINED = ['prlimit', '--as=4294967296', '--cpu=3600', '--core=0', '--'];
-
-    private const ENVIRONMENT = ['PATH' => '/usr/sbin:/usr/bin:/sbin:/bin', 'LC_ALL' => 'C'];
 
     /** Exit status of e2fsck: repaired, and to be restarted. */
     private const REPAIRED = [0, 1];
@@ -71,15 +64,17 @@ final readonly class VolumeCopy
      */
     public function settle(): void
     {
-        $this->tool(['e2fsck', '-E', 'journal_only', '-y', $this->file], self::REPAIRED);
+        $done = VolumeTool::run(['e2fsck', '-E', 'journal_only', '-y'], $this->file);
+        in_array($done->exit, self::REPAIRED, true) ||
+            throw CannotBring::because("The journal of {$this->name} cannot be played back: e2fsck says: {$done->said()}");
         $this->check('is not whole as it is: it must be repaired first, in the machine');
     }
 
     /** @throws CannotBring */
     public function check(string $otherwise): void
     {
-        [$exit, $said] = $this->tool(['e2fsck', '-f', '-n', $this->file]);
-        $exit === 0 || throw CannotBring::because("The file system of {$this->name} $otherwise. e2fsck says: $said");
+        $done = VolumeTool::run(['e2fsck', '-f', '-n'], $this->file);
+        $done->exit === 0 || throw CannotBring::because("The file system of {$this->name} $otherwise. e2fsck says: {$done->said()}");
     }
 
     public function files(): FileSystem
@@ -92,7 +87,7 @@ final readonly class VolumeCopy
     /** @return array{block: int, blocks: int, inodes: int, fine: bool} bytes of a block; what is free; whether it keeps parts of seconds */
     public function room(): array
     {
-        [, , $told] = $this->tool(['dumpe2fs', '-h', $this->file]);
+        $told = VolumeTool::run(['dumpe2fs', '-h'], $this->file)->output;
         $number = fn (string $what): int => preg_match("/^$what: +(\\d+)$/m", $told, $m) === 1 ? (int) $m[1] : 0;
 
         return [
@@ -106,7 +101,7 @@ final readonly class VolumeCopy
     /** @param  list<string>  $commands  of debugfs, whose exit status says nothing: what came of them is read afterwards */
     public function change(array $commands): void
     {
-        $this->tool(['debugfs', '-w', '-f', '-', $this->file], null, implode("\n", $commands)."\n");
+        VolumeTool::run(['debugfs', '-w', '-f', '-'], $this->file, implode("\n", $commands)."\n");
     }
 
     /**
@@ -132,24 +127,5 @@ final readonly class VolumeCopy
             }
             $tell($last - $from);
         }
-    }
-
-    /**
-     * @param  list<string>  $command
-     * @param  list<int>|null  $right  exit statuses; null for any
-     * @return array{int, string, string} its exit status, the first of what it said, and all of it
-     */
-    private function tool(array $command, ?array $right = null, string $input = ''): array
-    {
-        $process = new Process([...self::CONFINED, ...$command], '/', self::ENVIRONMENT, $input, self::PATIENCE);
-        $process->run();
-        $output = str_replace($this->file, '', $process->getOutput());
-        $lines = array_filter(array_map(trim(...), explode("\n", $output)));
-        $said = mb_strimwidth(implode(' ', array_map(Shown::name(...), array_slice($lines, 0, 6))), 0, 400, '...');
-        if ($right !== null && ! in_array($process->getExitCode(), $right, true)) {
-            throw CannotBring::because("{$command[0]} cannot work on the file system of {$this->name}: $said");
-        }
-
-        return [(int) $process->getExitCode(), $said, $output];
     }
 }

@@ -6,7 +6,8 @@
             there, or from what is usual.</p>
     @endif
     @if ($placement->without !== [])
-        <p class="assumed">No set has {{ implode(', ', $placement->without) }}, which the machine had: what is brought back comes without.</p>
+        <p class="assumed">No set has {{ implode(', ', $placement->without) }}, which the machine had: what is brought back comes
+            without.</p>
     @endif
     @php($there = $placement->present())
     <table class="list w-auto mb-3">

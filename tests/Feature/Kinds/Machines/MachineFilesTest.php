@@ -160,3 +160,24 @@ it('has a file looked for on the worksheet, and takes it with the point that has
     $this->get("/requests/{$request->id}?show=what&q=nothing+so")->assertSee('Look at files called');
     $this->post("/requests/{$request->id}/machine", ['settle' => 'files', 'version' => '999999:x'])->assertNotFound();
 });
+
+it('looks into volumes of LVM over two disks, brings files out of them, and finds them', function (): void {
+    $images = $this->scratch()->folder('images');
+    foreach (['system', 'data'] as $disk) {
+        $raw = (string) gzdecode((string) file_get_contents(dirname(__DIR__, 3)."/Fixtures/lvm/$disk.raw.gz"));
+        Disks::qemu('qemu-img', 'convert', '-f', 'raw', '-O', 'qcow2', $this->scratch()->file("$disk.raw", $raw),
+            "$images/harbour.$disk.full.20261001T020000Z.qcow2");
+    }
+    $this->kaiseki('adopt', $images, '--as=harbour', '--kind=machine');
+    $top = $this->kaiseki('browse', 'harbour', '--at=2026-10-09T00:00:00Z', '--json')->json()['entries'];
+    expect(array_column($top, 'file_system', 'name'))->toEqual([
+        'data' => null, 'system.1' => null, 'system.2' => null,
+        'harbour-root' => 'ext4', 'harbour-plans' => 'ext4', 'harbour-strips' => 'ext4',
+    ]);
+    expect(array_column($top, 'because', 'name')['data'])->toContain('LVM volume group');
+    $out = $this->scratch()->at('out');
+    $told = $this->kaiseki('restore', 'harbour', '--at=2026-10-09T00:00:00Z', '--path=/harbour-strips/srv', "--to=$out", '--json');
+    expect($told->code)->toBe(0, $told->text)->and($told->json()['files'])->toBe(60)
+        ->and(file_get_contents("$out/harbour-strips/srv/7.csv"))->toBe(str_repeat("strips,7\n", 70));
+    expect($this->kaiseki('find', 'harbour', '7.csv', '--json')->json()['versions'])->toHaveCount(18);
+});

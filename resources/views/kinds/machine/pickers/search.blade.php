@@ -5,8 +5,8 @@
 @php($moment = fn(int $at) => CarbonImmutable::createFromTimestampUTC($at))
 @php($action = "/requests/{$request->id}/machine/search")
 <form class="d-flex gap-2 my-2" method="post" action="{{ $action }}" role="search">@csrf
-    <input class="form-control form-control-sm w-auto" size="34" name="q" value="{{ $view->searched() }}" maxlength="200" required data-key="f"
-        aria-label="A file's name, or a part of it" placeholder="a file's name, or a part of it">
+    <input class="form-control form-control-sm w-auto" size="34" name="q" value="{{ $view->searched() }}" maxlength="200"
+        required data-key="f" aria-label="A file's name, or a part of it" placeholder="a file's name, or a part of it">
     <button class="btn btn-outline-primary btn-sm">Look in all points</button>
 </form>
 @error('q')
