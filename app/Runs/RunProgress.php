@@ -13,23 +13,36 @@ use Kaiseki\Core\Files\UnableToRestore;
 /** Writes down how far a run is, twice a second at most, and finds out whether it is to stop. */
 final class RunProgress implements Progress
 {
+    /** Seconds between what it tells. */
+    private const EACH = 0.5;
+
     private int $files = 0;
 
     private int $bytes = 0;
 
     private float $told = 0.0;
 
-    /** @param  (Closure(int, int): void)|null  $also */
-    public function __construct(private readonly Run $run, private readonly ?Closure $also = null)
+    private readonly float $began;
+
+    /**
+     * @param  (Closure(int, int): void)|null  $also
+     * @param  int|null  $limit  megabytes (10^6) a second: who is faster waits
+     */
+    public function __construct(private readonly Run $run, private readonly ?Closure $also = null, private readonly ?int $limit = null)
     {
+        $this->began = microtime(true);
     }
 
     public function advanced(int $files, int $bytes): void
     {
         $this->files += $files;
         $this->bytes += $bytes;
-        if (microtime(true) - $this->told > 0.5) {
+        if (microtime(true) - $this->told > self::EACH) {
             $this->tell();
+        }
+        while ($this->limit !== null && ($ahead = $this->bytes / ($this->limit * 1e6) - (microtime(true) - $this->began)) > 0) {
+            usleep((int) (1e6 * min(self::EACH, $ahead)));
+            $ahead < self::EACH || $this->tell();
         }
     }
 

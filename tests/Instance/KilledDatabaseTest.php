@@ -74,7 +74,7 @@ it('leaves one whole state or the other when it is killed, and is gone on with',
             continue; // killed before there was a run
         }
         if ($run['state'] !== 'done') {
-            $resumed = Instance::kaiseki('resume', (string) $run['id']);
+            $resumed = Instance::kaiseki('resume', (string) $run['id'], '--json');
             expect($resumed->code)->toBe(0, $resumed->text);
         }
         expect($server->state('fares'))->toEqual($then);

@@ -125,6 +125,7 @@ final class ChooseMachineController
                 setsAside: $request->boolean('set_aside'),
                 stopsIt: $request->boolean('stop'),
                 starts: $request->boolean('start'),
+                limit: $request->filled('limit') ? $request->integer('limit') : null,
             )
             ->keepOn($of)
             ->save();

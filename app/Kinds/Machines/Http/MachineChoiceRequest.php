@@ -44,6 +44,7 @@ final class MachineChoiceRequest extends FormRequest
             'storage' => ['nullable', 'string', 'max:100'],
             'network' => ['nullable', 'string', 'max:100'],
             'memory' => ['nullable', 'integer', 'min:1', 'max:67108864'],
+            'limit' => ['nullable', 'integer', 'min:1', 'max:1000000'],
             'cores' => ['nullable', 'integer', 'min:1', 'max:1024'],
             'cards' => ['nullable', Rule::in(array_keys(PlacementWish::cardsInWords()))],
             'new_mac' => ['nullable', 'boolean'],

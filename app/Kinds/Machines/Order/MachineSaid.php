@@ -46,6 +46,7 @@ final readonly class MachineSaid
         public bool $setsAside = false,
         public bool $stopsIt = false,
         public bool $starts = false,
+        public ?int $limit = null,
     ) {
     }
 
@@ -102,6 +103,7 @@ final readonly class MachineSaid
             $this->starts,
             $this->part,
             $copies,
+            $this->limit,
         );
     }
 

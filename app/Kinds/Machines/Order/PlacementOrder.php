@@ -21,6 +21,7 @@ final readonly class PlacementOrder
      * @param  bool  $isAside  whether a machine of that name stands there, and is set aside
      * @param  bool  $stopsIt  whether a machine that runs there is ended first, as if its power were cut
      * @param  bool  $starts  whether it is started at the end
+     * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
      */
     public function __construct(
@@ -36,6 +37,7 @@ final readonly class PlacementOrder
         public bool $part = false,
         public CopyRule $copies = new CopyRule,
         public string $sentence = '',
+        public ?int $limit = null,
     ) {
     }
 
@@ -74,6 +76,7 @@ final readonly class PlacementOrder
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
             'sentence' => $this->sentence,
+            'limit' => $this->limit,
         ];
     }
 
@@ -93,6 +96,7 @@ final readonly class PlacementOrder
             (bool) $kept['part'],
             new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
             (string) ($kept['sentence'] ?? ''),
+            isset($kept['limit']) ? (int) $kept['limit'] : null,
         );
     }
 }

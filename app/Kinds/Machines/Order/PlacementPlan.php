@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Order;
 
+use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Sets\Points;
@@ -115,6 +116,7 @@ final readonly class PlacementPlan
             $wish->starts,
             $wish->part,
             $wish->copies,
+            limit: $wish->limit,
         );
     }
 
@@ -167,6 +169,25 @@ final readonly class PlacementPlan
         $present = $this->present();
 
         return $present === null ? null : ['settings' => $present->settings->toArray(), 'runs' => $present->isRunning()];
+    }
+
+    /** @return list<string> why a new machine may not start there, in sentences */
+    public function cautions(): array
+    {
+        $settings = $this->order->settings;
+        $first = $settings->boot[0] ?? ($settings->diskNames()[0] ?? null);
+        if ($this->order->way !== MachineWay::Whole || $first === null) {
+            return [];
+        }
+        $recorded = $this->points->model($this->point)->facts['machine'] ?? null;
+
+        return WouldStart::cautions(
+            new MachineTree($this->points, $this->point, $this->order->copies),
+            $settings,
+            is_array($recorded) ? MachineSettings::fromArray($recorded) : null,
+            $first,
+            ($this->planned->disks[$first] ?? null)?->disk(),
+        );
     }
 
     /** @return list<string> what stands in the way; none if it can begin */
@@ -317,11 +338,13 @@ final readonly class PlacementPlan
             MachineWay::Configuration => "configure $there as it was at $at",
         };
         $checked = $order->way->needsDisks() ? ', and check every block' : '';
+        $slowly = $order->limit === null ? '' : ", no faster than {$order->limit} MB/s";
 
         return ucfirst(
             $first.
                 $words.
                 $checked.
+                $slowly.
                 ($order->part ? '; what cannot be had is left out' : '').
                 ($order->starts ? '; then start it.' : '.'),
         );

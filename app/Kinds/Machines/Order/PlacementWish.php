@@ -31,6 +31,7 @@ final readonly class PlacementWish
      * @param  list<string>  $disks  none for all
      * @param  int|null  $memory  MiB
      * @param  string  $cards  CONNECTED, UNPLUGGED or NONE
+     * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      */
     public function __construct(
         public MachineWay $way,
@@ -50,6 +51,7 @@ final readonly class PlacementWish
         public bool $starts = false,
         public bool $part = false,
         public CopyRule $copies = new CopyRule,
+        public ?int $limit = null,
     ) {
     }
 }

@@ -25,13 +25,15 @@ final readonly class WayTimes
     {
         $size = $planned->sizes();
         $data = array_sum($planned->bytes());
-        $new = $data / $rates->written + $size / $rates->read;
+        $most = $order->limit === null ? INF : $order->limit * 1e6;
+        [$written, $read] = [min($most, $rates->written), min($most, $rates->read)];
+        $new = $data / $written + $size / $read;
         $answers = $order->starts ? $rates->answers : 0.0;
 
         return match ($order->way) {
             MachineWay::Whole => new self($isGone ? 0.0 : $new, ($isGone ? $new : self::MOMENT) + $answers),
             MachineWay::Disks => new self($new, self::MOMENT + $answers),
-            MachineWay::Rollback => new self(0.0, 2 * $size / $rates->read + self::CHANGED * $data / $rates->written + $answers),
+            MachineWay::Rollback => new self(0.0, 2 * $size / $read + self::CHANGED * $data / $written + $answers),
             MachineWay::Configuration => new self(0.0, self::MOMENT + $answers),
         };
     }

@@ -96,7 +96,7 @@ final class PlacementRun
         $also = $this->also;
         $tell = $also === null ? null : fn (int $files, int $bytes) => $also(Words::size(intdiv($bytes, 2)));
 
-        return WayAtHypervisor::of($this->run, $this->order, $planned, new RunProgress($this->run, $tell));
+        return WayAtHypervisor::of($this->run, $this->order, $planned, new RunProgress($this->run, $tell, $this->order->limit));
     }
 
     private function finish(RunLedger $ledger, PlacementOutcome $came): void

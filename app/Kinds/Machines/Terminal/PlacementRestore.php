@@ -54,6 +54,7 @@ final readonly class PlacementRestore
             'name' => 'its name there; without it its own',
             'memory' => 'MiB of memory',
             'cores' => 'how many cores',
+            'limit' => 'megabytes a second that are written and read at most',
             'firmware' => $words(Firmware::class),
             'bus' => 'what its disks are connected to: '.$words(Bus::class),
             'cards' => 'its network cards: '.
@@ -150,6 +151,7 @@ final readonly class PlacementRestore
             (bool) $input->getOption('start'),
             (bool) $input->getOption('part'),
             KaisekiCommand::copyRule($input),
+            $this->number('limit'),
         );
     }
 
@@ -184,6 +186,7 @@ final readonly class PlacementRestore
         $assumed = $plan->isRecorded
             ? []
             : ['The set does not say how the machine was configured: '.implode('; ', $plan->order->settings->words()).' is assumed.'];
+        array_push($assumed, ...$plan->cautions());
         $plan->without === [] || $assumed[] = 'No set has '.implode(', ', $plan->without).': the machine comes back without.';
         $document = [
             'run' => null,

@@ -46,6 +46,8 @@
             <p class="mt-2 mb-0"><label><input type="checkbox" name="set_aside" value="1" @checked($said->setsAside)> Set a machine aside
                     that has its name there</label></p>
         @endif
+        <div class="inline mt-2"><label for="limit">No faster than</label><input class="form-control w-auto num" id="limit"
+                name="limit" size="6" inputmode="numeric" value="{{ old('limit', $said->limit) }}"> MB a second</div>
         <p class="mt-2 mb-0"><label><input type="checkbox" name="stop" value="1" @checked($said->stopsIt)> End a machine that runs there,
                 as if its power were cut</label></p>
         <p><label><input type="checkbox" name="start" value="1" @checked($said->starts)> Start it at the end, and ask it who it is</label>

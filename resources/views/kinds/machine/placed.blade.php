@@ -5,6 +5,9 @@
         <p class="assumed">This set does not say how the machine was configured: what stands here is assumed, from the machine that stands
             there, or from what is usual.</p>
     @endif
+    @foreach ($placement->cautions() as $caution)
+        <p class="assumed">{{ $caution }}</p>
+    @endforeach
     @if ($placement->without !== [])
         <p class="assumed">No set has {{ implode(', ', $placement->without) }}, which the machine had: what is brought back comes
             without.</p>

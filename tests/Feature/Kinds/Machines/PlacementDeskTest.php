@@ -43,14 +43,14 @@ function settleAtHypervisor(mixed $test, RecoveryRequest $request, string ...$pl
 
 it('brings a machine back at a hypervisor from its worksheet, whose pages ask nobody', function (): void {
     $request = ($this->request)();
-    settleAtHypervisor($this, $request, storage: 'bulk', memory: '128', cards: 'none');
+    settleAtHypervisor($this, $request, storage: 'bulk', memory: '128', cards: 'none', limit: '50');
     $url = "/requests/{$request->id}";
     $sheet = new MachineSheet($request->refresh());
     expect($sheet->blockers())->toBe([])->and($sheet->mayReplace())->toBeFalse();
     $this->host->end();
     foreach ([
         'where' => ['At ketch', '1024 of 1024 MiB'], 'how' => ['side by side', 'no machine berth stands there'],
-        'preview' => ['128 MiB', 'storage bulk', 'does not say how the machine was configured'],
+        'preview' => ['128 MiB', 'storage bulk', 'no faster than 50 MB/s', 'does not say how the machine was configured'],
         'run' => ['Nothing that is there now will be touched'],
     ] as $show => $texts) {
         $page = $this->get("$url?show=$show")->assertOk()->assertSee('the whole machine, new');

@@ -1,0 +1,91 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Order;
+
+use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Disks\VolumeOfPoint;
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Hypervisor\Firmware;
+use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\UnableToRead;
+use Kaiseki\Core\Volume\FileSystem;
+use Kaiseki\Core\Volume\UnreadableVolume;
+
+/** What a machine would start with, by what is on its first disk at the point: said before, since a firmware is not asked. */
+final class WouldStart
+{
+    /** What a firmware starts of which nobody has told it anything (UEFI specification, 3.5.1.1: removable media). */
+    private const LOADER = ['EFI', 'BOOT', 'BOOTX64.EFI'];
+
+    /** Bytes of the first sector that are code; what follows is a table. */
+    private const CODE = 440;
+
+    /**
+     * @param  Disk|null  $first  the disk that it starts from, as it was at the point; null if the point does not have it
+     * @param  MachineSettings|null  $was  how it was configured, where that is known
+     * @return list<string> why it may not start, in sentences
+     */
+    public static function cautions(MachineTree $tree, MachineSettings $is, ?MachineSettings $was, string $disk, ?Disk $first): array
+    {
+        $cautions = [];
+        try {
+            if ($first === null) {
+                return ["It would start from $disk, which this point does not have."];
+            }
+            if ($is->firmware === Firmware::Uefi && ! self::hasLoader($tree, $disk)) {
+                $cautions[] = "It starts by UEFI there, and $disk has no EFI system partition with /".implode('/', self::LOADER).' on it.';
+            }
+            if ($is->firmware === Firmware::Bios && trim($first->read(0, self::CODE), "\0") === '') {
+                $cautions[] = "It starts by BIOS there, and the first sector of $disk has no code to start.";
+            }
+        } catch (UnreadableImage|UnableToRead $unreadable) {
+            $cautions[] = "Whether it would start cannot be told: {$unreadable->getMessage()}.";
+        }
+        $bus = $was?->disk($disk)?->bus;
+        $now = $is->disk($disk)?->bus;
+        if ($bus !== null && $now !== null && $bus !== $now) {
+            $cautions[] = "$disk is connected by {$now->value} there, and was by {$bus->value}: its system must have drivers for that.";
+        }
+
+        return $cautions;
+    }
+
+    private static function hasLoader(MachineTree $tree, string $disk): bool
+    {
+        foreach ($tree->volumes() as $volume) {
+            if ($volume->disk === $disk && $volume->files !== null && str_starts_with($volume->files->type(), 'FAT')) {
+                if (self::isOn($volume, $volume->files)) {
+                    return true;
+                }
+            }
+        }
+
+        return false;
+    }
+
+    /** FAT knows no case. */
+    private static function isOn(VolumeOfPoint $volume, FileSystem $files): bool
+    {
+        try {
+            $at = $files->root();
+            foreach (self::LOADER as $part) {
+                $found = null;
+                foreach ($at->version->kind === EntryKind::Folder ? $files->children($at) : [] as $name => $child) {
+                    $found = strcasecmp((string) $name, $part) === 0 ? $child : $found;
+                }
+                if ($found === null) {
+                    return false;
+                }
+                $at = $found;
+            }
+
+            return true;
+        } catch (UnreadableVolume|UnreadableImage) {
+            return false;
+        }
+    }
+}
