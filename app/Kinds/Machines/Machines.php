@@ -59,6 +59,7 @@ final class Machines implements Kind
         return [
             new Need('qemu-img', 'qemu-utils', 12, 'writing images as qcow2, vhd, vhdx and vmdk'),
             new Need('e2fsck', 'e2fsprogs', 2, 'checking ext2 to ext4 in what was taken'),
+            new Need('debugfs', 'e2fsprogs', 2, 'bringing files into machines that are off'),
             new Need('fsck.fat', 'dosfstools', 1, 'checking FAT in what was taken'),
         ];
     }

@@ -38,12 +38,12 @@ beforeEach(function (): void {
 afterEach(fn () => $this->scratch->remove());
 
 /** @return array<string, string> path => digest of its content */
-function treeOf(FileSystem $files, FoundFile $folder, string $at = ''): array
+function contentsOf(FileSystem $files, FoundFile $folder, string $at = ''): array
 {
     $found = [];
     foreach ($files->children($folder) as $name => $file) {
         if ($file->version->kind === EntryKind::Folder) {
-            $found += treeOf($files, $file, "$at/$name");
+            $found += contentsOf($files, $file, "$at/$name");
         } else {
             $content = '';
             foreach ($files->content($file) as $bytes) {
@@ -63,13 +63,13 @@ it('reads the volumes of a group over two disks, in pieces and in stripes', func
         $volume = $volumes["harbour-$name"];
         expect($volume)->toBeInstanceOf(LogicalVolume::class)->and($volume->size())->toBe($mebibytes << 20);
         $files = Ext::on($volume);
-        $found = treeOf($files, $files->root());
+        $found = contentsOf($files, $files->root());
         foreach (range(1, 60) as $i) {
             expect($found["/srv/$i.csv"])->toBe(md5(str_repeat("$name,$i\n", 10 * $i)));
         }
     }
     $root = Ext::on($volumes['harbour-root']);
-    expect(treeOf($root, $root->root())['/large'])->toBe(md5(substr(str_repeat("berth\n", 1_500_001), 0, 9_000_000)));
+    expect(contentsOf($root, $root->root())['/large'])->toBe(md5(substr(str_repeat("berth\n", 1_500_001), 0, 9_000_000)));
 });
 
 it('says of a volume whose other disk is not there that it is not, and reads the rest', function (): void {

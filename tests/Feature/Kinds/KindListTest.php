@@ -25,7 +25,7 @@ it('lists the kinds, what each needs, and whether that is there', function (): v
 it('names every program that a kind starts', function (): void {
     $started = [];
     foreach (glob(app_path('Kinds/*/*/*.php')) ?: [] as $file) {
-        preg_match_all("/\\['(mariadb[a-z-]*|bsdtar)'/", (string) file_get_contents($file), $found);
+        preg_match_all("/\\['(mariadb[a-z-]*|bsdtar|qemu-img|e2fsck|fsck\\.fat|debugfs)'/", (string) file_get_contents($file), $found);
         $started = [...$started, ...$found[1]];
     }
     $needs = array_merge(...array_map(fn (Kind $kind): array => $kind->needs(), array_values(Kinds::all())));
@@ -39,7 +39,9 @@ it('names every program that a kind starts', function (): void {
 function packagesWith(string $program): array
 {
     $path = (string) realpath((string) (new ExecutableFinder)->find($program, null, ['/usr/sbin']));
-    preg_match_all('/^([a-z0-9.+-]+)[^ ]*: /m', (new Process(['dpkg', '--search', $path]))->mustRun()->getOutput(), $found);
+    // It may know it by /sbin, and that be /usr/sbin now.
+    $search = new Process(['dpkg', '--search', '*bin/'.basename($path)]);
+    preg_match_all('/^([a-z0-9.+-]+)[^ ]*: /m', $search->mustRun()->getOutput(), $found);
 
     return $found[1];
 }
