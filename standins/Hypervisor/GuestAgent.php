@@ -66,10 +66,12 @@ final class GuestAgent
 
     public function facts(): AgentFacts
     {
+        $system = $this->told('guest-get-osinfo');
+
         return AgentFacts::fromArray([
             'version' => $this->told('guest-info')['version'] ?? '',
             'host' => $this->told('guest-get-host-name')['host-name'] ?? '',
-            'system' => $this->told('guest-get-osinfo')['pretty-name'] ?? $this->told('guest-get-osinfo')['kernel-release'] ?? '',
+            'system' => $system['pretty-name'] ?? $system['kernel-release'] ?? '',
         ]);
     }
 

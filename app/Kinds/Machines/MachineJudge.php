@@ -9,6 +9,7 @@ use App\Kinds\Judge;
 use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Disks\DiskOfPoint;
 use App\Kinds\Machines\Order\ImageHandSheet;
+use App\Kinds\Machines\Order\RecordedSettings;
 use App\Kinds\Usability;
 use App\Models\BackupSet;
 use App\Sets\Points;
@@ -16,7 +17,6 @@ use App\Sets\SetOutline;
 use App\Words;
 use Closure;
 use Illuminate\Support\Facades\Cache;
-use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Protect\Consistency;
 use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\Volume\FileSystems;
@@ -156,8 +156,7 @@ final class MachineJudge implements Judge
 
     private static function settings(BackupSet $set): Given
     {
-        $recorded = $set->facts['machine'] ?? null;
-        $words = is_array($recorded) ? MachineSettings::fromArray($recorded)->words() : [];
+        $words = RecordedSettings::said($set)?->words() ?? [];
 
         return new Given(
             'its settings',

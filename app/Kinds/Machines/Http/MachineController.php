@@ -15,6 +15,7 @@ use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Gate;
+use Kaiseki\Core\Hypervisor\MachineSeen;
 use Symfony\Component\HttpFoundation\Response;
 
 /** One machine at a hypervisor: what it is, what is on its screen, and turning it on or off. */
@@ -22,8 +23,7 @@ final class MachineController
 {
     public function show(Request $request, HypervisorHost $hypervisor, string $machine): View
     {
-        $seen = $hypervisor->lastSeen()->machines[$machine] ?? null;
-        abort_if($seen === null, 404);
+        $seen = self::seen($hypervisor, $machine);
 
         return view('kinds.machine.machine', ['view' => new MachineView($hypervisor, $seen, self::user($request))]);
     }
@@ -40,7 +40,7 @@ final class MachineController
     public function look(Request $request, HypervisorHost $hypervisor, string $machine): RedirectResponse
     {
         Gate::authorize('look', [$hypervisor, $machine]);
-        self::refuseUnknown($hypervisor, $machine);
+        self::seen($hypervisor, $machine);
         $workload = $hypervisor->workloads($machine)[0] ?? null;
         ContentRead::told("Looked at the screen of $machine at {$hypervisor->name}.", $workload, self::user($request));
         MachineLook::wanted($hypervisor, $machine);
@@ -51,7 +51,7 @@ final class MachineController
     public function turn(Request $request, HypervisorHost $hypervisor, string $machine): RedirectResponse
     {
         Gate::authorize('turn', [$hypervisor, $machine]);
-        self::refuseUnknown($hypervisor, $machine);
+        self::seen($hypervisor, $machine);
         $turn = Turn::tryFrom($request->string('turn')->value());
         if ($turn === null) {
             return redirect(MachineView::address($hypervisor, $machine))->withErrors(['turn' => 'Say whether it is started or stopped.']);
@@ -63,9 +63,9 @@ final class MachineController
         return redirect(MachineView::address($hypervisor, $machine));
     }
 
-    private static function refuseUnknown(HypervisorHost $host, string $machine): void
+    private static function seen(HypervisorHost $host, string $machine): MachineSeen
     {
-        abort_unless(isset($host->lastSeen()->machines[$machine]), 404);
+        return $host->lastSeen()->machines[$machine] ?? abort(404);
     }
 
     private static function user(Request $request): User

@@ -17,8 +17,13 @@ final class TouchedMachine
         if ($host === null) {
             return Touched::nothing();
         }
-        $originals = $order->replaces() ? $host->workloads($order->machine) : [];
 
-        return new Touched([new TouchedPlace('that machine', $order->replaces(), $originals, $host)]);
+        return self::at($host, $order->machine, $order->replaces());
+    }
+
+    /** @param  bool  $replaces  whether anything that is there is changed */
+    public static function at(HypervisorHost $host, string $machine, bool $replaces): Touched
+    {
+        return new Touched([new TouchedPlace('that machine', $replaces, $replaces ? $host->workloads($machine) : [], $host)]);
     }
 }

@@ -16,12 +16,15 @@ use App\Models\Workload;
 use App\Sets\CannotRegister;
 use App\Sets\Points;
 use App\Sets\SetPart;
+use App\Sets\SidecarFiles;
 use App\Trees\Intake\SetRegistration;
 use Carbon\CarbonImmutable;
 use Closure;
+use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\PieceDigests;
 use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Machine\BlockList;
 use Kaiseki\Core\Machine\BlockRun;
 use Kaiseki\Core\Machine\Blocks;
@@ -30,6 +33,7 @@ use Kaiseki\Core\Machine\BlockState;
 use Kaiseki\Core\Machine\Layer;
 use Kaiseki\Core\Machine\LayeredDisk;
 use Kaiseki\Core\Machine\Qcow2Image;
+use Kaiseki\Core\Protect\Consistency;
 
 /** Takes a set of a machine in: the images of its disks of one moment, each read once from its beginning to its end. */
 final class ImageRegistration
@@ -95,6 +99,30 @@ final class ImageRegistration
         ]);
 
         return $set;
+    }
+
+    /**
+     * A set of our own, with what its record says beside what its images do.
+     *
+     * @param  non-empty-list<FoundImage>  $images
+     * @param  list<string>  $excluded  disks that are not in it
+     *
+     * @throws \Kaiseki\Core\Machine\UnreadableImage|\Kaiseki\Core\Archive\UnreadableArchive|CannotRegister
+     */
+    public function addOwn(array $images, ?BackupSet $base, MachineSettings $settings, Consistency $consistency, array $excluded): BackupSet
+    {
+        return DB::transaction(function () use ($images, $base, $settings, $consistency, $excluded): BackupSet {
+            $set = $this->add($images, $base);
+            $set->update([
+                'facts' => ['machine' => $settings->toArray(), 'excluded' => $excluded] + ($set->facts ?? []),
+                'consistency' => $consistency->value,
+                'beside' => SidecarFiles::digests("{$this->store->root}/{$images[0]->file}", $set->name),
+                'captured_from' => $set->captured_at,
+            ]);
+            $set->copies()->update(['has_beside' => true]);
+
+            return $set;
+        });
     }
 
     /** @param  non-empty-list<FoundImage>  $images */

@@ -11,8 +11,6 @@ use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
-use App\Sets\SidecarFiles;
-use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\PieceDigests;
 use Kaiseki\Core\Archive\StreamBytes;
@@ -121,17 +119,8 @@ final class ImagesAgain
         if ($base === null && $record->base !== '') {
             throw CannotRegister::because("it rests on {$record->base}, which is not here");
         }
-        $registration = new ImageRegistration($workload, $this->order->store, null);
-        DB::transaction(function () use ($registration, $record, $base): void {
-            $set = $registration->add($record->images, $base);
-            $set->update([
-                'facts' => ['machine' => $record->settings->toArray(), 'excluded' => $record->excluded] + ($set->facts ?? []),
-                'consistency' => $record->consistency->value,
-                'beside' => SidecarFiles::digests("{$this->order->store->root}/{$record->images[0]->file}", $set->name),
-                'captured_from' => $set->captured_at,
-            ]);
-            $set->copies()->update(['has_beside' => true]);
-        });
+        (new ImageRegistration($workload, $this->order->store, null))
+            ->addOwn($record->images, $base, $record->settings, $record->consistency, $record->excluded);
     }
 
     private function addCopies(BackupSet $set, RecordedImages $record): void

@@ -15,9 +15,7 @@ use App\Models\Workload;
 use App\Sets\CannotRegister;
 use App\Sets\Points;
 use App\Sets\Protection;
-use App\Sets\SidecarFiles;
 use App\Trees\Intake\SetRegistration;
-use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Chain\Level;
@@ -234,15 +232,7 @@ final class MachineProtection
         $consistency = $this->consistency($moment);
         $work->record($this->base?->name, $this->order->level, $moment->settings, $consistency->value, $excluded);
         $registration = new ImageRegistration($this->workload, $this->order->store, null);
-        $set = DB::transaction(fn (): BackupSet => $registration->add($work->found(), $this->base));
-        $beside = SidecarFiles::digests($work->besideImages(), $set->name);
-        $set->update([
-            'facts' => ['machine' => $moment->settings->toArray(), 'excluded' => $excluded] + ($set->facts ?? []),
-            'consistency' => $consistency->value,
-            'beside' => $beside,
-            'captured_from' => $set->captured_at,
-        ]);
-        $set->copies()->update(['has_beside' => true]);
+        $set = $registration->addOwn($work->found(), $this->base, $moment->settings, $consistency, $excluded);
         $work->keep();
 
         return $set;

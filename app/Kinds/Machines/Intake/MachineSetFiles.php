@@ -51,12 +51,6 @@ final class MachineSetFiles
         return "{$this->store->root}/{$this->workload->name}";
     }
 
-    /** What its other files stand beside. */
-    public function besideImages(): string
-    {
-        return $this->folder().'/'.(reset($this->images) ?: '');
-    }
-
     private static function imageName(Workload $workload, string $set, string $disk): string
     {
         return $workload->name.".$disk".substr($set, strlen($workload->name)).'.qcow2';

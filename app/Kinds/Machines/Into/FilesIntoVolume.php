@@ -87,9 +87,14 @@ final class FilesIntoVolume
 
     private function standing(string $path): ?FoundFile
     {
-        $file = $this->now->root();
+        return self::at($this->now, $path);
+    }
+
+    private static function at(FileSystem $files, string $path): ?FoundFile
+    {
+        $file = $files->root();
         foreach (explode('/', $path) as $part) {
-            $file = $file->version->kind === EntryKind::Folder ? $this->now->child($file, $part) : null;
+            $file = $file->version->kind === EntryKind::Folder ? $files->child($file, $part) : null;
             if ($file === null) {
                 return null;
             }
@@ -267,10 +272,7 @@ final class FilesIntoVolume
         $now = $this->copy->files();
         $wrong = [];
         foreach ($this->wanted as $path => [$file, $digest]) {
-            $found = $now->root();
-            foreach (explode('/', (string) $path) as $part) {
-                $found = $found === null ? null : $now->child($found, $part);
-            }
+            $found = self::at($now, (string) $path);
             $why = $found === null ? 'it is not there' : self::difference($now, $found, $file, $digest, $this->room['fine']);
             $why === null || $wrong[] = Shown::name("{$this->copy->name}/$path").": $why";
         }

@@ -5,19 +5,19 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Into;
 
 use App\Kinds\Carrier;
+use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Run\BlocksAside;
 use App\Kinds\Machines\Run\BlocksBack;
+use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\PlacementCarrier;
 use App\Kinds\Machines\Run\PlacementUndo;
 use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
-use App\Kinds\TouchedPlace;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Runs\RunLedger;
-use App\Runs\TargetLock;
 use App\Trees\Run\TreeCarrier;
 use App\Words;
 use Closure;
@@ -51,7 +51,7 @@ final readonly class IntoCarrier implements Carrier
     {
         (new RunLedger($run))->giveUp() || throw UnableToRestore::refused("Run {$run->id} is still at work.");
         $order = IntoOrder::fromArray($run->plan);
-        TargetLock::take($order->machine, $order->on, "the machine {$order->machine} at {$order->on}");
+        MachineLock::take($order->machine, $order->on);
         try {
             $hypervisor = $order->host()->open();
             if ($hypervisor->machine($order->machine)?->isRunning()) {
@@ -61,7 +61,7 @@ final readonly class IntoCarrier implements Carrier
         } catch (HypervisorFailure $failure) {
             throw UnableToRestore::refused(ucfirst($failure->getMessage()).'.');
         } finally {
-            TargetLock::free($order->machine, $order->on);
+            MachineLock::free($order->machine, $order->on);
         }
 
         return PlacementCarrier::told($run, $done);
@@ -82,9 +82,8 @@ final readonly class IntoCarrier implements Carrier
     public function touches(Run $run): Touched
     {
         $order = IntoOrder::fromArray($run->plan);
-        $host = $order->host();
 
-        return new Touched([new TouchedPlace('that machine', true, $host->workloads($order->machine), $host)]);
+        return TouchedMachine::at($order->host(), $order->machine, true);
     }
 
     public function sentence(Run $run, string $zone): string

@@ -11,6 +11,7 @@ use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Run\BlocksAside;
 use App\Kinds\Machines\Run\CarriedRun;
+use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\MachineProof;
 use App\Kinds\Machines\Run\WayAtHypervisor;
 use App\Models\Run;
@@ -18,7 +19,6 @@ use App\Runs\RunLedger;
 use App\Runs\RunProgress;
 use App\Runs\RunRefusal;
 use App\Runs\SetAsides;
-use App\Runs\TargetLock;
 use App\Sets\Points;
 use App\Words;
 use Closure;
@@ -76,7 +76,7 @@ final class IntoRun
             RunRefusal::check($this->run);
             $points = new Points($this->run->workload);
             $this->work = Instance::folder('tmp')."/machine-into-{$this->run->id}";
-            $ledger->step(0, fn (): string => $this->lock());
+            $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
             try {
                 (new Filesystem)->remove($this->work);
                 (new Filesystem)->mkdir($this->work, 0700);
@@ -84,17 +84,10 @@ final class IntoRun
             } finally {
                 (new Filesystem)->remove($this->work);
                 $points->stores->release();
-                TargetLock::free($this->order->machine, $this->order->on);
+                MachineLock::free($this->order->machine, $this->order->on);
                 $this->order->host()->lookIfItAnswers();
             }
         }, $whatWasDone);
-    }
-
-    private function lock(): string
-    {
-        TargetLock::take($this->order->machine, $this->order->on, "the machine {$this->order->machine} at {$this->order->on}");
-
-        return "{$this->order->machine} at {$this->order->on}";
     }
 
     private function carry(RunLedger $ledger, Points $points): void

@@ -179,12 +179,11 @@ final readonly class PlacementPlan
         if ($this->order->way !== MachineWay::Whole || $first === null) {
             return [];
         }
-        $recorded = $this->points->model($this->point)->facts['machine'] ?? null;
 
         return WouldStart::cautions(
             new MachineTree($this->points, $this->point, $this->order->copies),
             $settings,
-            is_array($recorded) ? MachineSettings::fromArray($recorded) : null,
+            RecordedSettings::said($this->points->model($this->point)),
             $first,
             ($this->planned->disks[$first] ?? null)?->disk(),
         );

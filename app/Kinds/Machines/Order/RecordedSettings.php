@@ -29,9 +29,9 @@ final readonly class RecordedSettings
      */
     public static function of(BackupSet $set, string $name, ?MachineSettings $present, ?string $network): self
     {
-        $recorded = $set->facts['machine'] ?? null;
-        if (is_array($recorded)) {
-            return new self(MachineSettings::fromArray($recorded), true);
+        $said = self::said($set);
+        if ($said !== null) {
+            return new self($said, true);
         }
         $disks = [];
         foreach (DiskFacts::ofSet($set) as $disk) {
@@ -53,6 +53,14 @@ final readonly class RecordedSettings
     public function without(array $held): array
     {
         return array_values(array_diff($this->settings->diskNames(), $held));
+    }
+
+    /** As its set says; null if it does not. */
+    public static function said(BackupSet $set): ?MachineSettings
+    {
+        $said = $set->facts['machine'] ?? null;
+
+        return is_array($said) ? MachineSettings::fromArray($said) : null;
     }
 
     private static function rank(string $disk): int

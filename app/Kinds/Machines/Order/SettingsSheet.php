@@ -7,18 +7,15 @@ namespace App\Kinds\Machines\Order;
 use App\Kinds\Machines\Disks\DiskFacts;
 use App\Models\BackupSet;
 use App\Words;
-use Kaiseki\Core\Hypervisor\MachineSettings;
 
 /** What a person must know to make a machine of its images elsewhere: a text beside them. */
 final class SettingsSheet
 {
     public static function of(BackupSet $set, MachineOrder $order): string
     {
-        $recorded = $set->facts['machine'] ?? null;
         $rows = ['as of' => "{$set->name}, ".$set->captured_at->utc()->format('Y-m-d H:i:s').' UTC'];
-        $rows += is_array($recorded)
-            ? MachineSettings::fromArray($recorded)->words()
-            : ['settings' => 'not known: the set does not say how the machine was configured'];
+        $rows += RecordedSettings::said($set)?->words()
+            ?? ['settings' => 'not known: the set does not say how the machine was configured'];
         foreach ($order->disks as $disk) {
             $size = DiskFacts::ofSet($set)[$disk]->size ?? 0;
             $rows["disk $disk"] = $order->fileOf($disk).', '.Words::size($size).", $size bytes";

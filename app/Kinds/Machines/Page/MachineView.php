@@ -24,6 +24,9 @@ final readonly class MachineView
     /** @var list<Workload> that it is, of those that this person sees */
     public array $workloads;
 
+    /** @var list<BackupSet> the newest of each workload that it is */
+    private array $newest;
+
     public string $name;
 
     public string $zone;
@@ -35,6 +38,8 @@ final readonly class MachineView
         $this->look = MachineLook::at($host, $this->name);
         $sees = fn (Workload $workload): bool => $viewer->sees($workload->group);
         $this->workloads = array_values(array_filter($host->workloads($this->name), $sees));
+        $newest = fn (Workload $workload): ?BackupSet => $workload->sets()->orderByDesc('instant')->first();
+        $this->newest = array_values(array_filter(array_map($newest, $this->workloads)));
     }
 
     public function since(): CarbonImmutable
@@ -83,7 +88,7 @@ final readonly class MachineView
     /** The newest set that holds a disk of it. */
     public function newestOf(DiskSettings $disk): ?BackupSet
     {
-        foreach ($this->newest() as $set) {
+        foreach ($this->newest as $set) {
             if (isset(DiskFacts::ofSet($set)[$disk->name])) {
                 return $set;
             }
@@ -101,14 +106,5 @@ final readonly class MachineView
         }
 
         return false;
-    }
-
-    /** @return list<BackupSet> of each workload that it is */
-    private function newest(): array
-    {
-        return array_values(array_filter(array_map(
-            fn (Workload $workload): ?BackupSet => $workload->sets()->orderByDesc('instant')->first(),
-            $this->workloads,
-        )));
     }
 }

@@ -14,7 +14,6 @@ use App\Runs\RunLedger;
 use App\Runs\RunProgress;
 use App\Runs\RunRefusal;
 use App\Runs\SetAsides;
-use App\Runs\TargetLock;
 use App\Sets\Points;
 use App\Words;
 use Closure;
@@ -44,31 +43,19 @@ final class PlacementRun
             function () use ($ledger): void {
                 RunRefusal::check($this->run);
                 $points = new Points($this->run->workload);
-                $ledger->step(0, fn (): string => $this->lock());
+                $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
                 try {
                     $this->way = $this->begin($points, $ledger);
                     $this->finish($ledger, $this->way->carryOut($ledger, 2));
                 } finally {
                     $this->way?->release();
                     $points->stores->release();
-                    self::free($this->order);
+                    MachineLock::free($this->order->machine, $this->order->on);
                     self::lookAgain($this->order);
                 }
             },
             fn (): string => $this->way?->whatWasDone() ?? ' Nothing was changed.',
         );
-    }
-
-    private function lock(): string
-    {
-        TargetLock::take($this->order->machine, $this->order->on, "the machine {$this->order->machine} at {$this->order->on}");
-
-        return "{$this->order->machine} at {$this->order->on}";
-    }
-
-    public static function free(PlacementOrder $order): void
-    {
-        TargetLock::free($order->machine, $order->on);
     }
 
     /** What the pages show of the hypervisor is as it is now. */

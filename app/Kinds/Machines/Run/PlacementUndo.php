@@ -7,7 +7,6 @@ namespace App\Kinds\Machines\Run;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
 use App\Models\Run;
-use App\Runs\TargetLock;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
@@ -68,13 +67,13 @@ final class PlacementUndo
     /** @param  callable(): void  $work */
     private function locked(callable $work): void
     {
-        TargetLock::take($this->order->machine, $this->order->on, "the machine {$this->order->machine} at {$this->order->on}");
+        MachineLock::take($this->order->machine, $this->order->on);
         try {
             $work();
         } catch (HypervisorFailure $failure) {
             throw UnableToRestore::refused(ucfirst($failure->getMessage()).'.');
         } finally {
-            PlacementRun::free($this->order);
+            MachineLock::free($this->order->machine, $this->order->on);
             PlacementRun::lookAgain($this->order);
         }
     }

@@ -8,13 +8,12 @@ use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
 use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Talk;
 use App\Kinds\Told;
-use App\Kinds\Touched;
-use App\Kinds\TouchedPlace;
 use App\Models\Run;
 use App\Models\Workload;
 use App\Words;
@@ -96,7 +95,7 @@ final readonly class IntoRestore
         } catch (HypervisorFailure $failure) {
             throw new NoServer($failure->getMessage());
         }
-        $marked = (new Touched([new TouchedPlace('that machine', true, $host->workloads($order->machine), $host)]))->marked();
+        $marked = TouchedMachine::at($host, $order->machine, true)->marked();
 
         return array_values(array_filter([
             $marked === []
