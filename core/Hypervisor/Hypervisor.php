@@ -22,16 +22,34 @@ interface Hypervisor
     public function machine(string $name): ?MachineSeen;
 
     /**
-     * A new machine with empty disks, which are zeros; it is off.
+     * A new machine; it is off. Its disks are zeros, but for those that are read from elsewhere until they are settled: what is written
+     * to these lies on their storage.
      *
      * @param  array<string, string>  $storages  disk => storage
+     * @param  array<string, DiskDoor>  $sources  disk => where it is served, at a path that servedAt() gave
      */
-    public function create(MachineSettings $settings, array $storages): void;
+    public function create(MachineSettings $settings, array $storages, array $sources = []): void;
+
+    /** The path of a socket of this machine at which disks can be served to it, under a name of letters and digits, at most 20. */
+    public function servedAt(string $name): string;
+
+    /**
+     * Has a disk of a machine that runs, and is read from elsewhere, come to its storage while it runs; or sets another limit to that.
+     *
+     * @param  int  $limit  megabytes (10^6) a second; 0 for none
+     */
+    public function settle(string $name, string $disk, int $limit): void;
+
+    /** @return array<string, Settling> disk => how far it is, of those that are still read from elsewhere */
+    public function settling(string $name): array;
+
+    /** What has come stays. */
+    public function stopSettling(string $name, string $disk): void;
 
     /** Other settings of a machine that is off; its disks stay, but for their bus and order. */
     public function configure(string $name, MachineSettings $settings): void;
 
-    /** Another name for a machine that is off. */
+    /** Another name for a machine. */
     public function rename(string $name, string $to): void;
 
     /** A machine that is off, and its disks. */

@@ -81,6 +81,10 @@ final readonly class HypervisorAnswering
                     min(Hypervisor::MOST_SECONDS, Told::number($with, 'limit')),
                 )
                 ->toArray(),
+            HypervisorAsk::Settling => ['disks' => (object) array_map(
+                fn (Settling $one): array => $one->toArray(),
+                $this->hypervisor->settling($name),
+            )],
             HypervisorAsk::Marks => ['marks' => $this->hypervisor->marks($name, $disk)],
             HypervisorAsk::Serial => $this->hypervisor->serial($name),
             HypervisorAsk::Screen => $this->hypervisor->screen($name),
@@ -116,7 +120,9 @@ final readonly class HypervisorAnswering
         [$name, $disk] = [Told::text($with, 'name'), Told::text($with, 'disk')];
         $settings = fn (): MachineSettings => MachineSettings::fromArray(Told::part($with['settings'] ?? null));
         match ($what) {
-            HypervisorAsk::Create => $this->hypervisor->create($settings(), self::storages($with)),
+            HypervisorAsk::Create => $this->hypervisor->create($settings(), self::storages($with), $this->sources($with)),
+            HypervisorAsk::Settle => $this->hypervisor->settle($name, $disk, Told::number($with, 'limit')),
+            HypervisorAsk::StopSettling => $this->hypervisor->stopSettling($name, $disk),
             HypervisorAsk::Configure => $this->hypervisor->configure($name, $settings()),
             HypervisorAsk::Rename => $this->hypervisor->rename($name, Told::text($with, 'to')),
             HypervisorAsk::Delete => $this->hypervisor->delete($name),
@@ -144,5 +150,21 @@ final readonly class HypervisorAnswering
         }
 
         return $storages;
+    }
+
+    /**
+     * @param  array<mixed>  $with
+     * @return array<string, DiskDoor>
+     */
+    private function sources(array $with): array
+    {
+        $sources = [];
+        foreach (Told::part($with['sources'] ?? []) as $disk => $told) {
+            $served = Told::text(Told::part($told), 'served');
+            preg_match(RemoteHypervisor::SERVED_NAME, $served) === 1 || throw HypervisorFailure::because('nothing is served under that name');
+            $sources[(string) $disk] = new DiskDoor($this->hypervisor->servedAt($served), Told::text(Told::part($told), 'export'));
+        }
+
+        return $sources;
     }
 }

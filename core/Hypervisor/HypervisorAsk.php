@@ -14,6 +14,9 @@ enum HypervisorAsk: string
     case Rename = 'rename';
     case Delete = 'delete';
     case SwapDisk = 'swap disk';
+    case Settle = 'settle';
+    case Settling = 'settling';
+    case StopSettling = 'stop settling';
     case Start = 'start';
     case Stop = 'stop';
     case OpenDisk = 'open disk';

@@ -12,6 +12,7 @@ final readonly class MachineSeen
      * @param  array<string, int>  $held  disk => bytes that it takes there
      * @param  int|null  $since  Unix time since which it runs; null if it is off
      * @param  string|null  $address  where what it serves is asked for from here: HOST:PORT
+     * @param  list<string>  $sources  disks that are still read from elsewhere
      */
     public function __construct(
         public MachineSettings $settings,
@@ -19,6 +20,7 @@ final readonly class MachineSeen
         public array $held,
         public ?int $since = null,
         public ?string $address = null,
+        public array $sources = [],
     ) {
     }
 
@@ -36,6 +38,7 @@ final readonly class MachineSeen
             'held' => $this->held,
             'since' => $this->since,
             'address' => $this->address,
+            'sources' => $this->sources,
         ];
     }
 
@@ -57,6 +60,7 @@ final readonly class MachineSeen
             $held,
             isset($told['since']) ? Told::number($told, 'since') : null,
             $address !== null && preg_match('/^[A-Za-z0-9.-]{1,253}:\d{1,5}$/D', $address) !== 1 ? null : $address,
+            Told::texts($told, 'sources'),
         );
     }
 }

@@ -143,8 +143,7 @@ final class NbdSession
         match (true) {
             $option === NbdWords::OPT_STRUCTURED_REPLY => $this->isStructured = true,
             $option === NbdWords::OPT_LIST => $this->list(),
-            in_array($option, [NbdWords::OPT_SET_META_CONTEXT, NbdWords::OPT_LIST_META_CONTEXT], true) && isset($this->disks[$name])
-                => $this->contexts($option, substr($data, 4 + strlen($name))),
+            in_array($option, [NbdWords::OPT_SET_META_CONTEXT, NbdWords::OPT_LIST_META_CONTEXT], true) && isset($this->disks[$name]) => $this->contexts($option, substr($data, 4 + strlen($name))),
             ($isGo || $option === NbdWords::OPT_INFO) && isset($this->disks[$name]) => $this->facing($option, $name),
             $isGo || $option === NbdWords::OPT_INFO => $this->reply($option, NbdWords::ERR_UNKNOWN, 'there is no such disk'),
             default => $this->reply($option, NbdWords::ERR_UNSUPPORTED),
@@ -195,8 +194,7 @@ final class NbdSession
         match (true) {
             $command === NbdWords::READ && $length > self::MOST => $this->fail($cookie, self::EOVERFLOW, 'more than can be had at once'),
             $command === NbdWords::READ && $isWithin => $this->read($disk, $cookie, $from, $length),
-            $command === NbdWords::STATUS && $isWithin && $length > 0 && $this->tellsHeld
-                => $this->status($disk, $cookie, $from, $length, $one),
+            $command === NbdWords::STATUS && $isWithin && $length > 0 && $this->tellsHeld => $this->status($disk, $cookie, $from, $length, $one),
             in_array($command, [NbdWords::FLUSH, NbdWords::CACHE], true) => $this->done($cookie),
             in_array($command, [NbdWords::TRIM, NbdWords::WRITE_ZEROES], true) => $this->fail($cookie, self::EPERM, 'it is only read'),
             default => $this->fail($cookie, self::EINVAL, 'nothing that can be asked'),

@@ -15,6 +15,11 @@ final class RemoteHypervisor implements Hypervisor
 
     public const DOORS = 'doors';
 
+    public const SERVED = 'served';
+
+    /** What may be served at a socket there. */
+    public const SERVED_NAME = '/^[a-z0-9]{1,20}$/D';
+
     /** Bytes of a serial line, or a picture, that are taken. */
     private const MOST_BYTES = 8 << 20;
 
@@ -51,9 +56,45 @@ final class RemoteHypervisor implements Hypervisor
         return $this->machines()[$name] ?? null;
     }
 
-    public function create(MachineSettings $settings, array $storages): void
+    public function create(MachineSettings $settings, array $storages, array $sources = []): void
     {
-        $this->ask(HypervisorAsk::Create, ['settings' => $settings->toArray(), 'storages' => $storages]);
+        $this->ask(HypervisorAsk::Create, [
+            'settings' => $settings->toArray(),
+            'storages' => $storages,
+            'sources' => array_map(
+                fn (DiskDoor $door): array => ['served' => basename($door->socket), 'export' => $door->export],
+                $sources,
+            ),
+        ]);
+    }
+
+    public function servedAt(string $name): string
+    {
+        return "{$this->folder}/".self::SERVED."/$name";
+    }
+
+    public function settle(string $name, string $disk, int $limit): void
+    {
+        $this->ask(HypervisorAsk::Settle, ['name' => $name, 'disk' => $disk, 'limit' => $limit]);
+    }
+
+    public function settling(string $name): array
+    {
+        $told = $this->ask(HypervisorAsk::Settling, ['name' => $name]);
+
+        return $this->understood(function () use ($told): array {
+            $disks = [];
+            foreach (Told::part($told['disks'] ?? []) as $disk => $one) {
+                $disks[(string) $disk] = Settling::fromArray(Told::part($one));
+            }
+
+            return $disks;
+        });
+    }
+
+    public function stopSettling(string $name, string $disk): void
+    {
+        $this->ask(HypervisorAsk::StopSettling, ['name' => $name, 'disk' => $disk]);
     }
 
     public function configure(string $name, MachineSettings $settings): void

@@ -81,7 +81,7 @@ final class HeldMoment
     {
         foreach ($disks as $disk => $image) {
             $this->images[$disk] = "$image.moment";
-            QemuHost::run(['qemu-img', 'create', '-q', '-f', 'qcow2', "$image.moment", (string) $sizes[$disk]]);
+            DiskImage::create("$image.moment", $sizes[$disk]);
             $this->ended[$disk] = $this->marks($disk);
             $this->qmp->call('blockdev-add', [
                 'driver' => 'qcow2', 'node-name' => self::NODE.$disk, 'backing' => "disk-$disk",
@@ -103,7 +103,7 @@ final class HeldMoment
                 $actions[] = ['type' => 'block-dirty-bitmap-disable', 'data' => ['node' => $node, 'name' => $mark]];
             }
             $actions[] = ['type' => 'block-dirty-bitmap-add', 'data' => [
-                'node' => $node, 'name' => $this->mark, 'persistent' => true, 'granularity' => QemuHost::GRANULARITY,
+                'node' => $node, 'name' => $this->mark, 'persistent' => true, 'granularity' => DiskImage::GRANULARITY,
             ]];
         }
 

@@ -14,8 +14,8 @@ use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\Moment;
 use Kaiseki\Core\Hypervisor\RemoteHypervisor;
+use Kaiseki\Core\Hypervisor\Settling;
 use Kaiseki\Core\Hypervisor\Storage;
-use Symfony\Component\Process\Process;
 
 /**
  * A hypervisor in small: machines are QEMU processes, their disks qcow2 files in the folders of its storages, their settings JSON files.
@@ -23,13 +23,10 @@ use Symfony\Component\Process\Process;
  */
 final class QemuHost implements Hypervisor
 {
-    public const GRANULARITY = 65_536;
-
     /** @var array<string, HeldMoment|array<string, list<string>>> machine => what keeps its disks; of one that is off the marks they had */
     private array $moments = [];
 
-    /** @var array<string, Process> name of a door => the process that serves it */
-    private array $doors = [];
+    private readonly ImageDoors $doors;
 
     public function __construct(private readonly string $folder)
     {
@@ -38,7 +35,10 @@ final class QemuHost implements Hypervisor
         }
         $before = umask(0027); // whose group the folder is may come in
         is_dir($folder.'/'.RemoteHypervisor::DOORS) || mkdir($folder.'/'.RemoteHypervisor::DOORS, 0750);
+        umask(0007);
+        is_dir($folder.'/'.RemoteHypervisor::SERVED) || mkdir($folder.'/'.RemoteHypervisor::SERVED, 0770);
         umask($before);
+        $this->doors = new ImageDoors($folder.'/'.RemoteHypervisor::DOORS, "$folder/run");
         foreach (array_keys($this->facts()['storages']) as $storage) {
             is_dir("$folder/storages/$storage") || mkdir("$folder/storages/$storage", 0700);
         }
@@ -56,9 +56,7 @@ final class QemuHost implements Hypervisor
                 continue; // the machine has gone meanwhile
             }
         }
-        foreach (array_keys($this->doors) as $door) {
-            $this->end($door);
-        }
+        $this->doors->closeAll();
     }
 
     /** @return array{memory_mib: int, slots: int, storages: array<string, int>, networks: list<string>} */
@@ -90,26 +88,19 @@ final class QemuHost implements Hypervisor
         $size = $this->facts()['storages'][$name] ?? throw HypervisorFailure::because("there is no storage $name here");
         $used = 0;
         foreach (glob("{$this->folder}/storages/$name/*") ?: [] as $file) {
-            $used += self::held($file);
+            $used += DiskImage::held($file);
         }
 
         return new Storage($name, $size, max(0, min($size - $used, (int) disk_free_space("{$this->folder}/storages/$name"))));
     }
 
-    private static function held(string $file): int
-    {
-        clearstatcache(true, $file);
-
-        return 512 * (int) (@stat($file)['blocks'] ?? 0);
-    }
-
     public function machines(): array
     {
         $machines = [];
-        foreach (glob("{$this->folder}/machines/*.json") ?: [] as $file) {
-            $machine = $this->seen(basename($file, '.json'));
+        foreach (KeptMachine::names($this->folder) as $name) {
+            $machine = $this->machine($name);
             if ($machine !== null) {
-                $machines[$machine->settings->name] = $machine;
+                $machines[$name] = $machine;
             }
         }
 
@@ -118,72 +109,44 @@ final class QemuHost implements Hypervisor
 
     public function machine(string $name): ?MachineSeen
     {
-        return $this->seen($name);
-    }
-
-    private function seen(string $name): ?MachineSeen
-    {
-        if (! self::isName($name) || ! is_file($this->file($name))) {
+        $kept = KeptMachine::read($this->folder, $name);
+        if ($kept === null) {
             return null;
         }
-        $kept = json_decode((string) file_get_contents($this->file($name)), true);
-        if (! is_array($kept)) {
-            return null;
-        }
-        $settings = MachineSettings::fromArray(['name' => $name] + $kept['settings']);
-        $process = $this->process($name);
-        $held = [];
-        foreach ($kept['storages'] as $disk => $storage) {
-            $held[$disk] = self::held($this->image($storage, $name, $disk));
-        }
+        $process = $kept->process();
         $since = $process->since();
         $port = $since === null ? null : $process->port();
 
-        return new MachineSeen($settings, $kept['storages'], $held, $since, $port === null ? null : "127.0.0.1:$port");
+        return new MachineSeen(
+            $kept->settings,
+            $kept->storages,
+            array_map(DiskImage::held(...), $kept->images()),
+            $since,
+            $port === null ? null : "127.0.0.1:$port",
+            array_map(strval(...), array_keys($kept->sources())),
+        );
     }
 
-    private static function isName(string $name): bool
+    private function known(string $name): KeptMachine
     {
-        return preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) === 1;
+        return KeptMachine::read($this->folder, $name) ?? throw HypervisorFailure::because('there is no machine '.mb_scrub($name).' here');
     }
 
-    private function file(string $name): string
-    {
-        return "{$this->folder}/machines/$name.json";
-    }
-
-    private function image(string $storage, string $name, string $disk): string
-    {
-        return "{$this->folder}/storages/$storage/$name.$disk.qcow2";
-    }
-
-    private function process(string $name): QemuProcess
-    {
-        return QemuProcess::of("{$this->folder}/run", $name);
-    }
-
-    /** @param  array<string, string>  $storages */
-    private function keep(MachineSettings $settings, array $storages): void
-    {
-        $file = $this->file($settings->name);
-        $kept = json_encode(['settings' => $settings->toArray(), 'storages' => $storages], JSON_THROW_ON_ERROR | JSON_PRETTY_PRINT);
-        (file_put_contents("$file.new", $kept) === strlen($kept) && rename("$file.new", $file)) ||
-            throw HypervisorFailure::because('the settings cannot be kept: there is no room');
-    }
-
-    private function known(string $name): MachineSeen
-    {
-        return $this->seen($name) ?? throw HypervisorFailure::because("there is no machine $name here");
-    }
-
-    private function off(string $name): MachineSeen
+    private function off(string $name): KeptMachine
     {
         $machine = $this->known($name);
 
-        return ! $machine->isRunning() ? $machine : throw HypervisorFailure::because("$name runs: it must be off for that");
+        return $machine->process()->pid() === null ? $machine : throw HypervisorFailure::because("$name runs: it must be off for that");
     }
 
-    public function create(MachineSettings $settings, array $storages): void
+    private function running(string $name): KeptMachine
+    {
+        $machine = $this->known($name);
+
+        return $machine->process()->pid() !== null ? $machine : throw HypervisorFailure::because("$name does not run");
+    }
+
+    public function create(MachineSettings $settings, array $storages, array $sources = []): void
     {
         $this->refuseKnown($settings->name);
         foreach ($settings->disks as $disk) {
@@ -191,16 +154,28 @@ final class QemuHost implements Hypervisor
             $storage->free > 0 || throw HypervisorFailure::because("the storage {$storage->name} is full");
         }
         $this->refuseUnknownNetworks($settings);
+        $named = array_flip($settings->diskNames());
+        $machine = new KeptMachine(
+            $this->folder,
+            KeptMachine::freeId($this->folder, $settings->name),
+            $settings,
+            array_intersect_key($storages, $named),
+            array_intersect_key($sources, $named),
+        );
         foreach ($settings->disks as $disk) {
-            $image = $this->image($storages[$disk->name], $settings->name, $disk->name);
-            self::run(['qemu-img', 'create', '-q', '-f', 'qcow2', '-o', 'compat=1.1,lazy_refcounts=off', $image, (string) $disk->size]);
+            DiskImage::create($machine->image($disk->name), $disk->size, $sources[$disk->name] ?? null);
         }
-        $this->keep($settings, array_intersect_key($storages, array_flip($settings->diskNames())));
+        $machine->keep();
+    }
+
+    public function servedAt(string $name): string
+    {
+        return "{$this->folder}/".RemoteHypervisor::SERVED."/$name";
     }
 
     private function refuseKnown(string $name): void
     {
-        $this->seen($name) === null || throw HypervisorFailure::because("there is a machine $name here already");
+        KeptMachine::read($this->folder, $name) === null || throw HypervisorFailure::because("there is a machine $name here already");
     }
 
     private function refuseUnknownNetworks(MachineSettings $settings): void
@@ -221,35 +196,26 @@ final class QemuHost implements Hypervisor
         }
         count($settings->disks) === count($machine->settings->disks) ||
             throw HypervisorFailure::because("$name has disks that these settings do not name");
-        $this->keep($settings->with(name: $name), $machine->storages);
+        $machine->with(settings: $settings->with(name: $name))->keep();
     }
 
     public function rename(string $name, string $to): void
     {
-        $machine = $this->off($name);
-        $settings = $machine->settings->with(name: $to);
+        $machine = $this->known($name);
+        $named = $machine->with(settings: $machine->settings->with(name: $to));
         $this->refuseKnown($to);
-        foreach ($machine->storages as $disk => $storage) {
-            rename($this->image($storage, $name, $disk), $this->image($storage, $to, $disk));
-        }
-        @rename($this->variables($name), $this->variables($to));
-        $this->keep($settings, $machine->storages);
-        unlink($this->file($name));
-    }
-
-    private function variables(string $name): string
-    {
-        return "{$this->folder}/machines/$name.vars";
+        $named->keep();
+        $machine->forget();
     }
 
     public function delete(string $name): void
     {
         $machine = $this->off($name);
-        unlink($this->file($name));
-        foreach ($machine->storages as $disk => $storage) {
-            @unlink($this->image($storage, $name, $disk));
+        $machine->forget();
+        foreach ($machine->images() as $image) {
+            @unlink($image);
         }
-        @unlink($this->variables($name));
+        @unlink($machine->variables());
     }
 
     public function swapDisk(string $name, string $disk, string $with): void
@@ -258,7 +224,7 @@ final class QemuHost implements Hypervisor
         $size = $one->settings->disk($disk)?->size;
         ($size !== null && $size === $other->settings->disk($disk)?->size) ||
             throw HypervisorFailure::because("$name and $with have no disk $disk of one size");
-        [$here, $there] = [$this->image($one->storages[$disk], $name, $disk), $this->image($other->storages[$disk], $with, $disk)];
+        [$here, $there] = [$one->image($disk), $other->image($disk)];
         $one->storages[$disk] === $other->storages[$disk] ||
             throw HypervisorFailure::because("the disks $disk of $name and $with lie on two storages");
         rename($here, "$here.swapped");
@@ -269,20 +235,43 @@ final class QemuHost implements Hypervisor
     public function start(string $name): void
     {
         $machine = $this->known($name);
-        ! $machine->isRunning() || throw HypervisorFailure::because("$name runs already");
+        $process = $machine->process();
+        $process->pid() === null || throw HypervisorFailure::because("$name runs already");
         $room = $this->room();
         $room->slotsFree > 0 || throw HypervisorFailure::because("{$room->slots} machines run here, and no more can");
         $room->memoryFree >= $machine->settings->memory ||
             throw HypervisorFailure::because("$name needs {$machine->settings->memory} MiB of memory, and {$room->memoryFree} are free");
-        $files = [];
         $most = PHP_INT_MAX;
-        foreach ($machine->storages as $disk => $storage) {
-            $files[$disk] = $this->image($storage, $name, $disk);
-            $most = min($most, $this->mostBytes($storage, $files[$disk]));
+        foreach ($machine->images() as $disk => $image) {
+            $most = min($most, $this->mostBytes($machine->storages[$disk], $image));
         }
-        $process = $this->process($name);
-        $process->start($machine->settings, $files, $this->variables($name), $most);
+        $process->start($machine, $most);
         $process->unplug($machine->settings);
+    }
+
+    public function settle(string $name, string $disk, int $limit): void
+    {
+        $machine = $this->running($name);
+        isset($machine->sources()[$disk]) || throw HypervisorFailure::because("the disk $disk of $name lies where it is as a whole");
+        (new DiskStream($machine->process()))->go($disk, $limit * 1_000_000);
+    }
+
+    public function settling(string $name): array
+    {
+        $machine = $this->known($name);
+        $stream = $machine->process()->pid() === null ? null : new DiskStream($machine->process());
+        $disks = [];
+        foreach (array_keys($machine->sources()) as $disk) {
+            $size = (int) $machine->settings->disk((string) $disk)?->size;
+            $disks[(string) $disk] = $stream?->job((string) $disk) ?? new Settling(0, $size, false);
+        }
+
+        return $disks;
+    }
+
+    public function stopSettling(string $name, string $disk): void
+    {
+        (new DiskStream($this->running($name)->process()))->stop($disk);
     }
 
     /** No file of a storage grows beyond what is free there: whoever writes meets a full disk. */
@@ -295,124 +284,43 @@ final class QemuHost implements Hypervisor
 
     public function stop(string $name, bool $atOnce): void
     {
-        $this->known($name)->isRunning() || throw HypervisorFailure::because("$name does not run");
-        $atOnce ? $this->process($name)->end() : $this->process($name)->powerDown();
+        $process = $this->running($name)->process();
+        $atOnce ? $process->end() : $process->powerDown();
     }
 
     /** All machines off, as when its power is switched off in order. */
     public function powerOff(): void
     {
-        foreach ($this->machines() as $machine) {
-            $machine->isRunning() && $this->process($machine->settings->name)->end();
+        foreach (KeptMachine::names($this->folder) as $name) {
+            KeptMachine::read($this->folder, $name)?->process()->end();
         }
     }
 
     public function openDisk(string $name, string $disk, bool $toWrite, ?string $mark = null): DiskDoor
     {
-        $image = $this->imageOf($name, $disk);
-        $toWrite && self::removeMarks($image, array_keys($this->allMarks($image)));
-        $door = self::doorName();
-        $socket = $this->folder.'/'.RemoteHypervisor::DOORS."/$door";
-        $ready = "{$this->folder}/run/$door.ready";
-        $limit = $this->mostBytes($this->known($name)->storages[$disk], $image);
-        $process = new Process([
-            'setpriv',
-            '--pdeathsig',
-            'TERM',
-            '--',
-            'env',
-            '--ignore-signal=XFSZ',
-            'prlimit',
-            "--fsize=$limit",
-            '--',
-            'qemu-nbd',
-            "--socket=$socket",
-            "--pid-file=$ready",
-            '--persistent',
-            '--format=qcow2',
-            '--discard=unmap',
-            ...$toWrite ? [] : ['--read-only'],
-            ...$mark === null ? [] : ["--bitmap=$mark"],
-            $image,
-        ]);
-        $process->setTimeout(null);
-        $this->doors[$door] = $process;
-        $before = umask(0117); // its folder says who may come
-        $process->start();
-        umask($before);
-        while (! file_exists($ready)) {
-            // which is written once it listens
-            $process->isRunning() || throw HypervisorFailure::because("the disk $disk of $name cannot be opened: ".self::said($process));
-            usleep(10_000);
-        }
+        $machine = $this->off($name);
+        $image = $machine->image($disk);
+        $toWrite && DiskImage::removeMarks($image, array_keys(DiskImage::marks($image)));
 
-        return new DiskDoor($socket);
-    }
-
-    private static function doorName(): string
-    {
-        return 'd'.substr(bin2hex(random_bytes(4)), 1);
-    }
-
-    private function imageOf(string $name, string $disk): string
-    {
-        $storage = $this->off($name)->storages[$disk] ?? throw HypervisorFailure::because("$name has no disk ".mb_scrub($disk));
-
-        return $this->image($storage, $name, $disk);
+        return $this->doors->open($image, $toWrite, $this->mostBytes($machine->storages[$disk], $image), $mark);
     }
 
     public function closeDisk(DiskDoor $door): void
     {
-        $this->end(basename($door->socket));
-    }
-
-    /** What was written through a door is flushed before it is closed. */
-    private function end(string $door): void
-    {
-        if (isset($this->doors[$door])) {
-            $this->doors[$door]->stop(60, SIGTERM);
-            unset($this->doors[$door]);
-            @unlink($this->folder.'/'.RemoteHypervisor::DOORS."/$door");
-            @unlink("{$this->folder}/run/$door.ready");
-        }
+        $this->doors->close(basename($door->socket));
     }
 
     public function marks(string $name, string $disk): array
     {
-        return array_keys(array_filter($this->allMarks($this->imageOf($name, $disk))));
-    }
-
-    /** @return array<string, bool> name => whether it can be believed: one that is in use was not put down in order */
-    private function allMarks(string $image): array
-    {
-        $told = json_decode(self::run(['qemu-img', 'info', '--output=json', '-f', 'qcow2', $image]), true);
-        $marks = [];
-        foreach (is_array($told) ? $told['format-specific']['data']['bitmaps'] ?? [] : [] as $bitmap) {
-            $marks[(string) $bitmap['name']] = ! in_array('in-use', $bitmap['flags'], true) && in_array('auto', $bitmap['flags'], true);
-        }
-
-        return $marks;
+        return array_keys(array_filter(DiskImage::marks($this->off($name)->image($disk))));
     }
 
     public function mark(string $name, string $disk, string $mark): void
     {
         self::refuseUnfitMark($mark);
-        $image = $this->imageOf($name, $disk);
-        self::removeMarks($image, array_keys($this->allMarks($image)));
-        self::addMark($image, $mark);
-    }
-
-    private static function addMark(string $image, string $mark): void
-    {
-        self::run(['qemu-img', 'bitmap', '--add', '-g', (string) self::GRANULARITY, '-f', 'qcow2', $image, $mark]);
-    }
-
-    /** @param  array<string>  $marks */
-    private static function removeMarks(string $image, array $marks): void
-    {
-        foreach ($marks as $mark) {
-            self::run(['qemu-img', 'bitmap', '--remove', '-f', 'qcow2', $image, $mark]);
-        }
+        $image = $this->off($name)->image($disk);
+        DiskImage::removeMarks($image, array_keys(DiskImage::marks($image)));
+        DiskImage::addMark($image, $mark);
     }
 
     private static function refuseUnfitMark(string $mark): void
@@ -426,49 +334,51 @@ final class QemuHost implements Hypervisor
         $machine = $this->known($name);
         $images = $sizes = [];
         foreach ($disks as $disk) {
-            $storage = $machine->storages[$disk] ?? throw HypervisorFailure::because("$name has no disk ".mb_scrub($disk));
-            $images[$disk] = $this->image($storage, $name, $disk);
+            $images[$disk] = $machine->image($disk);
             $sizes[$disk] = (int) $machine->settings->disk($disk)?->size;
         }
         if (isset($this->moments[$name]) || $images === []) {
             throw HypervisorFailure::because("no moment of $name is kept: ".($images === [] ? 'of no disk' : 'one is kept already'));
         }
+        $isRunning = $machine->process()->pid() !== null;
+        foreach ($isRunning ? $this->settling($name) : [] as $settling) {
+            ! $settling->isAtWork || throw HypervisorFailure::because("$name is being settled: no moment of it can be kept until that is over");
+        }
 
-        return $machine->isRunning() ? $this->running($machine, $images, $sizes, $mark) : $this->resting($machine, $images, $mark);
+        return $isRunning ? $this->inRunning($machine, $images, $sizes, $mark) : $this->resting($machine, $images, $mark);
     }
 
     /**
      * @param  array<string, string>  $images
      * @param  array<string, int>  $sizes
      */
-    private function running(MachineSeen $machine, array $images, array $sizes, string $mark): Moment
+    private function inRunning(KeptMachine $machine, array $images, array $sizes, string $mark): Moment
     {
-        $name = $machine->settings->name;
-        $socket = $this->folder.'/'.RemoteHypervisor::DOORS.'/'.self::doorName();
+        $socket = $this->folder.'/'.RemoteHypervisor::DOORS.'/'.ImageDoors::name();
         $unrest = null;
         try {
-            $agent = GuestAgent::of($this->process($name));
+            $agent = GuestAgent::of($machine->process());
         } catch (HypervisorFailure $failure) {
             [$agent, $unrest] = [null, $failure->getMessage()];
         }
-        $held = HeldMoment::begin($this->process($name), $images, $sizes, $mark, $socket, $agent);
+        $held = HeldMoment::begin($machine->process(), $images, $sizes, $mark, $socket, $agent);
         chmod($socket, 0660);
-        $this->moments[$name] = $held;
+        $this->moments[$machine->settings->name] = $held;
 
         return new Moment($machine->settings, $held->doors($socket), $held->since(), true, $unrest ?? $held->unrest);
     }
 
     /** @param  array<string, string>  $images */
-    private function resting(MachineSeen $machine, array $images, string $mark): Moment
+    private function resting(KeptMachine $machine, array $images, string $mark): Moment
     {
         $name = $machine->settings->name;
         $doors = $since = $before = [];
         foreach ($images as $disk => $image) {
-            $marks = $this->allMarks($image);
+            $marks = DiskImage::marks($image);
             $before[$disk] = array_keys($marks);
             $sound = array_keys(array_filter($marks));
             $since += $sound === [] ? [] : [$disk => (string) end($sound)];
-            self::addMark($image, $mark);
+            DiskImage::addMark($image, $mark);
         }
         $this->moments[$name] = $before;
         foreach (array_keys($images) as $disk) {
@@ -487,12 +397,10 @@ final class QemuHost implements Hypervisor
 
             return;
         }
-        foreach (array_keys($this->doors) as $door) {
-            $this->end($door);
-        }
+        $this->doors->closeAll();
         foreach ($moment as $disk => $before) {
-            $image = $this->imageOf($name, (string) $disk);
-            self::removeMarks($image, $isKept ? $before : array_diff(array_keys($this->allMarks($image)), $before));
+            $image = $this->off($name)->image((string) $disk);
+            DiskImage::removeMarks($image, $isKept ? $before : array_diff(array_keys(DiskImage::marks($image)), $before));
         }
     }
 
@@ -508,34 +416,16 @@ final class QemuHost implements Hypervisor
 
     private function agentOf(string $name): GuestAgent
     {
-        $this->known($name)->isRunning() || throw HypervisorFailure::because("$name does not run");
-
-        return GuestAgent::of($this->process($name));
+        return GuestAgent::of($this->running($name)->process());
     }
 
     public function serial(string $name): string
     {
-        return $this->process($this->known($name)->settings->name)->serial();
+        return $this->known($name)->process()->serial();
     }
 
     public function screen(string $name): string
     {
-        $this->known($name)->isRunning() || throw HypervisorFailure::because("$name does not run");
-
-        return $this->process($name)->screen();
-    }
-
-    /** @param  list<string>  $command */
-    public static function run(array $command): string
-    {
-        $process = new Process($command, '/', null, null, 300);
-        $process->run() === 0 || throw HypervisorFailure::because("{$command[0]} {$command[1]}: ".self::said($process));
-
-        return $process->getOutput();
-    }
-
-    private static function said(Process $process): string
-    {
-        return mb_strcut(mb_scrub(trim($process->getErrorOutput())), 0, 500);
+        return $this->running($name)->process()->screen();
     }
 }

@@ -6,6 +6,7 @@ namespace Kaiseki\StandIns\Hypervisor;
 
 use Kaiseki\Core\Hypervisor\Bus;
 use Kaiseki\Core\Hypervisor\CardSettings;
+use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
@@ -24,6 +25,11 @@ final readonly class QemuProcess
 
     /** What a stand-in's process may not do. */
     private const SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny';
+
+    /** Seconds in which who serves its disks may come again, and in which they are opened. */
+    private const WAITS_FOR_SOURCE = 3600;
+
+    private const OPENS_SOURCE = 20;
 
     /** @param  string  $base  with which the names of its sockets begin, and of what it says */
     private function __construct(private string $base, private string $name)
@@ -67,13 +73,10 @@ final readonly class QemuProcess
         return (string) @file_get_contents("{$this->base}.out", false, null, max(0, (int) @filesize("{$this->base}.out") - (1 << 20)));
     }
 
-    /**
-     * @param  array<string, string>  $files  disk => its image
-     * @param  string  $variables  where the firmware's own are kept
-     * @param  int  $mostBytes  none of its files becomes larger
-     */
-    public function start(MachineSettings $settings, array $files, string $variables, int $mostBytes): void
+    /** @param  int  $mostBytes  none of its files becomes larger */
+    public function start(KeptMachine $machine, int $mostBytes): void
     {
+        $settings = $machine->settings;
         array_map(unlink(...), glob("{$this->base}.*") ?: []);
         touch("{$this->base}.out");
         $hasServer = array_filter($settings->cards, fn (CardSettings $card): bool => $card->isConnected) !== [];
@@ -121,8 +124,8 @@ final readonly class QemuProcess
             'virtserialport,chardev=agent,name=org.qemu.guest_agent.0',
             '-sandbox',
             self::SANDBOX,
-            ...self::firmware($settings, $variables),
-            ...self::disks($settings, $files),
+            ...self::firmware($settings, $machine->variables()),
+            ...self::disks($machine),
             ...self::cards($settings, $port),
             '-pidfile',
             "{$this->base}.pid",
@@ -144,6 +147,11 @@ final readonly class QemuProcess
         while (! file_exists("{$this->base}.qmp") && $process->isRunning()) {
             usleep(20_000);
             clearstatcache();
+        }
+        try {
+            $this->qmp()->call('query-status'); // it listens before its disks are open
+        } catch (HypervisorFailure) {
+            $process->wait();
         }
         if (! $process->isRunning()) {
             $said = mb_strcut(mb_scrub(trim($process->getErrorOutput())), 0, 500);
@@ -178,12 +186,11 @@ final readonly class QemuProcess
         ];
     }
 
-    /**
-     * @param  array<string, string>  $files
-     * @return list<string>
-     */
-    private static function disks(MachineSettings $settings, array $files): array
+    /** @return list<string> */
+    private static function disks(KeptMachine $machine): array
     {
+        $settings = $machine->settings;
+        $sources = $machine->sources();
         $scsi = array_filter($settings->disks, fn (DiskSettings $disk): bool => $disk->bus === Bus::Scsi) !== [];
         $arguments = $scsi ? ['-device', 'virtio-scsi-pci'] : [];
         $order = array_flip([...$settings->boot, ...array_diff($settings->diskNames(), $settings->boot)]);
@@ -192,7 +199,8 @@ final readonly class QemuProcess
                 'driver' => 'qcow2',
                 'node-name' => "disk-{$disk->name}",
                 'discard' => 'unmap',
-                'file' => ['driver' => 'file', 'filename' => $files[$disk->name]],
+                'file' => ['driver' => 'file', 'filename' => $machine->image($disk->name)],
+                'backing' => isset($sources[$disk->name]) ? "source-{$disk->name}" : null,
             ];
             $device = match ($disk->bus) {
                 Bus::Virtio => 'virtio-blk-pci',
@@ -201,6 +209,9 @@ final readonly class QemuProcess
                 Bus::Nvme => 'nvme',
             };
             $serial = substr($disk->name, 0, 20);
+            foreach (isset($sources[$disk->name]) ? self::source($disk->name, $sources[$disk->name]) : [] as $below) {
+                array_push($arguments, '-blockdev', json_encode($below, JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES));
+            }
             array_push($arguments, '-blockdev', json_encode($node, JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES));
             array_push(
                 $arguments,
@@ -210,6 +221,27 @@ final readonly class QemuProcess
         }
 
         return $arguments;
+    }
+
+    /**
+     * What is served elsewhere. Who serves it may go and come again: what is read meanwhile waits.
+     *
+     * @return list<array<string, mixed>> nodes, the lowest first
+     */
+    private static function source(string $disk, DiskDoor $door): array
+    {
+        return [
+            [
+                'driver' => 'nbd',
+                'node-name' => "served-$disk",
+                'server' => ['type' => 'unix', 'path' => $door->socket],
+                'export' => $door->export,
+                'read-only' => true,
+                'reconnect-delay' => self::WAITS_FOR_SOURCE,
+                'open-timeout' => self::OPENS_SOURCE,
+            ],
+            ['driver' => 'raw', 'node-name' => "source-$disk", 'read-only' => true, 'file' => "served-$disk"],
+        ];
     }
 
     /** @return list<string> */
