@@ -150,6 +150,7 @@ application_programs() { # AUTOSTART
   done <<<"$workers"
   printf '[group:workers]\nprograms=%s\n' "$(IFS=,; echo "${lines[*]}")"
   program scheduler 50 "$1" "/usr/bin/php8.2 artisan schedule:work"
+  program helpers 45 "$1" "/usr/bin/php8.2 artisan kaiseki:helpers"
 }
 
 # One supervisor of one account runs all; behind walls root's runs the databases, the processes of hosts, and that of the application.

@@ -34,7 +34,7 @@ foreach (['CONFIG', 'ROUTES', 'EVENTS', 'SERVICES', 'PACKAGES'] as $cache) {
 
 $app = Application::configure(basePath: dirname(__DIR__))
     ->withRouting(web: __DIR__.'/../routes/web.php', commands: __DIR__.'/../routes/console.php')
-    ->withCommands([Commands\MakeDemo::class, Commands\MakeUser::class, Commands\ListSignIns::class])
+    ->withCommands([Commands\MakeDemo::class, Commands\MakeUser::class, Commands\ListSignIns::class, Commands\KeepHelpers::class])
     ->withMiddleware(function (Middleware $middleware): void {
         $middleware->remove(HandleCors::class);
         $middleware->prepend(KnownHost::class);

@@ -42,9 +42,9 @@ final class NbdServer
     {
         stream_set_blocking($listener, false);
         while ($goesOn(count($this->wires))) {
-            $read = array_filter($this->wires, fn (int $id): bool => strlen($this->sessions[$id]->said()) < self::WAITING, ARRAY_FILTER_USE_KEY);
+            $read = $this->wiresOf(fn (NbdSession $session): bool => strlen($session->said()) < self::WAITING);
             count($this->wires) < self::CLIENTS && $read[] = $listener;
-            $write = array_filter($this->wires, fn (int $id): bool => $this->sessions[$id]->said() !== '', ARRAY_FILTER_USE_KEY);
+            $write = $this->wiresOf(fn (NbdSession $session): bool => $session->said() !== '');
             $except = null;
             if (@stream_select($read, $write, $except, self::LOOKS_UP) === false) {
                 continue; // a signal; the next look tells
@@ -57,6 +57,15 @@ final class NbdServer
             }
         }
         array_map($this->part(...), array_keys($this->wires));
+    }
+
+    /**
+     * @param  Closure(NbdSession): bool  $isMeant
+     * @return array<int, resource>
+     */
+    private function wiresOf(Closure $isMeant): array
+    {
+        return array_filter($this->wires, fn (int $id): bool => $isMeant($this->sessions[$id]), ARRAY_FILTER_USE_KEY);
     }
 
     /** @param  resource  $listener */

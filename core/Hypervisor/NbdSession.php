@@ -24,6 +24,8 @@ final class NbdSession
 
     private const STRETCHES = 64;
 
+    private const OPTIONS_OF_CONTEXTS = [NbdWords::OPT_SET_META_CONTEXT, NbdWords::OPT_LIST_META_CONTEXT];
+
     private const HELD = 'base:allocation';
 
     private const HELD_ID = 1;
@@ -88,7 +90,7 @@ final class NbdSession
         $bytes = substr($this->in, 0, $wanted);
         $this->in = substr($this->in, $wanted);
         $this->talk->send($bytes);
-        $this->hasEnded = $this->hasEnded || ! $this->talk->valid();
+        $this->hasEnded = ! $this->talk->valid();
 
         return true;
     }
@@ -139,11 +141,12 @@ final class NbdSession
     private function option(int $option, string $data): ?string
     {
         $name = strlen($data) >= 4 ? substr($data, 4, unpack('N', $data)[1] ?? 0) : '';
+        $isServed = isset($this->disks[$name]);
         $isGo = $option === NbdWords::OPT_GO;
         match (true) {
             $option === NbdWords::OPT_STRUCTURED_REPLY => $this->isStructured = true,
             $option === NbdWords::OPT_LIST => $this->list(),
-            in_array($option, [NbdWords::OPT_SET_META_CONTEXT, NbdWords::OPT_LIST_META_CONTEXT], true) && isset($this->disks[$name]) => $this->contexts($option, substr($data, 4 + strlen($name))),
+            in_array($option, self::OPTIONS_OF_CONTEXTS, true) && $isServed => $this->contexts($option, substr($data, 4 + strlen($name))),
             ($isGo || $option === NbdWords::OPT_INFO) && isset($this->disks[$name]) => $this->facing($option, $name),
             $isGo || $option === NbdWords::OPT_INFO => $this->reply($option, NbdWords::ERR_UNKNOWN, 'there is no such disk'),
             default => $this->reply($option, NbdWords::ERR_UNSUPPORTED),
@@ -194,7 +197,13 @@ final class NbdSession
         match (true) {
             $command === NbdWords::READ && $length > self::MOST => $this->fail($cookie, self::EOVERFLOW, 'more than can be had at once'),
             $command === NbdWords::READ && $isWithin => $this->read($disk, $cookie, $from, $length),
-            $command === NbdWords::STATUS && $isWithin && $length > 0 && $this->tellsHeld => $this->status($disk, $cookie, $from, $length, $one),
+            $command === NbdWords::STATUS && $isWithin && $length > 0 && $this->tellsHeld => $this->status(
+                $disk,
+                $cookie,
+                $from,
+                $length,
+                $one,
+            ),
             in_array($command, [NbdWords::FLUSH, NbdWords::CACHE], true) => $this->done($cookie),
             in_array($command, [NbdWords::TRIM, NbdWords::WRITE_ZEROES], true) => $this->fail($cookie, self::EPERM, 'it is only read'),
             default => $this->fail($cookie, self::EINVAL, 'nothing that can be asked'),
@@ -231,13 +240,19 @@ final class NbdSession
 
             return;
         }
-        $this->out .= pack('NnnJNN', NbdWords::STRUCTURED_REPLY, 1, NbdWords::CHUNK_STATUS, $cookie, 4 + strlen($told), self::HELD_ID).$told;
+        $this->out .= $this->chunk(NbdWords::CHUNK_STATUS, $cookie, pack('N', self::HELD_ID).$told);
+    }
+
+    /** All of an answer in one. */
+    private function chunk(int $type, int $cookie, string $data): string
+    {
+        return pack('NnnJN', NbdWords::STRUCTURED_REPLY, 1, $type, $cookie, strlen($data)).$data;
     }
 
     private function done(int $cookie): void
     {
         $this->out .= $this->isStructured
-            ? pack('NnnJN', NbdWords::STRUCTURED_REPLY, 1, 0, $cookie, 0)
+            ? $this->chunk(0, $cookie, '')
             : pack('NNJ', NbdWords::SIMPLE_REPLY, 0, $cookie);
     }
 
@@ -245,7 +260,7 @@ final class NbdSession
     {
         $why = substr($why, 0, 1000);
         $this->out .= $this->isStructured
-            ? pack('NnnJNNn', NbdWords::STRUCTURED_REPLY, 1, NbdWords::CHUNK_ERROR | 1, $cookie, 6 + strlen($why), $error, strlen($why)).$why
+            ? $this->chunk(NbdWords::CHUNK_ERROR | 1, $cookie, pack('Nn', $error, strlen($why)).$why)
             : pack('NNJ', NbdWords::SIMPLE_REPLY, $error, $cookie);
     }
 }

@@ -342,7 +342,9 @@ final class QemuHost implements Hypervisor
         }
         $isRunning = $machine->process()->pid() !== null;
         foreach ($isRunning ? $this->settling($name) : [] as $settling) {
-            ! $settling->isAtWork || throw HypervisorFailure::because("$name is being settled: no moment of it can be kept until that is over");
+            ! $settling->isAtWork || throw HypervisorFailure::because(
+                "$name is being settled: no moment of it can be kept until that is over",
+            );
         }
 
         return $isRunning ? $this->inRunning($machine, $images, $sizes, $mark) : $this->resting($machine, $images, $mark);

@@ -7,6 +7,7 @@ namespace App\Kinds\Machines;
 use App\Instance;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
+use App\Kinds\HasHelpers;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
 use App\Kinds\Kind;
@@ -18,6 +19,7 @@ use App\Kinds\Machines\Order\MachineSaid;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Page\MachineSheetView;
 use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Terminal\MachineTerminal;
 use App\Kinds\Need;
 use App\Kinds\OrderSheet;
@@ -35,7 +37,7 @@ use Illuminate\Http\Request;
 use Kaiseki\StandIns\GuestSystem;
 
 /** Machines by the images of their disks: in full, and by what changed over the image below. */
-final class Machines implements Kind
+final class Machines implements HasHelpers, Kind
 {
     public const NAME = 'machine';
 
@@ -122,6 +124,16 @@ final class Machines implements Kind
     public function exported(): ExportedParts
     {
         return new ExportedParts([], ['blocks']);
+    }
+
+    public function helpers(): array
+    {
+        $helpers = [];
+        foreach (ServedDisks::all() as $served) {
+            $helpers["disks of {$served->name}"] = ['machine:serve', $served->name];
+        }
+
+        return $helpers;
     }
 
     public function newSources(): array

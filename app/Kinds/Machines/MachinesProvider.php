@@ -8,6 +8,8 @@ use App\Kinds\KindProvider;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
+use App\Kinds\Machines\Standing\ServeDisks;
+use App\Kinds\Machines\Standing\SettleWhenDue;
 use Illuminate\Console\Scheduling\Schedule;
 use Illuminate\Support\Facades\Gate;
 
@@ -17,10 +19,14 @@ final class MachinesProvider extends KindProvider
     public function boot(): void
     {
         parent::boot();
+        $this->commands(ServeDisks::class);
         Gate::policy(HypervisorHost::class, HypervisorHostPolicy::class);
         $this->callAfterResolving(
             Schedule::class,
-            fn (Schedule $schedule) => $schedule->job(new LookAtHypervisors)->everyMinute(),
+            function (Schedule $schedule): void {
+                $schedule->job(new LookAtHypervisors)->everyMinute();
+                $schedule->job(new SettleWhenDue)->everyMinute();
+            },
         );
     }
 

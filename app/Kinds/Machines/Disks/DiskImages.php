@@ -20,8 +20,6 @@ use Kaiseki\Core\Machine\UnreadableImage;
 /** Reads a disk at a point from the images of its sets; a block that its own set cannot give, from whichever else holds the same. */
 final class DiskImages
 {
-    private const NOWHERE = -1;
-
     /** Blocks found elsewhere that are kept. */
     private const FOUND = 64;
 
@@ -70,6 +68,14 @@ final class DiskImages
         $without = array_filter($this->chain, fn (KeptImage $image): bool => $image->copies === []);
 
         return array_map(fn (KeptImage $image): string => $image->name, $without);
+    }
+
+    /** @return list<string> names of sets of its chain that can be read, but only from cartridges */
+    public function onlyOnTape(): array
+    {
+        $far = array_filter($this->chain, fn (KeptImage $image): bool => $image->copies !== [] && $image->atHand()->copies === []);
+
+        return array_values(array_map(fn (KeptImage $image): string => $image->name, $far));
     }
 
     /**
@@ -219,16 +225,16 @@ final class DiskImages
         }
     }
 
-    /** @return array<string, mixed> all that is needed to read it, wherever */
+    /** @return array<string, mixed> all that is needed to read it, wherever, but from cartridges */
     public function toArray(): array
     {
         $all = [];
         foreach ($this->readable() as $image) {
-            $all[$image->set] = $image->toArray();
+            $all[$image->set] = $image->atHand()->toArray();
         }
 
         return [
-            'chain' => array_map(fn (KeptImage $image): array => $image->toArray(), $this->chain),
+            'chain' => array_map(fn (KeptImage $image): array => $image->atHand()->toArray(), $this->chain),
             'bottom' => $this->hasBottom,
             'all' => array_values($all),
         ];

@@ -31,6 +31,14 @@ final readonly class KeptImage
     ) {
     }
 
+    /** The same without the copies for which a cartridge would have to be loaded. */
+    public function atHand(): self
+    {
+        $copies = array_values(array_filter($this->copies, fn (array $copy): bool => $copy[1]->segments === []));
+
+        return new self($this->set, $this->name, $this->blocks, $this->format, $copies);
+    }
+
     /** @throws \Kaiseki\Core\UnableToRead if it is gone or damaged */
     public function list(): BlockList
     {

@@ -129,7 +129,7 @@ final class HypervisorHost extends Model implements Target
     /** Whether a run made it, and it is not in place yet, or set it aside. */
     public static function isOfRun(string $name): bool
     {
-        return preg_match('/\.(run-|before-\d{8}T\d{6}Z-run-)\d+$/D', $name) === 1;
+        return preg_match('/\.(run-|standing-run-|before-\d{8}T\d{6}Z-run-)\d+$/D', $name) === 1;
     }
 
     /**

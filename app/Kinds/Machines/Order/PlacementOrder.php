@@ -22,6 +22,7 @@ final readonly class PlacementOrder
      * @param  bool  $stopsIt  whether a machine that runs there is ended first, as if its power were cut
      * @param  bool  $starts  whether it is started at the end
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
+     * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
      * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
      */
     public function __construct(
@@ -38,6 +39,7 @@ final readonly class PlacementOrder
         public CopyRule $copies = new CopyRule,
         public string $sentence = '',
         public ?int $limit = null,
+        public ?int $until = null,
     ) {
     }
 
@@ -77,6 +79,7 @@ final readonly class PlacementOrder
             'avoid' => $this->copies->avoid,
             'sentence' => $this->sentence,
             'limit' => $this->limit,
+            'until' => $this->until,
         ];
     }
 
@@ -97,6 +100,7 @@ final readonly class PlacementOrder
             new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
             (string) ($kept['sentence'] ?? ''),
             isset($kept['limit']) ? (int) $kept['limit'] : null,
+            isset($kept['until']) ? (int) $kept['until'] : null,
         );
     }
 }

@@ -10,6 +10,7 @@ use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Words;
+use Carbon\CarbonImmutable;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\DiskSettings;
@@ -87,13 +88,13 @@ final readonly class PlacementPlan
             $wish->disks === [] => array_values(array_diff($was->diskNames(), $without)),
             default => $wish->disks,
         };
-        $settings = $wish->way === MachineWay::Whole ? self::changed($was->with(name: $name), $wish) : $was->with(name: $name);
-        if ($wish->way === MachineWay::Whole && count($disks) < count($settings->disks)) {
+        $settings = $wish->way->isNew() ? self::changed($was->with(name: $name), $wish) : $was->with(name: $name);
+        if ($wish->way->isNew() && count($disks) < count($settings->disks)) {
             $some = array_values(array_filter($settings->disks, fn (DiskSettings $disk): bool => in_array($disk->name, $disks, true)));
             $settings = $settings->with(disks: $some, boot: array_values(array_intersect($settings->boot, $disks)));
         }
         $storages = [];
-        foreach ($wish->way === MachineWay::Whole || $wish->way === MachineWay::Disks ? $disks : [] as $disk) {
+        foreach ($wish->way->isNew() || $wish->way === MachineWay::Disks ? $disks : [] as $disk) {
             $there = $machines[$name]->storages[$disk] ?? null;
             $storages[$disk] =
                 $wish->way === MachineWay::Disks && $there !== null
@@ -111,12 +112,13 @@ final readonly class PlacementPlan
             $settings,
             $storages,
             $disks,
-            $wish->way === MachineWay::Whole && isset($machines[$name]),
+            $wish->way->isNew() && isset($machines[$name]),
             $wish->stopsIt,
-            $wish->starts,
-            $wish->part,
+            $wish->starts || $wish->way === MachineWay::StandUp,
+            $wish->part && $wish->way !== MachineWay::StandUp,
             $wish->copies,
             limit: $wish->limit,
+            until: $wish->until,
         );
     }
 
@@ -176,7 +178,7 @@ final readonly class PlacementPlan
     {
         $settings = $this->order->settings;
         $first = $settings->boot[0] ?? ($settings->diskNames()[0] ?? null);
-        if ($this->order->way !== MachineWay::Whole || $first === null) {
+        if (! $this->order->way->isNew() || $first === null) {
             return [];
         }
 
@@ -196,7 +198,8 @@ final readonly class PlacementPlan
             return [
                 ...$this->planned->blockers($this->order->part),
                 ...$this->unfitPresent(),
-                ...$this->order->way === MachineWay::Whole ? $this->unfitNew() : [],
+                ...$this->order->way->isNew() ? $this->unfitNew() : [],
+                ...$this->order->way === MachineWay::StandUp ? $this->unfitToStand() : [],
                 ...$this->unfitRoom(),
             ];
         } catch (UnableToRead|UnableToRestore|UnfitSettings $unable) {
@@ -219,7 +222,7 @@ final readonly class PlacementPlan
         if ($present?->isRunning() && ! $order->stopsIt) {
             $blockers[] = "$name runs. It must be off: shut it down, or have it ended by this order, as if its power were cut.";
         }
-        foreach ($order->way === MachineWay::Whole ? [] : $order->disks as $disk) {
+        foreach ($order->way->isNew() ? [] : $order->disks as $disk) {
             $size = $order->settings->disk($disk)?->size;
             $there = $present?->settings->disk($disk)?->size;
             if ($there !== $size) {
@@ -257,6 +260,20 @@ final readonly class PlacementPlan
         return $blockers;
     }
 
+    /** @return list<string> why a machine cannot stand on the sets of the point */
+    private function unfitToStand(): array
+    {
+        $blockers = [];
+        foreach ($this->planned->onlyOnTape() as $set) {
+            $blockers[] = "$set lies on cartridges only, and no machine runs off those: have its sets brought near first.";
+        }
+        if ($this->order->until !== null && $this->order->until <= time()) {
+            $blockers[] = 'The time until which it stands has passed.';
+        }
+
+        return $blockers;
+    }
+
     private function withMac(string $mac): ?string
     {
         foreach ($this->machines as $name => $machine) {
@@ -289,7 +306,7 @@ final readonly class PlacementPlan
             $present = $this->present();
             $ends = $present !== null && $present->isRunning() && $this->order->stopsIt;
             $memory = $this->room->memoryFree + ($ends ? $present->settings->memory : 0);
-            $needed = $this->order->way === MachineWay::Whole ? $this->order->settings->memory : $present->settings->memory ?? 0;
+            $needed = $this->order->way->isNew() ? $this->order->settings->memory : $present->settings->memory ?? 0;
             if ($memory < $needed) {
                 $blockers[] = "It needs $needed MiB of memory to run; $memory are free at {$this->order->on}.";
             }
@@ -332,11 +349,19 @@ final readonly class PlacementPlan
         $words = match ($order->way) {
             MachineWay::Whole => "bring $of back as of $at as $there, ".
                 ($order->isAside ? 'with the one that stands there set aside' : 'new'),
+            MachineWay::StandUp => "stand $of up as of $at at {$order->on}, off its sets, to be {$order->machine} once it is settled".
+                ($order->isAside ? ', with the one that stands there set aside' : ''),
             MachineWay::Disks => "give $there $disks as of $at, with those it has set aside",
             MachineWay::Rollback => "write back into $there what is not as it was at $at of $disks, with what it has there set aside",
             MachineWay::Configuration => "configure $there as it was at $at",
         };
-        $checked = $order->way->needsDisks() ? ', and check every block' : '';
+        $checked = match ($order->way) {
+            MachineWay::Configuration => '',
+            MachineWay::StandUp => ', with every block checked as it is read',
+            default => ', and check every block',
+        };
+        $end = $order->until === null ? null : CarbonImmutable::createFromTimestampUTC($order->until);
+        $until = $end === null ? '' : '; to be decided about by '.Words::moment($end, $zone);
         $slowly = $order->limit === null ? '' : ", no faster than {$order->limit} MB/s";
 
         return ucfirst(
@@ -344,6 +369,7 @@ final readonly class PlacementPlan
                 $words.
                 $checked.
                 $slowly.
+                $until.
                 ($order->part ? '; what cannot be had is left out' : '').
                 ($order->starts ? '; then start it.' : '.'),
         );

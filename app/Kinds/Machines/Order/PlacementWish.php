@@ -32,6 +32,7 @@ final readonly class PlacementWish
      * @param  int|null  $memory  MiB
      * @param  string  $cards  CONNECTED, UNPLUGGED or NONE
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
+     * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
      */
     public function __construct(
         public MachineWay $way,
@@ -52,6 +53,7 @@ final readonly class PlacementWish
         public bool $part = false,
         public CopyRule $copies = new CopyRule,
         public ?int $limit = null,
+        public ?int $until = null,
     ) {
     }
 }

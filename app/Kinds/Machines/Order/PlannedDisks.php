@@ -82,6 +82,17 @@ final class PlannedDisks
         return $this->bytes;
     }
 
+    /** @return list<string> sets that are needed and lie on cartridges alone */
+    public function onlyOnTape(): array
+    {
+        $names = [];
+        foreach ($this->disks as $disk) {
+            array_push($names, ...$disk->images()->onlyOnTape());
+        }
+
+        return array_values(array_unique($names));
+    }
+
     /** Bytes of the disks, zeros and all. */
     public function sizes(): int
     {

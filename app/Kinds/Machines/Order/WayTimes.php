@@ -4,7 +4,10 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Order;
 
-/** How long a way takes: while the machine goes on, and while it stands still. Seconds, from what runs took here. */
+/**
+ * How long a way takes: while the machine goes on, while it stands still, and what is still owed once it runs again. Seconds, from what
+ * runs took here.
+ */
 final readonly class WayTimes
 {
     /** For what is only named otherwise, or configured. */
@@ -16,7 +19,7 @@ final readonly class WayTimes
     /** How many times as fast, or as slow, it may turn out. */
     private const SPREAD = 2.5;
 
-    private function __construct(public float $goesOn, public float $standsStill)
+    private function __construct(public float $goesOn, public float $standsStill, public float $owed = 0.0)
     {
     }
 
@@ -32,10 +35,17 @@ final readonly class WayTimes
 
         return match ($order->way) {
             MachineWay::Whole => new self($isGone ? 0.0 : $new, ($isGone ? $new : self::MOMENT) + $answers),
+            MachineWay::StandUp => new self(0.0, self::MOMENT + $answers, $new),
             MachineWay::Disks => new self($new, self::MOMENT + $answers),
             MachineWay::Rollback => new self(0.0, 2 * $size / $read + self::CHANGED * $data / $written + $answers),
             MachineWay::Configuration => new self(0.0, self::MOMENT + $answers),
         };
+    }
+
+    /** Until all of it is done. */
+    public function all(): float
+    {
+        return $this->goesOn + $this->standsStill + $this->owed;
     }
 
     /** @return array{likely: float, least: float, most: float, lanes: array<never>} as an estimate is kept with a run */

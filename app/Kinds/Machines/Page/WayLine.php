@@ -32,20 +32,21 @@ final readonly class WayLine
 
     public function seconds(): float
     {
-        return $this->times->goesOn + $this->times->standsStill;
+        return $this->times->all();
     }
 
     /**
-     * Its two times as parts of a drawing.
+     * Its times as parts of a drawing.
      *
      * @param  float  $longest  seconds of the longest of the ways
-     * @return array{float, float} widths of the part in which the machine goes on, and of that in which it stands still
+     * @return array{float, float, float} widths of the part in which the machine goes on, of that in which it stands still, and of what is
+     *     owed while it runs again
      */
     public function bar(float $longest, float $width): array
     {
         $scale = $width / max($longest, 0.001);
 
-        return [$this->times->goesOn * $scale, max(1.0, $this->times->standsStill * $scale)];
+        return [$this->times->goesOn * $scale, max(1.0, $this->times->standsStill * $scale), $this->times->owed * $scale];
     }
 
     public static function of(PlacementPlan $plan, bool $isChosen, MeasuredRates $rates): self
@@ -59,8 +60,8 @@ final readonly class WayLine
             $order->way,
             ucfirst($order->way->words()),
             match (true) {
-                $order->way === MachineWay::Whole && ! $order->isAside => 'nothing that is there',
-                $order->way === MachineWay::Whole => 'the machine that stands there: another name',
+                $order->way->isNew() && ! $order->isAside => 'nothing that is there',
+                $order->way->isNew() => 'the machine that stands there: another name',
                 $order->way === MachineWay::Disks => 'the disks it has: set aside',
                 $order->way === MachineWay::Rollback => 'blocks of its disks: set aside',
                 default => 'how it is configured',
@@ -68,10 +69,15 @@ final readonly class WayLine
             match (true) {
                 $there === null => 'it is gone already',
                 $order->way === MachineWay::Rollback => 'from the first comparison on'.($runs ? ', ended by the order' : ''),
-                $order->way === MachineWay::Whole && ! $order->isAside => 'not at all',
+                $order->way->isNew() && ! $order->isAside => 'not at all',
+                $order->way === MachineWay::StandUp => 'until the other has started'.($runs ? ', ended by the order' : ''),
                 default => 'a moment, once all is right'.($runs ? ', ended by the order' : ''),
             },
-            $order->way === MachineWay::Rollback ? "what differs, of $bytes" : $bytes,
+            match ($order->way) {
+                MachineWay::Rollback => "what differs, of $bytes",
+                MachineWay::StandUp => "nothing first; $bytes to settle",
+                default => $bytes,
+            },
             match ($order->way) {
                 MachineWay::Configuration => 'nothing on its disks',
                 MachineWay::Disks => 'what was written to these disks since',
@@ -79,6 +85,7 @@ final readonly class WayLine
             },
             match ($order->way) {
                 MachineWay::Whole => 'a machine of its own, on '.implode(', ', array_unique($order->storages)),
+                MachineWay::StandUp => 'a machine of its own that reads from the store, until it is settled',
                 MachineWay::Disks => 'the machine that is there, with these disks',
                 MachineWay::Rollback => 'the machine that is there, as it was',
                 MachineWay::Configuration => 'the machine that is there',

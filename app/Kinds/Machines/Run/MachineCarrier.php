@@ -8,6 +8,8 @@ use App\Kinds\Carrier;
 use App\Kinds\Machines\Into\IntoCarrier;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Order\MachineWay;
+use App\Kinds\Machines\Standing\SettleCarrier;
+use App\Kinds\Machines\Standing\SettleOrder;
 use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
 use App\Models\Run;
@@ -31,6 +33,7 @@ final readonly class MachineCarrier implements Carrier
 
         return match (true) {
             $way === self::FILES => new MachineFilesCarrier($this->told),
+            $way === SettleOrder::WAY => new SettleCarrier($this->told),
             $way === IntoOrder::WAY => new IntoCarrier($this->told),
             MachineWay::tryFrom($way) !== null => new PlacementCarrier($this->told),
             default => new ImageCarrier($this->told),

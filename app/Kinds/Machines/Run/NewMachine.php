@@ -34,12 +34,6 @@ abstract class NewMachine extends WayAtHypervisor
         return substr($machine, 0, 60).".run-{$run->id}";
     }
 
-    /** When the run was ordered, as names of what is set aside say. */
-    final protected function asideName(): string
-    {
-        return substr($this->order->machine, 0, 60).'.before-'.$this->run->created_at->utc()->format('Ymd\THis\Z')."-run-{$this->run->id}";
-    }
-
     final protected function isMade(): bool
     {
         return $this->recalled('made') === true;

@@ -6,6 +6,8 @@ namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\Machines\Standing\ServedDisks;
+use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\Hypervisor;
@@ -38,8 +40,9 @@ final class PlacementUndo
     {
         $outcome = $run->outcome ?? [];
         $did = array_intersect_key($outcome, array_flip(['placed', 'aside', 'begun', 'changed_places', 'settings_before']));
+        $stands = Standing::ofRun($run) !== null;
 
-        return $did !== [] && $run->put_back_at === null && ($outcome['aside_cleared'] ?? false) !== true;
+        return ($did !== [] || $stands) && $run->put_back_at === null && ($outcome['aside_cleared'] ?? false) !== true;
     }
 
     /**
@@ -50,10 +53,10 @@ final class PlacementUndo
     public function putBack(bool $alsoChanged): array
     {
         $this->locked(function () use ($alsoChanged): void {
-            if ($this->hypervisor->machine($this->order->machine)?->isRunning()) {
-                throw UnableToRestore::refused("{$this->order->machine} at {$this->order->on} runs: shut it down first.");
-            }
+            $stands = Standing::ofRun($this->run)?->ended === null && $this->order->way === MachineWay::StandUp;
+            $stands || $this->refuseRunning();
             match ($this->order->way) {
+                MachineWay::StandUp => $stands ? $this->drop() : $this->wholeBack($alsoChanged),
                 MachineWay::Whole => $this->wholeBack($alsoChanged),
                 MachineWay::Disks => $this->disksBack($alsoChanged),
                 MachineWay::Rollback => $this->blocksBack(),
@@ -62,6 +65,31 @@ final class PlacementUndo
         });
 
         return ['removed' => $this->removed, 'returned' => $this->returned, 'left' => $this->left];
+    }
+
+    private function refuseRunning(): void
+    {
+        if ($this->hypervisor->machine($this->order->machine)?->isRunning()) {
+            throw UnableToRestore::refused("{$this->order->machine} at {$this->order->on} runs: shut it down first.");
+        }
+    }
+
+    /** A machine that stands goes with all that it wrote; what had its name has it again. */
+    private function drop(): void
+    {
+        $standing = Standing::ofRun($this->run);
+        if ($standing?->isBeingSettled()) {
+            throw UnableToRestore::refused("Run {$standing->settled_by} settles it: stop that first.");
+        }
+        $name = StoodUp::nameOf($this->run, $this->order->machine);
+        $machine = $this->hypervisor->machine($name);
+        if ($machine !== null) {
+            $machine->isRunning() && $this->hypervisor->stop($name, true);
+            $this->hypervisor->delete($name);
+            $this->removed[] = "the machine $name, and what it wrote";
+        }
+        $this->asideBack();
+        $standing === null ? ServedDisks::of($this->run)->end() : $standing->end(Standing::DROPPED);
     }
 
     /** @param  callable(): void  $work */
@@ -81,7 +109,6 @@ final class PlacementUndo
     private function wholeBack(bool $alsoChanged): void
     {
         $name = $this->order->machine;
-        $aside = $this->kept('aside');
         $isPlaced = $this->kept('placed') !== null;
         $changed = $isPlaced ? $this->changedSince($name, $this->order->settings->diskNames()) : [];
         if ($changed !== [] && ! $alsoChanged) {
@@ -93,11 +120,17 @@ final class PlacementUndo
             $this->hypervisor->delete($name);
             $this->removed[] = "the machine $name";
         }
-        if ($aside !== null && $this->hypervisor->machine($aside) !== null) {
-            $this->hypervisor->rename($aside, $name);
-            $this->returned[] = "the machine $name as it stood there";
-        }
+        $this->asideBack();
         $this->clearMade();
+    }
+
+    private function asideBack(): void
+    {
+        $aside = $this->kept('aside');
+        if ($aside !== null && $this->hypervisor->machine($aside) !== null) {
+            $this->hypervisor->rename($aside, $this->order->machine);
+            $this->returned[] = "the machine {$this->order->machine} as it stood there";
+        }
     }
 
     private function disksBack(bool $alsoChanged): void

@@ -47,6 +47,7 @@ abstract class WayAtHypervisor
     {
         return match ($way) {
             MachineWay::Whole => WholeMachine::class,
+            MachineWay::StandUp => StoodUp::class,
             MachineWay::Disks => SomeDisks::class,
             MachineWay::Rollback => ChangedBlocks::class,
             MachineWay::Configuration => OnlySettings::class,
@@ -95,6 +96,23 @@ abstract class WayAtHypervisor
         }
 
         return $machine;
+    }
+
+    /** When the run was ordered, as names of what is set aside say. */
+    final protected function asideName(): string
+    {
+        return substr($this->order->machine, 0, 60).'.before-'.$this->run->created_at->utc()->format('Ymd\THis\Z')."-run-{$this->run->id}";
+    }
+
+    /** What has the order's name there, if the order says so. */
+    protected function setAside(): void
+    {
+        $aside = $this->asideName();
+        if ($this->order->isAside && $this->hypervisor->machine($aside) === null) {
+            $this->present();
+            $this->remember(aside: $aside);
+            $this->hypervisor->rename($this->order->machine, $aside);
+        }
     }
 
     /**
@@ -155,13 +173,14 @@ abstract class WayAtHypervisor
     /**
      * The last step of each way: starts it if that is asked for, and asks it who it is.
      *
+     * @param  string|null  $machine  its name now, where that is not the order's
      * @return list<array{check: string, result: string, detail: string}>
      */
-    protected function started(RunLedger $ledger, int $step): array
+    protected function started(RunLedger $ledger, int $step, ?string $machine = null): array
     {
         $proof = $this->order->starts ? new BootProof(
             $this->hypervisor,
-            $this->order->machine,
+            $machine ?? $this->order->machine,
             Answer::of($this->run->workload),
             $this->planned->tree(),
             $this->progress,
@@ -203,9 +222,9 @@ abstract class WayAtHypervisor
      *
      * @return array{check: string, result: string, detail: string}
      */
-    protected function settingsCheck(): array
+    protected function settingsCheck(?string $machine = null): array
     {
-        $there = $this->hypervisor->machine($this->order->machine)?->settings;
+        $there = $this->hypervisor->machine($machine ?? $this->order->machine)?->settings;
         $differences = $there === null ? ['it is not there'] : $there->differences($this->order->settings);
 
         return self::checked('the machine is configured as was ordered', $differences === [], implode('; ', $differences) ?: 'all of it');

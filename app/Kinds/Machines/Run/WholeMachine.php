@@ -29,11 +29,7 @@ final class WholeMachine extends NewMachine
         if ($this->recalled('placed') === true) {
             return 'done before';
         }
-        if ($this->order->isAside && $this->hypervisor->machine($aside) === null) {
-            $this->present();
-            $this->remember(aside: $aside);
-            $this->hypervisor->rename($this->order->machine, $aside);
-        }
+        $this->setAside();
         if ($this->hypervisor->machine($this->order->machine) === null) {
             $this->hypervisor->rename($this->made(), $this->order->machine);
         }

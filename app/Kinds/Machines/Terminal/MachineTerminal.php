@@ -30,7 +30,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
 {
     public function commands(): array
     {
-        return [new HypervisorCommand, new MachineCommand];
+        return [new HypervisorCommand, new MachineCommand, new StandingCommand, new SettleCommand, new DiscardCommand];
     }
 
     public function takes(): array

@@ -22,6 +22,7 @@ use InvalidArgumentException;
 use Kaiseki\Core\Hypervisor\Bus;
 use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Instant;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -38,6 +39,7 @@ final readonly class PlacementRestore
         $words = fn (string $enum): string => implode(', ', array_column($enum::cases(), 'value'));
         foreach ([
             'whole' => 'the machine as a whole, at a hypervisor',
+            'stand-up' => 'the machine, running at once off the sets of the point; see settle, discard and standing',
             'rollback' => 'of the machine that stands there, off, only the blocks that are not as they were',
             'configuration' => 'only how it was configured',
             'set-aside' => 'set a machine aside that has its name there',
@@ -48,6 +50,7 @@ final readonly class PlacementRestore
             $command->addOption($option, null, InputOption::VALUE_NONE, $what);
         }
         foreach ([
+            'until' => 'with --stand-up: the time by which somebody wants to have decided what becomes of it',
             'on' => 'the hypervisor; without it the one it is known to be at',
             'storage' => 'the storage there for its disks; without it where they are, else where there is most room',
             'network' => 'the network there for its cards; without it those it was on',
@@ -67,9 +70,9 @@ final readonly class PlacementRestore
     /** Whether what was said is for a hypervisor, and not for a folder. */
     public static function isMeant(InputInterface $input): bool
     {
-        $isSaid = $input->getOption('whole') || $input->getOption('rollback') || $input->getOption('configuration');
+        $isSaid = array_filter(['whole', 'stand-up', 'rollback', 'configuration'], fn (string $way): bool => (bool) $input->getOption($way));
 
-        return $isSaid || ($input->getOption('disk') !== [] && $input->getOption('to') === null && $input->getOption('path') === []);
+        return $isSaid !== [] || ($input->getOption('disk') !== [] && $input->getOption('to') === null && $input->getOption('path') === []);
     }
 
     /** @throws InvalidArgumentException|\App\Kinds\Machines\Order\CannotBring */
@@ -122,11 +125,12 @@ final readonly class PlacementRestore
         $input = $this->input;
         $ways = array_filter([
             $input->getOption('whole') ? MachineWay::Whole : null,
+            $input->getOption('stand-up') ? MachineWay::StandUp : null,
             $input->getOption('rollback') ? MachineWay::Rollback : null,
             $input->getOption('configuration') ? MachineWay::Configuration : null,
         ]);
         if (count($ways) > 1 || $input->getOption('to') !== null || $input->getOption('path') !== []) {
-            throw new InvalidArgumentException('Say one of --whole, --rollback, --configuration, --to=FOLDER and --path.');
+            throw new InvalidArgumentException('Say one of --whole, --stand-up, --rollback, --configuration, --to=FOLDER and --path.');
         }
         $cards = $input->getOption('cards') ?? PlacementWish::CONNECTED;
         if (! isset(PlacementWish::cardsInWords()[$cards])) {
@@ -152,7 +156,18 @@ final readonly class PlacementRestore
             (bool) $input->getOption('part'),
             KaisekiCommand::copyRule($input),
             $this->number('limit'),
+            $this->until(),
         );
+    }
+
+    private function until(): ?int
+    {
+        $said = $this->input->getOption('until');
+        if ($said !== null && ! $this->input->getOption('stand-up')) {
+            throw new InvalidArgumentException('--until goes with --stand-up.');
+        }
+
+        return $said === null ? null : Instant::parse((string) $said)->in()->getTimestamp();
     }
 
     private function number(string $option): ?int
@@ -226,6 +241,7 @@ final readonly class PlacementRestore
             'disks' => $outcome['disks'] ?? [],
             'checks' => $outcome['checks'] ?? [],
             'set_aside' => $outcome['aside'] ?? null,
+            'stands_as' => $outcome['stands_as'] ?? null,
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
         $code = match (true) {
             $run->state === 'waiting' => KaisekiCommand::BLOCKED,
@@ -248,6 +264,9 @@ final readonly class PlacementRestore
             Words::duration($run->seconds() ?? 0.0),
             $run->set_name,
         );
+        if (isset($outcome['stands_as'])) {
+            yield "  it stands as {$outcome['stands_as']}: settle {$run->id} brings it to its storage, discard {$run->id} drops it";
+        }
         if (isset($outcome['aside'])) {
             yield "  what stood there is {$outcome['aside']} now: put-back {$run->id} brings it back";
         }

@@ -1,0 +1,69 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Standing;
+
+use App\Jobs\CarryOutRun;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Carbon\CarbonImmutable;
+
+/** What is decided about a machine that stands. */
+final readonly class Settle
+{
+    public function __construct(private Standing $standing)
+    {
+    }
+
+    /** @throws CannotBring if it cannot be settled now */
+    public function order(?int $limit, ?User $by): Run
+    {
+        $standing = $this->standing;
+        $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
+        $standing->isBeingSettled() && throw CannotBring::because("Run {$standing->settled_by} settles it already.");
+        $order = SettleOrder::of($standing, $limit);
+        $of = $standing->run;
+        $run = Run::query()->create([
+            'workload_id' => $of->workload_id,
+            'request_id' => $of->request_id,
+            'user_id' => $by?->id,
+            'set_id' => $of->set_id,
+            'state' => 'queued',
+            'plan' => $order->toArray(),
+            'is_whole' => false,
+        ]);
+        $standing->update(['settled_by' => $run->id, 'settle_at' => null, 'limit' => $limit]);
+        TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $of->request, $by, $run);
+
+        return $run;
+    }
+
+    /** @throws CannotBring if it cannot be settled then */
+    public function orderAt(CarbonImmutable $at, ?int $limit, ?User $by): void
+    {
+        $standing = $this->standing;
+        $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
+        $standing->isBeingSettled() && throw CannotBring::because("Run {$standing->settled_by} settles it already.");
+        $at->isFuture() || throw CannotBring::because('The time at which it is to be settled lies ahead.');
+        $standing->update(['settle_at' => $at, 'limit' => $limit]);
+        $when = $at->format('j M Y H:i T');
+        TrailEntry::add("{$standing->machine} is to be settled at $when.", $standing->run->request, $by, $standing->run);
+    }
+
+    /** While it is settled; whoever does that looks at it once a second. */
+    public function limit(?int $limit, ?User $by): void
+    {
+        $this->standing->update(['limit' => $limit]);
+        $words = $limit === null ? 'without a limit' : "at $limit MB/s at most";
+        $request = $this->standing->run->request;
+        TrailEntry::add("{$this->standing->machine} is settled $words from now on.", $request, $by, $this->standing->settling);
+    }
+
+    public static function begin(Run $run): void
+    {
+        CarryOutRun::dispatch($run->id);
+    }
+}

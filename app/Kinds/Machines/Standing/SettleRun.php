@@ -1,0 +1,231 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Standing;
+
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\PlannedDisks;
+use App\Kinds\Machines\Run\CarriedRun;
+use App\Kinds\Machines\Run\MachineLock;
+use App\Kinds\Machines\Run\MachineProof;
+use App\Kinds\Machines\Run\PlacementRun;
+use App\Kinds\Machines\Run\WayAtHypervisor;
+use App\Models\Run;
+use App\Runs\RunLedger;
+use App\Runs\RunProgress;
+use App\Sets\Points;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Hypervisor\NbdDisk;
+use Kaiseki\Core\Machine\UnwrittenCheck;
+
+/**
+ * Settles a machine that stands, while it runs: what it still reads from the sets comes to its own storage, disk by disk. Then each block
+ * that it has not written itself is compared with what it was at the point, and nobody serves its disks any more. One that was killed is
+ * carried out again; what has come stays.
+ */
+final class SettleRun
+{
+    private const STEPS = [
+        'lock the machine', 'bring its disks over', 'read and check what came', 'give it its name', 'serve its disks no more',
+    ];
+
+    /** Seconds between two looks. */
+    private const LOOKS = 0.25;
+
+    private Run $run;
+
+    private SettleOrder $order;
+
+    private Standing $standing;
+
+    private Hypervisor $hypervisor;
+
+    private RunProgress $progress;
+
+    /** Bytes that were told. */
+    private int $told = 0;
+
+    /** @param  (Closure(string): void)|null  $also  told how far it is */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $this->run = $run;
+        $this->order = SettleOrder::fromArray($run->plan);
+        $ledger = new RunLedger($run);
+        $done = fn (): string => ' What has come stays; the machine goes on.';
+        CarriedRun::carry($ledger, self::STEPS, fn () => $this->work($ledger), $done);
+    }
+
+    private function work(RunLedger $ledger): void
+    {
+        $this->standing = $this->order->standing();
+        $placed = $this->order->placed();
+        $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
+        $points = new Points($this->run->workload);
+        try {
+            $this->hypervisor = $placed->host()->open();
+            $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $placed->disks, $placed->copies);
+            $this->run->update(['files_total' => count($planned->disks), 'bytes_total' => 2 * $planned->sizes()]);
+            $also = $this->also;
+            $tell = $also === null ? null : fn (int $files, int $bytes) => $also(Words::size(intdiv($bytes, 2)));
+            $this->progress = new RunProgress($this->run, $tell);
+            $ledger->step(1, fn (): string => $this->bring($planned));
+            $checks = [];
+            $ledger->step(2, function () use ($planned, &$checks): string {
+                $checks = $this->check($planned);
+
+                return implode('; ', array_column($checks, 'detail'));
+            });
+            $ledger->step(3, fn (): string => $this->name());
+            $ledger->step(4, fn (): string => $this->leave());
+            $this->finish($ledger, $checks);
+        } finally {
+            $points->stores->release();
+            MachineLock::free($this->order->machine, $this->order->on);
+            PlacementRun::lookAgain($placed);
+        }
+    }
+
+    /** What it is called there now. */
+    private function machine(): string
+    {
+        $isNamed = ($this->run->refresh()->outcome['named'] ?? false) === true;
+
+        return $isNamed ? $this->order->machine : $this->standing->machine;
+    }
+
+    private function bring(PlannedDisks $planned): string
+    {
+        $came = 0;
+        foreach ($planned->disks as $name => $disk) {
+            try {
+                $this->bringDisk($name, $came);
+            } catch (UnableToRestore $stopped) {
+                $this->hypervisor->stopSettling($this->machine(), $name);
+                throw $stopped;
+            }
+            $came += $disk->plan()->size();
+            $this->tell($came);
+        }
+
+        return Words::count(count($planned->disks), 'disk').', while it ran';
+    }
+
+    private function bringDisk(string $disk, int $before): void
+    {
+        $limit = null;
+        while (true) {
+            $machine = $this->hypervisor->machine($this->machine())
+                ?? throw CannotBring::because("There is no machine {$this->machine()} at {$this->order->on} any more.");
+            if (! in_array($disk, $machine->sources, true)) {
+                return;
+            }
+            $machine->isRunning() || throw CannotBring::because("{$this->machine()} is off: start it, and go on with this run.");
+            $wanted = (int) $this->standing->refresh()->limit;
+            if ($wanted !== $limit) {
+                $this->hypervisor->settle($this->machine(), $disk, $wanted);
+                $limit = $wanted;
+            }
+            $far = $this->hypervisor->settling($this->machine())[$disk] ?? null;
+            $far?->failure === null || throw CannotBring::because("The disk $disk does not come over: {$far->failure}.");
+            $this->tell($before + ($far->done ?? 0));
+            usleep((int) (1e6 * self::LOOKS));
+        }
+    }
+
+    private function tell(int $bytes): void
+    {
+        $this->progress->advanced(0, $bytes - $this->told);
+        $this->told = $bytes;
+    }
+
+    /** @return list<array{check: string, result: string, detail: string}> */
+    private function check(PlannedDisks $planned): array
+    {
+        $before = $this->told;
+        $since = WayAtHypervisor::markOf($this->standing->run);
+        $moment = $this->hypervisor->beginMoment($this->machine(), array_keys($planned->disks), "kaiseki-settled-{$this->run->id}");
+        $checks = [];
+        try {
+            foreach ($planned->disks as $name => $disk) {
+                $isKnown = ($moment->since[$name] ?? null) === $since;
+                $checks[] = $isKnown ? $this->compared($planned, $name, NbdDisk::open($moment->doors[$name], $since), $before) : [
+                    'check' => "what came of the disk $name is as it was at the point",
+                    'result' => 'not seen',
+                    'detail' => 'what the machine has written since is not known: its power was cut meanwhile, or a set was made of it',
+                ];
+                $before += $disk->plan()->size();
+            }
+        } finally {
+            $this->hypervisor->endMoment($this->machine(), false);
+        }
+
+        return $checks;
+    }
+
+    /** @return array{check: string, result: string, detail: string} */
+    private function compared(PlannedDisks $planned, string $name, NbdDisk $disk, int $before): array
+    {
+        $tell = fn (int $bytes) => $this->tell($before + $bytes);
+        $check = new UnwrittenCheck($planned->disks[$name]->plan(), $disk, $disk->changed(), $tell);
+        $isRight = $check->isRight();
+        $disk->close();
+        $this->progress->advanced(1, 0);
+
+        return [
+            'check' => "every block of the disk $name that the machine has not written itself is as it was at the point",
+            'result' => $isRight ? 'passed' : 'failed',
+            'detail' => Words::count($check->compared, 'block').' compared, '.Words::count($check->written, 'block').' written since'.
+                ($isRight ? '' : ', '.Words::count($check->wrong, 'block').' not as they were'),
+        ];
+    }
+
+    private function name(): string
+    {
+        if ($this->machine() === $this->order->machine) {
+            return 'done before';
+        }
+        $this->hypervisor->machine($this->order->machine) === null || throw CannotBring::because(
+            "There is a machine {$this->order->machine} at {$this->order->on} now: name that one otherwise, and go on with this run.",
+        );
+        $this->hypervisor->rename($this->standing->machine, $this->order->machine);
+        $this->run->update(['outcome' => ['named' => true] + ($this->run->outcome ?? [])]);
+
+        return $this->order->machine;
+    }
+
+    private function leave(): string
+    {
+        $left = $this->hypervisor->machine($this->order->machine)->sources ?? [];
+        $left === [] || throw CannotBring::because('It still reads '.implode(', ', $left).' from its sets.');
+        $this->standing->end(Standing::SETTLED);
+
+        return 'it stands on its own';
+    }
+
+    /** @param  list<array{check: string, result: string, detail: string}>  $checks */
+    private function finish(RunLedger $ledger, array $checks): void
+    {
+        $run = $this->run;
+        $isRight = array_filter($checks, fn (array $check): bool => $check['result'] === 'failed') === [];
+        $outcome = [
+            'kind' => 'machine', 'way' => SettleOrder::WAY, 'on' => $this->order->on, 'machine' => $this->order->machine,
+            'disks' => [], 'settled' => $this->order->placed()->disks, 'bytes' => intdiv((int) $run->bytes_total, 2), 'missing' => 0,
+            'checks' => $checks, 'right' => $isRight,
+        ] + ($run->refresh()->outcome ?? []);
+        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
+        (new MachineProof($run->refresh(), $this->order->sentence))->write('a machine', [
+            'hypervisor' => $this->order->on, 'machine' => $this->order->machine, 'way' => SettleOrder::WAY,
+            'stood_up_by' => $this->order->stands,
+        ], $outcome);
+        $ledger->tell("Run {$run->id} ended: {$this->order->machine} at {$this->order->on} is settled, ".
+            ($isRight ? 'all right.' : 'and not all of it is as it should be.'), 'answer');
+    }
+}

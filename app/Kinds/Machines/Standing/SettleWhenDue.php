@@ -1,0 +1,35 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Standing;
+
+use App\Jobs\Line;
+use App\Kinds\Machines\Order\CannotBring;
+use Illuminate\Contracts\Queue\ShouldBeUnique;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+
+/** Begins to settle machines whose time for that has come. */
+final class SettleWhenDue implements ShouldBeUnique, ShouldQueue
+{
+    use Queueable;
+
+    public int $uniqueFor = 120;
+
+    public function __construct()
+    {
+        $this->onQueue(Line::Clock->value);
+    }
+
+    public function handle(): void
+    {
+        foreach (Standing::query()->whereNull('ended')->where('settle_at', '<=', now())->get() as $standing) {
+            try {
+                Settle::begin((new Settle($standing))->order($standing->limit, null));
+            } catch (CannotBring) {
+                $standing->update(['settle_at' => null]); // it is being settled
+            }
+        }
+    }
+}

@@ -1,0 +1,98 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Machines\Standing\Settle;
+use App\Models\Run;
+use Carbon\CarbonImmutable;
+use InvalidArgumentException;
+use Kaiseki\Core\Instant;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+/** Brings a machine that stands to its own storage, while it runs. */
+final class SettleCommand extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('settle')
+            ->setDescription('Brings a machine that runs off its sets to its own storage, while it runs')
+            ->addOption('speed', null, InputOption::VALUE_REQUIRED, 'megabytes a second at most; said again meanwhile, it changes that')
+            ->addOption('at', null, InputOption::VALUE_REQUIRED, 'begin at this time, and not now');
+        OfStanding::describe($this);
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $standing = OfStanding::said($input);
+        $settle = new Settle($standing);
+        $speed = self::speed($input);
+        $marked = $standing->run->marked();
+        $marked === null || self::refuseMarked($marked, 'settling it');
+        if ($standing->isBeingSettled() && $input->getOption('at') === null) {
+            $settle->limit($speed, null);
+            $words = $speed === null ? 'without a limit' : "at $speed MB/s at most";
+            $this->answer(['run' => $standing->settled_by, 'speed' => $speed], fn (): array => ["It is settled $words from now on."]);
+
+            return self::DONE;
+        }
+        try {
+            if ($input->getOption('at') !== null) {
+                return $this->later($settle, Instant::parse((string) $input->getOption('at')), $speed);
+            }
+            $run = $settle->order($speed, null);
+        } catch (CannotBring $cannot) {
+            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
+
+            return self::BLOCKED;
+        }
+        (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
+
+        return $this->told($run->refresh());
+    }
+
+    /** @throws CannotBring */
+    private function later(Settle $settle, Instant $when, ?int $speed): int
+    {
+        $at = CarbonImmutable::instance($when->in());
+        $settle->orderAt($at, $speed, null);
+        $words = $at->format('j M Y H:i T');
+        $this->answer(['settle_at' => $at->format('Y-m-d\TH:i:s\Z')], fn (): array => ["It is settled from $words on."]);
+
+        return self::DONE;
+    }
+
+    private static function speed(InputInterface $input): ?int
+    {
+        $said = $input->getOption('speed');
+        if ($said !== null && preg_match('/^[1-9]\d{0,5}$/D', (string) $said) !== 1) {
+            throw new InvalidArgumentException('--speed is a number of megabytes a second from 1 on.');
+        }
+
+        return $said === null ? null : (int) $said;
+    }
+
+    private function told(Run $run): int
+    {
+        $checks = $run->outcome['checks'] ?? [];
+        $this->answer([
+            'run' => $run->id,
+            'state' => $run->state,
+            'machine' => $run->plan['machine'],
+            'on' => $run->plan['on'],
+            'seconds' => $run->seconds() ?? 0.0,
+            'checks' => $checks,
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), fn (): array => $run->state === 'done' ? [
+            "Run {$run->id}: {$run->plan['machine']} at {$run->plan['on']} is settled.",
+            ...array_map(fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}", $checks),
+        ] : [(string) $run->failure]);
+
+        return $run->state === 'done' && ($run->outcome['right'] ?? false) ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+}
