@@ -6,6 +6,9 @@ namespace App\View;
 
 use App\Care\KeptStanding;
 use App\Care\NewSources;
+use App\Kinds\AddsToDesk;
+use App\Kinds\Kind;
+use App\Kinds\Kinds;
 use App\Models\Approval;
 use App\Models\CartridgeCall;
 use App\Models\Consent;
@@ -46,12 +49,20 @@ final class WaitingThings
             Role::Approver => [...$waiting->approvals(), ...$waiting->consents()],
             Role::Operator => [
                 ...$waiting->approvals(), ...$waiting->consents(), ...$waiting->cartridges(), ...$waiting->runs(),
-                ...$waiting->setAsides(), ...$waiting->concerns(), ...$waiting->sources(),
+                ...$waiting->setAsides(), ...$waiting->concerns(), ...$waiting->sources(), ...$waiting->ofKinds(),
             ],
         };
         usort($things, fn (WaitingThing $a, WaitingThing $b): int => $b->weight <=> $a->weight ?: $a->at <=> $b->at);
 
         return $things;
+    }
+
+    /** @return list<WaitingThing> what only a kind of workload knows of */
+    private function ofKinds(): array
+    {
+        $adding = array_filter(Kinds::all(), fn (Kind $kind): bool => $kind instanceof AddsToDesk);
+
+        return array_merge(...array_values(array_map(fn (AddsToDesk $kind): array => $kind->waiting($this->user), $adding)));
     }
 
     /** @return list<WaitingThing> */

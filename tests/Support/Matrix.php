@@ -170,6 +170,7 @@ final class Matrix
             'GET runs/{run}/images/{file}' => [[...self::OPERATORS, 'asker'], []],
             'GET runs/{run}/download' => [[...self::OPERATORS, 'asker'], []],
             'POST runs/{run}/resume' => [self::OPERATORS, []],
+            'POST runs/{run}/settle' => [self::OPERATORS, ['limit' => '5']],
             'POST runs/{run}/put-back' => [self::OPERATORS, ['also_changed' => '1']],
             'POST runs/{run}/set-aside' => [self::OPERATORS, []],
             'POST runs/{run}/stop' => [['operator all', 'operator own', 'approver all', 'approver own'], []],

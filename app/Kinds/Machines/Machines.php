@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines;
 
 use App\Instance;
+use App\Kinds\AddsToDesk;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
 use App\Kinds\HasHelpers;
@@ -20,6 +21,7 @@ use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Page\MachineSheetView;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Machines\Standing\ServedDisks;
+use App\Kinds\Machines\Standing\Standing;
 use App\Kinds\Machines\Terminal\MachineTerminal;
 use App\Kinds\Need;
 use App\Kinds\OrderSheet;
@@ -30,6 +32,7 @@ use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
+use App\View\WaitingThing;
 use Closure;
 use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
@@ -37,7 +40,7 @@ use Illuminate\Http\Request;
 use Kaiseki\StandIns\GuestSystem;
 
 /** Machines by the images of their disks: in full, and by what changed over the image below. */
-final class Machines implements HasHelpers, Kind
+final class Machines implements AddsToDesk, HasHelpers, Kind
 {
     public const NAME = 'machine';
 
@@ -134,6 +137,13 @@ final class Machines implements HasHelpers, Kind
         }
 
         return $helpers;
+    }
+
+    public function waiting(User $user): array
+    {
+        $seen = Standing::now()->filter(fn (Standing $standing): bool => $user->sees($standing->run->workload->group));
+
+        return array_values($seen->map(fn (Standing $standing): WaitingThing => $standing->waiting())->all());
     }
 
     public function newSources(): array

@@ -6,10 +6,12 @@ use App\Kinds\Machines\Http\ChooseMachineController;
 use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
 use App\Kinds\Machines\Http\SearchController;
+use App\Kinds\Machines\Http\SettleController;
 use Illuminate\Support\Facades\Route;
 
 Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::class)->can('work', 'recoveryRequest');
 Route::post('/requests/{recoveryRequest}/machine/search', SearchController::class)->can('work', 'recoveryRequest');
+Route::post('/runs/{run}/settle', SettleController::class)->can('stop', 'run');
 Route::get('/runs/{run}/images/{file}', ImageController::class)->can('download', 'run');
 Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')
     ->can('view', 'hypervisor')

@@ -1,6 +1,6 @@
 @use('App\Runs\SetAsides')
 @use('App\Words')
-@props(['run', 'goOn' => 'Go on with it', 'goOnHint' => '', 'beside' => []])
+@props(['run', 'goOn' => 'Go on with it', 'goOnHint' => '', 'beside' => [], 'backTitle' => 'Put it back'])
 @php($zone = auth()->user()->zone)
 @php($outcome = $run->outcome ?? [])
 @if (!$run->isOver())
@@ -119,7 +119,7 @@
     @if ($run->canBePutBack() && ($back['left'] ?? []) === [])
         @can('stop', $run)
             <details class="mt-2">
-                <summary>Put it back</summary>
+                <summary>{{ $backTitle }}</summary>
                 <form method="post" action="/runs/{{ $run->id }}/put-back" class="mt-2">@csrf
                     {{ $backMeans }}
                     <button class="btn btn-sm btn-outline-primary" id="do-put-back">Yes, undo run {{ $run->id }}</button>

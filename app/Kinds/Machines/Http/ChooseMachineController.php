@@ -14,6 +14,7 @@ use App\Models\Right;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Rights\PersonRights;
+use Carbon\CarbonImmutable;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
@@ -32,7 +33,7 @@ final class ChooseMachineController
             'files' => $this->files($request, $recoveryRequest, $user),
             'how' => $this->how($request, $recoveryRequest),
             'way' => $this->way($request, $recoveryRequest),
-            'place' => $this->place($request, $recoveryRequest),
+            'place' => $this->place($request, $recoveryRequest, $user),
             default => $this->where($request, $recoveryRequest, $user),
         };
     }
@@ -111,7 +112,7 @@ final class ChooseMachineController
     }
 
     /** How it is to stand at its hypervisor. */
-    private function place(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
+    private function place(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
     {
         MachineSaid::of($of)
             ->with(
@@ -126,6 +127,9 @@ final class ChooseMachineController
                 stopsIt: $request->boolean('stop'),
                 starts: $request->boolean('start'),
                 limit: $request->filled('limit') ? $request->integer('limit') : null,
+                until: $request->filled('until')
+                    ? CarbonImmutable::parse($request->string('until')->value(), $user->zone)->getTimestamp()
+                    : null,
             )
             ->keepOn($of)
             ->save();

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Hypervisors;
 
+use App\Kinds\Machines\Standing\Standing;
 use App\Models\Right;
 use App\Models\Role;
 use App\Models\User;
@@ -32,7 +33,8 @@ final class HypervisorHostPolicy
 
     private function isAtWork(User $user, Right $right, HypervisorHost $host, string $machine): bool
     {
-        $unseen = array_filter($host->workloads($machine), fn (Workload $workload): bool => ! $user->sees($workload->group));
+        $of = [...$host->workloads($machine), ...array_filter([Standing::workloadAt($host, $machine)])];
+        $unseen = array_filter($of, fn (Workload $workload): bool => ! $user->sees($workload->group));
 
         return $user->role === Role::Operator && $unseen === [] && PersonRights::of($user)->may($right, $host);
     }

@@ -47,6 +47,7 @@ final readonly class MachineSaid
         public bool $stopsIt = false,
         public bool $starts = false,
         public ?int $limit = null,
+        public ?int $until = null,
     ) {
     }
 
@@ -104,6 +105,7 @@ final readonly class MachineSaid
             $this->part,
             $copies,
             $this->limit,
+            $this->until,
         );
     }
 

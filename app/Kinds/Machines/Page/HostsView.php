@@ -65,6 +65,7 @@ final readonly class HostsView
     public function state(MachineSeen $machine): string
     {
         return match (true) {
+            $machine->sources !== [] => $machine->isRunning() ? 'runs off its sets' : 'off, on its sets',
             HypervisorHost::isOfRun($machine->settings->name) => $machine->isRunning() ? 'runs, and a run keeps it' : 'kept by a run',
             default => $machine->isRunning() ? 'runs' : 'off',
         };

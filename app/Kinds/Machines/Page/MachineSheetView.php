@@ -29,6 +29,7 @@ use App\View\ChartWindow;
 use App\View\PointInHand;
 use App\View\RequestFrame;
 use App\Words;
+use Carbon\CarbonImmutable;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\Reading;
@@ -56,6 +57,14 @@ final class MachineSheetView
         $this->sheet = new MachineSheet($request);
         $this->frame = new RequestFrame($request, $user, $http);
         $this->window = ChartWindow::of($http);
+    }
+
+    /** By when somebody decides about a machine that is stood up, as a field of the page has it. */
+    public function until(): string
+    {
+        $until = $this->sheet->said->until;
+
+        return $until === null ? '' : CarbonImmutable::createFromTimestampUTC($until)->setTimezone($this->user->zone)->format('Y-m-d\TH:i');
     }
 
     public function chart(): ChainChart

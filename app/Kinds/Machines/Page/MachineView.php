@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Page;
 use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\MachineLook;
+use App\Kinds\Machines\Standing\Standing;
 use App\Models\BackupSet;
 use App\Models\Run;
 use App\Models\User;
@@ -57,7 +58,26 @@ final readonly class MachineView
     {
         $host = HypervisorHost::query()->where('name', $run->plan['on'] ?? '')->first();
 
-        return $host === null ? '/estate' : self::address($host, (string) ($run->plan['machine'] ?? ''));
+        return $host === null ? '/estate' : self::address($host, self::nameAfter($run));
+    }
+
+    /** What the machine that a run brought back is called. */
+    public static function nameAfter(Run $run): string
+    {
+        $stands = Standing::ofRun($run);
+
+        return $stands !== null && $stands->ended === null ? $stands->machine : (string) ($run->plan['machine'] ?? '');
+    }
+
+    /** If it stands on its sets: that. */
+    public function standing(): ?Standing
+    {
+        return Standing::query()
+            ->where('hypervisor_id', $this->host->id)
+            ->where('machine', $this->name)
+            ->whereNull('ended')
+            ->with('run')
+            ->first();
     }
 
     public function url(): string

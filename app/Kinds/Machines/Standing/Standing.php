@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Standing;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Models\Hold;
 use App\Models\Run;
+use App\Models\Workload;
+use App\View\WaitingThing;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
@@ -107,6 +109,39 @@ final class Standing extends Model
     public function isOverdue(): bool
     {
         return $this->ended === null && $this->until !== null && $this->until->isPast();
+    }
+
+    /** What waits for somebody as long as it stands. */
+    public function waiting(): WaitingThing
+    {
+        $stands = "{$this->machine} at {$this->hypervisor->name} stands on its sets";
+        [$weight, $what, $at] = match (true) {
+            $this->isOverdue() => [80, "$stands, and should have been decided about", $this->until],
+            ! ServedDisks::of($this->run)->isServed() => [95, "$stands, and nobody serves its disks", $this->created_at],
+            $this->isBeingSettled() => [35, "$stands, and is being settled", $this->created_at],
+            $this->settle_at !== null => [35, "$stands, and will be settled", $this->settle_at],
+            default => [65, "$stands: settle it, or drop it", $this->until ?? $this->created_at],
+        };
+
+        return new WaitingThing(
+            $weight,
+            $this->run->workload->name,
+            $what,
+            $at,
+            'Decide',
+            ($this->isBeingSettled() ? $this->settling : $this->run)?->page() ?? '/estate',
+            "standing-{$this->id}",
+        );
+    }
+
+    /** The workload of which a machine of this name stands at a hypervisor. */
+    public static function workloadAt(HypervisorHost $host, string $machine): ?Workload
+    {
+        return self::query()
+            ->where(['hypervisor_id' => $host->id, 'machine' => $machine])
+            ->whereNull('ended')
+            ->with('run.workload')
+            ->first()?->run->workload;
     }
 
     /** Whether a run settles it now, or is about to. */

@@ -12,7 +12,10 @@
             @else
                 It is off.
             @endif
-            @if ($view->isOfRun())
+            @if ($view->standing() !== null)
+                It stands on the sets of {{ $view->standing()->run->workload->name }}: <a class="text-decoration-underline"
+                    href="{{ $view->standing()->run->page() }}">settle it, or drop it</a>.
+            @elseif ($view->isOfRun())
                 <span class="attention">A run made it, or set it aside.</span>
             @elseif ($view->isUnprotected())
                 <span class="attention">Nothing protects it.</span> <span class="mono">bin/kaiseki protect NAME

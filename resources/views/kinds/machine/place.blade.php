@@ -1,4 +1,5 @@
 @use('App\Kinds\Machines\Order\PlacementWish')
+@use('App\Kinds\Machines\Order\MachineWay')
 @use('App\Words')
 @php($seen = $sheet->hypervisor()?->lastSeen())
 @php($said = $sheet->said)
@@ -48,10 +49,18 @@
         @endif
         <div class="inline mt-2"><label for="limit">No faster than</label><input class="form-control w-auto num" id="limit"
                 name="limit" size="6" inputmode="numeric" value="{{ old('limit', $said->limit) }}"> MB a second</div>
+        @if ($sheet->way() === MachineWay::StandUp)
+            <div class="inline mt-2"><label for="until">Somebody decides by</label><input class="form-control w-auto" id="until"
+                    type="datetime-local" name="until" value="{{ old('until', $view->until()) }}"> what becomes of it</div>
+        @endif
         <p class="mt-2 mb-0"><label><input type="checkbox" name="stop" value="1" @checked($said->stopsIt)> End a machine that runs there,
                 as if its power were cut</label></p>
-        <p><label><input type="checkbox" name="start" value="1" @checked($said->starts)> Start it at the end, and ask it who it is</label>
-        </p>
+        @if ($sheet->way() === MachineWay::StandUp)
+            <p class="muted">It is started at once, and asked who it is.</p>
+        @else
+            <p><label><input type="checkbox" name="start" value="1" @checked($said->starts)> Start it at the end, and ask it who it
+                    is</label></p>
+        @endif
         <button class="btn btn-primary">Settle it</button>
     </form>
 @endif

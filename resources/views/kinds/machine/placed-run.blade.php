@@ -1,14 +1,20 @@
 @use('App\Kinds\Machines\Page\MachineView')
 @use('App\Kinds\Kinds')
+@use('App\Kinds\Machines\Page\StandingView')
 @use('Kaiseki\Core\Catalog\Shown')
-<x-run-page :run="$run" :beside="[]" go-on-hint="what is made and right stays; the rest is made again">
+@php($stands = StandingView::ofRun($run))
+@if ($stands !== null && ($run->isOver() || $stands->standing->isBeingSettled()))
+    @include('kinds.machine.standing', ['view' => $stands, 'zone' => auth()->user()->zone])
+@endif
+<x-run-page :run="$run" :beside="[]" :back-title="$stands === null ? 'Put it back' : 'Drop it'"
+    go-on-hint="what is made and right stays; the rest is made again">
     <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
     <x-slot:wrong>what is not right stands below.</x-slot:wrong>
     <x-slot:set-aside>What stood there{{ isset($outcome['aside']) ? ", as {$outcome['aside']}" : '' }}</x-slot:set-aside>
     <x-slot:facts>
         @if ($run->state === 'done')
             <dt>Is now</dt>
-            <dd><a class="mono" href="{{ MachineView::ofRun($run) }}">{{ $run->plan['machine'] }}</a> at <span
+            <dd><a class="mono" href="{{ MachineView::ofRun($run) }}">{{ MachineView::nameAfter($run) }}</a> at <span
                     class="mono">{{ $run->plan['on'] }}</span></dd>
             <dt>Point</dt>
             <dd><span class="mono">{{ $run->set_name }}</span></dd>
@@ -20,8 +26,13 @@
     </x-slot:facts>
     <x-slot:back-told>{{ $run->put_back_at === null ? '' : 'What stood there is there again.' }}</x-slot:back-told>
     <x-slot:back-means>
-        <p class="mb-1">What this run brought goes, and what it set aside comes back. The machine must be off. What was changed since is
-            left, and named here.</p>
+        @if ($stands !== null)
+            <p class="mb-1">The machine is ended and goes, with all that it wrote since it was stood up; what this run set aside comes back.
+            </p>
+        @else
+            <p class="mb-1">What this run brought goes, and what it set aside comes back. The machine must be off. What was changed since is
+                left, and named here.</p>
+        @endif
     </x-slot:back-means>
     @foreach (array_slice($outcome['left_out'] ?? [], 0, 200) as $left)
         <p class="mb-0"><span class="mono">/{{ Shown::name($left['path']) }}</span>: {{ $left['because'] }}</p>

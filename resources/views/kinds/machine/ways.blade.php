@@ -28,14 +28,19 @@
                     <td>{{ $line->touches }}</td>
                     <td>{{ $line->standsStill }}</td>
                     <td class="text-nowrap">
-                        @php([$goesOn, $standsStill] = $line->bar($longest, 72))
+                        @php([$goesOn, $standsStill, $owed] = $line->bar($longest, 72))
                         <svg width="76" height="10" role="img"
                             aria-label="{{ Words::duration($line->times->goesOn) }} while it goes on,
-                                {{ Words::duration($line->times->standsStill) }} still">
+                                {{ Words::duration($line->times->standsStill) }} still, {{ Words::duration($line->times->owed) }} owed">
                             <rect x="0" y="3" width="{{ round($goesOn, 1) }}" height="4" fill="currentColor" opacity="0.35" />
                             <rect x="{{ round($goesOn, 1) }}" y="0" width="{{ round($standsStill, 1) }}" height="10" fill="currentColor" />
+                            <rect x="{{ round($goesOn + $standsStill, 1) }}" y="3" width="{{ round($owed, 1) }}" height="4"
+                                fill="currentColor" opacity="0.35" />
                         </svg>
-                        <div>{{ Words::duration($line->seconds()) }}</div>
+                        <div>{{ Words::duration($line->times->goesOn + $line->times->standsStill) }}</div>
+                        @if ($line->times->owed > 0)
+                            <div class="muted small">then {{ Words::duration($line->times->owed) }} to settle</div>
+                        @endif
                     </td>
                     <td class="num">{{ $line->writes }}</td>
                     <td>{{ $line->lost }}</td>

@@ -1,0 +1,45 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Http;
+
+use App\Models\User;
+use Carbon\CarbonImmutable;
+use Illuminate\Foundation\Http\FormRequest;
+
+/** What somebody says of how a machine that stands is settled. */
+final class SettleRequest extends FormRequest
+{
+    public function authorize(): bool
+    {
+        return true; // the route asks the policy
+    }
+
+    /** @return array<string, mixed> */
+    public function rules(): array
+    {
+        return [
+            'limit' => ['nullable', 'integer', 'min:1', 'max:1000000'],
+            'at' => ['nullable', 'date_format:Y-m-d\TH:i'],
+        ];
+    }
+
+    /** @return array<string, string> */
+    public function messages(): array
+    {
+        return ['limit.*' => 'The speed is a number of megabytes a second from 1 on.', 'at.*' => 'Say when it begins as a day and a time.'];
+    }
+
+    /** Megabytes (10^6) a second; null for as fast as it goes. */
+    public function limit(): ?int
+    {
+        return $this->filled('limit') ? $this->integer('limit') : null;
+    }
+
+    /** When it is to begin; null for now. What is said is meant in the zone of who says it. */
+    public function at(User $user): ?CarbonImmutable
+    {
+        return $this->filled('at') ? CarbonImmutable::parse($this->string('at')->value(), $user->zone)->utc() : null;
+    }
+}

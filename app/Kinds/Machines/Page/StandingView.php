@@ -1,0 +1,62 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Page;
+
+use App\Kinds\Machines\Standing\ServedDisks;
+use App\Kinds\Machines\Standing\ServedState;
+use App\Kinds\Machines\Standing\SettleOrder;
+use App\Kinds\Machines\Standing\Standing;
+use App\Models\Run;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+
+/** A machine that stands on its sets, as it was when it was looked at last. */
+final readonly class StandingView
+{
+    public ServedState $read;
+
+    public bool $isServed;
+
+    private ?MachineSeen $machine;
+
+    private function __construct(public Standing $standing)
+    {
+        $served = ServedDisks::of($standing->run);
+        $this->read = $served->state();
+        $this->isServed = $served->isServed();
+        $this->machine = $standing->hypervisor->lastSeen()->machines[$standing->machine] ?? null;
+    }
+
+    /** The one that a run stood up, or settles; null where it does not stand any more. */
+    public static function ofRun(Run $run): ?self
+    {
+        $of = ($run->plan['way'] ?? '') === SettleOrder::WAY ? SettleOrder::fromArray($run->plan)->stands : $run->id;
+        $standing = Standing::query()->where('run_id', $of)->whereNull('ended')->with('run', 'hypervisor', 'settling')->first();
+
+        return $standing === null ? null : new self($standing);
+    }
+
+    /** @return list<array{string, int, string}> name of each disk, its size in bytes, and where it is read from */
+    public function disks(): array
+    {
+        $disks = [];
+        foreach ($this->machine->settings->disks ?? [] as $disk) {
+            $isOff = in_array($disk->name, $this->machine->sources ?? [], true);
+            $disks[] = [$disk->name, $disk->size, $isOff ? 'its sets' : 'its own storage'];
+        }
+
+        return $disks;
+    }
+
+    /** Bytes that it has of its own. */
+    public function held(): int
+    {
+        return array_sum($this->machine->held ?? []);
+    }
+
+    public function isRunning(): bool
+    {
+        return $this->machine?->isRunning() ?? false;
+    }
+}
