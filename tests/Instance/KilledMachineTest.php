@@ -21,14 +21,17 @@ afterEach(function (): void {
     $this->scratch->remove();
 });
 
-/** @return array<string, string> disk => digest of all that an image holds */
-function inImages(mixed $test, string $pattern): array
+/**
+ * @param  int  $part  which part of its name says which disk it is of
+ * @return array<string, string> disk => digest of all that an image holds
+ */
+function inImages(mixed $test, string $pattern, int $part = -2): array
 {
     $digests = [];
     foreach (glob($pattern) ?: [] as $image) {
         $raw = $test->scratch->at('raw');
         Disks::qemu('qemu-img', 'convert', '-U', '-f', 'qcow2', '-O', 'raw', $image, $raw);
-        $digests[explode('.', basename($image))[1]] = hash_file('sha256', $raw);
+        $digests[array_slice(explode('.', basename($image)), $part, 1)[0]] = hash_file('sha256', $raw);
     }
 
     return $digests;
@@ -37,7 +40,12 @@ function inImages(mixed $test, string $pattern): array
 /** Kills what brings the machine back after a while; the id of a run that did not end. */
 function killed(Randomizer $random, string ...$arguments): int
 {
-    $process = Instance::process('restore', 'crew-roster', '--at=2099-01-01T00:00:00Z', '--on=boathouse-vm-2', '--json', ...$arguments);
+    return killedIn($random, 'restore', 'crew-roster', '--at=2099-01-01T00:00:00Z', '--on=boathouse-vm-2', '--json', ...$arguments);
+}
+
+function killedIn(Randomizer $random, string ...$command): int
+{
+    $process = Instance::process(...$command);
     $running = fn (): int => (int) Instance::database()->query(
         "SELECT COALESCE(MAX(r.id), 0) FROM runs r JOIN workloads w ON w.id = r.workload_id WHERE w.name = 'crew-roster' ".
             "AND r.state = 'running'",
@@ -63,7 +71,7 @@ it('leaves what stood there, and goes on, wherever it is killed', function (int 
     $random = new Randomizer(new Mt19937($seed));
     $home = (string) getenv('KAISEKI_BROWSER_HOME');
     $there = "$home/vm/2/storages/*/again";
-    $wanted = inImages($this, "$home/stores/boathouse/crew-roster/crew-roster.*.full.*.qcow2");
+    $wanted = inImages($this, "$home/stores/boathouse/crew-roster/crew-roster.*.full.*.qcow2", 1);
     expect(array_keys($wanted))->toEqualCanonicalizing(['system', 'data']);
     $last = fn (): int => (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn();
 
@@ -74,7 +82,7 @@ it('leaves what stood there, and goes on, wherever it is killed', function (int 
     expect(standing())->toEqualCanonicalizing(['crew-roster', 'again'])->and(inImages($this, "$there.*.qcow2"))->toEqual($wanted);
 
     // Somebody writes to it, and it is rolled back; then the rollback itself is.
-    $image = glob("$there.data.qcow2")[0];
+    $image = glob("$there.*.data.qcow2")[0];
     Disks::write($image, Disks::someWrites($random, 32 << 20, 20));
     $changed = inImages($this, "$there.*.qcow2");
     $back = killed($random, '--rollback', '--name=again');
@@ -103,7 +111,7 @@ it('brings files into a machine whole or not at all, wherever it is killed', fun
     $run = $run === 0 ? (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn() : $run;
     $after = inImages($this, $there);
     expect($after['data'])->not->toBe($before['data'])->and($after['system'])->not->toBe($before['system']);
-    Disks::qemu('qemu-img', 'convert', '-U', '-f', 'qcow2', '-O', 'raw', glob("$home/vm/2/storages/*/again.data.qcow2")[0],
+    Disks::qemu('qemu-img', 'convert', '-U', '-f', 'qcow2', '-O', 'raw', glob("$home/vm/2/storages/*/again.*.data.qcow2")[0],
         $this->scratch->at('raw'));
     Disks::qemu('e2fsck', '-fn', $this->scratch->at('raw'));
 
@@ -112,3 +120,26 @@ it('brings files into a machine whole or not at all, wherever it is killed', fun
         ->and(Instance::kaiseki('put-back', (string) $made->json()['run'], '--also-changed')->code)->toBe(0)
         ->and(glob("$home/tmp/machine-into-*"))->toBe([]);
 })->with([4, 5]);
+
+it('stands a machine up and settles it, wherever it is killed, and leaves nothing behind', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    $home = (string) getenv('KAISEKI_BROWSER_HOME');
+    $last = fn (): int => (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn();
+    $run = killed($random, '--stand-up', '--name=again', '--new-mac');
+    $run === 0 || expect(Instance::kaiseki('resume', (string) $run)->code)->toBe(0);
+    $run = $run === 0 ? $last() : $run;
+    expect(standing())->toEqualCanonicalizing(['crew-roster', "again.standing-run-$run"]);
+
+    $settling = killedIn($random, 'settle', (string) $run, '--speed=30', '--json');
+    $settling === 0 || expect(Instance::kaiseki('resume', (string) $settling)->code)->toBe(0);
+    $outcome = (string) Instance::database()->query('SELECT outcome FROM runs ORDER BY id DESC LIMIT 1')->fetchColumn();
+    expect(array_column(json_decode($outcome, true)['checks'], 'result'))->toBe(['passed', 'passed'])
+        ->and(standing())->toEqualCanonicalizing(['crew-roster', 'again']);
+
+    Instance::kaiseki('machine', 'stop', 'again', '--on=boathouse-vm-2', '--at-once');
+    expect(Instance::kaiseki('put-back', (string) $run, '--also-changed')->code)->toBe(0)
+        ->and(standing())->toBe(['crew-roster'])
+        ->and(glob("$home/vm/2/{doors,run}/d*", GLOB_BRACE))->toBe([])
+        ->and(glob("$home/serving/*.json"))->toBe([])
+        ->and(glob("$home/vm/2/storages/*/again*"))->toBe([]);
+})->with([6, 7]);

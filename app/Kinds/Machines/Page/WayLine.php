@@ -75,7 +75,7 @@ final readonly class WayLine
             },
             match ($order->way) {
                 MachineWay::Rollback => "what differs, of $bytes",
-                MachineWay::StandUp => "nothing first; $bytes to settle",
+                MachineWay::StandUp => 'nothing at first',
                 default => $bytes,
             },
             match ($order->way) {

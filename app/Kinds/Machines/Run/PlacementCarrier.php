@@ -106,9 +106,11 @@ final readonly class PlacementCarrier implements Carrier
         $order = PlacementOrder::fromArray($run->plan);
 
         return "{$order->machine} at {$order->on}, ".
-            ($order->way === MachineWay::Configuration
-                ? 'its configuration'
-                : Words::size((int) ($run->outcome['bytes'] ?? 0)).' written');
+            match ($order->way) {
+                MachineWay::Configuration => 'its configuration',
+                MachineWay::StandUp => 'running off its sets',
+                default => Words::size((int) ($run->outcome['bytes'] ?? 0)).' written',
+            };
     }
 
     public function howFar(Run $run): string

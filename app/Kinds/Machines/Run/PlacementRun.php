@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\PlacementOrder;
 use App\Kinds\Machines\Order\PlannedDisks;
@@ -116,10 +117,11 @@ final class PlacementRun
             'set_aside' => $outcome['aside'] ?? null,
         ], $outcome);
         $ledger->tell(sprintf(
-            'Run %d ended: %s at %s is back, %s.',
+            'Run %d ended: %s at %s %s, %s.',
             $run->id,
             $this->order->machine,
             $this->order->on,
+            $this->order->way === MachineWay::StandUp ? 'stands on its sets' : 'is back',
             $came->isRight() ? 'all right' : ($missing > 0 ? Words::count($missing, 'block').' missing' : 'not all of it as it should be'),
         ), 'answer');
     }

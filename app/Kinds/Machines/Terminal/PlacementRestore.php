@@ -256,11 +256,11 @@ final readonly class PlacementRestore
     {
         $outcome = $run->outcome ?? [];
         yield sprintf(
-            'Run %d: %s at %s, %s written in %s, from %s.',
+            'Run %d: %s at %s, %s in %s, from %s.',
             $run->id,
             $outcome['machine'],
             $outcome['on'],
-            Words::size($outcome['bytes']),
+            isset($outcome['stands_as']) ? 'standing' : Words::size($outcome['bytes']).' written',
             Words::duration($run->seconds() ?? 0.0),
             $run->set_name,
         );

@@ -1,3 +1,4 @@
+@use('App\Kinds\Machines\Order\MachineWay')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
 @php($reading = $sheet->reading?->list()->readings ?? [])
@@ -35,6 +36,8 @@
         <dd>
             @if ($estimate === null)
                 not known
+            @elseif ($sheet->isAtHypervisor && $sheet->way() === MachineWay::StandUp)
+                place while it runs; all of it about {{ Words::duration($estimate->whole->likely) }}
             @else
                 about {{ Words::duration($estimate->whole->likely) }}
                 ({{ Words::duration($estimate->whole->least) }} to {{ Words::duration($estimate->whole->most) }})
