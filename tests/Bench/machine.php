@@ -120,23 +120,25 @@ BenchTimes::say('whole, every block read again, beside convert', $ours, $convert
 BenchTimes::kaiseki('machine', 'known', 'short', '--as=short');
 [$ours, $memory] = BenchTimes::kaiseki('protect', 'short', '--level=incr');
 BenchTimes::say('a set by comparing, beside convert', $ours, $convert, $memory);
+[$image] = glob("$vm/storages/fast/short*.disk.qcow2");
 $writes = [];
 for ($done = 0; $done < intdiv($options['used'] << 30, 20); $done += 1 << 18) {
     array_push($writes, '-c', sprintf('write -P %d %d %d', $done % 251 + 1, $random->getInt(0, ($size >> 18) - 1) << 18, 1 << 18));
 }
 foreach (array_chunk($writes, 2000) as $some) {
-    BenchTimes::timed('/usr/bin/qemu-io', '-f', 'qcow2', ...[...$some, "$vm/storages/fast/short.disk.qcow2"]);
+    BenchTimes::timed('/usr/bin/qemu-io', '-f', 'qcow2', ...[...$some, $image]);
 }
 [$ours, $memory] = BenchTimes::kaiseki('protect', 'short', '--level=incr');
 BenchTimes::say('a set by what is marked, beside convert', $ours, $convert, $memory);
 foreach (array_chunk($writes, 2000) as $some) {
     $other = preg_replace_callback('/-P (\d+)/', fn (array $m): string => '-P '.($m[1] % 251 + 2), $some);
-    BenchTimes::timed('/usr/bin/qemu-io', '-f', 'qcow2', ...[...$other, "$vm/storages/fast/short.disk.qcow2"]);
+    BenchTimes::timed('/usr/bin/qemu-io', '-f', 'qcow2', ...[...$other, $image]);
 }
 [$ours, $memory] = BenchTimes::kaiseki('restore', 'short', $at(), '--rollback');
 BenchTimes::say('rolled back by what is marked, every block checked', $ours, $convert, $memory);
 passthru('mariadb --no-defaults --skip-column-names --socket='.escapeshellarg(getenv('KAISEKI_HOME').'/sql/db.sock').
     ' kaiseki -e "SELECT CONCAT(\'    \', name, \': \', TIMESTAMPDIFF(MICROSECOND, started_at, ended_at) / 1e6, \' s, \', detail)'.
     ' FROM run_steps WHERE run_id = (SELECT MAX(id) FROM runs) ORDER BY position"');
+require __DIR__.'/parts/standing.php';
 $hypervisor->stop(60);
 exec('rm -rf '.escapeshellarg($work));
