@@ -104,6 +104,12 @@ interface Hypervisor
     /** What came over the serial line since it was started, the end of it. */
     public function serial(string $name): string;
 
+    /** What its firmware said since it was started, where it says anything but on the screen. */
+    public function firmware(string $name): string;
+
+    /** The counters of a machine that runs. */
+    public function beat(string $name): Beat;
+
     /** What is on its screen, as PNG. */
     public function screen(string $name): string;
 }

@@ -87,6 +87,8 @@ final readonly class HypervisorAnswering
             )],
             HypervisorAsk::Marks => ['marks' => $this->hypervisor->marks($name, $disk)],
             HypervisorAsk::Serial => $this->hypervisor->serial($name),
+            HypervisorAsk::Firmware => $this->hypervisor->firmware($name),
+            HypervisorAsk::Beat => $this->hypervisor->beat($name)->toArray(),
             HypervisorAsk::Screen => $this->hypervisor->screen($name),
             default => $this->order($what, $with),
         };
@@ -161,7 +163,8 @@ final readonly class HypervisorAnswering
         $sources = [];
         foreach (Told::part($with['sources'] ?? []) as $disk => $told) {
             $served = Told::text(Told::part($told), 'served');
-            preg_match(RemoteHypervisor::SERVED_NAME, $served) === 1 || throw HypervisorFailure::because('nothing is served under that name');
+            preg_match(RemoteHypervisor::SERVED_NAME, $served) === 1 ||
+                throw HypervisorFailure::because('nothing is served under that name');
             $sources[(string) $disk] = new DiskDoor($this->hypervisor->servedAt($served), Told::text(Told::part($told), 'export'));
         }
 

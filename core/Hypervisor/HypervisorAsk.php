@@ -28,5 +28,7 @@ enum HypervisorAsk: string
     case Agent = 'agent';
     case RunInside = 'run inside';
     case Serial = 'serial';
+    case Firmware = 'firmware';
+    case Beat = 'beat';
     case Screen = 'screen';
 }

@@ -209,6 +209,18 @@ final class RemoteHypervisor implements Hypervisor
         return $this->bytes(HypervisorAsk::Serial, $name);
     }
 
+    public function firmware(string $name): string
+    {
+        return $this->bytes(HypervisorAsk::Firmware, $name);
+    }
+
+    public function beat(string $name): Beat
+    {
+        $told = $this->ask(HypervisorAsk::Beat, ['name' => $name]);
+
+        return $this->understood(fn (): Beat => Beat::fromArray($told));
+    }
+
     public function screen(string $name): string
     {
         return $this->bytes(HypervisorAsk::Screen, $name);

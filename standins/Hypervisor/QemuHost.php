@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\StandIns\Hypervisor;
 
 use Kaiseki\Core\Hypervisor\AgentFacts;
+use Kaiseki\Core\Hypervisor\Beat;
 use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\HostRoom;
 use Kaiseki\Core\Hypervisor\Hypervisor;
@@ -424,6 +425,16 @@ final class QemuHost implements Hypervisor
     public function serial(string $name): string
     {
         return $this->known($name)->process()->serial();
+    }
+
+    public function firmware(string $name): string
+    {
+        return $this->known($name)->process()->firmwareSaid();
+    }
+
+    public function beat(string $name): Beat
+    {
+        return $this->running($name)->process()->beat();
     }
 
     public function screen(string $name): string

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\StandIns\Hypervisor;
 
+use Kaiseki\Core\Hypervisor\Beat;
 use Kaiseki\Core\Hypervisor\Bus;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\DiskDoor;
@@ -70,7 +71,36 @@ final readonly class QemuProcess
 
     public function serial(): string
     {
-        return (string) @file_get_contents("{$this->base}.out", false, null, max(0, (int) @filesize("{$this->base}.out") - (1 << 20)));
+        return self::endOf("{$this->base}.out");
+    }
+
+    public function firmwareSaid(): string
+    {
+        return self::endOf("{$this->base}.firmware");
+    }
+
+    private static function endOf(string $file): string
+    {
+        clearstatcache(true, $file);
+
+        return (string) @file_get_contents($file, false, null, max(0, (int) @filesize($file) - (1 << 20)));
+    }
+
+    /** What its threads ran and waited to be let run (Documentation/scheduler/sched-stats of Linux), and what its disks moved. */
+    public function beat(): Beat
+    {
+        $wanted = 0;
+        foreach (glob("/proc/{$this->pid()}/task/*/schedstat") ?: [] as $thread) {
+            $fields = explode(' ', (string) @file_get_contents($thread));
+            $wanted += (int) $fields[0] + (int) ($fields[1] ?? 0);
+        }
+        $moved = 0;
+        foreach ($this->qmp()->call('query-blockstats') as $disk) {
+            $stats = is_array($disk) ? $disk['stats'] ?? [] : [];
+            $moved += (int) ($stats['rd_bytes'] ?? 0) + (int) ($stats['wr_bytes'] ?? 0);
+        }
+
+        return new Beat(microtime(true), $wanted / 1e9, $moved);
     }
 
     /** @param  int  $mostBytes  none of its files becomes larger */
@@ -114,6 +144,10 @@ final readonly class QemuProcess
             "file,id=serial,path={$this->base}.out",
             '-serial',
             'chardev:serial',
+            '-chardev',
+            "file,id=firmware,path={$this->base}.firmware",
+            '-device',
+            'isa-debugcon,iobase=0x402,chardev=firmware',
             '-qmp',
             "unix:{$this->base}.qmp,server=on,wait=off",
             '-device',

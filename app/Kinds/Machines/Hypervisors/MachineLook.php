@@ -62,18 +62,22 @@ final class MachineLook extends Model
     public function take(Hypervisor $hypervisor): void
     {
         $isRunning = $hypervisor->machine($this->machine)?->isRunning() ?? throw HypervisorFailure::because('it is not there now');
-        $lines = explode("\n", substr(str_replace("\r", '', $hypervisor->serial($this->machine)), -self::SERIAL));
         $this->fill([
             'state' => 'done',
             'screen' => $isRunning ? DrawnPicture::png($hypervisor->screen($this->machine)) : null,
-            'serial' => implode("\n", array_map(self::shown(...), $lines)),
+            'serial' => self::shown(substr($hypervisor->serial($this->machine), -self::SERIAL)),
             'agent' => $isRunning ? self::agentOf($hypervisor, $this->machine)?->toArray() : null,
             'looked_at' => now(),
         ])->save();
     }
 
-    /** Without what a terminal would do, and with nothing in it that turns direction. */
-    private static function shown(string $line): string
+    /** What came over a serial line, without what a terminal would do, and with nothing in it that turns direction. */
+    public static function shown(string $said): string
+    {
+        return implode("\n", array_map(self::shownLine(...), explode("\n", str_replace("\r", '', $said))));
+    }
+
+    private static function shownLine(string $line): string
     {
         return Shown::name((string) preg_replace('/\x1b(\[[0-?]*[ -\/]*[@-~]|[()][A-Z0-9]|[@-Z\\\\-_=>c])/', '', $line));
     }

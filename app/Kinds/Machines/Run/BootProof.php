@@ -12,14 +12,16 @@ use App\Words;
 use Closure;
 use Illuminate\Http\Client\ConnectionException;
 use Illuminate\Support\Facades\Http;
+use Kaiseki\Core\Hypervisor\BootStage;
 use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\Volume\UnreadableVolume;
 
 /**
  * Starts a machine, and asks it who it is: what it answers must hold what files of its own held at the point. Another's answer is a
- * failure; that it is still starting is none.
+ * failure; that it is still starting is none, but one that stands still without an answer has failed.
  */
 final class BootProof
 {
@@ -39,6 +41,9 @@ final class BootProof
     /** @var Closure(string): ?string gives what a page answers; null for no answer */
     private readonly Closure $ask;
 
+    /** What is seen of it meanwhile. */
+    public readonly BootWatch $watch;
+
     /** What came of it: passed, failed, or not seen. */
     public string $result = 'not seen';
 
@@ -53,8 +58,10 @@ final class BootProof
         private readonly RunProgress $progress,
         private readonly int $patience = self::PATIENCE,
         ?Closure $ask = null,
+        float $still = BootWatch::STILL,
     ) {
         $this->ask = $ask ?? self::get(...);
+        $this->watch = new BootWatch($hypervisor, $machine, $still);
     }
 
     public function run(): string
@@ -77,14 +84,34 @@ final class BootProof
                     'failed',
                     'it is off again; it said last: '.$this->lastWords(),
                 ],
-                $after > $this->patience => ['not seen', 'it is still starting; it said last: '.$this->lastWords()],
-                default => ['not seen', ''],
+                default => $this->waited($after),
             };
+            $said === null || $this->watch->reached(BootStage::Service);
             $this->progress->advanced(0, 0);
             $this->detail === '' && usleep(200_000);
         }
 
         return $this->detail;
+    }
+
+    /** @return array{string, string} of one that runs, and has not answered yet; '' while it is waited for */
+    private function waited(float $after): array
+    {
+        try {
+            $trouble = $this->watch->look();
+        } catch (HypervisorFailure) {
+            return ['not seen', '']; // it went off just now, or its hypervisor did: the next question tells
+        }
+        $where = $this->watch->whereabouts();
+
+        return match (true) {
+            $trouble !== null => ['failed', "$trouble; $where, and nothing answers; it said last: ".$this->lastWords()],
+            $after > $this->patience => [
+                'not seen',
+                "it is still starting: $where, and it is at work; it said last: ".$this->lastWords(),
+            ],
+            default => ['not seen', ''],
+        };
     }
 
     /**

@@ -115,6 +115,7 @@ final class PlacementRun
             'way' => $this->order->way->value,
             'settings' => $outcome['settings'] ?? null,
             'set_aside' => $outcome['aside'] ?? null,
+            'started' => $outcome['boot']['stages'] ?? null,
         ], $outcome);
         $ledger->tell(sprintf(
             'Run %d ended: %s at %s %s, %s.',

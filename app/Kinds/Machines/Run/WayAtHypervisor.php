@@ -186,6 +186,7 @@ abstract class WayAtHypervisor
             $this->progress,
         ) : null;
         $ledger->step($step, fn (): string => $proof?->run() ?? 'it was not asked for');
+        $proof === null || $this->remember(boot: $proof->watch->account());
 
         return $proof === null ? [] : [['check' => 'it answers, as itself', 'result' => $proof->result, 'detail' => $proof->detail]];
     }

@@ -37,6 +37,9 @@
     @foreach (array_slice($outcome['left_out'] ?? [], 0, 200) as $left)
         <p class="mb-0"><span class="mono">/{{ Shown::name($left['path']) }}</span>: {{ $left['because'] }}</p>
     @endforeach
+    @if ($run->state === 'done' && isset($outcome['boot']))
+        @include('kinds.machine.boot', ['boot' => $outcome['boot']])
+    @endif
     @if ($run->state === 'done' && ($outcome['disks'] ?? []) !== [])
         <table class="list mb-3">
             <thead>

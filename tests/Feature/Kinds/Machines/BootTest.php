@@ -15,7 +15,7 @@ use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\InsideOutcome;
 use Kaiseki\StandIns\GuestSystem;
 use Kaiseki\StandIns\Hypervisor\JsonLines;
-use Kaiseki\StandIns\Hypervisor\QemuProcess;
+use Kaiseki\StandIns\Hypervisor\KeptMachine;
 use Kaiseki\StandIns\SorrelSoundMachine;
 use Symfony\Component\Process\Process;
 use Tests\Support\HypervisorAtWork;
@@ -80,7 +80,7 @@ function takesSetsAtRest(mixed $test): void
         ->and($set['remarks'])->toContain('The command after it ended with 1: it said nothing.');
 
     // Who held it at rest was killed: whoever asks next lets it go on.
-    $process = QemuProcess::of("{$test->host->folder}/run", 'planner');
+    $process = KeptMachine::read($test->host->folder, 'planner')->process();
     $killed = new Process(['true']);
     $killed->start();
     $pid = $killed->getPid();
@@ -169,7 +169,7 @@ it('brings a machine back that starts and answers as itself, rolls it back, and 
  *
  * @param  Closure(string): ?string  $says
  */
-function proofOf(mixed $test, Closure $says, int $patience = 60): BootProof
+function proofOf(mixed $test, Closure $says, int $patience = 60, ?string $sector = null): BootProof
 {
     Workload::query()->where('name', 'planner')->exists() || Machine::withFiles($test);
     $points = new Points(Workload::query()->where('name', 'planner')->firstOrFail());
@@ -178,6 +178,7 @@ function proofOf(mixed $test, Closure $says, int $patience = 60): BootProof
     $settings = $test->hypervisor->machine('planner')->settings;
     $test->hypervisor->configure('planner', $settings->with(cards: [new CardSettings('harbour', '52:54:00:00:00:01')]));
     $run = Run::query()->orderByDesc('id')->firstOrFail();
+    $sector === null || HypervisorAtWork::fill($test->hypervisor, 'planner', 'disk', str_pad($sector, 510, "\0")."\x55\xaa");
 
     return new BootProof(
         $test->hypervisor,
@@ -187,6 +188,7 @@ function proofOf(mixed $test, Closure $says, int $patience = 60): BootProof
         new RunProgress($run),
         $patience,
         $says,
+        2.0,
     );
 }
 
@@ -203,7 +205,7 @@ it('takes another answer for a failure, and its own as a word of its own', funct
 it('does not take starting for failing, nor going off for starting', function (): void {
     $proof = proofOf($this, fn (): ?string => null, 0);
     $proof->run();
-    expect([$proof->result, $proof->detail])->toBe(['not seen', 'it is still starting; it said last: nothing']);
+    expect($proof->result)->toBe('not seen')->and($proof->detail)->toStartWith('it is still starting');
     $this->hypervisor->stop('planner', true);
     $this->hypervisor->delete('planner');
 
@@ -214,4 +216,25 @@ it('does not take starting for failing, nor going off for starting', function ()
     });
     $proof->run();
     expect([$proof->result, $proof->detail])->toBe(['failed', 'it is off again; it said last: nothing']);
+});
+
+it('tells one that stands still, and one that finds nothing to start, from one that is at work', function (): void {
+    // A first sector that switches its processor off (cli; hlt), and one that runs in a circle (jmp $): the Intel manual, volume 2.
+    foreach ([
+        ["\xfa\xf4\xeb\xfd", 120, 'failed', 'it stands still'],
+        ["\xeb\xfe", 6, 'not seen', 'it came to its firmware, and it is at work'],
+        [null, 120, 'failed', 'its firmware finds nothing to start from'],
+    ] as [$sector, $patience, $result, $detail]) {
+        $proof = proofOf($this, fn (): ?string => null, $patience, $sector ?? '');
+        if ($sector === null) {
+            HypervisorAtWork::fill($this->hypervisor, 'planner', 'disk', "\1".str_repeat("\1", 511));
+        }
+        $proof->run();
+        expect([$proof->result, $proof->detail])->toBe([$result, $proof->detail])
+            ->and($proof->detail)->toContain($detail)
+            ->and($proof->watch->account()['stages'][0]['stage'])->toBe('firmware')
+            ->and(base64_decode((string) $proof->watch->account()['screen']))->toStartWith("\x89PNG");
+        $this->hypervisor->stop('planner', true);
+        $this->hypervisor->delete('planner');
+    }
 });
