@@ -16,7 +16,7 @@ final class BootReading
         [BootStage::Firmware, '/SeaBIOS|BdsDxe|UEFI Interactive Shell|Booting from/'],
         [BootStage::Loader, '/SYSLINUX|ISOLINUX|GNU GRUB|GRUB loading|Welcome to GRUB|systemd-boot|Loading (Linux|vmlinuz)/'],
         [BootStage::Kernel, '/Linux version \d|\[ *\d+\.\d{6}\] /'],
-        [BootStage::Prompt, '/(^|\n)[^\n]{0,80}(login: ?$|login: *\n|[#$] $)|reached target multi-user|\bserves\b/i'],
+        [BootStage::Prompt, '/(^|\n)[^\n]{0,80}(login: ?$|login: *\n|[#$] $)|reached target multi-user/i'],
     ];
 
     /** What ends it, in the words that it says it with => in ours. */
