@@ -53,3 +53,24 @@ it('brings a deleted machine back at its hypervisor, and rolls another back that
     expect(afterTheRun($browser->press("\u{E007}"))->text())->toContain('it answered with berth-planner')
         ->and($browser->complaints())->toBe([]);
 });
+
+it('stands a copy up at once to try something on, drops it, and stands it up again and settles it', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $browser->visit('/requests/9?show=where')->click('#to-hypervisor')->click('section.picker form button.btn-primary')
+        ->waitFor('#machine');
+    $browser->fill('#machine', 'crew-roster-try')->click('input[name=new_mac]')->click('form:has(#machine) button.btn-primary')
+        ->waitForText('crew-roster-try at');
+    $browser->press('h')->waitForText('The ways side by side')->click('input[value=stand-up]')
+        ->click('form:has(input[value=stand-up]) button.btn-primary')->waitForText('stood up on its sets');
+    $browser->press('r')->waitForText('Nothing that is there now will be touched')->waitForFocus('#confirm');
+    $text = afterTheRun($browser->press("\u{E007}"))->text();
+    expect($text)->toContain('running off its sets')->toContain('it answered with crew-roster')->toContain('Bring it to its own storage');
+    $browser->visit('/')->waitForText('stands on its sets: settle it, or drop it')->visit('/requests/9?show=proof');
+    $browser->click('details:has(#do-put-back) summary')->waitForText('with all that it wrote')->click('#do-put-back')
+        ->waitForText('It was put back');
+
+    $browser->press('r')->waitForFocus('#confirm');
+    afterTheRun($browser->press("\u{E007}"))->click('#settle')->waitForText('on its own storage');
+    expect($browser->text())->toContain('that the machine has not written itself is as it was at the point')
+        ->and($browser->complaints())->toBe([]);
+});
