@@ -43,7 +43,7 @@ final readonly class MachineSource implements Source
     /** As it was when its hypervisor was looked at last. */
     public function isGone(): bool
     {
-        [$host, $machine] = HypervisorHost::of($this->workload) ?? [null, ''];
+        [$host, $machine] = HypervisorHost::nowOf($this->workload) ?? [null, ''];
         $seen = $host?->lastSeen();
 
         return $seen !== null && ! isset($seen->machines[$machine]);
@@ -51,7 +51,7 @@ final readonly class MachineSource implements Source
 
     public function place(): ?array
     {
-        [$host, $machine] = HypervisorHost::of($this->workload) ?? [null, ''];
+        [$host, $machine] = HypervisorHost::nowOf($this->workload) ?? [null, ''];
 
         return $host === null ? null : ['It is the machine', $machine, " at {$host->name}", MachineView::address($host, $machine)];
     }

@@ -5,10 +5,12 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Hypervisors;
 
 use App\Kinds\FoundSource;
+use App\Kinds\Machines\Standing\Standing;
 use App\Models\BelongsToGroups;
 use App\Models\Target;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Hypervisor\Hypervisor;
@@ -95,6 +97,23 @@ final class HypervisorHost extends Model implements Target
         $host = $row === null ? null : self::query()->find($row->hypervisor_id);
 
         return $row === null || $host === null ? null : [$host, (string) $row->machine];
+    }
+
+    /**
+     * The same as it is called now: one that stands on its sets in the place of the original, until it is settled, is the original.
+     *
+     * @return array{self, string}|null
+     */
+    public static function nowOf(Workload $workload): ?array
+    {
+        $of = self::of($workload);
+        $standing = $of === null ? null : Standing::query()
+            ->where('hypervisor_id', $of[0]->id)
+            ->whereNull('ended')
+            ->whereHas('run', fn (Builder $run) => $run->where('workload_id', $workload->id)->where('plan->machine', $of[1]))
+            ->first();
+
+        return $of === null || $standing === null ? $of : [$of[0], $standing->machine];
     }
 
     /**

@@ -64,7 +64,7 @@ final class MachineProtection
         if (! self::makes($order->level)) {
             throw new InvalidArgumentException("A machine has no {$order->level->words()}s that are made here; make a full, diff or incr.");
         }
-        [$host, $name] = HypervisorHost::of($workload) ?? throw new InvalidArgumentException(
+        [$host, $name] = HypervisorHost::nowOf($workload) ?? throw new InvalidArgumentException(
             "It is not known which machine {$workload->name} is: kaiseki protect {$workload->name} --machine=HYPERVISOR:NAME",
         );
         $this->remarks = Protection::closed($order->store);

@@ -7,6 +7,7 @@ use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Hold;
 use App\Models\Run;
+use App\Models\Store;
 use Kaiseki\StandIns\Hypervisor\Qmp;
 use Symfony\Component\Process\Process;
 use Tests\Support\HelpersAtWork;
@@ -85,6 +86,21 @@ it('stands a machine up off its sets, settles it while it runs, and lets nobody 
     expect($left['left'][0]['because'])->toContain('changed since');
     standUpTold($this, 0, 'put-back', (string) $told['run'], '--also-changed');
     expect($this->hypervisor->machines())->toBe([]);
+});
+
+it('is the original while it stands in its place: sets are made of it, and what came is not claimed to be known then', function (): void {
+    Store::query()->create(['name' => 'boathouse', 'site' => 'boathouse', 'root' => $this->scratch()->folder('store')]);
+    $this->host->machine('berth', system: $this->scratch()->file('empty', str_repeat("\0", 512)));
+    standUpTold($this, 0, 'machine', 'known', 'berth', '--on=ketch', '--as=berth');
+    $this->hypervisor->delete('berth');
+    $told = standUpTold($this, 0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
+    standingWrites($this, 'data', 99, 0, 65_536);
+    $set = standUpTold($this, 0, 'protect', 'berth', '--level=incr');
+    standUpTold($this, 0, 'restore', 'berth', "--point={$set['set']}", '--disk=data', '--format=raw', "--to={$this->scratch()->at('out')}");
+    expect(file_get_contents($this->scratch()->at('out/berth.data.raw'), false, null, 0, 65_536) === str_repeat('c', 65_536))->toBeTrue();
+    $settled = standUpTold($this, 0, 'settle', (string) $told['run']);
+    expect(array_column($settled['checks'], 'result'))->toBe(['not seen', 'not seen']);
+    standUpTold($this, 0, 'protect', 'berth', '--level=incr');
 });
 
 it('drops what stands, with what it wrote, and what it had set aside is there again', function (): void {
