@@ -20,6 +20,7 @@ use App\Kinds\Machines\Order\MachineSaid;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Page\MachineSheetView;
 use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
 use App\Kinds\Machines\Terminal\MachineTerminal;
@@ -141,9 +142,10 @@ final class Machines implements AddsToDesk, HasHelpers, Kind
 
     public function waiting(User $user): array
     {
-        $seen = Standing::now()->filter(fn (Standing $standing): bool => $user->sees($standing->run->workload->group));
+        $all = [...Standing::now()->all(), ...Following::now()->all()];
+        $seen = array_filter($all, fn (Standing|Following $one): bool => $user->sees($one->run->workload->group));
 
-        return array_values($seen->map(fn (Standing $standing): WaitingThing => $standing->waiting())->all());
+        return array_values(array_map(fn (Standing|Following $one): WaitingThing => $one->waiting(), $seen));
     }
 
     public function newSources(): array

@@ -8,6 +8,7 @@ use App\Kinds\KindProvider;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
+use App\Kinds\Machines\Standing\FollowPoints;
 use App\Kinds\Machines\Standing\ServeDisks;
 use App\Kinds\Machines\Standing\SettleWhenDue;
 use Illuminate\Console\Scheduling\Schedule;
@@ -26,6 +27,7 @@ final class MachinesProvider extends KindProvider
             function (Schedule $schedule): void {
                 $schedule->job(new LookAtHypervisors)->everyMinute();
                 $schedule->job(new SettleWhenDue)->everyMinute();
+                $schedule->job(new FollowPoints)->everyMinute();
             },
         );
     }

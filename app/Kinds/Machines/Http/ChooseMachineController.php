@@ -127,6 +127,7 @@ final class ChooseMachineController
                 stopsIt: $request->boolean('stop'),
                 starts: $request->boolean('start'),
                 limit: $request->filled('limit') ? $request->integer('limit') : null,
+                follow: $request->filled('follow') ? $request->integer('follow') : null,
                 until: $request->filled('until')
                     ? CarbonImmutable::parse($request->string('until')->value(), $user->zone)->getTimestamp()
                     : null,

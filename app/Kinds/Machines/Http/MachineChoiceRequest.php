@@ -45,6 +45,7 @@ final class MachineChoiceRequest extends FormRequest
             'network' => ['nullable', 'string', 'max:100'],
             'memory' => ['nullable', 'integer', 'min:1', 'max:67108864'],
             'limit' => ['nullable', 'integer', 'min:1', 'max:1000000'],
+            'follow' => ['nullable', 'integer', 'min:1', 'max:100000'],
             'until' => ['nullable', 'date_format:Y-m-d\TH:i'],
             'cores' => ['nullable', 'integer', 'min:1', 'max:1024'],
             'cards' => ['nullable', Rule::in(array_keys(PlacementWish::cardsInWords()))],

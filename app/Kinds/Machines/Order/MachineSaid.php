@@ -48,6 +48,7 @@ final readonly class MachineSaid
         public bool $starts = false,
         public ?int $limit = null,
         public ?int $until = null,
+        public ?int $follow = null,
     ) {
     }
 
@@ -106,6 +107,7 @@ final readonly class MachineSaid
             $copies,
             $this->limit,
             $this->until,
+            $this->follow,
         );
     }
 

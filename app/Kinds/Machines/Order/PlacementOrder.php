@@ -23,6 +23,7 @@ final readonly class PlacementOrder
      * @param  bool  $starts  whether it is started at the end
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
+     * @param  int|null  $follow  minutes between two steps of one that follows the newest point, off
      * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
      */
     public function __construct(
@@ -40,6 +41,7 @@ final readonly class PlacementOrder
         public string $sentence = '',
         public ?int $limit = null,
         public ?int $until = null,
+        public ?int $follow = null,
     ) {
     }
 
@@ -80,6 +82,7 @@ final readonly class PlacementOrder
             'sentence' => $this->sentence,
             'limit' => $this->limit,
             'until' => $this->until,
+            'follow' => $this->follow,
         ];
     }
 
@@ -101,6 +104,7 @@ final readonly class PlacementOrder
             (string) ($kept['sentence'] ?? ''),
             isset($kept['limit']) ? (int) $kept['limit'] : null,
             isset($kept['until']) ? (int) $kept['until'] : null,
+            isset($kept['follow']) ? (int) $kept['follow'] : null,
         );
     }
 }

@@ -119,6 +119,7 @@ final readonly class PlacementPlan
             $wish->copies,
             limit: $wish->limit,
             until: $wish->until,
+            follow: $wish->way === MachineWay::Whole && ! $wish->starts ? $wish->follow : null,
         );
     }
 
@@ -370,6 +371,7 @@ final readonly class PlacementPlan
                 $checked.
                 $slowly.
                 $until.
+                ($order->follow === null ? '' : "; then have it follow the newest point, every {$order->follow} min").
                 ($order->part ? '; what cannot be had is left out' : '').
                 ($order->starts ? '; then start it.' : '.'),
         );

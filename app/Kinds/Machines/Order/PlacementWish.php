@@ -33,6 +33,7 @@ final readonly class PlacementWish
      * @param  string  $cards  CONNECTED, UNPLUGGED or NONE
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
+     * @param  int|null  $follow  minutes between two steps of one that follows the newest point, off
      */
     public function __construct(
         public MachineWay $way,
@@ -54,6 +55,7 @@ final readonly class PlacementWish
         public CopyRule $copies = new CopyRule,
         public ?int $limit = null,
         public ?int $until = null,
+        public ?int $follow = null,
     ) {
     }
 }

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Disks\DiskOfPoint;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\NewMachineStep;
 use App\Kinds\Machines\Order\PlannedDisks;
+use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Words;
 use Kaiseki\Core\Hypervisor\NbdDisk;
@@ -94,13 +95,22 @@ final class ChangedBlocks extends WayAtHypervisor
     private function marked(string $disk): array
     {
         foreach ($this->hypervisor->marks($this->order->machine, $disk) as $mark) {
-            $known = $this->planned->at($mark, $disk);
+            $known = $this->planned->at($this->setOf($mark), $disk);
             if ($known !== null) {
                 return [$mark, $known];
             }
         }
 
         return [null, null];
+    }
+
+    /** The set that a mark was set at: its name, or that of a run which left the disk as it was at one. */
+    private function setOf(string $mark): string
+    {
+        $run = preg_match('/^kaiseki-run-(\d+)$/D', $mark, $of) === 1 ? Run::query()->find((int) $of[1]) : null;
+        $isAtIt = $run !== null && $run->workload_id === $this->run->workload_id && ($run->outcome['missing'] ?? 1) === 0;
+
+        return $isAtIt ? (string) $run->set_name : $mark;
     }
 
     private function writeBack(): string

@@ -10,6 +10,7 @@ use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\PlacementOrder;
 use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Order\WayTimes;
+use App\Kinds\Machines\Standing\Following;
 use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Runs\RunProgress;
@@ -109,6 +110,7 @@ final class PlacementRun
             'files_done' => count($came->disks),
             'set_aside_until' => $came->setsAside ? now()->addDays(SetAsides::DAYS) : null,
         ]);
+        $this->order->follow === null || Following::begin($run, $this->order);
         (new MachineProof($run->refresh(), $this->order->sentence))->write('a machine', [
             'hypervisor' => $this->order->on,
             'machine' => $this->order->machine,

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
@@ -122,6 +123,7 @@ final class PlacementUndo
         }
         $this->asideBack();
         $this->clearMade();
+        Following::active($this->run)?->end(Following::DROPPED);
     }
 
     private function asideBack(): void

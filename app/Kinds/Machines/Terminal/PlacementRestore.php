@@ -51,6 +51,7 @@ final readonly class PlacementRestore
         }
         foreach ([
             'until' => 'with --stand-up: the time by which somebody wants to have decided what becomes of it',
+            'follow' => 'bring it back whole, off, and have it follow the newest point every so many minutes, until it is started',
             'on' => 'the hypervisor; without it the one it is known to be at',
             'storage' => 'the storage there for its disks; without it where they are, else where there is most room',
             'network' => 'the network there for its cards; without it those it was on',
@@ -70,7 +71,8 @@ final readonly class PlacementRestore
     /** Whether what was said is for a hypervisor, and not for a folder. */
     public static function isMeant(InputInterface $input): bool
     {
-        $isSaid = array_filter(['whole', 'stand-up', 'rollback', 'configuration'], fn (string $way): bool => (bool) $input->getOption($way));
+        $ways = ['whole', 'stand-up', 'follow', 'rollback', 'configuration'];
+        $isSaid = array_filter($ways, fn (string $way): bool => (bool) $input->getOption($way));
 
         return $isSaid !== [] || ($input->getOption('disk') !== [] && $input->getOption('to') === null && $input->getOption('path') === []);
     }
@@ -124,13 +126,16 @@ final readonly class PlacementRestore
     {
         $input = $this->input;
         $ways = array_filter([
-            $input->getOption('whole') ? MachineWay::Whole : null,
+            $input->getOption('whole') || $input->getOption('follow') !== null ? MachineWay::Whole : null,
             $input->getOption('stand-up') ? MachineWay::StandUp : null,
             $input->getOption('rollback') ? MachineWay::Rollback : null,
             $input->getOption('configuration') ? MachineWay::Configuration : null,
         ]);
         if (count($ways) > 1 || $input->getOption('to') !== null || $input->getOption('path') !== []) {
             throw new InvalidArgumentException('Say one of --whole, --stand-up, --rollback, --configuration, --to=FOLDER and --path.');
+        }
+        if ($input->getOption('follow') !== null && $input->getOption('start')) {
+            throw new InvalidArgumentException('One that follows is off: leave --start away.');
         }
         $cards = $input->getOption('cards') ?? PlacementWish::CONNECTED;
         if (! isset(PlacementWish::cardsInWords()[$cards])) {
@@ -157,6 +162,7 @@ final readonly class PlacementRestore
             KaisekiCommand::copyRule($input),
             $this->number('limit'),
             $this->until(),
+            $this->number('follow'),
         );
     }
 
@@ -266,6 +272,9 @@ final readonly class PlacementRestore
         );
         if (isset($outcome['stands_as'])) {
             yield "  it stands as {$outcome['stands_as']}: settle {$run->id} brings it to its storage, discard {$run->id} drops it";
+        }
+        if (isset($run->plan['follow'])) {
+            yield "  it follows the newest point: settle {$run->id} takes the last step and starts it, put-back {$run->id} drops it";
         }
         if (isset($outcome['aside'])) {
             yield "  what stood there is {$outcome['aside']} now: put-back {$run->id} brings it back";

@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Machines\Standing\Following;
+use App\Kinds\Machines\Standing\FollowStep;
 use App\Kinds\Machines\Standing\Settle;
 use App\Models\Run;
 use Carbon\CarbonImmutable;
@@ -22,7 +24,7 @@ final class SettleCommand extends KaisekiCommand
     {
         parent::configure();
         $this->setName('settle')
-            ->setDescription('Brings a machine that runs off its sets to its own storage, while it runs')
+            ->setDescription('Brings a machine that runs off its sets to its own storage; or one that follows to its newest point, and starts it')
             ->addOption('speed', null, InputOption::VALUE_REQUIRED, 'megabytes a second at most; said again meanwhile, it changes that')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'begin at this time, and not now');
         OfStanding::describe($this);
@@ -30,6 +32,11 @@ final class SettleCommand extends KaisekiCommand
 
     protected function carryOut(InputInterface $input): int
     {
+        $of = Run::query()->find((int) $input->getArgument('run'));
+        $following = $of === null ? null : Following::active($of);
+        if ($following !== null) {
+            return $this->lastStep($following);
+        }
         $standing = OfStanding::said($input);
         $settle = new Settle($standing);
         $speed = self::speed($input);
@@ -66,6 +73,22 @@ final class SettleCommand extends KaisekiCommand
         $this->answer(['settle_at' => $at->format('Y-m-d\TH:i:s\Z')], fn (): array => ["It is settled from $words on."]);
 
         return self::DONE;
+    }
+
+    /** One that follows goes to the newest point, and is started. */
+    private function lastStep(Following $following): int
+    {
+        try {
+            $run = (new FollowStep($following))->last();
+        } catch (CannotBring $cannot) {
+            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
+
+            return self::BLOCKED;
+        }
+        (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
+        $run->refresh()->state !== 'done' || $following->end(Following::STARTED);
+
+        return $this->told($run);
     }
 
     private static function speed(InputInterface $input): ?int

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
 use App\Words;
@@ -16,7 +17,8 @@ final class StandingCommand extends KaisekiCommand
     protected function configure(): void
     {
         parent::configure();
-        $this->setName('standing')->setDescription('Lists the machines that run off their sets, and are neither settled nor dropped yet');
+        $this->setName('standing')
+            ->setDescription('Lists the machines that run off their sets, or follow them, and are neither settled nor dropped yet');
     }
 
     protected function changes(InputInterface $input): bool
@@ -27,16 +29,58 @@ final class StandingCommand extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $told = Standing::now()->map(self::told(...))->values()->all();
-        $this->answer(['standing' => $told], fn (): array => $told === [] ? ['Nothing stands on its sets.'] : array_map(
+        $following = Following::now()->map(self::follows(...))->values()->all();
+        $lines = fn (): array => [...self::lines($told), ...self::linesOf($following)];
+        $none = ['Nothing stands on its sets, and nothing follows.'];
+        $this->answer(['standing' => $told, 'following' => $following], fn (): array => $lines() ?: $none);
+
+        return self::DONE;
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $told
+     * @return list<string>
+     */
+    private static function lines(array $told): array
+    {
+        return array_map(
             fn (array $one): string => "run {$one['run']}  {$one['machine']} at {$one['on']}  since {$one['since']}".
                 ($one['until'] === null ? '' : "  until {$one['until']}").
                 ($one['settled_by'] === null ? '' : "  run {$one['settled_by']} settles it").
                 '  '.Words::size($one['bytes_read']).' read'.
                 ($one['served'] ? '' : '  NOBODY SERVES ITS DISKS'),
             $told,
-        ));
+        );
+    }
 
-        return self::DONE;
+    /**
+     * @param  list<array<string, mixed>>  $following
+     * @return list<string>
+     */
+    private static function linesOf(array $following): array
+    {
+        return array_map(
+            fn (array $one): string => "run {$one['run']}  {$one['machine']} at {$one['on']}  follows every {$one['minutes']} min  ".
+                ($one['lag_seconds'] === null ? 'at a set that is gone' : Words::duration($one['lag_seconds']).' behind').
+                ($one['because'] === null ? '' : "  cannot go on: {$one['because']}"),
+            $following,
+        );
+    }
+
+    /** @return array<string, mixed> */
+    private static function follows(Following $following): array
+    {
+        return [
+            'run' => $following->run_id,
+            'workload' => $following->run->workload->name,
+            'machine' => $following->machine,
+            'on' => $following->hypervisor->name,
+            'minutes' => $following->minutes,
+            'at' => $following->set?->name,
+            'lag_seconds' => $following->lag(),
+            'step' => $following->step_id,
+            'because' => $following->because,
+        ];
     }
 
     /** @return array<string, mixed> */

@@ -55,6 +55,11 @@
         @endif
         <p class="mt-2 mb-0"><label><input type="checkbox" name="stop" value="1" @checked($said->stopsIt)> End a machine that runs there,
                 as if its power were cut</label></p>
+        @if ($sheet->way() === MachineWay::Whole)
+            <div class="inline mb-2"><label for="follow">Not started, it follows the newest point every</label><input
+                    class="form-control w-auto num" id="follow" name="follow" size="5" inputmode="numeric"
+                    value="{{ old('follow', $said->follow) }}"> minutes</div>
+        @endif
         @if ($sheet->way() === MachineWay::StandUp)
             <p class="muted">It is started at once, and asked who it is.</p>
         @else

@@ -1,10 +1,15 @@
 @use('App\Kinds\Machines\Page\MachineView')
 @use('App\Kinds\Kinds')
+@use('App\Kinds\Machines\Standing\Following')
 @use('App\Kinds\Machines\Page\StandingView')
 @use('Kaiseki\Core\Catalog\Shown')
 @php($stands = StandingView::ofRun($run))
 @if ($stands !== null && ($run->isOver() || $stands->standing->isBeingSettled()))
     @include('kinds.machine.standing', ['view' => $stands, 'zone' => auth()->user()->zone])
+@endif
+@php($follows = Following::active($run))
+@if ($follows !== null)
+    @include('kinds.machine.following', ['following' => $follows, 'zone' => auth()->user()->zone])
 @endif
 <x-run-page :run="$run" :beside="[]" :back-title="$stands === null ? 'Put it back' : 'Drop it'"
     go-on-hint="what is made and right stays; the rest is made again">

@@ -9,6 +9,7 @@ use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Order\MachineSaid;
 use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Machines\Standing\FollowPoints;
 use App\Kinds\Machines\Standing\SettleWhenDue;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\RecoveryRequest;
@@ -141,7 +142,7 @@ it('says when nobody has decided in time, and when nobody serves its disks', fun
     expect(Standing::ofRun($run)->ended)->toBe(Standing::DROPPED)->and($this->host->open()->machines())->toBe([]);
 });
 
-it('is looked into and turned off by nobody who does not see its workload, and settled by nobody who may not write there', function (): void {
+it('is looked into, turned off and settled by nobody who does not see its workload or may not work with it', function (): void {
     $run = stoodUp($this);
     $host = HypervisorHost::query()->sole();
     $name = "berth.standing-run-{$run->id}";
@@ -150,4 +151,16 @@ it('is looked into and turned off by nobody who does not see its workload, and s
     expect([$policy->turn($this->operator, $host, $name), $policy->turn($other, $host, $name)])->toBe([true, false]);
     $this->actingAs($other)->post("/runs/{$run->id}/settle")->assertForbidden();
     $this->actingAs($this->person(Role::Auditor))->post("/runs/{$run->id}/settle")->assertForbidden();
+});
+
+it('shows on the pages what follows, and starts it from there', function (): void {
+    $told = $this->kaiseki('restore', 'berth', '--at=2026-10-02T12:00:00Z', '--follow=15', '--on=ketch', '--json')->json();
+    $this->get("/runs/{$told['run']}")->assertOk()->assertSee('follows the newest point every 15 minutes')->assertSee('Take the last step');
+    $this->get('/')->assertSee('berth at ketch follows, ');
+    $this->post("/runs/{$told['run']}/settle")->assertSessionHasNoErrors();
+    $run = carriedByWorker();
+    expect([$run->state, $run->set_name, $run->outcome['right']])->toBe(['done', 'berth.incr.20261003T020000Z', true])
+        ->and($this->host->open()->machine('berth')->isRunning())->toBeTrue();
+    (new FollowPoints)->handle();
+    $this->get("/runs/{$told['run']}")->assertOk()->assertDontSee('Take the last step');
 });
