@@ -24,7 +24,7 @@ function secondsOfStep(int $run, string $step): float
  */
 function answered(Closure $meanwhile, string ...$arguments): array
 {
-    $process = new Process([PHP_BINARY, dirname(__DIR__, 3).'/bin/kaiseki', ...$arguments, '--json']);
+    $process = new Process([PHP_BINARY, dirname(__DIR__, 3).'/bin/kaiseki', ...$arguments, '--json'], null, getenv());
     $process->setTimeout(null)->start();
     while ($process->isRunning()) {
         $meanwhile();
