@@ -52,11 +52,27 @@ final class DiskCheck
     /**
      * @param  array<int, true>  $missing
      * @param  (Closure(int): void)|null  $progress
+     * @param  iterable<array{int, int}>|null  $held  areas of it that hold something, in order: the rest is not read, it is zeros; null
+     *     where that is not known
      */
-    public static function ofDisk(PointOfDisk $point, Disk $disk, array $missing = [], ?Closure $progress = null): self
-    {
+    public static function ofDisk(
+        PointOfDisk $point,
+        Disk $disk,
+        array $missing = [],
+        ?Closure $progress = null,
+        ?iterable $held = null,
+    ): self {
         $at = 0;
-        $next = function (int $length) use ($disk, &$at): string {
+        $walk = $held === null ? null : new AreaWalk($held);
+        $zeros = str_repeat("\0", self::AT_ONCE);
+        $next = function (int $length) use ($disk, $walk, $zeros, &$at): string {
+            $length = max(0, min($length, $disk->size() - $at));
+            $behind = intdiv($at + $length + Blocks::BYTES - 1, Blocks::BYTES);
+            if ($walk !== null && $walk->blocks(intdiv($at, Blocks::BYTES), $behind) === []) {
+                $at += $length;
+
+                return $length === self::AT_ONCE ? $zeros : substr($zeros, 0, $length);
+            }
             $bytes = $disk->read($at, $length);
             $at += strlen($bytes);
             $disk instanceof ReadAhead && $disk->ahead($at, self::AT_ONCE);

@@ -18,15 +18,19 @@ final class UnwrittenCheck
 
     public int $wrong = 0;
 
+    private ?AreaWalk $holding = null;
+
     /**
      * @param  iterable<array{int, int}>  $areas  that were written to: bytes, in order
      * @param  (Closure(int): void)|null  $progress  told how many bytes were gone through
+     * @param  iterable<array{int, int}>|null  $held  areas that hold something, in order: the rest is not read, it is zeros
      */
     public function __construct(
         private readonly PointOfDisk $point,
         private readonly Disk $disk,
         private readonly iterable $areas,
         private readonly ?Closure $progress = null,
+        private readonly ?iterable $held = null,
     ) {
     }
 
@@ -34,6 +38,7 @@ final class UnwrittenCheck
     public function isRight(): bool
     {
         $walk = new AreaWalk($this->areas);
+        $this->holding = $this->held === null ? null : new AreaWalk($this->held);
         foreach ($this->point->pieces() as [$first, $behind, $blocks]) {
             for ($number = $first; $number < $behind; $number += self::AT_ONCE) {
                 $this->stretch($number, min($behind, $number + self::AT_ONCE), $blocks, $walk);
@@ -50,7 +55,12 @@ final class UnwrittenCheck
         $this->written += count($written);
         $size = $this->point->size();
         $length = min($size, $behind * Blocks::BYTES) - $first * Blocks::BYTES;
-        $bytes = count($written) === $behind - $first ? null : $this->disk->read($first * Blocks::BYTES, $length);
+        $isHole = $this->holding !== null && $this->holding->blocks($first, $behind) === [];
+        $bytes = match (true) {
+            count($written) === $behind - $first => null,
+            $isHole => str_repeat("\0", $length),
+            default => $this->disk->read($first * Blocks::BYTES, $length),
+        };
         for ($number = $first; $bytes !== null && $number < $behind; $number++) {
             if (isset($written[$number])) {
                 continue;

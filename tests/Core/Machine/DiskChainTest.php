@@ -6,10 +6,13 @@ use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Machine\BlockList;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Machine\BlockScan;
+use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Machine\DiskCheck;
+use Kaiseki\Core\Machine\FileDisk;
 use Kaiseki\Core\Machine\LayeredDisk;
 use Kaiseki\Core\Machine\PointOfDisk;
 use Kaiseki\Core\Machine\RawImage;
+use Kaiseki\Core\Machine\UnwrittenCheck;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Tests\Support\Disks;
@@ -80,6 +83,68 @@ it('finds every block that is another in what was brought back', function (): vo
     foreach ([substr($bytes, 0, -1), "$bytes\0"] as $other) {
         file_put_contents($this->scratch->at('flipped.raw'), $other);
         expect(DiskCheck::ofStream(new PointOfDisk($lists, true), fopen($this->scratch->at('flipped.raw'), 'rb'))->isRight())->toBeFalse();
+    }
+});
+
+it('does not read holes, and takes no block for right that should be there instead', function (): void {
+    $random = new Randomizer(new Mt19937(8));
+    $size = 60 * 65536 + 512;
+    $image = $this->scratch->at('0.qcow2');
+    Disks::qemu('qemu-img', 'create', '-q', '-f', 'qcow2', $image, (string) $size);
+    Disks::write($image, [['17', 0, 3 * 65536], ['18', 20 * 65536 + 7 * 512, 512], ['19', 59 * 65536, 65536]]);
+    $lists = Disks::lists([Disks::layer($image)], $this->scratch);
+    Disks::copyTo($this->scratch->at('disk.raw'), $lists, [Disks::layer($image)]);
+    $point = new PointOfDisk($lists, true);
+    $held = [[0, 3 * 65536], [20 * 65536, 21 * 65536], [59 * 65536, $size]];
+    $read = 0;
+    $disk = new class(FileDisk::open($this->scratch->at('disk.raw')), $read) implements Disk
+    {
+        public function __construct(private readonly Disk $disk, private int &$read)
+        {
+        }
+
+        public function size(): int
+        {
+            return $this->disk->size();
+        }
+
+        public function read(int $from, int $length): string
+        {
+            $this->read += $length;
+
+            return $this->disk->read($from, $length);
+        }
+    };
+    expect(DiskCheck::ofDisk($point, $disk, held: $held)->isRight())->toBeTrue()->and($read)->toBe($size - 16 * 65536);
+    foreach (array_keys($held) as $gone) {
+        $check = DiskCheck::ofDisk($point, $disk, held: array_values(array_diff_key($held, [$gone => true])));
+        expect([$gone, $check->isRight()])->toBe([$gone, false]);
+    }
+
+    // What a machine has written itself is left out of it, block by block; of the rest nothing.
+    for ($i = 0; $i < 30; $i++) {
+        $bytes = (string) file_get_contents($this->scratch->at('disk.raw'));
+        $written = [];
+        foreach (range(1, $random->getInt(1, 5)) as $area) {
+            $from = $random->getInt(0, $size - 1);
+            $written[] = [$from, min($size, $from + $random->getInt(1, 200_000))];
+        }
+        sort($written);
+        foreach ($written as [$from, $to]) {
+            $bytes = substr_replace($bytes, random_bytes($to - $from), $from, $to - $from);
+        }
+        $at = $random->getInt(0, $size - 1);
+        $bytes[$at] = chr(ord($bytes[$at]) ^ 1);
+        file_put_contents($this->scratch->at('ran.raw'), $bytes);
+        $touched = array_filter(
+            range(0, Blocks::of($size) - 1),
+            fn (int $number): bool => array_filter($written, fn (array $area): bool => $area[0] < ($number + 1) * Blocks::BYTES
+                && $area[1] > $number * Blocks::BYTES) !== [],
+        );
+        $check = new UnwrittenCheck($point, FileDisk::open($this->scratch->at('ran.raw')), $written);
+        $isHidden = in_array(intdiv($at, Blocks::BYTES), $touched, true);
+        expect([$check->isRight(), $check->written, $check->compared, $check->wrong])
+            ->toBe([$isHidden, count($touched), Blocks::of($size) - count($touched), $isHidden ? 0 : 1]);
     }
 });
 

@@ -136,7 +136,7 @@ abstract class WayAtHypervisor
     {
         return $this->withDisk($machine, $disk, false, function (NbdDisk $from) use ($disk, $missing): int {
             $this->begins();
-            $check = DiskCheck::ofDisk($this->planned->disks[$disk]->plan(), $from, $missing, $this->tell(...));
+            $check = DiskCheck::ofDisk($this->planned->disks[$disk]->plan(), $from, $missing, $this->tell(...), $from->held());
             $check->isRight() || throw CannotBring::because(
                 "The disk $disk is not what it should be when it is read again, at ".$check->wrongAreas()->words().'.',
             );

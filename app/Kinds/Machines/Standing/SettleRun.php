@@ -174,7 +174,7 @@ final class SettleRun
     private function compared(PlannedDisks $planned, string $name, NbdDisk $disk, int $before): array
     {
         $tell = fn (int $bytes) => $this->tell($before + $bytes);
-        $check = new UnwrittenCheck($planned->disks[$name]->plan(), $disk, $disk->changed(), $tell);
+        $check = new UnwrittenCheck($planned->disks[$name]->plan(), $disk, $disk->changed(), $tell, $disk->held());
         $isRight = $check->isRight();
         $disk->close();
         $this->progress->advanced(1, 0);
