@@ -69,6 +69,15 @@ abstract class TestCase extends Base
         return new Answer($code, (string) stream_get_contents($out));
     }
 
+    /** @return array<mixed> the document of a command that ends so */
+    public function told(int $exit, string ...$arguments): array
+    {
+        $answer = $this->kaiseki(...[...$arguments, '--json']);
+        self::assertSame([$exit, $answer->text], [$answer->code, $answer->text]);
+
+        return $answer->json();
+    }
+
     /** Looks at everything that pages show as it was when it was looked at last. */
     protected function look(): void
     {

@@ -30,15 +30,6 @@ afterEach(function (): void {
     expect($this->host->left())->toBe([]);
 });
 
-/** @return array<string, mixed> */
-function followTold(mixed $test, int $exit, string ...$arguments): array
-{
-    $answer = $test->kaiseki(...[...$arguments, '--json']);
-    expect([$answer->code, $answer->text])->toBe([$exit, $answer->text]);
-
-    return $answer->json();
-}
-
 /** What the clock begins, and a worker carries out; the run that this was, if it was one. */
 function stepTaken(int $after): ?Run
 {
@@ -59,7 +50,7 @@ function followsTo(mixed $test, string $set): void
 }
 
 it('follows the newest point with only what differs, tells how far it is behind, and is started at the end', function (): void {
-    $told = followTold($this, 0, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=15', '--on=ketch');
+    $told = $this->told(0, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=15', '--on=ketch');
     expect($this->hypervisor->machine('berth')->isRunning())->toBeFalse();
     expect(stepTaken($told['run']))->toBeNull();
 
@@ -73,7 +64,7 @@ it('follows the newest point with only what differs, tells how far it is behind,
         ->toContain('found by what was marked as changed')
         ->and($step->outcome['aside_cleared'] ?? false)->toBeTrue();
     followsTo($this, $newest);
-    $listed = followTold($this, 0, 'standing')['following'];
+    $listed = $this->told(0, 'standing')['following'];
     expect([$listed[0]['at'], $listed[0]['minutes'], $listed[0]['because']])->toBe([$newest, 15, null])
         ->and($listed[0]['lag_seconds'])->toBeGreaterThan(0);
 
@@ -82,11 +73,11 @@ it('follows the newest point with only what differs, tells how far it is behind,
     ($this->adopt)();
     $last = $this->machine->set('incr', ['system' => [['19', 1 << 20, 100_000]], 'data' => []]);
     ($this->adopt)();
-    $ended = followTold($this, 0, 'settle', (string) $told['run']);
+    $ended = $this->told(0, 'settle', (string) $told['run']);
     expect($ended['checks'])->each(fn ($check) => $check->result->not->toBe('failed'))
         ->and($this->hypervisor->machine('berth')->isRunning())->toBeTrue()
         ->and(Following::query()->sole()->ended)->toBe(Following::STARTED)
-        ->and(followTold($this, 0, 'standing')['following'])->toBe([]);
+        ->and($this->told(0, 'standing')['following'])->toBe([]);
     $this->hypervisor->stop('berth', true);
     followsTo($this, $last);
     $this->travel(60)->minutes();
@@ -94,17 +85,17 @@ it('follows the newest point with only what differs, tells how far it is behind,
 });
 
 it('stops when somebody has started it, or it is gone, and goes with the run that brought it back', function (): void {
-    $told = followTold($this, 0, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=1', '--on=ketch');
+    $told = $this->told(0, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=1', '--on=ketch');
     $this->hypervisor->start('berth');
     $this->travel(2)->minutes();
     expect(stepTaken($told['run']))->toBeNull()->and(Following::query()->sole()->ended)->toBe(Following::STARTED);
     $this->hypervisor->stop('berth', true);
-    followTold($this, 0, 'put-back', (string) $told['run'], '--also-changed');
+    $this->told(0, 'put-back', (string) $told['run'], '--also-changed');
 
-    $told = followTold($this, 0, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=1', '--on=ketch');
-    followTold($this, 0, 'put-back', (string) $told['run']);
+    $told = $this->told(0, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=1', '--on=ketch');
+    $this->told(0, 'put-back', (string) $told['run']);
     expect($this->hypervisor->machines())->toBe([])
         ->and(Following::query()->orderByDesc('id')->first()->ended)->toBe(Following::DROPPED);
-    followTold($this, 2, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=1', '--on=ketch', '--start');
-    followTold($this, 2, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=0', '--on=ketch');
+    $this->told(2, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=1', '--on=ketch', '--start');
+    $this->told(2, 'restore', 'berth', '--at=2099-01-01T00:00:00Z', '--follow=0', '--on=ketch');
 });

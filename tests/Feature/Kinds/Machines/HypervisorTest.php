@@ -30,15 +30,6 @@ afterEach(function (): void {
     expect($this->host->left())->toBe([]);
 });
 
-/** @return array<string, mixed> the document of a command that ends so */
-function told(mixed $test, int $exit, string ...$arguments): array
-{
-    $answer = $test->kaiseki(...[...$arguments, '--json']);
-    expect([$answer->code, $answer->text])->toBe([$exit, $answer->text]);
-
-    return $answer->json();
-}
-
 function disksAre(mixed $test, string $name, string $set): void
 {
     foreach (['system', 'data'] as $disk) {
@@ -59,20 +50,20 @@ function stands(mixed $test, string $set = 'berth.incr.20261003T020000Z'): void
 
 it('knows hypervisors and their machines', function (): void {
     stands($this);
-    expect(told($this, 0, 'hypervisor', 'list')['hypervisors'][0]['room']['networks'])
+    expect($this->told(0, 'hypervisor', 'list')['hypervisors'][0]['room']['networks'])
         ->toBe(['harbour', 'office'])
-        ->and(told($this, 0, 'machine', 'list')['machines'])
+        ->and($this->told(0, 'machine', 'list')['machines'])
         ->toBe([['on' => 'ketch', 'machine' => 'berth', 'runs' => false, 'protected_as' => ['berth']]])
-        ->and(told($this, 0, 'machine', 'start', 'berth')['runs'])
+        ->and($this->told(0, 'machine', 'start', 'berth')['runs'])
         ->toBeTrue()
-        ->and(told($this, 0, 'machine', 'show', 'berth')['since'])
+        ->and($this->told(0, 'machine', 'show', 'berth')['since'])
         ->toBeInt()
-        ->and(told($this, 0, 'machine', 'stop', 'berth', '--at-once')['runs'])
+        ->and($this->told(0, 'machine', 'stop', 'berth', '--at-once')['runs'])
         ->toBeFalse();
 });
 
 it('brings a machine back whole, new', function (): void {
-    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch', '--storage=bulk', '--memory=128', '--start');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch', '--storage=bulk', '--memory=128', '--start');
     disksAreRunning($this, 'berth');
     $this->hypervisor->stop('berth', true);
     disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
@@ -96,34 +87,34 @@ function disksAreRunning(mixed $test, string $name): void
 
 it('sets aside what stands there only when it is asked to, and puts it back', function (): void {
     stands($this);
-    $refused = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch');
+    $refused = $this->told(3, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch');
     expect($refused['error'])->toContain('There is a machine berth at ketch already');
 
-    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--set-aside');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--whole', '--set-aside');
     disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
     disksAre($this, $told['set_aside'], 'berth.incr.20261003T020000Z');
 
-    told($this, 0, 'put-back', (string) $told['run']);
+    $this->told(0, 'put-back', (string) $told['run']);
     disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
     expect(array_keys($this->hypervisor->machines()))->toBe(['berth']);
 });
 
 it('does not put back what was changed since, unless that is said', function (): void {
     stands($this);
-    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--set-aside');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--whole', '--set-aside');
     HypervisorAtWork::fill($this->hypervisor, 'berth', 'data', 'a plan of today');
-    $left = told($this, 4, 'put-back', (string) $told['run']);
+    $left = $this->told(4, 'put-back', (string) $told['run']);
     expect($left['left'])->toBe([['path' => 'berth', 'because' => 'changed since: data']]);
-    told($this, 0, 'put-back', (string) $told['run'], '--also-changed');
+    $this->told(0, 'put-back', (string) $told['run'], '--also-changed');
     disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
 });
 
 it('refuses a machine that runs, and ends it when that is said', function (): void {
     stands($this);
     $this->hypervisor->start('berth');
-    $refused = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--rollback');
+    $refused = $this->told(3, 'restore', 'berth', "--at={$this->at}", '--rollback');
     expect($refused['error'])->toContain('berth at ketch runs');
-    told($this, 0, 'restore', 'berth', "--at={$this->at}", '--rollback', '--stop');
+    $this->told(0, 'restore', 'berth', "--at={$this->at}", '--rollback', '--stop');
     disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
 });
 
@@ -131,33 +122,33 @@ it('writes back only what differs, and keeps what it wrote over', function (): v
     stands($this);
     HypervisorAtWork::fill($this->hypervisor, 'berth', 'data', random_bytes(70_000), 3 << 20);
     $now = array_map(fn (string $disk): string => HypervisorAtWork::content($this->hypervisor, 'berth', $disk), ['system', 'data']);
-    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--rollback');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--rollback');
     disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
     // 100,000 bytes from 1 MiB on are two blocks; 70,000 from 3 MiB on are two.
     expect(array_column($told['disks'], 'data'))->toBe([2 * 65_536, 2 * 65_536]);
 
-    told($this, 0, 'put-back', (string) $told['run']);
+    $this->told(0, 'put-back', (string) $told['run']);
     $back = array_map(fn (string $disk): string => HypervisorAtWork::content($this->hypervisor, 'berth', $disk), ['system', 'data']);
     expect($back === $now)->toBeTrue();
 });
 
 it('does not mix two states of a disk when it puts a rollback back', function (): void {
     stands($this);
-    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--rollback');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--rollback');
     HypervisorAtWork::fill($this->hypervisor, 'berth', 'system', 'written since');
-    $left = told($this, 4, 'put-back', (string) $told['run'], '--also-changed');
+    $left = $this->told(4, 'put-back', (string) $told['run'], '--also-changed');
     expect($left['left'][0]['because'])->toContain('two states of it would be mixed');
 });
 
 it('gives a machine one disk back, with the one it had set aside', function (): void {
     stands($this);
-    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--disk=system');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--disk=system');
     $is = fn (string $disk): string => hash('sha256', HypervisorAtWork::content($this->hypervisor, 'berth', $disk));
     expect($is('system'))
         ->toBe($this->machine->digest('berth.incr.20261002T020000Z', 'system'))
         ->and($is('data'))
         ->toBe($this->machine->digest('berth.incr.20261003T020000Z', 'data'));
-    told($this, 0, 'put-back', (string) $told['run']);
+    $this->told(0, 'put-back', (string) $told['run']);
     disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
     expect(array_keys($this->hypervisor->machines()))->toBe(['berth']);
 });
@@ -166,10 +157,9 @@ it('brings one back beside it under another name, with addresses of its own', fu
     stands($this);
     $card = new CardSettings('harbour', '52:54:00:aa:bb:cc');
     $this->hypervisor->configure('berth', $this->hypervisor->machine('berth')->settings->with(cards: [$card]));
-    $clash = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--whole', '--name=berth-test');
+    $clash = $this->told(3, 'restore', 'berth', "--at={$this->at}", '--whole', '--name=berth-test');
     expect($clash['error'])->toContain('52:54:00:aa:bb:cc too');
-    told(
-        $this,
+    $this->told(
         0,
         'restore',
         'berth',
@@ -195,8 +185,8 @@ it('says before the first byte what there is no room for', function (): void {
         "{$small->folder}/host.json",
         json_encode(['storages' => ['fast' => 5 << 20]] + json_decode(file_get_contents("{$small->folder}/host.json"), true)),
     );
-    told($this, 0, 'hypervisor', 'add', 'skiff', "--folder={$small->folder}");
-    $told = told($this, 3, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=skiff', '--start', '--dry-run');
+    $this->told(0, 'hypervisor', 'add', 'skiff', "--folder={$small->folder}");
+    $told = $this->told(3, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=skiff', '--start', '--dry-run');
     expect($told['blockers'][0])
         ->toContain('The storage fast of skiff has 5 MiB free')
         ->and($told['blockers'][1])
@@ -224,8 +214,8 @@ it('says that a hypervisor is silent, keeps that for the pages, and shows what w
     stands($this);
     $this->kaiseki('machine', 'list');
     $this->host->end();
-    expect(told($this, 3, 'machine', 'list')['error'])->toContain('ketch does not answer')
-        ->and(told($this, 0, 'hypervisor', 'list')['hypervisors'][0]['room'])->toBeNull();
+    expect($this->told(3, 'machine', 'list')['error'])->toContain('ketch does not answer')
+        ->and($this->told(0, 'hypervisor', 'list')['hypervisors'][0]['room'])->toBeNull();
     $host = HypervisorHost::query()->firstOrFail();
     expect($host->silent)->toContain('does not answer')->and(array_keys($host->lastSeen()->machines))->toBe(['berth']);
 });
@@ -234,9 +224,9 @@ it('changes nothing of a marked machine from a terminal, but brings one beside i
     stands($this);
     Workload::query()->where('name', 'berth')->update(['needs_approval' => true]);
     foreach ([['--rollback'], ['--whole', '--set-aside'], ['--disk=system'], ['--configuration']] as $way) {
-        expect(told($this, 3, 'restore', 'berth', "--at={$this->at}", ...$way)['error'])->toContain('waits for a second person');
+        expect($this->told(3, 'restore', 'berth', "--at={$this->at}", ...$way)['error'])->toContain('waits for a second person');
     }
-    told($this, 0, 'restore', 'berth', "--at={$this->at}", '--whole', '--name=beside', '--new-mac');
+    $this->told(0, 'restore', 'berth', "--at={$this->at}", '--whole', '--name=beside', '--new-mac');
 });
 
 it('configures a machine as it was, and back', function (): void {
@@ -244,9 +234,9 @@ it('configures a machine as it was, and back', function (): void {
     $record = $this->hypervisor->machine('berth')->settings->with(memory: 512, cores: 2, tags: ['piers']);
     $set = BackupSet::query()->where('name', 'berth.incr.20261002T020000Z')->firstOrFail();
     $set->update(['facts' => ['machine' => $record->toArray()] + $set->facts]);
-    $told = told($this, 0, 'restore', 'berth', "--at={$this->at}", '--configuration');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--configuration');
     $is = fn (): array => $this->hypervisor->machine('berth')->settings->differences($record);
     expect($is())->toBe([]);
-    told($this, 0, 'put-back', (string) $told['run']);
+    $this->told(0, 'put-back', (string) $told['run']);
     expect($is())->toBe(['cores 1, was 2', 'memory 256 MiB, was 512 MiB', 'tags none, was piers']);
 });

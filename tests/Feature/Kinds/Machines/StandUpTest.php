@@ -36,15 +36,6 @@ afterEach(function (): void {
     expect($this->host->left())->toBe([])->and($this->helpers->said())->toBe('');
 });
 
-/** @return array<string, mixed> the document of a command that ends so */
-function standUpTold(mixed $test, int $exit, string ...$arguments): array
-{
-    $answer = $test->kaiseki(...[...$arguments, '--json']);
-    expect([$answer->code, $answer->text])->toBe([$exit, $answer->text]);
-
-    return $answer->json();
-}
-
 /** Writes to a disk of the machine that runs, as it would itself. */
 function standingWrites(mixed $test, string $disk, int $byte, int $from, int $length): void
 {
@@ -55,23 +46,23 @@ function standingWrites(mixed $test, string $disk, int $byte, int $from, int $le
 }
 
 it('stands a machine up off its sets, settles it while it runs, and lets nobody remove the set meanwhile', function (): void {
-    $told = standUpTold($this, 0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch', '--until=2099-01-01T00:00Z');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch', '--until=2099-01-01T00:00Z');
     $stands = "berth.standing-run-{$told['run']}";
     $seen = $this->hypervisor->machine($stands);
     expect($told['stands_as'])->toBe($stands)
         ->and(array_column($told['checks'], 'result'))->toBe(['passed', 'not seen', 'passed'])
         ->and([$seen->isRunning(), $seen->sources])->toBe([true, ['system', 'data']])
         ->and(Hold::query()->whereNull('lifted_at')->count())->toBe(1);
-    $listed = standUpTold($this, 0, 'standing')['standing'];
+    $listed = $this->told(0, 'standing')['standing'];
     expect([count($listed), $listed[0]['machine'], $listed[0]['until'], $listed[0]['served']])
         ->toBe([1, $stands, '2099-01-01T00:00:00Z', true]);
 
     standingWrites($this, 'data', 99, 0, 65_536);
-    $settled = standUpTold($this, 0, 'settle', (string) $told['run']);
+    $settled = $this->told(0, 'settle', (string) $told['run']);
     expect(array_column($settled['checks'], 'result'))->toBe(['passed', 'passed'])
         ->and($settled['checks'][1]['detail'])->toBe('79 blocks compared, 1 block written since')
         ->and($this->hypervisor->machine('berth')->sources)->toBe([])
-        ->and(standUpTold($this, 0, 'standing')['standing'])->toBe([])
+        ->and($this->told(0, 'standing')['standing'])->toBe([])
         ->and(Hold::query()->whereNull('lifted_at')->count())->toBe(0)
         ->and(ServedDisks::all())->toBe([]);
     $this->hypervisor->stop('berth', true);
@@ -82,25 +73,25 @@ it('stands a machine up off its sets, settles it while it runs, and lets nobody 
     expect(HypervisorAtWork::content($this->hypervisor, 'berth', 'data') === $data)->toBeTrue();
 
     // It is undone by the run that stood it up: what was written since is not taken along unasked.
-    $left = standUpTold($this, 4, 'put-back', (string) $told['run']);
+    $left = $this->told(4, 'put-back', (string) $told['run']);
     expect($left['left'][0]['because'])->toContain('changed since');
-    standUpTold($this, 0, 'put-back', (string) $told['run'], '--also-changed');
+    $this->told(0, 'put-back', (string) $told['run'], '--also-changed');
     expect($this->hypervisor->machines())->toBe([]);
 });
 
 it('is the original while it stands in its place: sets are made of it, and what came is not claimed to be known then', function (): void {
     Store::query()->create(['name' => 'boathouse', 'site' => 'boathouse', 'root' => $this->scratch()->folder('store')]);
     $this->host->machine('berth', system: $this->scratch()->file('empty', str_repeat("\0", 512)));
-    standUpTold($this, 0, 'machine', 'known', 'berth', '--on=ketch', '--as=berth');
+    $this->told(0, 'machine', 'known', 'berth', '--on=ketch', '--as=berth');
     $this->hypervisor->delete('berth');
-    $told = standUpTold($this, 0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
     standingWrites($this, 'data', 99, 0, 65_536);
-    $set = standUpTold($this, 0, 'protect', 'berth', '--level=incr');
-    standUpTold($this, 0, 'restore', 'berth', "--point={$set['set']}", '--disk=data', '--format=raw', "--to={$this->scratch()->at('out')}");
+    $set = $this->told(0, 'protect', 'berth', '--level=incr');
+    $this->told(0, 'restore', 'berth', "--point={$set['set']}", '--disk=data', '--format=raw', "--to={$this->scratch()->at('out')}");
     expect(file_get_contents($this->scratch()->at('out/berth.data.raw'), false, null, 0, 65_536) === str_repeat('c', 65_536))->toBeTrue();
-    $settled = standUpTold($this, 0, 'settle', (string) $told['run']);
+    $settled = $this->told(0, 'settle', (string) $told['run']);
     expect(array_column($settled['checks'], 'result'))->toBe(['not seen', 'not seen']);
-    standUpTold($this, 0, 'protect', 'berth', '--level=incr');
+    $this->told(0, 'protect', 'berth', '--level=incr');
 });
 
 it('drops what stands, with what it wrote, and what it had set aside is there again', function (): void {
@@ -109,52 +100,52 @@ it('drops what stands, with what it wrote, and what it had set aside is there ag
     }
     $this->host->machine('berth', system: $this->scratch()->at('theirs-system.raw'), data: $this->scratch()->at('theirs-data.raw'));
     $stand = ['restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch'];
-    expect(standUpTold($this, 3, ...$stand)['error'])->toContain('There is a machine berth at ketch already');
-    $told = standUpTold($this, 0, ...[...$stand, '--set-aside']);
+    expect($this->told(3, ...$stand)['error'])->toContain('There is a machine berth at ketch already');
+    $told = $this->told(0, ...[...$stand, '--set-aside']);
     expect(array_keys($this->hypervisor->machines()))->toBe([$told['set_aside'], "berth.standing-run-{$told['run']}"]);
-    standUpTold($this, 0, 'discard', (string) $told['run']);
+    $this->told(0, 'discard', (string) $told['run']);
     expect(array_keys($this->hypervisor->machines()))->toBe(['berth'])
         ->and(Standing::query()->value('ended'))->toBe(Standing::DROPPED)
         ->and(ServedDisks::all())->toBe([]);
-    standUpTold($this, 2, 'discard', (string) $told['run']);
-    standUpTold($this, 2, 'settle', '4711');
+    $this->told(2, 'discard', (string) $told['run']);
+    $this->told(2, 'settle', '4711');
 });
 
 it('serves on after who serves was killed, and gives a block that is damaged from another copy', function (): void {
-    $told = standUpTold($this, 0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
     (new Process(['pkill', '-KILL', '-f', "machine:serve r{$told['run']}"]))->run();
-    $settled = standUpTold($this, 0, 'settle', (string) $told['run'], '--speed=50');
+    $settled = $this->told(0, 'settle', (string) $told['run'], '--speed=50');
     expect(array_column($settled['checks'], 'result'))->toBe(['passed', 'passed']);
 });
 
 it('says what cannot be given, and stands on; settling goes on once it can', function (): void {
-    $told = standUpTold($this, 0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
     $image = $this->machine->image('berth.full.20261001T020000Z', 'data');
     $whole = (string) file_get_contents($image);
     $this->helpers->end();
     file_put_contents($image, str_repeat('x', strlen($whole)));
     $this->helpers->begin();
-    $failed = standUpTold($this, 4, 'settle', (string) $told['run']);
+    $failed = $this->told(4, 'settle', (string) $told['run']);
     expect($failed['error'])->toContain('The disk data does not come over')
         ->and($failed['error'])->toContain('What has come stays')
         ->and($this->hypervisor->machine("berth.standing-run-{$told['run']}")->isRunning())->toBeTrue()
-        ->and(standUpTold($this, 0, 'standing')['standing'][0]['refused'])->toBeGreaterThan(0);
+        ->and($this->told(0, 'standing')['standing'][0]['refused'])->toBeGreaterThan(0);
 
     file_put_contents($image, $whole);
     $this->helpers->end();
     $this->helpers->begin();
-    standUpTold($this, 0, 'resume', (string) $failed['run']);
+    $this->told(0, 'resume', (string) $failed['run']);
     expect($this->hypervisor->machine('berth')->sources)->toBe([])->and(Run::query()->findOrFail($failed['run'])->state)->toBe('done');
 });
 
 it('refuses what nobody can stand on', function (): void {
     $stand = ['restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch'];
-    expect(standUpTold($this, 3, ...[...$stand, '--until=2020-01-01T00:00Z'])['error'])->toContain('has passed')
-        ->and(standUpTold($this, 2, ...[...$stand, '--until=soon'])['error'])->toContain('not a moment')
-        ->and(standUpTold($this, 2, ...[...$stand, '--whole'])['error'])->toContain('Say one of')
-        ->and(standUpTold($this, 2, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch', '--until=2099-01-01T00:00Z')['error'])
+    expect($this->told(3, ...[...$stand, '--until=2020-01-01T00:00Z'])['error'])->toContain('has passed')
+        ->and($this->told(2, ...[...$stand, '--until=soon'])['error'])->toContain('not a moment')
+        ->and($this->told(2, ...[...$stand, '--whole'])['error'])->toContain('Say one of')
+        ->and($this->told(2, 'restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch', '--until=2099-01-01T00:00Z')['error'])
         ->toContain('goes with --stand-up');
     unlink($this->machine->image('berth.full.20261001T020000Z', 'data'));
-    expect(standUpTold($this, 3, ...[...$stand, '--part'])['error'])->toContain('cannot be given back');
+    expect($this->told(3, ...[...$stand, '--part'])['error'])->toContain('cannot be given back');
     expect($this->hypervisor->machines())->toBe([])->and(ServedDisks::all())->toBe([]);
 });
