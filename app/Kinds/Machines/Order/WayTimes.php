@@ -13,6 +13,9 @@ final readonly class WayTimes
     /** For what is only named otherwise, or configured. */
     private const MOMENT = 2.0;
 
+    /** For making one that stands, whatever its size. */
+    private const STANDS = 0.5;
+
     /** The part of its data that is taken to have changed where nobody has compared. */
     private const CHANGED = 0.05;
 
@@ -35,7 +38,7 @@ final readonly class WayTimes
 
         return match ($order->way) {
             MachineWay::Whole => new self($isGone ? 0.0 : $new, ($isGone ? $new : self::MOMENT) + $answers),
-            MachineWay::StandUp => new self(0.0, self::MOMENT + $answers, $new),
+            MachineWay::StandUp => new self(0.0, self::STANDS + $answers, $new),
             MachineWay::Disks => new self($new, self::MOMENT + $answers),
             MachineWay::Rollback => new self(0.0, 2 * $size / $read + self::CHANGED * $data / $written + $answers),
             MachineWay::Configuration => new self(0.0, self::MOMENT + $answers),

@@ -14,6 +14,7 @@ use App\Kinds\Machines\Run\WayAtHypervisor;
 use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Runs\RunProgress;
+use App\Runs\RunRefusal;
 use App\Sets\Points;
 use App\Words;
 use Closure;
@@ -65,6 +66,7 @@ final class SettleRun
 
     private function work(RunLedger $ledger): void
     {
+        RunRefusal::check($this->run);
         $this->standing = $this->order->standing();
         $placed = $this->order->placed();
         $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
