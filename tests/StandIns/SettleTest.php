@@ -125,7 +125,8 @@ it('says why a disk is not settled: a storage that is full, a block that nobody 
     $this->hypervisor->start('kelp');
     $this->hypervisor->settle('kelp', 'system', 0);
     settledWithin($this);
-    expect($this->hypervisor->settling('kelp')['system']->failure)->toBeIn(['its storage is full', 'it cannot be read where it is served, or written to its storage'])
+    expect($this->hypervisor->settling('kelp')['system']->failure)
+        ->toBeIn(['its storage is full', 'it cannot be read where it is served, or written to its storage'])
         ->and($this->hypervisor->machine('kelp')->isRunning())->toBeTrue();
     $this->hypervisor->stop('kelp', true);
     $this->hypervisor->delete('kelp');

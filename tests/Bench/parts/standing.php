@@ -12,7 +12,8 @@ use Tests\Support\BenchTimes;
 function secondsOfStep(int $run, string $step): float
 {
     $database = new PDO('mysql:unix_socket='.getenv('KAISEKI_HOME').'/sql/db.sock;dbname=kaiseki');
-    $asked = $database->prepare('SELECT TIMESTAMPDIFF(MICROSECOND, started_at, ended_at) / 1e6 FROM run_steps WHERE run_id = ? AND name = ?');
+    $seconds = 'TIMESTAMPDIFF(MICROSECOND, started_at, ended_at) / 1e6';
+    $asked = $database->prepare("SELECT $seconds FROM run_steps WHERE run_id = ? AND name = ?");
     $asked->execute([$run, $step]);
 
     return (float) $asked->fetchColumn();

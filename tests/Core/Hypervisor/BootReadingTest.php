@@ -22,7 +22,7 @@ it('tells how far a machine is from what it said', function (string $said, ?Boot
     ['[    0.000000] Linux version 6.1.0-18-cloud-amd64 (debian-kernel@lists.debian.org)', BootStage::Kernel],
     ["[    1.204551] EXT4-fs (vda2): mounted\n\ngate-console-2 login: ", BootStage::Prompt],
     ["[    1.2] x\n[    0.100000] y\n/ # ", BootStage::Prompt],
-    ["[    2.0] systemd[1]: Reached target multi-user.target - Multi-User System.", BootStage::Prompt],
+    ['[    2.0] systemd[1]: Reached target multi-user.target - Multi-User System.', BootStage::Prompt],
 ]);
 
 it('tells that it will not come any further', function (string $said, string $words): void {

@@ -24,7 +24,7 @@ final class SettleCommand extends KaisekiCommand
     {
         parent::configure();
         $this->setName('settle')
-            ->setDescription('Brings a machine that runs off its sets to its own storage; or one that follows to its newest point, and starts it')
+            ->setDescription('Brings a machine that runs off its sets to its own storage; or one that follows to its newest point')
             ->addOption('speed', null, InputOption::VALUE_REQUIRED, 'megabytes a second at most; said again meanwhile, it changes that')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'begin at this time, and not now');
         OfStanding::describe($this);
