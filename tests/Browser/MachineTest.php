@@ -58,10 +58,10 @@ it('stands a copy up at once to try something on, drops it, and stands it up aga
     $browser = $this->browser()->signIn('ines@sorrelsound.example');
     $browser->visit('/requests/9?show=where')->click('#to-hypervisor')->click('section.picker form button.btn-primary')
         ->waitFor('#machine');
-    $browser->fill('#machine', 'crew-roster-try')->click('input[name=new_mac]')->click('form:has(#machine) button.btn-primary')
-        ->waitForText('crew-roster-try at');
     $browser->press('h')->waitForText('The ways side by side')->click('input[value=stand-up]')
         ->click('form:has(input[value=stand-up]) button.btn-primary')->waitForText('stood up on its sets');
+    $browser->press('d')->waitFor('input[name=new_mac]')->fill('#machine', 'crew-roster-try')->click('input[name=new_mac]')
+        ->click('form:has(#machine) button.btn-primary')->waitForText('crew-roster-try at');
     $browser->press('r')->waitForText('Nothing that is there now will be touched')->waitForFocus('#confirm');
     $text = afterTheRun($browser->press("\u{E007}"))->text();
     expect($text)->toContain('running off its sets')->toContain('it answered with crew-roster')->toContain('Bring it to its own storage');
