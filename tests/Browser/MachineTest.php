@@ -69,7 +69,7 @@ it('stands a copy up at once to try something on, drops it, and stands it up aga
     $browser->click('details:has(#do-put-back) summary')->waitForText('with all that it wrote')->click('#do-put-back')
         ->waitForText('It was put back');
 
-    $browser->press('r')->waitForFocus('#confirm');
+    $browser->visit('/requests/9?show=run')->waitForFocus('#confirm');
     afterTheRun($browser->press("\u{E007}"))->click('#settle')->waitForText('on its own storage');
     expect($browser->text())->toContain('that the machine has not written itself is as it was at the point')
         ->and($browser->complaints())->toBe([]);
