@@ -22,7 +22,10 @@ final class Qmp
     {
         $until = microtime(true) + self::PATIENCE;
         $qmp = new self(JsonLines::to($socket, $until));
-        isset($qmp->lines->line($until)['QMP']) || throw HypervisorFailure::nonsense('no greeting of QMP');
+        do {
+            $greeting = $qmp->lines->line($until);
+        } while (isset($greeting['event'])); // one of which the client before was not told any more
+        isset($greeting['QMP']) || throw HypervisorFailure::nonsense('no greeting of QMP');
         $qmp->call('qmp_capabilities');
 
         return $qmp;
