@@ -9,7 +9,8 @@ use Tests\Support\Instance;
 it('mends a copy that is missing, and shows that it was read back', function (): void {
     // Which full never arrived depends on the day of the week on which the demo was made.
     $fulls = Instance::database()->query(
-        "SELECT s.id, s.name FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = 'boathouse-files' AND s.level = 'full'",
+        "SELECT s.id, s.name FROM sets s JOIN workloads w ON w.id = s.workload_id WHERE w.name = 'boathouse-files' AND s.level = 'full' ".
+            'ORDER BY s.instant DESC',
     )->fetchAll(PDO::FETCH_KEY_PAIR);
     $there = getenv('KAISEKI_BROWSER_HOME').'/stores/pier-nine/boathouse-files';
     [$set] = array_keys(array_filter($fulls, fn (string $name): bool => ! is_file("$there/$name.tar.gz")));
