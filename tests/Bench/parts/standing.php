@@ -11,7 +11,8 @@ use Tests\Support\BenchTimes;
 /** Seconds of a step of a run. */
 function secondsOfStep(int $run, string $step): float
 {
-    $database = new PDO('mysql:unix_socket='.getenv('KAISEKI_HOME').'/sql/db.sock;dbname=kaiseki');
+    $me = posix_getpwuid(posix_getuid())['name'] ?? '';
+    $database = new PDO('mysql:unix_socket='.getenv('KAISEKI_HOME').'/sql/db.sock;dbname=kaiseki', $me);
     $seconds = 'TIMESTAMPDIFF(MICROSECOND, started_at, ended_at) / 1e6';
     $asked = $database->prepare("SELECT $seconds FROM run_steps WHERE run_id = ? AND name = ?");
     $asked->execute([$run, $step]);
