@@ -65,7 +65,7 @@ it('stands a copy up at once to try something on, drops it, and stands it up aga
     $browser->press('r')->waitForText('Nothing that is there now will be touched')->waitForFocus('#confirm');
     $text = afterTheRun($browser->press("\u{E007}"))->text();
     expect($text)->toContain('running off its sets')->toContain('it answered with crew-roster')->toContain('Bring it to its own storage');
-    $browser->visit('/')->waitForText('stands on its sets: settle it, or drop it')->visit('/requests/9?show=proof');
+    $browser->visit('/?all=1')->waitForText('stands on its sets: settle it, or drop it')->visit('/requests/9?show=proof');
     $browser->click('details:has(#do-put-back) summary')->waitForText('with all that it wrote')->click('#do-put-back')
         ->waitForText('It was put back');
 
