@@ -15,31 +15,7 @@ final class NbdLink
     /** Bytes of one request at most: what every server takes. */
     public const MOST = 32 << 20;
 
-    private const OPT_GO = 7;
-
-    private const OPT_STRUCTURED_REPLY = 8;
-
-    private const OPT_SET_META_CONTEXT = 10;
-
-    private const REP_ACK = 1;
-
-    private const REP_INFO = 3;
-
-    private const REP_META_CONTEXT = 4;
-
-    private const REP_ERROR = 1 << 31;
-
     private const READ_ONLY = 2;
-
-    private const SIMPLE_REPLY = 0x67446698;
-
-    private const STRUCTURED_REPLY = 0x668E33EF;
-
-    private const CHUNK_DATA = 1;
-
-    private const CHUNK_STATUS = 5;
-
-    private const CHUNK_ERROR = 1 << 15;
 
     private const DONE = 1;
 
@@ -92,8 +68,8 @@ final class NbdLink
         }
         $this->bytes(2);
         $this->send(pack('N', 3)); // newstyle, and no zeros behind
-        $this->option(self::OPT_STRUCTURED_REPLY, '');
-        if ($this->reply()[0] !== self::REP_ACK) {
+        $this->option(NbdWords::OPT_STRUCTURED_REPLY, '');
+        if ($this->reply()[0] !== NbdWords::REP_ACK) {
             throw HypervisorFailure::nonsense('the NBD server has no structured replies');
         }
     }
@@ -108,14 +84,14 @@ final class NbdLink
             return [];
         }
         $queries = implode('', array_map(fn (string $name): string => pack('N', strlen($name)).$name, $wanted));
-        $this->option(self::OPT_SET_META_CONTEXT, pack('N', strlen($export)).$export.pack('N', count($wanted)).$queries);
+        $this->option(NbdWords::OPT_SET_META_CONTEXT, pack('N', strlen($export)).$export.pack('N', count($wanted)).$queries);
         $agreed = [];
-        for ([$type, $data] = $this->reply(); $type === self::REP_META_CONTEXT; [$type, $data] = $this->reply()) {
+        for ([$type, $data] = $this->reply(); $type === NbdWords::REP_META_CONTEXT; [$type, $data] = $this->reply()) {
             $agreed[substr($data, 4)] = self::number($data, 0);
         }
         $missing = array_diff($wanted, array_keys($agreed));
 
-        return $type === self::REP_ACK && $missing === []
+        return $type === NbdWords::REP_ACK && $missing === []
             ? $agreed
             : throw HypervisorFailure::because('the disk is served without '.implode(', ', $missing ?: ['what was asked for']));
     }
@@ -123,14 +99,14 @@ final class NbdLink
     /** @return array{int, bool} bytes, and whether it is only read */
     private function begin(string $export): array
     {
-        $this->option(self::OPT_GO, pack('N', strlen($export)).$export.pack('n', 0));
+        $this->option(NbdWords::OPT_GO, pack('N', strlen($export)).$export.pack('n', 0));
         $told = null;
-        for ([$type, $data] = $this->reply(); $type === self::REP_INFO; [$type, $data] = $this->reply()) {
+        for ([$type, $data] = $this->reply(); $type === NbdWords::REP_INFO; [$type, $data] = $this->reply()) {
             if (str_starts_with($data, "\0\0") && strlen($data) === 12) {
                 $told = [unpack('J', $data, 2)[1] ?? 0, ((unpack('n', $data, 10)[1] ?? 0) & self::READ_ONLY) !== 0];
             }
         }
-        if ($type !== self::REP_ACK || $told === null || $told[0] < 0) {
+        if ($type !== NbdWords::REP_ACK || $told === null || $told[0] < 0) {
             throw HypervisorFailure::because('the NBD server refuses the disk: '.mb_scrub(mb_strcut($data, 0, 300)));
         }
 
@@ -140,14 +116,14 @@ final class NbdLink
     /** Has the server begin with an area that will be read next, while what was read is looked at. */
     public function ahead(int $from, int $length): void
     {
-        $this->ask(0, $from, $length);
+        $this->ask(NbdWords::READ, $from, $length);
         $this->ahead = [$from, $length];
     }
 
     /** Bytes of an area; holes of it come as zeros. */
     public function read(int $from, int $length): string
     {
-        $this->ahead === [$from, $length] || $this->ask(0, $from, $length);
+        $this->ahead === [$from, $length] || $this->ask(NbdWords::READ, $from, $length);
         $this->ahead = null;
 
         return $this->area($from, $length);
@@ -157,7 +133,7 @@ final class NbdLink
     {
         $all = null;
         foreach ($this->chunks() as [$type, $data]) {
-            if ($type !== self::CHUNK_DATA) {
+            if ($type !== NbdWords::CHUNK_DATA) {
                 continue; // a hole, or nothing
             }
             if (strlen($data) === $length + 8 && unpack('J', $data)[1] === $from) {
@@ -173,20 +149,20 @@ final class NbdLink
 
     public function write(int $from, string $bytes): void
     {
-        $this->ask(1, $from, strlen($bytes), $bytes);
+        $this->ask(NbdWords::WRITE, $from, strlen($bytes), $bytes);
         $this->finish();
     }
 
     public function zero(int $from, int $length): void
     {
-        $this->ask(6, $from, $length);
+        $this->ask(NbdWords::WRITE_ZEROES, $from, $length);
         $this->finish();
     }
 
     /** What was written is on its medium afterwards. */
     public function flush(): void
     {
-        $this->ask(3, 0, 0);
+        $this->ask(NbdWords::FLUSH, 0, 0);
         $this->finish();
     }
 
@@ -198,9 +174,9 @@ final class NbdLink
     public function status(string $context, int $from, int $length): array
     {
         $told = [];
-        $this->ask(7, $from, $length);
+        $this->ask(NbdWords::STATUS, $from, $length);
         foreach ($this->chunks() as [$type, $data]) {
-            if ($type === self::CHUNK_STATUS && self::number($data, 0) === $this->contexts[$context]) {
+            if ($type === NbdWords::CHUNK_STATUS && self::number($data, 0) === $this->contexts[$context]) {
                 foreach (str_split(substr($data, 4), 8) as $extent) {
                     $told[] = [self::number($extent, 0), self::number($extent, 4)];
                 }
@@ -213,7 +189,7 @@ final class NbdLink
     public function close(): void
     {
         try {
-            $this->ask(2, 0, 0);
+            $this->ask(NbdWords::DISCONNECT, 0, 0);
         } catch (HypervisorFailure) {
             // it has gone before
         }
@@ -233,7 +209,7 @@ final class NbdLink
             [[$asked, $for], $this->ahead] = [$this->ahead, null];
             $this->area($asked, $for); // nobody wants it any more
         }
-        $this->send(pack('NnnJJN', 0x25609513, 0, $command, ++$this->cookie, $from, $length).$bytes);
+        $this->send(pack('NnnJJN', NbdWords::REQUEST, 0, $command, ++$this->cookie, $from, $length).$bytes);
     }
 
     /** @return iterable<array{int, string}> type and content of each part of an answer, to its end */
@@ -242,15 +218,15 @@ final class NbdLink
         do {
             $magic = self::number($this->bytes(4), 0);
             $isDone = true;
-            if ($magic === self::SIMPLE_REPLY) {
+            if ($magic === NbdWords::SIMPLE_REPLY) {
                 $error = self::number($this->bytes(12), 0);
                 $error === 0 || throw self::refused($error, '');
-            } elseif ($magic === self::STRUCTURED_REPLY) {
+            } elseif ($magic === NbdWords::STRUCTURED_REPLY) {
                 $head = $this->bytes(16);
                 $isDone = ((unpack('n', $head)[1] ?? 0) & self::DONE) !== 0;
                 $type = unpack('n', $head, 2)[1] ?? 0;
                 $data = $this->bytes(self::bounded(self::number($head, 12)));
-                ($type & self::CHUNK_ERROR) === 0 || throw self::refused(self::number($data, 0), substr($data, 6));
+                ($type & NbdWords::CHUNK_ERROR) === 0 || throw self::refused(self::number($data, 0), substr($data, 6));
                 yield [$type, $data];
             } else {
                 throw HypervisorFailure::nonsense('no answer of NBD');
@@ -277,7 +253,7 @@ final class NbdLink
         $type = self::number($head, 12);
         $data = $this->bytes(self::bounded(self::number($head, 16)));
 
-        return [($type & self::REP_ERROR) !== 0 ? self::REP_ERROR : $type, $data];
+        return [($type & NbdWords::REP_ERROR) !== 0 ? NbdWords::REP_ERROR : $type, $data];
     }
 
     private static function bounded(int $length): int

@@ -8,7 +8,6 @@ use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\Moment;
 use Kaiseki\Core\Hypervisor\NbdDisk;
-use Kaiseki\StandIns\Hypervisor\Qmp;
 use Tests\Support\Disks;
 use Tests\Support\HypervisorAtWork;
 
@@ -147,14 +146,6 @@ it('closes the door of who is gone', function (): void {
     HypervisorAtWork::fill($this->hypervisor, 'kelp', 'system', 'and the disk is free again');
 });
 
-/** Writes to the disk of a machine that runs, as it would itself. */
-function guestWrites(HypervisorAtWork $host, int $byte, int $from, int $length): void
-{
-    $qmp = Qmp::to(glob("{$host->folder}/run/*.qmp")[0]);
-    $device = '/machine/peripheral/at-system/virtio-backend';
-    $qmp->call('human-monitor-command', ['command-line' => "qemu-io -d $device \"write -P $byte $from $length\""]);
-}
-
 /** @return array{string, list<array{int, int}>|null} what a moment holds of the disk, and what changed since the mark before */
 function held(Moment $moment): array
 {
@@ -177,11 +168,11 @@ it('keeps a disk as it was in one instant while the machine goes on, and what ch
     $this->hypervisor->endMoment('kelp', true);
 
     $this->hypervisor->start('kelp');
-    guestWrites($this->host, 7, 65_536, 65_536);
+    $this->host->guestWrites('system', 7, 65_536, 65_536);
     $then = substr_replace($then, str_repeat("\7", 65_536), 65_536, 65_536);
     $moment = $this->hypervisor->beginMoment('kelp', ['system'], 'night-2');
-    guestWrites($this->host, 9, 0, 131_072);
-    guestWrites($this->host, 9, 4 << 20, 65_536);
+    $this->host->guestWrites('system', 9, 0, 131_072);
+    $this->host->guestWrites('system', 9, 4 << 20, 65_536);
     expect([$moment->isRunning, $moment->since])->toBe([true, ['system' => 'night-1']])
         ->and(held($moment) === [$then, [[65_536, 131_072]]])->toBeTrue();
     $this->hypervisor->endMoment('kelp', true);
@@ -189,7 +180,7 @@ it('keeps a disk as it was in one instant while the machine goes on, and what ch
     // One that came to nothing: what it would have told is told by the next.
     $then = substr_replace(substr_replace($then, str_repeat("\11", 131_072), 0, 131_072), str_repeat("\11", 65_536), 4 << 20, 65_536);
     $this->hypervisor->beginMoment('kelp', ['system'], 'night-3');
-    guestWrites($this->host, 5, 7 << 20, 65_536);
+    $this->host->guestWrites('system', 5, 7 << 20, 65_536);
     $this->hypervisor->endMoment('kelp', false);
     $then = substr_replace($then, str_repeat("\5", 65_536), 7 << 20, 65_536);
     $moment = $this->hypervisor->beginMoment('kelp', ['system'], 'night-4');
@@ -208,7 +199,7 @@ it('lets go of a moment whose reader has gone, as if nothing had been', function
     $this->hypervisor->start('kelp');
     $other = $this->host->open();
     $other->beginMoment('kelp', ['system'], 'night-2');
-    guestWrites($this->host, 7, 0, 65_536);
+    $this->host->guestWrites('system', 7, 0, 65_536);
     unset($other);
     for ($i = 0; $i < 500 && glob("{$this->host->folder}/storages/fast/*.moment") !== []; $i++) {
         usleep(20_000);

@@ -7,7 +7,6 @@ use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\NbdDisk;
-use Kaiseki\StandIns\Hypervisor\Qmp;
 use Symfony\Component\Process\Process;
 use Tests\Support\HypervisorAtWork;
 use Tests\Support\Scratch;
@@ -54,9 +53,7 @@ function standsOnServed(mixed $test, string $storage = 'fast'): void
 
 function writesIn(mixed $test, int $byte, int $from, int $length): void
 {
-    $qmp = Qmp::to(glob("{$test->host->folder}/run/*.qmp")[0]);
-    $device = '/machine/peripheral/at-system/virtio-backend';
-    $qmp->call('human-monitor-command', ['command-line' => "qemu-io -d $device \"write -P $byte $from $length\""]);
+    $test->host->guestWrites('system', $byte, $from, $length);
     $test->bytes = substr_replace($test->bytes, str_repeat(chr($byte), $length), $from, $length);
 }
 

@@ -9,6 +9,7 @@ use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Hypervisor\RemoteHypervisor;
+use Kaiseki\StandIns\Hypervisor\Qmp;
 use Symfony\Component\Process\Process;
 
 /** A stand-in hypervisor as a process of its own, with the storages "fast" and "bulk" and the networks "harbour" and "office". */
@@ -85,6 +86,15 @@ final class HypervisorAtWork
         $hypervisor->closeDisk($door);
 
         return $bytes;
+    }
+
+    /** Writes to a disk of the one machine that runs, as that would itself. */
+    public function guestWrites(string $disk, int $byte, int $from, int $length): void
+    {
+        $device = "/machine/peripheral/at-$disk/virtio-backend";
+        Qmp::to((glob("{$this->folder}/run/*.qmp") ?: [''])[0])->call('human-monitor-command', [
+            'command-line' => "qemu-io -d $device \"write -P $byte $from $length\"",
+        ]);
     }
 
     /** @return list<string> command lines of what it began and that still runs */

@@ -114,9 +114,9 @@ final class DiskImages
     }
 
     /** The disk as it was, to be looked into. */
-    public function disk(?BlockReading $reading = null): CheckedDisk
+    public function disk(): CheckedDisk
     {
-        return new CheckedDisk($this->plan(), $reading ?? $this->reading());
+        return new CheckedDisk($this->plan(), $this->reading());
     }
 
     /** How many blocks nobody can give back: those of sets that cannot be read, of which no other set holds the same. */

@@ -53,14 +53,14 @@ final class StoodUp extends WayAtHypervisor
 
     private function serve(): string
     {
-        $doors = $this->served()->begin($this->planned, $this->hypervisor->servedAt($this->served()->name));
+        $this->served()->begin($this->planned, $this->hypervisor->servedAt($this->served()->name));
         for ($until = microtime(true) + self::BEGINS; ! $this->served()->isServed() && microtime(true) < $until;) {
             usleep(50_000);
             $this->progress->advanced(0, 0);
         }
         $this->served()->isServed() || throw CannotBring::because('Nobody serves disks here. "bin/start" begins what does.');
 
-        return implode(', ', array_keys($doors)).', each block compared with its digest before it is given';
+        return implode(', ', array_keys($this->planned->disks)).', each block compared with its digest before it is given';
     }
 
     private function make(): string

@@ -51,18 +51,15 @@ final readonly class ServedDisks
      * From now on somebody serves them.
      *
      * @param  string  $socket  at which
-     * @return array<string, DiskDoor> by the name of the disk
      *
      * @throws UnableToWrite
      */
-    public function begin(PlannedDisks $planned, string $socket): array
+    public function begin(PlannedDisks $planned, string $socket): void
     {
         $disks = array_map(fn ($disk): array => $disk->images()->toArray(), $planned->disks);
         $stores = Store::query()->get()->map(fn (Store $store): array => $store->getAttributes())->all();
         $document = json_encode(['socket' => $socket, 'disks' => $disks, 'stores' => $stores], JSON_THROW_ON_ERROR);
         $this->put('json', $document);
-
-        return self::doors($socket, array_keys($disks));
     }
 
     /**

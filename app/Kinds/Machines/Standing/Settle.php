@@ -21,9 +21,7 @@ final readonly class Settle
     /** @throws CannotBring if it cannot be settled now */
     public function order(?int $limit, ?User $by): Run
     {
-        $standing = $this->standing;
-        $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
-        $standing->isBeingSettled() && throw CannotBring::because("Run {$standing->settled_by} settles it already.");
+        $standing = $this->toBeDecided();
         $order = SettleOrder::of($standing, $limit);
         $of = $standing->run;
         $run = Run::query()->create([
@@ -44,13 +42,21 @@ final readonly class Settle
     /** @throws CannotBring if it cannot be settled then */
     public function orderAt(CarbonImmutable $at, ?int $limit, ?User $by): void
     {
-        $standing = $this->standing;
-        $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
-        $standing->isBeingSettled() && throw CannotBring::because("Run {$standing->settled_by} settles it already.");
+        $standing = $this->toBeDecided();
         $at->isFuture() || throw CannotBring::because('The time at which it is to be settled lies ahead.');
         $standing->update(['settle_at' => $at, 'limit' => $limit]);
         $when = $at->format('j M Y H:i T');
         TrailEntry::add("{$standing->machine} is to be settled at $when.", $standing->run->request, $by, $standing->run);
+    }
+
+    /** @throws CannotBring if it is settled already, or dropped */
+    private function toBeDecided(): Standing
+    {
+        $standing = $this->standing;
+        $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
+        $standing->isBeingSettled() && throw CannotBring::because("Run {$standing->settled_by} settles it already.");
+
+        return $standing;
     }
 
     /** While it is settled; whoever does that looks at it once a second. */

@@ -9,6 +9,7 @@ use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Run\CarriedRun;
 use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\MachineProof;
+use App\Kinds\Machines\Run\PlacementOutcome;
 use App\Kinds\Machines\Run\PlacementRun;
 use App\Kinds\Machines\Run\WayAtHypervisor;
 use App\Models\Run;
@@ -98,7 +99,7 @@ final class SettleRun
     /** What it is called there now. */
     private function machine(): string
     {
-        $isNamed = ($this->run->refresh()->outcome['named'] ?? false) === true;
+        $isNamed = ($this->run->outcome['named'] ?? false) === true;
 
         return $isNamed ? $this->order->machine : $this->standing->machine;
     }
@@ -216,7 +217,7 @@ final class SettleRun
     private function finish(RunLedger $ledger, array $checks): void
     {
         $run = $this->run;
-        $isRight = array_filter($checks, fn (array $check): bool => $check['result'] === 'failed') === [];
+        $isRight = (new PlacementOutcome([], $checks, false))->isRight();
         $outcome = [
             'kind' => 'machine', 'way' => SettleOrder::WAY, 'on' => $this->order->on, 'machine' => $this->order->machine,
             'disks' => [], 'settled' => $this->order->placed()->disks, 'bytes' => intdiv((int) $run->bytes_total, 2), 'missing' => 0,

@@ -1,6 +1,7 @@
 @php($machine = $view->machine)
 @php($look = $view->look)
 @php($zone = $view->zone)
+@php($standing = $view->standing())
 <x-layout :title="$view->name" here="Estate">
     <main id="main" class="page">
         <h1>{{ $view->name }} <span class="muted fs-6 fw-normal">a machine at <a class="text-decoration-underline"
@@ -12,9 +13,9 @@
             @else
                 It is off.
             @endif
-            @if ($view->standing() !== null)
-                It stands on the sets of {{ $view->standing()->run->workload->name }}: <a class="text-decoration-underline"
-                    href="{{ $view->standing()->run->page() }}">settle it, or drop it</a>.
+            @if ($standing !== null)
+                It stands on the sets of {{ $standing->run->workload->name }}: <a class="text-decoration-underline"
+                    href="{{ $standing->run->page() }}">settle it, or drop it</a>.
             @elseif ($view->isOfRun())
                 <span class="attention">A run made it, or set it aside.</span>
             @elseif ($view->isUnprotected())

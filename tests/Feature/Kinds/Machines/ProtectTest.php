@@ -9,7 +9,6 @@ use App\Models\Run;
 use App\Models\SetSign;
 use App\Models\Store;
 use App\Models\Workload;
-use Kaiseki\StandIns\Hypervisor\Qmp;
 use Tests\Support\Disks;
 use Tests\Support\HypervisorAtWork;
 
@@ -111,12 +110,9 @@ it('makes fulls, increments and differentials of a machine that is off, and each
 it('takes the disks of a machine that runs as they were in one instant, and says so', function (): void {
     protect($this, '--machine=ketch:kelp', '--level=full');
     $this->hypervisor->start('kelp');
-    $qmp = Qmp::to(glob("{$this->host->folder}/run/*.qmp")[0]);
     foreach (['system', 'data'] as $disk) {
-        $device = "/machine/peripheral/at-$disk/virtio-backend";
-        $qmp->call('human-monitor-command', ['command-line' => "qemu-io -d $device \"write -P 9 65536 65536\""]);
+        $this->host->guestWrites($disk, 9, 65_536, 65_536);
     }
-    unset($qmp);
     $incr = protect($this);
     $this->hypervisor->stop('kelp', true);
     expect(images($this, $incr))->toBe(present($this))->and($incr->consistency)->toBe('crash')

@@ -8,7 +8,6 @@ use App\Kinds\Machines\Standing\Standing;
 use App\Models\Hold;
 use App\Models\Run;
 use App\Models\Store;
-use Kaiseki\StandIns\Hypervisor\Qmp;
 use Symfony\Component\Process\Process;
 use Tests\Support\HelpersAtWork;
 use Tests\Support\HypervisorAtWork;
@@ -36,15 +35,6 @@ afterEach(function (): void {
     expect($this->host->left())->toBe([])->and($this->helpers->said())->toBe('');
 });
 
-/** Writes to a disk of the machine that runs, as it would itself. */
-function standingWrites(mixed $test, string $disk, int $byte, int $from, int $length): void
-{
-    $qmp = Qmp::to(glob("{$test->host->folder}/run/*.qmp")[0]);
-    $qmp->call('human-monitor-command', [
-        'command-line' => "qemu-io -d /machine/peripheral/at-$disk/virtio-backend \"write -P $byte $from $length\"",
-    ]);
-}
-
 it('stands a machine up off its sets, settles it while it runs, and lets nobody remove the set meanwhile', function (): void {
     $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch', '--until=2099-01-01T00:00Z');
     $stands = "berth.standing-run-{$told['run']}";
@@ -57,7 +47,7 @@ it('stands a machine up off its sets, settles it while it runs, and lets nobody 
     expect([count($listed), $listed[0]['machine'], $listed[0]['until'], $listed[0]['served']])
         ->toBe([1, $stands, '2099-01-01T00:00:00Z', true]);
 
-    standingWrites($this, 'data', 99, 0, 65_536);
+    $this->host->guestWrites('data', 99, 0, 65_536);
     $settled = $this->told(0, 'settle', (string) $told['run']);
     expect(array_column($settled['checks'], 'result'))->toBe(['passed', 'passed'])
         ->and($settled['checks'][1]['detail'])->toBe('79 blocks compared, 1 block written since')
@@ -85,7 +75,7 @@ it('is the original while it stands in its place: sets are made of it, and what 
     $this->told(0, 'machine', 'known', 'berth', '--on=ketch', '--as=berth');
     $this->hypervisor->delete('berth');
     $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch');
-    standingWrites($this, 'data', 99, 0, 65_536);
+    $this->host->guestWrites('data', 99, 0, 65_536);
     $set = $this->told(0, 'protect', 'berth', '--level=incr');
     $this->told(0, 'restore', 'berth', "--point={$set['set']}", '--disk=data', '--format=raw', "--to={$this->scratch()->at('out')}");
     expect(file_get_contents($this->scratch()->at('out/berth.data.raw'), false, null, 0, 65_536) === str_repeat('c', 65_536))->toBeTrue();
