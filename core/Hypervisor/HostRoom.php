@@ -12,6 +12,7 @@ final readonly class HostRoom
      * @param  int  $slots  machines that may run at once
      * @param  list<Storage>  $storages
      * @param  list<string>  $networks
+     * @param  list<string>  $annexes  networks apart that somebody opened
      */
     public function __construct(
         public int $memory,
@@ -20,6 +21,7 @@ final readonly class HostRoom
         public int $slotsFree,
         public array $storages,
         public array $networks,
+        public array $annexes = [],
     ) {
     }
 
@@ -44,6 +46,7 @@ final readonly class HostRoom
             'slots_free' => $this->slotsFree,
             'storages' => array_map(fn (Storage $storage): array => $storage->toArray(), $this->storages),
             'networks' => $this->networks,
+            'annexes' => $this->annexes,
         ];
     }
 
@@ -57,6 +60,7 @@ final readonly class HostRoom
             Told::number($told, 'slots_free'),
             Told::all($told, 'storages', fn (mixed $one): Storage => Storage::fromArray(Told::part($one))),
             Told::texts($told, 'networks'),
+            Told::texts($told, 'annexes'),
         );
     }
 }

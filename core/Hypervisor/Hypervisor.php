@@ -101,6 +101,21 @@ interface Hypervisor
      */
     public function runInside(string $name, array $command, int $limit): InsideOutcome;
 
+    /**
+     * Makes a network apart: cards that are on it reach each other and nothing else, what they send anywhere else is written down and goes
+     * nowhere, and the address of a machine there leads to it as ever. It is among the annexes of its room until it is closed.
+     */
+    public function openAnnex(string $name): void;
+
+    /** One on which no card is any more; its record goes with it. */
+    public function closeAnnex(string $name): void;
+
+    /** What was written down in an annex, from a byte on. */
+    public function annexRecord(string $name, int $from): AnnexRecord;
+
+    /** Types at the serial line of a machine that runs. */
+    public function type(string $name, string $text): void;
+
     /** What came over the serial line since it was started, the end of it. */
     public function serial(string $name): string;
 

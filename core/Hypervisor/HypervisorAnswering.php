@@ -58,6 +58,11 @@ final readonly class HypervisorAnswering
     {
         $name = Told::text($with, 'name');
         $disk = Told::text($with, 'disk');
+        if ($what === HypervisorAsk::AnnexRecord) {
+            $record = $this->hypervisor->annexRecord($name, Told::number($with, 'from'));
+
+            return [json_encode(['beyond' => $record->beyond], JSON_THROW_ON_ERROR), $record->bytes];
+        }
         $told = match ($what) {
             HypervisorAsk::Room => $this->hypervisor->room()->toArray(),
             HypervisorAsk::Machines => ['machines' => array_map(
@@ -133,6 +138,9 @@ final readonly class HypervisorAnswering
             HypervisorAsk::Stop => $this->hypervisor->stop($name, ($with['at_once'] ?? false) === true),
             HypervisorAsk::CloseDisk => $this->hypervisor->closeDisk(new DiskDoor(Told::text($with, 'door'))),
             HypervisorAsk::EndMoment => $this->hypervisor->endMoment($name, ($with['kept'] ?? false) === true),
+            HypervisorAsk::OpenAnnex => $this->hypervisor->openAnnex($name),
+            HypervisorAsk::CloseAnnex => $this->hypervisor->closeAnnex($name),
+            HypervisorAsk::Type => $this->hypervisor->type($name, Told::text($with, 'text')),
             HypervisorAsk::Mark => $this->hypervisor->mark($name, $disk, Told::text($with, 'mark')),
             default => throw HostIsSilent::nonsense(),
         };

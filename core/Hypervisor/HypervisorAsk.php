@@ -27,6 +27,10 @@ enum HypervisorAsk: string
     case EndMoment = 'end moment';
     case Agent = 'agent';
     case RunInside = 'run inside';
+    case OpenAnnex = 'open annex';
+    case CloseAnnex = 'close annex';
+    case AnnexRecord = 'annex record';
+    case Type = 'type';
     case Serial = 'serial';
     case Firmware = 'firmware';
     case Beat = 'beat';

@@ -193,6 +193,32 @@ final class RemoteHypervisor implements Hypervisor
         return $this->understood(fn (): InsideOutcome => InsideOutcome::fromArray($told));
     }
 
+    public function openAnnex(string $name): void
+    {
+        $this->ask(HypervisorAsk::OpenAnnex, ['name' => $name]);
+    }
+
+    public function closeAnnex(string $name): void
+    {
+        $this->ask(HypervisorAsk::CloseAnnex, ['name' => $name]);
+    }
+
+    public function annexRecord(string $name, int $from): AnnexRecord
+    {
+        $answer = $this->answer(HypervisorAsk::AnnexRecord, ['name' => $name, 'from' => $from]);
+        $told = $this->object($answer);
+
+        return $this->understood(fn (): AnnexRecord => new AnnexRecord(
+            substr($answer[1] ?? '', 0, AnnexRecord::MOST_AT_ONCE),
+            Told::number($told, 'beyond'),
+        ));
+    }
+
+    public function type(string $name, string $text): void
+    {
+        $this->ask(HypervisorAsk::Type, ['name' => $name, 'text' => $text]);
+    }
+
     /** @param  array<mixed>  $told */
     private function door(array $told): DiskDoor
     {
@@ -237,8 +263,17 @@ final class RemoteHypervisor implements Hypervisor
      */
     private function ask(HypervisorAsk $what, array $with = []): array
     {
+        return $this->object($this->answer($what, $with));
+    }
+
+    /**
+     * @param  list<string>  $answer
+     * @return array<mixed>
+     */
+    private function object(array $answer): array
+    {
         try {
-            $told = json_decode($this->answer($what, $with)[0] ?? '', true, 32, JSON_THROW_ON_ERROR);
+            $told = json_decode($answer[0] ?? '', true, 32, JSON_THROW_ON_ERROR);
         } catch (JsonException $broken) {
             throw HypervisorFailure::nonsense($broken->getMessage());
         }

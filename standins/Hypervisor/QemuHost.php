@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\StandIns\Hypervisor;
 
 use Kaiseki\Core\Hypervisor\AgentFacts;
+use Kaiseki\Core\Hypervisor\AnnexRecord;
 use Kaiseki\Core\Hypervisor\Beat;
 use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\HostRoom;
@@ -31,7 +32,7 @@ final class QemuHost implements Hypervisor
 
     public function __construct(private readonly string $folder)
     {
-        foreach (['machines', 'storages', 'run'] as $part) {
+        foreach (['machines', 'storages', 'annexes', 'run'] as $part) {
             is_dir("$folder/$part") || mkdir("$folder/$part", 0700, true);
         }
         $before = umask(0027); // whose group the folder is may come in
@@ -81,6 +82,7 @@ final class QemuHost implements Hypervisor
             max(0, $facts['slots'] - count($running)),
             array_map($this->storage(...), array_keys($facts['storages'])),
             $facts['networks'],
+            KeptAnnex::names($this->folder),
         );
     }
 
@@ -181,8 +183,9 @@ final class QemuHost implements Hypervisor
 
     private function refuseUnknownNetworks(MachineSettings $settings): void
     {
+        $networks = [...$this->facts()['networks'], ...KeptAnnex::names($this->folder)];
         foreach ($settings->cards as $card) {
-            in_array($card->network, $this->facts()['networks'], true) ||
+            in_array($card->network, $networks, true) ||
                 throw HypervisorFailure::because("there is no network {$card->network} here");
         }
     }
@@ -246,8 +249,49 @@ final class QemuHost implements Hypervisor
         foreach ($machine->images() as $disk => $image) {
             $most = min($most, $this->mostBytes($machine->storages[$disk], $image));
         }
-        $process->start($machine, $most);
+        $process->start($machine, $most, $this->annexesOf($machine->settings));
         $process->unplug($machine->settings);
+    }
+
+    /** @return array<string, KeptAnnex> network => annex */
+    private function annexesOf(MachineSettings $settings): array
+    {
+        $annexes = [];
+        foreach ($settings->cards as $card) {
+            $annexes[$card->network] = KeptAnnex::of($this->folder, $card->network);
+        }
+
+        return array_filter($annexes);
+    }
+
+    public function openAnnex(string $name): void
+    {
+        in_array($name, $this->facts()['networks'], true) && throw HypervisorFailure::because("$name is a network here");
+        KeptAnnex::open($this->folder, $name);
+    }
+
+    public function closeAnnex(string $name): void
+    {
+        $annex = $this->annex($name);
+        foreach ($this->machines() as $machine) {
+            foreach ($machine->settings->cards as $card) {
+                $card->network !== $name || throw HypervisorFailure::because("{$machine->settings->name} is in the annex $name");
+            }
+        }
+        $annex->close();
+    }
+
+    public function annexRecord(string $name, int $from): AnnexRecord
+    {
+        $annex = $this->annex($name);
+        $bytes = @file_get_contents($annex->recordFile(), false, null, $from, AnnexRecord::MOST_AT_ONCE);
+
+        return new AnnexRecord((string) $bytes, (int) @file_get_contents($annex->beyondFile()));
+    }
+
+    private function annex(string $name): KeptAnnex
+    {
+        return KeptAnnex::of($this->folder, $name) ?? throw HypervisorFailure::because('there is no annex '.mb_scrub($name).' here');
     }
 
     public function settle(string $name, string $disk, int $limit): void
@@ -294,6 +338,9 @@ final class QemuHost implements Hypervisor
     {
         foreach (KeptMachine::names($this->folder) as $name) {
             KeptMachine::read($this->folder, $name)?->process()->end();
+        }
+        foreach (KeptAnnex::names($this->folder) as $name) {
+            $this->annex($name)->end();
         }
     }
 
@@ -425,6 +472,11 @@ final class QemuHost implements Hypervisor
     public function serial(string $name): string
     {
         return $this->known($name)->process()->serial();
+    }
+
+    public function type(string $name, string $text): void
+    {
+        $this->running($name)->process()->type($text);
     }
 
     public function firmware(string $name): string

@@ -6,7 +6,6 @@ namespace Kaiseki\StandIns\Hypervisor;
 
 use Kaiseki\Core\Hypervisor\Beat;
 use Kaiseki\Core\Hypervisor\Bus;
-use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\Firmware;
@@ -20,12 +19,12 @@ use Symfony\Component\Process\Process;
  */
 final readonly class QemuProcess
 {
-    private const PROGRAM = 'qemu-system-x86_64';
+    public const PROGRAM = 'qemu-system-x86_64';
 
     private const FIRMWARE = '/usr/share/OVMF/OVMF_';
 
     /** What a stand-in's process may not do. */
-    private const SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny';
+    public const SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny';
 
     /** Seconds in which who serves its disks may come again, and in which they are opened. */
     private const WAITS_FOR_SOURCE = 3600;
@@ -74,6 +73,15 @@ final readonly class QemuProcess
         return self::endOf("{$this->base}.out");
     }
 
+    /** As if it were typed there. Nobody stays connected: what it says goes into the file. */
+    public function type(string $text): void
+    {
+        $line = @stream_socket_client("unix://{$this->base}.serial", timeout: 5);
+        ($line !== false && fwrite($line, $text) === strlen($text)) ||
+            throw HypervisorFailure::because("nothing can be typed at the serial line of {$this->name} now");
+        fclose($line);
+    }
+
     public function firmwareSaid(): string
     {
         return self::endOf("{$this->base}.firmware");
@@ -103,15 +111,17 @@ final readonly class QemuProcess
         return new Beat(microtime(true), $wanted / 1e9, $moved);
     }
 
-    /** @param  int  $mostBytes  none of its files becomes larger */
-    public function start(KeptMachine $machine, int $mostBytes): void
+    /**
+     * @param  int  $mostBytes  none of its files becomes larger
+     * @param  array<string, KeptAnnex>  $annexes  network => annex, of those that are one
+     */
+    public function start(KeptMachine $machine, int $mostBytes, array $annexes): void
     {
         $settings = $machine->settings;
         array_map(unlink(...), glob("{$this->base}.*") ?: []);
         touch("{$this->base}.out");
-        $hasServer = array_filter($settings->cards, fn (CardSettings $card): bool => $card->isConnected) !== [];
-        $port = $hasServer ? self::freePort() : null;
-        $port === null || file_put_contents("{$this->base}.port", (string) $port);
+        $cards = new QemuCards($this->base, $settings->name, $settings->cards, $annexes);
+        $cards->port === null || file_put_contents("{$this->base}.port", (string) $cards->port);
         $this->run([
             'setsid',
             'env',
@@ -141,7 +151,7 @@ final readonly class QemuProcess
             '-device',
             'VGA',
             '-chardev',
-            "file,id=serial,path={$this->base}.out",
+            "socket,id=serial,path={$this->base}.serial,server=on,wait=off,logfile={$this->base}.out",
             '-serial',
             'chardev:serial',
             '-chardev',
@@ -160,7 +170,7 @@ final readonly class QemuProcess
             self::SANDBOX,
             ...self::firmware($settings, $machine->variables()),
             ...self::disks($machine),
-            ...self::cards($settings, $port),
+            ...$cards->arguments(),
             '-pidfile',
             "{$this->base}.pid",
         ]);
@@ -278,35 +288,12 @@ final readonly class QemuProcess
         ];
     }
 
-    /** @return list<string> */
-    private static function cards(MachineSettings $settings, ?int $port): array
-    {
-        $arguments = [];
-        foreach ($settings->cards as $i => $card) {
-            // Restricted: a machine reaches nothing of this one, and from here one port of it is reached.
-            $forward = $port !== null && $card->isConnected ? ",hostfwd=tcp:127.0.0.1:$port-:80" : '';
-            $port = $card->isConnected ? null : $port;
-            array_push($arguments, '-netdev', "user,id=net$i,restrict=on$forward");
-            array_push($arguments, '-device', "virtio-net-pci,netdev=net$i,mac={$card->mac},romfile=,id=card$i");
-        }
-
-        return $arguments;
-    }
-
     /** What is not connected is unplugged as soon as it runs. */
     public function unplug(MachineSettings $settings): void
     {
         foreach ($settings->cards as $i => $card) {
             $card->isConnected || $this->qmp()->call('set_link', ['name' => "card$i", 'up' => false]);
         }
-    }
-
-    private static function freePort(): int
-    {
-        $server = stream_socket_server('tcp://127.0.0.1:0');
-        $name = $server === false ? false : stream_socket_get_name($server, false);
-
-        return (int) substr((string) strrchr((string) $name, ':'), 1) ?: throw HypervisorFailure::because('no port is free');
     }
 
     public function powerDown(): void
