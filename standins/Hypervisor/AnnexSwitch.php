@@ -31,6 +31,13 @@ final class AnnexSwitch
 
     private const OF_DOOR = [self::DOOR, '10.0.2.3', '0.0.0.0'];
 
+    private const DOOR_CARD = "\x52\x55\x0a\0\2\2";
+
+    /** The last byte of the first address that the door gives away, and how many are tried at once. */
+    private const FIRST = 15;
+
+    private const PROBES = 8;
+
     /** What is served to the desk. */
     private const SERVED = 80;
 
@@ -60,6 +67,8 @@ final class AnnexSwitch
 
     private float $looked = 0.0;
 
+    private int $probed = 0;
+
     /** @var array<string, float> socket and address => when it was asked for */
     private array $asked = [];
 
@@ -85,7 +94,7 @@ final class AnnexSwitch
         while (true) {
             $ready = [$this->socket];
             $none = null;
-            if (@socket_select($ready, $none, $none, 1) > 0) {
+            if (@socket_select($ready, $none, $none, 0, (int) (1e6 * self::LOOKS)) > 0) {
                 for ($i = 0; $i < self::AT_ONCE && @socket_recvfrom(
                     $this->socket,
                     $frame,
@@ -106,6 +115,7 @@ final class AnnexSwitch
             return;
         }
         $this->looked = microtime(true);
+        $this->probe();
         $this->lead();
         if ($this->beyond !== $this->beyondKept) {
             (new Filesystem)->dumpFile($this->annex->beyondFile(), (string) $this->beyond);
@@ -253,6 +263,21 @@ final class AnnexSwitch
             }
         }
         $this->cards = $cards;
+    }
+
+    /** Asks cards of which no address is known whether theirs is of the door's network: a machine that asks for nothing says nothing. */
+    private function probe(): void
+    {
+        $this->card('');
+        $known = array_flip($this->addresses);
+        foreach ($this->cards as $socket => $card) {
+            for ($i = 0; $i < self::PROBES && $card->port !== null && ! isset($known[$socket]); $i++) {
+                $address = pack('C4', 10, 0, 2, self::FIRST + ($this->probed + $i) % (255 - self::FIRST));
+                $asks = "\x08\x06\0\1\x08\0\6\4\0\1".self::DOOR_CARD.inet_pton(self::DOOR)."\0\0\0\0\0\0$address";
+                $this->send($card->socket, $card->mac.self::DOOR_CARD.$asks);
+            }
+        }
+        $this->probed += self::PROBES;
     }
 
     /** Leads the port of each card to the address that it has. */

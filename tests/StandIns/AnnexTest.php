@@ -114,6 +114,30 @@ it('tells who asks again for an address that nobody has that it is here, to see 
     expect($tern->receive(500))->toBeNull();
 });
 
+it('asks a machine that says nothing for its address, and leads the desk to it', function (): void {
+    $server = stream_socket_server('tcp://127.0.0.1:0');
+    $port = (int) substr((string) strrchr((string) stream_socket_get_name($server, false), ':'), 1);
+    fclose($server);
+    $tern = new CardAtWork($this->annex, 'tern', TERN, $port);
+    $asks = fn (string $frame): bool => substr($frame, 12, 2) === "\x08\x06" && substr($frame, 38, 4) === inet_pton('10.0.2.200');
+    do {
+        $heard = $tern->receive();
+    } while ($heard !== null && ! $asks($heard));
+    expect($heard)->not->toBeNull();
+    $tern->send(Frames::arp(TERN, '10.0.2.200', '10.0.2.2', isAnswer: true, to: ROUTER));
+    while ($tern->receive(500) !== null); // no more is asked
+    do {
+        usleep(20_000);
+        $asked = new Process([PHP_BINARY, '-r', "stream_socket_client('tcp://127.0.0.1:$port', timeout: 1) || exit(1);"]);
+    } while ($asked->run() !== 0);
+    $begins = fn (string $frame): bool => substr($frame, 23, 1) === "\x06" && substr($frame, 30, 4) === inet_pton('10.0.2.200');
+    do {
+        $heard = $tern->receive();
+        $heard !== null && $asks($heard) && $tern->send(Frames::arp(TERN, '10.0.2.200', '10.0.2.2', isAnswer: true, to: ROUTER));
+    } while ($heard !== null && ! $begins($heard));
+    expect(substr((string) $heard, 36, 2))->toBe(pack('n', 80))->and(wantedIn($this->annex))->toBe([]);
+});
+
 it('takes nothing from a socket that was not let in, and stands what is no frame', function (): void {
     $tern = new CardAtWork($this->annex, 'tern', TERN);
     $stranger = new CardAtWork($this->annex, 'stranger', DUNLIN, isAdmitted: false);

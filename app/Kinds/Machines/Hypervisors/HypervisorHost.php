@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Hypervisors;
 
 use App\Kinds\FoundSource;
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\BelongsToGroups;
 use App\Models\Target;
@@ -110,6 +111,7 @@ final class HypervisorHost extends Model implements Target
         $standing = $of === null ? null : Standing::query()
             ->where('hypervisor_id', $of[0]->id)
             ->whereNull('ended')
+            ->whereNotIn('run_id', Annex::query()->whereNull('ended')->select('run_id'))
             ->whereHas('run', fn (Builder $run) => $run->where('workload_id', $workload->id)->where('plan->machine', $of[1]))
             ->first();
 

@@ -49,6 +49,7 @@ final readonly class MachineSaid
         public ?int $limit = null,
         public ?int $until = null,
         public ?int $follow = null,
+        public bool $annex = false,
     ) {
     }
 
@@ -108,6 +109,7 @@ final readonly class MachineSaid
             $this->limit,
             $this->until,
             $this->follow,
+            $this->annex,
         );
     }
 

@@ -24,6 +24,7 @@ final readonly class PlacementOrder
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
      * @param  int|null  $follow  minutes between two steps of one that follows the newest point, off
+     * @param  bool  $annex  whether it is in a network apart, and in nobody's place, until it is released
      * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
      */
     public function __construct(
@@ -42,6 +43,7 @@ final readonly class PlacementOrder
         public ?int $limit = null,
         public ?int $until = null,
         public ?int $follow = null,
+        public bool $annex = false,
     ) {
     }
 
@@ -58,9 +60,10 @@ final readonly class PlacementOrder
             throw CannotBring::because("There is no hypervisor {$this->on} any more.");
     }
 
-    public function withSentence(string $sentence): self
+    /** The same with other values of some of its fields. */
+    public function with(mixed ...$changes): self
     {
-        return new self(...['sentence' => $sentence] + get_object_vars($this));
+        return new self(...$changes + get_object_vars($this));
     }
 
     /** @return array<string, mixed> */
@@ -83,6 +86,7 @@ final readonly class PlacementOrder
             'limit' => $this->limit,
             'until' => $this->until,
             'follow' => $this->follow,
+            'annex' => $this->annex,
         ];
     }
 
@@ -105,6 +109,7 @@ final readonly class PlacementOrder
             isset($kept['limit']) ? (int) $kept['limit'] : null,
             isset($kept['until']) ? (int) $kept['until'] : null,
             isset($kept['follow']) ? (int) $kept['follow'] : null,
+            (bool) ($kept['annex'] ?? false),
         );
     }
 }

@@ -66,7 +66,7 @@ final readonly class PlacementPlan
         } catch (UnfitSettings $unfit) {
             throw CannotBring::because(ucfirst($unfit->getMessage()).'.');
         }
-        $order = $order->withSentence(self::words($points, $point, $order, 'UTC'));
+        $order = $order->with(sentence: self::words($points, $point, $order, 'UTC'));
 
         return new self($points, $point, $order, $wish, $room, $machines, $recorded->isRecorded, $without);
     }
@@ -93,6 +93,7 @@ final readonly class PlacementPlan
             $some = array_values(array_filter($settings->disks, fn (DiskSettings $disk): bool => in_array($disk->name, $disks, true)));
             $settings = $settings->with(disks: $some, boot: array_values(array_intersect($settings->boot, $disks)));
         }
+        $isAnnexed = $wish->annex && $wish->way === MachineWay::StandUp;
         $storages = [];
         foreach ($wish->way->isNew() || $wish->way === MachineWay::Disks ? $disks : [] as $disk) {
             $there = $machines[$name]->storages[$disk] ?? null;
@@ -112,7 +113,7 @@ final readonly class PlacementPlan
             $settings,
             $storages,
             $disks,
-            $wish->way->isNew() && isset($machines[$name]),
+            $wish->way->isNew() && isset($machines[$name]) && ! $isAnnexed,
             $wish->stopsIt,
             $wish->starts || $wish->way === MachineWay::StandUp,
             $wish->part && $wish->way !== MachineWay::StandUp,
@@ -120,6 +121,7 @@ final readonly class PlacementPlan
             limit: $wish->limit,
             until: $wish->until,
             follow: $wish->way === MachineWay::Whole && ! $wish->starts ? $wish->follow : null,
+            annex: $isAnnexed,
         );
     }
 
@@ -220,7 +222,7 @@ final readonly class PlacementPlan
         if ($order->isAside && ! $this->wish->setsAside) {
             $blockers[] = "There is a machine $name already. It can be set aside under another name, or this one be given another.";
         }
-        if ($present?->isRunning() && ! $order->stopsIt) {
+        if ($present?->isRunning() && ! $order->stopsIt && ! $order->annex) {
             $blockers[] = "$name runs. It must be off: shut it down, or have it ended by this order, as if its power were cut.";
         }
         foreach ($order->way->isNew() ? [] : $order->disks as $disk) {
@@ -252,7 +254,7 @@ final readonly class PlacementPlan
             if (! in_array($card->network, $this->room->networks, true)) {
                 $blockers[] = "{$this->order->on} has no network {$card->network}; it has ".implode(', ', $this->room->networks).'.';
             }
-            $clash = $this->withMac($card->mac);
+            $clash = $this->order->annex ? null : $this->withMac($card->mac);
             if ($clash !== null) {
                 $blockers[] = "The machine $clash has the address {$card->mac} too: have new ones made, or leave the cards out.";
             }
@@ -305,7 +307,7 @@ final readonly class PlacementPlan
         }
         if ($this->order->starts) {
             $present = $this->present();
-            $ends = $present !== null && $present->isRunning() && $this->order->stopsIt;
+            $ends = $present !== null && $present->isRunning() && $this->order->stopsIt && ! $this->order->annex;
             $memory = $this->room->memoryFree + ($ends ? $present->settings->memory : 0);
             $needed = $this->order->way->isNew() ? $this->order->settings->memory : $present->settings->memory ?? 0;
             if ($memory < $needed) {
@@ -346,11 +348,14 @@ final readonly class PlacementPlan
         $disks = (count($order->disks) === 1 ? 'the disk ' : 'the disks ').implode(', ', $order->disks);
         $of = $points->workload->name;
         $there = "{$order->machine} at {$order->on}";
-        $first = $order->stopsIt ? 'End it if it runs; then ' : '';
+        $first = $order->stopsIt && ! $order->annex ? 'End it if it runs; then ' : '';
         $words = match ($order->way) {
             MachineWay::Whole => "bring $of back as of $at as $there, ".
                 ($order->isAside ? 'with the one that stands there set aside' : 'new'),
-            MachineWay::StandUp => "stand $of up as of $at at {$order->on}, off its sets, to be {$order->machine} once it is settled".
+            MachineWay::StandUp => "stand $of up as of $at at {$order->on}, off its sets, ".
+                ($order->annex ? 'in an annex of its own, ' : '').
+                "to be {$order->machine} once it is ".
+                ($order->annex ? 'released and settled' : 'settled').
                 ($order->isAside ? ', with the one that stands there set aside' : ''),
             MachineWay::Disks => "give $there $disks as of $at, with those it has set aside",
             MachineWay::Rollback => "write back into $there what is not as it was at $at of $disks, with what it has there set aside",

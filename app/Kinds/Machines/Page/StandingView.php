@@ -6,8 +6,8 @@ namespace App\Kinds\Machines\Page;
 
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\ServedState;
-use App\Kinds\Machines\Standing\SettleOrder;
 use App\Kinds\Machines\Standing\Standing;
+use App\Kinds\Machines\Standing\StandingOrder;
 use App\Models\Run;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 
@@ -31,7 +31,7 @@ final readonly class StandingView
     /** The one that a run stood up, or settles; null where it does not stand any more. */
     public static function ofRun(Run $run): ?self
     {
-        $of = ($run->plan['way'] ?? '') === SettleOrder::WAY ? SettleOrder::fromArray($run->plan)->stands : $run->id;
+        $of = StandingOrder::standsBy($run);
         $standing = Standing::query()->where('run_id', $of)->whereNull('ended')->with('run', 'hypervisor', 'settling')->first();
 
         return $standing === null ? null : new self($standing);

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
 use App\Kinds\Machines\Standing\Following;
@@ -89,6 +90,7 @@ final class PlacementUndo
             $this->hypervisor->delete($name);
             $this->removed[] = "the machine $name, and what it wrote";
         }
+        Annex::around($this->run)?->close($this->hypervisor, Annex::DROPPED);
         $this->asideBack();
         $standing === null ? ServedDisks::of($this->run)->end() : $standing->end(Standing::DROPPED);
     }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\NewMachineStep;
 use App\Kinds\Machines\Standing\ServedDisks;
@@ -12,6 +13,8 @@ use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Words;
 use Carbon\CarbonImmutable;
+use Kaiseki\Core\Hypervisor\CardSettings;
+use Kaiseki\Core\Hypervisor\MachineSettings;
 
 /**
  * A new machine whose disks are read from the sets of the point while it runs: nothing is copied before it starts. It has a name that says
@@ -46,7 +49,7 @@ final class StoodUp extends WayAtHypervisor
         $ledger->step($first + 1, fn (): string => $this->make());
         $ledger->step($first + 2, fn (): string => $this->giveWay());
         $started = $this->started($ledger, $first + 3, $this->name());
-        $checks = [$this->settingsCheck($this->name()), ...$started, $this->readCheck()];
+        $checks = [$this->settingsCheck($this->name(), $this->settings()), ...$started, $this->readCheck()];
 
         return new PlacementOutcome([], $checks, $this->order->isAside);
     }
@@ -70,7 +73,7 @@ final class StoodUp extends WayAtHypervisor
         }
         $this->hypervisor->machine($this->name()) === null || $this->hypervisor->delete($this->name());
         $doors = ServedDisks::doors($this->hypervisor->servedAt($this->served()->name), array_keys($this->planned->disks));
-        $this->hypervisor->create($this->order->settings->with(name: $this->name()), $this->order->storages, $doors);
+        $this->hypervisor->create($this->settings(), $this->order->storages, $doors);
         $this->mark($this->name(), array_keys($this->planned->disks));
         $until = $this->order->until === null ? null : CarbonImmutable::createFromTimestampUTC($this->order->until);
         Standing::begin($this->run, $this->order->host(), $this->name(), $until);
@@ -79,12 +82,31 @@ final class StoodUp extends WayAtHypervisor
         return "{$this->name()}, until it is settled";
     }
 
+    /** How it is configured while it stands: in an annex, if that was ordered, and not on the networks that it will be on. */
+    private function settings(): MachineSettings
+    {
+        $settings = $this->order->settings->with(name: $this->name());
+        if (! $this->order->annex) {
+            return $settings;
+        }
+        $annex = Annex::open($this->run, $this->order->host(), $this->hypervisor);
+
+        return $settings->with(cards: array_map(
+            fn (CardSettings $card): CardSettings => $card->with(network: $annex->name),
+            $settings->cards,
+        ));
+    }
+
     private function giveWay(): string
     {
         $this->setAside();
         $this->remember(placed: true, stands_as: $this->name(), settings: $this->order->settings->toArray());
 
-        return $this->order->isAside ? "the one before is {$this->asideName()}" : 'nothing stands there';
+        return match (true) {
+            $this->order->isAside => "the one before is {$this->asideName()}",
+            $this->order->annex => 'in an annex it is in nobody\'s place',
+            default => 'nothing stands there',
+        };
     }
 
     /** @return array{check: string, result: string, detail: string} */

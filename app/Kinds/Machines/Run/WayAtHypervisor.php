@@ -16,6 +16,7 @@ use App\Words;
 use Closure;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\DiskCheck;
 
@@ -101,7 +102,12 @@ abstract class WayAtHypervisor
     /** When the run was ordered, as names of what is set aside say. */
     final protected function asideName(): string
     {
-        return substr($this->order->machine, 0, 60).'.before-'.$this->run->created_at->utc()->format('Ymd\THis\Z')."-run-{$this->run->id}";
+        return self::asideNameOf($this->run, $this->order->machine);
+    }
+
+    public static function asideNameOf(Run $run, string $machine): string
+    {
+        return substr($machine, 0, 60).'.before-'.$run->created_at->utc()->format('Ymd\THis\Z')."-run-{$run->id}";
     }
 
     /** What has the order's name there, if the order says so. */
@@ -223,10 +229,10 @@ abstract class WayAtHypervisor
      *
      * @return array{check: string, result: string, detail: string}
      */
-    protected function settingsCheck(?string $machine = null): array
+    protected function settingsCheck(?string $machine = null, ?MachineSettings $ordered = null): array
     {
         $there = $this->hypervisor->machine($machine ?? $this->order->machine)?->settings;
-        $differences = $there === null ? ['it is not there'] : $there->differences($this->order->settings);
+        $differences = $there === null ? ['it is not there'] : $there->differences($ordered ?? $this->order->settings);
 
         return self::checked('the machine is configured as was ordered', $differences === [], implode('; ', $differences) ?: 'all of it');
     }

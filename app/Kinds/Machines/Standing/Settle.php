@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Standing;
 
 use App\Jobs\CarryOutRun;
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -54,6 +55,7 @@ final readonly class Settle
     {
         $standing = $this->standing;
         $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
+        Annex::around($standing->run) === null || throw CannotBring::because('It is in an annex: release it first, or drop it.');
         $standing->isBeingSettled() && throw CannotBring::because("Run {$standing->settled_by} settles it already.");
 
         return $standing;

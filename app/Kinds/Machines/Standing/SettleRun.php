@@ -6,21 +6,11 @@ namespace App\Kinds\Machines\Standing;
 
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\PlannedDisks;
-use App\Kinds\Machines\Run\CarriedRun;
-use App\Kinds\Machines\Run\MachineLock;
-use App\Kinds\Machines\Run\MachineProof;
-use App\Kinds\Machines\Run\PlacementOutcome;
-use App\Kinds\Machines\Run\PlacementRun;
 use App\Kinds\Machines\Run\WayAtHypervisor;
-use App\Models\Run;
 use App\Runs\RunLedger;
-use App\Runs\RunProgress;
-use App\Runs\RunRefusal;
 use App\Sets\Points;
 use App\Words;
-use Closure;
 use Kaiseki\Core\Files\UnableToRestore;
-use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\UnwrittenCheck;
 
@@ -29,71 +19,50 @@ use Kaiseki\Core\Machine\UnwrittenCheck;
  * that it has not written itself is compared with what it was at the point, and nobody serves its disks any more. One that was killed is
  * carried out again; what has come stays.
  */
-final class SettleRun
+final class SettleRun extends StandingRun
 {
-    private const STEPS = [
+    protected const STEPS = [
         'lock the machine', 'bring its disks over', 'read and check what came', 'give it its name', 'serve its disks no more',
     ];
+
+    protected const LEAVES = ' What has come stays; the machine goes on.';
 
     /** Seconds between two looks. */
     private const LOOKS = 0.25;
 
-    private Run $run;
-
-    private SettleOrder $order;
-
-    private Standing $standing;
-
-    private Hypervisor $hypervisor;
-
-    private RunProgress $progress;
-
     /** Bytes that were told. */
     private int $told = 0;
 
-    /** @param  (Closure(string): void)|null  $also  told how far it is */
-    public function __construct(private readonly ?Closure $also = null)
+    protected function order(): SettleOrder
     {
+        return SettleOrder::fromArray($this->run->plan);
     }
 
-    public function carryOut(Run $run): void
+    protected function work(RunLedger $ledger, Points $points): array
     {
-        $this->run = $run;
-        $this->order = SettleOrder::fromArray($run->plan);
-        $ledger = new RunLedger($run);
-        $done = fn (): string => ' What has come stays; the machine goes on.';
-        CarriedRun::carry($ledger, self::STEPS, fn () => $this->work($ledger), $done);
+        $planned = $this->planned($points);
+        $this->run->update(['files_total' => count($planned->disks), 'bytes_total' => 2 * $planned->sizes()]);
+        $ledger->step(1, fn (): string => $this->bring($planned));
+        $checks = [];
+        $ledger->step(2, function () use ($planned, &$checks): string {
+            $checks = $this->check($planned);
+
+            return implode('; ', array_column($checks, 'detail'));
+        });
+        $ledger->step(3, fn (): string => $this->name());
+        $ledger->step(4, fn (): string => $this->leave());
+
+        return $checks;
     }
 
-    private function work(RunLedger $ledger): void
+    protected function outcome(): array
     {
-        RunRefusal::check($this->run);
-        $this->standing = $this->order->standing();
-        $placed = $this->order->placed();
-        $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
-        $points = new Points($this->run->workload);
-        try {
-            $this->hypervisor = $placed->host()->open();
-            $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $placed->disks, $placed->copies);
-            $this->run->update(['files_total' => count($planned->disks), 'bytes_total' => 2 * $planned->sizes()]);
-            $also = $this->also;
-            $tell = $also === null ? null : fn (int $files, int $bytes) => $also(Words::size(intdiv($bytes, 2)));
-            $this->progress = new RunProgress($this->run, $tell);
-            $ledger->step(1, fn (): string => $this->bring($planned));
-            $checks = [];
-            $ledger->step(2, function () use ($planned, &$checks): string {
-                $checks = $this->check($planned);
+        return ['settled' => $this->order->placed()->disks, 'bytes' => intdiv((int) $this->run->bytes_total, 2)];
+    }
 
-                return implode('; ', array_column($checks, 'detail'));
-            });
-            $ledger->step(3, fn (): string => $this->name());
-            $ledger->step(4, fn (): string => $this->leave());
-            $this->finish($ledger, $checks);
-        } finally {
-            $points->stores->release();
-            MachineLock::free($this->order->machine, $this->order->on);
-            PlacementRun::lookAgain($placed);
-        }
+    protected function ended(): string
+    {
+        return 'is settled';
     }
 
     /** What it is called there now. */
@@ -211,24 +180,5 @@ final class SettleRun
         $this->standing->end(Standing::SETTLED);
 
         return 'it stands on its own';
-    }
-
-    /** @param  list<array{check: string, result: string, detail: string}>  $checks */
-    private function finish(RunLedger $ledger, array $checks): void
-    {
-        $run = $this->run;
-        $isRight = (new PlacementOutcome([], $checks, false))->isRight();
-        $outcome = [
-            'kind' => 'machine', 'way' => SettleOrder::WAY, 'on' => $this->order->on, 'machine' => $this->order->machine,
-            'disks' => [], 'settled' => $this->order->placed()->disks, 'bytes' => intdiv((int) $run->bytes_total, 2), 'missing' => 0,
-            'checks' => $checks, 'right' => $isRight,
-        ] + ($run->refresh()->outcome ?? []);
-        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
-        (new MachineProof($run->refresh(), $this->order->sentence))->write('a machine', [
-            'hypervisor' => $this->order->on, 'machine' => $this->order->machine, 'way' => SettleOrder::WAY,
-            'stood_up_by' => $this->order->stands,
-        ], $outcome);
-        $ledger->tell("Run {$run->id} ended: {$this->order->machine} at {$this->order->on} is settled, ".
-            ($isRight ? 'all right.' : 'and not all of it is as it should be.'), 'answer');
     }
 }

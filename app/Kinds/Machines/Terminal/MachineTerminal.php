@@ -30,7 +30,10 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
 {
     public function commands(): array
     {
-        return [new HypervisorCommand, new MachineCommand, new StandingCommand, new SettleCommand, new DiscardCommand];
+        return [
+            new HypervisorCommand, new MachineCommand, new StandingCommand, new SettleCommand, new DiscardCommand,
+            new AnnexCommand, new InsideCommand, new ReleaseCommand,
+        ];
     }
 
     public function takes(): array

@@ -4,7 +4,10 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Terminal;
 
+use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Standing\Standing;
+use App\Models\Run;
+use Closure;
 use InvalidArgumentException;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputArgument;
@@ -28,5 +31,31 @@ final class OfStanding
         return $standing->ended === null
             ? $standing
             : throw new InvalidArgumentException("What run $number stood up does not stand any more: it was {$standing->ended}.");
+    }
+
+    /**
+     * What came of a run that decided about one.
+     *
+     * @param  string  $became  "is settled"
+     * @param  Closure(array<string, mixed>, Closure(): list<string>): void  $answer
+     * @return int the exit status
+     */
+    public static function answer(Run $run, string $became, Closure $answer): int
+    {
+        $checks = $run->outcome['checks'] ?? [];
+        $answer([
+            'run' => $run->id,
+            'state' => $run->state,
+            'machine' => $run->plan['machine'],
+            'on' => $run->plan['on'],
+            'seconds' => $run->seconds() ?? 0.0,
+            'checks' => $checks,
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), fn (): array => $run->state === 'done' ? [
+            "Run {$run->id}: {$run->plan['machine']} at {$run->plan['on']} $became.",
+            ...array_map(fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}", $checks),
+        ] : [(string) $run->failure]);
+        $isRight = $run->state === 'done' && ($run->outcome['right'] ?? false);
+
+        return $isRight ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT;
     }
 }

@@ -40,6 +40,7 @@ final readonly class PlacementRestore
         foreach ([
             'whole' => 'the machine as a whole, at a hypervisor',
             'stand-up' => 'the machine, running at once off the sets of the point; see settle, discard and standing',
+            'annex' => 'with --stand-up: in a network apart, where it may run beside its original; see annex, inside and release',
             'rollback' => 'of the machine that stands there, off, only the blocks that are not as they were',
             'configuration' => 'only how it was configured',
             'set-aside' => 'set a machine aside that has its name there',
@@ -137,6 +138,9 @@ final readonly class PlacementRestore
         if ($input->getOption('follow') !== null && $input->getOption('start')) {
             throw new InvalidArgumentException('One that follows is off: leave --start away.');
         }
+        if ($input->getOption('annex') && ! $input->getOption('stand-up')) {
+            throw new InvalidArgumentException('--annex goes with --stand-up.');
+        }
         $cards = $input->getOption('cards') ?? PlacementWish::CONNECTED;
         if (! isset(PlacementWish::cardsInWords()[$cards])) {
             throw new InvalidArgumentException('--cards is connected, unplugged or none.');
@@ -163,6 +167,7 @@ final readonly class PlacementRestore
             $this->number('limit'),
             $this->until(),
             $this->number('follow'),
+            (bool) $input->getOption('annex'),
         );
     }
 

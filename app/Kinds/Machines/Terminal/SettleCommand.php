@@ -61,7 +61,7 @@ final class SettleCommand extends KaisekiCommand
         }
         (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
 
-        return $this->told($run->refresh());
+        return OfStanding::answer($run->refresh(), 'is settled', $this->answer(...));
     }
 
     /** @throws CannotBring */
@@ -88,7 +88,7 @@ final class SettleCommand extends KaisekiCommand
         (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
         $run->refresh()->state !== 'done' || $following->end(Following::STARTED);
 
-        return $this->told($run);
+        return OfStanding::answer($run, 'is settled', $this->answer(...));
     }
 
     private static function speed(InputInterface $input): ?int
@@ -99,23 +99,5 @@ final class SettleCommand extends KaisekiCommand
         }
 
         return $said === null ? null : (int) $said;
-    }
-
-    private function told(Run $run): int
-    {
-        $checks = $run->outcome['checks'] ?? [];
-        $this->answer([
-            'run' => $run->id,
-            'state' => $run->state,
-            'machine' => $run->plan['machine'],
-            'on' => $run->plan['on'],
-            'seconds' => $run->seconds() ?? 0.0,
-            'checks' => $checks,
-        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), fn (): array => $run->state === 'done' ? [
-            "Run {$run->id}: {$run->plan['machine']} at {$run->plan['on']} is settled.",
-            ...array_map(fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}", $checks),
-        ] : [(string) $run->failure]);
-
-        return $run->state === 'done' && ($run->outcome['right'] ?? false) ? self::DONE : self::NOT_ALL_RIGHT;
     }
 }

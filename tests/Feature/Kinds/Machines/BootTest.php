@@ -13,23 +13,13 @@ use App\Sets\Points;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\InsideOutcome;
-use Kaiseki\StandIns\GuestSystem;
 use Kaiseki\StandIns\Hypervisor\JsonLines;
 use Kaiseki\StandIns\Hypervisor\KeptMachine;
 use Kaiseki\StandIns\SorrelSoundMachine;
 use Symfony\Component\Process\Process;
+use Tests\Support\Guest;
 use Tests\Support\HypervisorAtWork;
 use Tests\Support\Machine;
-
-/** What a machine is started with: as the demo of the tests has it, or fetched. */
-function guestPackages(): string
-{
-    $home = (string) getenv('KAISEKI_BROWSER_HOME');
-    $folder = is_file("$home/guest/done") ? "$home/guest" : getenv('KAISEKI_HOME').'/guest';
-    (new Process([dirname(__DIR__, 4).'/bin/guest-packages', $folder]))->setTimeout(null)->mustRun();
-
-    return $folder;
-}
 
 beforeEach(function (): void {
     $this->host = new HypervisorAtWork;
@@ -103,7 +93,7 @@ function takesSetsAtRest(mixed $test): void
 it('brings a machine back that starts and answers as itself, rolls it back, and takes sets of it while it runs', function (): void {
     Store::query()->create(['name' => 'boathouse', 'site' => 'boathouse', 'root' => $this->scratch()->folder('store')]);
     $images = $this->scratch()->at('images');
-    $machine = new SorrelSoundMachine($this->scratch()->at('work'), $images, 'planner', new GuestSystem(guestPackages()));
+    $machine = new SorrelSoundMachine($this->scratch()->at('work'), $images, 'planner', Guest::system());
     $machine->live(new DateTimeImmutable('2026-10-20'), 2);
     $this->kaiseki('adopt', $images, '--as=planner', '--kind=machine');
     $restore = fn (string ...$more) => $this->kaiseki(

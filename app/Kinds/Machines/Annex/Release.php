@@ -1,0 +1,77 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Annex;
+
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Standing\Standing;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+
+/** Orders that a machine is released out of its annex. */
+final readonly class Release
+{
+    public function __construct(private Standing $standing)
+    {
+    }
+
+    /**
+     * What stands in the way, as its hypervisor was seen last; the run itself asks it again.
+     *
+     * @return list<string>
+     */
+    public function blockers(bool $setsAside): array
+    {
+        $standing = $this->standing;
+        $order = ReleaseOrder::of($standing, false);
+        $placed = $order->placed();
+        if (Annex::around($standing->run) === null) {
+            return ["{$standing->machine} is in no annex."];
+        }
+        $machines = $standing->hypervisor->lastSeen()->machines ?? [];
+        $blockers = [];
+        if (isset($machines[$order->machine]) && ! $setsAside) {
+            $blockers[] = "There is a machine {$order->machine} at {$order->on}: it can be ended and set aside under another name.";
+        }
+        foreach ($machines as $name => $machine) {
+            $macs = array_column($name === $order->machine || $name === $standing->machine ? [] : $machine->settings->cards, 'mac');
+            foreach (array_intersect(array_column($placed->settings->cards, 'mac'), $macs) as $mac) {
+                $blockers[] = "The machine $name has the address $mac too: the two must not meet.";
+            }
+        }
+
+        return $blockers;
+    }
+
+    /** The run that releases what another stood up, now or in a moment. */
+    public static function atWork(Run $of): ?Run
+    {
+        return Run::query()
+            ->where(['workload_id' => $of->workload_id, 'plan->way' => ReleaseOrder::way(), 'plan->stands' => $of->id])
+            ->get()
+            ->first(fn (Run $run): bool => ! $run->isOver());
+    }
+
+    /** @throws CannotBring if it cannot be released now */
+    public function order(bool $setsAside, ?User $by): Run
+    {
+        $standing = $this->standing;
+        $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
+        $blockers = $this->blockers($setsAside);
+        $blockers === [] || throw CannotBring::because(implode(' ', $blockers));
+        $of = $standing->run;
+        $atWork = self::atWork($of);
+        $atWork === null || throw CannotBring::because("Run {$atWork->id} releases it already.");
+        $isThere = isset($standing->hypervisor->lastSeen()->machines[$of->plan['machine']]);
+        $order = ReleaseOrder::of($standing, $setsAside && $isThere);
+        $run = Run::query()->create([
+            'workload_id' => $of->workload_id, 'request_id' => $of->request_id, 'user_id' => $by?->id, 'set_id' => $of->set_id,
+            'state' => 'queued', 'plan' => $order->toArray(), 'is_whole' => false,
+        ]);
+        TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $of->request, $by, $run);
+
+        return $run;
+    }
+}

@@ -1,0 +1,150 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Annex;
+
+use App\Kinds\Machines\Hypervisors\Answer;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Run\BootProof;
+use App\Kinds\Machines\Run\WayAtHypervisor;
+use App\Kinds\Machines\Standing\StandingRun;
+use App\Runs\RunLedger;
+use App\Sets\Points;
+use App\Words;
+use Kaiseki\Core\Hypervisor\MachineSeen;
+
+/**
+ * Releases a machine out of its annex: what has its name is set aside, it is shut down, put on the networks that it was stood up for, and
+ * started again. It stands on its sets before and after.
+ */
+final class ReleaseRun extends StandingRun
+{
+    protected const STEPS = [
+        'lock the machine', 'take the record of its annex', 'set aside what stands there', 'shut it down',
+        'put it on its networks', 'start it', 'close the annex',
+    ];
+
+    protected const LEAVES = ' It stands as it did; if it is off, going on with this run starts it.';
+
+    /** Seconds in which a machine that was asked to shut down is off. */
+    private const SHUTS_DOWN = 60;
+
+    protected function order(): ReleaseOrder
+    {
+        return ReleaseOrder::fromArray($this->run->plan);
+    }
+
+    protected function work(RunLedger $ledger, Points $points): array
+    {
+        $annex = Annex::ofRun($this->standing->run) ?? throw CannotBring::because('It is in no annex.');
+        $ledger->step(1, fn (): string => $this->record($annex));
+        $ledger->step(2, fn (): string => $this->giveWay());
+        $ledger->step(3, fn (): string => $this->shutDown());
+        $ledger->step(4, fn (): string => $this->connect());
+        $proof = new BootProof(
+            $this->hypervisor,
+            $this->standing->machine,
+            Answer::of($this->run->workload),
+            $this->planned($points)->tree(),
+            $this->progress,
+        );
+        $ledger->step(5, fn (): string => $proof->run());
+        $ledger->step(6, function () use ($annex): string {
+            $annex->close($this->hypervisor, Annex::RELEASED);
+
+            return 'nothing of it is left there; its record is kept here';
+        });
+        $this->run->update(['outcome' => ['boot' => $proof->watch->account()] + ($this->run->outcome ?? [])]);
+        $settings = $this->seen()->settings->with(name: $this->order->machine);
+        $differences = $settings->differences($this->order->placed()->settings);
+
+        return [
+            [
+                'check' => 'the machine is configured as was ordered',
+                'result' => $differences === [] ? 'passed' : 'failed',
+                'detail' => implode('; ', $differences) ?: 'all of it',
+            ],
+            ['check' => 'it answers, as itself', 'result' => $proof->result, 'detail' => $proof->detail],
+        ];
+    }
+
+    private function seen(): MachineSeen
+    {
+        return $this->hypervisor->machine($this->standing->machine)
+            ?? throw CannotBring::because("There is no machine {$this->standing->machine} at {$this->order->on} any more.");
+    }
+
+    private function record(Annex $annex): string
+    {
+        if ($annex->ended !== null || ! in_array($annex->name, $this->hypervisor->room()->annexes, true)) {
+            return 'taken before';
+        }
+        $annex->look($this->hypervisor);
+
+        return Words::count($annex->packets(), 'packet').' wanted out, '.Words::count($annex->changes()->count(), 'thing').' were done in it';
+    }
+
+    /** What has the machine's name may run until now: the two could not meet. */
+    private function giveWay(): string
+    {
+        $name = $this->order->machine;
+        $there = $this->hypervisor->machine($name);
+        $of = $this->standing->run;
+        if ($there === null) {
+            return isset($of->outcome['aside']) ? "the one before is {$of->outcome['aside']}" : 'nothing stands there';
+        }
+        $this->order()->isAside || throw CannotBring::because("There is a machine $name at {$this->order->on} now: it can be set aside.");
+        $there->isRunning() && $this->hypervisor->stop($name, true);
+        $aside = WayAtHypervisor::asideNameOf($of, $name);
+        $of->update(['outcome' => ['aside' => $aside] + ($of->outcome ?? [])]);
+        $this->hypervisor->rename($name, $aside);
+
+        return "the one before is $aside";
+    }
+
+    private function isConnected(): bool
+    {
+        return $this->seen()->settings->cards == $this->order->placed()->settings->cards;
+    }
+
+    private function shutDown(): string
+    {
+        if (! $this->seen()->isRunning() || $this->isConnected()) {
+            return 'it is off';
+        }
+        $this->hypervisor->stop($this->standing->machine, false);
+        $until = microtime(true) + self::SHUTS_DOWN;
+        do {
+            usleep(200_000);
+            $this->progress->advanced(0, 0);
+            $isOff = ! ($this->hypervisor->machine($this->standing->machine)?->isRunning() ?? false);
+        } while (! $isOff && microtime(true) < $until);
+        if ($isOff) {
+            return 'it went off when it was asked to';
+        }
+        $this->hypervisor->stop($this->standing->machine, true);
+
+        return 'it did not go off when it was asked to, and was ended, as if its power were cut';
+    }
+
+    private function connect(): string
+    {
+        $cards = $this->order->placed()->settings->cards;
+        if (! $this->isConnected()) {
+            $this->hypervisor->configure($this->standing->machine, $this->seen()->settings->with(cards: $cards));
+        }
+
+        return implode(', ', array_unique(array_column($cards, 'network'))) ?: 'it has no card';
+    }
+
+    protected function outcome(): array
+    {
+        return [];
+    }
+
+    protected function ended(): string
+    {
+        return 'is out of its annex';
+    }
+}

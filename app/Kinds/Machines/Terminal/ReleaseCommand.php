@@ -1,0 +1,45 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Annex\Release;
+use App\Kinds\Machines\Hypervisors\TouchedMachine;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Run\MachineCarrier;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+/** Releases a machine out of its annex. */
+final class ReleaseCommand extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('release')
+            ->setDescription('Puts a machine that stands in an annex on the networks that it was stood up for')
+            ->addOption('set-aside', null, InputOption::VALUE_NONE, 'end a machine that has its name there, and set it aside');
+        OfStanding::describe($this);
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $standing = OfStanding::said($input);
+        $standing->hypervisor->lookIfItAnswers();
+        $setsAside = (bool) $input->getOption('set-aside');
+        $marked = TouchedMachine::at($standing->hypervisor, (string) $standing->run->plan['machine'], $setsAside)->marked();
+        $marked === [] || self::refuseMarked($marked[0], 'releasing it in the place of another');
+        try {
+            $run = (new Release($standing))->order($setsAside, null);
+        } catch (CannotBring $cannot) {
+            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
+
+            return self::BLOCKED;
+        }
+        (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
+
+        return OfStanding::answer($run->refresh(), 'is out of its annex', $this->answer(...));
+    }
+}
