@@ -25,6 +25,9 @@ final class SorrelSoundMachine
 
     private const ROOT = 25 << 20;
 
+    /** What it asks again and again for the tides: an address of documentation (RFC 5737), where nobody is. */
+    private const ASKS = 'http://198.51.100.20/tides.csv';
+
     private const BERTHS = ['Boathouse 1', 'Boathouse 2', 'Pier Nine north', 'Pier Nine south', 'Tern Holm'];
 
     private const VESSELS = ['Dunlin', 'Sanderling', 'Turnstone', 'Whimbrel'];
@@ -65,7 +68,10 @@ final class SorrelSoundMachine
         $uuid = vsprintf('%s%s-%s-%s-%s-%s%s%s', str_split(bin2hex($this->random->getBytes(16)), 4));
         $files->dumpFile("$root/usr/bin/planner", "#!/bin/sh\nexec httpd -f -h /srv\n".bin2hex($this->random->getBytes(400_000)));
         $files->dumpFile("$root/srv/index.html", "<h1>{$this->name}</h1>\n");
-        $this->guest?->enter($root);
+        if ($this->guest !== null) {
+            $this->guest->enter($root);
+            $files->dumpFile("$root/etc/asks", self::ASKS."\n");
+        }
         $system = $this->disk('system');
         $this->blank($system, self::SYSTEM);
         $this->run(

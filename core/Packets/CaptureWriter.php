@@ -5,7 +5,8 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Packets;
 
 /**
- * Writes packets as pcapng (draft-ietf-opsawg-pcapng), which the ordinary tools read: each sender is an interface of its own, with its name.
+ * Writes packets as pcapng (draft-ietf-opsawg-pcapng), which the ordinary tools read: each sender is an interface of its own, with its
+ * name.
  */
 final class CaptureWriter
 {

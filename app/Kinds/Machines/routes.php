@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Kinds\Machines\Http\AnnexController;
 use App\Kinds\Machines\Http\ChooseMachineController;
 use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
@@ -12,6 +13,9 @@ use Illuminate\Support\Facades\Route;
 Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::class)->can('work', 'recoveryRequest');
 Route::post('/requests/{recoveryRequest}/machine/search', SearchController::class)->can('work', 'recoveryRequest');
 Route::post('/runs/{run}/settle', SettleController::class)->can('stop', 'run');
+Route::post('/runs/{run}/inside', [AnnexController::class, 'inside'])->can('stop', 'run');
+Route::post('/runs/{run}/release', [AnnexController::class, 'release'])->can('stop', 'run');
+Route::get('/runs/{run}/annex.pcapng', [AnnexController::class, 'record'])->can('stop', 'run');
 Route::get('/runs/{run}/images/{file}', ImageController::class)->can('download', 'run');
 Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')
     ->can('view', 'hypervisor')

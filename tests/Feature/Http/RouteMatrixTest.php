@@ -163,7 +163,7 @@ it('gives every role what is its own, and nothing else', function (): void {
             $toSignIn = $status === 302 && str_ends_with((string) $response->headers->get('Location'), '/sign-in');
             $isRight = match (true) {
                 in_array($actor, $may, true) => in_array(
-                    $status, preg_match('~/(database|machine|images|settle)(/|$)~', $uri) === 1 ? [404] : [200, 302, 409], true,
+                    $status, preg_match('~/(database|machine|images|settle|inside|release|annex.pcapng)(/|$)~', $uri) === 1 ? [404] : [200, 302, 409], true,
                 ) && (! $toSignIn || $uri === 'sign-out' || $uri === 'sign-in'),
                 $actor === 'guest' => $toSignIn,
                 $uri === 'sign-in' => $status === 302, // signed in already

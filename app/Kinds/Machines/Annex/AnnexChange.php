@@ -115,5 +115,6 @@ final class AnnexChange extends Model
             'state' => $came->exit === 0 ? self::DONE : self::FAILED,
             'result' => mb_substr(trim("$ended\n$said"), 0, 4 * self::LONGEST),
         ]);
+        $this->annex->lookIfItCan(); // what it sent for that is listed with it
     }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Annex;
 
+use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
@@ -34,6 +35,11 @@ final readonly class Release
         $blockers = [];
         if (isset($machines[$order->machine]) && ! $setsAside) {
             $blockers[] = "There is a machine {$order->machine} at {$order->on}: it can be ended and set aside under another name.";
+        }
+        $marked = TouchedMachine::by($order->touched()->with(isAside: isset($machines[$order->machine])))->marked()[0] ?? null;
+        if ($marked !== null) {
+            $blockers[] = "{$marked->name} is marked: that {$order->machine} is set aside waits for a second person, who is asked for on ".
+                'the worksheet of a request. Have that done first, or drop this one.';
         }
         foreach ($machines as $name => $machine) {
             $macs = array_column($name === $order->machine || $name === $standing->machine ? [] : $machine->settings->cards, 'mac');

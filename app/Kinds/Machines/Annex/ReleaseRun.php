@@ -13,6 +13,7 @@ use App\Runs\RunLedger;
 use App\Sets\Points;
 use App\Words;
 use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Packets\Wanted;
 
 /**
  * Releases a machine out of its annex: what has its name is set aside, it is shut down, put on the networks that it was stood up for, and
@@ -82,7 +83,9 @@ final class ReleaseRun extends StandingRun
         }
         $annex->look($this->hypervisor);
 
-        return Words::count($annex->packets(), 'packet').' wanted out, '.Words::count($annex->changes()->count(), 'thing').' were done in it';
+        $done = Words::count($annex->changes()->count(), 'thing');
+
+        return Words::count($annex->packets(), 'packet')." wanted out, $done done in it";
     }
 
     /** What has the machine's name may run until now: the two could not meet. */
@@ -141,6 +144,24 @@ final class ReleaseRun extends StandingRun
     protected function outcome(): array
     {
         return [];
+    }
+
+    protected function evidence(): array
+    {
+        $annex = Annex::ofRun($this->standing->run);
+        $wanted = fn (Wanted $one): array => ['what' => $one->words(), 'packets' => $one->packets];
+        $done = fn (AnnexChange $one): array => [
+            'at' => $one->created_at->utc()->format('Y-m-d\TH:i:s\Z'),
+            'what' => $one->words(),
+            'why' => $one->why,
+            'who' => $one->user->name ?? 'command line',
+            'came' => $one->state,
+        ];
+
+        return [
+            'wanted_in_annex' => array_map($wanted, $annex?->wanted() ?? []),
+            'done_in_annex' => $annex?->changes()->with('user')->get()->map($done)->values()->all() ?? [],
+        ];
     }
 
     protected function ended(): string

@@ -126,6 +126,7 @@ final class ChooseMachineController
                 setsAside: $request->boolean('set_aside'),
                 stopsIt: $request->boolean('stop'),
                 starts: $request->boolean('start'),
+                annex: $request->boolean('annex'),
                 limit: $request->filled('limit') ? $request->integer('limit') : null,
                 follow: $request->filled('follow') ? $request->integer('follow') : null,
                 until: $request->filled('until')

@@ -53,6 +53,7 @@ final class MachineChoiceRequest extends FormRequest
             'set_aside' => ['nullable', 'boolean'],
             'stop' => ['nullable', 'boolean'],
             'start' => ['nullable', 'boolean'],
+            'annex' => ['nullable', 'boolean'],
         ];
     }
 

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Page;
 
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\ServedState;
 use App\Kinds\Machines\Standing\Standing;
@@ -47,6 +48,12 @@ final readonly class StandingView
         }
 
         return $disks;
+    }
+
+    /** Whether it is in an annex. */
+    public function isApart(): bool
+    {
+        return Annex::around($this->standing->run) !== null;
     }
 
     /** Bytes that it has of its own. */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Standing;
 
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Models\Hold;
 use App\Models\Run;
@@ -120,6 +121,11 @@ final class Standing extends Model
             ! ServedDisks::of($this->run)->isServed() => [95, "$stands, and nobody serves its disks", $this->created_at],
             $this->isBeingSettled() => [35, "$stands, and is being settled", $this->created_at],
             $this->settle_at !== null => [35, "$stands, and will be settled", $this->settle_at],
+            Annex::around($this->run) !== null => [
+                65,
+                "{$this->machine} at {$this->hypervisor->name} stands in an annex: release it, or drop it",
+                $this->until ?? $this->created_at,
+            ],
             default => [65, "$stands: settle it, or drop it", $this->until ?? $this->created_at],
         };
 

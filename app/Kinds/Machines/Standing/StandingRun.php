@@ -51,6 +51,12 @@ abstract class StandingRun
     /** @return array<string, mixed> what its outcome has beside what all have */
     abstract protected function outcome(): array;
 
+    /** @return array<string, mixed> what is signed beside what all have */
+    protected function evidence(): array
+    {
+        return [];
+    }
+
     /** What became of the machine: "is settled". */
     abstract protected function ended(): string;
 
@@ -101,7 +107,7 @@ abstract class StandingRun
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
         (new MachineProof($run->refresh(), $order->sentence))->write('a machine', [
             'hypervisor' => $order->on, 'machine' => $order->machine, 'way' => $order::way(), 'stood_up_by' => $order->stands,
-        ], $outcome);
+        ] + $this->evidence(), $outcome);
         $ledger->tell("Run {$run->id} ended: {$order->machine} at {$order->on} {$this->ended()}, ".
             ($isRight ? 'all right.' : 'and not all of it is as it should be.'), 'answer');
     }

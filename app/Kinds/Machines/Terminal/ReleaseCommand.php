@@ -6,7 +6,6 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Annex\Release;
-use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\MachineCarrier;
 use Symfony\Component\Console\Input\InputInterface;
@@ -29,8 +28,6 @@ final class ReleaseCommand extends KaisekiCommand
         $standing = OfStanding::said($input);
         $standing->hypervisor->lookIfItAnswers();
         $setsAside = (bool) $input->getOption('set-aside');
-        $marked = TouchedMachine::at($standing->hypervisor, (string) $standing->run->plan['machine'], $setsAside)->marked();
-        $marked === [] || self::refuseMarked($marked[0], 'releasing it in the place of another');
         try {
             $run = (new Release($standing))->order($setsAside, null);
         } catch (CannotBring $cannot) {

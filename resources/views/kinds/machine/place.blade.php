@@ -61,6 +61,8 @@
                     value="{{ old('follow', $said->follow) }}"> minutes</div>
         @endif
         @if ($sheet->way() === MachineWay::StandUp)
+            <p class="mb-1"><label><input type="checkbox" name="annex" value="1" @checked($said->annex)> In an annex: a network apart,
+                    where it may run beside its original until it is released</label></p>
             <p class="muted">It is started at once, and asked who it is.</p>
         @else
             <p><label><input type="checkbox" name="start" value="1" @checked($said->starts)> Start it at the end, and ask it who it

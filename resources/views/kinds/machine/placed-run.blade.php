@@ -1,3 +1,4 @@
+@use('App\Kinds\Machines\Page\AnnexView')
 @use('App\Kinds\Machines\Page\MachineView')
 @use('App\Kinds\Kinds')
 @use('App\Kinds\Machines\Standing\Following')
@@ -6,6 +7,10 @@
 @php($stands = StandingView::ofRun($run))
 @if ($stands !== null && ($run->isOver() || $stands->standing->isBeingSettled()))
     @include('kinds.machine.standing', ['view' => $stands, 'zone' => auth()->user()->zone])
+@endif
+@php($annex = AnnexView::ofRun($run, auth()->user()))
+@if ($annex !== null && $run->isOver())
+    @include('kinds.machine.annex', ['view' => $annex, 'zone' => auth()->user()->zone])
 @endif
 @php($follows = Following::active($run))
 @if ($follows !== null)

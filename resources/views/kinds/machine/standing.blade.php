@@ -41,7 +41,9 @@
                 {{ $view->read->why }}.</span>
         @endif
     </p>
-    @can('stop', $standing->run)
+    @if ($view->isApart())
+        <p class="muted small mb-0">It can be brought to its own storage once it is released out of its annex.</p>
+    @elsecan('stop', $standing->run)
         @if ($standing->settle_at !== null)
             <p class="mb-1">It is settled from <x-moment :at="$standing->settle_at" :zone="$zone" /> on.</p>
         @endif
@@ -58,5 +60,5 @@
         @if (!$isSettled)
             <p class="muted small mb-0">It goes on meanwhile. Left empty, it begins now and goes as fast as it can.</p>
         @endif
-    @endcan
+    @endif
 </section>

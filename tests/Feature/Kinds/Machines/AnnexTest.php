@@ -106,7 +106,7 @@ it('leaves nothing of a machine that is dropped in its annex, and its original a
         ->and($annex->ended)->toBe('dropped')
         ->and($annex->wanted()[0]->words())->toBe('TCP 198.51.100.7 port 443')
         ->and(filesize($annex->file()))->toBeGreaterThan(100)
-        ->and($this->told(2, 'restore', 'berth', '--at=2026-10-02T12:00:00Z', '--whole', '--annex', '--on=ketch')['error'])->toContain('--annex goes with --stand-up')
+        ->and($this->told(2, ...[...array_diff($up, ['--stand-up']), '--whole'])['error'])->toContain('--annex goes with --stand-up')
         ->and($this->told(2, 'annex', '4711')['error'])->toContain('4711');
 });
 
@@ -117,7 +117,8 @@ it('keeps a machine that attacks from inside apart, and answers the desk through
     $this->kaiseki('adopt', $images, '--as=planner', '--kind=machine');
     $settings = $this->host->machine('planner', system: $this->scratch()->file('empty', str_repeat("\0", 512)));
     $this->hypervisor->configure('planner', $settings->with(cards: [new CardSettings('harbour', '02:00:00:00:00:07')]));
-    $this->told(0, 'machine', 'known', 'planner', '--on=ketch', '--as=planner', '--asked=/cgi-bin/state', '--answers=system.2/etc/machine-id');
+    $known = ['--as=planner', '--asked=/cgi-bin/state', '--answers=system.2/etc/machine-id'];
+    $this->told(0, 'machine', 'known', 'planner', '--on=ketch', ...$known);
     $up = ['restore', 'planner', '--at=2026-10-21T23:59:00Z', '--stand-up', '--annex', '--on=ketch', '--memory=192'];
     $told = $this->told(0, ...$up);
     expect(array_column($told['checks'], 'result'))->toBe(['passed', 'passed', 'passed']);
@@ -145,8 +146,10 @@ it('keeps a machine that attacks from inside apart, and answers the desk through
     } while ($heard !== null && ! $isSought($heard));
     expect($heard)->not->toBeNull()
         ->and(stream_select(...[[$desk], null, null, 0]))->toBe(0);
-    $wanted = array_map(fn (array $one): string => "{$one['protocol']} {$one['to']} {$one['port']}", $this->told(0, 'annex', $run)['wanted']);
-    expect($wanted)->toContain("TCP 10.0.2.2 $port", "TCP $own $port", 'TCP 198.51.100.7 8080', 'UDP 10.0.2.3 53', 'ICMP 203.0.113.9 ', 'ARP 10.0.2.77 ')
+    $words = fn (array $one): string => "{$one['protocol']} {$one['to']} {$one['port']}";
+    $wanted = array_map($words, $this->told(0, 'annex', $run)['wanted']);
+    expect($wanted)->toContain("TCP 10.0.2.2 $port", "TCP $own $port", 'TCP 198.51.100.7 8080')
+        ->toContain('UDP 10.0.2.3 53', 'ICMP 203.0.113.9 ', 'ARP 10.0.2.77 ', 'TCP 198.51.100.20 80')
         ->and(implode("\n", $wanted))->not->toContain('127.0.0.1')
         ->and(TrailEntry::query()->where('what', 'like', '%wget%an attack%')->count())->toBe(4);
 
@@ -156,4 +159,6 @@ it('keeps a machine that attacks from inside apart, and answers the desk through
     $address = $this->hypervisor->machine("planner.standing-run-$run")->address;
     expect(array_column($released['checks'], 'result'))->toBe(['passed', 'passed'])
         ->and(file_get_contents("http://$address/checked"))->toBe("checked\n");
+    $proof = json_encode(Run::query()->find($released['run'])->evidence);
+    expect($proof)->toContain('echo checked', 'an attack', 'TCP 198.51.100.7 port 8080');
 });
