@@ -272,12 +272,13 @@ final class AnnexSwitch
         $known = array_flip($this->addresses);
         foreach ($this->cards as $socket => $card) {
             for ($i = 0; $i < self::PROBES && $card->port !== null && ! isset($known[$socket]); $i++) {
-                $address = pack('C4', 10, 0, 2, self::FIRST + ($this->probed + $i) % (255 - self::FIRST));
+                $last = $i === 0 ? self::FIRST : self::FIRST + ($this->probed + $i) % (255 - self::FIRST);
+                $address = pack('C4', 10, 0, 2, $last);
                 $asks = "\x08\x06\0\1\x08\0\6\4\0\1".self::DOOR_CARD.inet_pton(self::DOOR)."\0\0\0\0\0\0$address";
                 $this->send($card->socket, $card->mac.self::DOOR_CARD.$asks);
             }
         }
-        $this->probed += self::PROBES;
+        $this->probed += self::PROBES - 1;
     }
 
     /** Leads the port of each card to the address that it has. */

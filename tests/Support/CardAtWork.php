@@ -13,10 +13,15 @@ final readonly class CardAtWork
 {
     private Socket $socket;
 
-    public string $path;
+    private string $path;
 
-    public function __construct(private KeptAnnex $annex, public string $name, public string $mac, ?int $port = null, bool $isAdmitted = true)
-    {
+    public function __construct(
+        private KeptAnnex $annex,
+        string $name,
+        public string $mac,
+        ?int $port = null,
+        bool $isAdmitted = true,
+    ) {
         $this->path = dirname($annex->socket())."/$name.net0";
         $socket = socket_create(AF_UNIX, SOCK_DGRAM, 0);
         assert($socket !== false);
@@ -33,7 +38,8 @@ final readonly class CardAtWork
     /** @return string|null the next frame that comes; null if none does for some time */
     public function receive(int $milliseconds = 5000): ?string
     {
-        socket_set_option($this->socket, SOL_SOCKET, SO_RCVTIMEO, ['sec' => intdiv($milliseconds, 1000), 'usec' => $milliseconds % 1000 * 1000]);
+        $most = ['sec' => intdiv($milliseconds, 1000), 'usec' => $milliseconds % 1000 * 1000];
+        socket_set_option($this->socket, SOL_SOCKET, SO_RCVTIMEO, $most);
 
         return @socket_recvfrom($this->socket, $frame, 65_536, 0, $from) === false ? null : $frame;
     }

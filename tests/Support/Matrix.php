@@ -172,6 +172,8 @@ final class Matrix
             'POST runs/{run}/resume' => [self::OPERATORS, []],
             'POST runs/{run}/settle' => [self::OPERATORS, ['limit' => '5']],
             'POST runs/{run}/inside' => [self::OPERATORS, ['sort' => 'run', 'what' => 'hostname', 'why' => 'to see']],
+            'POST runs/{run}/scan' => [self::OPERATORS, []],
+            'POST runs/{run}/findings/{finding}' => [self::OPERATORS, ['verdict' => 'harmless', 'why' => 'a test']],
             'POST runs/{run}/release' => [self::OPERATORS, []],
             'GET runs/{run}/annex.pcapng' => [self::OPERATORS, []],
             'POST runs/{run}/put-back' => [self::OPERATORS, ['also_changed' => '1']],

@@ -14,6 +14,8 @@ Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::clas
 Route::post('/requests/{recoveryRequest}/machine/search', SearchController::class)->can('work', 'recoveryRequest');
 Route::post('/runs/{run}/settle', SettleController::class)->can('stop', 'run');
 Route::post('/runs/{run}/inside', [AnnexController::class, 'inside'])->can('stop', 'run');
+Route::post('/runs/{run}/scan', [AnnexController::class, 'scan'])->can('stop', 'run');
+Route::post('/runs/{run}/findings/{finding}', [AnnexController::class, 'decide'])->can('stop', 'run')->whereNumber('finding');
 Route::post('/runs/{run}/release', [AnnexController::class, 'release'])->can('stop', 'run');
 Route::get('/runs/{run}/annex.pcapng', [AnnexController::class, 'record'])->can('stop', 'run');
 Route::get('/runs/{run}/images/{file}', ImageController::class)->can('download', 'run');

@@ -39,6 +39,11 @@ function captured(array $packets): string
     return (string) stream_get_contents($file);
 }
 
+function sent(int $protocol, string $to, string $carried): string
+{
+    return Frames::ipv4('02:00:00:00:00:02', '02:00:00:00:00:01', $protocol, '10.0.0.1', $to, $carried);
+}
+
 it('gives back every packet with who sent it and when', function (): void {
     $random = new Randomizer(new Mt19937(5));
     $packets = [];
@@ -73,24 +78,29 @@ it('tells what a frame wants, and of whom', function (string $frame, string $wor
     expect(Wanted::inAll([new CapturedPacket('tern', 1.0, $frame)])[0]->words())->toBe($words);
 })->with([
     'TCP' => fn (): array => [
-        Frames::ipv4('02:00:00:00:00:02', '02:00:00:00:00:01', 6, '10.0.0.1', '198.51.100.7', Frames::tcp(9, 443, 2)),
+        sent(6, '198.51.100.7', Frames::tcp(9, 443, 2)),
         'TCP 198.51.100.7 port 443',
     ],
     'a name' => fn (): array => [
-        Frames::ipv4('02:00:00:00:00:02', '02:00:00:00:00:01', 17, '10.0.0.1', '192.0.2.53', Frames::udp(9, 53, Frames::question('a.b'))),
+        sent(17, '192.0.2.53', Frames::udp(9, 53, Frames::question('a.b'))),
         'UDP 192.0.2.53 port 53, for a.b',
     ],
     'a name that turns the direction' => fn (): array => [
-        Frames::ipv4('02:00:00:00:00:02', '02:00:00:00:00:01', 17, '10.0.0.1', '192.0.2.53', Frames::udp(9, 53, Frames::question("\u{202E}<b>"))),
+        sent(17, '192.0.2.53', Frames::udp(9, 53, Frames::question("\u{202E}<b>"))),
         'UDP 192.0.2.53 port 53, for ????b?',
     ],
     'IPv6' => fn (): array => [
-        Frames::ethernet('33:33:00:00:00:01', '02:00:00:00:00:01', 0x86DD, "\x60\0\0\0\0\0\x3a\xff".inet_pton('fe80::1').inet_pton('ff02::2')),
+        Frames::ethernet(
+            '33:33:00:00:00:01',
+            '02:00:00:00:00:01',
+            0x86DD,
+            "\x60\0\0\0\0\0\x3a\xff".inet_pton('fe80::1').inet_pton('ff02::2'),
+        ),
         'ICMPv6 ff02::2',
     ],
     'a later fragment, in which no ports stand' => fn (): array => [
         substr_replace(
-            Frames::ipv4('02:00:00:00:00:02', '02:00:00:00:00:01', 17, '10.0.0.1', '192.0.2.53', Frames::udp(9, 53, 'xxxxxxxx')),
+            sent(17, '192.0.2.53', Frames::udp(9, 53, 'xxxxxxxx')),
             "\0\x10",
             20,
             2,
@@ -117,8 +127,7 @@ it('counts what is the same once, and what is too much together', function (): v
     $packets = [];
     foreach (range(0, 2999) as $i) {
         $to = '198.51.'.intdiv($i, 250).'.'.($i % 250);
-        $frame = Frames::ipv4('02:00:00:00:00:02', '02:00:00:00:00:01', 6, '10.0.0.1', $to, Frames::tcp(9, 1, 2));
-        $packets[] = new CapturedPacket('tern', (float) $i, $frame);
+        $packets[] = new CapturedPacket('tern', (float) $i, sent(6, $to, Frames::tcp(9, 1, 2)));
     }
     $wanted = Wanted::inAll([...$packets, ...array_slice($packets, 0, 10)]);
     expect($wanted)->toHaveCount(1001)->and($wanted[0]->packets)->toBe(2)->and([$wanted[0]->first, $wanted[0]->last])->toBe([0.0, 0.0])

@@ -66,7 +66,7 @@ beforeEach(function (): void {
     $workload = Workload::query()->value('id');
     $this->ids = [
         '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$run->id}", '{user}' => $this->desk->requester->id,
-        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp', '{file}' => 'kelp.b2sum',
+        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp', '{file}' => 'kelp.b2sum', '{finding}' => 1,
         '{alarm}' => Alarm::query()->create(['sort' => 'doubt', 'open' => 'x', 'words' => 'x', 'page' => '/', 'raised_at' => now()])->id,
         'rights/{sort}/{id}' => 'rights/store/'.Store::query()->value('id'),
         '{workload}' => $workload, '{backupSet}' => $this->desk->set(0)->id,

@@ -32,6 +32,9 @@ use Tests\Support\Matrix;
 
 // Every route, by every role, limited and not, with ids of one's own and of others, and bodies as the forms send them.
 
+/** Routes of which the desk of these tests has nothing. */
+const NOT_THERE = '~/(database|machine|images|settle|inside|scan|findings|release|annex.pcapng)(/|$)~';
+
 beforeEach(function (): void {
     Queue::fake();
     $this->desk = new Desk(
@@ -102,7 +105,7 @@ beforeEach(function (): void {
     $this->ids = [
         '{store}' => 'vault', '{label}' => 'HV1', '{sort}/{id}' => "restored/{$done->id}",
         'rights/{sort}/{id}' => "rights/host/{$this->host->id}",
-        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp', '{file}' => 'kelp.b2sum',
+        '{hypervisor}' => $hypervisor->id, '{machine}' => 'kelp', '{file}' => 'kelp.b2sum', '{finding}' => 1,
         '{alarm}' => $alarm->id, '{user}' => $this->desk->requester->id,
         '{workload}' => $set->workload_id, '{backupSet}' => $set->id,
         '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
@@ -163,7 +166,7 @@ it('gives every role what is its own, and nothing else', function (): void {
             $toSignIn = $status === 302 && str_ends_with((string) $response->headers->get('Location'), '/sign-in');
             $isRight = match (true) {
                 in_array($actor, $may, true) => in_array(
-                    $status, preg_match('~/(database|machine|images|settle|inside|release|annex.pcapng)(/|$)~', $uri) === 1 ? [404] : [200, 302, 409], true,
+                    $status, preg_match(NOT_THERE, $uri) === 1 ? [404] : [200, 302, 409], true,
                 ) && (! $toSignIn || $uri === 'sign-out' || $uri === 'sign-in'),
                 $actor === 'guest' => $toSignIn,
                 $uri === 'sign-in' => $status === 302, // signed in already

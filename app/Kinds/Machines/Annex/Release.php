@@ -6,6 +6,8 @@ namespace App\Kinds\Machines\Annex;
 
 use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Scan\AnnexFinding;
+use App\Kinds\Machines\Scan\AnnexScan;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -21,18 +23,21 @@ final readonly class Release
     /**
      * What stands in the way, as its hypervisor was seen last; the run itself asks it again.
      *
+     * @param  bool  $setsAside  whether what has its name is ended, and set aside
+     * @param  bool  $unscanned  whether it may be released though nobody has looked through its files
      * @return list<string>
      */
-    public function blockers(bool $setsAside): array
+    public function blockers(bool $setsAside, bool $unscanned): array
     {
         $standing = $this->standing;
         $order = ReleaseOrder::of($standing, false);
         $placed = $order->placed();
-        if (Annex::around($standing->run) === null) {
+        $annex = Annex::around($standing->run);
+        if ($annex === null) {
             return ["{$standing->machine} is in no annex."];
         }
         $machines = $standing->hypervisor->lastSeen()->machines ?? [];
-        $blockers = [];
+        $blockers = self::found($annex, $unscanned);
         if (isset($machines[$order->machine]) && ! $setsAside) {
             $blockers[] = "There is a machine {$order->machine} at {$order->on}: it can be ended and set aside under another name.";
         }
@@ -51,6 +56,26 @@ final readonly class Release
         return $blockers;
     }
 
+    /** @return list<string> what a scan found, and nobody has decided that it may be released */
+    private static function found(Annex $annex, bool $unscanned): array
+    {
+        $blockers = [];
+        if (AnnexScan::lastOf($annex)?->isAtWork()) {
+            $blockers[] = 'It is being scanned.';
+        } elseif (AnnexScan::lastDoneOf($annex) === null && ! $unscanned) {
+            $blockers[] = 'Nobody has scanned it: scan it, or say that it is released unscanned.';
+        }
+        foreach (AnnexFinding::of($annex) as $finding) {
+            if ($finding->verdict !== AnnexFinding::HARMLESS) {
+                $blockers[] = "{$finding->shownPath()} was found to be {$finding->what}: ".($finding->verdict === null
+                    ? 'it waits for a verdict.'
+                    : 'it is bad. Remove it in the machine and scan that again, or drop the machine.');
+            }
+        }
+
+        return $blockers;
+    }
+
     /** The run that releases what another stood up, now or in a moment. */
     public static function atWork(Run $of): ?Run
     {
@@ -61,11 +86,11 @@ final readonly class Release
     }
 
     /** @throws CannotBring if it cannot be released now */
-    public function order(bool $setsAside, ?User $by): Run
+    public function order(bool $setsAside, bool $unscanned, ?User $by): Run
     {
         $standing = $this->standing;
         $standing->ended === null || throw CannotBring::because("It does not stand any more: it was {$standing->ended}.");
-        $blockers = $this->blockers($setsAside);
+        $blockers = $this->blockers($setsAside, $unscanned);
         $blockers === [] || throw CannotBring::because(implode(' ', $blockers));
         $of = $standing->run;
         $atWork = self::atWork($of);

@@ -8,6 +8,8 @@ use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\BootProof;
 use App\Kinds\Machines\Run\WayAtHypervisor;
+use App\Kinds\Machines\Scan\AnnexFinding;
+use App\Kinds\Machines\Scan\AnnexScan;
 use App\Kinds\Machines\Standing\StandingRun;
 use App\Runs\RunLedger;
 use App\Sets\Points;
@@ -158,7 +160,13 @@ final class ReleaseRun extends StandingRun
             'came' => $one->state,
         ];
 
+        $scan = $annex === null ? null : AnnexScan::lastDoneOf($annex);
+
         return [
+            'scanned' => $scan?->words(),
+            'found' => $annex === null ? [] : AnnexFinding::of($annex)->map(fn (AnnexFinding $one): array => [
+                'path' => $one->path, 'what' => $one->what, 'sha256' => $one->digest, 'verdict' => $one->verdict, 'why' => $one->why,
+            ])->values()->all(),
             'wanted_in_annex' => array_map($wanted, $annex?->wanted() ?? []),
             'done_in_annex' => $annex?->changes()->with('user')->get()->map($done)->values()->all() ?? [],
         ];

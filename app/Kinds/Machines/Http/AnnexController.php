@@ -9,6 +9,9 @@ use App\Kinds\Machines\Annex\AnnexChange;
 use App\Kinds\Machines\Annex\DoInside;
 use App\Kinds\Machines\Annex\Release;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Scan\AnnexFinding;
+use App\Kinds\Machines\Scan\AnnexScan;
+use App\Kinds\Machines\Scan\ScanInAnnex;
 use App\Kinds\Machines\Standing\Settle;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Right;
@@ -20,7 +23,10 @@ use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 
-/** What is done with a machine in an annex: something in it, the record of it taken away, the machine released. */
+/**
+ * What is done with a machine in an annex: something in it, a scan and what is said of its findings, the record taken
+ * away, the machine released.
+ */
 final class AnnexController
 {
     public function inside(InsideRequest $request, Run $run): RedirectResponse
@@ -43,13 +49,44 @@ final class AnnexController
         $standing = self::standing($run);
         try {
             self::refuse($request, Right::Write, $standing);
-            $release = (new Release($standing))->order($request->boolean('set_aside'), self::user($request));
+            $release = (new Release($standing))->order(
+                $request->boolean('set_aside'),
+                $request->boolean('unscanned'),
+                self::user($request),
+            );
         } catch (CannotBring $cannot) {
             return redirect("{$run->page()}#annex")->withErrors(['release' => $cannot->getMessage()]);
         }
         Settle::begin($release);
 
         return redirect($release->page())->with('told', 'It is being released.');
+    }
+
+    public function scan(Request $request, Run $run): RedirectResponse
+    {
+        $standing = self::standing($run);
+        try {
+            self::refuse($request, Right::Read, $standing);
+            ScanInAnnex::dispatch(AnnexScan::order($standing, AnnexScan::BUDGET, self::user($request))->id);
+        } catch (CannotBring $cannot) {
+            return redirect("{$run->page()}#annex")->withErrors(['scan' => $cannot->getMessage()]);
+        }
+
+        return redirect("{$run->page()}#annex");
+    }
+
+    public function decide(VerdictRequest $request, Run $run, string $finding): RedirectResponse
+    {
+        $standing = self::standing($run);
+        $finding = AnnexFinding::query()->where('annex_id', Annex::ofRun($run)?->id)->findOrFail((int) $finding);
+        try {
+            self::refuse($request, Right::Write, $standing);
+            $finding->decide($request->string('verdict')->value(), $request->string('why')->value(), self::user($request));
+        } catch (CannotBring $cannot) {
+            return redirect("{$run->page()}#annex")->withErrors(['verdict' => $cannot->getMessage()]);
+        }
+
+        return redirect("{$run->page()}#annex");
     }
 
     public function record(Request $request, Run $run): BinaryFileResponse

@@ -8,6 +8,8 @@ use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Annex\AnnexChange;
 use App\Kinds\Machines\Annex\Release;
 use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\Machines\Scan\AnnexFinding;
+use App\Kinds\Machines\Scan\AnnexScan;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Right;
 use App\Models\Run;
@@ -26,11 +28,19 @@ final readonly class AnnexView
     /** @var Collection<int, AnnexChange> the last last */
     public Collection $changes;
 
+    /** The last one, whatever came of it. */
+    public ?AnnexScan $scan;
+
+    /** @var Collection<int, AnnexFinding> of the last that came to its end, the undecided first */
+    public Collection $findings;
+
     private PlacementOrder $order;
 
     private function __construct(public Annex $annex, private ?Standing $standing, private User $viewer)
     {
         $this->changes = $annex->changes()->with('user')->get();
+        $this->scan = AnnexScan::lastOf($annex);
+        $this->findings = AnnexFinding::of($annex);
         $this->order = PlacementOrder::fromArray($annex->run->plan);
     }
 
@@ -55,7 +65,7 @@ final readonly class AnnexView
 
     public function isWaiting(): bool
     {
-        return $this->changes->contains(fn (AnnexChange $change): bool => $change->state === AnnexChange::WAITING);
+        return $this->scan?->isAtWork() === true || $this->changes->contains('state', AnnexChange::WAITING);
     }
 
     /** @return list<array{Wanted, CarbonImmutable, CarbonImmutable}> with its first time and its last */
@@ -67,6 +77,12 @@ final readonly class AnnexView
             fn (Wanted $one): array => [$one, $at($one->first), $at($one->last)],
             array_slice($this->annex->wanted(), 0, self::MOST),
         );
+    }
+
+    /** Whether a scan came to its end. */
+    public function isScanned(): bool
+    {
+        return AnnexScan::lastDoneOf($this->annex) !== null;
     }
 
     public function release(): ?Run
@@ -95,6 +111,6 @@ final readonly class AnnexView
     /** @return list<string> what stands in the way of releasing it, whatever is set aside */
     public function blockers(): array
     {
-        return $this->standing === null ? [] : (new Release($this->standing))->blockers(true);
+        return $this->standing === null ? [] : (new Release($this->standing))->blockers(true, true);
     }
 }

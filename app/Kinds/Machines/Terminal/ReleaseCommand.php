@@ -19,6 +19,7 @@ final class ReleaseCommand extends KaisekiCommand
         parent::configure();
         $this->setName('release')
             ->setDescription('Puts a machine that stands in an annex on the networks that it was stood up for')
+            ->addOption('unscanned', null, InputOption::VALUE_NONE, 'also if nobody has scanned it')
             ->addOption('set-aside', null, InputOption::VALUE_NONE, 'end a machine that has its name there, and set it aside');
         OfStanding::describe($this);
     }
@@ -29,7 +30,7 @@ final class ReleaseCommand extends KaisekiCommand
         $standing->hypervisor->lookIfItAnswers();
         $setsAside = (bool) $input->getOption('set-aside');
         try {
-            $run = (new Release($standing))->order($setsAside, null);
+            $run = (new Release($standing))->order($setsAside, (bool) $input->getOption('unscanned'), null);
         } catch (CannotBring $cannot) {
             $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
 

@@ -61,7 +61,7 @@
                                 <div class="muted small"><x-moment :at="$change->created_at" :zone="$zone" :offset="false" />{{
                                     $change->sort === AnnexChange::TYPE ? ', typed' : '' }}</div></td>
                             <td class="pe-4">{{ $change->why }}</td>
-                            <td class="pe-4">{{ $change->user?->name ?? 'the command line' }}</td>
+                            <td class="tight pe-4">{{ $change->user?->name ?? 'the command line' }}</td>
                             <td>
                                 @if ($change->state === AnnexChange::WAITING)
                                     <span class="muted" role="status">at work</span>
@@ -76,6 +76,7 @@
             </table>
         @endif
     @endif
+    @include('kinds.machine.scan')
     @if ($view->isOpen())
         @can('stop', $annex->run)
             @foreach (['what', 'why', 'inside'] as $field)
@@ -104,6 +105,9 @@
                     <p class="attention mb-1">{{ $blocker }}</p>
                 @endforeach
                 <form method="post" action="{{ $annex->run->page() }}/release" class="inline" data-form="release">@csrf
+                    @if (!$view->isScanned())
+                        <label><input type="checkbox" name="unscanned" value="1"> Release it unscanned</label>
+                    @endif
                     @if ($view->isNameTaken())
                         <label><input type="checkbox" name="set_aside" value="1"> End the machine {{ $view->name() }} that is there,
                             and set it aside</label>

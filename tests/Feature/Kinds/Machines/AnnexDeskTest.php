@@ -65,7 +65,8 @@ it('shows what it wanted of others, gives the packets away, and lists what was d
     Queue::fake();
     $said = ['sort' => 'run', 'what' => 'echo "<script>alert(1)</script>"', 'why' => 'to see what <b>it</b> says'];
     $this->post("{$this->page}/inside", $said)->assertSessionHasNoErrors();
-    $this->get($this->page)->assertOk()->assertSee('at work')->assertSee('hx-trigger="every 1s"', false)->assertDontSee('<script>alert', false);
+    $this->get($this->page)->assertOk()->assertSee('at work')->assertSee('hx-trigger="every 1s"', false)
+        ->assertDontSee('<script>alert', false);
     $change = AnnexChange::query()->firstOrFail();
     Queue::assertPushed(DoInside::class, fn (DoInside $job): bool => $job->change === $change->id);
     (new DoInside($change->id))->handle();
@@ -85,14 +86,14 @@ it('is released from its page, and not before what has its name gives way', func
     $workload = Workload::query()->where('name', 'berth')->firstOrFail();
     HypervisorHost::query()->firstOrFail()->holds($workload, 'berth');
     $workload->update(['needs_approval' => true]);
-    $this->post("{$this->page}/release", ['set_aside' => '1'])->assertSessionHasErrors('release');
+    $this->post("{$this->page}/release", ['set_aside' => '1', 'unscanned' => '1'])->assertSessionHasErrors('release');
     $this->get($this->page)->assertSee('waits for a second person');
     $workload->update(['needs_approval' => false]);
 
     $hypervisor->stop("berth.standing-run-{$this->run->id}", true);
-    $this->post("{$this->page}/release", ['set_aside' => '1'])->assertSessionHasNoErrors();
+    $this->post("{$this->page}/release", ['set_aside' => '1', 'unscanned' => '1'])->assertSessionHasNoErrors();
     $this->get($this->page)->assertSee('releases it');
-    $this->post("{$this->page}/release", ['set_aside' => '1'])->assertSessionHasErrors('release');
+    $this->post("{$this->page}/release", ['set_aside' => '1', 'unscanned' => '1'])->assertSessionHasErrors('release');
     $release = Run::query()->orderByDesc('id')->firstOrFail();
     (new CarryOutRun($release->id))->handle();
     expect([$release->refresh()->state, $release->failure, $release->outcome['right'] ?? null])->toBe(['done', null, true])
