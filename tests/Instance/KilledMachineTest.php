@@ -143,3 +143,30 @@ it('stands a machine up and settles it, wherever it is killed, and leaves nothin
         ->and(glob("$home/serving/*.json"))->toBe([])
         ->and(glob("$home/vm/2/storages/*/again*"))->toBe([]);
 })->with([6, 7]);
+
+it('stands a machine up in an annex and releases it, wherever it is killed, and leaves nothing behind', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    $home = (string) getenv('KAISEKI_BROWSER_HOME');
+    $run = killed($random, '--stand-up', '--annex', '--name=again');
+    $run === 0 || expect(Instance::kaiseki('resume', (string) $run)->code)->toBe(0);
+    $run = $run === 0 ? (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn() : $run;
+    $inAnnex = Instance::kaiseki('machine', 'show', "again.standing-run-$run", '--on=boathouse-vm-2', '--json')->text;
+    expect($inAnnex)->toContain("annex-run-$run");
+
+    // It cannot meet the one that has its address: a name of its own does not help.
+    expect(Instance::kaiseki('release', (string) $run, '--unscanned')->code)->toBe(3);
+    expect(Instance::kaiseki('discard', (string) $run)->code)->toBe(0);
+
+    $run = Instance::kaiseki('restore', 'crew-roster', '--at=2099-01-01T00:00:00Z', '--on=boathouse-vm-2', '--stand-up', '--annex',
+        '--name=again', '--new-mac', '--json')->json()['run'];
+    $release = killedIn($random, 'release', (string) $run, '--unscanned', '--json');
+    $release === 0 || expect(Instance::kaiseki('resume', (string) $release)->code)->toBe(0);
+    $shown = Instance::kaiseki('machine', 'show', "again.standing-run-$run", '--on=boathouse-vm-2', '--json')->text;
+    expect($shown)->not->toContain('annex-run')
+        ->and(Instance::kaiseki('annex', (string) $run, '--json')->json()['ended'])->toBe('released')
+        ->and(Instance::kaiseki('discard', (string) $run)->code)->toBe(0)
+        ->and(standing())->toBe(['crew-roster'])
+        ->and(glob("$home/vm/2/annexes/*"))->toBe([])
+        ->and(glob("$home/vm/2/storages/*/again*"))->toBe([])
+        ->and(glob("$home/serving/*.json"))->toBe([]);
+})->with([8]);

@@ -62,7 +62,14 @@ final readonly class HostsView
         return ! HypervisorHost::isOfRun($name) && $host->workloads($name) === [];
     }
 
-    public function state(MachineSeen $machine): string
+    public function state(HypervisorHost $host, MachineSeen $machine): string
+    {
+        $isApart = $host->lastSeen()?->room->keepsApart($machine->settings) ?? false;
+
+        return self::stateOf($machine).($isApart ? ', in an annex' : '');
+    }
+
+    private static function stateOf(MachineSeen $machine): string
     {
         return match (true) {
             $machine->sources !== [] => $machine->isRunning() ? 'runs off its sets' : 'off, on its sets',

@@ -80,6 +80,12 @@ final readonly class MachineView
             ->first();
     }
 
+    /** Whether a card of it is in an annex. */
+    public function isApart(): bool
+    {
+        return $this->host->lastSeen()?->room->keepsApart($this->machine->settings) ?? false;
+    }
+
     public function url(): string
     {
         return self::address($this->host, $this->name);

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
@@ -46,6 +47,7 @@ final class StandingCommand extends KaisekiCommand
         return array_map(
             fn (array $one): string => "run {$one['run']}  {$one['machine']} at {$one['on']}  since {$one['since']}".
                 ($one['until'] === null ? '' : "  until {$one['until']}").
+                ($one['annex'] === null ? '' : "  in the annex {$one['annex']}").
                 ($one['settled_by'] === null ? '' : "  run {$one['settled_by']} settles it").
                 '  '.Words::size($one['bytes_read']).' read'.
                 ($one['served'] ? '' : '  NOBODY SERVES ITS DISKS'),
@@ -97,6 +99,7 @@ final class StandingCommand extends KaisekiCommand
             'since' => $standing->created_at->utc()->format('Y-m-d\TH:i:s\Z'),
             'until' => $standing->until?->utc()->format('Y-m-d\TH:i:s\Z'),
             'overdue' => $standing->isOverdue(),
+            'annex' => Annex::around($standing->run)?->name,
             'settled_by' => $standing->isBeingSettled() ? $standing->settled_by : null,
             'settle_at' => $standing->settle_at?->utc()->format('Y-m-d\TH:i:s\Z'),
             'served' => $served->isServed(),

@@ -23,7 +23,7 @@
                         @include('kinds.machine.estate-host', ['isFirst' => $loop->first])
                         <td class="mono pe-4"><a class="text-decoration-underline"
                                 href="{{ MachineView::address($host, $machine->settings->name) }}">{{ $machine->settings->name }}</a></td>
-                        <td class="pe-4">{{ $seen->state($machine) }}</td>
+                        <td class="pe-4">{{ $seen->state($host, $machine) }}</td>
                         <td class="num pe-4">{{ $machine->settings->memory }} MiB</td>
                         @php($workload = $seen->workload($host, $machine))
                         <td>

@@ -14,8 +14,9 @@
                 It is off.
             @endif
             @if ($standing !== null)
-                It stands on the sets of {{ $standing->run->workload->name }}: <a class="text-decoration-underline"
-                    href="{{ $standing->run->page() }}">settle it, or drop it</a>.
+                It stands on the sets of {{ $standing->run->workload->name }}{{ $view->isApart() ? ', in an annex' : '' }}: <a
+                    class="text-decoration-underline"
+                    href="{{ $standing->run->page() }}">{{ $view->isApart() ? 'release' : 'settle' }} it, or drop it</a>.
             @elseif ($view->isOfRun())
                 <span class="attention">A run made it, or set it aside.</span>
             @elseif ($view->isUnprotected())

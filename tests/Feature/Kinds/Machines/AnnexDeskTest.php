@@ -47,6 +47,10 @@ it('shows what it wanted of others, gives the packets away, and lists what was d
     $what = fn (WaitingThing $thing): string => $thing->what;
     expect(implode(' ', array_map($what, WaitingThings::of($this->operator))))->toContain('stands in an annex: release it, or drop it');
     $this->get($this->page)->assertOk()->assertSee('Nothing that it sent wanted out')->assertSee('once it is released out of its annex');
+    $host = HypervisorHost::query()->value('id');
+    $this->get('/estate')->assertOk()->assertSee('runs off its sets, in an annex');
+    $this->get("/hypervisors/$host/machines/berth.standing-run-{$this->run->id}")->assertOk()->assertSee('release it, or drop it');
+    expect($this->told(0, 'standing')['standing'][0]['annex'])->toBe("annex-run-{$this->run->id}");
     $card = new CardAtWork(KeptAnnex::of($this->host->folder, "annex-run-{$this->run->id}"), 'tern', '02:00:00:00:00:01');
     $name = Frames::udp(4000, 53, Frames::question('rates.example'));
     $card->send(Frames::ipv4('52:55:0a:00:02:02', $card->mac, 17, '10.0.2.20', '10.0.2.3', $name));
