@@ -54,22 +54,26 @@ it('brings a deleted machine back at its hypervisor, and rolls another back that
         ->and($browser->complaints())->toBe([]);
 });
 
-it('stands a copy up at once to try something on, drops it, and stands it up again and settles it', function (): void {
+it('stands a copy up in an annex to try something on, drops it, and stands it up again and settles it', function (): void {
     $browser = $this->browser()->signIn('ines@sorrelsound.example');
     $browser->visit('/requests/9?show=where')->click('#to-hypervisor')->click('section.picker form button.btn-primary')
         ->waitFor('#machine');
     $browser->press('h')->waitForText('The ways side by side')->click('input[value=stand-up]')
         ->click('form:has(input[value=stand-up]) button.btn-primary')->waitForText('stood up on its sets');
-    $browser->press('d')->waitFor('input[name=new_mac]')->fill('#machine', 'crew-roster-try')->click('input[name=new_mac]')
-        ->click('form:has(#machine) button.btn-primary')->waitForText('crew-roster-try at');
+    $browser->press('d')->waitFor('input[name=annex]')->fill('#machine', 'crew-roster-try')->click('input[name=annex]')
+        ->click('form:has(#machine) button.btn-primary')->waitForText('in an annex of its own');
     $browser->press('r')->waitForText('Nothing that is there now will be touched')->waitForFocus('#confirm');
     $text = afterTheRun($browser->press("\u{E007}"))->text();
-    expect($text)->toContain('running off its sets')->toContain('it answered with crew-roster')->toContain('Bring it to its own storage');
-    $browser->visit('/?all=1')->waitForText('stands on its sets: settle it, or drop it')->visit('/requests/9?show=proof');
+    expect($text)->toContain('running off its sets')->toContain('it answered with crew-roster')->toContain('In its annex');
+    $browser->fill('#inside-what', 'hostname')->fill('#inside-why', 'to try the upgrade')->click('#run-inside')
+        ->waitForText('exit status 0')->click('#scan')->waitForText('files looked into, nothing left out,');
+    $browser->visit('/?all=1')->waitForText('stands in an annex: release it, or drop it')->visit('/requests/9?show=proof');
     $browser->click('details:has(#do-put-back) summary')->waitForText('with all that it wrote')->click('#do-put-back')
         ->waitForText('It was put back');
 
-    $browser->visit('/requests/9?show=run')->waitForFocus('#confirm');
+    $browser->visit('/requests/9?show=where')->waitFor('input[name=annex]')->click('input[name=annex]')->click('input[name=new_mac]')
+        ->click('form:has(#machine) button.btn-primary')->waitForText('to be crew-roster-try once it is settled');
+    $browser->press('r')->waitForFocus('#confirm');
     afterTheRun($browser->press("\u{E007}"))->click('#settle')->waitForText('on its own storage');
     expect($browser->text())->toContain('that the machine has not written itself is as it was at the point')
         ->and($browser->complaints())->toBe([]);

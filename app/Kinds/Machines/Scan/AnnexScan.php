@@ -85,7 +85,9 @@ final class AnnexScan extends Model
     /** "4,711 files looked into, 3 things not" */
     public function words(): string
     {
-        return Words::count($this->files, 'file').' looked into, '.Words::count($this->not_looked_count, 'thing').' not';
+        $not = $this->not_looked_count === 0 ? 'nothing left out' : Words::count($this->not_looked_count, 'thing').' not';
+
+        return Words::count($this->files, 'file')." looked into, $not";
     }
 
     /** @throws CannotBring if it cannot be scanned now */
