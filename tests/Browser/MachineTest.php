@@ -72,7 +72,7 @@ it('stands a copy up in an annex to try something on, drops it, and stands it up
         ->waitForText('It was put back');
 
     $browser->visit('/requests/9?show=where')->waitFor('input[name=annex]')->click('input[name=annex]')->click('input[name=new_mac]')
-        ->click('form:has(#machine) button.btn-primary')->waitForText('to be crew-roster-try once it is settled');
+        ->click('form:has(#machine) button.btn-primary')->waitForText('crew-roster-try at boathouse-vm-2, and check');
     $browser->press('r')->waitForFocus('#confirm');
     afterTheRun($browser->press("\u{E007}"))->click('#settle')->waitForText('on its own storage');
     expect($browser->text())->toContain('that the machine has not written itself is as it was at the point')

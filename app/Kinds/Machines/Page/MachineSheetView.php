@@ -215,7 +215,9 @@ final class MachineSheetView
         if ($this->sheet->isAtHypervisor) {
             $order = $this->sheet->placement()?->order;
 
-            return $order === null ? "at {$this->sheet->said->on}" : "{$order->machine} at {$order->on}";
+            return $order === null
+                ? "at {$this->sheet->said->on}"
+                : "{$order->machine} at {$order->on}".($order->annex ? ', in an annex of its own' : '');
         }
 
         return match (true) {
