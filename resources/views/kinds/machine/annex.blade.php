@@ -18,7 +18,7 @@
             <p class="attention">{{ $annex->unread }}</p>
         @endif
         @if ($view->wanted() === [])
-            <p class="empty">Nothing that it sent wanted out{{ $annex->looked_at === null ? ' so far' : '' }}.</p>
+            <p class="muted mb-2">Nothing that it sent wanted out{{ $annex->looked_at === null ? ' so far' : '' }}.</p>
         @else
             <table class="list w-auto mb-1">
                 <thead>
@@ -42,7 +42,7 @@
             </table>
             <p class="muted small mb-2">{{ Words::count($annex->packets(), 'packet') }}{{ $annex->beyond === 0 ? '' :
                 ', of which the record had no room for ' . number_format($annex->beyond) }}. Nobody had them.
-                <a href="{{ $annex->run->page() }}/annex.pcapng">The packets themselves, as pcapng</a></p>
+                <a href="/runs/{{ $annex->run_id }}/annex.pcapng">The packets themselves, as pcapng</a></p>
         @endif
         @if ($view->changes->isNotEmpty())
             <table class="list mb-2">
@@ -84,7 +84,7 @@
                     <p class="attention mb-1" role="alert">{{ $message }}</p>
                 @enderror
             @endforeach
-            <form method="post" action="{{ $annex->run->page() }}/inside" class="inline mb-2">@csrf
+            <form method="post" action="/runs/{{ $annex->run_id }}/inside" class="inline mb-2">@csrf
                 <label for="inside-what">Do in it</label><input class="form-control w-auto mono" id="inside-what" name="what" size="36"
                     maxlength="1000" value="{{ old('what') }}" autocomplete="off" spellcheck="false">
                 <label for="inside-why">because</label><input class="form-control w-auto" id="inside-why" name="why" size="28"
@@ -104,7 +104,7 @@
                 @foreach ($view->blockers() as $blocker)
                     <p class="attention mb-1">{{ $blocker }}</p>
                 @endforeach
-                <form method="post" action="{{ $annex->run->page() }}/release" class="inline" data-form="release">@csrf
+                <form method="post" action="/runs/{{ $annex->run_id }}/release" class="inline" data-form="release">@csrf
                     @if (!$view->isScanned())
                         <label><input type="checkbox" name="unscanned" value="1"> Release it unscanned</label>
                     @endif

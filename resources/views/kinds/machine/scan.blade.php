@@ -6,7 +6,7 @@
 @php($scan = $view->scan)
 <h3 class="h6 mt-3">Scanned</h3>
 @if ($scan === null)
-    <p class="empty mb-1">Nobody has looked through its files.</p>
+    <p class="muted mb-1">Nobody has looked through its files.</p>
 @elseif ($scan->isAtWork())
     <p class="mb-1" role="status">It is being looked through: {{ $scan->words() }} so far.</p>
 @elseif ($scan->state === AnnexScan::DONE)
@@ -42,7 +42,7 @@
                                 : $finding->user->name ?? 'the command line' }})</span>
                         @elseif ($view->isOpen())
                             @can('stop', $view->annex->run)
-                                <form method="post" action="{{ $view->annex->run->page() }}/findings/{{ $finding->id }}"
+                                <form method="post" action="/runs/{{ $view->annex->run_id }}/findings/{{ $finding->id }}"
                                     class="inline">@csrf
                                     <label for="why-{{ $finding->id }}">because</label><input class="form-control w-auto"
                                         id="why-{{ $finding->id }}" name="why" size="20" maxlength="300">
@@ -79,7 +79,7 @@
             <p class="attention mb-1" role="alert">{{ $message }}</p>
         @enderror
         @if ($scan?->isAtWork() !== true)
-            <form method="post" action="{{ $view->annex->run->page() }}/scan" class="mb-2">@csrf
+            <form method="post" action="/runs/{{ $view->annex->run_id }}/scan" class="mb-2">@csrf
                 <button class="btn btn-sm btn-outline-primary" id="scan">{{ $scan === null ? 'Scan it' : 'Scan it again' }}</button>
             </form>
         @endif
