@@ -14,6 +14,9 @@ interface Hypervisor
 {
     public const MOST_SECONDS = 240;
 
+    /** Bytes that are written into a machine at once. */
+    public const MOST_WRITTEN = 1 << 18;
+
     public function room(): HostRoom;
 
     /** @return array<string, MachineSeen> by name */
@@ -100,6 +103,13 @@ interface Hypervisor
      * @param  int  $limit  seconds after which it is ended, at most MOST_SECONDS
      */
     public function runInside(string $name, array $command, int $limit): InsideOutcome;
+
+    /**
+     * Writes to a file in a machine that runs, by its agent: a new one, or behind what is in it.
+     *
+     * @param  string  $bytes  at most MOST_WRITTEN
+     */
+    public function writeInside(string $name, string $path, string $bytes, bool $isNew): void;
 
     /**
      * Makes a network apart: cards that are on it reach each other and nothing else, what they send anywhere else is written down and goes

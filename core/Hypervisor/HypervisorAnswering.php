@@ -42,7 +42,7 @@ final readonly class HypervisorAnswering
         try {
             $what = HypervisorAsk::tryFrom($message[0] ?? '') ?? throw HostIsSilent::nonsense();
             $with = Told::part(json_decode($message[1] ?? '', true, 32, JSON_THROW_ON_ERROR));
-            $this->wire->send([self::DONE, ...$this->done($what, $with)]);
+            $this->wire->send([self::DONE, ...$this->done($what, $with, $message[2] ?? '')]);
         } catch (HypervisorFailure|UnfitSettings $failure) {
             $this->wire->send([self::NOT_DONE, $failure->getMessage()]);
         } catch (JsonException) {
@@ -54,10 +54,16 @@ final readonly class HypervisorAnswering
      * @param  array<mixed>  $with
      * @return list<string>
      */
-    private function done(HypervisorAsk $what, array $with): array
+    private function done(HypervisorAsk $what, array $with, string $bytes): array
     {
         $name = Told::text($with, 'name');
         $disk = Told::text($with, 'disk');
+        if ($what === HypervisorAsk::WriteInside) {
+            $path = (string) base64_decode(Told::text($with, 'path'));
+            $this->hypervisor->writeInside($name, $path, substr($bytes, 0, Hypervisor::MOST_WRITTEN), ($with['new'] ?? false) === true);
+
+            return ['{}'];
+        }
         if ($what === HypervisorAsk::AnnexRecord) {
             $record = $this->hypervisor->annexRecord($name, Told::number($with, 'from'));
 

@@ -27,6 +27,7 @@ enum HypervisorAsk: string
     case EndMoment = 'end moment';
     case Agent = 'agent';
     case RunInside = 'run inside';
+    case WriteInside = 'write inside';
     case OpenAnnex = 'open annex';
     case CloseAnnex = 'close annex';
     case AnnexRecord = 'annex record';

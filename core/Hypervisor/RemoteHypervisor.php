@@ -193,6 +193,11 @@ final class RemoteHypervisor implements Hypervisor
         return $this->understood(fn (): InsideOutcome => InsideOutcome::fromArray($told));
     }
 
+    public function writeInside(string $name, string $path, string $bytes, bool $isNew): void
+    {
+        $this->ask(HypervisorAsk::WriteInside, ['name' => $name, 'path' => base64_encode($path), 'new' => $isNew], $bytes);
+    }
+
     public function openAnnex(string $name): void
     {
         $this->ask(HypervisorAsk::OpenAnnex, ['name' => $name]);
@@ -261,9 +266,9 @@ final class RemoteHypervisor implements Hypervisor
      * @param  array<string, mixed>  $with
      * @return array<mixed>
      */
-    private function ask(HypervisorAsk $what, array $with = []): array
+    private function ask(HypervisorAsk $what, array $with = [], string ...$bytes): array
     {
-        return $this->object($this->answer($what, $with));
+        return $this->object($this->answer($what, $with, ...$bytes));
     }
 
     /**
@@ -285,11 +290,11 @@ final class RemoteHypervisor implements Hypervisor
      * @param  array<string, mixed>  $with
      * @return list<string>
      */
-    private function answer(HypervisorAsk $what, array $with): array
+    private function answer(HypervisorAsk $what, array $with, string ...$bytes): array
     {
         try {
             $this->wire ??= Wire::to("{$this->folder}/".self::SOCKET, self::PATIENCE);
-            $this->wire->send([$what->value, json_encode((object) $with, JSON_THROW_ON_ERROR)]);
+            $this->wire->send([$what->value, json_encode((object) $with, JSON_THROW_ON_ERROR), ...array_values($bytes)]);
             $answer = $this->wire->receive();
         } catch (HostIsSilent $silent) {
             $this->wire = null;

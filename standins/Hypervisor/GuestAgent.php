@@ -17,6 +17,9 @@ final class GuestAgent
 {
     private const PATIENCE = 30.0;
 
+    /** Bytes of a file that go over the line in one message. */
+    private const WRITTEN_AT_ONCE = 48_000;
+
     private function __construct(private readonly QemuProcess $process, private readonly JsonLines $lines)
     {
     }
@@ -103,6 +106,22 @@ final class GuestAgent
         $pid = is_array($told = $this->call('guest-exec', $with)) ? $told['pid'] ?? null : null;
 
         return is_int($pid) ? $pid : throw HypervisorFailure::nonsense('to guest-exec of the agent in it');
+    }
+
+    public function write(string $path, string $bytes, bool $isNew): void
+    {
+        $handle = $this->call('guest-file-open', ['path' => $path, 'mode' => $isNew ? 'w' : 'a']);
+        is_int($handle) || throw HypervisorFailure::nonsense('to guest-file-open of the agent in it');
+        try {
+            foreach (str_split($bytes, self::WRITTEN_AT_ONCE) as $piece) {
+                $told = $this->call('guest-file-write', ['handle' => $handle, 'buf-b64' => base64_encode($piece)]);
+                (is_array($told) && ($told['count'] ?? null) === strlen($piece)) ||
+                    throw HypervisorFailure::because('the agent in it did not write all of it: is there room?');
+            }
+            $this->call('guest-file-flush', ['handle' => $handle]);
+        } finally {
+            $this->call('guest-file-close', ['handle' => $handle]);
+        }
     }
 
     /**

@@ -464,6 +464,11 @@ final class QemuHost implements Hypervisor
         return $this->agentOf($name)->run($command, $limit);
     }
 
+    public function writeInside(string $name, string $path, string $bytes, bool $isNew): void
+    {
+        $this->agentOf($name)->write($path, $bytes, $isNew);
+    }
+
     private function agentOf(string $name): GuestAgent
     {
         return GuestAgent::of($this->running($name)->process());

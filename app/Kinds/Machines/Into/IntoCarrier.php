@@ -24,7 +24,7 @@ use Closure;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
-/** Runs that bring files into a machine that is off. */
+/** Runs that bring files into a machine, off or running. */
 final readonly class IntoCarrier implements Carrier
 {
     /** @param  (Closure(string): void)|null  $told */
@@ -34,12 +34,14 @@ final readonly class IntoCarrier implements Carrier
 
     public function carryOut(Run $run): void
     {
-        (new IntoRun($this->told))->carryOut($run);
+        IntoOrder::fromArray($run->plan)->isRunning
+            ? (new IntoRunningRun($this->told))->carryOut($run)
+            : (new IntoRun($this->told))->carryOut($run);
     }
 
     public function canBePutBack(Run $run): bool
     {
-        return PlacementUndo::isPossible($run);
+        return PlacementUndo::isPossible($run) || (($run->outcome['moved'] ?? []) !== [] && $run->put_back_at === null);
     }
 
     public function losesLaterChanges(): bool
@@ -53,6 +55,9 @@ final readonly class IntoCarrier implements Carrier
         $order = IntoOrder::fromArray($run->plan);
         MachineLock::take($order->machine, $order->on);
         try {
+            if ($order->isRunning) {
+                return PlacementCarrier::told($run, (new RunningBack($run))->putBack($alsoChanged));
+            }
             $hypervisor = $order->host()->open();
             if ($hypervisor->machine($order->machine)?->isRunning()) {
                 throw UnableToRestore::refused("{$order->machine} at {$order->on} runs: shut it down first.");
@@ -69,7 +74,7 @@ final readonly class IntoCarrier implements Carrier
 
     public function clearAside(Run $run, ?User $by): void
     {
-        (new BlocksAside($run))->remove();
+        IntoOrder::fromArray($run->plan)->isRunning ? (new RunningBack($run))->clearAside() : (new BlocksAside($run))->remove();
         $run->update(['set_aside_until' => null, 'outcome' => ['aside_cleared' => true] + ($run->outcome ?? [])]);
         TrailEntry::add("What run {$run->id} wrote over was removed: it cannot be put back any more.", $run->request, $by, $run);
     }

@@ -11,7 +11,7 @@ use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\ConflictRule;
 
-/** Files out of a machine that are to be brought into one that is off, as they are confirmed and kept with the run. */
+/** Files out of a machine that are to be brought into one, off or running, as they are confirmed and kept with the run. */
 final readonly class IntoOrder
 {
     /** The way of such a run, in its plan. */
@@ -21,6 +21,7 @@ final readonly class IntoOrder
      * @param  list<string>  $paths  of the point, as MachineTree::find() takes them: bytes
      * @param  string  $machine  that they are brought into, at the hypervisor $on
      * @param  string  $folder  of that machine, likewise; '' for the place that each had
+     * @param  bool  $isRunning  whether the machine runs, and they are brought in by its agent: then the folder is one as it sees it itself
      * @param  string  $date  that marks the name of what stands beside another
      */
     public function __construct(
@@ -32,6 +33,7 @@ final readonly class IntoOrder
         public string $date,
         public CopyRule $copies = new CopyRule,
         public string $sentence = '',
+        public bool $isRunning = false,
     ) {
     }
 
@@ -44,7 +46,8 @@ final readonly class IntoOrder
             Words::moment($point->capturedAt(), $zone),
             $this->machine,
             $this->on,
-            $this->folder === '' ? 'to its own place' : 'into /'.Shown::name($this->folder),
+            ($this->folder === '' ? 'to its own place' : 'into /'.Shown::name($this->folder)).
+                ($this->isRunning ? ', while it runs, by its agent' : ''),
             $this->conflict->words(),
         );
     }
@@ -75,6 +78,7 @@ final readonly class IntoOrder
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
             'sentence' => $this->sentence,
+            'running' => $this->isRunning,
         ];
     }
 
@@ -90,6 +94,7 @@ final readonly class IntoOrder
             (string) $kept['date'],
             new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
             (string) ($kept['sentence'] ?? ''),
+            (bool) ($kept['running'] ?? false),
         );
     }
 }

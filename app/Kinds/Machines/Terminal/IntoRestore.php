@@ -21,9 +21,10 @@ use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Hypervisor\MachineSeen;
 use Symfony\Component\Console\Input\InputInterface;
 
-/** `restore --path --into` for a machine: files out of a point into a machine that is off. */
+/** `restore --path --into` for a machine: files out of a point into a machine, off or running. */
 final readonly class IntoRestore
 {
     public function __construct(private Workload $workload, private InputInterface $input, private Talk $talk)
@@ -71,9 +72,9 @@ final readonly class IntoRestore
             throw new InvalidArgumentException('Say with --path which files or folders.');
         }
         $on = (string) ($input->getOption('on') ?? HypervisorHost::of($this->workload)[0]->name ?? '');
-        if (! HypervisorHost::query()->where('name', $on)->exists()) {
-            throw new InvalidArgumentException($on === '' ? 'Say with --on at which hypervisor.' : "There is no hypervisor \"$on\".");
-        }
+        $host = HypervisorHost::query()->where('name', $on)->first() ?? throw new InvalidArgumentException(
+            $on === '' ? 'Say with --on at which hypervisor.' : "There is no hypervisor \"$on\".",
+        );
 
         return new IntoOrder(
             $paths,
@@ -83,27 +84,34 @@ final readonly class IntoRestore
             ConflictRule::tryFrom($conflict) ?? throw new InvalidArgumentException("\"$conflict\" is no rule for what stands there."),
             gmdate('Y-m-d Hi'),
             KaisekiCommand::copyRule($input),
+            isRunning: self::seen($host, (string) $input->getOption('into'))?->isRunning() ?? false,
         );
     }
 
     /** @return list<string> */
     private function blockers(IntoOrder $order): array
     {
-        $host = $order->host();
-        try {
-            $machine = $host->open()->machine($order->machine);
-        } catch (HypervisorFailure $failure) {
-            throw new NoServer($failure->getMessage());
-        }
-        $marked = TouchedMachine::at($host, $order->machine, true)->marked();
+        $machine = self::seen($order->host(), $order->machine);
+        $marked = TouchedMachine::at($order->host(), $order->machine, true)->marked();
 
         return array_values(array_filter([
             $marked === []
                 ? null
                 : "Changing anything of {$marked[0]->name} in place waits for a second person, and is not done at a terminal.",
             $machine === null ? "There is no machine {$order->machine} at {$order->on}." : null,
-            $machine?->isRunning() ? "{$order->machine} at {$order->on} runs: shut it down first." : null,
+            $order->isRunning && $order->folder === ''
+                ? "{$order->machine} at {$order->on} runs: say with --to in which folder, as it sees it itself; or shut it down first."
+                : null,
         ]));
+    }
+
+    private static function seen(HypervisorHost $host, string $machine): ?MachineSeen
+    {
+        try {
+            return $host->open()->machine($machine);
+        } catch (HypervisorFailure $failure) {
+            throw new NoServer($failure->getMessage());
+        }
     }
 
     private function told(Run $run): Told
@@ -119,6 +127,7 @@ final readonly class IntoRestore
             'files' => $outcome['files'] ?? 0,
             'bytes' => $outcome['bytes'] ?? 0,
             'seconds' => $run->seconds() ?? 0.0,
+            'landed_in' => $outcome['landed_in'] ?? null,
             'left_out' => $outcome['left_out'] ?? [],
             'checks' => $outcome['checks'] ?? [],
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
@@ -126,7 +135,8 @@ final readonly class IntoRestore
 
         return new Told($isRight ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT, $document, fn (): iterable => $isRight ? [
             "Run {$run->id}: ".Words::count($outcome['files'], 'file')." into {$run->plan['machine']} at {$run->plan['on']}, ".
-                Words::size($outcome['bytes']).' written to its disks.',
+                Words::size($outcome['bytes']).' written'.
+                (isset($outcome['landed_in']) ? "; it calls itself {$outcome['landed_in']}." : ' to its disks.'),
             ...array_map(fn (array $left): string => "  left out: {$left['path']}: {$left['because']}", $outcome['left_out']),
             ...array_map(fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}", $outcome['checks']),
         ] : []);

@@ -66,7 +66,8 @@ final readonly class MachineRestore
                 'into',
                 null,
                 InputOption::VALUE_REQUIRED,
-                'with --path: a machine at a hypervisor that is off, into which the files go; --to is a folder of it then',
+                'with --path: a machine at a hypervisor into which the files go; --to is a folder of it then: of one that is off with '.
+                    'its volume, of one that runs, and has an agent, as it sees it itself',
             )
             ->addOption('host', null, InputOption::VALUE_REQUIRED, 'a host that the folder is one of')
             ->addOption('part', null, InputOption::VALUE_NONE, 'also if blocks are missing: they are left as zeros, and listed')

@@ -1,0 +1,247 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Into;
+
+use App\Instance;
+use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\IntoOrder;
+use App\Kinds\Machines\Order\PlannedDisks;
+use App\Kinds\Machines\Run\CarriedRun;
+use App\Kinds\Machines\Run\MachineLock;
+use App\Kinds\Machines\Run\MachineProof;
+use App\Models\Run;
+use App\Runs\RunLedger;
+use App\Runs\RunProgress;
+use App\Runs\RunRefusal;
+use App\Runs\SetAsides;
+use App\Sets\Points;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Files\RestoreOrder;
+use Symfony\Component\Filesystem\Filesystem;
+
+/**
+ * Brings files into a machine that runs, by its agent: as an archive into a folder beside where they go, unpacked and compared there by
+ * the machine's own tools, and only then moved to their places, one thing that was picked after the other. One that was cut off begins
+ * anew, but for what it has moved.
+ */
+final class IntoRunningRun
+{
+    private const STEPS = [
+        'lock the machine', 'attach the media', 'ask its agent', 'pack the files', 'send them', 'unpack and compare them there',
+        'move them to their places',
+    ];
+
+    /** What the archive, what comes out of it and the lists take beside each other, as a multiple of the content. */
+    private const ROOM = 2.2;
+
+    private Run $run;
+
+    private IntoOrder $order;
+
+    private Inside $inside;
+
+    private RunProgress $progress;
+
+    private string $work;
+
+    /** @param  (Closure(string): void)|null  $also  told how far it is */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $this->run = $run;
+        $this->order = IntoOrder::fromArray($run->plan);
+        $ledger = new RunLedger($run);
+        $whatWasDone = fn (): string => ($this->run->refresh()->outcome['moved'] ?? []) === []
+            ? ' Nothing in it was changed.'
+            : ' Some of it is in its place: go on with the run, or put it back.';
+        CarriedRun::carry($ledger, self::STEPS, function () use ($ledger): void {
+            RunRefusal::check($this->run);
+            $points = new Points($this->run->workload);
+            $this->work = Instance::folder('tmp')."/machine-into-{$this->run->id}";
+            $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
+            try {
+                (new Filesystem)->remove($this->work);
+                (new Filesystem)->mkdir($this->work, 0700);
+                $this->carry($ledger, $points);
+            } finally {
+                (new Filesystem)->remove($this->work);
+                $points->stores->release();
+                MachineLock::free($this->order->machine, $this->order->on);
+            }
+        }, $whatWasDone);
+    }
+
+    /** A folder of the run's own, in the machine, on the file system that they go to. */
+    public static function stage(Run $run, IntoOrder $order): string
+    {
+        return self::folder($order)."/.kaiseki-run-{$run->id}";
+    }
+
+    public static function folder(IntoOrder $order): string
+    {
+        return '/'.$order->folder;
+    }
+
+    private function carry(RunLedger $ledger, Points $points): void
+    {
+        $point = $points->sets[$this->run->set_id];
+        $tree = new MachineTree($points, $point, $this->order->copies);
+        $also = $this->also;
+        $this->progress = new RunProgress($this->run, $also === null ? null : fn (int $files, int $bytes) => $also(Words::size($bytes)));
+        $disks = array_map(fn (string $path): string => $tree->find($path)[0]->disk, $this->order->paths);
+        $planned = new PlannedDisks($points, $point, array_values(array_unique($disks)), $this->order->copies);
+        $ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
+        $hypervisor = $this->order->host()->open();
+        $this->inside = new Inside($hypervisor, $this->order->machine);
+        $stage = self::stage($this->run, $this->order);
+        $free = 0;
+        $host = '';
+        $ledger->step(2, function () use ($hypervisor, $stage, &$free, &$host): string {
+            $host = $hypervisor->agent($this->order->machine)->host;
+            $free = $this->inside->free(self::folder($this->order));
+            $this->inside->prepare($stage);
+
+            return "it calls itself $host; ".Words::size($free).' free there';
+        });
+        $sent = new FilesSent($tree, $this->order->paths);
+        $ledger->step(3, fn (): string => $this->pack($sent, $free));
+        $ledger->step(4, fn (): string => $this->send($sent, $stage));
+        $ledger->step(5, fn (): string => $this->compare($sent, $stage));
+        $ledger->step(6, fn (): string => $this->moveAll($sent, $stage));
+        $this->inside->remove($stage);
+        $this->finish($ledger, $sent, $host);
+    }
+
+    private function pack(FilesSent $sent, int $free): string
+    {
+        $sent->writeTo("{$this->work}/archive");
+        $needed = (int) (self::ROOM * $sent->bytes) + (1 << 20);
+        $needed <= $free || throw CannotBring::because(
+            'There are '.Words::size($free).' free in '.self::folder($this->order).' of the machine; '.Words::size($needed).' are needed.',
+        );
+
+        return Words::count($sent->files, 'file').', '.Words::size($sent->bytes);
+    }
+
+    private function send(FilesSent $sent, string $stage): string
+    {
+        $archive = fopen("{$this->work}/archive", 'rb');
+        assert($archive !== false);
+        $this->inside->send($archive, "$stage/archive", fn (int $bytes) => $this->progress->advanced(0, $bytes));
+        fclose($archive);
+        $this->inside->write("$stage/digests", $sent->digests());
+        $this->inside->write("$stage/facts", $sent->stats());
+        $this->inside->write("$stage/times", $sent->folderTimes());
+
+        return Words::size((int) filesize("{$this->work}/archive"));
+    }
+
+    private function compare(FilesSent $sent, string $stage): string
+    {
+        $this->inside->unpack($stage);
+        $this->inside->hasDigests("$stage/tree", '../digests') || throw CannotBring::because('Not all came as it is: a digest is another.');
+        $other = $this->inside->otherFacts("$stage/tree", '../facts', $sent->tops());
+        $other === null || throw CannotBring::because("Not all came as it is: a mode, an owner or a time is another: $other.");
+
+        return 'every file by digest, mode, owner and time';
+    }
+
+    private function moveAll(FilesSent $sent, string $stage): string
+    {
+        $moved = $this->moved();
+        foreach ($sent->tops() as $name) {
+            if (isset($moved[$name])) {
+                continue;
+            }
+            $place = $this->place($name, $sent);
+            if ($place !== null) {
+                $moved[$name] = $place;
+                $this->remember(moved: $moved); // known before it is so: what is not there after all is no harm
+                $place['aside'] === null || $this->inside->move($place['at'], $place['aside']);
+                $this->inside->move("$stage/tree/$name", $place['at']);
+            }
+        }
+        $this->remember(placed: true);
+
+        return implode(', ', array_column($moved, 'at')) ?: 'nothing: all is there';
+    }
+
+    /** @return array<string, array{at: string, aside: string|null}> what was picked => where it is, and where what stood there is */
+    private function moved(): array
+    {
+        $moved = [];
+        foreach (($this->run->refresh()->outcome ?? [])['moved'] ?? [] as $name => $place) {
+            $isThere = $this->inside->stands($place['at']);
+            $isAside = $place['aside'] !== null && $this->inside->stands($place['aside']);
+            if ($isThere && ($place['aside'] === null || $isAside)) {
+                $moved[(string) $name] = $place;
+            } elseif ($isAside) {
+                $this->inside->move($place['aside'], $place['at']); // what stood there had gone, and nothing had come
+            }
+        }
+
+        return $moved;
+    }
+
+    /** @return array{at: string, aside: string|null}|null null if it is left out */
+    private function place(string $name, FilesSent $sent): ?array
+    {
+        $at = self::folder($this->order)."/$name";
+        if (! $this->inside->stands($at)) {
+            return ['at' => $at, 'aside' => null];
+        }
+        if ($this->order->conflict === ConflictRule::MissingOnly) {
+            $sent->leftOut[] = ['path' => mb_scrub($at), 'because' => 'it is there'];
+
+            return null;
+        }
+        $dated = $this->dated($name);
+
+        return $this->order->conflict === ConflictRule::Beside ? ['at' => $dated, 'aside' => null] : ['at' => $at, 'aside' => $dated];
+    }
+
+    private function dated(string $name): string
+    {
+        for ($n = 1; ; $n++) {
+            $marked = RestoreOrder::marked($name, $n === 1 ? $this->order->date : "{$this->order->date} $n");
+            $place = self::folder($this->order)."/$marked";
+            if (! $this->inside->stands($place)) {
+                return $place;
+            }
+        }
+    }
+
+    private function remember(mixed ...$what): void
+    {
+        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
+    }
+
+    private function finish(RunLedger $ledger, FilesSent $sent, string $host): void
+    {
+        $checks = [['check' => 'every file by digest, mode, owner and time, by the machine\'s own tools', 'result' => 'passed',
+            'detail' => Words::count($sent->files, 'file').", in the machine that calls itself $host"]];
+        $outcome = [
+            'kind' => 'machine', 'way' => IntoOrder::WAY, 'on' => $this->order->on, 'machine' => $this->order->machine,
+            'landed_in' => $host, 'disks' => [], 'files' => $sent->files, 'bytes' => $sent->bytes, 'content' => $sent->bytes,
+            'left_out' => $sent->leftOut, 'missing' => 0, 'checks' => $checks, 'right' => true,
+        ] + ($this->run->refresh()->outcome ?? []);
+        $this->run->update([
+            'state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'files_done' => $sent->files,
+            'set_aside_until' => now()->addDays(SetAsides::DAYS),
+        ]);
+        (new MachineProof($this->run->refresh(), $this->order->sentence))->write('files in a machine', [
+            'hypervisor' => $this->order->on, 'machine' => $this->order->machine, 'calls_itself' => $host,
+            'places' => array_column($outcome['moved'] ?? [], 'at'), 'files' => $sent->files, 'left_out' => $sent->leftOut,
+        ], $outcome);
+        $files = Words::count($sent->files, 'file');
+        $ledger->tell("Run {$this->run->id} ended: $files in {$this->order->machine}, which calls itself $host, all right.", 'answer');
+    }
+}

@@ -1,0 +1,102 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Into;
+
+use App\Instance;
+use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Order\IntoOrder;
+use App\Models\Run;
+use App\Sets\Points;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Symfony\Component\Filesystem\Filesystem;
+
+/** Undoes a run that brought files into a machine that runs: what it brought goes, what it had moved aside comes back. */
+final class RunningBack
+{
+    private readonly IntoOrder $order;
+
+    private readonly Inside $inside;
+
+    /** @var array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>} */
+    private array $done = ['removed' => [], 'returned' => [], 'left' => []];
+
+    public function __construct(private readonly Run $run)
+    {
+        $this->order = IntoOrder::fromArray($run->plan);
+        $this->inside = new Inside($this->order->host()->open(), $this->order->machine);
+    }
+
+    /**
+     * @return array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}
+     *
+     * @throws UnableToRestore|HypervisorFailure
+     */
+    public function putBack(bool $alsoChanged): array
+    {
+        $points = new Points($this->run->workload);
+        $stage = IntoRunningRun::stage($this->run, $this->order);
+        $work = Instance::folder('tmp')."/machine-back-{$this->run->id}";
+        try {
+            $this->inside->free(IntoRunningRun::folder($this->order));
+            $this->inside->prepare($stage);
+            (new Filesystem)->mkdir($work, 0700);
+            foreach (array_reverse(($this->run->outcome ?? [])['moved'] ?? [], true) as $name => $place) {
+                $this->one($points, (string) $name, $place, "$work/".md5((string) $name), $stage, $alsoChanged);
+            }
+            $this->inside->remove($stage);
+        } finally {
+            (new Filesystem)->remove($work);
+            $points->stores->release();
+        }
+
+        return $this->done;
+    }
+
+    /** @param  array{at: string, aside: string|null}  $place */
+    private function one(Points $points, string $name, array $place, string $archive, string $stage, bool $alsoChanged): void
+    {
+        $at = $place['at'];
+        if ($this->inside->stands($at)) {
+            if (! $alsoChanged && ! $this->isAsBrought($points, $name, $at, $archive, $stage)) {
+                $this->done['left'][] = ['path' => Shown::name($at), 'because' => 'changed since'];
+
+                return;
+            }
+            $this->inside->remove($at);
+            $this->done['removed'][] = Shown::name($at);
+        }
+        if ($place['aside'] !== null && $this->inside->stands($place['aside'])) {
+            $this->inside->move($place['aside'], $at);
+            $this->done['returned'][] = Shown::name($at);
+        }
+    }
+
+    /** Compared with the point again: what is in it now, and nothing else. */
+    private function isAsBrought(Points $points, string $name, string $at, string $archive, string $stage): bool
+    {
+        $paths = array_filter($this->order->paths, fn (string $path): bool => basename($path) === $name);
+        $sent = new FilesSent(new MachineTree($points, $points->sets[$this->run->set_id], $this->order->copies), array_values($paths));
+        $sent->writeTo($archive);
+        $now = basename($at);
+        $named = fn (string $list): string => (string) preg_replace('~ \./'.preg_quote($name, '~').'(?=/|$)~m', " ./$now", $list);
+        $facts = explode("\n", rtrim($named($sent->stats())));
+        sort($facts, SORT_STRING);
+        $this->inside->write("$stage/digests", $named($sent->digests()));
+        $this->inside->write("$stage/facts", implode("\n", $facts)."\n");
+        $folder = IntoRunningRun::folder($this->order);
+
+        return $this->inside->hasDigests($folder, "$stage/digests") && $this->inside->otherFacts($folder, "$stage/facts", [$now]) === null;
+    }
+
+    /** What it had moved aside goes for good. */
+    public function clearAside(): void
+    {
+        foreach (($this->run->outcome ?? [])['moved'] ?? [] as $place) {
+            $place['aside'] === null || $this->inside->remove($place['aside']);
+        }
+    }
+}
