@@ -64,8 +64,8 @@ final class FilesSent
     private function add(TarWriter $tar, string $at, string $name, FoundFile $file): void
     {
         $version = $file->version;
-        if (preg_match('/[\\\\\x00-\x1f\x7f]/', $name) === 1 || str_starts_with($name, '-')) {
-            $this->leave($at, 'its name has a character that is not sent');
+        if (preg_match('/[\\\\\x00-\x1f\x7f]/', $name.$version->linkTarget) === 1) {
+            $this->leave($at, 'its name, or what it points to, has a character that is not sent');
 
             return;
         }
@@ -116,7 +116,9 @@ final class FilesSent
     private function facts(string $name, FoundFile $file): void
     {
         $of = $file->version;
-        if ($of->kind !== EntryKind::Symlink) { // whose time no tool sets everywhere
+        if ($of->kind === EntryKind::Symlink) {
+            $this->facts[] = "link ./$name {$of->linkTarget}"; // whose time not every tool sets
+        } else {
             $type = $of->kind === EntryKind::Folder ? 040000 : 0100000;
             $seconds = intdiv($of->mtime, 1_000_000_000) - ($of->mtime % 1_000_000_000 < 0 ? 1 : 0);
             $of->kind !== EntryKind::Folder || $this->folders[$name] = $seconds;
@@ -124,9 +126,12 @@ final class FilesSent
         }
     }
 
-    public function digests(): string
+    /** @param  string|null  $now  as stats() has it */
+    public function digests(?string $now = null): string
     {
-        return $this->digests === [] ? '' : implode("\n", $this->digests)."\n";
+        $lines = $now === null ? $this->digests : array_map(fn (string $line): string => $this->named($line, $now), $this->digests);
+
+        return $lines === [] ? '' : implode("\n", $lines)."\n";
     }
 
     /** Times of folders, which change when something is put into them: "SECONDS ./NAME", what lies deepest first. */
@@ -138,12 +143,20 @@ final class FilesSent
         return implode('', $lines);
     }
 
-    /** Sorted by their bytes. */
-    public function stats(): string
+    /** @param  string|null  $now  what the one thing that was picked is called there; null for as it was */
+    public function stats(?string $now = null): string
     {
-        sort($this->facts, SORT_STRING);
+        $facts = $now === null ? $this->facts : array_map(fn (string $line): string => $this->named($line, $now), $this->facts);
+        sort($facts, SORT_STRING);
 
-        return $this->facts === [] ? '' : implode("\n", $this->facts)."\n";
+        return $facts === [] ? '' : implode("\n", $facts)."\n";
+    }
+
+    private function named(string $line, string $now): string
+    {
+        $at = (int) strpos($line, ' ./') + strlen(' ./'); // what stands before it has no dot
+
+        return substr($line, 0, $at).$now.substr($line, $at + strlen($this->tops()[0]));
     }
 
     /** @return list<string> names of what was picked, that came into the archive */

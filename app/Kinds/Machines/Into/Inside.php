@@ -24,8 +24,11 @@ final readonly class Inside
     private const DIGESTS = 'cd "$1" && if [ -s "$2" ]; then sha256sum -c "$2" >/dev/null; fi';
 
     private const FACTS = 'cd "$1" && list=$2 && shift 2 && LC_ALL=C && export LC_ALL && '.
-        'find "$@" ! -type l -exec stat -c "%f %u %g %Y %n" {} + | sort >"$list.now"; '.
+        '{ find "$@" ! -type l -exec stat -c "%f %u %g %Y %n" {} +; '.
+        'find "$@" -type l -exec sh -c '.self::LINKS.' sh {} +; } | sort >"$list.now"; '.
         'cmp -s "$list.now" "$list" || { diff "$list.now" "$list" | head -n 4; false; }';
+
+    private const LINKS = '"for f do printf \\"link %s %s\\n\\" \\"\\$f\\" \\"\\$(readlink \\"\\$f\\")\\"; done"';
 
     private const STANDS = '[ -e "$1" ] || [ -L "$1" ]';
 

@@ -82,11 +82,8 @@ final class RunningBack
         $sent = new FilesSent(new MachineTree($points, $points->sets[$this->run->set_id], $this->order->copies), array_values($paths));
         $sent->writeTo($archive);
         $now = basename($at);
-        $named = fn (string $list): string => (string) preg_replace('~ \./'.preg_quote($name, '~').'(?=/|$)~m', " ./$now", $list);
-        $facts = explode("\n", rtrim($named($sent->stats())));
-        sort($facts, SORT_STRING);
-        $this->inside->write("$stage/digests", $named($sent->digests()));
-        $this->inside->write("$stage/facts", implode("\n", $facts)."\n");
+        $this->inside->write("$stage/digests", $sent->digests($now));
+        $this->inside->write("$stage/facts", $sent->stats($now));
         $folder = IntoRunningRun::folder($this->order);
 
         return $this->inside->hasDigests($folder, "$stage/digests") && $this->inside->otherFacts($folder, "$stage/facts", [$now]) === null;
