@@ -88,7 +88,9 @@ final class AnnexChange extends Model
     /** What was done, in one line. */
     public function words(): string
     {
-        return Shown::name(implode(' ', $this->what));
+        $isLine = count($this->what) === 3 && array_slice($this->what, 0, 2) === ['sh', '-c'];
+
+        return Shown::name($isLine ? $this->what[2] : implode(' ', $this->what));
     }
 
     public function carryOut(): void
