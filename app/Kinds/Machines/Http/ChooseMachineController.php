@@ -127,6 +127,7 @@ final class ChooseMachineController
                 stopsIt: $request->boolean('stop'),
                 starts: $request->boolean('start'),
                 annex: $request->boolean('annex'),
+                background: $request->boolean('background'),
                 limit: $request->filled('limit') ? $request->integer('limit') : null,
                 follow: $request->filled('follow') ? $request->integer('follow') : null,
                 until: $request->filled('until')

@@ -50,6 +50,7 @@ final readonly class MachineSaid
         public ?int $until = null,
         public ?int $follow = null,
         public bool $annex = false,
+        public bool $background = false,
     ) {
     }
 
@@ -110,6 +111,7 @@ final readonly class MachineSaid
             $this->until,
             $this->follow,
             $this->annex,
+            $this->background,
         );
     }
 

@@ -24,6 +24,7 @@ final readonly class PlacementOrder
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
      * @param  int|null  $follow  minutes between two steps of one that follows the newest point, off
+     * @param  bool  $background  whether it is settled as soon as it answers
      * @param  bool  $annex  whether it is in a network apart, and in nobody's place, until it is released
      * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
      */
@@ -44,6 +45,7 @@ final readonly class PlacementOrder
         public ?int $until = null,
         public ?int $follow = null,
         public bool $annex = false,
+        public bool $background = false,
     ) {
     }
 
@@ -87,6 +89,7 @@ final readonly class PlacementOrder
             'until' => $this->until,
             'follow' => $this->follow,
             'annex' => $this->annex,
+            'background' => $this->background,
         ];
     }
 
@@ -110,6 +113,7 @@ final readonly class PlacementOrder
             isset($kept['until']) ? (int) $kept['until'] : null,
             isset($kept['follow']) ? (int) $kept['follow'] : null,
             (bool) ($kept['annex'] ?? false),
+            (bool) ($kept['background'] ?? false),
         );
     }
 }

@@ -122,6 +122,7 @@ final readonly class PlacementPlan
             until: $wish->until,
             follow: $wish->way === MachineWay::Whole && ! $wish->starts ? $wish->follow : null,
             annex: $isAnnexed,
+            background: $wish->background && $wish->way === MachineWay::StandUp && ! $isAnnexed,
         );
     }
 
@@ -378,7 +379,8 @@ final readonly class PlacementPlan
                 $until.
                 ($order->follow === null ? '' : "; then have it follow the newest point, every {$order->follow} min").
                 ($order->part ? '; what cannot be had is left out' : '').
-                ($order->starts ? '; then start it.' : '.'),
+                ($order->starts ? '; then start it' : '').
+                ($order->background ? ', and bring it to its own storage while it runs.' : '.'),
         );
     }
 }

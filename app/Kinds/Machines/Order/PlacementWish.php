@@ -34,6 +34,7 @@ final readonly class PlacementWish
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
      * @param  int|null  $follow  minutes between two steps of one that follows the newest point, off
+     * @param  bool  $background  whether one that is stood up is settled as soon as it answers
      * @param  bool  $annex  whether one that is stood up is in a network apart until it is released
      */
     public function __construct(
@@ -58,6 +59,7 @@ final readonly class PlacementWish
         public ?int $until = null,
         public ?int $follow = null,
         public bool $annex = false,
+        public bool $background = false,
     ) {
     }
 }

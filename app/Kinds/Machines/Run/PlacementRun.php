@@ -11,6 +11,8 @@ use App\Kinds\Machines\Order\PlacementOrder;
 use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Order\WayTimes;
 use App\Kinds\Machines\Standing\Following;
+use App\Kinds\Machines\Standing\Settle;
+use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Runs\RunProgress;
@@ -58,6 +60,16 @@ final class PlacementRun
             },
             fn (): string => $this->way?->whatWasDone() ?? ' Nothing was changed.',
         );
+        $this->order->background && $this->settle();
+    }
+
+    /** What stands, and is right, is brought to its own storage at once. */
+    private function settle(): void
+    {
+        $standing = Standing::ofRun($this->run->refresh());
+        if ($this->run->state === 'done' && ($this->run->outcome['right'] ?? false) === true && $standing?->settled_by === null) {
+            $standing === null || Settle::begin((new Settle($standing))->order($this->order->limit, $this->run->user));
+        }
     }
 
     /** What the pages show of the hypervisor is as it is now. */

@@ -12,6 +12,7 @@ use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Machines\Order\PlacementWish;
 use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Machines\Standing\Standing;
 use App\Kinds\Talk;
 use App\Kinds\Told;
 use App\Models\Run;
@@ -40,6 +41,7 @@ final readonly class PlacementRestore
         foreach ([
             'whole' => 'the machine as a whole, at a hypervisor',
             'stand-up' => 'the machine, running at once off the sets of the point; see settle, discard and standing',
+            'background' => 'as --stand-up, and brought to its own storage while it runs, as soon as it answers',
             'annex' => 'with --stand-up: in a network apart, where it may run beside its original; see annex, inside and release',
             'rollback' => 'of the machine that stands there, off, only the blocks that are not as they were',
             'configuration' => 'only how it was configured',
@@ -72,7 +74,7 @@ final readonly class PlacementRestore
     /** Whether what was said is for a hypervisor, and not for a folder. */
     public static function isMeant(InputInterface $input): bool
     {
-        $ways = ['whole', 'stand-up', 'follow', 'rollback', 'configuration'];
+        $ways = ['whole', 'stand-up', 'background', 'follow', 'rollback', 'configuration'];
         $isSaid = array_filter($ways, fn (string $way): bool => (bool) $input->getOption($way));
 
         return $isSaid !== [] || ($input->getOption('disk') !== [] && $input->getOption('to') === null && $input->getOption('path') === []);
@@ -128,7 +130,7 @@ final readonly class PlacementRestore
         $input = $this->input;
         $ways = array_filter([
             $input->getOption('whole') || $input->getOption('follow') !== null ? MachineWay::Whole : null,
-            $input->getOption('stand-up') ? MachineWay::StandUp : null,
+            $input->getOption('stand-up') || $input->getOption('background') ? MachineWay::StandUp : null,
             $input->getOption('rollback') ? MachineWay::Rollback : null,
             $input->getOption('configuration') ? MachineWay::Configuration : null,
         ]);
@@ -138,8 +140,8 @@ final readonly class PlacementRestore
         if ($input->getOption('follow') !== null && $input->getOption('start')) {
             throw new InvalidArgumentException('One that follows is off: leave --start away.');
         }
-        if ($input->getOption('annex') && ! $input->getOption('stand-up')) {
-            throw new InvalidArgumentException('--annex goes with --stand-up.');
+        if ($input->getOption('annex') && (! $input->getOption('stand-up') || $input->getOption('background'))) {
+            throw new InvalidArgumentException('--annex goes with --stand-up, and not with --background.');
         }
         $cards = $input->getOption('cards') ?? PlacementWish::CONNECTED;
         if (! isset(PlacementWish::cardsInWords()[$cards])) {
@@ -168,13 +170,14 @@ final readonly class PlacementRestore
             $this->until(),
             $this->number('follow'),
             (bool) $input->getOption('annex'),
+            (bool) $input->getOption('background'),
         );
     }
 
     private function until(): ?int
     {
         $said = $this->input->getOption('until');
-        if ($said !== null && ! $this->input->getOption('stand-up')) {
+        if ($said !== null && ! $this->input->getOption('stand-up') && ! $this->input->getOption('background')) {
             throw new InvalidArgumentException('--until goes with --stand-up.');
         }
 
@@ -253,6 +256,7 @@ final readonly class PlacementRestore
             'checks' => $outcome['checks'] ?? [],
             'set_aside' => $outcome['aside'] ?? null,
             'stands_as' => $outcome['stands_as'] ?? null,
+            'settled_by' => Standing::ofRun($run)?->settled_by,
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
         $code = match (true) {
             $run->state === 'waiting' => KaisekiCommand::BLOCKED,
@@ -276,7 +280,9 @@ final readonly class PlacementRestore
             $run->set_name,
         );
         if (isset($outcome['stands_as'])) {
-            yield "  it stands as {$outcome['stands_as']}: settle {$run->id} brings it to its storage, discard {$run->id} drops it";
+            $by = Standing::ofRun($run)?->settled_by;
+            yield "  it stands as {$outcome['stands_as']}: ".
+                ($by === null ? "settle {$run->id}" : "run $by")." brings it to its storage, discard {$run->id} drops it";
         }
         if (isset($run->plan['follow'])) {
             yield "  it follows the newest point: settle {$run->id} takes the last step and starts it, put-back {$run->id} drops it";

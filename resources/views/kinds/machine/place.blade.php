@@ -63,6 +63,8 @@
         @if ($sheet->way() === MachineWay::StandUp)
             <p class="mb-1"><label><input type="checkbox" name="annex" value="1" @checked($said->annex)> In an annex: a network apart,
                     where it may run beside its original until it is released</label></p>
+            <p class="mb-1"><label><input type="checkbox" name="background" value="1" @checked($said->background)> Bring it to its own
+                    storage as soon as it answers, while it runs</label></p>
             <p class="muted">It is started at once, and asked who it is.</p>
         @else
             <p><label><input type="checkbox" name="start" value="1" @checked($said->starts)> Start it at the end, and ask it who it

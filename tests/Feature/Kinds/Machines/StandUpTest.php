@@ -3,11 +3,13 @@
 declare(strict_types=1);
 
 use App\Instance;
+use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Hold;
 use App\Models\Run;
 use App\Models\Store;
+use Illuminate\Support\Facades\Queue;
 use Symfony\Component\Process\Process;
 use Tests\Support\HelpersAtWork;
 use Tests\Support\HypervisorAtWork;
@@ -67,6 +69,20 @@ it('stands a machine up off its sets, settles it while it runs, and lets nobody 
     expect($left['left'][0]['because'])->toContain('changed since');
     $this->told(0, 'put-back', (string) $told['run'], '--also-changed');
     expect($this->hypervisor->machines())->toBe([]);
+});
+
+it('is settled as soon as it answers, if that was ordered', function (): void {
+    Queue::fake();
+    $up = ['restore', 'berth', "--at={$this->at}", '--on=ketch'];
+    expect($this->told(2, ...[...$up, '--background', '--annex', '--stand-up'])['error'])->toContain('not with --background');
+    $told = $this->told(0, ...[...$up, '--background', '--limit=500']);
+    $settles = Run::query()->findOrFail($told['settled_by']);
+    Queue::assertPushed(CarryOutRun::class, fn (CarryOutRun $job): bool => $job->run === $settles->id);
+    $sentence = Run::query()->find($told['run'])->plan['sentence'];
+    expect([$settles->plan['way'], $settles->plan['limit'], $settles->state])->toBe(['settle', 500, 'queued'])
+        ->and($sentence)->toEndWith('then start it, and bring it to its own storage while it runs.');
+    (new CarryOutRun($settles->id))->handle();
+    expect([$settles->refresh()->state, $this->hypervisor->machine('berth')->sources])->toBe(['done', []]);
 });
 
 it('is the original while it stands in its place: sets are made of it, and what came is not claimed to be known then', function (): void {
