@@ -4,26 +4,16 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Into;
 
-use App\Instance;
-use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\IntoOrder;
-use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Run\BlocksAside;
-use App\Kinds\Machines\Run\CarriedRun;
-use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\MachineProof;
 use App\Kinds\Machines\Run\WayAtHypervisor;
-use App\Models\Run;
 use App\Runs\RunLedger;
-use App\Runs\RunProgress;
-use App\Runs\RunRefusal;
 use App\Runs\SetAsides;
-use App\Sets\Points;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Catalog\EntryPath;
-use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Volume\Partition;
@@ -34,24 +24,12 @@ use Symfony\Component\Filesystem\Filesystem;
  * Brings files into a machine that is off. Each file system they go to is copied, changed and checked here; then the blocks that became
  * others are kept, and written. A run that was cut off while it wrote takes that back first, and begins anew.
  */
-final class IntoRun
+final class IntoRun extends FilesIntoMachine
 {
-    private const STEPS = [
+    protected const STEPS = [
         'lock the machine', 'attach the media', 'copy its file systems', 'write the files into the copies', 'check the copies',
         'keep what will be written over', 'write it to its disks', 'read it again',
     ];
-
-    private Run $run;
-
-    private IntoOrder $order;
-
-    private Hypervisor $hypervisor;
-
-    private RunProgress $progress;
-
-    private MachineTree $tree;
-
-    private string $work;
 
     /** @var array<array-key, VolumeCopy> by volume */
     private array $copies = [];
@@ -59,47 +37,15 @@ final class IntoRun
     /** @var array<array-key, FilesIntoVolume> by volume */
     private array $files = [];
 
-    /** @param  (Closure(string): void)|null  $also  told how far it is */
-    public function __construct(private readonly ?Closure $also = null)
+    protected function whatWasDone(): string
     {
-    }
-
-    public function carryOut(Run $run): void
-    {
-        $this->run = $run;
-        $this->order = IntoOrder::fromArray($run->plan);
-        $ledger = new RunLedger($run);
-        $whatWasDone = fn (): string => ($this->run->refresh()->outcome['begun'] ?? false) === true
+        return ($this->run->refresh()->outcome['begun'] ?? false) === true
             ? ' Some of it is written: do not start the machine so, but carry the run on, or put it back.'
             : ' The machine is as it was.';
-        CarriedRun::carry($ledger, self::STEPS, function () use ($ledger): void {
-            RunRefusal::check($this->run);
-            $points = new Points($this->run->workload);
-            $this->work = Instance::folder('tmp')."/machine-into-{$this->run->id}";
-            $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
-            try {
-                (new Filesystem)->remove($this->work);
-                (new Filesystem)->mkdir($this->work, 0700);
-                $this->carry($ledger, $points);
-            } finally {
-                (new Filesystem)->remove($this->work);
-                $points->stores->release();
-                MachineLock::free($this->order->machine, $this->order->on);
-                $this->order->host()->lookIfItAnswers();
-            }
-        }, $whatWasDone);
     }
 
-    private function carry(RunLedger $ledger, Points $points): void
+    protected function carry(RunLedger $ledger): void
     {
-        $point = $points->sets[$this->run->set_id];
-        $this->tree = new MachineTree($points, $point, $this->order->copies);
-        $also = $this->also;
-        $this->progress = new RunProgress($this->run, $also === null ? null : fn (int $files, int $bytes) => $also(Words::size($bytes)));
-        $disks = array_map(fn (string $path): string => $this->tree->find($path)[0]->disk, $this->order->paths);
-        $planned = new PlannedDisks($points, $point, array_values(array_unique($disks)), $this->order->copies);
-        $ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
-        $this->hypervisor = $this->order->host()->open();
         $this->refuseUnfit();
         $ledger->step(2, fn (): string => $this->takeCopies());
         $ledger->step(3, fn (): string => $this->fill());
@@ -326,11 +272,6 @@ final class IntoRun
         ], $outcome);
         $files = Words::count($outcome['files'], 'file');
         $ledger->tell("Run {$this->run->id} ended: $files in {$this->order->machine}, all right.", 'answer');
-    }
-
-    private function remember(mixed ...$what): void
-    {
-        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
     }
 
     /**

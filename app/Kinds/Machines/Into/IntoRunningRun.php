@@ -4,34 +4,24 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Into;
 
-use App\Instance;
-use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\IntoOrder;
-use App\Kinds\Machines\Order\PlannedDisks;
-use App\Kinds\Machines\Run\CarriedRun;
-use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\MachineProof;
 use App\Models\Run;
 use App\Runs\RunLedger;
-use App\Runs\RunProgress;
-use App\Runs\RunRefusal;
 use App\Runs\SetAsides;
-use App\Sets\Points;
 use App\Words;
-use Closure;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\RestoreOrder;
-use Symfony\Component\Filesystem\Filesystem;
 
 /**
  * Brings files into a machine that runs, by its agent: as an archive into a folder beside where they go, unpacked and compared there by
  * the machine's own tools, and only then moved to their places, one thing that was picked after the other. One that was cut off begins
  * anew, but for what it has moved.
  */
-final class IntoRunningRun
+final class IntoRunningRun extends FilesIntoMachine
 {
-    private const STEPS = [
+    protected const STEPS = [
         'lock the machine', 'attach the media', 'ask its agent', 'pack the files', 'send them', 'unpack and compare them there',
         'move them to their places',
     ];
@@ -39,44 +29,13 @@ final class IntoRunningRun
     /** What the archive, what comes out of it and the lists take beside each other, as a multiple of the content. */
     private const ROOM = 2.2;
 
-    private Run $run;
-
-    private IntoOrder $order;
-
     private Inside $inside;
 
-    private RunProgress $progress;
-
-    private string $work;
-
-    /** @param  (Closure(string): void)|null  $also  told how far it is */
-    public function __construct(private readonly ?Closure $also = null)
+    protected function whatWasDone(): string
     {
-    }
-
-    public function carryOut(Run $run): void
-    {
-        $this->run = $run;
-        $this->order = IntoOrder::fromArray($run->plan);
-        $ledger = new RunLedger($run);
-        $whatWasDone = fn (): string => ($this->run->refresh()->outcome['moved'] ?? []) === []
+        return ($this->run->refresh()->outcome['moved'] ?? []) === []
             ? ' Nothing in it was changed.'
             : ' Some of it is in its place: go on with the run, or put it back.';
-        CarriedRun::carry($ledger, self::STEPS, function () use ($ledger): void {
-            RunRefusal::check($this->run);
-            $points = new Points($this->run->workload);
-            $this->work = Instance::folder('tmp')."/machine-into-{$this->run->id}";
-            $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
-            try {
-                (new Filesystem)->remove($this->work);
-                (new Filesystem)->mkdir($this->work, 0700);
-                $this->carry($ledger, $points);
-            } finally {
-                (new Filesystem)->remove($this->work);
-                $points->stores->release();
-                MachineLock::free($this->order->machine, $this->order->on);
-            }
-        }, $whatWasDone);
     }
 
     /** A folder of the run's own, in the machine, on the file system that they go to. */
@@ -90,28 +49,20 @@ final class IntoRunningRun
         return '/'.$order->folder;
     }
 
-    private function carry(RunLedger $ledger, Points $points): void
+    protected function carry(RunLedger $ledger): void
     {
-        $point = $points->sets[$this->run->set_id];
-        $tree = new MachineTree($points, $point, $this->order->copies);
-        $also = $this->also;
-        $this->progress = new RunProgress($this->run, $also === null ? null : fn (int $files, int $bytes) => $also(Words::size($bytes)));
-        $disks = array_map(fn (string $path): string => $tree->find($path)[0]->disk, $this->order->paths);
-        $planned = new PlannedDisks($points, $point, array_values(array_unique($disks)), $this->order->copies);
-        $ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
-        $hypervisor = $this->order->host()->open();
-        $this->inside = new Inside($hypervisor, $this->order->machine);
+        $this->inside = new Inside($this->hypervisor, $this->order->machine);
         $stage = self::stage($this->run, $this->order);
         $free = 0;
         $host = '';
-        $ledger->step(2, function () use ($hypervisor, $stage, &$free, &$host): string {
-            $host = $hypervisor->agent($this->order->machine)->host;
+        $ledger->step(2, function () use ($stage, &$free, &$host): string {
+            $host = $this->hypervisor->agent($this->order->machine)->host;
             $free = $this->inside->free(self::folder($this->order));
             $this->inside->prepare($stage);
 
             return "it calls itself $host; ".Words::size($free).' free there';
         });
-        $sent = new FilesSent($tree, $this->order->paths);
+        $sent = new FilesSent($this->tree, $this->order->paths);
         $ledger->step(3, fn (): string => $this->pack($sent, $free));
         $ledger->step(4, fn (): string => $this->send($sent, $stage));
         $ledger->step(5, fn (): string => $this->compare($sent, $stage));
@@ -217,11 +168,6 @@ final class IntoRunningRun
                 return $place;
             }
         }
-    }
-
-    private function remember(mixed ...$what): void
-    {
-        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
     }
 
     private function finish(RunLedger $ledger, FilesSent $sent, string $host): void
