@@ -155,7 +155,7 @@ final class AnnexSwitch
             foreach ($this->cards as $other) {
                 $other === $card || $this->send($other->socket, $bytes);
             }
-            ($frame->protocol === 'ARP' || self::asksForAddress($frame)) && $this->send($this->annex->doorSocket(), $bytes);
+            $this->isForDoor($card, $frame) && $this->send($this->annex->doorSocket(), $bytes);
             $frame->asks && $this->sought($card, $frame, $bytes);
 
             return;
@@ -163,7 +163,7 @@ final class AnnexSwitch
         $neighbour = $this->neighbour($frame);
         match (true) {
             $neighbour !== null => $this->send($neighbour->socket, $neighbour->mac.substr($bytes, 6)),
-            self::isForDoor($frame) => $this->send($this->annex->doorSocket(), $bytes),
+            $this->isForDoor($card, $frame) => $this->send($this->annex->doorSocket(), $bytes),
             default => $this->write($card, $bytes),
         };
     }
@@ -197,12 +197,15 @@ final class AnnexSwitch
         return $frame->protocol === 'UDP' && $frame->fromPort === 68 && $frame->port === 67; // DHCP, RFC 2131
     }
 
-    private static function isForDoor(Frame $frame): bool
+    /** What leads the desk to a card, and what answers it: from an address that this card has, so that none is led to another. */
+    private function isForDoor(AnnexCard $card, Frame $frame): bool
     {
+        $isItsOwn = ($this->addresses[$frame->from ?? ''] ?? null) === $card->socket;
+
         return match ($frame->protocol) {
-            'ARP' => true,
+            'ARP' => $isItsOwn,
             'UDP' => self::asksForAddress($frame),
-            'TCP' => $frame->to === self::DOOR && $frame->fromPort === self::SERVED && $frame->isReplyOfTcp(),
+            'TCP' => $isItsOwn && $frame->to === self::DOOR && $frame->fromPort === self::SERVED && $frame->isReplyOfTcp(),
             default => false,
         };
     }

@@ -109,6 +109,17 @@ final readonly class KeptAnnex
     /** Its switch and its door, where they do not run; cards that are joined do not notice that they were away. */
     public function begin(): void
     {
+        $lock = fopen("{$this->kept()}/lock", 'c');
+        ($lock !== false && flock($lock, LOCK_EX)) || throw HypervisorFailure::because("the annex {$this->name} cannot be kept");
+        try {
+            $this->beginParts();
+        } finally {
+            flock($lock, LOCK_UN); // its processes have it too
+        }
+    }
+
+    private function beginParts(): void
+    {
         $this->runs('switch') || $this->start('switch', [PHP_BINARY, dirname(__DIR__, 2).'/bin/annex-switch', $this->folder, $this->name]);
         $this->runs('door') || $this->start('door', [
             QemuProcess::PROGRAM, '-M', 'none', '-nodefaults', '-no-user-config', '-display', 'none', '-monitor', 'none',
@@ -155,6 +166,16 @@ final readonly class KeptAnnex
             if (! $process->isRunning() || microtime(true) > $until) {
                 $said = mb_strcut(mb_scrub(trim($process->getErrorOutput())), 0, 500);
                 throw HypervisorFailure::because("the $part of the annex {$this->name} did not start: $said");
+            }
+        }
+    }
+
+    /** One whose switch or door was killed has them again. */
+    public function mend(): void
+    {
+        foreach (['switch', 'door'] as $part) {
+            if (is_file($this->pidFile($part)) && $this->runs($part) === null) {
+                $this->begin();
             }
         }
     }

@@ -44,6 +44,9 @@ final class QemuHost implements Hypervisor
         foreach (array_keys($this->facts()['storages']) as $storage) {
             is_dir("$folder/storages/$storage") || mkdir("$folder/storages/$storage", 0700);
         }
+        foreach (KeptAnnex::names($folder) as $name) {
+            KeptAnnex::of($folder, $name)?->mend();
+        }
         foreach (glob("$folder/run/*.rest") ?: [] as $left) {
             GuestAgent::releaseIfLeft(QemuProcess::ofFile($left));
         }

@@ -125,6 +125,11 @@ it('asks a machine that says nothing for its address, and leads the desk to it',
     } while ($heard !== null && ! $asks($heard));
     expect($heard)->not->toBeNull();
     $tern->send(Frames::arp(TERN, '10.0.2.200', '10.0.2.2', isAnswer: true, to: ROUTER));
+
+    // Another says that the address is its own: the desk is not led there.
+    $dunlin = new CardAtWork($this->annex, 'dunlin', DUNLIN);
+    $dunlin->send(Frames::arp(DUNLIN, '10.0.2.200', '10.0.2.2', isAnswer: true, to: ROUTER));
+    $dunlin->send(Frames::arp(DUNLIN, '10.0.2.200', '10.0.2.200'));
     while ($tern->receive(500) !== null); // no more is asked
     do {
         usleep(20_000);
@@ -135,7 +140,7 @@ it('asks a machine that says nothing for its address, and leads the desk to it',
         $heard = $tern->receive();
         $heard !== null && $asks($heard) && $tern->send(Frames::arp(TERN, '10.0.2.200', '10.0.2.2', isAnswer: true, to: ROUTER));
     } while ($heard !== null && ! $begins($heard));
-    expect(substr((string) $heard, 36, 2))->toBe(pack('n', 80))->and(wantedIn($this->annex))->toBe([]);
+    expect(substr((string) $heard, 36, 2))->toBe(pack('n', 80))->and(wantedIn($this->annex))->toBe(['dunlin: ARP 10.0.2.2']);
 });
 
 it('takes nothing from a socket that was not let in, and stands what is no frame', function (): void {
@@ -164,7 +169,8 @@ it('goes on when its switch was killed, and its record too', function (): void {
     for ($i = 0; $i < 200 && ($this->annex->runs('switch')) !== null; $i++) {
         usleep(20_000);
     }
-    $this->host->openAnnex('aside');
+    $this->host = $this->work->open(); // whoever asks next begins it again
+    $this->host->room();
     $tries(2);
     untilWanted($this->annex, 'tern: TCP 198.51.100.7 port 2');
     expect(wantedIn($this->annex))->toBe(['tern: TCP 198.51.100.7 port 1', 'tern: TCP 198.51.100.7 port 2']);
