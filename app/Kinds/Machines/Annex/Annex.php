@@ -125,19 +125,28 @@ final class Annex extends Model
         $file = @fopen($this->file(), 'c+b');
         ($file !== false && flock($file, LOCK_EX)) || throw UnableToWrite::open($this->file(), 'The record of an annex');
         fseek($file, 0, SEEK_END);
+        $before = (int) ftell($file);
         do {
             $record = $hypervisor->annexRecord($this->name, (int) ftell($file));
             fwrite($file, $record->bytes) === strlen($record->bytes) || throw UnableToWrite::full($this->file());
         } while ($record->bytes !== '' && ftell($file) < self::MOST_BYTES);
-        rewind($file);
+        if (ftell($file) > $before || $this->wanted === null) {
+            rewind($file);
+            $this->read($file);
+        }
+        fclose($file);
+        $this->fill(['beyond' => $record->beyond, 'looked_at' => now()])->save();
+    }
+
+    /** @param  resource  $record */
+    private function read($record): void
+    {
         try {
-            $wanted = array_map(get_object_vars(...), Wanted::inAll((new CaptureReading($file))->packets()));
+            $wanted = array_map(get_object_vars(...), Wanted::inAll((new CaptureReading($record))->packets()));
             $this->fill(['wanted' => $wanted, 'unread' => null]);
         } catch (UnreadableCapture $unreadable) {
             $this->fill(['unread' => $unreadable->getMessage()]);
         }
-        fclose($file);
-        $this->fill(['beyond' => $record->beyond, 'looked_at' => now()])->save();
     }
 
     /** The same for who goes on without. */
