@@ -42,7 +42,7 @@ it('keeps what it writes to itself, home, stores, kits and indexes alike', funct
             ->and(fileowner("$home/$name"))
             ->toBe(0, $name);
     }
-    $apart = ['.', '..', 'walls', 'given', 'fpm-start', 'restored', 'sql', 'host', 'hosts', 'commands', 'vm', 'guest'];
+    $apart = ['.', '..', 'walls', 'given', 'fpm-start', 'restored', 'sql', 'host', 'hosts', 'commands', 'vm', 'guest', 'scanner'];
     $names = array_diff(scandir($home) ?: [], $apart);
     $ofRoot = array_filter($names, fn (string $name): bool => is_file("$home/$name"));
     expect(
@@ -63,14 +63,14 @@ it('keeps what it writes to itself, home, stores, kits and indexes alike', funct
     foreach ($servers as $folder) {
         expect(fileperms($folder) & 0077)->toBe(0, $folder);
     }
-    // So do the hypervisors of the demo: the desk reaches their sockets, and nobody reads a disk. What machines start with is Debian's.
+    // So do the hypervisors of the demo: the desk reaches their sockets, and nobody reads a disk. What machines start with, and are scanned with, is Debian's.
     foreach (glob("$home/vm/*") ?: [] as $folder) {
         expect([fileperms($folder) & 0777, fileperms("$folder/doors") & 0777])->toBe([0750, 0750]);
-        foreach (['machines', 'storages', 'run'] as $part) {
+        foreach (['machines', 'storages', 'annexes', 'run'] as $part) {
             expect(openTo("$folder/$part"))->toBe([]);
         }
     }
-    $written = new Process(['find', "$home/guest", '-perm', '/022', '!', '-type', 'l', '-print']);
+    $written = new Process(['find', "$home/guest", "$home/scanner", '-perm', '/022', '!', '-type', 'l', '-print']);
     expect($written->mustRun()->getOutput())->toBe('');
     // Sockets are reached by those who may enter their folder; the databases ask the system who it is.
     expect(fileperms("$home/host") & 0777)
