@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Annex;
 
+use App\Kinds\Machines\Disks\DisksTree;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\BootProof;
@@ -15,6 +16,7 @@ use App\Runs\RunLedger;
 use App\Sets\Points;
 use App\Words;
 use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Packets\Wanted;
 
 /**
@@ -49,7 +51,7 @@ final class ReleaseRun extends StandingRun
             $this->hypervisor,
             $this->standing->machine,
             Answer::of($this->run->workload),
-            $this->planned($points)->tree(),
+            $this->run->refresh()->outcome['known'] ?? [],
             $this->progress,
         );
         $ledger->step(5, fn (): string => $proof->run());
@@ -137,10 +139,29 @@ final class ReleaseRun extends StandingRun
     {
         $cards = $this->order->placed()->settings->cards;
         if (! $this->isConnected()) {
+            $this->know();
             $this->hypervisor->configure($this->standing->machine, $this->seen()->settings->with(cards: $cards));
         }
 
         return implode(', ', array_unique(array_column($cards, 'network'))) ?: 'it has no card';
+    }
+
+    /** By what it is told from another once it runs again: what its files hold now, for it has lived on since the point. */
+    private function know(): void
+    {
+        $machine = $this->standing->machine;
+        $doors = $disks = [];
+        try {
+            foreach ($this->seen()->settings->diskNames() as $disk) {
+                $doors[] = $door = $this->hypervisor->openDisk($machine, $disk, false);
+                $disks[$disk] = NbdDisk::open($door);
+            }
+            $known = BootProof::wanted(Answer::of($this->run->workload), new DisksTree($machine, $disks));
+            $this->run->update(['outcome' => ['known' => $known] + ($this->run->outcome ?? [])]);
+        } finally {
+            array_map(fn (NbdDisk $disk) => $disk->close(), $disks);
+            array_map($this->hypervisor->closeDisk(...), $doors);
+        }
     }
 
     protected function outcome(): array

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
-use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Disks\VolumeTree;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Runs\RunProgress;
@@ -20,7 +20,7 @@ use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\Volume\UnreadableVolume;
 
 /**
- * Starts a machine, and asks it who it is: what it answers must hold what files of its own held at the point. Another's answer is a
+ * Starts a machine, and asks it who it is: what it answers must hold what files of its own held before it was started. Another's answer is a
  * failure; that it is still starting is none, but one that stands still without an answer has failed.
  */
 final class BootProof
@@ -49,12 +49,15 @@ final class BootProof
 
     public string $detail = '';
 
-    /** @param  (Closure(string): ?string)|null  $ask  another that asks */
+    /**
+     * @param  VolumeTree|array<string, string>  $known  where the files lie by which it is known, or file => what it held
+     * @param  (Closure(string): ?string)|null  $ask  another that asks
+     */
     public function __construct(
         private readonly Hypervisor $hypervisor,
         private readonly string $machine,
         private readonly ?Answer $answer,
-        private readonly MachineTree $tree,
+        private readonly VolumeTree|array $known,
         private readonly RunProgress $progress,
         private readonly int $patience = self::PATIENCE,
         ?Closure $ask = null,
@@ -66,7 +69,7 @@ final class BootProof
 
     public function run(): string
     {
-        $wanted = $this->wanted();
+        $wanted = is_array($this->known) ? $this->known : self::wanted($this->answer, $this->known);
         $this->hypervisor->machine($this->machine)?->isRunning() || $this->hypervisor->start($this->machine);
         $began = microtime(true);
         $address = $this->hypervisor->machine($this->machine)?->address;
@@ -141,15 +144,17 @@ final class BootProof
     }
 
     /**
-     * @return array<string, string> file => what it held at the point
+     * By what a machine is told from another.
+     *
+     * @return array<string, string> file => what it holds there
      *
      * @throws CannotBring if it cannot be read
      */
-    private function wanted(): array
+    public static function wanted(?Answer $answer, VolumeTree $tree): array
     {
         $wanted = [];
-        foreach ($this->answer->files ?? [] as $path) {
-            [$volume, $file] = $this->tree->find(ltrim(rawurldecode($path), '/'));
+        foreach ($answer->files ?? [] as $path) {
+            [$volume, $file] = $tree->find(ltrim(rawurldecode($path), '/'));
             try {
                 $content = '';
                 foreach ($volume->files?->content($file) ?? [] as $bytes) {

@@ -118,7 +118,7 @@ it('keeps a machine that attacks from inside apart, and answers the desk through
     $this->kaiseki('adopt', $images, '--as=planner', '--kind=machine');
     $settings = $this->host->machine('planner', system: $this->scratch()->file('empty', str_repeat("\0", 512)));
     $this->hypervisor->configure('planner', $settings->with(cards: [new CardSettings('harbour', '02:00:00:00:00:07')]));
-    $known = ['--as=planner', '--asked=/cgi-bin/state', '--answers=system.2/etc/machine-id'];
+    $known = ['--as=planner', '--asked=/cgi-bin/state', '--answers=system.2/etc/machine-id', '--answers=system.2/var/lib/counter'];
     $this->told(0, 'machine', 'known', 'planner', '--on=ketch', ...$known);
     $up = ['restore', 'planner', '--at=2026-10-21T23:59:00Z', '--stand-up', '--annex', '--on=ketch', '--memory=192'];
     $told = $this->told(0, ...$up);
