@@ -53,9 +53,17 @@ final readonly class QemuProcess
     public function pid(): ?int
     {
         $pid = (int) @file_get_contents("{$this->base}.pid");
-        $line = $pid > 0 ? explode("\0", (string) @file_get_contents("/proc/$pid/cmdline")) : [];
+        $line = $pid > 0 ? (string) @file_get_contents("/proc/$pid/cmdline") : '';
 
-        return in_array("{$this->base}.pid", $line, true) ? $pid : null;
+        return in_array("{$this->base}.pid", explode("\0", $line), true) || ($pid > 0 && $line === '' && self::isDying($pid)) ? $pid : null;
+    }
+
+    /** One that was killed has no command line any more, and still holds its images for a moment. */
+    private static function isDying(int $pid): bool
+    {
+        $status = (string) @file_get_contents("/proc/$pid/status");
+
+        return str_starts_with($status, "Name:\tqemu-system-x86\n") && ! str_contains($status, "\nState:\tZ");
     }
 
     public function since(): ?int

@@ -31,12 +31,13 @@ afterEach(function (): void {
 function says(mixed $test, string $name, string $bytes): string
 {
     $path = $test->scratch->at($name);
-    $script = '$s = stream_socket_server("unix://$argv[1]"); $c = stream_socket_accept($s, 60); fwrite($c, base64_decode($argv[2]));
+    $script = '$s = stream_socket_server("unix://$argv[1]"); echo "listens"; $c = stream_socket_accept($s, 60);
+        fwrite($c, base64_decode($argv[2]));
         stream_set_timeout($c, 1); if ($argv[3] === "stay") { while (($b = fread($c, 65536)) !== false && $b !== "" && ! feof($c)); }';
     $test->server = new Process([PHP_BINARY, '-r', $script, '--', $path, base64_encode($bytes), $bytes === '' ? 'go' : 'stay']);
     $test->server->start();
-    while (! file_exists($path)) {
-        usleep(5000);
+    while (! str_contains($test->server->getOutput(), 'listens') && $test->server->isRunning()) {
+        usleep(5000); // its name is there before it does
     }
 
     return $path;

@@ -20,8 +20,8 @@ use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\Volume\UnreadableVolume;
 
 /**
- * Starts a machine, and asks it who it is: what it answers must hold what files of its own held before it was started. Another's answer is a
- * failure; that it is still starting is none, but one that stands still without an answer has failed.
+ * Starts a machine, and asks it who it is: what it answers must hold what files of its own held before it was started. Another's answer
+ * is a failure; that it is still starting is none, but one that stands still without an answer has failed.
  */
 final class BootProof
 {
