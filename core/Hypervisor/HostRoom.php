@@ -28,7 +28,7 @@ final readonly class HostRoom
     /** Whether a card of a machine is in an annex. */
     public function keepsApart(MachineSettings $machine): bool
     {
-        return array_intersect(array_column($machine->cards, 'network'), $this->annexes) !== [];
+        return array_intersect($machine->networks(), $this->annexes) !== [];
     }
 
     public function storage(string $name): ?Storage

@@ -69,6 +69,12 @@ final readonly class MachineSettings
         return array_map(fn (DiskSettings $disk): string => $disk->name, $this->disks);
     }
 
+    /** @return list<string> that its cards are on, each once */
+    public function networks(): array
+    {
+        return array_values(array_unique(array_column($this->cards, 'network')));
+    }
+
     /** @return list<string> what is another way in the other, in words: "memory 256 MiB, was 512 MiB" */
     public function differences(self $was): array
     {

@@ -10,7 +10,6 @@ use App\Kinds\Machines\Scan\AnnexFinding;
 use App\Kinds\Machines\Scan\AnnexScan;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
-use App\Models\TrailEntry;
 use App\Models\User;
 
 /** Orders that a machine is released out of its annex. */
@@ -96,13 +95,7 @@ final readonly class Release
         $atWork = self::atWork($of);
         $atWork === null || throw CannotBring::because("Run {$atWork->id} releases it already.");
         $isThere = isset($standing->hypervisor->lastSeen()->machines[$of->plan['machine']]);
-        $order = ReleaseOrder::of($standing, $setsAside && $isThere);
-        $run = Run::query()->create([
-            'workload_id' => $of->workload_id, 'request_id' => $of->request_id, 'user_id' => $by?->id, 'set_id' => $of->set_id,
-            'state' => 'queued', 'plan' => $order->toArray(), 'is_whole' => false,
-        ]);
-        TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $of->request, $by, $run);
 
-        return $run;
+        return ReleaseOrder::of($standing, $setsAside && $isThere)->ordered($of, $by);
     }
 }

@@ -25,7 +25,7 @@ final readonly class ReleaseOrder extends StandingOrder
     public static function of(Standing $standing, bool $isAside): self
     {
         $order = PlacementOrder::fromArray($standing->run->plan);
-        $networks = implode(', ', array_unique(array_column($order->settings->cards, 'network'))) ?: 'no network';
+        $networks = implode(', ', $order->settings->networks()) ?: 'no network';
         $sentence = ($isAside ? "End {$order->machine} at {$order->on} if it runs, and set it aside; then shut" : 'Shut').
             " {$standing->machine} down, put it on $networks in place of its annex, start it again, and ask it who it is.";
 

@@ -62,16 +62,8 @@ final class ReleaseRun extends StandingRun
         });
         $this->run->update(['outcome' => ['boot' => $proof->watch->account()] + ($this->run->outcome ?? [])]);
         $settings = $this->seen()->settings->with(name: $this->order->machine);
-        $differences = $settings->differences($this->order->placed()->settings);
 
-        return [
-            [
-                'check' => 'the machine is configured as was ordered',
-                'result' => $differences === [] ? 'passed' : 'failed',
-                'detail' => implode('; ', $differences) ?: 'all of it',
-            ],
-            ['check' => 'it answers, as itself', 'result' => $proof->result, 'detail' => $proof->detail],
-        ];
+        return [WayAtHypervisor::configuredCheck($settings, $this->order->placed()->settings), $proof->check()];
     }
 
     private function seen(): MachineSeen
@@ -137,13 +129,13 @@ final class ReleaseRun extends StandingRun
 
     private function connect(): string
     {
-        $cards = $this->order->placed()->settings->cards;
+        $ordered = $this->order->placed()->settings;
         if (! $this->isConnected()) {
             $this->know();
-            $this->hypervisor->configure($this->standing->machine, $this->seen()->settings->with(cards: $cards));
+            $this->hypervisor->configure($this->standing->machine, $this->seen()->settings->with(cards: $ordered->cards));
         }
 
-        return implode(', ', array_unique(array_column($cards, 'network'))) ?: 'it has no card';
+        return implode(', ', $ordered->networks()) ?: 'it has no card';
     }
 
     /** By what it is told from another once it runs again: what its files hold now, for it has lived on since the point. */

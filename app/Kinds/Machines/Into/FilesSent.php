@@ -11,7 +11,6 @@ use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Catalog\EntryPath;
-use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\FoundFile;
 
 /**
@@ -47,10 +46,13 @@ final class FilesSent
     {
     }
 
-    /** @throws CannotBring|UnableToWrite */
-    public function writeTo(string $archive): void
+    /**
+     * @param  resource  $out  for the archive
+     *
+     * @throws CannotBring
+     */
+    public function writeTo($out): void
     {
-        $out = @fopen($archive, 'xb') ?: throw UnableToWrite::open($archive, 'An archive on its way');
         $tar = new TarWriter(new GzipMemberWriter($out));
         foreach ($this->paths as $path) {
             foreach ($this->tree->below($path) as $at => $file) {
@@ -58,7 +60,6 @@ final class FilesSent
             }
         }
         $tar->end();
-        fclose($out);
     }
 
     private function add(TarWriter $tar, string $at, string $name, FoundFile $file): void
@@ -105,7 +106,7 @@ final class FilesSent
             'An agent takes '.Words::size(self::MOST).' at most, and this is more: shut the machine down for it.',
         );
         $digest = hash_init('sha256');
-        foreach ($this->tree->find($at)[0]->files?->content($file) ?? [] as $bytes) {
+        foreach ($this->tree->volumes()[explode('/', $at, 2)[0]]->files?->content($file) ?? [] as $bytes) {
             hash_update($digest, $bytes);
             $tar->content($bytes);
         }

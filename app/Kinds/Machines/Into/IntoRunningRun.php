@@ -13,6 +13,7 @@ use App\Runs\SetAsides;
 use App\Words;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\RestoreOrder;
+use Kaiseki\Core\UnableToWrite;
 
 /**
  * Brings files into a machine that runs, by its agent: as an archive into a folder beside where they go, unpacked and compared there by
@@ -73,7 +74,10 @@ final class IntoRunningRun extends FilesIntoMachine
 
     private function pack(FilesSent $sent, int $free): string
     {
-        $sent->writeTo("{$this->work}/archive");
+        $archive = "{$this->work}/archive";
+        $out = @fopen($archive, 'xb') ?: throw UnableToWrite::open($archive, 'An archive on its way');
+        $sent->writeTo($out);
+        fclose($out);
         $needed = (int) (self::ROOM * $sent->bytes) + (1 << 20);
         $needed <= $free || throw CannotBring::because(
             'There are '.Words::size($free).' free in '.self::folder($this->order).' of the machine; '.Words::size($needed).' are needed.',

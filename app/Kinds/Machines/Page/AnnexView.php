@@ -34,6 +34,12 @@ final readonly class AnnexView
     /** @var Collection<int, AnnexFinding> of the last that came to its end, the undecided first */
     public Collection $findings;
 
+    /** What releases it now, or in a moment. */
+    public ?Run $release;
+
+    /** @var list<string> what stands in the way of releasing it, whatever is set aside */
+    public array $blockers;
+
     private PlacementOrder $order;
 
     private function __construct(public Annex $annex, private ?Standing $standing, private User $viewer)
@@ -41,6 +47,8 @@ final readonly class AnnexView
         $this->changes = $annex->changes()->with('user')->get();
         $this->scan = AnnexScan::lastOf($annex);
         $this->findings = AnnexFinding::of($annex);
+        $this->release = $standing === null ? null : Release::atWork($annex->run);
+        $this->blockers = $standing === null ? [] : (new Release($standing))->blockers(true, true);
         $this->order = PlacementOrder::fromArray($annex->run->plan);
     }
 
@@ -85,15 +93,10 @@ final readonly class AnnexView
         return AnnexScan::lastDoneOf($this->annex) !== null;
     }
 
-    public function release(): ?Run
-    {
-        return Release::atWork($this->annex->run);
-    }
-
     /** Where it goes when it is released. */
     public function networks(): string
     {
-        return implode(', ', array_unique(array_column($this->order->settings->cards, 'network'))) ?: 'no network';
+        return implode(', ', $this->order->settings->networks()) ?: 'no network';
     }
 
     /** What its name will be there. */
@@ -106,11 +109,5 @@ final readonly class AnnexView
     public function isNameTaken(): bool
     {
         return isset($this->annex->hypervisor->lastSeen()->machines[$this->order->machine]);
-    }
-
-    /** @return list<string> what stands in the way of releasing it, whatever is set aside */
-    public function blockers(): array
-    {
-        return $this->standing === null ? [] : (new Release($this->standing))->blockers(true, true);
     }
 }

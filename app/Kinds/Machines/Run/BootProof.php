@@ -97,6 +97,12 @@ final class BootProof
         return $this->detail;
     }
 
+    /** @return array{check: string, result: string, detail: string} what came of it, for the proof of its run */
+    public function check(): array
+    {
+        return ['check' => 'it answers, as itself', 'result' => $this->result, 'detail' => $this->detail];
+    }
+
     /** @return array{string, string} of one that runs, and has not answered yet; '' while it is waited for */
     private function waited(float $after): array
     {

@@ -194,7 +194,7 @@ abstract class WayAtHypervisor
         $ledger->step($step, fn (): string => $proof?->run() ?? 'it was not asked for');
         $proof === null || $this->remember(boot: $proof->watch->account());
 
-        return $proof === null ? [] : [['check' => 'it answers, as itself', 'result' => $proof->result, 'detail' => $proof->detail]];
+        return $proof === null ? [] : [$proof->check()];
     }
 
     /**
@@ -232,7 +232,14 @@ abstract class WayAtHypervisor
     protected function settingsCheck(?string $machine = null, ?MachineSettings $ordered = null): array
     {
         $there = $this->hypervisor->machine($machine ?? $this->order->machine)?->settings;
-        $differences = $there === null ? ['it is not there'] : $there->differences($ordered ?? $this->order->settings);
+
+        return self::configuredCheck($there, $ordered ?? $this->order->settings);
+    }
+
+    /** @return array{check: string, result: string, detail: string} */
+    public static function configuredCheck(?MachineSettings $there, MachineSettings $ordered): array
+    {
+        $differences = $there === null ? ['it is not there'] : $there->differences($ordered);
 
         return self::checked('the machine is configured as was ordered', $differences === [], implode('; ', $differences) ?: 'all of it');
     }

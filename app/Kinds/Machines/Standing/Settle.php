@@ -23,19 +23,8 @@ final readonly class Settle
     public function order(?int $limit, ?User $by): Run
     {
         $standing = $this->toBeDecided();
-        $order = SettleOrder::of($standing, $limit);
-        $of = $standing->run;
-        $run = Run::query()->create([
-            'workload_id' => $of->workload_id,
-            'request_id' => $of->request_id,
-            'user_id' => $by?->id,
-            'set_id' => $of->set_id,
-            'state' => 'queued',
-            'plan' => $order->toArray(),
-            'is_whole' => false,
-        ]);
+        $run = SettleOrder::of($standing, $limit)->ordered($standing->run, $by);
         $standing->update(['settled_by' => $run->id, 'settle_at' => null, 'limit' => $limit]);
-        TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $of->request, $by, $run);
 
         return $run;
     }

@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Standing;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\PlacementOrder;
 use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
 
 /** Something that was decided about a machine that stands: kept with the run that does it. */
 abstract readonly class StandingOrder
@@ -40,6 +42,23 @@ abstract readonly class StandingOrder
     public function toArray(): array
     {
         return ['way' => static::way()] + get_object_vars($this);
+    }
+
+    /** A run that does it, of what the other was for. */
+    final public function ordered(Run $of, ?User $by): Run
+    {
+        $run = Run::query()->create([
+            'workload_id' => $of->workload_id,
+            'request_id' => $of->request_id,
+            'user_id' => $by?->id,
+            'set_id' => $of->set_id,
+            'state' => 'queued',
+            'plan' => $this->toArray(),
+            'is_whole' => false,
+        ]);
+        TrailEntry::add("Run {$run->id} was ordered: {$this->sentence}", $of->request, $by, $run);
+
+        return $run;
     }
 
     /** The run that stood the machine up of which another run decides something; the same run if it does not. */

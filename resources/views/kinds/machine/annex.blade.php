@@ -97,11 +97,11 @@
             @error('release')
                 <p class="attention mb-1" role="alert">{{ $message }}</p>
             @enderror
-            @if ($view->release() !== null)
+            @if ($view->release !== null)
                 <p class="mb-0">Run <a class="text-decoration-underline"
-                        href="{{ $view->release()->page() }}">{{ $view->release()->id }}</a> releases it.</p>
+                        href="{{ $view->release->page() }}">{{ $view->release->id }}</a> releases it.</p>
             @else
-                @foreach ($view->blockers() as $blocker)
+                @foreach ($view->blockers as $blocker)
                     <p class="attention mb-1">{{ $blocker }}</p>
                 @endforeach
                 <form method="post" action="/runs/{{ $annex->run_id }}/release" class="inline" data-form="release">@csrf
@@ -112,7 +112,7 @@
                         <label><input type="checkbox" name="set_aside" value="1"> End the machine {{ $view->name() }} that is there,
                             and set it aside</label>
                     @endif
-                    <button class="btn btn-sm btn-primary" id="release" @disabled($view->blockers() !== [])>Release it onto
+                    <button class="btn btn-sm btn-primary" id="release" @disabled($view->blockers !== [])>Release it onto
                         {{ $view->networks() }}</button>
                 </form>
                 <p class="muted small mb-0">It is shut down and started again for that, and asked who it is. It goes on reading from
