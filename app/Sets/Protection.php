@@ -67,10 +67,12 @@ final class Protection
     /**
      * A set of a workload as it is now, where its sets are made.
      *
+     * @param  string  $why  it is made, in a few words
+     *
      * @throws CannotRegister
      * @throws InvalidArgumentException
      */
-    public static function ofPresent(Workload $workload): BackupSet
+    public static function ofPresent(Workload $workload, string $why = 'before something is written over'): BackupSet
     {
         $store =
             Schedule::query()->with('store')->where('workload_id', $workload->id)->first()->store ??
@@ -87,7 +89,7 @@ final class Protection
             new MakingOrder(
                 $store,
                 Level::of(Kinds::of($workload)->source($workload)->levelOfPresent()),
-                why: 'before something is written over',
+                why: $why,
             ),
         );
     }

@@ -6,8 +6,6 @@ namespace App\Console\CommandLine;
 
 use App\Models\Run;
 use App\Runs\SetAsides;
-use App\Trees\Run\PathInJson;
-use App\Trees\Run\RestorePlan;
 use Carbon\CarbonImmutable;
 use InvalidArgumentException;
 use Kaiseki\Core\Instant;
@@ -46,14 +44,8 @@ final class SetAsideCommand extends KaisekiCommand
             $kept,
         ): iterable {
             foreach ($kept as $run) {
-                yield sprintf(
-                    'run %d of %s: %d things, until %s, in %s',
-                    $run->id,
-                    $run->workload->name,
-                    $run->outcome['set_aside'] ?? 0,
-                    $run->set_aside_until?->format('Y-m-d H:i\Z'),
-                    RestorePlan::fromArray($run->plan)->target,
-                );
+                $until = $run->set_aside_until?->format('Y-m-d H:i\Z');
+                yield "run {$run->id} of {$run->workload->name}, until $until: ".$run->sentence('UTC');
             }
             if ($kept->isEmpty()) {
                 yield 'Nothing is set aside.';
@@ -78,6 +70,7 @@ final class SetAsideCommand extends KaisekiCommand
             'workload' => $run->workload->name,
             'things' => $run->outcome['set_aside'] ?? 0,
             'until' => $run->set_aside_until?->toIso8601ZuluString(),
-        ] + PathInJson::of(RestorePlan::fromArray($run->plan)->target);
+            'order' => $run->sentence('UTC'),
+        ];
     }
 }

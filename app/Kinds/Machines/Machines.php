@@ -14,6 +14,7 @@ use App\Kinds\Judge;
 use App\Kinds\Kind;
 use App\Kinds\Machines\Demo\BerthPlanner;
 use App\Kinds\Machines\Demo\HarbourMachines;
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\MachineIntake;
 use App\Kinds\Machines\Order\MachineSaid;
@@ -142,10 +143,10 @@ final class Machines implements AddsToDesk, HasHelpers, Kind
 
     public function waiting(User $user): array
     {
-        $all = [...Standing::now()->all(), ...Following::now()->all()];
-        $seen = array_filter($all, fn (Standing|Following $one): bool => $user->sees($one->run->workload->group));
+        $all = [...Standing::now()->all(), ...Following::now()->all(), ...Substitute::now()->all()];
+        $seen = array_filter($all, fn (Standing|Following|Substitute $one): bool => $user->sees($one->run->workload->group));
 
-        return array_values(array_map(fn (Standing|Following $one): WaitingThing => $one->waiting(), $seen));
+        return array_values(array_map(fn (Standing|Following|Substitute $one): WaitingThing => $one->waiting(), $seen));
     }
 
     public function newSources(): array

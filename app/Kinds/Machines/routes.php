@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Kinds\Machines\Http\AnnexController;
 use App\Kinds\Machines\Http\ChooseMachineController;
+use App\Kinds\Machines\Http\HomeController;
 use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
 use App\Kinds\Machines\Http\SearchController;
@@ -17,6 +18,9 @@ Route::post('/runs/{run}/inside', [AnnexController::class, 'inside'])->can('stop
 Route::post('/runs/{run}/scan', [AnnexController::class, 'scan'])->can('stop', 'run');
 Route::post('/runs/{run}/findings/{finding}', [AnnexController::class, 'decide'])->can('stop', 'run')->whereNumber('finding');
 Route::post('/runs/{run}/release', [AnnexController::class, 'release'])->can('stop', 'run');
+Route::post('/runs/{run}/stand-in', [HomeController::class, 'standIn'])->can('stop', 'run');
+Route::post('/runs/{run}/home', [HomeController::class, 'goHome'])->can('stop', 'run');
+Route::post('/runs/{run}/accept', [HomeController::class, 'accept'])->can('stop', 'run');
 Route::get('/runs/{run}/annex.pcapng', [AnnexController::class, 'record'])->can('stop', 'run');
 Route::get('/runs/{run}/images/{file}', ImageController::class)->can('download', 'run');
 Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')

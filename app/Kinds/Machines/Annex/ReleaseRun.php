@@ -8,6 +8,7 @@ use App\Kinds\Machines\Disks\DisksTree;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\BootProof;
+use App\Kinds\Machines\Run\ShutDown;
 use App\Kinds\Machines\Run\WayAtHypervisor;
 use App\Kinds\Machines\Scan\AnnexFinding;
 use App\Kinds\Machines\Scan\AnnexScan;
@@ -31,9 +32,6 @@ final class ReleaseRun extends StandingRun
     ];
 
     protected const LEAVES = ' It stands as it did; if it is off, going on with this run starts it.';
-
-    /** Seconds in which a machine that was asked to shut down is off. */
-    private const SHUTS_DOWN = 60;
 
     protected function order(): ReleaseOrder
     {
@@ -110,21 +108,10 @@ final class ReleaseRun extends StandingRun
     private function shutDown(): string
     {
         if (! $this->seen()->isRunning() || $this->isConnected()) {
-            return 'it is off';
+            return ShutDown::WAS_OFF;
         }
-        $this->hypervisor->stop($this->standing->machine, false);
-        $until = microtime(true) + self::SHUTS_DOWN;
-        do {
-            usleep(200_000);
-            $this->progress->advanced(0, 0);
-            $isOff = ! ($this->hypervisor->machine($this->standing->machine)?->isRunning() ?? false);
-        } while (! $isOff && microtime(true) < $until);
-        if ($isOff) {
-            return 'it went off when it was asked to';
-        }
-        $this->hypervisor->stop($this->standing->machine, true);
 
-        return 'it did not go off when it was asked to, and was ended, as if its power were cut';
+        return ShutDown::of($this->hypervisor, $this->standing->machine, $this->progress);
     }
 
     private function connect(): string

@@ -4,9 +4,11 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Http;
 
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\MachineLook;
 use App\Kinds\Machines\Hypervisors\Turn;
+use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Page\MachineView;
 use App\Models\TrailEntry;
 use App\Models\User;
@@ -57,6 +59,11 @@ final class MachineController
             return redirect(MachineView::address($hypervisor, $machine))->withErrors(['turn' => 'Say whether it is started or stopped.']);
         }
         $workload = $hypervisor->workloads($machine)[0] ?? null;
+        try {
+            $turn === Turn::Start && Substitute::refuseBeside($hypervisor, $machine);
+        } catch (CannotBring $beside) {
+            return redirect(MachineView::address($hypervisor, $machine))->withErrors(['turn' => $beside->getMessage()]);
+        }
         TrailEntry::add($turn->ordered($machine, $hypervisor->name), null, self::user($request), workload: $workload);
         MachineLook::wanted($hypervisor, $machine, $turn);
 

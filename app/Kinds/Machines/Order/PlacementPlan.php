@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Order;
 
 use App\Kinds\Machines\Disks\MachineTree;
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Sets\Points;
@@ -134,7 +135,7 @@ final readonly class PlacementPlan
                 : array_map(
                     fn (CardSettings $card): CardSettings => $card->with(
                         mac: $wish->newMac ? CardSettings::newMac("{$wish->on} {$settings->name} {$card->mac}") : null,
-                        network: $wish->network === '' ? null : $wish->network,
+                        network: $wish->network === '' ? $wish->wired[$card->mac] ?? null : $wish->network,
                         isConnected: $wish->cards === PlacementWish::UNPLUGGED ? false : null,
                     ),
                     $settings->cards,
@@ -216,7 +217,7 @@ final readonly class PlacementPlan
     {
         [$order, $present] = [$this->order, $this->present()];
         $name = "{$order->machine} at {$order->on}";
-        $blockers = [];
+        $blockers = $this->wish->wired === null && $order->starts && ! $order->annex ? $this->besideSubstitute() : [];
         if ($order->way->isThere() && $present === null) {
             return ["There is no machine $name: bring it back whole."];
         }
@@ -242,6 +243,14 @@ final readonly class PlacementPlan
         }
 
         return $blockers;
+    }
+
+    /** @return list<string> of what stands in for the machine elsewhere, and must not run beside it */
+    private function besideSubstitute(): array
+    {
+        $substitute = Substitute::for($this->order->host(), $this->order->machine);
+
+        return $substitute === null ? [] : [$substitute->whyNotBeside()];
     }
 
     /** @return list<string> of what a new machine would meet there */

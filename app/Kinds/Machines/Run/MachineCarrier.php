@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Run;
 use App\Kinds\Carrier;
 use App\Kinds\Machines\Annex\ReleaseCarrier;
 use App\Kinds\Machines\Annex\ReleaseOrder;
+use App\Kinds\Machines\Home\HomeCarrier;
+use App\Kinds\Machines\Home\HomeOrder;
 use App\Kinds\Machines\Into\IntoCarrier;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Order\MachineWay;
@@ -36,6 +38,7 @@ final readonly class MachineCarrier implements Carrier
         return match (true) {
             $way === self::FILES => new MachineFilesCarrier($this->told),
             $way === SettleOrder::way() => new SettleCarrier($this->told),
+            $way === HomeOrder::WAY => new HomeCarrier($this->told),
             $way === ReleaseOrder::way() => new ReleaseCarrier($this->told),
             $way === IntoOrder::WAY => new IntoCarrier($this->told),
             MachineWay::tryFrom($way) !== null => new PlacementCarrier($this->told),

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Machines\Annex\Annex;
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
 use App\Kinds\Machines\Standing\Following;
@@ -64,6 +65,7 @@ final class PlacementUndo
                 MachineWay::Rollback => $this->blocksBack(),
                 MachineWay::Configuration => $this->settingsBack($alsoChanged),
             };
+            $this->left === [] && Substitute::active($this->run)?->drop();
         });
 
         return ['removed' => $this->removed, 'returned' => $this->returned, 'left' => $this->left];

@@ -112,7 +112,8 @@ final readonly class FollowStep
         return $plan === null || $blockers !== [] ? null : $this->run($plan, $point, $isLast);
     }
 
-    private static function newest(Points $points): ?SetOutline
+    /** The newest point that can be used. */
+    public static function newest(Points $points): ?SetOutline
     {
         $found = $points->find(Instant::of(now()), Demands::parse(''))->set;
 

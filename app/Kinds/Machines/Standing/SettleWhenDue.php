@@ -5,12 +5,13 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Standing;
 
 use App\Jobs\Line;
+use App\Kinds\Machines\Home\GoHome;
 use App\Kinds\Machines\Order\CannotBring;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
-/** Begins to settle machines whose time for that has come. */
+/** Begins to settle machines, and to take them home, whose time for that has come. */
 final class SettleWhenDue implements ShouldBeUnique, ShouldQueue
 {
     use Queueable;
@@ -31,5 +32,6 @@ final class SettleWhenDue implements ShouldBeUnique, ShouldQueue
                 $standing->update(['settle_at' => null]); // it is being settled
             }
         }
+        GoHome::whenDue();
     }
 }

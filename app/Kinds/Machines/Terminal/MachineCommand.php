@@ -6,10 +6,12 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\Turn;
 use App\Kinds\Machines\Machines;
+use App\Kinds\Machines\Order\CannotBring;
 use App\Models\TrailEntry;
 use App\Models\Workload;
 use App\Words;
@@ -54,10 +56,12 @@ final class MachineCommand extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         try {
+            if (in_array($input->getArgument('what'), ['start', 'stop'], true)) {
+                return $this->turn($input, ...self::found($input));
+            }
             match ($input->getArgument('what')) {
                 'list' => $this->list($input),
                 'show' => $this->show(...self::found($input)),
-                'start', 'stop' => $this->turn($input, ...self::found($input)),
                 'known' => $this->known($input, ...self::found($input)),
                 default => throw new InvalidArgumentException('It is "machine list", "machine show NAME", "start", "stop" or "known".'),
             };
@@ -147,7 +151,7 @@ final class MachineCommand extends KaisekiCommand
         );
     }
 
-    private function turn(InputInterface $input, HypervisorHost $host, MachineSeen $machine): void
+    private function turn(InputInterface $input, HypervisorHost $host, MachineSeen $machine): int
     {
         $name = $machine->settings->name;
         $turn = match (true) {
@@ -155,6 +159,13 @@ final class MachineCommand extends KaisekiCommand
             (bool) $input->getOption('at-once') => Turn::Cut,
             default => Turn::Stop,
         };
+        try {
+            $turn === Turn::Start && Substitute::refuseBeside($host, $name);
+        } catch (CannotBring $beside) {
+            $this->answer(['error' => $beside->getMessage()], fn (): array => [$beside->getMessage()]);
+
+            return self::BLOCKED;
+        }
         $hypervisor = $host->open();
         $turn->carryOut($hypervisor, $name);
         $done = $turn->done($name, $host->name);
@@ -164,6 +175,8 @@ final class MachineCommand extends KaisekiCommand
             ['on' => $host->name, 'machine' => $name, 'runs' => $hypervisor->machine($name)?->isRunning()],
             fn (): array => [$done],
         );
+
+        return self::DONE;
     }
 
     private static function answerSaid(InputInterface $input): ?Answer

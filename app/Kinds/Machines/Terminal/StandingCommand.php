@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Annex\Annex;
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
@@ -19,7 +20,7 @@ final class StandingCommand extends KaisekiCommand
     {
         parent::configure();
         $this->setName('standing')
-            ->setDescription('Lists the machines that run off their sets, or follow them, and are neither settled nor dropped yet');
+            ->setDescription('Lists the machines that run off their sets, follow them, or stand in for one elsewhere, and wait to be decided about');
     }
 
     protected function changes(InputInterface $input): bool
@@ -31,9 +32,11 @@ final class StandingCommand extends KaisekiCommand
     {
         $told = Standing::now()->map(self::told(...))->values()->all();
         $following = Following::now()->map(self::follows(...))->values()->all();
-        $lines = fn (): array => [...self::lines($told), ...self::linesOf($following)];
-        $none = ['Nothing stands on its sets, and nothing follows.'];
-        $this->answer(['standing' => $told, 'following' => $following], fn (): array => $lines() ?: $none);
+        $substitutes = Substitute::now()->map(self::standsIn(...))->values()->all();
+        $lines = fn (): array => [...self::lines($told), ...self::linesOf($following), ...self::linesIn($substitutes)];
+        $none = ['Nothing stands on its sets, nothing follows, and nothing stands in.'];
+        $document = ['standing' => $told, 'following' => $following, 'standing_in' => $substitutes];
+        $this->answer($document, fn (): array => $lines() ?: $none);
 
         return self::DONE;
     }
@@ -66,6 +69,39 @@ final class StandingCommand extends KaisekiCommand
                 ($one['lag_seconds'] === null ? 'at a set that is gone' : Words::duration($one['lag_seconds']).' behind').
                 ($one['because'] === null ? '' : "  cannot go on: {$one['because']}"),
             $following,
+        );
+    }
+
+    /** @return array<string, mixed> */
+    private static function standsIn(Substitute $substitute): array
+    {
+        return [
+            'run' => $substitute->run_id,
+            'workload' => $substitute->workload->name,
+            'machine' => $substitute->machine,
+            'on' => $substitute->hypervisor->name,
+            'since' => $substitute->created_at->utc()->format('Y-m-d\TH:i:s\Z'),
+            'for' => $substitute->home_machine,
+            'home' => $substitute->home->name,
+            'original_runs' => $substitute->originalRuns(),
+            'home_at' => $substitute->home_at?->utc()->format('Y-m-d\TH:i:s\Z'),
+            'home_run' => $substitute->isGoingHome() ? $substitute->home_run_id : null,
+        ];
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $substitutes
+     * @return list<string>
+     */
+    private static function linesIn(array $substitutes): array
+    {
+        return array_map(
+            fn (array $one): string => "run {$one['run']}  {$one['machine']} at {$one['on']}  stands in for {$one['for']} at ".
+                "{$one['home']}  since {$one['since']}".
+                ($one['original_runs'] === true ? '  WHICH RUNS AGAIN: SHUT ONE OF THEM DOWN' : '').
+                ($one['home_run'] === null ? '' : "  run {$one['home_run']} brings it home").
+                ($one['home_at'] === null ? '' : "  goes home {$one['home_at']}"),
+            $substitutes,
         );
     }
 

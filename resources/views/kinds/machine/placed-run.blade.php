@@ -1,4 +1,6 @@
 @use('App\Kinds\Machines\Page\AnnexView')
+@use('App\Kinds\Machines\Home\HomeOrder')
+@use('App\Kinds\Machines\Page\HomeView')
 @use('App\Kinds\Machines\Page\MachineView')
 @use('App\Kinds\Kinds')
 @use('App\Kinds\Machines\Standing\Following')
@@ -16,11 +18,16 @@
 @if ($follows !== null)
     @include('kinds.machine.following', ['following' => $follows, 'zone' => auth()->user()->zone])
 @endif
+@php($home = HomeView::ofRun($run))
+@php($isHome = ($run->plan['way'] ?? '') === HomeOrder::WAY)
+@if ($home !== null)
+    @include('kinds.machine.home', ['view' => $home, 'zone' => auth()->user()->zone])
+@endif
 <x-run-page :run="$run" :beside="[]" :back-title="$stands === null ? 'Put it back' : 'Drop it'"
     go-on-hint="what is made and right stays; the rest is made again">
     <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
     <x-slot:wrong>what is not right stands below.</x-slot:wrong>
-    <x-slot:set-aside>What stood there{{ isset($outcome['aside']) ? ", as {$outcome['aside']}" : '' }}</x-slot:set-aside>
+    <x-slot:set-aside>What stood {{ $isHome ? 'in' : 'there' }}{{ isset($outcome['aside']) ? ", as {$outcome['aside']}" : '' }}</x-slot:set-aside>
     <x-slot:facts>
         @if ($run->state === 'done')
             <dt>Is now</dt>
@@ -28,7 +35,7 @@
                     class="mono">{{ $run->plan['on'] }}</span></dd>
             <dt>Point</dt>
             <dd><span class="mono">{{ $run->set_name }}</span></dd>
-            @if (isset($outcome['aside']))
+            @if (isset($outcome['aside']) && !$isHome)
                 <dt>Set aside as</dt>
                 <dd class="mono">{{ $outcome['aside'] }}</dd>
             @endif
@@ -36,7 +43,12 @@
     </x-slot:facts>
     <x-slot:back-told>{{ $run->put_back_at === null ? '' : 'What stood there is there again.' }}</x-slot:back-told>
     <x-slot:back-means>
-        @if ($stands !== null)
+        @if ($isHome)
+            <p class="mb-1">What is at home is shut down, and stays there, off; the one that stood in at
+                <span class="mono">{{ $run->plan['from'] }}</span> is started again, as it was shut down, and sets are made of it.</p>
+            <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1" required> What came at home since stays behind
+                    there</label></p>
+        @elseif ($stands !== null)
             <p class="mb-1">The machine is ended and goes, with all that it wrote since it was stood up; what this run set aside comes back.
             </p>
         @else

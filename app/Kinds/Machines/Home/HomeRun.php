@@ -1,0 +1,245 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Home;
+
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Run\CarriedRun;
+use App\Kinds\Machines\Run\MachineLock;
+use App\Kinds\Machines\Run\MachineProof;
+use App\Kinds\Machines\Run\PlacementRun;
+use App\Kinds\Machines\Run\ShutDown;
+use App\Kinds\Machines\Standing\Following;
+use App\Kinds\Machines\Standing\FollowStep;
+use App\Models\Run;
+use App\Runs\RunLedger;
+use App\Runs\RunProgress;
+use App\Runs\RunRefusal;
+use App\Runs\SetAsides;
+use App\Sets\CannotRegister;
+use App\Sets\Points;
+use App\Sets\Protection;
+use App\Sets\SetOutline;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Hypervisor\Hypervisor;
+
+/**
+ * Takes a machine that stands in home: most of it comes while it runs, and what came since in the short time in which it is off. What is
+ * brought home is brought by runs of their own. One that was killed is carried out again, and what was done stays.
+ */
+final class HomeRun
+{
+    private const STEPS = [
+        'lock the machine', 'bring its newest set home', 'shut it down where it stands in', 'make a set of what came since',
+        'write that over at home, and start it', 'have sets made of it there',
+    ];
+
+    private Run $run;
+
+    private HomeOrder $order;
+
+    private Substitute $substitute;
+
+    /** Where it stands in. */
+    private Hypervisor $hypervisor;
+
+    private RunProgress $progress;
+
+    /** @param  (Closure(string): void)|null  $also  told how far it is */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $this->run = $run;
+        $this->order = HomeOrder::fromArray($run->plan);
+        $ledger = new RunLedger($run);
+        CarriedRun::carry($ledger, self::STEPS, fn () => $this->begin($ledger), $this->whatWasDone(...));
+    }
+
+    private function begin(RunLedger $ledger): void
+    {
+        RunRefusal::check($this->run);
+        $this->substitute = $this->order->substitute();
+        [$machine, $on] = [$this->substitute->machine, $this->order->from];
+        $this->progress = new RunProgress($this->run);
+        $ledger->step(0, fn (): string => MachineLock::take($machine, $on));
+        try {
+            $this->hypervisor = $this->substitute->hypervisor->open();
+            $ledger->step(1, fn (): string => $this->bringNewest());
+            $ledger->step(2, fn (): string => $this->shutDown());
+            $ledger->step(3, fn (): string => $this->makeLast());
+            $ledger->step(4, fn (): string => $this->writeLast());
+            $ledger->step(5, fn (): string => $this->arrive());
+            $this->finish($ledger);
+        } finally {
+            MachineLock::free($machine, $on);
+            $this->substitute->hypervisor->lookIfItAnswers();
+            $this->substitute->home->lookIfItAnswers();
+        }
+    }
+
+    /** What it is called where it stands in, also while it is not settled there. */
+    private function nameThere(): string
+    {
+        [$host, $name] = HypervisorHost::nowOf($this->run->workload) ?? [null, ''];
+
+        return $host?->id === $this->substitute->hypervisor_id ? $name : $this->substitute->machine;
+    }
+
+    private function recalled(string $what): mixed
+    {
+        return ($this->run->outcome ?? [])[$what] ?? null;
+    }
+
+    private function remember(mixed ...$what): void
+    {
+        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
+    }
+
+    private function bringNewest(): string
+    {
+        if ($this->recalled('shut_down') !== null) {
+            return 'brought before';
+        }
+        $points = new Points($this->run->workload);
+        $newest = FollowStep::newest($points) ?? throw CannotBring::because("No set of {$this->run->workload->name} can be used now.");
+        $run = $this->brought('brought_by', $points, $newest, false);
+
+        return "{$newest->name}, by run {$run->id}: ".Words::size((int) ($run->outcome['bytes'] ?? 0)).' written, while it ran';
+    }
+
+    /** Carried out by a run of its own, which can be gone on with when this one is. */
+    private function brought(string $as, Points $points, SetOutline $point, bool $isLast): Run
+    {
+        $known = Run::query()->find((int) $this->recalled($as));
+        if ($known === null || ($known->isOver() && $known->state !== 'done')) {
+            $seen = $this->order->home()->look();
+            $plan = GoHome::plan($points, $point, $this->order, $seen, $isLast);
+            $blockers = $plan->blockers();
+            $blockers === [] || throw CannotBring::because(implode(' ', $blockers));
+            $known = Run::query()->create([
+                'workload_id' => $this->run->workload_id,
+                'user_id' => $this->run->user_id,
+                'set_id' => $point->id,
+                'state' => 'queued',
+                'plan' => $plan->order->toArray(),
+                'is_whole' => false,
+            ]);
+            $this->remember(...[$as => $known->id]);
+        }
+        $points->stores->release();
+        (new PlacementRun($this->tell(...)))->carryOut($known);
+        $how = $known->refresh()->state === 'waiting'
+            ? 'waits for cartridges: go on with this one when it is done.'
+            : "{$known->state}: {$known->failure}";
+
+        return $known->state === 'done' ? $known : throw CannotBring::because("Run {$known->id}, which brings it there, $how");
+    }
+
+    private function tell(string $how): void
+    {
+        $this->progress->advanced(0, 0);
+        $this->also === null || ($this->also)($how);
+    }
+
+    private function shutDown(): string
+    {
+        $said = $this->recalled('shut_down');
+        if (is_string($said) && $this->recalled('last_by') !== null) {
+            return $said;
+        }
+        $how = ShutDown::of($this->hypervisor, $this->nameThere(), $this->progress);
+        // Somebody may have started it again since: then what was made of it is not the last.
+        $isAgain = $said !== null && $how === ShutDown::WAS_OFF;
+        $isAgain || $this->remember(shut_down: $how, shut_down_at: now()->utc()->format('Y-m-d\TH:i:s\Z'), last_set: null);
+
+        return $how;
+    }
+
+    private function makeLast(): string
+    {
+        $known = $this->recalled('last_set');
+        if ($known === null) {
+            try {
+                $set = Protection::ofPresent($this->run->workload, "before run {$this->run->id} starts it at home");
+            } catch (CannotRegister $cannot) {
+                throw CannotBring::because("No set of it could be made: {$cannot->getMessage()}");
+            }
+            $this->remember(last_set: $known = $set->name);
+        }
+
+        return (string) $known;
+    }
+
+    private function writeLast(): string
+    {
+        $points = new Points($this->run->workload);
+        $last = $points->set((string) $this->recalled('last_set'))
+            ?? throw CannotBring::because('The set made last is not known any more.');
+        $run = $this->brought('last_by', $points, $last, true);
+        ($run->outcome['right'] ?? false) === true || throw CannotBring::because("Not all is right at home, as run {$run->id} says: ".
+            implode('; ', array_column(self::wrong($run), 'detail')));
+
+        return "run {$run->id}: ".Words::size((int) ($run->outcome['bytes'] ?? 0)).' written';
+    }
+
+    /** @return list<array{check: string, result: string, detail: string}> */
+    private static function wrong(Run $run): array
+    {
+        return array_values(array_filter($run->outcome['checks'] ?? [], fn (array $check): bool => $check['result'] === 'failed'));
+    }
+
+    private function arrive(): string
+    {
+        $home = $this->substitute->home;
+        $home->holds($this->run->workload, $this->order->machine);
+        $follows = Following::query()->where(['hypervisor_id' => $home->id, 'machine' => $this->order->machine])->whereNull('ended');
+        $follows->get()->each(fn (Following $one) => $one->end(Following::STARTED));
+        $this->substitute->end(Substitute::HOME);
+
+        return "{$this->order->machine} at {$this->order->on}";
+    }
+
+    private function finish(RunLedger $ledger): void
+    {
+        [$run, $order] = [$this->run->refresh(), $this->order];
+        $last = Run::query()->findOrFail((int) $this->recalled('last_by'));
+        $first = Run::query()->findOrFail((int) $this->recalled('brought_by'));
+        $isOff = $this->hypervisor->machine($this->nameThere())?->isRunning() !== true;
+        $away = "{$this->substitute->machine} at {$order->from}";
+        $checks = [...$last->outcome['checks'] ?? [], [
+            'check' => 'the one that stood in is off', 'result' => $isOff ? 'passed' : 'failed', 'detail' => $away,
+        ]];
+        $outcome = [
+            'kind' => 'machine', 'way' => HomeOrder::WAY, 'on' => $order->on, 'machine' => $order->machine,
+            'disks' => $last->outcome['disks'] ?? [],
+            'bytes' => (int) ($first->outcome['bytes'] ?? 0) + (int) ($last->outcome['bytes'] ?? 0),
+            'missing' => 0, 'checks' => $checks, 'right' => $isOff, 'boot' => $last->outcome['boot'] ?? null, 'aside' => $away,
+            'off_for_s' => (int) now()->diffInSeconds((string) $this->recalled('shut_down_at'), true),
+        ] + ($run->outcome ?? []);
+        $run->update([
+            'set_id' => $last->set_id, 'state' => 'done', 'outcome' => $outcome, 'ended_at' => now(),
+            'set_aside_until' => now()->addDays(SetAsides::DAYS),
+        ]);
+        (new MachineProof($run->refresh(), $order->sentence))->write('a machine', [
+            'hypervisor' => $order->on, 'machine' => $order->machine, 'way' => HomeOrder::WAY, 'came_from' => $away,
+            'brought_by' => [$first->id, $last->id], 'off_for_seconds' => $outcome['off_for_s'],
+        ], $outcome);
+        $ledger->tell("Run {$run->id} ended: {$order->machine} is at home at {$order->on}, ".
+            ($isOff ? 'all right.' : 'and not all of it is as it should be.'), 'answer');
+    }
+
+    private function whatWasDone(): string
+    {
+        $this->run->refresh();
+
+        return $this->recalled('shut_down') === null
+            ? ' What stands in goes on.'
+            : ' What stood in is off: go on with this run, or put it back, which starts it again.';
+    }
+}

@@ -1,0 +1,30 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Home;
+
+/** What somebody said of how a machine goes home. */
+final readonly class HomeWish
+{
+    /**
+     * @param  string  $storage  there for its disks; '' for where they were, else where there is most room
+     * @param  string  $network  there for its cards; '' for those that they were on
+     * @param  bool  $setsAside  whether what has its name there is set aside
+     */
+    public function __construct(public string $storage = '', public string $network = '', public bool $setsAside = false)
+    {
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return get_object_vars($this);
+    }
+
+    /** @param  array<mixed>  $kept */
+    public static function fromArray(array $kept): self
+    {
+        return new self((string) ($kept['storage'] ?? ''), (string) ($kept['network'] ?? ''), (bool) ($kept['setsAside'] ?? false));
+    }
+}

@@ -1,0 +1,189 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Home;
+
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Run\StoodUp;
+use App\Models\Run;
+use App\Models\User;
+use App\Models\Workload;
+use App\View\WaitingThing;
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Collection;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * A machine that was brought back elsewhere, and is the original for now: sets are made of it, until it has gone home.
+ *
+ * @property int $id
+ * @property int $workload_id
+ * @property int $run_id that brought it back
+ * @property int $hypervisor_id
+ * @property string $machine its name there, once it is settled
+ * @property int $home_id the hypervisor that the original was at
+ * @property string $home_machine
+ * @property CarbonImmutable|null $home_at when it is to go home
+ * @property array<mixed>|null $home_wish and how
+ * @property int|null $home_by who wants that
+ * @property int|null $home_run_id the run that takes it home, or did
+ * @property string|null $ended HOME or DROPPED; null while it stands in
+ * @property CarbonImmutable|null $ended_at
+ * @property CarbonImmutable $created_at
+ * @property-read Workload $workload
+ * @property-read Run $run
+ * @property-read Run|null $homeRun
+ * @property-read HypervisorHost $hypervisor
+ * @property-read HypervisorHost $home
+ * @property-read User|null $homeBy
+ */
+final class Substitute extends Model
+{
+    public const HOME = 'home';
+
+    public const DROPPED = 'dropped';
+
+    protected $table = 'machine_substitutes';
+
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return ['home_at' => 'immutable_datetime', 'home_wish' => 'array', 'ended_at' => 'immutable_datetime'];
+    }
+
+    /** @return BelongsTo<Workload, $this> */
+    public function workload(): BelongsTo
+    {
+        return $this->belongsTo(Workload::class);
+    }
+
+    /** @return BelongsTo<Run, $this> */
+    public function run(): BelongsTo
+    {
+        return $this->belongsTo(Run::class);
+    }
+
+    /** @return BelongsTo<Run, $this> */
+    public function homeRun(): BelongsTo
+    {
+        return $this->belongsTo(Run::class, 'home_run_id');
+    }
+
+    /** @return BelongsTo<HypervisorHost, $this> */
+    public function hypervisor(): BelongsTo
+    {
+        return $this->belongsTo(HypervisorHost::class);
+    }
+
+    /** @return BelongsTo<HypervisorHost, $this> */
+    public function home(): BelongsTo
+    {
+        return $this->belongsTo(HypervisorHost::class, 'home_id');
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function homeBy(): BelongsTo
+    {
+        return $this->belongsTo(User::class, 'home_by');
+    }
+
+    /** That of a run, while it stands in. */
+    public static function active(Run $run): ?self
+    {
+        return self::query()->where('run_id', $run->id)->whereNull('ended')->first();
+    }
+
+    /** @return Collection<int, self> those that stand in */
+    public static function now(): Collection
+    {
+        return self::query()->whereNull('ended')->with('run.workload', 'workload', 'hypervisor', 'home', 'homeRun')->orderBy('id')->get();
+    }
+
+    /** The one that stands in for what is called so at a hypervisor. */
+    public static function for(HypervisorHost $home, string $machine): ?self
+    {
+        return self::query()->where(['home_id' => $home->id, 'home_machine' => $machine])->whereNull('ended')->first();
+    }
+
+    /**
+     * The original never runs beside what stands in for it; nor what stood in beside the one that is home.
+     *
+     * @throws CannotBring
+     */
+    public static function refuseBeside(HypervisorHost $host, string $machine): void
+    {
+        $there = self::for($host, $machine);
+        $there === null || throw CannotBring::because($there->whyNotBeside());
+        $went = self::query()->where(['hypervisor_id' => $host->id, 'ended' => self::HOME])->with('run', 'home', 'homeRun')->get();
+        foreach ($went as $gone) {
+            $isIt = in_array($machine, [$gone->machine, StoodUp::nameOf($gone->run, $gone->machine)], true);
+            if ($isIt && $gone->homeRun?->set_aside_until !== null && $gone->homeRun->put_back_at === null) {
+                throw CannotBring::because("$machine went home, to {$gone->home->name}, and the two must not run beside each other: ".
+                    "put run {$gone->home_run_id} back, and this one is started.");
+            }
+        }
+    }
+
+    public function whyNotBeside(): string
+    {
+        return "{$this->machine} at {$this->hypervisor->name} stands in for {$this->home_machine} at {$this->home->name}, and the two ".
+            "must not run beside each other: bring it home with \"go-home {$this->run_id}\", or on the page of run {$this->run_id}.";
+    }
+
+    /** What stood in goes, and nothing came home: the original is what it was. */
+    public function drop(): void
+    {
+        $this->home->holds($this->workload, $this->home_machine);
+        $this->end(self::DROPPED);
+    }
+
+    public function end(string $how): void
+    {
+        $this->update(['ended' => $how, 'ended_at' => now(), 'home_at' => null, 'home_wish' => null, 'home_by' => null]);
+    }
+
+    /** It stands in again. */
+    public function again(): void
+    {
+        $this->update(['ended' => null, 'ended_at' => null, 'home_run_id' => null]);
+    }
+
+    /** Whether a run takes it home now, or is about to. */
+    public function isGoingHome(): bool
+    {
+        return $this->homeRun !== null && ! $this->homeRun->isOver();
+    }
+
+    /** Of the original, as its hypervisor was seen last: null if it is not there, else whether it runs. */
+    public function originalRuns(): ?bool
+    {
+        return ($this->home->lastSeen()->machines[$this->home_machine] ?? null)?->isRunning();
+    }
+
+    /** What waits for somebody as long as it stands in. */
+    public function waiting(): WaitingThing
+    {
+        $original = "{$this->home_machine} at {$this->home->name}";
+        $stands = "{$this->machine} at {$this->hypervisor->name} stands in for $original";
+        [$weight, $what] = match (true) {
+            $this->originalRuns() === true => [98, "$original runs again, while $stands: shut one of them down"],
+            $this->isGoingHome() => [35, "$stands, and is being brought home"],
+            $this->home_at !== null => [30, "$stands, and will be brought home"],
+            default => [30, "$stands: bring it home when its hypervisor can have it"],
+        };
+
+        return new WaitingThing(
+            $weight,
+            $this->workload->name,
+            $what,
+            $this->home_at ?? $this->created_at,
+            $weight > 90 ? 'Look at it' : 'Bring it home',
+            ($this->isGoingHome() ? $this->homeRun : $this->run)?->page() ?? '/estate',
+            "substitute-{$this->id}",
+        );
+    }
+}

@@ -1,0 +1,47 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Http;
+
+use App\Kinds\Machines\Home\HomeWish;
+use App\Models\User;
+use Carbon\CarbonImmutable;
+use Illuminate\Foundation\Http\FormRequest;
+
+/** What somebody says of how a machine that stands in goes home. */
+final class HomeRequest extends FormRequest
+{
+    public function authorize(): bool
+    {
+        return true; // the route asks the policy
+    }
+
+    /** @return array<string, mixed> */
+    public function rules(): array
+    {
+        return [
+            'at' => ['nullable', 'date_format:Y-m-d\TH:i'],
+            'storage' => ['nullable', 'string', 'max:100'],
+            'network' => ['nullable', 'string', 'max:100'],
+            'set_aside' => ['nullable', 'boolean'],
+        ];
+    }
+
+    /** @return array<string, string> */
+    public function messages(): array
+    {
+        return ['at.*' => 'Say when it begins as a day and a time.', '*' => 'Choose one of those that are offered.'];
+    }
+
+    public function wish(): HomeWish
+    {
+        return new HomeWish($this->string('storage')->value(), $this->string('network')->value(), $this->boolean('set_aside'));
+    }
+
+    /** When it is to begin; null for now. What is said is meant in the zone of who says it. */
+    public function at(User $user): ?CarbonImmutable
+    {
+        return $this->filled('at') ? CarbonImmutable::parse($this->string('at')->value(), $user->zone)->utc() : null;
+    }
+}

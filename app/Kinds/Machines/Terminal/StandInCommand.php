@@ -1,0 +1,50 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Home\StandIn;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Models\Run;
+use InvalidArgumentException;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+/** A machine that was brought back elsewhere is the original from now on. */
+final class StandInCommand extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $this->setName('stand-in')
+            ->setDescription('Has a machine that was brought back at another hypervisor be the original for now; see go-home')
+            ->addArgument('run', InputArgument::REQUIRED, 'the number of the run that brought it back')
+            ->addOption('home-is-down', null, InputOption::VALUE_NONE, 'the original cannot be asked, and somebody has seen that it is down');
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        $number = (string) $input->getArgument('run');
+        $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
+        try {
+            $substitute = (new StandIn($run))->begin((bool) $input->getOption('home-is-down'), null);
+        } catch (CannotBring $cannot) {
+            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
+
+            return self::BLOCKED;
+        }
+        $told = [
+            'run' => $run->id, 'machine' => $substitute->machine, 'on' => $substitute->hypervisor->name,
+            'for' => $substitute->home_machine, 'home' => $substitute->home->name,
+        ];
+        $this->answer($told, fn (): array => [
+            "{$told['machine']} at {$told['on']} stands in for {$told['for']} at {$told['home']}: sets are made of it. ".
+                "\"go-home {$run->id}\" brings it home.",
+        ]);
+
+        return self::DONE;
+    }
+}

@@ -1,0 +1,8 @@
+<?php
+
+declare(strict_types=1);
+
+return [
+    // Seconds in which a machine that is asked to shut down is off; after them its power is cut.
+    'shuts_down_in' => max(1, (int) (getenv('KAISEKI_SHUT_DOWN_SECONDS') ?: 120)),
+];

@@ -1,0 +1,227 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Instance;
+use App\Jobs\CarryOutRun;
+use App\Kinds\Machines\Home\GoHome;
+use App\Kinds\Machines\Home\Substitute;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Models\BackupSet;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\Store;
+use App\Models\TrailEntry;
+use App\Models\User;
+use App\Models\Workload;
+use Illuminate\Support\Facades\Queue;
+use Kaiseki\Core\Hypervisor\CardSettings;
+use Tests\Support\HelpersAtWork;
+use Tests\Support\HypervisorAtWork;
+use Tests\Support\Machine;
+
+/*
+ * A machine stands in at another hypervisor, and goes home. Both are real stand-in hypervisors; what its disks hold at home is compared
+ * with what they held where it stood in, read from there.
+ */
+
+beforeEach(function (): void {
+    array_map(unlink(...), glob(Instance::folder('serving').'/*') ?: []);
+    config(['machines.shuts_down_in' => 2]); // there is nothing in these machines that would hear it
+    Store::query()->create(['name' => 'pier', 'site' => 'pier', 'root' => $this->scratch()->folder('store')]);
+    $this->helpers = new HelpersAtWork;
+    $this->homeHost = new HypervisorAtWork;
+    $this->awayHost = new HypervisorAtWork;
+    [$this->home, $this->away] = [$this->homeHost->open(), $this->awayHost->open()];
+    $this->machine = Machine::taken($this);
+    foreach (['ketch' => $this->homeHost, 'skiff' => $this->awayHost] as $name => $host) {
+        $this->kaiseki('hypervisor', 'add', $name, "--folder={$host->folder}", '--site=boathouse');
+    }
+    foreach (['system', 'data'] as $disk) {
+        $this->machine->digest('berth.incr.20261003T020000Z', $disk);
+    }
+    $this->homeHost->machine('berth', system: $this->scratch()->at('theirs-system.raw'), data: $this->scratch()->at('theirs-data.raw'));
+    $this->told(0, 'machine', 'known', 'berth', '--on=ketch', '--as=berth');
+    $this->at = '2026-10-02T12:00:00Z';
+    $this->elsewhere = fn (string ...$how): array => $this->told(0, 'restore', 'berth', "--at={$this->at}", '--on=skiff', ...$how);
+    $this->disks = fn ($hypervisor, string $name): array => array_map(
+        fn (string $disk): string => hash('sha256', HypervisorAtWork::content($hypervisor, $name, $disk)),
+        ['system', 'data'],
+    );
+});
+
+afterEach(function (): void {
+    unset($this->home, $this->away);
+    $this->homeHost->remove();
+    $this->awayHost->remove();
+    $this->helpers->end();
+    expect([...$this->homeHost->left(), ...$this->awayHost->left()])->toBe([])->and($this->helpers->said())->toBe('');
+});
+
+/** @return array{string, string} the hypervisor and machine that a workload is */
+function original(): array
+{
+    [$host, $machine] = HypervisorHost::of(Workload::query()->sole());
+
+    return [$host->name, $machine];
+}
+
+it('stands in only for what is surely down, is the original then, and nobody starts that beside it', function (): void {
+    $told = ($this->elsewhere)('--whole', '--start');
+    $this->home->start('berth');
+    expect($this->told(3, 'stand-in', (string) $told['run'])['error'])->toContain('berth at ketch runs');
+    $this->home->stop('berth', true);
+    expect($this->told(0, 'stand-in', (string) $told['run'])['home'])->toBe('ketch')
+        ->and(original())->toBe(['skiff', 'berth'])
+        ->and($this->told(3, 'stand-in', (string) $told['run'])['error'])->toContain('no machine back that could stand in');
+
+    expect($this->told(3, 'machine', 'start', 'berth', '--on=ketch')['error'])->toContain('stands in for berth at ketch');
+    $beside = ['restore', 'berth', "--at={$this->at}", '--on=ketch'];
+    expect($this->told(3, ...[...$beside, '--whole', '--set-aside', '--start'])['error'])->toContain('must not run beside')
+        ->and($this->told(3, ...[...$beside, '--stand-up', '--set-aside'])['error'])->toContain('must not run beside')
+        ->and($this->told(0, ...[...$beside, '--rollback', '--dry-run'])['blockers'])->toBe([]);
+
+    // It comes up again by itself: that is named before all else, until one of them is off.
+    $listed = fn (): array => $this->told(0, 'standing')['standing_in'];
+    expect($listed()[0]['original_runs'])->toBeFalse();
+    $this->home->start('berth');
+    HypervisorHost::query()->where('name', 'ketch')->sole()->look();
+    $waits = Substitute::query()->sole()->waiting();
+    expect($listed()[0]['original_runs'])->toBeTrue()
+        ->and([$waits->weight, $waits->what])->toBe([98, 'berth at ketch runs again, while berth at skiff stands in for berth at ketch: '.
+            'shut one of them down']);
+    expect($this->told(3, 'go-home', (string) $told['run'])['error'])->toContain('berth at ketch runs');
+
+    // What brought it there is put back: the original is what it was.
+    $this->away->stop('berth', true);
+    $this->told(0, 'put-back', (string) $told['run'], '--also-changed');
+    expect(original())->toBe(['ketch', 'berth'])->and($listed())->toBe([]);
+});
+
+it('says that it cannot know whether one is down whose hypervisor is silent, until somebody has seen it', function (): void {
+    $told = ($this->elsewhere)('--whole', '--start');
+    $this->homeHost->end();
+    expect($this->told(3, 'stand-in', (string) $told['run'])['error'])->toContain('say that you have seen that it is down');
+    $this->told(0, 'stand-in', (string) $told['run'], '--home-is-down');
+    expect(TrailEntry::query()->where('what', 'like', '%that it is down was said%')->count())->toBe(1)
+        ->and($this->told(3, 'go-home', (string) $told['run'])['error'])->toContain('ketch does not answer');
+});
+
+it('goes home with what came since, written over what stands there, and back again until that is accepted', function (): void {
+    $run = (string) ($this->elsewhere)('--whole', '--start')['run'];
+    $this->told(0, 'stand-in', $run);
+    $this->awayHost->guestWrites('data', 99, 0, 65_536);
+    $this->told(0, 'protect', 'berth', '--level=incr');
+    $this->awayHost->guestWrites('data', 98, 1 << 20, 4096);
+
+    $home = $this->told(0, 'go-home', $run);
+    expect(array_column($home['checks'], 'result'))->not->toContain('failed')
+        ->and(end($home['checks']))->toBe(['check' => 'the one that stood in is off', 'result' => 'passed', 'detail' => 'berth at skiff'])
+        ->and([$this->home->machine('berth')->isRunning(), $this->away->machine('berth')->isRunning()])->toBe([true, false])
+        ->and(original())->toBe(['ketch', 'berth']);
+    $ran = Run::query()->findOrFail($home['run']);
+    $children = Run::query()->findMany([$ran->outcome['brought_by'], $ran->outcome['last_by']]);
+    // Only what differs was written: three blocks of the system's disk are others at the newest point than in the set below it.
+    expect($children->pluck('plan.way')->all())->toBe(['rollback', 'rollback'])
+        ->and($children[1]->outcome['bytes'])->toBe(65_536)
+        ->and(BackupSet::query()->find($ran->set_id)->name)->toBe($ran->outcome['last_set']);
+
+    expect($this->told(3, 'machine', 'start', 'berth', '--on=skiff')['error'])->toContain('berth went home, to ketch')
+        ->and($this->told(4, 'put-back', (string) $home['run'])['left'][0]['because'])->toContain('say that this may stay behind');
+    $this->told(0, 'put-back', (string) $home['run'], '--also-changed');
+    expect([$this->home->machine('berth')->isRunning(), $this->away->machine('berth')->isRunning()])->toBe([false, true])
+        ->and(original())->toBe(['skiff', 'berth']);
+
+    // It lives on there, and goes home for good.
+    $this->awayHost->guestWrites('data', 97, 2 << 20, 4096);
+    $home = $this->told(0, 'go-home', $run);
+    $this->home->stop('berth', true);
+    expect(($this->disks)($this->home, 'berth'))->toBe(($this->disks)($this->away, 'berth'));
+    expect($this->kaiseki('set-aside')->text)->toContain('berth at skiff');
+    $this->told(0, 'set-aside', (string) $home['run'], '--remove');
+    expect($this->away->machines())->toBe([])
+        ->and(Run::query()->findOrFail($home['run'])->canBePutBack())->toBeFalse()
+        ->and(Substitute::query()->value('ended'))->toBe(Substitute::HOME);
+});
+
+it('goes home while it is not settled where it stands, as a new machine, on the networks that it was on', function (): void {
+    $settings = $this->home->machine('berth')->settings;
+    $this->home->configure('berth', $settings->with(cards: [new CardSettings('harbour', '02:00:00:00:00:07')]));
+    $this->told(0, 'protect', 'berth', '--level=incr');
+    $this->at = '2099-01-01T00:00:00Z';
+    $this->home->delete('berth');
+    $run = (string) ($this->elsewhere)('--stand-up')['run'];
+    $this->told(0, 'stand-in', $run);
+    $this->awayHost->guestWrites('data', 99, 0, 65_536);
+    $set = $this->told(0, 'protect', 'berth', '--level=incr')['set'];
+    // Where it stands in its card is on a network that home does not have.
+    $facts = BackupSet::query()->where('name', $set)->sole();
+    $facts->update(['facts' => array_replace_recursive($facts->facts, ['machine' => ['cards' => [['network' => 'elsewhere']]]])]);
+
+    $home = $this->told(0, 'go-home', $run, '--storage=bulk');
+    $there = $this->home->machine('berth');
+    expect([$there->isRunning(), array_values(array_unique($there->storages))])->toBe([true, ['bulk']])
+        ->and($there->settings->networks())->toBe(['harbour'])
+        ->and($this->told(0, 'standing')['standing'][0]['machine'])->toBe("berth.standing-run-$run");
+    $this->home->stop('berth', true);
+    $data = HypervisorAtWork::content($this->home, 'berth', 'data');
+    expect(substr($data, 0, 65_536) === str_repeat('c', 65_536))->toBeTrue();
+    $this->told(0, 'set-aside', (string) $home['run'], '--remove');
+    expect($this->away->machines())->toBe([])->and($this->told(0, 'standing')['standing'])->toBe([]);
+});
+
+it('is gone on with where it was, and what stood in is started again where that is said', function (): void {
+    $run = (string) ($this->elsewhere)('--whole', '--start')['run'];
+    $this->told(0, 'stand-in', $run);
+    // Between the set made last and home nothing gets through.
+    Store::query()->where('name', 'pier')->update(['read_only' => true]);
+    $failed = $this->told(4, 'go-home', $run);
+    $ran = Run::query()->findOrFail($failed['run']);
+    expect($failed['error'])->toContain('No set of it could be made')->toContain('put it back, which starts it again')
+        ->and($this->away->machine('berth')->isRunning())->toBeFalse()
+        ->and($ran->canBePutBack())->toBeTrue();
+    $this->told(0, 'put-back', (string) $ran->id);
+    expect($this->away->machine('berth')->isRunning())->toBeTrue();
+
+    $failed = $this->told(4, 'go-home', $run);
+    Store::query()->where('name', 'pier')->update(['read_only' => false]);
+    $this->told(0, 'resume', (string) $failed['run']);
+    expect(Run::query()->findOrFail($failed['run'])->state)->toBe('done')
+        ->and($this->home->machine('berth')->isRunning())->toBeTrue();
+    $this->home->stop('berth', true);
+    expect(($this->disks)($this->home, 'berth'))->toBe(($this->disks)($this->away, 'berth'));
+});
+
+it('is let stand in, brought home at a time, and accepted on the page of its run', function (): void {
+    Queue::fake();
+    $person = User::query()->create([
+        'name' => 'Wren', 'email' => 'wren@sorrelsound.example', 'role' => Role::Operator, 'password' => 'x', 'zone' => 'Europe/Berlin',
+    ]);
+    $run = Run::query()->findOrFail(($this->elsewhere)('--whole', '--start')['run']);
+    $page = fn (Run $of) => $this->actingAs($person)->get($of->page())->assertOk();
+    $page($run)->assertSee('Sets are made of that one still')->assertDontSee('I have seen that');
+    $this->post("/runs/{$run->id}/stand-in")->assertRedirect("{$run->page()}#home");
+    $page($run)->assertSee('stands in for')->assertSee('nobody starts it beside this one');
+
+    $this->post("/runs/{$run->id}/home", ['at' => '2030-01-01T03:00'])->assertRedirect("{$run->page()}#home");
+    $substitute = Substitute::query()->sole();
+    expect($substitute->home_at->format('Y-m-d H:i'))->toBe('2030-01-01 02:00');
+    $page($run)->assertSee('It is brought home from');
+    GoHome::whenDue();
+    Queue::assertNotPushed(CarryOutRun::class);
+    $this->travelTo('2030-01-01 02:00:30');
+    GoHome::whenDue();
+    $this->travelBack();
+    $home = $substitute->refresh()->homeRun;
+    Queue::assertPushed(CarryOutRun::class, fn (CarryOutRun $job): bool => $job->run === $home->id);
+    expect([$home->user_id, $home->plan['way'], $substitute->home_at])->toBe([$person->id, 'home', null]);
+    $this->post("/runs/{$run->id}/home")->assertRedirect("{$run->page()}#home")->assertSessionHasErrors('home');
+
+    (new CarryOutRun($home->id))->handle();
+    $page($home->refresh())->assertSee('is the original again')->assertSee('Accept that it is home');
+    $this->post("/runs/{$home->id}/accept")->assertRedirect($home->page());
+    expect($this->away->machines())->toBe([]);
+    $page($home)->assertDontSee('Accept that it is home');
+    $this->post("/runs/{$home->id}/accept")->assertNotFound();
+    $this->home->stop('berth', true);
+});
