@@ -8,3 +8,16 @@ use Tests\TestCase;
 
 uses(TestCase::class, RefreshDatabase::class)->in('Feature', 'Reference');
 uses(BrowserTestCase::class)->in('Browser', 'Instance');
+
+/**
+ * Seeds, or other cases of one kind, of which the first is tried each time and the others with `bin/test --deep`.
+ *
+ * @template T
+ *
+ * @param  non-empty-list<T>  $cases
+ * @return non-empty-list<T>
+ */
+function deeper(array $cases, int $ordinary = 1): array
+{
+    return getenv('KAISEKI_DEEP') === '1' ? $cases : array_slice($cases, 0, $ordinary);
+}

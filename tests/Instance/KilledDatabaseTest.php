@@ -89,4 +89,4 @@ it('leaves one whole state or the other when it is killed, and is gone on with',
             ->toBe('3001');
     }
     $server->stop();
-})->with([[1, 'in-place'], [2, 'rows']]);
+})->with(deeper([[2, 'rows'], [1, 'in-place']]));

@@ -95,7 +95,7 @@ it('leaves what stood there, and goes on, wherever it is killed', function (int 
     expect(Instance::kaiseki('put-back', (string) $run, '--also-changed')->code)->toBe(0)
         ->and(standing())->toBe(['crew-roster'])
         ->and(glob("$home/vm/2/{doors,run}/d*", GLOB_BRACE))->toBe([]);
-})->with([1, 2, 3]);
+})->with(deeper([1, 2, 3]));
 
 it('brings files into a machine whole or not at all, wherever it is killed', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
@@ -119,7 +119,7 @@ it('brings files into a machine whole or not at all, wherever it is killed', fun
         ->and(inImages($this, $there))->toEqual($before)
         ->and(Instance::kaiseki('put-back', (string) $made->json()['run'], '--also-changed')->code)->toBe(0)
         ->and(glob("$home/tmp/machine-into-*"))->toBe([]);
-})->with([4, 5]);
+})->with(deeper([4, 5]));
 
 it('stands a machine up and settles it, wherever it is killed, and leaves nothing behind', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
@@ -142,7 +142,7 @@ it('stands a machine up and settles it, wherever it is killed, and leaves nothin
         ->and(glob("$home/vm/2/{doors,run}/d*", GLOB_BRACE))->toBe([])
         ->and(glob("$home/serving/*.json"))->toBe([])
         ->and(glob("$home/vm/2/storages/*/again*"))->toBe([]);
-})->with([6, 7]);
+})->with(deeper([6, 7]));
 
 it('stands a machine up in an annex and releases it, wherever it is killed, and leaves nothing behind', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
@@ -169,4 +169,4 @@ it('stands a machine up in an annex and releases it, wherever it is killed, and 
         ->and(glob("$home/vm/2/annexes/*"))->toBe([])
         ->and(glob("$home/vm/2/storages/*/again*"))->toBe([])
         ->and(glob("$home/serving/*.json"))->toBe([]);
-})->with([8]);
+})->with([8])->group('deep');

@@ -102,7 +102,7 @@ it('loses nothing when it is killed in the middle, and can be gone on with or un
         expect($back->code)->toBe(0, $back->text);
         expect(contents($target))->toBe($old);
     }
-})->with([1, 2, 3]);
+})->with(deeper([1, 2, 3]));
 
 it('undoes a run that was killed and never gone on with', function (): void {
     $name = 'undone-'.bin2hex(random_bytes(3));

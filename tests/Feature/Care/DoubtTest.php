@@ -201,7 +201,7 @@ it('counts no false alarm in two hundred ordinary nights', function (): void {
         }
     }
     expect($nights)->toBe(200)->and($alarms)->toBe(0);
-});
+})->group('deep');
 
 it('gives the newest clean version of everything, each file with the point it comes from', function (int $seed, string $how): void {
     $office = new OfficeNights(new Archives($this->scratch()), $seed);

@@ -93,7 +93,7 @@ it('starts in a folder that only root may enter, and shows its accounts these tw
     ($this->stop)();
     ($this->in)($checkout, [], 'start', '--background')->mustRun();
     expect(file_get_contents("http://127.0.0.1:{$this->port}/health"))->toBe('ok');
-});
+})->group('deep');
 
 it('uses its accounts also where nobody may mount, and says so where that is not enough', function (): void {
     $checkout = openCheckout($this->scratch);
@@ -117,7 +117,7 @@ it('uses its accounts also where nobody may mount, and says so where that is not
         ->toContain($closed)
         ->and(accountsOf($this->home))
         ->toBe(['root']);
-});
+})->group('deep');
 
 it('is one account when an ordinary user starts it, and restores without owners', function (): void {
     $checkout = openCheckout($this->scratch);
@@ -174,4 +174,4 @@ it('puts walls round a home that root had before them, and gives what was known'
     ($this->stop)();
     ($this->in)($checkout, $one, 'start', '--background')->mustRun();
     expect(accountsOf($this->home))->toBe(['root'])->and($say('points', 'share'))->toContain('share.full');
-});
+})->group('deep');
