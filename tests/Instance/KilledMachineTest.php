@@ -170,3 +170,30 @@ it('stands a machine up in an annex and releases it, wherever it is killed, and 
         ->and(glob("$home/vm/2/storages/*/again*"))->toBe([])
         ->and(glob("$home/serving/*.json"))->toBe([]);
 })->with([8])->group('deep');
+
+it('goes home from where it stands in, wherever it is killed, and leaves nothing behind', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    $home = (string) getenv('KAISEKI_BROWSER_HOME');
+    $run = Instance::kaiseki('restore', 'crew-roster', '--at=2099-01-01T00:00:00Z', '--on=pier-nine-vm', '--whole', '--start', '--json');
+    expect($run->code)->toBe(0, $run->text);
+    $run = (string) $run->json()['run'];
+    $wasOn = Instance::kaiseki('machine', 'show', 'crew-roster', '--on=boathouse-vm-2', '--json')->json()['runs'] ?? false;
+    Instance::kaiseki('machine', 'stop', 'crew-roster', '--on=boathouse-vm-2', '--at-once');
+    expect(Instance::kaiseki('stand-in', $run)->code)->toBe(0);
+
+    killedIn($random, 'go-home', $run, '--json');
+    [$going, $state] = Instance::database()
+        ->query("SELECT id, state FROM runs WHERE JSON_VALUE(plan, '$.way') = 'home' ORDER BY id DESC LIMIT 1")
+        ->fetch(PDO::FETCH_NUM);
+    $state === 'done' || expect(Instance::kaiseki('resume', (string) $going)->code)->toBe(0);
+    $outcome = (string) Instance::database()->query("SELECT outcome FROM runs WHERE id = $going")->fetchColumn();
+    expect(array_column(json_decode($outcome, true)['checks'], 'result'))->not->toContain('failed')
+        ->and(Instance::kaiseki('machine', 'show', 'crew-roster', '--on=boathouse-vm-2', '--json')->text)->toContain('"since"');
+
+    // The way back, and then all of it undone.
+    expect(Instance::kaiseki('put-back', (string) $going, '--also-changed')->code)->toBe(0);
+    Instance::kaiseki('machine', 'stop', 'crew-roster', '--on=pier-nine-vm', '--at-once');
+    expect(Instance::kaiseki('put-back', $run, '--also-changed')->code)->toBe(0)
+        ->and(glob("$home/vm/*/storages/*/crew-roster.run-*"))->toBe([]);
+    $wasOn && Instance::kaiseki('machine', 'start', 'crew-roster', '--on=boathouse-vm-2');
+})->with([9])->group('deep');

@@ -6,8 +6,11 @@ namespace App\Kinds\Machines\Annex;
 
 use App\Instance;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\PlacementOrder;
 use App\Models\Run;
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
@@ -24,7 +27,7 @@ use Kaiseki\Core\UnableToWrite;
  * @property int $id
  * @property int $run_id
  * @property int $hypervisor_id
- * @property string $name of the annex there
+ * @property string $name of the annex there, which several may have in common
  * @property list<array<string, mixed>>|null $wanted what it wanted of others: the fields of Wanted
  * @property int $beyond packets for which there was no room in the record
  * @property string|null $unread why the record cannot be read
@@ -88,24 +91,64 @@ final class Annex extends Model
         return "annex-run-{$run->id}";
     }
 
-    /** Opens one for the machine that a run stands up; one that is there already is taken. */
-    public static function open(Run $run, HypervisorHost $host, Hypervisor $hypervisor): self
+    /**
+     * Opens one for the machine that a run stands up, or has it join another; one that is there already is taken.
+     *
+     * @param  int|null  $joins  the run in whose annex it is
+     *
+     * @throws CannotBring if that is closed
+     */
+    public static function open(Run $run, HypervisorHost $host, Hypervisor $hypervisor, ?int $joins = null): self
     {
         $annex = self::ofRun($run);
-        $annex ??= self::query()->create(['run_id' => $run->id, 'hypervisor_id' => $host->id, 'name' => self::nameFor($run)]);
+        if ($annex === null) {
+            $joined = $joins === null ? null : self::query()->where('run_id', $joins)->whereNull('ended')->value('name');
+            $joins === null || $joined !== null || throw CannotBring::because("What run $joins stood up is in no annex any more.");
+            $name = $joined ?? self::nameFor($run);
+            $annex = self::query()->create(['run_id' => $run->id, 'hypervisor_id' => $host->id, 'name' => $name]);
+        }
         in_array($annex->name, $hypervisor->room()->annexes, true) || $hypervisor->openAnnex($annex->name);
 
         return $annex;
     }
 
-    /** Takes what was written down since, and closes it, if no machine is in it any more. */
+    /** Takes what was written down since, and closes it, if no other machine is in it. */
     public function close(Hypervisor $hypervisor, string $how): void
     {
         if (in_array($this->name, $hypervisor->room()->annexes, true)) {
             $this->look($hypervisor);
-            $hypervisor->closeAnnex($this->name);
+            $this->others()->isEmpty() && $hypervisor->closeAnnex($this->name);
         }
         $this->update(['ended' => $how, 'ended_at' => now()]);
+    }
+
+    /** @return Collection<int, self> those of the other machines that are in the same */
+    public function others(): Collection
+    {
+        return self::query()
+            ->where(['hypervisor_id' => $this->hypervisor_id, 'name' => $this->name])
+            ->whereNull('ended')
+            ->whereKeyNot($this->id)
+            ->with('run.workload')
+            ->orderBy('id')
+            ->get();
+    }
+
+    /** @return Collection<int, self> those at a hypervisor that another machine can join: the first of each */
+    public static function openAt(HypervisorHost $host): Collection
+    {
+        return self::query()->where('hypervisor_id', $host->id)->whereNull('ended')->with('run.workload')->orderBy('id')->get();
+    }
+
+    /** @return array<int, list<string>> run => addresses of the cards of its machine, of all that are in the same */
+    public function addresses(): array
+    {
+        $addresses = [];
+        foreach ([$this, ...$this->others()] as $one) {
+            $addresses[$one->run_id] = array_column(PlacementOrder::fromArray($one->run->plan)->settings->cards, 'mac');
+        }
+
+        return $addresses;
     }
 
     /** Where the record is kept: a pcapng file. */

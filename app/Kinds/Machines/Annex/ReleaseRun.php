@@ -55,8 +55,10 @@ final class ReleaseRun extends StandingRun
         $ledger->step(5, fn (): string => $proof->run());
         $ledger->step(6, function () use ($annex): string {
             $annex->close($this->hypervisor, Annex::RELEASED);
+            $others = $annex->others()->count();
 
-            return 'nothing of it is left there; its record is kept here';
+            return ($others === 0 ? 'nothing of it is left there' : Words::count($others, 'other machine').' in it still').
+                '; its record is kept here';
         });
         $this->run->update(['outcome' => ['boot' => $proof->watch->account()] + ($this->run->outcome ?? [])]);
         $settings = $this->seen()->settings->with(name: $this->order->machine);

@@ -11,6 +11,7 @@ use App\Models\BackupSet;
 use App\Models\Host;
 use App\Models\RecoveryRequest;
 use App\Models\Right;
+use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Rights\PersonRights;
@@ -114,6 +115,8 @@ final class ChooseMachineController
     /** How it is to stand at its hypervisor. */
     private function place(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
     {
+        $joins = $request->filled('joins') ? Run::query()->findOrFail($request->integer('joins')) : null;
+        abort_unless($joins === null || $user->sees($joins->workload->group), 404);
         MachineSaid::of($of)
             ->with(
                 machine: $request->string('machine')->value(),
@@ -128,6 +131,7 @@ final class ChooseMachineController
                 starts: $request->boolean('start'),
                 annex: $request->boolean('annex'),
                 background: $request->boolean('background'),
+                joins: $joins?->id,
                 limit: $request->filled('limit') ? $request->integer('limit') : null,
                 follow: $request->filled('follow') ? $request->integer('follow') : null,
                 until: $request->filled('until')

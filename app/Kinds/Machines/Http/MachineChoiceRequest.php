@@ -54,6 +54,7 @@ final class MachineChoiceRequest extends FormRequest
             'stop' => ['nullable', 'boolean'],
             'start' => ['nullable', 'boolean'],
             'annex' => ['nullable', 'boolean'],
+            'joins' => ['nullable', 'integer'],
             'background' => ['nullable', 'boolean'],
         ];
     }

@@ -51,6 +51,7 @@ final readonly class MachineSaid
         public ?int $follow = null,
         public bool $annex = false,
         public bool $background = false,
+        public ?int $joins = null,
     ) {
     }
 
@@ -112,6 +113,7 @@ final readonly class MachineSaid
             $this->follow,
             $this->annex,
             $this->background,
+            $this->joins,
         );
     }
 

@@ -26,6 +26,7 @@ final readonly class PlacementOrder
      * @param  int|null  $follow  minutes between two steps of one that follows the newest point, off
      * @param  bool  $background  whether it is settled as soon as it answers
      * @param  bool  $annex  whether it is in a network apart, and in nobody's place, until it is released
+     * @param  int|null  $joins  the run in whose annex it is, beside that machine; null for one of its own
      * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
      */
     public function __construct(
@@ -46,6 +47,7 @@ final readonly class PlacementOrder
         public ?int $follow = null,
         public bool $annex = false,
         public bool $background = false,
+        public ?int $joins = null,
     ) {
     }
 
@@ -90,6 +92,7 @@ final readonly class PlacementOrder
             'follow' => $this->follow,
             'annex' => $this->annex,
             'background' => $this->background,
+            'joins' => $this->joins,
         ];
     }
 
@@ -114,6 +117,7 @@ final readonly class PlacementOrder
             isset($kept['follow']) ? (int) $kept['follow'] : null,
             (bool) ($kept['annex'] ?? false),
             (bool) ($kept['background'] ?? false),
+            isset($kept['joins']) ? (int) $kept['joins'] : null,
         );
     }
 }

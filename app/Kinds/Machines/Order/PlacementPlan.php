@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Order;
 
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
@@ -124,6 +125,7 @@ final readonly class PlacementPlan
             follow: $wish->way === MachineWay::Whole && ! $wish->starts ? $wish->follow : null,
             annex: $isAnnexed,
             background: $wish->background && $wish->way === MachineWay::StandUp && ! $isAnnexed,
+            joins: $isAnnexed ? $wish->joins : null,
         );
     }
 
@@ -283,8 +285,27 @@ final readonly class PlacementPlan
         if ($this->order->until !== null && $this->order->until <= time()) {
             $blockers[] = 'The time until which it stands has passed.';
         }
+        if ($this->order->joins !== null) {
+            array_push($blockers, ...$this->unfitToJoin($this->order->joins));
+        }
 
         return $blockers;
+    }
+
+    /** @return list<string> why it cannot be in the annex of another */
+    private function unfitToJoin(int $run): array
+    {
+        $annex = Annex::query()->where('run_id', $run)->whereNull('ended')->with('hypervisor')->first();
+        if ($annex === null || $annex->hypervisor->name !== $this->order->on) {
+            return ["Nothing that run $run stood up is in an annex at {$this->order->on} now."];
+        }
+        $macs = array_column($this->order->settings->cards, 'mac');
+        $taken = array_intersect($macs, array_merge(...array_values($annex->addresses())));
+
+        return array_values(array_map(
+            fn (string $mac): string => "A machine in that annex has the address $mac too: have new ones made.",
+            $taken,
+        ));
     }
 
     private function withMac(string $mac): ?string
@@ -363,7 +384,10 @@ final readonly class PlacementPlan
             MachineWay::Whole => "bring $of back as of $at as $there, ".
                 ($order->isAside ? 'with the one that stands there set aside' : 'new'),
             MachineWay::StandUp => "stand $of up as of $at at {$order->on}, off its sets, ".
-                ($order->annex ? 'in an annex of its own, ' : '').
+                match (true) {
+                    $order->joins !== null => "in the annex of run {$order->joins}, ",
+                    default => $order->annex ? 'in an annex of its own, ' : '',
+                }.
                 "to be {$order->machine} once it is ".
                 ($order->annex ? 'released and settled' : 'settled').
                 ($order->isAside ? ', with the one that stands there set aside' : ''),

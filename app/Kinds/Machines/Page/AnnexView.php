@@ -37,6 +37,9 @@ final readonly class AnnexView
     /** What releases it now, or in a moment. */
     public ?Run $release;
 
+    /** @var Collection<int, Annex> of the other machines that are in it, of those that this person sees */
+    public Collection $others;
+
     /** @var list<string> what stands in the way of releasing it, whatever is set aside */
     public array $blockers;
 
@@ -45,6 +48,7 @@ final readonly class AnnexView
     private function __construct(public Annex $annex, private ?Standing $standing, private User $viewer)
     {
         $this->changes = $annex->changes()->with('user')->get();
+        $this->others = $annex->others()->filter(fn (Annex $other): bool => $viewer->sees($other->run->workload->group))->values();
         $this->scan = AnnexScan::lastOf($annex);
         $this->findings = AnnexFinding::of($annex);
         $this->release = $standing === null ? null : Release::atWork($annex->run);
@@ -85,6 +89,12 @@ final readonly class AnnexView
             fn (Wanted $one): array => [$one, $at($one->first), $at($one->last)],
             array_slice($this->annex->wanted(), 0, self::MOST),
         );
+    }
+
+    /** Whether several machines are in it, or were. */
+    public function isShared(): bool
+    {
+        return count(array_unique(array_column($this->annex->wanted ?? [], 'sender'))) > 1;
     }
 
     /** Whether a scan came to its end. */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Page;
 
+use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\FilesOrder;
@@ -217,7 +218,10 @@ final class MachineSheetView
 
             return $order === null
                 ? "at {$this->sheet->said->on}"
-                : "{$order->machine} at {$order->on}".($order->annex ? ', in an annex of its own' : '');
+                : "{$order->machine} at {$order->on}".match (true) {
+                    $order->joins !== null => ", in the annex of run {$order->joins}",
+                    default => $order->annex ? ', in an annex of its own' : '',
+                };
         }
 
         return match (true) {
@@ -270,6 +274,15 @@ final class MachineSheetView
             ->orderBy('name')
             ->get()
             ->filter(fn (HypervisorHost $host): bool => $reach->refuses(Right::Write, $host) === null);
+    }
+
+    /** @return Collection<int, Annex> at the hypervisor, which the machine can join: those of machines that this person sees */
+    public function annexes(): Collection
+    {
+        $host = $this->sheet->hypervisor();
+        $sees = fn (Annex $annex): bool => $this->user->sees($annex->run->workload->group);
+
+        return $host === null ? new Collection : Annex::openAt($host)->filter($sees)->values();
     }
 
     /** @return Collection<int, Host> */

@@ -89,7 +89,7 @@ final class StoodUp extends WayAtHypervisor
         if (! $this->order->annex) {
             return $settings;
         }
-        $annex = Annex::open($this->run, $this->order->host(), $this->hypervisor);
+        $annex = Annex::open($this->run, $this->order->host(), $this->hypervisor, $this->order->joins);
 
         return $settings->with(cards: array_map(
             fn (CardSettings $card): CardSettings => $card->with(network: $annex->name),

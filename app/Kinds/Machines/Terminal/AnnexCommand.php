@@ -39,6 +39,7 @@ final class AnnexCommand extends KaisekiCommand
             'annex' => $annex->name,
             'on' => $annex->hypervisor->name,
             'ended' => $annex->ended,
+            'with' => $annex->others()->pluck('run_id')->all(),
             'wanted' => array_map(self::toldWanted(...), $annex->wanted()),
             'beyond' => $annex->beyond,
             'unread' => $annex->unread,
@@ -56,7 +57,10 @@ final class AnnexCommand extends KaisekiCommand
         $wanted = array_map(fn (Wanted $one): string => "  {$one->sender} wanted {$one->words()}, {$one->packets} times", $annex->wanted());
         $changes = $annex->changes->map(fn (AnnexChange $one): string => "  {$one->words()} ({$one->why}): {$one->result}")->all();
 
+        $isIn = fn (Annex $other): string => "{$other->run->plan['machine']} is in it as well (run {$other->run_id}).";
+
         return [
+            ...$annex->others()->map($isIn),
             ...$wanted === [] ? ['Nothing that it sent wanted out.'] : ['What it sent, and nobody had:', ...$wanted],
             ...$annex->beyond === 0 ? [] : ["  and {$annex->beyond} packets for which the record had no room"],
             ...$annex->unread === null ? [] : [$annex->unread],

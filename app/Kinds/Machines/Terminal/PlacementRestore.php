@@ -53,6 +53,7 @@ final readonly class PlacementRestore
             $command->addOption($option, null, InputOption::VALUE_NONE, $what);
         }
         foreach ([
+            'join' => 'with --stand-up: in the annex that the machine of this run is in, beside that',
             'until' => 'with --stand-up: the time by which somebody wants to have decided what becomes of it',
             'follow' => 'bring it back whole, off, and have it follow the newest point every so many minutes, until it is started',
             'on' => 'the hypervisor; without it the one it is known to be at',
@@ -140,7 +141,8 @@ final readonly class PlacementRestore
         if ($input->getOption('follow') !== null && $input->getOption('start')) {
             throw new InvalidArgumentException('One that follows is off: leave --start away.');
         }
-        if ($input->getOption('annex') && (! $input->getOption('stand-up') || $input->getOption('background'))) {
+        $isApart = $input->getOption('annex') || $input->getOption('join') !== null;
+        if ($isApart && (! $input->getOption('stand-up') || $input->getOption('background'))) {
             throw new InvalidArgumentException('--annex goes with --stand-up, and not with --background.');
         }
         $cards = $input->getOption('cards') ?? PlacementWish::CONNECTED;
@@ -169,8 +171,9 @@ final readonly class PlacementRestore
             $this->number('limit'),
             $this->until(),
             $this->number('follow'),
-            (bool) $input->getOption('annex'),
+            $isApart,
             (bool) $input->getOption('background'),
+            $this->number('join'),
         );
     }
 

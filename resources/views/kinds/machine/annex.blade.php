@@ -7,7 +7,12 @@
     <h2 class="h6">In its annex</h2>
     @if ($view->isOpen())
         <p class="mb-2">It reaches nothing but other machines of the annex, and what it sends elsewhere is written down and goes nowhere.
-            The desk comes in by a door of its own.</p>
+            The desk comes in by a door of its own.
+            @foreach ($view->others as $other)
+                {{ $loop->first ? 'In it is ' : ', ' }}<a class="mono text-decoration-underline"
+                    href="{{ $other->run->page() }}">{{ $other->run->plan['machine'] }}</a>{{ $loop->last ? ' as well.' : '' }}
+            @endforeach
+        </p>
     @else
         <p class="mb-2">It was {{ $annex->ended }} out of it <x-moment :at="$annex->ended_at" :zone="$zone" />.</p>
     @endif
@@ -23,7 +28,10 @@
             <table class="list w-auto mb-1">
                 <thead>
                     <tr>
-                        <th class="pe-4">It wanted</th>
+                        @if ($view->isShared())
+                            <th class="pe-4">Machine</th>
+                        @endif
+                        <th class="pe-4">{{ $view->isShared() ? 'Wanted' : 'It wanted' }}</th>
                         <th class="num pe-4">Packets</th>
                         <th class="pe-4">First</th>
                         <th>Last</th>
@@ -32,6 +40,9 @@
                 <tbody>
                     @foreach ($view->wanted() as [$one, $first, $last])
                         <tr>
+                            @if ($view->isShared())
+                                <td class="mono pe-4">{{ Shown::name($one->sender) }}</td>
+                            @endif
                             <td class="mono pe-4">{{ Shown::name($one->words()) }}</td>
                             <td class="num pe-4">{{ number_format($one->packets) }}</td>
                             <td class="pe-4"><x-moment :at="$first" :zone="$zone" :offset="false" /></td>

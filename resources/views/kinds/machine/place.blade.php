@@ -62,7 +62,18 @@
         @endif
         @if ($sheet->way() === MachineWay::StandUp)
             <p class="mb-1"><label><input type="checkbox" name="annex" value="1" @checked($said->annex)> In an annex: a network apart,
-                    where it may run beside its original until it is released</label></p>
+                    where it may run beside its original until it is released</label>
+                @if ($view->annexes()->isNotEmpty())
+                    <label for="joins" class="visually-hidden">Which annex</label><select class="form-select w-auto d-inline-block ms-2"
+                        id="joins" name="joins">
+                        <option value="">one of its own</option>
+                        @foreach ($view->annexes() as $annex)
+                            <option value="{{ $annex->run_id }}" @selected($said->joins === $annex->run_id)>beside
+                                {{ $annex->run->plan['machine'] }}, run {{ $annex->run_id }}</option>
+                        @endforeach
+                    </select>
+                @endif
+            </p>
             <p class="mb-1"><label><input type="checkbox" name="background" value="1" @checked($said->background)> Bring it to its own
                     storage as soon as it answers, while it runs</label></p>
             <p class="muted">It is started at once, and asked who it is.</p>

@@ -111,6 +111,42 @@ it('leaves nothing of a machine that is dropped in its annex, and its original a
         ->and($this->told(2, 'annex', '4711')['error'])->toContain('4711');
 });
 
+it('has several machines in one annex, which is there until the last of them has left', function (): void {
+    config(['machines.shuts_down_in' => 1]);
+    originalRuns($this);
+    $up = ['restore', 'berth', '--at=2026-10-02T12:00:00Z', '--stand-up', '--on=ketch', '--memory=64'];
+    $first = (string) $this->told(0, ...[...$up, '--annex'])['run'];
+    expect($this->told(3, ...[...$up, "--join=$first", '--name=tender'])['error'])->toContain('the address 02:00:00:00:00:07 too')
+        ->and($this->told(3, ...[...$up, '--join=4711', '--name=tender', '--new-mac'])['error'])->toContain('Nothing that run 4711')
+        ->and($this->told(2, ...[...array_diff($up, ['--stand-up']), '--whole', "--join=$first"])['error'])->toContain('--stand-up');
+    $told = $this->told(0, ...[...$up, "--join=$first", '--name=tender', '--new-mac']);
+    $second = (string) $told['run'];
+    $network = fn (string $machine): string => $this->hypervisor->machine($machine)->settings->cards[0]->network;
+    expect([$network("berth.standing-run-$first"), $network("tender.standing-run-$second")])
+        ->toBe(["annex-run-$first", "annex-run-$first"])
+        ->and(array_column($this->told(0, 'standing')['standing'], 'annex'))->toBe(["annex-run-$first", "annex-run-$first"])
+        ->and($this->told(0, 'annex', $second)['with'])->toBe([(int) $first])
+        ->and($this->kaiseki('annex', $first)->text)->toContain("tender is in it as well (run $second)")
+        ->and(Run::query()->find($second)->plan['sentence'])->toContain("in the annex of run $first");
+
+    // What wanted out is in the record of both.
+    $card = new CardAtWork(KeptAnnex::of($this->host->folder, "annex-run-$first"), 'tern', '02:00:00:00:00:01');
+    $card->send(Frames::ipv4('52:55:0a:00:02:02', $card->mac, 6, '10.0.2.20', '198.51.100.7', Frames::tcp(4001, 443, 2)));
+    for ($i = 0; $i < 100 && $this->told(0, 'annex', $second)['wanted'] === []; $i++) {
+        usleep(50_000);
+    }
+    $this->told(0, 'discard', $first);
+    expect($this->hypervisor->room()->annexes)->toBe(["annex-run-$first"])
+        ->and($this->hypervisor->machine("tender.standing-run-$second")->isRunning())->toBeTrue()
+        ->and($this->told(0, 'annex', $first))->toMatchArray(['ended' => 'dropped', 'with' => [(int) $second]])
+        ->and($this->told(0, 'annex', $second)['wanted'][0]['sender'])->toBe('tern')
+        ->and($this->told(3, ...[...$up, "--join=$first", '--name=third', '--new-mac'])['error'])->toContain('is in an annex at ketch now');
+    $this->told(0, 'release', $second, '--unscanned');
+    expect($this->hypervisor->room()->annexes)->toBe([])
+        ->and($network("tender.standing-run-$second"))->toBe('harbour');
+    $this->told(0, 'discard', $second);
+});
+
 it('keeps a machine that attacks from inside apart, and answers the desk through its door', function (): void {
     $images = $this->scratch()->at('images');
     $machine = new SorrelSoundMachine($this->scratch()->at('work'), $images, 'planner', Guest::system());

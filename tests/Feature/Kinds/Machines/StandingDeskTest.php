@@ -10,6 +10,7 @@ use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Order\MachineSaid;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Standing\FollowPoints;
+use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\SettleWhenDue;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\RecoveryRequest;
@@ -134,6 +135,9 @@ it('says when nobody has decided in time, and when nobody serves its disks', fun
     $this->get("/runs/{$run->id}")->assertSee('Somebody wanted to have decided by');
     $this->travelBack();
     $this->helpers->end();
+    while (ServedDisks::of($run)->isServed()) {
+        usleep(20_000); // who serves ends a moment after who keeps it running
+    }
     expect(waitsForStanding($this)[0]->what)->toContain('nobody serves its disks');
     $this->get("/runs/{$run->id}")->assertSee('what it reads waits');
     $this->helpers->begin();
