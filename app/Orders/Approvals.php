@@ -35,11 +35,9 @@ final class Approvals
      */
     public static function order(RecoveryRequest $request, User $by, string $order, bool $setFirst): Run|Approval
     {
-        return self::locked($request, function (RecoveryRequest $request) use ($by, $order, $setFirst): Run|Approval {
-            $sheet = self::sheet($request, $order, $by);
-
-            return $sheet->needsApproval() ? self::ask($sheet, $by, $setFirst) : self::begin($sheet, $by, $setFirst);
-        });
+        return self::asSeen($request, $order, $by, fn (OrderSheet $sheet): Run|Approval => $sheet->needsApproval()
+            ? self::ask($sheet, $by, $setFirst)
+            : self::begin($sheet, $by, $setFirst));
     }
 
     /**
@@ -50,8 +48,7 @@ final class Approvals
      */
     public static function override(RecoveryRequest $request, User $by, string $order, string $reason, bool $setFirst): Run
     {
-        return self::locked($request, function (RecoveryRequest $request) use ($by, $order, $reason, $setFirst): Run {
-            $sheet = self::sheet($request, $order, $by);
+        $begin = function (OrderSheet $sheet, RecoveryRequest $request) use ($by, $reason, $setFirst): Run {
             if (! $sheet->needsApproval()) {
                 throw CannotOrder::because('Nobody need be asked for this: run it.');
             }
@@ -83,7 +80,9 @@ final class Approvals
             SendAlarms::dispatch()->afterCommit();
 
             return $run;
-        });
+        };
+
+        return self::asSeen($request, $order, $by, $begin);
     }
 
     /**
@@ -240,6 +239,31 @@ final class Approvals
         }
 
         return $sheet;
+    }
+
+    /**
+     * Works on the order that somebody saw, if it is that still. If not, what was found out about its target meanwhile is kept.
+     *
+     * @template T
+     *
+     * @param  callable(OrderSheet, RecoveryRequest): T  $work
+     * @return T
+     *
+     * @throws CannotOrder
+     */
+    private static function asSeen(RecoveryRequest $request, string $order, User $by, callable $work): mixed
+    {
+        $came = self::locked($request, function (RecoveryRequest $request) use ($order, $by, $work): mixed {
+            try {
+                $sheet = self::sheet($request, $order, $by);
+            } catch (CannotOrder $cannot) {
+                return $cannot; // thrown in here it would take back what was looked at
+            }
+
+            return $work($sheet, $request);
+        });
+
+        return $came instanceof CannotOrder ? throw $came : $came;
     }
 
     /**

@@ -53,7 +53,7 @@ final class ChooseMachineController
     private function disks(MachineChoiceRequest $request, RecoveryRequest $of): RedirectResponse
     {
         MachineSaid::of($of)
-            ->with(disks: array_values(array_map(strval(...), (array) $request->input('disks', []))), paths: [])
+            ->with(disks: array_values(array_map(strval(...), (array) $request->input('disks', []))), paths: [], into: '')
             ->keepOn($of)
             ->save();
 
@@ -154,7 +154,7 @@ final class ChooseMachineController
         }
         $said = MachineSaid::of($of);
         $isOther = $said->on !== $host->name;
-        $said->with(on: $host->name, storage: $isOther ? '' : $said->storage, network: $isOther ? '' : $said->network, paths: [])
+        $said->with(on: $host->name, storage: $isOther ? '' : $said->storage, network: $isOther ? '' : $said->network, paths: [], into: '')
             ->keepOn($of)
             ->save();
         $host->lookIfItAnswers();
@@ -162,10 +162,31 @@ final class ChooseMachineController
         return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
     }
 
+    private function intoMachine(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
+    {
+        [$id, $machine] = [...explode(':', $request->string('into')->value(), 2), ''];
+        $host = HypervisorHost::query()->findOrFail((int) $id);
+        $refused = PersonRights::of($user)->refuses(Right::Write, $host);
+        try {
+            $inside = EntryPath::of($request->string('inside')->value());
+        } catch (UnsafePath $unsafe) {
+            return back()->withErrors(['inside' => $unsafe->getMessage()])->withInput();
+        }
+        if ($refused !== null) {
+            return back()->withErrors(['into' => $refused])->withInput();
+        }
+        MachineSaid::of($of)->with(on: $host->name, into: $machine, inside: rawurlencode($inside))->keepOn($of)->save();
+        $host->lookIfItAnswers();
+
+        return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
+    }
+
     private function where(MachineChoiceRequest $request, RecoveryRequest $of, User $user): RedirectResponse
     {
-        if ($request->string('to')->value() === 'hypervisor') {
-            return $this->atHypervisor($request, $of, $user);
+        if (in_array($request->string('to')->value(), ['hypervisor', 'machine'], true)) {
+            return $request->string('to')->value() === 'machine'
+                ? $this->intoMachine($request, $of, $user)
+                : $this->atHypervisor($request, $of, $user);
         }
         $host = $request->string('to')->value() === 'host' ? Host::query()->findOrFail($request->integer('host')) : null;
         $refused = $host === null ? null : PersonRights::of($user)->refuses(Right::Write, $host);
@@ -177,7 +198,7 @@ final class ChooseMachineController
         } catch (UnsafePath $unsafe) {
             return back()->withErrors(['folder' => $unsafe->getMessage()])->withInput();
         }
-        MachineSaid::of($of)->with(host: $host?->id, folder: $folder, on: '')->keepOn($of)->save();
+        MachineSaid::of($of)->with(host: $host?->id, folder: $folder, on: '', into: '')->keepOn($of)->save();
 
         return redirect("/requests/{$of->id}?show=where")->with('told', 'The order line has it.');
     }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Order;
 
+use App\Kinds\Machines\Disks\MachineTree;
 use App\Models\Host;
 use App\Sets\SetOutline;
 use App\Trees\Run\RestorePlan;
@@ -11,6 +12,7 @@ use App\Words;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\UnableToRead;
 
 /** An order of files out of a machine. */
 final class FilesOrder
@@ -46,6 +48,24 @@ final class FilesOrder
             Words::moment($point->capturedAt(), $zone),
             Shown::name($folder),
         );
+    }
+
+    /**
+     * @param  list<string>  $paths
+     * @return list<string> what of them is not there, or cannot be read
+     */
+    public static function notThere(MachineTree $tree, array $paths): array
+    {
+        $blockers = [];
+        foreach ($paths as $path) {
+            try {
+                $tree->find($path);
+            } catch (CannotBring|UnableToRead $cannot) {
+                $blockers[] = $cannot->getMessage();
+            }
+        }
+
+        return $blockers;
     }
 
     /** @param  list<string>  $paths */

@@ -10,6 +10,7 @@ use App\Words;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Hypervisor\MachineSeen;
 
 /** Files out of a machine that are to be brought into one, off or running, as they are confirmed and kept with the run. */
 final readonly class IntoOrder
@@ -55,6 +56,23 @@ final readonly class IntoOrder
     public function withSentence(string $sentence): self
     {
         return new self(...['sentence' => $sentence] + get_object_vars($this));
+    }
+
+    /**
+     * What stands in the way at its machine.
+     *
+     * @param  MachineSeen|null  $machine  as it was seen; null if it is not there
+     * @return list<string>
+     */
+    public function blockers(?MachineSeen $machine): array
+    {
+        return match (true) {
+            $machine === null => ["There is no machine {$this->machine} at {$this->on}."],
+            $this->isRunning && $this->folder === '' => [
+                "{$this->machine} at {$this->on} runs: say in which folder, as it sees it itself; or shut it down first.",
+            ],
+            default => [],
+        };
     }
 
     /** @throws CannotBring if it is not known any more */

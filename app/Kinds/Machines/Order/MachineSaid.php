@@ -24,6 +24,8 @@ final readonly class MachineSaid
      * @param  list<string>  $paths  of files to be brought out of it instead of images, percent-encoded, as MachineTree::find() takes them
      * @param  string  $conflict  a value of ConflictRule, for files
      * @param  string  $on  name of a hypervisor that the machine is brought back at; '' for images in a folder
+     * @param  string  $into  a machine at that hypervisor, off or running, that files are brought into; '' for none
+     * @param  string  $inside  the folder of it, percent-encoded; '' for the place that each had
      * @param  string  $way  a value of MachineWay; what follows is as PlacementWish has it
      */
     public function __construct(
@@ -52,6 +54,8 @@ final readonly class MachineSaid
         public bool $annex = false,
         public bool $background = false,
         public ?int $joins = null,
+        public string $into = '',
+        public string $inside = '',
     ) {
     }
 

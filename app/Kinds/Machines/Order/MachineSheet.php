@@ -5,10 +5,12 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Order;
 
 use App\Instance;
-use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
-use App\Kinds\Machines\Hypervisors\TouchedMachine;
-use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Machines\InHand\FilesInHand;
+use App\Kinds\Machines\InHand\ImagesInHand;
+use App\Kinds\Machines\InHand\InHand;
+use App\Kinds\Machines\InHand\IntoInHand;
+use App\Kinds\Machines\InHand\PlacementInHand;
 use App\Kinds\OrderSheet;
 use App\Kinds\Touched;
 use App\Models\RecoveryRequest;
@@ -22,16 +24,13 @@ use App\Sets\ReadingOfSets;
 use App\Sets\SetOutline;
 use App\Trees\Run\RestorePlan;
 use App\Trees\Run\Targets;
-use App\Trees\Run\TouchedFolder;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\UnableToRestore;
-use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Machine\ImageFormat;
-use Kaiseki\Core\UnableToRead;
 
 /** What is settled for a request about a machine, what it means, and what still stands in the way of running it. */
 final class MachineSheet implements OrderSheet
@@ -60,12 +59,10 @@ final class MachineSheet implements OrderSheet
     /** Whether it goes to a hypervisor, and not to a folder. */
     public readonly bool $isAtHypervisor;
 
-    private ?PlacementPlan $placement = null;
+    /** Null while its place is not settled. */
+    private readonly ?InHand $inHand;
 
     private ?string $problem = null;
-
-    /** @var list<string>|null */
-    private ?array $unfit = null;
 
     public function __construct(public readonly RecoveryRequest $request)
     {
@@ -78,8 +75,10 @@ final class MachineSheet implements OrderSheet
         $this->point =
             $this->points->sets[$request->set_id ?? 0] ?? ($this->found->set === null ? null : $this->points->set($this->found->set->id));
         $this->plan = $this->point === null ? null : $this->planFor($this->point);
-        $this->files = $this->plan === null || $this->said->paths === [] ? null : $this->filesFor($this->plan);
-        $this->isAtHypervisor = $this->said->on !== '' && $this->files === null;
+        $picksFiles = $this->plan !== null && $this->said->paths !== [];
+        $this->files = $picksFiles && $this->said->into === '' ? $this->filesFor($this->plan) : null;
+        $this->isAtHypervisor = $this->said->on !== '' && $this->files === null && $this->said->into === '';
+        $this->inHand = $this->plan === null ? null : $this->handFor($this->plan);
         $readsDisks = ! $this->isAtHypervisor || $this->way()->needsDisks();
         $this->reading = $this->plan === null || ! $readsDisks ? null : $this->readingBy($this->request->copyRule());
     }
@@ -94,44 +93,47 @@ final class MachineSheet implements OrderSheet
         return $this->said->on === '' ? null : HypervisorHost::query()->where('name', $this->said->on)->first();
     }
 
+    private function handFor(ImagePlan $plan): InHand
+    {
+        $rule = $this->request->copyRule();
+        $all = count($this->disks());
+
+        return match (true) {
+            $this->said->into !== '' => new IntoInHand($this->points, $plan->point, $this->said, $rule),
+            $this->files !== null => new FilesInHand($this->points, $plan->point, $this->files, $this->said->host()),
+            $this->isAtHypervisor => new PlacementInHand($this->points, $plan->point, $this->said, $rule, $all),
+            default => new ImagesInHand($plan, $this->said->host(), $all),
+        };
+    }
+
     /** The machine as it is to be brought back, at its hypervisor as it was when somebody looked last; null where it is not settled. */
     public function placement(): ?PlacementPlan
     {
-        if ($this->isAtHypervisor && $this->point !== null && $this->placement === null && $this->problem === null) {
-            $this->placement = $this->placementFor($this->way());
-        }
-
-        return $this->placement;
-    }
-
-    private function placementFor(MachineWay $way): ?PlacementPlan
-    {
-        $host = $this->hypervisor();
-        $seen = $host?->lastSeen();
-        $wish = $this->said->with(way: $way->value)->wish($this->request->copyRule());
-        if ($host === null || $seen === null || $wish === null || $this->point === null) {
-            $this->problem = $host === null ? "There is no hypervisor {$this->said->on} any more." : "{$host->name} was not looked at yet.";
-
-            return null;
-        }
-        try {
-            return PlacementPlan::settle($this->points, $this->point, $wish, $host, $seen);
-        } catch (CannotBring $cannot) {
-            $this->problem = $cannot->getMessage();
-
-            return null;
-        }
+        return $this->inHand instanceof PlacementInHand ? $this->inHand->plan() : null;
     }
 
     /** @return array<string, PlacementPlan> the same order in each way that there is, by its way */
     public function ways(): array
     {
-        $ways = [];
-        foreach ($this->isAtHypervisor ? MachineWay::cases() : [] as $way) {
-            $ways[$way->value] = $way === $this->way() ? $this->placement() : $this->placementFor($way);
-        }
+        return $this->inHand instanceof PlacementInHand ? $this->inHand->ways() : [];
+    }
 
-        return array_filter($ways);
+    /** Files that are brought into a machine; null where they, or it, are none. */
+    public function into(): ?IntoOrder
+    {
+        return $this->inHand instanceof IntoInHand ? $this->inHand->order() : null;
+    }
+
+    /** Whether it is files that come back, and not disks. */
+    public function isFiles(): bool
+    {
+        return $this->files !== null || $this->said->into !== '';
+    }
+
+    /** What is done where something stands already, of files. */
+    public function conflict(): ?ConflictRule
+    {
+        return $this->files->conflict ?? $this->into()?->conflict;
     }
 
     private function planFor(SetOutline $point): ?ImagePlan
@@ -171,27 +173,6 @@ final class MachineSheet implements OrderSheet
         );
     }
 
-    /** @return list<string> of what is picked, what stands in the way */
-    private function unfitFiles(ImagePlan $plan, RestorePlan $files): array
-    {
-        $blockers = [];
-        $tree = new MachineTree($this->points, $plan->point, $files->copies);
-        foreach ($files->paths as $path) {
-            try {
-                $tree->find($path);
-            } catch (CannotBring|UnableToRead $cannot) {
-                $blockers[] = $cannot->getMessage();
-            }
-        }
-        try {
-            $files->look()->freeBytes();
-        } catch (UnableToRestore $unable) {
-            $blockers[] = $unable->getMessage();
-        }
-
-        return $blockers;
-    }
-
     private function newFolder(): string
     {
         $runs = $this->request->runs->count();
@@ -221,26 +202,14 @@ final class MachineSheet implements OrderSheet
 
     public function lookAgain(): void
     {
-        $this->unfit = null;
-        if ($this->isAtHypervisor) {
-            [$this->placement, $this->problem] = [null, null];
-            try {
-                $this->hypervisor()?->look();
-            } catch (HypervisorFailure $silent) {
-                $this->problem = ucfirst($silent->getMessage()).'.';
-            }
-        }
+        $this->inHand?->lookAgain();
     }
 
     public function blockers(): array
     {
         $blockers = match (true) {
             $this->point === null => ['There is no usable point at or before the wanted moment.'],
-            $this->plan === null => [(string) $this->problem],
-            $this->files !== null => ($this->unfit ??= $this->unfitFiles($this->plan, $this->files)),
-            $this->isAtHypervisor && $this->hypervisor()?->silent !== null => [self::silent($this->hypervisor())],
-            $this->isAtHypervisor => ($this->unfit ??= $this->placement()?->blockers() ?? [(string) $this->problem]),
-            default => ($this->unfit ??= $this->plan->blockers()),
+            default => $this->inHand?->blockers() ?? [(string) $this->problem],
         };
         if (in_array($this->request->state, ['running', 'closed'], true)) {
             $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';
@@ -249,55 +218,24 @@ final class MachineSheet implements OrderSheet
         return $blockers;
     }
 
-    private static function silent(HypervisorHost $host): string
-    {
-        return "{$host->name} does not answer. Choose another hypervisor under Where, or wait until it does.";
-    }
-
     public function sentence(string $zone): string
     {
-        return match (true) {
-            $this->plan === null => 'The order is not settled yet.',
-            $this->files !== null => FilesOrder::sentence(
-                $this->files->paths,
-                $this->workload->name,
-                $this->plan->point,
-                $this->files->target,
-                $zone,
-            ),
-            $this->isAtHypervisor => $this->placement()?->sentence($zone) ?? 'The order is not settled yet.',
-            default => $this->plan->sentence($zone),
-        };
+        return $this->inHand?->sentence($zone) ?? 'The order is not settled yet.';
     }
 
     public function fingerprint(): string
     {
-        $order = match (true) {
-            $this->files !== null => array_diff_key($this->files->toArray(), ['date' => 0]),
-            $this->isAtHypervisor => [$this->placement()?->order->toArray(), $this->placement()?->standsThere()],
-            default => $this->plan?->order->toArray(),
-        };
-
-        return hash('sha256', json_encode([$order, $this->point?->id], JSON_THROW_ON_ERROR));
+        return hash('sha256', json_encode([$this->inHand?->identity(), $this->point?->id], JSON_THROW_ON_ERROR));
     }
 
     public function touches(): Touched
     {
-        if ($this->isAtHypervisor) {
-            return $this->placement() === null ? Touched::nothing() : TouchedMachine::by($this->placement()->order);
-        }
-
-        return $this->plan === null
-            ? Touched::nothing()
-            : new Touched([TouchedFolder::of($this->said->host(), $this->plan->order->folder, $this->mayReplace())]);
+        return $this->inHand?->touches() ?? Touched::nothing();
     }
 
-    /** Images are only ever written beside what is there; files by their rule; a machine where one of its name stands. */
     public function mayReplace(): bool
     {
-        return $this->isAtHypervisor
-            ? $this->placement()?->order->replaces() ?? false
-            : $this->files !== null && $this->files->conflict->replaces();
+        return $this->inHand?->mayReplace() ?? false;
     }
 
     public function needsApproval(): bool
@@ -320,13 +258,7 @@ final class MachineSheet implements OrderSheet
 
     public function previewCounts(): array
     {
-        if ($this->isAtHypervisor) {
-            return ['machine' => $this->placement()?->sentence('UTC') ?? ''];
-        }
-
-        return $this->files === null
-            ? ['images' => 'new images, and nothing is written over']
-            : ['files' => count($this->files->paths).' picked, '.$this->files->conflict->words()];
+        return $this->inHand?->previewCounts() ?? [];
     }
 
     public function sets(): array
@@ -351,34 +283,9 @@ final class MachineSheet implements OrderSheet
 
     public function runAttributes(bool $setFirst): array
     {
-        assert($this->plan !== null && $this->point !== null);
-        if ($this->files !== null) {
-            return [
-                'set_id' => $this->point->id,
-                'plan' => ['way' => MachineCarrier::FILES] + $this->files->toArray(),
-                'is_whole' => false,
-            ];
-        }
+        assert($this->inHand !== null && $this->point !== null);
 
-        if ($this->isAtHypervisor && $this->placement() !== null) {
-            $order = $this->placement()->order;
-
-            return [
-                'set_id' => $this->point->id,
-                'plan' => $order->toArray(),
-                'is_whole' => $order->way === MachineWay::Whole && count($order->disks) === count($this->disks()),
-                'files_total' => count($order->disks),
-                'bytes_total' => 2 * $this->placement()->planned->sizes(),
-            ];
-        }
-
-        return [
-            'set_id' => $this->point->id,
-            'plan' => $this->plan->order->toArray(),
-            'is_whole' => count($this->plan->order->disks) === count($this->disks()),
-            'files_total' => count($this->plan->order->disks),
-            'bytes_total' => 2 * $this->sizes(),
-        ];
+        return ['set_id' => $this->point->id] + $this->inHand->runAttributes();
     }
 
     /** Bytes of the disks that are written, zeros and all. */

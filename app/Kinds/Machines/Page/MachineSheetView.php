@@ -33,6 +33,7 @@ use App\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
+use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\Reading;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Machine\ImageFormat;
@@ -190,8 +191,8 @@ final class MachineSheetView
                 default => 'the disks '.implode(', ', $this->sheet->said->disks),
             };
         }
-        if ($this->sheet->files !== null) {
-            return FilesOrder::words($this->sheet->files->paths);
+        if ($this->sheet->isFiles()) {
+            return $this->sheet->said->paths === [] ? 'files not picked yet' : FilesOrder::words($this->sheet->said->selection());
         }
         $disks = $this->sheet->plan->order->disks ?? [];
         $isAll = count($disks) === count($this->sheet->disks());
@@ -213,6 +214,12 @@ final class MachineSheetView
     public function whereInWords(): string
     {
         $host = $this->sheet->said->host();
+        $into = $this->sheet->into();
+        if ($into !== null) {
+            $folder = $into->folder === '' ? 'the place that each had' : '/'.Shown::name($into->folder);
+
+            return "$folder in {$into->machine} at {$into->on}".($into->isRunning ? ', which runs' : '');
+        }
         if ($this->sheet->isAtHypervisor) {
             $order = $this->sheet->placement()?->order;
 
@@ -248,6 +255,7 @@ final class MachineSheetView
     public function to(): string
     {
         return match (true) {
+            $this->sheet->said->into !== '' => 'machine',
             $this->sheet->said->on !== '' => 'hypervisor',
             $this->sheet->said->host !== null => 'host',
             default => 'new-folder',
@@ -283,6 +291,35 @@ final class MachineSheetView
         $sees = fn (Annex $annex): bool => $this->user->sees($annex->run->workload->group);
 
         return $host === null ? new Collection : Annex::openAt($host)->filter($sees)->values();
+    }
+
+    /** @return array<string, string> machines that files can be brought into, as the form has them => in words */
+    public function machines(): array
+    {
+        $machines = [];
+        foreach ($this->hypervisors() as $host) {
+            foreach ($host->lastSeen()->machines ?? [] as $name => $machine) {
+                if (! HypervisorHost::isOfRun($name)) {
+                    $machines["{$host->id}:$name"] = "$name at {$host->name}, ".($machine->isRunning() ? 'runs' : 'off');
+                }
+            }
+        }
+
+        return $machines;
+    }
+
+    /** The one that was chosen, as the form has it. */
+    public function intoMachine(): string
+    {
+        return "{$this->sheet->hypervisor()?->id}:{$this->sheet->said->into}";
+    }
+
+    /** The folder in it, as the form has it. */
+    public function insideShown(): string
+    {
+        $inside = rawurldecode($this->sheet->said->inside);
+
+        return $inside === '' ? '' : '/'.Shown::name($inside);
     }
 
     /** @return Collection<int, Host> */

@@ -91,18 +91,12 @@ final readonly class IntoRestore
     /** @return list<string> */
     private function blockers(IntoOrder $order): array
     {
-        $machine = self::seen($order->host(), $order->machine);
         $marked = TouchedMachine::at($order->host(), $order->machine, true)->marked();
+        $second = $marked === []
+            ? []
+            : ["Changing anything of {$marked[0]->name} in place waits for a second person, and is not done at a terminal."];
 
-        return array_values(array_filter([
-            $marked === []
-                ? null
-                : "Changing anything of {$marked[0]->name} in place waits for a second person, and is not done at a terminal.",
-            $machine === null ? "There is no machine {$order->machine} at {$order->on}." : null,
-            $order->isRunning && $order->folder === ''
-                ? "{$order->machine} at {$order->on} runs: say with --to in which folder, as it sees it itself; or shut it down first."
-                : null,
-        ]));
+        return [...$second, ...$order->blockers(self::seen($order->host(), $order->machine))];
     }
 
     private static function seen(HypervisorHost $host, string $machine): ?MachineSeen

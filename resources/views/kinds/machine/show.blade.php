@@ -1,7 +1,8 @@
 @php($sheet = $view->sheet)
 @php($frame = $view->frame)
 @php($request = $view->request)
-<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->point !== null && $sheet->files === null">
+@php($isFiles = $sheet->isFiles())
+<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->point !== null && !$sheet->isFiles()">
     <x-slot:sentence>
     @if ($sheet->isAtHypervisor)
         Bring <x-blank :frame="$frame" picker="what">{{ $view->whatInWords() }}</x-blank> of <x-blank :frame="$frame" picker="when"
@@ -11,20 +12,20 @@
             :gap="$sheet->placement() === null">{{ $view->whereInWords() }}</x-blank>, and check it by <x-blank :frame="$frame"
             picker="how" key="checks">{{ $view->checksInWords() }}</x-blank>.
     @else
-    {{ $sheet->files === null ? 'Write' : 'Put back' }} <x-blank :frame="$frame" picker="what"
-            :gap="$sheet->plan === null">{{ $view->whatInWords() }}</x-blank> {{ $sheet->files === null ? 'of' : 'out of' }} <x-blank
+    {{ $isFiles ? 'Put back' : 'Write' }} <x-blank :frame="$frame" picker="what"
+            :gap="$sheet->plan === null">{{ $view->whatInWords() }}</x-blank> {{ $isFiles ? 'out of' : 'of' }} <x-blank
             :frame="$frame" picker="when" key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame"
             picker="when" key="at" :gap="$sheet->point === null">{{ $view->whenInWords() }}</x-blank>
-        @if ($sheet->files === null)
+        @if (!$isFiles)
             as <x-blank :frame="$frame" picker="how" key="format">{{ $view->format()->extension() }}</x-blank>{{ $sheet->said->part
                 ? ', with zeros for what cannot be had,' : '' }}
         @endif
         into <x-blank :frame="$frame" picker="where" :gap="$sheet->plan === null">{{ $view->whereInWords() }}</x-blank>,
-        @if ($sheet->files !== null)
-            <x-blank :frame="$frame" picker="how" key="conflict">{{ $sheet->files->conflict->words() }}</x-blank>,
+        @if ($sheet->conflict() !== null)
+            <x-blank :frame="$frame" picker="how" key="conflict">{{ $sheet->conflict()->words() }}</x-blank>,
         @endif
         and check it by <x-blank :frame="$frame" picker="how"
-            key="checks">{{ $sheet->files === null ? 'every block' : 'digest, size, mode and time' }}</x-blank>.
+            key="checks">{{ $isFiles ? 'digest, size, mode and time' : 'every block' }}</x-blank>.
     @endif
     </x-slot:sentence>
     <x-slot:slip>@include('kinds.machine.slip')</x-slot:slip>

@@ -13,9 +13,9 @@
                 nothing yet
             @elseif ($sheet->isAtHypervisor && !$sheet->way()->needsDisks())
                 how it was configured
-            @elseif ($sheet->files !== null)
-                {{ Words::count(count($sheet->files->paths), 'thing') }} picked, with all that is in
-                {{ count($sheet->files->paths) === 1 ? 'it' : 'them' }}
+            @elseif ($sheet->isFiles())
+                {{ Words::count(count($sheet->said->paths), 'thing') }} picked, with all that is in
+                {{ count($sheet->said->paths) === 1 ? 'it' : 'them' }}
             @else
                 {{ Words::count(count($sheet->plan->disks), 'disk') }} of {{ Words::size($sheet->sizes()) }},
                 {{ Words::size($sheet->bytes()) }} in use
@@ -46,7 +46,8 @@
         <dt>Touches</dt>
         <dd>{{ match (true) {
             $sheet->isAtHypervisor => $sheet->mayReplace() ? 'the machine that stands there' : 'nothing that is there now',
-            default => $sheet->files?->conflict->words() ?? 'nothing that is there now',
+            $sheet->into() !== null => 'that machine, ' . $sheet->conflict()->words(),
+            default => $sheet->conflict()?->words() ?? 'nothing that is there now',
         } }}</dd>
     </dl>
 </section>
@@ -79,10 +80,11 @@
     <dl class="facts">
         <dt>Target</dt>
         <dd class="mono">{{ match (true) {
-            $sheet->isAtHypervisor => $sheet->placement() === null ? 'not settled' : $view->whereInWords(),
+            $sheet->isAtHypervisor && $sheet->placement() === null => 'not settled',
+            $sheet->isAtHypervisor || $sheet->into() !== null => $view->whereInWords(),
             default => $view->folder() === null ? 'not settled' : Shown::name($view->folder()),
         } }}</dd>
-        @if ($sheet->isAtHypervisor && $sheet->hypervisor()?->seen_at !== null)
+        @if ($sheet->said->on !== '' && $sheet->files === null && $sheet->hypervisor()?->seen_at !== null)
             <dt>Looked at</dt>
             <dd><x-moment :at="$sheet->hypervisor()->seen_at" :zone="$frame->zone" />; again when it is run</dd>
         @elseif ($view->freeBytes() !== null)

@@ -3,9 +3,14 @@
 declare(strict_types=1);
 
 use App\Instance;
+use App\Jobs\CarryOutRun;
+use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Order\MachineSheet;
+use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
+use App\Models\Workload;
 use Symfony\Component\Process\Process;
 use Tests\Support\Disks;
 use Tests\Support\HypervisorAtWork;
@@ -170,4 +175,54 @@ it('writes nothing where there is no room, where the file system is not whole, o
     foreach ([['--path=/disk.2/nothing'], ['--path=/disk.2/etc', '--to=/disk.7/x'], ['--path=/disk.2/etc', '--to=/disk.1/x']] as $wrong) {
         expect(($this->into)(...$wrong)->code)->toBeGreaterThan(2);
     }
+});
+
+it('is ordered on the worksheet, and is another order once the machine runs', function (): void {
+    ($this->lose)('rm "/srv/plans/plan 7.csv"');
+    $this->actingAs($operator = $this->person(Role::Operator));
+    $request = RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->value('id'), 'requester_id' => $operator->id, 'summary' => 'A plan is gone',
+        'reason' => 'It is needed', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour(),
+    ])->refresh();
+    $url = "/requests/{$request->id}";
+    $host = HypervisorHost::query()->value('id');
+    $where = fn (array $more) => $this->post("$url/machine", ['settle' => 'where', 'to' => 'machine'] + $more);
+    $sheet = fn (): MachineSheet => new MachineSheet($request->refresh());
+    $where([])->assertSessionHasErrors('into');
+    $where(['into' => 'kelp'])->assertSessionHasErrors('into');
+    $where(['into' => "$host:kelp", 'inside' => '/../etc'])->assertSessionHasErrors('inside');
+    $where(['into' => "$host:kelp"])->assertSessionHasNoErrors();
+    $this->get("$url?show=where")->assertOk()->assertSee('kelp at ketch, off');
+    expect($sheet()->blockers())->toBe(['Pick under What which files or folders are brought into it.']);
+    $this->post("$url/machine", ['settle' => 'files', 'take' => 'disk.2%2Fsrv%2Fplans'])->assertSessionHasNoErrors();
+    $this->post("$url/machine", ['settle' => 'how', 'format' => 'qcow2', 'conflict' => 'missing-only'])->assertSessionHasNoErrors();
+    foreach (['what', 'when', 'where', 'how', 'preview', 'run'] as $show) {
+        $this->get("$url?show=$show")->assertOk()->assertSee(['the place that each had in kelp at ketch', 'adding only what is missing']);
+    }
+    $off = $sheet();
+    expect([$off->blockers(), $off->mayReplace(), $off->needsApproval()])->toBe([[], true, false]);
+    Workload::query()->update(['needs_approval' => true]);
+    expect($sheet()->needsApproval())->toBeTrue();
+    Workload::query()->update(['needs_approval' => false]);
+
+    // What was read on the page was of one that is off: with one that runs it is another order.
+    $this->hypervisor->start('kelp');
+    $this->post("$url/run", ['order' => $off->fingerprint()])->assertSessionHasErrors();
+    $runs = $sheet();
+    expect($runs->fingerprint())->not->toBe($off->fingerprint())->and($runs->blockers()[0])->toContain('say in which folder');
+    $where(['into' => "$host:kelp", 'inside' => '/srv/plans'])->assertSessionHasNoErrors();
+    expect([$sheet()->blockers(), $sheet()->into()->isRunning])->toBe([[], true]);
+    $this->get("$url?show=preview")->assertSee('while it runs, by its agent');
+    $this->hypervisor->stop('kelp', true);
+
+    $where(['into' => "$host:kelp"]);
+    $this->post("$url/run", ['order' => $sheet()->fingerprint()])->assertSessionHasNoErrors();
+    $run = Run::query()->sole();
+    (new CarryOutRun($run->id))->handle();
+    expect([$run->refresh()->outcome['files'] ?? $run->failure, $run->request_id])->toBe([1, $request->id]);
+    $this->get("$url?show=proof")->assertOk()->assertSee('1 file into kelp at ketch');
+    $found = takenOut($this, ($this->root)(), '/srv/plans/plan 7.csv');
+    expect(file_get_contents($found))->toBe(file_get_contents($this->scratch()->at('tree/srv/plans/plan 7.csv')));
+    $this->post("$url/machine", ['settle' => 'where', 'to' => 'new-folder'])->assertSessionHasNoErrors();
+    expect($sheet()->into())->toBeNull();
 });

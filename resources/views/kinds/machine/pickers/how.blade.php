@@ -3,7 +3,7 @@
 @use('Kaiseki\Core\Machine\ImageFormat')
 <h2>
     How <kbd>h</kbd></h2>
-@php($isFiles = $sheet->files !== null)
+@php($isFiles = $sheet->isFiles())
 @if ($sheet->isAtHypervisor)
     @include('kinds.machine.ways')
 @else

@@ -3,13 +3,13 @@
 <h2>
     Preview <kbd>p</kbd></h2>
 <p>{{ $sheet->sentence($frame->zone) }}</p>
-@if ($sheet->files !== null)
+@if ($sheet->isFiles())
     <ul class="plain-list">
-        @foreach ($sheet->files->paths as $path)
+        @foreach ($sheet->said->selection() as $path)
             <li><x-path :of="$path" /></li>
         @endforeach
     </ul>
-    <p class="muted">With all that is in them, {{ $sheet->files->conflict->words() }}; each is compared with what stands there when
+    <p class="muted">With all that is in them, {{ $sheet->conflict()?->words() }}; each is compared with what stands there when
         it is put in place.</p>
 @elseif ($sheet->isAtHypervisor)
     @include('kinds.machine.placed')

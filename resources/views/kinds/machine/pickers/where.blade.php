@@ -1,8 +1,11 @@
 <h2>
     Where <kbd>d</kbd></h2>
 <p class="hint">
-    {{ $sheet->isAtHypervisor ? 'What stands there is touched only once all that was brought is right.'
-        : 'Images are written beside what is there, and nothing is written over.' }}</p>
+    {{ match (true) {
+        $sheet->into() !== null => 'Nothing gets its name in the machine before all that was brought was compared.',
+        $sheet->isAtHypervisor => 'What stands there is touched only once all that was brought is right.',
+        default => 'Images are written beside what is there, and nothing is written over.',
+    } }}</p>
 @php($to = old('to', $view->to()))
 <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="where">
     <fieldset>
@@ -35,6 +38,21 @@
                         {{ $host->name }}, {{ $host->site }}{{ $host->silent === null ? '' : ': does not answer' }}</option>
                 @endforeach
             </select></div>
+        @if ($view->machines() !== [])
+            <div class="choice"><input type="radio" id="to-machine" name="to" value="machine" @checked($to === 'machine')><label
+                    for="to-machine">files, into a machine that is there</label>
+                <div class="form-text">One that runs: by its agent, into a folder as it sees it itself. One that is off: into a folder as
+                    it is listed under What, or to the place that each had.</div>
+            </div>
+            <div class="inline ms-4 mb-2"><label class="visually-hidden" for="into">Machine</label><select class="form-select w-auto"
+                    id="into" name="into">
+                    @foreach ($view->machines() as $value => $words)
+                        <option value="{{ $value }}" @selected(old('into', $view->intoMachine()) === $value)>{{ $words }}</option>
+                    @endforeach
+                </select><label class="visually-hidden" for="inside">Folder in it</label><input class="form-control mono" id="inside"
+                    name="inside" maxlength="1000" placeholder="/folder"
+                    value="{{ old('inside', $view->insideShown()) }}"></div>
+        @endif
     </fieldset>
     @if ($view->hypervisors()->isEmpty())
         <p class="muted">No hypervisor is known that you may write to. One is made known with <span class="mono">bin/kaiseki hypervisor
