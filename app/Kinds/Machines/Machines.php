@@ -143,7 +143,7 @@ final class Machines implements AddsToDesk, HasHelpers, Kind
 
     public function waiting(User $user): array
     {
-        $all = [...Standing::now()->all(), ...Following::now()->all(), ...Substitute::now()->all()];
+        $all = [...Standing::now()->all(), ...Following::now()->all(), ...Substitute::concerns()];
         $seen = array_filter($all, fn (Standing|Following|Substitute $one): bool => $user->sees($one->run->workload->group));
 
         return array_values(array_map(fn (Standing|Following|Substitute $one): WaitingThing => $one->waiting(), $seen));

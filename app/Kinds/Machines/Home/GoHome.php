@@ -39,15 +39,19 @@ final readonly class GoHome
             return ["{$substitute->workload->name} is marked: what changes it in place waits for a second person. Have it brought back ".
                 'at its hypervisor on the worksheet of a request.'];
         }
-        if ($substitute->home->silent !== null || $substitute->home->lastSeen() === null) {
-            return ["{$substitute->home->name} does not answer."];
-        }
         $points = new Points($substitute->workload);
         $point = FollowStep::newest($points);
         try {
-            return $point === null
-                ? ["No set of {$substitute->workload->name} can be used now."]
-                : self::plan($points, $point, HomeOrder::of($substitute, $wish), $substitute->home->lastSeen())->blockers();
+            $order = HomeOrder::of($substitute, $wish);
+            $home = $order->home();
+            $seen = $home->silent === null ? $home->lastSeen() : null;
+
+            return match (true) {
+                $home->id === $substitute->hypervisor_id => ["It stands in at {$home->name}: name the hypervisor that is its home now."],
+                $seen === null => ["{$home->name} does not answer. If its home is another hypervisor now, name that."],
+                $point === null => ["No set of {$substitute->workload->name} can be used now."],
+                default => self::plan($points, $point, $order, $seen)->blockers(),
+            };
         } catch (CannotBring $cannot) {
             return [$cannot->getMessage()];
         }
@@ -133,8 +137,8 @@ final readonly class GoHome
     {
         foreach (Substitute::query()->whereNull('ended')->where('home_at', '<=', now())->get() as $substitute) {
             [$wish, $by] = [HomeWish::fromArray($substitute->home_wish ?? []), $substitute->homeBy];
-            $substitute->home->lookIfItAnswers();
             try {
+                HomeOrder::of($substitute, $wish)->home()->lookIfItAnswers();
                 CarryOutRun::dispatch((new self($substitute->refresh()))->order($wish, $by)->id);
             } catch (CannotBring $cannot) {
                 $substitute->update(['home_at' => null]);

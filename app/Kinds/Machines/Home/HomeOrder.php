@@ -37,14 +37,15 @@ final readonly class HomeOrder
 
     public static function of(Substitute $substitute, HomeWish $wish): self
     {
-        $home = "{$substitute->home_machine} at {$substitute->home->name}";
+        $on = $wish->on === '' ? $substitute->home->name : $wish->on;
+        $home = "{$substitute->home_machine} at $on";
         $from = "{$substitute->machine} at {$substitute->hypervisor->name}";
         $first = $wish->setsAside ? "Set aside what stands as $home, and bring" : 'Bring';
-        $sentence = "$first the newest set of $from there while that runs; then shut it down, make a set of what came since, write that over at home, start $home, and ask it who it is. The one that ".
-            'stood in stays, off, until its going is accepted.';
+        $sentence = "$first the newest set of $from there while that runs; then shut it down, make a set of what came since, write that ".
+            "over there, start $home, and ask it who it is. The one that stood in stays, off, until its going is accepted.";
 
         return new self(
-            $substitute->id, $substitute->home->name, $substitute->home_machine, $substitute->hypervisor->name,
+            $substitute->id, $on, $substitute->home_machine, $substitute->hypervisor->name,
             $wish->storage, $wish->network, $wish->setsAside, $sentence,
         );
     }
@@ -64,7 +65,7 @@ final readonly class HomeOrder
         }
 
         return new Touched([
-            ...TouchedMachine::at($substitute->home, $this->machine, true)->places,
+            ...TouchedMachine::at($this->home(), $this->machine, true)->places,
             ...TouchedMachine::at($substitute->hypervisor, $substitute->machine, true)->places,
         ]);
     }
@@ -72,7 +73,8 @@ final readonly class HomeOrder
     /** @throws CannotBring if it is not known any more */
     public function home(): HypervisorHost
     {
-        return $this->substitute()->home;
+        return HypervisorHost::query()->where('name', $this->on)->first()
+            ?? throw CannotBring::because("There is no hypervisor {$this->on} any more.");
     }
 
     /** @return array<string, mixed> */

@@ -79,7 +79,7 @@ final class HomeRun
         } finally {
             MachineLock::free($machine, $on);
             $this->substitute->hypervisor->lookIfItAnswers();
-            $this->substitute->home->lookIfItAnswers();
+            $this->order->home()->lookIfItAnswers();
         }
     }
 
@@ -196,10 +196,11 @@ final class HomeRun
 
     private function arrive(): string
     {
-        $home = $this->substitute->home;
+        $home = $this->order->home();
         $home->holds($this->run->workload, $this->order->machine);
         $follows = Following::query()->where(['hypervisor_id' => $home->id, 'machine' => $this->order->machine])->whereNull('ended');
         $follows->get()->each(fn (Following $one) => $one->end(Following::STARTED));
+        $this->substitute->update(['went_to' => $home->id]);
         $this->substitute->end(Substitute::HOME);
 
         return "{$this->order->machine} at {$this->order->on}";

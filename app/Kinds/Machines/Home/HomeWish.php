@@ -8,12 +8,17 @@ namespace App\Kinds\Machines\Home;
 final readonly class HomeWish
 {
     /**
+     * @param  string  $on  the hypervisor that it goes to; '' for that of its original
      * @param  string  $storage  there for its disks; '' for where they were, else where there is most room
      * @param  string  $network  there for its cards; '' for those that they were on
      * @param  bool  $setsAside  whether what has its name there is set aside
      */
-    public function __construct(public string $storage = '', public string $network = '', public bool $setsAside = false)
-    {
+    public function __construct(
+        public string $on = '',
+        public string $storage = '',
+        public string $network = '',
+        public bool $setsAside = false,
+    ) {
     }
 
     /** @return array<string, mixed> */
@@ -25,6 +30,8 @@ final readonly class HomeWish
     /** @param  array<mixed>  $kept */
     public static function fromArray(array $kept): self
     {
-        return new self((string) ($kept['storage'] ?? ''), (string) ($kept['network'] ?? ''), (bool) ($kept['setsAside'] ?? false));
+        $said = fn (string $what): string => (string) ($kept[$what] ?? '');
+
+        return new self($said('on'), $said('storage'), $said('network'), (bool) ($kept['setsAside'] ?? false));
     }
 }

@@ -12,6 +12,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\View\WaitingThing;
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
@@ -30,6 +31,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property array<mixed>|null $home_wish and how
  * @property int|null $home_by who wants that
  * @property int|null $home_run_id the run that takes it home, or did
+ * @property int|null $went_to the hypervisor that is its home now
  * @property string|null $ended HOME or DROPPED; null while it stands in
  * @property CarbonImmutable|null $ended_at
  * @property CarbonImmutable $created_at
@@ -103,10 +105,30 @@ final class Substitute extends Model
         return self::query()->whereNull('ended')->with('run.workload', 'workload', 'hypervisor', 'home', 'homeRun')->orderBy('id')->get();
     }
 
-    /** The one that stands in for what is called so at a hypervisor. */
+    /**
+     * Those whose original must not run: what stands in, and what went to another home than its own.
+     *
+     * @return Builder<self>
+     */
+    private static function inPlace(): Builder
+    {
+        $isElsewhere = fn (Builder $one) => $one->where('ended', self::HOME)->whereColumn('went_to', '<>', 'home_id');
+
+        return self::query()->where(fn (Builder $one) => $one->whereNull('ended')->orWhere($isElsewhere));
+    }
+
+    /** The one that is in the place of what is called so at a hypervisor. */
     public static function for(HypervisorHost $home, string $machine): ?self
     {
-        return self::query()->where(['home_id' => $home->id, 'home_machine' => $machine])->whereNull('ended')->first();
+        return self::inPlace()->where(['home_id' => $home->id, 'home_machine' => $machine])->orderByDesc('id')->first();
+    }
+
+    /** @return list<self> those that somebody has to decide about: what stands in, and an original that runs again */
+    public static function concerns(): array
+    {
+        $all = self::inPlace()->with('run.workload', 'workload', 'hypervisor', 'home', 'homeRun')->orderBy('id')->get();
+
+        return array_values($all->filter(fn (self $one): bool => $one->ended === null || $one->originalRuns() === true)->all());
     }
 
     /**
@@ -130,6 +152,11 @@ final class Substitute extends Model
 
     public function whyNotBeside(): string
     {
+        if ($this->ended !== null) {
+            return "{$this->home_machine} at {$this->home->name} is not the machine any more, which is at home elsewhere since run ".
+                "{$this->home_run_id}, and the two must not run beside each other.";
+        }
+
         return "{$this->machine} at {$this->hypervisor->name} stands in for {$this->home_machine} at {$this->home->name}, and the two ".
             "must not run beside each other: bring it home with \"go-home {$this->run_id}\", or on the page of run {$this->run_id}.";
     }
@@ -149,7 +176,7 @@ final class Substitute extends Model
     /** It stands in again. */
     public function again(): void
     {
-        $this->update(['ended' => null, 'ended_at' => null, 'home_run_id' => null]);
+        $this->update(['ended' => null, 'ended_at' => null, 'home_run_id' => null, 'went_to' => null]);
     }
 
     /** Whether a run takes it home now, or is about to. */
@@ -170,6 +197,7 @@ final class Substitute extends Model
         $original = "{$this->home_machine} at {$this->home->name}";
         $stands = "{$this->machine} at {$this->hypervisor->name} stands in for $original";
         [$weight, $what] = match (true) {
+            $this->ended !== null => [98, "$original runs again, and is not the machine any more: shut it down"],
             $this->originalRuns() === true => [98, "$original runs again, while $stands: shut one of them down"],
             $this->isGoingHome() => [35, "$stands, and is being brought home"],
             $this->home_at !== null => [30, "$stands, and will be brought home"],

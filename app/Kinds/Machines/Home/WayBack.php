@@ -46,7 +46,7 @@ final readonly class WayBack
         [$home, $away] = ["{$this->order->machine} at {$this->order->on}", "{$this->substitute->machine} at {$this->order->from}"];
 
         return $this->locked(function () use ($staysBehind, $home, $away): array {
-            $hypervisor = $this->substitute->home->open();
+            $hypervisor = $this->order->home()->open();
             if ($hypervisor->machine($this->order->machine)?->isRunning() === true) {
                 if (! $staysBehind) {
                     $because = "$home runs, and nothing that came there since is in it: say that this may stay behind";
@@ -118,7 +118,7 @@ final readonly class WayBack
         } finally {
             MachineLock::free($this->substitute->machine, $this->order->from);
             $this->substitute->hypervisor->lookIfItAnswers();
-            $this->substitute->home->lookIfItAnswers();
+            $this->order->home()->lookIfItAnswers();
         }
     }
 }

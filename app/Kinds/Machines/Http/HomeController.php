@@ -44,7 +44,7 @@ final class HomeController
         $user = self::user($request);
         $substitute = Substitute::active($run) ?? abort(404);
         try {
-            self::refuse($user, $substitute->hypervisor, $substitute->home);
+            self::refuse($user, $substitute->hypervisor, HomeOrder::of($substitute, $request->wish())->home());
             $at = $request->at($user);
             if ($at !== null) {
                 (new GoHome($substitute))->orderAt($at, $request->wish(), $user);

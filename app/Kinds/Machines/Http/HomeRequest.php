@@ -22,6 +22,7 @@ final class HomeRequest extends FormRequest
     {
         return [
             'at' => ['nullable', 'date_format:Y-m-d\TH:i'],
+            'on' => ['nullable', 'string', 'max:100'],
             'storage' => ['nullable', 'string', 'max:100'],
             'network' => ['nullable', 'string', 'max:100'],
             'set_aside' => ['nullable', 'boolean'],
@@ -36,7 +37,9 @@ final class HomeRequest extends FormRequest
 
     public function wish(): HomeWish
     {
-        return new HomeWish($this->string('storage')->value(), $this->string('network')->value(), $this->boolean('set_aside'));
+        $said = fn (string $what): string => $this->string($what)->value();
+
+        return new HomeWish($said('on'), $said('storage'), $said('network'), $this->boolean('set_aside'));
     }
 
     /** When it is to begin; null for now. What is said is meant in the zone of who says it. */

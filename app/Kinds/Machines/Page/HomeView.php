@@ -9,8 +9,8 @@ use App\Kinds\Machines\Home\StandIn;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Models\Run;
+use Illuminate\Database\Eloquent\Collection;
 use Kaiseki\Core\Hypervisor\MachineSeen;
-use Kaiseki\Core\Hypervisor\Storage;
 
 /** A machine that was brought back elsewhere: whether it can stand in, whether it does, and how it goes home. */
 final readonly class HomeView
@@ -48,15 +48,18 @@ final readonly class HomeView
         return $this->home->lastSeen()->machines[$this->machine] ?? null;
     }
 
-    /** @return list<string> at home */
-    public function networks(): array
+    /** @return Collection<int, HypervisorHost> that can be its home: its own first, and not where it stands in */
+    public function homes(): Collection
     {
-        return array_values($this->home->lastSeen()->room->networks ?? []);
+        return HypervisorHost::query()
+            ->whereKeyNot($this->substitute->hypervisor_id ?? 0)
+            ->orderByRaw('id <> ?, name', [$this->home->id])
+            ->get();
     }
 
-    /** @return list<Storage> at home */
-    public function storages(): array
+    /** Whether it could only go where nothing of it is. */
+    public function isNewThere(): bool
     {
-        return array_values($this->home->lastSeen()->room->storages ?? []);
+        return $this->original() === null || $this->home->silent !== null;
     }
 }

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Home\GoHome;
+use App\Kinds\Machines\Home\HomeOrder;
 use App\Kinds\Machines\Home\HomeWish;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Order\CannotBring;
@@ -28,6 +29,7 @@ final class GoHomeCommand extends KaisekiCommand
             ->setDescription('Brings a machine that stands in for one elsewhere home, with what came since; put-back is the way back')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run that brought it to where it stands in')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'begin at this time, and not now')
+            ->addOption('on', null, InputOption::VALUE_REQUIRED, 'the hypervisor that is its home now; without it that of its original')
             ->addOption('storage', null, InputOption::VALUE_REQUIRED, 'the storage at home for its disks')
             ->addOption('network', null, InputOption::VALUE_REQUIRED, 'the network at home for its cards; without it those they were on')
             ->addOption('set-aside', null, InputOption::VALUE_NONE, 'set what stands there aside, and bring all of it anew');
@@ -39,14 +41,15 @@ final class GoHomeCommand extends KaisekiCommand
         $run = Run::query()->find((int) $number);
         $substitute = $run === null ? null : Substitute::active($run);
         $substitute ?? throw new InvalidArgumentException("Nothing that run $number brought stands in; \"standing\" lists what does.");
-        $substitute->home->lookIfItAnswers();
         $wish = new HomeWish(
+            (string) $input->getOption('on'),
             (string) $input->getOption('storage'),
             (string) $input->getOption('network'),
             (bool) $input->getOption('set-aside'),
         );
-        $goHome = new GoHome($substitute->refresh());
+        $goHome = new GoHome($substitute);
         try {
+            HomeOrder::of($substitute, $wish)->home()->lookIfItAnswers();
             if ($input->getOption('at') !== null) {
                 $at = CarbonImmutable::instance(Instant::parse((string) $input->getOption('at'))->in());
                 $goHome->orderAt($at, $wish, null);

@@ -22,7 +22,7 @@ final class StandInCommand extends KaisekiCommand
         $this->setName('stand-in')
             ->setDescription('Has a machine that was brought back at another hypervisor be the original for now; see go-home')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run that brought it back')
-            ->addOption('home-is-down', null, InputOption::VALUE_NONE, 'the original cannot be asked, and somebody has seen that it is down');
+            ->addOption('home-is-down', null, InputOption::VALUE_NONE, 'the original cannot be asked, and was seen to be down');
     }
 
     protected function carryOut(InputInterface $input): int

@@ -20,7 +20,7 @@ final class StandingCommand extends KaisekiCommand
     {
         parent::configure();
         $this->setName('standing')
-            ->setDescription('Lists the machines that run off their sets, follow them, or stand in for one elsewhere, and wait to be decided about');
+            ->setDescription('Lists the machines that run off their sets, follow them, or stand in for others, until somebody decides');
     }
 
     protected function changes(InputInterface $input): bool

@@ -23,6 +23,7 @@ return new class extends Migration
             $table->json('home_wish')->nullable()->comment('and how');
             $table->foreignId('home_by')->nullable()->comment('who wants that')->constrained('users')->nullOnDelete();
             $table->foreignId('home_run_id')->nullable()->comment('that takes it home')->constrained('runs')->nullOnDelete();
+            $table->foreignId('went_to')->nullable()->comment('where it is at home now')->constrained('hypervisors')->nullOnDelete();
             $table->string('ended', 10)->nullable()->comment('home, dropped');
             $table->dateTime('ended_at')->nullable();
             $table->timestamps();

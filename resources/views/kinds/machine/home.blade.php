@@ -56,22 +56,33 @@
             @can('stop', $view->run)
                 <form method="post" action="/runs/{{ $view->run->id }}/home" data-form="home">@csrf
                     <p class="inline mb-1">
-                        @if ($view->original() === null || old('set_aside'))
-                            <label for="home-storage">Storage there</label><select class="form-select w-auto" id="home-storage"
-                                name="storage">
-                                <option value="">the one with most room</option>
-                                @foreach ($view->storages() as $storage)
-                                    <option value="{{ $storage->name }}" @selected(old('storage') === $storage->name)>{{ $storage->name }},
-                                        {{ Words::size($storage->free) }} free</option>
+                        <label for="home-on">To</label><select class="form-select w-auto" id="home-on" name="on">
+                            @foreach ($view->homes() as $host)
+                                <option value="{{ $host->name }}" @selected(old('on') === $host->name)>{{ $host->name }},
+                                    {{ $host->site }}{{ $host->silent === null ? '' : ': does not answer' }}</option>
+                            @endforeach
+                        </select>
+                        <label for="home-storage">storage</label><select class="form-select w-auto" id="home-storage" name="storage">
+                            <option value="">where its disks are, else with most room</option>
+                            @foreach ($view->homes() as $host)
+                                @foreach ($host->lastSeen()?->room->storages ?? [] as $storage)
+                                    <option value="{{ $storage->name }}" @selected(old('storage') === $storage->name)>{{ $storage->name }}
+                                        at {{ $host->name }}, {{ Words::size($storage->free) }} free</option>
                                 @endforeach
-                            </select>
-                            <label for="home-network">network</label><select class="form-select w-auto" id="home-network" name="network">
-                                <option value="">the one it was on</option>
-                                @foreach ($view->networks() as $network)
-                                    <option @selected(old('network') === $network)>{{ $network }}</option>
+                            @endforeach
+                        </select>
+                        <label for="home-network">network</label><select class="form-select w-auto" id="home-network" name="network">
+                            <option value="">the one it was on</option>
+                            @foreach ($view->homes() as $host)
+                                @foreach ($host->lastSeen()?->room->networks ?? [] as $network)
+                                    <option value="{{ $network }}" @selected(old('network') === $network)>{{ $network }} at
+                                        {{ $host->name }}</option>
                                 @endforeach
-                            </select>
-                        @else
+                            @endforeach
+                        </select>
+                    </p>
+                    <p class="inline mb-1">
+                        @if (!$view->isNewThere())
                             <label><input type="checkbox" name="set_aside" value="1" @checked(old('set_aside'))> Set what stands there
                                 aside, and bring all of it anew</label>
                         @endif

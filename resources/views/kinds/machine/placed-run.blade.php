@@ -27,7 +27,8 @@
     go-on-hint="what is made and right stays; the rest is made again">
     <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
     <x-slot:wrong>what is not right stands below.</x-slot:wrong>
-    <x-slot:set-aside>What stood {{ $isHome ? 'in' : 'there' }}{{ isset($outcome['aside']) ? ", as {$outcome['aside']}" : '' }}</x-slot:set-aside>
+    <x-slot:set-aside>What stood {{ $isHome ? 'in' : 'there' }}{{ isset($outcome['aside']) ? ", as {$outcome['aside']}"
+        : '' }}</x-slot:set-aside>
     <x-slot:facts>
         @if ($run->state === 'done')
             <dt>Is now</dt>

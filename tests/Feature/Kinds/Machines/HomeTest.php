@@ -107,6 +107,40 @@ it('says that it cannot know whether one is down whose hypervisor is silent, unt
         ->and($this->told(3, 'go-home', (string) $told['run'])['error'])->toContain('ketch does not answer');
 });
 
+it('goes to another home than its own, and tells when the original comes up again there', function (): void {
+    $ketch = HypervisorHost::query()->where('name', 'ketch')->sole();
+    $folder = $ketch->folder;
+    $run = (string) ($this->elsewhere)('--whole', '--start')['run'];
+    $ketch->update(['folder' => '/nowhere']);
+    $this->told(0, 'stand-in', $run, '--home-is-down');
+    $lugger = new HypervisorAtWork;
+    try {
+        $this->told(0, 'hypervisor', 'add', 'lugger', "--folder={$lugger->folder}");
+        expect($this->told(3, 'go-home', $run, '--on=skiff')['error'])->toContain('It stands in at skiff')
+            ->and($this->told(3, 'go-home', $run, '--on=nowhere')['error'])->toContain('no hypervisor nowhere');
+        $home = $this->told(0, 'go-home', $run, '--on=lugger');
+        expect(original())->toBe(['lugger', 'berth'])
+            ->and($lugger->open()->machine('berth')->isRunning())->toBeTrue();
+
+        // The old host is there again, and what was on it starts by itself.
+        $ketch->update(['folder' => $folder]);
+        expect(Substitute::concerns())->toBe([]);
+        $this->home->start('berth');
+        $ketch->look();
+        $waits = Substitute::concerns()[0]->waiting();
+        expect([$waits->weight, $waits->what])
+            ->toBe([98, 'berth at ketch runs again, and is not the machine any more: shut it down']);
+        $this->home->stop('berth', true);
+        expect($this->told(3, 'machine', 'start', 'berth', '--on=ketch')['error'])->toContain('is not the machine any more');
+        $lugger->open()->stop('berth', true);
+        expect(($this->disks)($lugger->open(), 'berth'))->toBe(($this->disks)($this->away, 'berth'));
+        $this->told(0, 'put-back', (string) $home['run']);
+        expect(original())->toBe(['skiff', 'berth']);
+    } finally {
+        $lugger->remove();
+    }
+});
+
 it('goes home with what came since, written over what stands there, and back again until that is accepted', function (): void {
     $run = (string) ($this->elsewhere)('--whole', '--start')['run'];
     $this->told(0, 'stand-in', $run);
