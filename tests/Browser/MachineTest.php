@@ -77,3 +77,23 @@ it('stands a copy up in an annex to try something on, drops it, and stands it up
     expect($browser->text())->toContain('that the machine has not written itself is as it was at the point')
         ->and($browser->complaints())->toBe([]);
 });
+
+it('puts files of a machine into one that is off, then has another stand in at another site, and go home', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $browser->visit('/requests/10?show=what')->click('a[href$="folder=data"]')->waitFor('[data-tick]');
+    $browser->click('[data-tick][aria-label="Pick plans"]')->waitForText('take out');
+    $browser->press('d')->waitFor('#to-machine')->click('#to-machine')->choose('#into', 'crew-roster at boathouse-vm-2, off');
+    $browser->fill('#inside', '/data/asked for')->click('section.picker form button.btn-primary')->waitForText('/data/asked for in crew-roster');
+    $browser->press('r')->waitForText("That machine's disks are written to")->waitForFocus('#confirm');
+    expect(afterTheRun($browser->press("\u{E007}"))->text())->toContain('files into crew-roster at boathouse-vm-2');
+    $browser->click('details:has(#do-put-back) summary')->click('#do-put-back')->waitForText('It was put back');
+
+    $browser->visit('/requests/11?show=where')->click('#to-hypervisor')->choose('#hypervisor', 'pier-nine-vm, pier-nine')
+        ->click('section.picker form button.btn-primary')->waitForText('At pier-nine-vm');
+    $browser->press('r')->waitForText('Nothing that is there now will be touched')->waitForFocus('#confirm');
+    afterTheRun($browser->press("\u{E007}"))->click('input[name=home_is_down]')->click('#stand-in')->waitForText('sets are made of it');
+    $browser->choose('#home-on', 'boathouse-vm-2, boathouse')->click('#go-home')->waitForText('is the original now');
+    expect(afterTheRun($browser)->text())->toContain('it answered with slip-watch')->toContain('the one that stood in is off');
+    $browser->click('input[name=sure]')->click('#accept-home')->waitForText('What stood in at pier-nine-vm is gone');
+    expect($browser->complaints())->toBe([]);
+})->group('deep');

@@ -14,6 +14,7 @@ use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
 use Facebook\WebDriver\Remote\RemoteWebElement;
 use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverSelect;
 use RuntimeException;
 use Symfony\Component\Process\Process;
 
@@ -176,6 +177,12 @@ final class Browser
             $element->clear();
             $element->sendKeys($text);
         });
+    }
+
+    /** Chooses the option of a list that says this. */
+    public function choose(string $selector, string $says): self
+    {
+        return $this->with($selector, fn (RemoteWebElement $list) => (new WebDriverSelect($list))->selectByVisiblePartialText($says));
     }
 
     public function click(string $selector): self

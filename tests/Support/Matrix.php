@@ -177,7 +177,7 @@ final class Matrix
             'POST runs/{run}/release' => [self::OPERATORS, []],
             'POST runs/{run}/stand-in' => [self::OPERATORS, []],
             'POST runs/{run}/home' => [self::OPERATORS, []],
-            'POST runs/{run}/accept' => [self::OPERATORS, []],
+            'POST runs/{run}/accept' => [self::OPERATORS, ['sure' => '1']],
             'GET runs/{run}/annex.pcapng' => [self::OPERATORS, []],
             'POST runs/{run}/put-back' => [self::OPERATORS, ['also_changed' => '1']],
             'POST runs/{run}/set-aside' => [self::OPERATORS, []],

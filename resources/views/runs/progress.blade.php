@@ -1,6 +1,10 @@
 @use('App\Words')
 @php($share = $run->bytes_total > 0 ? min(1, $run->bytes_done / $run->bytes_total) : ($run->files_total > 0
     ? min(1, $run->files_done / $run->files_total) : 0))
+@php($howFar = array_filter([
+    $run->howFar(),
+    $run->bytes_total > 0 ? Words::size($run->bytes_done) . ' of ' . Words::size($run->bytes_total) : '',
+]))
 @php($seconds = $run->started_at === null ? 0 : max(0.1, now()->diffInMilliseconds($run->started_at, true) / 1000))
 <div id="progress" hx-get="/runs/{{ $run->id }}/progress" hx-trigger="load delay:700ms" hx-target="#progress" hx-select="#progress"
     hx-swap="outerHTML" aria-live="polite">
@@ -15,9 +19,8 @@
         </p>
     @endif
     <p class="mb-0">Run {{ $run->id }} is
-        {{ ['queued' => 'waiting for a worker', 'waiting' => 'waiting'][$run->state] ?? 'at work' }}:
-        {{ $run->howFar() === '' ? '' : $run->howFar() . ', ' }}{{ Words::size($run->bytes_done) }} of
-        {{ Words::size($run->bytes_total) }}{{ $share > 0.02 && $share < 1 ? ',' : '.' }}
+        {{ ['queued' => 'waiting for a worker', 'waiting' => 'waiting'][$run->state] ?? 'at work' }}{{ $howFar === [] ? ''
+            : ': ' . implode(', ', $howFar) }}{{ $share > 0.02 && $share < 1 ? ',' : '.' }}
         @if ($share > 0.02 && $share < 1)
             {{ Words::size((int) ($run->bytes_done / $seconds)) }}/s, about
             {{ Words::duration(($seconds / $share) * (1 - $share)) }} left.

@@ -48,6 +48,11 @@ final class HomeRun
 
     private RunProgress $progress;
 
+    /** The run that brings something home now, and bytes of it that were told. */
+    private ?int $child = null;
+
+    private int $told = 0;
+
     /** @param  (Closure(string): void)|null  $also  told how far it is */
     public function __construct(private readonly ?Closure $also = null)
     {
@@ -131,19 +136,25 @@ final class HomeRun
                 'is_whole' => false,
             ]);
             $this->remember(...[$as => $known->id]);
+            $this->run->update(['bytes_total' => 4 * $plan->planned->sizes()]); // twice, and each is read again
         }
+        [$this->child, $this->told] = [$known->id, 0];
         $points->stores->release();
         (new PlacementRun($this->tell(...)))->carryOut($known);
         $how = $known->refresh()->state === 'waiting'
             ? 'waits for cartridges: go on with this one when it is done.'
             : "{$known->state}: {$known->failure}";
 
+        $this->progress->advanced(0, max(0, $known->bytes_total - $this->told));
+
         return $known->state === 'done' ? $known : throw CannotBring::because("Run {$known->id}, which brings it there, $how");
     }
 
     private function tell(string $how): void
     {
-        $this->progress->advanced(0, 0);
+        $done = (int) Run::query()->whereKey($this->child)->value('bytes_done');
+        $this->progress->advanced(0, $done - $this->told);
+        $this->told = $done;
         $this->also === null || ($this->also)($how);
     }
 
@@ -224,7 +235,8 @@ final class HomeRun
             'off_for_s' => (int) now()->diffInSeconds((string) $this->recalled('shut_down_at'), true),
         ] + ($run->outcome ?? []);
         $run->update([
-            'set_id' => $last->set_id, 'state' => 'done', 'outcome' => $outcome, 'ended_at' => now(),
+            'set_id' => $last->set_id, 'set_name' => $last->set_name, 'point_at' => $last->point_at,
+            'state' => 'done', 'outcome' => $outcome, 'ended_at' => now(),
             'set_aside_until' => now()->addDays(SetAsides::DAYS),
         ]);
         (new MachineProof($run->refresh(), $order->sentence))->write('a machine', [

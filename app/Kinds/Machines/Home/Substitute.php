@@ -185,10 +185,12 @@ final class Substitute extends Model
         return $this->homeRun !== null && ! $this->homeRun->isOver();
     }
 
-    /** Of the original, as its hypervisor was seen last: null if it is not there, else whether it runs. */
+    /** Of the original, as its hypervisor was seen since: null if it is not there, or nobody knows; else whether it runs. */
     public function originalRuns(): ?bool
     {
-        return ($this->home->lastSeen()->machines[$this->home_machine] ?? null)?->isRunning();
+        $isSeen = $this->home->silent === null && $this->home->seen_at?->gte($this->created_at);
+
+        return ! $isSeen ? null : ($this->home->lastSeen()->machines[$this->home_machine] ?? null)?->isRunning();
     }
 
     /** What waits for somebody as long as it stands in. */

@@ -68,6 +68,7 @@ final class HomeController
         $substitute = HomeOrder::fromArray($run->plan)->substitute();
         try {
             self::refuse($user, $substitute->hypervisor);
+            $request->boolean('sure') || throw CannotBring::because('Say that what stood in may go for good.');
             Kinds::of($run)->carrier()->clearAside($run, $user);
         } catch (CannotBring|UnableToRestore $cannot) {
             return redirect("{$run->page()}#home")->withErrors(['home' => $cannot->getMessage()]);

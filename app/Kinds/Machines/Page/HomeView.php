@@ -9,6 +9,7 @@ use App\Kinds\Machines\Home\StandIn;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Models\Run;
+use App\Words;
 use Illuminate\Database\Eloquent\Collection;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 
@@ -53,8 +54,29 @@ final readonly class HomeView
     {
         return HypervisorHost::query()
             ->whereKeyNot($this->substitute->hypervisor_id ?? 0)
-            ->orderByRaw('id <> ?, name', [$this->home->id])
+            ->orderByRaw('silent IS NOT NULL, id <> ?, name', [$this->home->id])
             ->get();
+    }
+
+    /** @return array<string, string> storages of those => how much is free, and where */
+    public function storages(): array
+    {
+        $storages = [];
+        foreach ($this->homes() as $host) {
+            foreach ($host->lastSeen()->room->storages ?? [] as $storage) {
+                $storages[$storage->name][] = Words::size($storage->free)." free at {$host->name}";
+            }
+        }
+
+        return array_map(fn (array $where): string => implode(', ', $where), $storages);
+    }
+
+    /** @return list<string> networks of those */
+    public function networks(): array
+    {
+        $networks = $this->homes()->map(fn (HypervisorHost $host): array => $host->lastSeen()->room->networks ?? [])->all();
+
+        return array_values(array_unique(array_merge(...array_values($networks))));
     }
 
     /** Whether it could only go where nothing of it is. */

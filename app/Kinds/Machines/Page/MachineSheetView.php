@@ -216,7 +216,8 @@ final class MachineSheetView
         $host = $this->sheet->said->host();
         $into = $this->sheet->into();
         if ($into !== null) {
-            $folder = $into->folder === '' ? 'the place that each had' : '/'.Shown::name($into->folder);
+            $own = count($into->paths) > 1 ? 'their own places' : 'its own place';
+            $folder = $into->folder === '' ? $own : '/'.Shown::name($into->folder);
 
             return "$folder in {$into->machine} at {$into->on}".($into->isRunning ? ', which runs' : '');
         }
@@ -243,6 +244,16 @@ final class MachineSheetView
         $order = $this->sheet->plan?->order;
 
         return $order === null ? null : ($order->host === '' ? '' : "{$order->host}:").$order->folder;
+    }
+
+    /** By what is checked what goes into a folder, or into a machine. */
+    public function checkedBy(): string
+    {
+        return match (true) {
+            $this->sheet->into() !== null => 'digest, owner, mode and time',
+            $this->sheet->isFiles() => 'digest, size, mode and time',
+            default => 'every block',
+        };
     }
 
     public function checksInWords(): string

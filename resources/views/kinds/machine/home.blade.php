@@ -6,14 +6,14 @@
         <p class="attention mb-1" role="alert">{{ $message }}</p>
     @enderror
     @if ($view->isHome)
-        <p class="mb-1">{{ $view->machine }} at <span class="mono">{{ $view->home->name }}</span> is the original again; sets are made of
+        <p class="mb-1">{{ $view->machine }} at <span class="mono">{{ $view->run->plan['on'] }}</span> is the original now; sets are made of
             it. It was off for {{ Words::duration((float) ($view->run->outcome['off_for_s'] ?? 0)) }}. What stood in,
             <span class="mono">{{ $substitute->machine }}</span> at <span class="mono">{{ $substitute->hypervisor->name }}</span>, is off,
             and kept until <x-moment :at="$view->run->set_aside_until" :zone="$zone" />: there is a way back to it until then.</p>
         @can('stop', $view->run)
             <form method="post" action="/runs/{{ $view->run->id }}/accept">@csrf
-                <label><input type="checkbox" required> {{ $substitute->machine }} at {{ $substitute->hypervisor->name }} may go for
-                    good</label>
+                <label><input type="checkbox" name="sure" value="1" required> {{ $substitute->machine }} at
+                    {{ $substitute->hypervisor->name }} may go for good</label>
                 <button class="btn btn-sm btn-primary" id="accept-home">Accept that it is home</button>
             </form>
         @endcan
@@ -40,7 +40,7 @@
             <x-moment :at="$substitute->created_at" :zone="$zone" />; sets are made of it.</p>
         @if ($view->home->silent !== null)
             <p class="attention mb-1">{{ $view->home->name }} does not answer.</p>
-        @elseif ($view->original()?->isRunning())
+        @elseif ($substitute->originalRuns() === true)
             <p class="attention mb-1">{{ $view->machine }} at {{ $view->home->name }} runs again: shut one of the two down.</p>
         @elseif ($view->original() !== null)
             <p class="mb-1">What stands there as {{ $view->machine }} is off; nobody starts it beside this one.</p>
@@ -64,32 +64,26 @@
                         </select>
                         <label for="home-storage">storage</label><select class="form-select w-auto" id="home-storage" name="storage">
                             <option value="">where its disks are, else with most room</option>
-                            @foreach ($view->homes() as $host)
-                                @foreach ($host->lastSeen()?->room->storages ?? [] as $storage)
-                                    <option value="{{ $storage->name }}" @selected(old('storage') === $storage->name)>{{ $storage->name }}
-                                        at {{ $host->name }}, {{ Words::size($storage->free) }} free</option>
-                                @endforeach
-                            @endforeach
-                        </select>
-                        <label for="home-network">network</label><select class="form-select w-auto" id="home-network" name="network">
-                            <option value="">the one it was on</option>
-                            @foreach ($view->homes() as $host)
-                                @foreach ($host->lastSeen()?->room->networks ?? [] as $network)
-                                    <option value="{{ $network }}" @selected(old('network') === $network)>{{ $network }} at
-                                        {{ $host->name }}</option>
-                                @endforeach
+                            @foreach ($view->storages() as $name => $where)
+                                <option value="{{ $name }}" @selected(old('storage') === $name)>{{ $name }}: {{ $where }}</option>
                             @endforeach
                         </select>
                     </p>
                     <p class="inline mb-1">
-                        @if (!$view->isNewThere())
-                            <label><input type="checkbox" name="set_aside" value="1" @checked(old('set_aside'))> Set what stands there
-                                aside, and bring all of it anew</label>
-                        @endif
+                        <label for="home-network">Network</label><select class="form-select w-auto" id="home-network" name="network">
+                            <option value="">the one it was on</option>
+                            @foreach ($view->networks() as $network)
+                                <option @selected(old('network') === $network)>{{ $network }}</option>
+                            @endforeach
+                        </select>
                         <label for="home-at">beginning</label><input class="form-control w-auto" id="home-at" type="datetime-local"
                             name="at" value="{{ old('at') }}">
                         <button class="btn btn-sm btn-primary" id="go-home">Bring it home</button>
                     </p>
+                    @if (!$view->isNewThere())
+                        <p class="mb-1"><label><input type="checkbox" name="set_aside" value="1" @checked(old('set_aside'))> Set what stands
+                                there aside, and bring all of it anew</label></p>
+                    @endif
                     <p class="muted small mb-0">Its newest set is brought there while it runs. Then it is shut down, a set of what came
                         since is made and written over there, and the one at home is started and asked who it is. The one here stays, off,
                         until that is accepted. Left empty, it begins now.</p>

@@ -25,7 +25,7 @@
             <x-blank :frame="$frame" picker="how" key="conflict">{{ $sheet->conflict()->words() }}</x-blank>,
         @endif
         and check it by <x-blank :frame="$frame" picker="how"
-            key="checks">{{ $isFiles ? 'digest, size, mode and time' : 'every block' }}</x-blank>.
+            key="checks">{{ $view->checkedBy() }}</x-blank>.
     @endif
     </x-slot:sentence>
     <x-slot:slip>@include('kinds.machine.slip')</x-slot:slip>

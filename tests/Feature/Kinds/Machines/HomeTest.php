@@ -103,7 +103,9 @@ it('says that it cannot know whether one is down whose hypervisor is silent, unt
     $this->homeHost->end();
     expect($this->told(3, 'stand-in', (string) $told['run'])['error'])->toContain('say that you have seen that it is down');
     $this->told(0, 'stand-in', (string) $told['run'], '--home-is-down');
+    // When it was seen last, before it burned, it may have run: that is no news of it.
     expect(TrailEntry::query()->where('what', 'like', '%that it is down was said%')->count())->toBe(1)
+        ->and($this->told(0, 'standing')['standing_in'][0]['original_runs'])->toBeNull()
         ->and($this->told(3, 'go-home', (string) $told['run'])['error'])->toContain('ketch does not answer');
 });
 
@@ -123,7 +125,7 @@ it('goes to another home than its own, and tells when the original comes up agai
             ->and($lugger->open()->machine('berth')->isRunning())->toBeTrue();
 
         // The old host is there again, and what was on it starts by itself.
-        $ketch->update(['folder' => $folder]);
+        $ketch->refresh()->update(['folder' => $folder]);
         expect(Substitute::concerns())->toBe([]);
         $this->home->start('berth');
         $ketch->look();
@@ -252,10 +254,11 @@ it('is let stand in, brought home at a time, and accepted on the page of its run
     $this->post("/runs/{$run->id}/home")->assertRedirect("{$run->page()}#home")->assertSessionHasErrors('home');
 
     (new CarryOutRun($home->id))->handle();
-    $page($home->refresh())->assertSee('is the original again')->assertSee('Accept that it is home');
-    $this->post("/runs/{$home->id}/accept")->assertRedirect($home->page());
+    $page($home->refresh())->assertSee('is the original now')->assertSee('Accept that it is home');
+    $this->post("/runs/{$home->id}/accept")->assertSessionHasErrors('home');
+    $this->post("/runs/{$home->id}/accept", ['sure' => '1'])->assertRedirect($home->page());
     expect($this->away->machines())->toBe([]);
     $page($home)->assertDontSee('Accept that it is home');
-    $this->post("/runs/{$home->id}/accept")->assertNotFound();
+    $this->post("/runs/{$home->id}/accept", ['sure' => '1'])->assertNotFound();
     $this->home->stop('berth', true);
 });

@@ -197,7 +197,7 @@ it('is ordered on the worksheet, and is another order once the machine runs', fu
     $this->post("$url/machine", ['settle' => 'files', 'take' => 'disk.2%2Fsrv%2Fplans'])->assertSessionHasNoErrors();
     $this->post("$url/machine", ['settle' => 'how', 'format' => 'qcow2', 'conflict' => 'missing-only'])->assertSessionHasNoErrors();
     foreach (['what', 'when', 'where', 'how', 'preview', 'run'] as $show) {
-        $this->get("$url?show=$show")->assertOk()->assertSee(['the place that each had in kelp at ketch', 'adding only what is missing']);
+        $this->get("$url?show=$show")->assertOk()->assertSee(['its own place in kelp at ketch', 'adding only what is missing']);
     }
     $off = $sheet();
     expect([$off->blockers(), $off->mayReplace(), $off->needsApproval()])->toBe([[], true, false]);

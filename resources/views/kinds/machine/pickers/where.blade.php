@@ -9,12 +9,14 @@
 @php($to = old('to', $view->to()))
 <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="where">
     <fieldset>
-        <legend class="h6">They go to</legend>
-        <div class="choice"><input type="radio" id="to-new-folder" name="to" value="new-folder" @checked($to === 'new-folder')
-                data-focus><label for="to-new-folder">a new folder on this machine</label>
+        <legend class="h6">It goes to</legend>
+        <div class="choice"><input type="radio" id="to-new-folder" name="to" value="new-folder"
+                @checked($to === 'new-folder') @if ($to === 'new-folder') data-focus @endif><label
+                    for="to-new-folder">a new folder on this machine</label>
             <div class="form-text">Named after the request.</div>
         </div>
-        <div class="choice"><input type="radio" id="to-host" name="to" value="host" @checked($to === 'host')><label
+        <div class="choice"><input type="radio" id="to-host" name="to" value="host" @checked($to === 'host')
+                @if ($to === 'host') data-focus @endif><label
                 for="to-host">a folder of a host</label>
             <div class="form-text">Tried out before anything starts.</div>
         </div>
@@ -27,7 +29,9 @@
             </select><label class="visually-hidden" for="folder">Folder</label><input class="form-control mono" id="folder"
                 name="folder" maxlength="1000" placeholder="/folder" value="{{ old('folder', $sheet->said->folder) }}"></div>
         <div class="choice"><input type="radio" id="to-hypervisor" name="to" value="hypervisor"
-                @checked($to === 'hypervisor')><label for="to-hypervisor">a hypervisor, as a machine that can be started</label>
+                @checked($to === 'hypervisor')
+                @if ($to === 'hypervisor') data-focus @endif><label
+                    for="to-hypervisor">a hypervisor, as a machine that can be started</label>
             <div class="form-text">As a whole, or only what it lacks of it.</div>
         </div>
         <div class="inline ms-4 mb-2"><label class="visually-hidden" for="hypervisor">Hypervisor</label><select
@@ -39,7 +43,8 @@
                 @endforeach
             </select></div>
         @if ($view->machines() !== [])
-            <div class="choice"><input type="radio" id="to-machine" name="to" value="machine" @checked($to === 'machine')><label
+            <div class="choice"><input type="radio" id="to-machine" name="to" value="machine" @checked($to === 'machine')
+                @if ($to === 'machine') data-focus @endif><label
                     for="to-machine">files, into a machine that is there</label>
                 <div class="form-text">One that runs: by its agent, into a folder as it sees it itself. One that is off: into a folder as
                     it is listed under What, or to the place that each had.</div>
