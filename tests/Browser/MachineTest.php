@@ -83,7 +83,8 @@ it('puts files of a machine into one that is off, then has another stand in at a
     $browser->visit('/requests/10?show=what')->click('a[href$="folder=data"]')->waitFor('[data-tick]');
     $browser->click('[data-tick][aria-label="Pick plans"]')->waitForText('take out');
     $browser->press('d')->waitFor('#to-machine')->click('#to-machine')->choose('#into', 'crew-roster at boathouse-vm-2, off');
-    $browser->fill('#inside', '/data/asked for')->click('section.picker form button.btn-primary')->waitForText('/data/asked for in crew-roster');
+    $browser->fill('#inside', '/data/asked for')->click('section.picker form button.btn-primary')
+        ->waitForText('/data/asked for in crew-roster');
     $browser->press('r')->waitForText("That machine's disks are written to")->waitForFocus('#confirm');
     expect(afterTheRun($browser->press("\u{E007}"))->text())->toContain('files into crew-roster at boathouse-vm-2');
     $browser->click('details:has(#do-put-back) summary')->click('#do-put-back')->waitForText('It was put back');

@@ -108,9 +108,14 @@ final class MachineCommand extends KaisekiCommand
 
     private function list(InputInterface $input): void
     {
-        $all = $lines = [];
+        $all = $lines = $silent = [];
         foreach (self::hosts($input) as $host) {
-            foreach ($host->look()->machines as $name => $machine) {
+            $host->lookIfItAnswers();
+            if ($host->silent !== null) {
+                $silent[] = $host->name;
+                $lines[] = $host->silent;
+            }
+            foreach ($host->silent === null ? $host->lastSeen()->machines ?? [] : [] as $name => $machine) {
                 $all[] = [
                     'on' => $host->name,
                     'machine' => $name,
@@ -124,7 +129,9 @@ final class MachineCommand extends KaisekiCommand
                     (implode(', ', self::names($host, $name)) ?: 'not protected');
             }
         }
-        $this->answer(['machines' => $all], fn (): array => $lines === [] ? ['No machine is there.'] : $lines);
+        $all !== [] || $silent === [] || throw new NoServer(implode('; ', $lines));
+        $document = ['machines' => $all, 'silent' => $silent];
+        $this->answer($document, fn (): array => $lines === [] ? ['No machine is there.'] : $lines);
     }
 
     /** @return list<string> the workloads that it is */
