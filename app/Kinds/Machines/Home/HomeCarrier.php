@@ -4,25 +4,17 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Home;
 
-use App\Kinds\Carrier;
-use App\Kinds\Machines\Run\ImageCarrier;
+use App\Kinds\Machines\Run\CarrierAtHypervisor;
 use App\Kinds\Machines\Run\PlacementCarrier;
 use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
-use App\Trees\Run\TreeCarrier;
-use Closure;
 
 /** Runs that take a machine home. Until its going is accepted, what stood in is its set-aside. */
-final readonly class HomeCarrier implements Carrier
+final readonly class HomeCarrier extends CarrierAtHypervisor
 {
-    /** @param  (Closure(string): void)|null  $told */
-    public function __construct(private ?Closure $told = null)
-    {
-    }
-
     public function carryOut(Run $run): void
     {
         (new HomeRun($this->told))->carryOut($run);
@@ -31,11 +23,6 @@ final readonly class HomeCarrier implements Carrier
     public function canBePutBack(Run $run): bool
     {
         return WayBack::isPossible($run);
-    }
-
-    public function losesLaterChanges(): bool
-    {
-        return false;
     }
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
@@ -51,37 +38,13 @@ final readonly class HomeCarrier implements Carrier
         TrailEntry::add($words, $run->request, $by, $run);
     }
 
-    public function clearStaged(Run $run): void
-    {
-    }
-
     public function touches(Run $run): Touched
     {
         return HomeOrder::fromArray($run->plan)->touches();
     }
 
-    public function sentence(Run $run, string $zone): string
-    {
-        return (new TreeCarrier)->sentence($run, $zone);
-    }
-
     public function came(Run $run): string
     {
         return "{$run->plan['machine']} home to {$run->plan['on']}";
-    }
-
-    public function howFar(Run $run): string
-    {
-        return (new ImageCarrier)->howFar($run);
-    }
-
-    public function besideProof(Run $run): array
-    {
-        return [];
-    }
-
-    public function evidence(array $evidence): array
-    {
-        return $evidence;
     }
 }

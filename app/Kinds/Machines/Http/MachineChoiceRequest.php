@@ -53,7 +53,7 @@ final class MachineChoiceRequest extends FormRequest
             'cards' => ['nullable', Rule::in(array_keys(PlacementWish::cardsInWords()))],
             'new_mac' => ['nullable', 'boolean'],
             'set_aside' => ['nullable', 'boolean'],
-            'stop' => ['nullable', 'boolean'],
+            'stop' => ['nullable', Rule::in(['shut-down', 'cut'])],
             'start' => ['nullable', 'boolean'],
             'annex' => ['nullable', 'boolean'],
             'joins' => ['nullable', 'integer'],

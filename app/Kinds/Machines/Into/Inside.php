@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Into;
 use App\Kinds\Machines\Order\CannotBring;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\InsideOutcome;
+use Kaiseki\Core\Volume\VolumeMark;
 
 /**
  * What is done in a machine that runs by its own shell and tools (POSIX sh, tar, sha256sum, stat, find). The scripts are these; whatever
@@ -15,6 +16,13 @@ use Kaiseki\Core\Hypervisor\InsideOutcome;
 final readonly class Inside
 {
     private const LOOK = 'command -v tar && command -v sha256sum && command -v stat && command -v find && cd "$1" && df -kP . | tail -n 1';
+
+    /** Where file systems are mounted as a whole that have these bytes there: $1 how far from their beginning, $2 how many, $3 in hex. */
+    private const MOUNTED = 'while read -r id parent number root at rest; do [ "$root" = / ] || continue; '.
+        'name=$(sed -n "s/^DEVNAME=//p" "/sys/dev/block/$number/uevent" 2>/dev/null); name=${name:+/dev/$name}; '.
+        'name=${name:-$(echo "${rest#* - }" | cut -d " " -f 2)}; [ -b "$name" ] || continue; '.
+        'is=$(dd if="$name" bs=1 skip="$1" count="$2" 2>/dev/null | od -An -v -tx1 | tr -d " \\n"); '.
+        '[ "$is" != "$3" ] || printf "%s\\n" "$at"; done </proc/self/mountinfo | head -n 1';
 
     private const PREPARE = 'umask 077; rm -rf "$1" && mkdir "$1"';
 
@@ -64,6 +72,17 @@ final readonly class Inside
         $fields = preg_split('/\s+/', trim((string) strrchr("\n".trim($said), "\n"))) ?: [];
 
         return 1024 * (int) ($fields[3] ?? 0);
+    }
+
+    /** Where the machine has mounted a file system as a whole; null if it has not, or does not tell. */
+    public function mounted(VolumeMark $mark): ?string
+    {
+        $came = $this->run(self::MOUNTED, (string) $mark->at, (string) strlen($mark->bytes), bin2hex($mark->bytes));
+        // As /proc has it: a space, a tab, a line's end and a backslash as \ and three octal digits.
+        $unescaped = fn (array $of): string => chr((int) octdec($of[1]) & 0xFF);
+        $at = (string) preg_replace_callback('/\\\\([0-7]{3})/', $unescaped, rtrim($came->output, "\n"));
+
+        return $came->exit === 0 && str_starts_with($at, '/') && ! str_contains($at, "\0") ? $at : null;
     }
 
     public function prepare(string $stage): void

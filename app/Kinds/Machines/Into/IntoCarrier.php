@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Into;
 
-use App\Kinds\Carrier;
 use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Run\BlocksAside;
 use App\Kinds\Machines\Run\BlocksBack;
+use App\Kinds\Machines\Run\CarrierAtHypervisor;
 use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\PlacementCarrier;
 use App\Kinds\Machines\Run\PlacementUndo;
@@ -18,20 +18,13 @@ use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Runs\RunLedger;
-use App\Trees\Run\TreeCarrier;
 use App\Words;
-use Closure;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
 /** Runs that bring files into a machine, off or running. */
-final readonly class IntoCarrier implements Carrier
+final readonly class IntoCarrier extends CarrierAtHypervisor
 {
-    /** @param  (Closure(string): void)|null  $told */
-    public function __construct(private ?Closure $told = null)
-    {
-    }
-
     public function carryOut(Run $run): void
     {
         IntoOrder::fromArray($run->plan)->isRunning
@@ -42,11 +35,6 @@ final readonly class IntoCarrier implements Carrier
     public function canBePutBack(Run $run): bool
     {
         return PlacementUndo::isPossible($run) || (($run->outcome['moved'] ?? []) !== [] && $run->put_back_at === null);
-    }
-
-    public function losesLaterChanges(): bool
-    {
-        return false;
     }
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
@@ -79,21 +67,11 @@ final readonly class IntoCarrier implements Carrier
         TrailEntry::add("What run {$run->id} wrote over was removed: it cannot be put back any more.", $run->request, $by, $run);
     }
 
-    /** All it had staged was on this machine, and went with it. */
-    public function clearStaged(Run $run): void
-    {
-    }
-
     public function touches(Run $run): Touched
     {
         $order = IntoOrder::fromArray($run->plan);
 
         return TouchedMachine::at($order->host(), $order->machine, true);
-    }
-
-    public function sentence(Run $run, string $zone): string
-    {
-        return (new TreeCarrier)->sentence($run, $zone);
     }
 
     public function came(Run $run): string
@@ -106,15 +84,5 @@ final readonly class IntoCarrier implements Carrier
     public function howFar(Run $run): string
     {
         return Words::count($run->files_done, 'file');
-    }
-
-    public function besideProof(Run $run): array
-    {
-        return [];
-    }
-
-    public function evidence(array $evidence): array
-    {
-        return $evidence;
     }
 }

@@ -14,6 +14,7 @@ use App\Words;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\UnableToWrite;
+use Kaiseki\Core\Volume\VolumeMark;
 
 /**
  * Brings files into a machine that runs, by its agent: as an archive into a folder beside where they go, unpacked and compared there by
@@ -42,26 +43,46 @@ final class IntoRunningRun extends FilesIntoMachine
     /** A folder of the run's own, in the machine, on the file system that they go to. */
     public static function stage(Run $run, IntoOrder $order): string
     {
-        return self::folder($order)."/.kaiseki-run-{$run->id}";
+        return rtrim(self::folder($run, $order), '/')."/.kaiseki-run-{$run->id}";
     }
 
-    public static function folder(IntoOrder $order): string
+    /** As the machine sees it itself: the one that was said, or that in which they lie there now. */
+    public static function folder(Run $run, IntoOrder $order): string
     {
-        return '/'.$order->folder;
+        return $order->folder !== '' ? "/{$order->folder}" : (string) (($run->outcome ?? [])['folder'] ?? '/');
+    }
+
+    private function there(): string
+    {
+        return self::folder($this->run, $this->order);
+    }
+
+    /** Where the machine has mounted the file system that they lay on, and there the folder that they lay in. */
+    private function settleFolder(): void
+    {
+        if ($this->order->folder !== '' || isset(($this->run->refresh()->outcome ?? [])['folder'])) {
+            return;
+        }
+        [$volume] = $this->tree->find($this->order->paths[0]);
+        $mark = VolumeMark::of($volume->partition->read(0, VolumeMark::BYTES));
+        $at = $mark === null ? null : $this->inside->mounted($mark);
+        $at ?? throw CannotBring::because("The machine has not mounted the file system of {$volume->name}: say in which folder they go.");
+        $this->remember(folder: rtrim($at, '/').'/'.substr((string) $this->order->inOneFolder(), strlen("{$volume->name}/")));
     }
 
     protected function carry(RunLedger $ledger): void
     {
         $this->inside = new Inside($this->hypervisor, $this->order->machine);
-        $stage = self::stage($this->run, $this->order);
         $free = 0;
-        $host = '';
-        $ledger->step(2, function () use ($stage, &$free, &$host): string {
+        $host = $stage = '';
+        $ledger->step(2, function () use (&$stage, &$free, &$host): string {
             $host = $this->hypervisor->agent($this->order->machine)->host;
-            $free = $this->inside->free(self::folder($this->order));
+            $this->settleFolder();
+            $stage = self::stage($this->run, $this->order);
+            $free = $this->inside->free($this->there());
             $this->inside->prepare($stage);
 
-            return "it calls itself $host; ".Words::size($free).' free there';
+            return "it calls itself $host; ".Words::size($free)." free in {$this->there()}";
         });
         $sent = new FilesSent($this->tree, $this->order->paths);
         $ledger->step(3, fn (): string => $this->pack($sent, $free));
@@ -80,7 +101,7 @@ final class IntoRunningRun extends FilesIntoMachine
         fclose($out);
         $needed = (int) (self::ROOM * $sent->bytes) + (1 << 20);
         $needed <= $free || throw CannotBring::because(
-            'There are '.Words::size($free).' free in '.self::folder($this->order).' of the machine; '.Words::size($needed).' are needed.',
+            'There are '.Words::size($free).' free in '.$this->there().' of the machine; '.Words::size($needed).' are needed.',
         );
 
         return Words::count($sent->files, 'file').', '.Words::size($sent->bytes);
@@ -149,7 +170,7 @@ final class IntoRunningRun extends FilesIntoMachine
     /** @return array{at: string, aside: string|null}|null null if it is left out */
     private function place(string $name, FilesSent $sent): ?array
     {
-        $at = self::folder($this->order)."/$name";
+        $at = rtrim($this->there(), '/')."/$name";
         if (! $this->inside->stands($at)) {
             return ['at' => $at, 'aside' => null];
         }
@@ -167,7 +188,7 @@ final class IntoRunningRun extends FilesIntoMachine
     {
         for ($n = 1; ; $n++) {
             $marked = RestoreOrder::marked($name, $n === 1 ? $this->order->date : "{$this->order->date} $n");
-            $place = self::folder($this->order)."/$marked";
+            $place = rtrim($this->there(), '/')."/$marked";
             if (! $this->inside->stands($place)) {
                 return $place;
             }

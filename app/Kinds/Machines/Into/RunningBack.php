@@ -39,7 +39,7 @@ final class RunningBack
         $points = new Points($this->run->workload);
         $stage = IntoRunningRun::stage($this->run, $this->order);
         try {
-            $this->inside->free(IntoRunningRun::folder($this->order));
+            $this->inside->free(IntoRunningRun::folder($this->run, $this->order));
             $this->inside->prepare($stage);
             foreach (array_reverse(($this->run->outcome ?? [])['moved'] ?? [], true) as $name => $place) {
                 $this->one($points, (string) $name, $place, $stage, $alsoChanged);
@@ -80,7 +80,7 @@ final class RunningBack
         $now = basename($at);
         $this->inside->write("$stage/digests", $sent->digests($now));
         $this->inside->write("$stage/facts", $sent->stats($now));
-        $folder = IntoRunningRun::folder($this->order);
+        $folder = IntoRunningRun::folder($this->run, $this->order);
 
         return $this->inside->hasDigests($folder, "$stage/digests") && $this->inside->otherFacts($folder, "$stage/facts", [$now]) === null;
     }

@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Order;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Sets\SetOutline;
 use App\Words;
+use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\ConflictRule;
@@ -68,11 +69,20 @@ final readonly class IntoOrder
     {
         return match (true) {
             $machine === null => ["There is no machine {$this->machine} at {$this->on}."],
-            $this->isRunning && $this->folder === '' => [
-                "{$this->machine} at {$this->on} runs: say in which folder, as it sees it itself; or shut it down first.",
+            $this->isRunning && $this->folder === '' && $this->inOneFolder() === null => [
+                "{$this->machine} at {$this->on} runs, and they do not lie in one folder of one volume: say in which folder they go, or ".
+                    'bring them one after the other.',
             ],
             default => [],
         };
+    }
+
+    /** The folder of the point in which all of them lie, its volume first; null if they lie in several, or one is a volume. */
+    public function inOneFolder(): ?string
+    {
+        $folders = array_unique(array_map(fn (string $path): string => EntryPath::split($path)[0], $this->paths));
+
+        return count($folders) === 1 && $folders[0] !== '' ? $folders[0] : null;
     }
 
     /** @throws CannotBring if it is not known any more */

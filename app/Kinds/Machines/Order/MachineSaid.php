@@ -56,6 +56,7 @@ final readonly class MachineSaid
         public ?int $joins = null,
         public string $into = '',
         public string $inside = '',
+        public bool $shutsDown = false,
     ) {
     }
 
@@ -118,6 +119,7 @@ final readonly class MachineSaid
             $this->annex,
             $this->background,
             $this->joins,
+            $this->shutsDown,
         );
     }
 

@@ -19,6 +19,8 @@ final readonly class MeasuredRates
         public float $read = 250e6,
         /** Seconds until a machine that was started answers. */
         public float $answers = 20.0,
+        /** @var array<int, float> how many stood on their sets already => seconds until one more answered */
+        private array $beside = [],
     ) {
     }
 
@@ -49,15 +51,61 @@ final readonly class MeasuredRates
             $rate(NewMachineStep::WRITE, $usual->written),
             $rate(NewMachineStep::CHECK, $usual->read),
             $times[NewMachineStep::START] > 0.0 ? $seconds[NewMachineStep::START] / $times[NewMachineStep::START] : $usual->answers,
+            self::measuredBeside(),
         );
+    }
+
+    /**
+     * Seconds until a machine that is stood up answers. They share what reads the sets, so where that many were never tried, it is reckoned
+     * from the most that were, in proportion.
+     *
+     * @param  int  $others  that stand on their sets already
+     */
+    public function answersBeside(int $others): float
+    {
+        $tried = array_filter(array_keys($this->beside), fn (int $one): bool => $one <= $others);
+        $most = $tried === [] ? 0 : max($tried);
+
+        return ($this->beside[$most] ?? $this->answers) * ($others + 1) / ($most + 1);
+    }
+
+    /** Whether one was stood up beside so many before. */
+    public function isTriedBeside(int $others): bool
+    {
+        return isset($this->beside[$others]);
+    }
+
+    /** @return array<int, float> */
+    private static function measuredBeside(): array
+    {
+        $seconds = [];
+        foreach (self::done([MachineWay::StandUp]) as $run) {
+            foreach ($run->steps as $step) {
+                assert($step instanceof RunStep);
+                if ($step->name === NewMachineStep::START && $step->seconds() !== null) {
+                    $seconds[(int) ($run->outcome['beside'] ?? 0)][] = $step->seconds();
+                }
+            }
+        }
+
+        return array_map(fn (array $each): float => array_sum($each) / count($each), $seconds);
     }
 
     /** @return iterable<Run> of the newest those that made a machine or disks anew: what a rollback writes depends on what differs */
     private static function runs(): iterable
     {
+        return self::done([MachineWay::Whole, MachineWay::Disks]);
+    }
+
+    /**
+     * @param  list<MachineWay>  $ways
+     * @return iterable<Run> the newest
+     */
+    private static function done(array $ways): iterable
+    {
         return Run::query()
             ->where('state', 'done')
-            ->whereIn('plan->way', [MachineWay::Whole->value, MachineWay::Disks->value])
+            ->whereIn('plan->way', array_column($ways, 'value'))
             ->orderByDesc('id')
             ->limit(self::RUNS)
             ->with('steps')

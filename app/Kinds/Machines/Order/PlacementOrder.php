@@ -19,7 +19,8 @@ final readonly class PlacementOrder
      * @param  array<string, string>  $storages  disk => storage, of the disks that are made
      * @param  list<string>  $disks  of the point, that are brought
      * @param  bool  $isAside  whether a machine of that name stands there, and is set aside
-     * @param  bool  $stopsIt  whether a machine that runs there is ended first, as if its power were cut
+     * @param  bool  $stopsIt  whether a machine that runs there is ended first, as if its power were cut, unless $shutsDown
+     * @param  bool  $shutsDown  whether it is asked to go first, and ended only if it does not
      * @param  bool  $starts  whether it is started at the end
      * @param  int|null  $limit  megabytes (10^6) a second that are written and read at most
      * @param  int|null  $until  Unix time by which somebody wants to have decided about one that is stood up
@@ -48,6 +49,7 @@ final readonly class PlacementOrder
         public bool $annex = false,
         public bool $background = false,
         public ?int $joins = null,
+        public bool $shutsDown = false,
     ) {
     }
 
@@ -93,6 +95,7 @@ final readonly class PlacementOrder
             'annex' => $this->annex,
             'background' => $this->background,
             'joins' => $this->joins,
+            'shuts_down' => $this->shutsDown,
         ];
     }
 
@@ -118,6 +121,7 @@ final readonly class PlacementOrder
             (bool) ($kept['annex'] ?? false),
             (bool) ($kept['background'] ?? false),
             isset($kept['joins']) ? (int) $kept['joins'] : null,
+            (bool) ($kept['shuts_down'] ?? false),
         );
     }
 }

@@ -126,6 +126,7 @@ final readonly class PlacementPlan
             annex: $isAnnexed,
             background: $wish->background && $wish->way === MachineWay::StandUp && ! $isAnnexed,
             joins: $isAnnexed ? $wish->joins : null,
+            shutsDown: $wish->shutsDown,
         );
     }
 
@@ -227,7 +228,7 @@ final readonly class PlacementPlan
             $blockers[] = "There is a machine $name already. It can be set aside under another name, or this one be given another.";
         }
         if ($present?->isRunning() && ! $order->stopsIt && ! $order->annex) {
-            $blockers[] = "$name runs. It must be off: shut it down, or have it ended by this order, as if its power were cut.";
+            $blockers[] = "$name runs. It must be off: shut it down, or have this order do so.";
         }
         foreach ($order->way->isNew() ? [] : $order->disks as $disk) {
             $size = $order->settings->disk($disk)?->size;
@@ -379,7 +380,11 @@ final readonly class PlacementPlan
         $disks = (count($order->disks) === 1 ? 'the disk ' : 'the disks ').implode(', ', $order->disks);
         $of = $points->workload->name;
         $there = "{$order->machine} at {$order->on}";
-        $first = $order->stopsIt && ! $order->annex ? 'End it if it runs; then ' : '';
+        $first = match (true) {
+            ! $order->stopsIt || $order->annex => '',
+            $order->shutsDown => 'Shut it down if it runs; then ',
+            default => 'End it if it runs; then ',
+        };
         $words = match ($order->way) {
             MachineWay::Whole => "bring $of back as of $at as $there, ".
                 ($order->isAside ? 'with the one that stands there set aside' : 'new'),

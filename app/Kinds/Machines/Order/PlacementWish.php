@@ -36,6 +36,7 @@ final readonly class PlacementWish
      * @param  int|null  $follow  minutes between two steps of one that follows the newest point, off
      * @param  bool  $background  whether one that is stood up is settled as soon as it answers
      * @param  bool  $annex  whether one that is stood up is in a network apart until it is released
+     * @param  bool  $shutsDown  whether what runs there is asked to go first, and ended only if it does not
      * @param  int|null  $joins  the run in whose annex it is, beside that machine; null for one of its own
      * @param  array<string, string>|null  $wired  of one that comes home: address of a card => network that it was on there; else null
      */
@@ -63,6 +64,7 @@ final readonly class PlacementWish
         public bool $annex = false,
         public bool $background = false,
         public ?int $joins = null,
+        public bool $shutsDown = false,
         public ?array $wired = null,
     ) {
     }

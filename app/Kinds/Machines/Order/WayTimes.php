@@ -26,8 +26,11 @@ final readonly class WayTimes
     {
     }
 
-    /** @param  bool  $isGone  whether no machine stands there */
-    public static function of(PlacementOrder $order, PlannedDisks $planned, bool $isGone, MeasuredRates $rates): self
+    /**
+     * @param  bool  $isGone  whether no machine stands there
+     * @param  int  $others  machines that stand on their sets already
+     */
+    public static function of(PlacementOrder $order, PlannedDisks $planned, bool $isGone, MeasuredRates $rates, int $others = 0): self
     {
         $size = $planned->sizes();
         $data = array_sum($planned->bytes());
@@ -38,7 +41,7 @@ final readonly class WayTimes
 
         return match ($order->way) {
             MachineWay::Whole => new self($isGone ? 0.0 : $new, ($isGone ? $new : self::MOMENT) + $answers),
-            MachineWay::StandUp => new self(0.0, self::STANDS + $answers, $new),
+            MachineWay::StandUp => new self(0.0, self::STANDS + $rates->answersBeside($others), $new),
             MachineWay::Disks => new self($new, self::MOMENT + $answers),
             MachineWay::Rollback => new self(0.0, 2 * $size / $read + self::CHANGED * $data / $written + $answers),
             MachineWay::Configuration => new self(0.0, self::MOMENT + $answers),

@@ -4,18 +4,24 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Page;
 
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Models\Right;
 use App\Models\User;
 use App\Models\Workload;
 use App\Rights\PersonRights;
+use Illuminate\Database\Eloquent\Collection;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 
 /** The hypervisors that somebody may reach, and what stands there, as it was when they were looked at last. */
 final readonly class HostsView
 {
+    /** @var Collection<int, Substitute> */
+    private Collection $substitutes;
+
     private function __construct(private User $viewer)
     {
+        $this->substitutes = Substitute::now();
     }
 
     public static function for(User $viewer): self
@@ -66,7 +72,22 @@ final readonly class HostsView
     {
         $isApart = $host->lastSeen()?->room->keepsApart($machine->settings) ?? false;
 
-        return self::stateOf($machine).($isApart ? ', in an annex' : '');
+        return self::stateOf($machine).($isApart ? ', in an annex' : '').$this->inPlace($host, $machine->settings->name);
+    }
+
+    /** Of what stands in, and of what it stands in for. */
+    private function inPlace(HypervisorHost $host, string $machine): string
+    {
+        foreach ($this->substitutes as $one) {
+            if ($one->hypervisor_id === $host->id && $one->machine === $machine) {
+                return ", stands in for {$one->home_machine} at {$one->home->name}";
+            }
+            if ($one->home_id === $host->id && $one->home_machine === $machine) {
+                return ", {$one->machine} at {$one->hypervisor->name} stands in for it";
+            }
+        }
+
+        return '';
     }
 
     private static function stateOf(MachineSeen $machine): string

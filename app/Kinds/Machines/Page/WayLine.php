@@ -8,6 +8,7 @@ use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Machines\Order\WayTimes;
+use App\Kinds\Machines\Standing\Standing;
 use App\Words;
 
 /** One way of bringing a machine back, as it stands beside the others. */
@@ -55,6 +56,7 @@ final readonly class WayLine
         $there = $plan->present();
         $bytes = $order->way->needsDisks() ? Words::size(array_sum($plan->planned->bytes())) : 'nothing';
         $runs = $there?->isRunning() ?? false;
+        $others = $order->way === MachineWay::StandUp ? Standing::others() : 0;
 
         return new self(
             $order->way,
@@ -85,15 +87,22 @@ final readonly class WayLine
             },
             match ($order->way) {
                 MachineWay::Whole => 'a machine of its own, on '.implode(', ', array_unique($order->storages)),
-                MachineWay::StandUp => 'a machine of its own that reads from the store, until it is settled',
+                MachineWay::StandUp => 'a machine of its own that reads from the store, until it is settled'.self::beside($others, $rates),
                 MachineWay::Disks => 'the machine that is there, with these disks',
                 MachineWay::Rollback => 'the machine that is there, as it was',
                 MachineWay::Configuration => 'the machine that is there',
             },
             self::because($plan),
             $isChosen,
-            WayTimes::of($order, $plan->planned, $there === null, $rates),
+            WayTimes::of($order, $plan->planned, $there === null, $rates, $others),
         );
+    }
+
+    /** That others stand already is told, and whether so many were ever tried. */
+    private static function beside(int $others, MeasuredRates $rates): string
+    {
+        return $others === 0 ? '' : '; '.Words::count($others, 'other').($others === 1 ? ' does' : ' do').' so already'.
+            ($rates->isTriedBeside($others) ? '' : ', and so many were not tried here yet');
     }
 
     /** Only what no setting of the order changes. */

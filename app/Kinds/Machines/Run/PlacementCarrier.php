@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
-use App\Kinds\Carrier;
 use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
@@ -14,19 +13,12 @@ use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Runs\RunLedger;
-use App\Trees\Run\TreeCarrier;
 use App\Words;
-use Closure;
 use Kaiseki\Core\Files\UnableToRestore;
 
 /** Runs that bring a machine back at a hypervisor. */
-final readonly class PlacementCarrier implements Carrier
+final readonly class PlacementCarrier extends CarrierAtHypervisor
 {
-    /** @param  (Closure(string): void)|null  $told */
-    public function __construct(private ?Closure $told = null)
-    {
-    }
-
     public function carryOut(Run $run): void
     {
         (new PlacementRun($this->told))->carryOut($run);
@@ -35,11 +27,6 @@ final readonly class PlacementCarrier implements Carrier
     public function canBePutBack(Run $run): bool
     {
         return PlacementUndo::isPossible($run);
-    }
-
-    public function losesLaterChanges(): bool
-    {
-        return false;
     }
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
@@ -96,11 +83,6 @@ final readonly class PlacementCarrier implements Carrier
         return TouchedMachine::by(PlacementOrder::fromArray($run->plan));
     }
 
-    public function sentence(Run $run, string $zone): string
-    {
-        return (new TreeCarrier)->sentence($run, $zone);
-    }
-
     public function came(Run $run): string
     {
         $order = PlacementOrder::fromArray($run->plan);
@@ -111,20 +93,5 @@ final readonly class PlacementCarrier implements Carrier
                 MachineWay::StandUp => 'running off its sets',
                 default => Words::size((int) ($run->outcome['bytes'] ?? 0)).' written',
             };
-    }
-
-    public function howFar(Run $run): string
-    {
-        return (new ImageCarrier)->howFar($run);
-    }
-
-    public function besideProof(Run $run): array
-    {
-        return [];
-    }
-
-    public function evidence(array $evidence): array
-    {
-        return $evidence;
     }
 }

@@ -88,7 +88,7 @@ final class PlacementRun
         $blockers = $planned->blockers($this->order->part);
         $blockers === [] || throw CannotBring::because(implode(' ', $blockers));
         $isGone = $this->order->host()->open()->machine($this->order->machine) === null;
-        $times = WayTimes::of($this->order, $planned, $isGone, MeasuredRates::now());
+        $times = WayTimes::of($this->order, $planned, $isGone, MeasuredRates::now(), Standing::others($this->run));
         $this->run->update(['estimate' => $this->run->estimate ?? $times->estimate()]);
         $ledger->step(1, fn (): string => $planned->disks === []
             ? 'nothing has to be read'

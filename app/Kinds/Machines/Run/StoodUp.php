@@ -48,6 +48,7 @@ final class StoodUp extends WayAtHypervisor
         $ledger->step($first, fn (): string => $this->serve());
         $ledger->step($first + 1, fn (): string => $this->make());
         $ledger->step($first + 2, fn (): string => $this->giveWay());
+        $this->remember(beside: Standing::others($this->run));
         $started = $this->started($ledger, $first + 3, $this->name());
         $checks = [$this->settingsCheck($this->name(), $this->settings()), ...$started, $this->readCheck()];
 

@@ -93,7 +93,9 @@ abstract class WayAtHypervisor
         $machine = $this->hypervisor->machine($name) ?? throw CannotBring::because("There is no machine $name at {$this->order->on} now.");
         if ($machine->isRunning()) {
             $this->order->stopsIt || throw CannotBring::because("$name runs now, and must be off for this.");
-            $this->hypervisor->stop($name, true);
+            $this->order->shutsDown
+                ? ShutDown::of($this->hypervisor, $name, $this->progress)
+                : $this->hypervisor->stop($name, true);
         }
 
         return $machine;

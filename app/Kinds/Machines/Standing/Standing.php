@@ -82,6 +82,12 @@ final class Standing extends Model
             ->get();
     }
 
+    /** How many stand, of all that is known here, beside that of a run. */
+    public static function others(?Run $run = null): int
+    {
+        return self::query()->whereNull('ended')->when($run !== null, fn ($all) => $all->where('run_id', '<>', $run?->id))->count();
+    }
+
     /** From now on a machine stands on the run's point, whose set nothing removes meanwhile. */
     public static function begin(Run $run, HypervisorHost $host, string $machine, ?CarbonImmutable $until): self
     {

@@ -46,6 +46,7 @@ final readonly class PlacementRestore
             'rollback' => 'of the machine that stands there, off, only the blocks that are not as they were',
             'configuration' => 'only how it was configured',
             'set-aside' => 'set a machine aside that has its name there',
+            'shut-down' => 'shut a machine down that runs there; it is ended if it does not go',
             'stop' => 'end a machine that runs there, as if its power were cut',
             'start' => 'start it at the end',
             'new-mac' => 'new addresses for its network cards',
@@ -164,7 +165,7 @@ final readonly class PlacementRestore
             $cards,
             (bool) $input->getOption('new-mac'),
             (bool) $input->getOption('set-aside'),
-            (bool) $input->getOption('stop'),
+            $input->getOption('stop') || $input->getOption('shut-down'),
             (bool) $input->getOption('start'),
             (bool) $input->getOption('part'),
             KaisekiCommand::copyRule($input),
@@ -174,6 +175,7 @@ final readonly class PlacementRestore
             $isApart,
             (bool) $input->getOption('background'),
             $this->number('join'),
+            (bool) $input->getOption('shut-down'),
         );
     }
 

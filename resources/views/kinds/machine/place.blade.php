@@ -53,8 +53,12 @@
             <div class="inline mt-2"><label for="until">Somebody decides by</label><input class="form-control w-auto" id="until"
                     type="datetime-local" name="until" value="{{ old('until', $view->until()) }}"> what becomes of it</div>
         @endif
-        <p class="mt-2 mb-0"><label><input type="checkbox" name="stop" value="1" @checked($said->stopsIt)> End a machine that runs there,
-                as if its power were cut</label></p>
+        <div class="inline mt-2"><label for="stop">A machine that runs there</label><select class="form-select w-auto" id="stop"
+                name="stop">
+                <option value="">stands in the way</option>
+                <option value="shut-down" @selected($said->stopsIt && $said->shutsDown)>is shut down, and ended if it does not go</option>
+                <option value="cut" @selected($said->stopsIt && !$said->shutsDown)>is ended, as if its power were cut</option>
+            </select></div>
         @if ($sheet->way() === MachineWay::Whole)
             <div class="inline mb-2"><label for="follow">Not started, it follows the newest point every</label><input
                     class="form-control w-auto num" id="follow" name="follow" size="5" inputmode="numeric"

@@ -7,6 +7,7 @@ use App\Kinds\Kinds;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
 use App\Models\BackupSet;
+use App\Models\Run;
 use App\Models\Workload;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Tests\Support\HypervisorAtWork;
@@ -116,6 +117,13 @@ it('refuses a machine that runs, and ends it when that is said', function (): vo
     expect($refused['error'])->toContain('berth at ketch runs');
     $this->told(0, 'restore', 'berth', "--at={$this->at}", '--rollback', '--stop');
     disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
+
+    // There is nothing in it that could hear that it is asked to go: it is ended after the time for that.
+    config(['machines.shuts_down_in' => 1]);
+    $this->hypervisor->start('berth');
+    $told = $this->told(0, 'restore', 'berth', '--point=berth.incr.20261003T020000Z', '--rollback', '--shut-down');
+    disksAre($this, 'berth', 'berth.incr.20261003T020000Z');
+    expect(Run::query()->findOrFail($told['run'])->plan['sentence'])->toStartWith('Shut it down if it runs; then');
 });
 
 it('writes back only what differs, and keeps what it wrote over', function (): void {

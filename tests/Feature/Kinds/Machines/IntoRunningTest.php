@@ -69,7 +69,16 @@ it('brings files into a machine that runs, with owners, modes and times, and tak
     while (! str_contains($this->hypervisor->serial('planner'), 'planner serves')) {
         usleep(200_000);
     }
-    expect($this->told(3, ...$crew)['error'])->toContain('say with --to in which folder');
+    // To where it lay: the machine says where it has mounted the file system of that UUID.
+    $own = $this->told(0, ...[...$crew, '--conflict=replace']);
+    $moved = Run::query()->find($own['run'])->outcome['moved']['crew'];
+    expect([$moved['at'], saidIn($this, 'cat /srv/crew/\\$\(id\)')])->toBe(['/srv/crew', file_get_contents('/etc/hostname')])
+        ->and(saidIn($this, 'ls -d /srv/crew*'))->toBe("{$moved['at']}\n{$moved['aside']}\n");
+    $this->told(0, 'put-back', (string) $own['run']);
+    $plan = $this->told(0, ...[...$at, '--path=/data/plans', '--into=planner', '--conflict=missing-only']);
+    expect(array_column($plan['left_out'], 'path'))->toBe(['/data/plans']);
+    expect($this->told(3, ...[...$crew, '--path=/data/plans'])['error'])->toContain('one after the other')
+        ->and($this->told(4, ...[...$at, '--path=/system.1/vmlinuz', '--into=planner'])['error'])->toContain('has not mounted');
     expect($this->told(4, ...[...$crew, '--to=/no/such'])['error'])->toContain('has no folder /no/such');
 
     $told = $this->told(0, ...[...$crew, '--to=/var']);

@@ -6,9 +6,11 @@ use App\Kinds\Kinds;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Order\MeasuredRates;
+use App\Kinds\Machines\Order\NewMachineStep;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
+use App\Models\RunStep;
 use App\Models\TargetRight;
 use App\Models\Workload;
 use Tests\Support\HypervisorAtWork;
@@ -105,3 +107,24 @@ it('says what cannot be meant', function (array $said, string $field): void {
     [['settle' => 'place', 'cards' => 'many'], 'cards'],
     [['settle' => 'way', 'way' => 'sideways'], 'way'],
 ]);
+
+it('reckons how long one more takes to answer by how many stand already, and by what that took before', function (): void {
+    $workload = Workload::query()->create(['name' => 'tern', 'kind' => 'machine', 'group' => 'piers']);
+    $stood = function (int $beside, int $seconds) use ($workload): void {
+        $run = Run::query()->create([
+            'workload_id' => $workload->id, 'state' => 'done', 'plan' => ['way' => 'stand-up'], 'outcome' => ['beside' => $beside],
+        ]);
+        RunStep::query()->create([
+            'run_id' => $run->id, 'position' => 5, 'name' => NewMachineStep::START, 'state' => 'done',
+            'started_at' => '2026-11-01 10:00:00',
+            'ended_at' => (new DateTimeImmutable('2026-11-01 10:00:00'))->modify("+$seconds seconds"),
+        ]);
+    };
+    expect(MeasuredRates::now()->answersBeside(1))->toBe(40.0); // nothing was measured: twice the usual
+    $stood(0, 8);
+    $stood(0, 12);
+    $stood(2, 24);
+    $rates = MeasuredRates::now();
+    expect(array_map($rates->answersBeside(...), [0, 1, 2, 5]))->toBe([10.0, 20.0, 24.0, 48.0])
+        ->and(array_map($rates->isTriedBeside(...), [0, 1, 2]))->toBe([true, false, true]);
+});

@@ -46,8 +46,8 @@
             <div class="choice"><input type="radio" id="to-machine" name="to" value="machine" @checked($to === 'machine')
                 @if ($to === 'machine') data-focus @endif><label
                     for="to-machine">files, into a machine that is there</label>
-                <div class="form-text">One that runs: by its agent, into a folder as it sees it itself. One that is off: into a folder as
-                    it is listed under What, or to the place that each had.</div>
+                <div class="form-text">To the place that each had; or into a folder: of one that runs as it sees it itself, of one that
+                    is off as it is listed under What.</div>
             </div>
             <div class="inline ms-4 mb-2"><label class="visually-hidden" for="into">Machine</label><select class="form-select w-auto"
                     id="into" name="into">
