@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Home;
 
-use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\CarriedRun;
 use App\Kinds\Machines\Run\MachineLock;
@@ -88,14 +87,6 @@ final class HomeRun
         }
     }
 
-    /** What it is called where it stands in, also while it is not settled there. */
-    private function nameThere(): string
-    {
-        [$host, $name] = HypervisorHost::nowOf($this->run->workload) ?? [null, ''];
-
-        return $host?->id === $this->substitute->hypervisor_id ? $name : $this->substitute->machine;
-    }
-
     private function recalled(string $what): mixed
     {
         return ($this->run->outcome ?? [])[$what] ?? null;
@@ -122,7 +113,8 @@ final class HomeRun
     private function brought(string $as, Points $points, SetOutline $point, bool $isLast): Run
     {
         $known = Run::query()->find((int) $this->recalled($as));
-        if ($known === null || ($known->isOver() && $known->state !== 'done')) {
+        $isOther = $isLast && $known?->set_id !== $point->id;
+        if ($known === null || $isOther || ($known->isOver() && $known->state !== 'done')) {
             $seen = $this->order->home()->look();
             $plan = GoHome::plan($points, $point, $this->order, $seen, $isLast);
             $blockers = $plan->blockers();
@@ -161,10 +153,10 @@ final class HomeRun
     private function shutDown(): string
     {
         $said = $this->recalled('shut_down');
-        if (is_string($said) && $this->recalled('last_by') !== null) {
+        if (is_string($said) && Run::query()->find((int) $this->recalled('last_by'))?->state === 'done') {
             return $said;
         }
-        $how = ShutDown::of($this->hypervisor, $this->nameThere(), $this->progress);
+        $how = ShutDown::of($this->hypervisor, $this->substitute->nameThere(), $this->progress);
         // Somebody may have started it again since: then what was made of it is not the last.
         $isAgain = $said !== null && $how === ShutDown::WAS_OFF;
         $isAgain || $this->remember(shut_down: $how, shut_down_at: now()->utc()->format('Y-m-d\TH:i:s\Z'), last_set: null);
@@ -222,7 +214,7 @@ final class HomeRun
         [$run, $order] = [$this->run->refresh(), $this->order];
         $last = Run::query()->findOrFail((int) $this->recalled('last_by'));
         $first = Run::query()->findOrFail((int) $this->recalled('brought_by'));
-        $isOff = $this->hypervisor->machine($this->nameThere())?->isRunning() !== true;
+        $isOff = $this->hypervisor->machine($this->substitute->nameThere())?->isRunning() !== true;
         $away = "{$this->substitute->machine} at {$order->from}";
         $checks = [...$last->outcome['checks'] ?? [], [
             'check' => 'the one that stood in is off', 'result' => $isOff ? 'passed' : 'failed', 'detail' => $away,

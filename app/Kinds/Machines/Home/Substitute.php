@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Home;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\StoodUp;
+use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
@@ -177,6 +178,14 @@ final class Substitute extends Model
     public function again(): void
     {
         $this->update(['ended' => null, 'ended_at' => null, 'home_run_id' => null, 'went_to' => null]);
+    }
+
+    /** What it is called there now, also while it is not settled. */
+    public function nameThere(): string
+    {
+        $standing = Standing::ofRun($this->run);
+
+        return $standing !== null && $standing->ended === null ? $standing->machine : $this->machine;
     }
 
     /** Whether a run takes it home now, or is about to. */

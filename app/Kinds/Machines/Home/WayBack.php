@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Home;
 
-use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\PlacementUndo;
 use App\Kinds\Machines\Run\ShutDown;
@@ -66,15 +65,10 @@ final readonly class WayBack
         $this->substitute->hypervisor->holds($this->run->workload, $this->substitute->machine);
         $this->substitute->again();
         $there = $this->substitute->hypervisor->open();
-        $name = $this->nameThere();
+        $name = $this->substitute->nameThere();
         $machine = $there->machine($name)
             ?? throw UnableToRestore::refused("There is no machine $name at {$this->order->from} any more.");
         $machine->isRunning() || $there->start($name);
-    }
-
-    private function nameThere(): string
-    {
-        return HypervisorHost::nowOf($this->run->workload)[1] ?? $this->substitute->machine;
     }
 
     /**

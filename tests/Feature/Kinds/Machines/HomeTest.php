@@ -219,13 +219,23 @@ it('is gone on with where it was, and what stood in is started again where that 
     $this->told(0, 'put-back', (string) $ran->id);
     expect($this->away->machine('berth')->isRunning())->toBeTrue();
 
-    $failed = $this->told(4, 'go-home', $run);
+    // No more can run at home; meanwhile somebody starts what stood in again, and it lives on: what was made of it last is not the last.
     Store::query()->where('name', 'pier')->update(['read_only' => false]);
+    foreach (['a', 'b', 'c'] as $name) {
+        $this->homeHost->machine($name, disk: $this->scratch()->file('empty', str_repeat("\0", 512)));
+        $this->home->start($name);
+    }
+    $failed = $this->told(4, 'go-home', $run);
+    expect($failed['error'])->toContain('no more can')->and(Run::query()->findOrFail($failed['run'])->outcome['last_set'])->not->toBeNull();
+    $this->told(0, 'machine', 'start', 'berth', '--on=skiff');
+    $this->awayHost->guestWrites('data', 96, 3 << 20, 4096);
+    $this->home->stop('a', true);
     $this->told(0, 'resume', (string) $failed['run']);
     expect(Run::query()->findOrFail($failed['run'])->state)->toBe('done')
         ->and($this->home->machine('berth')->isRunning())->toBeTrue();
     $this->home->stop('berth', true);
     expect(($this->disks)($this->home, 'berth'))->toBe(($this->disks)($this->away, 'berth'));
+    array_map(fn (string $name) => $this->home->stop($name, true), ['b', 'c']);
 });
 
 it('is let stand in, brought home at a time, and accepted on the page of its run', function (): void {
