@@ -127,13 +127,15 @@ database_account() { if has_walls; then echo "$db_account"; else id -un; fi; }
 
 as_database() { if has_walls; then as_account "$db_account" "$@"; else "$@"; fi; }
 
-# make_database_folder [NAME]: the folder of a server, ready to run; whole or not there.
+# make_database_folder [NAME]: the folder of a server, ready to run; whole or not there. What it makes for a moment has names with the
+# number of its process, which another installation's may have too behind its own walls: so it lies here.
 make_database_folder() {
   local name=${1:-db} log
   [ -d "$KAISEKI_HOME/$name/mysql" ] && return 0
   log=$(log_folder)/install-$name.log
   rm -rf "${KAISEKI_HOME:?}/$name" "$KAISEKI_HOME/sql/$name.new"
   as_database mariadb-install-db --no-defaults --user="$(database_account)" --datadir="$KAISEKI_HOME/sql/$name.new" --basedir=/usr \
+    --tmpdir="$KAISEKI_HOME/sql/tmp" \
     --auth-root-authentication-method=socket --auth-root-socket-user="$(database_account)" --skip-test-db --skip-name-resolve \
     --innodb-log-file-size=64M >"$log" 2>&1 || fail "the database could not be made: see $log"
   mv "$KAISEKI_HOME/sql/$name.new" "$KAISEKI_HOME/$name"

@@ -215,6 +215,7 @@ final class ThrowAway
                 '--user='.self::user(),
                 "--datadir=$template.new",
                 '--basedir=/usr',
+                '--tmpdir='.dirname($template), // in /tmp another server behind other walls may have the same names
                 '--auth-root-authentication-method=normal',
                 '--skip-test-db',
                 '--skip-name-resolve',
