@@ -69,7 +69,8 @@ final readonly class GoHome
         $isThere = isset($seen->machines[$order->machine]);
         $way = $isLast || ($isThere && ! $order->isAside) ? MachineWay::Rollback : MachineWay::Whole;
         $wish = new PlacementWish(
-            $way, $order->on, $order->machine, $order->storage, $order->network, setsAside: $order->isAside, starts: $isLast,
+            $way, $order->on, $order->machine, $order->storage, $order->network,
+            setsAside: $order->isAside, stopsIt: $isLast, starts: $isLast, shutsDown: $isLast,
             wired: self::wired($points, $order),
         );
 

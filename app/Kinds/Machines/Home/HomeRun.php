@@ -113,7 +113,9 @@ final class HomeRun
     private function brought(string $as, Points $points, SetOutline $point, bool $isLast): Run
     {
         $known = Run::query()->find((int) $this->recalled($as));
-        $isOther = $isLast && $known?->set_id !== $point->id;
+        // One that is not right is tried anew; what it started is shut down for that.
+        $isWrong = $known?->state === 'done' && ($known->outcome['right'] ?? false) !== true;
+        $isOther = $isLast && ($known?->set_id !== $point->id || $isWrong);
         if ($known === null || $isOther || ($known->isOver() && $known->state !== 'done')) {
             $seen = $this->order->home()->look();
             $plan = GoHome::plan($points, $point, $this->order, $seen, $isLast);

@@ -37,23 +37,35 @@ final class ChangedBlocks extends WayAtHypervisor
 
     public function carryOut(RunLedger $ledger, int $first): PlacementOutcome
     {
-        $ledger->step($first, fn (): string => $this->find());
-        $ledger->step($first + 1, fn (): string => $this->writeBack());
+        $isDone = $this->isPlaced() && is_array($this->recalled('brought'));
+        $ledger->step($first, fn (): string => $isDone ? 'found before' : $this->find());
+        $ledger->step($first + 1, fn (): string => $isDone ? 'written before' : $this->writeBack());
         $brought = [];
-        $ledger->step($first + 2, function () use (&$brought): string {
-            foreach ($this->planned->disks as $name => $disk) {
-                $blocks = $this->check($this->order->machine, $name, $this->missing[$name]);
-                $missing = array_keys($this->missing[$name]);
-                $brought[] = BroughtDisk::of($disk, $this->readings[$name], $this->written[$name], $blocks, count($missing), $missing);
-                $this->progress->advanced(1, 0);
-            }
-            $this->mark($this->order->machine, array_keys($this->planned->disks));
-            $this->remember(placed: true);
+        $ledger->step($first + 2, function () use (&$brought, $isDone): string {
+            $brought = $isDone
+                ? array_map(BroughtDisk::fromArray(...), array_values((array) $this->recalled('brought')))
+                : $this->checkAll();
 
-            return 'every block of '.Words::count(count($brought), 'disk');
+            return $isDone ? 'checked before' : 'every block of '.Words::count(count($brought), 'disk');
         });
 
         return new PlacementOutcome($brought, [...self::checksOf($brought), ...$this->started($ledger, $first + 3)], true);
+    }
+
+    /** @return list<BroughtDisk> */
+    private function checkAll(): array
+    {
+        $brought = [];
+        foreach ($this->planned->disks as $name => $disk) {
+            $blocks = $this->check($this->order->machine, $name, $this->missing[$name]);
+            $missing = array_keys($this->missing[$name]);
+            $brought[] = BroughtDisk::of($disk, $this->readings[$name], $this->written[$name], $blocks, count($missing), $missing);
+            $this->progress->advanced(1, 0);
+        }
+        $this->mark($this->order->machine, array_keys($this->planned->disks));
+        $this->remember(placed: true, brought: array_map(fn (BroughtDisk $disk): array => $disk->toArray(), $brought));
+
+        return $brought;
     }
 
     /** What is there now of the blocks that differ goes into an image of each disk first: nothing is written before all of that is kept. */
@@ -169,7 +181,7 @@ final class ChangedBlocks extends WayAtHypervisor
     public function whatWasDone(): string
     {
         return match (true) {
-            $this->recalled('placed') === true => ' The machine is as it was at the point.',
+            $this->isPlaced() => ' The machine is as it was at the point.',
             $this->recalled('begun') === true => ' Some blocks are written back: do not start it so, but carry the run on, or put it back.',
             default => ' The machine is as it was.',
         };

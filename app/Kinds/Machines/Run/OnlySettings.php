@@ -26,6 +26,9 @@ final class OnlySettings extends WayAtHypervisor
 
     private function configure(): string
     {
+        if ($this->isPlaced()) {
+            return 'done before';
+        }
         $present = $this->present()->settings;
         $settings = self::fitting($this->order->settings, $present);
         $this->recalled('settings_before') !== null || $this->remember(settings_before: $present->toArray());
@@ -56,6 +59,6 @@ final class OnlySettings extends WayAtHypervisor
 
     public function whatWasDone(): string
     {
-        return $this->recalled('placed') === true ? ' It is configured.' : ' It is configured as it was.';
+        return $this->isPlaced() ? ' It is configured.' : ' It is configured as it was.';
     }
 }

@@ -33,7 +33,7 @@ final class SomeDisks extends NewMachine
     private function changePlaces(): string
     {
         $this->present();
-        foreach ($this->recalled('placed') === true ? [] : $this->order->disks as $disk) {
+        foreach ($this->isPlaced() ? [] : $this->order->disks as $disk) {
             // Whose mark a disk bears says whether it is the new one: it may be that an attempt before did this.
             if (! in_array(self::markOf($this->run), $this->hypervisor->marks($this->order->machine, $disk), true)) {
                 $this->remember(changed_places: true);
@@ -50,7 +50,7 @@ final class SomeDisks extends NewMachine
     public function whatWasDone(): string
     {
         return match (true) {
-            $this->recalled('placed') === true => ' The new disks are in place, and right.',
+            $this->isPlaced() => ' The new disks are in place, and right.',
             $this->recalled('changed_places') === true => ' Some disks may have changed places: carry the run on, or put it back.',
             default => ' What stood there is as it was.',
         };

@@ -86,12 +86,18 @@ abstract class WayAtHypervisor
         return ($this->run->outcome ?? [])[$what] ?? null;
     }
 
+    /** Whether all was done before, but for starting it; since then it may run. */
+    final protected function isPlaced(): bool
+    {
+        return $this->recalled('placed') === true;
+    }
+
     /** The machine that stands there, off: ended if the order says so. */
     protected function present(): MachineSeen
     {
         $name = $this->order->machine;
         $machine = $this->hypervisor->machine($name) ?? throw CannotBring::because("There is no machine $name at {$this->order->on} now.");
-        if ($machine->isRunning()) {
+        if ($machine->isRunning() && ! $this->isPlaced()) {
             $this->order->stopsIt || throw CannotBring::because("$name runs now, and must be off for this.");
             $this->order->shutsDown
                 ? ShutDown::of($this->hypervisor, $name, $this->progress)

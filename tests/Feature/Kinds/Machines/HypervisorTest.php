@@ -126,6 +126,19 @@ it('refuses a machine that runs, and ends it when that is said', function (): vo
     expect(Run::query()->findOrFail($told['run'])->plan['sentence'])->toStartWith('Shut it down if it runs; then');
 });
 
+it('goes on with a run that was cut off behind the start of the machine, which runs since', function (string ...$way): void {
+    stands($this);
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--start', ...$way);
+    expect($this->hypervisor->machine('berth')->isRunning())->toBeTrue();
+    $run = Run::query()->findOrFail($told['run']);
+    $checks = $run->outcome['checks'];
+    $run->update(['state' => 'failed', 'ended_at' => now()]);
+    $this->told(0, 'resume', (string) $run->id);
+    expect($run->refresh()->state)->toBe('done')
+        ->and(array_column($run->outcome['checks'], 'result'))->toBe(array_column($checks, 'result'))
+        ->and($this->hypervisor->machine('berth')->isRunning())->toBeTrue();
+})->with([['--rollback'], ['--disk=data'], ['--configuration'], ['--whole', '--set-aside']]);
+
 it('writes back only what differs, and keeps what it wrote over', function (): void {
     stands($this);
     HypervisorAtWork::fill($this->hypervisor, 'berth', 'data', random_bytes(70_000), 3 << 20);
