@@ -141,14 +141,25 @@ final class Substitute extends Model
     {
         $there = self::for($host, $machine);
         $there === null || throw CannotBring::because($there->whyNotBeside());
-        $went = self::query()->where(['hypervisor_id' => $host->id, 'ended' => self::HOME])->with('run', 'home', 'homeRun')->get();
-        foreach ($went as $gone) {
-            $isIt = in_array($machine, [$gone->machine, StoodUp::nameOf($gone->run, $gone->machine)], true);
-            if ($isIt && $gone->homeRun?->set_aside_until !== null && $gone->homeRun->put_back_at === null) {
-                throw CannotBring::because("$machine went home, to {$gone->home->name}, and the two must not run beside each other: ".
-                    "put run {$gone->home_run_id} back, and this one is started.");
-            }
-        }
+        $gone = self::kept()->first(fn (self $one): bool => $one->isCalled($host, $machine));
+        $gone === null || throw CannotBring::because("$machine went home, to {$gone->homeRun?->plan['on']}, and the two must not run ".
+            "beside each other: put run {$gone->home_run_id} back, and this one is started.");
+    }
+
+    /** @return Collection<int, self> what stood in and went home, as long as it is kept */
+    public static function kept(): Collection
+    {
+        $isKept = fn (Builder $run) => $run->whereNotNull('set_aside_until')->whereNull('put_back_at');
+
+        return self::query()->where('ended', self::HOME)->whereHas('homeRun', $isKept)->with('run', 'homeRun')->get();
+    }
+
+    /** Whether it is called so there, settled or not. */
+    public function isCalled(HypervisorHost $host, string $machine): bool
+    {
+        $names = [$this->machine, StoodUp::nameOf($this->run, $this->machine)];
+
+        return $host->id === $this->hypervisor_id && in_array($machine, $names, true);
     }
 
     public function whyNotBeside(): string

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Hypervisors;
 
 use App\Kinds\FoundSource;
 use App\Kinds\Machines\Annex\Annex;
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\BelongsToGroups;
 use App\Models\Target;
@@ -161,10 +162,12 @@ final class HypervisorHost extends Model implements Target
     public static function unprotected(): array
     {
         $found = [];
+        $kept = Substitute::kept();
         foreach (self::query()->orderBy('name')->get() as $host) {
             $known = DB::table('machine_originals')->where('hypervisor_id', $host->id)->pluck('machine')->all();
             foreach ($host->lastSeen()->machines ?? [] as $name => $machine) {
-                if (! in_array($name, $known, true) && ! self::isOfRun($name)) {
+                $isKept = $kept->contains(fn (Substitute $one): bool => $one->isCalled($host, $name));
+                if (! $isKept && ! in_array($name, $known, true) && ! self::isOfRun($name)) {
                     $group = $machine->settings->tags[0] ?? self::FIRST_GROUP;
                     $found[] = new FoundSource($name, $group, "{$host->name}:$name", ['site' => $host->site]);
                 }

@@ -16,12 +16,16 @@ use Kaiseki\Core\Hypervisor\MachineSeen;
 /** The hypervisors that somebody may reach, and what stands there, as it was when they were looked at last. */
 final readonly class HostsView
 {
-    /** @var Collection<int, Substitute> */
+    /** @var Collection<int, Substitute> that stand in */
     private Collection $substitutes;
+
+    /** @var Collection<int, Substitute> that went home, and are kept */
+    private Collection $kept;
 
     private function __construct(private User $viewer)
     {
         $this->substitutes = Substitute::now();
+        $this->kept = Substitute::kept();
     }
 
     public static function for(User $viewer): self
@@ -61,11 +65,17 @@ final readonly class HostsView
         return null;
     }
 
+    /** Whether it stood in, and what it stood in for is home. */
+    private function isKept(HypervisorHost $host, string $machine): bool
+    {
+        return $this->kept->contains(fn (Substitute $one): bool => $one->isCalled($host, $machine));
+    }
+
     public function isUnprotected(HypervisorHost $host, MachineSeen $machine): bool
     {
         $name = $machine->settings->name;
 
-        return ! HypervisorHost::isOfRun($name) && $host->workloads($name) === [];
+        return ! HypervisorHost::isOfRun($name) && $host->workloads($name) === [] && ! $this->isKept($host, $name);
     }
 
     public function state(HypervisorHost $host, MachineSeen $machine): string
@@ -87,7 +97,7 @@ final readonly class HostsView
             }
         }
 
-        return '';
+        return $this->isKept($host, $machine) ? ', went home, and is kept until that is accepted' : '';
     }
 
     private static function stateOf(MachineSeen $machine): string

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Page;
 
 use App\Kinds\Machines\Disks\DiskFacts;
+use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\MachineLook;
 use App\Kinds\Machines\Standing\Standing;
@@ -108,7 +109,9 @@ final readonly class MachineView
 
     public function isUnprotected(): bool
     {
-        return ! $this->isOfRun() && $this->host->workloads($this->name) === [];
+        $isIt = fn (Substitute $one): bool => $one->isCalled($this->host, $this->name);
+
+        return ! $this->isOfRun() && $this->host->workloads($this->name) === [] && ! Substitute::kept()->contains($isIt);
     }
 
     /** The newest set that holds a disk of it. */

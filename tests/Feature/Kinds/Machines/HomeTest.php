@@ -162,7 +162,8 @@ it('goes home with what came since, written over what stands there, and back aga
         ->and($children[1]->outcome['bytes'])->toBe(65_536)
         ->and(BackupSet::query()->find($ran->set_id)->name)->toBe($ran->outcome['last_set']);
 
-    expect($this->told(3, 'machine', 'start', 'berth', '--on=skiff')['error'])->toContain('berth went home, to ketch')
+    expect(HypervisorHost::unprotected())->toBe([])
+        ->and($this->told(3, 'machine', 'start', 'berth', '--on=skiff')['error'])->toContain('berth went home, to ketch')
         ->and($this->told(4, 'put-back', (string) $home['run'])['left'][0]['because'])->toContain('say that this may stay behind');
     $this->told(0, 'put-back', (string) $home['run'], '--also-changed');
     expect([$this->home->machine('berth')->isRunning(), $this->away->machine('berth')->isRunning()])->toBe([false, true])
@@ -264,6 +265,7 @@ it('is let stand in, brought home at a time, and accepted on the page of its run
     $this->post("/runs/{$run->id}/home")->assertRedirect("{$run->page()}#home")->assertSessionHasErrors('home');
 
     (new CarryOutRun($home->id))->handle();
+    $this->get('/estate')->assertOk()->assertSee('went home, and is kept until that is accepted')->assertDontSee('not protected');
     $page($home->refresh())->assertSee('is the original now')->assertSee('Accept that it is home');
     $this->post("/runs/{$home->id}/accept")->assertSessionHasErrors('home');
     $this->post("/runs/{$home->id}/accept", ['sure' => '1'])->assertRedirect($home->page());
