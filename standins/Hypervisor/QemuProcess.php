@@ -58,12 +58,16 @@ final readonly class QemuProcess
         return in_array("{$this->base}.pid", explode("\0", $line), true) || ($pid > 0 && $line === '' && self::isDying($pid)) ? $pid : null;
     }
 
-    /** One that was killed has no command line any more, and still holds its images for a moment. */
+    /**
+     * One that was killed has no command line any more, and still holds its images for a moment: until the last of its threads has ended,
+     * of which the first may be none but a name already (proc(5): state Z).
+     */
     private static function isDying(int $pid): bool
     {
         $status = (string) @file_get_contents("/proc/$pid/status");
+        $isOnlyName = str_contains($status, "\nState:\tZ") && count(glob("/proc/$pid/task/*") ?: []) < 2;
 
-        return str_starts_with($status, "Name:\tqemu-system-x86\n") && ! str_contains($status, "\nState:\tZ");
+        return str_starts_with($status, "Name:\tqemu-system-x86\n") && ! $isOnlyName;
     }
 
     public function since(): ?int

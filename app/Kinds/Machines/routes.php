@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Http\Middleware\PasswordAgain;
 use App\Kinds\Machines\Http\AnnexController;
 use App\Kinds\Machines\Http\ChooseMachineController;
 use App\Kinds\Machines\Http\HomeController;
@@ -20,7 +21,7 @@ Route::post('/runs/{run}/findings/{finding}', [AnnexController::class, 'decide']
 Route::post('/runs/{run}/release', [AnnexController::class, 'release'])->can('stop', 'run');
 Route::post('/runs/{run}/stand-in', [HomeController::class, 'standIn'])->can('stop', 'run');
 Route::post('/runs/{run}/home', [HomeController::class, 'goHome'])->can('stop', 'run');
-Route::post('/runs/{run}/accept', [HomeController::class, 'accept'])->can('stop', 'run');
+Route::post('/runs/{run}/accept', [HomeController::class, 'accept'])->can('stop', 'run')->middleware(PasswordAgain::class);
 Route::get('/runs/{run}/annex.pcapng', [AnnexController::class, 'record'])->can('stop', 'run');
 Route::get('/runs/{run}/images/{file}', ImageController::class)->can('download', 'run');
 Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')

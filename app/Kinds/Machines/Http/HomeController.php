@@ -68,6 +68,9 @@ final class HomeController
         $substitute = HomeOrder::fromArray($run->plan)->substitute();
         try {
             self::refuse($user, $substitute->hypervisor);
+            $marked = $run->marked();
+            $marked === null || throw CannotBring::because("{$marked->name} is marked: what stood in goes by itself after its time, ".
+                'or once a second person has agreed to lift the mark.');
             $request->boolean('sure') || throw CannotBring::because('Say that what stood in may go for good.');
             Kinds::of($run)->carrier()->clearAside($run, $user);
         } catch (CannotBring|UnableToRestore $cannot) {
