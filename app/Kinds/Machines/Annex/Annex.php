@@ -134,7 +134,7 @@ final class Annex extends Model
             ->get();
     }
 
-    /** @return Collection<int, self> those at a hypervisor that another machine can join: the first of each */
+    /** @return Collection<int, self> those at a hypervisor that another machine can join, of each machine in one */
     public static function openAt(HypervisorHost $host): Collection
     {
         return self::query()->where('hypervisor_id', $host->id)->whereNull('ended')->with('run.workload')->orderBy('id')->get();

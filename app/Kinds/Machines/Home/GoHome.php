@@ -11,6 +11,7 @@ use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Machines\Order\PlacementWish;
 use App\Kinds\Machines\Order\RecordedSettings;
+use App\Kinds\Machines\Run\NextRun;
 use App\Kinds\Machines\Standing\FollowStep;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -18,7 +19,6 @@ use App\Models\User;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use Carbon\CarbonImmutable;
-use Kaiseki\Core\Hypervisor\CardSettings;
 
 /** Orders that a machine which stands in goes home. */
 final readonly class GoHome
@@ -83,11 +83,7 @@ final readonly class GoHome
         $set = $points->sets[$order->substitute()->run->set_id] ?? null;
         $was = $set === null ? null : RecordedSettings::said($points->model($set));
 
-        return array_column(
-            array_map(fn (CardSettings $card): array => [$card->mac, $card->network], $was->cards ?? []),
-            1,
-            0,
-        );
+        return array_column($was->cards ?? [], 'network', 'mac');
     }
 
     /** @throws CannotBring if it cannot go home now */
@@ -97,17 +93,8 @@ final readonly class GoHome
         $blockers = $this->blockers($wish);
         $blockers === [] || throw CannotBring::because(implode(' ', $blockers));
         $order = HomeOrder::of($substitute, $wish);
-        $run = Run::query()->create([
-            'workload_id' => $substitute->workload_id,
-            'request_id' => $substitute->run->request_id,
-            'user_id' => $by?->id,
-            'set_id' => $substitute->run->set_id,
-            'state' => 'queued',
-            'plan' => $order->toArray(),
-            'is_whole' => false,
-        ]);
+        $run = NextRun::ordered($substitute->run, $order->toArray(), $order->sentence, $by);
         $substitute->update(['home_run_id' => $run->id, 'home_at' => null, 'home_wish' => null, 'home_by' => null]);
-        TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $run->request, $by, $run);
 
         return $run;
     }

@@ -73,8 +73,7 @@ final readonly class HomeOrder
     /** @throws CannotBring if it is not known any more */
     public function home(): HypervisorHost
     {
-        return HypervisorHost::query()->where('name', $this->on)->first()
-            ?? throw CannotBring::because("There is no hypervisor {$this->on} any more.");
+        return HypervisorHost::named($this->on);
     }
 
     /** @return array<string, mixed> */

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Home;
 
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\CarriedRun;
+use App\Kinds\Machines\Run\KeepsOutcome;
 use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\MachineProof;
 use App\Kinds\Machines\Run\PlacementRun;
@@ -31,6 +32,8 @@ use Kaiseki\Core\Hypervisor\Hypervisor;
  */
 final class HomeRun
 {
+    use KeepsOutcome;
+
     private const STEPS = [
         'lock the machine', 'bring its newest set home', 'shut it down where it stands in', 'make a set of what came since',
         'write that over at home, and start it', 'have sets made of it there',
@@ -85,16 +88,6 @@ final class HomeRun
             $this->substitute->hypervisor->lookIfItAnswers();
             $this->order->home()->lookIfItAnswers();
         }
-    }
-
-    private function recalled(string $what): mixed
-    {
-        return ($this->run->outcome ?? [])[$what] ?? null;
-    }
-
-    private function remember(mixed ...$what): void
-    {
-        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
     }
 
     private function bringNewest(): string

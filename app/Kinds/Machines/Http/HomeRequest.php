@@ -5,13 +5,13 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Http;
 
 use App\Kinds\Machines\Home\HomeWish;
-use App\Models\User;
-use Carbon\CarbonImmutable;
 use Illuminate\Foundation\Http\FormRequest;
 
 /** What somebody says of how a machine that stands in goes home. */
 final class HomeRequest extends FormRequest
 {
+    use SaysWhen;
+
     public function authorize(): bool
     {
         return true; // the route asks the policy
@@ -40,11 +40,5 @@ final class HomeRequest extends FormRequest
         $said = fn (string $what): string => $this->string($what)->value();
 
         return new HomeWish($said('on'), $said('storage'), $said('network'), $this->boolean('set_aside'));
-    }
-
-    /** When it is to begin; null for now. What is said is meant in the zone of who says it. */
-    public function at(User $user): ?CarbonImmutable
-    {
-        return $this->filled('at') ? CarbonImmutable::parse($this->string('at')->value(), $user->zone)->utc() : null;
     }
 }

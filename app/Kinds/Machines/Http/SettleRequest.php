@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Http;
 
-use App\Models\User;
-use Carbon\CarbonImmutable;
 use Illuminate\Foundation\Http\FormRequest;
 
 /** What somebody says of how a machine that stands is settled. */
 final class SettleRequest extends FormRequest
 {
+    use SaysWhen;
+
     public function authorize(): bool
     {
         return true; // the route asks the policy
@@ -35,11 +35,5 @@ final class SettleRequest extends FormRequest
     public function limit(): ?int
     {
         return $this->filled('limit') ? $this->integer('limit') : null;
-    }
-
-    /** When it is to begin; null for now. What is said is meant in the zone of who says it. */
-    public function at(User $user): ?CarbonImmutable
-    {
-        return $this->filled('at') ? CarbonImmutable::parse($this->string('at')->value(), $user->zone)->utc() : null;
     }
 }

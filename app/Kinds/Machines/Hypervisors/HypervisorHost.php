@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Hypervisors;
 use App\Kinds\FoundSource;
 use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Home\Substitute;
+use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\BelongsToGroups;
 use App\Models\Target;
@@ -42,6 +43,12 @@ final class HypervisorHost extends Model implements Target
     protected function casts(): array
     {
         return ['seen' => 'array', 'seen_at' => 'immutable_datetime', 'silent_since' => 'immutable_datetime'];
+    }
+
+    /** @throws CannotBring if it is not known any more */
+    public static function named(string $name): self
+    {
+        return self::query()->where('name', $name)->first() ?? throw CannotBring::because("There is no hypervisor $name any more.");
     }
 
     public static function sort(): string

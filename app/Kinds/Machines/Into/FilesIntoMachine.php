@@ -9,6 +9,7 @@ use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Run\CarriedRun;
+use App\Kinds\Machines\Run\KeepsOutcome;
 use App\Kinds\Machines\Run\MachineLock;
 use App\Models\Run;
 use App\Runs\RunLedger;
@@ -23,6 +24,8 @@ use Symfony\Component\Filesystem\Filesystem;
 /** A run that brings files of a point into a machine at a hypervisor, one at a time into one machine. */
 abstract class FilesIntoMachine
 {
+    use KeepsOutcome;
+
     /** @var list<string> names of its steps, of which the first locks the machine, and the second attaches the media */
     protected const STEPS = [];
 
@@ -84,11 +87,5 @@ abstract class FilesIntoMachine
         $planned = new PlannedDisks($points, $point, array_values(array_unique($disks)), $this->order->copies);
         $ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
         $this->hypervisor = $this->order->host()->open();
-    }
-
-    /** What a run keeps of what it did at once, so that one that is carried out again knows of it. */
-    final protected function remember(mixed ...$what): void
-    {
-        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
     }
 }

@@ -88,8 +88,7 @@ final readonly class IntoOrder
     /** @throws CannotBring if it is not known any more */
     public function host(): HypervisorHost
     {
-        return HypervisorHost::query()->where('name', $this->on)->first() ??
-            throw CannotBring::because("There is no hypervisor {$this->on} any more.");
+        return HypervisorHost::named($this->on);
     }
 
     /** @return array<string, mixed> */

@@ -62,8 +62,17 @@ final readonly class PlacementOrder
     /** @throws CannotBring if it is not known any more */
     public function host(): HypervisorHost
     {
-        return HypervisorHost::query()->where('name', $this->on)->first() ??
-            throw CannotBring::because("There is no hypervisor {$this->on} any more.");
+        return HypervisorHost::named($this->on);
+    }
+
+    /** In which annex it is: "in an annex of its own"; null if it is in none. */
+    public function inAnnex(): ?string
+    {
+        return match (true) {
+            ! $this->annex => null,
+            $this->joins !== null => "in the annex of run {$this->joins}",
+            default => 'in an annex of its own',
+        };
     }
 
     /** The same with other values of some of its fields. */

@@ -389,10 +389,7 @@ final readonly class PlacementPlan
             MachineWay::Whole => "bring $of back as of $at as $there, ".
                 ($order->isAside ? 'with the one that stands there set aside' : 'new'),
             MachineWay::StandUp => "stand $of up as of $at at {$order->on}, off its sets, ".
-                match (true) {
-                    $order->joins !== null => "in the annex of run {$order->joins}, ",
-                    default => $order->annex ? 'in an annex of its own, ' : '',
-                }.
+                ($order->annex ? "{$order->inAnnex()}, " : '').
                 "to be {$order->machine} once it is ".
                 ($order->annex ? 'released and settled' : 'settled').
                 ($order->isAside ? ', with the one that stands there set aside' : ''),

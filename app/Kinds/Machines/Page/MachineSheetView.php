@@ -226,10 +226,7 @@ final class MachineSheetView
 
             return $order === null
                 ? "at {$this->sheet->said->on}"
-                : "{$order->machine} at {$order->on}".match (true) {
-                    $order->joins !== null => ", in the annex of run {$order->joins}",
-                    default => $order->annex ? ', in an annex of its own' : '',
-                };
+                : "{$order->machine} at {$order->on}".($order->annex ? ", {$order->inAnnex()}" : '');
         }
 
         return match (true) {

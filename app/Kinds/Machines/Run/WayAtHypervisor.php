@@ -23,6 +23,8 @@ use Kaiseki\Core\Machine\DiskCheck;
 /** One way of bringing a machine back at a hypervisor, step by step. What all of them have stands here. */
 abstract class WayAtHypervisor
 {
+    use KeepsOutcome;
+
     protected readonly Hypervisor $hypervisor;
 
     private int $told = 0;
@@ -73,17 +75,6 @@ abstract class WayAtHypervisor
     /** What is there only for as long as this is at work. */
     public function release(): void
     {
-    }
-
-    /** What a run keeps of what it did at once, so that one that is carried out again knows of it. */
-    protected function remember(mixed ...$what): void
-    {
-        $this->run->update(['outcome' => $what + ($this->run->refresh()->outcome ?? [])]);
-    }
-
-    protected function recalled(string $what): mixed
-    {
-        return ($this->run->outcome ?? [])[$what] ?? null;
     }
 
     /** Whether all was done before, but for starting it; since then it may run. */

@@ -6,8 +6,8 @@ namespace App\Kinds\Machines\Standing;
 
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\PlacementOrder;
+use App\Kinds\Machines\Run\NextRun;
 use App\Models\Run;
-use App\Models\TrailEntry;
 use App\Models\User;
 
 /** Something that was decided about a machine that stands: kept with the run that does it. */
@@ -47,18 +47,7 @@ abstract readonly class StandingOrder
     /** A run that does it, of what the other was for. */
     final public function ordered(Run $of, ?User $by): Run
     {
-        $run = Run::query()->create([
-            'workload_id' => $of->workload_id,
-            'request_id' => $of->request_id,
-            'user_id' => $by?->id,
-            'set_id' => $of->set_id,
-            'state' => 'queued',
-            'plan' => $this->toArray(),
-            'is_whole' => false,
-        ]);
-        TrailEntry::add("Run {$run->id} was ordered: {$this->sentence}", $of->request, $by, $run);
-
-        return $run;
+        return NextRun::ordered($of, $this->toArray(), $this->sentence, $by);
     }
 
     /** The run that stood the machine up of which another run decides something; the same run if it does not. */
