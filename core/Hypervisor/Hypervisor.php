@@ -40,13 +40,21 @@ interface Hypervisor
      * Has a disk of a machine that runs, and is read from elsewhere, come to its storage while it runs; or sets another limit to that.
      *
      * @param  int  $limit  megabytes (10^6) a second; 0 for none
+     * @param  string|null  $storage  to have all of it come to that one instead, what the machine has written to it as well: it is there
+     *                                once changeOver() was called
      */
-    public function settle(string $name, string $disk, int $limit): void;
+    public function settle(string $name, string $disk, int $limit, ?string $storage = null): void;
 
-    /** @return array<string, Settling> disk => how far it is, of those that are still read from elsewhere */
+    /**
+     * A disk all of which has come to another storage is that one from now on; where it lay it is removed. The machine stands still for a
+     * moment. One that was cut off is gone on with.
+     */
+    public function changeOver(string $name, string $disk): void;
+
+    /** @return array<string, Settling> disk => how far it is, of those that are still read from elsewhere, or go there */
     public function settling(string $name): array;
 
-    /** What has come stays. */
+    /** What has come to the storage that it lies on stays; what came to another one does not. */
     public function stopSettling(string $name, string $disk): void;
 
     /** Other settings of a machine that is off; its disks stay, but for their bus and order. */

@@ -134,7 +134,13 @@ final readonly class HypervisorAnswering
         $settings = fn (): MachineSettings => MachineSettings::fromArray(Told::part($with['settings'] ?? null));
         match ($what) {
             HypervisorAsk::Create => $this->hypervisor->create($settings(), self::storages($with), $this->sources($with)),
-            HypervisorAsk::Settle => $this->hypervisor->settle($name, $disk, Told::number($with, 'limit')),
+            HypervisorAsk::Settle => $this->hypervisor->settle(
+                $name,
+                $disk,
+                Told::number($with, 'limit'),
+                isset($with['storage']) ? Told::text($with, 'storage') : null,
+            ),
+            HypervisorAsk::ChangeOver => $this->hypervisor->changeOver($name, $disk),
             HypervisorAsk::StopSettling => $this->hypervisor->stopSettling($name, $disk),
             HypervisorAsk::Configure => $this->hypervisor->configure($name, $settings()),
             HypervisorAsk::Rename => $this->hypervisor->rename($name, Told::text($with, 'to')),

@@ -15,6 +15,7 @@ enum HypervisorAsk: string
     case Delete = 'delete';
     case SwapDisk = 'swap disk';
     case Settle = 'settle';
+    case ChangeOver = 'change over';
     case Settling = 'settling';
     case StopSettling = 'stop settling';
     case Start = 'start';

@@ -196,7 +196,7 @@ final class NbdSession
         $isWithin = $from >= 0 && $from + $length <= $this->disks[$disk]->size();
         match (true) {
             $command === NbdWords::READ && $length > self::MOST => $this->fail($cookie, self::EOVERFLOW, 'more than can be had at once'),
-            $command === NbdWords::READ && $isWithin => $this->read($disk, $cookie, $from, $length),
+            $command === NbdWords::READ && $isWithin && $length > 0 => $this->read($disk, $cookie, $from, $length),
             $command === NbdWords::STATUS && $isWithin && $length > 0 && $this->tellsHeld => $this->status(
                 $disk,
                 $cookie,
@@ -213,7 +213,9 @@ final class NbdSession
     private function read(string $disk, int $cookie, int $from, int $length): void
     {
         try {
-            $bytes = $this->disks[$disk]->read($from, $length);
+            $answer = $this->isStructured
+                ? $this->stretches($disk, $cookie, $from, $length)
+                : [pack('NNJ', NbdWords::SIMPLE_REPLY, 0, $cookie), $this->disks[$disk]->read($from, $length)];
         } catch (UnreadableImage $unreadable) {
             ($this->told)($disk, $from, $length, $unreadable->getMessage());
             $this->fail($cookie, self::EIO, $unreadable->getMessage());
@@ -221,10 +223,33 @@ final class NbdSession
             return;
         }
         ($this->told)($disk, $from, $length, null);
-        $this->out .= $this->isStructured
-            ? pack('NnnJNJ', NbdWords::STRUCTURED_REPLY, 1, NbdWords::CHUNK_DATA, $cookie, strlen($bytes) + 8, $from)
-            : pack('NNJ', NbdWords::SIMPLE_REPLY, 0, $cookie);
-        $this->out .= $bytes;
+        foreach ($answer as $part) {
+            $this->out .= $part;
+        }
+    }
+
+    /**
+     * Where there is nothing but zeros none are sent.
+     *
+     * @return list<string>
+     *
+     * @throws UnreadableImage
+     */
+    private function stretches(string $disk, int $cookie, int $from, int $length): array
+    {
+        $parts = [];
+        for ($end = $from + $length; $from < $end; $from += $goesOn) {
+            [$goesOn, $isZeros] = $this->disks[$disk]->stretch($from, $end - $from);
+            $isLast = (int) ($from + $goesOn === $end);
+            if ($isZeros) {
+                $parts[] = pack('NnnJNJN', NbdWords::STRUCTURED_REPLY, $isLast, NbdWords::CHUNK_HOLE, $cookie, 12, $from, $goesOn);
+            } else {
+                $parts[] = pack('NnnJNJ', NbdWords::STRUCTURED_REPLY, $isLast, NbdWords::CHUNK_DATA, $cookie, $goesOn + 8, $from);
+                $parts[] = $this->disks[$disk]->read($from, $goesOn);
+            }
+        }
+
+        return $parts;
     }
 
     private function status(string $disk, int $cookie, int $from, int $length, bool $one): void

@@ -72,6 +72,8 @@ final class NbdWords
 
     public const CHUNK_DATA = 1;
 
+    public const CHUNK_HOLE = 2;
+
     public const CHUNK_STATUS = 5;
 
     public const CHUNK_ERROR = 1 << 15;

@@ -73,9 +73,14 @@ final class RemoteHypervisor implements Hypervisor
         return "{$this->folder}/".self::SERVED."/$name";
     }
 
-    public function settle(string $name, string $disk, int $limit): void
+    public function settle(string $name, string $disk, int $limit, ?string $storage = null): void
     {
-        $this->ask(HypervisorAsk::Settle, ['name' => $name, 'disk' => $disk, 'limit' => $limit]);
+        $this->ask(HypervisorAsk::Settle, ['name' => $name, 'disk' => $disk, 'limit' => $limit, 'storage' => $storage]);
+    }
+
+    public function changeOver(string $name, string $disk): void
+    {
+        $this->ask(HypervisorAsk::ChangeOver, ['name' => $name, 'disk' => $disk]);
     }
 
     public function settling(string $name): array

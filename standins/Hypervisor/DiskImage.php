@@ -47,6 +47,19 @@ final class DiskImage
         return $marks;
     }
 
+    /** @return array<string, bool> as marks(), of a disk that is open in a machine: name => whether it can be believed */
+    public static function marksIn(Qmp $qmp, string $node): array
+    {
+        $marks = [];
+        foreach ($qmp->call('query-named-block-nodes', ['flat' => true]) as $seen) {
+            foreach (is_array($seen) && ($seen['node-name'] ?? '') === $node ? $seen['dirty-bitmaps'] ?? [] : [] as $bitmap) {
+                $marks[(string) $bitmap['name']] = ! ($bitmap['inconsistent'] ?? false) && ($bitmap['recording'] ?? false);
+            }
+        }
+
+        return $marks;
+    }
+
     public static function addMark(string $image, string $mark): void
     {
         self::run(['qemu-img', 'bitmap', '--add', '-g', (string) self::GRANULARITY, '-f', 'qcow2', $image, $mark]);

@@ -4,12 +4,11 @@ declare(strict_types=1);
 
 namespace Kaiseki\StandIns\Hypervisor;
 
-use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\Settling;
 
 /**
- * What a disk of a machine that runs still reads from elsewhere is brought into its own image, while it runs (block-stream,
- * docs/interop/live-block-operations of QEMU). Once all is there the image names nothing below it any more.
+ * What a disk of a machine that runs still reads from elsewhere is brought into its own image, while it runs (block-stream). Once all is
+ * there the image names nothing below it any more.
  */
 final readonly class DiskStream
 {
@@ -17,54 +16,36 @@ final readonly class DiskStream
 
     private Qmp $qmp;
 
-    public function __construct(QemuProcess $process)
+    public function __construct(private QemuProcess $process)
     {
         $this->qmp = $process->qmp();
     }
 
-    /**
-     * Begins, or goes on at another rate. What cannot be read or written has it wait, and not end: a job that ended and is kept so that
-     * one can read why has QEMU 7.2 end itself when it is asked about its nodes.
-     */
+    /** Begins, or goes on at another rate. */
     public function go(string $disk, int $bytesASecond): void
     {
-        $job = $this->job($disk);
-        if ($job === null) {
-            $this->qmp->call('block-stream', [
-                'job-id' => self::JOB.$disk, 'device' => "disk-$disk", 'speed' => $bytesASecond, 'on-error' => 'stop',
-            ]);
-
-            return;
-        }
-        $this->qmp->call('block-job-set-speed', ['device' => self::JOB.$disk, 'speed' => $bytesASecond]);
-        $job->isAtWork || $this->qmp->call('block-job-resume', ['device' => self::JOB.$disk]);
+        $job = $this->jobOf($disk);
+        $seen = $job->seen();
+        $seen !== null ? $job->goOn($seen, $bytesASecond) : $this->qmp->call('block-stream', [
+            'job-id' => self::JOB.$disk, 'device' => $this->process->node($this->qmp, $disk), 'speed' => $bytesASecond, 'on-error' => 'stop',
+        ]);
     }
 
     /** @return Settling|null null if nobody has begun, or it is over */
     public function job(string $disk): ?Settling
     {
-        foreach ($this->qmp->call('query-block-jobs') as $job) {
-            if (is_array($job) && ($job['device'] ?? '') === self::JOB.$disk) {
-                $failure = match ($job['io-status'] ?? 'ok') {
-                    'ok' => null,
-                    'nospace' => 'its storage is full',
-                    default => 'it cannot be read where it is served, or written to its storage',
-                };
-
-                return new Settling((int) ($job['offset'] ?? 0), (int) ($job['len'] ?? 0), $failure === null, $failure);
-            }
-        }
-
-        return null;
+        return $this->jobOf($disk)->seen();
     }
 
     /** Ends it where it is; what has come stays. */
     public function stop(string $disk): void
     {
-        try {
-            $this->qmp->call('block-job-cancel', ['device' => self::JOB.$disk]);
-        } catch (HypervisorFailure) {
-            return; // it is over
-        }
+        $this->jobOf($disk)->stop();
+        $this->jobOf($disk)->untilOver();
+    }
+
+    private function jobOf(string $disk): DiskJob
+    {
+        return new DiskJob($this->qmp, self::JOB.$disk);
     }
 }

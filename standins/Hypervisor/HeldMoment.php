@@ -24,6 +24,9 @@ final class HeldMoment
     /** @var array<string, string> disk => image that takes what is written over */
     private array $images = [];
 
+    /** @var array<string, string> disk => its node in the machine */
+    private array $nodes = [];
+
     /** @var array<string, list<string>> disk => marks before that were ended */
     private array $ended = [];
 
@@ -59,7 +62,7 @@ final class HeldMoment
             $agent === null ? $take() : $moment->unrest = $agent->atRest($take);
             $moment->qmp->call('nbd-server-start', ['addr' => ['type' => 'unix', 'data' => ['path' => $socket]]]);
             foreach (array_keys($disks) as $disk) {
-                $bitmaps = array_map(fn (string $name): array => ['node' => "disk-$disk", 'name' => $name], $moment->ended[$disk]);
+                $bitmaps = array_map(fn (string $name): array => ['node' => $moment->nodes[$disk], 'name' => $name], $moment->ended[$disk]);
                 $moment->qmp->call('block-export-add', [
                     'type' => 'nbd', 'id' => self::NODE.$disk, 'node-name' => self::NODE.$disk, 'name' => $disk, 'bitmaps' => $bitmaps,
                 ]);
@@ -81,10 +84,11 @@ final class HeldMoment
     {
         foreach ($disks as $disk => $image) {
             $this->images[$disk] = "$image.moment";
+            $this->nodes[$disk] = $this->process->node($this->qmp, $disk);
             DiskImage::create("$image.moment", $sizes[$disk]);
             $this->ended[$disk] = $this->marks($disk);
             $this->qmp->call('blockdev-add', [
-                'driver' => 'qcow2', 'node-name' => self::NODE.$disk, 'backing' => "disk-$disk",
+                'driver' => 'qcow2', 'node-name' => self::NODE.$disk, 'backing' => $this->nodes[$disk],
                 'file' => ['driver' => 'file', 'filename' => "$image.moment"],
             ]);
         }
@@ -95,7 +99,7 @@ final class HeldMoment
     {
         $actions = [];
         foreach (array_keys($this->images) as $disk) {
-            $node = "disk-$disk";
+            $node = $this->nodes[$disk];
             $actions[] = ['type' => 'blockdev-backup', 'data' => [
                 'job-id' => self::JOB.$disk, 'device' => $node, 'target' => self::NODE.$disk, 'sync' => 'none',
             ]];
@@ -113,18 +117,12 @@ final class HeldMoment
     /** @return list<string> of a disk that can be believed; the others go */
     private function marks(string $disk): array
     {
-        $sound = [];
-        foreach ($this->qmp->call('query-named-block-nodes', ['flat' => true]) as $node) {
-            foreach (is_array($node) && ($node['node-name'] ?? '') === "disk-$disk" ? $node['dirty-bitmaps'] ?? [] : [] as $bitmap) {
-                if (($bitmap['inconsistent'] ?? false) || ! ($bitmap['recording'] ?? false)) {
-                    $this->qmp->call('block-dirty-bitmap-remove', ['node' => "disk-$disk", 'name' => $bitmap['name']]);
-                } else {
-                    $sound[] = (string) $bitmap['name'];
-                }
-            }
+        $marks = DiskImage::marksIn($this->qmp, $this->nodes[$disk]);
+        foreach (array_keys($marks, false, true) as $mark) {
+            $this->qmp->call('block-dirty-bitmap-remove', ['node' => $this->nodes[$disk], 'name' => $mark]);
         }
 
-        return $sound;
+        return array_map(strval(...), array_keys($marks, true, true));
     }
 
     /** @return array<string, DiskDoor> */
@@ -155,7 +153,7 @@ final class HeldMoment
     {
         $this->clear(array_keys($this->images));
         foreach ($this->ended as $disk => $marks) {
-            $node = "disk-$disk";
+            $node = $this->nodes[$disk];
             foreach ($marks as $mark) {
                 if (! $isKept) {
                     $this->quietly('block-dirty-bitmap-enable', ['node' => $node, 'name' => $mark]);

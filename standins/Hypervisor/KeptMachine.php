@@ -17,6 +17,7 @@ final readonly class KeptMachine
      * @param  string  $id  what its images and sockets are called; it keeps that whatever it is named
      * @param  array<string, string>  $storages  disk => storage
      * @param  array<string, DiskDoor>  $sources  disk => what it is read from where nothing was written to it yet
+     * @param  array<string, array{string, string}>  $moves  disk => the storages from and to which it is moved
      */
     public function __construct(
         private string $folder,
@@ -24,6 +25,7 @@ final readonly class KeptMachine
         public MachineSettings $settings,
         public array $storages,
         private array $sources = [],
+        public array $moves = [],
     ) {
     }
 
@@ -47,6 +49,7 @@ final readonly class KeptMachine
             MachineSettings::fromArray(['name' => $name] + $kept['settings']),
             $kept['storages'],
             array_map(fn (array $from): DiskDoor => new DiskDoor(self::served($folder, $from[0]), $from[1]), $kept['sources'] ?? []),
+            $kept['moves'] ?? [],
         );
     }
 
@@ -85,6 +88,7 @@ final readonly class KeptMachine
             'settings' => $this->settings->toArray(),
             'storages' => $this->storages,
             'sources' => array_map(fn (DiskDoor $from): array => [basename($from->socket), $from->export], $this->sources),
+            'moves' => $this->moves,
         ], JSON_THROW_ON_ERROR | JSON_PRETTY_PRINT);
         (file_put_contents("$file.new", $kept) === strlen($kept) && rename("$file.new", $file)) ||
             throw HypervisorFailure::because('the settings cannot be kept: there is no room');
@@ -100,7 +104,24 @@ final readonly class KeptMachine
     {
         $storage = $this->storages[$disk] ?? throw HypervisorFailure::because("{$this->settings->name} has no disk ".mb_scrub($disk));
 
+        return $this->imageOn($storage, $disk);
+    }
+
+    public function imageOn(string $storage, string $disk): string
+    {
         return "{$this->folder}/storages/$storage/{$this->id}.$disk.qcow2";
+    }
+
+    /** Nothing moves a disk any more: the image that is not the machine's goes. */
+    public function moved(string $disk): self
+    {
+        foreach ($this->moves[$disk] ?? [] as $storage) {
+            $storage === $this->storages[$disk] || @unlink($this->imageOn($storage, $disk));
+        }
+        $rested = $this->with(moves: array_diff_key($this->moves, [$disk => true]));
+        $rested->keep();
+
+        return $rested;
     }
 
     /** @return array<string, string> disk => image */

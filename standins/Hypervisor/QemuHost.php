@@ -218,6 +218,9 @@ final class QemuHost implements Hypervisor
     public function delete(string $name): void
     {
         $machine = $this->off($name);
+        foreach (array_keys($machine->moves) as $disk) {
+            $machine->moved((string) $disk);
+        }
         $machine->forget();
         foreach ($machine->images() as $image) {
             @unlink($image);
@@ -248,12 +251,22 @@ final class QemuHost implements Hypervisor
         $room->slotsFree > 0 || throw HypervisorFailure::because("{$room->slots} machines run here, and no more can");
         $room->memoryFree >= $machine->settings->memory ||
             throw HypervisorFailure::because("$name needs {$machine->settings->memory} MiB of memory, and {$room->memoryFree} are free");
+        foreach (array_keys($machine->moves) as $disk) {
+            $machine = $machine->moved((string) $disk);
+        }
+        $process->start($machine, $this->most($machine), $this->annexesOf($machine->settings));
+        $process->unplug($machine->settings);
+    }
+
+    /** Bytes of which no file of a machine becomes larger: it is one limit for all of them, that of the storage with the least room. */
+    private function most(KeptMachine $machine): int
+    {
         $most = PHP_INT_MAX;
         foreach ($machine->images() as $disk => $image) {
             $most = min($most, $this->mostBytes($machine->storages[$disk], $image));
         }
-        $process->start($machine, $most, $this->annexesOf($machine->settings));
-        $process->unplug($machine->settings);
+
+        return $most;
     }
 
     /** @return array<string, KeptAnnex> network => annex */
@@ -297,29 +310,87 @@ final class QemuHost implements Hypervisor
         return KeptAnnex::of($this->folder, $name) ?? throw HypervisorFailure::because('there is no annex '.mb_scrub($name).' here');
     }
 
-    public function settle(string $name, string $disk, int $limit): void
+    public function settle(string $name, string $disk, int $limit, ?string $storage = null): void
     {
         $machine = $this->running($name);
+        $storage ??= $machine->storages[$disk] ?? '';
+        if ($storage !== ($machine->storages[$disk] ?? '')) {
+            $this->move($machine, $disk, $storage, $limit * 1_000_000);
+
+            return;
+        }
         isset($machine->sources()[$disk]) || throw HypervisorFailure::because("the disk $disk of $name lies where it is as a whole");
+        ! isset($machine->moves[$disk]) || $this->stopSettling($name, $disk);
         (new DiskStream($machine->process()))->go($disk, $limit * 1_000_000);
+    }
+
+    private function move(KeptMachine $machine, string $disk, string $storage, int $bytesASecond): void
+    {
+        $name = $machine->settings->name;
+        $size = $machine->settings->disk($disk)->size ?? throw HypervisorFailure::because("$name has no disk ".mb_scrub($disk));
+        $goes = $machine->moves[$disk][1] ?? $storage;
+        $goes === $storage || throw HypervisorFailure::because("the disk $disk of $name comes to $goes: stop that first");
+        $free = $this->storage($storage)->free;
+        if (! isset($machine->moves[$disk])) {
+            $free > 0 || throw HypervisorFailure::because("the storage $storage is full");
+            (new DiskStream($machine->process()))->stop($disk);
+            $machine = $machine->with(moves: [$disk => [$machine->storages[$disk], $storage]] + $machine->moves);
+            $machine->keep();
+        }
+        $image = $machine->imageOn($storage, $disk);
+        $machine->process()->limit($free + (int) @filesize($image));
+        (new DiskMove($machine->process(), $disk, $image, $size))->go($bytesASecond);
+    }
+
+    public function changeOver(string $name, string $disk): void
+    {
+        $machine = $this->running($name);
+        $to = $machine->moves[$disk][1] ?? throw HypervisorFailure::because("the disk $disk of $name goes nowhere");
+        $there = $machine->with(storages: array_replace($machine->storages, [$disk => $to]));
+        (new DiskMove($machine->process(), $disk, $machine->imageOn($to, $disk), (int) $machine->settings->disk($disk)?->size))
+            ->changeOver($there->keep(...));
+        $this->known($name)->moved($disk);
     }
 
     public function settling(string $name): array
     {
         $machine = $this->known($name);
-        $stream = $machine->process()->pid() === null ? null : new DiskStream($machine->process());
+        $process = $machine->process()->pid();
         $disks = [];
-        foreach (array_keys($machine->sources()) as $disk) {
+        foreach (array_keys($machine->sources() + $machine->moves) as $disk) {
             $size = (int) $machine->settings->disk((string) $disk)?->size;
-            $disks[(string) $disk] = $stream?->job((string) $disk) ?? new Settling(0, $size, false);
+            $disks[(string) $disk] = $process === null ? new Settling(0, $size, false) : $this->far($machine, (string) $disk, $size);
         }
 
         return $disks;
     }
 
+    private function far(KeptMachine $machine, string $disk, int $size): Settling
+    {
+        $to = $machine->moves[$disk][1] ?? null;
+        $job = match (true) {
+            $to === null => (new DiskStream($machine->process()))->job($disk),
+            $to === $machine->storages[$disk] => new Settling($size, $size, true, null, true), // changing over was cut off
+            default => (new DiskMove($machine->process(), $disk, $machine->imageOn($to, $disk), $size))->job(),
+        };
+
+        return $job ?? new Settling(0, $size, false);
+    }
+
     public function stopSettling(string $name, string $disk): void
     {
-        (new DiskStream($this->running($name)->process()))->stop($disk);
+        $machine = $this->running($name);
+        if (! isset($machine->moves[$disk])) {
+            (new DiskStream($machine->process()))->stop($disk);
+
+            return;
+        }
+        [$from, $to] = $machine->moves[$disk];
+        if ($machine->storages[$disk] === $from) {
+            (new DiskMove($machine->process(), $disk, $machine->imageOn($to, $disk), 0))->stop();
+            $machine->moved($disk);
+            $machine->process()->limit($this->most($machine));
+        }
     }
 
     /** No file of a storage grows beyond what is free there: whoever writes meets a full disk. */
@@ -392,8 +463,8 @@ final class QemuHost implements Hypervisor
             throw HypervisorFailure::because("no moment of $name is kept: ".($images === [] ? 'of no disk' : 'one is kept already'));
         }
         $isRunning = $machine->process()->pid() !== null;
-        foreach ($isRunning ? $this->settling($name) : [] as $settling) {
-            ! $settling->isAtWork || throw HypervisorFailure::because(
+        foreach ($isRunning ? $this->settling($name) : [] as $disk => $settling) {
+            (! $settling->isAtWork && ! isset($machine->moves[$disk])) || throw HypervisorFailure::because(
                 "$name is being settled: no moment of it can be kept until that is over",
             );
         }

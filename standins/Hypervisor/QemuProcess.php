@@ -139,7 +139,7 @@ final readonly class QemuProcess
             'env',
             '--ignore-signal=XFSZ',
             'prlimit',
-            "--fsize=$mostBytes",
+            "--fsize=$mostBytes:unlimited",
             '--',
             self::PROGRAM,
             '-nodefaults',
@@ -332,6 +332,30 @@ final readonly class QemuProcess
             usleep(20_000);
         }
         posix_kill($pid, SIGKILL);
+    }
+
+    /** What the image of a disk is called in it now, while nothing moves it. */
+    public function node(Qmp $qmp, string $disk): string
+    {
+        $nodes = array_column($qmp->call('query-named-block-nodes', ['flat' => true]), 'node-name');
+        $nodes = array_values(array_intersect(["disk-$disk", "moved-$disk"], $nodes));
+        if (count($nodes) === 1) {
+            return $nodes[0];
+        }
+        foreach ($qmp->call('query-block') as $device) {
+            $isMeant = is_array($device) && in_array("at-$disk", explode('/', (string) ($device['qdev'] ?? '')), true);
+            if ($isMeant && isset($device['inserted']['node-name'])) {
+                return (string) $device['inserted']['node-name'];
+            }
+        }
+        throw HypervisorFailure::because("{$this->name} has no disk $disk now");
+    }
+
+    /** None of its files becomes larger from now on. */
+    public function limit(int $mostBytes): void
+    {
+        $process = new Process(['prlimit', '--pid', (string) $this->pid(), "--fsize=$mostBytes:"]);
+        $process->run() === 0 || throw HypervisorFailure::because("{$this->name} cannot be given room: ".DiskImage::said($process));
     }
 
     public function agentSocket(): string

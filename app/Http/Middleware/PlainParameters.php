@@ -18,7 +18,8 @@ final class PlainParameters
     /** The fields that are lists, and at which addresses they may be. */
     private const LISTS = [
         'sources' => '~/sources$~D', 'copy_to' => '~/schedule$~D', 'from' => '~/copies$~D', 'paths' => '~/select$~D',
-        'tables' => '~/database$~D', 'disks' => '~/machine$~D', 'may' => '~^/rights/[a-z]+/\d+$~D', 'groups' => '~^/people/\d+$~D',
+        'tables' => '~/database$~D', 'disks' => '~/machine$~D', 'storages' => '~^/runs/\d+/settle$~D',
+        'may' => '~^/rights/[a-z]+/\d+$~D', 'groups' => '~^/people/\d+$~D',
     ];
 
     /** The fields that are names of files: bytes, whatever they spell. */

@@ -77,6 +77,21 @@ it('answers several at once, and one who asks for what is not there as well', fu
     expect($disks[1]->read(0, 100))->toBe(substr($this->images['data'], 0, 100));
 });
 
+it('sends no zeros where it is known that there are none but zeros', function (): void {
+    $zeros = strpos($this->images['data'], str_repeat("\0", 4 * 65_536));
+    $hole = intdiv($zeros + 65_535, 65_536) * 65_536;
+    $wire = stream_socket_client("unix://{$this->socket}");
+    fwrite($wire, pack('N', 3).pack('J', 0x49484156454F5054).pack('NN', 8, 0)); // IHAVEOPT; structured replies
+    fwrite($wire, 'IHAVEOPT'.pack('NN', 7, 10).pack('N', 4).'data'.pack('n', 0)); // go
+    fwrite($wire, pack('NnnJJN', 0x25609513, 0, 0, 77, $hole, 2 * 65_536));
+    $all = '';
+    while (($at = strpos($all, pack('NnnJ', 0x668E33EF, 1, 2, 77))) === false || strlen($all) < $at + 32) {
+        $all .= fread($wire, 4096); // structured reply, the last of it, OFFSET_HOLE
+    }
+    expect(unpack('Nlength/Joffset/Nhole', $all, $at + 16))->toBe(['length' => 12, 'offset' => $hole + 65_536, 'hole' => 65_536]);
+    fclose($wire);
+});
+
 it('says of an area that it cannot be given back, and goes on', function (): void {
     file_put_contents($this->scratch->at('data.raw'), substr_replace($this->images['data'], 'damaged', 70_000, 7));
     $disk = NbdDisk::open(new DiskDoor($this->socket, 'data'));

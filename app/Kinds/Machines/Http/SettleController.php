@@ -64,16 +64,16 @@ final class SettleController
         $settle = new Settle($standing);
         $at = $request->at($user);
         if ($at !== null) {
-            $settle->orderAt($at, $request->limit(), $user);
+            $settle->orderAt($at, $request->wish(), $user);
 
             return [$standing->run->page(), 'It is settled then.'];
         }
         if ($standing->isBeingSettled()) {
-            $settle->limit($request->limit(), $user);
+            $settle->limit($request->wish()->limit, $user);
 
             return [$standing->settling?->page() ?? $standing->run->page(), 'It goes on at that speed.'];
         }
-        $run = $settle->order($request->limit(), $user);
+        $run = $settle->order($request->wish(), $user);
         Settle::begin($run);
 
         return [$run->page(), 'It is being settled.'];

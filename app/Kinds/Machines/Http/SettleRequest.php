@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Http;
 
+use App\Kinds\Machines\Standing\SettleWish;
 use Illuminate\Foundation\Http\FormRequest;
 
 /** What somebody says of how a machine that stands is settled. */
@@ -22,6 +23,8 @@ final class SettleRequest extends FormRequest
         return [
             'limit' => ['nullable', 'integer', 'min:1', 'max:1000000'],
             'at' => ['nullable', 'date_format:Y-m-d\TH:i'],
+            'storages' => ['nullable', 'array', 'max:100'],
+            'storages.*' => ['nullable', 'string', 'max:100'],
         ];
     }
 
@@ -31,9 +34,10 @@ final class SettleRequest extends FormRequest
         return ['limit.*' => 'The speed is a number of megabytes a second from 1 on.', 'at.*' => 'Say when it begins as a day and a time.'];
     }
 
-    /** Megabytes (10^6) a second; null for as fast as it goes. */
-    public function limit(): ?int
+    public function wish(): SettleWish
     {
-        return $this->filled('limit') ? $this->integer('limit') : null;
+        $storages = array_filter((array) $this->input('storages', []), is_string(...));
+
+        return new SettleWish($this->filled('limit') ? $this->integer('limit') : null, array_filter($storages));
     }
 }

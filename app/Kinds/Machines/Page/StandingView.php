@@ -11,6 +11,7 @@ use App\Kinds\Machines\Standing\Standing;
 use App\Kinds\Machines\Standing\StandingOrder;
 use App\Models\Run;
 use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\Storage;
 
 /** A machine that stands on its sets, as it was when it was looked at last. */
 final readonly class StandingView
@@ -38,16 +39,23 @@ final readonly class StandingView
         return $standing === null ? null : new self($standing);
     }
 
-    /** @return list<array{string, int, string}> name of each disk, its size in bytes, and where it is read from */
+    /** @return list<StandingDisk> */
     public function disks(): array
     {
         $disks = [];
         foreach ($this->machine->settings->disks ?? [] as $disk) {
-            $isOff = in_array($disk->name, $this->machine->sources ?? [], true);
-            $disks[] = [$disk->name, $disk->size, $isOff ? 'its sets' : 'its own storage'];
+            $lies = $this->machine->storages[$disk->name] ?? '';
+            $goes = $this->standing->settling->plan['storages'][$disk->name] ?? $this->standing->storages[$disk->name] ?? $lies;
+            $disks[] = new StandingDisk($disk->name, $disk->size, in_array($disk->name, $this->machine->sources ?? [], true), $lies, $goes);
         }
 
         return $disks;
+    }
+
+    /** @return list<Storage> of its hypervisor, as it was looked at last */
+    public function storages(): array
+    {
+        return $this->standing->hypervisor->lastSeen()->room->storages ?? [];
     }
 
     /** Whether it is in an annex. */

@@ -12,6 +12,7 @@ use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Order\WayTimes;
 use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\Settle;
+use App\Kinds\Machines\Standing\SettleWish;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
 use App\Runs\RunLedger;
@@ -68,7 +69,7 @@ final class PlacementRun
     {
         $standing = Standing::ofRun($this->run->refresh());
         if ($this->run->state === 'done' && ($this->run->outcome['right'] ?? false) === true && $standing?->settled_by === null) {
-            $standing === null || Settle::begin((new Settle($standing))->order($this->order->limit, $this->run->user));
+            $standing === null || Settle::begin((new Settle($standing))->order(new SettleWish($this->order->limit), $this->run->user));
         }
     }
 

@@ -20,21 +20,22 @@ final readonly class Settle
     }
 
     /** @throws CannotBring if it cannot be settled now */
-    public function order(?int $limit, ?User $by): Run
+    public function order(SettleWish $wish, ?User $by): Run
     {
         $standing = $this->toBeDecided();
-        $run = SettleOrder::of($standing, $limit)->ordered($standing->run, $by);
-        $standing->update(['settled_by' => $run->id, 'settle_at' => null, 'limit' => $limit]);
+        $run = SettleOrder::of($standing, $wish->limit, OtherStorages::of($standing, $wish))->ordered($standing->run, $by);
+        $standing->update(['settled_by' => $run->id, 'settle_at' => null, 'limit' => $wish->limit]);
 
         return $run;
     }
 
     /** @throws CannotBring if it cannot be settled then */
-    public function orderAt(CarbonImmutable $at, ?int $limit, ?User $by): void
+    public function orderAt(CarbonImmutable $at, SettleWish $wish, ?User $by): void
     {
         $standing = $this->toBeDecided();
         $at->isFuture() || throw CannotBring::because('The time at which it is to be settled lies ahead.');
-        $standing->update(['settle_at' => $at, 'limit' => $limit]);
+        $storages = OtherStorages::of($standing, $wish);
+        $standing->update(['settle_at' => $at, 'limit' => $wish->limit, 'storages' => $storages]);
         $when = $at->format('j M Y H:i T');
         TrailEntry::add("{$standing->machine} is to be settled at $when.", $standing->run->request, $by, $standing->run);
     }

@@ -87,25 +87,35 @@ final class SettleRun extends StandingRun
             $this->tell($came);
         }
 
-        return Words::count(count($planned->disks), 'disk').', while it ran';
+        $moved = count($this->order()->storages);
+
+        return Words::count(count($planned->disks), 'disk').', while it ran'.($moved === 0 ? '' : "; $moved to another storage");
     }
 
     private function bringDisk(string $disk, int $before): void
     {
         $limit = null;
+        $goes = $this->order()->storages[$disk] ?? null;
         while (true) {
             $machine = $this->hypervisor->machine($this->machine())
                 ?? throw CannotBring::because("There is no machine {$this->machine()} at {$this->order->on} any more.");
-            if (! in_array($disk, $machine->sources, true)) {
+            $far = $this->hypervisor->settling($this->machine())[$disk] ?? null;
+            if ($far === null && $machine->storages[$disk] === ($goes ?? $machine->storages[$disk])) {
                 return;
             }
             $machine->isRunning() || throw CannotBring::because("{$this->machine()} is off: start it, and go on with this run.");
+            if ($far?->isReady) {
+                $this->hypervisor->changeOver($this->machine(), $disk);
+
+                continue;
+            }
             $wanted = (int) $this->standing->refresh()->limit;
             if ($wanted !== $limit) {
-                $this->hypervisor->settle($this->machine(), $disk, $wanted);
+                $this->hypervisor->settle($this->machine(), $disk, $wanted, $goes);
                 $limit = $wanted;
+
+                continue;
             }
-            $far = $this->hypervisor->settling($this->machine())[$disk] ?? null;
             $far?->failure === null || throw CannotBring::because("The disk $disk does not come over: {$far->failure}.");
             $this->tell($before + ($far->done ?? 0));
             usleep((int) (1e6 * self::LOOKS));

@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Standing;
 use App\Jobs\Line;
 use App\Kinds\Machines\Home\GoHome;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Models\TrailEntry;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
@@ -27,9 +28,11 @@ final class SettleWhenDue implements ShouldBeUnique, ShouldQueue
     {
         foreach (Standing::query()->whereNull('ended')->where('settle_at', '<=', now())->get() as $standing) {
             try {
-                Settle::begin((new Settle($standing))->order($standing->limit, null));
-            } catch (CannotBring) {
-                $standing->update(['settle_at' => null]); // it is being settled
+                Settle::begin((new Settle($standing))->order(new SettleWish($standing->limit, $standing->storages ?? []), null));
+            } catch (CannotBring $cannot) {
+                $standing->update(['settle_at' => null]);
+                $told = "{$standing->machine} was to be settled now, and was not: {$cannot->getMessage()}";
+                TrailEntry::add($told, $standing->run->request, null, $standing->run);
             }
         }
         GoHome::whenDue();

@@ -27,6 +27,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int|null $settled_by the run that settles it, or did
  * @property CarbonImmutable|null $settle_at when that is to begin
  * @property int|null $limit megabytes (10^6) a second at most, of settling
+ * @property array<string, string>|null $storages disk => storage, of disks that come to another one then
  * @property string|null $ended SETTLED or DROPPED; null while it stands
  * @property CarbonImmutable|null $ended_at
  * @property CarbonImmutable $created_at
@@ -46,7 +47,12 @@ final class Standing extends Model
 
     protected function casts(): array
     {
-        return ['until' => 'immutable_datetime', 'settle_at' => 'immutable_datetime', 'ended_at' => 'immutable_datetime'];
+        return [
+            'until' => 'immutable_datetime',
+            'settle_at' => 'immutable_datetime',
+            'ended_at' => 'immutable_datetime',
+            'storages' => 'array',
+        ];
     }
 
     /** @return BelongsTo<Run, $this> */

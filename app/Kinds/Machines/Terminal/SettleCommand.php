@@ -10,6 +10,7 @@ use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\FollowStep;
 use App\Kinds\Machines\Standing\Settle;
+use App\Kinds\Machines\Standing\SettleWish;
 use App\Models\Run;
 use Carbon\CarbonImmutable;
 use InvalidArgumentException;
@@ -26,6 +27,12 @@ final class SettleCommand extends KaisekiCommand
         $this->setName('settle')
             ->setDescription('Brings a machine that runs off its sets to its own storage; or one that follows to its newest point')
             ->addOption('speed', null, InputOption::VALUE_REQUIRED, 'megabytes a second at most; said again meanwhile, it changes that')
+            ->addOption(
+                'storage',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'another storage than the one that its disks lie on, or DISK=STORAGE for one disk; can be said several times',
+            )
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'begin at this time, and not now');
         OfStanding::describe($this);
     }
@@ -39,10 +46,14 @@ final class SettleCommand extends KaisekiCommand
         }
         $standing = OfStanding::said($input);
         $settle = new Settle($standing);
-        $speed = self::speed($input);
+        $wish = self::wish($input);
+        $speed = $wish->limit;
         $marked = $standing->run->marked();
         $marked === null || self::refuseMarked($marked, 'settling it');
         if ($standing->isBeingSettled() && $input->getOption('at') === null) {
+            $input->getOption('storage') === [] || throw new InvalidArgumentException(
+                "Run {$standing->settled_by} settles it already: where its disks come to is not changed meanwhile.",
+            );
             $settle->limit($speed, null);
             $words = $speed === null ? 'without a limit' : "at $speed MB/s at most";
             $this->answer(['run' => $standing->settled_by, 'speed' => $speed], fn (): array => ["It is settled $words from now on."]);
@@ -51,9 +62,9 @@ final class SettleCommand extends KaisekiCommand
         }
         try {
             if ($input->getOption('at') !== null) {
-                return $this->later($settle, Instant::parse((string) $input->getOption('at')), $speed);
+                return $this->later($settle, Instant::parse((string) $input->getOption('at')), $wish);
             }
-            $run = $settle->order($speed, null);
+            $run = $settle->order($wish, null);
         } catch (CannotBring $cannot) {
             $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
 
@@ -65,10 +76,10 @@ final class SettleCommand extends KaisekiCommand
     }
 
     /** @throws CannotBring */
-    private function later(Settle $settle, Instant $when, ?int $speed): int
+    private function later(Settle $settle, Instant $when, SettleWish $wish): int
     {
         $at = CarbonImmutable::instance($when->in());
-        $settle->orderAt($at, $speed, null);
+        $settle->orderAt($at, $wish, null);
         $words = $at->format('j M Y H:i T');
         $this->answer(['settle_at' => $at->format('Y-m-d\TH:i:s\Z')], fn (): array => ["It is settled from $words on."]);
 
@@ -89,6 +100,19 @@ final class SettleCommand extends KaisekiCommand
         $run->refresh()->state !== 'done' || $following->end(Following::STARTED);
 
         return OfStanding::answer($run, 'is settled', $this->answer(...));
+    }
+
+    private static function wish(InputInterface $input): SettleWish
+    {
+        $storages = [];
+        $all = '';
+        foreach ($input->getOption('storage') as $said) {
+            [$first, $second] = explode('=', $said, 2) + [1 => null];
+            $second === null ? $all = $first : $storages[$first] = $second;
+        }
+        in_array('', $storages, true) && throw new InvalidArgumentException('--storage is a storage, or DISK=STORAGE.');
+
+        return new SettleWish(self::speed($input), $storages, $all);
     }
 
     private static function speed(InputInterface $input): ?int

@@ -21,15 +21,32 @@
             <tr>
                 <th class="pe-4">Disk</th>
                 <th class="num pe-4">Size</th>
-                <th>Is read from</th>
+                <th class="pe-4">Is read from</th>
+                <th>Comes to</th>
             </tr>
         </thead>
         <tbody>
-            @foreach ($view->disks() as [$disk, $size, $from])
+            @foreach ($view->disks() as $disk)
                 <tr>
-                    <td class="mono pe-4">{{ $disk }}</td>
-                    <td class="num pe-4"><x-size :bytes="$size" /></td>
-                    <td>{{ $from }}</td>
+                    <td class="mono pe-4">{{ $disk->name }}</td>
+                    <td class="num pe-4"><x-size :bytes="$disk->size" /></td>
+                    <td class="pe-4">{{ $disk->isServed ? 'its sets' : 'its own storage' }}</td>
+                    <td>
+                        @if ($isSettled || $view->isApart())
+                            <span class="mono">{{ $disk->goes }}</span>
+                        @elsecan('stop', $standing->run)
+                            <select class="form-select form-select-sm w-auto" name="storages[{{ $disk->name }}]" form="settle-form"
+                                aria-label="Storage that {{ $disk->name }} comes to">
+                                @foreach ($view->storages() as $storage)
+                                    <option value="{{ $storage->name }}" @selected($storage->name === $disk->goes)>{{ $storage->name }},
+                                        {{ $storage->name === $disk->lies ? 'where it lies' : Words::size($storage->free) . ' free' }}
+                                    </option>
+                                @endforeach
+                            </select>
+                        @else
+                            <span class="mono">{{ $disk->goes }}</span>
+                        @endif
+                    </td>
                 </tr>
             @endforeach
         </tbody>
@@ -47,7 +64,7 @@
         @if ($standing->settle_at !== null)
             <p class="mb-1">It is settled from <x-moment :at="$standing->settle_at" :zone="$zone" /> on.</p>
         @endif
-        <form method="post" action="/runs/{{ $standing->run_id }}/settle" class="inline" data-form="settle">@csrf
+        <form method="post" action="/runs/{{ $standing->run_id }}/settle" class="inline" id="settle-form" data-form="settle">@csrf
             <label for="settle-limit">No faster than</label><input class="form-control w-auto num" id="settle-limit" name="limit"
                 size="6" inputmode="numeric" value="{{ old('limit', $standing->limit) }}"> MB a second
             @if (!$isSettled)

@@ -5,11 +5,14 @@ declare(strict_types=1);
 use App\Instance;
 use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Standing\ServedDisks;
+use App\Kinds\Machines\Standing\Settle;
+use App\Kinds\Machines\Standing\SettleWish;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Hold;
 use App\Models\Run;
 use App\Models\Store;
 use Illuminate\Support\Facades\Queue;
+use Kaiseki\StandIns\Hypervisor\Qmp;
 use Symfony\Component\Process\Process;
 use Tests\Support\HelpersAtWork;
 use Tests\Support\HypervisorAtWork;
@@ -69,6 +72,59 @@ it('stands a machine up off its sets, settles it while it runs, and lets nobody 
     expect($left['left'][0]['because'])->toContain('changed since');
     $this->told(0, 'put-back', (string) $told['run'], '--also-changed');
     expect($this->hypervisor->machines())->toBe([]);
+});
+
+it('is settled to another storage, disk by disk, with what it has written, and is checked there', function (): void {
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch', '--storage=fast');
+    $run = (string) $told['run'];
+    expect($this->told(3, 'settle', $run, '--storage=attic')['error'])->toContain('has no storage attic: there are fast, bulk')
+        ->and($this->told(3, 'settle', $run, '--storage=keel=bulk')['error'])->toContain('It has no disk keel: there are system, data');
+    $this->told(2, 'settle', $run, '--storage=data=');
+    $this->host->guestWrites('data', 99, 0, 65_536);
+
+    $settled = $this->told(0, 'settle', $run, '--storage=data=bulk', '--speed=900');
+    $machine = $this->hypervisor->machine('berth');
+    expect(array_column($settled['checks'], 'result'))->toBe(['passed', 'passed'])
+        ->and($settled['checks'][1]['detail'])->toBe('79 blocks compared, 1 block written since')
+        ->and([$machine->sources, $machine->storages, $machine->isRunning()])->toBe([[], ['system' => 'fast', 'data' => 'bulk'], true])
+        ->and(Run::query()->findOrFail($settled['run'])->plan['sentence'])->toContain('and all of its disk data to bulk');
+    $this->hypervisor->stop('berth', true);
+    $this->machine->digest('berth.incr.20261002T020000Z', 'data');
+    $data = substr_replace((string) file_get_contents($this->scratch()->at('theirs-data.raw')), str_repeat('c', 65_536), 0, 65_536);
+    expect(HypervisorAtWork::content($this->hypervisor, 'berth', 'data') === $data)->toBeTrue()
+        ->and(glob("{$this->host->folder}/storages/fast/*data*"))->toBe([]);
+    $this->told(0, 'put-back', $run, '--also-changed');
+    expect($this->hypervisor->machines())->toBe([])->and(glob("{$this->host->folder}/storages/*/*"))->toBe([]);
+});
+
+it('goes on with a settling to another storage that was killed, and refuses one that has no room', function (): void {
+    $told = $this->told(0, 'restore', 'berth', "--at={$this->at}", '--stand-up', '--on=ketch', '--storage=bulk');
+    $run = Run::query()->findOrFail($told['run']);
+    $facts = json_decode((string) file_get_contents("{$this->host->folder}/host.json"), true);
+    $withFast = fn (int $bytes): int|false => file_put_contents(
+        "{$this->host->folder}/host.json",
+        json_encode(['storages' => ['fast' => $bytes] + $facts['storages']] + $facts),
+    );
+    $withFast(1 << 20);
+    expect($this->told(3, 'settle', (string) $run->id, '--storage=fast')['error'])->toContain('has 1 MiB free', 'are needed');
+    $withFast(1 << 30);
+
+    // As if its worker were killed while all of a disk had come, and the hypervisor's process in the middle of changing over.
+    $order = (new Settle(Standing::ofRun($run)))->order(new SettleWish(null, [], 'fast'), null);
+    $this->hypervisor->settle("berth.standing-run-{$run->id}", 'system', 0, 'fast');
+    while (! $this->hypervisor->settling("berth.standing-run-{$run->id}")['system']->isReady) {
+        usleep(20_000);
+    }
+    Qmp::to((glob("{$this->host->folder}/run/*.qmp") ?: [''])[0])->call('stop');
+    $file = "{$this->host->folder}/machines/berth.standing-run-{$run->id}.json";
+    $kept = json_decode((string) file_get_contents($file), true);
+    file_put_contents($file, json_encode(array_replace_recursive($kept, ['storages' => ['system' => 'fast']])));
+
+    (new CarryOutRun($order->id))->handle();
+    expect([$order->refresh()->state, array_column($order->outcome['checks'], 'result')])->toBe(['done', ['passed', 'passed']])
+        ->and($this->hypervisor->machine('berth')->storages)->toBe(['system' => 'fast', 'data' => 'fast'])
+        ->and(glob("{$this->host->folder}/storages/bulk/*"))->toBe([])
+        ->and(Qmp::to((glob("{$this->host->folder}/run/*.qmp") ?: [''])[0])->call('query-status')['status'])->toBe('running');
 });
 
 it('is settled as soon as it answers, if that was ordered', function (): void {

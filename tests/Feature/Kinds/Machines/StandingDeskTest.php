@@ -98,8 +98,12 @@ it('is ordered on the worksheet, with the time by which somebody decides, and se
     $this->get('/estate')->assertSee('runs off its sets');
 
     $this->post("/runs/{$run->id}/settle", ['limit' => 'fast'])->assertSessionHasErrors('limit');
-    $this->post("/runs/{$run->id}/settle", ['limit' => '500'])->assertSessionHasNoErrors();
+    $this->get("/runs/{$run->id}")->assertSee('Storage that system comes to')->assertSee('fast,');
+    $this->post("/runs/{$run->id}/settle", ['storages' => ['system' => 'attic']])->assertSessionHasErrors('run');
+    $this->post("/runs/{$run->id}/settle", ['limit' => '500', 'storages' => ['system' => 'fast', 'data' => 'bulk']])
+        ->assertSessionHasNoErrors();
     $settled = carriedByWorker();
+    expect($this->host->open()->machine('berth')->storages)->toBe(['system' => 'fast', 'data' => 'bulk']);
     expect([$settled->state, $settled->outcome['right'] ?? null, $settled->failure])->toBe(['done', true, null]);
     $this->get("$url?show=proof")->assertOk()->assertSee('on its own storage')->assertDontSee('reads what it did not write');
     $this->get("/runs/{$settled->id}/page")->assertOk();
@@ -114,7 +118,8 @@ it('is settled at the time that was said, and waits for somebody until it is dec
     expect(waitsForStanding($this)[0]->weight)->toBe(65);
     $this->post("/runs/{$run->id}/settle", ['at' => '2020-01-01T00:00'])->assertSessionHasErrors('run');
     $at = now()->addHours(3)->setTimezone($this->operator->zone);
-    $this->post("/runs/{$run->id}/settle", ['at' => $at->format('Y-m-d\TH:i'), 'limit' => '70'])->assertSessionHasNoErrors();
+    $said = ['at' => $at->format('Y-m-d\TH:i'), 'limit' => '70', 'storages' => ['data' => 'fast']];
+    $this->post("/runs/{$run->id}/settle", $said)->assertSessionHasNoErrors();
     $standing = Standing::ofRun($run);
     expect($standing->settle_at->diffInMinutes($at, true))->toBeLessThan(1.1)->and(waitsForStanding($this)[0]->weight)->toBe(35);
     $this->get("/runs/{$run->id}")->assertSee('It is settled from');
@@ -124,7 +129,7 @@ it('is settled at the time that was said, and waits for somebody until it is dec
     (new SettleWhenDue)->handle();
     carriedByWorker();
     expect($standing->refresh()->ended)->toBe(Standing::SETTLED)
-        ->and($standing->settling->plan['limit'])->toBe(70)
+        ->and([$standing->settling->plan['limit'], $standing->settling->plan['storages']])->toBe([70, ['data' => 'fast']])
         ->and($standing->settling->state)->toBe('done');
 });
 
