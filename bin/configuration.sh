@@ -110,12 +110,14 @@ hypervisor_command() { # FOLDER
   echo "/usr/bin/php8.2 $root/bin/hypervisor-process $1 $(if has_walls; then id -u "$app_account"; else id -u; fi)"
 }
 
-# hypervisor_programs PROGRAM [BEFORE]: one of each stand-in hypervisor of the demo.
+# hypervisor_programs PROGRAM [BEFORE]: one of each stand-in hypervisor of the demo, and of its name server.
 hypervisor_programs() {
   local folder
   for folder in "$KAISEKI_HOME"/vm/*; do
     [ ! -e "$folder/host.json" ] || "$1" "vm-$(basename "$folder")" 15 ${3:-} "${2:-}$(hypervisor_command "$folder")"
   done
+  folder=$KAISEKI_HOME/vm/names
+  [ ! -d "$folder" ] || "$1" name-server 15 ${3:-} "${2:-}/usr/bin/php8.2 $root/bin/name-service $folder $(cat "$KAISEKI_HOME/names.port")"
 }
 
 supervisor() { # FOLDER-OF-SOCKET-AND-PID FOLDER-OF-LOGS

@@ -8,8 +8,8 @@ use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\Settling;
 
 /**
- * A disk of a machine that runs is copied to another image as a whole, while it runs (blockdev-mirror). What is written meanwhile is written
- * to both; until they change over, the first is the machine's, and the copy is worth nothing.
+ * A disk of a machine that runs is copied to another image as a whole, while it runs (blockdev-mirror). What is written meanwhile is
+ * written to both; until they change over, the first is the machine's, and the copy is worth nothing.
  */
 final readonly class DiskMove
 {

@@ -27,7 +27,8 @@ final readonly class DiskStream
         $job = $this->jobOf($disk);
         $seen = $job->seen();
         $seen !== null ? $job->goOn($seen, $bytesASecond) : $this->qmp->call('block-stream', [
-            'job-id' => self::JOB.$disk, 'device' => $this->process->node($this->qmp, $disk), 'speed' => $bytesASecond, 'on-error' => 'stop',
+            'job-id' => self::JOB.$disk, 'device' => $this->process->node($this->qmp, $disk),
+            'speed' => $bytesASecond, 'on-error' => 'stop',
         ]);
     }
 

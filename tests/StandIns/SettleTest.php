@@ -152,7 +152,8 @@ it('is moved to another storage while it runs, and back, with what it has writte
     $this->hypervisor->start('kelp');
     writesIn($this, 7, 65_536, 200_000);
     $this->hypervisor->settle('kelp', 'system', 1, 'bulk');
-    expect(fn () => $this->hypervisor->changeOver('kelp', 'system'))->toThrow(HypervisorFailure::class, 'not all of the disk system has come')
+    expect(fn () => $this->hypervisor->changeOver('kelp', 'system'))
+        ->toThrow(HypervisorFailure::class, 'not all of the disk system has come')
         ->and(fn () => $this->hypervisor->beginMoment('kelp', ['system'], 'meanwhile'))->toThrow(HypervisorFailure::class, 'being settled')
         ->and(fn () => $this->hypervisor->settle('kelp', 'system', 1, 'attic'))->toThrow(HypervisorFailure::class, 'comes to bulk');
     writesIn($this, 9, 2 << 20, 100_000);
@@ -207,7 +208,8 @@ it('stays where it was when moving it was cut off, or stopped, or the other stor
     $this->hypervisor->settle('kelp', 'system', 1, 'fast');
     $this->hypervisor->stop('kelp', true);
     $this->hypervisor->start('kelp');
-    expect(glob("{$this->host->folder}/storages/fast/*"))->toBe([])->and($this->hypervisor->settling('kelp')['system']->isAtWork)->toBeFalse();
+    expect(glob("{$this->host->folder}/storages/fast/*"))->toBe([])
+        ->and($this->hypervisor->settling('kelp')['system']->isAtWork)->toBeFalse();
     $this->hypervisor->settle('kelp', 'system', 0, 'fast');
     readyWithin($this);
     $this->hypervisor->changeOver('kelp', 'system');

@@ -67,6 +67,7 @@ final class Machines implements AddsToDesk, HasHelpers, Kind
             new Need('qemu-img', 'qemu-utils', 12, 'writing images as qcow2, vhd, vhdx and vmdk'),
             new Need('e2fsck', 'e2fsprogs', 2, 'checking ext2 to ext4 in what was taken'),
             new Need('debugfs', 'e2fsprogs', 2, 'bringing files into machines that are off'),
+            new Need('nsupdate', 'bind9-dnsutils', 5, 'having names of machines lead to where those are'),
             new Need('fsck.fat', 'dosfstools', 1, 'checking FAT in what was taken'),
         ];
     }

@@ -92,9 +92,21 @@ final readonly class HarbourMachines
         ($this->kaiseki)('protect', 'crew-roster', '--machine=boathouse-vm-2:crew-roster', '--exclude-disk=cache', '--level=full');
         ($this->kaiseki)('machine', 'known', 'crew-roster', '--as=crew-roster', '--asked='.self::ASKED, ...self::ANSWERS);
         $this->burn($today);
+        $this->name();
         Workload::query()
             ->whereIn('name', ['tide-board', 'crew-roster', 'slip-watch'])
             ->update(['group' => 'piers']);
+    }
+
+    /** The names by which they are reached; the machine that burned is reached nowhere now. */
+    private function name(): void
+    {
+        $address = '127.0.0.1:'.trim((string) file_get_contents(Instance::path('names.port')));
+        $key = '--key='.Instance::path('vm/names/update.key');
+        ($this->kaiseki)('name-server', 'add', 'lighthouse', "--address=$address", '--zone=sorrelsound.example', $key);
+        foreach (['slip-watch', BerthPlanner::NAME] as $machine) {
+            ($this->kaiseki)('machine-name', 'add', "$machine.sorrelsound.example", "--of=$machine");
+        }
     }
 
     /** A machine at a hypervisor that burned down in the night: its images lie elsewhere, and nobody answers for it any more. */

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Home;
 
 use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Hypervisors\SeenHost;
+use App\Kinds\Machines\Names\LeadNames;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementPlan;
@@ -19,6 +20,7 @@ use App\Models\User;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use Carbon\CarbonImmutable;
+use Kaiseki\Core\Names\NameFailure;
 
 /** Orders that a machine which stands in goes home. */
 final readonly class GoHome
@@ -43,6 +45,7 @@ final readonly class GoHome
         $point = FollowStep::newest($points);
         try {
             $order = HomeOrder::of($substitute, $wish);
+            LeadNames::turned($substitute->ledNames(), $wish->address);
             $home = $order->home();
             $seen = $home->silent === null ? $home->lastSeen() : null;
 
@@ -52,8 +55,8 @@ final readonly class GoHome
                 $point === null => ["No set of {$substitute->workload->name} can be used now."],
                 default => self::plan($points, $point, $order, $seen)->blockers(),
             };
-        } catch (CannotBring $cannot) {
-            return [$cannot->getMessage()];
+        } catch (CannotBring|NameFailure $cannot) {
+            return [ucfirst($cannot->getMessage())];
         }
     }
 

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Home;
 
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\TouchedMachine;
+use App\Kinds\Machines\Names\LedName;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Touched;
 
@@ -22,6 +23,7 @@ final readonly class HomeOrder
      * @param  string  $storage  there for its disks; '' for where they were, else where there is most room
      * @param  string  $network  there for its cards; '' for those that they were on
      * @param  bool  $isAside  whether what has its name there is set aside, and not written over where it differs
+     * @param  string  $address  to which the names lead then that were led away; '' for the one they led to before
      */
     public function __construct(
         public int $substitute,
@@ -32,6 +34,7 @@ final readonly class HomeOrder
         public string $network = '',
         public bool $isAside = false,
         public string $sentence = '',
+        public string $address = '',
     ) {
     }
 
@@ -41,12 +44,18 @@ final readonly class HomeOrder
         $home = "{$substitute->home_machine} at $on";
         $from = "{$substitute->machine} at {$substitute->hypervisor->name}";
         $first = $wish->setsAside ? "Set aside what stands as $home, and bring" : 'Bring';
+        $names = implode(', ', array_map(fn (LedName $one): string => $one->name, $substitute->ledNames()));
+        $lead = match (true) {
+            $names === '' => '',
+            $wish->address === '' => " $names will lead to where it led before.",
+            default => " $names will lead to {$wish->address}.",
+        };
         $sentence = "$first the newest set of $from there while that runs; then shut it down, make a set of what came since, write that ".
-            "over there, start $home, and ask it who it is. The one that stood in stays, off, until its going is accepted.";
+            "over there, start $home, and ask it who it is.$lead The one that stood in stays, off, until its going is accepted.";
 
         return new self(
             $substitute->id, $on, $substitute->home_machine, $substitute->hypervisor->name,
-            $wish->storage, $wish->network, $wish->setsAside, $sentence,
+            $wish->storage, $wish->network, $wish->setsAside, $sentence, $wish->address,
         );
     }
 
@@ -87,7 +96,7 @@ final readonly class HomeOrder
     {
         return new self(
             (int) $kept['substitute'], (string) $kept['on'], (string) $kept['machine'], (string) $kept['from'], (string) $kept['storage'],
-            (string) $kept['network'], (bool) $kept['isAside'], (string) $kept['sentence'],
+            (string) $kept['network'], (bool) $kept['isAside'], (string) $kept['sentence'], (string) ($kept['address'] ?? ''),
         );
     }
 }

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Home;
 
+use App\Kinds\Machines\Names\LeadNames;
+use App\Kinds\Machines\Names\LedName;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\CarriedRun;
 use App\Kinds\Machines\Run\KeepsOutcome;
@@ -36,7 +38,7 @@ final class HomeRun
 
     private const STEPS = [
         'lock the machine', 'bring its newest set home', 'shut it down where it stands in', 'make a set of what came since',
-        'write that over at home, and start it', 'have sets made of it there',
+        'write that over at home, and start it', 'have sets made of it there', 'lead its names there',
     ];
 
     private Run $run;
@@ -82,6 +84,7 @@ final class HomeRun
             $ledger->step(3, fn (): string => $this->makeLast());
             $ledger->step(4, fn (): string => $this->writeLast());
             $ledger->step(5, fn (): string => $this->arrive());
+            $ledger->step(6, fn (): string => $this->leadNames());
             $this->finish($ledger);
         } finally {
             MachineLock::free($machine, $on);
@@ -204,6 +207,15 @@ final class HomeRun
         return "{$this->order->machine} at {$this->order->on}";
     }
 
+    /** What is not right with that is told, and does not take the machine away again. */
+    private function leadNames(): string
+    {
+        $led = LeadNames::turned($this->substitute->ledNames(), $this->order->address);
+        $this->remember(led: array_map(fn (LedName $one): array => $one->toArray(), $led), names: LeadNames::go($led));
+
+        return $led === [] ? 'none was led away' : implode('; ', array_column((array) $this->recalled('names'), 'detail'));
+    }
+
     private function finish(RunLedger $ledger): void
     {
         [$run, $order] = [$this->run->refresh(), $this->order];
@@ -213,12 +225,13 @@ final class HomeRun
         $away = "{$this->substitute->machine} at {$order->from}";
         $checks = [...$last->outcome['checks'] ?? [], [
             'check' => 'the one that stood in is off', 'result' => $isOff ? 'passed' : 'failed', 'detail' => $away,
-        ]];
+        ], ...(array) $this->recalled('names')];
+        $isRight = ! in_array('failed', array_column($checks, 'result'), true);
         $outcome = [
             'kind' => 'machine', 'way' => HomeOrder::WAY, 'on' => $order->on, 'machine' => $order->machine,
             'disks' => $last->outcome['disks'] ?? [],
             'bytes' => (int) ($first->outcome['bytes'] ?? 0) + (int) ($last->outcome['bytes'] ?? 0),
-            'missing' => 0, 'checks' => $checks, 'right' => $isOff, 'boot' => $last->outcome['boot'] ?? null, 'aside' => $away,
+            'missing' => 0, 'checks' => $checks, 'right' => $isRight, 'boot' => $last->outcome['boot'] ?? null, 'aside' => $away,
             'off_for_s' => (int) now()->diffInSeconds((string) $this->recalled('shut_down_at'), true),
         ] + ($run->outcome ?? []);
         $run->update([
@@ -231,7 +244,7 @@ final class HomeRun
             'brought_by' => [$first->id, $last->id], 'off_for_seconds' => $outcome['off_for_s'],
         ], $outcome);
         $ledger->tell("Run {$run->id} ended: {$order->machine} is at home at {$order->on}, ".
-            ($isOff ? 'all right.' : 'and not all of it is as it should be.'), 'answer');
+            ($isRight ? 'all right.' : 'and not all of it is as it should be.'), 'answer');
     }
 
     private function whatWasDone(): string

@@ -12,12 +12,14 @@ final readonly class HomeWish
      * @param  string  $storage  there for its disks; '' for where they were, else where there is most room
      * @param  string  $network  there for its cards; '' for those that they were on
      * @param  bool  $setsAside  whether what has its name there is set aside
+     * @param  string  $address  under which it is reached there, for the names that were led away; '' for the one they led to before
      */
     public function __construct(
         public string $on = '',
         public string $storage = '',
         public string $network = '',
         public bool $setsAside = false,
+        public string $address = '',
     ) {
     }
 
@@ -32,6 +34,6 @@ final readonly class HomeWish
     {
         $said = fn (string $what): string => (string) ($kept[$what] ?? '');
 
-        return new self($said('on'), $said('storage'), $said('network'), (bool) ($kept['setsAside'] ?? false));
+        return new self($said('on'), $said('storage'), $said('network'), (bool) ($kept['setsAside'] ?? false), $said('address'));
     }
 }

@@ -6,6 +6,8 @@ namespace App\Kinds\Machines\Home;
 
 use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Names\LeadNames;
+use App\Kinds\Machines\Names\LedName;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\PlacementOrder;
@@ -37,10 +39,11 @@ final readonly class StandIn
 
     /**
      * @param  bool  $homeIsDown  whether somebody has seen that the original is down, whose hypervisor does not answer
+     * @param  string  $address  under which it is reached there: its names lead to that from now on; '' to leave them as they are
      *
-     * @throws CannotBring if the original may run, or it is none
+     * @throws CannotBring if the original may run, or it is none, or its names cannot be led there; nothing is changed then
      */
-    public function begin(bool $homeIsDown, ?User $by): Substitute
+    public function begin(bool $homeIsDown, ?User $by, string $address = ''): Substitute
     {
         $this->isPossible() || throw CannotBring::because(
             "Run {$this->run->id} brought no machine back that could stand in: one that is another's original, at another hypervisor.",
@@ -49,11 +52,13 @@ final readonly class StandIn
         $order = $this->order ?? throw CannotBring::because('It is no such run.');
         $seen = $this->whatIsThere($home, $machine, $homeIsDown);
         $before = Substitute::query()->where('workload_id', $this->run->workload_id)->whereNull('ended')->first();
+        $led = $address === '' ? [] : LeadNames::to($this->run->workload, $address);
         $substitute = Substitute::query()->create([
             'workload_id' => $this->run->workload_id, 'run_id' => $this->run->id,
             'hypervisor_id' => $order->host()->id, 'machine' => $order->machine,
             // One that stood in for it before was not its home.
             'home_id' => $before->home_id ?? $home->id, 'home_machine' => $before->home_machine ?? $machine,
+            'names' => array_map(fn (LedName $one): array => ($before?->ledSince($one) ?? $one)->toArray(), $led),
         ]);
         $before?->end(Substitute::DROPPED);
         $order->host()->holds($this->run->workload, $order->machine);
@@ -61,6 +66,9 @@ final readonly class StandIn
             "{$order->machine} at {$order->on} stands in for $machine at {$home->name} from now on ($seen): sets are made of it.",
             $this->run->request, $by, $this->run, workload: $this->run->workload,
         );
+        foreach ($led as $one) {
+            TrailEntry::add("{$one->words()}.", $this->run->request, $by, $this->run, workload: $this->run->workload);
+        }
 
         return $substitute;
     }

@@ -5,10 +5,13 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Home;
 
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Names\LeadNames;
+use App\Kinds\Machines\Names\LedName;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\StoodUp;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
+use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use App\View\WaitingThing;
@@ -28,6 +31,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $machine its name there, once it is settled
  * @property int $home_id the hypervisor that the original was at
  * @property string $home_machine
+ * @property list<array<mixed>>|null $names that lead to it, as LedName has them
  * @property CarbonImmutable|null $home_at when it is to go home
  * @property array<mixed>|null $home_wish and how
  * @property int|null $home_by who wants that
@@ -55,7 +59,7 @@ final class Substitute extends Model
 
     protected function casts(): array
     {
-        return ['home_at' => 'immutable_datetime', 'home_wish' => 'array', 'ended_at' => 'immutable_datetime'];
+        return ['home_at' => 'immutable_datetime', 'home_wish' => 'array', 'names' => 'array', 'ended_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<Workload, $this> */
@@ -177,6 +181,9 @@ final class Substitute extends Model
     public function drop(): void
     {
         $this->home->holds($this->workload, $this->home_machine);
+        foreach (LeadNames::go(LeadNames::turned($this->ledNames())) as $check) {
+            TrailEntry::add("{$check['detail']}.", $this->run->request, null, $this->run, workload: $this->workload);
+        }
         $this->end(self::DROPPED);
     }
 
@@ -189,6 +196,24 @@ final class Substitute extends Model
     public function again(): void
     {
         $this->update(['ended' => null, 'ended_at' => null, 'home_run_id' => null, 'went_to' => null]);
+    }
+
+    /** @return list<LedName> names that lead to it, and what they led to before */
+    public function ledNames(): array
+    {
+        return array_map(LedName::fromArray(...), $this->names ?? []);
+    }
+
+    /** A name that led to this one, and leads elsewhere now: since it led home. */
+    public function ledSince(LedName $now): ?LedName
+    {
+        foreach ($this->ledNames() as $one) {
+            if ($one->name === $now->name) {
+                return new LedName($one->name, $one->from, $now->to);
+            }
+        }
+
+        return null;
     }
 
     /** What it is called there now, also while it is not settled. */

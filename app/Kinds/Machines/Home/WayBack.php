@@ -4,10 +4,13 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Home;
 
+use App\Kinds\Machines\Names\LeadNames;
+use App\Kinds\Machines\Names\LedName;
 use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\PlacementUndo;
 use App\Kinds\Machines\Run\ShutDown;
 use App\Models\Run;
+use App\Models\TrailEntry;
 use App\Runs\RunLedger;
 use Closure;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -64,6 +67,10 @@ final readonly class WayBack
     {
         $this->substitute->hypervisor->holds($this->run->workload, $this->substitute->machine);
         $this->substitute->again();
+        $led = array_map(LedName::fromArray(...), array_values((array) ($this->run->outcome['led'] ?? [])));
+        foreach (LeadNames::go(LeadNames::turned($led)) as $check) {
+            TrailEntry::add("{$check['detail']}.", $this->run->request, null, $this->run, workload: $this->run->workload);
+        }
         $there = $this->substitute->hypervisor->open();
         $name = $this->substitute->nameThere();
         $machine = $there->machine($name)

@@ -31,9 +31,9 @@ final class HomeController
         $host = HypervisorHost::query()->where('name', $run->plan['on'])->first() ?? abort(404);
         try {
             self::refuse($user, $host);
-            $substitute = $standIn->begin($request->boolean('home_is_down'), $user);
+            $substitute = $standIn->begin($request->boolean('home_is_down'), $user, $request->string('address')->trim()->value());
         } catch (CannotBring $cannot) {
-            return redirect("{$run->page()}#home")->withErrors(['home' => $cannot->getMessage()]);
+            return redirect("{$run->page()}#home")->withErrors(['home' => $cannot->getMessage()])->withInput();
         }
 
         return redirect("{$run->page()}#home")->with('told', "Sets are made of {$substitute->machine} at {$host->name} from now on.");

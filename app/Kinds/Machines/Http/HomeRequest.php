@@ -26,19 +26,24 @@ final class HomeRequest extends FormRequest
             'storage' => ['nullable', 'string', 'max:100'],
             'network' => ['nullable', 'string', 'max:100'],
             'set_aside' => ['nullable', 'boolean'],
+            'address' => ['nullable', 'ip'],
         ];
     }
 
     /** @return array<string, string> */
     public function messages(): array
     {
-        return ['at.*' => 'Say when it begins as a day and a time.', '*' => 'Choose one of those that are offered.'];
+        return [
+            'at.*' => 'Say when it begins as a day and a time.',
+            'address.*' => 'The address is an IPv4 or an IPv6 address.',
+            '*' => 'Choose one of those that are offered.',
+        ];
     }
 
     public function wish(): HomeWish
     {
         $said = fn (string $what): string => $this->string($what)->value();
 
-        return new HomeWish($said('on'), $said('storage'), $said('network'), $this->boolean('set_aside'));
+        return new HomeWish($said('on'), $said('storage'), $said('network'), $this->boolean('set_aside'), $said('address'));
     }
 }

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Home\HomeOrder;
 use App\Kinds\Machines\Home\StandIn;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Names\MachineName;
 use App\Models\Run;
 use App\Words;
 use Illuminate\Database\Eloquent\Collection;
@@ -77,6 +78,12 @@ final readonly class HomeView
         $networks = $this->homes()->map(fn (HypervisorHost $host): array => $host->lastSeen()->room->networks ?? [])->all();
 
         return array_values(array_unique(array_merge(...array_values($networks))));
+    }
+
+    /** @return Collection<int, MachineName> by which others reach it */
+    public function names(): Collection
+    {
+        return MachineName::of($this->run->workload);
     }
 
     /** Whether it could only go where nothing of it is. */

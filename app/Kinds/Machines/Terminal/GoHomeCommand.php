@@ -32,6 +32,7 @@ final class GoHomeCommand extends KaisekiCommand
             ->addOption('on', null, InputOption::VALUE_REQUIRED, 'the hypervisor that is its home now; without it that of its original')
             ->addOption('storage', null, InputOption::VALUE_REQUIRED, 'the storage at home for its disks')
             ->addOption('network', null, InputOption::VALUE_REQUIRED, 'the network at home for its cards; without it those they were on')
+            ->addOption('address', null, InputOption::VALUE_REQUIRED, 'its address there, if its names shall not lead to the one before')
             ->addOption('set-aside', null, InputOption::VALUE_NONE, 'set what stands there aside, and bring all of it anew');
     }
 
@@ -46,6 +47,7 @@ final class GoHomeCommand extends KaisekiCommand
             (string) $input->getOption('storage'),
             (string) $input->getOption('network'),
             (bool) $input->getOption('set-aside'),
+            (string) $input->getOption('address'),
         );
         $goHome = new GoHome($substitute);
         try {

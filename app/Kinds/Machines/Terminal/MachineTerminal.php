@@ -33,7 +33,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
         return [
             new HypervisorCommand, new MachineCommand, new StandingCommand, new SettleCommand, new DiscardCommand,
             new AnnexCommand, new InsideCommand, new ScanCommand, new VerdictCommand, new ReleaseCommand,
-            new StandInCommand, new GoHomeCommand,
+            new StandInCommand, new GoHomeCommand, new NameServerCommand, new MachineNameCommand,
         ];
     }
 

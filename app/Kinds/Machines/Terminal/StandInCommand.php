@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Home\StandIn;
+use App\Kinds\Machines\Names\LedName;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Models\Run;
 use InvalidArgumentException;
@@ -22,6 +23,7 @@ final class StandInCommand extends KaisekiCommand
         $this->setName('stand-in')
             ->setDescription('Has a machine that was brought back at another hypervisor be the original for now; see go-home')
             ->addArgument('run', InputArgument::REQUIRED, 'the number of the run that brought it back')
+            ->addOption('address', null, InputOption::VALUE_REQUIRED, 'its address there, to which its names lead from now on')
             ->addOption('home-is-down', null, InputOption::VALUE_NONE, 'the original cannot be asked, and was seen to be down');
     }
 
@@ -30,7 +32,11 @@ final class StandInCommand extends KaisekiCommand
         $number = (string) $input->getArgument('run');
         $run = Run::query()->find((int) $number) ?? throw new InvalidArgumentException("There is no run $number.");
         try {
-            $substitute = (new StandIn($run))->begin((bool) $input->getOption('home-is-down'), null);
+            $substitute = (new StandIn($run))->begin(
+                (bool) $input->getOption('home-is-down'),
+                null,
+                (string) $input->getOption('address'),
+            );
         } catch (CannotBring $cannot) {
             $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
 
@@ -38,11 +44,12 @@ final class StandInCommand extends KaisekiCommand
         }
         $told = [
             'run' => $run->id, 'machine' => $substitute->machine, 'on' => $substitute->hypervisor->name,
-            'for' => $substitute->home_machine, 'home' => $substitute->home->name,
+            'for' => $substitute->home_machine, 'home' => $substitute->home->name, 'names' => $substitute->names ?? [],
         ];
         $this->answer($told, fn (): array => [
             "{$told['machine']} at {$told['on']} stands in for {$told['for']} at {$told['home']}: sets are made of it. ".
                 "\"go-home {$run->id}\" brings it home.",
+            ...array_map(fn (LedName $one): string => "{$one->words()}.", $substitute->ledNames()),
         ]);
 
         return self::DONE;

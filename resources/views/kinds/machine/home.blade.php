@@ -24,6 +24,16 @@
             Sets are made of that one still.</p>
         @can('stop', $view->run)
             <form method="post" action="/runs/{{ $view->run->id }}/stand-in" class="inline">@csrf
+                @foreach ($view->names() as $name)
+                    @include('kinds.machine.leads', ['name' => $name])
+                    @if ($loop->last)
+                        <label for="address">Its address at {{ $view->run->plan['on'] }}</label><input class="form-control w-auto mono"
+                            id="address" name="address" size="16" value="{{ old('address') }}" autocomplete="off" spellcheck="false">
+                        <span class="muted">{{ $loop->count === 1 ? 'It leads' : 'They lead' }} there from then on; left empty,
+                            {{ $loop->count === 1 ? 'it stays as it is' : 'they stay as they are' }}.</span>
+                        <span class="w-100"></span>
+                    @endif
+                @endforeach
                 @if ($view->home->silent !== null)
                     <label><input type="checkbox" name="home_is_down" value="1" required> I have seen that
                         {{ $view->machine }} is down: {{ $view->home->name }} does not answer</label>
@@ -47,6 +57,10 @@
         @else
             <p class="mb-1">Nothing stands there as {{ $view->machine }}.</p>
         @endif
+        @foreach ($substitute->ledNames() as $led)
+            <p class="mb-1"><span class="mono">{{ $led->name }}</span> was led to <span class="mono">{{ $led->to->words() }}</span>, from
+                <span class="mono">{{ $led->from->words() }}</span>; it is led back when the machine is at home.</p>
+        @endforeach
         @if ($substitute->home_at !== null)
             <p class="mb-1">It is brought home from <x-moment :at="$substitute->home_at" :zone="$zone" /> on.</p>
         @endif
@@ -80,6 +94,12 @@
                             name="at" value="{{ old('at') }}">
                         <button class="btn btn-sm btn-primary" id="go-home">Bring it home</button>
                     </p>
+                    @if ($substitute->ledNames() !== [])
+                        <p class="inline mb-1"><label for="address">Its address there</label><input class="form-control w-auto mono"
+                                id="address" name="address" size="16" value="{{ old('address') }}" autocomplete="off"
+                                spellcheck="false">
+                            <span class="muted">Left empty, its names lead to the one that they led to before.</span></p>
+                    @endif
                     @if (!$view->isNewThere())
                         <p class="mb-1"><label><input type="checkbox" name="set_aside" value="1" @checked(old('set_aside'))> Set what stands
                                 there aside, and bring all of it anew</label></p>

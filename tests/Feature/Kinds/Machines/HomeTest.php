@@ -16,9 +16,12 @@ use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Hypervisor\CardSettings;
+use Kaiseki\Core\Names\Addresses;
+use Kaiseki\Core\Names\DomainName;
 use Tests\Support\HelpersAtWork;
 use Tests\Support\HypervisorAtWork;
 use Tests\Support\Machine;
+use Tests\Support\NameServerAtWork;
 
 /*
  * A machine stands in at another hypervisor, and goes home. Both are real stand-in hypervisors; what its disks hold at home is compared
@@ -273,4 +276,88 @@ it('is let stand in, brought home at a time, and accepted on the page of its run
     $page($home)->assertDontSee('Accept that it is home');
     $this->post("/runs/{$home->id}/accept", ['sure' => '1'])->assertNotFound();
     $this->home->stop('berth', true);
+});
+
+/** The name server of sorrel.example, known, and berth's name at it. */
+function namesOfBerth(mixed $test): NameServerAtWork
+{
+    $server = new NameServerAtWork(['berth' => '192.0.2.10', 'gate' => '192.0.2.30']);
+    $said = ["--address=127.0.0.1:{$server->service->port}", '--zone=sorrel.example', "--key={$server->service->keyFile()}"];
+    $test->told(0, 'name-server', 'add', 'lighthouse', ...$said);
+    $test->told(0, 'machine-name', 'add', 'Berth.sorrel.example', '--of=berth');
+
+    return $server;
+}
+
+it('has its name lead to what stands in, home again, and back if that was not right', function (): void {
+    $this->actingAs($this->person(Role::Operator));
+    $server = namesOfBerth($this);
+    $run = (string) ($this->elsewhere)('--whole', '--start')['run'];
+    expect($server->says('berth.sorrel.example'))->toBe('192.0.2.10'); // not before the original is surely down
+    $this->home->start('berth');
+    $this->told(3, 'stand-in', $run, '--address=198.51.100.7');
+    expect($server->says('berth.sorrel.example'))->toBe('192.0.2.10');
+    $this->home->stop('berth', true);
+    $told = $this->told(0, 'stand-in', $run, '--address=198.51.100.7');
+    expect($told['names'][0])->toBe([
+        'name' => 'berth.sorrel.example', 'from' => ['addresses' => ['192.0.2.10'], 'ttl' => 60],
+        'to' => ['addresses' => ['198.51.100.7'], 'ttl' => 60],
+    ])->and($server->says('berth.sorrel.example'))->toBe('198.51.100.7')
+        ->and(TrailEntry::query()->where('what', 'like', 'berth.sorrel.example leads to 198.51.100.7; who asked%')->count())->toBe(1);
+    $this->get("/runs/$run")->assertSee('was led to')->assertSee('198.51.100.7');
+
+    $home = $this->told(0, 'go-home', $run);
+    $checks = array_column($home['checks'], 'result', 'check');
+    expect($checks['berth.sorrel.example leads to where it is'])->toBe('passed')
+        ->and($server->says('berth.sorrel.example'))->toBe('192.0.2.10');
+    $this->told(0, 'put-back', (string) $home['run'], '--also-changed');
+    expect($server->says('berth.sorrel.example'))->toBe('198.51.100.7');
+
+    // To another address at home; and one that somebody has changed meanwhile stays as it is.
+    $server->open()->lead(DomainName::of('berth.sorrel.example'), Addresses::of(['198.51.100.7']), Addresses::of(['203.0.113.9']));
+    $home = $this->told(4, 'go-home', $run, '--address=192.0.2.11');
+    $details = array_column($home['checks'], 'detail', 'check');
+    expect($details['berth.sorrel.example leads to where it is'])->toContain('somebody has changed it')
+        ->and($server->says('berth.sorrel.example'))->toBe('203.0.113.9')
+        ->and(original())->toBe(['ketch', 'berth']);
+    $server->remove();
+});
+
+it('has its name lead where it led before when what stood in is dropped', function (): void {
+    $this->actingAs($this->person(Role::Operator));
+    $server = namesOfBerth($this);
+    $run = (string) ($this->elsewhere)('--whole')['run'];
+    $this->post("/runs/$run/stand-in", ['address' => '198.51.100.8'])->assertSessionHasNoErrors();
+    expect($server->says('berth.sorrel.example'))->toBe('198.51.100.8');
+    $this->told(0, 'put-back', $run);
+    expect($server->says('berth.sorrel.example'))->toBe('192.0.2.10')->and(original())->toBe(['ketch', 'berth']);
+    $server->remove();
+});
+
+it('stands in only if its name can be led there', function (): void {
+    $this->actingAs($this->person(Role::Operator));
+    $server = namesOfBerth($this);
+    Workload::query()->create(['name' => 'gate', 'kind' => 'machine', 'site' => 'boathouse']);
+    $this->told(0, 'machine-name', 'add', 'gate.sorrel.example', '--of=gate');
+    $run = (string) ($this->elsewhere)('--whole')['run'];
+    $this->get("/runs/$run")->assertSee('berth.sorrel.example')->assertSee('Its address at skiff');
+    $refused = fn (string $address): string => $this->told(3, 'stand-in', $run, "--address=$address")['error'];
+    expect($refused('192.0.2.30'))->toContain('192.0.2.30 is taken: gate.sorrel.example leads to it')
+        ->and($refused('pier'))->toContain('is no address');
+    $this->post("/runs/$run/stand-in", ['address' => '192.0.2.30'])->assertSessionHasErrors('home');
+    $this->told(2, 'machine-name', 'add', 'gate.sorrel.example', '--of=nobody');
+    $this->told(2, 'name-server', 'add', 'other', '--address=127.0.0.1', '--zone=sorrel.example', "--key={$server->service->keyFile()}");
+    expect($this->told(3, 'machine-name', 'add', 'berth.other.example', '--of=berth')['error'] ?? '')->toContain('no name server is known');
+
+    $server->end();
+    expect($refused('198.51.100.7'))->toContain('does not answer')->and(Substitute::query()->count())->toBe(0);
+    $told = $this->told(0, 'name-server', 'list')['servers'][0];
+    expect(array_column($told['names'], 'workload', 'name'))->toBe(['berth.sorrel.example' => 'berth', 'gate.sorrel.example' => 'gate'])
+        ->and($told['names'][0]['failure'])->toContain('does not answer');
+    $server->begin();
+    $this->told(0, 'stand-in', $run, '--address=198.51.100.7');
+    $this->told(0, 'machine-name', 'remove', 'gate.sorrel.example');
+    $this->told(0, 'name-server', 'remove', 'lighthouse');
+    expect($server->says('berth.sorrel.example'))->toBe('198.51.100.7');
+    $server->remove();
 });
