@@ -28,6 +28,8 @@ final readonly class PlacementOrder
      * @param  bool  $background  whether it is settled as soon as it answers
      * @param  bool  $annex  whether it is in a network apart, and in nobody's place, until it is released
      * @param  int|null  $joins  the run in whose annex it is, beside that machine; null for one of its own
+     * @param  list<string>  $before  a command that is run before anything is done; arguments, no shell's
+     * @param  list<string>  $after  and one after all is done
      * @param  bool  $part  whether blocks that nobody can give back may be left: as zeros, and in a rollback as they are
      */
     public function __construct(
@@ -50,6 +52,8 @@ final readonly class PlacementOrder
         public bool $background = false,
         public ?int $joins = null,
         public bool $shutsDown = false,
+        public array $before = [],
+        public array $after = [],
     ) {
     }
 
@@ -105,6 +109,8 @@ final readonly class PlacementOrder
             'background' => $this->background,
             'joins' => $this->joins,
             'shuts_down' => $this->shutsDown,
+            'before' => $this->before,
+            'after' => $this->after,
         ];
     }
 
@@ -131,6 +137,8 @@ final readonly class PlacementOrder
             (bool) ($kept['background'] ?? false),
             isset($kept['joins']) ? (int) $kept['joins'] : null,
             (bool) ($kept['shuts_down'] ?? false),
+            array_map(strval(...), array_values((array) ($kept['before'] ?? []))),
+            array_map(strval(...), array_values((array) ($kept['after'] ?? []))),
         );
     }
 }

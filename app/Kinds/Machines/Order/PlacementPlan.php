@@ -127,6 +127,8 @@ final readonly class PlacementPlan
             background: $wish->background && $wish->way === MachineWay::StandUp && ! $isAnnexed,
             joins: $isAnnexed ? $wish->joins : null,
             shutsDown: $wish->shutsDown,
+            before: $wish->before,
+            after: $wish->after,
         );
     }
 
@@ -406,8 +408,11 @@ final readonly class PlacementPlan
         $until = $end === null ? '' : '; to be decided about by '.Words::moment($end, $zone);
         $slowly = $order->limit === null ? '' : ", no faster than {$order->limit} MB/s";
 
+        $run = fn (array $command): string => '"'.mb_scrub(implode(' ', $command)).'"';
+
         return ucfirst(
-            $first.
+            ($order->before === [] ? '' : "run {$run($order->before)}; then ").
+                $first.
                 $words.
                 $checked.
                 $slowly.
@@ -415,7 +420,8 @@ final readonly class PlacementPlan
                 ($order->follow === null ? '' : "; then have it follow the newest point, every {$order->follow} min").
                 ($order->part ? '; what cannot be had is left out' : '').
                 ($order->starts ? '; then start it' : '').
-                ($order->background ? ', and bring it to its own storage while it runs.' : '.'),
+                ($order->background ? ', and bring it to its own storage while it runs' : '').
+                ($order->after === [] ? '.' : "; then run {$run($order->after)}."),
         );
     }
 }

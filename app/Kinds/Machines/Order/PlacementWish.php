@@ -38,6 +38,8 @@ final readonly class PlacementWish
      * @param  bool  $annex  whether one that is stood up is in a network apart until it is released
      * @param  bool  $shutsDown  whether what runs there is asked to go first, and ended only if it does not
      * @param  int|null  $joins  the run in whose annex it is, beside that machine; null for one of its own
+     * @param  list<string>  $before  a command that is run before anything is done
+     * @param  list<string>  $after  and one after all is done
      * @param  array<string, string>|null  $wired  of one that comes home: address of a card => network that it was on there; else null
      */
     public function __construct(
@@ -66,6 +68,8 @@ final readonly class PlacementWish
         public ?int $joins = null,
         public bool $shutsDown = false,
         public ?array $wired = null,
+        public array $before = [],
+        public array $after = [],
     ) {
     }
 }

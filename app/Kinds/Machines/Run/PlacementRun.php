@@ -44,14 +44,14 @@ final class PlacementRun
         $ledger = new RunLedger($run);
         CarriedRun::carry(
             $ledger,
-            ['lock the machine', 'attach the media', ...WayAtHypervisor::steps($this->order->way)],
+            $this->steps(),
             function () use ($ledger): void {
                 RunRefusal::check($this->run);
                 $points = new Points($this->run->workload);
                 $ledger->step(0, fn (): string => MachineLock::take($this->order->machine, $this->order->on));
                 try {
                     $this->way = $this->begin($points, $ledger);
-                    $this->finish($ledger, $this->way->carryOut($ledger, 2));
+                    $this->finish($ledger, $this->bring($ledger, $this->way));
                 } finally {
                     $this->way?->release();
                     $points->stores->release();
@@ -62,6 +62,32 @@ final class PlacementRun
             fn (): string => $this->way?->whatWasDone() ?? ' Nothing was changed.',
         );
         $this->order->background && $this->settle();
+    }
+
+    /** @return list<string> */
+    private function steps(): array
+    {
+        return [
+            'lock the machine', 'attach the media',
+            ...$this->order->before === [] ? [] : ['run the command before'],
+            ...WayAtHypervisor::steps($this->order->way),
+            ...$this->order->after === [] ? [] : ['run the command after'],
+        ];
+    }
+
+    private function bring(RunLedger $ledger, WayAtHypervisor $way): PlacementOutcome
+    {
+        $commands = new CommandsAround($this->run);
+        $first = 2;
+        if ($this->order->before !== []) {
+            $ledger->step($first++, fn (): string => $commands->before($this->order->before));
+        }
+        $came = $way->carryOut($ledger, $first);
+        if ($this->order->after !== []) {
+            $ledger->step(count($this->steps()) - 1, fn (): string => $commands->after($this->order->after));
+        }
+
+        return new PlacementOutcome($came->disks, [...$came->checks, ...$commands->checks()], $came->setsAside);
     }
 
     /** What stands, and is right, is brought to its own storage at once. */

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
+use App\Hosts\HostCommand;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\TouchedMachine;
 use App\Kinds\Machines\Order\MachineWay;
@@ -64,6 +65,8 @@ final readonly class PlacementRestore
             'memory' => 'MiB of memory',
             'cores' => 'how many cores',
             'limit' => 'megabytes a second that are written and read at most',
+            'command-before' => 'a command to run first, as a JSON list of its arguments; see commands',
+            'command-after' => 'a command to run once all is done, likewise',
             'firmware' => $words(Firmware::class),
             'bus' => 'what its disks are connected to: '.$words(Bus::class),
             'cards' => 'its network cards: '.
@@ -176,7 +179,17 @@ final readonly class PlacementRestore
             (bool) $input->getOption('background'),
             $this->number('join'),
             (bool) $input->getOption('shut-down'),
+            before: $this->command('before'),
+            after: $this->command('after'),
         );
+    }
+
+    /** @return list<string> */
+    private function command(string $when): array
+    {
+        $said = $this->input->getOption("command-$when");
+
+        return $said === null ? [] : HostCommand::parse((string) $said);
     }
 
     private function until(): ?int

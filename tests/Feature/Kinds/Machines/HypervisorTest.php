@@ -261,3 +261,30 @@ it('configures a machine as it was, and back', function (): void {
     $this->told(0, 'put-back', (string) $told['run']);
     expect($is())->toBe(['cores 1, was 2', 'memory 256 MiB, was 512 MiB', 'tags none, was piers']);
 });
+
+it('runs a command before and one after, tells what came of each, and does nothing if the first fails', function (): void {
+    $ready = $this->scratch()->at('ready');
+    $commands = [
+        '--command-before='.json_encode(['/bin/sh', '-c', "echo begun >> $ready.log; test -e $ready"]),
+        '--command-after='.json_encode(['/bin/sh', '-c', "echo ended >> $ready.log; exit 5"]),
+    ];
+    $whole = ['restore', 'berth', "--at={$this->at}", '--whole', '--on=ketch', '--storage=fast', ...$commands];
+    expect(json_encode($this->told(0, ...[...$whole, '--dry-run'])))->toContain('; then run')->and(is_file("$ready.log"))->toBeFalse();
+
+    $failed = $this->told(4, ...$whole);
+    expect($failed['error'])->toContain('The command before it ended with 1')->and($this->hypervisor->machines())->toBe([]);
+    touch($ready);
+    $came = $this->told(4, ...$whole);
+    expect(array_column($came['checks'], 'detail'))->toContain('ended with 5');
+    disksAre($this, 'berth', 'berth.incr.20261002T020000Z');
+
+    // Killed behind the command before, which is not run again.
+    $this->hypervisor->delete('berth');
+    $run = Run::query()->findOrFail($came['run']);
+    $outcome = ['commands' => array_slice($run->outcome['commands'], 0, 1)];
+    $run->steps()->delete();
+    $run->update(['state' => 'running', 'worker' => null, 'ended_at' => null, 'outcome' => $outcome]);
+    Kinds::of($run)->carrier()->carryOut($run);
+    expect([$run->refresh()->state, array_column($run->outcome['commands'], 'exit')])->toBe(['done', [0, 5]])
+        ->and(file_get_contents("$ready.log"))->toBe("begun\nbegun\nended\nended\n");
+});
