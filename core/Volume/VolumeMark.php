@@ -21,7 +21,7 @@ final readonly class VolumeMark
     /** @return self|null null where none is known: another file system, or one without a number */
     public static function of(string $start): ?self
     {
-        return self::ext($start) ?? self::fat($start);
+        return self::ext($start) ?? self::ntfs($start) ?? self::fat($start);
     }
 
     /** "Ext4 Disk Layout" of the Linux kernel's documentation: the super block at 1024, s_magic at 0x38, s_uuid at 0x68. */
@@ -31,6 +31,14 @@ final readonly class VolumeMark
         $isExt = substr($start, 1024 + 0x38, 2) === "\x53\xef" && strlen($uuid) === 16;
 
         return $isExt && trim($uuid, "\0") !== '' ? new self(1024 + 0x68, $uuid) : null;
+    }
+
+    /** The "NTFS Documentation" of the Linux-NTFS project, $Boot: the number of the volume, 8 bytes at 72. */
+    private static function ntfs(string $start): ?self
+    {
+        $number = substr($start, 72, 8);
+
+        return substr($start, 3, 8) === 'NTFS    ' && strlen($number) === 8 && trim($number, "\0") !== '' ? new self(72, $number) : null;
     }
 
     /**

@@ -42,6 +42,12 @@ it('knows FAT by the number that it was made with', function (int $bytes, string
         ->and(($this->uuid)())->toBe('C0FF-EE12');
 })->with([[4 << 20, '12'], [16 << 20, '16'], [64 << 20, '32']]);
 
+it('knows NTFS by the number that it was given', function (): void {
+    $start = ($this->made)(16 << 20, 'mkntfs', '-q', '-F');
+    $mark = VolumeMark::of($start);
+    expect(strtoupper(bin2hex(strrev($mark->bytes))))->toBe(($this->uuid)())->and(substr($start, $mark->at, 8))->toBe($mark->bytes);
+});
+
 it('takes nothing else for one, and nothing that was cut off', function (): void {
     $ext = ($this->made)(8 << 20, 'mke2fs', '-q', '-t', 'ext4');
     expect(VolumeMark::of(''))->toBeNull()

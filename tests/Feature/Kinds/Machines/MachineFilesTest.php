@@ -10,6 +10,7 @@ use App\Models\Workload;
 use Symfony\Component\Process\Process;
 use Tests\Support\Disks;
 use Tests\Support\Machine;
+use Tests\Support\NtfsVolume;
 
 /*
  * mke2fs -d and debugfs of e2fsprogs make what is in the disks, sfdisk their tables, qemu-img the chain; diff(1) compares what comes out
@@ -159,6 +160,23 @@ it('has a file looked for on the worksheet, and takes it with the point that has
         ->and($sheet->said->selection())->toBe(['disk.2/srv/plans/plan 7.csv']);
     $this->get("/requests/{$request->id}?show=what&q=nothing+so")->assertSee('Look at files called');
     $this->post("/requests/{$request->id}/machine", ['settle' => 'files', 'version' => '999999:x'])->assertNotFound();
+});
+
+it('looks into NTFS, brings files out of it, and finds them', function (): void {
+    foreach (['plans/tide.txt' => "06:12\n", 'plans/潮汐.txt' => 'later', 'large' => random_bytes(2 << 20)] as $name => $content) {
+        touch($this->scratch()->file("tree/$name", $content), 1_600_000_000);
+    }
+    $volume = new NtfsVolume($this->scratch(), $this->scratch()->at('tree'));
+    $images = $this->scratch()->folder('images');
+    Disks::qemu('qemu-img', 'convert', '-f', 'raw', '-O', 'qcow2', $volume->image, "$images/office.disk.full.20261001T020000Z.qcow2");
+    $this->kaiseki('adopt', $images, '--as=office', '--kind=machine');
+    $top = $this->told(0, 'browse', 'office', '--at=2026-10-09T00:00:00Z');
+    expect([$top['entries'][0]['file_system'], $top['entries'][0]['label']])->toBe(['NTFS', 'Harbour']);
+    $out = $this->scratch()->at('out');
+    $this->told(0, 'restore', 'office', '--at=2026-10-09T00:00:00Z', '--path=/disk', "--to=$out");
+    $this->scratch()->run('diff', '-r', $this->scratch()->at('tree'), "$out/disk");
+    expect(filemtime("$out/disk/plans/tide.txt"))->toBe(1_600_000_000)
+        ->and($this->told(0, 'find', 'office', 'tide.txt')['versions'])->toHaveCount(1);
 });
 
 it('looks into volumes of LVM over two disks, brings files out of them, and finds them', function (): void {
