@@ -9,22 +9,21 @@ use RuntimeException;
 /** A name server in small: BIND with one zone that it keeps in a folder, on loopback, which takes changes from who has its key. */
 final readonly class NameService
 {
-    public const PROGRAM = 'named';
-
     public const KEY = 'kaiseki';
 
-    private function __construct(public string $folder, public int $port, public string $zone)
+    private function __construct(public string $folder, public int $port, public string $zone, private string $programs)
     {
     }
 
     /**
      * Writes what it needs, if that is not there yet.
      *
+     * @param  string  $programs  where bin/name-server-packages unpacked it
      * @param  array<string, string>  $leads  name in the zone => IPv4 address
      */
-    public static function in(string $folder, int $port, string $zone, array $leads, int $ttl = 60): self
+    public static function in(string $folder, int $port, string $zone, string $programs, array $leads, int $ttl = 60): self
     {
-        $service = new self($folder, $port, $zone);
+        $service = new self($folder, $port, $zone, $programs);
         if (! is_file("$folder/named.conf")) {
             is_dir($folder) || mkdir($folder, 0750, true);
             $secret = base64_encode(random_bytes(32));
@@ -51,7 +50,10 @@ final readonly class NameService
     /** @return list<string> the command that is it, for as long as that runs */
     public function command(): array
     {
-        return [self::PROGRAM, '-g', '-n', '1', '-c', "{$this->folder}/named.conf"];
+        $libraries = implode(':', glob("{$this->programs}/usr/lib/*-linux-gnu") ?: []);
+        $named = "{$this->programs}/usr/sbin/named";
+
+        return ['/usr/bin/env', "LD_LIBRARY_PATH=$libraries", $named, '-g', '-n', '1', '-c', "{$this->folder}/named.conf"];
     }
 
     /** @param  array<string, string>  $leads */

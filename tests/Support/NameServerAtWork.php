@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Support;
 
+use App\Instance;
 use App\Kinds\Machines\Names\UpdatedNameServer;
 use Kaiseki\Core\Names\DomainName;
 use Kaiseki\Core\Names\TransactionKey;
@@ -26,7 +27,9 @@ final class NameServerAtWork
         $port = (int) substr((string) strrchr((string) stream_socket_get_name($free, false), ':'), 1);
         fclose($free);
         $folder = sys_get_temp_dir().'/kaiseki-ns-'.bin2hex(random_bytes(4));
-        $this->service = NameService::in($folder, $port, self::ZONE, $leads);
+        $programs = Instance::path('named');
+        (new Process([dirname(__DIR__, 2).'/bin/name-server-packages', $programs]))->setTimeout(null)->mustRun();
+        $this->service = NameService::in($folder, $port, self::ZONE, $programs, $leads);
         $this->begin();
     }
 
