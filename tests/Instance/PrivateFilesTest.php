@@ -63,9 +63,10 @@ it('keeps what it writes to itself, home, stores, kits and indexes alike', funct
     foreach ($servers as $folder) {
         expect(fileperms($folder) & 0077)->toBe(0, $folder);
     }
-    // So do the hypervisors of the demo: the desk reaches their sockets, and nobody reads a disk. What machines start with, and are
-    // scanned with, is Debian's.
-    foreach (glob("$home/vm/*") ?: [] as $folder) {
+    // So do the hypervisors of the demo: the desk reaches their sockets, and nobody reads a disk. Who its name server is the desk may know.
+    // What machines start with, and are scanned with, is Debian's.
+    expect(fileperms("$home/vm/names") & 0777)->toBe(0750)->and(fileperms("$home/vm/names/update.key") & 0777)->toBe(0640);
+    foreach (glob("$home/vm/[0-9]*") ?: [] as $folder) {
         expect([fileperms($folder) & 0777, fileperms("$folder/doors") & 0777])->toBe([0750, 0750]);
         foreach (['machines', 'storages', 'annexes', 'run'] as $part) {
             expect(openTo("$folder/$part"))->toBe([]);
