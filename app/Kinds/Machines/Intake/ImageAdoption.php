@@ -44,6 +44,8 @@ final readonly class ImageAdoption
                 }
             }
         }
+        $newest = $sets === [] ? null : end($sets);
+        $newest === null || LookAtKernels::dispatch($newest->id);
         if ($sets === [] && $isNew) {
             AdoptedStore::undo($workload, $store);
         }

@@ -104,6 +104,7 @@ final class MachineProtection
             'remarks' => $remarks === [] ? null : $remarks,
         ]);
         CheckFileSystems::dispatch($set->id);
+        LookAtKernels::dispatch($set->id);
 
         return $set;
     }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Order;
 
 use App\Kinds\Machines\Annex\Annex;
+use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
@@ -192,12 +193,15 @@ final readonly class PlacementPlan
             return [];
         }
 
+        $set = $this->points->model($this->point);
+
         return WouldStart::cautions(
             new MachineTree($this->points, $this->point, $this->order->copies),
             $settings,
-            RecordedSettings::said($this->points->model($this->point)),
+            RecordedSettings::said($set),
             $first,
             ($this->planned->disks[$first] ?? null)?->disk(),
+            KernelDrivers::starting($set, $first),
         );
     }
 

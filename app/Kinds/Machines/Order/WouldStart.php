@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Order;
 
+use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Disks\VolumeOfPoint;
 use Kaiseki\Core\Archive\EntryKind;
@@ -27,10 +28,17 @@ final class WouldStart
     /**
      * @param  Disk|null  $first  the disk that it starts from, as it was at the point; null if the point does not have it
      * @param  MachineSettings|null  $was  how it was configured, where that is known
+     * @param  KernelDrivers|null  $kernel  that would start, where it was looked for
      * @return list<string> why it may not start, in sentences
      */
-    public static function cautions(MachineTree $tree, MachineSettings $is, ?MachineSettings $was, string $disk, ?Disk $first): array
-    {
+    public static function cautions(
+        MachineTree $tree,
+        MachineSettings $is,
+        ?MachineSettings $was,
+        string $disk,
+        ?Disk $first,
+        ?KernelDrivers $kernel,
+    ): array {
         $cautions = [];
         try {
             if ($first === null) {
@@ -45,13 +53,24 @@ final class WouldStart
         } catch (UnreadableImage|UnableToRead $unreadable) {
             $cautions[] = "Whether it would start cannot be told: {$unreadable->getMessage()}.";
         }
-        $bus = $was?->disk($disk)?->bus;
-        $now = $is->disk($disk)?->bus;
-        if ($bus !== null && $now !== null && $bus !== $now) {
-            $cautions[] = "$disk is connected by {$now->value} there, and was by {$bus->value}: its system must have drivers for that.";
+        $drivers = self::drivers($is, $was, $disk, $kernel);
+
+        return $drivers === null ? $cautions : [...$cautions, $drivers];
+    }
+
+    private static function drivers(MachineSettings $is, ?MachineSettings $was, string $disk, ?KernelDrivers $kernel): ?string
+    {
+        [$bus, $now] = [$was?->disk($disk)?->bus, $is->disk($disk)?->bus];
+        $missing = $now === null ? [] : $kernel?->missing($now, $is->firmware);
+        if ($missing === null) {
+            return $bus === null || $now === null || $bus === $now
+                ? null
+                : "$disk is connected by {$now->value} there, and was by {$bus->value}: its system must have drivers for that.";
         }
 
-        return $cautions;
+        return $missing === [] ? null : "$disk is connected by {$now?->value} there, and the kernel {$kernel?->version} has no ".
+            implode(', ', $missing).', built in or in its initramfs: it would not find its disk. Have that made with it before, or choose '.
+            'another way to connect it.';
     }
 
     private static function hasLoader(MachineTree $tree, string $disk): bool
