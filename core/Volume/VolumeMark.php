@@ -21,7 +21,7 @@ final readonly class VolumeMark
     /** @return self|null null where none is known: another file system, or one without a number */
     public static function of(string $start): ?self
     {
-        return self::ext($start) ?? self::ntfs($start) ?? self::fat($start);
+        return self::ext($start) ?? self::xfs($start) ?? self::ntfs($start) ?? self::fat($start);
     }
 
     /** "Ext4 Disk Layout" of the Linux kernel's documentation: the super block at 1024, s_magic at 0x38, s_uuid at 0x68. */
@@ -31,6 +31,14 @@ final readonly class VolumeMark
         $isExt = substr($start, 1024 + 0x38, 2) === "\x53\xef" && strlen($uuid) === 16;
 
         return $isExt && trim($uuid, "\0") !== '' ? new self(1024 + 0x68, $uuid) : null;
+    }
+
+    /** "XFS Algorithms & Data Structures", superblocks: sb_magicnum at 0, sb_uuid at 32. */
+    private static function xfs(string $start): ?self
+    {
+        $uuid = substr($start, 32, 16);
+
+        return str_starts_with($start, 'XFSB') && strlen($uuid) === 16 && trim($uuid, "\0") !== '' ? new self(32, $uuid) : null;
     }
 
     /** The "NTFS Documentation" of the Linux-NTFS project, $Boot: the number of the volume, 8 bytes at 72. */

@@ -42,6 +42,13 @@ it('knows FAT by the number that it was made with', function (int $bytes, string
         ->and(($this->uuid)())->toBe('C0FF-EE12');
 })->with([[4 << 20, '12'], [16 << 20, '16'], [64 << 20, '32']]);
 
+it('knows XFS by the UUID that it was made with', function (): void {
+    $start = ($this->made)(320 << 20, 'mkfs.xfs', '-q', '-m', 'uuid=6b7c5dd2-2f7e-4a0e-9b1a-6f1d5a3c9e11');
+    $mark = VolumeMark::of($start);
+    expect([bin2hex($mark->bytes), $mark->at])->toBe(['6b7c5dd22f7e4a0e9b1a6f1d5a3c9e11', 32])
+        ->and(($this->uuid)())->toBe('6b7c5dd2-2f7e-4a0e-9b1a-6f1d5a3c9e11');
+});
+
 it('knows NTFS by the number that it was given', function (): void {
     $start = ($this->made)(16 << 20, 'mkntfs', '-q', '-F');
     $mark = VolumeMark::of($start);

@@ -1,0 +1,169 @@
+<?php
+
+declare(strict_types=1);
+
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\Volume\FoundFile;
+use Kaiseki\Core\Volume\UnreadableVolume;
+use Kaiseki\Core\Volume\Xfs;
+use Random\Engine\Mt19937;
+use Random\Randomizer;
+use Symfony\Component\Process\Process;
+use Tests\Support\Disks;
+use Tests\Support\Scratch;
+
+/*
+ * Oracles: Linux itself, which wrote the volume of the fixture and told what it read of it (tests/Fixtures/xfs/make.sh), and mkfs.xfs,
+ * which makes volumes of other shapes from a list of files without mounting them.
+ */
+
+beforeEach(function (): void {
+    $this->scratch = new Scratch;
+    $this->fixture = dirname(__DIR__, 2).'/Fixtures/xfs';
+    $this->written = fn (): Disk => Disks::raw($this->scratch->file(
+        'volume.raw',
+        (string) gzdecode((string) file_get_contents("{$this->fixture}/volume.raw.gz")),
+    ));
+});
+afterEach(fn () => $this->scratch->remove());
+
+/** @return iterable<string, FoundFile> path => file, a folder before what is in it */
+function xfsFiles(Xfs $volume, ?FoundFile $folder = null, string $path = ''): iterable
+{
+    foreach ($volume->children($folder ?? $volume->root()) as $name => $file) {
+        $at = EntryPath::join($path, (string) $name);
+        yield $at => $file;
+        yield from $file->version->kind === EntryKind::Folder ? xfsFiles($volume, $file, $at) : [];
+    }
+}
+
+/** "-1000000000.5": find(1) writes nanoseconds behind the second that a time lies in. */
+function nanosecondsOf(string $told): int
+{
+    [$seconds, $parts] = explode('.', $told);
+
+    return (int) $seconds * 1_000_000_000 + (int) substr($parts, 0, 9);
+}
+
+it('gives what Linux reads of it', function (): void {
+    $volume = Xfs::on(($this->written)()) ?? throw new LogicException('no file system');
+    $kinds = ['f' => 'File', 'd' => 'Folder', 'l' => 'Symlink', 'p' => 'Fifo', 'c' => 'CharacterDevice'];
+    $expected = $found = [];
+    foreach (explode("\n", rtrim((string) gzdecode((string) file_get_contents("{$this->fixture}/listing.tsv.gz")), "\n")) as $line) {
+        [$path, $kind, $size, $time, $mode, $uid, $gid, $target, $digest] = explode("\t", $line);
+        $expected[$path] = [
+            $kinds[$kind], $kind === 'f' ? (int) $size : 0, nanosecondsOf($time), (int) octdec($mode), (int) $uid, (int) $gid, $target,
+            $digest,
+        ];
+    }
+    foreach (xfsFiles($volume) as $path => $file) {
+        $is = $file->version;
+        $digest = $is->kind === EntryKind::File ? hash('sha256', implode('', [...$volume->content($file)])) : '';
+        $found[$path] = [$is->kind->name, $is->size, $is->mtime, $is->mode, $is->uid, $is->gid, $is->linkTarget, $digest];
+    }
+    ksort($expected);
+    ksort($found);
+    expect(array_diff_key($expected, $found))->toBe([]);
+    foreach ($expected as $path => $one) {
+        expect([$path, ...$found[$path]])->toBe([$path, ...$one]);
+    }
+    expect($found)->toHaveCount(count($expected))->and([$volume->type(), $volume->label()])->toBe(['XFS', 'harbour']);
+});
+
+it('gives attributes that people set, and the names that one file has', function (): void {
+    $volume = Xfs::on(($this->written)()) ?? throw new LogicException('no file system');
+    $root = $volume->root();
+    $tide = $volume->child($root, 'tide.txt') ?? throw new LogicException;
+    $same = $volume->child($volume->child($root, 'quay') ?? throw new LogicException, 'the same') ?? throw new LogicException;
+    expect($tide->extended)->toEqual(['SCHILY.xattr.user.owner' => 'purser', 'SCHILY.xattr.user.note' => str_repeat('x', 40)])
+        ->and([$same->node, $same->version->linkGroup])->toBe([$tide->node, $tide->version->linkGroup])
+        ->and($tide->version->linkGroup)->not->toBe(0);
+    $many = $volume->child($root, 'attributes')->extended ?? [];
+    expect($many)->toHaveCount(60)->and($many['SCHILY.xattr.user.key59'])->toBe(str_repeat('value 59 ', 6));
+});
+
+it('gives a tree as mkfs.xfs put it there', function (array $options): void {
+    $random = new Randomizer(new Mt19937(3));
+    $expected = [];
+    $list = "/stand-in\n0 0\nd--755 0 0\n";
+    foreach (['', 'quay', 'logs'] as $folder) {
+        $list .= $folder === '' ? '' : "$folder d--750 7 8\n";
+        foreach (range(1, $folder === 'logs' ? 400 : 7) as $i) {
+            $bytes = $random->getBytes([1, 100, 5000, 300_000][$folder === 'logs' ? 1 : $i % 4]);
+            $file = $this->scratch->file("tree/$folder-$i", $bytes);
+            $list .= "file-$i ---640 $i 9 $file\n";
+            $expected[ltrim("$folder/file-$i", '/')] = [$i, 9, 0640, md5($bytes)];
+        }
+        $list .= $folder === '' ? '' : "link l--777 0 0 ../file-1\n$\n";
+    }
+    $image = $this->scratch->at('made.raw');
+    (new Process(['truncate', '-s', '320M', $image]))->mustRun();
+    $small = ['TEST_DIR' => '1', 'TEST_DEV' => '1', 'QA_CHECK_FS' => '1']; // than people are to have them
+    (new Process(['mkfs.xfs', '-q', '-p', $this->scratch->file('list', "$list$\n"), ...$options, $image], null, $small))
+        ->setTimeout(null)->mustRun();
+    $volume = Xfs::on(Disks::raw($image)) ?? throw new LogicException('no file system');
+    $found = $links = [];
+    foreach (xfsFiles($volume) as $path => $file) {
+        $is = $file->version;
+        $content = $is->kind === EntryKind::File ? md5(implode('', [...$volume->content($file)])) : '';
+        $is->kind === EntryKind::File && $found[$path] = [$is->uid, $is->gid, $is->mode, $content];
+        $is->kind === EntryKind::Symlink && $links[$path] = $is->linkTarget;
+    }
+    ksort($expected);
+    ksort($found);
+    expect($found === $expected)->toBeTrue()->and($links)->toEqual(['logs/link' => '../file-1', 'quay/link' => '../file-1']);
+})->with([
+    'as usual' => [[]],
+    'version 4' => [['-m', 'crc=0', '-i', 'size=256']],
+    'without kinds in folders' => [['-m', 'crc=0', '-n', 'ftype=0']],
+    'large blocks in folders' => [['-n', 'size=16384']],
+    'many groups' => [['-d', 'agcount=16', '-l', 'size=12m']],
+    'large inodes' => [['-i', 'size=2048']],
+]);
+
+it('ends, and says what is wrong, whatever bytes are other ones', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    ($this->written)();
+    $bytes = (string) file_get_contents($this->scratch->at('volume.raw'));
+    $inodes = [];
+    for ($at = 0; ($at = strpos($bytes, 'IN', $at)) !== false; $at++) {
+        $at % 512 === 0 && $inodes[] = $at;
+    }
+    $file = fopen($this->scratch->at('volume.raw'), 'r+b');
+    for ($i = 0; $i < 30; $i++) {
+        $changed = [];
+        for ($n = 0; $n < 40; $n++) {
+            $at = $random->getInt(0, 19) === 0
+                ? $random->getInt(4, 230)
+                : $inodes[$random->getInt(0, min(60, count($inodes) - 1))] + $random->getInt(2, 511);
+            $changed[] = $at;
+            fseek($file, $at);
+            fwrite($file, chr($random->getInt(0, 255)));
+        }
+        fflush($file);
+        try {
+            $volume = Xfs::on(Disks::raw($this->scratch->at('volume.raw')));
+            $queue = $volume === null ? [] : [$volume->root()];
+            for ($seen = 0; $queue !== [] && $seen < 60; $seen++) {
+                foreach ($volume->children(array_shift($queue)) as $file) {
+                    $queue[] = $file;
+                    foreach ($volume->content($file) as $j => $piece) {
+                        expect(strlen($piece))->toBeLessThanOrEqual(1 << 20);
+                        if ($j > 3) {
+                            break;
+                        }
+                    }
+                }
+            }
+        } catch (UnreadableVolume|UnreadableImage $wrong) {
+            expect($wrong->getMessage())->not->toBe('');
+        }
+        foreach ($changed as $at) {
+            fseek($file, $at);
+            fwrite($file, $bytes[$at]);
+        }
+    }
+})->with([1, 2]);
