@@ -132,7 +132,7 @@ it('ends, and says what is wrong, whatever bytes are other ones', function (int 
     for ($at = 0; ($at = strpos($bytes, 'IN', $at)) !== false; $at++) {
         $at % 512 === 0 && $inodes[] = $at;
     }
-    $file = fopen($this->scratch->at('volume.raw'), 'r+b');
+    $image = fopen($this->scratch->at('volume.raw'), 'r+b');
     for ($i = 0; $i < 30; $i++) {
         $changed = [];
         for ($n = 0; $n < 40; $n++) {
@@ -140,10 +140,10 @@ it('ends, and says what is wrong, whatever bytes are other ones', function (int 
                 ? $random->getInt(4, 230)
                 : $inodes[$random->getInt(0, min(60, count($inodes) - 1))] + $random->getInt(2, 511);
             $changed[] = $at;
-            fseek($file, $at);
-            fwrite($file, chr($random->getInt(0, 255)));
+            fseek($image, $at);
+            fwrite($image, chr($random->getInt(0, 255)));
         }
-        fflush($file);
+        fflush($image);
         try {
             $volume = Xfs::on(Disks::raw($this->scratch->at('volume.raw')));
             $queue = $volume === null ? [] : [$volume->root()];
@@ -162,8 +162,8 @@ it('ends, and says what is wrong, whatever bytes are other ones', function (int 
             expect($wrong->getMessage())->not->toBe('');
         }
         foreach ($changed as $at) {
-            fseek($file, $at);
-            fwrite($file, $bytes[$at]);
+            fseek($image, $at);
+            fwrite($image, $bytes[$at]);
         }
     }
 })->with([1, 2]);
