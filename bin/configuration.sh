@@ -117,7 +117,7 @@ hypervisor_programs() {
     [ ! -e "$folder/host.json" ] || "$1" "vm-$(basename "$folder")" 15 ${3:-} "${2:-}$(hypervisor_command "$folder")"
   done
   folder=$KAISEKI_HOME/vm/names
-  [ ! -d "$folder" ] || "$1" name-server 15 ${3:-} \
+  [ ! -d "$folder" ] || "$1" vm-names 15 ${3:-} \
     "${2:-}/usr/bin/php8.2 $root/bin/name-service $folder $(cat "$KAISEKI_HOME/names.port") $KAISEKI_HOME/named"
 }
 

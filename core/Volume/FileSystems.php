@@ -10,7 +10,7 @@ use Kaiseki\Core\Machine\Disk;
 final class FileSystems
 {
     /** In words. */
-    public const READ = 'ext2 to ext4, XFS, FAT and NTFS';
+    public const READ = 'ext2 to ext4, XFS, Btrfs, FAT and NTFS';
 
     /**
      * Null if a volume holds none that is read.
@@ -19,6 +19,6 @@ final class FileSystems
      */
     public static function on(Disk $disk): ?FileSystem
     {
-        return Ext::on($disk) ?? Xfs::on($disk) ?? Ntfs::on($disk) ?? Fat::on($disk);
+        return Ext::on($disk) ?? Xfs::on($disk) ?? Btrfs::on($disk) ?? Ntfs::on($disk) ?? Fat::on($disk);
     }
 }

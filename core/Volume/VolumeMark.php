@@ -8,7 +8,7 @@ namespace Kaiseki\Core\Volume;
 final readonly class VolumeMark
 {
     /** Bytes from its beginning in which that stands. */
-    public const BYTES = 1152;
+    public const BYTES = 65_536 + 128;
 
     /**
      * @param  int  $at  bytes from the beginning of the file system
@@ -21,7 +21,7 @@ final readonly class VolumeMark
     /** @return self|null null where none is known: another file system, or one without a number */
     public static function of(string $start): ?self
     {
-        return self::ext($start) ?? self::xfs($start) ?? self::ntfs($start) ?? self::fat($start);
+        return self::ext($start) ?? self::xfs($start) ?? self::btrfs($start) ?? self::ntfs($start) ?? self::fat($start);
     }
 
     /** "Ext4 Disk Layout" of the Linux kernel's documentation: the super block at 1024, s_magic at 0x38, s_uuid at 0x68. */
@@ -39,6 +39,14 @@ final readonly class VolumeMark
         $uuid = substr($start, 32, 16);
 
         return str_starts_with($start, 'XFSB') && strlen($uuid) === 16 && trim($uuid, "\0") !== '' ? new self(32, $uuid) : null;
+    }
+
+    /** "On-disk Format" of Btrfs: the superblock at 64 KiB, fsid at 32 and magic at 64. */
+    private static function btrfs(string $start): ?self
+    {
+        $fsid = substr($start, 65_536 + 32, 16);
+
+        return substr($start, 65_536 + 64, 8) === '_BHRfS_M' && trim($fsid, "\0") !== '' ? new self(65_536 + 32, $fsid) : null;
     }
 
     /** The "NTFS Documentation" of the Linux-NTFS project, $Boot: the number of the volume, 8 bytes at 72. */

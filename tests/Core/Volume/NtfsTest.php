@@ -33,7 +33,7 @@ function ntfsTree(Ntfs $volume, ?FoundFile $folder = null, string $path = ''): a
     foreach ($volume->children($folder ?? $volume->root()) as $name => $file) {
         $at = EntryPath::join($path, (string) $name);
         $version = $file->version;
-        $what = $version->kind === EntryKind::File ? md5(implode('', iterator_to_array($volume->content($file), false))) : $version->linkTarget;
+        $what = $version->kind === EntryKind::File ? md5(implode('', [...$volume->content($file)])) : $version->linkTarget;
         $found[$at] = [$version->kind->value, $version->size, intdiv($version->mtime, 1_000_000_000), $what];
         $found += $version->kind === EntryKind::Folder ? ntfsTree($volume, $file, $at) : [];
     }
@@ -128,7 +128,7 @@ it('unpacks what is compressed', function (): void {
     $volume = new NtfsVolume($this->scratch, null, 48 << 20, '-C');
     $random = new Randomizer(new Mt19937(7));
     $contents = [
-        'text' => implode('', array_map(fn (int $i): string => "berth $i is taken until ".$random->getInt(0, 23)." o'clock\n", range(1, 9000))),
+        'text' => implode('', array_map(fn (int $i): string => "berth $i is taken to {$random->getInt(0, 23)} o'clock\n", range(1, 9000))),
         'noise' => $random->getBytes(300_000),
         'zeros' => str_repeat("\0", 500_000),
         'mixed' => str_repeat("\0", 200_000).$random->getBytes(100_000).str_repeat('ab', 90_000).'end',
@@ -179,7 +179,7 @@ it('gives streams beside a content, and who may do what, as attributes', functio
 
 it('puts a list of who may do what into words as the language for that has them', function (): void {
     // Laid out by hand after [MS-DTYP] 2.4.2.2, 2.4.4.1, 2.4.5 and 2.4.6.
-    $sid = fn (int ...$parts): string => pack('CC', 1, count($parts) - 1).substr(pack('J', $parts[0]), 2).pack('V*', ...array_slice($parts, 1));
+    $sid = fn (int $authority, int ...$parts): string => pack('CC', 1, count($parts)).substr(pack('J', $authority), 2).pack('V*', ...$parts);
     $ace = fn (int $type, int $flags, int $mask, string $sid): string => pack('CCvV', $type, $flags, 8 + strlen($sid), $mask).$sid;
     $aces = $ace(1, 0, 0x120116, $sid(5, 21, 7, 8, 9, 1001)).$ace(0, 0x13, 0x1F01FF, $sid(5, 18)).$ace(0, 0, 0x1301BF, $sid(5, 32, 545));
     $list = pack('Cxvvx2', 2, 8 + strlen($aces), 3).$aces;

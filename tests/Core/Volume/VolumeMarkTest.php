@@ -49,6 +49,13 @@ it('knows XFS by the UUID that it was made with', function (): void {
         ->and(($this->uuid)())->toBe('6b7c5dd2-2f7e-4a0e-9b1a-6f1d5a3c9e11');
 });
 
+it('knows Btrfs by the UUID that it was made with', function (): void {
+    $start = ($this->made)(128 << 20, 'mkfs.btrfs', '-q', '-U', '6b7c5dd2-2f7e-4a0e-9b1a-6f1d5a3c9e12');
+    $mark = VolumeMark::of($start);
+    expect([bin2hex($mark->bytes), $mark->at])->toBe(['6b7c5dd22f7e4a0e9b1a6f1d5a3c9e12', 65_568])
+        ->and(($this->uuid)())->toBe('6b7c5dd2-2f7e-4a0e-9b1a-6f1d5a3c9e12');
+});
+
 it('knows NTFS by the number that it was given', function (): void {
     $start = ($this->made)(16 << 20, 'mkntfs', '-q', '-F');
     $mark = VolumeMark::of($start);
