@@ -18,16 +18,6 @@ final class Btrfs implements FileSystem
 
     private const MAGIC = '_BHRfS_M';
 
-    private const KINDS = [
-        0x8 => EntryKind::File,
-        0x4 => EntryKind::Folder,
-        0xA => EntryKind::Symlink,
-        0x1 => EntryKind::Fifo,
-        0x2 => EntryKind::CharacterDevice,
-        0x6 => EntryKind::BlockDevice,
-        0xC => EntryKind::NotStored, // a socket
-    ];
-
     /** Of the number by which a file is known here: those of its own, below that of its subvolume. */
     private const OWN_BITS = 40;
 
@@ -36,8 +26,6 @@ final class Btrfs implements FileSystem
     private const ROOT_OF_TREE = 256;
 
     private const LONGEST_TARGET = 4096;
-
-    private const LAST = 9_223_372_035;
 
     private readonly BtrfsTrees $trees;
 
@@ -100,9 +88,7 @@ final class Btrfs implements FileSystem
         [$tree, $number] = self::place($folder->node);
         foreach ($folder->version->kind === EntryKind::Folder ? $this->trees->items($tree, $number, BtrfsItem::DIR_INDEX) : [] as $item) {
             $entry = $item->entry() ?? throw UnreadableVolume::damaged('a folder has an entry that is none');
-            if (str_contains($entry->name, '/') || str_contains($entry->name, "\0") || $entry->name === '') {
-                throw UnreadableVolume::damaged('a name in a folder has a slash or a NUL in it, or is none');
-            }
+            Posix::refuseOdd($entry->name);
             // A snapshot does not take subvolumes along: what is left of one leads nowhere.
             if ($entry->type !== BtrfsItem::ROOT || $this->trees->isIn($tree, $entry->number)) {
                 yield $entry->name => $entry->type === BtrfsItem::ROOT ? [$entry->number, self::ROOT_OF_TREE] : [$tree, $entry->number];
@@ -135,12 +121,12 @@ final class Btrfs implements FileSystem
             $bytes = $item->data;
         }
         $fields = strlen($bytes) >= 160 ? unpack('Psize/x16/Vlinks/Vuid/Vgid/Vmode/x80/Pseconds/Vparts', $bytes, 16) : false;
-        $kind = self::KINDS[($fields['mode'] ?? 0) >> 12 & 0xF] ?? null;
-        if ($fields === false || $kind === null || $fields['size'] < 0) {
+        if ($fields === false || $fields['size'] < 0) {
             throw UnreadableVolume::damaged("the inode $number is none");
         }
+        $kind = Posix::kind($fields['mode'] >> 12 & 0xF, $number);
         $node = $tree << self::OWN_BITS | $number;
-        $seconds = max(-self::LAST, min(self::LAST, $fields['seconds']));
+        $seconds = max(-Posix::LAST_SECOND, min(Posix::LAST_SECOND, $fields['seconds']));
 
         return new FoundFile($node, new Version(
             $kind,

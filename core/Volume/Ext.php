@@ -30,16 +30,6 @@ final class Ext implements FileSystem
 
     private const MOST_NAMES = 2_000_000;
 
-    private const KINDS = [
-        0x8 => EntryKind::File,
-        0x4 => EntryKind::Folder,
-        0xA => EntryKind::Symlink,
-        0x1 => EntryKind::Fifo,
-        0x2 => EntryKind::CharacterDevice,
-        0x6 => EntryKind::BlockDevice,
-        0xC => EntryKind::NotStored, // a socket
-    ];
-
     /** @var array<string, int|string> fields of the superblock */
     private readonly array $super;
 
@@ -185,9 +175,7 @@ final class Ext implements FileSystem
                 }
                 $name = substr($block, $at + 8, $bytes);
                 if ($node !== 0 && $bytes > 0 && $name !== '.' && $name !== '..') {
-                    if (str_contains($name, '/') || str_contains($name, "\0")) {
-                        throw UnreadableVolume::damaged('a name in a folder has a slash or a NUL in it');
-                    }
+                    Posix::refuseOdd($name);
                     yield $name => $node;
                 }
             }
@@ -217,7 +205,7 @@ final class Ext implements FileSystem
     private function file(int $node): FoundFile
     {
         $inode = $this->inode($node);
-        $kind = self::KINDS[$inode->kind] ?? throw UnreadableVolume::damaged("the inode $node is of no kind that there is");
+        $kind = Posix::kind($inode->kind, $node);
         $target = '';
         if ($kind === EntryKind::Symlink) {
             $target = $inode->shortTarget() ?? '';

@@ -11,8 +11,6 @@ final readonly class ExtInode
 
     private const INLINE = 0x10000000;
 
-    private const LAST = 9_223_372_035;
-
     /** The first four bits of the mode, as stat(2) has them. */
     public int $kind;
 
@@ -63,7 +61,7 @@ final readonly class ExtInode
         $seconds = $fields['mtime'] > 0x7FFFFFFF ? $fields['mtime'] - (1 << 32) : $fields['mtime'];
         $more = $extra >= 12 && strlen($bytes) >= 140 ? unpack('V', $bytes, 136)[1] ?? 0 : 0;
         // In nanoseconds 64 bits reach to the year 2262; these fields would to 2446.
-        $this->mtime = min($seconds + (($more & 3) << 32), self::LAST) * 1_000_000_000 + ($more >> 2) % 1_000_000_000;
+        $this->mtime = min($seconds + (($more & 3) << 32), Posix::LAST_SECOND) * 1_000_000_000 + ($more >> 2) % 1_000_000_000;
     }
 
     public function hasExtents(): bool

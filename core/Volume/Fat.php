@@ -126,9 +126,7 @@ final class Fat implements FileSystem
             if (($attributes & self::LABEL) !== 0 || $name === '.' || $name === '..') {
                 continue;
             }
-            if ($name === '' || str_contains($name, '/') || str_contains($name, "\0")) {
-                throw UnreadableVolume::damaged('a name in a folder has a slash or a NUL in it, or is none');
-            }
+            Posix::refuseOdd($name);
             yield $name => $this->file($entry, $attributes);
         }
     }

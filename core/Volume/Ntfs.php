@@ -121,9 +121,7 @@ final class Ntfs implements FileSystem
             if ($folder->node === self::ROOT && $node < self::OWN) {
                 continue;
             }
-            if ($name === '' || $name === '.' || $name === '..' || str_contains($name, '/') || str_contains($name, "\0")) {
-                throw UnreadableVolume::damaged('a name in a folder has a slash or a NUL in it, or is none');
-            }
+            Posix::refuseOdd($name);
             yield $name => $node;
         }
     }

@@ -11,16 +11,6 @@ use Kaiseki\Core\Machine\Disk;
 /** XFS, versions 4 and 5, as "XFS Algorithms & Data Structures" (of its developers, 3rd edition) and the kernel's xfs_format.h have it. */
 final class Xfs implements FileSystem
 {
-    private const KINDS = [
-        0x8 => EntryKind::File,
-        0x4 => EntryKind::Folder,
-        0xA => EntryKind::Symlink,
-        0x1 => EntryKind::Fifo,
-        0x2 => EntryKind::CharacterDevice,
-        0x6 => EntryKind::BlockDevice,
-        0xC => EntryKind::NotStored, // a socket
-    ];
-
     private const LONGEST_TARGET = 4096;
 
     /** Bytes in front of each block of a target that stands in blocks. */
@@ -86,9 +76,7 @@ final class Xfs implements FileSystem
             return;
         }
         foreach (XfsFolder::names($this->inode($folder->node), $this->geometry) as $name => $number) {
-            if (str_contains((string) $name, '/') || str_contains((string) $name, "\0")) {
-                throw UnreadableVolume::damaged('a name in a folder has a slash or a NUL in it');
-            }
+            Posix::refuseOdd((string) $name);
             yield $name => $number;
         }
     }
@@ -108,7 +96,7 @@ final class Xfs implements FileSystem
     private function file(int $number): FoundFile
     {
         $inode = $this->inode($number);
-        $kind = self::KINDS[$inode->kind] ?? throw UnreadableVolume::damaged("the inode $number is of no kind that there is");
+        $kind = Posix::kind($inode->kind, $number);
 
         return new FoundFile($number, new Version(
             $kind,

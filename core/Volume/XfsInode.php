@@ -17,8 +17,6 @@ final readonly class XfsInode
 
     private const BIG_COUNTS = 0x10;
 
-    private const LAST = 9_223_372_035;
-
     /** The first four bits of the mode, as stat(2) has them. */
     public int $kind;
 
@@ -83,7 +81,7 @@ final readonly class XfsInode
             $all = ($high << 32) | $low;
             $seconds = intdiv($all, 1_000_000_000) - (1 << 31);
 
-            return $all < 0 ? self::LAST * 1_000_000_000 : min($seconds, self::LAST) * 1_000_000_000 + $all % 1_000_000_000;
+            return $all < 0 ? Posix::LAST_SECOND * 1_000_000_000 : min($seconds, Posix::LAST_SECOND) * 1_000_000_000 + $all % 1_000_000_000;
         }
 
         return ($high > 0x7FFFFFFF ? $high - (1 << 32) : $high) * 1_000_000_000 + $low % 1_000_000_000;

@@ -4,15 +4,79 @@ declare(strict_types=1);
 
 namespace Tests\Support;
 
+use Closure;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\Volume\FileSystem;
 use Kaiseki\Core\Volume\FoundFile;
+use Kaiseki\Core\Volume\UnreadableVolume;
+use Random\Randomizer;
 
 /** Volumes of tests/Fixtures that Linux wrote, and the listing of what it read of them; and what we read. */
 final class FixtureVolume
 {
     private const KINDS = ['f' => 'File', 'd' => 'Folder', 'l' => 'Symlink', 'p' => 'Fifo', 'c' => 'CharacterDevice'];
+
+    /** Its image, unpacked. */
+    public static function unpacked(string $fixture, Scratch $scratch): string
+    {
+        return $scratch->file('volume.raw', (string) gzdecode((string) file_get_contents(self::file($fixture, 'volume.raw.gz'))));
+    }
+
+    public static function file(string $fixture, string $name): string
+    {
+        return dirname(__DIR__)."/Fixtures/$fixture/$name";
+    }
+
+    /**
+     * A volume some bytes of which are other ones, and then as they were again, so many times: whatever they are, a look through it ends,
+     * gives no large pieces, and says what is wrong in words.
+     *
+     * @param  Closure(Disk): ?FileSystem  $open
+     * @param  Closure(): int  $where  a byte that is to be another one
+     */
+    public static function withOddBytes(string $image, int $times, int $bytes, Randomizer $random, Closure $open, Closure $where): void
+    {
+        $sound = (string) file_get_contents($image);
+        $file = fopen($image, 'r+b');
+        for ($i = 0; $i < $times; $i++) {
+            $changed = array_map(fn (): int => $where(), range(1, $bytes));
+            foreach ($changed as $at) {
+                fseek($file, $at);
+                fwrite($file, chr($random->getInt(0, 255)));
+            }
+            fflush($file);
+            try {
+                self::lookThrough($open(Disks::raw($image)));
+            } catch (UnreadableVolume|UnreadableImage $wrong) {
+                expect($wrong->getMessage())->not->toBe('');
+            }
+            foreach ($changed as $at) {
+                fseek($file, $at);
+                fwrite($file, $sound[$at]);
+            }
+        }
+        fclose($file);
+    }
+
+    private static function lookThrough(?FileSystem $volume): void
+    {
+        $queue = $volume === null ? [] : [$volume->root()];
+        for ($seen = 0; $queue !== [] && $seen < 60; $seen++) {
+            foreach ($volume->children(array_shift($queue)) as $file) {
+                $queue[] = $file;
+                foreach ($volume->content($file) as $j => $piece) {
+                    expect(strlen($piece))->toBeLessThanOrEqual(64 << 20);
+                    if ($j > 3) {
+                        break;
+                    }
+                }
+            }
+        }
+        $volume?->losses();
+    }
 
     /** @return iterable<string, FoundFile> path => file, a folder before what is in it */
     public static function files(FileSystem $volume, ?FoundFile $folder = null, string $path = ''): iterable
@@ -37,11 +101,12 @@ final class FixtureVolume
         return $found;
     }
 
-    /** @return array<string, list<int|string>> the same, as a listing tells it */
-    public static function told(string $listing): array
+    /** @return array<string, list<int|string>> the same, as the listing of a fixture tells it */
+    public static function told(string $fixture): array
     {
         $told = [];
-        foreach (explode("\n", rtrim((string) gzdecode((string) file_get_contents($listing)), "\n")) as $line) {
+        $listing = (string) gzdecode((string) file_get_contents(self::file($fixture, 'listing.tsv.gz')));
+        foreach (explode("\n", rtrim($listing, "\n")) as $line) {
             [$path, $kind, $size, $time, $mode, $uid, $gid, $target, $digest] = explode("\t", $line);
             [$seconds, $parts] = explode('.', $time); // find(1) counts the parts from the second on that a time lies in
             $told[$path] = [

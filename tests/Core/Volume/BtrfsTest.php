@@ -3,8 +3,6 @@
 declare(strict_types=1);
 
 use Kaiseki\Core\Archive\EntryKind;
-use Kaiseki\Core\Machine\Disk;
-use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\Volume\Btrfs;
 use Kaiseki\Core\Volume\BtrfsPacked;
 use Kaiseki\Core\Volume\UnreadableVolume;
@@ -22,18 +20,14 @@ use Tests\Support\Scratch;
 
 beforeEach(function (): void {
     $this->scratch = new Scratch;
-    $this->fixture = dirname(__DIR__, 2).'/Fixtures/btrfs';
-    $this->written = fn (): Disk => Disks::raw($this->scratch->file(
-        'volume.raw',
-        (string) gzdecode((string) file_get_contents("{$this->fixture}/volume.raw.gz")),
-    ));
+    $this->written = fn (): Btrfs => Btrfs::on(Disks::raw(FixtureVolume::unpacked('btrfs', $this->scratch))) ?? throw new LogicException;
 });
 afterEach(fn () => $this->scratch->remove());
 
 it('gives what Linux reads of it: compressed in three ways, subvolumes and snapshots', function (): void {
-    $volume = Btrfs::on(($this->written)()) ?? throw new LogicException('no file system');
+    $volume = ($this->written)();
     $found = FixtureVolume::found($volume);
-    $told = FixtureVolume::told("{$this->fixture}/listing.tsv.gz");
+    $told = FixtureVolume::told('btrfs');
     // Linux shows a folder that leads nowhere where a subvolume was that a snapshot does not take along.
     unset($told['snapshot/inner']);
     foreach ($told as $path => $one) {
@@ -44,7 +38,7 @@ it('gives what Linux reads of it: compressed in three ways, subvolumes and snaps
 });
 
 it('gives attributes that people set, and the names that one file has', function (): void {
-    $volume = Btrfs::on(($this->written)()) ?? throw new LogicException('no file system');
+    $volume = ($this->written)();
     $root = $volume->root();
     $tide = $volume->child($root, 'tide.txt') ?? throw new LogicException;
     $same = $volume->child($volume->child($root, 'quay') ?? throw new LogicException, 'the same') ?? throw new LogicException;
@@ -107,45 +101,14 @@ it('unpacks nothing that is none', function (): void {
 
 it('ends, and says what is wrong, whatever bytes are other ones', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
-    ($this->written)();
-    $bytes = (string) file_get_contents($this->scratch->at('volume.raw'));
+    $image = FixtureVolume::unpacked('btrfs', $this->scratch);
+    $bytes = (string) file_get_contents($image);
     $fsid = substr($bytes, 65_536 + 32, 16);
     $nodes = [];
     for ($at = 1 << 20; ($at = strpos($bytes, $fsid, $at)) !== false; $at++) {
         ($at - 32) % 4096 === 0 && $nodes[] = $at - 32;
     }
-    $image = fopen($this->scratch->at('volume.raw'), 'r+b');
-    for ($i = 0; $i < 40; $i++) {
-        $changed = [];
-        for ($n = 0; $n < 30; $n++) {
-            $at = $random->getInt(0, 19) === 0
-                ? 65_536 + $random->getInt(72, 900)
-                : $nodes[$random->getInt(0, count($nodes) - 1)] + $random->getInt(48, 4095);
-            $changed[] = $at;
-            fseek($image, $at);
-            fwrite($image, chr($random->getInt(0, 255)));
-        }
-        fflush($image);
-        try {
-            $volume = Btrfs::on(Disks::raw($this->scratch->at('volume.raw')));
-            $queue = $volume === null ? [] : [$volume->root()];
-            for ($seen = 0; $queue !== [] && $seen < 60; $seen++) {
-                foreach ($volume->children(array_shift($queue)) as $file) {
-                    $queue[] = $file;
-                    foreach ($volume->content($file) as $j => $piece) {
-                        expect(strlen($piece))->toBeLessThanOrEqual(1 << 20);
-                        if ($j > 3) {
-                            break;
-                        }
-                    }
-                }
-            }
-        } catch (UnreadableVolume|UnreadableImage $wrong) {
-            expect($wrong->getMessage())->not->toBe('');
-        }
-        foreach ($changed as $at) {
-            fseek($image, $at);
-            fwrite($image, $bytes[$at]);
-        }
-    }
+    FixtureVolume::withOddBytes($image, 40, 30, $random, Btrfs::on(...), fn (): int => $random->getInt(0, 19) === 0
+        ? 65_536 + $random->getInt(72, 900)
+        : $nodes[$random->getInt(0, count($nodes) - 1)] + $random->getInt(48, 4095));
 })->with([1, 2]);

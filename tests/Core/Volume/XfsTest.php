@@ -3,9 +3,6 @@
 declare(strict_types=1);
 
 use Kaiseki\Core\Archive\EntryKind;
-use Kaiseki\Core\Machine\Disk;
-use Kaiseki\Core\Machine\UnreadableImage;
-use Kaiseki\Core\Volume\UnreadableVolume;
 use Kaiseki\Core\Volume\Xfs;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -21,18 +18,14 @@ use Tests\Support\Scratch;
 
 beforeEach(function (): void {
     $this->scratch = new Scratch;
-    $this->fixture = dirname(__DIR__, 2).'/Fixtures/xfs';
-    $this->written = fn (): Disk => Disks::raw($this->scratch->file(
-        'volume.raw',
-        (string) gzdecode((string) file_get_contents("{$this->fixture}/volume.raw.gz")),
-    ));
+    $this->written = fn (): Xfs => Xfs::on(Disks::raw(FixtureVolume::unpacked('xfs', $this->scratch))) ?? throw new LogicException;
 });
 afterEach(fn () => $this->scratch->remove());
 
 it('gives what Linux reads of it', function (): void {
-    $volume = Xfs::on(($this->written)()) ?? throw new LogicException('no file system');
+    $volume = ($this->written)();
     $found = FixtureVolume::found($volume);
-    foreach (FixtureVolume::told("{$this->fixture}/listing.tsv.gz") as $path => $told) {
+    foreach (FixtureVolume::told('xfs') as $path => $told) {
         expect([$path, ...$found[$path] ?? []])->toBe([$path, ...$told]);
         unset($found[$path]);
     }
@@ -40,7 +33,7 @@ it('gives what Linux reads of it', function (): void {
 });
 
 it('gives attributes that people set, and the names that one file has', function (): void {
-    $volume = Xfs::on(($this->written)()) ?? throw new LogicException('no file system');
+    $volume = ($this->written)();
     $root = $volume->root();
     $tide = $volume->child($root, 'tide.txt') ?? throw new LogicException;
     $same = $volume->child($volume->child($root, 'quay') ?? throw new LogicException, 'the same') ?? throw new LogicException;
@@ -92,44 +85,13 @@ it('gives a tree as mkfs.xfs put it there', function (array $options): void {
 
 it('ends, and says what is wrong, whatever bytes are other ones', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
-    ($this->written)();
-    $bytes = (string) file_get_contents($this->scratch->at('volume.raw'));
+    $image = FixtureVolume::unpacked('xfs', $this->scratch);
+    $bytes = (string) file_get_contents($image);
     $inodes = [];
-    for ($at = 0; ($at = strpos($bytes, 'IN', $at)) !== false; $at++) {
+    for ($at = 0; ($at = strpos($bytes, 'IN', $at)) !== false && count($inodes) < 60; $at++) {
         $at % 512 === 0 && $inodes[] = $at;
     }
-    $image = fopen($this->scratch->at('volume.raw'), 'r+b');
-    for ($i = 0; $i < 30; $i++) {
-        $changed = [];
-        for ($n = 0; $n < 40; $n++) {
-            $at = $random->getInt(0, 19) === 0
-                ? $random->getInt(4, 230)
-                : $inodes[$random->getInt(0, min(60, count($inodes) - 1))] + $random->getInt(2, 511);
-            $changed[] = $at;
-            fseek($image, $at);
-            fwrite($image, chr($random->getInt(0, 255)));
-        }
-        fflush($image);
-        try {
-            $volume = Xfs::on(Disks::raw($this->scratch->at('volume.raw')));
-            $queue = $volume === null ? [] : [$volume->root()];
-            for ($seen = 0; $queue !== [] && $seen < 60; $seen++) {
-                foreach ($volume->children(array_shift($queue)) as $file) {
-                    $queue[] = $file;
-                    foreach ($volume->content($file) as $j => $piece) {
-                        expect(strlen($piece))->toBeLessThanOrEqual(1 << 20);
-                        if ($j > 3) {
-                            break;
-                        }
-                    }
-                }
-            }
-        } catch (UnreadableVolume|UnreadableImage $wrong) {
-            expect($wrong->getMessage())->not->toBe('');
-        }
-        foreach ($changed as $at) {
-            fseek($image, $at);
-            fwrite($image, $bytes[$at]);
-        }
-    }
+    FixtureVolume::withOddBytes($image, 30, 40, $random, Xfs::on(...), fn (): int => $random->getInt(0, 19) === 0
+        ? $random->getInt(4, 230)
+        : $inodes[$random->getInt(0, count($inodes) - 1)] + $random->getInt(2, 511));
 })->with([1, 2]);
