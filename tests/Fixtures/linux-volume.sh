@@ -1,6 +1,6 @@
 # Sourced by the make.sh of volumes that Linux writes: what is in each of them, and the listing of what Linux reads of it.
 
-# fill_volume FOLDER NAMES PIECES: files of all kinds; in the largest folder so many names; two files that were written by turns, in so many.
+# fill_volume FOLDER NAMES PIECES: files of all kinds; so many names in the largest folder; so many pieces of two files written by turns.
 fill_volume() {
   python3 - "$@" <<'P'
 import os, sys

@@ -179,7 +179,8 @@ it('gives streams beside a content, and who may do what, as attributes', functio
 
 it('puts a list of who may do what into words as the language for that has them', function (): void {
     // Laid out by hand after [MS-DTYP] 2.4.2.2, 2.4.4.1, 2.4.5 and 2.4.6.
-    $sid = fn (int $authority, int ...$parts): string => pack('CC', 1, count($parts)).substr(pack('J', $authority), 2).pack('V*', ...$parts);
+    $sid = fn (int $authority, int ...$parts): string => pack('CC', 1, count($parts)).
+        substr(pack('J', $authority), 2).pack('V*', ...$parts);
     $ace = fn (int $type, int $flags, int $mask, string $sid): string => pack('CCvV', $type, $flags, 8 + strlen($sid), $mask).$sid;
     $aces = $ace(1, 0, 0x120116, $sid(5, 21, 7, 8, 9, 1001)).$ace(0, 0x13, 0x1F01FF, $sid(5, 18)).$ace(0, 0, 0x1301BF, $sid(5, 32, 545));
     $list = pack('Cxvvx2', 2, 8 + strlen($aces), 3).$aces;
