@@ -214,6 +214,18 @@ abstract class KaisekiCommand extends Command
     }
 
     /**
+     * It cannot be done now, and why.
+     *
+     * @return int the exit status
+     */
+    protected function blocked(string $why): int
+    {
+        $this->answer(['error' => $why], fn (): array => [$why]);
+
+        return self::BLOCKED;
+    }
+
+    /**
      * @param  array<string, mixed>  $document
      * @param  callable(): iterable<string>  $lines  the same for people
      */

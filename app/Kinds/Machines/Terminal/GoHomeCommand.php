@@ -62,9 +62,7 @@ final class GoHomeCommand extends KaisekiCommand
             }
             $home = $goHome->order($wish, null);
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         (new MachineCarrier($this->talk()->progress(...)))->carryOut($home);
 

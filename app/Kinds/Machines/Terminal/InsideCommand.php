@@ -41,9 +41,7 @@ final class InsideCommand extends KaisekiCommand
                 ? AnnexChange::order($standing, AnnexChange::TYPE, [(string) $typed], (string) $input->getOption('why'), null)
                 : AnnexChange::order($standing, AnnexChange::RUN, $program, (string) $input->getOption('why'), null);
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         $change->carryOut();
         $this->answer(AnnexCommand::toldChange($change), fn (): array => explode("\n", (string) $change->result));

@@ -169,9 +169,7 @@ final class MachineCommand extends KaisekiCommand
         try {
             $turn === Turn::Start && Substitute::refuseBeside($host, $name);
         } catch (CannotBring $beside) {
-            $this->answer(['error' => $beside->getMessage()], fn (): array => [$beside->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($beside->getMessage());
         }
         $hypervisor = $host->open();
         $turn->carryOut($hypervisor, $name);

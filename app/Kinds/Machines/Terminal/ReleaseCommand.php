@@ -32,9 +32,7 @@ final class ReleaseCommand extends KaisekiCommand
         try {
             $run = (new Release($standing))->order($setsAside, (bool) $input->getOption('unscanned'), null);
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
 

@@ -35,9 +35,7 @@ final class ScanCommand extends KaisekiCommand
         try {
             $scan = AnnexScan::order(OfStanding::said($input), (int) $budget, null);
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         (new ScanOfMachine($scan))->carryOut();
         $found = $scan->state === AnnexScan::DONE ? AnnexFinding::of($scan->annex)->map(self::told(...))->values()->all() : [];

@@ -66,9 +66,7 @@ final class SettleCommand extends KaisekiCommand
             }
             $run = $settle->order($wish, null);
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
 
@@ -92,9 +90,7 @@ final class SettleCommand extends KaisekiCommand
         try {
             $run = (new FollowStep($following))->last();
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
         $run->refresh()->state !== 'done' || $following->end(Following::STARTED);

@@ -38,9 +38,7 @@ final class StandInCommand extends KaisekiCommand
                 (string) $input->getOption('address'),
             );
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         $told = [
             'run' => $run->id, 'machine' => $substitute->machine, 'on' => $substitute->hypervisor->name,

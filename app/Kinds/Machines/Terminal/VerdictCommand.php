@@ -37,9 +37,7 @@ final class VerdictCommand extends KaisekiCommand
         try {
             $finding->decide($verdict, (string) $input->getOption('why'), null);
         } catch (CannotBring $cannot) {
-            $this->answer(['error' => $cannot->getMessage()], fn (): array => [$cannot->getMessage()]);
-
-            return self::BLOCKED;
+            return $this->blocked($cannot->getMessage());
         }
         $this->answer(ScanCommand::told($finding), fn (): array => ["{$finding->shownPath()} is $verdict: {$finding->why}"]);
 
