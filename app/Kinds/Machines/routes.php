@@ -32,4 +32,5 @@ Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')
         Route::get('/screen', [MachineController::class, 'screen']);
         Route::post('/look', [MachineController::class, 'look']);
         Route::post('/turn', [MachineController::class, 'turn']);
+        Route::post('/type', [MachineController::class, 'type']);
     });

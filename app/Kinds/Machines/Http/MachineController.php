@@ -17,6 +17,7 @@ use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Gate;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 use Symfony\Component\HttpFoundation\Response;
 
@@ -68,6 +69,29 @@ final class MachineController
         MachineLook::wanted($hypervisor, $machine, $turn);
 
         return redirect(MachineView::address($hypervisor, $machine));
+    }
+
+    /** At the serial line of one that stands for now; in an annex what is done in it is listed there. */
+    public function type(Request $request, HypervisorHost $hypervisor, string $machine): RedirectResponse
+    {
+        Gate::authorize('turn', [$hypervisor, $machine]);
+        $view = new MachineView($hypervisor, self::seen($hypervisor, $machine), self::user($request));
+        abort_unless($view->mayType(), 404);
+        $line = $request->string('line')->value();
+        if (preg_match('/^[^\p{C}]{1,200}$/Du', $line) !== 1) {
+            return redirect($view->url())->withErrors(['line' => 'A line has 1 to 200 letters that can be seen.'])->withInput();
+        }
+        $standing = $view->standing() ?? abort(404);
+        try {
+            $hypervisor->open()->type($machine, "$line\n");
+        } catch (HypervisorFailure $failure) {
+            return redirect($view->url())->withErrors(['line' => ucfirst($failure->getMessage()).'.'])->withInput();
+        }
+        $told = "Typed at the serial line of $machine at {$hypervisor->name}: $line";
+        TrailEntry::add($told, $standing->run->request, self::user($request), $standing->run, workload: $standing->run->workload);
+        MachineLook::wanted($hypervisor, $machine);
+
+        return redirect($view->url());
     }
 
     private static function seen(HypervisorHost $host, string $machine): MachineSeen

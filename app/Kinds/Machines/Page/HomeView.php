@@ -17,12 +17,14 @@ use Kaiseki\Core\Hypervisor\MachineSeen;
 /** A machine that was brought back elsewhere: whether it can stand in, whether it does, and how it goes home. */
 final readonly class HomeView
 {
+    /** @param  Collection<int, HypervisorHost>  $homes  that can be its home: its own first, and not where it stands in */
     private function __construct(
         public Run $run,
         public ?Substitute $substitute,
         public HypervisorHost $home,
         public string $machine,
         public bool $isHome = false,
+        public Collection $homes = new Collection,
     ) {
     }
 
@@ -37,7 +39,7 @@ final readonly class HomeView
         }
         $substitute = Substitute::active($run);
         if ($substitute !== null) {
-            return new self($run, $substitute, $substitute->home, $substitute->home_machine);
+            return new self($run, $substitute, $substitute->home, $substitute->home_machine, homes: self::homesOf($substitute));
         }
         $of = (new StandIn($run))->isPossible() ? HypervisorHost::of($run->workload) : null;
 
@@ -50,12 +52,12 @@ final readonly class HomeView
         return $this->home->lastSeen()->machines[$this->machine] ?? null;
     }
 
-    /** @return Collection<int, HypervisorHost> that can be its home: its own first, and not where it stands in */
-    public function homes(): Collection
+    /** @return Collection<int, HypervisorHost> */
+    private static function homesOf(Substitute $substitute): Collection
     {
         return HypervisorHost::query()
-            ->whereKeyNot($this->substitute->hypervisor_id ?? 0)
-            ->orderByRaw('silent IS NOT NULL, id <> ?, name', [$this->home->id])
+            ->whereKeyNot($substitute->hypervisor_id)
+            ->orderByRaw('silent IS NOT NULL, id <> ?, name', [$substitute->home_id])
             ->get();
     }
 
@@ -63,7 +65,7 @@ final readonly class HomeView
     public function storages(): array
     {
         $storages = [];
-        foreach ($this->homes() as $host) {
+        foreach ($this->homes as $host) {
             foreach ($host->lastSeen()->room->storages ?? [] as $storage) {
                 $storages[$storage->name][] = Words::size($storage->free)." free at {$host->name}";
             }
@@ -75,7 +77,7 @@ final readonly class HomeView
     /** @return list<string> networks of those */
     public function networks(): array
     {
-        $networks = $this->homes()->map(fn (HypervisorHost $host): array => $host->lastSeen()->room->networks ?? [])->all();
+        $networks = $this->homes->map(fn (HypervisorHost $host): array => $host->lastSeen()->room->networks ?? [])->all();
 
         return array_values(array_unique(array_merge(...array_values($networks))));
     }

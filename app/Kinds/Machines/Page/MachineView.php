@@ -102,6 +102,12 @@ final readonly class MachineView
         return Gate::forUser($this->viewer)->allows('turn', [$this->host, $this->name]);
     }
 
+    /** Whether something may be typed in it: as long as it only stands, and nobody lists elsewhere what is done in it. */
+    public function mayType(): bool
+    {
+        return $this->mayTurn() && $this->machine->isRunning() && ! $this->isApart() && $this->standing() !== null;
+    }
+
     public function isOfRun(): bool
     {
         return HypervisorHost::isOfRun($this->name);

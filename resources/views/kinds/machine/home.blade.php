@@ -71,7 +71,7 @@
                 <form method="post" action="/runs/{{ $view->run->id }}/home" data-form="home">@csrf
                     <p class="inline mb-1">
                         <label for="home-on">To</label><select class="form-select w-auto" id="home-on" name="on">
-                            @foreach ($view->homes() as $host)
+                            @foreach ($view->homes as $host)
                                 <option value="{{ $host->name }}" @selected(old('on') === $host->name)>{{ $host->name }},
                                     {{ $host->site }}{{ $host->silent === null ? '' : ': does not answer' }}</option>
                             @endforeach

@@ -22,4 +22,14 @@
     @else
         <pre class="serial" tabindex="0" aria-label="The end of its serial line">{{ $look->serial }}</pre>
     @endif
+    @if ($view->mayType())
+        @error('line')
+            <p class="attention mb-1" role="alert">{{ $message }}</p>
+        @enderror
+        <form method="post" action="{{ $view->url() }}/type" class="inline" data-form="type">@csrf
+            <label for="line">Type a line</label><input class="form-control w-auto mono" id="line" name="line" size="30" maxlength="200"
+                value="{{ old('line') }}" autocomplete="off" spellcheck="false" required>
+            <button class="btn btn-outline-primary btn-sm">Type it</button></form>
+        <p class="muted small mb-0">It is kept in the trail, word for word: type no passwords.</p>
+    @endif
 @endif

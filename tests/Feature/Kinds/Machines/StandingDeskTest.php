@@ -151,6 +151,24 @@ it('says when nobody has decided in time, and when nobody serves its disks', fun
     expect(Standing::ofRun($run)->ended)->toBe(Standing::DROPPED)->and($this->host->open()->machines())->toBe([]);
 });
 
+it('is typed at while it stands, which the trail keeps, and not any more once it is settled', function (): void {
+    $run = stoodUp($this);
+    $machine = '/hypervisors/'.HypervisorHost::query()->value('id')."/machines/berth.standing-run-{$run->id}";
+    $this->post("$machine/look");
+    $this->get($machine)->assertOk();
+    foreach (['', "two\nlines", "\e[A", str_repeat('x', 201)] as $odd) {
+        $this->post("$machine/type", ['line' => $odd])->assertSessionHasErrors('line');
+    }
+    $this->post("$machine/type", ['line' => 'uname -a'])->assertRedirect($machine)->assertSessionHasNoErrors();
+    expect(TrailEntry::query()->where('what', 'like', 'Typed at the serial line of berth.standing-run-%: uname -a')->count())->toBe(1);
+    $this->actingAs($this->person(Role::Auditor))->post("$machine/type", ['line' => 'ls'])->assertForbidden();
+    $this->actingAs($this->operator);
+    $this->told(0, 'settle', (string) $run->id);
+    $settled = str_replace("berth.standing-run-{$run->id}", 'berth', $machine);
+    $this->get($settled)->assertOk()->assertDontSee('Type a line');
+    $this->post("$settled/type", ['line' => 'ls'])->assertNotFound();
+});
+
 it('is looked into, turned off and settled by nobody who does not see its workload or may not work with it', function (): void {
     $run = stoodUp($this);
     $host = HypervisorHost::query()->sole();
