@@ -74,8 +74,24 @@ final class Protection
      */
     public static function ofPresent(Workload $workload, string $why = 'before something is written over'): BackupSet
     {
-        $store =
-            Schedule::query()->with('store')->where('workload_id', $workload->id)->first()->store ??
+        return self::make(
+            $workload,
+            new MakingOrder(
+                self::usualStore($workload),
+                Level::of(Kinds::of($workload)->source($workload)->levelOfPresent()),
+                why: $why,
+            ),
+        );
+    }
+
+    /**
+     * The store that sets of it are written to: by its schedule, else the nearest of ours.
+     *
+     * @throws CannotRegister if there is none
+     */
+    public static function usualStore(Workload $workload): Store
+    {
+        return Schedule::query()->with('store')->where('workload_id', $workload->id)->first()->store ??
             (Store::query()
                 ->where('kind', 'folder')
                 ->where('read_only', false)
@@ -83,15 +99,6 @@ final class Protection
                 ->orderBy('id')
                 ->first() ??
                 throw CannotRegister::because('there is no store of ours to write it to'));
-
-        return self::make(
-            $workload,
-            new MakingOrder(
-                $store,
-                Level::of(Kinds::of($workload)->source($workload)->levelOfPresent()),
-                why: $why,
-            ),
-        );
     }
 
     /**

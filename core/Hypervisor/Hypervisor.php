@@ -95,11 +95,20 @@ interface Hypervisor
      * agent answers in it, its file systems are brought to rest for that instant.
      *
      * @param  list<string>  $disks
+     * @param  string|null  $snapshot  to read them as they were in that one; nothing is marked then
      */
-    public function beginMoment(string $name, array $disks, string $mark): Moment;
+    public function beginMoment(string $name, array $disks, string $mark, ?string $snapshot = null): Moment;
 
     /** @param  bool  $isKept  whether what was read is a set now: else the mark goes, and the one before goes on as if nothing had been */
     public function endMoment(string $name, bool $isKept): void;
+
+    /**
+     * Keeps all disks of a machine as they are now, in one instant, where they lie, under a name of letters, digits, dots, dashes and
+     * underscores. If an agent answers in it, its file systems are brought to rest for that instant.
+     */
+    public function takeSnapshot(string $name, string $snapshot): void;
+
+    public function dropSnapshot(string $name, string $snapshot): void;
 
     /** What answers in a machine that runs, by its agent. */
     public function agent(string $name): AgentFacts;

@@ -82,7 +82,12 @@ final readonly class HypervisorAnswering
                 isset($with['mark']) ? Told::text($with, 'mark') : null,
             )->socket)],
             HypervisorAsk::BeginMoment => self::moment(
-                $this->hypervisor->beginMoment($name, Told::texts($with, 'disks'), Told::text($with, 'mark')),
+                $this->hypervisor->beginMoment(
+                    $name,
+                    Told::texts($with, 'disks'),
+                    Told::text($with, 'mark'),
+                    isset($with['snapshot']) ? Told::text($with, 'snapshot') : null,
+                ),
             ),
             HypervisorAsk::Agent => $this->hypervisor->agent($name)->toArray(),
             HypervisorAsk::RunInside => $this->hypervisor
@@ -141,6 +146,8 @@ final readonly class HypervisorAnswering
                 isset($with['storage']) ? Told::text($with, 'storage') : null,
             ),
             HypervisorAsk::ChangeOver => $this->hypervisor->changeOver($name, $disk),
+            HypervisorAsk::TakeSnapshot => $this->hypervisor->takeSnapshot($name, Told::text($with, 'snapshot')),
+            HypervisorAsk::DropSnapshot => $this->hypervisor->dropSnapshot($name, Told::text($with, 'snapshot')),
             HypervisorAsk::StopSettling => $this->hypervisor->stopSettling($name, $disk),
             HypervisorAsk::Configure => $this->hypervisor->configure($name, $settings()),
             HypervisorAsk::Rename => $this->hypervisor->rename($name, Told::text($with, 'to')),

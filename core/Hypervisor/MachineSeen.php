@@ -13,6 +13,7 @@ final readonly class MachineSeen
      * @param  int|null  $since  Unix time since which it runs; null if it is off
      * @param  string|null  $address  where what it serves is asked for from here: HOST:PORT
      * @param  list<string>  $sources  disks that are still read from elsewhere
+     * @param  array<string, SnapshotSeen>  $snapshots  by name, those that are kept where its disks lie
      */
     public function __construct(
         public MachineSettings $settings,
@@ -21,6 +22,7 @@ final readonly class MachineSeen
         public ?int $since = null,
         public ?string $address = null,
         public array $sources = [],
+        public array $snapshots = [],
     ) {
     }
 
@@ -39,6 +41,7 @@ final readonly class MachineSeen
             'since' => $this->since,
             'address' => $this->address,
             'sources' => $this->sources,
+            'snapshots' => (object) array_map(fn (SnapshotSeen $one): array => $one->toArray(), $this->snapshots),
         ];
     }
 
@@ -52,6 +55,10 @@ final readonly class MachineSeen
         foreach (Told::part($told['held'] ?? []) as $disk => $bytes) {
             $held[(string) $disk] = Told::number(['bytes' => $bytes], 'bytes');
         }
+        $snapshots = [];
+        foreach (Told::part($told['snapshots'] ?? []) as $name => $snapshot) {
+            $snapshots[mb_scrub((string) $name)] = SnapshotSeen::fromArray(Told::part($snapshot));
+        }
         $address = isset($told['address']) ? Told::text($told, 'address') : null;
 
         return new self(
@@ -61,6 +68,7 @@ final readonly class MachineSeen
             isset($told['since']) ? Told::number($told, 'since') : null,
             $address !== null && preg_match('/^[A-Za-z0-9.-]{1,253}:\d{1,5}$/D', $address) !== 1 ? null : $address,
             Told::texts($told, 'sources'),
+            $snapshots,
         );
     }
 }

@@ -156,9 +156,20 @@ final class RemoteHypervisor implements Hypervisor
         $this->ask(HypervisorAsk::Mark, ['name' => $name, 'disk' => $disk, 'mark' => $mark]);
     }
 
-    public function beginMoment(string $name, array $disks, string $mark): Moment
+    public function takeSnapshot(string $name, string $snapshot): void
     {
-        $told = $this->ask(HypervisorAsk::BeginMoment, ['name' => $name, 'disks' => $disks, 'mark' => $mark]);
+        $this->ask(HypervisorAsk::TakeSnapshot, ['name' => $name, 'snapshot' => $snapshot]);
+    }
+
+    public function dropSnapshot(string $name, string $snapshot): void
+    {
+        $this->ask(HypervisorAsk::DropSnapshot, ['name' => $name, 'snapshot' => $snapshot]);
+    }
+
+    public function beginMoment(string $name, array $disks, string $mark, ?string $snapshot = null): Moment
+    {
+        $with = ['name' => $name, 'disks' => $disks, 'mark' => $mark, 'snapshot' => $snapshot];
+        $told = $this->ask(HypervisorAsk::BeginMoment, $with);
 
         return $this->understood(function () use ($told): Moment {
             $doors = $since = [];

@@ -65,6 +65,12 @@ final class DiskImage
         self::run(['qemu-img', 'bitmap', '--add', '-g', (string) self::GRANULARITY, '-f', 'qcow2', $image, $mark]);
     }
 
+    /** @param  string  $how  "-c" to take one, "-d" to drop it */
+    public static function snapshot(string $image, string $how, string $snapshot): void
+    {
+        self::run(['qemu-img', 'snapshot', $how, $snapshot, $image]);
+    }
+
     /** @param  array<string>  $marks */
     public static function removeMarks(string $image, array $marks): void
     {

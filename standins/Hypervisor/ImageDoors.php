@@ -8,7 +8,7 @@ use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Symfony\Component\Process\Process;
 
-/** Images of machines that are off, served by NBD for as long as this object lives. */
+/** Images of machines that are off, or as they were in a snapshot, served by NBD for as long as this object lives. */
 final class ImageDoors
 {
     /** @var array<string, Process> name of a door => the process that serves it */
@@ -30,8 +30,9 @@ final class ImageDoors
     /**
      * @param  int  $limit  bytes that the image may grow to
      * @param  string|null  $mark  to be asked for
+     * @param  string|null  $snapshot  to have the image as it was in that one, whoever else writes to it meanwhile
      */
-    public function open(string $image, bool $toWrite, int $limit, ?string $mark): DiskDoor
+    public function open(string $image, bool $toWrite, int $limit, ?string $mark, ?string $snapshot = null): DiskDoor
     {
         $door = self::name();
         $ready = "{$this->run}/$door.ready";
@@ -49,11 +50,14 @@ final class ImageDoors
             "--socket={$this->folder}/$door",
             "--pid-file=$ready",
             '--persistent',
-            '--format=qcow2',
             '--discard=unmap',
             ...$toWrite ? [] : ['--read-only'],
             ...$mark === null ? [] : ["--bitmap=$mark"],
-            $image,
+            ...$snapshot === null ? ['--format=qcow2', $image] : [
+                "--load-snapshot=snapshot.name=$snapshot",
+                '--image-opts',
+                'driver=qcow2,file.driver=file,file.locking=off,file.filename='.str_replace(',', ',,', $image),
+            ],
         ]);
         $process->setTimeout(null);
         $this->doors[$door] = $process;

@@ -8,6 +8,7 @@ use Kaiseki\Core\Hypervisor\DiskDoor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\RemoteHypervisor;
+use Kaiseki\Core\Hypervisor\SnapshotSeen;
 
 /** A machine of a stand-in hypervisor as its folder keeps it: a file under its name, which says what its images are called. */
 final readonly class KeptMachine
@@ -17,6 +18,7 @@ final readonly class KeptMachine
      * @param  string  $id  what its images and sockets are called; it keeps that whatever it is named
      * @param  array<string, string>  $storages  disk => storage
      * @param  array<string, DiskDoor>  $sources  disk => what it is read from where nothing was written to it yet
+     * @param  array<string, SnapshotSeen>  $snapshots
      * @param  array<string, array{string, string}>  $moves  disk => the storages from and to which it is moved
      */
     public function __construct(
@@ -26,6 +28,7 @@ final readonly class KeptMachine
         public array $storages,
         private array $sources = [],
         public array $moves = [],
+        public array $snapshots = [],
     ) {
     }
 
@@ -50,6 +53,7 @@ final readonly class KeptMachine
             $kept['storages'],
             array_map(fn (array $from): DiskDoor => new DiskDoor(self::served($folder, $from[0]), $from[1]), $kept['sources'] ?? []),
             $kept['moves'] ?? [],
+            array_map(SnapshotSeen::fromArray(...), $kept['snapshots'] ?? []),
         );
     }
 
@@ -89,6 +93,7 @@ final readonly class KeptMachine
             'storages' => $this->storages,
             'sources' => array_map(fn (DiskDoor $from): array => [basename($from->socket), $from->export], $this->sources),
             'moves' => $this->moves,
+            'snapshots' => array_map(fn (SnapshotSeen $one): array => $one->toArray(), $this->snapshots),
         ], JSON_THROW_ON_ERROR | JSON_PRETTY_PRINT);
         (file_put_contents("$file.new", $kept) === strlen($kept) && rename("$file.new", $file)) ||
             throw HypervisorFailure::because('the settings cannot be kept: there is no room');

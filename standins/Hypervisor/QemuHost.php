@@ -130,6 +130,7 @@ final class QemuHost implements Hypervisor
             $since,
             $port === null ? null : "127.0.0.1:$port",
             array_map(strval(...), array_keys($kept->sources())),
+            $kept->snapshots,
         );
     }
 
@@ -234,6 +235,9 @@ final class QemuHost implements Hypervisor
         $size = $one->settings->disk($disk)?->size;
         ($size !== null && $size === $other->settings->disk($disk)?->size) ||
             throw HypervisorFailure::because("$name and $with have no disk $disk of one size");
+        $one->snapshots + $other->snapshots === [] || throw HypervisorFailure::because(
+            "snapshots of $name or $with are kept where the disk $disk lies: drop them first",
+        );
         [$here, $there] = [$one->image($disk), $other->image($disk)];
         $one->storages[$disk] === $other->storages[$disk] ||
             throw HypervisorFailure::because("the disks $disk of $name and $with lie on two storages");
@@ -450,10 +454,13 @@ final class QemuHost implements Hypervisor
         preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,200}$/D', $mark) === 1 || throw HypervisorFailure::because('no mark is called that');
     }
 
-    public function beginMoment(string $name, array $disks, string $mark): Moment
+    public function beginMoment(string $name, array $disks, string $mark, ?string $snapshot = null): Moment
     {
         self::refuseUnfitMark($mark);
         $machine = $this->known($name);
+        if ($snapshot !== null) {
+            return $this->ofSnapshot($machine, $disks, $snapshot);
+        }
         $images = $sizes = [];
         foreach ($disks as $disk) {
             $images[$disk] = $machine->image($disk);
@@ -470,6 +477,42 @@ final class QemuHost implements Hypervisor
         }
 
         return $isRunning ? $this->inRunning($machine, $images, $sizes, $mark) : $this->resting($machine, $images, $mark);
+    }
+
+    /** @param  list<string>  $disks */
+    private function ofSnapshot(KeptMachine $machine, array $disks, string $snapshot): Moment
+    {
+        $name = $machine->settings->name;
+        $was = $machine->snapshots[$snapshot] ?? throw HypervisorFailure::because("no snapshot $snapshot of $name is kept");
+        ! isset($this->moments[$name]) || throw HypervisorFailure::because("no moment of $name is kept: one is kept already");
+        $doors = [];
+        foreach ($disks as $disk) {
+            $doors[$disk] = $this->doors->open($machine->image($disk), false, PHP_INT_MAX, null, $snapshot);
+        }
+        $this->moments[$name] = []; // no mark begins or ends
+
+        return new Moment($machine->settings, $doors, [], $was->isRunning, $was->unrest);
+    }
+
+    public function takeSnapshot(string $name, string $snapshot): void
+    {
+        self::refuseUnfitMark($snapshot);
+        $machine = $this->known($name);
+        ! isset($machine->snapshots[$snapshot]) || throw HypervisorFailure::because("a snapshot $snapshot of $name is kept already");
+        $machine->sources() + $machine->moves === [] || throw HypervisorFailure::because("$name is read from elsewhere: settle it first");
+        foreach (array_unique($machine->storages) as $storage) {
+            $this->storage($storage)->free > 0 || throw HypervisorFailure::because("the storage $storage is full");
+        }
+        $seen = (new DiskSnapshots($machine))->take($snapshot);
+        $machine->with(snapshots: $machine->snapshots + [$snapshot => $seen])->keep();
+    }
+
+    public function dropSnapshot(string $name, string $snapshot): void
+    {
+        $machine = $this->known($name);
+        isset($machine->snapshots[$snapshot]) || throw HypervisorFailure::because("no snapshot $snapshot of $name is kept");
+        (new DiskSnapshots($machine))->drop($snapshot);
+        $machine->with(snapshots: array_diff_key($machine->snapshots, [$snapshot => true]))->keep();
     }
 
     /**

@@ -68,6 +68,7 @@ final class Matrix
             'GET hypervisors/{hypervisor}/machines/{machine}/screen' => [self::OPERATORS, []],
             'POST hypervisors/{hypervisor}/machines/{machine}/look' => [self::OPERATORS, []],
             'POST hypervisors/{hypervisor}/machines/{machine}/turn' => [self::OPERATORS, ['turn' => 'start']],
+            'POST hypervisors/{hypervisor}/machines/{machine}/snapshot' => [self::OPERATORS, ['keep' => 'kaiseki-x']],
             'POST hypervisors/{hypervisor}/machines/{machine}/type' => [self::OPERATORS, ['line' => 'root']],
             'GET trail' => [['auditor all', 'auditor own', 'auditor else'], ['of' => 'crew']],
             'GET trail.jsonl' => [['auditor all', 'auditor own', 'auditor else'], []],

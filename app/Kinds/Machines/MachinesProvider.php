@@ -8,6 +8,7 @@ use App\Kinds\KindProvider;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
+use App\Kinds\Machines\Snapshots\TakeSnapshots;
 use App\Kinds\Machines\Standing\FollowPoints;
 use App\Kinds\Machines\Standing\ServeDisks;
 use App\Kinds\Machines\Standing\SettleWhenDue;
@@ -28,6 +29,7 @@ final class MachinesProvider extends KindProvider
                 $schedule->job(new LookAtHypervisors)->everyMinute();
                 $schedule->job(new SettleWhenDue)->everyMinute();
                 $schedule->job(new FollowPoints)->everyMinute();
+                $schedule->job(new TakeSnapshots)->everyMinute();
             },
         );
     }

@@ -10,6 +10,7 @@ use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
 use App\Kinds\Machines\Http\SearchController;
 use App\Kinds\Machines\Http\SettleController;
+use App\Kinds\Machines\Http\SnapshotController;
 use Illuminate\Support\Facades\Route;
 
 Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::class)->can('work', 'recoveryRequest');
@@ -33,4 +34,5 @@ Route::prefix('/hypervisors/{hypervisor}/machines/{machine}')
         Route::post('/look', [MachineController::class, 'look']);
         Route::post('/turn', [MachineController::class, 'turn']);
         Route::post('/type', [MachineController::class, 'type']);
+        Route::post('/snapshot', SnapshotController::class);
     });

@@ -73,6 +73,8 @@ function wrongInput(): array
         ['go-home', 'run'],
         ['inside 4711 --why=x ls', '4711'],
         ['inside 4711 --why=x', 'Name a program'],
+        ['snapshot take', 'workload'],
+        ['snapshot take nobody', 'no machine'],
         ['name-server lead', 'name-server add NAME'],
         ['name-server add', 'name'],
         ['name-server add a/b', 'letters, digits'],

@@ -33,7 +33,7 @@ use Tests\Support\Matrix;
 // Every route, by every role, limited and not, with ids of one's own and of others, and bodies as the forms send them.
 
 /** Routes of which the desk of these tests has nothing. */
-const NOT_THERE = '~/(database|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|annex.pcapng)(/|$)~';
+const NOT_THERE = '~/(database|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot|annex.pcapng)(/|$)~';
 
 beforeEach(function (): void {
     Queue::fake();

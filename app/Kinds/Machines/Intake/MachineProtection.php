@@ -55,11 +55,16 @@ final class MachineProtection
     /** @var list<HostCommand> */
     private array $commands = [];
 
-    /** @throws InvalidArgumentException|CannotRegister if it cannot be made as it is ordered */
+    /**
+     * @param  string|null  $snapshot  kept at its storage, to make a set of that, as of its instant
+     *
+     * @throws InvalidArgumentException|CannotRegister if it cannot be made as it is ordered
+     */
     public function __construct(
         private readonly Workload $workload,
         private readonly MakingOrder $order,
         private readonly Clock $clock = new SystemClock,
+        private readonly ?string $snapshot = null,
     ) {
         if (! self::makes($order->level)) {
             throw new InvalidArgumentException("A machine has no {$order->level->words()}s that are made here; make a full, diff or incr.");
@@ -185,13 +190,13 @@ final class MachineProtection
     /** @param  non-empty-list<string>  $disks */
     private function set(MachineSeen $machine, array $disks): BackupSet
     {
-        $at = $this->clock->now();
+        $at = $this->snapshot === null ? $this->clock->now() : $this->instantOf($machine, $this->snapshot);
         $name = "{$this->workload->name}.{$this->level->name}.".$at->in()->format('Ymd\THis\Z');
         SetRegistration::refuseIfKnown($this->workload, $name);
         $work = new MachineSetFiles($this->workload, $this->order->store, $name, $this->level, $at, $this->history->name);
         $this->command('before', $this->order->before, $machine);
         try {
-            $moment = $this->hypervisor->beginMoment($this->name, $disks, $name);
+            $moment = $this->hypervisor->beginMoment($this->name, $disks, $name, $this->snapshot);
         } finally {
             $this->command('after', $this->order->after, $machine); // it goes on from here, while what was is read
         }
@@ -208,6 +213,17 @@ final class MachineProtection
         }
 
         return $set;
+    }
+
+    /** @throws CannotRegister if there is no such snapshot, or one set that is newer: a chain goes forward */
+    private function instantOf(MachineSeen $machine, string $snapshot): Instant
+    {
+        $kept = $machine->snapshots[$snapshot] ?? throw CannotRegister::because("No snapshot $snapshot of {$this->name} is kept.");
+        $newer = $this->workload->sets()->where('instant', '>=', $kept->at * 1_000_000)->value('name');
+        $newer === null || throw CannotRegister::because("The set $newer is newer than the snapshot $snapshot, and stands for it.");
+        $this->remarks[] = "It was made of the snapshot $snapshot, which was kept at the storage of the machine.";
+
+        return Instant::parse(gmdate('Y-m-d\TH:i:s\Z', $kept->at));
     }
 
     /** The disk as it was at the set below. */

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\MachineLook;
+use App\Kinds\Machines\Snapshots\SnapshotRule;
 use App\Kinds\Machines\Standing\Standing;
 use App\Models\BackupSet;
 use App\Models\Run;
@@ -17,6 +18,7 @@ use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\Gate;
 use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Hypervisor\SnapshotSeen;
 
 /** One machine at a hypervisor, as it was when both were looked at last. */
 final readonly class MachineView
@@ -33,6 +35,9 @@ final readonly class MachineView
 
     public string $zone;
 
+    /** By which snapshots of it are taken. */
+    public ?SnapshotRule $rule;
+
     public function __construct(public HypervisorHost $host, public MachineSeen $machine, private User $viewer)
     {
         $this->zone = $viewer->zone;
@@ -40,8 +45,29 @@ final readonly class MachineView
         $this->look = MachineLook::at($host, $this->name);
         $sees = fn (Workload $workload): bool => $viewer->sees($workload->group);
         $this->workloads = array_values(array_filter($host->workloads($this->name), $sees));
+        $this->rule = isset($this->workloads[0]) ? SnapshotRule::of($this->workloads[0]) : null;
         $newest = fn (Workload $workload): ?BackupSet => $workload->sets()->orderByDesc('instant')->first();
         $this->newest = array_values(array_filter(array_map($newest, $this->workloads)));
+    }
+
+    /** @return array<string, SnapshotSeen> the newest first */
+    public function snapshots(): array
+    {
+        $snapshots = $this->machine->snapshots;
+        uasort($snapshots, fn (SnapshotSeen $a, SnapshotSeen $b): int => $b->at <=> $a->at);
+
+        return $snapshots;
+    }
+
+    public function momentOf(SnapshotSeen $snapshot): CarbonImmutable
+    {
+        return CarbonImmutable::createFromTimestampUTC($snapshot->at);
+    }
+
+    /** Whether a set can be made of one: it is newer than all there are. */
+    public function canBeKept(SnapshotSeen $snapshot): bool
+    {
+        return ($this->newest[0]->instant ?? 0) < $snapshot->at * 1_000_000;
     }
 
     public function since(): CarbonImmutable

@@ -34,6 +34,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
             new HypervisorCommand, new MachineCommand, new StandingCommand, new SettleCommand, new DiscardCommand,
             new AnnexCommand, new InsideCommand, new ScanCommand, new VerdictCommand, new ReleaseCommand,
             new StandInCommand, new GoHomeCommand, new NameServerCommand, new MachineNameCommand,
+            new SnapshotCommand,
         ];
     }
 

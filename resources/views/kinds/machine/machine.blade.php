@@ -39,6 +39,9 @@
             <section aria-labelledby="settings">
                 <h2 id="settings">Settings</h2>
                 @include('kinds.machine.machine-settings')
+                @if ($view->workloads !== [])
+                    @include('kinds.machine.machine-snapshots')
+                @endif
             </section>
         </div>
     </main>
