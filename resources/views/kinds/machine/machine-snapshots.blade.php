@@ -4,7 +4,7 @@
     <p class="attention mb-1" role="alert">{{ $message }}</p>
 @enderror
 @if ($view->snapshots() === [])
-    <p class="empty mb-1">No snapshot of it is kept where its disks lie.</p>
+    <p class="muted mb-1">No snapshot of it is kept where its disks lie.</p>
 @else
     <table class="list w-auto mb-2">
         <thead>
