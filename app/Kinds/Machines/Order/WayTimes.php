@@ -32,14 +32,31 @@ final readonly class WayTimes
      */
     public static function of(PlacementOrder $order, PlannedDisks $planned, bool $isGone, MeasuredRates $rates, int $others = 0): self
     {
-        $size = $planned->sizes();
-        $data = array_sum($planned->bytes());
         $most = $order->limit === null ? INF : $order->limit * 1e6;
+
+        return self::reckoned($order->way, $planned->sizes(), array_sum($planned->bytes()), $isGone, $order->starts, $most, $rates, $others);
+    }
+
+    /**
+     * @param  int  $size  bytes of its disks, zeros and all
+     * @param  int  $data  of which so many are no zeros
+     * @param  float  $most  bytes a second that are written and read at most
+     */
+    public static function reckoned(
+        MachineWay $way,
+        int $size,
+        int $data,
+        bool $isGone,
+        bool $starts,
+        float $most,
+        MeasuredRates $rates,
+        int $others = 0,
+    ): self {
         [$written, $read] = [min($most, $rates->written), min($most, $rates->read)];
         $new = $data / $written + $size / $read;
-        $answers = $order->starts ? $rates->answers : 0.0;
+        $answers = $starts ? $rates->answers : 0.0;
 
-        return match ($order->way) {
+        return match ($way) {
             MachineWay::Whole => new self($isGone ? 0.0 : $new, ($isGone ? $new : self::MOMENT) + $answers),
             MachineWay::StandUp => new self(0.0, self::STANDS + $rates->answersBeside($others), $new),
             MachineWay::Disks => new self($new, self::MOMENT + $answers),

@@ -5,8 +5,10 @@ declare(strict_types=1);
 use App\Kinds\Kinds;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\NewMachineStep;
+use App\Kinds\Machines\Order\WayTimes;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
@@ -128,3 +130,32 @@ it('reckons how long one more takes to answer by how many stand already, and by 
     expect(array_map($rates->answersBeside(...), [0, 1, 2, 5]))->toBe([10.0, 20.0, 24.0, 48.0])
         ->and(array_map($rates->isTriedBeside(...), [0, 1, 2]))->toBe([true, false, true]);
 });
+
+/*
+ * Common practice: a gigabit network with other work on it moves 60 to 65 MB/s; so 5 TB come whole in 21 to 23 hours, the twentieth of them
+ * that changed in 64 to 69 minutes, and 28 GB in 7 to 8 minutes. A machine that is stood up answers as soon as it starts, and owes the move.
+ */
+it('reckons what is moved at the rate that was measured, as is common practice', function (int $rate): void {
+    $workload = Workload::query()->create(['name' => 'tern', 'kind' => 'machine', 'group' => 'piers']);
+    $run = Run::query()->create([
+        'workload_id' => $workload->id, 'state' => 'done', 'plan' => ['way' => 'whole'],
+        'outcome' => ['disks' => [['data' => $rate * 1_000_000 * 100, 'size' => 10 ** 17]]], // reading them again takes no time here
+    ]);
+    foreach ([NewMachineStep::WRITE => 100, NewMachineStep::CHECK => 1] as $step => $seconds) {
+        RunStep::query()->create([
+            'run_id' => $run->id, 'position' => $seconds, 'name' => $step, 'state' => 'done', 'started_at' => '2026-11-01 10:00:00',
+            'ended_at' => (new DateTimeImmutable('2026-11-01 10:00:00'))->modify("+$seconds seconds"),
+        ]);
+    }
+    $rates = MeasuredRates::now();
+    $times = fn (MachineWay $way, int $bytes, bool $isGone = false): WayTimes => WayTimes::reckoned(
+        $way, $bytes, $bytes, $isGone, false, INF, $rates,
+    );
+    $whole = $times(MachineWay::Whole, 5 * 10 ** 12, true);
+    expect($whole->standsStill / 3600)->toBeGreaterThan(21.0)->toBeLessThan(23.5)->and($whole->goesOn)->toBe(0.0)
+        ->and($times(MachineWay::Rollback, 5 * 10 ** 12)->standsStill / 60)->toBeGreaterThan(64.0)->toBeLessThan(69.5)
+        ->and($times(MachineWay::Whole, 28 * 10 ** 9, true)->standsStill / 60)->toBeGreaterThan(7.0)->toBeLessThan(8.0)
+        ->and($times(MachineWay::Whole, 28 * 10 ** 9)->standsStill)->toBeLessThan(5.0); // made beside, while the old one goes on
+    $stood = $times(MachineWay::StandUp, 5 * 10 ** 12, true);
+    expect($stood->standsStill)->toBeLessThan(30.0)->and($stood->owed / 3600)->toBeGreaterThan(21.0);
+})->with([60, 65]);
