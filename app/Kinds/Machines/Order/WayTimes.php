@@ -34,7 +34,9 @@ final readonly class WayTimes
     {
         $most = $order->limit === null ? INF : $order->limit * 1e6;
 
-        return self::reckoned($order->way, $planned->sizes(), array_sum($planned->bytes()), $isGone, $order->starts, $most, $rates, $others);
+        $data = array_sum($planned->bytes());
+
+        return self::reckoned($order->way, $planned->sizes(), $data, $isGone, $order->starts, $most, $rates, $others);
     }
 
     /**

@@ -132,8 +132,8 @@ it('reckons how long one more takes to answer by how many stand already, and by 
 });
 
 /*
- * Common practice: a gigabit network with other work on it moves 60 to 65 MB/s; so 5 TB come whole in 21 to 23 hours, the twentieth of them
- * that changed in 64 to 69 minutes, and 28 GB in 7 to 8 minutes. A machine that is stood up answers as soon as it starts, and owes the move.
+ * Common practice: a gigabit network with other work on it moves 60 to 65 MB/s; so 5 TB come whole in 21 to 23 hours, the twentieth of
+ * them that changed in 64 to 69 minutes, and 28 GB in 7 to 8 minutes. One that is stood up answers as soon as it starts, and owes the move.
  */
 it('reckons what is moved at the rate that was measured, as is common practice', function (int $rate): void {
     $workload = Workload::query()->create(['name' => 'tern', 'kind' => 'machine', 'group' => 'piers']);
