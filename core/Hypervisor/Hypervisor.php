@@ -110,6 +110,16 @@ interface Hypervisor
 
     public function dropSnapshot(string $name, string $snapshot): void;
 
+    /**
+     * Has a machine that runs read a disk of another one, which is off, until that is unplugged, or it goes off.
+     *
+     * @param  string  $serial  by which it finds it among its disks: letters, digits and dashes, at most 20
+     */
+    public function plug(string $name, string $of, string $disk, string $serial): void;
+
+    /** The machine has it no more; one that it does not have is none already. */
+    public function unplug(string $name, string $serial): void;
+
     /** What answers in a machine that runs, by its agent. */
     public function agent(string $name): AgentFacts;
 

@@ -146,6 +146,8 @@ final readonly class HypervisorAnswering
                 isset($with['storage']) ? Told::text($with, 'storage') : null,
             ),
             HypervisorAsk::ChangeOver => $this->hypervisor->changeOver($name, $disk),
+            HypervisorAsk::Plug => $this->hypervisor->plug($name, Told::text($with, 'of'), $disk, Told::text($with, 'serial')),
+            HypervisorAsk::Unplug => $this->hypervisor->unplug($name, Told::text($with, 'serial')),
             HypervisorAsk::TakeSnapshot => $this->hypervisor->takeSnapshot($name, Told::text($with, 'snapshot')),
             HypervisorAsk::DropSnapshot => $this->hypervisor->dropSnapshot($name, Told::text($with, 'snapshot')),
             HypervisorAsk::StopSettling => $this->hypervisor->stopSettling($name, $disk),

@@ -16,6 +16,8 @@ enum HypervisorAsk: string
     case SwapDisk = 'swap disk';
     case Settle = 'settle';
     case ChangeOver = 'change over';
+    case Plug = 'plug';
+    case Unplug = 'unplug';
     case TakeSnapshot = 'take snapshot';
     case DropSnapshot = 'drop snapshot';
     case Settling = 'settling';

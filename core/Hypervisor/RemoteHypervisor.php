@@ -156,6 +156,16 @@ final class RemoteHypervisor implements Hypervisor
         $this->ask(HypervisorAsk::Mark, ['name' => $name, 'disk' => $disk, 'mark' => $mark]);
     }
 
+    public function plug(string $name, string $of, string $disk, string $serial): void
+    {
+        $this->ask(HypervisorAsk::Plug, ['name' => $name, 'of' => $of, 'disk' => $disk, 'serial' => $serial]);
+    }
+
+    public function unplug(string $name, string $serial): void
+    {
+        $this->ask(HypervisorAsk::Unplug, ['name' => $name, 'serial' => $serial]);
+    }
+
     public function takeSnapshot(string $name, string $snapshot): void
     {
         $this->ask(HypervisorAsk::TakeSnapshot, ['name' => $name, 'snapshot' => $snapshot]);

@@ -8,6 +8,7 @@ use Kaiseki\Core\Hypervisor\AgentFacts;
 use Kaiseki\Core\Hypervisor\AnnexRecord;
 use Kaiseki\Core\Hypervisor\Beat;
 use Kaiseki\Core\Hypervisor\DiskDoor;
+use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\HostRoom;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
@@ -569,6 +570,22 @@ final class QemuHost implements Hypervisor
             $image = $this->off($name)->image((string) $disk);
             DiskImage::removeMarks($image, $isKept ? $before : array_diff(array_keys(DiskImage::marks($image)), $before));
         }
+    }
+
+    public function plug(string $name, string $of, string $disk, string $serial): void
+    {
+        preg_match('/^[A-Za-z0-9-]{1,20}$/D', $serial) === 1 || throw HypervisorFailure::because('no disk has a serial number like that');
+        $machine = $this->running($name);
+        $machine->settings->firmware === Firmware::Bios || throw HypervisorFailure::because(
+            "no disk can be plugged into $name while it runs: its board has no room for one",
+        );
+        (new PluggedDisk($machine->process(), $serial))->plug($this->off($of)->image($disk));
+    }
+
+    public function unplug(string $name, string $serial): void
+    {
+        $process = $this->known($name)->process();
+        $process->pid() === null || (new PluggedDisk($process, $serial))->unplug();
     }
 
     public function agent(string $name): AgentFacts

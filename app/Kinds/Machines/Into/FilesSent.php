@@ -19,8 +19,10 @@ use Kaiseki\Core\Volume\FoundFile;
  */
 final class FilesSent
 {
-    /** Bytes of content: an agent takes about a megabyte a second. */
-    public const MOST = 256 << 20;
+    /** Bytes of content; and where no disk can be plugged in: an agent takes about a megabyte a second. */
+    private const MOST = 8 << 30;
+
+    public const MOST_BY_AGENT = 256 << 20;
 
     public int $files = 0;
 
@@ -103,7 +105,7 @@ final class FilesSent
     {
         $this->bytes += $file->version->size;
         $this->bytes <= self::MOST || throw CannotBring::because(
-            'An agent takes '.Words::size(self::MOST).' at most, and this is more: shut the machine down for it.',
+            Words::size(self::MOST).' at most are brought into a machine that runs, and this is more: shut the machine down for it.',
         );
         $digest = hash_init('sha256');
         foreach ($this->tree->volumes()[explode('/', $at, 2)[0]]->files?->content($file) ?? [] as $bytes) {

@@ -26,6 +26,11 @@ final readonly class Inside
 
     private const PREPARE = 'umask 077; rm -rf "$1" && mkdir "$1"';
 
+    /** $1 the serial number of a disk, $2 how many of its bytes, $3 where to; 9 if it is not seen in twenty seconds. */
+    private const PLUGGED = 'n=0; while [ $n -lt 20 ]; do for is in /sys/block/*/serial; do '.
+        'if [ "$(cat "$is" 2>/dev/null)" = "$1" ]; then is=${is%/serial}; head -c "$2" "/dev/${is##*/}" >"$3"; exit $?; fi; done; '.
+        'n=$((n + 1)); sleep 1; done; exit 9';
+
     private const UNPACK = 'cd "$1" && mkdir tree && tar -xzpf archive -C tree && rm archive && cd tree && '.
         'while IFS= read -r line; do touch -d "@${line%% *}" "${line#* }" || exit 1; done <../times';
 
@@ -97,6 +102,12 @@ final readonly class Inside
             $this->hypervisor->writeInside($this->machine, $path, $bytes, $isNew);
             $tell(strlen($bytes));
         }
+    }
+
+    /** @return bool whether a disk of that serial number was there, and so many bytes of it were copied */
+    public function copyPlugged(string $serial, int $bytes, string $to): bool
+    {
+        return $this->run(self::PLUGGED, $serial, (string) $bytes, $to)->exit === 0;
     }
 
     public function write(string $path, string $bytes): void

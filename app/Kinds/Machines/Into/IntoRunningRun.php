@@ -7,12 +7,14 @@ namespace App\Kinds\Machines\Into;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Run\MachineProof;
+use App\Kinds\Machines\Run\NewMachine;
 use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Runs\SetAsides;
 use App\Words;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\RestoreOrder;
+use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\VolumeMark;
 
@@ -111,13 +113,42 @@ final class IntoRunningRun extends FilesIntoMachine
     {
         $archive = fopen("{$this->work}/archive", 'rb');
         assert($archive !== false);
-        $this->inside->send($archive, "$stage/archive", fn (int $bytes) => $this->progress->advanced(0, $bytes));
+        $bytes = (int) filesize("{$this->work}/archive");
+        $how = $this->sendArchive($archive, $bytes, $sent, "$stage/archive");
         fclose($archive);
         $this->inside->write("$stage/digests", $sent->digests());
         $this->inside->write("$stage/facts", $sent->stats());
         $this->inside->write("$stage/times", $sent->folderTimes());
 
-        return Words::size((int) filesize("{$this->work}/archive"));
+        return Words::size($bytes).", $how";
+    }
+
+    /**
+     * @param  resource  $archive
+     * @return string how
+     */
+    private function sendArchive($archive, int $bytes, FilesSent $sent, string $to): string
+    {
+        $why = '';
+        $tell = fn (int $done) => $this->progress->advanced(0, $done);
+        if ($bytes >= (int) config('machines.plugs_from')) {
+            $lender = NewMachine::nameOfMade($this->run, $this->order->machine);
+            try {
+                (new PluggedArchive($this->hypervisor, $this->order->machine, $lender, $this->run->id))
+                    ->bring($archive, $bytes, $this->inside, $to, $tell);
+
+                return 'on a disk that was plugged in for that';
+            } catch (HypervisorFailure $failure) {
+                $why = ", since {$failure->getMessage()}";
+                rewind($archive);
+            }
+        }
+        $sent->bytes <= FilesSent::MOST_BY_AGENT || throw CannotBring::because(
+            'Its agent takes '.Words::size(FilesSent::MOST_BY_AGENT)." at most, and this is more$why: shut the machine down for it.",
+        );
+        $this->inside->send($archive, $to, $tell);
+
+        return "by its agent$why";
     }
 
     private function compare(FilesSent $sent, string $stage): string

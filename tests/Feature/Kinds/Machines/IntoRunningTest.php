@@ -87,6 +87,24 @@ it('brings files into a machine that runs, with owners, modes and times, and tak
         ->toBe("640 1234 77 1500000000\n/srv/today.csv\n750 1400000000\n")
         ->and(saidIn($this, 'ls -A /var | grep kaiseki'))->toBe('');
 
+    // On a disk that is plugged in for that, which is gone again; and by its agent where none can be.
+    config(['machines.plugs_from' => 1]);
+    $how = fn (array $told): string => (string) Run::query()->find($told['run'])->steps()->where('name', 'send them')->value('detail');
+    $plugged = $this->told(0, ...[...$at, '--path=/system.2/etc', '--path=/system.2/srv/crew', '--into=planner', '--to=/data']);
+    expect($how($plugged))->toContain('on a disk that was plugged in')
+        ->and(saidIn($this, 'ls /sys/block | grep -c "^vd"; cat /sys/block/*/serial | grep kaiseki'))->toBe("2\n")
+        ->and(array_keys($this->hypervisor->machines()))->toBe(['planner'])
+        ->and(saidIn($this, 'ls /data | grep -e crew'))->toBe("crew\n");
+    $this->told(0, 'put-back', (string) $plugged['run']);
+    $facts = json_decode((string) file_get_contents("{$this->host->folder}/host.json"), true);
+    $full = ['storages' => array_map(fn (): int => 1, $facts['storages'])] + $facts;
+    file_put_contents("{$this->host->folder}/host.json", json_encode($full));
+    $byAgent = $this->told(0, ...[...$crew, '--to=/data']);
+    expect($how($byAgent))->toContain('by its agent, since no storage has room');
+    $this->told(0, 'put-back', (string) $byAgent['run']);
+    file_put_contents("{$this->host->folder}/host.json", json_encode($facts));
+    config(['machines.plugs_from' => 4 << 20]);
+
     // One thing that is no folder, and one that holds nothing.
     $one = $this->told(0, ...[...$at, '--path=/system.2/etc/hostname', '--path=/system.2/srv/crew/now', '--into=planner', '--to=/var']);
     expect([$one['files'], saidIn($this, 'cat /var/hostname; readlink /var/now')])->toBe([2, "planner\n/srv/today.csv\n"]);
