@@ -46,7 +46,7 @@ final readonly class PluggedArchive
         try {
             $this->write($archive, $bytes, $tell);
             $this->hypervisor->plug($this->machine, $this->lender, self::DISK, $this->serial);
-            $inside->copyPlugged($this->serial, $bytes, $to) || throw HypervisorFailure::because('it does not see a disk that is plugged in');
+            $inside->copyPlugged($this->serial, $bytes, $to) || throw HypervisorFailure::because('it does not see a disk plugged into it');
         } finally {
             $this->remove();
         }
