@@ -108,9 +108,10 @@ final class HypervisorAtWork
         );
     }
 
+    /** Its machines go off first, which takes them long where others want the processors. */
     public function end(int $signal = SIGTERM): void
     {
-        $this->process->stop(30, $signal);
+        $this->process->stop(180, $signal);
     }
 
     public function remove(): void
