@@ -42,6 +42,15 @@ final readonly class HostRoom
         return null;
     }
 
+    /** The storage with most that is free. */
+    public function roomiest(): ?Storage
+    {
+        $storages = $this->storages;
+        usort($storages, fn (Storage $a, Storage $b): int => $b->free <=> $a->free);
+
+        return $storages[0] ?? null;
+    }
+
     /** @return array<string, mixed> */
     public function toArray(): array
     {

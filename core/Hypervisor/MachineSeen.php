@@ -31,6 +31,15 @@ final readonly class MachineSeen
         return $this->since !== null;
     }
 
+    /** @return array<string, SnapshotSeen> by name, the newest first */
+    public function newestSnapshots(): array
+    {
+        $snapshots = $this->snapshots;
+        uasort($snapshots, fn (SnapshotSeen $a, SnapshotSeen $b): int => $b->at <=> $a->at);
+
+        return $snapshots;
+    }
+
     /** @return array<string, mixed> */
     public function toArray(): array
     {

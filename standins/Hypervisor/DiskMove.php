@@ -116,7 +116,7 @@ final readonly class DiskMove
         $from = self::other($to);
         foreach (DiskImage::marksIn($this->qmp, $from) as $mark => $isSound) {
             if ($isSound) {
-                $this->quietly('block-dirty-bitmap-remove', ['node' => $to, 'name' => $mark]);
+                $this->qmp->quietly('block-dirty-bitmap-remove', ['node' => $to, 'name' => $mark]);
                 $this->qmp->call('block-dirty-bitmap-add', [
                     'node' => $to, 'name' => $mark, 'persistent' => true, 'granularity' => DiskImage::GRANULARITY,
                 ]);
@@ -129,16 +129,6 @@ final readonly class DiskMove
 
     private function removeNode(string $node): void
     {
-        $this->quietly('blockdev-del', ['node-name' => $node]);
-    }
-
-    /** @param  array<string, mixed>  $with */
-    private function quietly(string $command, array $with): void
-    {
-        try {
-            $this->qmp->call($command, $with);
-        } catch (HypervisorFailure) {
-            return; // it is not there, which is what was wanted
-        }
+        $this->qmp->quietly('blockdev-del', ['node-name' => $node]);
     }
 }

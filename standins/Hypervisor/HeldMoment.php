@@ -156,13 +156,13 @@ final class HeldMoment
             $node = $this->nodes[$disk];
             foreach ($marks as $mark) {
                 if (! $isKept) {
-                    $this->quietly('block-dirty-bitmap-enable', ['node' => $node, 'name' => $mark]);
-                    $this->quietly('block-dirty-bitmap-merge', ['node' => $node, 'target' => $mark, 'bitmaps' => [$this->mark]]);
+                    $this->qmp->quietly('block-dirty-bitmap-enable', ['node' => $node, 'name' => $mark]);
+                    $this->qmp->quietly('block-dirty-bitmap-merge', ['node' => $node, 'target' => $mark, 'bitmaps' => [$this->mark]]);
                 } else {
-                    $this->quietly('block-dirty-bitmap-remove', ['node' => $node, 'name' => $mark]);
+                    $this->qmp->quietly('block-dirty-bitmap-remove', ['node' => $node, 'name' => $mark]);
                 }
             }
-            $isKept || $this->quietly('block-dirty-bitmap-remove', ['node' => $node, 'name' => $this->mark]);
+            $isKept || $this->qmp->quietly('block-dirty-bitmap-remove', ['node' => $node, 'name' => $this->mark]);
         }
         array_map(unlink(...), array_filter($this->images, is_file(...)));
     }
@@ -170,31 +170,21 @@ final class HeldMoment
     /** @param  list<string>  $disks */
     private function clear(array $disks): void
     {
-        $this->quietly('nbd-server-stop');
+        $this->qmp->quietly('nbd-server-stop');
         foreach ($disks as $disk) {
-            $this->quietly('block-export-del', ['id' => self::NODE.$disk, 'mode' => 'hard']);
-            $this->quietly('block-job-cancel', ['device' => self::JOB.$disk, 'force' => true]);
+            $this->qmp->quietly('block-export-del', ['id' => self::NODE.$disk, 'mode' => 'hard']);
+            $this->qmp->quietly('block-job-cancel', ['device' => self::JOB.$disk, 'force' => true]);
         }
         foreach ($disks as $disk) {
             for ($i = 0; $i < self::ENDS && $this->isAtWork(self::JOB.$disk); $i++) {
                 usleep(10_000);
             }
-            $this->quietly('blockdev-del', ['node-name' => self::NODE.$disk]);
+            $this->qmp->quietly('blockdev-del', ['node-name' => self::NODE.$disk]);
         }
     }
 
     private function isAtWork(string $job): bool
     {
         return in_array($job, array_column($this->qmp->call('query-block-jobs'), 'device'), true);
-    }
-
-    /** @param  array<string, mixed>  $with */
-    private function quietly(string $command, array $with = []): void
-    {
-        try {
-            $this->qmp->call($command, $with);
-        } catch (HypervisorFailure) {
-            return; // it is not there, which is what was wanted
-        }
     }
 }

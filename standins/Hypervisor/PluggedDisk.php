@@ -42,10 +42,10 @@ final readonly class PluggedDisk
         $qmp = $this->process->qmp();
         for ($i = 0; $this->isPlugged($qmp); $i++) {
             $i < self::ENDS || throw HypervisorFailure::because('it does not let the disk go that was plugged in');
-            $i % 50 !== 0 || $this->quietly($qmp, 'device_del', ['id' => $this->name]);
+            $i % 50 !== 0 || $qmp->quietly('device_del', ['id' => $this->name]);
             usleep(100_000);
         }
-        $this->quietly($qmp, 'blockdev-del', ['node-name' => $this->name]);
+        $qmp->quietly('blockdev-del', ['node-name' => $this->name]);
     }
 
     private function isPlugged(Qmp $qmp): bool
@@ -57,15 +57,5 @@ final readonly class PluggedDisk
         }
 
         return false;
-    }
-
-    /** @param  array<string, mixed>  $with */
-    private function quietly(Qmp $qmp, string $command, array $with): void
-    {
-        try {
-            $qmp->call($command, $with);
-        } catch (HypervisorFailure) {
-            return; // it is on its way, or not there, which is what was wanted
-        }
     }
 }

@@ -49,4 +49,18 @@ final class Qmp
 
         return is_array($answer['return'] ?? null) ? $answer['return'] : [];
     }
+
+    /**
+     * To take away what may be on its way already, or not there, which is what is wanted.
+     *
+     * @param  array<string, mixed>  $with
+     */
+    public function quietly(string $command, array $with = []): void
+    {
+        try {
+            $this->call($command, $with);
+        } catch (HypervisorFailure) {
+            return;
+        }
+    }
 }

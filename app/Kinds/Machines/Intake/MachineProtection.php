@@ -223,7 +223,7 @@ final class MachineProtection
         $newer === null || throw CannotRegister::because("The set $newer is newer than the snapshot $snapshot, and stands for it.");
         $this->remarks[] = "It was made of the snapshot $snapshot, which was kept at the storage of the machine.";
 
-        return Instant::parse(gmdate('Y-m-d\TH:i:s\Z', $kept->at));
+        return Instant::ofMicroseconds($kept->at * 1_000_000);
     }
 
     /** The disk as it was at the set below. */

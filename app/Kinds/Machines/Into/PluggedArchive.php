@@ -10,7 +10,6 @@ use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\NbdDisk;
-use Kaiseki\Core\Hypervisor\Storage;
 
 /**
  * An archive on its way into a machine that runs, on a disk that is plugged into it for as long as it reads it: many times as fast as its
@@ -59,11 +58,12 @@ final readonly class PluggedArchive
     private function write($archive, int $bytes, Closure $tell): void
     {
         $size = intdiv($bytes + self::SECTOR - 1, self::SECTOR) * self::SECTOR;
-        $storages = $this->hypervisor->room()->storages;
-        usort($storages, fn (Storage $a, Storage $b): int => $b->free <=> $a->free);
-        ($storages[0]->free ?? 0) > $size || throw HypervisorFailure::because('no storage has room for a disk with it');
+        $storage = $this->hypervisor->room()->roomiest();
+        if ($storage === null || $storage->free <= $size) {
+            throw HypervisorFailure::because('no storage has room for a disk with it');
+        }
         $settings = new MachineSettings($this->lender, [new DiskSettings(self::DISK, $size)]);
-        $this->hypervisor->create($settings, [self::DISK => $storages[0]->name]);
+        $this->hypervisor->create($settings, [self::DISK => $storage->name]);
         $door = $this->hypervisor->openDisk($this->lender, self::DISK, true);
         $disk = NbdDisk::open($door);
         for ($at = 0; ($piece = (string) fread($archive, self::AT_ONCE)) !== ''; $at += strlen($piece)) {

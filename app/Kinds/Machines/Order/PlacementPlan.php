@@ -20,7 +20,6 @@ use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\HostRoom;
 use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
-use Kaiseki\Core\Hypervisor\Storage;
 use Kaiseki\Core\Hypervisor\UnfitSettings;
 use Kaiseki\Core\UnableToRead;
 
@@ -105,7 +104,7 @@ final readonly class PlacementPlan
                     ? $there
                     : match (true) {
                         $wish->storage !== '' => $wish->storage,
-                        default => $there ?? (self::roomiest($room)->name ?? ''),
+                        default => $there ?? ($room->roomiest()->name ?? ''),
                     };
         }
 
@@ -160,14 +159,6 @@ final readonly class PlacementPlan
             firmware: $wish->firmware ?? $settings->firmware,
             isSecureBoot: $settings->isSecureBoot && $wish->firmware === null,
         );
-    }
-
-    private static function roomiest(HostRoom $room): ?Storage
-    {
-        $storages = $room->storages;
-        usort($storages, fn (Storage $a, Storage $b): int => $b->free <=> $a->free);
-
-        return $storages[0] ?? null;
     }
 
     /** The machine that stands there under the name of the order. */

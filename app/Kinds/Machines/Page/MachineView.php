@@ -53,10 +53,7 @@ final readonly class MachineView
     /** @return array<string, SnapshotSeen> the newest first */
     public function snapshots(): array
     {
-        $snapshots = $this->machine->snapshots;
-        uasort($snapshots, fn (SnapshotSeen $a, SnapshotSeen $b): int => $b->at <=> $a->at);
-
-        return $snapshots;
+        return $this->machine->newestSnapshots();
     }
 
     public function momentOf(SnapshotSeen $snapshot): CarbonImmutable

@@ -50,10 +50,8 @@ final readonly class SourceSnapshots
     {
         $machine = $this->hypervisor->machine($this->machine)
             ?? throw CannotBring::because("There is no machine {$this->machine} at {$this->host->name} now.");
-        $snapshots = $machine->snapshots;
-        uasort($snapshots, fn (SnapshotSeen $a, SnapshotSeen $b): int => $b->at <=> $a->at);
 
-        return $snapshots;
+        return $machine->newestSnapshots();
     }
 
     /**
