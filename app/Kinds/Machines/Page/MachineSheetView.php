@@ -15,6 +15,7 @@ use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Order\MeasuredRates;
 use App\Kinds\Machines\Order\PlacementPlan;
 use App\Kinds\Machines\Order\SearchLook;
+use App\Kinds\Machines\Run\LatelyBrought;
 use App\Kinds\Touched;
 use App\Looks\KeptLook;
 use App\Models\Host;
@@ -301,17 +302,26 @@ final class MachineSheetView
         return $host === null ? new Collection : Annex::openAt($host)->filter($sees)->values();
     }
 
-    /** @return array<string, string> machines that files can be brought into, as the form has them => in words */
+    /**
+     * Those that came back lately first, the last of them at the top.
+     *
+     * @return array<string, string> machines that files can be brought into, as the form has them => in words
+     */
     public function machines(): array
     {
-        $machines = [];
+        $machines = $order = [];
+        $lately = LatelyBrought::now();
         foreach ($this->hypervisors() as $host) {
             foreach ($host->lastSeen()->machines ?? [] as $name => $machine) {
                 if (! HypervisorHost::isOfRun($name)) {
-                    $machines["{$host->id}:$name"] = "$name at {$host->name}, ".($machine->isRunning() ? 'runs' : 'off');
+                    $back = $lately->at($host->name, $name);
+                    $came = $back === null ? '' : ', came back '.Words::moment($back, $this->frame->zone);
+                    $machines["{$host->id}:$name"] = "$name at {$host->name}, ".($machine->isRunning() ? 'runs' : 'off').$came;
+                    $order[] = -($back->timestamp ?? 0);
                 }
             }
         }
+        array_multisort($order, $machines);
 
         return $machines;
     }

@@ -6,6 +6,7 @@ use App\Instance;
 use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Machines\Page\MachineSheetView;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
@@ -225,4 +226,26 @@ it('is ordered on the worksheet, and is another order once the machine runs', fu
     expect(file_get_contents($found))->toBe(file_get_contents($this->scratch()->at('tree/srv/plans/plan 7.csv')));
     $this->post("$url/machine", ['settle' => 'where', 'to' => 'new-folder'])->assertSessionHasNoErrors();
     expect($sheet()->into())->toBeNull();
+});
+
+it('offers first what came back lately', function (): void {
+    $this->told(0, 'restore', 'kelp', '--at=2099-01-01T00:00:00Z', '--on=ketch', '--whole', '--name=wrasse');
+    $this->host->machine('abalone');
+    $this->kaiseki('hypervisor', 'list');
+    $host = HypervisorHost::query()->sole();
+    $host->look();
+    $this->actingAs($operator = $this->person(Role::Operator));
+    $request = RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->value('id'), 'requester_id' => $operator->id, 'summary' => 'A plan is gone',
+        'reason' => 'It is needed', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour(),
+    ]);
+    $offered = fn (): array => (new MachineSheetView($request->refresh(), $operator, request()))->machines();
+    expect(array_keys($offered()))->toBe(["{$host->id}:wrasse", "{$host->id}:abalone", "{$host->id}:kelp"])
+        ->and($offered()["{$host->id}:wrasse"])->toContain('off, came back ')
+        ->and($offered()["{$host->id}:kelp"])->toBe('kelp at ketch, off');
+    // Files that were brought into a machine do not make it one that came back, and what came back long ago is nothing lately.
+    $this->told(0, ...['restore', 'kelp', '--at=2099-01-01T00:00:00Z', '--into=kelp', '--on=ketch', '--path=/disk.2/srv']);
+    expect($offered()["{$host->id}:kelp"])->toBe('kelp at ketch, off');
+    Run::query()->update(['ended_at' => now()->subDays(8)]);
+    expect(array_keys($offered()))->toBe(["{$host->id}:abalone", "{$host->id}:kelp", "{$host->id}:wrasse"]);
 });
