@@ -17,6 +17,12 @@ final readonly class Partition implements Disk
         public int $from,
         private int $size,
         public string $name = '',
+        /** A GUID in capitals; of a table in the first sector a number in lower-case hexadecimal. As sfdisk(8) writes both; '' for none. */
+        public string $type = '',
+        /** The GUID that is its own, in capitals. */
+        public string $uuid = '',
+        /** The bits of a GUID partition table's entry; of another table 1 << 7 where it says "active". */
+        public int $flags = 0,
     ) {
     }
 

@@ -74,7 +74,10 @@ final class PartitionTable
             if (substr($entry, 0, 16) !== str_repeat("\0", 16)) {
                 $span = unpack('Pfirst/Plast', $entry, 32);
                 $name = rtrim((string) @mb_convert_encoding(substr($entry, 56, 72), 'UTF-8', 'UTF-16LE'), "\0");
-                $found[] = self::partition($disk, $i + 1, $span['first'], $span['last'] - $span['first'] + 1, $name);
+                [$type, $uuid] = [self::guidText(substr($entry, 0, 16)), self::guidText(substr($entry, 16, 16))];
+                $flags = unpack('P', $entry, 48)[1] ?? 0;
+                $length = $span['last'] - $span['first'] + 1;
+                $found[] = self::partition($disk, $i + 1, $span['first'], $length, $name, $type, $uuid, $flags);
             }
         }
 
@@ -85,11 +88,11 @@ final class PartitionTable
     private static function sector(Disk $disk, string $first): array
     {
         $found = [];
-        foreach (self::entries($first) as $number => [$type, $from, $count]) {
+        foreach (self::entries($first) as $number => [$type, $from, $count, $flags]) {
             if (in_array($type, self::EXTENDED, true)) {
                 $found = [...$found, ...self::logical($disk, $from)];
             } elseif ($type !== 0 && $type !== 0xEE) {
-                $found[] = self::partition($disk, $number, $from, $count);
+                $found[] = self::partition($disk, $number, $from, $count, '', dechex($type), '', $flags);
             }
         }
         usort($found, fn (Partition $a, Partition $b): int => $a->number <=> $b->number);
@@ -108,7 +111,8 @@ final class PartitionTable
             }
             $entries = self::entries($sector);
             if ($entries[1][0] !== 0) {
-                $found[] = self::partition($disk, $number, $at + $entries[1][1], $entries[1][2]);
+                [$type, $from, $count, $flags] = $entries[1];
+                $found[] = self::partition($disk, $number, $at + $from, $count, '', dechex($type), '', $flags);
             }
             $next = in_array($entries[2][0], self::EXTENDED, true) ? $extended + $entries[2][1] : 0;
             $at = $next > $at ? $next : 0; // none that leads back
@@ -117,23 +121,62 @@ final class PartitionTable
         return $found;
     }
 
-    /** @return array<int, array{int, int, int}> number from 1 => type, first sector, sectors */
+    /** @return array<int, array{int, int, int, int}> number from 1 => type, first sector, sectors, flags */
     private static function entries(string $sector): array
     {
         $entries = [];
         for ($i = 0; $i < 4; $i++) {
             $fields = unpack('Vfrom/Vcount', $sector, 446 + 16 * $i + 8);
-            $entries[$i + 1] = [ord($sector[446 + 16 * $i + 4]), $fields['from'] ?? 0, $fields['count'] ?? 0];
+            $at = 446 + 16 * $i;
+            $entries[$i + 1] = [ord($sector[$at + 4]), $fields['from'] ?? 0, $fields['count'] ?? 0, ord($sector[$at]) & 0x80];
         }
 
         return $entries;
     }
 
-    private static function partition(Disk $disk, int $number, int $first, int $count, string $name = ''): Partition
-    {
+    private static function partition(
+        Disk $disk,
+        int $number,
+        int $first,
+        int $count,
+        string $name,
+        string $type,
+        string $uuid,
+        int $flags,
+    ): Partition {
         // What would not fit into an offset lies in no disk.
         $fits = $first >= 0 && $count >= 0 && $first < 1 << 50 && $count < 1 << 50;
+        [$from, $size] = $fits ? [$first * self::SECTOR, $count * self::SECTOR] : [0, 0];
 
-        return new Partition($disk, $number, $fits ? $first * self::SECTOR : 0, $fits ? $count * self::SECTOR : 0, $name);
+        return new Partition($disk, $number, $from, $size, $name, $type, $uuid, $flags);
+    }
+
+    /** As it is written: of its five groups, the first three have their bytes turned (UEFI specification, appendix A). */
+    private static function guidText(string $bytes): string
+    {
+        $groups = [strrev(substr($bytes, 0, 4)), strrev(substr($bytes, 4, 2)), strrev(substr($bytes, 6, 2)), substr($bytes, 8, 2)];
+
+        return strtoupper(implode('-', array_map(bin2hex(...), [...$groups, substr($bytes, 10)])));
+    }
+
+    /**
+     * Which table a disk has: "gpt", "dos" or "" for none, and what the table itself is called by ("" where it has no name).
+     *
+     * @return array{string, string} of a GUID partition table a GUID, of another a number such as 0x1a2b3c4d
+     */
+    public static function nameOf(Disk $disk): array
+    {
+        $first = $disk->read(0, self::SECTOR);
+        if (strlen($first) < self::SECTOR || substr($first, 510) !== "\x55\xaa") {
+            return ['', ''];
+        }
+        foreach ([1, intdiv($disk->size(), self::SECTOR) - 1] as $sector) {
+            if (self::guidAt($disk, $sector) !== null) {
+                return ['gpt', self::guidText($disk->read($sector * self::SECTOR + 56, 16))];
+            }
+        }
+        $isTable = array_filter(self::entries($first), fn (array $entry): bool => $entry[0] !== 0 && $entry[0] !== 0xEE) !== [];
+
+        return $isTable && self::of($disk)[0]->number !== 0 ? ['dos', sprintf('0x%08x', unpack('V', $first, 440)[1] ?? 0)] : ['', ''];
     }
 }
