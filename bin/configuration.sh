@@ -1,5 +1,29 @@
 # The configuration files of what bin/start runs: nginx, php-fpm, and the supervisors. Sourced by bin/start.
 
+# Who answers, and what it is told of the question. A port belongs to the name under which pages are known, or redirects lead elsewhere.
+to_application() { # HOST [MORE]
+  cat <<T
+      fastcgi_pass unix:$KAISEKI_HOME/run/fpm.sock;
+      fastcgi_param SCRIPT_FILENAME $root/public/index.php;
+      fastcgi_param SCRIPT_NAME /index.php;
+      fastcgi_param DOCUMENT_ROOT $root/public;
+      fastcgi_param REQUEST_METHOD \$request_method;
+      fastcgi_param REQUEST_URI \$request_uri;
+      fastcgi_param REQUEST_SCHEME \$scheme;
+      fastcgi_param QUERY_STRING \$query_string;
+      fastcgi_param CONTENT_TYPE \$content_type;
+      fastcgi_param CONTENT_LENGTH \$content_length;
+      fastcgi_param SERVER_PROTOCOL \$server_protocol;
+      fastcgi_param SERVER_NAME \$server_name;
+      fastcgi_param SERVER_PORT \$server_port;
+      fastcgi_param REMOTE_ADDR \$remote_addr;
+      fastcgi_param HTTP_HOST $1;
+      fastcgi_param HTTP_PROXY "";
+      fastcgi_read_timeout 120s;
+      ${2:-}
+T
+}
+
 write_nginx() {
   cat >"$KAISEKI_HOME/nginx.conf" <<T
 daemon off;
@@ -31,26 +55,20 @@ http {
     }
     location = /favicon.ico { return 204; access_log off; }
     location / {
-      fastcgi_pass unix:$KAISEKI_HOME/run/fpm.sock;
-      fastcgi_param SCRIPT_FILENAME $root/public/index.php;
-      fastcgi_param SCRIPT_NAME /index.php;
-      fastcgi_param DOCUMENT_ROOT $root/public;
-      fastcgi_param REQUEST_METHOD \$request_method;
-      fastcgi_param REQUEST_URI \$request_uri;
-      fastcgi_param REQUEST_SCHEME \$scheme;
-      fastcgi_param QUERY_STRING \$query_string;
-      fastcgi_param CONTENT_TYPE \$content_type;
-      fastcgi_param CONTENT_LENGTH \$content_length;
-      fastcgi_param SERVER_PROTOCOL \$server_protocol;
-      fastcgi_param SERVER_NAME \$server_name;
-      fastcgi_param SERVER_PORT \$server_port;
-      fastcgi_param REMOTE_ADDR \$remote_addr;
-      # The port belongs to the name under which the pages are known here, or redirects would lead elsewhere.
-      fastcgi_param HTTP_HOST \$host:\$server_port;
-      fastcgi_param HTTP_PROXY "";
-      fastcgi_read_timeout 120s;
+$(to_application '$host:$server_port')
       fastcgi_buffers 32 16k;
       fastcgi_buffer_size 32k;
+    }
+  }
+  # The line of recovery media: TLS, and nothing but what they ask.
+  server {
+    listen $metal ssl;
+    ssl_certificate $KAISEKI_HOME/keys/metal.crt;
+    ssl_certificate_key $KAISEKI_HOME/keys/metal.key;
+    ssl_protocols TLSv1.3;
+    location / { return 404; }
+    location ^~ /metal/ {
+$(to_application 127.0.0.1 'fastcgi_param KAISEKI_METAL on;')
     }
   }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\StandIns;
 
+use Kaiseki\Core\Metal\KernelModules;
 use RuntimeException;
 use Symfony\Component\Filesystem\Filesystem;
 use Symfony\Component\Process\Process;
@@ -118,33 +119,12 @@ final readonly class GuestSystem
     /** @param  list<string>  $names */
     private function drivers(string $folder, array $names): void
     {
-        $order = [];
-        foreach ($names as $name) {
-            $this->driver($name, $order);
-        }
+        $order = (new KernelModules(dirname($this->one('lib/modules/*/kernel'))))->order($names);
         foreach ($order as $name => $file) {
             copy($file, "$folder/$name.ko");
         }
         (new Filesystem)->dumpFile("$folder/order", implode("\n", array_keys($order))."\n");
         chmod("$folder/order", 0644);
-    }
-
-    /**
-     * A driver behind those that it needs, as it says itself.
-     *
-     * @param  array<string, string>  $order  name => file
-     */
-    private function driver(string $name, array &$order): void
-    {
-        $file = (glob("{$this->packages}/lib/modules/*/kernel/{,*/,*/*/,*/*/*/}$name.ko", GLOB_BRACE) ?: [])[0] ?? null;
-        if ($file === null || isset($order[$name])) {
-            return; // the kernel has it in itself
-        }
-        preg_match('/\0depends=([^\0]*)\0/', (string) file_get_contents($file), $m);
-        foreach (array_filter(explode(',', $m[1] ?? '')) as $needed) {
-            $this->driver(strtr($needed, '-', '_'), $order);
-        }
-        $order[$name] = $file;
     }
 
     private function put(string $from, string $to): void

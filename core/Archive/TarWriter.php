@@ -29,6 +29,7 @@ final class TarWriter
      * Begins a member. Of a file, exactly its size must be handed to content() then.
      *
      * @param  string|null  $dumpDir  the encoded records of a folder
+     * @param  array<string, string>  $extended  see TarEntry::$extended
      */
     public function begin(
         EntryKind $kind,
@@ -42,9 +43,10 @@ final class TarWriter
         int $mtime,
         string $linkTarget = '',
         ?string $dumpDir = null,
+        array $extended = [],
     ): Place {
         $place = $this->out->mayBeginMember();
-        $records = [];
+        $records = $extended;
         $name = $kind === EntryKind::Folder ? rtrim($path, '/').'/' : $path;
         if (strlen($name) > 100) {
             $records['path'] = $name;

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines;
 
 use App\Kinds\KindProvider;
+use App\Kinds\Machines\Http\LineOfMedia;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
@@ -14,6 +15,7 @@ use App\Kinds\Machines\Standing\ServeDisks;
 use App\Kinds\Machines\Standing\SettleWhenDue;
 use Illuminate\Console\Scheduling\Schedule;
 use Illuminate\Support\Facades\Gate;
+use Illuminate\Support\Facades\Route;
 
 /** What machines need of the application. */
 final class MachinesProvider extends KindProvider
@@ -22,6 +24,7 @@ final class MachinesProvider extends KindProvider
     {
         parent::boot();
         $this->commands(ServeDisks::class);
+        Route::middleware(LineOfMedia::class)->prefix('metal')->group(__DIR__.'/medium-routes.php');
         Gate::policy(HypervisorHost::class, HypervisorHostPolicy::class);
         $this->callAfterResolving(
             Schedule::class,

@@ -10,6 +10,8 @@ use App\Kinds\Machines\Annex\ReleaseOrder;
 use App\Kinds\Machines\Home\HomeCarrier;
 use App\Kinds\Machines\Home\HomeOrder;
 use App\Kinds\Machines\Into\IntoCarrier;
+use App\Kinds\Machines\Metal\MetalCarrier;
+use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Order\IntoOrder;
 use App\Kinds\Machines\Order\MachineWay;
 use App\Kinds\Machines\Standing\SettleCarrier;
@@ -41,6 +43,7 @@ final readonly class MachineCarrier implements Carrier
             $way === HomeOrder::WAY => new HomeCarrier($this->told),
             $way === ReleaseOrder::way() => new ReleaseCarrier($this->told),
             $way === IntoOrder::WAY => new IntoCarrier($this->told),
+            $way === MetalOrder::WAY => new MetalCarrier($this->told),
             MachineWay::tryFrom($way) !== null => new PlacementCarrier($this->told),
             default => new ImageCarrier($this->told),
         };

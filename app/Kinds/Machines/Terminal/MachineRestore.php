@@ -73,6 +73,7 @@ final readonly class MachineRestore
             ->addOption('part', null, InputOption::VALUE_NONE, 'also if blocks are missing: they are left as zeros, and listed')
             ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf: the run goes on by itself');
         PlacementRestore::describe($command);
+        MetalRestore::describe($command);
     }
 
     public static function describePoint(Command $command): void

@@ -34,7 +34,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
             new HypervisorCommand, new MachineCommand, new StandingCommand, new SettleCommand, new DiscardCommand,
             new AnnexCommand, new InsideCommand, new ScanCommand, new VerdictCommand, new ReleaseCommand,
             new StandInCommand, new GoHomeCommand, new NameServerCommand, new MachineNameCommand,
-            new SnapshotCommand,
+            new SnapshotCommand, new MediumCommand, new EnrolledCommand, new LayoutCommand,
         ];
     }
 
@@ -72,6 +72,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
     public function restore(Workload $workload, InputInterface $input, Talk $talk): Told
     {
         return match (true) {
+            $input->getOption('to-metal') !== null => (new MetalRestore($workload, $input, $talk))->carryOut(),
             $input->getOption('into') !== null => (new IntoRestore($workload, $input, $talk))->carryOut(),
             PlacementRestore::isMeant($input) => (new PlacementRestore($workload, $input, $talk))->carryOut(),
             $input->getOption('path') === [] => (new MachineRestore($workload, $input, $talk))->carryOut(),

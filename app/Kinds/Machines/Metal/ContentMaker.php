@@ -1,0 +1,147 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Metal;
+
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\PlannedDisks;
+use App\Runs\RunProgress;
+use Closure;
+use Kaiseki\Core\Archive\GzipMemberWriter;
+use Kaiseki\Core\Archive\TarWriter;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Metal\LayoutReading;
+use Kaiseki\Core\Metal\MetalOrders;
+use Kaiseki\Core\Metal\OrderedContent;
+use Kaiseki\Core\Metal\TreeRecord;
+use Kaiseki\Core\Metal\TreeSender;
+
+/** Makes the contents that a medium fetches, piece by piece, no faster than it takes them. */
+final class ContentMaker
+{
+    /** Bytes that are read of a disk at a time. */
+    private const AT_ONCE = 1 << 20;
+
+    /** @var array<string, TreeRecord> "DISK.PARTITION" => what was sent of it */
+    public array $records = [];
+
+    /** @var array<string, string> "DISK.PARTITION" => SHA-256 of what was sent of it */
+    public array $sums = [];
+
+    /** Things of file systems that no archive of ours stores. */
+    public int $leftOut = 0;
+
+    /**
+     * @param  string  $token  as orders have it
+     * @param  Closure(): void  $wait  called while the medium has not taken enough; throws if that has no end
+     */
+    public function __construct(
+        private readonly PlannedDisks $planned,
+        private readonly Exchange $exchange,
+        private readonly string $token,
+        private readonly RunProgress $progress,
+        private readonly Closure $wait,
+    ) {
+    }
+
+    public function make(OrderedContent $content): void
+    {
+        $disk = $this->planned->disks[$content->disk->was->name]->disk();
+        match ($content->kind) {
+            OrderedContent::TABLE => $this->bytes($content, $content->disk->script()),
+            OrderedContent::CODE => $this->bytes($content, $disk->read(0, LayoutReading::CODE)),
+            OrderedContent::GAP => $this->bytes($content, self::gap($content, $disk)),
+            OrderedContent::IMAGE => $this->pour($content, fn ($pipe, Closure $drain) => $this->image($content, $disk, $pipe, $drain)),
+            default => $this->pour($content, fn ($pipe, Closure $drain) => $this->files($content, $pipe, $drain)),
+        };
+    }
+
+    public static function key(OrderedContent $content): string
+    {
+        return "{$content->disk->was->name}.{$content->partition?->was->number}";
+    }
+
+    private function bytes(OrderedContent $content, string $bytes): void
+    {
+        $this->put($content->number, 0, $bytes);
+        $this->put($content->number, 1, null);
+    }
+
+    private static function gap(OrderedContent $content, Disk $disk): string
+    {
+        $first = $content->disk->was->partitions[0]->start ?? 0;
+        $now = $content->disk->partitions[0]->start ?? 0;
+
+        return $disk->read(512, max(0, min($first, $now, MetalOrders::GAP) - 512));
+    }
+
+    /** @param  Closure(resource, Closure(): void): void  $write  what writes it, telling now and then that it may be taken */
+    private function pour(OrderedContent $content, Closure $write): void
+    {
+        $pipe = fopen('php://temp/maxmemory:'.(4 * Exchange::PIECE), 'w+b') ?: throw CannotBring::because('There is no room to pack it.');
+        $piece = 0;
+        $take = function (int $least) use ($content, $pipe, &$piece): void {
+            while (ftell($pipe) >= $least && ftell($pipe) > 0) {
+                rewind($pipe);
+                $this->put($content->number, $piece++, (string) fread($pipe, Exchange::PIECE));
+                $rest = (string) stream_get_contents($pipe);
+                rewind($pipe);
+                ftruncate($pipe, 0);
+                fwrite($pipe, $rest);
+            }
+        };
+        $write($pipe, fn () => $take(Exchange::PIECE));
+        $take(1);
+        $this->put($content->number, $piece, null);
+        fclose($pipe);
+    }
+
+    /**
+     * @param  resource  $pipe
+     * @param  Closure(): void  $drain
+     */
+    private function image(OrderedContent $content, Disk $disk, $pipe, Closure $drain): void
+    {
+        $was = $content->partition->was ?? throw CannotBring::because('An image of no partition was ordered.');
+        $packed = new GzipMemberWriter($pipe, PHP_INT_MAX, 1);
+        $hash = hash_init('sha256');
+        for ($at = $was->start; $at < $was->end(); $at += strlen($bytes)) {
+            $bytes = $disk->read($at, min(self::AT_ONCE, $was->end() - $at));
+            $bytes !== '' || throw CannotBring::because("Partition {$was->number} ends before its end.");
+            hash_update($hash, $bytes);
+            $packed->write($bytes);
+            $this->progress->advanced(0, strlen($bytes));
+            $drain();
+        }
+        $packed->finish();
+        $this->sums[self::key($content)] = hash_final($hash);
+    }
+
+    /**
+     * @param  resource  $pipe
+     * @param  Closure(): void  $drain
+     */
+    private function files(OrderedContent $content, $pipe, Closure $drain): void
+    {
+        $was = $content->partition?->was;
+        $volume = $content->disk->was->name.($was?->number === 0 ? '' : ".{$was?->number}");
+        $files = $this->planned->tree()->volumes()[$volume]->files ?? throw CannotBring::because("$volume cannot be looked into.");
+        $record = new TreeRecord($this->exchange->record($content->number));
+        $sender = new TreeSender($files, $record);
+        $sender->pour(new TarWriter(new GzipMemberWriter($pipe, PHP_INT_MAX, 1)), function (int $files, int $bytes) use ($drain): void {
+            $this->progress->advanced($files, $bytes);
+            $drain();
+        });
+        $this->leftOut += $sender->leftOut;
+        $this->records[self::key($content)] = $record;
+    }
+
+    private function put(int $content, int $piece, ?string $bytes): void
+    {
+        while (! $this->exchange->hasRoom($content, $piece)) {
+            ($this->wait)();
+        }
+        $this->exchange->put($this->token, $content, $piece, $bytes);
+    }
+}

@@ -1,0 +1,92 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Metal;
+
+use App\Kinds\Machines\Order\CannotBring;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Metal\LayoutPlan;
+use Kaiseki\Core\Metal\LayoutProposal;
+use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\LayoutWish;
+use Kaiseki\Core\Metal\Said;
+use Kaiseki\Core\Metal\TargetMachine;
+
+/** A machine that is to come onto the disks of another, as it is confirmed, kept with the run, and carried out. */
+final readonly class MetalOrder
+{
+    public const WAY = 'metal';
+
+    /**
+     * @param  int  $enrolment  of the machine
+     * @param  LayoutRecord  $layout  how the disks were laid out
+     * @param  TargetMachine  $machine  as it told itself when this was confirmed
+     * @param  bool  $rehearses  whether all is done but writing
+     * @param  bool  $restarts  whether it is restarted at the end; else it goes off
+     */
+    public function __construct(
+        public int $enrolment,
+        public LayoutRecord $layout,
+        public TargetMachine $machine,
+        public LayoutWish $wish,
+        public bool $rehearses = false,
+        public bool $restarts = false,
+        public CopyRule $copies = new CopyRule,
+        public string $sentence = '',
+    ) {
+    }
+
+    /** The same again and again: nothing of it depends on when it is asked. */
+    public function plan(): LayoutPlan
+    {
+        return LayoutProposal::of($this->layout, $this->machine, $this->wish);
+    }
+
+    public function withSentence(string $sentence): self
+    {
+        return new self(...['sentence' => $sentence] + get_object_vars($this));
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return [
+            'way' => self::WAY,
+            'enrolment' => $this->enrolment,
+            'layout' => $this->layout->toArray(),
+            'machine' => $this->machine->toArray(),
+            'onto' => $this->wish->onto,
+            'without' => $this->wish->without,
+            'sizes' => $this->wish->sizes,
+            'rehearses' => $this->rehearses,
+            'restarts' => $this->restarts,
+            'use' => $this->copies->use,
+            'avoid' => $this->copies->avoid,
+            'sentence' => $this->sentence,
+        ];
+    }
+
+    /**
+     * @param  array<string, mixed>  $kept
+     *
+     * @throws CannotBring if it is none
+     */
+    public static function fromArray(array $kept): self
+    {
+        return new self(
+            (int) $kept['enrolment'],
+            LayoutRecord::ofJson((string) json_encode($kept['layout'])),
+            TargetMachine::said(Said::of((array) $kept['machine'])),
+            new LayoutWish(
+                array_map(strval(...), (array) $kept['onto']),
+                array_map(strval(...), array_values((array) $kept['without'])),
+                array_map(intval(...), (array) $kept['sizes']),
+            ),
+            (bool) $kept['rehearses'],
+            (bool) $kept['restarts'],
+            new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
+            (string) ($kept['sentence'] ?? ''),
+        );
+    }
+}

@@ -1,0 +1,234 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Metal;
+
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\PlannedDisks;
+use App\Kinds\Machines\Run\CarriedRun;
+use App\Models\Run;
+use App\Runs\RunLedger;
+use App\Runs\RunProgress;
+use App\Runs\RunRefusal;
+use App\Runs\TargetLock;
+use App\Sets\Points;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Metal\LayoutPlan;
+use Kaiseki\Core\Metal\MetalOrders;
+use Kaiseki\Core\Metal\OrderedContent;
+use Kaiseki\Core\Metal\PlannedDisk;
+
+/**
+ * Brings a machine onto the disks of another, on which a recovery medium was started: gives it orders and contents, and compares what it
+ * reads back. What a run that was killed had written stands half on the disks: it says so, and one that is ordered again begins anew.
+ */
+final class MetalRun
+{
+    public const STEPS = ['lock the target', 'attach the media', 'give the orders', 'bring the contents', 'read back', 'let it go'];
+
+    /** Microseconds between two looks at what it says. */
+    private const LOOK = 200_000;
+
+    private Run $run;
+
+    private RunLedger $ledger;
+
+    private MetalOrder $order;
+
+    private LayoutPlan $plan;
+
+    private Enrolment $enrolment;
+
+    private Exchange $exchange;
+
+    private float $looked = 0.0;
+
+    private bool $wrote = false;
+
+    /** @param  (Closure(string): void)|null  $also  told how far it is */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $this->run = $run;
+        $this->ledger = new RunLedger($run);
+        CarriedRun::carry($this->ledger, self::STEPS, function () use ($run): void {
+            $this->order = MetalOrder::fromArray($run->plan);
+            $this->plan = $this->order->plan();
+            $this->carry();
+        }, fn (): string => $this->halfDone());
+    }
+
+    private function halfDone(): string
+    {
+        $disks = implode(', ', array_map(fn (PlannedDisk $disk): string => $disk->onto->name, $this->plan->disks));
+
+        return $this->wrote
+            ? " What stands on $disks of that machine is half of it, and will not start: start the medium there again, with a new code."
+            : ' Nothing was written.';
+    }
+
+    private function carry(): void
+    {
+        RunRefusal::check($this->run);
+        $this->enrolment = Enrolment::query()->find($this->order->enrolment) ?? throw CannotBring::because('That machine is not known.');
+        $lock = "enrolment-{$this->enrolment->id}";
+        $this->ledger->step(0, function () use ($lock): string {
+            TargetLock::take($lock, '', "the machine of enrolment {$this->enrolment->id}");
+            $this->enrolment->ended_at === null || throw CannotBring::because("The enrolment is {$this->enrolment->state()}.");
+            $this->enrolment->update(['run_id' => $this->run->id]);
+
+            return "the machine of enrolment {$this->enrolment->id}, {$this->enrolment->address}";
+        });
+        $points = new Points($this->run->workload);
+        $this->exchange = Exchange::of($this->run);
+        try {
+            $names = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $this->plan->disks);
+            $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $names, $this->order->copies);
+            $this->ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
+            $this->exchange->begin();
+            $token = (string) $this->enrolment->token;
+            $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
+            $this->ledger->step(2, function () use ($orders): string {
+                $this->exchange->order($orders->text());
+                $this->wrote = ! $this->order->rehearses;
+
+                return Words::count(substr_count($orders->text(), "\n") - 1, 'order').', signed for this machine';
+            });
+            $maker = new ContentMaker($planned, $this->exchange, $token, $this->progress(), $this->wait(...));
+            $this->ledger->step(3, fn (): string => $this->bring($orders, $maker));
+            $checks = [];
+            $this->ledger->step(4, function () use ($orders, $maker, &$checks): string {
+                $this->untilDone();
+                $checks = $this->checks($orders, $maker);
+
+                return Words::count(count($checks), 'thing').' compared';
+            });
+            $this->ledger->step(5, fn (): string => $this->letGo());
+            $this->finish($checks, $maker);
+        } finally {
+            $points->stores->release();
+            TargetLock::free($lock, '');
+            $this->enrolment->refresh()->ended_at !== null || $this->enrolment->end('its run is over');
+            $this->exchange->isBegun() && $this->exchange->keepTold();
+        }
+    }
+
+    private function progress(): RunProgress
+    {
+        $also = $this->also;
+        $tell = fn (int $files, int $bytes) => $also === null ? null : $also(number_format($files).' files, '.Words::size($bytes));
+
+        return new RunProgress($this->run, $tell(...));
+    }
+
+    private function bring(MetalOrders $orders, ContentMaker $maker): string
+    {
+        foreach ($orders->contents() as $content) {
+            $maker->make($content);
+        }
+
+        return Words::count(count($orders->contents()), 'content').', each piece signed';
+    }
+
+    /** @throws CannotBring|UnableToRestore if there is nothing to wait for any more */
+    private function wait(): void
+    {
+        usleep(50_000);
+        if (microtime(true) - $this->looked < 1.0) {
+            return;
+        }
+        $this->looked = microtime(true);
+        foreach ($this->exchange->told() as $told) {
+            $told['step'] === 'failed' && throw CannotBring::because("The medium stopped: {$told['what']}.");
+        }
+        $this->run->refresh()->stop_asked && throw UnableToRestore::stopped();
+        $this->run->update(['heartbeat_at' => now()]);
+        $this->enrolment->refresh()->isSilent() && throw CannotBring::because(
+            'The machine has not been heard of for '.Words::duration(Enrolment::SILENT).': it is off, or its network is cut',
+        );
+    }
+
+    private function untilDone(): void
+    {
+        while (array_filter($this->exchange->told(), fn (array $told): bool => $told['step'] === 'done') === []) {
+            $this->wait();
+            usleep(self::LOOK);
+        }
+    }
+
+    /** @return list<array{check: string, result: string, detail: string}> */
+    private function checks(MetalOrders $orders, ContentMaker $maker): array
+    {
+        if ($this->order->rehearses) {
+            return [['check' => 'rehearsed', 'result' => 'passed', 'detail' => 'all contents came over, each piece as it was signed']];
+        }
+        $checks = [];
+        foreach ($orders->listings() as $of) {
+            $key = ContentMaker::key($of);
+            $checks[] = $of->kind === OrderedContent::EXT ? $this->tree($of, $maker, $key) : $this->sum($of, $maker, $key);
+        }
+
+        return $checks;
+    }
+
+    /** @return array{check: string, result: string, detail: string} */
+    private function tree(OrderedContent $of, ContentMaker $maker, string $key): array
+    {
+        $record = $maker->records[$key];
+        $record->compare(...array_map(fn (string $part) => $this->exchange->listing($of, $part), ['entries', 'digests', 'attributes']));
+
+        return [
+            'check' => "what lies on $key",
+            'result' => $record->wrong === 0 ? 'passed' : 'failed',
+            'detail' => $record->wrong === 0
+                ? Words::count($record->count(), 'name').' with content, owner, mode, time, links and attributes, read from the disk again'
+                : Words::count($record->wrong, 'difference').': '.implode('; ', array_slice($record->differences, 0, 5)),
+        ];
+    }
+
+    /** @return array{check: string, result: string, detail: string} */
+    private function sum(OrderedContent $of, ContentMaker $maker, string $key): array
+    {
+        $got = trim((string) stream_get_contents($this->exchange->listing($of, 'sum')));
+        $isRight = hash_equals($maker->sums[$key], $got);
+
+        return [
+            'check' => "every byte of $key",
+            'result' => $isRight ? 'passed' : 'failed',
+            'detail' => $isRight ? "SHA-256 $got, read from the disk again" : "SHA-256 $got, and {$maker->sums[$key]} was sent",
+        ];
+    }
+
+    private function letGo(): string
+    {
+        $this->enrolment->refresh()->end('its run is over');
+
+        return 'its token is worth nothing any more; it '.($this->order->restarts && ! $this->order->rehearses ? 'restarts' : 'goes off');
+    }
+
+    /** @param  list<array{check: string, result: string, detail: string}>  $checks */
+    private function finish(array $checks, ContentMaker $maker): void
+    {
+        $isRight = array_filter($checks, fn (array $check): bool => $check['result'] !== 'passed') === [];
+        $this->run->update(['state' => 'done', 'ended_at' => now(), 'outcome' => [
+            'disks' => array_map(fn (PlannedDisk $disk): array => [
+                'disk' => $disk->was->name, 'onto' => $disk->onto->name, 'serial' => $disk->onto->serial, 'bytes' => $disk->onto->bytes,
+            ], $this->plan->disks),
+            'checks' => $checks,
+            'left_out' => $maker->leftOut,
+            'cautions' => $this->plan->cautions,
+            'told' => $this->exchange->told(),
+            'bytes' => (int) $this->run->refresh()->bytes_done,
+            'rehearsed' => $this->order->rehearses,
+            'right' => $isRight,
+        ]]);
+        MetalProof::write($this->run, $this->order);
+        $this->ledger->tell("Run {$this->run->id} ended: ".($isRight ? 'all right.' : 'not all right.'), 'answer');
+    }
+}

@@ -1,0 +1,157 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Instance;
+use App\Kinds\Machines\Machines;
+use App\Kinds\Machines\Metal\CannotMakeMedium;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\Medium;
+use App\Kinds\Machines\Metal\MediumFormat;
+use App\Kinds\Machines\Metal\MetalKey;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Models\RecoveryRequest;
+use App\Models\TrailEntry;
+use App\Models\Workload;
+use App\Trees\Run\Targets;
+use InvalidArgumentException;
+use Symfony\Component\Console\Input\InputArgument;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+use Symfony\Component\Process\Process;
+
+/** Makes recovery media, and codes by which machines that they are started on make themselves known. */
+final class MediumCommand extends KaisekiCommand
+{
+    protected function configure(): void
+    {
+        parent::configure();
+        $formats = implode(', ', array_column(MediumFormat::cases(), 'value'));
+        $this->setName('medium')
+            ->setDescription('Makes a recovery medium, from which a machine is brought back onto blank disks; or a code for one')
+            ->addArgument('what', InputArgument::REQUIRED, 'make, code, end, or key')
+            ->addArgument('name', InputArgument::OPTIONAL, 'with code: the workload whose sets it is for; with end: the enrolment')
+            ->addOption('format', null, InputOption::VALUE_REQUIRED, "of the medium: $formats", MediumFormat::Iso->value)
+            ->addOption('to', null, InputOption::VALUE_REQUIRED, 'the folder that it is written to', '.')
+            ->addOption('desk', null, InputOption::VALUE_REQUIRED, 'where machines reach this desk, as HOST:PORT (default: where it listens)')
+            ->addOption('for', null, InputOption::VALUE_REQUIRED, 'a request: with make, its code is on the medium; with code, it is for that')
+            ->addOption('minutes', null, InputOption::VALUE_REQUIRED, 'for how long the code is good', (string) Enrolment::MINUTES);
+    }
+
+    protected function changes(InputInterface $input): bool
+    {
+        return in_array($input->getArgument('what'), ['code', 'end'], true) || $input->getOption('for') !== null;
+    }
+
+    protected function carryOut(InputInterface $input): int
+    {
+        try {
+            match ($input->getArgument('what')) {
+                'make' => $this->make($input),
+                'code' => $this->code($input),
+                'end' => $this->end((string) $input->getArgument('name')),
+                'key' => $this->key(),
+                default => throw new InvalidArgumentException('It is "medium make", "medium code NAME", "medium end ENROLMENT" or "medium key".'),
+            };
+        } catch (CannotMakeMedium $cannot) {
+            throw CannotBring::because($cannot->getMessage());
+        }
+
+        return self::DONE;
+    }
+
+    private function make(InputInterface $input): void
+    {
+        $format = MediumFormat::tryFrom((string) $input->getOption('format'))
+            ?? throw new InvalidArgumentException('--format is '.implode(', ', array_column(MediumFormat::cases(), 'value')).'.');
+        $folder = Targets::absolute((string) $input->getOption('to'));
+        is_dir($folder) || throw new InvalidArgumentException("There is no folder $folder.");
+        $desk = (string) ($input->getOption('desk') ?? trim((string) @file_get_contents(Instance::path('metal'))));
+        preg_match('/^[A-Za-z0-9.:\[\]-]{1,200}:[0-9]{1,5}$/D', $desk) === 1
+            || throw new InvalidArgumentException('Say with --desk=HOST:PORT where machines reach this desk.');
+        $request = self::request($input);
+        $workload = $request === null ? null : self::workloadOf($request);
+        [$enrolment, $code] = $workload === null ? [null, null] : Enrolment::open($workload, $request, null, self::minutes($input));
+        $packages = Instance::path('medium');
+        $fetch = new Process([base_path('bin/medium-packages'), $packages]);
+        $fetch->setTimeout(null)->run();
+        $fetch->isSuccessful() || throw CannotMakeMedium::because(
+            'The packages that a medium is made of could not be fetched: '.trim($fetch->getErrorOutput()),
+        );
+        $files = (new Medium($packages))->make($folder, $format, $desk, $code);
+        $document = [
+            'files' => array_map(fn (string $file): array => [
+                'file' => "$folder/$file", 'bytes' => filesize("$folder/$file"), 'sha256' => hash_file('sha256', "$folder/$file"),
+            ], $files),
+            'desk' => $desk,
+            'key' => MetalKey::fingerprint(),
+            'enrolment' => $enrolment?->id,
+            'made_from' => (new Medium($packages))->madeFrom(),
+        ];
+        TrailEntry::add("A recovery medium was made ({$format->value}), for a desk at $desk.", $request, null);
+        $this->answer($document, fn (): array => [
+            ...array_map(fn (array $file): string => "{$file['file']}  {$file['sha256']}", $document['files']),
+            "It looks for this desk at $desk, and knows it by the key {$document['key']}.",
+            $enrolment === null ? 'It asks for a code, which "medium code NAME" makes.' : "It has the code of enrolment {$enrolment->id}.",
+        ]);
+    }
+
+    private function code(InputInterface $input): void
+    {
+        $request = self::request($input);
+        $name = (string) $input->getArgument('name');
+        $workload = match (true) {
+            $name !== '' => Workload::query()->where(['name' => $name, 'kind' => Machines::NAME])->first(),
+            $request !== null => self::workloadOf($request),
+            default => null,
+        } ?? throw new InvalidArgumentException("There is no machine \"$name\".");
+        [$one, $code] = Enrolment::open($workload, $request, null, self::minutes($input));
+        $this->answer(
+            ['enrolment' => $one->id, 'code' => $code, 'expires_at' => $one->expires_at->format('Y-m-d\TH:i:s\Z')],
+            fn (): array => [$code, "It is good once, for {$workload->name}, until {$one->expires_at->format('H:i')} UTC."],
+        );
+    }
+
+    private function end(string $number): void
+    {
+        $one = ctype_digit($number) ? Enrolment::query()->find((int) $number) : null;
+        $one === null && throw new InvalidArgumentException("There is no enrolment \"$number\".");
+        $one->ended_at !== null || $one->end('somebody ended it');
+        TrailEntry::add("The enrolment {$one->id} was ended.", $one->request, null);
+        $this->answer(['enrolment' => $one->id, 'state' => $one->state()], fn (): array => ["The enrolment {$one->id} is over."]);
+    }
+
+    /** Made where there is none, before the line that media use is opened. */
+    private function key(): void
+    {
+        MetalKey::certificate();
+        $this->answer(['key' => MetalKey::fingerprint()], fn (): array => [MetalKey::fingerprint()]);
+    }
+
+    private static function minutes(InputInterface $input): int
+    {
+        $minutes = (string) $input->getOption('minutes');
+
+        return ctype_digit($minutes) && (int) $minutes >= 1 && (int) $minutes <= 10_080
+            ? (int) $minutes
+            : throw new InvalidArgumentException('--minutes is a number from 1 to 10080.');
+    }
+
+    private static function request(InputInterface $input): ?RecoveryRequest
+    {
+        $number = $input->getOption('for');
+
+        return $number === null ? null : RecoveryRequest::query()->find((int) $number)
+            ?? throw new InvalidArgumentException("There is no request \"$number\".");
+    }
+
+    private static function workloadOf(RecoveryRequest $request): Workload
+    {
+        return $request->workload?->kind === Machines::NAME
+            ? $request->workload
+            : throw new InvalidArgumentException("Request {$request->id} is about no machine.");
+    }
+}

@@ -1,0 +1,188 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\MetalPlan;
+use App\Kinds\Machines\Run\MachineCarrier;
+use App\Kinds\Talk;
+use App\Kinds\Told;
+use App\Models\Run;
+use App\Models\Workload;
+use App\Runs\WaitAtTerminal;
+use App\Words;
+use InvalidArgumentException;
+use Kaiseki\Core\Metal\LayoutWish;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+/** `restore` for a machine that comes onto the disks of another, on which a recovery medium was started. */
+final readonly class MetalRestore
+{
+    public function __construct(private Workload $workload, private InputInterface $input, private Talk $talk)
+    {
+    }
+
+    public static function describe(Command $command): void
+    {
+        $command->addOption('to-metal', null, InputOption::VALUE_REQUIRED, 'the machine that enrolled itself from a medium; see enrolled');
+        self::describeLayout($command);
+        $command
+            ->addOption(
+                'erase',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'with --to-metal: the serial number of a disk that is written over, for each of them; NAME:BYTES where it has none',
+            )
+            ->addOption('rehearse', null, InputOption::VALUE_NONE, 'with --to-metal: do all of it but writing')
+            ->addOption('restart', null, InputOption::VALUE_NONE, 'with --to-metal: restart the machine at the end; else it goes off');
+    }
+
+    public static function describeLayout(Command $command): void
+    {
+        foreach ([
+            'onto' => 'onto which disk of the machine a disk comes, as DISK=sda',
+            'without' => 'a disk that is not brought',
+            'size' => 'bytes of a partition, as DISK.NUMBER=BYTES',
+        ] as $option => $what) {
+            $command->addOption($option, null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, "with a machine's layout: $what");
+        }
+    }
+
+    public static function wish(InputInterface $input): LayoutWish
+    {
+        $onto = $sizes = [];
+        foreach ((array) $input->getOption('onto') as $said) {
+            [$disk, $to] = [...explode('=', (string) $said, 2), ''];
+            $to !== '' || throw new InvalidArgumentException('--onto is DISK=sda: a disk of the set, and one of the machine.');
+            $onto[$disk] = $to;
+        }
+        foreach ((array) $input->getOption('size') as $said) {
+            [$partition, $bytes] = [...explode('=', (string) $said, 2), ''];
+            ctype_digit($bytes) && strlen($bytes) < 19 && str_contains($partition, '.')
+                || throw new InvalidArgumentException('--size is DISK.NUMBER=BYTES.');
+            $sizes[$partition] = (int) $bytes;
+        }
+
+        return new LayoutWish($onto, array_values(array_map(strval(...), (array) $input->getOption('without'))), $sizes);
+    }
+
+    /** @throws InvalidArgumentException|\App\Kinds\Machines\Order\CannotBring */
+    public function carryOut(): Told
+    {
+        $plan = $this->plan();
+        $isDry = (bool) $this->input->getOption('dry-run');
+        $blockers = [...$plan->blockers(), ...$this->input->getOption('rehearse') || $isDry ? [] : $this->unconfirmed($plan)];
+        if ($this->workload->needs_approval) {
+            $blockers[] = "Bringing {$this->workload->name} onto other disks waits for a second person; order it from a request.";
+        }
+        if ($isDry || $blockers !== []) {
+            return self::toldPlan($plan, $blockers, $isDry);
+        }
+        $run = Run::query()->create([
+            'workload_id' => $this->workload->id,
+            'set_id' => $plan->point->id,
+            'state' => 'queued',
+            'plan' => $plan->order->toArray(),
+            'is_whole' => $plan->layout->leftAlone === [],
+        ]);
+        $carrier = new MachineCarrier($this->talk->progress(...));
+        $carrier->carryOut($run);
+        if ($run->refresh()->state === 'waiting' && ! $this->input->getOption('no-wait')) {
+            WaitAtTerminal::until($run, $carrier, $this->talk);
+        }
+
+        return $this->told($run);
+    }
+
+    private function plan(): MetalPlan
+    {
+        $rule = KaisekiCommand::copyRule($this->input);
+        [$points, $point] = MachineRestore::point($this->workload, $this->input, $rule);
+
+        return MetalPlan::settle(
+            $points,
+            $point,
+            self::enrolment((string) $this->input->getOption('to-metal')),
+            self::wish($this->input),
+            (bool) $this->input->getOption('rehearse'),
+            (bool) $this->input->getOption('restart'),
+            $rule,
+        );
+    }
+
+    public static function enrolment(string $number): Enrolment
+    {
+        $one = ctype_digit($number) ? Enrolment::query()->find((int) $number) : null;
+
+        return $one?->machine === null
+            ? throw new InvalidArgumentException("No machine has the enrolment \"$number\"; \"enrolled\" lists those that have one.")
+            : $one;
+    }
+
+    /** @return list<string> disks that would be written over, and were not named */
+    private function unconfirmed(MetalPlan $plan): array
+    {
+        $said = array_map(strval(...), (array) $this->input->getOption('erase'));
+        $blockers = [];
+        foreach ($plan->confirmations() as $disk => $asked) {
+            $marks = $plan->order->machine->disk((string) $disk)->marks ?? [];
+            if (! in_array($asked, $said, true)) {
+                $blockers[] = "$disk would be written over".($marks === [] ? '' : ' (on it now: '.implode(', ', $marks).')').
+                    ": confirm it with --erase=$asked.";
+            }
+        }
+
+        return $blockers;
+    }
+
+    /** @param  list<string>  $blockers */
+    private static function toldPlan(MetalPlan $plan, array $blockers, bool $isDry): Told
+    {
+        $document = [
+            'run' => null,
+            'point' => $plan->point->name,
+            'order' => $plan->order->sentence,
+            ...LayoutCommand::document($plan->layout),
+            'blockers' => $blockers,
+        ] + ($isDry ? [] : ['error' => implode(' ', $blockers)]);
+        $lines = fn (): array => [$plan->order->sentence, ...LayoutCommand::lines($plan->layout), ...$blockers, 'Nothing was done.'];
+
+        return new Told($blockers === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, $lines);
+    }
+
+    private function told(Run $run): Told
+    {
+        $outcome = $run->outcome ?? [];
+        $run->state === 'done' || $this->talk->say((string) $run->failure);
+        $document = [
+            'run' => $run->id,
+            'point' => $run->set_name,
+            'state' => $run->state,
+            'bytes' => $outcome['bytes'] ?? 0,
+            'seconds' => $run->seconds() ?? 0.0,
+            'disks' => $outcome['disks'] ?? [],
+            'checks' => $outcome['checks'] ?? [],
+            'cautions' => $outcome['cautions'] ?? [],
+            'left_out' => $outcome['left_out'] ?? 0,
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
+        $isRight = $run->state === 'done' && ($outcome['right'] ?? false);
+
+        return new Told(
+            $isRight ? KaisekiCommand::DONE : KaisekiCommand::NOT_ALL_RIGHT,
+            $document,
+            fn (): array => $run->state !== 'done' ? [] : [
+                "Run {$run->id}: {$run->workload->name} as of {$run->set_name}, in ".Words::duration($run->seconds() ?? 0.0).'.',
+                ...array_map(
+                    fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}",
+                    $outcome['checks'] ?? [],
+                ),
+                ...array_map(fn (string $caution): string => "  $caution", $outcome['cautions'] ?? []),
+            ],
+        );
+    }
+}

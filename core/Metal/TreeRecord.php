@@ -1,0 +1,223 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Metal;
+
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\UnableToWrite;
+use Kaiseki\Core\Volume\FoundFile;
+
+/**
+ * What was sent of a tree, a line for each name: its path percent-encoded, what stat(2) says of it, the SHA-256 of its content, and its
+ * attributes. Compared with what a medium reads from the disk again: find(1), sha256sum(1) and getfattr(1).
+ */
+final class TreeRecord
+{
+    /** Names that are compared at a time. */
+    private const AT_ONCE = 100_000;
+
+    private const MOST_TOLD = 100;
+
+    /** @var array<string, int> first name of a file => how many it has */
+    private array $names = [];
+
+    private int $count = 0;
+
+    /** @var list<string> the first differences, in words */
+    public array $differences = [];
+
+    /** How many there are. */
+    public int $wrong = 0;
+
+    /** @param  resource  $file  opened to be read and written */
+    public function __construct(private $file)
+    {
+    }
+
+    public function count(): int
+    {
+        return $this->count;
+    }
+
+    /** @param  string|null  $first  the name under which its content was sent, if it is another name of the same file */
+    public function add(string $path, FoundFile $entry, string $digest, ?string $first): void
+    {
+        $of = $entry->version;
+        $isFile = $of->kind === EntryKind::File;
+        if ($isFile && $of->linkGroup > 0) {
+            $this->names[$first ?? $path] = ($this->names[$first ?? $path] ?? 0) + 1;
+        }
+        $facts = self::facts($of->kind->value, $of->mode, $of->uid, $of->gid, $isFile ? $of->size : 0, $of->mtime, $of->linkTarget);
+        $attributes = self::attributes($entry->extended);
+        $line = implode("\t", [
+            rawurlencode($path), $facts, $digest, $attributes, $isFile && $of->linkGroup > 0 ? rawurlencode($first ?? $path) : '',
+        ])."\n";
+        fwrite($this->file, $line) === strlen($line) || throw UnableToWrite::full('', 'The record of what was sent');
+        $this->count++;
+    }
+
+    /**
+     * @param  resource  $entries  what find(1) said, as resources/medium/init asks it
+     * @param  resource  $digests  what sha256sum(1) -z said
+     * @param  resource  $attributes  what getfattr(1) said
+     */
+    public function compare($entries, $digests, $attributes): void
+    {
+        $parts = intdiv($this->count, self::AT_ONCE) + 1;
+        for ($part = 0; $part < $parts; $part++) {
+            $isMeant = fn (string $path): bool => crc32($path) % $parts === $part;
+            $got = $this->got($entries, $digests, $attributes, $isMeant);
+            rewind($this->file);
+            while (($line = fgets($this->file)) !== false) {
+                [$path, $facts, $digest, $kept, $first] = explode("\t", rtrim($line, "\n"));
+                $path = rawurldecode($path);
+                if ($isMeant($path)) {
+                    $this->one($path, [$facts, $digest, $kept, $first], $got[$path] ?? null, $got[rawurldecode($first)] ?? null);
+                    unset($got[$path]);
+                }
+            }
+            foreach (array_keys($got) as $more) {
+                $this->differs((string) $more, 'is there, and was not sent');
+            }
+        }
+        fseek($this->file, 0, SEEK_END);
+    }
+
+    /**
+     * @param  array{string, string, string, string}  $want  facts, digest, attributes, and the first of its names
+     * @param  array{string, string, string, int}|null  $got
+     * @param  array{string, string, string, int}|null  $first  what that name is
+     */
+    private function one(string $path, array $want, ?array $got, ?array $first): void
+    {
+        [$facts, $digest, $attributes, $name] = $want;
+        if ($got === null) {
+            $this->differs($path, 'is not there');
+
+            return;
+        }
+        $names = $name === '' ? 1 : $this->names[rawurldecode($name)];
+        $isMore = $digest === '' && $name !== ''; // its content stands with the first of its names
+        match (true) {
+            $got[0] !== $facts => $this->differs($path, "is \"{$got[0]}\", and was \"$facts\""),
+            $got[1] !== $digest && ! $isMore => $this->differs($path, 'has another content'),
+            $isMore && $first !== null && $first[1] !== $got[1] => $this->differs($path, 'is no name of the file that it was one of'),
+            $got[2] !== $attributes && ! $isMore => $this->differs($path, "has the attributes \"{$got[2]}\", and had \"$attributes\""),
+            $facts[0] === 'f' && $got[3] !== $names => $this->differs($path, "has {$got[3]} names, and had $names"),
+            default => null,
+        };
+    }
+
+    private function differs(string $path, string $how): void
+    {
+        $this->wrong++;
+        if ($this->wrong <= self::MOST_TOLD) {
+            $this->differences[] = mb_strcut(mb_scrub('/'.addcslashes($path, "\0..\37\177")." $how"), 0, 500);
+        }
+    }
+
+    /**
+     * @param  resource  $entries
+     * @param  resource  $digests
+     * @param  resource  $attributes
+     * @param  \Closure(string): bool  $isMeant
+     * @return array<string, array{string, string, string, int}> path => facts, digest, attributes, names
+     */
+    private function got($entries, $digests, $attributes, \Closure $isMeant): array
+    {
+        $got = [];
+        rewind($entries);
+        while (($said = stream_get_line($entries, 1 << 16, "\0")) !== false && $said !== '') {
+            $target = (string) stream_get_line($entries, 1 << 16, "\0");
+            $fields = explode(' ', $said, 8);
+            if (count($fields) === 8 && $isMeant($path = preg_replace('~^\./~', '', $fields[7]) ?? '')) {
+                [$type, $mode, $uid, $gid, $size, $time, $names] = $fields;
+                $mtime = self::nanoseconds($time);
+                $facts = self::facts($type, (int) octdec($mode), (int) $uid, (int) $gid, $type === 'f' ? (int) $size : 0, $mtime, $target);
+                $got[$path] = [$facts, '', '', (int) $names];
+            }
+        }
+        rewind($digests);
+        while (($said = stream_get_line($digests, 1 << 16, "\0")) !== false && $said !== '') {
+            $path = substr($said, 64 + strlen('  ./'));
+            if (isset($got[$path])) {
+                $got[$path][1] = substr($said, 0, 64);
+            }
+        }
+        foreach (self::dumped($attributes) as $path => $list) {
+            if (isset($got[$path])) {
+                $got[$path][2] = $list;
+            }
+        }
+
+        return $got;
+    }
+
+    /**
+     * Of getfattr(1): "# file: PATH", then NAME=0xHEX a line; odd bytes of names as \ooo.
+     *
+     * @param  resource  $from
+     * @return \Generator<string, string> path => attributes as attributes() has them
+     */
+    private static function dumped($from): \Generator
+    {
+        rewind($from);
+        $path = null;
+        $found = [];
+        while (true) {
+            $line = fgets($from);
+            if (($line === false || trim($line) === '') && $path !== null) {
+                yield $path => self::attributes($found);
+                [$path, $found] = [null, []];
+            }
+            if ($line === false) {
+                return;
+            }
+            if (str_starts_with($line, '# file: ')) {
+                $path = preg_replace('~^\./~', '', self::plain(rtrim(substr($line, 8), "\n"))) ?? '';
+            } elseif (preg_match('/^(.+?)=(?:0x([0-9a-f]*)|"")$/D', rtrim($line, "\n"), $m) === 1) {
+                $list = ['system.posix_acl_access' => 'SCHILY.acl.access', 'system.posix_acl_default' => 'SCHILY.acl.default'];
+                $name = self::plain($m[1]);
+                $found[$list[$name] ?? "SCHILY.xattr.$name"] = (string) hex2bin($m[2] ?? '');
+            }
+        }
+    }
+
+    private static function plain(string $escaped): string
+    {
+        return (string) preg_replace_callback('/\\\\([0-7]{3})/', fn (array $m): string => chr((int) octdec($m[1])), $escaped);
+    }
+
+    /**
+     * Of an access list only that there is one: tar writes it as text, and the kernel as bytes.
+     *
+     * @param  array<string, string>  $extended  as TarEntry::$extended has them
+     */
+    private static function attributes(array $extended): string
+    {
+        $list = [];
+        foreach ($extended as $keyword => $value) {
+            $list[] = str_starts_with($keyword, 'SCHILY.acl.')
+                ? substr($keyword, 7)
+                : rawurlencode(substr($keyword, 13)).'='.(strlen($value) > 64 ? hash('sha256', $value) : bin2hex($value));
+        }
+        sort($list);
+
+        return implode(';', $list);
+    }
+
+    private static function facts(string $type, int $mode, int $uid, int $gid, int $size, int $mtime, string $target): string
+    {
+        return implode(' ', [$type, $type === 'l' ? '' : decoct($mode), $uid, $gid, $size, $mtime, rawurlencode($target)]);
+    }
+
+    /** Of decimal seconds, which find(1) gives ten places. */
+    private static function nanoseconds(string $seconds): int
+    {
+        [$whole, $part] = [...explode('.', $seconds, 2), ''];
+        $nanoseconds = (int) substr(str_pad($part, 9, '0'), 0, 9);
+
+        return (int) $whole * 1_000_000_000 + (str_starts_with($whole, '-') ? -$nanoseconds : $nanoseconds);
+    }
+}

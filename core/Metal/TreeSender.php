@@ -1,0 +1,110 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Metal;
+
+use Closure;
+use Generator;
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Archive\TarWriter;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Volume\FileSystem;
+use Kaiseki\Core\Volume\FoundFile;
+use Kaiseki\Core\Volume\UnreadableVolume;
+
+/** All files of a file system into an archive, for one that is made anew; and a record of each, by which it is compared afterwards. */
+final class TreeSender
+{
+    /** Folders within each other, more than any path has that Linux takes. */
+    private const DEEPEST = 2048;
+
+    /** What only its system makes anew: devices, sockets. */
+    private const NOT_STORED = [EntryKind::CharacterDevice, EntryKind::BlockDevice, EntryKind::NotStored];
+
+    /** @var array<int, string> node => the first of its names */
+    private array $linked = [];
+
+    public int $files = 0;
+
+    /** Things that do not come, of kinds that no archive of ours stores. */
+    public int $leftOut = 0;
+
+    public function __construct(private readonly FileSystem $from, private readonly TreeRecord $record)
+    {
+    }
+
+    /**
+     * @param  Closure(int, int): void  $advanced  told files and bytes
+     *
+     * @throws UnreadableVolume|\Kaiseki\Core\Machine\UnreadableImage
+     */
+    public function pour(TarWriter $tar, Closure $advanced): void
+    {
+        foreach ($this->walk($this->from->root(), '', []) as $path => $file) {
+            if (in_array($file->version->kind, self::NOT_STORED, true)) {
+                $this->leftOut++;
+
+                continue;
+            }
+            $this->add($tar, (string) $path, $file, $advanced);
+        }
+        $tar->end();
+    }
+
+    /** @param  Closure(int, int): void  $advanced */
+    private function add(TarWriter $tar, string $path, FoundFile $file, Closure $advanced): void
+    {
+        $of = $file->version;
+        $first = $of->kind === EntryKind::File && $of->linkGroup > 0 ? $this->linked[$file->node] ?? null : null;
+        $kind = $first === null ? $of->kind : EntryKind::HardLink;
+        $size = $kind === EntryKind::File ? $of->size : 0;
+        $tar->begin(
+            $kind,
+            $path,
+            $size,
+            $of->mode,
+            $of->uid,
+            $of->gid,
+            '',
+            '',
+            $of->mtime,
+            $first ?? (string) $of->linkTarget,
+            null,
+            $first === null ? $file->extended : [],
+        );
+        $digest = '';
+        if ($kind === EntryKind::File) {
+            $hash = hash_init('sha256');
+            foreach ($this->from->content($file) as $bytes) {
+                hash_update($hash, $bytes);
+                $tar->content($bytes);
+                $advanced(0, strlen($bytes));
+            }
+            $digest = hash_final($hash);
+            $of->linkGroup === 0 || $this->linked[$file->node] = $path;
+        }
+        $this->record->add($path, $file, $digest, $first);
+        $this->files++;
+        $advanced(1, 0);
+    }
+
+    /**
+     * @param  array<int, true>  $above  inodes of the folders it lies in: none holds itself
+     * @return Generator<string, FoundFile>
+     */
+    private function walk(FoundFile $folder, string $path, array $above): Generator
+    {
+        if (isset($above[$folder->node]) || count($above) > self::DEEPEST) {
+            throw UnreadableVolume::damaged('a folder lies in itself');
+        }
+        $above[$folder->node] = true;
+        foreach ($this->from->children($folder) as $name => $child) {
+            $at = EntryPath::join($path, (string) $name);
+            yield $at => $child;
+            if ($child->version->kind === EntryKind::Folder) {
+                yield from $this->walk($child, $at, $above);
+            }
+        }
+    }
+}
