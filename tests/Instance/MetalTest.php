@@ -1,0 +1,169 @@
+<?php
+
+declare(strict_types=1);
+
+use Kaiseki\StandIns\BareMachine;
+use Kaiseki\StandIns\SorrelSoundMachine;
+use Symfony\Component\Process\Process;
+use Tests\Support\Guest;
+use Tests\Support\Instance;
+use Tests\Support\Scratch;
+
+/*
+ * A machine onto the disks of another: the medium is started on a machine of QEMU, over the line with TLS, and everything it writes is
+ * looked at with ordinary tools: sfdisk, e2fsck, debugfs, cmp. Then it is started from its own disks, and asked who it is.
+ */
+
+beforeEach(function (): void {
+    $this->scratch = new Scratch;
+    $this->name = 'metal-'.bin2hex(random_bytes(3));
+    $this->desk = '10.0.2.2:'.explode(':', trim((string) file_get_contents(Instance::home().'/metal')))[1];
+    $this->machine = null;
+    $this->told = function (int $code, string ...$arguments): array {
+        $answer = Instance::kaiseki(...[...$arguments, '--json']);
+        expect($answer->code)->toBe($code, $answer->text);
+
+        return $answer->json();
+    };
+    // What was backed up: a real Linux, with files that are odd.
+    $this->source = new SorrelSoundMachine($this->scratch->at('work'), $this->scratch->at('images'), $this->name, Guest::system());
+    $this->source->begin(new DateTimeImmutable('2026-10-20'));
+    $root = $this->source->disk('system').'?offset='.(25 << 20);
+    (new Process(['debugfs', '-w', '-f', '-', $root], null, null, implode("\n", [
+        'mkdir "/srv/crew $(reboot)"', 'write /etc/services "/srv/crew $(reboot)/-rf ; *"', 'symlink /srv/now /srv/today.csv',
+        'write /etc/services /srv/capable', 'ea_set -x /srv/capable security.capability 0100000200200000000000000000000000000000',
+        'ea_set /srv/capable user.berth nine', 'set_inode_field /srv/capable uid 70001', 'set_inode_field /srv/capable mode 0104751',
+        'set_inode_field /srv/capable mtime @1500000000', 'ln /srv/capable /srv/second', 'set_inode_field /srv/capable links_count 2',
+    ])."\n"))->mustRun();
+    $this->source->night(new DateTimeImmutable('2026-10-20T23:10:00Z'), 'full');
+    ($this->told)(0, 'adopt', $this->scratch->at('images'), "--as={$this->name}", '--kind=machine');
+    $this->at = ['--at=2026-10-21T12:00:00Z'];
+    (new Process(['mkdir', '-p', Instance::home().'/tmp/medium']))->mustRun();
+    $this->medium = Instance::home().'/tmp/medium';
+    is_file("{$this->medium}/medium.initrd") || ($this->told)(
+        0, 'medium', 'make', '--format=netboot', "--to={$this->medium}", "--desk={$this->desk}",
+    );
+    /** Starts the medium on a machine, until that is enrolled. */
+    $this->enrol = function (BareMachine $machine): string {
+        $code = ($this->told)(0, 'medium', 'code', $this->name);
+        $this->machine = $machine;
+        $machine->powerOn($this->medium, ['desk' => $this->desk, 'code' => $code['code']]);
+        $mine = fn (): array => array_column(($this->told)(0, 'enrolled')['enrolled'], null, 'enrolment')[$code['enrolment']];
+        while ($mine()['machine'] === null) {
+            expect($machine->isOn())->toBeTrue($machine->screen());
+            usleep(300_000);
+        }
+        expect($machine->screen())->toContain($mine()['words']);
+
+        return (string) $code['enrolment'];
+    };
+    $this->untilOff = function (): void {
+        while ($this->machine->isOn()) {
+            usleep(200_000);
+        }
+    };
+});
+
+afterEach(function (): void {
+    $this->machine?->cutPower();
+    $this->scratch->remove();
+});
+
+it('comes onto other disks, larger ones in another order, and starts from them as itself', function (): void {
+    $machine = new BareMachine($this->scratch->at('gate'), ['DATA-9' => 40 << 20, 'GATE-7' => 150 << 20]);
+    file_put_contents($machine->disk('GATE-7'), str_repeat('old', 4_000_000));
+    (new Process(['truncate', '-s', (string) (150 << 20), $machine->disk('GATE-7')]))->mustRun();
+    $enrolment = ($this->enrol)($machine);
+    $order = ['restore', $this->name, ...$this->at, "--to-metal=$enrolment", '--onto=system=vdb', '--onto=data=vda'];
+    // Nothing is written over that was not named, and nothing that does not fit is begun.
+    expect(($this->told)(3, ...$order)['blockers'])->toBe([
+        'vdb would be written over: confirm it with --erase=GATE-7.', 'vda would be written over: confirm it with --erase=DATA-9.',
+    ]);
+    $small = ($this->told)(3, 'layout', 'propose', $this->name, $enrolment, ...$this->at, '--onto=system=vda', '--onto=data=vdb');
+    expect($small['misfits'][0])->toContain('does not fit onto vda');
+    $plan = ($this->told)(0, ...[...$order, '--dry-run']);
+    $told = ($this->told)(0, ...[...$order, '--erase=GATE-7', '--erase=DATA-9']);
+    ($this->untilOff)();
+    expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed'])
+        ->and(array_column($told['checks'], 'check'))->toBe(['every byte of system.1', 'what lies on system.2', 'what lies on data.']);
+
+    // What was ordered is what stands there, by other tools.
+    $tableOf = fn (string $disk): array => json_decode(
+        (new Process(['sfdisk', '--json', $disk]))->mustRun()->getOutput(),
+        true,
+    )['partitiontable'];
+    [$table, $was] = [$tableOf($machine->disk('GATE-7')), $tableOf($this->source->disk('system'))];
+    $named = fn (array $table): array => array_map(fn (array $one): array => [$one['uuid'], $one['type'], $one['name']], $table['partitions']);
+    expect($table['id'])->toBe($was['id'])->and($named($table))->toBe($named($was))
+        ->and($table['partitions'][1]['size'] * 512)->toBe($plan['disks'][0]['partitions'][1]['bytes'])->toBeGreaterThan(100 << 20);
+    $root = $machine->disk('GATE-7').'?offset='.($table['partitions'][1]['start'] * 512);
+    foreach ([$root, $machine->disk('DATA-9')] as $files) {
+        expect((new Process(['e2fsck', '-fn', $files]))->run())->toBe(0);
+    }
+    $kept = '/(Type: \w+|Mode:\s+\d+|User:\s+\d+|Group:\s+\d+|Size: \d+|Links: \d+|mtime: .*|security\.\S+ .*|user\.\S+ .*)/';
+    $facts = fn (string $said): array => preg_match_all($kept, $said, $m) > 0 ? preg_replace('/0x[0-9a-f]+(:[0-9a-f]+)?/', '', $m[0]) : [];
+    $asked = ['stat "/srv/crew $(reboot)/-rf ; *"', 'stat /srv/capable', 'stat /srv/now', 'ea_list /srv/capable', 'stat /srv/second'];
+    foreach ($asked as $ask) {
+        $before = (new Process(['debugfs', '-R', $ask, $this->source->disk('system').'?offset='.(25 << 20)]))->mustRun()->getOutput();
+        $after = (new Process(['debugfs', '-R', $ask, $root]))->mustRun()->getOutput();
+        expect($facts($after))->toBe($facts($before))->and($facts($before))->not->toBe([]);
+    }
+
+    // It starts by itself, without the medium, and answers as itself.
+    $swapped = new BareMachine($this->scratch->at('gate'), ['GATE-7' => 150 << 20, 'DATA-9' => 40 << 20]);
+    $this->machine = $swapped;
+    $swapped->powerOn();
+    while (! str_contains($swapped->screen(), "guest: {$this->name} serves")) {
+        expect($swapped->isOn())->toBeTrue($swapped->screen());
+        usleep(200_000);
+    }
+    expect(Instance::kaiseki('proof', (string) $told['run'])->code)->toBe(0);
+});
+
+it('refuses what its desk did not sign, and who it does not know', function (): void {
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 40 << 20]);
+    $enrolment = ($this->enrol)($machine);
+    $process = Instance::process(
+        'restore', $this->name, ...[...$this->at, "--to-metal=$enrolment", '--erase=A', '--erase=B', '--json'],
+    );
+    $process->start();
+    // A piece is changed between the desk's signature and the medium, and a second time, and again.
+    $folder = null;
+    while ($process->isRunning()) {
+        $folder ??= (glob(Instance::home().'/runs/*/metal/content') ?: [])[0] ?? null;
+        foreach ($folder === null ? [] : (glob("$folder/2.0") ?: []) as $piece) {
+            $bytes = (string) @file_get_contents($piece);
+            strlen($bytes) > 300 && ord($bytes[299]) !== 0x58 && file_put_contents($piece, substr_replace($bytes, 'X', 299, 1));
+        }
+        usleep(20_000);
+    }
+    $told = json_decode($process->getOutput(), true);
+    expect($process->getExitCode())->toBe(4)
+        ->and($told['error'])->toContain('is not what the desk signed')->toContain('is half of it, and will not start');
+    ($this->untilOff)();
+    expect($machine->screen())->toContain('STOPPED');
+
+    // A code that is wrong three times is over, and so is one that was used.
+    $code = ($this->told)(0, 'medium', 'code', $this->name);
+    $facts = '{"firmware":"bios","disks":[]}';
+    $line = fn (string $path, string $body, string $token = ''): int => (int) (new Process([
+        'curl', '--silent', '--output', '/dev/null', '--write-out', '%{http_code}', '--cacert', Instance::home().'/keys/metal.crt',
+        '--connect-to', 'kaiseki-desk:443:127.0.0.1:'.explode(':', $this->desk)[1], '--header', "X-Kaiseki-Token: $token",
+        ...$body === '' ? [] : ['--data-binary', $body], "https://kaiseki-desk/metal/$path",
+    ]))->mustRun()->getOutput();
+    expect($line('enrol', "{$code['code']}\n{}"))->toBe(400);
+    foreach (range(1, 3) as $try) {
+        expect($line('enrol', "{$code['enrolment']}-apple-apple-apple-apple\n$facts"))->toBe(403);
+    }
+    expect($line('enrol', "{$code['code']}\n$facts"))->toBe(403)
+        ->and(array_column(($this->told)(0, 'enrolled')['enrolled'], 'state', 'enrolment')[$code['enrolment']])->toContain('wrong code');
+    $code = ($this->told)(0, 'medium', 'code', $this->name);
+    expect($line('enrol', "{$code['code']}\n$facts"))->toBe(200)->and($line('enrol', "{$code['code']}\n$facts"))->toBe(403)
+        ->and($line('orders', '', 'guessed'))->toBe(410)->and($line('content/0/0', '', str_repeat('0', 64)))->toBe(410);
+    // By the line of the pages there is nothing at these addresses.
+    $port = trim((string) file_get_contents(Instance::home().'/port'));
+    $plain = new Process([
+        'curl', '--silent', '--output', '/dev/null', '--write-out', '%{http_code}', "http://127.0.0.1:$port/metal/orders",
+    ]);
+    expect($plain->mustRun()->getOutput())->toBe('404');
+});
