@@ -79,7 +79,8 @@ it('comes onto other disks, larger ones in another order, and starts from them a
     expect(($this->told)(3, ...$order)['blockers'])->toBe([
         'vdb would be written over: confirm it with --erase=GATE-7.', 'vda would be written over: confirm it with --erase=DATA-9.',
     ]);
-    $small = ($this->told)(3, 'layout', 'propose', $this->name, $enrolment, ...$this->at, '--onto=system=vda', '--onto=data=vdb');
+    $propose = ['layout', 'propose', $this->name, $enrolment, ...$this->at];
+    $small = ($this->told)(3, ...[...$propose, '--onto=system=vda', '--onto=data=vdb']);
     expect($small['misfits'][0])->toContain('does not fit onto vda');
     $plan = ($this->told)(0, ...[...$order, '--dry-run']);
     $told = ($this->told)(0, ...[...$order, '--erase=GATE-7', '--erase=DATA-9']);
@@ -93,7 +94,8 @@ it('comes onto other disks, larger ones in another order, and starts from them a
         true,
     )['partitiontable'];
     [$table, $was] = [$tableOf($machine->disk('GATE-7')), $tableOf($this->source->disk('system'))];
-    $named = fn (array $table): array => array_map(fn (array $one): array => [$one['uuid'], $one['type'], $one['name']], $table['partitions']);
+    $of = fn (array $one): array => [$one['uuid'], $one['type'], $one['name']];
+    $named = fn (array $table): array => array_map($of, $table['partitions']);
     expect($table['id'])->toBe($was['id'])->and($named($table))->toBe($named($was))
         ->and($table['partitions'][1]['size'] * 512)->toBe($plan['disks'][0]['partitions'][1]['bytes'])->toBeGreaterThan(100 << 20);
     $root = $machine->disk('GATE-7').'?offset='.($table['partitions'][1]['start'] * 512);
