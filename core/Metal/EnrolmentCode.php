@@ -12,20 +12,21 @@ final class EnrolmentCode
 {
     /** Short, and told from each other when they are read out. */
     private const WORDS =
-        'acorn album alder amber anchor angle apple april arrow aspen atlas autumn badge bagel baker bamboo banner barley basin basket '.
-        'beacon beaver bench berry birch bison blanket blossom bonnet border bottle boulder branch brandy bread bridge bronze brook bucket '.
-        'butter button cabin cactus camel candle canoe canvas carbon cargo carpet carrot castle cedar cellar chalk cherry chimney circle '.
-        'citrus clover cobalt coffee comet copper coral cotton cradle crayon cricket crystal curtain cymbal daisy damsel danube delta denim '.
-        'desert diesel dolphin donkey dragon drum eagle easel echo elbow ember engine falcon feather fennel fiddle flint flute forest fossil '.
-        'galaxy garden garlic ginger glacier goblet granite gravel guitar hammer harbor harvest hazel helmet herring hockey honey hotel '.
-        'iceberg indigo island ivory jacket jaguar jasmine jigsaw jungle juniper kayak kernel kettle kitten ladder lagoon lantern lemon '.
-        'lentil lilac linen lizard lobster locket lotus magnet mango maple marble meadow melon mentor meteor mirror mosaic muffin mustard '.
-        'napkin nectar needle nickel nougat novel nutmeg oasis ocean olive onion opal orange orbit orchid otter oxygen oyster paddle panda '.
-        'papaya parcel parrot pebble pepper picnic pigeon pillow pirate planet plum pocket polar poppy potato prairie puffin pumpkin puzzle '.
-        'quartz rabbit radish raven ribbon river rocket saddle saffron salmon sandal sardine satin scarf shadow shovel silver sketch '.
-        'slipper sonnet spider spinach spiral sponge squash stable summer sunset tablet talon tango teapot temple thimble thistle thunder '.
-        'ticket tiger timber tomato topaz tractor trumpet tulip tunnel turnip turtle vanilla velvet violet violin walnut walrus willow '.
-        'window winter wombat zebra anvil bobbin cobweb dove lark pylon mitten';
+        'acorn album alder amber anchor angle apple april arrow aspen atlas autumn badge bagel baker bamboo banner barley basin '.
+        'basket beacon beaver bench berry birch bison blanket blossom bonnet border bottle boulder branch brandy bread bridge '.
+        'bronze brook bucket butter button cabin cactus camel candle canoe canvas carbon cargo carpet carrot castle cedar '.
+        'cellar chalk cherry chimney circle citrus clover cobalt coffee comet copper coral cotton cradle crayon cricket crystal '.
+        'curtain cymbal daisy damsel danube delta denim desert diesel dolphin donkey dragon drum eagle easel echo elbow ember '.
+        'engine falcon feather fennel fiddle flint flute forest fossil galaxy garden garlic ginger glacier goblet granite '.
+        'gravel guitar hammer harbor harvest hazel helmet herring hockey honey hotel iceberg indigo island ivory jacket jaguar '.
+        'jasmine jigsaw jungle juniper kayak kernel kettle kitten ladder lagoon lantern lemon lentil lilac linen lizard lobster '.
+        'locket lotus magnet mango maple marble meadow melon mentor meteor mirror mosaic muffin mustard napkin nectar needle '.
+        'nickel nougat novel nutmeg oasis ocean olive onion opal orange orbit orchid otter oxygen oyster paddle panda papaya '.
+        'parcel parrot pebble pepper picnic pigeon pillow pirate planet plum pocket polar poppy potato prairie puffin pumpkin '.
+        'puzzle quartz rabbit radish raven ribbon river rocket saddle saffron salmon sandal sardine satin scarf shadow shovel '.
+        'silver sketch slipper sonnet spider spinach spiral sponge squash stable summer sunset tablet talon tango teapot temple '.
+        'thimble thistle thunder ticket tiger timber tomato topaz tractor trumpet tulip tunnel turnip turtle vanilla velvet '.
+        'violet violin walnut walrus willow window winter wombat zebra anvil bobbin cobweb dove lark pylon mitten';
 
     /** @return list<string> */
     public static function words(): array

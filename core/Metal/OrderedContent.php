@@ -18,7 +18,11 @@ final readonly class OrderedContent
 
     public const EXT = 'ext';
 
-    public function __construct(public int $number, public string $kind, public PlannedDisk $disk, public ?PlannedPartition $partition = null)
-    {
+    public function __construct(
+        public int $number,
+        public string $kind,
+        public PlannedDisk $disk,
+        public ?PlannedPartition $partition = null,
+    ) {
     }
 }

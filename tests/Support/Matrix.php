@@ -40,6 +40,12 @@ final class Matrix
     {
         return [
             'GET health' => [self::ACTORS, []],
+            'POST metal/enrol' => [self::ACTORS, []],
+            'GET metal/orders' => [self::ACTORS, []],
+            'GET metal/orders/signature' => [self::ACTORS, []],
+            'GET metal/content/{content}/{piece}' => [self::ACTORS, []],
+            'POST metal/listing/{listing}/{part}/{piece}' => [self::ACTORS, []],
+            'POST metal/progress/{step}' => [self::ACTORS, []],
             'GET sign-in' => [['guest'], []],
             'POST sign-in' => [['guest'], ['email' => 'nobody@sorrelsound.example', 'password' => 'nine wet ropes']],
             'POST sign-out' => [self::SIGNED_IN, []],

@@ -5,6 +5,7 @@ declare(strict_types=1);
 use Kaiseki\Core\Machine\FileDisk;
 use Kaiseki\Core\Metal\Content;
 use Kaiseki\Core\Metal\ContentKind;
+use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutProposal;
 use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\LayoutRecord;
@@ -150,7 +151,10 @@ it('keeps all as it was where the disk is the same, and says by how much it lack
     $plan = LayoutProposal::of(new LayoutRecord([$was]), machineWith(aDisk($was->bytes)));
     $table = tableOf($disk);
     expect($plan->misfits)->toBe([])->and(laidOut($this->scratch->at('new'), $plan->disks[0])['partitions'])->toEqual(
-        array_map(fn (array $one): array => ['node' => str_replace($disk, $this->scratch->at('new'), $one['node'])] + $one, $table['partitions']),
+        array_map(
+            fn (array $one): array => ['node' => str_replace($disk, $this->scratch->at('new'), $one['node'])] + $one,
+            $table['partitions'],
+        ),
     );
     // Rooms between partitions are given up before anything else.
     $closer = LayoutProposal::of(new LayoutRecord([$was]), machineWith(aDisk($was->bytes - (2 << 20))));
@@ -231,13 +235,15 @@ it('finds disks again whatever they are called now, and leaves alone what is not
         ->and($onto(machineWith(aDisk(40 << 20, 'sda', '0x00000002'), aDisk(40 << 20, 'sdb'))))->toBe(['system sdb', 'data sda'])
         ->and($onto($machine, new LayoutWish(['data' => 'sda'])))->toBe(['system sdb', 'data sda'])
         ->and($onto($machine, new LayoutWish(without: ['data'])))->toBe(['system sda']);
-    $misfits = fn (TargetMachine $machine, LayoutWish $wish = new LayoutWish): array => LayoutProposal::of($record, $machine, $wish)->misfits;
+    $plan = fn (TargetMachine $machine, LayoutWish $wish): LayoutPlan => LayoutProposal::of($record, $machine, $wish);
+    $misfits = fn (TargetMachine $machine, LayoutWish $wish = new LayoutWish): array => $plan($machine, $wish)->misfits;
     expect($misfits(machineWith(aDisk(40 << 20))))->toHaveCount(1)
         ->and($misfits($machine, new LayoutWish(['data' => 'sdz'])))->toBe(['The machine has no disk "sdz".'])
         ->and($misfits($machine, new LayoutWish(['else' => 'sda'])))->toBe(['The set has no disk "else".'])
         ->and($misfits($machine, new LayoutWish(without: ['system', 'data'])))->toHaveCount(1)
         ->and($misfits($machine, new LayoutWish(sizes: ['data.7' => 5])))->toBe(['data has no partition 7.'])
-        ->and($misfits($machine, new LayoutWish(sizes: ['data.1' => 1 << 20])))->toContain('Partition 1 of data needs at least 8,388,608 bytes.')
+        ->and($misfits($machine, new LayoutWish(sizes: ['data.1' => 1 << 20])))
+        ->toContain('Partition 1 of data needs at least 8,388,608 bytes.')
         ->and($misfits(machineWith(aDisk(40 << 20, 'sda', '', 4096), aDisk(40 << 20, 'sdb'))))->toHaveCount(1);
 });
 
@@ -260,7 +266,7 @@ it('takes no record that cannot be', function (array $change, string $because): 
     $record = [
         'format' => 'kaiseki.layout', 'version' => 1, 'disks' => [[
             'name' => 'system', 'bytes' => 40 << 20, 'table' => 'dos', 'id' => '0x00000001', 'partitions' => [
-                ['number' => 1, 'start' => 1 << 20, 'bytes' => 8 << 20, 'type' => '83', 'content' => ['kind' => 'image', 'used' => 8 << 20]],
+                ['number' => 1, 'start' => 1 << 20, 'bytes' => 8 << 20, 'type' => '83', 'content' => ['kind' => 'image']],
             ],
         ]],
     ];

@@ -80,7 +80,8 @@ beforeEach(function (): void {
             'workload_id' => $workload, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'x', 'asked_by' => $other->id,
             'asked_at' => now(),
         ])->id,
-        '{run}' => $run->id, '{which}' => 'proof',
+        '{run}' => $run->id, '{which}' => 'proof', '{content}' => 0, '{piece}' => 0, '{listing}' => 0,
+        '{part}' => 'sum', '{step}' => 'alive',
     ];
     $this->actingAs($this->desk->operator);
     $this->call_ = function (string $method, string $url, array $parameters): int {

@@ -65,7 +65,8 @@ final readonly class Medium
         $files->mkdir("$work/root");
         try {
             $this->root("$work/root", $desk, $code);
-            $this->run(['bsdtar', '--format', 'newc', '--uid', '0', '--gid', '0', '--gzip', '-cf', "$work/initrd", '-C', "$work/root", '.']);
+            $archive = ['--format', 'newc', '--uid', '0', '--gid', '0', '--gzip', '-cf', "$work/initrd"];
+            $this->run(['bsdtar', ...$archive, '-C', "$work/root", '.']);
             $kernel = $this->one('boot/vmlinuz-*');
             if ($format === MediumFormat::Netboot) {
                 $files->copy($kernel, "$folder/medium.vmlinuz", true);
@@ -177,7 +178,8 @@ final readonly class Medium
         $this->run(['sfdisk', '--quiet', $image], "label: gpt\nstart=2048, size=$size, type=uefi, attrs=LegacyBIOSBootable\n");
         $this->run(['dd', "if=$part", "of=$image", 'bs=1M', 'seek=1', 'conv=notrunc', 'status=none']);
         $this->run([$this->one('usr/bin/syslinux'), '-t', (string) (1 << 20), '--install', $image]);
-        $this->run(['dd', 'if='.$this->one('usr/lib/SYSLINUX/gptmbr.bin'), "of=$image", 'bs=440', 'count=1', 'conv=notrunc', 'status=none']);
+        $code = $this->one('usr/lib/SYSLINUX/gptmbr.bin');
+        $this->run(['dd', "if=$code", "of=$image", 'bs=440', 'count=1', 'conv=notrunc', 'status=none']);
     }
 
     /** A FAT file system with the kernel, what it starts with, and loaders. */

@@ -16,7 +16,7 @@ final readonly class LatelyBrought
 
     private const RUNS = 100;
 
-    /** @param  array<string, array<string, CarbonImmutable>>  $ended  hypervisor => machine => end of the newest run that brought it there */
+    /** @param  array<string, array<string, CarbonImmutable>>  $ended  hypervisor => machine => end of its newest run */
     private function __construct(private array $ended)
     {
     }

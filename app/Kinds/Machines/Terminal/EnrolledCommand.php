@@ -43,10 +43,12 @@ final class EnrolledCommand extends KaisekiCommand
     /** @return list<string> */
     private static function lines(Enrolment $one): array
     {
-        $lines = ["{$one->id}  {$one->workload->name}: {$one->state()}".($one->phrase === null ? '' : "; its screen shows: {$one->phrase}")];
+        $shows = $one->phrase === null ? '' : "; its screen shows: {$one->phrase}";
+        $lines = ["{$one->id}  {$one->workload->name}: {$one->state()}$shows"];
         $machine = $one->machine === null ? null : $one->targetMachine();
         if ($machine !== null) {
-            $lines[] = "    {$machine->product} ({$machine->firmware}), ".Words::size($machine->memory << 10).' of memory, from '.$one->address;
+            $memory = Words::size($machine->memory << 10);
+            $lines[] = "    {$machine->product} ({$machine->firmware}), $memory of memory, from {$one->address}";
             array_push($lines, ...array_map(fn (TargetDisk $disk): string => "    {$disk->name}: ".Words::size($disk->bytes).
                 ($disk->serial === '' ? ', no serial number' : ", {$disk->serial}").($disk->isMedium ? ', the medium' : '').
                 ($disk->marks === [] ? ', blank' : ': '.implode(', ', $disk->marks)), $machine->disks));

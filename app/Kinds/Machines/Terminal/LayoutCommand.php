@@ -45,7 +45,8 @@ final class LayoutCommand extends KaisekiCommand
 
             return self::DONE;
         }
-        $input->getArgument('what') === 'propose' || throw new InvalidArgumentException('It is "layout show NAME" or "layout propose NAME MACHINE".');
+        $input->getArgument('what') === 'propose'
+            || throw new InvalidArgumentException('It is "layout show NAME" or "layout propose NAME MACHINE".');
         $machine = MetalRestore::enrolment((string) $input->getArgument('machine'))->targetMachine();
         $plan = LayoutProposal::of($record, $machine, MetalRestore::wish($input));
         $this->answer(self::document($plan), fn (): array => self::lines($plan));
@@ -83,11 +84,16 @@ final class LayoutCommand extends KaisekiCommand
     {
         $disks = [];
         foreach ($plan->disks as $disk) {
-            $disks[] = ['disk' => $disk->was->name, 'onto' => $disk->onto->name, 'serial' => $disk->onto->serial, 'script' => $disk->script(),
+            $disks[] = [
+                'disk' => $disk->was->name,
+                'onto' => $disk->onto->name,
+                'serial' => $disk->onto->serial,
+                'script' => $disk->script(),
                 'partitions' => array_map(fn (PlannedPartition $one): array => [
                     'number' => $one->was->number, 'start' => $one->start, 'bytes' => $one->bytes, 'was' => $one->was->bytes,
                     'needs' => $one->needs, 'content' => $one->was->content->kind->value,
-                ], $disk->partitions)];
+                ], $disk->partitions),
+            ];
         }
 
         return ['disks' => $disks, 'left_alone' => $plan->leftAlone, 'misfits' => $plan->misfits, 'cautions' => $plan->cautions];

@@ -36,8 +36,13 @@ final class MediumCommand extends KaisekiCommand
             ->addArgument('name', InputArgument::OPTIONAL, 'with code: the workload whose sets it is for; with end: the enrolment')
             ->addOption('format', null, InputOption::VALUE_REQUIRED, "of the medium: $formats", MediumFormat::Iso->value)
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'the folder that it is written to', '.')
-            ->addOption('desk', null, InputOption::VALUE_REQUIRED, 'where machines reach this desk, as HOST:PORT (default: where it listens)')
-            ->addOption('for', null, InputOption::VALUE_REQUIRED, 'a request: with make, its code is on the medium; with code, it is for that')
+            ->addOption(
+                'desk',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'where machines reach this desk, as HOST:PORT; without it where it listens',
+            )
+            ->addOption('for', null, InputOption::VALUE_REQUIRED, 'a request; with make, a code for its machine is on the medium')
             ->addOption('minutes', null, InputOption::VALUE_REQUIRED, 'for how long the code is good', (string) Enrolment::MINUTES);
     }
 
@@ -54,7 +59,9 @@ final class MediumCommand extends KaisekiCommand
                 'code' => $this->code($input),
                 'end' => $this->end((string) $input->getArgument('name')),
                 'key' => $this->key(),
-                default => throw new InvalidArgumentException('It is "medium make", "medium code NAME", "medium end ENROLMENT" or "medium key".'),
+                default => throw new InvalidArgumentException(
+                    'It is "medium make", "medium code NAME", "medium end ENROLMENT" or "medium key".',
+                ),
             };
         } catch (CannotMakeMedium $cannot) {
             throw CannotBring::because($cannot->getMessage());
