@@ -82,7 +82,7 @@ final class MediumCommand extends KaisekiCommand
         $request = self::request($input);
         $workload = $request === null ? null : self::workloadOf($request);
         [$enrolment, $code] = $workload === null ? [null, null] : Enrolment::open($workload, $request, null, self::minutes($input));
-        $packages = Instance::path('medium');
+        $packages = Instance::folder('medium').'/packages';
         $fetch = new Process([base_path('bin/medium-packages'), $packages]);
         $fetch->setTimeout(null)->run();
         $fetch->isSuccessful() || throw CannotMakeMedium::because(
