@@ -38,11 +38,8 @@ beforeEach(function (): void {
     $this->source->night(new DateTimeImmutable('2026-10-20T23:10:00Z'), 'full');
     ($this->told)(0, 'adopt', $this->scratch->at('images'), "--as={$this->name}", '--kind=machine');
     $this->at = ['--at=2026-10-21T12:00:00Z'];
-    (new Process(['mkdir', '-p', Instance::home().'/tmp/medium']))->mustRun();
-    $this->medium = Instance::home().'/tmp/medium';
-    is_file("{$this->medium}/medium.initrd") || ($this->told)(
-        0, 'medium', 'make', '--format=netboot', "--to={$this->medium}", "--desk={$this->desk}",
-    );
+    $this->medium = Instance::home().'/medium';
+    is_file("{$this->medium}/medium.initrd") || ($this->told)(0, 'medium', 'make', '--format=netboot', "--desk={$this->desk}");
     /** Starts the medium on a machine, until that is enrolled. */
     $this->enrol = function (BareMachine $machine): string {
         $code = ($this->told)(0, 'medium', 'code', $this->name);

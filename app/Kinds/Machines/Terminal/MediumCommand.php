@@ -35,7 +35,7 @@ final class MediumCommand extends KaisekiCommand
             ->addArgument('what', InputArgument::REQUIRED, 'make, code, end, or key')
             ->addArgument('name', InputArgument::OPTIONAL, 'with code: the workload whose sets it is for; with end: the enrolment')
             ->addOption('format', null, InputOption::VALUE_REQUIRED, "of the medium: $formats", MediumFormat::Iso->value)
-            ->addOption('to', null, InputOption::VALUE_REQUIRED, 'the folder that it is written to', '.')
+            ->addOption('to', null, InputOption::VALUE_REQUIRED, 'the folder that it is written to; without it medium/ in the home')
             ->addOption(
                 'desk',
                 null,
@@ -74,8 +74,10 @@ final class MediumCommand extends KaisekiCommand
     {
         $format = MediumFormat::tryFrom((string) $input->getOption('format'))
             ?? throw new InvalidArgumentException('--format is '.implode(', ', array_column(MediumFormat::cases(), 'value')).'.');
-        $folder = Targets::absolute((string) $input->getOption('to'));
-        is_dir($folder) || throw new InvalidArgumentException("There is no folder $folder.");
+        $to = $input->getOption('to');
+        $folder = $to === null ? Instance::folder('medium') : Targets::absolute((string) $to);
+        is_dir($folder) && is_writable($folder)
+            || throw new InvalidArgumentException("There is no folder $folder, or the application's account may not write there.");
         $desk = (string) ($input->getOption('desk') ?? trim((string) @file_get_contents(Instance::path('metal'))));
         preg_match('/^[A-Za-z0-9.:\[\]-]{1,200}:[0-9]{1,5}$/D', $desk) === 1
             || throw new InvalidArgumentException('Say with --desk=HOST:PORT where machines reach this desk.');
