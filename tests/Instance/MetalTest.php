@@ -46,11 +46,10 @@ beforeEach(function (): void {
         $this->machine = $machine;
         $machine->powerOn($this->medium, ['desk' => $this->desk, 'code' => $code['code']]);
         $mine = fn (): array => array_column(($this->told)(0, 'enrolled')['enrolled'], null, 'enrolment')[$code['enrolment']];
-        while ($mine()['machine'] === null) {
+        while ($mine()['machine'] === null || ! str_contains($machine->screen(), $mine()['words'])) {
             expect($machine->isOn())->toBeTrue($machine->screen());
             usleep(300_000);
         }
-        expect($machine->screen())->toContain($mine()['words']);
 
         return (string) $code['enrolment'];
     };
