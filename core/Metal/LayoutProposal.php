@@ -51,6 +51,7 @@ final class LayoutProposal
         foreach ($proposal->pairs() as [$was, $onto]) {
             $disks[] = new PlannedDisk($was, $onto, $proposal->partitions($was, $onto));
         }
+        $proposal->lookAtStart($disks);
         $disks !== [] || $proposal->misfits !== [] || $proposal->misfits[] = 'Nothing would be brought: every disk is left alone.';
 
         return new LayoutPlan($disks, $proposal->misfits, $proposal->cautions, $proposal->leftAlone);
@@ -149,7 +150,7 @@ final class LayoutProposal
         if ($over > 0) {
             $this->misfits[] = "{$was->name} does not fit onto {$onto->name}: it lacks ".number_format($over).' bytes.';
         }
-        $this->lookAtStart($was, $planned);
+        $this->lookAtLoader($was, $planned);
 
         return $planned;
     }
@@ -300,22 +301,28 @@ final class LayoutProposal
     }
 
     /** @param  list<PlannedPartition>  $planned */
-    private function lookAtStart(RecordedDisk $was, array $planned): void
+    private function lookAtLoader(RecordedDisk $was, array $planned): void
     {
         foreach ($planned as $one) {
             if ($one->was->type === self::BIOS_BOOT && $one->isMoved()) {
                 $this->cautions[] = "The loader of {$was->name} lies elsewhere than it did: by BIOS it may not start.";
             }
         }
-        if ($was !== ($this->record->disks[0] ?? null)) {
-            return;
+    }
+
+    /** @param  list<PlannedDisk>  $disks */
+    private function lookAtStart(array $disks): void
+    {
+        $types = [];
+        foreach ($disks as $disk) {
+            array_push($types, ...array_map(fn (PlannedPartition $one): string => $one->was->type, $disk->partitions));
         }
-        $types = array_map(fn (PlannedPartition $one): string => $one->was->type, $planned);
-        if ($this->machine->firmware === 'bios' && ! $was->startsCode) {
-            $this->cautions[] = "The machine starts by BIOS, and the first sector of {$was->name} has no code to start.";
+        $code = array_filter($disks, fn (PlannedDisk $disk): bool => $disk->was->startsCode);
+        if ($disks !== [] && $this->machine->firmware === 'bios' && $code === []) {
+            $this->cautions[] = 'The machine starts by BIOS, and no disk that is brought has code to start in its first sector.';
         }
-        if ($this->machine->firmware === 'uefi' && array_intersect($types, [self::EFI_SYSTEM, 'ef']) === []) {
-            $this->cautions[] = "The machine starts by UEFI, and {$was->name} has no EFI system partition.";
+        if ($disks !== [] && $this->machine->firmware === 'uefi' && array_intersect($types, [self::EFI_SYSTEM, 'ef']) === []) {
+            $this->cautions[] = 'The machine starts by UEFI, and no disk that is brought has an EFI system partition.';
         }
     }
 

@@ -23,10 +23,10 @@ final class ContentMaker
     /** Bytes that are read of a disk at a time. */
     private const AT_ONCE = 1 << 20;
 
-    /** @var array<string, TreeRecord> "DISK.PARTITION" => what was sent of it */
+    /** @var array<string, TreeRecord> volume => what was sent of it */
     public array $records = [];
 
-    /** @var array<string, string> "DISK.PARTITION" => SHA-256 of what was sent of it */
+    /** @var array<string, string> volume => SHA-256 of what was sent of it */
     public array $sums = [];
 
     /** Things of file systems that no archive of ours stores. */
@@ -57,9 +57,12 @@ final class ContentMaker
         };
     }
 
+    /** The volume, as people and trees call it: "system.2", or "data" for a disk without a table. */
     public static function key(OrderedContent $content): string
     {
-        return "{$content->disk->was->name}.{$content->partition?->was->number}";
+        $number = $content->partition?->was->number;
+
+        return $content->disk->was->name.($number === null || $number === 0 ? '' : ".$number");
     }
 
     private function bytes(OrderedContent $content, string $bytes): void
@@ -124,8 +127,7 @@ final class ContentMaker
      */
     private function files(OrderedContent $content, $pipe, Closure $drain): void
     {
-        $was = $content->partition?->was;
-        $volume = $content->disk->was->name.($was?->number === 0 ? '' : ".{$was?->number}");
+        $volume = self::key($content);
         $files = $this->planned->tree()->volumes()[$volume]->files ?? throw CannotBring::because("$volume cannot be looked into.");
         $record = new TreeRecord($this->exchange->record($content->number));
         $sender = new TreeSender($files, $record);
