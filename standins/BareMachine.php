@@ -58,7 +58,7 @@ final class BareMachine
      */
     public function powerOn(?string $medium = null, array $types = [], ?int $port = null): void
     {
-        @unlink("{$this->folder}/screen");
+        (new Filesystem)->remove("{$this->folder}/screen");
         $this->process = new Process([
             'qemu-system-x86_64', '-nodefaults', '-no-reboot', '-machine', $this->controller === 'ahci' ? 'q35' : 'pc', '-cpu', 'max',
             '-accel', 'tcg', '-m', (string) $this->memory, '-display', 'none', '-monitor', 'none',
