@@ -17,9 +17,7 @@ final class LayoutProposal
     /** Bytes of the entries of a GUID partition table (UEFI specification 5.3.1: at least 16,384), before its header at the end. */
     public const ENTRIES = 16_384;
 
-    /** Types of partitions: UEFI specification, table 5-7, and the documentation of GNU GRUB, "BIOS installation". */
-    private const EFI_SYSTEM = 'C12A7328-F81F-11D2-BA4B-00A0C93EC93B';
-
+    /** The type of a partition with a loader for BIOS: the manual of GNU GRUB, "BIOS installation". */
     private const BIOS_BOOT = '21686148-6449-6E6F-744E-656564454649';
 
     /** The last sector that a table in the first sector can name, and one. */
@@ -321,7 +319,7 @@ final class LayoutProposal
         if ($disks !== [] && $this->machine->firmware === 'bios' && $code === []) {
             $this->cautions[] = 'The machine starts by BIOS, and no disk that is brought has code to start in its first sector.';
         }
-        if ($disks !== [] && $this->machine->firmware === 'uefi' && array_intersect($types, [self::EFI_SYSTEM, 'ef']) === []) {
+        if ($disks !== [] && $this->machine->firmware === 'uefi' && array_intersect($types, RecordedPartition::EFI_SYSTEM) === []) {
             $this->cautions[] = 'The machine starts by UEFI, and no disk that is brought has an EFI system partition.';
         }
     }

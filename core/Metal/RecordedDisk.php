@@ -30,6 +30,14 @@ final readonly class RecordedDisk
     ) {
     }
 
+    /** Whether something could start from it: by code in its first sector, or from an EFI system partition. */
+    public function mayStart(): bool
+    {
+        $types = array_map(fn (RecordedPartition $one): string => $one->type, $this->partitions);
+
+        return $this->startsCode || array_intersect($types, RecordedPartition::EFI_SYSTEM) !== [];
+    }
+
     /** Whether a partition lies in another one, which holds nothing else. */
     public function isLogical(RecordedPartition $one): bool
     {

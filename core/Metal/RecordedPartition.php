@@ -7,6 +7,9 @@ namespace Kaiseki\Core\Metal;
 /** A partition of a disk as it was, with what lies on it; number 0 for a disk without a table. */
 final readonly class RecordedPartition
 {
+    /** Types of a partition from which UEFI starts: UEFI specification, table 5-7 and 5.2.2. */
+    public const EFI_SYSTEM = ['C12A7328-F81F-11D2-BA4B-00A0C93EC93B', 'ef'];
+
     public const GUID = '/^[0-9A-F]{8}(-[0-9A-F]{4}){3}-[0-9A-F]{12}$/D';
 
     /**

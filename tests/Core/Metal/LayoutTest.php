@@ -259,7 +259,7 @@ it('says what would not start', function (): void {
         new TargetMachine($firmware, '', '', 0, [aDisk(50 << 20)], [], []),
     )->cautions;
     expect($cautions('bios'))->toHaveCount(1)->and($cautions('uefi'))->toHaveCount(1)
-        ->and($cautions('uefi')[0])->toContain('no EFI system partition');
+        ->and($cautions('uefi')[0])->toContain('EFI system partition');
 });
 
 it('takes no record that cannot be', function (array $change, string $because): void {

@@ -18,6 +18,7 @@ use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\PlannedDisk;
+use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\TargetDisk;
 use Kaiseki\Core\UnableToRead;
 
@@ -57,7 +58,7 @@ final class MetalPlan
     }
 
     /**
-     * How the disks were laid out at a point, read off them.
+     * How the disks were laid out at a point, read off them; the one that it starts from first, as firmware does.
      *
      * @throws CannotBring
      */
@@ -72,6 +73,8 @@ final class MetalPlan
                 throw CannotBring::because("How $name was laid out cannot be read at {$point->name}: {$unreadable->getMessage()}.");
             }
         }
+
+        usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
 
         return $disks === [] ? throw CannotBring::because("{$point->name} has no disk.") : new LayoutRecord($disks);
     }

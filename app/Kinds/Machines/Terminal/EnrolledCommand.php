@@ -51,7 +51,7 @@ final class EnrolledCommand extends KaisekiCommand
             $lines[] = "    {$machine->product} ({$machine->firmware}), $memory of memory, from {$one->address}";
             array_push($lines, ...array_map(fn (TargetDisk $disk): string => "    {$disk->name}: ".Words::size($disk->bytes).
                 ($disk->serial === '' ? ', no serial number' : ", {$disk->serial}").($disk->isMedium ? ', the medium' : '').
-                ($disk->marks === [] ? ', blank' : ': '.implode(', ', $disk->marks)), $machine->disks));
+                ($disk->marks === [] ? ', no table and no file system' : ': '.implode(', ', $disk->marks)), $machine->disks));
         }
 
         return $lines;
