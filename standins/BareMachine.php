@@ -88,7 +88,9 @@ final class BareMachine
     /** What stands on its screen. */
     public function screen(): string
     {
-        return (string) @file_get_contents("{$this->folder}/screen").($this->process?->getErrorOutput() ?? '');
+        $screen = is_file("{$this->folder}/screen") ? (string) file_get_contents("{$this->folder}/screen") : '';
+
+        return $screen.($this->process?->getErrorOutput() ?? '');
     }
 
     /** @return list<string> */

@@ -147,6 +147,7 @@ it('refuses what its desk did not sign, and who it does not know', function (): 
     $line = fn (string $path, string $body, string $token = ''): int => (int) (new Process([
         'curl', '--silent', '--output', '/dev/null', '--write-out', '%{http_code}', '--cacert', Instance::home().'/keys/metal.crt',
         '--connect-to', 'kaiseki-desk:443:127.0.0.1:'.explode(':', $this->desk)[1], '--header', "X-Kaiseki-Token: $token",
+        '--header', 'Content-Type: application/octet-stream',
         ...$body === '' ? [] : ['--data-binary', $body], "https://kaiseki-desk/metal/$path",
     ]))->mustRun()->getOutput();
     expect($line('enrol', "{$code['code']}\n{}"))->toBe(400);

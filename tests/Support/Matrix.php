@@ -40,6 +40,9 @@ final class Matrix
     {
         return [
             'GET health' => [self::ACTORS, []],
+            'POST requests/{recoveryRequest}/enrolment' => [self::OPERATORS, []],
+            'GET enrolments/{enrolment}' => [self::SEEING, []],
+            'POST enrolments/{enrolment}' => [self::OPERATORS, ['do' => 'end']],
             'POST metal/enrol' => [self::ACTORS, []],
             'GET metal/orders' => [self::ACTORS, []],
             'GET metal/orders/signature' => [self::ACTORS, []],

@@ -9,6 +9,8 @@ use App\Kinds\Machines\Http\LineOfMedia;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\EnrolmentPolicy;
 use App\Kinds\Machines\Snapshots\TakeSnapshots;
 use App\Kinds\Machines\Standing\FollowPoints;
 use App\Kinds\Machines\Standing\ServeDisks;
@@ -26,6 +28,7 @@ final class MachinesProvider extends KindProvider
         $this->commands(ServeDisks::class);
         Route::middleware(LineOfMedia::class)->prefix('metal')->group(__DIR__.'/medium-routes.php');
         Gate::policy(HypervisorHost::class, HypervisorHostPolicy::class);
+        Gate::policy(Enrolment::class, EnrolmentPolicy::class);
         $this->callAfterResolving(
             Schedule::class,
             function (Schedule $schedule): void {

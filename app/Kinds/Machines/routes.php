@@ -5,6 +5,7 @@ declare(strict_types=1);
 use App\Http\Middleware\PasswordAgain;
 use App\Kinds\Machines\Http\AnnexController;
 use App\Kinds\Machines\Http\ChooseMachineController;
+use App\Kinds\Machines\Http\EnrolmentController;
 use App\Kinds\Machines\Http\HomeController;
 use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
@@ -15,6 +16,9 @@ use Illuminate\Support\Facades\Route;
 
 Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::class)->can('work', 'recoveryRequest');
 Route::post('/requests/{recoveryRequest}/machine/search', SearchController::class)->can('work', 'recoveryRequest');
+Route::post('/requests/{recoveryRequest}/enrolment', [EnrolmentController::class, 'open'])->can('work', 'recoveryRequest');
+Route::get('/enrolments/{enrolment}', [EnrolmentController::class, 'show'])->can('view', 'enrolment')->whereNumber('enrolment');
+Route::post('/enrolments/{enrolment}', [EnrolmentController::class, 'decide'])->can('order', 'enrolment')->whereNumber('enrolment');
 Route::post('/runs/{run}/settle', SettleController::class)->can('stop', 'run');
 Route::post('/runs/{run}/inside', [AnnexController::class, 'inside'])->can('stop', 'run');
 Route::post('/runs/{run}/scan', [AnnexController::class, 'scan'])->can('stop', 'run');

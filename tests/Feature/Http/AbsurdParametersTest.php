@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\SeenHost;
+use App\Kinds\Machines\Metal\Enrolment;
 use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\Consent;
@@ -82,6 +83,7 @@ beforeEach(function (): void {
         ])->id,
         '{run}' => $run->id, '{which}' => 'proof', '{content}' => 0, '{piece}' => 0, '{listing}' => 0,
         '{part}' => 'sum', '{step}' => 'alive',
+        '{enrolment}' => Enrolment::open($this->desk->set(0)->workload, null, null)[0]->id,
     ];
     $this->actingAs($this->desk->operator);
     $this->call_ = function (string $method, string $url, array $parameters): int {

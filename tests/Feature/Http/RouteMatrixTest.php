@@ -5,6 +5,7 @@ declare(strict_types=1);
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\MachineLook;
 use App\Kinds\Machines\Hypervisors\SeenHost;
+use App\Kinds\Machines\Metal\Enrolment;
 use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\BackupSet;
@@ -33,7 +34,8 @@ use Tests\Support\Matrix;
 // Every route, by every role, limited and not, with ids of one's own and of others, and bodies as the forms send them.
 
 /** Routes of which the desk of these tests has nothing, and what is there for recovery media only, by their own line. */
-const NOT_THERE = '~/(database|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot|annex.pcapng)(/|$)|'.
+const NOT_THERE = '~/(database|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot)(/|$)|'.
+    '/(enrolment|annex.pcapng)$|'.
     '^metal/~';
 
 beforeEach(function (): void {
@@ -113,6 +115,7 @@ beforeEach(function (): void {
         '{approval}' => $this->approval->id,
         '{consent}' => $this->consent->id, '{which}' => 'proof',
         '{content}' => 0, '{piece}' => 0, '{listing}' => 0, '{part}' => 'sum', '{step}' => 'alive',
+        '{enrolment}' => Enrolment::open($set->workload, null, null)[0]->id,
     ];
 });
 

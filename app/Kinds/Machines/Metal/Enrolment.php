@@ -14,6 +14,7 @@ use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Kaiseki\Core\Metal\EnrolmentCode;
+use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\Said;
 use Kaiseki\Core\Metal\TargetMachine;
 
@@ -31,6 +32,7 @@ use Kaiseki\Core\Metal\TargetMachine;
  * @property string|null $phrase
  * @property string|null $address
  * @property array<string, mixed>|null $machine
+ * @property array<string, mixed>|null $wish
  * @property CarbonImmutable|null $enrolled_at
  * @property CarbonImmutable|null $seen_at
  * @property CarbonImmutable|null $ended_at
@@ -58,6 +60,7 @@ final class Enrolment extends Model
     {
         return [
             'machine' => 'array',
+            'wish' => 'array',
             'expires_at' => 'immutable_datetime',
             'enrolled_at' => 'immutable_datetime',
             'seen_at' => 'immutable_datetime',
@@ -158,6 +161,23 @@ final class Enrolment extends Model
     public function targetMachine(): TargetMachine
     {
         return TargetMachine::said(Said::of($this->machine ?? []));
+    }
+
+    /** What was said on its page of how its disks are laid out. */
+    public function layoutWish(): LayoutWish
+    {
+        $said = $this->wish ?? [];
+
+        return new LayoutWish(
+            array_map(strval(...), (array) ($said['onto'] ?? [])),
+            array_values(array_map(strval(...), (array) ($said['without'] ?? []))),
+            array_map(intval(...), (array) ($said['sizes'] ?? [])),
+        );
+    }
+
+    public function page(): string
+    {
+        return "/enrolments/{$this->id}";
     }
 
     /** Heard of it just now; written down every few seconds. */

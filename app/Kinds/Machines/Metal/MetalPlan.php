@@ -50,7 +50,7 @@ final class MetalPlan
         bool $restarts,
         CopyRule $copies,
     ): self {
-        $layout = self::record($points, $point, $copies);
+        $layout = KeptLayout::read($points, $point, $copies);
         $order = new MetalOrder($enrolment->id, $layout, $enrolment->targetMachine(), $wish, $rehearses, $restarts, $copies);
         $plan = new self($points, $point, $enrolment, $order);
 

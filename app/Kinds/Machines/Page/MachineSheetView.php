@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Page;
 use App\Kinds\Machines\Annex\Annex;
 use App\Kinds\Machines\Disks\DiskFacts;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Order\FilesOrder;
 use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\MachineOrder;
@@ -324,6 +325,12 @@ final class MachineSheetView
         array_multisort($order, $machines);
 
         return $machines;
+    }
+
+    /** @return Collection<int, Enrolment> codes of this request for machines that a medium is started on, and those machines */
+    public function enrolments(): Collection
+    {
+        return Enrolment::query()->where('request_id', $this->request->id)->whereNull('ended_at')->orderBy('id')->get();
     }
 
     /** The one that was chosen, as the form has it. */

@@ -23,6 +23,7 @@ return new class extends Migration
             $table->string('phrase', 60)->nullable()->comment('what both screens show');
             $table->string('address', 45)->nullable();
             $table->json('machine')->nullable()->comment('what it says that it is');
+            $table->json('wish')->nullable()->comment('what was said of how its disks are laid out');
             $table->dateTime('enrolled_at')->nullable();
             $table->dateTime('seen_at')->nullable();
             $table->dateTime('ended_at')->nullable();

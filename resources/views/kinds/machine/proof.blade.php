@@ -1,6 +1,8 @@
 @use('App\Trees\Run\PathInJson')
 @use('Kaiseki\Core\Catalog\Shown')
-@if (isset($evidence['hypervisor']))
+@if (isset($evidence['enrolment']))
+    @include('kinds.machine.metal-proof')
+@elseif (isset($evidence['hypervisor']))
     @include('kinds.machine.placed-proof')
 @else
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">

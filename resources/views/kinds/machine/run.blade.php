@@ -1,8 +1,11 @@
+@use('App\Kinds\Machines\Metal\MetalOrder')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
 @php($outcome = $run->outcome ?? [])
 @php($isFiles = !isset($outcome['disks']))
-@if (isset($run->plan['on']))
+@if (($run->plan['way'] ?? '') === MetalOrder::WAY)
+    @include('kinds.machine.metal-run')
+@elseif (isset($run->plan['on']))
     @include('kinds.machine.placed-run')
 @else
 <x-run-page :run="$run" :beside="$isFiles ? ['manifest' => 'Manifest for b2sum'] : []"

@@ -1,0 +1,144 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Http;
+
+use App\Jobs\CarryOutRun;
+use App\Kinds\Machines\Machines;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\KeptLayout;
+use App\Kinds\Machines\Metal\MetalPlan;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Page\MetalView;
+use App\Models\RecoveryRequest;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\User;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Kaiseki\Core\Metal\LayoutRecord;
+
+/** The page of a machine that a recovery medium was started on: how the disks are laid out, and the order. */
+final class EnrolmentController
+{
+    /** Of the sizes that are typed: mebibytes. */
+    private const UNIT = 1 << 20;
+
+    private const LARGEST = 1 << 38;
+
+    public function open(Request $request, RecoveryRequest $recoveryRequest): RedirectResponse
+    {
+        $workload = $recoveryRequest->workload;
+        abort_unless($workload?->kind === Machines::NAME, 404);
+        [$one, $code] = Enrolment::open($workload, $recoveryRequest, self::user($request));
+        $view = new MetalView($one, self::user($request));
+        try {
+            $view->point === null || KeptLayout::read($view->points, $view->point, $view->copies());
+        } catch (CannotBring $cannot) {
+            return redirect($one->page())->with('code', $code)->withErrors(['layout' => $cannot->getMessage()]);
+        }
+
+        return redirect($one->page())->with('code', $code);
+    }
+
+    public function show(Request $request, Enrolment $enrolment): View
+    {
+        $user = self::user($request);
+
+        return view('kinds.machine.metal', ['view' => new MetalView($enrolment, $user), 'zone' => $user->zone]);
+    }
+
+    public function decide(Request $request, Enrolment $enrolment): RedirectResponse
+    {
+        $user = self::user($request);
+        $do = $request->string('do')->value();
+        if ($do === 'end') {
+            $enrolment->run !== null && ! $enrolment->run->isOver() && abort(409);
+            $enrolment->ended_at !== null || $enrolment->end("{$user->name} ended it");
+            TrailEntry::add("The enrolment {$enrolment->id} was ended.", $enrolment->request, $user);
+
+            return redirect($enrolment->page())->with('told', 'It is over; its code and its token are worth nothing any more.');
+        }
+        $view = new MetalView($enrolment, $user);
+        try {
+            $record = $view->point === null ? null : KeptLayout::read($view->points, $view->point, $view->copies());
+        } catch (CannotBring $cannot) {
+            return redirect($enrolment->page())->withErrors(['layout' => $cannot->getMessage()]);
+        }
+        $record !== null && $do !== 'read' && $enrolment->update(['wish' => self::wish($request, $record)]);
+
+        return match ($do) {
+            'layout', 'read' => redirect($enrolment->page()),
+            'rehearse', 'order' => $this->order($request, $enrolment->refresh(), $do === 'rehearse'),
+            default => abort(404),
+        };
+    }
+
+    private function order(Request $request, Enrolment $enrolment, bool $rehearses): RedirectResponse
+    {
+        $user = self::user($request);
+        $view = new MetalView($enrolment, $user);
+        if ($view->point === null || $view->plan === null) {
+            return redirect($enrolment->page())->withErrors(['order' => 'There is nothing to be ordered yet.']);
+        }
+        $wish = $enrolment->layoutWish();
+        $plan = MetalPlan::settle($view->points, $view->point, $enrolment, $wish, $rehearses, true, $view->copies());
+        $blockers = $plan->blockers();
+        foreach ($rehearses ? [] : $plan->confirmations() as $disk => $asked) {
+            $said = trim($request->string("confirm_$disk")->value());
+            $said === $asked || $blockers[] = "Type $asked to say that $disk may be written over.";
+        }
+        if ($blockers !== []) {
+            return redirect($enrolment->page())->withErrors(['order' => implode(' ', $blockers)])->withInput();
+        }
+        $run = Run::query()->create([
+            'workload_id' => $enrolment->workload_id,
+            'request_id' => $enrolment->request_id,
+            'user_id' => $user->id,
+            'set_id' => $plan->point->id,
+            'state' => 'queued',
+            'plan' => $plan->order->toArray(),
+            'is_whole' => $plan->layout->leftAlone === [],
+        ]);
+        TrailEntry::add("Run {$run->id} was ordered: {$plan->order->sentence}", $enrolment->request, $user, $run);
+        CarryOutRun::dispatch($run->id);
+
+        return redirect("/runs/{$run->id}");
+    }
+
+    /**
+     * What was said of each disk, and of the sizes of its partitions; by their places in the record, since their names are anything.
+     *
+     * @return array<string, mixed>
+     */
+    private static function wish(Request $request, LayoutRecord $record): array
+    {
+        $wish = ['onto' => [], 'without' => [], 'sizes' => []];
+        foreach ($record->disks as $i => $disk) {
+            $onto = $request->string("onto_$i")->value();
+            match (true) {
+                $onto === '' => null,
+                $onto === '-' => $wish['without'][] = $disk->name,
+                default => $wish['onto'][$disk->name] = mb_strcut($onto, 0, 40),
+            };
+            foreach ($disk->partitions as $one) {
+                $mebibytes = $request->string("size_{$i}_{$one->number}")->value();
+                if (preg_match('/^[1-9][0-9]{0,11}$/D', $mebibytes) === 1 && (int) $mebibytes < self::LARGEST) {
+                    $wish['sizes']["{$disk->name}.{$one->number}"] = (int) $mebibytes * self::UNIT;
+                }
+            }
+        }
+
+        return $wish;
+    }
+
+    private static function user(Request $request): User
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+
+        return $user;
+    }
+}

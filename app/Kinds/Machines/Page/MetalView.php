@@ -1,0 +1,109 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Page;
+
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\KeptLayout;
+use App\Kinds\Machines\Metal\MetalPlan;
+use App\Models\User;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use App\Words;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\RecordedDisk;
+use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\TargetDisk;
+use Kaiseki\Core\Metal\TargetMachine;
+
+/** The page of one enrolment: the machine that a medium was started on, and how the disks of a point come onto its own. */
+final class MetalView
+{
+    public readonly Points $points;
+
+    /** That of its request, or the newest one that can be used. */
+    public readonly ?SetOutline $point;
+
+    public readonly ?LayoutRecord $record;
+
+    public readonly ?TargetMachine $machine;
+
+    /** Null while there is no machine, or its layout was not read. */
+    public readonly ?MetalPlan $plan;
+
+    public function __construct(public readonly Enrolment $enrolment, public readonly User $user)
+    {
+        $this->points = new Points($enrolment->workload, null, $this->copies());
+        $this->point = self::pointOf($enrolment, $this->points);
+        $this->record = $this->point === null ? null : KeptLayout::of($this->points->model($this->point));
+        $this->machine = $enrolment->machine === null ? null : $enrolment->targetMachine();
+        $this->plan = $this->point === null || $this->record === null || $this->machine === null
+            ? null
+            : MetalPlan::settle($this->points, $this->point, $enrolment, $enrolment->layoutWish(), false, true, $this->copies());
+    }
+
+    public static function pointOf(Enrolment $enrolment, Points $points): ?SetOutline
+    {
+        $request = $enrolment->request;
+        $wanted = $request === null ? Instant::of(now()->toImmutable()) : Instant::of($request->wanted_at);
+        $found = $points->find($wanted, $request === null ? new Demands : Demands::parse($request->demands))->set;
+
+        return $points->sets[$request->set_id ?? 0] ?? ($found === null ? null : $points->set($found->id));
+    }
+
+    public function copies(): CopyRule
+    {
+        return $this->enrolment->request?->copyRule() ?? new CopyRule;
+    }
+
+    public function drawing(): ?LayoutDrawing
+    {
+        return $this->plan === null || $this->plan->layout->disks === [] ? null : LayoutDrawing::of($this->plan->layout);
+    }
+
+    public function isWaiting(): bool
+    {
+        return $this->enrolment->token === null && $this->enrolment->ended_at === null && ! $this->enrolment->expires_at->isPast();
+    }
+
+    /** Mebibytes of a partition as somebody said them; '' where nobody did. */
+    public function sizeSaid(RecordedDisk $disk, RecordedPartition $partition): string
+    {
+        $bytes = $this->enrolment->layoutWish()->sizes["{$disk->name}.{$partition->number}"] ?? null;
+
+        return $bytes === null ? '' : (string) ($bytes >> 20);
+    }
+
+    /** Whether something can be ordered to it now. */
+    public function mayOrder(): bool
+    {
+        return $this->plan !== null && $this->plan->blockers() === [] && $this->user->can('order', $this->enrolment);
+    }
+
+    public function about(): string
+    {
+        $machine = $this->machine;
+
+        return $machine === null ? '' : implode(', ', array_filter([
+            $machine->product,
+            $machine->serial,
+            strtoupper($machine->firmware),
+            Words::size($machine->memory << 10).' of memory',
+            Words::count(count($machine->cards), 'network card'),
+            "asks from {$this->enrolment->address}",
+        ], fn (string $one): bool => $one !== ''));
+    }
+
+    public static function onIt(TargetDisk $disk): string
+    {
+        return match (true) {
+            $disk->isMedium => 'the medium, or it can be taken out',
+            $disk->marks === [] => 'no table and no file system',
+            default => implode(', ', $disk->marks),
+        };
+    }
+}

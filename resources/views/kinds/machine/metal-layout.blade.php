@@ -1,0 +1,119 @@
+@use('App\Kinds\Machines\Page\LayoutDrawing')
+@use('App\Words')
+@php($plan = $view->plan)
+@php($wish = $one->layoutWish())
+@php($drawing = $view->drawing())
+@php($planned = collect($plan->layout->disks)->keyBy(fn ($disk) => $disk->was->name))
+<section aria-labelledby="layout">
+    <h2 id="layout">From <span class="mono">{{ $view->point->name }}</span> onto its disks</h2>
+    @if ($drawing !== null)
+        <svg width="100%" viewBox="0 0 {{ LayoutDrawing::WIDTH }} {{ LayoutDrawing::HEIGHT }}" role="img"
+            aria-label="The disks as they were, above, and as they will be, below; the table has the same">
+            @foreach ($drawing->ribbons as $ribbon)
+                <polygon points="{{ $ribbon['points'] }}" fill="currentColor" opacity="0.1">
+                    <title>{{ $ribbon['title'] }}</title>
+                </polygon>
+            @endforeach
+            @foreach ($drawing->disks as $disk)
+                <rect x="{{ round($disk['x'], 1) }}" y="{{ $disk['y'] }}" width="{{ round($disk['width'], 1) }}"
+                    height="{{ LayoutDrawing::BAR }}" fill="none" stroke="currentColor" stroke-width="1" />
+                <text x="{{ round($disk['x'], 1) }}" y="{{ $disk['y'] === LayoutDrawing::TOP ? $disk['y'] - 7
+                    : $disk['y'] + LayoutDrawing::BAR + 15 }}" font-size="12" fill="currentColor">{{ $disk['words'] }}</text>
+            @endforeach
+            @foreach ($drawing->parts as $part)
+                <rect x="{{ round($part['x'], 1) }}" y="{{ $part['y'] }}" width="{{ round($part['width'], 1) }}"
+                    height="{{ LayoutDrawing::BAR }}" fill="currentColor" stroke="currentColor"
+                    fill-opacity="{{ ['ext' => 0.3, 'swap' => 0.05][$part['kind']] ?? 0.6 }}"><title>{{ $part['title'] }}</title></rect>
+                @if ($part['words'] !== '')
+                    <text x="{{ round($part['x'] + 6, 1) }}" y="{{ $part['y'] + 21 }}" font-size="12" fill="currentColor"
+                        >{{ $part['words'] }}</text>
+                @endif
+            @endforeach
+        </svg>
+    @endif
+    @foreach ($plan->layout->misfits as $misfit)
+        <p class="attention mb-1">{{ $misfit }}</p>
+    @endforeach
+    @foreach ($plan->layout->cautions as $caution)
+        <p class="assumed mb-1">{{ $caution }}</p>
+    @endforeach
+    <form method="post" action="{{ $one->page() }}">@csrf
+        <table class="list mb-3">
+            <thead>
+                <tr>
+                    <th>Disk, partition</th>
+                    <th class="num">Was</th>
+                    <th class="num">In use</th>
+                    <th>Onto, and with how much</th>
+                    <th>How</th>
+                </tr>
+            </thead>
+            <tbody>
+                @foreach ($view->record->disks as $i => $disk)
+                    @php($onto = $planned[$disk->name] ?? null)
+                    <tr>
+                        <td class="mono fw-medium">{{ $disk->name }}</td>
+                        <td class="num"><x-size :bytes="$disk->bytes" /></td>
+                        <td></td>
+                        <td><label class="visually-hidden" for="onto_{{ $i }}">{{ $disk->name }} onto</label><select
+                                class="form-select form-select-sm w-auto" id="onto_{{ $i }}" name="onto_{{ $i }}">
+                                <option value="">{{ $onto === null ? 'as proposed' : "as proposed: {$onto->onto->name}" }}</option>
+                                @foreach ($view->machine->open() as $target)
+                                    <option value="{{ $target->name }}" @selected(($wish->onto[$disk->name] ?? '') === $target->name)>
+                                        {{ $target->name }}, {{ Words::size($target->bytes) }}</option>
+                                @endforeach
+                                <option value="-" @selected(in_array($disk->name, $wish->without, true))>not brought</option>
+                            </select></td>
+                        <td>{{ $disk->table === '' ? 'no table' : "table {$disk->table}" }}{{ $disk->startsCode ? ', a loader' : '' }}
+                        </td>
+                    </tr>
+                    @foreach ($disk->partitions as $p => $part)
+                        @php($is = $onto?->partitions[$p] ?? null)
+                        <tr>
+                            <td class="mono ps-4">{{ $part->number === 0 ? 'all of it' : $part->number }} {{ $part->name }}</td>
+                            <td class="num"><x-size :bytes="$part->bytes" /></td>
+                            <td class="num">@if ($part->content->kind->mayShrink())<x-size :bytes="$part->content->used" />@endif</td>
+                            <td>
+                                @if ($is === null)
+                                    <span class="muted">not brought</span>
+                                @elseif ($part->content->kind->mayShrink() && $part->number > 0)
+                                    <label class="visually-hidden" for="size_{{ $i }}_{{ $part->number }}">MiB of {{ $disk->name }}
+                                        {{ $part->number }}</label><input class="form-control form-control-sm d-inline-block w-auto mono"
+                                        id="size_{{ $i }}_{{ $part->number }}" name="size_{{ $i }}_{{ $part->number }}" size="8"
+                                        inputmode="numeric" placeholder="{{ intdiv($is->bytes, 1 << 20) }}"
+                                        value="{{ $view->sizeSaid($disk, $part) }}">
+                                    MiB, at least {{ Words::size($is->needs) }}
+                                @else
+                                    <x-size :bytes="$is->bytes" />
+                                @endif
+                            </td>
+                            <td>{{ $part->content->type }}{{ $part->content->type === '' ? '' : ', ' }}{{ $part->content->kind->words() }}
+                            </td>
+                        </tr>
+                    @endforeach
+                @endforeach
+            </tbody>
+        </table>
+        @can('order', $one)
+            <button class="btn btn-sm btn-outline-primary" name="do" value="layout" id="relayout">Lay it out like that</button>
+            @if ($view->mayOrder())
+                <button class="btn btn-sm btn-outline-primary" name="do" value="rehearse" id="rehearse">Rehearse: all but writing</button>
+                <fieldset class="mt-3">
+                    <legend class="fs-6">Write over what is there</legend>
+                    @foreach ($plan->confirmations() as $name => $asked)
+                        <p class="mb-1"><label for="confirm_{{ $name }}">To say that <span class="mono">{{ $name }}</span> may be written
+                                over, type <span class="mono">{{ $asked }}</span></label>
+                            <input class="form-control form-control-sm d-inline-block w-auto mono" id="confirm_{{ $name }}"
+                                name="confirm_{{ $name }}" value="{{ old("confirm_$name") }}" autocomplete="off" spellcheck="false"></p>
+                    @endforeach
+                    <button class="btn btn-primary mt-1" name="do" value="order" id="order">Bring it onto that machine</button>
+                    <span class="muted">{{ $plan->sentence($zone) }}</span>
+                </fieldset>
+            @else
+                @foreach (array_diff($plan->blockers(), $plan->layout->misfits) as $blocker)
+                    <p class="attention mb-1 mt-2">{{ $blocker }}</p>
+                @endforeach
+            @endif
+        @endcan
+    </form>
+</section>

@@ -1,0 +1,23 @@
+<x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
+    <x-slot:point>
+        <tr>
+            <th>Workload, point</th>
+            <td>{{ $evidence['workload'] }}, <span class="mono">{{ $evidence['point'] }}</span>, as it was at
+                {{ $evidence['captured_at'] }}</td>
+        </tr>
+    </x-slot:point>
+    <x-slot:facts>
+        <tr>
+            <th>Onto</th>
+            <td>the machine of enrolment {{ $evidence['enrolment'] }}, {{ $evidence['machine']['product'] }}
+                {{ $evidence['machine']['serial'] }}, by {{ strtoupper($evidence['machine']['firmware']) }}</td>
+        </tr>
+        @foreach ($evidence['disks'] as $disk)
+            <tr>
+                <th class="mono">{{ $disk['disk'] }}</th>
+                <td>onto {{ $disk['onto'] }}, {{ number_format($disk['bytes']) }} bytes, serial number
+                    {{ $disk['serial'] === '' ? 'none' : $disk['serial'] }}</td>
+            </tr>
+        @endforeach
+    </x-slot:facts>
+</x-proof-page>

@@ -1,0 +1,43 @@
+@use('App\Kinds\Kinds')
+@use('App\Words')
+<x-run-page :run="$run" :beside="[]" go-on-hint="it begins anew">
+    <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
+    <x-slot:wrong>what is not right stands below.</x-slot:wrong>
+    <x-slot:set-aside></x-slot:set-aside>
+    <x-slot:facts>
+        @if ($run->state === 'done')
+            @foreach ($outcome['disks'] as $disk)
+                <dt>{{ $disk['disk'] }}</dt>
+                <dd>onto <span class="mono">{{ $disk['onto'] }}</span>, {{ Words::size($disk['bytes']) }}{{ $disk['serial'] === '' ? ''
+                    : ", {$disk['serial']}" }}</dd>
+            @endforeach
+            <dt>Point</dt>
+            <dd><span class="mono">{{ $run->set_name }}</span></dd>
+            <dt>Enrolment</dt>
+            <dd><a class="text-decoration-underline" href="/enrolments/{{ $run->plan['enrolment'] }}">{{ $run->plan['enrolment'] }}</a></dd>
+        @endif
+    </x-slot:facts>
+    <x-slot:back-told></x-slot:back-told>
+    <x-slot:back-means></x-slot:back-means>
+    @foreach ($outcome['cautions'] ?? [] as $caution)
+        <p class="assumed mb-1">{{ $caution }}</p>
+    @endforeach
+    @if (($outcome['left_out'] ?? 0) > 0)
+        <p class="assumed mb-1">{{ Words::count($outcome['left_out'], 'device or socket', 'devices and sockets') }} did not come: its system
+            makes them anew when it starts.</p>
+    @endif
+    @if (isset($outcome['told']))
+        <h2 class="fs-6">What the medium said</h2>
+        <ul class="plain-list mono small">
+            @foreach ($outcome['told'] as $told)
+                @if ($told['step'] !== 'alive')
+                    <li>{{ $told['step'] }} {{ $told['what'] }}</li>
+                @endif
+            @endforeach
+        </ul>
+    @endif
+    @if (($run->state === 'done') && !($outcome['rehearsed'] ?? false))
+        <p class="muted">What it needs now: the medium taken out, the machine started, its address and name looked at if the old one comes
+            back; data from its own sets; then a full of it.</p>
+    @endif
+</x-run-page>

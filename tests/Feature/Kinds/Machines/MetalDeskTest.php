@@ -1,0 +1,145 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Instance;
+use App\Jobs\CarryOutRun;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\Exchange;
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\TrailEntry;
+use App\Models\Workload;
+use Illuminate\Support\Facades\Queue;
+use Kaiseki\Core\Metal\EnrolmentCode;
+use Kaiseki\Core\Metal\Said;
+use Kaiseki\Core\Metal\TargetMachine;
+use Kaiseki\StandIns\SorrelSoundMachine;
+
+// A machine that a recovery medium was started on, on its page: code, disks, layout, confirmation, order.
+
+beforeEach(function (): void {
+    $source = new SorrelSoundMachine($this->scratch()->at('work'), $this->scratch()->at('images'), 'gate');
+    $source->begin(new DateTimeImmutable('2026-10-20'));
+    $source->night(new DateTimeImmutable('2026-10-20T23:10:00Z'), 'full');
+    $this->kaiseki('adopt', $this->scratch()->at('images'), '--as=gate', '--kind=machine');
+    $this->actingAs($this->operator = $this->person(Role::Operator));
+    $this->request = RecoveryRequest::query()->create([
+        'workload_id' => Workload::query()->value('id'), 'requester_id' => $this->operator->id, 'summary' => 'The gate is dead',
+        'reason' => 'It is needed', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour(),
+    ])->refresh();
+    $disk = fn (string $name, int $mib, string $serial): array => [
+        'name' => $name, 'bytes' => $mib << 20, 'sector' => 512, 'serial' => $serial, 'marks' => $name === 'sda' ? ['ntfs OLD'] : [],
+    ];
+    $this->bare = fn (int $mib = 200): TargetMachine => TargetMachine::said(Said::of([
+        'firmware' => 'bios', 'product' => '<b>Box</b>', 'serial' => 'SN-1', 'memory' => 4 << 20,
+        'disks' => [$disk('sda', $mib, 'AAA'), $disk('sdb', 60, 'BBB'), ['medium' => true] + $disk('sdc', 30, 'STICK')],
+        'cards' => ['52:54:00:12:34:56'],
+    ]));
+    /** The code that the page shows, once. */
+    $this->code = function (): string {
+        $answer = $this->post("/requests/{$this->request->id}/enrolment")->assertRedirect();
+        preg_match('~id="code">([^<]+)<~', (string) $this->followRedirects($answer)->getContent(), $m);
+
+        return $m[1];
+    };
+});
+
+it('goes from a code to an order, and writes over nothing that was not named', function (): void {
+    Queue::fake([CarryOutRun::class]);
+    $this->get("/requests/{$this->request->id}?show=where")->assertSee('Make a code');
+    $code = ($this->code)();
+    $one = Enrolment::query()->sole();
+    $this->get($one->page())->assertSee('waits for a machine')->assertDontSee($code);
+    Enrolment::enrol($code, ($this->bare)(), '192.0.2.7');
+    $this->get("/requests/{$this->request->id}?show=where")->assertSee("Enrolment {$one->id}");
+    $this->get($one->page())->assertOk()->assertSee([
+        $one->refresh()->phrase, '&lt;b&gt;Box&lt;/b&gt;', 'ntfs OLD', 'system, 80 MiB', 'sda, 200 MiB, AAA', 'the medium',
+        'made anew, and filled with its files', 'byte by byte', 'no disk that is brought has code to start',
+    ], false);
+
+    // Another layout: the disks change places, and the root file system is as large as somebody says.
+    $post = fn (array $said) => $this->post($one->page(), $said);
+    $post(['do' => 'layout', 'onto_0' => 'sdb', 'onto_1' => 'sda'])->assertRedirect($one->page());
+    $this->get($one->page())->assertSee(['as proposed: sdb', 'To say that', 'sdb, 60 MiB, BBB']);
+    $post(['do' => 'order', 'onto_0' => 'sdb', 'onto_1' => 'sda'])->assertSessionHasErrors('order');
+    $post(['do' => 'layout', 'size_0_2' => '5', 'onto_1' => '-'])->assertRedirect();
+    $this->get($one->page())->assertSee(['Partition 2 of system needs at least', 'not brought'])->assertDontSee('To say that');
+    $post(['do' => 'layout', 'onto_0' => 'sdz'])->assertRedirect();
+    $this->get($one->page())->assertSee('The machine has no disk');
+    $post(['do' => 'layout', 'size_0_2' => '60', 'size_1_2' => '60', 'onto_0' => '', 'onto_1' => ''])->assertRedirect();
+    $this->get($one->page())->assertSee('value="60"', false);
+
+    $post(['do' => 'order', 'confirm_sda' => 'AAA'])->assertSessionHasErrors('order');
+    $post(['do' => 'order', 'confirm_sda' => 'BBB', 'confirm_sdb' => 'AAA'])->assertSessionHasErrors('order');
+    expect(Run::query()->count())->toBe(0);
+    $post(['do' => 'order', 'confirm_sda' => 'AAA', 'confirm_sdb' => ' BBB '])->assertSessionHasNoErrors();
+    $run = Run::query()->sole();
+    Queue::assertPushed(CarryOutRun::class, 1);
+    expect($run->plan['way'])->toBe('metal')->and($run->user_id)->toBe($this->operator->id)
+        ->and(TrailEntry::query()->where('what', 'like', '%was ordered: Bring gate%')->count())->toBe(1);
+    $this->get("/runs/{$run->id}")->assertOk();
+});
+
+it('is for who works for its workload, and ends by one button', function (): void {
+    $code = ($this->code)();
+    $one = Enrolment::query()->sole();
+    $this->post($one->page(), ['do' => 'end'])->assertRedirect($one->page());
+    expect(Enrolment::enrol($code, ($this->bare)(), '192.0.2.7'))->toBeNull();
+    $this->get($one->page())->assertSee('over: ');
+    $this->post($one->page(), ['do' => 'else'])->assertNotFound();
+    $this->actingAs($this->person(Role::Auditor));
+    $this->get($one->page())->assertOk()->assertDontSee('End this enrolment');
+    $this->post($one->page(), ['do' => 'end'])->assertForbidden();
+});
+
+it('gives one machine one token, and none to a code that is over', function (): void {
+    $code = ($this->code)();
+    [, $token] = Enrolment::enrol(strtoupper(strtr($code, '-', ' ')), ($this->bare)(), '192.0.2.7');
+    expect(Enrolment::enrol($code, ($this->bare)(), '192.0.2.8'))->toBeNull()
+        ->and(Enrolment::holding($token)?->address)->toBe('192.0.2.7')
+        ->and(Enrolment::holding('')?->id)->toBeNull()
+        ->and(EnrolmentCode::phrase($token))->toBe(Enrolment::query()->sole()->phrase);
+    $late = ($this->code)();
+    Enrolment::query()->latest('id')->first()->update(['expires_at' => now()->subSecond()]);
+    expect(Enrolment::enrol($late, ($this->bare)(), '192.0.2.7'))->toBeNull()
+        ->and(Enrolment::enrol('1-a-b', ($this->bare)(), '192.0.2.7'))->toBeNull()
+        ->and(Enrolment::enrol('999999-a-b-c-d', ($this->bare)(), '192.0.2.7'))->toBeNull();
+});
+
+it('answers media by their own line only, to a token, and piece by piece', function (): void {
+    $code = ($this->code)();
+    [$one, $token] = Enrolment::enrol($code, ($this->bare)(), '192.0.2.7');
+    $line = ['KAISEKI_METAL' => 'on', 'HTTP_X_KAISEKI_TOKEN' => $token];
+    $ask = fn (string $path, array $server = []) => $this->call('GET', "/metal/$path", [], [], [], $server + $line);
+    $send = fn (string $path, string $body) => $this->call('POST', "/metal/$path", [], [], [], $line, $body);
+    expect($ask('orders', ['KAISEKI_METAL' => ''])->status())->toBe(404)
+        ->and($ask('orders', ['HTTP_X_KAISEKI_TOKEN' => 'x'])->status())->toBe(410)
+        ->and($ask('orders')->status())->toBe(204);
+    $run = Run::query()->create([
+        'workload_id' => $one->workload_id, 'set_id' => BackupSet::query()->value('id'), 'state' => 'running',
+        'plan' => ['way' => 'metal'], 'is_whole' => true,
+    ]);
+    $one->update(['run_id' => $run->id]);
+    $exchange = Exchange::of($run);
+    $exchange->begin();
+    $exchange->order("kaiseki-orders 1 x\noff\n");
+    $exchange->put('hash', 0, 0, 'bytes');
+    $exchange->put('hash', 0, 1, null);
+    expect($ask('orders')->getContent())->toBe("kaiseki-orders 1 x\noff\n")
+        ->and(strlen((string) $ask('orders/signature')->getContent()))->toBe(64)
+        ->and(substr((string) $ask('content/0/0')->baseResponse->getFile()->getContent(), 64))
+        ->toBe(str_pad('kaiseki-piece hash 0 0 '.hash('sha256', 'bytes'), 192).'bytes')
+        ->and($ask('content/1/0')->status())->toBe(204)
+        ->and(glob(Instance::path("runs/{$run->id}/metal/content/*")))->toBe([]); // what was asked for behind it is not needed any more
+    expect($send('listing/0/entries/1', 'late')->status())->toBe(409)
+        ->and($send('listing/0/entries/0', 'one ')->status())->toBe(200)
+        ->and($send('listing/0/entries/0', 'one ')->status())->toBe(200)
+        ->and($send('listing/0/entries/1', 'two')->status())->toBe(200)
+        ->and($send('progress/table', "sda \xff")->status())->toBe(200)
+        ->and(array_column($exchange->told(), 'step'))->toBe(['table']);
+    $one->end('it is over');
+    expect($ask('orders')->status())->toBe(410);
+});
