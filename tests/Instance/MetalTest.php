@@ -41,10 +41,10 @@ beforeEach(function (): void {
     $this->medium = Instance::home().'/medium';
     is_file("{$this->medium}/medium.initrd") || ($this->told)(0, 'medium', 'make', '--format=netboot', "--desk={$this->desk}");
     /** Starts the medium on a machine, until that is enrolled. */
-    $this->enrol = function (BareMachine $machine): string {
+    $this->enrol = function (BareMachine $machine, ?string $medium = null): string {
         $code = ($this->told)(0, 'medium', 'code', $this->name);
         $this->machine = $machine;
-        $machine->powerOn($this->medium, ['desk' => $this->desk, 'code' => $code['code']]);
+        $machine->powerOn($medium ?? $this->medium, ['desk' => $this->desk, 'code' => $code['code']]);
         $mine = fn (): array => array_column(($this->told)(0, 'enrolled')['enrolled'], null, 'enrolment')[$code['enrolment']];
         while ($mine()['machine'] === null || ! str_contains($machine->screen(), $mine()['words'])) {
             expect($machine->isOn())->toBeTrue($machine->screen());
@@ -166,3 +166,24 @@ it('refuses what its desk did not sign, and who it does not know', function (): 
     ]);
     expect($plain->mustRun()->getOutput())->toBe('404');
 });
+
+it('starts from a stick and from a disc, by either firmware, and so does what it brought', function (array $how): void {
+    [$format, $firmware, $controller, $card] = $how;
+    $made = ($this->told)(0, 'medium', 'make', "--format=$format", "--desk={$this->desk}");
+    expect($made['files'][0]['sha256'])->toBe(hash_file('sha256', $made['files'][0]['file']));
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 70 << 20, 'B' => 32 << 20], $firmware, $controller, $card);
+    $enrolment = ($this->enrol)($machine, $made['files'][0]['file']);
+    $told = ($this->told)(0, 'restore', $this->name, ...[
+        ...$this->at, "--to-metal=$enrolment", '--onto=system='.($controller === 'nvme' ? 'nvme0n1' : 'sda'), '--erase=A', '--erase=B',
+    ]);
+    expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed']);
+    ($this->untilOff)();
+    $machine->powerOn();
+    while (! str_contains($machine->screen(), "guest: {$this->name} serves")) {
+        expect($machine->isOn())->toBeTrue($machine->screen());
+        usleep(200_000);
+    }
+})->with([
+    'a stick, by UEFI, on NVMe, smaller' => [['stick', 'uefi', 'nvme', 'virtio-net-pci']],
+    'a disc, by BIOS, on IDE, another card' => [['iso', 'bios', 'ide', 'e1000']],
+])->group('deep');

@@ -69,6 +69,8 @@ final class Machines implements AddsToDesk, HasHelpers, Kind
             new Need('debugfs', 'e2fsprogs', 2, 'bringing files into machines that are off'),
             new Need('nsupdate', 'bind9-dnsutils', 5, 'having names of machines lead to where those are'),
             new Need('fsck.fat', 'dosfstools', 1, 'checking FAT in what was taken'),
+            new Need('xorriso', 'xorriso', 3, 'recovery media as an image of a disc'),
+            new Need('mcopy', 'mtools', 1, 'recovery media as an image of a disc or a stick'),
         ];
     }
 
