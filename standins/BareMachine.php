@@ -59,10 +59,21 @@ final class BareMachine
     public function powerOn(?string $medium = null, array $types = [], ?int $port = null): void
     {
         (new Filesystem)->remove("{$this->folder}/screen");
-        $this->process = new Process([
+        $this->process = new Process($this->command($medium, "file:{$this->folder}/screen", $types, $port));
+        $this->process->setTimeout(null)->start();
+    }
+
+    /**
+     * @param  string  $screen  where what it says goes: file:PATH, or stdio
+     * @param  array<string, string>  $types
+     * @return list<string> what runs it
+     */
+    public function command(?string $medium, string $screen, array $types = [], ?int $port = null): array
+    {
+        return [
             'qemu-system-x86_64', '-nodefaults', '-no-reboot', '-machine', $this->controller === 'ahci' ? 'q35' : 'pc', '-cpu', 'max',
             '-accel', 'tcg', '-m', (string) $this->memory, '-display', 'none', '-monitor', 'none',
-            '-serial', "file:{$this->folder}/screen", ...$this->cables(), ...self::started($medium),
+            '-serial', $screen, ...$this->cables(), ...self::started($medium),
             '-netdev', 'user,id=net'.($port === null ? '' : ",hostfwd=tcp:127.0.0.1:$port-:80"),
             '-device', "{$this->card},netdev=net,romfile=",
             ...array_merge(...array_map(
@@ -70,8 +81,7 @@ final class BareMachine
                 array_keys($types),
                 $types,
             )),
-        ]);
-        $this->process->setTimeout(null)->start();
+        ];
     }
 
     public function isOn(): bool

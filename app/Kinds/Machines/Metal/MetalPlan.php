@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Kinds\Machines\Disks\DiskOfPoint;
+use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\PlannedDisks;
@@ -13,6 +14,7 @@ use App\Sets\SetOutline;
 use App\Words;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\Metal\DiskDrivers;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\LayoutRecord;
@@ -95,6 +97,22 @@ final class MetalPlan
         } catch (UnableToRead $unable) {
             return [...$blockers, ucfirst(rtrim($unable->getMessage(), '.')).'.'];
         }
+    }
+
+    /** @return list<string> what may not go well, in sentences */
+    public function cautions(): array
+    {
+        $cautions = $this->layout->cautions;
+        foreach ($this->layout->disks as $disk) {
+            $kernel = $disk->was->mayStart() ? KernelDrivers::starting($this->points->model($this->point), $disk->was->name) : null;
+            $missing = $kernel === null ? [] : DiskDrivers::missing($disk->onto, $this->order->machine, $kernel->modules);
+            if ($missing !== []) {
+                $cautions[] = "The kernel {$kernel->version} of {$disk->was->name} has no ".implode(', ', $missing).
+                    ", built in or in its initramfs: it would not find {$disk->onto->name} on that machine. Have that made with it before.";
+            }
+        }
+
+        return $cautions;
     }
 
     /**

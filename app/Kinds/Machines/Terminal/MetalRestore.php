@@ -144,10 +144,11 @@ final readonly class MetalRestore
             'run' => null,
             'point' => $plan->point->name,
             'order' => $plan->order->sentence,
-            ...LayoutCommand::document($plan->layout),
+            ...['cautions' => $plan->cautions()] + LayoutCommand::document($plan->layout),
             'blockers' => $blockers,
         ] + ($isDry ? [] : ['error' => implode(' ', $blockers)]);
-        $lines = fn (): array => [$plan->order->sentence, ...LayoutCommand::lines($plan->layout), ...$blockers, 'Nothing was done.'];
+        $lines = fn (): array => [$plan->order->sentence, ...LayoutCommand::lines($plan->layout),
+            ...array_diff($plan->cautions(), $plan->layout->cautions), ...$blockers, 'Nothing was done.'];
 
         return new Told($blockers === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, $lines);
     }

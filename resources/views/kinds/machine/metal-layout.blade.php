@@ -34,7 +34,7 @@
     @foreach ($plan->layout->misfits as $misfit)
         <p class="attention mb-1">{{ $misfit }}</p>
     @endforeach
-    @foreach ($plan->layout->cautions as $caution)
+    @foreach ($plan->cautions() as $caution)
         <p class="assumed mb-1">{{ $caution }}</p>
     @endforeach
     <form method="post" action="{{ $one->page() }}">@csrf
