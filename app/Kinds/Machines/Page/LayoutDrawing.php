@@ -13,15 +13,15 @@ use Kaiseki\Core\Metal\RecordedPartition;
 /** Disks as bars to one scale, as they were above and as they will be below, and what goes where between them. */
 final class LayoutDrawing
 {
-    public const WIDTH = 800;
+    public const WIDTH = 1232;
 
-    public const HEIGHT = 168;
+    public const HEIGHT = 134;
 
-    public const BAR = 34;
+    public const BAR = 26;
 
-    public const TOP = 22;
+    public const TOP = 20;
 
-    public const BOTTOM = 112;
+    public const BOTTOM = 88;
 
     private const GAP = 24;
 
@@ -82,7 +82,7 @@ final class LayoutDrawing
         $label = $one->was->name !== '' ? $one->was->name : $one->was->content->type;
         $this->parts[] = [
             'x' => $at[0], 'y' => $y, 'width' => $at[1], 'title' => $title,
-            'words' => $at[1] > 9 * mb_strlen($label) + 8 ? $label : '', 'kind' => $one->was->content->kind->value,
+            'words' => $at[1] > 8 * mb_strlen($label) + 8 ? $label : '', 'kind' => $one->was->content->kind->value,
         ];
     }
 
