@@ -113,7 +113,7 @@ final class TreeRecord
     {
         $this->wrong++;
         if ($this->wrong <= self::MOST_TOLD) {
-            $this->differences[] = mb_strcut(mb_scrub('/'.addcslashes($path, "\0..\37\177")." $how"), 0, 500);
+            $this->differences[] = mb_strcut(mb_scrub('/'.addcslashes($path, "\0..\37\177\\")." $how"), 0, 500);
         }
     }
 

@@ -29,9 +29,10 @@ beforeEach(function (): void {
     $this->source = new SorrelSoundMachine($this->scratch->at('work'), $this->scratch->at('images'), $this->name, Guest::system());
     $this->source->begin(new DateTimeImmutable('2026-10-20'));
     $root = $this->source->disk('system').'?offset='.(25 << 20);
+    $capability = $this->scratch->file('capability', (string) hex2bin('0100000200200000000000000000000000000000'));
     (new Process(['debugfs', '-w', '-f', '-', $root], null, null, implode("\n", [
         'mkdir "/srv/crew $(reboot)"', 'write /etc/services "/srv/crew $(reboot)/-rf ; *"', 'symlink /srv/now /srv/today.csv',
-        'write /etc/services /srv/capable', 'ea_set -x /srv/capable security.capability 0100000200200000000000000000000000000000',
+        'write /etc/services /srv/capable', "ea_set -f $capability /srv/capable security.capability",
         'ea_set /srv/capable user.berth nine', 'set_inode_field /srv/capable uid 70001', 'set_inode_field /srv/capable mode 0104751',
         'set_inode_field /srv/capable mtime @1500000000', 'ln /srv/capable /srv/second', 'set_inode_field /srv/capable links_count 2',
     ])."\n"))->mustRun();

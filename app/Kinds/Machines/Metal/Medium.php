@@ -35,9 +35,6 @@ final readonly class Medium
         'usr/bin/find', 'usr/bin/getfattr',
     ];
 
-    /** Names that mke2fs(8) gives by size: without them it warns. */
-    private const SIZES = "[fs_types]\n\tfloppy = {\n\t}\n\tsmall = {\n\t}\n\tbig = {\n\t}\n\thuge = {\n\t}\n";
-
     private const LIBRARIES = ['lib/x86_64-linux-gnu', 'usr/lib/x86_64-linux-gnu'];
 
     /** Of what it speaks with a desk. */
@@ -118,7 +115,7 @@ final readonly class Medium
         $files->dumpFile("$root/etc/kaiseki/desk.crt", MetalKey::certificate());
         $files->dumpFile("$root/etc/kaiseki/version", self::VERSION.' of '.gmdate('Y-m-d\TH:i\Z')."\n");
         $files->dumpFile("$root/etc/ssl/openssl.cnf", '');
-        $files->dumpFile("$root/etc/mke2fs.conf", "[defaults]\n\tblocksize = -1\n\tdefault_mntopts = acl,user_xattr\n".self::SIZES);
+        $files->copy($this->one('etc/mke2fs.conf'), "$root/etc/mke2fs.conf");
         $desk === '' || $files->dumpFile("$root/etc/kaiseki/desk", $desk);
         $code === null || $files->dumpFile("$root/etc/kaiseki/code", $code);
         $this->drivers("$root/lib/modules");

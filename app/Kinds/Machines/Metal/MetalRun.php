@@ -92,6 +92,7 @@ final class MetalRun
             $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $names, $this->order->copies);
             $this->ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
             $this->exchange->begin();
+            $this->run->update(['bytes_total' => $this->bytes()]);
             $token = (string) $this->enrolment->token;
             $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
             $this->ledger->step(2, function () use ($orders): string {
@@ -117,6 +118,19 @@ final class MetalRun
             $this->enrolment->refresh()->ended_at !== null || $this->enrolment->end('its run is over');
             $this->exchange->isBegun() && $this->exchange->keepTold();
         }
+    }
+
+    /** Bytes of contents, before they are packed. */
+    private function bytes(): int
+    {
+        $bytes = 0;
+        foreach ($this->plan->disks as $disk) {
+            foreach ($disk->was->partitions as $one) {
+                $bytes += $one->content->used;
+            }
+        }
+
+        return $bytes;
     }
 
     private function progress(): RunProgress

@@ -1,0 +1,69 @@
+<?php
+
+declare(strict_types=1);
+
+use Kaiseki\Core\Metal\Content;
+use Kaiseki\Core\Metal\ContentKind;
+use Kaiseki\Core\Metal\EnrolmentCode;
+use Kaiseki\Core\Metal\LayoutProposal;
+use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\MetalOrders;
+use Kaiseki\Core\Metal\OrderedContent;
+use Kaiseki\Core\Metal\RecordedDisk;
+use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\TargetDisk;
+use Kaiseki\Core\Metal\TargetMachine;
+
+// What a medium is told: words that resources/medium/init knows, in the order in which they are done.
+
+beforeEach(function (): void {
+    $uuid = '6f1a7c0e-52b8-4c53-9d2f-0b7a1c9be001';
+    $ext = new Content(ContentKind::Ext, 'ext4', $uuid, "a label; reboot\n", 20 << 20, 4096, 256, 60_000, ['has_journal', 'extent', 'orphan_file']);
+    $this->record = new LayoutRecord([new RecordedDisk('system', 200 << 20, 'dos', '0x0badcafe', true, [
+        new RecordedPartition(1, 1 << 20, 20 << 20, 'e', '', '', 128, new Content(ContentKind::Image, 'FAT16', used: 20 << 20)),
+        new RecordedPartition(2, 21 << 20, 100 << 20, '83', '', '', 0, $ext),
+        new RecordedPartition(5, 123 << 20, 40 << 20, '82', '', '', 0, new Content(ContentKind::Swap, 'swap', $uuid)),
+    ])]);
+    $disk = new TargetDisk('sda', 200 << 20, 512, 'AAA', '', false, [], '');
+    $this->plan = LayoutProposal::of($this->record, new TargetMachine('bios', '', '', 0, [$disk], [], []));
+});
+
+it('gives orders that name disks, contents and lists, and nothing that could be run', function (): void {
+    $orders = MetalOrders::of($this->plan, str_repeat('a', 64), false, true);
+    $lines = explode("\n", trim($orders->text()));
+    expect(array_slice($lines, 0, 6))->toBe([
+        'kaiseki-orders 1 '.str_repeat('a', 64),
+        'disk sda 209715200',
+        'table sda 0',
+        'code sda 1 440 0',
+        'code sda 2 512 1',
+        'image sda 1 3',
+    ])->and($lines[6])->toBe(
+        'ext sda 2 4 ext4 6f1a7c0e-52b8-4c53-9d2f-0b7a1c9be001 4096 256 75000 has_journal,extent '.bin2hex("a label; reboot\n"),
+    )->and(array_slice($lines, 7))->toBe([
+        'swap sda 5 6f1a7c0e-52b8-4c53-9d2f-0b7a1c9be001 -', 'sum sda 1 0 20971520', 'list sda 2 1 ext4', 'reboot',
+    ]);
+    expect(array_map(fn (OrderedContent $one): string => "{$one->number} {$one->kind}", $orders->contents()))
+        ->toBe(['0 table', '1 code', '2 gap', '3 image', '4 ext'])
+        ->and(array_map(fn (OrderedContent $one): string => "{$one->number} {$one->kind}", $orders->listings()))->toBe(['0 image', '1 ext']);
+});
+
+it('has a word in the medium for each that it gives, and does not restart one that only rehearsed', function (): void {
+    $text = MetalOrders::of($this->plan, str_repeat('a', 64), true, true)->text();
+    expect($text)->toContain("\nrehearse\n")->toEndWith("\noff\n");
+    $init = (string) file_get_contents(dirname(__DIR__, 3).'/resources/medium/init');
+    foreach (array_slice(explode("\n", trim($text)), 1) as $line) {
+        expect(preg_match('/^      [a-z |]*\b'.strtok($line, ' ').'\b[a-z |]*\)/m', $init))->toBe(1, $line);
+    }
+});
+
+it('makes codes that are read out and typed as people do', function (): void {
+    expect(EnrolmentCode::words())->toHaveCount(256)->and(array_unique(EnrolmentCode::words()))->toHaveCount(256);
+    $secret = EnrolmentCode::secret();
+    expect(explode('-', $secret))->toHaveCount(4)
+        ->and(EnrolmentCode::parse('17-'.$secret))->toBe([17, $secret])
+        ->and(EnrolmentCode::parse('  17 '.strtoupper(strtr($secret, '-', ' '))."\n"))->toBe([17, $secret]);
+    foreach (['', '17', 'x-a-b-c-d', '17-a-b-c', '17-a-b-c-d-e', '0-a-b-c-d', '9999999999-a-b-c-d', "17-\xff"] as $none) {
+        expect(EnrolmentCode::parse($none))->toBeNull();
+    }
+});

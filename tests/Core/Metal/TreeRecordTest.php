@@ -1,0 +1,98 @@
+<?php
+
+declare(strict_types=1);
+
+use Kaiseki\Core\Archive\GzipMemberWriter;
+use Kaiseki\Core\Archive\TarWriter;
+use Kaiseki\Core\Machine\FileDisk;
+use Kaiseki\Core\Metal\TreeRecord;
+use Kaiseki\Core\Metal\TreeSender;
+use Kaiseki\Core\Volume\FileSystems;
+use Symfony\Component\Process\Process;
+use Tests\Support\Scratch;
+
+/*
+ * What is sent of a file system, and what is read back of it. GNU tar unpacks it, as the medium has it do; find, sha256sum and getfattr say
+ * what is there then; and what is spoilt on purpose is found, each by its name.
+ */
+
+beforeEach(function (): void {
+    $this->scratch = new Scratch(sys_get_temp_dir()); // access lists and capabilities need a file system that keeps them
+    $scratch = $this->scratch;
+    $scratch->file('tree/srv/plans/plan 1.csv', str_repeat("berth,1\n", 5000));
+    $scratch->file('tree/srv/empty', '');
+    $scratch->file("tree/srv/odd\n\\ \"name\x01\xff", 'odd');
+    $scratch->file('tree/srv/linked', 'two names');
+    link($scratch->at('tree/srv/linked'), $scratch->at('tree/srv/other name'));
+    symlink('../plans/plan 1.csv', $scratch->at('tree/srv/now'));
+    posix_mkfifo($scratch->at('tree/srv/pipe'), 0640);
+    $scratch->file('tree/srv/'.str_repeat('long', 50), 'long');
+    chmod($scratch->at('tree/srv/empty'), 04751);
+    touch($scratch->at('tree/srv/plans/plan 1.csv'), 1_500_000_000);
+    $scratch->file('capability', (string) hex2bin('0100000200200000000000000000000000000000'));
+    $this->image = $scratch->at('image');
+    $scratch->run('truncate', '-s', '24M', $this->image);
+    $scratch->run('mke2fs', '-q', '-t', 'ext4', '-d', $scratch->at('tree'), $this->image);
+    (new Process(['debugfs', '-w', '-f', '-', $this->image], null, null, implode("\n", [
+        'set_inode_field /srv/empty uid 70001', 'set_inode_field /srv/empty gid 12', 'ea_set /srv/plans user.berth nine',
+        'set_inode_field "/srv/plans/plan 1.csv" mtime_extra 0x1dcd6500',
+        "ea_set -f {$scratch->at('capability')} /srv/linked security.capability",
+    ])."\n"))->mustRun();
+    $files = FileSystems::on(FileDisk::open($this->image));
+    $this->record = new TreeRecord(fopen($scratch->at('record'), 'w+b'));
+    $sender = new TreeSender($files, $this->record);
+    $archive = fopen($scratch->at('sent.tar.gz'), 'w+b');
+    $sender->pour(new TarWriter(new GzipMemberWriter($archive)), fn () => null);
+    fclose($archive);
+    $this->back = $scratch->folder('back');
+    $scratch->run(
+        'tar', '-C', $this->back, '--numeric-owner', '--same-owner', '--acls', '--xattrs', '--xattrs-include=*', '-xpzf',
+        $scratch->at('sent.tar.gz'),
+    );
+    $this->in = fn (string ...$command): string => (new Process($command, $this->back))->mustRun()->getOutput();
+    /** What the medium's tools say of what is there now, compared; the differences. */
+    $this->compare = function (): array {
+        $said = [];
+        foreach ([
+            'entries' => "find . -mindepth 1 -printf '%y %m %U %G %s %T@ %n %p\\0%l\\0'",
+            'digests' => 'find . -mindepth 1 -type f -print0 | xargs -0 -r sha256sum -z',
+            'attributes' => 'find . -mindepth 1 -print0 | xargs -0 -r getfattr --no-dereference --dump --match=- --encoding=hex 2>/dev/null',
+        ] as $part => $script) {
+            $said[] = fopen($this->scratch->file($part, ($this->in)('sh', '-c', $script)), 'rb');
+        }
+        $this->record->differences = [];
+        $this->record->wrong = 0;
+        $this->record->compare(...$said);
+
+        return $this->record->differences;
+    };
+});
+
+afterEach(fn () => $this->scratch->remove());
+
+it('finds nothing wrong with what GNU tar unpacked', function (): void {
+    expect(($this->compare)())->toBe([])->and($this->record->count())->toBe(11); // lost+found among them
+    expect(($this->in)('getfattr', '--dump', '--match=-', '--encoding=hex', 'srv/linked'))
+        ->toContain('security.capability=0x0100000200200000000000000000000000000000');
+    expect(file_get_contents("{$this->back}/srv/other name"))->toBe('two names');
+});
+
+it('finds whatever is not as it was', function (array $spoil, string $told): void {
+    ($this->in)(...$spoil);
+    $differences = ($this->compare)();
+    expect(implode("\n", $differences))->toContain($told);
+})->with([
+    'another content of the same length' => [['sh', '-c', "printf X | dd of='srv/plans/plan 1.csv' conv=notrunc status=none && ".
+        "touch -d @1500000000.125 'srv/plans/plan 1.csv'"], '/srv/plans/plan 1.csv has another content'],
+    'another mode' => [['chmod', '0751', 'srv/empty'], '/srv/empty is "f 751'],
+    'another owner' => [['chown', '--no-dereference', '5', 'srv/now'], '/srv/now is "l  5 0'],
+    'another time, by a part of a second' => [['touch', '-d', '@1500000000.4', 'srv/plans/plan 1.csv'], 'plan 1.csv is "f 644'],
+    'another target of a link' => [['sh', '-c', 'ln -sfn /elsewhere srv/now'], '%2Felsewhere'],
+    'a name that is gone' => [['rm', 'srv/pipe'], '/srv/pipe is not there'],
+    'a name that is more' => [['touch', 'srv/more'], '/srv/more is there, and was not sent'],
+    'an attribute that is gone' => [['setfattr', '-x', 'user.berth', 'srv/plans'], '/srv/plans has the attributes ""'],
+    'a capability that is gone' => [['setfattr', '-x', 'security.capability', 'srv/linked'], '/srv/linked has the attributes ""'],
+    'a second name that is a file of its own' => [['sh', '-c', "cp -p --remove-destination srv/linked 'srv/x' && mv -f srv/x 'srv/other name'"],
+        'names, and had 2'],
+    'an odd name that is gone' => [['sh', '-c', 'rm srv/odd*'], '/srv/odd\\n\\\\ "name\\001'],
+]);
