@@ -202,9 +202,9 @@ final class Enrolment extends Model
     public function state(): string
     {
         return match (true) {
-            $this->ended_at !== null => 'over: '.$this->ended_because,
-            $this->token === null => $this->expires_at->isPast() ? 'over: nobody came in time' : 'waits for a machine',
-            $this->isSilent() => 'silent',
+            $this->ended_at !== null => 'is over: '.$this->ended_because,
+            $this->token === null => $this->expires_at->isPast() ? 'is over: nobody came in time' : 'waits for a machine',
+            $this->isSilent() => 'is silent',
             $this->run_id !== null => "is worked on by run {$this->run_id}",
             default => 'waits for orders',
         };

@@ -86,7 +86,7 @@ final class MetalPlan
     {
         $one = $this->enrolment;
         $blockers = match (true) {
-            $one->ended_at !== null || $one->token === null => ["The enrolment {$one->id} is {$one->state()}."],
+            $one->ended_at !== null || $one->token === null => ["The enrolment {$one->id} {$one->state()}."],
             $one->workload_id !== $this->points->workload->id => ["The enrolment {$one->id} is for {$one->workload->name} only."],
             $one->isSilent() => ['The machine has not been heard of for '.Words::duration(Enrolment::SILENT).': is it still on?'],
             $one->run !== null && ! $one->run->isOver() => ["Run {$one->run_id} is at work on that machine."],

@@ -80,7 +80,7 @@ final class MetalRun
         $lock = "enrolment-{$this->enrolment->id}";
         $this->ledger->step(0, function () use ($lock): string {
             TargetLock::take($lock, '', "the machine of enrolment {$this->enrolment->id}");
-            $this->enrolment->ended_at === null || throw CannotBring::because("The enrolment is {$this->enrolment->state()}.");
+            $this->enrolment->ended_at === null || throw CannotBring::because("The enrolment {$this->enrolment->state()}.");
             $this->enrolment->update(['run_id' => $this->run->id]);
 
             return "the machine of enrolment {$this->enrolment->id}, {$this->enrolment->address}";

@@ -20,4 +20,6 @@
             </tr>
         @endforeach
     </x-slot:facts>
+    <x-slot:how>The disks can be read on that machine: sfdisk --json has the table of the layout in the signed document, debugfs and
+        sha256sum what lies in it, and a partition that came byte by byte has the SHA-256 that stands above.</x-slot:how>
 </x-proof-page>

@@ -27,7 +27,7 @@
         @if ($view->machine === null)
             <p id="state">It {{ $one->state() }}.</p>
         @else
-            <p id="state">{{ $view->about() }}. It <span @class(['attention' => $one->isSilent()])>{{ $one->state() }}</span>, heard of last
+            <p id="state">{{ $view->about() }}. It <span @class(['attention' => $one->ended_at === null && $one->isSilent()])>{{ $one->state() }}</span>, heard of last
                 <x-moment :at="$one->seen_at" :zone="$zone" />.
                 @if ($one->phrase !== null && $one->ended_at === null)
                     On its screen must stand the words <strong class="mono">{{ $one->phrase }}</strong>: if others stand there, it is not
@@ -39,7 +39,9 @@
             </p>
             @include('kinds.machine.metal-disks')
         @endif
-        @if ($view->plan !== null)
+        @if ($one->ended_at !== null)
+            @include('kinds.machine.metal-ended')
+        @elseif ($view->plan !== null)
             @include('kinds.machine.metal-layout')
         @elseif ($view->point === null)
             <p class="attention">{{ $one->workload->name }} has no point that can be used.</p>

@@ -6,6 +6,8 @@ use App\Instance;
 use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\Exchange;
+use App\Kinds\Machines\Metal\MetalOrder;
+use App\Kinds\Machines\Metal\MetalProof;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
@@ -81,6 +83,17 @@ it('goes from a code to an order, and writes over nothing that was not named', f
     expect($run->plan['way'])->toBe('metal')->and($run->user_id)->toBe($this->operator->id)
         ->and(TrailEntry::query()->where('what', 'like', '%was ordered: Bring gate%')->count())->toBe(1);
     $this->get("/runs/{$run->id}")->assertOk();
+
+    // And once it is over: what the medium said, and its proof.
+    $disks = [['disk' => 'system', 'onto' => 'sda', 'serial' => 'AAA', 'bytes' => 200 << 20]];
+    $check = ['check' => 'every byte of system.1', 'result' => 'passed', 'detail' => 'SHA-256 of it'];
+    $run->update(['state' => 'done', 'started_at' => now(), 'ended_at' => now(), 'outcome' => [
+        'disks' => $disks, 'checks' => [$check], 'left_out' => 1, 'cautions' => ['It may not start.'], 'bytes' => 5, 'right' => true,
+        'rehearsed' => false, 'told' => [['at' => 1.0, 'step' => 'table', 'what' => '<i>sda</i> 0 0.1']],
+    ]]);
+    MetalProof::write($run, MetalOrder::fromArray($run->plan));
+    $this->get("/runs/{$run->id}")->assertSee(['&lt;i&gt;sda', 'It may not start.', '1 device or socket did not come', 'Proven'], false);
+    $this->get("/runs/{$run->id}/page")->assertOk()->assertSee(['every byte of system.1', 'serial number AAA', '&lt;b&gt;Box'], false);
 });
 
 it('is for who works for its workload, and ends by one button', function (): void {
