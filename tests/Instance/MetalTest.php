@@ -188,3 +188,42 @@ it('starts from a stick and from a disc, by either firmware, and so does what it
     'a stick, by UEFI, on NVMe, smaller' => [['stick', 'uefi', 'nvme', 'virtio-net-pci']],
     'a disc, by BIOS, on IDE, another card' => [['iso', 'bios', 'ide', 'e1000']],
 ])->group('deep');
+
+it('rehearses all of it but writing, and goes on where it was when the line was cut', function (): void {
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 40 << 20]);
+    $blank = fn (): array => array_map(fn (string $disk): string => md5_file($machine->disk($disk)), ['A', 'B']);
+    $before = $blank();
+    $enrolment = ($this->enrol)($machine);
+    $process = Instance::process('restore', $this->name, ...[...$this->at, "--to-metal=$enrolment", '--rehearse', '--json']);
+    $process->start();
+    while ($process->isRunning() && ! str_contains($machine->screen(), 'table vda')) {
+        usleep(50_000);
+    }
+    Instance::control('stop', 'nginx');
+    sleep(5);
+    Instance::control('start', 'nginx');
+    $process->wait();
+    $told = json_decode($process->getOutput(), true);
+    ($this->untilOff)();
+    expect($process->getExitCode())->toBe(0, $process->getOutput())
+        ->and(array_column($told['checks'], 'check'))->toBe(['rehearsed'])
+        ->and($blank())->toBe($before);
+})->group('deep');
+
+it('says so when the machine falls silent in the middle, and what its disks hold then', function (): void {
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 40 << 20]);
+    $enrolment = ($this->enrol)($machine);
+    $process = Instance::process('restore', $this->name, ...[...$this->at, "--to-metal=$enrolment", '--erase=A', '--erase=B', '--json']);
+    $process->start();
+    while ($process->isRunning() && ! str_contains($machine->screen(), 'image vda')) {
+        usleep(50_000);
+    }
+    $machine->cutPower();
+    $process->wait();
+    expect($process->getExitCode())->toBe(4)
+        ->and(json_decode($process->getOutput(), true)['error'])->toContain('not been heard of')->toContain('is half of it');
+    // And with a new code it begins anew, whatever stands there now.
+    $again = ($this->enrol)($machine);
+    $told = ($this->told)(0, 'restore', $this->name, ...[...$this->at, "--to-metal=$again", '--erase=A', '--erase=B']);
+    expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed']);
+})->group('deep');
