@@ -7,6 +7,7 @@ namespace Kaiseki\Core\Metal;
 use Closure;
 use Generator;
 use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Archive\SparseMember;
 use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Volume\FileSystem;
@@ -58,11 +59,11 @@ final class TreeSender
         $of = $file->version;
         $first = $of->kind === EntryKind::File && $of->linkGroup > 0 ? $this->linked[$file->node] ?? null : null;
         $kind = $first === null ? $of->kind : EntryKind::HardLink;
-        $size = $kind === EntryKind::File ? $of->size : 0;
+        $holes = $kind === EntryKind::File && $of->sparse ? $this->holes($file) : null;
         $tar->begin(
             $kind,
             $path,
-            $size,
+            $kind === EntryKind::File ? $holes?->stored() ?? $of->size : 0,
             $of->mode,
             $of->uid,
             $of->gid,
@@ -71,22 +72,49 @@ final class TreeSender
             $of->mtime,
             $first ?? (string) $of->linkTarget,
             null,
-            $first === null ? $file->extended : [],
+            ($first === null ? $file->extended : []) + ($holes?->records($path) ?? []),
         );
-        $digest = '';
-        if ($kind === EntryKind::File) {
-            $hash = hash_init('sha256');
-            foreach ($this->from->content($file) as $bytes) {
-                hash_update($hash, $bytes);
-                $tar->content($bytes);
-                $advanced(0, strlen($bytes));
-            }
-            $digest = hash_final($hash);
-            $of->linkGroup === 0 || $this->linked[$file->node] = $path;
+        $digest = $kind === EntryKind::File ? $this->content($tar, $file, $holes, $advanced) : '';
+        if ($kind === EntryKind::File && $of->linkGroup > 0) {
+            $this->linked[$file->node] = $path;
         }
         $this->record->add($path, $file, $digest, $first);
         $this->files++;
         $advanced(1, 0);
+    }
+
+    /** Where a file has holes: what is made anew is no larger than what was in use. */
+    private function holes(FoundFile $file): SparseMember
+    {
+        $holes = new SparseMember;
+        foreach ($this->from->content($file) as $bytes) {
+            $holes->look($bytes);
+        }
+        $holes->seen();
+
+        return $holes;
+    }
+
+    /**
+     * @param  Closure(int, int): void  $advanced
+     * @return string SHA-256 of all of it, holes too
+     */
+    private function content(TarWriter $tar, FoundFile $file, ?SparseMember $holes, Closure $advanced): string
+    {
+        $hash = hash_init('sha256');
+        $all = function () use ($file, $hash): Generator {
+            foreach ($this->from->content($file) as $bytes) {
+                hash_update($hash, $bytes);
+                yield $bytes;
+            }
+        };
+        $holes === null || $tar->content($holes->map());
+        foreach ($holes === null ? $all() : $holes->parts($all()) as $bytes) {
+            $tar->content($bytes);
+            $advanced(0, strlen($bytes));
+        }
+
+        return hash_final($hash);
     }
 
     /**

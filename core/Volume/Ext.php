@@ -228,6 +228,7 @@ final class Ext implements FileSystem
                 '',
                 $target,
                 $kind === EntryKind::File && $inode->links > 1 ? $node : 0,
+                $kind === EntryKind::File && $inode->isSparse(),
             ),
             ExtAttributes::of($inode, $this->block(...)),
         );

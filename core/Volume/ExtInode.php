@@ -64,6 +64,12 @@ final readonly class ExtInode
         $this->mtime = min($seconds + (($more & 3) << 32), Posix::LAST_SECOND) * 1_000_000_000 + ($more >> 2) % 1_000_000_000;
     }
 
+    /** Whether less lies on the disk than it has bytes: the rest reads as zeros. */
+    public function isSparse(): bool
+    {
+        return ! $this->isInline() && $this->blocks * 512 < $this->size;
+    }
+
     public function hasExtents(): bool
     {
         return ($this->flags & self::EXTENTS) !== 0;

@@ -18,7 +18,8 @@ use Kaiseki\Core\Metal\TargetMachine;
 
 beforeEach(function (): void {
     $uuid = '6f1a7c0e-52b8-4c53-9d2f-0b7a1c9be001';
-    $ext = new Content(ContentKind::Ext, 'ext4', $uuid, "a label; reboot\n", 20 << 20, 4096, 256, 60_000, ['has_journal', 'extent', 'orphan_file']);
+    $features = ['has_journal', 'extent', 'orphan_file'];
+    $ext = new Content(ContentKind::Ext, 'ext4', $uuid, "a label; reboot\n", 20 << 20, 4096, 256, 60_000, $features);
     $this->record = new LayoutRecord([new RecordedDisk('system', 200 << 20, 'dos', '0x0badcafe', true, [
         new RecordedPartition(1, 1 << 20, 20 << 20, 'e', '', '', 128, new Content(ContentKind::Image, 'FAT16', used: 20 << 20)),
         new RecordedPartition(2, 21 << 20, 100 << 20, '83', '', '', 0, $ext),
@@ -43,9 +44,9 @@ it('gives orders that name disks, contents and lists, and nothing that could be 
     )->and(array_slice($lines, 7))->toBe([
         'swap sda 5 6f1a7c0e-52b8-4c53-9d2f-0b7a1c9be001 -', 'sum sda 1 0 20971520', 'list sda 2 1 ext4', 'reboot',
     ]);
-    expect(array_map(fn (OrderedContent $one): string => "{$one->number} {$one->kind}", $orders->contents()))
-        ->toBe(['0 table', '1 code', '2 gap', '3 image', '4 ext'])
-        ->and(array_map(fn (OrderedContent $one): string => "{$one->number} {$one->kind}", $orders->listings()))->toBe(['0 image', '1 ext']);
+    $named = fn (OrderedContent $one): string => "{$one->number} {$one->kind}";
+    expect(array_map($named, $orders->contents()))->toBe(['0 table', '1 code', '2 gap', '3 image', '4 ext'])
+        ->and(array_map($named, $orders->listings()))->toBe(['0 image', '1 ext']);
 });
 
 it('has a word in the medium for each that it gives, and does not restart one that only rehearsed', function (): void {
