@@ -55,7 +55,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
                     InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
                     'with --machine: a disk of it that no set is made of, now and later',
                 ),
-            'hand-sheet' => MachineRestore::describePoint($command),
+            'hand-sheet' => MetalRestore::describeSheet($command),
             'adopt' => $command->addOption(
                 'pattern',
                 null,
@@ -99,6 +99,9 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
 
     public function handSheet(Workload $workload, InputInterface $input): array
     {
+        if ($input->getOption('to-metal') !== null) {
+            return MetalRestore::handSheet($workload, $input);
+        }
         [$points, $point] = MachineRestore::point($workload, $input, KaisekiCommand::copyRule($input));
 
         return [$point->name, [ImageHandSheet::script($points, $point)]];

@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\MetalPlan;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\ImageHandSheet;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Talk;
 use App\Kinds\Told;
@@ -16,6 +18,8 @@ use App\Runs\WaitAtTerminal;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Metal\LayoutWish;
+use Kaiseki\Core\Metal\MetalSheet;
+use Kaiseki\Core\Metal\PlannedDisk;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -40,6 +44,36 @@ final readonly class MetalRestore
             )
             ->addOption('rehearse', null, InputOption::VALUE_NONE, 'with --to-metal: do all of it but writing')
             ->addOption('restart', null, InputOption::VALUE_NONE, 'with --to-metal: restart the machine at the end; else it goes off');
+    }
+
+    public static function describeSheet(Command $command): void
+    {
+        MachineRestore::describePoint($command);
+        $command->addOption('to-metal', null, InputOption::VALUE_REQUIRED, 'for the disks of a machine that enrolled itself');
+        self::describeLayout($command);
+    }
+
+    /**
+     * The images of the disks, and then what puts them onto those of the machine.
+     *
+     * @return array{string, list<string>} the point, and the sheet
+     */
+    public static function handSheet(Workload $workload, InputInterface $input): array
+    {
+        $rule = KaisekiCommand::copyRule($input);
+        [$points, $point] = MachineRestore::point($workload, $input, $rule);
+        $enrolment = self::enrolment((string) $input->getOption('to-metal'));
+        $plan = MetalPlan::settle($points, $point, $enrolment, self::wish($input), false, false, $rule);
+        if ($plan->layout->misfits !== []) {
+            throw CannotBring::because(implode(' ', $plan->layout->misfits));
+        }
+        $disks = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $plan->layout->disks);
+        $sheet = new MetalSheet($plan->layout, $workload->name);
+
+        return [$point->name, [
+            ImageHandSheet::script($points, $point, '', $disks),
+            implode("\n", [...$sheet->lines()])."\n",
+        ]];
     }
 
     public static function describeLayout(Command $command): void

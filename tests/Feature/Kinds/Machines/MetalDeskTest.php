@@ -19,6 +19,7 @@ use Kaiseki\Core\Metal\EnrolmentCode;
 use Kaiseki\Core\Metal\Said;
 use Kaiseki\Core\Metal\TargetMachine;
 use Kaiseki\StandIns\SorrelSoundMachine;
+use Symfony\Component\Process\Process;
 
 // A machine that a recovery medium was started on, on its page: code, disks, layout, confirmation, order.
 
@@ -155,4 +156,43 @@ it('answers media by their own line only, to a token, and piece by piece', funct
         ->and(array_column($exchange->told(), 'step'))->toBe(['table']);
     $one->end('it is over');
     expect($ask('orders')->status())->toBe(410);
+});
+
+it('is written down as commands for a person, which do the same with ordinary tools', function (): void {
+    $code = ($this->code)();
+    Enrolment::enrol($code, ($this->bare)(70), '192.0.2.7'); // smaller than it was
+    $number = Enrolment::query()->sole()->id;
+    $sheet = $this->scratch()->at('sheet');
+    $this->told(0, 'hand-sheet', 'gate', '--at=2026-10-21T12:00:00Z', "--to-metal=$number", "--out=$sheet");
+    $disks = [$this->scratch()->at('sda'), $this->scratch()->at('sdb')];
+    foreach ([70 << 20, 60 << 20] as $i => $bytes) {
+        $file = fopen($disks[$i], 'w+b');
+        fwrite($file, str_repeat('old', 100_000));
+        ftruncate($file, $bytes);
+    }
+    $run = fn (string $types, string $in): Process => new Process(
+        ['sh', $sheet, $this->scratch()->folder($in)], null, ['DISK_1' => $disks[0], 'DISK_2' => $disks[1]], "$types\n", 300,
+    );
+    $before = array_map(md5_file(...), $disks);
+    expect($run('no', 'one')->run())->toBe(2)->and(array_map(md5_file(...), $disks))->toBe($before);
+    $run('WRITE', 'two')->mustRun();
+
+    $plan = $this->told(0, 'layout', 'propose', 'gate', (string) $number, '--at=2026-10-21T12:00:00Z')['disks'];
+    $table = json_decode((new Process(['sfdisk', '--json', $disks[0]]))->mustRun()->getOutput(), true)['partitiontable']['partitions'];
+    expect(array_map(fn (array $one): array => [$one['start'] * 512, $one['size'] * 512], $table))
+        ->toBe(array_map(fn (array $one): array => [$one['start'], $one['bytes']], $plan[0]['partitions']));
+    $listed = function (string $disk): string {
+        $out = $this->scratch()->folder('out'.bin2hex(random_bytes(3)));
+        (new Process(['debugfs', '-R', "rdump / $out", $disk]))->mustRun();
+        $lines = (new Process(['sh', '-c', 'find . -type f -exec sha256sum {} + | sort'], $out))->mustRun()->getOutput();
+
+        return $lines;
+    };
+    $was = "{$this->scratch()->at('work')}/system.raw?offset=".(25 << 20);
+    expect($listed("{$disks[0]}?offset={$plan[0]['partitions'][1]['start']}"))->toBe($listed($was))
+        ->and($listed($disks[1]))->toBe($listed("{$this->scratch()->at('work')}/data.raw"));
+    $boot = fn (string $disk): string => hash('sha256', (string) file_get_contents($disk, false, null, 1 << 20, 24 << 20));
+    expect($boot($disks[0]))->toBe($boot("{$this->scratch()->at('work')}/system.raw"));
+    expect($this->told(3, 'hand-sheet', 'gate', '--at=2026-10-21T12:00:00Z', "--to-metal=$number", '--onto=system=sdb', '--onto=data=sda',
+        '--size=system.2=1048576')['error'])->toContain('needs at least');
 });
