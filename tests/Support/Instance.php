@@ -22,7 +22,7 @@ final class Instance
             null,
             ['KAISEKI_HOME' => self::home(), 'KAISEKI_ENV' => false],
             null,
-            300,
+            null,
         );
     }
 

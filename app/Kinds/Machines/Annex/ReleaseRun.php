@@ -10,6 +10,7 @@ use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\BootProof;
 use App\Kinds\Machines\Run\ShutDown;
 use App\Kinds\Machines\Run\WayAtHypervisor;
+use App\Kinds\Machines\Run\WhoAnswers;
 use App\Kinds\Machines\Scan\AnnexFinding;
 use App\Kinds\Machines\Scan\AnnexScan;
 use App\Kinds\Machines\Standing\StandingRun;
@@ -137,7 +138,7 @@ final class ReleaseRun extends StandingRun
                 $doors[] = $door = $this->hypervisor->openDisk($machine, $disk, false);
                 $disks[$disk] = NbdDisk::open($door);
             }
-            $known = BootProof::wanted(Answer::of($this->run->workload), new DisksTree($machine, $disks));
+            $known = WhoAnswers::wanted(Answer::of($this->run->workload), new DisksTree($machine, $disks));
             $this->run->update(['outcome' => ['known' => $known] + ($this->run->outcome ?? [])]);
         } finally {
             array_map(fn (NbdDisk $disk) => $disk->close(), $disks);

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
+use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Metal\LayoutPlan;
@@ -24,6 +25,8 @@ final readonly class MetalOrder
      * @param  TargetMachine  $machine  as it told itself when this was confirmed
      * @param  bool  $rehearses  whether all is done but writing
      * @param  bool  $restarts  whether it is restarted at the end; else it goes off
+     * @param  string  $address  HOST or HOST:PORT at which it is asked then who it is; '' for nowhere
+     * @param  Answer|null  $answer  by what it is told from another
      */
     public function __construct(
         public int $enrolment,
@@ -34,6 +37,8 @@ final readonly class MetalOrder
         public bool $restarts = false,
         public CopyRule $copies = new CopyRule,
         public string $sentence = '',
+        public string $address = '',
+        public ?Answer $answer = null,
     ) {
     }
 
@@ -43,9 +48,10 @@ final readonly class MetalOrder
         return LayoutProposal::of($this->layout, $this->machine, $this->wish);
     }
 
-    public function withSentence(string $sentence): self
+    /** The same with other values of some of its fields. */
+    public function with(mixed ...$changes): self
     {
-        return new self(...['sentence' => $sentence] + get_object_vars($this));
+        return new self(...$changes + get_object_vars($this));
     }
 
     /** @return array<string, mixed> */
@@ -64,6 +70,9 @@ final readonly class MetalOrder
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
             'sentence' => $this->sentence,
+            'address' => $this->address,
+            'asked' => $this->answer?->asked,
+            'answers' => $this->answer->files ?? [],
         ];
     }
 
@@ -87,6 +96,10 @@ final readonly class MetalOrder
             (bool) $kept['restarts'],
             new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
             (string) ($kept['sentence'] ?? ''),
+            (string) ($kept['address'] ?? ''),
+            isset($kept['asked'])
+                ? new Answer((string) $kept['asked'], array_map(strval(...), array_values((array) ($kept['answers'] ?? []))))
+                : null,
         );
     }
 }

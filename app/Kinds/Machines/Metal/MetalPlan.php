@@ -56,7 +56,7 @@ final class MetalPlan
         $order = new MetalOrder($enrolment->id, $layout, $enrolment->targetMachine(), $wish, $rehearses, $restarts, $copies);
         $plan = new self($points, $point, $enrolment, $order);
 
-        return new self($points, $point, $enrolment, $order->withSentence($plan->sentence('UTC')));
+        return new self($points, $point, $enrolment, $order->with(sentence: $plan->sentence('UTC')));
     }
 
     /**

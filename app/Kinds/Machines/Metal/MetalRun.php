@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Metal;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Run\CarriedRun;
+use App\Kinds\Machines\Run\WhoAnswers;
 use App\Models\Run;
 use App\Runs\RunLedger;
 use App\Runs\RunProgress;
@@ -27,7 +28,12 @@ use Kaiseki\Core\Metal\PlannedDisk;
  */
 final class MetalRun
 {
-    public const STEPS = ['lock the target', 'attach the media', 'give the orders', 'bring the contents', 'read back', 'let it go'];
+    public const STEPS = [
+        'lock the target', 'attach the media', 'give the orders', 'bring the contents', 'read back', 'let it go', 'ask who it is',
+    ];
+
+    /** Seconds for which a machine that was restarted is waited for. */
+    private const PATIENCE = 300;
 
     /** Microseconds between two looks at what it says. */
     private const LOOK = 200_000;
@@ -110,7 +116,13 @@ final class MetalRun
 
                 return Words::count(count($checks), 'thing').' compared';
             });
+            $wanted = $this->order->address === '' ? [] : WhoAnswers::wanted($this->order->answer, $planned->tree());
             $this->ledger->step(5, fn (): string => $this->letGo());
+            $this->ledger->step(6, function () use ($wanted, &$checks): string {
+                $checks = [...$checks, ...$this->order->address === '' ? [] : [$this->answers($wanted)]];
+
+                return $this->order->address === '' ? 'nobody said where it answers' : end($checks)['detail'];
+            });
             $this->finish($checks, $maker);
         } finally {
             $points->stores->release();
@@ -226,10 +238,33 @@ final class MetalRun
         return 'its token is worth nothing any more; it '.($this->order->restarts && ! $this->order->rehearses ? 'restarts' : 'goes off');
     }
 
+    /**
+     * @param  array<string, string>  $wanted
+     * @return array{check: string, result: string, detail: string}
+     */
+    private function answers(array $wanted): array
+    {
+        $began = microtime(true);
+        while (($after = microtime(true) - $began) < self::PATIENCE) {
+            $said = WhoAnswers::ask("http://{$this->order->address}{$this->order->answer?->asked}");
+            if ($said !== null) {
+                [$result, $detail] = WhoAnswers::judge($said, $wanted, $after);
+
+                return ['check' => 'it answers, as itself', 'result' => $wanted === [] ? 'not seen' : $result, 'detail' => $detail];
+            }
+            $this->run->refresh()->stop_asked && throw UnableToRestore::stopped();
+            $this->run->update(['heartbeat_at' => now()]);
+            sleep(1);
+        }
+        $detail = "nothing answered at {$this->order->address} in ".Words::duration(self::PATIENCE);
+
+        return ['check' => 'it answers, as itself', 'result' => 'failed', 'detail' => $detail];
+    }
+
     /** @param  list<array{check: string, result: string, detail: string}>  $checks */
     private function finish(array $checks, ContentMaker $maker): void
     {
-        $isRight = array_filter($checks, fn (array $check): bool => $check['result'] !== 'passed') === [];
+        $isRight = array_filter($checks, fn (array $check): bool => $check['result'] === 'failed') === [];
         $this->run->update(['state' => 'done', 'ended_at' => now(), 'outcome' => [
             'disks' => array_map(fn (PlannedDisk $disk): array => [
                 'disk' => $disk->was->name, 'onto' => $disk->onto->name, 'serial' => $disk->onto->serial, 'bytes' => $disk->onto->bytes,

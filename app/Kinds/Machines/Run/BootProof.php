@@ -6,18 +6,11 @@ namespace App\Kinds\Machines\Run;
 
 use App\Kinds\Machines\Disks\VolumeTree;
 use App\Kinds\Machines\Hypervisors\Answer;
-use App\Kinds\Machines\Order\CannotBring;
 use App\Runs\RunProgress;
-use App\Words;
 use Closure;
-use Illuminate\Http\Client\ConnectionException;
-use Illuminate\Support\Facades\Http;
 use Kaiseki\Core\Hypervisor\BootStage;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
-use Kaiseki\Core\Machine\UnreadableImage;
-use Kaiseki\Core\UnableToRead;
-use Kaiseki\Core\Volume\UnreadableVolume;
 
 /**
  * Starts a machine, and asks it who it is: what it answers must hold what files of its own held before it was started. Another's answer
@@ -27,13 +20,6 @@ final class BootProof
 {
     /** Seconds for which it is waited for. */
     private const PATIENCE = 300;
-
-    /** Seconds in which one question is answered: several at once would only slow it down. */
-    private const ONE = 3;
-
-    private const LONGEST_ANSWER = 65_536;
-
-    private const LONGEST_FILE = 1024;
 
     /** Characters of the end of what it said on its serial line. */
     private const SAID = 300;
@@ -63,13 +49,13 @@ final class BootProof
         ?Closure $ask = null,
         float $still = BootWatch::STILL,
     ) {
-        $this->ask = $ask ?? self::get(...);
+        $this->ask = $ask ?? WhoAnswers::ask(...);
         $this->watch = new BootWatch($hypervisor, $machine, $still);
     }
 
     public function run(): string
     {
-        $wanted = is_array($this->known) ? $this->known : self::wanted($this->answer, $this->known);
+        $wanted = is_array($this->known) ? $this->known : WhoAnswers::wanted($this->answer, $this->known);
         $this->hypervisor->machine($this->machine)?->isRunning() || $this->hypervisor->start($this->machine);
         $began = microtime(true);
         $address = $this->hypervisor->machine($this->machine)?->address;
@@ -82,7 +68,7 @@ final class BootProof
             $said = ($this->ask)("http://$address{$this->answer?->asked}");
             $after = microtime(true) - $began;
             [$this->result, $this->detail] = match (true) {
-                $said !== null => self::told($said, $wanted, $after),
+                $said !== null => WhoAnswers::judge($said, $wanted, $after),
                 ! $this->hypervisor->machine($this->machine)?->isRunning() => [
                     'failed',
                     'it is off again; it said last: '.$this->lastWords(),
@@ -121,74 +107,6 @@ final class BootProof
             ],
             default => ['not seen', ''],
         };
-    }
-
-    /**
-     * @param  array<string, string>  $wanted
-     * @return array{string, string}
-     */
-    private static function told(string $said, array $wanted, float $after): array
-    {
-        $missing = array_filter($wanted, fn (string $content): bool => ! self::holds($said, $content));
-
-        return $missing === []
-            ? ['passed', 'after '.Words::duration($after).' it answered with '.implode(', ', $wanted)]
-            : [
-                'failed',
-                'what answers is another: '.
-                implode(', ', $missing).
-                ' is not in "'.
-                mb_strimwidth(mb_scrub(trim($said)), 0, 300, '...').
-                '"',
-            ];
-    }
-
-    /** As a word of its own: 1 is not in 12. */
-    private static function holds(string $said, string $content): bool
-    {
-        return preg_match('/(?<![\w-])'.preg_quote($content, '/').'(?![\w-])/', $said) === 1;
-    }
-
-    /**
-     * By what a machine is told from another.
-     *
-     * @return array<string, string> file => what it holds there
-     *
-     * @throws CannotBring if it cannot be read
-     */
-    public static function wanted(?Answer $answer, VolumeTree $tree): array
-    {
-        $wanted = [];
-        foreach ($answer->files ?? [] as $path) {
-            [$volume, $file] = $tree->find(ltrim(rawurldecode($path), '/'));
-            try {
-                $content = '';
-                foreach ($volume->files?->content($file) ?? [] as $bytes) {
-                    $content .= $bytes;
-                    if (strlen($content) > self::LONGEST_FILE) {
-                        break;
-                    }
-                }
-            } catch (UnreadableVolume|UnreadableImage|UnableToRead $unreadable) {
-                throw CannotBring::because("$path, by which it is known, cannot be read: {$unreadable->getMessage()}.");
-            }
-            $wanted[$path] = mb_scrub(trim(substr($content, 0, self::LONGEST_FILE)));
-        }
-
-        return $wanted;
-    }
-
-    private static function get(string $url): ?string
-    {
-        try {
-            $answer = Http::timeout(self::ONE)
-                ->withOptions(['allow_redirects' => false, 'stream' => true])
-                ->get($url);
-
-            return $answer->successful() ? $answer->toPsrResponse()->getBody()->read(self::LONGEST_ANSWER) : null;
-        } catch (ConnectionException|\RuntimeException) {
-            return null; // it accepts before it listens, and then says nothing
-        }
     }
 
     private function lastWords(): string

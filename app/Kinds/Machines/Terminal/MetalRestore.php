@@ -5,7 +5,9 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Metal\MetalPlan;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Order\ImageHandSheet;
@@ -43,7 +45,15 @@ final readonly class MetalRestore
                 'with --to-metal: the serial number of a disk that is written over, for each of them; NAME:BYTES where it has none',
             )
             ->addOption('rehearse', null, InputOption::VALUE_NONE, 'with --to-metal: do all of it but writing')
-            ->addOption('restart', null, InputOption::VALUE_NONE, 'with --to-metal: restart the machine at the end; else it goes off');
+            ->addOption('restart', null, InputOption::VALUE_NONE, 'with --to-metal: restart the machine at the end; else it goes off')
+            ->addOption('address', null, InputOption::VALUE_REQUIRED, 'with --restart: where it is asked who it is then, HOST[:PORT]')
+            ->addOption('asked', null, InputOption::VALUE_REQUIRED, 'with --address: the page that is asked for', '/')
+            ->addOption(
+                'answers',
+                null,
+                InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
+                'with --address: a file of it, as browse lists it, whose content must be in the answer',
+            );
     }
 
     public static function describeSheet(Command $command): void
@@ -118,7 +128,7 @@ final readonly class MetalRestore
             'workload_id' => $this->workload->id,
             'set_id' => $plan->point->id,
             'state' => 'queued',
-            'plan' => $plan->order->toArray(),
+            'plan' => $this->asked($plan->order)->toArray(),
             'is_whole' => $plan->layout->leftAlone === [],
         ]);
         $carrier = new MachineCarrier($this->talk->progress(...));
@@ -143,6 +153,24 @@ final readonly class MetalRestore
             (bool) $this->input->getOption('rehearse'),
             (bool) $this->input->getOption('restart'),
             $rule,
+        );
+    }
+
+    /** With where it is asked who it is, once it was restarted. */
+    private function asked(MetalOrder $order): MetalOrder
+    {
+        $address = (string) $this->input->getOption('address');
+        if ($address === '' || ! $order->restarts || $order->rehearses) {
+            return $order;
+        }
+        $asked = (string) $this->input->getOption('asked');
+        preg_match('/^[A-Za-z0-9.-]{1,200}(:[0-9]{1,5})?$/D', $address) === 1 && preg_match('~^/[\x21-\x7e]{0,200}$~D', $asked) === 1
+            || throw new InvalidArgumentException('--address is HOST or HOST:PORT, and --asked the path of a page there.');
+        $files = array_values(array_map(strval(...), (array) $this->input->getOption('answers')));
+
+        return $order->with(
+            address: $address,
+            answer: $files === [] ? Answer::of($this->workload) ?? new Answer($asked, []) : new Answer($asked, $files),
         );
     }
 
