@@ -27,7 +27,8 @@
         @if ($view->machine === null)
             <p id="state">It {{ $one->state() }}.</p>
         @else
-            <p id="state">{{ $view->about() }}. It <span @class(['attention' => $one->ended_at === null && $one->isSilent()])>{{ $one->state() }}</span>, heard of last
+            <p id="state">{{ $view->about() }}. It <span
+                    @class(['attention' => $one->ended_at === null && $one->isSilent()])>{{ $one->state() }}</span>, heard of last
                 <x-moment :at="$one->seen_at" :zone="$zone" />.
                 @if ($one->phrase !== null && $one->ended_at === null)
                     On its screen must stand the words <strong class="mono">{{ $one->phrase }}</strong>: if others stand there, it is not
