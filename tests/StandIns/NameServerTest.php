@@ -60,7 +60,7 @@ it('changes nothing that somebody else has changed, and nothing without the key'
         } catch (NameFailure $failure) {
             // looked at below
         }
-        expect($failure?->hasChanged)->toBeTrue();
+        expect($failure?->hasChanged)->toBeTrue((string) $failure?->getMessage());
     }
     $known = TransactionKey::ofFile($this->server->service->keyFile());
     foreach ([['kaiseki', base64_encode(random_bytes(32))], ['somebody', $known->secret]] as [$name, $secret]) {

@@ -38,8 +38,8 @@ final class NameServerAtWork
         $this->process = new Process($this->service->command());
         $this->process->setTimeout(null);
         $this->process->start();
-        $said = '';
-        while ($this->process->isRunning() && ! str_contains($said .= $this->process->getIncrementalErrorOutput(), 'running')) {
+        // Its last word at the start is "running"; "running as" is one of its first, before it listens.
+        while ($this->process->isRunning() && preg_match('/ running$/m', $this->process->getErrorOutput()) !== 1) {
             usleep(10_000);
         }
     }
