@@ -116,6 +116,9 @@ final readonly class Exchange
     public function take(int $listing, string $part, int $piece, string $bytes): bool
     {
         $file = "$this->folder/listing/$listing.$part";
+        if ($listing >= preg_match_all('/^(list|sum) /m', $this->orders() ?? '')) {
+            return false; // nobody asked for it
+        }
         $have = (int) @file_get_contents("$file.pieces");
         if ($piece < $have) {
             return true;

@@ -139,16 +139,17 @@ it('answers media by their own line only, to a token, and piece by piece', funct
     $one->update(['run_id' => $run->id]);
     $exchange = Exchange::of($run);
     $exchange->begin();
-    $exchange->order("kaiseki-orders 1 x\noff\n");
+    $exchange->order("kaiseki-orders 1 x\nlist sda 1 0 ext4\noff\n");
     $exchange->put('hash', 0, 0, 'bytes');
     $exchange->put('hash', 0, 1, null);
-    expect($ask('orders')->getContent())->toBe("kaiseki-orders 1 x\noff\n")
+    expect($ask('orders')->getContent())->toBe("kaiseki-orders 1 x\nlist sda 1 0 ext4\noff\n")
         ->and(strlen((string) $ask('orders/signature')->getContent()))->toBe(64)
         ->and(substr((string) $ask('content/0/0')->baseResponse->getFile()->getContent(), 64))
         ->toBe(str_pad('kaiseki-piece hash 0 0 '.hash('sha256', 'bytes'), 192).'bytes')
         ->and($ask('content/1/0')->status())->toBe(204)
         ->and(glob(Instance::path("runs/{$run->id}/metal/content/*")))->toBe([]); // what was asked for behind it is not needed any more
     expect($send('listing/0/entries/1', 'late')->status())->toBe(409)
+        ->and($send('listing/1/entries/0', 'not asked for')->status())->toBe(409)
         ->and($send('listing/0/entries/0', 'one ')->status())->toBe(200)
         ->and($send('listing/0/entries/0', 'one ')->status())->toBe(200)
         ->and($send('listing/0/entries/1', 'two')->status())->toBe(200)
