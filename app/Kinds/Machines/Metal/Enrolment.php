@@ -205,7 +205,7 @@ final class Enrolment extends Model
             $this->ended_at !== null => 'is over: '.$this->ended_because,
             $this->token === null => $this->expires_at->isPast() ? 'is over: nobody came in time' : 'waits for a machine',
             $this->isSilent() => 'is silent',
-            $this->run_id !== null => "is worked on by run {$this->run_id}",
+            $this->run !== null && ! $this->run->isOver() => "is worked on by run {$this->run_id}",
             default => 'waits for orders',
         };
     }

@@ -52,7 +52,8 @@ final class MetalRun
 
     private float $looked = 0.0;
 
-    private bool $wrote = false;
+    /** From when on the medium may have begun; before that it waits on. */
+    private bool $isOrdered = false;
 
     /** @param  (Closure(string): void)|null  $also  told how far it is */
     public function __construct(private readonly ?Closure $also = null)
@@ -74,7 +75,7 @@ final class MetalRun
     {
         $disks = implode(', ', array_map(fn (PlannedDisk $disk): string => $disk->onto->name, $this->plan->disks));
 
-        return $this->wrote
+        return $this->isOrdered && ! $this->order->rehearses
             ? " What stands on $disks of that machine is half of it, and will not start: start the medium there again, with a new code."
             : ' Nothing was written.';
     }
@@ -83,10 +84,10 @@ final class MetalRun
     {
         RunRefusal::check($this->run);
         $this->enrolment = Enrolment::query()->find($this->order->enrolment) ?? throw CannotBring::because('That machine is not known.');
+        $this->enrolment->ended_at === null || throw CannotBring::because("The enrolment {$this->enrolment->state()}.");
         $lock = "enrolment-{$this->enrolment->id}";
         $this->ledger->step(0, function () use ($lock): string {
             TargetLock::take($lock, '', "the machine of enrolment {$this->enrolment->id}");
-            $this->enrolment->ended_at === null || throw CannotBring::because("The enrolment {$this->enrolment->state()}.");
             $this->enrolment->update(['run_id' => $this->run->id]);
 
             return "the machine of enrolment {$this->enrolment->id}, {$this->enrolment->address}";
@@ -94,42 +95,53 @@ final class MetalRun
         $points = new Points($this->run->workload);
         $this->exchange = Exchange::of($this->run);
         try {
-            $names = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $this->plan->disks);
-            $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $names, $this->order->copies);
-            $this->ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
-            $this->exchange->begin();
-            $this->run->update(['bytes_total' => $this->bytes()]);
-            $token = (string) $this->enrolment->token;
-            $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
-            $this->ledger->step(2, function () use ($orders): string {
-                $this->exchange->order($orders->text());
-                $this->wrote = ! $this->order->rehearses;
-
-                return Words::count(substr_count($orders->text(), "\n") - 1, 'order').', signed for this machine';
-            });
-            $maker = new ContentMaker($planned, $this->exchange, $token, $this->progress(), $this->wait(...));
-            $this->ledger->step(3, fn (): string => $this->bring($orders, $maker));
-            $checks = [];
-            $this->ledger->step(4, function () use ($orders, $maker, &$checks): string {
-                $this->untilDone();
-                $checks = $this->checks($orders, $maker);
-
-                return Words::count(count($checks), 'thing').' compared';
-            });
-            $wanted = $this->order->address === '' ? [] : WhoAnswers::wanted($this->order->answer, $planned->tree());
-            $this->ledger->step(5, fn (): string => $this->letGo());
-            $this->ledger->step(6, function () use ($wanted, &$checks): string {
-                $checks = [...$checks, ...$this->order->address === '' ? [] : [$this->answers($wanted)]];
-
-                return $this->order->address === '' ? 'nobody said where it answers' : end($checks)['detail'];
-            });
-            $this->finish($checks, $maker);
+            $this->work($points);
         } finally {
             $points->stores->release();
             TargetLock::free($lock, '');
-            $this->enrolment->refresh()->ended_at !== null || $this->enrolment->end('its run is over');
-            $this->exchange->isBegun() && $this->exchange->keepTold();
+            if ($this->isOrdered) {
+                $this->enrolment->refresh()->ended_at !== null || $this->enrolment->end('its run is over');
+                $this->exchange->keepTold();
+            }
         }
+    }
+
+    private function work(Points $points): void
+    {
+        $names = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $this->plan->disks);
+        $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $names, $this->order->copies);
+        $this->ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
+        $token = (string) $this->enrolment->token;
+        $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
+        $this->ledger->step(2, fn (): string => $this->give($orders));
+        $maker = new ContentMaker($planned, $this->exchange, $token, $this->progress(), $this->wait(...));
+        $this->ledger->step(3, fn (): string => $this->bring($orders, $maker));
+        $checks = [];
+        $this->ledger->step(4, function () use ($orders, $maker, &$checks): string {
+            $this->untilDone();
+            $checks = $this->checks($orders, $maker);
+
+            return Words::count(count($checks), 'thing').' compared';
+        });
+        $isAsked = $this->order->address !== '';
+        $wanted = $isAsked ? WhoAnswers::wanted($this->order->answer, $planned->tree()) : [];
+        $this->ledger->step(5, fn (): string => $this->letGo());
+        $this->ledger->step(6, function () use ($isAsked, $wanted, &$checks): string {
+            $isAsked && $checks[] = $this->answers($wanted);
+
+            return $isAsked ? end($checks)['detail'] : 'nobody said where it answers';
+        });
+        $this->finish($checks, $maker);
+    }
+
+    private function give(MetalOrders $orders): string
+    {
+        $this->run->update(['bytes_total' => $this->bytes()]);
+        $this->exchange->begin();
+        $this->exchange->order($orders->text());
+        $this->isOrdered = true;
+
+        return Words::count(substr_count($orders->text(), "\n") - 1, 'order').', signed for this machine';
     }
 
     /** Bytes of contents, before they are packed. */

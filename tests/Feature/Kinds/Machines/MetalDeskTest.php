@@ -8,6 +8,7 @@ use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\Exchange;
 use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Metal\MetalProof;
+use App\Kinds\Machines\Run\MachineCarrier;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
@@ -95,6 +96,20 @@ it('goes from a code to an order, and writes over nothing that was not named', f
     MetalProof::write($run, MetalOrder::fromArray($run->plan));
     $this->get("/runs/{$run->id}")->assertSee(['&lt;i&gt;sda', 'It may not start.', '1 device or socket did not come', 'Proven'], false);
     $this->get("/runs/{$run->id}/page")->assertOk()->assertSee(['every byte of system.1', 'serial number AAA', '&lt;b&gt;Box'], false);
+});
+
+it('does not begin for a machine that has gone, and has written nothing then', function (): void {
+    Queue::fake([CarryOutRun::class]);
+    Enrolment::enrol(($this->code)(), ($this->bare)(), '192.0.2.7');
+    $one = Enrolment::query()->sole();
+    $this->post($one->page(), ['do' => 'order', 'confirm_sda' => 'AAA', 'confirm_sdb' => 'BBB'])->assertSessionHasNoErrors();
+    $run = Run::query()->sole();
+    $one->end('somebody ended it');
+    (new MachineCarrier)->carryOut($run);
+    expect($run->refresh()->state)->toBe('failed')->and($run->failure)->toBe('The enrolment is over: somebody ended it. Nothing was written.');
+    $this->get("/runs/{$run->id}")->assertOk()->assertSee('Nothing was written.');
+    expect((new MachineCarrier)->canBePutBack($run))->toBeFalse()
+        ->and((new MachineCarrier)->touches($run)->marked())->toBe([]);
 });
 
 it('is for who works for its workload, and ends by one button', function (): void {
