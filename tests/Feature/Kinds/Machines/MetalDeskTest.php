@@ -106,7 +106,8 @@ it('does not begin for a machine that has gone, and has written nothing then', f
     $run = Run::query()->sole();
     $one->end('somebody ended it');
     (new MachineCarrier)->carryOut($run);
-    expect($run->refresh()->state)->toBe('failed')->and($run->failure)->toBe('The enrolment is over: somebody ended it. Nothing was written.');
+    expect([$run->refresh()->state, $run->failure])
+        ->toBe(['failed', 'The enrolment is over: somebody ended it. Nothing was written.']);
     $this->get("/runs/{$run->id}")->assertOk()->assertSee('Nothing was written.');
     expect((new MachineCarrier)->canBePutBack($run))->toBeFalse()
         ->and((new MachineCarrier)->touches($run)->marked())->toBe([]);
