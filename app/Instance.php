@@ -31,6 +31,27 @@ final class Instance
         return $path;
     }
 
+    /**
+     * A secret that is made when it is first needed. Of two processes that are first at once, the one that links first wins, and both
+     * use what that made.
+     *
+     * @param  string  $name  of its file below keys/
+     * @param  \Closure(): string  $make
+     */
+    public static function secret(string $name, \Closure $make): string
+    {
+        $path = self::folder('keys')."/$name";
+        if (! is_file($path)) {
+            $new = "$path.".bin2hex(random_bytes(6));
+            file_put_contents($new, $make());
+            chmod($new, 0600);
+            @link($new, $path);
+            @unlink($new);
+        }
+
+        return (string) file_get_contents($path);
+    }
+
     /** @return list<string> the names and addresses by which browsers may ask for the pages, in lower case, without a port */
     public static function hosts(): array
     {

@@ -115,8 +115,7 @@ final class BareMachine
         }
         foreach (array_keys($this->disks) as $number => $serial) {
             $device = match ($this->controller) {
-                'ide' => "ide-hd,bus=ide.$number",
-                'ahci' => "ide-hd,bus=ide.$number",
+                'ide', 'ahci' => "ide-hd,bus=ide.$number",
                 'nvme' => 'nvme',
                 default => 'virtio-blk-pci',
             };

@@ -16,16 +16,7 @@ final class ProofKey
     /** @return non-empty-string the key pair, made when it is first needed */
     public static function pair(): string
     {
-        $path = Instance::folder('keys').'/proof.key';
-        $pair = @file_get_contents($path);
-        if ($pair === false || strlen($pair) !== SODIUM_CRYPTO_SIGN_KEYPAIRBYTES) {
-            $pair = sodium_crypto_sign_keypair();
-            // Two workers may be first at once: the one that links first wins, both use that key.
-            file_put_contents("$path.".getmypid(), $pair);
-            @link("$path.".getmypid(), $path);
-            @unlink("$path.".getmypid());
-            $pair = (string) file_get_contents($path);
-        }
+        $pair = Instance::secret('proof.key', sodium_crypto_sign_keypair(...));
         assert($pair !== '');
 
         return $pair;

@@ -56,9 +56,8 @@ final readonly class MetalSheet
         }
         if ($disk->was->startsCode) {
             yield "copy $raw 0 ".LayoutReading::CODE." $onto 0";
-            $gap = min($disk->was->partitions[0]->start ?? 0, $disk->partitions[0]->start ?? 0, MetalOrders::GAP) - 512;
-            if ($disk->was->table === 'dos' && $gap > 0) {
-                yield "copy $raw 512 $gap $onto 512";
+            if ($disk->gap() > 0) {
+                yield "copy $raw 512 {$disk->gap()} $onto 512";
             }
         }
         foreach ($disk->partitions as $one) {

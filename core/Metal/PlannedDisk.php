@@ -12,6 +12,14 @@ final readonly class PlannedDisk
     {
     }
 
+    /** Bytes behind the first sector, before the first partition as it was and as it will be, in which a loader may lie; 0 for none. */
+    public function gap(): int
+    {
+        $starts = [$this->was->partitions[0]->start ?? 0, $this->partitions[0]->start ?? 0, MetalOrders::GAP];
+
+        return $this->was->table === 'dos' ? max(0, min($starts) - 512) : 0;
+    }
+
     /** The script by which sfdisk(8) writes its table; '' where it has none. */
     public function script(): string
     {

@@ -9,17 +9,13 @@ use Generator;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\SparseMember;
 use Kaiseki\Core\Archive\TarWriter;
-use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Volume\FileSystem;
 use Kaiseki\Core\Volume\FoundFile;
-use Kaiseki\Core\Volume\UnreadableVolume;
+use Kaiseki\Core\Volume\TreeWalk;
 
 /** All files of a file system into an archive, for one that is made anew; and a record of each, by which it is compared afterwards. */
 final class TreeSender
 {
-    /** Folders within each other, more than any path has that Linux takes. */
-    private const DEEPEST = 2048;
-
     /** What only its system makes anew: devices, sockets. */
     private const NOT_STORED = [EntryKind::CharacterDevice, EntryKind::BlockDevice, EntryKind::NotStored];
 
@@ -38,11 +34,11 @@ final class TreeSender
     /**
      * @param  Closure(int, int): void  $advanced  told files and bytes
      *
-     * @throws UnreadableVolume|\Kaiseki\Core\Machine\UnreadableImage
+     * @throws \Kaiseki\Core\Volume\UnreadableVolume|\Kaiseki\Core\Machine\UnreadableImage
      */
     public function pour(TarWriter $tar, Closure $advanced): void
     {
-        foreach ($this->walk($this->from->root(), '', []) as $path => $file) {
+        foreach (TreeWalk::below($this->from, $this->from->root()) as $path => $file) {
             if (in_array($file->version->kind, self::NOT_STORED, true)) {
                 $this->leftOut++;
 
@@ -115,24 +111,5 @@ final class TreeSender
         }
 
         return hash_final($hash);
-    }
-
-    /**
-     * @param  array<int, true>  $above  inodes of the folders it lies in: none holds itself
-     * @return Generator<string, FoundFile>
-     */
-    private function walk(FoundFile $folder, string $path, array $above): Generator
-    {
-        if (isset($above[$folder->node]) || count($above) > self::DEEPEST) {
-            throw UnreadableVolume::damaged('a folder lies in itself');
-        }
-        $above[$folder->node] = true;
-        foreach ($this->from->children($folder) as $name => $child) {
-            $at = EntryPath::join($path, (string) $name);
-            yield $at => $child;
-            if ($child->version->kind === EntryKind::Folder) {
-                yield from $this->walk($child, $at, $above);
-            }
-        }
     }
 }

@@ -17,7 +17,15 @@
     @endif
     <p class="order">{{ $evidence['order'] }}</p>
     <table>
-        {{ $point }}
+        @isset($point)
+            {{ $point }}
+        @else
+            <tr>
+                <th>Workload, point</th>
+                <td>{{ $evidence['workload'] }}, <span class="mono">{{ $evidence['point'] }}</span>, as it was at
+                    {{ $evidence['captured_at'] }}</td>
+            </tr>
+        @endisset
         <tr>
             <th>Request</th>
             <td>{{ $evidence['request'] === null ? 'none: from the command line' : $evidence['request'] }}</td>

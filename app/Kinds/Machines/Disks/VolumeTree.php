@@ -6,7 +6,6 @@ namespace App\Kinds\Machines\Disks;
 
 use App\Kinds\Machines\Order\CannotBring;
 use Kaiseki\Core\Archive\EntryKind;
-use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Machine\UnreadableImage;
@@ -18,14 +17,12 @@ use Kaiseki\Core\Volume\LogicalVolumes;
 use Kaiseki\Core\Volume\Partition;
 use Kaiseki\Core\Volume\PartitionTable;
 use Kaiseki\Core\Volume\PhysicalVolume;
+use Kaiseki\Core\Volume\TreeWalk;
 use Kaiseki\Core\Volume\UnreadableVolume;
 
 /** The files inside a machine: its volumes, and what lies on each, read as it is asked for. */
 abstract class VolumeTree
 {
-    /** Folders within each other, more than any path has that Linux takes. */
-    private const DEEPEST = 2048;
-
     /** @var array<array-key, VolumeOfPoint>|null */
     private ?array $volumes = null;
 
@@ -180,28 +177,12 @@ abstract class VolumeTree
         }
         [$volume, $file] = $this->find($path);
         try {
-            yield from $this->walk($volume, $file, $path, []);
+            yield $path => $file;
+            if ($file->version->kind === EntryKind::Folder && $volume->files !== null) {
+                yield from TreeWalk::below($volume->files, $file, $path);
+            }
         } catch (UnreadableVolume|UnreadableImage $unreadable) {
             throw CannotBring::because("The volume {$volume->name} {$unreadable->getMessage()}.");
-        }
-    }
-
-    /**
-     * @param  array<int, true>  $above  inodes of the folders it lies in: none holds itself
-     * @return iterable<string, FoundFile>
-     */
-    private function walk(VolumeOfPoint $volume, FoundFile $file, string $path, array $above): iterable
-    {
-        yield $path => $file;
-        if ($file->version->kind !== EntryKind::Folder || $volume->files === null) {
-            return;
-        }
-        if (isset($above[$file->node]) || count($above) > self::DEEPEST) {
-            throw UnreadableVolume::damaged('a folder lies in itself');
-        }
-        $above[$file->node] = true;
-        foreach ($volume->files->children($file) as $name => $child) {
-            yield from $this->walk($volume, $child, EntryPath::join($path, (string) $name), $above);
         }
     }
 }

@@ -8,7 +8,6 @@ use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\KeptLayout;
-use App\Kinds\Machines\Metal\MetalPlan;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Page\MetalView;
 use App\Models\RecoveryRequest;
@@ -79,12 +78,10 @@ final class EnrolmentController
     private function order(Request $request, Enrolment $enrolment, bool $rehearses): RedirectResponse
     {
         $user = self::user($request);
-        $view = new MetalView($enrolment, $user);
-        if ($view->point === null || $view->plan === null) {
+        $plan = (new MetalView($enrolment, $user, $rehearses))->plan;
+        if ($plan === null) {
             return redirect($enrolment->page())->withErrors(['order' => 'There is nothing to be ordered yet.']);
         }
-        $wish = $enrolment->layoutWish();
-        $plan = MetalPlan::settle($view->points, $view->point, $enrolment, $wish, $rehearses, true, $view->copies());
         $blockers = $plan->blockers();
         foreach ($rehearses ? [] : $plan->confirmations() as $disk => $asked) {
             $said = trim($request->string("confirm_$disk")->value());
@@ -93,16 +90,17 @@ final class EnrolmentController
         if ($blockers !== []) {
             return redirect($enrolment->page())->withErrors(['order' => implode(' ', $blockers)])->withInput();
         }
+        $order = $plan->ordered();
         $run = Run::query()->create([
             'workload_id' => $enrolment->workload_id,
             'request_id' => $enrolment->request_id,
             'user_id' => $user->id,
             'set_id' => $plan->point->id,
             'state' => 'queued',
-            'plan' => $plan->order->toArray(),
+            'plan' => $order->toArray(),
             'is_whole' => $plan->layout->leftAlone === [],
         ]);
-        TrailEntry::add("Run {$run->id} was ordered: {$plan->order->sentence}", $enrolment->request, $user, $run);
+        TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $enrolment->request, $user, $run);
         CarryOutRun::dispatch($run->id);
 
         return redirect("/runs/{$run->id}");

@@ -12,7 +12,6 @@ use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Metal\LayoutReading;
-use Kaiseki\Core\Metal\MetalOrders;
 use Kaiseki\Core\Metal\OrderedContent;
 use Kaiseki\Core\Metal\TreeRecord;
 use Kaiseki\Core\Metal\TreeSender;
@@ -51,7 +50,7 @@ final class ContentMaker
         match ($content->kind) {
             OrderedContent::TABLE => $this->bytes($content, $content->disk->script()),
             OrderedContent::CODE => $this->bytes($content, $disk->read(0, LayoutReading::CODE)),
-            OrderedContent::GAP => $this->bytes($content, self::gap($content, $disk)),
+            OrderedContent::GAP => $this->bytes($content, $disk->read(512, $content->disk->gap())),
             OrderedContent::IMAGE => $this->pour($content, fn ($pipe, Closure $drain) => $this->image($content, $disk, $pipe, $drain)),
             default => $this->pour($content, fn ($pipe, Closure $drain) => $this->files($content, $pipe, $drain)),
         };
@@ -69,14 +68,6 @@ final class ContentMaker
     {
         $this->put($content->number, 0, $bytes);
         $this->put($content->number, 1, null);
-    }
-
-    private static function gap(OrderedContent $content, Disk $disk): string
-    {
-        $first = $content->disk->was->partitions[0]->start ?? 0;
-        $now = $content->disk->partitions[0]->start ?? 0;
-
-        return $disk->read(512, max(0, min($first, $now, MetalOrders::GAP) - 512));
     }
 
     /** @param  Closure(resource, Closure(): void): void  $write  what writes it, telling now and then that it may be taken */

@@ -10,7 +10,6 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
-use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Kaiseki\Core\Metal\EnrolmentCode;
@@ -150,12 +149,6 @@ final class Enrolment extends Model
     public static function holding(string $token): ?self
     {
         return $token === '' ? null : self::query()->where('token', hash('sha256', $token))->whereNull('ended_at')->first();
-    }
-
-    /** @return Builder<self> those that a machine has, and that are not over */
-    public static function present(): Builder
-    {
-        return self::query()->whereNotNull('token')->whereNull('ended_at');
     }
 
     public function targetMachine(): TargetMachine

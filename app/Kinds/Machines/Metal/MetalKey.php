@@ -5,7 +5,8 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Instance;
-use OpenSSLAsymmetricKey;
+use Closure;
+use OpenSSLCertificateSigningRequest;
 use Symfony\Component\Filesystem\Filesystem;
 
 /** By what a medium knows its desk: a key that signs what it is told (Ed25519, RFC 8032), and a certificate for the line to it. */
@@ -38,55 +39,54 @@ final class MetalKey
         return implode(' ', str_split(substr(hash('sha256', sodium_crypto_sign_publickey(self::pair())), 0, 24), 4));
     }
 
-    /** The certificate of the line, with the file of its key; both are made where there are none. */
+    /** The certificate of the line; it and its key are made where there are none. */
     public static function certificate(): string
     {
-        [$certificate, $key] = [Instance::folder('keys').'/metal.crt', Instance::folder('keys').'/metal.key'];
-        if (! is_file($certificate)) {
-            self::makeCertificate($certificate, $key);
-        }
+        $key = Instance::secret('metal.key', self::makeKey(...));
 
-        return (string) file_get_contents($certificate);
+        return Instance::secret('metal.crt', fn (): string => self::makeCertificate($key));
     }
 
     /** @return non-empty-string */
     private static function pair(): string
     {
-        $file = Instance::folder('keys').'/metal.ed25519';
-        if (! is_file($file)) {
-            self::put($file, sodium_crypto_sign_keypair());
-        }
-
-        return (string) file_get_contents($file) ?: throw CannotMakeMedium::because("The key $file cannot be read.");
+        return Instance::secret('metal.ed25519', sodium_crypto_sign_keypair(...)) ?: throw CannotMakeMedium::because('The key is empty.');
     }
 
-    private static function makeCertificate(string $certificate, string $key): void
+    private static function makeKey(): string
     {
-        $settings = Instance::folder('tmp').'/metal-certificate.cnf';
+        return self::withOptions(function (array $options): ?string {
+            $made = openssl_pkey_new(['private_key_type' => OPENSSL_KEYTYPE_EC, 'curve_name' => 'prime256v1'] + $options);
+
+            return $made !== false && openssl_pkey_export($made, $pem, null, $options) ? $pem : null;
+        });
+    }
+
+    private static function makeCertificate(string $key): string
+    {
+        return self::withOptions(function (array $options) use ($key): ?string {
+            $own = openssl_pkey_get_private($key);
+            $request = $own === false ? false : openssl_csr_new(['commonName' => self::NAME], $own, $options);
+            $signed = $own === false || ! $request instanceof OpenSSLCertificateSigningRequest
+                ? false
+                : openssl_csr_sign($request, null, $own, self::DAYS, $options, random_int(1, PHP_INT_MAX));
+
+            return $signed !== false && openssl_x509_export($signed, $pem) ? $pem : null;
+        });
+    }
+
+    /** @param  Closure(array<string, mixed>): ?string  $make  which is given what openssl is to be told */
+    private static function withOptions(Closure $make): string
+    {
+        $settings = Instance::folder('tmp').'/metal-'.bin2hex(random_bytes(6)).'.cnf';
         (new Filesystem)->dumpFile($settings, "[req]\ndistinguished_name=dn\n[dn]\n[ext]\nsubjectAltName=DNS:".self::NAME."\n");
-        $options = ['config' => $settings, 'x509_extensions' => 'ext', 'req_extensions' => 'ext', 'digest_alg' => 'sha256',
-            'private_key_bits' => 2048];
-        $made = openssl_pkey_new(['private_key_type' => OPENSSL_KEYTYPE_EC, 'curve_name' => 'prime256v1'] + $options);
-        $request = $made instanceof OpenSSLAsymmetricKey ? openssl_csr_new(['commonName' => self::NAME], $made, $options) : false;
-        $signed = $request === false || $request === true || ! $made instanceof OpenSSLAsymmetricKey
-            ? false
-            : openssl_csr_sign($request, null, $made, self::DAYS, $options, random_int(1, PHP_INT_MAX));
-        [$pem, $secret] = ['', ''];
-        if ($signed === false || ! openssl_x509_export($signed, $pem) || ! openssl_pkey_export($made, $secret, null, $options)) {
-            throw CannotMakeMedium::because('No certificate could be made: '.(openssl_error_string() ?: 'openssl says nothing').'.');
+        try {
+            return $make([
+                'config' => $settings, 'x509_extensions' => 'ext', 'req_extensions' => 'ext', 'digest_alg' => 'sha256',
+                'private_key_bits' => 2048,
+            ]) ?? throw CannotMakeMedium::because('No certificate could be made: '.(openssl_error_string() ?: 'openssl says nothing').'.');
+        } finally {
+            (new Filesystem)->remove($settings);
         }
-        self::put($key, $secret);
-        self::put($certificate, $pem);
-        (new Filesystem)->remove($settings);
-    }
-
-    /** Of two that make one at once, the first is kept. */
-    private static function put(string $file, string $bytes): void
-    {
-        $new = "$file.".bin2hex(random_bytes(6));
-        (new Filesystem)->dumpFile($new, $bytes);
-        chmod($new, 0600);
-        @link($new, $file);
-        unlink($new);
     }
 }

@@ -54,9 +54,8 @@ final class MetalPlan
     ): self {
         $layout = KeptLayout::read($points, $point, $copies);
         $order = new MetalOrder($enrolment->id, $layout, $enrolment->targetMachine(), $wish, $rehearses, $restarts, $copies);
-        $plan = new self($points, $point, $enrolment, $order);
 
-        return new self($points, $point, $enrolment, $order->with(sentence: $plan->sentence('UTC')));
+        return new self($points, $point, $enrolment, $order);
     }
 
     /**
@@ -79,6 +78,12 @@ final class MetalPlan
         usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
 
         return $disks === [] ? throw CannotBring::because("{$point->name} has no disk.") : new LayoutRecord($disks);
+    }
+
+    /** As it is kept with its run. */
+    public function ordered(): MetalOrder
+    {
+        return $this->order->with(sentence: $this->sentence('UTC'));
     }
 
     /** @return list<string> what stands in the way; none if it can begin */

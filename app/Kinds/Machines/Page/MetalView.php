@@ -35,7 +35,7 @@ final class MetalView
     /** Null while there is no machine, or its layout was not read. */
     public readonly ?MetalPlan $plan;
 
-    public function __construct(public readonly Enrolment $enrolment, public readonly User $user)
+    public function __construct(public readonly Enrolment $enrolment, public readonly User $user, bool $rehearses = false)
     {
         $this->points = new Points($enrolment->workload, null, $this->copies());
         $this->point = self::pointOf($enrolment, $this->points);
@@ -43,7 +43,7 @@ final class MetalView
         $this->machine = $enrolment->machine === null ? null : $enrolment->targetMachine();
         $this->plan = $this->point === null || $this->record === null || $this->machine === null
             ? null
-            : MetalPlan::settle($this->points, $this->point, $enrolment, $enrolment->layoutWish(), false, true, $this->copies());
+            : MetalPlan::settle($this->points, $this->point, $enrolment, $enrolment->layoutWish(), $rehearses, true, $this->copies());
     }
 
     public static function pointOf(Enrolment $enrolment, Points $points): ?SetOutline

@@ -128,7 +128,7 @@ final readonly class MetalRestore
             'workload_id' => $this->workload->id,
             'set_id' => $plan->point->id,
             'state' => 'queued',
-            'plan' => $this->asked($plan->order)->toArray(),
+            'plan' => $this->asked($plan->ordered())->toArray(),
             'is_whole' => $plan->layout->leftAlone === [],
         ]);
         $carrier = new MachineCarrier($this->talk->progress(...));
@@ -202,14 +202,15 @@ final readonly class MetalRestore
     /** @param  list<string>  $blockers */
     private static function toldPlan(MetalPlan $plan, array $blockers, bool $isDry): Told
     {
+        $sentence = $plan->sentence('UTC');
         $document = [
             'run' => null,
             'point' => $plan->point->name,
-            'order' => $plan->order->sentence,
+            'order' => $sentence,
             ...['cautions' => $plan->cautions()] + LayoutCommand::document($plan->layout),
             'blockers' => $blockers,
         ] + ($isDry ? [] : ['error' => implode(' ', $blockers)]);
-        $lines = fn (): array => [$plan->order->sentence, ...LayoutCommand::lines($plan->layout),
+        $lines = fn (): array => [$sentence, ...LayoutCommand::lines($plan->layout),
             ...array_diff($plan->cautions(), $plan->layout->cautions), ...$blockers, 'Nothing was done.'];
 
         return new Told($blockers === [] ? KaisekiCommand::DONE : KaisekiCommand::BLOCKED, $document, $lines);

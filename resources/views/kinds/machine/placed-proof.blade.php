@@ -1,13 +1,6 @@
 @use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Hypervisor\MachineSettings')
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
-    <x-slot:point>
-        <tr>
-            <th>Workload, point</th>
-            <td>{{ $evidence['workload'] }}, <span class="mono">{{ $evidence['point'] }}</span>, as it was at
-                {{ $evidence['captured_at'] }}</td>
-        </tr>
-    </x-slot:point>
     <x-slot:facts>
         <tr>
             <th>Is now</th>
