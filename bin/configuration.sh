@@ -60,14 +60,14 @@ $(to_application '$host:$server_port')
       fastcgi_buffer_size 32k;
     }
   }
-  # The line of recovery media: TLS, and nothing but what they ask.
+  # The line of recovery media and agents: TLS, and nothing but what they ask.
   server {
     listen $metal ssl;
     ssl_certificate $KAISEKI_HOME/keys/metal.crt;
     ssl_certificate_key $KAISEKI_HOME/keys/metal.key;
     ssl_protocols TLSv1.3;
     location / { return 404; }
-    location ^~ /metal/ {
+    location ~ ^/(metal|agent)/ {
 $(to_application 127.0.0.1 'fastcgi_param KAISEKI_METAL on;')
     }
   }

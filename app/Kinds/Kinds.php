@@ -45,6 +45,17 @@ final class Kinds
         return array_values(self::all())[0];
     }
 
+    /** The first whose workloads may be machines with an agent. */
+    public static function takingAgents(): TakesAgents
+    {
+        foreach (self::all() as $kind) {
+            if ($kind instanceof TakesAgents) {
+                return $kind;
+            }
+        }
+        throw NoKind::takingAgents();
+    }
+
     public static function isInstalled(string $name): bool
     {
         return isset(self::all()[$name]);

@@ -23,4 +23,9 @@ final class NoKind extends RuntimeException
     {
         return new self($file, "KAISEKI_KINDS names $file, which returns no list of classes.");
     }
+
+    public static function takingAgents(): self
+    {
+        return new self('', 'No kind of workload is installed that takes machines with an agent.');
+    }
 }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Providers;
 
 use App\Kinds\Kinds;
+use App\Line\OnlyByLine;
 use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\BackupSet;
@@ -29,6 +30,7 @@ use Illuminate\Pagination\Paginator;
 use Illuminate\Support\Facades\Date;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Facades\Queue;
+use Illuminate\Support\Facades\Route;
 use Illuminate\Support\ServiceProvider;
 
 final class AppServiceProvider extends ServiceProvider
@@ -51,6 +53,7 @@ final class AppServiceProvider extends ServiceProvider
         Queue::before(fn () => $this->app->instance(TrailEntry::JOB, true));
         Queue::after(fn () => $this->app->forgetInstance(TrailEntry::JOB));
         Queue::exceptionOccurred(fn () => $this->app->forgetInstance(TrailEntry::JOB));
+        Route::middleware(OnlyByLine::class)->prefix('agent')->group(base_path('routes/line.php'));
         Gate::policy(Alarm::class, AlarmPolicy::class);
         Gate::policy(BackupSet::class, BackupSetPolicy::class);
         Gate::policy(Workload::class, WorkloadPolicy::class);

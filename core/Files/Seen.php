@@ -23,6 +23,10 @@ final readonly class Seen
         public ?string $digest = null,
         /** Null where it is to be read for itself. */
         public ?string $bytes = null,
+        /** @var array{string, string}|null names of its owner and group there; null where those of this machine hold */
+        public ?array $owner = null,
+        /** @var array<string, string> its attributes, as TarEntry::$extended has them, where they are known */
+        public array $extended = [],
     ) {
     }
 

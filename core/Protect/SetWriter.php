@@ -246,6 +246,8 @@ final class SetWriter
             $entry->gname,
             $entry->mtime,
             $entry->linkTarget,
+            null,
+            $entry->extended,
         );
     }
 

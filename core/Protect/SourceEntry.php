@@ -26,6 +26,8 @@ final readonly class SourceEntry
         public int $device,
         public int $links,
         public string $linkTarget,
+        /** @var array<string, string> its attributes, as TarEntry::$extended has them, where they are known */
+        public array $extended = [],
     ) {
     }
 }

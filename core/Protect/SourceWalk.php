@@ -63,7 +63,11 @@ final class SourceWalk
     /** Null if it is gone, or of a kind that is not stored (sockets, devices). */
     public function entry(string $path): ?SourceEntry
     {
-        return $this->entryOf(Seen::by($this->source, $path, 0));
+        foreach ($this->source->many([[$path, 0]]) as $seen) {
+            return $this->entryOf($seen);
+        }
+
+        return null;
     }
 
     /** The same, where it was looked at together with others. */
@@ -88,14 +92,15 @@ final class SourceWalk
             $status->mode,
             $status->uid,
             $status->gid,
-            ($this->users[$status->uid] ??= posix_getpwuid($status->uid)['name'] ?? ''),
-            ($this->groups[$status->gid] ??= posix_getgrgid($status->gid)['name'] ?? ''),
+            $seen->owner[0] ?? ($this->users[$status->uid] ??= posix_getpwuid($status->uid)['name'] ?? ''),
+            $seen->owner[1] ?? ($this->groups[$status->gid] ??= posix_getgrgid($status->gid)['name'] ?? ''),
             $status->mtime,
             $status->ctime,
             $status->inode,
             $status->device,
             $status->links,
             $seen->link,
+            $seen->extended,
         );
     }
 }

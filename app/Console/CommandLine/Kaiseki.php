@@ -26,6 +26,7 @@ final class Kaiseki extends Application
             new Find,
             new Restore,
             new HostAdd,
+            new AgentCommand,
             new RightsCommand,
             new TrailCommand,
             new AlarmCommand,

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files;
 
+use App\Agents\Agent;
 use App\Instance;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
@@ -15,10 +16,10 @@ use App\Kinds\Files\Terminal\FilesTerminal;
 use App\Kinds\FoundSource;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
-use App\Kinds\Kind;
 use App\Kinds\Need;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
+use App\Kinds\TakesAgents;
 use App\Kinds\Terminal;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
@@ -34,7 +35,7 @@ use Illuminate\Http\Request;
 use Kaiseki\StandIns\FileHost;
 
 /** Folder trees: archives of files, in full and by what changed. */
-final class Files implements Kind
+final class Files implements TakesAgents
 {
     public const NAME = 'files';
 
@@ -75,7 +76,9 @@ final class Files implements Kind
 
     public function source(Workload $workload): Source
     {
-        return new FolderSource($workload);
+        $agent = $workload->source === null ? Agent::of($workload) : null;
+
+        return $agent === null ? new FolderSource($workload) : new AgentSource($agent);
     }
 
     public function intake(): Intake

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Files;
 
 use App\Hosts\HostCommand;
-use App\Hosts\Hosts;
 use App\Instance;
 use App\Kinds\MakingOrder;
 use App\Models\BackupSet;
@@ -23,14 +22,10 @@ use Kaiseki\Core\Protect\Clock;
 use Kaiseki\Core\Protect\SetRecord;
 use Kaiseki\Core\Protect\SetWriter;
 use Kaiseki\Core\Protect\SourceState;
-use Kaiseki\Core\Protect\SystemClock;
-use Kaiseki\StandIns\FileHost;
 
-/** Makes one set of a folder tree. */
+/** Makes one set of a tree of files. */
 final class FolderProtection
 {
-    private readonly string $source;
-
     private readonly Clock $clock;
 
     private readonly string $history;
@@ -49,17 +44,23 @@ final class FolderProtection
     private array $remarks;
 
     /** @throws InvalidArgumentException|CannotRegister if it cannot be made as it is ordered */
-    public function __construct(private readonly Workload $workload, private readonly MakingOrder $order)
-    {
+    public function __construct(
+        private readonly Workload $workload,
+        private readonly MakingOrder $order,
+        private readonly Original $original,
+    ) {
         $asked = $order->level;
         if ($asked->isLog() || $asked->isSnapshot()) {
             throw new InvalidArgumentException(
-                "A folder has no {$asked->words()}s of its own that are made here; make a full, diff or incr.",
+                "A tree of files has no {$asked->words()}s of its own that are made here; make a full, diff or incr.",
             );
         }
         $closed = Protection::closed($order->store);
-        $this->source = $workload->source ?? throw new InvalidArgumentException("{$workload->name} has no source that is known here.");
-        $this->clock = FileHost::of($this->source) ?? new SystemClock;
+        $runsCommands = $original->besideIt() !== null || ($order->before === null && $order->after === null);
+        $runsCommands || throw new InvalidArgumentException(
+            "{$workload->name} is read by its agent, which runs no commands; have what must be at rest stop by a timer of its own.",
+        );
+        $this->clock = $original->clock();
         $this->history = $this->historyName();
         $this->base = $this->base();
         $becomesFull = $this->base === null && ! $asked->isFull();
@@ -72,9 +73,8 @@ final class FolderProtection
     public function make(): BackupSet
     {
         $began = hrtime(true);
-        $folder = Hosts::openOriginal($this->source);
         if ($this->order->before !== null) {
-            $this->commands[] = HostCommand::run('before', $this->order->before, dirname($this->source), $this->order->limit);
+            $this->commands[] = HostCommand::run('before', $this->order->before, (string) $this->original->besideIt(), $this->order->limit);
         }
         $from = $this->clock->now();
         $name = "{$this->workload->name}.{$this->level->name}.{$from->in()->format('Ymd\THis\Z')}";
@@ -83,6 +83,7 @@ final class FolderProtection
         }
         $registration = new SetRegistration($this->workload, $this->order->store);
         try {
+            $folder = $this->original->open();
             [$record, $state] = (new SetWriter($folder, $this->folder()))->write(
                 $name,
                 $this->base === null ? null : $registration->tree($this->base),
@@ -91,6 +92,7 @@ final class FolderProtection
                 fn (): SetRecord => $this->record($name, $from),
             );
         } finally {
+            $this->original->close();
             $this->letGo();
         }
         $kept = Instance::folder('tmp')."/$name.source";
@@ -111,7 +113,7 @@ final class FolderProtection
     {
         if ($this->order->after !== null && ! $this->hasLetGo) {
             $this->hasLetGo = true;
-            $this->commands[] = HostCommand::run('after', $this->order->after, dirname($this->source), $this->order->limit);
+            $this->commands[] = HostCommand::run('after', $this->order->after, (string) $this->original->besideIt(), $this->order->limit);
         }
     }
 
@@ -121,7 +123,7 @@ final class FolderProtection
         $end = self::end($this->clock, $from);
         $this->letGo();
         $said = array_map(fn (HostCommand $command): ?string => $command->remark(), $this->commands);
-        $this->remarks = [...$this->remarks, ...array_values(array_filter($said))];
+        $this->remarks = [...$this->remarks, ...array_values(array_filter($said)), ...$this->original->remarks()];
 
         return new SetRecord(
             $name,

@@ -9,19 +9,23 @@ use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
 use App\Models\Workload;
+use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Files\Status;
 
 /** A folder tree of this machine. */
 final class FolderSource implements Source
 {
+    /** Levels that are made of a tree of files => in words. */
+    public const LEVELS = ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'];
+
     public function __construct(private readonly Workload $workload)
     {
     }
 
     public function levels(): array
     {
-        return ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'];
+        return self::LEVELS;
     }
 
     public function makes(Level $level): bool
@@ -58,6 +62,9 @@ final class FolderSource implements Source
 
     public function make(MakingOrder $order): BackupSet
     {
-        return (new FolderProtection($this->workload, $order))->make();
+        $folder = $this->workload->source ??
+            throw new InvalidArgumentException("{$this->workload->name} has no source that is known here.");
+
+        return (new FolderProtection($this->workload, $order, new FolderOriginal($folder)))->make();
     }
 }

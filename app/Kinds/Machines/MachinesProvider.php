@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Machines;
 
 use App\Kinds\KindProvider;
-use App\Kinds\Machines\Http\LineOfMedia;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
@@ -15,6 +14,7 @@ use App\Kinds\Machines\Snapshots\TakeSnapshots;
 use App\Kinds\Machines\Standing\FollowPoints;
 use App\Kinds\Machines\Standing\ServeDisks;
 use App\Kinds\Machines\Standing\SettleWhenDue;
+use App\Line\OnlyByLine;
 use Illuminate\Console\Scheduling\Schedule;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Facades\Route;
@@ -26,7 +26,7 @@ final class MachinesProvider extends KindProvider
     {
         parent::boot();
         $this->commands(ServeDisks::class);
-        Route::middleware(LineOfMedia::class)->prefix('metal')->group(__DIR__.'/medium-routes.php');
+        Route::middleware(OnlyByLine::class)->prefix('metal')->group(__DIR__.'/medium-routes.php');
         Gate::policy(HypervisorHost::class, HypervisorHostPolicy::class);
         Gate::policy(Enrolment::class, EnrolmentPolicy::class);
         $this->callAfterResolving(

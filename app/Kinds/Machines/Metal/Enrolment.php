@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
+use App\Line\ComesByCode;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -12,7 +13,6 @@ use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
-use Kaiseki\Core\Metal\EnrolmentCode;
 use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\Said;
 use Kaiseki\Core\Metal\TargetMachine;
@@ -44,13 +44,13 @@ use Kaiseki\Core\Metal\TargetMachine;
  */
 final class Enrolment extends Model
 {
+    use ComesByCode;
+
     protected $table = 'metal_enrolments';
 
     protected $guarded = [];
 
     public const MINUTES = 60;
-
-    private const TRIES = 3;
 
     /** Seconds without a word, after which a medium is taken for gone. */
     public const SILENT = 120;
@@ -94,61 +94,26 @@ final class Enrolment extends Model
     /** @return array{self, string} with the code, which nobody can be told again */
     public static function open(Workload $workload, ?RecoveryRequest $request, ?User $by, int $minutes = self::MINUTES): array
     {
-        $words = EnrolmentCode::secret();
-        $one = self::query()->create([
-            'workload_id' => $workload->id,
-            'request_id' => $request?->id,
-            'user_id' => $by?->id,
-            'code' => '',
-            'expires_at' => now()->addMinutes($minutes),
-        ]);
-        $one->update(['code' => self::hashed($one->id, $words)]);
+        [$one, $code] = self::await(['workload_id' => $workload->id, 'request_id' => $request?->id, 'user_id' => $by?->id], $minutes);
         TrailEntry::add("A code for a recovery medium was made, for {$workload->name}: enrolment {$one->id}.", $request, $by);
 
-        return [$one, "{$one->id}-$words"];
+        return [$one, $code];
     }
 
-    /**
-     * Gives a machine its token, if the code is right, was not used, and is not over. Three wrong ones end it.
-     *
-     * @return array{self, string}|null
-     */
+    /** @return array{self, string}|null with its token; null if the code is none that lets it in */
     public static function enrol(string $typed, TargetMachine $machine, string $address): ?array
     {
-        [$number, $words] = EnrolmentCode::parse($typed) ?? [0, ''];
-        $one = self::query()->find($number);
-        if ($one === null || $one->ended_at !== null || $one->token !== null || $one->expires_at->isPast()) {
-            return null;
-        }
-        if (! hash_equals($one->code, self::hashed($number, $words))) {
-            self::query()->whereKey($number)->increment('tries');
-            $one->refresh()->tries < self::TRIES || $one->end('a wrong code was tried '.self::TRIES.' times');
-            TrailEntry::add("A wrong code was tried for enrolment $number, from $address.", $one->request, null);
-
-            return null;
-        }
-        $token = bin2hex(random_bytes(32));
-        // Of two machines with one code, one gets it.
-        $got = self::query()->whereKey($number)->whereNull('token')->whereNull('ended_at')->update([
-            'token' => hash('sha256', $token),
-            'phrase' => EnrolmentCode::phrase($token),
-            'address' => $address,
-            'machine' => json_encode($machine->toArray()),
-            'enrolled_at' => now(),
-            'seen_at' => now(),
-        ]);
-        if ($got !== 1) {
-            return null;
-        }
-        TrailEntry::add("A machine enrolled itself for {$one->workload->name}, from $address: enrolment $number.", $one->request, null);
-
-        return [$one->refresh(), $token];
+        return self::admit($typed, $address, ['machine' => json_encode($machine->toArray())]);
     }
 
-    /** The one that holds a token; null if none does, or it is over. */
-    public static function holding(string $token): ?self
+    private function named(): string
     {
-        return $token === '' ? null : self::query()->where('token', hash('sha256', $token))->whereNull('ended_at')->first();
+        return "enrolment {$this->id}, for {$this->workload->name}";
+    }
+
+    private function requestOf(): ?RecoveryRequest
+    {
+        return $this->request;
     }
 
     public function targetMachine(): TargetMachine
@@ -173,24 +138,6 @@ final class Enrolment extends Model
         return "/enrolments/{$this->id}";
     }
 
-    /** Heard of it just now; written down every few seconds. */
-    public function heard(): void
-    {
-        if ($this->seen_at === null || $this->seen_at->diffInSeconds(now()) > 2) {
-            self::query()->whereKey($this->id)->update(['seen_at' => now()]);
-        }
-    }
-
-    public function isSilent(): bool
-    {
-        return $this->seen_at !== null && $this->seen_at->diffInSeconds(now()) > self::SILENT;
-    }
-
-    public function end(string $because): void
-    {
-        $this->update(['ended_at' => now(), 'ended_because' => mb_strcut(mb_scrub($because), 0, 300)]);
-    }
-
     /** In words. */
     public function state(): string
     {
@@ -201,10 +148,5 @@ final class Enrolment extends Model
             $this->run !== null && ! $this->run->isOver() => "is worked on by run {$this->run_id}",
             default => 'waits for orders',
         };
-    }
-
-    private static function hashed(int $number, string $words): string
-    {
-        return hash('sha256', "$number-$words");
     }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
+use App\Line\LineKey;
 use App\Models\Run;
 use App\Runs\RunFiles;
 use Illuminate\Support\Facades\File;
@@ -60,7 +61,7 @@ final readonly class Exchange
 
     public function order(string $text): void
     {
-        file_put_contents("$this->folder/orders.sig", MetalKey::sign($text));
+        file_put_contents("$this->folder/orders.sig", LineKey::sign($text));
         file_put_contents("$this->folder/orders.new", $text);
         rename("$this->folder/orders.new", "$this->folder/orders");
     }
@@ -77,7 +78,7 @@ final readonly class Exchange
         $digest = $bytes === null ? 'end' : hash('sha256', $bytes);
         $statement = str_pad("kaiseki-piece $token $content $piece $digest", self::STATEMENT);
         $file = $this->piece($content, $piece);
-        file_put_contents("$file.new", MetalKey::sign($statement).$statement.$bytes);
+        file_put_contents("$file.new", LineKey::sign($statement).$statement.$bytes);
         rename("$file.new", $file);
     }
 

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
+use App\Line\LineKey;
 use Kaiseki\Core\Metal\KernelModules;
 use Symfony\Component\Filesystem\Filesystem;
 use Symfony\Component\Process\Exception\ProcessFailedException;
@@ -111,8 +112,9 @@ final readonly class Medium
         $here = resource_path('medium');
         $this->put("$here/init", "$root/init");
         $this->put("$here/udhcpc", "$root/etc/kaiseki/udhcpc");
-        $files->dumpFile("$root/etc/kaiseki/desk.pem", MetalKey::publicPem());
-        $files->dumpFile("$root/etc/kaiseki/desk.crt", MetalKey::certificate());
+        $this->put(resource_path('line/line.sh'), "$root/etc/kaiseki/line");
+        $files->dumpFile("$root/etc/kaiseki/desk.pem", LineKey::publicPem());
+        $files->dumpFile("$root/etc/kaiseki/desk.crt", LineKey::certificate());
         $files->dumpFile("$root/etc/kaiseki/version", self::VERSION.' of '.gmdate('Y-m-d\TH:i\Z')."\n");
         $files->dumpFile("$root/etc/ssl/openssl.cnf", '');
         $files->copy($this->one('etc/mke2fs.conf'), "$root/etc/mke2fs.conf");

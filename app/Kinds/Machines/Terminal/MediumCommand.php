@@ -11,8 +11,8 @@ use App\Kinds\Machines\Metal\CannotMakeMedium;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\Medium;
 use App\Kinds\Machines\Metal\MediumFormat;
-use App\Kinds\Machines\Metal\MetalKey;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Line\LineKey;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\Workload;
@@ -96,7 +96,7 @@ final class MediumCommand extends KaisekiCommand
                 'file' => "$folder/$file", 'bytes' => filesize("$folder/$file"), 'sha256' => hash_file('sha256', "$folder/$file"),
             ], $files),
             'desk' => $desk,
-            'key' => MetalKey::fingerprint(),
+            'key' => LineKey::fingerprint(),
             'enrolment' => $enrolment?->id,
             'made_from' => (new Medium($packages))->madeFrom(),
         ];
@@ -136,8 +136,8 @@ final class MediumCommand extends KaisekiCommand
     /** Made where there is none, before the line that media use is opened. */
     private function key(): void
     {
-        MetalKey::certificate();
-        $this->answer(['key' => MetalKey::fingerprint()], fn (): array => [MetalKey::fingerprint()]);
+        LineKey::certificate();
+        $this->answer(['key' => LineKey::fingerprint()], fn (): array => [LineKey::fingerprint()]);
     }
 
     private static function minutes(InputInterface $input): int

@@ -2,14 +2,14 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Machines\Http;
+namespace App\Line;
 
 use Closure;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\Response;
 
-/** Only over the line that media use, which has TLS (bin/configuration.sh says so); by any other there is nothing at these addresses. */
-final class LineOfMedia
+/** Only over the line of recovery media and agents, which has TLS (bin/configuration.sh says so); by any other there is nothing at these addresses. */
+final class OnlyByLine
 {
     public const SAID_BY_SERVER = 'KAISEKI_METAL';
 

@@ -2,17 +2,17 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Machines\Metal;
+namespace App\Line;
 
 use App\Instance;
 use Closure;
 use OpenSSLCertificateSigningRequest;
 use Symfony\Component\Filesystem\Filesystem;
 
-/** By what a medium knows its desk: a key that signs what it is told (Ed25519, RFC 8032), and a certificate for the line to it. */
-final class MetalKey
+/** By what media and agents know their desk: a key that signs what they are told (Ed25519, RFC 8032), and a certificate for the line to it. */
+final class LineKey
 {
-    /** How the desk is called in its certificate: media know it by that, whatever its address is. */
+    /** How the desk is called in its certificate: it is known by that, whatever its address is. */
     public const NAME = 'kaiseki-desk';
 
     private const DAYS = 3650;
@@ -50,7 +50,7 @@ final class MetalKey
     /** @return non-empty-string */
     private static function pair(): string
     {
-        return Instance::secret('metal.ed25519', sodium_crypto_sign_keypair(...)) ?: throw CannotMakeMedium::because('The key is empty.');
+        return Instance::secret('metal.ed25519', sodium_crypto_sign_keypair(...)) ?: throw NoLine::because('The key is empty.');
     }
 
     private static function makeKey(): string
@@ -84,7 +84,7 @@ final class MetalKey
             return $make([
                 'config' => $settings, 'x509_extensions' => 'ext', 'req_extensions' => 'ext', 'digest_alg' => 'sha256',
                 'private_key_bits' => 2048,
-            ]) ?? throw CannotMakeMedium::because('No certificate could be made: '.(openssl_error_string() ?: 'openssl says nothing').'.');
+            ]) ?? throw NoLine::because('No certificate could be made: '.(openssl_error_string() ?: 'openssl says nothing').'.');
         } finally {
             (new Filesystem)->remove($settings);
         }

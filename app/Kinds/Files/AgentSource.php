@@ -1,0 +1,60 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files;
+
+use App\Agents\Agent;
+use App\Kinds\MakingOrder;
+use App\Kinds\Source;
+use App\Models\BackupSet;
+use Kaiseki\Core\Chain\Level;
+
+/** A machine, or some folders of it, that an agent there sends. */
+final readonly class AgentSource implements Source
+{
+    public function __construct(private Agent $agent)
+    {
+    }
+
+    public function levels(): array
+    {
+        return FolderSource::LEVELS;
+    }
+
+    public function makes(Level $level): bool
+    {
+        return ! $level->isLog() && ! $level->isSnapshot();
+    }
+
+    public function usualTimes(): array
+    {
+        return ['30 2 * * 0=full', '30 2 * * 1-6=incr'];
+    }
+
+    public function isKnown(): bool
+    {
+        return true;
+    }
+
+    /** A machine that is silent is not gone: sets of it that are due are missed, and that is told. */
+    public function isGone(): bool
+    {
+        return false;
+    }
+
+    public function place(): array
+    {
+        return ['It is the machine', (string) $this->agent->host, ", by its agent, which {$this->agent->state()}", '/agents'];
+    }
+
+    public function levelOfPresent(): string
+    {
+        return 'incr';
+    }
+
+    public function make(MakingOrder $order): BackupSet
+    {
+        return (new FolderProtection($this->agent->workload, $order, new AgentOriginal($this->agent)))->make();
+    }
+}

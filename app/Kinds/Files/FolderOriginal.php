@@ -1,0 +1,43 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files;
+
+use App\Hosts\Hosts;
+use Kaiseki\Core\Files\Look;
+use Kaiseki\Core\Protect\Clock;
+use Kaiseki\Core\Protect\SystemClock;
+use Kaiseki\StandIns\FileHost;
+
+/** A folder of this machine. */
+final readonly class FolderOriginal implements Original
+{
+    public function __construct(private string $folder)
+    {
+    }
+
+    public function clock(): Clock
+    {
+        return FileHost::of($this->folder) ?? new SystemClock;
+    }
+
+    public function besideIt(): string
+    {
+        return dirname($this->folder);
+    }
+
+    public function open(): Look
+    {
+        return Hosts::openOriginal($this->folder);
+    }
+
+    public function remarks(): array
+    {
+        return [];
+    }
+
+    public function close(): void
+    {
+    }
+}

@@ -1,0 +1,35 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Files;
+
+use App\Sets\CannotRegister;
+use Kaiseki\Core\Files\Look;
+use Kaiseki\Core\Protect\Clock;
+
+/** The live tree of files that sets of a workload are made of, wherever it is. */
+interface Original
+{
+    public function clock(): Clock;
+
+    /** The folder in which commands run that bring its programs to rest; null where none can run. */
+    public function besideIt(): ?string;
+
+    /**
+     * To be read as a whole.
+     *
+     * @throws CannotRegister|\Kaiseki\Core\Files\UnableToRestore if it is not there, or cannot be reached
+     */
+    public function open(): Look;
+
+    /**
+     * What is to be known of what was read, asked when all was.
+     *
+     * @return list<string>
+     */
+    public function remarks(): array;
+
+    /** It is not read any more, however that went. */
+    public function close(): void;
+}

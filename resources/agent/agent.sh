@@ -1,0 +1,303 @@
+# --- Where things are ----------------------------------------------------------------------------------------------------------------
+# What stands above was written by the desk: name, desk, code, version, certificate_text, key_text.
+
+set -u
+umask 077
+LC_ALL=C
+export LC_ALL
+PATH=/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin:$PATH
+root=${KAISEKI_AGENT_ROOT:-/}                 # what it tells of: / but where the machine is seen from inside a container
+etc=${KAISEKI_AGENT_ETC:-/etc/kaiseki-agent}  # its rules, and what it is known by: never in a set
+state=${KAISEKI_AGENT_STATE:-/var/lib/kaiseki-agent}
+pause=${KAISEKI_AGENT_PAUSE:-10}              # seconds between two questions whether there is work
+work=$state/work
+record=$state/machine                         # what a blank machine must know of this one: part of every set
+under=agent
+lines=$work
+certificate=$etc/desk.crt
+key=$etc/desk.pem
+readonly piece=4194304 largest_image=2147483648
+
+say() { echo "kaiseki-agent: $*" >&2; }
+give_up() { say "$*"; exit 1; }
+needs() {
+  local missing='' tool
+  for tool in openssl find tar gzip awk sort cut sed tr head tail stat timeout; do
+    command -v "$tool" >/dev/null 2>&1 || missing="$missing $tool"
+  done
+  [ -z "$missing" ] || give_up "This machine lacks$missing. Install them, and try again."
+  tar --version 2>/dev/null | grep -q GNU || give_up "tar must be GNU tar here: it alone stores attributes and access lists."
+  find "$etc" -maxdepth 0 -printf '' 2>/dev/null || give_up "find must be GNU find here."
+}
+folders() { mkdir -p "$etc" "$work" "$record" && chmod 700 "$etc" "$state" "$work"; }
+
+@LINE@
+# --- Becoming known ------------------------------------------------------------------------------------------------------------------
+
+enrol() {
+  printf '%s\n' "$certificate_text" >"$certificate"
+  printf '%s\n' "$key_text" >"$key"
+  token=
+  printf '%s\n' "$code" "host $(uname -n | head -c 100)" "system $(uname -srm | head -c 100)" "version $version" >"$work/enrol"
+  ask enrol "$work/enrol" || {
+    refused && give_up "The desk refuses the code of this file: it is wrong, was used, or is over. Have a new one made there."
+    give_up "The desk at $desk does not answer as itself: $(tail -n 1 "$lines/$as.line" 2>/dev/null)"
+  }
+  head -n 1 "$work/work.body" | tr -cd '0-9a-f' >"$etc/token"
+  echo 0 >"$etc/last"
+  echo "The desk knows this machine as $name. It must show the same two words: $(sed -n 2p "$work/work.body")"
+}
+install_it() {
+  folders
+  needs
+  enrol
+  [ -e "$etc/rules" ] || rules_text >"$etc/rules"
+  [ "$root" = / ] || return 0
+  cp -- "$0" /usr/local/sbin/kaiseki-agent && chmod 700 /usr/local/sbin/kaiseki-agent || give_up "It cannot be copied to /usr/local/sbin."
+  if [ -d /run/systemd/system ]; then
+    printf '%s\n' '[Unit]' 'Description=Kaiseki agent' 'After=network-online.target' 'Wants=network-online.target' '[Service]' \
+      'ExecStart=/usr/local/sbin/kaiseki-agent run' 'Restart=always' 'RestartSec=30' 'Nice=10' 'IOSchedulingClass=idle' \
+      '[Install]' 'WantedBy=multi-user.target' >/etc/systemd/system/kaiseki-agent.service
+    systemctl daemon-reload && systemctl enable --now kaiseki-agent.service || give_up "systemd does not start it."
+  else
+    echo "It runs with: kaiseki-agent run. Have that started with the machine."
+  fi
+}
+rules_text() {
+  echo '# What of this machine is in its sets: "include /FOLDER" a line, or all of it where there is none; and "exclude /PATTERN why" for'
+  echo '# what is not. A pattern is as find -path takes it. Whatever is left out is named in every set.'
+  echo 'exclude /var/tmp/* passing'
+  echo 'exclude /tmp/* passing'
+  echo 'exclude /var/cache/apt/archives/* comes again'
+}
+
+# --- What is there -------------------------------------------------------------------------------------------------------------------
+
+rules() { sed -n "s/^[[:space:]]*$1[[:space:]]\{1,\}\(\/[^[:space:]]*\).*/\1/p" "$etc/rules" 2>/dev/null; }
+is_whole() { [ -z "$(rules include)" ]; }
+# The file systems of this machine's own disks, as "MAJOR:MINOR TYPE MOUNT"; the octal escapes of mount points stay.
+mounts() {
+  [ "$root" = / ] || return 0
+  awk '$4 == "/" { for (i = 7; $i != "-"; i++); if ($(i + 1) ~ /^(ext[234]|xfs|btrfs|vfat|f2fs)$/) print $3, $(i + 1), $5 }' \
+    /proc/self/mountinfo
+}
+plain() { printf '%b' "$(printf %s "$1" | sed 's/\\\([0-7][0-7][0-7]\)/\\0\1/g')"; }
+# Goes through all that is in a set, and prints of each what is asked for, as find -printf has it.
+through() { # FORMAT
+  local format=$1 below pattern at own
+  set -- -printf "$format"
+  for own in "$etc" "$work"; do
+    [ "${own#"${root%/}/"}" = "$own" ] || set -- -path "./${own#"${root%/}/"}" -prune -o "$@"
+  done
+  rules exclude >"$work/excluded"
+  while IFS= read -r pattern; do # a folder that is left out is there, and empty
+    set -- -path ".$pattern" \( -type d -prune -printf "$format" -o -true \) -o "$@"
+  done <"$work/excluded"
+  if is_whole; then
+    find . -xdev \( "$@" \)
+    mounts >"$work/mounts"
+    while read -r _ _ at; do
+      [ "$at" = / ] || find ".$(plain "$at")" -xdev \( "$@" \)
+    done <"$work/mounts"
+  else
+    find . -maxdepth 0 -printf "$format"
+    rules include >"$work/included"
+    while IFS= read -r below; do
+      at=${below%/*}
+      while [ -n "$at" ]; do # the folders that it lies in
+        find ".$at" -maxdepth 0 -printf "$format"
+        at=${at%/*}
+      done
+      find ".${below%/}" -xdev \( "$@" \)
+    done <"$work/included"
+  fi
+}
+list() {
+  (cd "$root" && through '%y %m %U %G %s %T@ %C@ %i %D %n %b %u %g\0%p\0%l\0') >"$work/list" 2>"$work/list.errors"
+}
+
+# --- What a blank machine must know of this one ----------------------------------------------------------------------------------------
+
+keep() { # NAME: what it is given, a new file only where it is another
+  cat >"$work/kept"
+  if cmp -s "$work/kept" "$record/$1"; then rm -f "$work/kept"; else mv "$work/kept" "$record/$1"; fi
+}
+word() { tr -d '\000-\037\177' | tr -s ' ' '_' | sed 's/_*$//' | head -c 120; }
+disks() {
+  local name
+  for name in $(ls /sys/block); do
+    case $name in loop* | ram* | sr* | fd* | dm-* | zram* | md* | nbd*) continue ;; esac
+    [ "$(cat "/sys/block/$name/size")" -gt 0 ] && [ "$(cat "/sys/block/$name/removable")" = 0 ] && echo "$name"
+  done
+}
+serial() { # DISK
+  { cat "/sys/block/$1/serial" "/sys/block/$1/device/serial" || tail -c +5 "/sys/block/$1/device/vpd_pg80"; } 2>/dev/null | head -n 1 | word
+}
+is_ext() { [ "$(dd if="/dev/$1" bs=1 skip=1080 count=2 2>/dev/null | od -An -tx1 | tr -d ' ')" = 53ef ]; }
+is_swap() { [ "$(dd if="/dev/$1" bs=1 skip=4086 count=10 2>/dev/null)" = SWAPSPACE2 ]; }
+volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
+  local device at
+  dd if="/dev/$1" bs=65536 count=1 2>/dev/null | keep "$2.head"
+  device=$(cat "/sys/class/block/$1/dev")
+  at=$(mounts | awk -v device="$device" '$1 == device { print $3; exit }')
+  if is_ext "$1" && [ -n "$at" ]; then
+    # What it holds now stands in no superblock while it is mounted.
+    echo "volume $2 files $(stat -f -c '%S %b %f %c %d' "$(plain "$at")" | tr ' ' ,) $at"
+  elif is_swap "$1"; then
+    echo "volume $2 swap"
+  elif is_ext "$1"; then
+    echo "volume $2 left it_is_not_mounted"
+  elif [ "$3" -gt $largest_image ]; then
+    echo "volume $2 left it_is_none_of_ext,_and_too_large_for_an_image"
+  else
+    dd if="/dev/$1" bs=1048576 2>/dev/null | gzip -n -1 | keep "$2.img.gz"
+    echo "volume $2 image"
+  fi
+}
+machine() {
+  local name part of
+  echo 'kaiseki-machine 1'
+  echo "firmware $([ -d /sys/firmware/efi ] && echo uefi || echo bios)"
+  echo "kernel $(uname -r | word)"
+  echo "product $(cat /sys/class/dmi/id/product_name 2>/dev/null | word)"
+  for name in /sys/class/net/*; do
+    [ "$name" = /sys/class/net/lo ] || echo "card $(basename "$name" | word) $(cat "$name/address" | word)"
+  done
+  for name in /sys/block/dm-* /sys/block/md*; do
+    of=$(cat "$name/dm/uuid" "$name/md/level" 2>/dev/null | head -n 1 | word)
+    [ -z "$of" ] || echo "unsupported $(basename "$name") $of"
+  done
+  for name in $(disks); do
+    echo "disk $name $(($(cat "/sys/block/$name/size") * 512)) $(cat "/sys/block/$name/queue/logical_block_size") $(serial "$name")"
+    dd if="/dev/$name" bs=1048576 count=1 2>/dev/null | keep "$name.begin"
+    tail -c 65536 "/dev/$name" 2>/dev/null | keep "$name.end"
+    part=
+    for part in "/sys/block/$name/$name"*; do
+      [ -e "$part/partition" ] || continue
+      volume "$(basename "$part")" "$name.$(cat "$part/partition")" "$(($(cat "$part/size") * 512))"
+    done
+    [ -e "$part/partition" ] || volume "$name" "$name" "$(($(cat "/sys/block/$name/size") * 512))"
+  done
+}
+attributes() {
+  command -v getfattr >/dev/null 2>&1 || return 0
+  (cd "$root" && through '%p\0' | xargs -0 -r getfattr --no-dereference --dump --match=- --encoding=hex 2>/dev/null)
+}
+tell_record() {
+  is_whole && [ "$root" = / ] || return 0
+  machine >"$work/machine" && keep machine <"$work/machine"
+  attributes | keep attributes
+}
+remarks() { # what is to be known of the set that is made now, a line each
+  rules exclude | sed 's/^/Left out by the rules there: /'
+  is_whole && grep -E '^(unsupported|volume [^ ]* left)' "$record/machine" 2>/dev/null |
+    sed 's/^unsupported \([^ ]*\) \(.*\)/Not brought onto a blank machine: \1, which is \2./
+      s/^volume \([^ ]*\) left \(.*\)/Not in it: \1, for \2./
+      s/_/ /g'
+  command -v getfattr >/dev/null 2>&1 || echo 'Attributes of folders are not recorded: getfattr is not there.'
+  head -n 20 "$work/list.errors" | sed 's/^/find: /'
+  echo 'Files were read while the machine ran, without a snapshot.'
+}
+
+# --- Work ----------------------------------------------------------------------------------------------------------------------------
+
+send() { # what it is given, in pieces; ends with 1 if the desk does not want it any more
+  local number=0
+  while head -c $piece >"$work/piece" && [ -s "$work/piece" ]; do
+    until limit=600 ask "piece/$sequence/$number" "$work/piece"; do
+      refused && return 1
+      sleep 1 # it is not ready for more, or the line is cut
+    done
+    number=$((number + 1))
+  done
+  rm -f "$work/piece"
+}
+finish() { # what is to be said, from a file
+  until ask "done/$sequence" "$1"; do
+    refused && return 1
+    sleep 1
+  done
+}
+do_list() {
+  tell_record 2>"$work/record.errors"
+  list
+  gzip -1 <"$work/list" | send || return 1
+  remarks | head -c 8000 >"$work/remarks"
+  finish "$work/remarks"
+}
+# Its own list by numbers, in the order that the desk wants: no name comes from there.
+do_contents() { # DIGEST of the numbers
+  until ask "wanted/$sequence"; do
+    refused && return 1
+    sleep 1
+  done
+  mv "$work/work.body" "$work/wanted"
+  [ "$(digest <"$work/wanted")" = "$1" ] && [ -s "$work/wanted" ] || { say "What is wanted is not what the desk signed."; return 1; }
+  {
+    tr '\n\0' '\001\n' <"$work/list" |
+      awk 'NR == FNR { want[$1] = NR; next }
+        FNR % 3 == 2 && ((FNR + 1) / 3 in want) { print want[(FNR + 1) / 3] "\t" $0 }' "$work/wanted" - |
+      sort -n -T "$work" | cut -f 2- | tr '\n\001' '\0\n' |
+      tar --directory="$root" --create --file=- --format=pax --sparse --no-recursion --null --verbatim-files-from --files-from=- \
+        --hard-dereference --acls --xattrs --xattrs-include='*' 2>"$work/tar.errors"
+    echo $? >"$work/tar.ended"
+  } | gzip -1 | send || return 1
+  {
+    [ "$(cat "$work/tar.ended")" -lt 2 ] || echo "tar ended with $(cat "$work/tar.ended")"
+    head -n 20 "$work/tar.errors" | sed 's/^tar: //'
+  } | head -c 4000 >"$work/remarks"
+  finish "$work/remarks"
+}
+turn() { # asks once whether there is work, and does it; ends with 1 if there is none
+  local magic hash word argument last
+  ask orders || { [ "$status" != 410 ] || give_up "The desk does not know this machine any more. Have a new file made there."; return 1; }
+  [ "$(stat -c %s "$work/work.body")" -gt 64 ] || return 1
+  head -c 64 "$work/work.body" >"$work/sign"
+  tail -c +65 "$work/work.body" >"$work/order"
+  signed "$work/order" "$work/sign" || { say "An order was not signed by this machine's desk: it is left."; return 1; }
+  read -r magic hash sequence word argument <"$work/order"
+  last=$(cat "$etc/last")
+  case $sequence in '' | *[!0-9]*) return 1 ;; esac
+  # Good for this machine only, and once.
+  [ "$magic" = kaiseki-agent-1 ] && [ "$hash" = "$(printf %s "$token" | digest)" ] && [ "$sequence" -gt "$last" ] || return 1
+  echo "$sequence" >"$etc/last"
+  (
+    as=beat
+    while sleep 20; do ask "alive/$sequence" || true; done
+  ) >/dev/null 2>&1 &
+  beat=$!
+  case $word in
+    list) do_list ;;
+    contents) do_contents "$argument" ;;
+    *)
+      say "An order that this agent does not know: is it older than the desk?"
+      printf 'The agent there does not know the order "%s": give the machine a new one.' "$word" >"$work/remarks"
+      finish "$work/remarks"
+      ;;
+  esac
+  kill "$beat" 2>/dev/null
+  wait "$beat" 2>/dev/null
+  return 0
+}
+known() {
+  folders
+  [ -s "$etc/token" ] || give_up "The desk does not know this machine yet: run \"install\" first."
+  token=$(cat "$etc/token")
+}
+case ${1:-} in
+  install) install_it ;;
+  once) known; turn || exit 0 ;;
+  run)
+    known
+    needs
+    while :; do turn || sleep "$pause"; done
+    ;;
+  show)
+    folders
+    (cd "$root" && through '%p\n')
+    ;;
+  *)
+    echo "usage: sh $0 install | run | once | show" >&2
+    exit 2
+    ;;
+esac
