@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Agents;
 
 use App\Line\ComesByCode;
-use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Models\User;
@@ -105,7 +104,7 @@ final class Agent extends Model
         return "agent {$this->id} of {$this->workload->name}";
     }
 
-    private function requestOf(): ?RecoveryRequest
+    private function requestOf(): null
     {
         return null;
     }

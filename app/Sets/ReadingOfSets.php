@@ -107,7 +107,6 @@ final readonly class ReadingOfSets implements ReadingPlan
         return $stores;
     }
 
-    /** @return list<string> cartridges in the order of loading */
     public function media(): array
     {
         return array_values(

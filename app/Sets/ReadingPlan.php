@@ -22,4 +22,7 @@ interface ReadingPlan
     public function copiesByStore(): array;
 
     public function setsNeeded(): int;
+
+    /** @return list<string> cartridges in the order of loading */
+    public function media(): array;
 }

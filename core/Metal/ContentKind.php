@@ -16,6 +16,9 @@ enum ContentKind: string
     /** Whatever else: byte by byte, on as much room as it had. */
     case Image = 'image';
 
+    /** What no set has anything of: the room is there, and blank. */
+    case Blank = 'blank';
+
     public function mayShrink(): bool
     {
         return $this === self::Ext;
@@ -28,6 +31,7 @@ enum ContentKind: string
             self::Ext => 'made anew, and filled with its files',
             self::Swap => 'made anew',
             self::Image => 'byte by byte',
+            self::Blank => 'left blank: the set has nothing of it',
         };
     }
 }

@@ -32,10 +32,16 @@ final class LayoutReading
             0x8000 => 'verity'],
     ];
 
+    /** Of which ext2 and ext3 have none. */
+    private const OF_EXT4 = ['extent', '64bit'];
+
     /** Whose contents are not to be had by copying its files. */
     private const ONLY_AS_IMAGE = ['encrypt', 'casefold', 'verity', 'bigalloc', 'mmp'];
 
-    public static function ofDisk(string $name, Disk $disk): RecordedDisk
+    /**
+     * @param  array<int, VolumeUse>  $uses  what is known of file systems that were mounted, by the numbers of their partitions
+     */
+    public static function ofDisk(string $name, Disk $disk, array $uses = []): RecordedDisk
     {
         [$table, $id] = PartitionTable::nameOf($disk);
         $partitions = array_map(fn (Partition $one): RecordedPartition => new RecordedPartition(
@@ -46,7 +52,7 @@ final class LayoutReading
             $one->uuid,
             $one->name,
             $one->flags,
-            self::content($one),
+            self::content($one, $uses[$one->number] ?? null),
         ), PartitionTable::of($disk));
         usort($partitions, fn (RecordedPartition $a, RecordedPartition $b): int => $a->start <=> $b->start);
         $startsCode = $table !== '' && trim($disk->read(0, self::CODE), "\0") !== '';
@@ -54,11 +60,11 @@ final class LayoutReading
         return new RecordedDisk($name, $disk->size(), $table, $id, $startsCode, $partitions);
     }
 
-    private static function content(Partition $on): Content
+    private static function content(Partition $on, ?VolumeUse $use): Content
     {
         $start = $on->read(0, 8192);
 
-        return self::swap($start) ?? self::ext($on, $start) ?? self::other($on);
+        return self::swap($start) ?? self::ext($on, $start, $use) ?? self::other($on);
     }
 
     /** mkswap(8): the name at the end of the first page, and in its header a version at 1024, a number at 1036, a label at 1052. */
@@ -71,7 +77,7 @@ final class LayoutReading
         return new Content(ContentKind::Swap, 'swap', self::uuid(substr($start, 1036, 16)), rtrim(substr($start, 1052, 16), "\0"));
     }
 
-    private static function ext(Partition $on, string $start): ?Content
+    private static function ext(Partition $on, string $start, ?VolumeUse $use): ?Content
     {
         $super = substr($start, 1024, 1024);
         $fields = strlen($super) === 1024 ? unpack(
@@ -82,19 +88,14 @@ final class LayoutReading
         if ($fields === false || $fields['magic'] !== 0xEF53 || $fields['logSize'] > 6) {
             return null;
         }
-        try {
-            $files = FileSystems::on($on);
-        } catch (UnreadableVolume) {
-            return null; // it can be brought byte by byte all the same
-        }
         $features = [];
         foreach (self::FEATURES as $field => $bits) {
             array_push($features, ...array_values(
                 array_filter($bits, fn (int $bit): bool => ($fields[$field] & $bit) !== 0, ARRAY_FILTER_USE_KEY),
             ));
         }
-        if ($files === null || array_intersect($features, self::ONLY_AS_IMAGE) !== []) {
-            return null;
+        if (array_intersect($features, self::ONLY_AS_IMAGE) !== [] || ($use === null && ! self::isReadable($on))) {
+            return null; // it can be brought byte by byte all the same
         }
         $isWide = in_array('64bit', $features, true);
         $block = 1024 << $fields['logSize'];
@@ -103,15 +104,28 @@ final class LayoutReading
 
         return new Content(
             ContentKind::Ext,
-            $files->type(),
+            match (true) {
+                array_intersect(self::OF_EXT4, $features) !== [] => 'ext4',
+                in_array('has_journal', $features, true) => 'ext3',
+                default => 'ext2',
+            },
             self::uuid($fields['uuid']),
             rtrim($fields['label'], "\0"),
-            max(0, $blocks - $free) * $block,
+            $use->used ?? max(0, $blocks - $free) * $block,
             $block,
             $fields['revision'] === 0 ? 128 : $fields['inodeSize'],
-            max(0, $fields['inodes'] - $fields['freeInodes']),
+            $use->inodes ?? max(0, $fields['inodes'] - $fields['freeInodes']),
             $features,
         );
+    }
+
+    private static function isReadable(Partition $on): bool
+    {
+        try {
+            return FileSystems::on($on) !== null;
+        } catch (UnreadableVolume) {
+            return false;
+        }
     }
 
     private static function other(Partition $on): Content

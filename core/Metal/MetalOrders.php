@@ -87,11 +87,13 @@ final class MetalOrders
         foreach ($disk->partitions as $one) {
             $of = $one->was->content;
             $at = "$name {$one->was->number}";
-            $this->lines[] = match ($of->kind) {
+            $order = match ($of->kind) {
                 ContentKind::Image => "image $at ".$this->fetch(OrderedContent::IMAGE, $disk, $one),
                 ContentKind::Swap => "swap $at ".($of->uuid === '' ? '-' : $of->uuid).' '.self::hex($of->label),
                 ContentKind::Ext => "ext $at ".$this->fetch(OrderedContent::EXT, $disk, $one).' '.self::ext($one),
+                ContentKind::Blank => null,
             };
+            $order === null || $this->lines[] = $order;
         }
     }
 

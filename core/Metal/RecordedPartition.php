@@ -36,6 +36,11 @@ final readonly class RecordedPartition
         return $this->start + $this->bytes;
     }
 
+    public function with(Content $content): self
+    {
+        return new self(...['content' => $content] + get_object_vars($this));
+    }
+
     /** @return array<string, mixed> */
     public function toArray(): array
     {

@@ -145,48 +145,13 @@ final class TreeRecord
                 $got[$path][1] = substr($said, 0, 64);
             }
         }
-        foreach (self::dumped($attributes) as $path => $list) {
+        foreach (AttributeDump::read($attributes) as $path => $found) {
             if (isset($got[$path])) {
-                $got[$path][2] = $list;
+                $got[$path][2] = self::attributes($found);
             }
         }
 
         return $got;
-    }
-
-    /**
-     * Of getfattr(1): "# file: PATH", then NAME=0xHEX a line; odd bytes of names as \ooo.
-     *
-     * @param  resource  $from
-     * @return \Generator<string, string> path => attributes as attributes() has them
-     */
-    private static function dumped($from): \Generator
-    {
-        rewind($from);
-        $path = null;
-        $found = [];
-        while (true) {
-            $line = fgets($from);
-            if (($line === false || trim($line) === '') && $path !== null) {
-                yield $path => self::attributes($found);
-                [$path, $found] = [null, []];
-            }
-            if ($line === false) {
-                return;
-            }
-            if (str_starts_with($line, '# file: ')) {
-                $path = preg_replace('~^\./~', '', self::plain(rtrim(substr($line, 8), "\n"))) ?? '';
-            } elseif (preg_match('/^(.+?)=(?:0x([0-9a-f]*)|"")$/D', rtrim($line, "\n"), $m) === 1) {
-                $list = ['system.posix_acl_access' => 'SCHILY.acl.access', 'system.posix_acl_default' => 'SCHILY.acl.default'];
-                $name = self::plain($m[1]);
-                $found[$list[$name] ?? "SCHILY.xattr.$name"] = (string) hex2bin($m[2] ?? '');
-            }
-        }
-    }
-
-    private static function plain(string $escaped): string
-    {
-        return (string) preg_replace_callback('/\\\\([0-7]{3})/', fn (array $m): string => chr((int) octdec($m[1])), $escaped);
     }
 
     /**

@@ -9,9 +9,7 @@ use Generator;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\SparseMember;
 use Kaiseki\Core\Archive\TarWriter;
-use Kaiseki\Core\Volume\FileSystem;
 use Kaiseki\Core\Volume\FoundFile;
-use Kaiseki\Core\Volume\TreeWalk;
 
 /** All files of a file system into an archive, for one that is made anew; and a record of each, by which it is compared afterwards. */
 final class TreeSender
@@ -27,7 +25,7 @@ final class TreeSender
     /** Things that do not come, of kinds that no archive of ours stores. */
     public int $leftOut = 0;
 
-    public function __construct(private readonly FileSystem $from, private readonly TreeRecord $record)
+    public function __construct(private readonly SentTree $from, private readonly TreeRecord $record)
     {
     }
 
@@ -38,7 +36,7 @@ final class TreeSender
      */
     public function pour(TarWriter $tar, Closure $advanced): void
     {
-        foreach (TreeWalk::below($this->from, $this->from->root()) as $path => $file) {
+        foreach ($this->from->entries() as $path => $file) {
             if (in_array($file->version->kind, self::NOT_STORED, true)) {
                 $this->leftOut++;
 

@@ -8,7 +8,7 @@ use Closure;
 
 /**
  * The extended attributes of an inode (attr(5)): what people set, access lists, and what says how the system treats a file
- * ("Extended Attributes" of the Linux kernel's documentation of ext4, and its fs/ext4/acl.h).
+ * ("Extended Attributes" of the Linux kernel's documentation of ext4).
  */
 final class ExtAttributes
 {
@@ -18,12 +18,6 @@ final class ExtAttributes
     private const NAMED = [1 => 'SCHILY.xattr.user.', 4 => 'SCHILY.xattr.trusted.', 6 => 'SCHILY.xattr.security.'];
 
     private const LISTS = [2 => 'SCHILY.acl.access', 3 => 'SCHILY.acl.default'];
-
-    /** Of an entry of an access list, by its tag: what it is for, and whether a number follows. */
-    private const TAGS = [
-        0x01 => ['user', false], 0x02 => ['user', true], 0x04 => ['group', false], 0x08 => ['group', true],
-        0x10 => ['mask', false], 0x20 => ['other', false],
-    ];
 
     /**
      * @param  Closure(int): string  $block
@@ -64,7 +58,7 @@ final class ExtAttributes
             if ($value !== null && isset(self::NAMED[$entry['index']])) {
                 $found[self::NAMED[$entry['index']].$name] = $value;
             }
-            $list = $value === null || ! isset(self::LISTS[$entry['index']]) ? null : self::accessList($value);
+            $list = $value === null || ! isset(self::LISTS[$entry['index']]) ? null : PosixAccessList::text($value);
             if ($list !== null) {
                 $found[self::LISTS[$entry['index']]] = $list;
             }
@@ -72,26 +66,5 @@ final class ExtAttributes
         }
 
         return $found;
-    }
-
-    /** As acl(5) writes it, by numbers; null if it is none. */
-    private static function accessList(string $bytes): ?string
-    {
-        if ((unpack('V', str_pad($bytes, 4, "\0"))[1] ?? 0) !== 1) {
-            return null;
-        }
-        $lines = [];
-        for ($at = 4; $at + 4 <= strlen($bytes); $at += $isNamed ? 8 : 4) {
-            ['tag' => $tag, 'mode' => $mode] = unpack('vtag/vmode', $bytes, $at) ?: ['tag' => 0, 'mode' => 0];
-            [$for, $isNamed] = self::TAGS[$tag] ?? ['', false];
-            if ($for === '' || ($isNamed && $at + 8 > strlen($bytes))) {
-                return null;
-            }
-            $id = $isNamed ? (string) (unpack('V', $bytes, $at + 4)[1] ?? 0) : '';
-            $may = (($mode & 4) !== 0 ? 'r' : '-').(($mode & 2) !== 0 ? 'w' : '-').(($mode & 1) !== 0 ? 'x' : '-');
-            $lines[] = "$for:$id:$may";
-        }
-
-        return implode(',', $lines);
     }
 }

@@ -145,6 +145,10 @@ volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
     echo "volume $2 files $(stat -f -c '%S %b %f %c %d' "$(plain "$at")" | tr ' ' ,) $at"
   elif is_swap "$1"; then
     echo "volume $2 swap"
+  elif [ -n "$(ls "/sys/class/block/$1/holders" 2>/dev/null)" ]; then
+    echo "volume $2 left it_is_part_of_$(ls "/sys/class/block/$1/holders" | head -n 1 | word)"
+  elif [ -n "$at" ] && [ "$(mounts | awk -v device="$device" '$1 == device { print $2; exit }')" != vfat ]; then
+    echo "volume $2 left its_file_system_cannot_be_made_anew"
   elif is_ext "$1"; then
     echo "volume $2 left it_is_not_mounted"
   elif [ "$3" -gt $largest_image ]; then
@@ -153,6 +157,25 @@ volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
     dd if="/dev/$1" bs=1048576 2>/dev/null | gzip -n -1 | keep "$2.img.gz"
     echo "volume $2 image"
   fi
+}
+number() { od -An -tu"$1" -j "$2" -N "$1" "$3" | tr -d ' '; } # BYTES AT FILE
+is_extended() { case $1 in 5 | 15 | 133) return 0 ;; *) return 1 ;; esac }
+within() { # DISK: the tables of logical partitions, each of which names the next
+  local entry first next count at
+  for entry in 446 462 478 494; do
+    is_extended "$(number 1 $((entry + 4)) "$record/$1.begin")" || continue
+    first=$(number 4 $((entry + 8)) "$record/$1.begin")
+    next=0
+    count=0
+    while [ $count -lt 60 ]; do
+      at=$((first + next))
+      dd if="/dev/$1" bs=512 skip="$at" count=1 2>/dev/null | keep "$1.table.$at"
+      echo "table $1 $at"
+      is_extended "$(number 1 466 "$record/$1.table.$at")" || break
+      next=$(number 4 470 "$record/$1.table.$at")
+      count=$((count + 1))
+    done
+  done
 }
 machine() {
   local name part of
@@ -171,9 +194,10 @@ machine() {
     echo "disk $name $(($(cat "/sys/block/$name/size") * 512)) $(cat "/sys/block/$name/queue/logical_block_size") $(serial "$name")"
     dd if="/dev/$name" bs=1048576 count=1 2>/dev/null | keep "$name.begin"
     tail -c 65536 "/dev/$name" 2>/dev/null | keep "$name.end"
+    within "$name"
     part=
     for part in "/sys/block/$name/$name"*; do
-      [ -e "$part/partition" ] || continue
+      [ -e "$part/partition" ] && [ "$(cat "$part/size")" -gt 2 ] || continue
       volume "$(basename "$part")" "$name.$(cat "$part/partition")" "$(($(cat "$part/size") * 512))"
     done
     [ -e "$part/partition" ] || volume "$name" "$name" "$(($(cat "/sys/block/$name/size") * 512))"

@@ -149,7 +149,6 @@ final readonly class PlanOfReading implements ReadingPlan
         return array_map(strval(...), array_keys($lanes));
     }
 
-    /** @return list<string> cartridges in the order of loading */
     public function media(): array
     {
         return array_values(

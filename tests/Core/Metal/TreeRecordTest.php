@@ -7,6 +7,7 @@ use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Machine\FileDisk;
 use Kaiseki\Core\Metal\TreeRecord;
 use Kaiseki\Core\Metal\TreeSender;
+use Kaiseki\Core\Metal\VolumeToSend;
 use Kaiseki\Core\Volume\FileSystems;
 use Symfony\Component\Process\Process;
 use Tests\Support\Scratch;
@@ -50,7 +51,7 @@ beforeEach(function (): void {
     ])."\n"))->mustRun();
     $files = FileSystems::on(FileDisk::open($this->image));
     $this->record = new TreeRecord(fopen($scratch->at('record'), 'w+b'));
-    $sender = new TreeSender($files, $this->record);
+    $sender = new TreeSender(new VolumeToSend($files), $this->record);
     $archive = fopen($scratch->at('sent.tar.gz'), 'w+b');
     $sender->pour(new TarWriter(new GzipMemberWriter($archive)), fn () => null);
     fclose($archive);

@@ -5,13 +5,12 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Kinds\Machines\Order\CannotBring;
-use App\Kinds\Machines\Order\PlannedDisks;
 use App\Runs\RunProgress;
 use Closure;
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\TarWriter;
-use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Metal\LayoutReading;
+use Kaiseki\Core\Metal\MachineRecord;
 use Kaiseki\Core\Metal\OrderedContent;
 use Kaiseki\Core\Metal\TreeRecord;
 use Kaiseki\Core\Metal\TreeSender;
@@ -19,9 +18,6 @@ use Kaiseki\Core\Metal\TreeSender;
 /** Makes the contents that a medium fetches, piece by piece, no faster than it takes them. */
 final class ContentMaker
 {
-    /** Bytes that are read of a disk at a time. */
-    private const AT_ONCE = 1 << 20;
-
     /** @var array<string, TreeRecord> volume => what was sent of it */
     public array $records = [];
 
@@ -36,7 +32,7 @@ final class ContentMaker
      * @param  Closure(): void  $wait  called while the medium has not taken enough; throws if that has no end
      */
     public function __construct(
-        private readonly PlannedDisks $planned,
+        private readonly MetalSource $source,
         private readonly Exchange $exchange,
         private readonly string $token,
         private readonly RunProgress $progress,
@@ -46,12 +42,12 @@ final class ContentMaker
 
     public function make(OrderedContent $content): void
     {
-        $disk = $this->planned->disks[$content->disk->was->name]->disk();
+        $name = $content->disk->was->name;
         match ($content->kind) {
             OrderedContent::TABLE => $this->bytes($content, $content->disk->script()),
-            OrderedContent::CODE => $this->bytes($content, $disk->read(0, LayoutReading::CODE)),
-            OrderedContent::GAP => $this->bytes($content, $disk->read(512, $content->disk->gap())),
-            OrderedContent::IMAGE => $this->pour($content, fn ($pipe, Closure $drain) => $this->image($content, $disk, $pipe, $drain)),
+            OrderedContent::CODE => $this->bytes($content, $this->source->disk($name)->read(0, LayoutReading::CODE)),
+            OrderedContent::GAP => $this->bytes($content, $this->source->disk($name)->read(512, $content->disk->gap())),
+            OrderedContent::IMAGE => $this->pour($content, fn ($pipe, Closure $drain) => $this->image($content, $name, $pipe, $drain)),
             default => $this->pour($content, fn ($pipe, Closure $drain) => $this->files($content, $pipe, $drain)),
         };
     }
@@ -59,9 +55,7 @@ final class ContentMaker
     /** The volume, as people and trees call it: "system.2", or "data" for a disk without a table. */
     public static function key(OrderedContent $content): string
     {
-        $number = $content->partition?->was->number;
-
-        return $content->disk->was->name.($number === null || $number === 0 ? '' : ".$number");
+        return MachineRecord::key($content->disk->was->name, $content->partition->was->number ?? 0);
     }
 
     private function bytes(OrderedContent $content, string $bytes): void
@@ -95,14 +89,12 @@ final class ContentMaker
      * @param  resource  $pipe
      * @param  Closure(): void  $drain
      */
-    private function image(OrderedContent $content, Disk $disk, $pipe, Closure $drain): void
+    private function image(OrderedContent $content, string $disk, $pipe, Closure $drain): void
     {
         $was = $content->partition->was ?? throw CannotBring::because('An image of no partition was ordered.');
         $packed = new GzipMemberWriter($pipe, PHP_INT_MAX, 1);
         $hash = hash_init('sha256');
-        for ($at = $was->start; $at < $was->end(); $at += strlen($bytes)) {
-            $bytes = $disk->read($at, min(self::AT_ONCE, $was->end() - $at));
-            $bytes !== '' || throw CannotBring::because("Partition {$was->number} ends before its end.");
+        foreach ($this->source->image($disk, $was) as $bytes) {
             hash_update($hash, $bytes);
             $packed->write($bytes);
             $this->progress->advanced(0, strlen($bytes));
@@ -118,10 +110,8 @@ final class ContentMaker
      */
     private function files(OrderedContent $content, $pipe, Closure $drain): void
     {
-        $volume = self::key($content);
-        $files = $this->planned->tree()->volumes()[$volume]->files ?? throw CannotBring::because("$volume cannot be looked into.");
         $record = new TreeRecord($this->exchange->record($content->number));
-        $sender = new TreeSender($files, $record);
+        $sender = new TreeSender($this->source->tree(self::key($content)), $record);
         $sender->pour(new TarWriter(new GzipMemberWriter($pipe, PHP_INT_MAX, 1)), function (int $files, int $bytes) use ($drain): void {
             $this->progress->advanced($files, $bytes);
             $drain();

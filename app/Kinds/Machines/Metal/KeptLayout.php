@@ -31,7 +31,7 @@ final class KeptLayout
         $set = $points->model($point);
         $record = self::of($set);
         if ($record === null) {
-            $record = MetalPlan::record($points, $point, $copies);
+            $record = MetalSources::of($points, $point, $copies)->record();
             $set->update(['facts' => [self::FACT => $record->toArray()] + ($set->facts ?? [])]);
         }
 

@@ -4,23 +4,15 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
-use App\Kinds\Machines\Disks\DiskOfPoint;
-use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Order\CannotBring;
-use App\Kinds\Machines\Order\ImagePlan;
-use App\Kinds\Machines\Order\PlannedDisks;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Words;
 use Kaiseki\Core\Chain\CopyRule;
-use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\Metal\DiskDrivers;
 use Kaiseki\Core\Metal\LayoutPlan;
-use Kaiseki\Core\Metal\LayoutReading;
-use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\PlannedDisk;
-use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\TargetDisk;
 use Kaiseki\Core\UnableToRead;
 
@@ -29,7 +21,7 @@ final class MetalPlan
 {
     public readonly LayoutPlan $layout;
 
-    public readonly PlannedDisks $planned;
+    public readonly MetalSource $source;
 
     private function __construct(
         public readonly Points $points,
@@ -39,7 +31,8 @@ final class MetalPlan
     ) {
         $this->layout = $order->plan();
         $names = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $this->layout->disks);
-        $this->planned = new PlannedDisks($points, $point, $names, $order->copies);
+        $this->source = MetalSources::of($points, $point, $order->copies);
+        $this->source->only($names);
     }
 
     /** @throws CannotBring if the disks of the point cannot be read */
@@ -56,28 +49,6 @@ final class MetalPlan
         $order = new MetalOrder($enrolment->id, $layout, $enrolment->targetMachine(), $wish, $rehearses, $restarts, $copies);
 
         return new self($points, $point, $enrolment, $order);
-    }
-
-    /**
-     * How the disks were laid out at a point, read off them; the one that it starts from first, as firmware does.
-     *
-     * @throws CannotBring
-     */
-    public static function record(Points $points, SetOutline $point, CopyRule $copies = new CopyRule): LayoutRecord
-    {
-        $disks = [];
-        foreach (array_keys(ImagePlan::disksOf($points, $point)) as $name) {
-            try {
-                $disk = DiskOfPoint::of($points, $point, (string) $name, $copies);
-                $disk === null || $disks[] = LayoutReading::ofDisk((string) $name, $disk->disk());
-            } catch (UnreadableImage|UnableToRead $unreadable) {
-                throw CannotBring::because("How $name was laid out cannot be read at {$point->name}: {$unreadable->getMessage()}.");
-            }
-        }
-
-        usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
-
-        return $disks === [] ? throw CannotBring::because("{$point->name} has no disk.") : new LayoutRecord($disks);
     }
 
     /** As it is kept with its run. */
@@ -98,7 +69,7 @@ final class MetalPlan
             default => [],
         };
         try {
-            return [...$blockers, ...$this->layout->misfits, ...$this->planned->blockers(false)];
+            return [...$blockers, ...$this->layout->misfits, ...$this->source->blockers()];
         } catch (UnableToRead $unable) {
             return [...$blockers, ucfirst(rtrim($unable->getMessage(), '.')).'.'];
         }
@@ -107,9 +78,9 @@ final class MetalPlan
     /** @return list<string> what may not go well, in sentences */
     public function cautions(): array
     {
-        $cautions = $this->layout->cautions;
+        $cautions = [...$this->layout->cautions, ...$this->source->cautions()];
         foreach ($this->layout->disks as $disk) {
-            $kernel = $disk->was->mayStart() ? KernelDrivers::starting($this->points->model($this->point), $disk->was->name) : null;
+            $kernel = $disk->was->mayStart() ? $this->source->kernel($disk->was->name) : null;
             $missing = $kernel === null ? [] : DiskDrivers::missing($disk->onto, $this->order->machine, $kernel->modules);
             if ($missing !== []) {
                 $cautions[] = "The kernel {$kernel->version} of {$disk->was->name} has no ".implode(', ', $missing).

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Kinds\Machines\Order\CannotBring;
-use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Run\CarriedRun;
 use App\Kinds\Machines\Run\WhoAnswers;
 use App\Models\Run;
@@ -109,12 +108,13 @@ final class MetalRun
     private function work(Points $points): void
     {
         $names = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $this->plan->disks);
-        $planned = new PlannedDisks($points, $points->sets[$this->run->set_id], $names, $this->order->copies);
-        $this->ledger->step(1, fn (): string => CarriedRun::attach($this->run, $planned->reading()));
+        $source = MetalSources::of($points, $points->sets[$this->run->set_id], $this->order->copies);
+        $source->only($names);
+        $this->ledger->step(1, fn (): string => CarriedRun::attach($this->run, $source->reading()));
         $token = (string) $this->enrolment->token;
         $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
         $this->ledger->step(2, fn (): string => $this->give($orders));
-        $maker = new ContentMaker($planned, $this->exchange, $token, $this->progress(), $this->wait(...));
+        $maker = new ContentMaker($source, $this->exchange, $token, $this->progress(), $this->wait(...));
         $this->ledger->step(3, fn (): string => $this->bring($orders, $maker));
         $checks = [];
         $this->ledger->step(4, function () use ($orders, $maker, &$checks): string {
@@ -124,7 +124,7 @@ final class MetalRun
             return Words::count(count($checks), 'thing').' compared';
         });
         $isAsked = $this->order->address !== '';
-        $wanted = $isAsked ? WhoAnswers::wanted($this->order->answer, $planned->tree()) : [];
+        $wanted = $isAsked ? $source->answers($this->order->answer) : [];
         $this->ledger->step(5, fn (): string => $this->letGo());
         $this->ledger->step(6, function () use ($isAsked, $wanted, &$checks): string {
             $isAsked && $checks[] = $this->answers($wanted);

@@ -10,7 +10,7 @@ use App\Runs\RunLedger;
 use App\Runs\RunMustWait;
 use App\Runs\Shelf;
 use App\Sets\CannotPlan;
-use App\Sets\ReadingOfSets;
+use App\Sets\ReadingPlan;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -51,7 +51,7 @@ final class CarriedRun
     }
 
     /** @throws RunMustWait if a cartridge that is needed stands on the shelf */
-    public static function attach(Run $run, ReadingOfSets $reading): string
+    public static function attach(Run $run, ReadingPlan $reading): string
     {
         $whole = $reading->estimate()->whole;
         $told = ['likely' => $whole->likely, 'least' => $whole->least, 'most' => $whole->most, 'lanes' => []];

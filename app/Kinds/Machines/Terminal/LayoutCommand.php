@@ -6,7 +6,7 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Machines;
-use App\Kinds\Machines\Metal\MetalPlan;
+use App\Kinds\Machines\Metal\MetalSources;
 use App\Models\Workload;
 use App\Words;
 use InvalidArgumentException;
@@ -39,7 +39,7 @@ final class LayoutCommand extends KaisekiCommand
             ?? throw new InvalidArgumentException("There is no machine \"$name\".");
         $rule = self::copyRule($input);
         [$points, $point] = MachineRestore::point($workload, $input, $rule);
-        $record = MetalPlan::record($points, $point, $rule);
+        $record = MetalSources::of($points, $point, $rule)->record();
         if ($input->getArgument('what') === 'show') {
             $this->answer($record->toArray(), fn (): array => self::shown($record));
 

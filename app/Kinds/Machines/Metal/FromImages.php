@@ -1,0 +1,111 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Metal;
+
+use App\Kinds\Machines\Disks\DiskOfPoint;
+use App\Kinds\Machines\Disks\KernelDrivers;
+use App\Kinds\Machines\Hypervisors\Answer;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\ImagePlan;
+use App\Kinds\Machines\Order\PlannedDisks;
+use App\Kinds\Machines\Run\WhoAnswers;
+use App\Sets\Points;
+use App\Sets\ReadingOfSets;
+use App\Sets\SetOutline;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\Metal\LayoutReading;
+use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\RecordedDisk;
+use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\SentTree;
+use Kaiseki\Core\Metal\VolumeToSend;
+use Kaiseki\Core\UnableToRead;
+
+/** A machine whose sets are images of its disks. */
+final class FromImages implements MetalSource
+{
+    /** Bytes that are read of a disk at a time. */
+    private const AT_ONCE = 1 << 20;
+
+    private PlannedDisks $planned;
+
+    public function __construct(
+        private readonly Points $points,
+        private readonly SetOutline $point,
+        private readonly CopyRule $copies,
+    ) {
+        $this->only(array_map(strval(...), array_keys(ImagePlan::disksOf($points, $point))));
+    }
+
+    public function only(array $disks): void
+    {
+        $this->planned = new PlannedDisks($this->points, $this->point, $disks, $this->copies);
+    }
+
+    public function record(): LayoutRecord
+    {
+        $disks = [];
+        foreach (array_keys(ImagePlan::disksOf($this->points, $this->point)) as $name) {
+            try {
+                $disk = DiskOfPoint::of($this->points, $this->point, (string) $name, $this->copies);
+                $disk === null || $disks[] = LayoutReading::ofDisk((string) $name, $disk->disk());
+            } catch (UnreadableImage|UnableToRead $unreadable) {
+                throw CannotBring::because("How $name was laid out cannot be read at {$this->point->name}: {$unreadable->getMessage()}.");
+            }
+        }
+        usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
+
+        return $disks === [] ? throw CannotBring::because("{$this->point->name} has no disk.") : new LayoutRecord($disks);
+    }
+
+    public function reading(): ReadingOfSets
+    {
+        return $this->planned->reading();
+    }
+
+    public function blockers(): array
+    {
+        return $this->planned->blockers(false);
+    }
+
+    public function cautions(): array
+    {
+        return [];
+    }
+
+    public function disk(string $name): Disk
+    {
+        return $this->planned->disks[$name]->disk();
+    }
+
+    public function image(string $disk, RecordedPartition $partition): iterable
+    {
+        $from = $this->disk($disk);
+        for ($at = $partition->start; $at < $partition->end(); $at += strlen($bytes)) {
+            $bytes = $from->read($at, min(self::AT_ONCE, $partition->end() - $at));
+            $bytes !== '' || throw CannotBring::because("Partition {$partition->number} ends before its end.");
+            yield $bytes;
+        }
+    }
+
+    public function tree(string $volume): SentTree
+    {
+        $files = $this->planned->tree()->volumes()[$volume]->files ?? throw CannotBring::because("$volume cannot be looked into.");
+
+        return new VolumeToSend($files);
+    }
+
+    public function kernel(string $disk): ?KernelDrivers
+    {
+        return KernelDrivers::starting($this->points->model($this->point), $disk);
+    }
+
+    public function answers(?Answer $answer): array
+    {
+        return WhoAnswers::wanted($answer, $this->planned->tree());
+    }
+}

@@ -1,0 +1,196 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Metal;
+
+use App\Kinds\Machines\Hypervisors\Answer;
+use App\Kinds\Machines\Order\CannotBring;
+use App\Models\BackupSet;
+use App\Models\Workload;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use App\Trees\Catalog\CatalogReader;
+use App\Trees\Places\PlanOfReading;
+use App\Trees\Places\PointContents;
+use App\Trees\TreeJudge;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Files\SpooledContent;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Metal\AttributeDump;
+use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\MachineRecord;
+use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\SentTree;
+use Kaiseki\Core\Metal\UnfitLayout;
+
+/** A machine that sent itself: its files, and among them what it wrote down of its disks. */
+final class FromInside implements MetalSource
+{
+    /** Bytes of a file of the record, but of images: lists of attributes are the longest. */
+    private const LARGEST = 64 << 20;
+
+    private const LARGEST_ANSWER = 1024;
+
+    private readonly BackupSet $set;
+
+    private ?PointContents $contents = null;
+
+    private ?MachineRecord $known = null;
+
+    private ?PlanOfReading $planned = null;
+
+    /** @var array<string, array<string, string>>|null path => attributes */
+    private ?array $attributes = null;
+
+    /** @var list<string> of the disks that are wanted, where their file systems were mounted */
+    private array $wanted = [''];
+
+    public function __construct(
+        private readonly Points $points,
+        private readonly SetOutline $point,
+        private readonly CopyRule $copies,
+    ) {
+        $this->set = $points->model($point);
+    }
+
+    /** Whether a point has what a blank machine must know. */
+    public static function isAt(BackupSet $set): bool
+    {
+        return (new CatalogReader)->at($set, MachineRecord::FOLDER.'/'.MachineRecord::LIST) !== null;
+    }
+
+    /** Whether the newest set of a workload has. */
+    public static function isOf(Workload $workload): bool
+    {
+        $newest = $workload->sets()->where('workload_id', $workload->id)->orderByDesc('instant')->first();
+
+        return $newest !== null && self::isAt($newest);
+    }
+
+    public function record(): LayoutRecord
+    {
+        return $this->known()->layout;
+    }
+
+    public function only(array $disks): void
+    {
+        $this->planned = null;
+        $this->wanted = [];
+        foreach ($this->known()->files as $volume => $use) {
+            if (in_array(preg_replace('/\.\d+$/D', '', (string) $volume), $disks, true)) {
+                $this->wanted[] = $use->at;
+            }
+        }
+        $this->wanted[] = MachineRecord::FOLDER;
+    }
+
+    public function reading(): PlanOfReading
+    {
+        return $this->planned ??= PlanOfReading::for($this->points, $this->set, $this->wanted, null, $this->copies);
+    }
+
+    public function blockers(): array
+    {
+        $lost = TreeJudge::of($this->points)->lost()->pathsAt($this->point, $this->wanted, 4);
+
+        return $lost === [] ? [] : [
+            'Some of its files cannot be given back at this point: '.implode(', ', array_map(rawurlencode(...), array_slice($lost, 0, 3))).
+                (count($lost) > 3 ? ' and more' : '').'. Choose another point, or see the copies of its sets.',
+        ];
+    }
+
+    public function cautions(): array
+    {
+        return $this->known()->cautions;
+    }
+
+    public function disk(string $name): Disk
+    {
+        return MachineRecord::beginning($this->record()->disk($name)->bytes ?? 0, (string) $this->file(MachineRecord::begin($name)));
+    }
+
+    public function image(string $disk, RecordedPartition $partition): iterable
+    {
+        $key = MachineRecord::key($disk, $partition->number);
+        $packed = $this->stored(MachineRecord::image($key)) ?? throw CannotBring::because("There is no image of $key.");
+        $inflate = inflate_init(ZLIB_ENCODING_GZIP) ?: throw CannotBring::because('zlib refused');
+        $left = $partition->bytes;
+        for ($from = $packed->rewound(); $left > 0 && ($bytes = (string) fread($from, 16_384)) !== '';) {
+            $part = @inflate_add($inflate, $bytes);
+            $part !== false && strlen($part) <= $left || throw CannotBring::because("The image of $key is not what was written there.");
+            $left -= strlen($part);
+            if ($part !== '') {
+                yield $part;
+            }
+        }
+        $left === 0 || throw CannotBring::because("The image of $key ends before its end.");
+    }
+
+    public function tree(string $volume): SentTree
+    {
+        $use = $this->known()->files[$volume] ?? throw CannotBring::because("Nobody wrote down where $volume was mounted.");
+
+        return new InsideTree($this->set, $use->at, $this->known()->within($volume), $this->attributes(), $this->contents());
+    }
+
+    /** Not looked into yet: what its initramfs has stands in a file like others. */
+    public function kernel(string $disk): null
+    {
+        return null;
+    }
+
+    public function answers(?Answer $answer): array
+    {
+        $wanted = [];
+        foreach ($answer->files ?? [] as $path) {
+            $packed = (new CatalogReader)->at($this->set, EntryPath::of(rawurldecode($path)));
+            $content = $packed === null ? null : $this->contents()->of(Version::unpack($packed));
+            $content !== null || throw CannotBring::because("$path, by which it is known, cannot be read at this point.");
+            $wanted[$path] = mb_scrub(trim((string) fread($content->rewound(), self::LARGEST_ANSWER)));
+        }
+
+        return $wanted;
+    }
+
+    private function known(): MachineRecord
+    {
+        try {
+            return $this->known ??= MachineRecord::read($this->file(...));
+        } catch (UnfitLayout $unfit) {
+            throw CannotBring::because("What {$this->point->name} says of the machine cannot be used: {$unfit->getMessage()}");
+        }
+    }
+
+    private function contents(): PointContents
+    {
+        return $this->contents ??= new PointContents($this->points, $this->set, null, $this->copies);
+    }
+
+    /** @return array<string, array<string, string>> */
+    private function attributes(): array
+    {
+        if ($this->attributes === null) {
+            $stored = $this->stored(MachineRecord::ATTRIBUTES);
+            $this->attributes = $stored === null ? [] : iterator_to_array(AttributeDump::read($stored->rewound()));
+        }
+
+        return $this->attributes;
+    }
+
+    private function file(string $name): ?string
+    {
+        $stored = $this->stored($name);
+
+        return $stored === null ? null : (string) stream_get_contents($stored->rewound(), self::LARGEST);
+    }
+
+    private function stored(string $name): ?SpooledContent
+    {
+        $packed = (new CatalogReader)->at($this->set, MachineRecord::FOLDER."/$name");
+
+        return $packed === null ? null : $this->contents()->of(Version::unpack($packed));
+    }
+}

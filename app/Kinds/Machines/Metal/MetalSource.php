@@ -1,0 +1,54 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Machines\Metal;
+
+use App\Kinds\Machines\Disks\KernelDrivers;
+use App\Kinds\Machines\Hypervisors\Answer;
+use App\Sets\ReadingPlan;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\SentTree;
+
+/**
+ * Where a machine comes from that is brought onto other disks: images of its own disks, or what it sent of itself. Whatever cannot be
+ * read throws CannotBring, or what the reading of archives and images throws.
+ */
+interface MetalSource
+{
+    /** How its disks were laid out; the one that it starts from first, as firmware does. */
+    public function record(): LayoutRecord;
+
+    /**
+     * From now on only what these disks need is read.
+     *
+     * @param  list<string>  $disks
+     */
+    public function only(array $disks): void;
+
+    /** @throws \App\Sets\CannotPlan if what may be read does not suffice */
+    public function reading(): ReadingPlan;
+
+    /** @return list<string> what of it cannot be given back, in sentences */
+    public function blockers(): array;
+
+    /** @return list<string> what will not come, though nothing is lost, in sentences */
+    public function cautions(): array;
+
+    /** A disk, or so much of it as lies before its first partition. */
+    public function disk(string $name): Disk;
+
+    /** @return iterable<string> of a partition that comes byte by byte, from its beginning */
+    public function image(string $disk, RecordedPartition $partition): iterable;
+
+    /** @param  string  $volume  as "sda.2", or "sdb" of a disk without a table */
+    public function tree(string $volume): SentTree;
+
+    /** What starts from a disk, and with which drivers; null if that is not known. */
+    public function kernel(string $disk): ?KernelDrivers;
+
+    /** @return array<string, string> file by which it is told from another => what it holds there */
+    public function answers(?Answer $answer): array;
+}

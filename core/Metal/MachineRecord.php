@@ -1,0 +1,221 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Metal;
+
+use Closure;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Volume\PartitionTable;
+
+/**
+ * What an agent wrote down of its machine, as files that are part of each set (resources/agent/agent.sh): a list, the first bytes of each
+ * disk and volume, and images of what cannot be filled with files. From it a blank machine is laid out.
+ */
+final readonly class MachineRecord
+{
+    /** Where it lies among the files of the machine. */
+    public const FOLDER = 'var/lib/kaiseki-agent/machine';
+
+    public const LIST = 'machine';
+
+    /** Of all that has attributes, as getfattr(1) writes it. */
+    public const ATTRIBUTES = 'attributes';
+
+    private const HEAD = 'kaiseki-machine 1';
+
+    private const MOST_LINES = 2000;
+
+    private const KEY = '/^[A-Za-z0-9][A-Za-z0-9._-]{0,59}(\.[0-9]{1,4})?$/D';
+
+    /**
+     * @param  array<string, VolumeUse>  $files  volume => where its files are; "sda.2", or "sdb" of a disk without a table
+     * @param  list<string>  $images  volumes of which there is an image
+     * @param  array<string, string>  $left  volumes of which nothing is there => why
+     * @param  list<string>  $cautions  what cannot be brought back, in sentences
+     */
+    private function __construct(
+        public LayoutRecord $layout,
+        public array $files,
+        public array $images,
+        public array $left,
+        public array $cautions,
+        public string $kernel,
+    ) {
+    }
+
+    /**
+     * @param  Closure(string): ?string  $file  a file of the record by its name; null if it is not there
+     *
+     * @throws UnfitLayout
+     */
+    public static function read(Closure $file): self
+    {
+        $lines = explode("\n", (string) $file(self::LIST));
+        if ($lines[0] !== self::HEAD || count($lines) > self::MOST_LINES) {
+            throw UnfitLayout::at('The record of the machine', 'is none that is known here.');
+        }
+        $said = ['disk' => [], 'volume' => [], 'unsupported' => [], 'table' => [], 'firmware' => [], 'kernel' => []];
+        foreach (array_slice($lines, 1) as $line) {
+            $words = explode(' ', $line);
+            $what = (string) array_shift($words);
+            isset($said[$what]) && $said[$what][] = $words;
+        }
+        [$files, $images, $left] = self::volumes($said['volume']);
+        $disks = [];
+        foreach ($said['disk'] as $words) {
+            $disk = self::disk($words, $said['table'], $file, $files);
+            $disks[] = self::asItComes($disk, $files, $images, $left);
+        }
+        usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
+        $layout = new LayoutRecord($disks, in_array($said['firmware'][0][0] ?? '', ['bios', 'uefi'], true) ? $said['firmware'][0][0] : '');
+
+        return new self(
+            LayoutRecord::ofJson((string) json_encode($layout->toArray())), // with all that is asked of one
+            $files,
+            $images,
+            $left,
+            [
+                ...array_map(fn (array $one): string => self::unsupported($one), $said['unsupported']),
+                ...array_map(fn (string $key, string $why): string => "$key comes empty: nothing of it is in the set, for $why.",
+                    array_map(strval(...), array_keys($left)), $left),
+            ],
+            $said['kernel'][0][0] ?? '',
+        );
+    }
+
+    /**
+     * @param  list<list<string>>  $said
+     * @return array{array<string, VolumeUse>, list<string>, array<string, string>}
+     */
+    private static function volumes(array $said): array
+    {
+        $files = $images = $left = [];
+        foreach ($said as $words) {
+            $key = $words[0] ?? '';
+            preg_match(self::KEY, $key) === 1 || throw UnfitLayout::at('A volume', 'has a name that none has.');
+            match ($words[1] ?? '') {
+                'files' => $files[$key] = self::use($key, $words[2] ?? '', $words[3] ?? ''),
+                'image' => $images[] = $key,
+                'left' => $left[$key] = mb_strcut(mb_scrub(strtr($words[2] ?? '', '_', ' ')), 0, 200),
+                'swap' => null,
+                default => throw UnfitLayout::at($key, 'is said to come in a way that none does.'),
+            };
+        }
+
+        return [$files, $images, $left];
+    }
+
+    /** @param  string  $counted  as stat(1) -f does: '%S,%b,%f,%c,%d' */
+    private static function use(string $key, string $counted, string $at): VolumeUse
+    {
+        if (preg_match('/^(\d{1,9}),(\d{1,15}),(\d{1,15}),(\d{1,15}),(\d{1,15})$/D', $counted, $m) !== 1) {
+            throw UnfitLayout::at($key, 'does not say how much of it is in use.');
+        }
+        try {
+            // As /proc/self/mountinfo writes it: proc(5).
+            $path = EntryPath::of((string) preg_replace_callback('/\\\\([0-7]{3})/', fn (array $m): string => chr((int) octdec($m[1])), $at));
+        } catch (UnsafePath $unsafe) {
+            throw UnfitLayout::at($key, $unsafe->getMessage());
+        }
+        [, $block, $blocks, $free, $inodes, $freeInodes] = array_map(intval(...), $m);
+        $bytes = max(0, $blocks - $free) * $block;
+
+        return new VolumeUse($path, is_int($bytes) ? min($bytes, RecordedDisk::LARGEST) : RecordedDisk::LARGEST, max(0, $inodes - $freeInodes));
+    }
+
+    /**
+     * @param  list<string>  $words  its name, bytes, bytes of a sector, serial number
+     * @param  list<list<string>>  $tables  disks and sectors of which there is a table within
+     * @param  Closure(string): ?string  $file
+     * @param  array<string, VolumeUse>  $files
+     */
+    private static function disk(array $words, array $tables, Closure $file, array $files): RecordedDisk
+    {
+        [$name, $bytes] = [$words[0] ?? '', (int) ($words[1] ?? 0)];
+        if (preg_match(RecordedDisk::NAME, $name) !== 1 || $bytes < 1 || $bytes > RecordedDisk::LARGEST) {
+            throw UnfitLayout::at('A disk', 'has a name or a size that none has.');
+        }
+        $end = (string) $file("$name.end");
+        $disk = new PieceDisk($bytes, [0 => (string) $file("$name.begin"), max(0, $bytes - strlen($end)) => $end]);
+        foreach ($tables as [$of, $sector]) {
+            $isHere = $of === $name && ctype_digit($sector) && strlen($sector) < 16;
+            $disk = $isHere ? $disk->with(512 * (int) $sector, (string) $file("$name.table.$sector")) : $disk;
+        }
+        $uses = [];
+        foreach (PartitionTable::of($disk) as $one) {
+            $key = self::key($name, $one->number);
+            $disk = $disk->with($one->from, (string) $file("$key.head"));
+            $uses += isset($files[$key]) ? [$one->number => $files[$key]] : [];
+        }
+
+        return LayoutReading::ofDisk($name, $disk, $uses);
+    }
+
+    /**
+     * With what nothing is there of as blank.
+     *
+     * @param  array<string, VolumeUse>  $files
+     * @param  list<string>  $images
+     * @param  array<string, string>  $left  gets those that nobody said so of
+     */
+    private static function asItComes(RecordedDisk $disk, array $files, array $images, array &$left): RecordedDisk
+    {
+        $partitions = [];
+        foreach ($disk->partitions as $one) {
+            $key = self::key($disk->name, $one->number);
+            $comes = match ($one->content->kind) {
+                ContentKind::Ext => isset($files[$key]),
+                ContentKind::Image => in_array($key, $images, true),
+                default => true,
+            };
+            if (! $comes) {
+                $left[$key] ??= 'nobody wrote down how it could be made anew';
+            }
+            $partitions[] = isset($left[$key]) ? $one->with(new Content(ContentKind::Blank, $one->content->type)) : $one;
+        }
+
+        return new RecordedDisk($disk->name, $disk->bytes, $disk->table, $disk->id, $disk->startsCode, $partitions);
+    }
+
+    public static function key(string $disk, int $partition): string
+    {
+        return $partition === 0 ? $disk : "$disk.$partition";
+    }
+
+    /** The first mebibyte of a disk, as a name of a file of the record. */
+    public static function begin(string $disk): string
+    {
+        return "$disk.begin";
+    }
+
+    public static function image(string $volume): string
+    {
+        return "$volume.img.gz";
+    }
+
+    /** The first stretch of a disk, for what must stand there before and behind its table. */
+    public static function beginning(int $bytes, string $begin): Disk
+    {
+        return new PieceDisk($bytes, [0 => $begin]);
+    }
+
+    /** @param  list<string>  $words */
+    private static function unsupported(array $words): string
+    {
+        [$name, $what] = array_map(fn (string $one): string => mb_strcut(mb_scrub(strtr($one, '_', ' ')), 0, 80), [...$words, '', '']);
+
+        return "$name, which is $what, is not made anew: what lay on it comes only as files, if at all.";
+    }
+
+    /** @return list<string> where others are mounted within a volume: what lies there is no part of it */
+    public function within(string $volume): array
+    {
+        $at = $this->files[$volume]->at;
+        $others = array_filter($this->files, fn (VolumeUse $use): bool => $use->at !== $at && EntryPath::isWithin($use->at, $at));
+
+        return array_values(array_map(fn (VolumeUse $use): string => $use->at, $others));
+    }
+}
