@@ -9,6 +9,7 @@ use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\Workload;
 use ReflectionClass;
+use Symfony\Component\Console\Input\InputInterface;
 use Throwable;
 
 /** The kinds that are installed. It is asked before there is an application too: the command line has commands of theirs. */
@@ -31,7 +32,28 @@ final class Kinds
 
     public static function of(Workload|Run $of): Kind
     {
-        return self::named($of instanceof Run ? $of->workload->kind : $of->kind);
+        return self::named($of instanceof Run ? $of->kind ?? $of->workload->kind : $of->kind);
+    }
+
+    /** @return list<BringsOthers> those that can bring a workload back too, whose own kind is another */
+    public static function bringing(Workload $workload): array
+    {
+        return array_values(array_filter(
+            self::all(),
+            fn (Kind $one): bool => $one instanceof BringsOthers && $one->name() !== $workload->kind && $one->brings($workload),
+        ));
+    }
+
+    /** Whose order it is that somebody typed. */
+    public static function terminalOf(Workload $workload, InputInterface $input): Terminal
+    {
+        foreach (self::bringing($workload) as $kind) {
+            if ($kind->isMeant($input)) {
+                return $kind->terminal();
+            }
+        }
+
+        return self::of($workload)->terminal();
     }
 
     /** Of a request of which it is not settled yet what it is about, it is taken to be the first. */

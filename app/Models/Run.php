@@ -16,6 +16,7 @@ use Illuminate\Database\Eloquent\Relations\HasOne;
  * @property int $id
  * @property int|null $request_id
  * @property int $workload_id
+ * @property string|null $kind that carries it out, where it is not the workload's
  * @property int|null $set_id null once the point expired
  * @property string $set_name of the point
  * @property CarbonImmutable $point_at

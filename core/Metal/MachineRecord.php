@@ -86,6 +86,27 @@ final readonly class MachineRecord
         );
     }
 
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return ['layout' => $this->layout->toArray(), 'files' => array_map(get_object_vars(...), $this->files)] + get_object_vars($this);
+    }
+
+    /**
+     * As toArray() gave it.
+     *
+     * @param  array<string, mixed>  $kept
+     *
+     * @throws UnfitLayout
+     */
+    public static function kept(array $kept): self
+    {
+        return new self(...[
+            'layout' => LayoutRecord::ofJson((string) json_encode($kept['layout'])),
+            'files' => array_map(fn (array $use): VolumeUse => new VolumeUse(...$use), $kept['files']),
+        ] + $kept);
+    }
+
     /**
      * @param  list<list<string>>  $said
      * @return array{array<string, VolumeUse>, list<string>, array<string, string>}

@@ -31,7 +31,7 @@ final class HandSheet extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);
-        [$point, $script] = Kinds::of($workload)->terminal()->handSheet($workload, $input);
+        [$point, $script] = Kinds::terminalOf($workload, $input)->handSheet($workload, $input);
 
         return $this->write($input, $point, implode('', [...$script]));
     }

@@ -7,6 +7,7 @@ namespace App\Console\CommandLine;
 use App\Hosts\HostCommand;
 use App\Instance;
 use App\Jobs\ReckonStanding;
+use App\Kinds\BringsOthers;
 use App\Kinds\Kind;
 use App\Kinds\Kinds;
 use App\Kinds\Refusal;
@@ -52,6 +53,9 @@ abstract class KaisekiCommand extends Command
 
     /** @var list<InputOption> those that it has whatever the kind */
     private array $ofAll = [];
+
+    /** @var list<BringsOthers> that can bring the workload that is named back too */
+    private array $others = [];
 
     private OutputInterface $out;
 
@@ -105,6 +109,9 @@ abstract class KaisekiCommand extends Command
         if ($kinds !== null) {
             $this->setDefinition(new InputDefinition([...$this->getNativeDefinition()->getArguments(), ...$this->ofAll]));
             self::describeFor($this, $kinds);
+            foreach ($this->others as $other) {
+                self::describe($this, $other->describeBringing(...));
+            }
         }
         try {
             return parent::run($input, $output);
@@ -140,12 +147,18 @@ abstract class KaisekiCommand extends Command
     private static function describeFor(self $command, array $kinds): void
     {
         foreach ($kinds as $kind) {
-            $own = new Command($command->getName());
-            $kind->terminal()->describe($own);
-            foreach ($own->getDefinition()->getOptions() as $option) {
-                if (! $command->getNativeDefinition()->hasOption($option->getName())) {
-                    $command->getNativeDefinition()->addOption($option);
-                }
+            self::describe($command, $kind->terminal()->describe(...));
+        }
+    }
+
+    /** @param  callable(Command): void  $describe */
+    private static function describe(self $command, callable $describe): void
+    {
+        $own = new Command($command->getName());
+        $describe($own);
+        foreach ($own->getDefinition()->getOptions() as $option) {
+            if (! $command->getNativeDefinition()->hasOption($option->getName())) {
+                $command->getNativeDefinition()->addOption($option);
             }
         }
     }
@@ -161,7 +174,7 @@ abstract class KaisekiCommand extends Command
         $options = $this->getNativeDefinition();
         for ($i = 0; $i < count($tokens); $i++) {
             if (! str_starts_with($tokens[$i], '-')) {
-                return self::kindOfWorkload($tokens[$i]);
+                return $this->kindOfWorkload($tokens[$i]);
             }
             $name = substr($tokens[$i], 2);
             $i += $options->hasOption($name) && $options->getOption($name)->acceptValue() ? 1 : 0;
@@ -171,7 +184,7 @@ abstract class KaisekiCommand extends Command
     }
 
     /** @return list<Kind> */
-    private static function kindOfWorkload(string $name): array
+    private function kindOfWorkload(string $name): array
     {
         try {
             self::boot();
@@ -180,7 +193,12 @@ abstract class KaisekiCommand extends Command
         }
         $workload = Workload::query()->where('name', $name)->first();
 
-        return $workload === null ? array_values(Kinds::all()) : [Kinds::of($workload)];
+        if ($workload === null) {
+            return array_values(Kinds::all());
+        }
+        $this->others = Kinds::bringing($workload);
+
+        return [Kinds::of($workload)];
     }
 
     final protected function execute(InputInterface $input, OutputInterface $output): int

@@ -34,7 +34,7 @@ final class Restore extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);
-        $told = Kinds::of($workload)->terminal()->restore($workload, $input, $this->talk());
+        $told = Kinds::terminalOf($workload, $input)->restore($workload, $input, $this->talk());
         $this->endProgress();
         $this->answer($told->document, $told->lines);
 

@@ -6,17 +6,19 @@ namespace App\Kinds\Machines;
 
 use App\Instance;
 use App\Kinds\AddsToDesk;
+use App\Kinds\BringsOthers;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
 use App\Kinds\HasHelpers;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
-use App\Kinds\Kind;
 use App\Kinds\Machines\Demo\BerthPlanner;
 use App\Kinds\Machines\Demo\HarbourMachines;
 use App\Kinds\Machines\Home\Substitute;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\MachineIntake;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\FromInside;
 use App\Kinds\Machines\Order\MachineSaid;
 use App\Kinds\Machines\Order\MachineSheet;
 use App\Kinds\Machines\Page\MachineSheetView;
@@ -25,6 +27,7 @@ use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
 use App\Kinds\Machines\Terminal\MachineTerminal;
+use App\Kinds\Machines\Terminal\MetalRestore;
 use App\Kinds\Need;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
@@ -40,9 +43,11 @@ use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Kaiseki\StandIns\GuestSystem;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
 
 /** Machines by the images of their disks: in full, and by what changed over the image below. */
-final class Machines implements AddsToDesk, HasHelpers, Kind
+final class Machines implements AddsToDesk, BringsOthers, HasHelpers
 {
     public const NAME = 'machine';
 
@@ -127,6 +132,31 @@ final class Machines implements AddsToDesk, HasHelpers, Kind
     public function view(string $part): string
     {
         return "kinds.machine.$part";
+    }
+
+    /** Those that sent themselves, by an agent: their sets are the second form of a machine's. */
+    public function brings(Workload $workload): bool
+    {
+        return FromInside::isOf($workload);
+    }
+
+    public function describeBringing(Command $command): void
+    {
+        match ($command->getName()) {
+            'restore' => MetalRestore::describe($command),
+            'hand-sheet' => MetalRestore::describeSheet($command),
+            default => null,
+        };
+    }
+
+    public function isMeant(InputInterface $input): bool
+    {
+        return $input->hasOption('to-metal') && $input->getOption('to-metal') !== null;
+    }
+
+    public function offer(RecoveryRequest $request): View
+    {
+        return view('kinds.machine.onto-metal', ['request' => $request, 'enrolments' => Enrolment::ofRequest($request)]);
     }
 
     public function exported(): ExportedParts

@@ -12,11 +12,15 @@ use App\Kinds\Machines\Http\MachineController;
 use App\Kinds\Machines\Http\SearchController;
 use App\Kinds\Machines\Http\SettleController;
 use App\Kinds\Machines\Http\SnapshotController;
+use App\Kinds\Machines\Machines;
+use App\Kinds\OfKind;
 use Illuminate\Support\Facades\Route;
 
 Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::class)->can('work', 'recoveryRequest');
 Route::post('/requests/{recoveryRequest}/machine/search', SearchController::class)->can('work', 'recoveryRequest');
-Route::post('/requests/{recoveryRequest}/enrolment', [EnrolmentController::class, 'open'])->can('work', 'recoveryRequest');
+// Also of workloads of another kind, whose sets a machine sent of itself: MetalSources says which.
+Route::post('/requests/{recoveryRequest}/enrolment', [EnrolmentController::class, 'open'])->can('work', 'recoveryRequest')
+    ->withoutMiddleware(OfKind::class.':'.Machines::NAME);
 Route::get('/enrolments/{enrolment}', [EnrolmentController::class, 'show'])->can('view', 'enrolment')->whereNumber('enrolment');
 Route::post('/enrolments/{enrolment}', [EnrolmentController::class, 'decide'])->can('order', 'enrolment')->whereNumber('enrolment');
 Route::post('/runs/{run}/settle', SettleController::class)->can('stop', 'run');

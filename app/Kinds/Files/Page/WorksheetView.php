@@ -5,9 +5,11 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Page;
 
 use App\Hosts\Hosts;
+use App\Kinds\BringsOthers;
 use App\Kinds\Files\Order\AskedPath;
 use App\Kinds\Files\Order\OrderPreview;
 use App\Kinds\Files\Order\Worksheet;
+use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
@@ -20,6 +22,7 @@ use App\View\ChartWindow;
 use App\View\PointInHand;
 use App\View\RequestFrame;
 use App\Words;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Chain\BackupSet;
@@ -45,6 +48,17 @@ final class WorksheetView
         $this->frame = new RequestFrame($request, $user, $http);
         $this->window = ChartWindow::of($http);
         $this->page = max(0, $http->integer('page'));
+    }
+
+    /** @return list<View> what other kinds can bring its workload back as */
+    public function offers(): array
+    {
+        $workload = $this->request->workload;
+
+        return $workload === null ? [] : array_map(
+            fn (BringsOthers $kind): View => $kind->offer($this->request),
+            Kinds::bringing($workload),
+        );
     }
 
     /** Of the disk that the target lies on. */

@@ -8,6 +8,7 @@ use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\KeptLayout;
+use App\Kinds\Machines\Metal\MetalSources;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Page\MetalView;
 use App\Models\RecoveryRequest;
@@ -30,7 +31,7 @@ final class EnrolmentController
     public function open(Request $request, RecoveryRequest $recoveryRequest): RedirectResponse
     {
         $workload = $recoveryRequest->workload;
-        abort_unless($workload?->kind === Machines::NAME, 404);
+        abort_unless($workload !== null && MetalSources::isMachine($workload), 404);
         [$one, $code] = Enrolment::open($workload, $recoveryRequest, self::user($request));
         $view = new MetalView($one, self::user($request));
         try {
@@ -93,6 +94,7 @@ final class EnrolmentController
         $order = $plan->ordered();
         $run = Run::query()->create([
             'workload_id' => $enrolment->workload_id,
+            'kind' => Machines::NAME,
             'request_id' => $enrolment->request_id,
             'user_id' => $user->id,
             'set_id' => $plan->point->id,

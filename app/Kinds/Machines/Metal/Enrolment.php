@@ -11,6 +11,7 @@ use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Kaiseki\Core\Metal\LayoutWish;
@@ -104,6 +105,12 @@ final class Enrolment extends Model
     public static function enrol(string $typed, TargetMachine $machine, string $address): ?array
     {
         return self::admit($typed, $address, ['machine' => json_encode($machine->toArray())]);
+    }
+
+    /** @return Collection<int, self> those of a request that are not over */
+    public static function ofRequest(RecoveryRequest $request): Collection
+    {
+        return self::query()->where('request_id', $request->id)->whereNull('ended_at')->orderBy('id')->get();
     }
 
     private function named(): string

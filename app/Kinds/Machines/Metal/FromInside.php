@@ -32,6 +32,9 @@ final class FromInside implements MetalSource
     /** Bytes of a file of the record, but of images: lists of attributes are the longest. */
     private const LARGEST = 64 << 20;
 
+    /** In the facts of a set. */
+    private const FACT = 'machine';
+
     private const LARGEST_ANSWER = 1024;
 
     private readonly BackupSet $set;
@@ -158,10 +161,25 @@ final class FromInside implements MetalSource
     private function known(): MachineRecord
     {
         try {
-            return $this->known ??= MachineRecord::read($this->file(...));
+            return $this->known ??= $this->kept() ?? $this->keep(MachineRecord::read($this->file(...)));
         } catch (UnfitLayout $unfit) {
             throw CannotBring::because("What {$this->point->name} says of the machine cannot be used: {$unfit->getMessage()}");
         }
+    }
+
+    /** What was read out of the set before: a set does not change. */
+    private function kept(): ?MachineRecord
+    {
+        $kept = $this->set->facts[self::FACT] ?? null;
+
+        return is_array($kept) ? MachineRecord::kept($kept) : null;
+    }
+
+    private function keep(MachineRecord $record): MachineRecord
+    {
+        $this->set->update(['facts' => [self::FACT => $record->toArray()] + ($this->set->facts ?? [])]);
+
+        return $record;
     }
 
     private function contents(): PointContents

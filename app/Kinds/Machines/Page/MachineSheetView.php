@@ -330,7 +330,7 @@ final class MachineSheetView
     /** @return Collection<int, Enrolment> codes of this request for machines that a medium is started on, and those machines */
     public function enrolments(): Collection
     {
-        return Enrolment::query()->where('request_id', $this->request->id)->whereNull('ended_at')->orderBy('id')->get();
+        return Enrolment::ofRequest($this->request);
     }
 
     /** The one that was chosen, as the form has it. */

@@ -5,9 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\MetalSources;
-use App\Models\Workload;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Metal\LayoutPlan;
@@ -35,8 +33,7 @@ final class LayoutCommand extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $name = (string) $input->getArgument('name');
-        $workload = Workload::query()->where(['name' => $name, 'kind' => Machines::NAME])->first()
-            ?? throw new InvalidArgumentException("There is no machine \"$name\".");
+        $workload = MetalSources::machine($name) ?? throw new InvalidArgumentException("There is no machine \"$name\".");
         $rule = self::copyRule($input);
         [$points, $point] = MachineRestore::point($workload, $input, $rule);
         $record = MetalSources::of($points, $point, $rule)->record();

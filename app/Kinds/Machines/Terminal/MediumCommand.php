@@ -6,11 +6,11 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Instance;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\CannotMakeMedium;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\Medium;
 use App\Kinds\Machines\Metal\MediumFormat;
+use App\Kinds\Machines\Metal\MetalSources;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Line\LineKey;
 use App\Models\RecoveryRequest;
@@ -113,7 +113,7 @@ final class MediumCommand extends KaisekiCommand
         $request = self::request($input);
         $name = (string) $input->getArgument('name');
         $workload = match (true) {
-            $name !== '' => Workload::query()->where(['name' => $name, 'kind' => Machines::NAME])->first(),
+            $name !== '' => MetalSources::machine($name),
             $request !== null => self::workloadOf($request),
             default => null,
         } ?? throw new InvalidArgumentException("There is no machine \"$name\".");
@@ -159,7 +159,7 @@ final class MediumCommand extends KaisekiCommand
 
     private static function workloadOf(RecoveryRequest $request): Workload
     {
-        return $request->workload?->kind === Machines::NAME
+        return $request->workload !== null && MetalSources::isMachine($request->workload)
             ? $request->workload
             : throw new InvalidArgumentException("Request {$request->id} is about no machine.");
     }

@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Hypervisors\Answer;
+use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Metal\MetalPlan;
@@ -126,6 +127,7 @@ final readonly class MetalRestore
         }
         $run = Run::query()->create([
             'workload_id' => $this->workload->id,
+            'kind' => Machines::NAME,
             'set_id' => $plan->point->id,
             'state' => 'queued',
             'plan' => $this->asked($plan->ordered())->toArray(),

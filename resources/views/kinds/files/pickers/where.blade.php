@@ -103,3 +103,6 @@
         <a id="look-own" href="{{ $frame->url('where', '&look=&host=0') }}">look into the workload’s own</a>
     @endif
 </div>
+@foreach ($view->offers() as $offer)
+    {{ $offer }}
+@endforeach

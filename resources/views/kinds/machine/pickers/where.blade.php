@@ -69,14 +69,7 @@
     @endif
     <button class="btn btn-primary mt-2">Settle it</button>
 </form>
-<form method="post" action="/requests/{{ $request->id }}/enrolment" class="mt-3" id="to-metal">@csrf
-    <h3 class="fs-6">Onto the disks of another machine</h3>
-    @foreach ($view->enrolments() as $one)
-        <p class="mb-1"><a class="text-decoration-underline" href="{{ $one->page() }}">Enrolment {{ $one->id }}</a> {{ $one->state() }}</p>
-    @endforeach
-    <p class="mb-1">A recovery medium is started there, which makes the machine known here by a code.
-        <button class="btn btn-sm btn-outline-primary">Make a code</button></p>
-</form>
+@include('kinds.machine.onto-metal', ['enrolments' => $view->enrolments()])
 @if ($sheet->isAtHypervisor)
     @include('kinds.machine.place')
 @endif

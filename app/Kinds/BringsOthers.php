@@ -1,0 +1,30 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds;
+
+use App\Models\RecoveryRequest;
+use App\Models\Workload;
+use Illuminate\Contracts\View\View;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
+
+/**
+ * A kind that can bring workloads of another kind back too, as a whole of its own: a machine out of the files that it sent. Its runs of
+ * them say whose they are (runs.kind), and everything else about the workload stays with its own kind.
+ */
+interface BringsOthers extends Kind
+{
+    /** Whether it can, as the newest set of the workload is. */
+    public function brings(Workload $workload): bool;
+
+    /** Adds the options by which that is said to a command. */
+    public function describeBringing(Command $command): void;
+
+    /** Whether an order on the command line means it. */
+    public function isMeant(InputInterface $input): bool;
+
+    /** What a request's page has of it: where it begins, and how far it is. */
+    public function offer(RecoveryRequest $request): View;
+}

@@ -1,0 +1,8 @@
+<form method="post" action="/requests/{{ $request->id }}/enrolment" class="mt-3" id="to-metal">@csrf
+    <h3 class="fs-6">The whole machine, onto the disks of another</h3>
+    @foreach ($enrolments as $one)
+        <p class="mb-1"><a class="text-decoration-underline" href="{{ $one->page() }}">Enrolment {{ $one->id }}</a> {{ $one->state() }}</p>
+    @endforeach
+    <p class="mb-1">A recovery medium is started there, which makes the machine known here by a code.
+        <button class="btn btn-sm btn-outline-primary">Make a code</button></p>
+</form>
