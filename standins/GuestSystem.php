@@ -18,8 +18,14 @@ final readonly class GuestSystem
     /** Drivers of every disk that a hypervisor may give it. */
     private const OF_DISKS = ['virtio_pci', 'virtio_blk', 'virtio_scsi', 'sd_mod', 'ata_piix'];
 
-    /** Of its network card, its power button, and the line to its agent. */
-    private const OTHERS = ['virtio_net', 'evdev', 'button', 'virtio_console'];
+    /** Of its network card, its power button, the line to its agent, and what it starts from by UEFI. */
+    private const OTHERS = ['virtio_net', 'evdev', 'button', 'virtio_console', 'vfat', 'nls_cp437', 'nls_ascii'];
+
+    /** As Debian's packages have them. */
+    private const TOOLS = [
+        'bin/dash', 'bin/tar', 'bin/gzip', 'bin/dd', 'bin/stat', 'usr/bin/openssl', 'usr/bin/find', 'usr/bin/xargs', 'usr/bin/getfattr',
+        'usr/bin/sort', 'usr/bin/od', 'usr/bin/tr', 'usr/bin/cut', 'usr/bin/head', 'usr/bin/tail',
+    ];
 
     private const LIBRARIES = ['lib/x86_64-linux-gnu', 'usr/lib/x86_64-linux-gnu'];
 
@@ -48,20 +54,37 @@ final readonly class GuestSystem
         $this->drivers("$root/lib/modules", self::OTHERS);
     }
 
-    /** What answers in it for what runs it, with the libraries that its loader names for it. */
+    /** What answers in it for what runs it. */
     private function agent(string $root): void
     {
-        $agent = $this->one('usr/sbin/qemu-ga');
+        (new Filesystem)->mkdir(["$root/lib/x86_64-linux-gnu", "$root/lib64", "$root/usr/sbin"]);
+        $this->program('usr/sbin/qemu-ga', $root);
+    }
+
+    /** Adds to such a tree the tools that a machine has whose sets come from inside: an ordinary shell, and GNU's. */
+    public function equip(string $root): void
+    {
+        (new Filesystem)->mkdir(["$root/usr/bin", "$root/usr/local/sbin", "$root/etc/ssl", "$root/usr/lib/ssl"]);
+        (new Filesystem)->dumpFile("$root/usr/lib/ssl/openssl.cnf", '');
+        foreach (self::TOOLS as $tool) {
+            $this->program($tool, $root);
+        }
+    }
+
+    /** With the libraries that its loader names for it; where it lies in its package. */
+    private function program(string $path, string $root): void
+    {
+        $from = $this->one($path);
         $loader = $this->one('lib/x86_64-linux-gnu/ld-linux-x86-64.so.2');
         $libraries = implode(':', array_map(fn (string $folder): string => "{$this->packages}/$folder", self::LIBRARIES));
-        $needed = $this->run([$loader, '--inhibit-cache', '--library-path', $libraries, '--list', $agent]);
-        (new Filesystem)->mkdir(["$root/lib/x86_64-linux-gnu", "$root/lib64", "$root/usr/sbin"]);
+        $needed = $this->run([$loader, '--inhibit-cache', '--library-path', $libraries, '--list', $from]);
         preg_match_all('/ => (\S+)/', $needed, $found);
         foreach ($found[1] as $library) {
             $this->put($library, "$root/lib/x86_64-linux-gnu/".basename($library));
         }
         $this->put($loader, "$root/lib64/".basename($loader));
-        $this->put($agent, "$root/usr/sbin/qemu-ga");
+        @unlink("$root/$path"); // a link to busybox, which would be written over
+        $this->put($from, "$root/$path");
     }
 
     /**

@@ -1,0 +1,100 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\StandIns;
+
+use Symfony\Component\Filesystem\Filesystem;
+use Symfony\Component\Process\Process;
+
+/**
+ * The second console at the gate: a machine that nobody reaches as a hypervisor would, with UEFI and two disks, the second with the files
+ * of a database. It starts what lies in /etc/start.d, among that the agent that makes its sets from inside.
+ */
+final class GateConsole
+{
+    public const SYSTEM = 'GATE-SYS-2';
+
+    public const DATA = 'GATE-DATA-2';
+
+    /** Bytes of its disks. */
+    public const DISKS = [self::SYSTEM => 140 << 20, self::DATA => 32 << 20];
+
+    /** Where the EFI system partition begins, swap, and the root file system. */
+    private const BOOT = 1 << 20;
+
+    private const ROOT = 40 << 20;
+
+    /** Of the agent's rules: what its database does is kept by sets of its own. */
+    private const RULES = "exclude /srv/database/* has sets of its own\nexclude /run/* passing\nexclude /var/lib/uptime changes all the time\n";
+
+    public readonly BareMachine $machine;
+
+    public function __construct(private readonly string $folder, private readonly GuestSystem $guest)
+    {
+        $this->machine = new BareMachine($folder, self::DISKS, 'uefi');
+    }
+
+    /**
+     * Lays its disks out, and fills them.
+     *
+     * @param  string  $agent  the file that its desk gave for it
+     * @param  array<string, string>  $files  others that are there from the beginning, by their paths
+     */
+    public function begin(string $agent, array $files = []): void
+    {
+        $root = "{$this->folder}/root";
+        $file = new Filesystem;
+        foreach ([
+            'etc/hostname' => "gate-console-2\n",
+            'etc/machine-id' => md5($this->folder)."\n",
+            'etc/fstab' => "LABEL=gate-root / ext4 defaults 0 1\nLABEL=GATE-EFI /boot/efi vfat defaults 0 2\n".
+                "LABEL=gate-data /srv/database ext4 defaults 0 2\nLABEL=gate-swap none swap sw 0 0\n",
+            'root/kaiseki-agent.sh' => $agent,
+            'etc/kaiseki-agent/rules' => self::RULES,
+            'srv/index.html' => "<h1>gate-console-2</h1>\n",
+            'etc/start.d/mounts' => self::mounts(),
+            'etc/start.d/sets' => "sleep 1\n[ -e /etc/kaiseki-agent/token ] || dash /root/kaiseki-agent.sh install\n".
+                "exec dash /root/kaiseki-agent.sh run\n",
+            ...$files,
+        ] as $path => $content) {
+            $file->dumpFile("$root/$path", $content);
+        }
+        $file->mkdir(["$root/boot/efi", "$root/srv/database"]);
+        $this->guest->enter($root);
+        $this->guest->equip($root);
+        $system = $this->machine->disk(self::SYSTEM);
+        $this->run(['sfdisk', '--quiet', $system], implode("\n", [
+            'label: gpt', 'start=2048, size=49152, type=U, name=boot, attrs=LegacyBIOSBootable',
+            'start=51200, size=28672, type=S, name=swap', 'start='.(self::ROOT >> 9).', name=root',
+        ])."\n");
+        $uuid = vsprintf('%s%s-%s-%s-%s-%s%s%s', str_split(md5($this->folder.'root'), 4));
+        $blocks = (string) intdiv(self::DISKS[self::SYSTEM] - self::ROOT - (1 << 20), 1024);
+        $this->run(['mke2fs', '-q', '-t', 'ext4', '-L', 'gate-root', '-U', $uuid, '-d', $root, '-E', 'offset='.self::ROOT, $system, $blocks]);
+        $swap = "{$this->folder}/swap";
+        $this->run(['truncate', '-s', (string) (28_672 << 9), $swap]);
+        $this->run(['mkswap', '-q', '-L', 'gate-swap', $swap]);
+        $this->run(['dd', "if=$swap", "of=$system", 'bs=512', 'seek=51200', 'conv=notrunc', 'status=none']);
+        $this->run(['mformat', '-i', "$system@@".self::BOOT, '-T', (string) intdiv(24 << 20, 512), '-v', 'GATE-EFI', '::']);
+        $this->guest->makeBootable($system, self::BOOT, $uuid);
+        $file->dumpFile("{$this->folder}/data/tariffs.ibd", str_repeat("tariffs of the gate\n", 4000));
+        $this->run(['mke2fs', '-q', '-t', 'ext4', '-L', 'gate-data', '-d', "{$this->folder}/data", $this->machine->disk(self::DATA)]);
+        $file->remove([$root, "{$this->folder}/data", $swap]);
+    }
+
+    private static function mounts(): string
+    {
+        return <<<'SH'
+            mount "$(findfs LABEL=GATE-EFI)" /boot/efi -t vfat
+            mount "$(findfs LABEL=gate-data)" /srv/database
+
+            SH;
+    }
+
+    /** @param  list<string>  $command */
+    private function run(array $command, string $input = ''): void
+    {
+        $path = ['PATH' => '/usr/sbin:/usr/bin:/sbin:/bin', 'MTOOLSRC' => '/dev/null', 'MTOOLS_SKIP_CHECK' => '1'];
+        (new Process($command, '/', $path, $input, 300))->mustRun();
+    }
+}
