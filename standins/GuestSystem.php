@@ -23,7 +23,7 @@ final readonly class GuestSystem
 
     /** As Debian's packages have them. */
     private const TOOLS = [
-        'bin/dash', 'bin/tar', 'bin/gzip', 'bin/dd', 'bin/stat', 'usr/bin/openssl', 'usr/bin/find', 'usr/bin/xargs', 'usr/bin/getfattr',
+        'bin/dash', 'bin/tar', 'bin/gzip', 'bin/dd', 'usr/bin/stat', 'usr/bin/openssl', 'usr/bin/find', 'usr/bin/xargs', 'usr/bin/getfattr',
         'usr/bin/sort', 'usr/bin/od', 'usr/bin/tr', 'usr/bin/cut', 'usr/bin/head', 'usr/bin/tail',
     ];
 

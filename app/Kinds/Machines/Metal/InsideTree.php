@@ -41,7 +41,8 @@ final class InsideTree implements SentTree
 
     public function entries(): iterable
     {
-        foreach ((new CatalogReader)->entriesBelow($this->set, [$this->at]) as $path => $packed) {
+        // All of them first: while the catalog is read, nothing else can be asked of the database.
+        foreach (iterator_to_array((new CatalogReader)->entriesBelow($this->set, [$this->at])) as $path => $packed) {
             $path = (string) $path;
             $below = $this->at === '' ? $path : substr($path, strlen($this->at) + 1);
             if ($path === $this->at || $this->isElsewhere($path)) {
