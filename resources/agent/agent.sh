@@ -7,7 +7,7 @@ LC_ALL=C
 export LC_ALL
 PATH=/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin:$PATH
 root=${KAISEKI_AGENT_ROOT:-/}                 # what it tells of: / but where the machine is seen from inside a container
-etc=${KAISEKI_AGENT_ETC:-/etc/kaiseki-agent}  # its rules, and what it is known by: never in a set
+etc=${KAISEKI_AGENT_ETC:-/etc/kaiseki-agent}  # its rules; and what it is known by, which is never in a set
 state=${KAISEKI_AGENT_STATE:-/var/lib/kaiseki-agent}
 pause=${KAISEKI_AGENT_PAUSE:-10}              # seconds between two questions whether there is work
 work=$state/work
@@ -86,7 +86,7 @@ plain() { printf '%b' "$(printf %s "$1" | sed 's/\\\([0-7][0-7][0-7]\)/\\0\1/g')
 through() { # FORMAT
   local format=$1 below pattern at own
   set -- -printf "$format"
-  for own in "$etc" "$work"; do
+  for own in "$etc/token" "$etc/last" "$work"; do
     [ "${own#"${root%/}/"}" = "$own" ] || set -- -path "./${own#"${root%/}/"}" -prune -o "$@"
   done
   rules exclude >"$work/excluded"

@@ -93,7 +93,8 @@ it('sends all of a machine, and then what changed, as archives that plain tar gi
     expect(($this->sorted)(($this->tree)($first)))->toBe(($this->sorted)(($this->tree)($this->root)))
         ->and((new Process(['diff', '-r', '--exclude=pipe', "$first/srv/crew", "{$this->root}/srv/crew"]))->run())->toBe(0)
         ->and(is_dir("$first/srv/empty"))->toBeTrue()->and(is_dir("$first/srv/empty/inner"))->toBeFalse()
-        ->and(is_file("$first/srv/cache/passing"))->toBeFalse()->and(is_dir("$first/etc/kaiseki-agent"))->toBeFalse()
+        ->and(is_file("$first/srv/cache/passing"))->toBeFalse()->and(is_file("$first/etc/kaiseki-agent/rules"))->toBeTrue()
+        ->and(glob("$first/etc/kaiseki-agent/{token,last}", GLOB_BRACE))->toBe([])
         ->and((new Process(['getfattr', '--only-values', '-n', 'user.berth', "$first/srv/crew/second"]))->mustRun()->getOutput())
         ->toBe('nine');
     $remarks = implode("\n", json_decode((string) file_get_contents(glob(
