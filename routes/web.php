@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Agents\Agent;
 use App\Http\Controllers as C;
 use App\Http\Middleware\PasswordAgain;
 use App\Models\RecoveryRequest;
@@ -27,6 +28,7 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/look-again', C\LookAgainController::class);
         Route::get('/stores', C\StoreController::class);
         Route::get('/stores/{store:name}/cartridges/{label}', [C\CartridgeController::class, 'show'])->can('view', 'store');
+        Route::get('/agents', [C\AgentController::class, 'index']);
         Route::get('/kinds', C\KindController::class);
         Route::get('/use', C\UseController::class);
         Route::get('/activity', [C\ActivityController::class, 'index']);
@@ -54,6 +56,8 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/holds', [C\HoldController::class, 'store']);
         Route::post('/holds/{hold}/lift', [C\HoldController::class, 'destroy']);
     });
+    Route::post('/agents', [C\AgentController::class, 'store'])->can('make', Agent::class);
+    Route::post('/agents/{agent}', [C\AgentController::class, 'update'])->can('tend', 'agent')->whereNumber('agent');
     Route::post('/alarms/{alarm}', [C\AlarmController::class, 'update'])->can('take', 'alarm');
     Route::post('/sources', C\TakeUpController::class)->can('see-estate');
     Route::post('/stores/{store:name}/checks', C\CheckPlanController::class)->can('tend', 'store');

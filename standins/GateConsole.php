@@ -26,7 +26,8 @@ final class GateConsole
     private const ROOT = 40 << 20;
 
     /** Of the agent's rules: what its database does is kept by sets of its own. */
-    private const RULES = "exclude /srv/database/* has sets of its own\nexclude /run/* passing\nexclude /var/lib/uptime changes all the time\n";
+    private const RULES =
+        "exclude /srv/database/* has sets of its own\nexclude /run/* passing\nexclude /var/lib/uptime changes all the time\n";
 
     public readonly BareMachine $machine;
 
@@ -70,7 +71,9 @@ final class GateConsole
         ])."\n");
         $uuid = vsprintf('%s%s-%s-%s-%s-%s%s%s', str_split(md5($this->folder.'root'), 4));
         $blocks = (string) intdiv(self::DISKS[self::SYSTEM] - self::ROOT - (1 << 20), 1024);
-        $this->run(['mke2fs', '-q', '-t', 'ext4', '-L', 'gate-root', '-U', $uuid, '-d', $root, '-E', 'offset='.self::ROOT, $system, $blocks]);
+        $this->run([
+            'mke2fs', '-q', '-t', 'ext4', '-L', 'gate-root', '-U', $uuid, '-d', $root, '-E', 'offset='.self::ROOT, $system, $blocks,
+        ]);
         $swap = "{$this->folder}/swap";
         $this->run(['truncate', '-s', (string) (28_672 << 9), $swap]);
         $this->run(['mkswap', '-q', '-L', 'gate-swap', $swap]);

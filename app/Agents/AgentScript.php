@@ -8,7 +8,10 @@ use App\Instance;
 use App\Line\LineKey;
 use InvalidArgumentException;
 
-/** The one file that makes a machine send its sets: its desk, by what that is known, its code; resources/agent/agent.sh and line/line.sh. */
+/**
+ * The one file that makes a machine send its sets: who its desk is, by what that is known, and its code; then resources/agent/agent.sh,
+ * with resources/line/line.sh in it.
+ */
 final class AgentScript
 {
     public const VERSION = '1';
@@ -21,8 +24,7 @@ final class AgentScript
      */
     public static function of(string $name, string $desk, string $code): string
     {
-        preg_match('/^([A-Za-z0-9.-]{1,200}|\[[0-9A-Fa-f:]{2,45}\]):[0-9]{1,5}$/D', $desk) === 1
-            || throw new InvalidArgumentException('The address of this desk is HOST:PORT, as that machine reaches it.');
+        $desk = self::checked($desk);
         $said = ['name' => $name, 'desk' => $desk, 'code' => $code, 'version' => self::VERSION,
             'certificate_text' => trim(LineKey::certificate()), 'key_text' => trim(LineKey::publicPem())];
         $head = "#!/bin/sh\n# Install it as root with: sh FILE install\n\n";
@@ -33,6 +35,14 @@ final class AgentScript
         $line = (string) file_get_contents(resource_path('line/line.sh'));
 
         return "$head\n".str_replace("@LINE@\n", "$line\n", (string) file_get_contents(resource_path('agent/agent.sh')));
+    }
+
+    /** @throws InvalidArgumentException if it is no address */
+    public static function checked(string $desk): string
+    {
+        return preg_match('/^([A-Za-z0-9.-]{1,200}|\[[0-9A-Fa-f:]{2,45}\]):[0-9]{1,5}$/D', $desk) === 1
+            ? $desk
+            : throw new InvalidArgumentException('The address of this desk is HOST:PORT, as that machine reaches it.');
     }
 
     /** Where the line of this desk is. */

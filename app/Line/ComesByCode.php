@@ -36,7 +36,8 @@ trait ComesByCode
         if (! hash_equals($one->code, self::hashed($number, $words))) {
             static::query()->whereKey($number)->increment('tries');
             $one->refresh()->tries < 3 || $one->end('a wrong code was tried 3 times');
-            TrailEntry::add("A wrong code was tried for {$one->named()}, from $address.", $one->requestOf(), null, workload: $one->workload);
+            $tried = "A wrong code was tried for {$one->named()}, from $address.";
+            TrailEntry::add($tried, $one->requestOf(), null, workload: $one->workload);
 
             return null;
         }

@@ -9,7 +9,10 @@ use Closure;
 use OpenSSLCertificateSigningRequest;
 use Symfony\Component\Filesystem\Filesystem;
 
-/** By what media and agents know their desk: a key that signs what they are told (Ed25519, RFC 8032), and a certificate for the line to it. */
+/**
+ * By what media and agents know their desk: a key that signs what they are told (Ed25519, RFC 8032), and a certificate for the line to
+ * it.
+ */
 final class LineKey
 {
     /** How the desk is called in its certificate: it is known by that, whatever its address is. */

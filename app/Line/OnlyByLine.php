@@ -8,7 +8,10 @@ use Closure;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\Response;
 
-/** Only over the line of recovery media and agents, which has TLS (bin/configuration.sh says so); by any other there is nothing at these addresses. */
+/**
+ * Only over the line of recovery media and agents, which has TLS (bin/configuration.sh says so); by any other there is nothing at these
+ * addresses.
+ */
 final class OnlyByLine
 {
     public const SAID_BY_SERVER = 'KAISEKI_METAL';

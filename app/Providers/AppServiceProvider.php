@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Providers;
 
+use App\Agents\Agent;
 use App\Kinds\Kinds;
 use App\Line\OnlyByLine;
 use App\Models\Alarm;
@@ -17,6 +18,7 @@ use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\Policies\AgentPolicy;
 use App\Policies\AlarmPolicy;
 use App\Policies\ApprovalPolicy;
 use App\Policies\BackupSetPolicy;
@@ -54,6 +56,7 @@ final class AppServiceProvider extends ServiceProvider
         Queue::after(fn () => $this->app->forgetInstance(TrailEntry::JOB));
         Queue::exceptionOccurred(fn () => $this->app->forgetInstance(TrailEntry::JOB));
         Route::middleware(OnlyByLine::class)->prefix('agent')->group(base_path('routes/line.php'));
+        Gate::policy(Agent::class, AgentPolicy::class);
         Gate::policy(Alarm::class, AlarmPolicy::class);
         Gate::policy(BackupSet::class, BackupSetPolicy::class);
         Gate::policy(Workload::class, WorkloadPolicy::class);

@@ -137,14 +137,19 @@ final readonly class MachineRecord
         }
         try {
             // As /proc/self/mountinfo writes it: proc(5).
-            $path = EntryPath::of((string) preg_replace_callback('/\\\\([0-7]{3})/', fn (array $m): string => chr((int) octdec($m[1])), $at));
+            $byte = fn (array $octal): string => chr((int) octdec($octal[1]));
+            $path = EntryPath::of((string) preg_replace_callback('/\\\\([0-7]{3})/', $byte, $at));
         } catch (UnsafePath $unsafe) {
             throw UnfitLayout::at($key, $unsafe->getMessage());
         }
         [, $block, $blocks, $free, $inodes, $freeInodes] = array_map(intval(...), $m);
         $bytes = max(0, $blocks - $free) * $block;
 
-        return new VolumeUse($path, is_int($bytes) ? min($bytes, RecordedDisk::LARGEST) : RecordedDisk::LARGEST, max(0, $inodes - $freeInodes));
+        return new VolumeUse(
+            $path,
+            is_int($bytes) ? min($bytes, RecordedDisk::LARGEST) : RecordedDisk::LARGEST,
+            max(0, $inodes - $freeInodes),
+        );
     }
 
     /**

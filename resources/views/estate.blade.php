@@ -149,7 +149,8 @@
         @foreach ($view->partsOfKinds() as $part)
             @include($part, ['user' => $view->viewer])
         @endforeach
-        <p class="muted mt-4"><a class="text-decoration-underline" href="/kinds">Kinds of workloads, and what each needs on this
+        <p class="muted mt-4"><a class="text-decoration-underline" href="/agents">Machines that send their sets themselves</a></p>
+        <p class="muted"><a class="text-decoration-underline" href="/kinds">Kinds of workloads, and what each needs on this
                 machine</a></p>
     </main>
 </x-layout>

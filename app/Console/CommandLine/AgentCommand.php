@@ -6,10 +6,7 @@ namespace App\Console\CommandLine;
 
 use App\Agents\Agent;
 use App\Agents\AgentScript;
-use App\Kinds\Kinds;
-use App\Models\TrailEntry;
-use App\Models\TrailSort;
-use App\Models\Workload;
+use App\Agents\AgentWorkload;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -25,7 +22,7 @@ final class AgentCommand extends KaisekiCommand
         $this->setName('agent')
             ->setDescription('Machines that send their sets themselves: the file that one installs, those that are known, and ending one')
             ->addArgument('what', InputArgument::REQUIRED, 'script, list, or revoke')
-            ->addArgument('of', InputArgument::OPTIONAL, 'script: the workload, which is made if there is none; revoke: the number of the agent')
+            ->addArgument('of', InputArgument::OPTIONAL, 'script: the workload, made if there is none; revoke: the number of the agent')
             ->addOption('desk', null, InputOption::VALUE_REQUIRED, 'script: HOST:PORT of this desk\'s line, as that machine reaches it')
             ->addOption('group', null, InputOption::VALUE_REQUIRED, 'script: the group of a workload that is made')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'script: where a workload is that is made', 'boathouse')
@@ -50,15 +47,16 @@ final class AgentCommand extends KaisekiCommand
         $minutes = (string) $input->getOption('minutes');
         ctype_digit($minutes) && (int) $minutes >= 1 && (int) $minutes <= self::LONGEST
             || throw new InvalidArgumentException('--minutes is a number from 1 to '.self::LONGEST.'.');
-        $desk = (string) ($input->getOption('desk') ?? AgentScript::usualDesk());
-        $workload = self::workloadFor($input);
+        $name = (string) ($input->getArgument('of') ?? throw new InvalidArgumentException('Say which machine it is: agent script NAME.'));
+        $desk = AgentScript::checked((string) ($input->getOption('desk') ?? AgentScript::usualDesk()));
+        $group = $input->getOption('group');
+        $workload = AgentWorkload::named(
+            $name,
+            $group === null ? null : (string) $group,
+            (string) $input->getOption('site'),
+        );
         [$agent, $code] = Agent::open($workload, null, (int) $minutes);
-        try {
-            $script = AgentScript::of($workload->name, $desk, $code);
-        } catch (InvalidArgumentException $wrong) {
-            $agent->end('its file was not made');
-            throw $wrong;
-        }
+        $script = AgentScript::of($workload->name, $desk, $code);
         $out = $input->getOption('out');
         if ($out !== null) {
             self::write((string) $out, $script);
@@ -69,8 +67,13 @@ final class AgentCommand extends KaisekiCommand
             return;
         }
         $this->answer(
-            ['agent' => $agent->id, 'workload' => $workload->name, 'desk' => $desk, 'code' => $code, 'good_until' => $agent->expires_at->toIso8601String()]
-                + ($out === null ? ['script' => $script] : ['file' => (string) $out]),
+            [
+                'agent' => $agent->id,
+                'workload' => $workload->name,
+                'desk' => $desk,
+                'code' => $code,
+                'good_until' => $agent->expires_at->toIso8601String(),
+            ] + ($out === null ? ['script' => $script] : ['file' => (string) $out]),
             fn (): array => ["$out: bring it to the machine, and install it there as root: sh ".basename((string) $out).' install'],
         );
     }
@@ -81,28 +84,6 @@ final class AgentCommand extends KaisekiCommand
         chmod($path, 0600);
         fwrite($file, $script);
         fclose($file);
-    }
-
-    private static function workloadFor(InputInterface $input): Workload
-    {
-        $name = (string) ($input->getArgument('of') ?? throw new InvalidArgumentException('Say which workload the machine is: agent script NAME.'));
-        $known = Workload::query()->where('name', $name)->first();
-        $kind = Kinds::takingAgents();
-        if ($known !== null) {
-            Kinds::of($known) === $kind && $known->source === null
-                || throw new InvalidArgumentException("$name is protected otherwise: a machine that sends its sets is a workload of its own.");
-
-            return $known;
-        }
-        Workload::canBeNamed($name) || throw new InvalidArgumentException(
-            'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
-        );
-        $made = ['name' => $name, 'kind' => $kind->name(), 'site' => (string) $input->getOption('site')];
-        $group = $input->getOption('group');
-        $workload = Workload::query()->create($made + ($group === null ? [] : ['group' => mb_substr((string) $group, 0, 60)]))->refresh();
-        TrailEntry::add("The workload $name was made, for a machine with an agent.", null, null, sort: TrailSort::Rule, workload: $workload);
-
-        return $workload;
     }
 
     private function list(): void

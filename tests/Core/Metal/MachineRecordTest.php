@@ -65,7 +65,8 @@ it('says of disks what the whole disks say, by their first bytes', function (): 
     ])."\n", [[63_488, 180_000, ['mke2fs', '-q', '-t', 'ext4', '-L', 'root']], [43_008, 20_480, ['mkswap', '-q', '-L', 'rest']],
         [2048, 40_960, ['mkfs.fat']]]);
     $data = ($this->disk)('sdb', 40 << 20, '', [[0, 81_920, ['mke2fs', '-q', '-t', 'ext3']]]);
-    $list = 'firmware uefi'."\nkernel 6.1.0\n".'disk sdb '.(40 << 20)." 512 B\nvolume sdb files 1024,40000,30000,10000,9989 /srv/database\\040two\n".
+    $list = "firmware uefi\nkernel 6.1.0\n".
+        'disk sdb '.(40 << 20)." 512 B\nvolume sdb files 1024,40000,30000,10000,9989 /srv/database\\040two\n".
         'disk sda '.(120 << 20)." 512 A\nvolume sda.1 image\nvolume sda.2 swap\nvolume sda.3 files 4096,22000,12000,22528,22000 /\n";
     $record = ($this->read)($list, ($this->cut)('sda', $system) + ($this->cut)('sdb', $data));
     $whole = [LayoutReading::ofDisk('sda', FileDisk::open($system)), LayoutReading::ofDisk('sdb', FileDisk::open($data))];
@@ -97,7 +98,8 @@ it('knows logical partitions by the tables that name them', function (): void {
     $list = 'disk hda '.(60 << 20)." 512\n".implode('', array_map(fn (int $one): string => "table hda $one\n", $tables)).
         "volume hda.1 image\nvolume hda.5 files 1024,9000,1000,2000,1000 /\nvolume hda.6 image\nvolume hda.7 left it_is_large\n";
     $record = ($this->read)($list, ($this->cut)('hda', $disk, $tables));
-    $places = fn (array $partitions): array => array_map(fn (RecordedPartition $one): array => [$one->number, $one->start, $one->bytes], $partitions);
+    $place = fn (RecordedPartition $one): array => [$one->number, $one->start, $one->bytes];
+    $places = fn (array $partitions): array => array_map($place, $partitions);
     $said = json_decode((new Process(['sfdisk', '--json', $disk]))->mustRun()->getOutput(), true)['partitiontable']['partitions'];
     $said = array_values(array_filter($said, fn (array $one): bool => $one['type'] !== '5'));
     expect($places($record->layout->disks[0]->partitions))
@@ -107,7 +109,8 @@ it('knows logical partitions by the tables that name them', function (): void {
 });
 
 it('leaves blank what nobody wrote down how to make, and says so', function (): void {
-    $disk = ($this->disk)('sda', 40 << 20, "label: gpt\nstart=2048, size=20480\nstart=22528\n", [[2048, 20_480, ['mke2fs', '-q', '-t', 'ext4']]]);
+    $script = "label: gpt\nstart=2048, size=20480\nstart=22528\n";
+    $disk = ($this->disk)('sda', 40 << 20, $script, [[2048, 20_480, ['mke2fs', '-q', '-t', 'ext4']]]);
     $record = ($this->read)('disk sda '.(40 << 20)." 512 A\nunsupported dm-0 LVM-abc\n", ($this->cut)('sda', $disk));
     expect(array_map(fn (RecordedPartition $one): ContentKind => $one->content->kind, $record->layout->disks[0]->partitions))
         ->toBe([ContentKind::Blank, ContentKind::Blank])
@@ -156,7 +159,8 @@ it('reads the attributes that getfattr dumps, access lists as setfacl takes them
     mkdir("$folder/shared");
     (new Process(['setfattr', '-n', 'user.berth', '-v', "nine\nfeet", "$folder/odd \\ name\n"]))->mustRun();
     (new Process(['setfacl', '-m', 'u:70001:rw,g:70002:r,d:u:70001:rwx', "$folder/shared"]))->mustRun();
-    $dump = (new Process(['getfattr', '--no-dereference', '--dump', '--match=-', '--encoding=hex', '-R', '.'], $folder))->mustRun()->getOutput();
+    $dumping = new Process(['getfattr', '--no-dereference', '--dump', '--match=-', '--encoding=hex', '-R', '.'], $folder);
+    $dump = $dumping->mustRun()->getOutput();
     $file = fopen('php://memory', 'w+b');
     fwrite($file, $dump);
     $read = iterator_to_array(AttributeDump::read($file));

@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Agents\Agent;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\SeenHost;
 use App\Kinds\Machines\Metal\Enrolment;
@@ -83,6 +84,7 @@ beforeEach(function (): void {
         ])->id,
         '{run}' => $run->id, '{which}' => 'proof', '{content}' => 0, '{piece}' => 0, '{listing}' => 0,
         '{part}' => 'sum', '{step}' => 'alive',
+        '{agent}' => Agent::open($this->desk->set(0)->workload, null)[0]->id, '{sequence}' => 1,
         '{enrolment}' => Enrolment::open($this->desk->set(0)->workload, null, null)[0]->id,
     ];
     $this->actingAs($this->desk->operator);

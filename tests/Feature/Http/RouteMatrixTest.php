@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Agents\Agent;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Hypervisors\MachineLook;
 use App\Kinds\Machines\Hypervisors\SeenHost;
@@ -33,10 +34,10 @@ use Tests\Support\Matrix;
 
 // Every route, by every role, limited and not, with ids of one's own and of others, and bodies as the forms send them.
 
-/** Routes of which the desk of these tests has nothing, and what is there for recovery media only, by their own line. */
+/** Routes of which the desk of these tests has nothing, and what is there for recovery media and agents only, by their own line. */
 const NOT_THERE = '~/(database|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot)(/|$)|'.
     '/(enrolment|annex.pcapng)$|'.
-    '^metal/~';
+    '^(metal|agent)/~';
 
 beforeEach(function (): void {
     Queue::fake();
@@ -115,6 +116,7 @@ beforeEach(function (): void {
         '{approval}' => $this->approval->id,
         '{consent}' => $this->consent->id, '{which}' => 'proof',
         '{content}' => 0, '{piece}' => 0, '{listing}' => 0, '{part}' => 'sum', '{step}' => 'alive',
+        '{agent}' => Agent::open($set->workload, null)[0]->id, '{sequence}' => 1,
         '{enrolment}' => Enrolment::open($set->workload, null, null)[0]->id,
     ];
 });
