@@ -6,19 +6,15 @@ namespace Kaiseki\Core\Metal;
 
 use Kaiseki\Core\Proof\HandSheet;
 
-/**
- * The same as a medium does, as commands for a person at a rescue shell, out of raw images of the disks: tables by sfdisk(8), file
- * systems made to fit by resize2fs(8), which loses nothing of them. It needs sh, dd, sfdisk, wipefs, e2fsck, resize2fs and mkswap.
- */
-final readonly class MetalSheet
+/** The same as a medium does, as commands for a person at a rescue shell: what all forms of sets have in common. */
+abstract readonly class MetalSheet
 {
-    /** @param  string  $workload  as its raw images are called: WORKLOAD.DISK.raw */
-    public function __construct(private LayoutPlan $plan, private string $workload)
+    public function __construct(protected LayoutPlan $plan)
     {
     }
 
-    /** @return iterable<string> lines that follow those by which the images were made, in the folder $1 */
-    public function lines(): iterable
+    /** @return iterable<string> lines that follow those by which what is needed was put into the folder $1 */
+    final public function lines(): iterable
     {
         yield '';
         yield '# copy FROM OFFSET BYTES ONTO START';
@@ -38,14 +34,40 @@ final readonly class MetalSheet
         foreach ($this->plan->disks as $number => $disk) {
             yield from $this->disk($disk, '"$DISK_'.($number + 1).'"');
         }
+        yield '';
+        yield '# File systems, filled';
+        foreach ($this->trees() as [$disk, $one, $number]) {
+            yield from $this->tree($disk, $one, '"$DISK_'.($number + 1).'"');
+        }
         yield 'sync';
         yield 'echo "All is written, and the file systems on it are sound."';
+    }
+
+    /** @return iterable<string> what copies the code by which it starts, before its table and behind it */
+    abstract protected function code(PlannedDisk $disk, string $onto): iterable;
+
+    /** @return iterable<string> what copies a partition byte by byte */
+    abstract protected function image(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable;
+
+    /** @return iterable<string> what makes a file system with its files */
+    abstract protected function tree(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable;
+
+    /** @return list<array{PlannedDisk, PlannedPartition, int}> file systems that are made, with the numbers of their disks */
+    protected function trees(): array
+    {
+        $trees = [];
+        foreach ($this->plan->disks as $number => $disk) {
+            foreach ($disk->partitions as $one) {
+                $one->was->content->kind !== ContentKind::Ext || $trees[] = [$disk, $one, $number];
+            }
+        }
+
+        return $trees;
     }
 
     /** @return iterable<string> */
     private function disk(PlannedDisk $disk, string $onto): iterable
     {
-        $raw = '"$1"/'.HandSheet::quoted("$this->workload.{$disk->was->name}.raw");
         yield '';
         yield "# {$disk->was->name}";
         yield "wipefs --all --quiet --force $onto";
@@ -55,38 +77,24 @@ final readonly class MetalSheet
             yield 'TABLE';
         }
         if ($disk->was->startsCode) {
-            yield "copy $raw 0 ".LayoutReading::CODE." $onto 0";
-            if ($disk->gap() > 0) {
-                yield "copy $raw 512 {$disk->gap()} $onto 512";
-            }
+            yield from $this->code($disk, $onto);
         }
         foreach ($disk->partitions as $one) {
-            yield from self::partition($one, $raw, $onto);
+            yield from match ($one->was->content->kind) {
+                ContentKind::Image => $this->image($disk, $one, $onto),
+                ContentKind::Swap => self::swap($one, $onto),
+                ContentKind::Ext => [],
+                ContentKind::Blank => ["# Partition {$one->was->number} is left blank: the set has nothing of it."],
+            };
         }
         yield "blockdev --rereadpt $onto 2>/dev/null || true";
     }
 
     /** @return iterable<string> */
-    private static function partition(PlannedPartition $one, string $raw, string $onto): iterable
+    private static function swap(PlannedPartition $one, string $onto): iterable
     {
-        [$was, $content] = [$one->was, $one->was->content];
         $part = '"$1"/part';
-        if ($content->kind === ContentKind::Image) {
-            yield "copy $raw {$was->start} {$was->bytes} $onto {$one->start}";
-
-            return;
-        }
-        if ($content->kind === ContentKind::Ext) {
-            $kibibytes = intdiv($one->bytes, 1024);
-            yield "copy $raw {$was->start} {$was->bytes} $part 0";
-            yield "e2fsck -fp $part >/dev/null || [ \$? -eq 1 ]";
-            yield "resize2fs $part {$kibibytes}K >/dev/null 2>&1";
-            yield "copy $part 0 ".($kibibytes * 1024)." $onto {$one->start}";
-            yield "rm $part";
-            yield "e2fsck -fn $onto'?offset={$one->start}' >/dev/null";
-
-            return;
-        }
+        $content = $one->was->content;
         $label = $content->label === '' ? '' : ' -L '.HandSheet::quoted($content->label);
         yield "truncate -s {$one->bytes} $part";
         yield 'mkswap --quiet'.($content->uuid === '' ? '' : " -U {$content->uuid}")."$label $part";

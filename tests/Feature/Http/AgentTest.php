@@ -96,7 +96,8 @@ it('hands orders over once, and pieces in their order, no more than are read', f
         ->and(($this->line)('GET', 'orders', '', $token)[0])->toBe(204)
         ->and(($this->line)('POST', 'done/1', 'again', $token)[0])->toBe(409);
     $order->withdraw();
-    expect(($this->line)('GET', 'alive/1', '', $token)[0])->toBe(409)->and(AgentOrder::give($agent, AgentOrder::LIST)->isNumbered(2))->toBeTrue();
+    expect(($this->line)('GET', 'alive/1', '', $token)[0])->toBe(409)
+        ->and(AgentOrder::give($agent, AgentOrder::LIST)->isNumbered(2))->toBeTrue();
 });
 
 it('waits for a machine no longer than it may be silent, and for none that was revoked', function (): void {

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Disks\DiskOfPoint;
 use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Order\ImageHandSheet;
 use App\Kinds\Machines\Order\ImagePlan;
 use App\Kinds\Machines\Order\PlannedDisks;
 use App\Kinds\Machines\Run\WhoAnswers;
@@ -17,8 +18,11 @@ use App\Sets\SetOutline;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\Metal\ImageSheet;
+use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\PlannedDisk;
 use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
@@ -97,6 +101,13 @@ final class FromImages implements MetalSource
         $files = $this->planned->tree()->volumes()[$volume]->files ?? throw CannotBring::because("$volume cannot be looked into.");
 
         return new VolumeToSend($files);
+    }
+
+    public function handSheet(LayoutPlan $plan): iterable
+    {
+        $disks = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $plan->disks);
+        yield rtrim(ImageHandSheet::script($this->points, $this->point, '', $disks), "\n");
+        yield from (new ImageSheet($plan, $this->points->workload->name))->lines();
     }
 
     public function kernel(string $disk): ?KernelDrivers

@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Metal;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Models\BackupSet;
+use App\Models\Copy;
 use App\Models\Workload;
 use App\Sets\Points;
 use App\Sets\SetOutline;
@@ -20,6 +21,8 @@ use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\SpooledContent;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Metal\AttributeDump;
+use Kaiseki\Core\Metal\InsideSheet;
+use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\MachineRecord;
 use Kaiseki\Core\Metal\RecordedPartition;
@@ -137,6 +140,21 @@ final class FromInside implements MetalSource
         $use = $this->known()->files[$volume] ?? throw CannotBring::because("Nobody wrote down where $volume was mounted.");
 
         return new InsideTree($this->set, $use->at, $this->known()->within($volume), $this->attributes(), $this->contents());
+    }
+
+    public function handSheet(LayoutPlan $plan): iterable
+    {
+        $archives = [];
+        foreach ($this->points->chain($this->point->name) as $set) {
+            $copy = Copy::query()->with('store')->where('set_id', $set->id)->where('state', '<>', 'damaged')->get()
+                ->sortBy(fn (Copy $one): int => $one->store->kind === 'folder' ? 0 : 1)->first()
+                ?? throw CannotBring::because("No copy of {$set->name} can be read, and a person needs each set of the chain.");
+            $archives[] = $copy->store->kind === 'folder' ? "{$copy->store->root}/{$copy->path}" : basename($copy->path);
+        }
+        $title = "{$this->points->workload->name}, the point {$this->point->name}, onto the disks of another machine";
+        $sheet = new InsideSheet($plan, $this->known(), $title, $archives);
+        yield from $sheet->beginning();
+        yield from $sheet->lines();
     }
 
     /** Not looked into yet: what its initramfs has stands in a file like others. */

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Sets\ReadingPlan;
 use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
@@ -45,6 +46,9 @@ interface MetalSource
 
     /** @param  string  $volume  as "sda.2", or "sdb" of a disk without a table */
     public function tree(string $volume): SentTree;
+
+    /** @return iterable<string> lines of a sheet for a person, who does the same with ordinary tools in an empty folder */
+    public function handSheet(LayoutPlan $plan): iterable;
 
     /** What starts from a disk, and with which drivers; null if that is not known. */
     public function kernel(string $disk): ?KernelDrivers;

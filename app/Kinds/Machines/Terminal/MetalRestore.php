@@ -11,7 +11,6 @@ use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Metal\MetalPlan;
 use App\Kinds\Machines\Order\CannotBring;
-use App\Kinds\Machines\Order\ImageHandSheet;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Talk;
 use App\Kinds\Told;
@@ -21,8 +20,6 @@ use App\Runs\WaitAtTerminal;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Metal\LayoutWish;
-use Kaiseki\Core\Metal\MetalSheet;
-use Kaiseki\Core\Metal\PlannedDisk;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -65,7 +62,7 @@ final readonly class MetalRestore
     }
 
     /**
-     * The images of the disks, and then what puts them onto those of the machine.
+     * What the machine is made of, and then what puts it onto those disks.
      *
      * @return array{string, list<string>} the point, and the sheet
      */
@@ -78,13 +75,8 @@ final readonly class MetalRestore
         if ($plan->layout->misfits !== []) {
             throw CannotBring::because(implode(' ', $plan->layout->misfits));
         }
-        $disks = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $plan->layout->disks);
-        $sheet = new MetalSheet($plan->layout, $workload->name);
 
-        return [$point->name, [
-            ImageHandSheet::script($points, $point, '', $disks),
-            implode("\n", [...$sheet->lines()])."\n",
-        ]];
+        return [$point->name, [implode("\n", [...$plan->source->handSheet($plan->layout)])."\n"]];
     }
 
     public static function describeLayout(Command $command): void

@@ -1,0 +1,97 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Metal;
+
+use Kaiseki\Core\Proof\HandSheet;
+
+/**
+ * Out of the archives of a machine that sent itself: GNU tar unpacks them one over the other, and mke2fs(8) fills each file system from
+ * the folder at which it was mounted, the innermost first. It is run by root, and needs sh, tar, gzip, setfattr, dd, sfdisk, wipefs,
+ * mke2fs, e2fsck and mkswap.
+ */
+final readonly class InsideSheet extends MetalSheet
+{
+    private const TREE = '"$1"/tree';
+
+    /** @param  list<string>  $archives  the full first, then what was made over it, as they are found by whoever runs the sheet */
+    public function __construct(LayoutPlan $plan, private MachineRecord $record, private string $title, private array $archives)
+    {
+        parent::__construct($plan);
+    }
+
+    /** @return iterable<string> lines that put what is needed into the folder $1 */
+    public function beginning(): iterable
+    {
+        yield '#!/bin/sh';
+        yield '# '.preg_replace('/[\x00-\x1f\x7f]/', '?', $this->title);
+        yield 'set -eu';
+        yield '[ $# = 1 ] && [ -d "$1" ] && [ -z "$(ls -A "$1")" ] || { echo "usage: sh $0 EMPTY-FOLDER" >&2; exit 2; }';
+        yield 'mkdir '.self::TREE;
+        foreach ($this->archives as $archive) {
+            yield 'tar --extract --gzip --listed-incremental=/dev/null --numeric-owner --same-owner --same-permissions --xattrs \\';
+            yield "  --xattrs-include='*' --acls --directory=".self::TREE.' --file='.HandSheet::quoted($archive);
+        }
+        $attributes = $this->file(MachineRecord::ATTRIBUTES);
+        yield "[ ! -s $attributes ] || (cd ".self::TREE.' && setfattr --restore='.MachineRecord::FOLDER.'/'.MachineRecord::ATTRIBUTES.')';
+    }
+
+    private function file(string $name): string
+    {
+        return self::TREE.'/'.HandSheet::quoted(MachineRecord::FOLDER."/$name");
+    }
+
+    protected function code(PlannedDisk $disk, string $onto): iterable
+    {
+        $begin = $this->file(MachineRecord::begin($disk->was->name));
+        yield "copy $begin 0 ".LayoutReading::CODE." $onto 0";
+        if ($disk->gap() > 0) {
+            yield "copy $begin 512 {$disk->gap()} $onto 512";
+        }
+    }
+
+    protected function image(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable
+    {
+        $packed = $this->file(MachineRecord::image(MachineRecord::key($disk->was->name, $one->was->number)));
+        yield "gunzip --stdout $packed >\"\$1\"/part";
+        yield "copy \"\$1\"/part 0 {$one->was->bytes} $onto {$one->start}";
+        yield 'rm "$1"/part';
+    }
+
+    protected function trees(): array
+    {
+        $trees = parent::trees();
+        usort($trees, fn (array $a, array $b): int => $this->depth($b[0], $b[1]) <=> $this->depth($a[0], $a[1]));
+
+        return $trees;
+    }
+
+    private function depth(PlannedDisk $disk, PlannedPartition $one): int
+    {
+        $at = $this->at($disk, $one);
+
+        return $at === '' ? 0 : substr_count($at, '/') + 1;
+    }
+
+    private function at(PlannedDisk $disk, PlannedPartition $one): string
+    {
+        return $this->record->files[MachineRecord::key($disk->was->name, $one->was->number)]->at;
+    }
+
+    protected function tree(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable
+    {
+        $of = $one->was->content;
+        $from = self::TREE.'/'.HandSheet::quoted($this->at($disk, $one));
+        $label = $of->label === '' ? '' : ' -L '.HandSheet::quoted($of->label);
+        $kibibytes = intdiv($one->bytes, 1024);
+        yield "truncate -s {$kibibytes}K \"\$1\"/part";
+        yield "mke2fs -q -F -t {$of->type} -U ".($of->uuid === '' ? 'random' : $of->uuid)." -b {$of->block} -I {$of->inode}$label \\";
+        yield "  -d $from \"\$1\"/part {$kibibytes}k";
+        yield 'e2fsck -fn "$1"/part >/dev/null';
+        yield 'copy "$1"/part 0 '.($kibibytes * 1024)." $onto {$one->start}";
+        yield 'rm "$1"/part';
+        // What lay on it is no part of the file system in which it was mounted.
+        yield $this->at($disk, $one) === '' ? '' : "find $from -mindepth 1 -delete";
+    }
+}

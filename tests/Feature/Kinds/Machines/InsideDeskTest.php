@@ -1,0 +1,127 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Jobs\CarryOutRun;
+use App\Kinds\Kinds;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Models\Copy;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
+use App\Models\Run;
+use App\Models\Workload;
+use Illuminate\Support\Facades\Queue;
+use Kaiseki\Core\Metal\Said;
+use Kaiseki\Core\Metal\TargetMachine;
+use Symfony\Component\Process\Process;
+use Tests\Support\SentMachine;
+
+// A machine that sent itself: a workload of files, which the kind of machines brings onto other disks too.
+
+beforeEach(function (): void {
+    $this->sent = new SentMachine($this->scratch());
+    $this->told(0, 'protect', 'gate', "--source={$this->sent->tree}", '--level=full');
+    file_put_contents("{$this->sent->tree}/etc/motd", 'later');
+    $this->told(0, 'protect', 'gate');
+    $this->workload = Workload::query()->where('name', 'gate')->sole();
+    $this->actingAs($this->operator = $this->person(Role::Operator));
+    $disk = fn (string $name, int $mib, string $serial): array => [
+        'name' => $name, 'bytes' => $mib << 20, 'sector' => 512, 'serial' => $serial, 'marks' => [],
+    ];
+    $this->bare = TargetMachine::said(Said::of([
+        'firmware' => 'uefi', 'product' => 'Box', 'serial' => 'SN-1', 'memory' => 4 << 20,
+        'disks' => [$disk('vda', 48, 'AAA'), $disk('vdb', 30, 'BBB')], 'cards' => [],
+    ]));
+    $this->now = '--at='.now()->addMinute()->utc()->format('Y-m-d\TH:i:s\Z');
+});
+
+it('offers on the page of a request what it can be brought back as, and orders that as a run of machines', function (): void {
+    Queue::fake([CarryOutRun::class]);
+    $request = RecoveryRequest::query()->create([
+        'workload_id' => $this->workload->id, 'requester_id' => $this->operator->id, 'summary' => 'The gate is dead',
+        'reason' => 'It is needed', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour(),
+    ])->refresh();
+    $this->get("/requests/{$request->id}?show=where")->assertSee('The whole machine, onto the disks of another');
+    $answer = $this->post("/requests/{$request->id}/enrolment")->assertRedirect();
+    preg_match('~id="code">([^<]+)<~', (string) $this->followRedirects($answer)->getContent(), $m);
+    Enrolment::enrol($m[1], $this->bare, '192.0.2.7');
+    $one = Enrolment::query()->sole();
+    $this->get($one->page())->assertOk()->assertSee([
+        'sda, 64 MiB', 'vda, 48 MiB, AAA', 'made anew, and filled with its files', 'byte by byte', 'dm-0, which is LVM-crew',
+    ], false);
+    $this->post($one->page(), ['do' => 'order', 'confirm_vda' => 'AAA', 'confirm_vdb' => 'BBB'])->assertSessionHasNoErrors();
+    $run = Run::query()->sole();
+    expect($run->kind)->toBe('machine')->and(Kinds::of($run)->name())->toBe('machine')
+        ->and(Kinds::of($this->workload)->name())->toBe('files')->and($run->plan['sentence'])->toContain('Bring gate as of');
+    $this->get("/runs/{$run->id}")->assertOk();
+    // Of a folder that is no machine nothing of it is there.
+    $this->scratch()->file('plain/roster', 'nine');
+    $this->told(0, 'protect', 'plain', '--source='.$this->scratch()->at('plain'), '--level=full');
+    $request->update(['workload_id' => Workload::query()->where('name', 'plain')->value('id'), 'state' => 'open']);
+    $this->get("/requests/{$request->id}?show=where")->assertOk()->assertDontSee('onto the disks of another');
+    $this->post("/requests/{$request->id}/enrolment")->assertNotFound();
+});
+
+it('is shown and proposed at the terminal, by what its agent wrote down', function (): void {
+    $shown = $this->told(0, 'layout', 'show', 'gate', $this->now);
+    expect(array_column($shown['disks'], 'name'))->toBe(['sda', 'sdb'])->and($shown['firmware'])->toBe('uefi')
+        ->and($shown['disks'][0]['partitions'][2]['content']['used'])->toBe(10_000 * 1024);
+    $code = $this->told(0, 'medium', 'code', 'gate')['code'];
+    Enrolment::enrol($code, $this->bare, '192.0.2.7');
+    $number = (string) Enrolment::query()->sole()->id;
+    $plan = $this->told(0, 'layout', 'propose', 'gate', $number, $this->now);
+    expect(array_column($plan['disks'], 'onto'))->toBe(['vda', 'vdb'])->and($plan['misfits'])->toBe([]);
+    $dry = $this->told(0, 'restore', 'gate', $this->now, "--to-metal=$number", '--dry-run');
+    expect($dry['order'])->toContain('sda onto vda')->and(implode(' ', $dry['cautions']))->toContain('dm-0');
+    expect($this->told(3, 'restore', 'gate', $this->now, "--to-metal=$number")['blockers'][0])->toContain('--erase=AAA')
+        ->and($this->told(2, 'medium', 'code', 'plain')['error'])->toContain('no machine');
+    // And single files of the same set, as those of any other.
+    $to = $this->scratch()->folder('back');
+    $this->told(0, 'restore', 'gate', $this->now, '--path=/etc/hostname', "--to=$to");
+    expect(file_get_contents("$to/etc/hostname"))->toBe("gate\n");
+});
+
+it('says which files are nowhere before anything is begun', function (): void {
+    $code = $this->told(0, 'medium', 'code', 'gate')['code'];
+    Enrolment::enrol($code, $this->bare, '192.0.2.7');
+    $number = (string) Enrolment::query()->sole()->id;
+    Copy::query()->whereRelation('set', 'level', 'full')->update(['state' => 'missing']);
+    $told = $this->told(3, 'restore', 'gate', $this->now, '--demand=none', "--to-metal=$number", '--erase=AAA', '--erase=BBB');
+    expect($told['error'])->toContain('no usable point');
+    $point = array_column($this->told(0, 'points', 'gate')['points'], 'set')[1];
+    $told = $this->told(3, 'restore', 'gate', "--point=$point", "--to-metal=$number", '--erase=AAA', '--erase=BBB');
+    expect($told['error'])->toContain('cannot be')->not->toContain('.php');
+});
+
+it('is done by a person with ordinary tools, onto a smaller disk', function (): void {
+    $code = $this->told(0, 'medium', 'code', 'gate')['code'];
+    Enrolment::enrol($code, $this->bare, '192.0.2.7');
+    $number = (string) Enrolment::query()->sole()->id;
+    $sheet = $this->scratch()->at('sheet');
+    $this->told(0, 'hand-sheet', 'gate', $this->now, "--to-metal=$number", "--out=$sheet");
+    $disks = [$this->scratch()->at('vda'), $this->scratch()->at('vdb')];
+    foreach ([48, 30] as $i => $mib) {
+        (new Process(['truncate', '-s', "{$mib}M", $disks[$i]]))->mustRun();
+    }
+    $environment = ['DISK_1' => $disks[0], 'DISK_2' => $disks[1]];
+    (new Process(['sh', $sheet, $this->scratch()->folder('work')], null, $environment, "WRITE\n", 300))->mustRun();
+    $plan = $this->told(0, 'layout', 'propose', 'gate', $number, $this->now)['disks'];
+    $table = json_decode((new Process(['sfdisk', '--json', $disks[0]]))->mustRun()->getOutput(), true)['partitiontable']['partitions'];
+    $boot = fn (string $disk): string => hash('sha256', (string) file_get_contents($disk, false, null, 1 << 20, 10 << 20));
+    expect(array_map(fn (array $one): array => [$one['start'] * 512, $one['size'] * 512], $table))
+        ->toBe(array_map(fn (array $one): array => [$one['start'], $one['bytes']], $plan[0]['partitions']))
+        ->and($boot($disks[0]))->toBe($boot($this->sent->system))
+        ->and(file_get_contents($disks[0], false, null, 0, 440))->toBe(str_repeat('code', 110));
+    $root = "{$disks[0]}?offset={$plan[0]['partitions'][2]['start']}";
+    $out = $this->scratch()->folder('out');
+    foreach ([$root => 'root', $disks[1] => 'data'] as $from => $to) {
+        expect((new Process(['e2fsck', '-fn', $from]))->run())->toBe(0);
+        (new Process(['debugfs', '-R', 'rdump / '.$this->scratch()->folder("out/$to"), $from]))->mustRun();
+    }
+    $diff = ['diff', '-r', '--no-dereference', '--exclude=lost+found', '--exclude=database', $this->sent->tree, "$out/root"];
+    expect((new Process($diff))->run())->toBe(0)
+        ->and(file_get_contents("$out/data/tariffs"))->toBe('tariffs')->and(scandir("$out/root/srv/database"))->toBe(['.', '..']);
+    $said = fn (string $ask): string => (new Process(['debugfs', '-R', $ask, $root]))->mustRun()->getOutput();
+    expect($said('stat /usr/bin/suid'))->toContain('Mode:  04755')->and($said('stat /etc/twin'))->toContain('Links: 2')
+        ->and($said('ea_list /etc/hostname'))->toContain('user.berth (4) = "nine"');
+});
