@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds;
 
+use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Workload;
 use Illuminate\Contracts\View\View;
@@ -18,6 +19,9 @@ interface BringsOthers extends Kind
 {
     /** Whether it can, as the newest set of the workload is. */
     public function brings(Workload $workload): bool;
+
+    /** What it can give of one set, as a line beside what the workload's own kind gives; null if nothing. */
+    public function given(BackupSet $set): ?Given;
 
     /** Adds the options by which that is said to a command. */
     public function describeBringing(Command $command): void;

@@ -10,6 +10,7 @@ use App\Models\User;
 use App\Rights\Groups;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Collection;
+use Illuminate\Database\Eloquent\Relations\Relation;
 
 /** Machines that send their sets themselves, of the workloads that somebody sees. */
 final readonly class AgentsView
@@ -55,7 +56,7 @@ final readonly class AgentsView
     /** @return Builder<Agent> */
     private function seen(): Builder
     {
-        $query = Agent::query()->with('workload');
+        $query = Agent::query()->with(['workload' => fn (Relation $of) => $of->withMax('sets', 'captured_at')]);
 
         return $this->user->seesAllGroups()
             ? $query

@@ -6,7 +6,9 @@ namespace App\View;
 
 use App\Care\Holds;
 use App\Jobs\ReadBackCopies;
+use App\Kinds\BringsOthers;
 use App\Kinds\Given;
+use App\Kinds\Kinds;
 use App\Models\BackupSet;
 use App\Models\Check;
 use App\Models\Hold;
@@ -93,7 +95,9 @@ final class SetView
     /** @return list<Given> what it could give back */
     public function gives(): array
     {
-        return $this->points->judge->gives($this->set);
+        $others = array_map(fn (BringsOthers $kind): ?Given => $kind->given($this->set), Kinds::bringing($this->set->workload));
+
+        return [...$this->points->judge->gives($this->set), ...array_filter($others)];
     }
 
     /** @return array{done: int, all: int, wrong: int}|null */

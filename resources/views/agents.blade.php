@@ -1,4 +1,5 @@
 @use('App\Words')
+@use('Carbon\CarbonImmutable')
 <x-layout title="Agents" here="Estate">
     <main id="main" class="page">
         <h1>Machines that send their sets themselves</h1>
@@ -12,8 +13,9 @@
                     <tr>
                         <th>Workload</th>
                         <th>The machine</th>
-                        <th>It</th>
+                        <th>How it is</th>
                         <th>Last heard</th>
+                        <th>Newest set</th>
                         <th>Words on its screen</th>
                         <th></th>
                     </tr>
@@ -36,6 +38,14 @@
                                     <span class="muted">never</span>
                                 @else
                                     {{ Words::duration(max(0, $agent->seen_at->diffInSeconds(now()))) }} ago
+                                @endif
+                            </td>
+                            <td class="tight">
+                                @if ($agent->workload->sets_max_captured_at === null)
+                                    <span class="attention">none yet</span>
+                                @else
+                                    <x-moment :at="CarbonImmutable::parse($agent->workload->sets_max_captured_at)" :zone="$zone"
+                                        :offset="false" />
                                 @endif
                             </td>
                             <td class="mono">{{ $agent->phrase }}</td>
@@ -68,7 +78,7 @@
                             class="form-control mono" id="desk" name="desk" required maxlength="210"
                             value="{{ old('desk', $view->desk()) }}" placeholder="HOST:PORT"></div>
                     <div class="col-auto"><label class="form-label" for="group">Group, if it is new</label><input
-                            class="form-control" id="group" name="group" maxlength="60" list="groups"
+                            class="form-control mono" id="group" name="group" maxlength="60" list="groups"
                             value="{{ old('group', $view->user->seesAllGroups() ? '' : $view->groups()[0] ?? '') }}"><datalist id="groups">
                             @foreach ($view->groups() as $group)
                                 <option value="{{ $group }}"></option>

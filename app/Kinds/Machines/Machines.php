@@ -9,6 +9,7 @@ use App\Kinds\AddsToDesk;
 use App\Kinds\BringsOthers;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
+use App\Kinds\Given;
 use App\Kinds\HasHelpers;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
@@ -138,6 +139,13 @@ final class Machines implements AddsToDesk, BringsOthers, HasHelpers
     public function brings(Workload $workload): bool
     {
         return FromInside::isOf($workload);
+    }
+
+    public function given(BackupSet $set): ?Given
+    {
+        return FromInside::isAt($set)
+            ? new Given('the whole machine, onto other disks', true, 'by what its agent wrote down of its own disks')
+            : null;
     }
 
     public function describeBringing(Command $command): void
