@@ -38,6 +38,12 @@ final class SentMachine
         ] as $path => $content) {
             $this->scratch->file("gate/tree/$path", $content);
         }
+        // What it starts with knows disks of NVMe alone.
+        $modules = $this->scratch->folder('gate/initramfs/lib/modules/6.1.0-1/kernel/drivers/nvme/host');
+        touch("$modules/nvme.ko");
+        $this->scratch->file('gate/tree/boot/vmlinuz-6.1.0-1', 'kernel');
+        $this->run(['bsdtar', '--format', 'newc', '--gzip', '-cf', "{$this->tree}/boot/initrd.img-6.1.0-1", '-C',
+            $this->scratch->at('gate/initramfs'), '.']);
         chmod("{$this->tree}/usr/bin/suid", 04755);
         symlink('hostname', "{$this->tree}/etc/name");
         link("{$this->tree}/etc/hostname", "{$this->tree}/etc/twin");

@@ -38,6 +38,7 @@ beforeEach(function (): void {
         }
         fclose($file);
     }
+    chmod($scratch->at('tree/srv/plans/plan 1.csv'), 0644);
     chmod($scratch->at('tree/srv/empty'), 04751);
     touch($scratch->at('tree/srv/plans/plan 1.csv'), 1_500_000_000);
     $scratch->file('capability', (string) hex2bin('0100000200200000000000000000000000000000'));

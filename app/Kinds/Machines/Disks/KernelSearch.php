@@ -6,7 +6,6 @@ namespace App\Kinds\Machines\Disks;
 
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Machine\UnreadableImage;
-use Kaiseki\Core\UnableToRead;
 use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\FoundFile;
 use Kaiseki\Core\Volume\UnreadableVolume;
@@ -27,22 +26,23 @@ final class KernelSearch
     private const DRIVERS =
         '~(?:^|/)kernel/drivers/(?:ata|block|nvme|scsi|virtio|message|usb/storage)/(?:.+/)?([^/]+)\.ko(?:\.[a-z0-9]+)?$~D';
 
-    /** @param  list<KernelDrivers>  $known  that were looked into before: an initramfs with the same mark is not read again */
-    public function __construct(private readonly VolumeTree $tree, private readonly array $known)
+    /**
+     * @param  list<DiskFiles>  $volumes  of the machine, that can be looked into
+     * @param  list<KernelDrivers>  $known  that were looked into before: an initramfs with the same mark is not read again
+     */
+    public function __construct(private readonly array $volumes, private readonly array $known)
     {
     }
 
     /**
      * @return list<KernelDrivers>
-     *
-     * @throws UnableToRead if a list of blocks is gone
      */
     public function find(): array
     {
         $found = [];
-        foreach ($this->tree->volumes() as $volume) {
+        foreach ($this->volumes as $volume) {
             try {
-                foreach ($volume->files === null ? [] : ['', 'boot'] as $folder) {
+                foreach (['', 'boot'] as $folder) {
                     array_push($found, ...$this->in($volume, $folder));
                 }
             } catch (UnreadableVolume|UnreadableImage) {
@@ -54,11 +54,11 @@ final class KernelSearch
     }
 
     /** @return list<KernelDrivers> */
-    private function in(VolumeOfPoint $volume, string $folder): array
+    private function in(DiskFiles $volume, string $folder): array
     {
         $files = $volume->files;
-        $at = $folder === '' ? $files?->root() : $files?->child($files->root(), $folder);
-        if ($files === null || $at === null || $at->version->kind !== EntryKind::Folder) {
+        $at = $folder === '' ? $files->root() : $files->child($files->root(), $folder);
+        if ($at === null || $at->version->kind !== EntryKind::Folder) {
             return [];
         }
         $there = [];
@@ -76,7 +76,7 @@ final class KernelSearch
     }
 
     /** @param  array<array-key, FoundFile>  $there  what lies beside the kernel */
-    private function kernel(VolumeOfPoint $volume, string $version, array $there): KernelDrivers
+    private function kernel(DiskFiles $volume, string $version, array $there): KernelDrivers
     {
         $initramfs = null;
         foreach (self::INITRAMFS as $called) {
@@ -91,7 +91,7 @@ final class KernelSearch
         $unread = null;
         $names = $this->builtIn($version);
         try {
-            $content = $initramfs === null ? [] : $volume->files?->content($initramfs) ?? [];
+            $content = $initramfs === null ? [] : $volume->files->content($initramfs);
             array_push($names, ...$initramfs === null ? [] : Initramfs::names($content));
         } catch (UnreadableVolume|UnreadableImage|UnableToWrite $failure) {
             $unread = "its initramfs {$failure->getMessage()}";
@@ -103,8 +103,8 @@ final class KernelSearch
     /** @return list<string> paths of modules that are in the kernel itself, from whichever volume has them */
     private function builtIn(string $version): array
     {
-        foreach ($this->tree->volumes() as $volume) {
-            foreach ($volume->files === null ? [] : ['lib/modules', 'usr/lib/modules', 'modules'] as $folder) {
+        foreach ($this->volumes as $volume) {
+            foreach (['lib/modules', 'usr/lib/modules', 'modules'] as $folder) {
                 $file = self::at($volume, "$folder/$version/modules.builtin");
                 if ($file !== null && $file->version->size <= self::LARGEST_LIST) {
                     return explode("\n", implode('', [...$volume->files->content($file)]));
@@ -115,11 +115,11 @@ final class KernelSearch
         return [];
     }
 
-    private static function at(VolumeOfPoint $volume, string $path): ?FoundFile
+    private static function at(DiskFiles $volume, string $path): ?FoundFile
     {
-        $file = $volume->files?->root();
+        $file = $volume->files->root();
         foreach (explode('/', $path) as $part) {
-            $file = $file?->version->kind === EntryKind::Folder ? $volume->files?->child($file, $part) : null;
+            $file = $file?->version->kind === EntryKind::Folder ? $volume->files->child($file, $part) : null;
         }
 
         return $file;

@@ -55,6 +55,21 @@ abstract class VolumeTree
     }
 
     /**
+     * @return list<DiskFiles> those that can be looked into
+     *
+     * @throws UnableToRead if a list of blocks is gone
+     */
+    final public function readable(): array
+    {
+        $readable = array_map(
+            fn (VolumeOfPoint $one): ?DiskFiles => $one->files === null ? null : new DiskFiles($one->disk, $one->files),
+            $this->volumes(),
+        );
+
+        return array_values(array_filter($readable));
+    }
+
+    /**
      * Volumes of LVM that lie on some of those that are no file systems.
      *
      * @param  list<VolumeOfPoint>  $found

@@ -38,7 +38,7 @@ final class LookAtKernels implements ShouldQueue
         $points = new Points($set->workload);
         try {
             $tree = new MachineTree($points, $points->sets[$set->id]);
-            KernelDrivers::keep($set, (new KernelSearch($tree, $before === null ? [] : KernelDrivers::ofSet($before)))->find());
+            KernelDrivers::keep($set, (new KernelSearch($tree->readable(), $before === null ? [] : KernelDrivers::ofSet($before)))->find());
         } catch (UnableToRead) {
             return; // that it cannot be read is told where copies are read back
         } finally {

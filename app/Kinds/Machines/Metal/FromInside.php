@@ -4,6 +4,9 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
+use App\Kinds\Machines\Disks\DiskFiles;
+use App\Kinds\Machines\Disks\KernelDrivers;
+use App\Kinds\Machines\Disks\KernelSearch;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Models\BackupSet;
@@ -25,6 +28,7 @@ use Kaiseki\Core\Metal\InsideSheet;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\MachineRecord;
+use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
 use Kaiseki\Core\Metal\UnfitLayout;
@@ -157,10 +161,11 @@ final class FromInside implements MetalSource
         yield from $sheet->lines();
     }
 
-    /** Not looked into yet: what its initramfs has stands in a file like others. */
-    public function kernel(string $disk): null
+    public function kernel(string $disk): ?KernelDrivers
     {
-        return null;
+        $this->known(); // it was looked for when that was read
+
+        return KernelDrivers::starting($this->set, $disk);
     }
 
     public function answers(?Answer $answer): array
@@ -196,6 +201,12 @@ final class FromInside implements MetalSource
     private function keep(MachineRecord $record): MachineRecord
     {
         $this->set->update(['facts' => [self::FACT => $record->toArray()] + ($this->set->facts ?? [])]);
+        $starts = array_filter($record->layout->disks, fn (RecordedDisk $disk): bool => $disk->mayStart());
+        $files = new PointFiles($this->set, $this->contents());
+        KernelDrivers::keep($this->set, (new KernelSearch(
+            array_map(fn (RecordedDisk $disk): DiskFiles => new DiskFiles($disk->name, $files), array_values($starts)),
+            [],
+        ))->find());
 
         return $record;
     }

@@ -31,6 +31,7 @@ beforeEach(function (): void {
     $this->bare = TargetMachine::said(Said::of([
         'firmware' => 'uefi', 'product' => 'Box', 'serial' => 'SN-1', 'memory' => 4 << 20,
         'disks' => [$disk('vda', 48, 'AAA'), $disk('vdb', 30, 'BBB')], 'cards' => [],
+        'devices' => ['pci:v00001AF4d00001042sv00001AF4sd00001100bc01sc00i00'],
     ]));
     $this->now = '--at='.now()->addMinute()->utc()->format('Y-m-d\TH:i:s\Z');
 });
@@ -72,7 +73,8 @@ it('is shown and proposed at the terminal, by what its agent wrote down', functi
     $plan = $this->told(0, 'layout', 'propose', 'gate', $number, $this->now);
     expect(array_column($plan['disks'], 'onto'))->toBe(['vda', 'vdb'])->and($plan['misfits'])->toBe([]);
     $dry = $this->told(0, 'restore', 'gate', $this->now, "--to-metal=$number", '--dry-run');
-    expect($dry['order'])->toContain('sda onto vda')->and(implode(' ', $dry['cautions']))->toContain('dm-0');
+    expect(implode(' ', $dry['cautions']))->toContain('The kernel 6.1.0-1 of sda has no virtio_pci, virtio_blk')
+        ->and($dry['order'])->toContain('sda onto vda')->and(implode(' ', $dry['cautions']))->toContain('dm-0');
     expect($this->told(3, 'restore', 'gate', $this->now, "--to-metal=$number")['blockers'][0])->toContain('--erase=AAA')
         ->and($this->told(2, 'medium', 'code', 'plain')['error'])->toContain('no machine');
     // And single files of the same set, as those of any other.

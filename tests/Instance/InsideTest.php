@@ -1,0 +1,68 @@
+<?php
+
+declare(strict_types=1);
+
+use Kaiseki\StandIns\BareMachine;
+use Kaiseki\StandIns\GateConsole;
+use Tests\Support\Guest;
+use Tests\Support\Instance;
+use Tests\Support\Scratch;
+
+/*
+ * A physical machine whose sets come from inside, and which comes onto other disks out of them: all of it in QEMU, by nothing but the
+ * network. The one that comes back must start by itself, and must not write into the history of the old one.
+ */
+
+it('sends itself, comes back onto smaller disks, and starts there as itself', function (): void {
+    $scratch = new Scratch(sys_get_temp_dir());
+    $desk = '10.0.2.2:'.explode(':', trim((string) file_get_contents(Instance::home().'/metal')))[1];
+    $name = 'gate-'.bin2hex(random_bytes(3));
+    $told = function (int $code, string ...$arguments): array {
+        $answer = Instance::kaiseki(...[...$arguments, '--json']);
+        expect($answer->code)->toBe($code, $answer->text);
+
+        return $answer->json();
+    };
+    $until = function (BareMachine $machine, Closure $is): void {
+        while (! $is()) {
+            expect($machine->isOn())->toBeTrue($machine->screen());
+            usleep(300_000);
+        }
+    };
+    $made = $told(0, 'agent', 'script', $name, "--desk=$desk");
+    $console = new GateConsole($scratch->at('gate'), Guest::system());
+    $console->begin($made['script'], ['srv/odd $(reboot)/-rf ; *' => 'odd', 'srv/later' => 'before']);
+    $spare = new BareMachine($scratch->at('spare'), ['SPARE-B' => 40 << 20, 'SPARE-A' => 110 << 20], 'uefi', 'nvme');
+    try {
+        $console->machine->powerOn();
+        $until($console->machine, fn (): bool => $told(0, 'agent', 'list')['agents'][array_key_last($told(0, 'agent', 'list')['agents'])]['state']
+            === 'asks for work');
+        $told(0, 'protect', $name, '--level=full');
+        $told(0, 'protect', $name);
+        $console->machine->cutPower();
+        $medium = Instance::home().'/medium';
+        is_file("$medium/medium.initrd") || $told(0, 'medium', 'make', '--format=netboot', "--desk=$desk");
+        $code = $told(0, 'medium', 'code', $name);
+        $spare->powerOn($medium, ['desk' => $desk, 'code' => $code['code']]);
+        $until($spare, fn (): bool => str_contains($spare->screen(), 'Orders were taken') || str_contains($spare->screen(), 'Enrolled'));
+        $restored = $told(0, 'restore', $name, '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), "--to-metal={$code['enrolment']}",
+            '--onto=vda=nvme1n1', '--onto=vdb=nvme0n1', '--erase=SPARE-A', '--erase=SPARE-B');
+        expect(array_unique(array_column($restored['checks'], 'result')))->toBe(['passed'])
+            ->and(array_column($restored['checks'], 'check'))
+            ->toBe(['every byte of vda.1', 'what lies on vda.3', 'what lies on vdb']);
+        while ($spare->isOn()) {
+            usleep(200_000);
+        }
+        // It finds its disks by NVMe, for which its initramfs has no driver: a machine of its own kind starts from them.
+        $own = new BareMachine($scratch->at('spare'), ['SPARE-A' => 110 << 20, 'SPARE-B' => 40 << 20], 'uefi');
+        $own->powerOn();
+        $until($own, fn (): bool => str_contains($own->screen(), 'run "install" first'));
+        expect($own->screen())->toContain('gate-console-2 serves')->toContain('refuses the code');
+        $own->cutPower();
+    } finally {
+        $console->machine->cutPower();
+        $spare->cutPower();
+        isset($own) && $own->cutPower();
+        $scratch->remove();
+    }
+})->group('deep');
