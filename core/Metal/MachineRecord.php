@@ -57,7 +57,7 @@ final readonly class MachineRecord
         if ($lines[0] !== self::HEAD || count($lines) > self::MOST_LINES) {
             throw UnfitLayout::at('The record of the machine', 'is none that is known here.');
         }
-        $said = ['disk' => [], 'volume' => [], 'unsupported' => [], 'table' => [], 'firmware' => [], 'kernel' => []];
+        $said = ['left-out' => [], 'disk' => [], 'volume' => [], 'unsupported' => [], 'table' => [], 'firmware' => [], 'kernel' => []];
         foreach (array_slice($lines, 1) as $line) {
             $words = explode(' ', $line);
             $what = (string) array_shift($words);
@@ -78,7 +78,8 @@ final readonly class MachineRecord
             $images,
             $left,
             [
-                ...array_map(fn (array $one): string => self::unsupported($one), $said['unsupported']),
+                ...array_map(self::unsupported(...), $said['unsupported']),
+                ...array_map(self::leftOut(...), $said['left-out']),
                 ...array_map(fn (string $key, string $why): string => "$key comes empty: nothing of it is in the set, for $why.",
                     array_map(strval(...), array_keys($left)), $left),
             ],
@@ -234,6 +235,14 @@ final readonly class MachineRecord
         [$name, $what] = array_map(fn (string $one): string => mb_strcut(mb_scrub(strtr($one, '_', ' ')), 0, 80), [...$words, '', '']);
 
         return "$name, which is $what, is not made anew: what lay on it comes only as files, if at all.";
+    }
+
+    /** @param  list<string>  $words */
+    private static function leftOut(array $words): string
+    {
+        [$pattern, $why] = array_map(fn (string $one): string => mb_strcut(mb_scrub(strtr($one, '_', ' ')), 0, 200), [...$words, '', '']);
+
+        return "Nothing of $pattern comes: the rules there leave it out".($why === '' ? '.' : " ($why).");
     }
 
     /** @return list<string> where others are mounted within a volume: what lies there is no part of it */

@@ -74,6 +74,9 @@ rules_text() {
 # --- What is there -------------------------------------------------------------------------------------------------------------------
 
 rules() { sed -n "s/^[[:space:]]*$1[[:space:]]\{1,\}\(\/[^[:space:]]*\).*/\1/p" "$etc/rules" 2>/dev/null; }
+left_out() { # PATTERN WHY a line
+  sed -n 's/^[[:space:]]*exclude[[:space:]]\{1,\}\(\/[^[:space:]]*\)[[:space:]]*\(.*\)/\1 \2/p' "$etc/rules" 2>/dev/null
+}
 is_whole() { [ -z "$(rules include)" ]; }
 # The file systems of this machine's own disks, as "MAJOR:MINOR TYPE MOUNT"; the octal escapes of mount points stay.
 mounts() {
@@ -186,6 +189,7 @@ machine() {
   for name in /sys/class/net/*; do
     [ "$name" = /sys/class/net/lo ] || echo "card $(basename "$name" | word) $(cat "$name/address" | word)"
   done
+  left_out | while read -r of part; do echo "left-out $(printf %s "$of" | word) $(printf %s "$part" | word)"; done
   for name in /sys/block/dm-* /sys/block/md*; do
     of=$(cat "$name/dm/uuid" "$name/md/level" 2>/dev/null | head -n 1 | word)
     [ -z "$of" ] || echo "unsupported $(basename "$name") $of"
@@ -213,7 +217,7 @@ tell_record() {
   attributes | keep attributes
 }
 remarks() { # what is to be known of the set that is made now, a line each
-  rules exclude | sed 's/^/Left out by the rules there: /'
+  left_out | sed 's/^\([^ ]*\) *\(.*\)$/Left out by the rules there: \1 (\2)/; s/ ()$//'
   is_whole && grep -E '^(unsupported|volume [^ ]* left)' "$record/machine" 2>/dev/null |
     sed 's/^unsupported \([^ ]*\) \(.*\)/Not brought onto a blank machine: \1, which is \2./
       s/^volume \([^ ]*\) left \(.*\)/Not in it: \1, for \2./

@@ -100,7 +100,7 @@ it('sends all of a machine, and then what changed, as archives that plain tar gi
     $remarks = implode("\n", json_decode((string) file_get_contents(glob(
         Instance::home()."/stores/boathouse/{$this->name}/{$full['set']}.set.json",
     )[0]), true)['remarks']);
-    expect($remarks)->toContain('/srv/cache/*')->toContain('/srv/empty')->toContain('without a snapshot');
+    expect($remarks)->toContain('/srv/cache/* (comes again)')->toContain('/srv/empty (of no use)')->toContain('without a snapshot');
 
     file_put_contents("{$this->root}/srv/crew/roster", "ten\n");
     unlink("{$this->root}/srv/crew/a-b");
