@@ -83,7 +83,7 @@ final readonly class GuestSystem
             $this->put($library, "$root/lib/x86_64-linux-gnu/".basename($library));
         }
         $this->put($loader, "$root/lib64/".basename($loader));
-        @unlink("$root/$path"); // a link to busybox, which would be written over
+        is_link("$root/$path") && unlink("$root/$path"); // to busybox, which would be written over
         $this->put($from, "$root/$path");
     }
 

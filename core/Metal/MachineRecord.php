@@ -35,6 +35,7 @@ final readonly class MachineRecord
      * @param  list<string>  $images  volumes of which there is an image
      * @param  array<string, string>  $left  volumes of which nothing is there => why
      * @param  list<string>  $cautions  what cannot be brought back, in sentences
+     * @param  list<string>  $leftOut  what its rules leave out, as they name it
      */
     private function __construct(
         public LayoutRecord $layout,
@@ -43,6 +44,7 @@ final readonly class MachineRecord
         public array $left,
         public array $cautions,
         public string $kernel,
+        public array $leftOut = [],
     ) {
     }
 
@@ -84,6 +86,7 @@ final readonly class MachineRecord
                     array_map(strval(...), array_keys($left)), $left),
             ],
             $said['kernel'][0][0] ?? '',
+            array_map(fn (array $words): string => self::shown($words[0] ?? ''), $said['left-out']),
         );
     }
 
@@ -121,7 +124,7 @@ final readonly class MachineRecord
             match ($words[1] ?? '') {
                 'files' => $files[$key] = self::use($key, $words[2] ?? '', $words[3] ?? ''),
                 'image' => $images[] = $key,
-                'left' => $left[$key] = mb_strcut(mb_scrub(strtr($words[2] ?? '', '_', ' ')), 0, 200),
+                'left' => $left[$key] = self::shown($words[2] ?? ''),
                 'swap' => null,
                 default => throw UnfitLayout::at($key, 'is said to come in a way that none does.'),
             };
@@ -229,10 +232,16 @@ final readonly class MachineRecord
         return new PieceDisk($bytes, [0 => $begin]);
     }
 
+    /** Words of a list, where a line stands for what is no space. */
+    private static function shown(string $words): string
+    {
+        return mb_strcut(mb_scrub(strtr($words, '_', ' ')), 0, 200);
+    }
+
     /** @param  list<string>  $words */
     private static function unsupported(array $words): string
     {
-        [$name, $what] = array_map(fn (string $one): string => mb_strcut(mb_scrub(strtr($one, '_', ' ')), 0, 80), [...$words, '', '']);
+        [$name, $what] = array_map(self::shown(...), [...$words, '', '']);
 
         return "$name, which is $what, is not made anew: what lay on it comes only as files, if at all.";
     }
@@ -240,7 +249,7 @@ final readonly class MachineRecord
     /** @param  list<string>  $words */
     private static function leftOut(array $words): string
     {
-        [$pattern, $why] = array_map(fn (string $one): string => mb_strcut(mb_scrub(strtr($one, '_', ' ')), 0, 200), [...$words, '', '']);
+        [$pattern, $why] = array_map(self::shown(...), [...$words, '', '']);
 
         return "Nothing of $pattern comes: the rules there leave it out".($why === '' ? '.' : " ($why).");
     }

@@ -9,6 +9,9 @@ use Kaiseki\Core\Volume\FoundFile;
 /** All files of a file system that is to be made anew, from wherever they come. */
 interface SentTree
 {
+    /** The folder that all of it lies in: its mode, owner and time are those of the file system's top. */
+    public function root(): FoundFile;
+
     /**
      * A folder before what is in it. Of a file under several names the node is the same for all of them.
      *

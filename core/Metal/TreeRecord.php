@@ -17,6 +17,9 @@ final class TreeRecord
     /** Names that are compared at a time. */
     private const AT_ONCE = 100_000;
 
+    /** How find(1) and tar(1) call the folder that all of it lies in. */
+    public const TOP = '.';
+
     private const MOST_TOLD = 100;
 
     /** @var array<string, int> first name of a file => how many it has */

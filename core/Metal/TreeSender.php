@@ -36,6 +36,7 @@ final class TreeSender
      */
     public function pour(TarWriter $tar, Closure $advanced): void
     {
+        $this->add($tar, TreeRecord::TOP, $this->from->root(), $advanced);
         foreach ($this->from->entries() as $path => $file) {
             if (in_array($file->version->kind, self::NOT_STORED, true)) {
                 $this->leftOut++;

@@ -15,6 +15,11 @@ final readonly class VolumeToSend implements SentTree
     {
     }
 
+    public function root(): FoundFile
+    {
+        return $this->files->root();
+    }
+
     public function entries(): iterable
     {
         return TreeWalk::below($this->files, $this->files->root());

@@ -35,8 +35,8 @@ it('sends itself, comes back onto smaller disks, and starts there as itself', fu
     $spare = new BareMachine($scratch->at('spare'), ['SPARE-B' => 40 << 20, 'SPARE-A' => 110 << 20], 'uefi', 'nvme');
     try {
         $console->machine->powerOn();
-        $until($console->machine, fn (): bool => $told(0, 'agent', 'list')['agents'][array_key_last($told(0, 'agent', 'list')['agents'])]['state']
-            === 'asks for work');
+        $state = fn (): string => array_column($told(0, 'agent', 'list')['agents'], 'state', 'workload')[$name];
+        $until($console->machine, fn (): bool => $state() === 'asks for work');
         $told(0, 'protect', $name, '--level=full');
         $told(0, 'protect', $name);
         $console->machine->cutPower();
@@ -49,7 +49,9 @@ it('sends itself, comes back onto smaller disks, and starts there as itself', fu
             '--onto=vda=nvme1n1', '--onto=vdb=nvme0n1', '--erase=SPARE-A', '--erase=SPARE-B');
         expect(array_unique(array_column($restored['checks'], 'result')))->toBe(['passed'])
             ->and(array_column($restored['checks'], 'check'))
-            ->toBe(['every byte of vda.1', 'what lies on vda.3', 'what lies on vdb']);
+            ->toBe(['every byte of vda.1', 'what lies on vda.3', 'what lies on vdb'])
+            ->and(implode("\n", $restored['next']))->toContain("agent script $name")
+            ->toContain('Restore /srv/database/* from sets of its own');
         while ($spare->isOn()) {
             usleep(200_000);
         }

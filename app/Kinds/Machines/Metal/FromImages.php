@@ -81,6 +81,11 @@ final class FromImages implements MetalSource
         return [];
     }
 
+    public function next(): array
+    {
+        return ['Restore its data from sets of its own, where there are newer ones; then have a full made of it.'];
+    }
+
     public function disk(string $name): Disk
     {
         return $this->planned->disks[$name]->disk();

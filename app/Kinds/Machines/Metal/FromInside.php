@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
+use App\Agents\Agent;
 use App\Kinds\Machines\Disks\DiskFiles;
 use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Disks\KernelSearch;
@@ -114,7 +115,23 @@ final class FromInside implements MetalSource
 
     public function cautions(): array
     {
-        return $this->known()->cautions;
+        $agent = Agent::of($this->points->workload);
+        $isOn = $agent !== null && ! $agent->isSilent();
+
+        return [...$this->known()->cautions, ...$isOn ? [
+            "The old machine still asks for work, from {$agent->address}: two with one address and one name will be in each other's way.",
+        ] : []];
+    }
+
+    public function next(): array
+    {
+        $name = $this->points->workload->name;
+
+        return [
+            "Make it known: agent script $name gives it a new file. What it was known by is in no set, so that it writes into no history.",
+            ...array_map(fn (string $one): string => "Restore $one from sets of its own.", $this->known()->leftOut),
+            'Have a full made of it.',
+        ];
     }
 
     public function disk(string $name): Disk

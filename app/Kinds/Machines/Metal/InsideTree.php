@@ -8,6 +8,7 @@ use App\Kinds\Machines\Order\CannotBring;
 use App\Models\BackupSet;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\PointContents;
+use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Version;
@@ -37,6 +38,14 @@ final class InsideTree implements SentTree
         private readonly array $attributes,
         private readonly PointContents $contents,
     ) {
+    }
+
+    public function root(): FoundFile
+    {
+        $packed = (new CatalogReader)->at($this->set, $this->at);
+        $version = $packed === null ? new Version(EntryKind::Folder, 0, 0, null, 0755, 0, 0, '', '') : Version::unpack($packed);
+
+        return new FoundFile(0, $version, $this->attributes[$this->at === '' ? '.' : $this->at] ?? []);
     }
 
     public function entries(): iterable

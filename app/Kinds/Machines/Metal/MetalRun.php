@@ -131,7 +131,7 @@ final class MetalRun
 
             return $isAsked ? end($checks)['detail'] : 'nobody said where it answers';
         });
-        $this->finish($checks, $maker);
+        $this->finish($checks, $maker, $source);
     }
 
     private function give(MetalOrders $orders): string
@@ -274,7 +274,7 @@ final class MetalRun
     }
 
     /** @param  list<array{check: string, result: string, detail: string}>  $checks */
-    private function finish(array $checks, ContentMaker $maker): void
+    private function finish(array $checks, ContentMaker $maker, MetalSource $source): void
     {
         $isRight = array_filter($checks, fn (array $check): bool => $check['result'] === 'failed') === [];
         $this->run->update(['state' => 'done', 'ended_at' => now(), 'outcome' => [
@@ -283,7 +283,8 @@ final class MetalRun
             ], $this->plan->disks),
             'checks' => $checks,
             'left_out' => $maker->leftOut,
-            'cautions' => $this->plan->cautions,
+            'cautions' => [...$this->plan->cautions, ...$source->cautions()],
+            'next' => $this->order->rehearses ? [] : $source->next(),
             'told' => $this->exchange->told(),
             'bytes' => (int) $this->run->refresh()->bytes_done,
             'rehearsed' => $this->order->rehearses,

@@ -38,6 +38,9 @@ interface MetalSource
     /** @return list<string> what will not come, though nothing is lost, in sentences */
     public function cautions(): array;
 
+    /** @return list<string> what it needs once it has started from its own disks, in sentences */
+    public function next(): array;
+
     /** A disk, or so much of it as lies before its first partition. */
     public function disk(string $name): Disk;
 

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Models\BackupSet;
-use App\Trees\Catalog\CatalogChild;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\PointContents;
 use Kaiseki\Core\Archive\EntryKind;
@@ -51,9 +50,8 @@ final class PointFiles implements FileSystem
     public function children(FoundFile $folder): iterable
     {
         $found = [];
-        $children = (new CatalogReader)->children($this->set, $this->paths[$folder->node], limit: self::MOST);
-        foreach (array_map(fn (CatalogChild $child): array => [$child->name, $child->path, $child->version], $children) as [$name, $path, $of]) {
-            $found[$name] = $this->found($path, $of);
+        foreach ((new CatalogReader)->children($this->set, $this->paths[$folder->node], limit: self::MOST) as $child) {
+            $found[$child->name] = $this->found($child->path, $child->version);
         }
 
         return $found;

@@ -223,6 +223,7 @@ final readonly class MetalRestore
             'disks' => $outcome['disks'] ?? [],
             'checks' => $outcome['checks'] ?? [],
             'cautions' => $outcome['cautions'] ?? [],
+            'next' => $outcome['next'] ?? [],
             'left_out' => $outcome['left_out'] ?? 0,
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
         $isRight = $run->state === 'done' && ($outcome['right'] ?? false);
@@ -236,7 +237,7 @@ final readonly class MetalRestore
                     fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}",
                     $outcome['checks'] ?? [],
                 ),
-                ...array_map(fn (string $caution): string => "  $caution", $outcome['cautions'] ?? []),
+                ...array_map(fn (string $line): string => "  $line", [...$outcome['cautions'] ?? [], ...$outcome['next'] ?? []]),
             ],
         );
     }

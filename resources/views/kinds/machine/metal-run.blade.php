@@ -37,7 +37,12 @@
         </ul>
     @endif
     @if (($run->state === 'done') && !($outcome['rehearsed'] ?? false))
-        <p class="muted">What it needs now: the medium taken out, the machine started, its address and name looked at if the old one comes
-            back; data from its own sets; then a full of it.</p>
+        <h2 class="fs-6">What it needs now</h2>
+        <ul>
+            <li>Take the medium out, start the machine, and look at its address and name if the old one comes back.</li>
+            @foreach ($outcome['next'] ?? [] as $next)
+                <li>{{ $next }}</li>
+            @endforeach
+        </ul>
     @endif
 </x-run-page>

@@ -74,7 +74,8 @@ it('is shown and proposed at the terminal, by what its agent wrote down', functi
     expect(array_column($plan['disks'], 'onto'))->toBe(['vda', 'vdb'])->and($plan['misfits'])->toBe([]);
     $dry = $this->told(0, 'restore', 'gate', $this->now, "--to-metal=$number", '--dry-run');
     expect(implode(' ', $dry['cautions']))->toContain('The kernel 6.1.0-1 of sda has no virtio_pci, virtio_blk')
-        ->and($dry['order'])->toContain('sda onto vda')->and(implode(' ', $dry['cautions']))->toContain('dm-0')->toContain('Nothing of /srv/spool/* comes')->toContain('(sets of its own)');
+        ->and($dry['order'])->toContain('sda onto vda')->and(implode(' ', $dry['cautions']))
+        ->toContain('dm-0')->toContain('Nothing of /srv/spool/* comes')->toContain('(sets of its own)');
     expect($this->told(3, 'restore', 'gate', $this->now, "--to-metal=$number")['blockers'][0])->toContain('--erase=AAA')
         ->and($this->told(2, 'medium', 'code', 'plain')['error'])->toContain('no machine');
     // And single files of the same set, as those of any other.
