@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Care;
 
 use App\Instance;
+use App\Kinds\BringsOthers;
 use App\Kinds\Kinds;
 use App\Models\Store;
 use App\Models\TrailEntry;
@@ -121,7 +122,12 @@ final class NightKit
         }
         [$set, $paths] = $point;
 
-        return $points->judge->writeNightSheet($set, $paths, $folder);
+        $others = array_map(
+            fn (BringsOthers $kind): ?string => $kind->writeNightSheet($points, $set, $paths, $folder),
+            Kinds::bringing($workload),
+        );
+
+        return implode("\n", [$points->judge->writeNightSheet($set, $paths, $folder), ...array_filter($others)]);
     }
 
     /**

@@ -7,6 +7,8 @@ namespace App\Kinds;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Workload;
+use App\Sets\Points;
+use App\Sets\SetOutline;
 use Illuminate\Contracts\View\View;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
@@ -22,6 +24,14 @@ interface BringsOthers extends Kind
 
     /** What it can give of one set, as a line beside what the workload's own kind gives; null if nothing. */
     public function given(BackupSet $set): ?Given;
+
+    /**
+     * Writes down how a person does it without this desk, with archives that lie there.
+     *
+     * @param  list<string>  $archives  below the folder above that one, the full first
+     * @return string|null one line about it; null if there is nothing to be written
+     */
+    public function writeNightSheet(Points $points, SetOutline $point, array $archives, string $folder): ?string;
 
     /** Adds the options by which that is said to a command. */
     public function describeBringing(Command $command): void;

@@ -15,7 +15,9 @@ final readonly class InsideSheet extends MetalSheet
 {
     private const TREE = '"$1"/tree';
 
-    /** @param  list<string>  $archives  the full first, then what was made over it, as they are found by whoever runs the sheet */
+    /**
+     * @param  list<string>  $archives  the full first, then what was made over it, as a shell finds them: $here is the folder of the sheet
+     */
     public function __construct(LayoutPlan $plan, private MachineRecord $record, private string $title, private array $archives)
     {
         parent::__construct($plan);
@@ -28,10 +30,11 @@ final readonly class InsideSheet extends MetalSheet
         yield '# '.preg_replace('/[\x00-\x1f\x7f]/', '?', $this->title);
         yield 'set -eu';
         yield '[ $# = 1 ] && [ -d "$1" ] && [ -z "$(ls -A "$1")" ] || { echo "usage: sh $0 EMPTY-FOLDER" >&2; exit 2; }';
+        yield 'here=$(cd "$(dirname "$0")" && pwd)';
         yield 'mkdir '.self::TREE;
         foreach ($this->archives as $archive) {
             yield 'tar --extract --gzip --listed-incremental=/dev/null --numeric-owner --same-owner --same-permissions --xattrs \\';
-            yield "  --xattrs-include='*' --acls --directory=".self::TREE.' --file='.HandSheet::quoted($archive);
+            yield "  --xattrs-include='*' --acls --directory=".self::TREE." --file=$archive";
         }
         $attributes = $this->file(MachineRecord::ATTRIBUTES);
         yield "[ ! -s $attributes ] || (cd ".self::TREE.' && setfattr --restore='.MachineRecord::FOLDER.'/'.MachineRecord::ATTRIBUTES.')';
@@ -54,7 +57,7 @@ final readonly class InsideSheet extends MetalSheet
     protected function image(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable
     {
         $packed = $this->file(MachineRecord::image(MachineRecord::key($disk->was->name, $one->was->number)));
-        yield "gunzip --stdout $packed >\"\$1\"/part";
+        yield "gunzip -c $packed >\"\$1\"/part";
         yield "copy \"\$1\"/part 0 {$one->was->bytes} $onto {$one->start}";
         yield 'rm "$1"/part';
     }

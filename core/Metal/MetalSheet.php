@@ -22,10 +22,17 @@ abstract readonly class MetalSheet
         yield '  dd if="$1" of="$4" bs=1M iflag=skip_bytes,count_bytes,fullblock oflag=seek_bytes skip="$2" count="$3" seek="$5" \\';
         yield '    conv=notrunc,fsync status=none';
         yield '}';
+        yield '# fits DISK BYTES';
+        yield 'fits() {';
+        yield '  [ "$(blockdev --getsize64 "$1" 2>/dev/null || stat -c %s "$1")" -ge "$2" ] && return';
+        yield '  echo "$1 has fewer than $2 bytes. Nothing was written." >&2';
+        yield '  exit 2';
+        yield '}';
         $onto = [];
         foreach ($this->plan->disks as $number => $disk) {
             $variable = 'DISK_'.($number + 1);
             yield "$variable=\${{$variable}:-/dev/{$disk->onto->name}} # {$disk->was->name}, onto ".self::words($disk->onto);
+            yield "fits \"\$$variable\" {$disk->onto->bytes}";
             $onto[] = "\$$variable";
         }
         yield 'printf \'%s\' "Type WRITE to write over '.implode(' and ', $onto).': "';

@@ -158,3 +158,35 @@ it('takes no order twice, nor one for another machine, nor one that its desk did
     expect($second->run())->toBe(1)->and($second->getErrorOutput())->toContain('refuses the code')
         ->and(($this->told)(2, 'protect', $this->name)['error'])->toContain('no source');
 });
+
+it('begins anew when whoever made a set was killed, or the line was cut, in the middle', function (): void {
+    for ($i = 0; $i < 12; $i++) {
+        file_put_contents("{$this->root}/srv/crew/large-$i", random_bytes(5_000_000));
+    }
+    ($this->install)();
+    $folder = Instance::home()."/agents/{$this->made['agent']}";
+    $middle = fn (): bool => (glob("$folder/*/piece.[2-9]") ?: []) !== [];
+    $killed = Instance::process('protect', $this->name, '--level=full');
+    $killed->start();
+    while ($killed->isRunning() && ! $middle()) {
+        usleep(1000);
+    }
+    expect($killed->isRunning())->toBeTrue();
+    $killed->signal(SIGKILL);
+    $killed->wait();
+    $cut = Instance::process('protect', $this->name, '--level=full', '--json');
+    $cut->start();
+    while ($cut->isRunning() && ! $middle()) {
+        usleep(1000);
+    }
+    Instance::control('stop', 'nginx');
+    sleep(2);
+    Instance::control('start', 'nginx');
+    $cut->wait();
+    expect($cut->getExitCode())->toBe(0, $cut->getOutput());
+    $set = json_decode($cut->getOutput(), true)['set'];
+    expect((new Process(['diff', '-r', '--exclude=pipe', ($this->unpacked)([$set]).'/srv/crew', "{$this->root}/srv/crew"]))->run())->toBe(0)
+        ->and(glob(Instance::home()."/stores/boathouse/{$this->name}/*.partial"))->toBe([])
+        ->and(array_column(($this->told)(0, 'points', $this->name)['points'], 'usable'))->toBe(['whole'])
+        ->and(is_dir($folder))->toBeFalse();
+});

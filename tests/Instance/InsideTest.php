@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use Kaiseki\StandIns\BareMachine;
 use Kaiseki\StandIns\GateConsole;
+use Symfony\Component\Process\Process;
 use Tests\Support\Guest;
 use Tests\Support\Instance;
 use Tests\Support\Scratch;
@@ -13,7 +14,7 @@ use Tests\Support\Scratch;
  * network. The one that comes back must start by itself, and must not write into the history of the old one.
  */
 
-it('sends itself, comes back onto smaller disks, and starts there as itself', function (): void {
+it('sends itself, comes back onto smaller disks, starts there as itself, and does so without its desk too', function (): void {
     $scratch = new Scratch(sys_get_temp_dir());
     $desk = '10.0.2.2:'.explode(':', trim((string) file_get_contents(Instance::home().'/metal')))[1];
     $name = 'gate-'.bin2hex(random_bytes(3));
@@ -61,10 +62,27 @@ it('sends itself, comes back onto smaller disks, and starts there as itself', fu
         $until($own, fn (): bool => str_contains($own->screen(), 'run "install" first'));
         expect($own->screen())->toContain('gate-console-2 serves')->toContain('refuses the code');
         $own->cutPower();
+
+        // And without the desk: a medium, a disk with the store's sets and its night kit, and a person who types.
+        $told(0, 'catalog', 'night-kit');
+        $store = Instance::home().'/stores/boathouse';
+        $sets = $scratch->folder('store/night-kit');
+        copy("$store/night-kit/metal-sheet-$name.sh", "$sets/metal-sheet-$name.sh");
+        (new Process(['cp', '-R', "$store/$name", $scratch->at('store')]))->mustRun();
+        $fresh = new BareMachine($scratch->at('fresh'), ['FRESH-A' => 150 << 20, 'FRESH-B' => 34 << 20, 'SETS' => 250 << 20], 'uefi');
+        (new Process(['mke2fs', '-q', '-t', 'ext4', '-d', $scratch->at('store'), $fresh->disk('SETS')]))->mustRun();
+        $fresh->powerOn($medium, ['alone' => '1 vda vdb WRITE']);
+        while ($fresh->isOn()) {
+            usleep(300_000);
+        }
+        expect($fresh->screen())->toContain('All is done, without a desk');
+        $fresh->powerOn();
+        $until($fresh, fn (): bool => str_contains($fresh->screen(), 'gate-console-2 serves'));
     } finally {
         $console->machine->cutPower();
         $spare->cutPower();
         isset($own) && $own->cutPower();
+        isset($fresh) && $fresh->cutPower();
         $scratch->remove();
     }
 })->group('deep');

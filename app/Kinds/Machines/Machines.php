@@ -38,14 +38,17 @@ use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
+use App\Sets\SetOutline;
 use App\View\WaitingThing;
 use Closure;
 use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
+use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\StandIns\GuestSystem;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Filesystem\Filesystem;
 
 /** Machines by the images of their disks: in full, and by what changed over the image below. */
 final class Machines implements AddsToDesk, BringsOthers, HasHelpers
@@ -146,6 +149,18 @@ final class Machines implements AddsToDesk, BringsOthers, HasHelpers
         return FromInside::isAt($set)
             ? new Given('the whole machine, onto other disks', true, 'by what its agent wrote down of its own disks')
             : null;
+    }
+
+    public function writeNightSheet(Points $points, SetOutline $point, array $archives, string $folder): ?string
+    {
+        if (! FromInside::isAt($points->model($point))) {
+            return null;
+        }
+        $sheet = "metal-sheet-{$points->workload->name}.sh";
+        $lines = (new FromInside($points, $point, new CopyRule))->nightSheet($archives);
+        (new Filesystem)->dumpFile("$folder/$sheet", implode("\n", [...$lines])."\n");
+
+        return "$sheet: {$points->workload->name} onto the disks of another machine; a recovery medium runs it, without a desk.";
     }
 
     public function describeBringing(Command $command): void

@@ -27,12 +27,17 @@ use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Metal\AttributeDump;
 use Kaiseki\Core\Metal\InsideSheet;
 use Kaiseki\Core\Metal\LayoutPlan;
+use Kaiseki\Core\Metal\LayoutProposal;
 use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\MachineRecord;
 use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
+use Kaiseki\Core\Metal\TargetDisk;
+use Kaiseki\Core\Metal\TargetMachine;
 use Kaiseki\Core\Metal\UnfitLayout;
+use Kaiseki\Core\Proof\HandSheet;
 
 /** A machine that sent itself: its files, and among them what it wrote down of its disks. */
 final class FromInside implements MetalSource
@@ -170,8 +175,34 @@ final class FromInside implements MetalSource
             $copy = Copy::query()->with('store')->where('set_id', $set->id)->where('state', '<>', 'damaged')->get()
                 ->sortBy(fn (Copy $one): int => $one->store->kind === 'folder' ? 0 : 1)->first()
                 ?? throw CannotBring::because("No copy of {$set->name} can be read, and a person needs each set of the chain.");
-            $archives[] = $copy->store->kind === 'folder' ? "{$copy->store->root}/{$copy->path}" : basename($copy->path);
+            $archives[] = HandSheet::quoted($copy->store->kind === 'folder' ? "{$copy->store->root}/{$copy->path}" : basename($copy->path));
         }
+        yield from $this->sheet($plan, $archives);
+    }
+
+    /**
+     * The same onto disks as large as its own were, or larger, with archives that lie beside the sheet.
+     *
+     * @param  list<string>  $archives  below the folder above that of the sheet
+     * @return iterable<string>
+     */
+    public function nightSheet(array $archives): iterable
+    {
+        $disks = array_map(
+            fn (RecordedDisk $disk): TargetDisk => new TargetDisk($disk->name, $disk->bytes, 512, '', '', false, [], ''),
+            $this->record()->disks,
+        );
+        $own = new TargetMachine($this->record()->firmware, '', '', 0, $disks, [], []);
+        $below = array_map(fn (string $path): string => '"$here"/../'.HandSheet::quoted($path), $archives);
+        yield from $this->sheet(LayoutProposal::of($this->record(), $own, new LayoutWish), $below);
+    }
+
+    /**
+     * @param  list<string>  $archives  as a shell finds them
+     * @return iterable<string>
+     */
+    private function sheet(LayoutPlan $plan, array $archives): iterable
+    {
         $title = "{$this->points->workload->name}, the point {$this->point->name}, onto the disks of another machine";
         $sheet = new InsideSheet($plan, $this->known(), $title, $archives);
         yield from $sheet->beginning();

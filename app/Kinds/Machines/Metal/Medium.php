@@ -34,6 +34,8 @@ final readonly class Medium
     private const PROGRAMS = [
         'usr/bin/openssl', 'sbin/sfdisk', 'sbin/wipefs', 'sbin/mkswap', 'sbin/mke2fs', 'sbin/e2fsck', 'bin/tar', 'usr/bin/sha256sum',
         'usr/bin/find', 'usr/bin/getfattr',
+        // What a night kit's sheets need, which it runs without a desk.
+        'bin/dash', 'bin/dd', 'usr/bin/setfattr', 'sbin/blockdev',
     ];
 
     private const LIBRARIES = ['lib/x86_64-linux-gnu', 'usr/lib/x86_64-linux-gnu'];
@@ -106,7 +108,11 @@ final readonly class Medium
         foreach (self::PROGRAMS as $program) {
             $name = basename($program);
             // Where the medium's init looks for it.
-            $to = str_contains($program, 'sbin/') ? "usr/sbin/$name" : ($name === 'tar' ? 'bin/tar' : "usr/bin/$name");
+            $to = match (true) {
+                str_contains($program, 'sbin/') => "usr/sbin/$name",
+                str_starts_with($program, 'bin/') => $program,
+                default => "usr/bin/$name",
+            };
             $this->program($this->one($program), "$root/$to", $root);
         }
         $here = resource_path('medium');

@@ -9,6 +9,7 @@ use App\Models\Copy;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
+use App\Models\Store;
 use App\Models\Workload;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Metal\Said;
@@ -127,4 +128,29 @@ it('is done by a person with ordinary tools, onto a smaller disk', function (): 
     $said = fn (string $ask): string => (new Process(['debugfs', '-R', $ask, $root]))->mustRun()->getOutput();
     expect($said('stat /usr/bin/suid'))->toContain('Mode:  04755')->and($said('stat /etc/twin'))->toContain('Links: 2')
         ->and($said('ea_list /etc/hostname'))->toContain('user.berth (4) = "nine"');
+});
+
+it('is in the night kit of its store, for disks as large as its own were, and writes over none that are smaller', function (): void {
+    $this->told(0, 'catalog', 'night-kit');
+    $store = Store::query()->where('name', 'boathouse')->value('root');
+    $sheet = "$store/night-kit/metal-sheet-gate.sh";
+    expect(file_get_contents("$store/night-kit/READ-ME.txt"))->toContain('metal-sheet-gate.sh: gate onto the disks of another machine');
+    $disks = [$this->scratch()->at('vda'), $this->scratch()->at('vdb')];
+    $run = function (array $mib, string $in) use ($sheet, $disks): Process {
+        foreach ($mib as $i => $size) {
+            file_put_contents($disks[$i], '');
+            (new Process(['truncate', '-s', "{$size}M", $disks[$i]]))->mustRun();
+        }
+        $environment = ['DISK_1' => $disks[0], 'DISK_2' => $disks[1]];
+
+        return new Process(['sh', $sheet, $this->scratch()->folder($in)], null, $environment, "WRITE\n", 300);
+    };
+    $small = $run([60, 20], 'one');
+    expect($small->run())->toBe(2)->and($small->getErrorOutput())->toContain('has fewer than')
+        ->and(trim((string) file_get_contents($disks[0]), "\0"))->toBe('');
+    $run([70, 25], 'two')->mustRun();
+    $table = json_decode((new Process(['sfdisk', '--json', $disks[0]]))->mustRun()->getOutput(), true)['partitiontable']['partitions'];
+    $root = "{$disks[0]}?offset=".($table[2]['start'] * 512);
+    $said = fn (string $ask): string => (new Process(['debugfs', '-R', $ask, $root]))->mustRun()->getOutput();
+    expect($said('cat /etc/motd'))->toBe('later')->and((new Process(['e2fsck', '-fn', $root]))->run())->toBe(0);
 });
