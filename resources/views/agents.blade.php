@@ -1,3 +1,4 @@
+@use('App\Agents\AgentScript')
 @use('App\Words')
 @use('Carbon\CarbonImmutable')
 <x-layout title="Agents" here="Estate">
@@ -28,6 +29,9 @@
                                 <div class="muted small">{{ implode(', from ', array_filter([$agent->system, $agent->address])) }}</div>
                             </td>
                             <td class="@if ($agent->isSilent()) attention @endif">{{ $agent->state() }}
+                                @if ($agent->token !== null && $agent->version !== AgentScript::VERSION)
+                                    <div class="muted small">older than this desk: have a new file made for it</div>
+                                @endif
                                 @if ($agent->token === null)
                                     <div class="muted small">its code is good until <x-moment :at="$agent->expires_at" :zone="$zone"
                                             :offset="false" /></div>
