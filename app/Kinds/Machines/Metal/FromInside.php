@@ -19,6 +19,8 @@ use App\Trees\Catalog\CatalogReader;
 use App\Trees\Places\PlanOfReading;
 use App\Trees\Places\PointContents;
 use App\Trees\TreeJudge;
+use Kaiseki\Core\Archive\GzipStream;
+use Kaiseki\Core\Archive\StreamBytes;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\CopyRule;
@@ -44,6 +46,9 @@ final class FromInside implements MetalSource
 {
     /** Bytes of a file of the record, but of images: lists of attributes are the longest. */
     private const LARGEST = 64 << 20;
+
+    /** Bytes that are handed on at a time. */
+    private const AT_ONCE = 1 << 20;
 
     /** In the facts of a set. */
     private const FACT = 'machine';
@@ -148,17 +153,13 @@ final class FromInside implements MetalSource
     {
         $key = MachineRecord::key($disk, $partition->number);
         $packed = $this->stored(MachineRecord::image($key)) ?? throw CannotBring::because("There is no image of $key.");
-        $inflate = inflate_init(ZLIB_ENCODING_GZIP) ?: throw CannotBring::because('zlib refused');
-        $left = $partition->bytes;
-        for ($from = $packed->rewound(); $left > 0 && ($bytes = (string) fread($from, 16_384)) !== '';) {
-            $part = @inflate_add($inflate, $bytes);
-            $part !== false && strlen($part) <= $left || throw CannotBring::because("The image of $key is not what was written there.");
-            $left -= strlen($part);
-            if ($part !== '') {
-                yield $part;
-            }
+        $stream = new GzipStream(new StreamBytes($packed->rewound()));
+        for ($left = $partition->bytes; $left > 0; $left -= strlen($bytes)) {
+            $bytes = $stream->read(min(self::AT_ONCE, $left));
+            $bytes !== '' || throw CannotBring::because("The image of $key ends before its end.");
+            yield $bytes;
         }
-        $left === 0 || throw CannotBring::because("The image of $key ends before its end.");
+        $stream->read(1) === '' || throw CannotBring::because("The image of $key goes on behind its end.");
     }
 
     public function tree(string $volume): SentTree

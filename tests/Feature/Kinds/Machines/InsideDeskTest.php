@@ -4,13 +4,17 @@ declare(strict_types=1);
 
 use App\Jobs\CarryOutRun;
 use App\Kinds\Kinds;
+use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\MetalSources;
+use App\Kinds\Machines\Order\CannotBring;
 use App\Models\Copy;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
 use App\Models\Store;
 use App\Models\Workload;
+use App\Sets\Points;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Metal\Said;
 use Kaiseki\Core\Metal\TargetMachine;
@@ -153,4 +157,32 @@ it('is in the night kit of its store, for disks as large as its own were, and wr
     $root = "{$disks[0]}?offset=".($table[2]['start'] * 512);
     $said = fn (string $ask): string => (new Process(['debugfs', '-R', $ask, $root]))->mustRun()->getOutput();
     expect($said('cat /etc/motd'))->toBe('later')->and((new Process(['e2fsck', '-fn', $root]))->run())->toBe(0);
+});
+
+it('gives images and files as they were, each file system without what was mounted in it', function (): void {
+    $points = new Points($this->workload);
+    $source = MetalSources::of($points, $points->sets[array_key_last($points->sets)]);
+    $source->only(['sda']);
+    [$boot, , $root] = $source->record()->disk('sda')->partitions;
+    expect(hash('sha256', implode('', [...$source->image('sda', $boot)])))
+        ->toBe(hash('sha256', (string) file_get_contents($this->sent->system, false, null, $boot->start, $boot->bytes)))
+        ->and(fn () => [...$source->image('sda', $root)])->toThrow(CannotBring::class, 'no image of sda.3');
+    $tree = $source->tree('sda.3');
+    $entries = iterator_to_array($tree->entries());
+    $found = (new Process(['find', '.', '-mindepth', '1', '-not', '-path', './srv/database/*', '-printf', '%P\0'], $this->sent->tree))
+        ->mustRun()->getOutput();
+    expect(array_map(strval(...), array_keys($entries)))->toEqualCanonicalizing(explode("\0", rtrim($found, "\0")))
+        ->and(array_keys(iterator_to_array($source->tree('sdb')->entries())))->toBe(['tariffs'])
+        ->and(implode('', [...$tree->content($entries['etc/motd'])]))->toBe('later')
+        ->and($entries['etc/hostname']->extended)->toBe(['SCHILY.xattr.user.berth' => 'nine'])
+        ->and($entries['etc/twin']->node)->toBe($entries['etc/hostname']->node)->toBeGreaterThan(0)
+        ->and($entries['srv/holes']->version->sparse)->toBeTrue()->and($entries['etc/motd']->version->sparse)->toBeFalse()
+        ->and($tree->root()->version->mode)->toBe(fileperms($this->sent->tree) & 07777)
+        ->and($source->answers(new Answer('/', ['/etc/hostname'])))->toBe(['/etc/hostname' => 'gate'])
+        ->and(fn () => $source->answers(new Answer('/', ['/etc/nothing'])))->toThrow(CannotBring::class)
+        ->and(fn () => $source->tree('sda.1'))->toThrow(CannotBring::class);
+    // What was written down is read once, and kept with the set.
+    $newest = $points->sets[array_key_last($points->sets)];
+    expect($points->model($newest)->refresh()->facts['machine']['kernel'])->toBe('6.1.0-1')
+        ->and(MetalSources::of($points, $newest)->record())->toEqual($source->record());
 });
