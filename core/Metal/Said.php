@@ -101,6 +101,25 @@ final readonly class Said
         return $isList ? $values : [];
     }
 
+    /**
+     * Names under which something stands; none where nothing stands there.
+     *
+     * @return list<string>
+     *
+     * @throws UnfitLayout
+     */
+    public function keys(string $key, string $pattern, int $most): array
+    {
+        $value = $this->values[$key] ?? [];
+        $names = is_array($value) && count($value) <= $most ? array_map(strval(...), array_keys($value)) : null;
+        foreach ($names ?? throw UnfitLayout::at($this->where.$key, "must be an object of at most $most.") as $name) {
+            preg_match($pattern, $name) === 1
+                || throw UnfitLayout::at($this->where.$key, 'has a name that none has: '.self::shown($name).'.');
+        }
+
+        return $names;
+    }
+
     /** @throws UnfitLayout */
     public function within(string $key): self
     {

@@ -20,6 +20,7 @@ use App\Runs\WaitAtTerminal;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Metal\LayoutWish;
+use Kaiseki\Core\Metal\UnfitLayout;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -81,6 +82,8 @@ final readonly class MetalRestore
 
     public static function describeLayout(Command $command): void
     {
+        $what = 'a layout as "layout propose --json" wrote it, edited; what else is said here goes before it';
+        $command->addOption('layout', null, InputOption::VALUE_REQUIRED, $what);
         foreach ([
             'onto' => 'onto which disk of the machine a disk comes, as DISK=sda',
             'without' => 'a disk that is not brought',
@@ -105,7 +108,28 @@ final readonly class MetalRestore
             $sizes[$partition] = (int) $bytes;
         }
 
-        return new LayoutWish($onto, array_values(array_map(strval(...), (array) $input->getOption('without'))), $sizes);
+        $written = self::written($input->getOption('layout'));
+        $without = array_values(array_map(strval(...), (array) $input->getOption('without')));
+
+        return new LayoutWish(
+            $onto + array_diff_key($written->onto, array_flip($without)),
+            array_values(array_unique([...$without, ...array_diff($written->without, array_keys($onto))])),
+            $sizes + $written->sizes,
+        );
+    }
+
+    private static function written(?string $file): LayoutWish
+    {
+        $json = $file === null ? null : @file_get_contents($file, false, null, 0, 8 << 20);
+        try {
+            return match ($json) {
+                null => new LayoutWish,
+                false => throw new InvalidArgumentException("\"$file\" cannot be read."),
+                default => LayoutWish::ofJson($json),
+            };
+        } catch (UnfitLayout $unfit) {
+            throw new InvalidArgumentException("\"$file\" is no layout: {$unfit->getMessage()}");
+        }
     }
 
     /** @throws InvalidArgumentException|\App\Kinds\Machines\Order\CannotBring */

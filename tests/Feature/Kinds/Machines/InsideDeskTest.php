@@ -83,6 +83,26 @@ it('is shown and proposed at the terminal, by what its agent wrote down', functi
         ->toContain('dm-0')->toContain('Nothing of /srv/spool/* comes')->toContain('(sets of its own)');
     expect($this->told(3, 'restore', 'gate', $this->now, "--to-metal=$number")['blockers'][0])->toContain('--erase=AAA')
         ->and($this->told(2, 'medium', 'code', 'plain')['error'])->toContain('no machine');
+    // A proposal that was written down, edited and given again is what is ordered.
+    $plan['disks'][0]['partitions'][2]['bytes'] = 20 << 20;
+    unset($plan['disks'][1]);
+    $plan['left_alone'] = ['sdb' => 'it is fine'];
+    $file = $this->scratch()->file('layout', (string) json_encode($plan));
+    $edited = $this->told(0, 'restore', 'gate', $this->now, "--to-metal=$number", "--layout=$file", '--dry-run');
+    expect($edited['disks'])->toHaveCount(1)->and($edited['disks'][0]['partitions'][2]['bytes'])->toBe(20 << 20)
+        ->and(array_keys($edited['left_alone']))->toBe(['sdb']);
+    $other = $this->told(0, 'layout', 'propose', 'gate', $number, $this->now, "--layout=$file", '--onto=sdb=vdb');
+    expect(array_column($other['disks'], 'onto'))->toBe(['vda', 'vdb']);
+    foreach ([
+        '[]', 'reboot', '{"disks":[{"disk":"../sda","onto":"vda","partitions":[]}]}',
+        '{"disks":[],"left_alone":{"a/b":"x"}}',
+        '{"disks":[{"disk":"sda","onto":"vda","partitions":[{"number":1,"content":"ext","bytes":-5}]}]}',
+    ] as $wrong) {
+        file_put_contents($file, $wrong);
+        $refused = $this->told(2, 'layout', 'propose', 'gate', $number, $this->now, "--layout=$file");
+        expect($refused['error'])->toContain('is no layout');
+    }
+    expect($this->told(2, 'layout', 'propose', 'gate', $number, $this->now, '--layout=/nowhere')['error'])->toContain('cannot be read');
     // And single files of the same set, as those of any other.
     $to = $this->scratch()->folder('back');
     $this->told(0, 'restore', 'gate', $this->now, '--path=/etc/hostname', "--to=$to");
