@@ -39,6 +39,7 @@ use Kaiseki\Core\Metal\SentTree;
 use Kaiseki\Core\Metal\TargetDisk;
 use Kaiseki\Core\Metal\TargetMachine;
 use Kaiseki\Core\Metal\UnfitLayout;
+use Kaiseki\Core\Metal\VolumeUse;
 use Kaiseki\Core\Proof\HandSheet;
 
 /** A machine that sent itself: its files, and among them what it wrote down of its disks. */
@@ -115,12 +116,18 @@ final class FromInside implements MetalSource
 
     public function blockers(): array
     {
+        $blockers = [];
+        if (array_filter($this->known()->files, fn (VolumeUse $use): bool => $use->at === '') === []) {
+            $blockers[] = 'Its root file system lay on nothing that can be made anew here, so that it would not start: '.
+                'bring its files into a machine that was set up by hand.';
+        }
         $lost = TreeJudge::of($this->points)->lost()->pathsAt($this->point, $this->wanted, 4);
+        if ($lost !== []) {
+            $names = implode(', ', array_map(rawurlencode(...), array_slice($lost, 0, 3))).(count($lost) > 3 ? ' and more' : '');
+            $blockers[] = "Some of its files cannot be given back at this point: $names. Choose another, or see the copies of its sets.";
+        }
 
-        return $lost === [] ? [] : [
-            'Some of its files cannot be given back at this point: '.implode(', ', array_map(rawurlencode(...), array_slice($lost, 0, 3))).
-                (count($lost) > 3 ? ' and more' : '').'. Choose another point, or see the copies of its sets.',
-        ];
+        return $blockers;
     }
 
     public function cautions(): array

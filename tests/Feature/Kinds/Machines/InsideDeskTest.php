@@ -206,3 +206,15 @@ it('gives images and files as they were, each file system without what was mount
     expect($points->model($newest)->refresh()->facts['machine']['kernel'])->toBe('6.1.0-1')
         ->and(MetalSources::of($points, $newest)->record())->toEqual($source->record());
 });
+
+it('is not begun where nothing would start from it', function (): void {
+    $list = "{$this->sent->tree}/var/lib/kaiseki-agent/machine/machine";
+    file_put_contents($list, preg_replace('/^volume sda.3 files.*$/m', 'volume sda.3 left it_is_part_of_dm-0', file_get_contents($list)));
+    sleep(1);
+    $this->told(0, 'protect', 'gate');
+    Enrolment::enrol($this->told(0, 'medium', 'code', 'gate')['code'], $this->bare, '192.0.2.7');
+    $number = (string) Enrolment::query()->sole()->id;
+    $told = $this->told(3, 'restore', 'gate', $this->now, "--to-metal=$number", '--erase=AAA', '--erase=BBB');
+    expect($told['error'])->toContain('would not start')
+        ->and(implode(' ', $told['cautions']))->toContain('sda.3 comes empty: nothing of it is in the set, for it is part of dm-0.');
+});
