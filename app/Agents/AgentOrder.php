@@ -84,8 +84,9 @@ final class AgentOrder
         if (count(glob($this->file('piece.*')) ?: []) >= self::AHEAD) {
             return null;
         }
-        file_put_contents($this->file('new'), $bytes);
-        rename($this->file('new'), $this->file("piece.$piece"));
+        $new = $this->file('new.'.bin2hex(random_bytes(4))); // one that is sent twice at a time is written twice
+        file_put_contents($new, $bytes);
+        rename($new, $this->file("piece.$piece"));
         file_put_contents($this->file('next'), (string) ($piece + 1));
 
         return true;
