@@ -23,6 +23,9 @@ final class AgentOrder
 
     public const CONTENTS = 'contents';
 
+    /** All was read. */
+    public const END = 'end';
+
     /** Pieces that wait to be read. */
     private const AHEAD = 6;
 

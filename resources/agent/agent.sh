@@ -246,11 +246,18 @@ finish() { # what is to be said, from a file
     sleep 1
   done
 }
+hook() { # before or after: a program that whoever runs this machine put there; how it ended, in a line
+  [ -x "$etc/$1" ] || return 0
+  timeout 600 "$etc/$1" >"$work/hook" 2>&1 </dev/null
+  printf 'hook %s %s %s\n' "$1" $? "$(head -c 1000 "$work/hook" | tr '\000-\037\177' ' ')"
+}
 do_list() {
+  : >"$work/at-rest"
+  hook before >"$work/hooks"
   tell_record 2>"$work/record.errors"
   list
   gzip -1 <"$work/list" | send || return 1
-  remarks | head -c 8000 >"$work/remarks"
+  { cat "$work/hooks"; [ ! -x "$etc/after" ] || echo at-rest; remarks | head -c 8000; } >"$work/remarks"
   finish "$work/remarks"
 }
 # Its own list by numbers, in the order that the desk wants: no name comes from there.
@@ -276,6 +283,16 @@ do_contents() { # DIGEST of the numbers
   } | head -c 4000 >"$work/remarks"
   finish "$work/remarks"
 }
+do_end() { # all was read: what was brought to rest may go on
+  rm -f "$work/at-rest"
+  hook after >"$work/remarks"
+  finish "$work/remarks"
+}
+let_go() { # nobody says so any more
+  [ -n "$(find "$work/at-rest" -mmin +15 2>/dev/null)" ] || return 0
+  rm -f "$work/at-rest"
+  hook after >&2
+}
 turn() { # asks once whether there is work, and does it; ends with 1 if there is none
   local magic hash word argument last
   ask orders || { [ "$status" != 410 ] || give_up "The desk does not know this machine any more. Have a new file made there."; return 1; }
@@ -297,6 +314,7 @@ turn() { # asks once whether there is work, and does it; ends with 1 if there is
   case $word in
     list) do_list ;;
     contents) do_contents "$argument" ;;
+    end) do_end ;;
     *)
       say "An order that this agent does not know: is it older than the desk?"
       printf 'The agent there does not know the order "%s": give the machine a new one.' "$word" >"$work/remarks"
@@ -318,7 +336,7 @@ case ${1:-} in
   run)
     known
     needs
-    while :; do turn || sleep "$pause"; done
+    while :; do turn || { let_go; sleep "$pause"; }; done
     ;;
   show)
     folders

@@ -122,6 +122,29 @@ it('sends all of a machine, and then what changed, as archives that plain tar gi
     expect(file_get_contents("$to/srv/crew/roster"))->toBe("ten\n")->and($told['left_out'])->toBe([]);
 });
 
+it('brings its machine to rest by programs that lie there, and lets it go on', function (): void {
+    ($this->install)();
+    $etc = "{$this->root}/etc/kaiseki-agent";
+    $hook = function (string $when, string $does) use ($etc): void {
+        file_put_contents("$etc/$when", "#!/bin/sh\n$does\n");
+        chmod("$etc/$when", 0700);
+    };
+    $hook('before', "echo resting >{$this->root}/srv/crew/state; echo all at rest");
+    $hook('after', "echo running >{$this->root}/srv/crew/state");
+    $full = ($this->told)(0, 'protect', $this->name, '--level=full');
+    $record = fn (string $set): array => json_decode((string) file_get_contents(glob(
+        Instance::home()."/stores/boathouse/{$this->name}/$set.set.json",
+    )[0]), true);
+    expect(file_get_contents(($this->unpacked)([$full['set']]).'/srv/crew/state'))->toBe("resting\n")
+        ->and(file_get_contents("{$this->root}/srv/crew/state"))->toBe("running\n")
+        ->and($record($full['set'])['consistency'])->toBe('application');
+    $hook('before', 'echo it will not rest >&2; exit 3');
+    sleep(1);
+    $next = ($this->told)(0, 'protect', $this->name);
+    expect($record($next['set'])['consistency'])->toBe('none')
+        ->and(implode(' ', $record($next['set'])['remarks']))->toContain('ended with 3: it will not rest');
+});
+
 it('takes no order twice, nor one for another machine, nor one that its desk did not sign', function (): void {
     ($this->install)();
     ($this->told)(0, 'protect', $this->name, '--level=full');

@@ -37,6 +37,11 @@ final readonly class FolderOriginal implements Original
         return [];
     }
 
+    public function commands(): array
+    {
+        return [];
+    }
+
     public function close(): void
     {
     }

@@ -58,7 +58,7 @@ final class FolderProtection
         $closed = Protection::closed($order->store);
         $runsCommands = $original->besideIt() !== null || ($order->before === null && $order->after === null);
         $runsCommands || throw new InvalidArgumentException(
-            "{$workload->name} is read by its agent, which runs no commands; have what must be at rest stop by a timer of its own.",
+            "{$workload->name} is read by its agent, which runs no commands from here; put programs into /etc/kaiseki-agent/before and after.",
         );
         $this->clock = $original->clock();
         $this->history = $this->historyName();
@@ -122,8 +122,10 @@ final class FolderProtection
     {
         $end = self::end($this->clock, $from);
         $this->letGo();
+        $more = $this->original->remarks();
+        array_push($this->commands, ...$this->original->commands());
         $said = array_map(fn (HostCommand $command): ?string => $command->remark(), $this->commands);
-        $this->remarks = [...$this->remarks, ...array_values(array_filter($said)), ...$this->original->remarks()];
+        $this->remarks = [...$this->remarks, ...array_values(array_filter($said)), ...$more];
 
         return new SetRecord(
             $name,

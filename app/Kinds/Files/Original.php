@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Files;
 
+use App\Hosts\HostCommand;
 use App\Sets\CannotRegister;
 use Kaiseki\Core\Files\Look;
 use Kaiseki\Core\Protect\Clock;
@@ -29,6 +30,13 @@ interface Original
      * @return list<string>
      */
     public function remarks(): array;
+
+    /**
+     * What ran there to bring it to rest, and to let it go on; asked after what is to be known.
+     *
+     * @return list<HostCommand>
+     */
+    public function commands(): array;
 
     /** It is not read any more, however that went. */
     public function close(): void;
