@@ -22,7 +22,7 @@ say() { echo "kaiseki-agent: $*" >&2; }
 give_up() { say "$*"; exit 1; }
 needs() {
   local missing='' tool
-  for tool in openssl find tar gzip awk sort cut sed tr head tail stat timeout; do
+  for tool in openssl find tar gzip awk sort cut sed tr head tail stat timeout dd od cmp xargs; do
     command -v "$tool" >/dev/null 2>&1 || missing="$missing $tool"
   done
   [ -z "$missing" ] || give_up "This machine lacks$missing. Install them, and try again."
@@ -58,7 +58,8 @@ install_it() {
     printf '%s\n' '[Unit]' 'Description=Kaiseki agent' 'After=network-online.target' 'Wants=network-online.target' '[Service]' \
       'ExecStart=/usr/local/sbin/kaiseki-agent run' 'Restart=always' 'RestartSec=30' 'Nice=10' 'IOSchedulingClass=idle' \
       '[Install]' 'WantedBy=multi-user.target' >/etc/systemd/system/kaiseki-agent.service
-    systemctl daemon-reload && systemctl enable --now kaiseki-agent.service || give_up "systemd does not start it."
+    systemctl daemon-reload && systemctl enable kaiseki-agent.service && systemctl restart kaiseki-agent.service ||
+      give_up "systemd does not start it."
   else
     echo "It runs with: kaiseki-agent run. Have that started with the machine."
   fi
@@ -78,11 +79,13 @@ left_out() { # PATTERN WHY a line
   sed -n 's/^[[:space:]]*exclude[[:space:]]\{1,\}\(\/[^[:space:]]*\)[[:space:]]*\(.*\)/\1 \2/p' "$etc/rules" 2>/dev/null
 }
 is_whole() { [ -z "$(rules include)" ]; }
-# The file systems of this machine's own disks, as "MAJOR:MINOR TYPE MOUNT"; the octal escapes of mount points stay.
+# The file systems of this machine's own disks, each once, as "MAJOR:MINOR TYPE MOUNT"; the octal escapes of mount points stay.
 mounts() {
   [ "$root" = / ] || return 0
-  awk '$4 == "/" { for (i = 7; $i != "-"; i++); if ($(i + 1) ~ /^(ext[234]|xfs|btrfs|vfat|f2fs)$/) print $3, $(i + 1), $5 }' \
-    /proc/self/mountinfo
+  awk '$4 == "/" {
+    for (i = 7; $i != "-"; i++);
+    if ($(i + 1) ~ /^(ext[234]|xfs|btrfs|vfat|f2fs)$/ && !seen[$3]++) print $3, $(i + 1), $5
+  }' /proc/self/mountinfo
 }
 plain() { printf '%b' "$(printf %s "$1" | sed 's/\\\([0-7][0-7][0-7]\)/\\0\1/g')"; }
 # Goes through all that is in a set, and prints of each what is asked for, as find -printf has it.
@@ -102,6 +105,7 @@ through() { # FORMAT
     while read -r _ _ at; do
       [ "$at" = / ] || find ".$(plain "$at")" -xdev \( "$@" \)
     done <"$work/mounts"
+    [ "$root" != / ] || find ".$record" -printf "$format" # whatever the rules leave out
   else
     find . -maxdepth 0 -printf "$format"
     rules include >"$work/included"
