@@ -6,6 +6,7 @@ use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
+use App\Models\Store;
 use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Protect\PartRecord;
@@ -218,4 +219,40 @@ it('is rebuilt by what its records say, and by nobody else where it is not insta
         ->toContain('The kind "jars" is not installed here')
         ->and(Workload::query()->where('name', 'cellar')->exists())
         ->toBeFalse();
+});
+
+it('brings workloads of another kind, which go on being of that', function (): void {
+    foreach (['orchard', 'meadow'] as $name) {
+        $this->scratch()->file("$name/plum", 'a plum');
+        $this->told(0, 'protect', $name, '--source='.$this->scratch()->at($name), '--level=full');
+    }
+    $pot = $this->scratch()->at('pot');
+    $at = '--at='.now()->addMinute()->utc()->format('Y-m-d\TH:i:s\Z');
+    expect($this->told(0, 'restore', 'orchard', $at, "--jam=$pot")['jam'])->toBe('orchard')
+        ->and(file_get_contents($pot))->toBe('jam of orchard')
+        ->and($this->told(2, 'restore', 'meadow', $at, "--jam=$pot")['error'])->toContain('--jam');
+    $to = $this->scratch()->folder('back');
+    $this->told(0, 'restore', 'orchard', $at, '--path=/plum', "--to=$to");
+    expect(file_get_contents("$to/plum"))->toBe('a plum');
+    $this->told(0, 'catalog', 'night-kit');
+    $store = Store::query()->where('name', 'boathouse')->value('root');
+    expect(file_get_contents("$store/night-kit/jam.txt"))->toContain('orchard/orchard.full.')
+        ->and(file_get_contents("$store/night-kit/READ-ME.txt"))->toContain('how jam is made of orchard.full.')
+        ->not->toContain('made of meadow');
+
+    $this->actingAs($this->operator);
+    $request = jarRequest($this);
+    foreach (['orchard' => true, 'meadow' => false] as $name => $isOffered) {
+        $workload = Workload::query()->where('name', $name)->sole();
+        $request->update(['workload_id' => $workload->id]);
+        $page = (string) $this->get("/requests/{$request->id}?show=where")->assertOk()->getContent();
+        $set = (string) $this->get('/sets/'.$workload->sets()->value('id'))->assertOk()->getContent();
+        expect(str_contains($page, 'Jam can be made of request'))->toBe($isOffered)
+            ->and(str_contains($set, "of all fruits of $name"))->toBe($isOffered);
+    }
+    $run = Run::query()->create([
+        'workload_id' => Workload::query()->where('name', 'orchard')->value('id'), 'kind' => 'jars', 'state' => 'queued', 'plan' => [],
+        'set_id' => Workload::query()->where('name', 'orchard')->sole()->sets()->value('id'), 'is_whole' => true,
+    ]);
+    expect(Kinds::of($run)->name())->toBe('jars')->and(Kinds::of($run->workload)->name())->toBe('files');
 });

@@ -41,6 +41,11 @@ final class JarTerminal implements Terminal
 
     public function restore(Workload $workload, InputInterface $input, Talk $talk): Told
     {
+        if ($input->hasOption('jam') && $input->getOption('jam') !== null) {
+            file_put_contents((string) $input->getOption('jam'), "jam of {$workload->name}");
+
+            return new Told(0, ['jam' => $workload->name], fn (): array => ['It is in the pot.']);
+        }
         $points = new Points($workload);
         $set = $points->modelOf($points->find(Instant::parse((string) $input->getOption('at')), new Demands)->set);
         $parts = $set === null ? [] : $points->sets[$set->id]->parts;

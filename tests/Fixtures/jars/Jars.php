@@ -4,11 +4,12 @@ declare(strict_types=1);
 
 namespace Outside\Jars;
 
+use App\Kinds\BringsOthers;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
+use App\Kinds\Given;
 use App\Kinds\Intake;
 use App\Kinds\Judge;
-use App\Kinds\Kind;
 use App\Kinds\Need;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
@@ -18,14 +19,18 @@ use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
+use App\Sets\SetOutline;
 use App\View\RequestFrame;
 use Closure;
 use DateTimeImmutable;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use RuntimeException;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
 
-final class Jars implements Kind
+final class Jars implements BringsOthers
 {
     /** Set by a test that wants to see what happens when a kind fails. */
     public static bool $isBroken = false;
@@ -111,6 +116,39 @@ final class Jars implements Kind
     public function view(string $part): string
     {
         return "jars::$part";
+    }
+
+    /** Jam is made of whatever is called an orchard, of any kind. */
+    public function brings(Workload $workload): bool
+    {
+        return $workload->name === 'orchard';
+    }
+
+    public function given(BackupSet $set): Given
+    {
+        return new Given('jam', true, "of all fruits of {$set->name}");
+    }
+
+    public function writeNightSheet(Points $points, SetOutline $point, array $archives, string $folder): string
+    {
+        file_put_contents("$folder/jam.txt", implode("\n", $archives));
+
+        return "jam.txt: how jam is made of {$point->name}.";
+    }
+
+    public function describeBringing(Command $command): void
+    {
+        $command->getName() !== 'restore' || $command->addOption('jam', null, InputOption::VALUE_REQUIRED, 'the pot that jam is made into');
+    }
+
+    public function isMeant(InputInterface $input): bool
+    {
+        return $input->hasOption('jam') && $input->getOption('jam') !== null;
+    }
+
+    public function offer(RecoveryRequest $request): View
+    {
+        return view('jars::offer', ['request' => $request]);
     }
 
     public function exported(): ExportedParts

@@ -1,0 +1,1 @@
+<p>Jam can be made of request {{ $request->id }}.</p>
