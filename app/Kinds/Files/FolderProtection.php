@@ -58,7 +58,8 @@ final class FolderProtection
         $closed = Protection::closed($order->store);
         $runsCommands = $original->besideIt() !== null || ($order->before === null && $order->after === null);
         $runsCommands || throw new InvalidArgumentException(
-            "{$workload->name} is read by its agent, which runs no commands from here; put programs into /etc/kaiseki-agent/before and after.",
+            "{$workload->name} is read by its agent, which runs no commands from here: put programs there, ".
+                '/etc/kaiseki-agent/before and after.',
         );
         $this->clock = $original->clock();
         $this->history = $this->historyName();
