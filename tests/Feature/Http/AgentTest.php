@@ -4,10 +4,12 @@ declare(strict_types=1);
 
 use App\Agents\Agent;
 use App\Agents\AgentOrder;
+use App\Kinds\Kinds;
 use App\Models\Role;
 use App\Models\TrailEntry;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
+use Kaiseki\Core\Chain\Level;
 use Symfony\Component\Process\Process;
 
 // Machines that send their sets themselves: their page, the file that it gives, and the line on which they ask.
@@ -141,4 +143,19 @@ it('makes files only for what somebody may protect', function (): void {
     $other = $this->person(Role::Operator, ['piers']);
     $this->actingAs($other)->get('/agents')->assertDontSee('waits for its machine');
     $this->post('/agents/'.Agent::query()->value('id'))->assertForbidden();
+});
+
+it('is a source like any other, but for commands, which lie on the machine', function (): void {
+    $this->actingAs($this->operator);
+    [$agent] = ($this->known)();
+    $source = Kinds::of($agent->workload)->source($agent->workload);
+    expect($source->isKnown())->toBeTrue()->and($source->isGone())->toBeFalse()->and($source->levels())->toHaveKeys(['full', 'incr', 'diff'])
+        ->and($source->makes(Level::of('log')))->toBeFalse()->and($source->place()[1])->toBe('gate-7');
+    $this->get("/workloads/{$agent->workload_id}")->assertOk()->assertSee('It is the machine')->assertSee('by its agent, which asks for work');
+    $refused = $this->told(2, 'protect', 'gate', '--level=full', '--before=["true"]');
+    expect($refused['error'])->toContain('/etc/kaiseki-agent/before and after');
+    // It takes that of its machine only: nothing is read here, and one that is silent is told at once.
+    $agent->update(['seen_at' => now()->subMinutes(10)]);
+    expect($this->told(3, 'protect', 'gate', '--level=full')['error'])->toContain('has not been heard of since');
+    expect($agent->workload->sets()->count())->toBe(0);
 });
