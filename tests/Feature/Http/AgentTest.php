@@ -149,9 +149,10 @@ it('is a source like any other, but for commands, which lie on the machine', fun
     $this->actingAs($this->operator);
     [$agent] = ($this->known)();
     $source = Kinds::of($agent->workload)->source($agent->workload);
-    expect($source->isKnown())->toBeTrue()->and($source->isGone())->toBeFalse()->and($source->levels())->toHaveKeys(['full', 'incr', 'diff'])
+    expect($source->isKnown())->toBeTrue()->and($source->isGone())->toBeFalse()
+        ->and($source->levels())->toHaveKeys(['full', 'incr', 'diff'])
         ->and($source->makes(Level::of('log')))->toBeFalse()->and($source->place()[1])->toBe('gate-7');
-    $this->get("/workloads/{$agent->workload_id}")->assertOk()->assertSee('It is the machine')->assertSee('by its agent, which asks for work');
+    $this->get("/workloads/{$agent->workload_id}")->assertOk()->assertSee(['It is the machine', 'by its agent, which asks for work']);
     $refused = $this->told(2, 'protect', 'gate', '--level=full', '--before=["true"]');
     expect($refused['error'])->toContain('/etc/kaiseki-agent/before and after');
     // It takes that of its machine only: nothing is read here, and one that is silent is told at once.
