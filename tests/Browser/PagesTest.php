@@ -7,6 +7,7 @@ const PAGES = [
     '/estate',
     '/stores',
     '/proofs',
+    '/agents',
     '/search?q=roster',
     '/requests/new',
     '/requests/2?show=when',

@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use App\Agents\Agent;
 use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\Consent;
@@ -42,6 +43,7 @@ const MAY = [
     'consent.decide' => ['approver'],
     'consent.withdraw' => [],
     'alarm.take' => ['operator', 'approver'],
+    'agent.tend' => ['operator'],
 ];
 
 beforeEach(function (): void {
@@ -64,6 +66,7 @@ beforeEach(function (): void {
             'sort' => 'doubt', 'open' => 'doubt 1', 'words' => 'It is in doubt.', 'page' => '/', 'workload_id' => $workload->id,
             'raised_at' => now(),
         ]),
+        'agent' => Agent::open($workload, null)[0],
         'consent' => Consent::query()->create([
             'workload_id' => $workload->id, 'deed' => 'lift-mark', 'detail' => [], 'words' => 'Lift it.',
             'asked_by' => $this->desk->operator->id, 'asked_at' => now(),
@@ -89,7 +92,7 @@ it('lets each role do what is its own, and nobody who sees another group', funct
 it('has every ability of every policy in the table', function (): void {
     $names = [
         'Workload' => 'workload', 'BackupSet' => 'set', 'RecoveryRequest' => 'request', 'Run' => 'run', 'Approval' => 'approval',
-        'Consent' => 'consent', 'Store' => 'store', 'Alarm' => 'alarm',
+        'Consent' => 'consent', 'Store' => 'store', 'Alarm' => 'alarm', 'Agent' => 'agent',
     ];
     $abilities = [];
     foreach (glob(app_path('Policies/*.php')) ?: [] as $file) {
@@ -98,7 +101,7 @@ it('has every ability of every policy in the table', function (): void {
             $abilities[] = $names[basename($file, 'Policy.php')].'.'.$method->getName();
         }
     }
-    $otherwise = ['request.create', 'request.answer', 'store.view', 'store.tend', 'store.write']; // below
+    $otherwise = ['request.create', 'request.answer', 'store.view', 'store.tend', 'store.write', 'agent.make']; // below
     expect(array_values(array_diff($abilities, array_keys(MAY), $otherwise)))->toBe([])
         ->and(array_values(array_diff([...array_keys(MAY), ...$otherwise], $abilities)))->toBe([]);
 });
@@ -132,6 +135,13 @@ it('takes the answer to what came back from who asked, or from an operator who h
         ->and($answer($this->person(Role::Requester)))->toBeFalse()
         ->and($answer($this->person(Role::Approver)))->toBeFalse()
         ->and($answer($this->person(Role::Auditor)))->toBeFalse();
+});
+
+it('has files of agents made by operators, each for workloads of groups that they see', function (): void {
+    foreach (Role::cases() as $role) {
+        $may = Gate::forUser($this->person($role))->allows('make', Agent::class);
+        expect($may)->toBe($role === Role::Operator, $role->value);
+    }
 });
 
 it('lets nobody work on a request that is closed, and anybody who asks for things write one down', function (): void {
