@@ -87,7 +87,7 @@ final class FromInside implements MetalSource
     /** Whether the newest set of a workload has. */
     public static function isOf(Workload $workload): bool
     {
-        $newest = $workload->sets()->where('workload_id', $workload->id)->orderByDesc('instant')->first();
+        $newest = $workload->sets()->orderByDesc('instant')->first();
 
         return $newest !== null && self::isAt($newest);
     }
