@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Agent;
 
 use Kaiseki\Core\Archive\ByteStream;
+use Kaiseki\Core\Archive\DecimalSeconds;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Files\Status;
@@ -142,8 +143,8 @@ final class Listing
                 self::TYPES[$type] ?? 0,
                 (int) octdec($mode),
                 (int) $size,
-                self::nanoseconds($mtime),
-                self::nanoseconds($ctime),
+                DecimalSeconds::nanoseconds($mtime),
+                DecimalSeconds::nanoseconds($ctime),
                 (int) $uid,
                 (int) $gid,
                 (int) $links,
@@ -155,14 +156,5 @@ final class Listing
             $user === $uid ? '' : $user,
             $group === $gid ? '' : $group,
         );
-    }
-
-    /** Of decimal seconds. */
-    private static function nanoseconds(string $seconds): int
-    {
-        [$whole, $part] = explode('.', $seconds);
-        $nanoseconds = (int) substr(str_pad($part, 9, '0'), 0, 9);
-
-        return (int) $whole * 1_000_000_000 + (str_starts_with($whole, '-') ? -$nanoseconds : $nanoseconds);
     }
 }

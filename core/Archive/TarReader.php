@@ -231,7 +231,7 @@ final class TarReader
             isset($records['uid']) ? (int) $records['uid'] : $header->uid,
             isset($records['gid']) ? (int) $records['gid'] : $header->gid,
             $records['uname'] ?? $header->uname, $records['gname'] ?? $header->gname,
-            isset($records['mtime']) ? PaxRecords::nanoseconds($records['mtime']) : Header::toNanoseconds($header->mtime),
+            isset($records['mtime']) ? DecimalSeconds::nanoseconds($records['mtime']) : Header::toNanoseconds($header->mtime),
             $records['linkpath'] ?? $longLink ?? $header->linkTarget,
             $dumpDir, $pieces, $place, $position, self::extended($records),
         );

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Metal;
 
+use Kaiseki\Core\Archive\DecimalSeconds;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\FoundFile;
@@ -136,7 +137,7 @@ final class TreeRecord
             $fields = explode(' ', $said, 8);
             if (count($fields) === 8 && $isMeant($path = preg_replace('~^\./~', '', $fields[7]) ?? '')) {
                 [$type, $mode, $uid, $gid, $size, $time, $names] = $fields;
-                $mtime = self::nanoseconds($time);
+                $mtime = DecimalSeconds::nanoseconds($time);
                 $facts = self::facts($type, (int) octdec($mode), (int) $uid, (int) $gid, $type === 'f' ? (int) $size : 0, $mtime, $target);
                 $got[$path] = [$facts, '', '', (int) $names];
             }
@@ -178,14 +179,5 @@ final class TreeRecord
     private static function facts(string $type, int $mode, int $uid, int $gid, int $size, int $mtime, string $target): string
     {
         return implode(' ', [$type, $type === 'l' ? '' : decoct($mode), $uid, $gid, $size, $mtime, rawurlencode($target)]);
-    }
-
-    /** Of decimal seconds, which find(1) gives ten places. */
-    private static function nanoseconds(string $seconds): int
-    {
-        [$whole, $part] = [...explode('.', $seconds, 2), ''];
-        $nanoseconds = (int) substr(str_pad($part, 9, '0'), 0, 9);
-
-        return (int) $whole * 1_000_000_000 + (str_starts_with($whole, '-') ? -$nanoseconds : $nanoseconds);
     }
 }

@@ -47,6 +47,11 @@ final class AgentOriginal implements Original
         return null;
     }
 
+    /** Whether it answers is known by its first answer. */
+    public function reach(): void
+    {
+    }
+
     public function open(): Look
     {
         $this->order = AgentOrder::give($this->agent, AgentOrder::LIST);

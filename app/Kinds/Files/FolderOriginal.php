@@ -11,9 +11,11 @@ use Kaiseki\Core\Protect\SystemClock;
 use Kaiseki\StandIns\FileHost;
 
 /** A folder of this machine. */
-final readonly class FolderOriginal implements Original
+final class FolderOriginal implements Original
 {
-    public function __construct(private string $folder)
+    private ?Look $opened = null;
+
+    public function __construct(private readonly string $folder)
     {
     }
 
@@ -27,9 +29,14 @@ final readonly class FolderOriginal implements Original
         return dirname($this->folder);
     }
 
+    public function reach(): void
+    {
+        $this->opened = Hosts::openOriginal($this->folder);
+    }
+
     public function open(): Look
     {
-        return Hosts::openOriginal($this->folder);
+        return $this->opened ?? Hosts::openOriginal($this->folder);
     }
 
     public function remarks(): array

@@ -74,6 +74,7 @@ final class FolderProtection
     public function make(): BackupSet
     {
         $began = hrtime(true);
+        $this->original->reach();
         if ($this->order->before !== null) {
             $this->commands[] = HostCommand::run('before', $this->order->before, (string) $this->original->besideIt(), $this->order->limit);
         }

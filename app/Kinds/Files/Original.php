@@ -18,9 +18,16 @@ interface Original
     public function besideIt(): ?string;
 
     /**
+     * Asked before anything runs there.
+     *
+     * @throws CannotRegister|\Kaiseki\Core\Files\UnableToRestore if it is not there, or may not be entered
+     */
+    public function reach(): void;
+
+    /**
      * To be read as a whole.
      *
-     * @throws CannotRegister|\Kaiseki\Core\Files\UnableToRestore if it is not there, or cannot be reached
+     * @throws CannotRegister|\Kaiseki\Core\Files\UnableToRestore if it cannot be reached
      */
     public function open(): Look;
 

@@ -51,18 +51,6 @@ final class PaxRecords
         return (int) $value;
     }
 
-    /** Decimal seconds with any number of decimals, perhaps negative, as nanoseconds rounded down. */
-    public static function nanoseconds(string $value): int
-    {
-        if (preg_match('/^(-?)([0-9]{1,19})(?:\.([0-9]*))?$/', $value, $m) !== 1) {
-            return 0;
-        }
-        $whole = Header::toNanoseconds((int) $m[2]);
-        $part = (int) str_pad(substr($m[3] ?? '', 0, 9), 9, '0');
-
-        return $m[1] === '-' ? -$whole - $part : $whole + $part;
-    }
-
     /** @param  array<string, string>  $records */
     public static function encode(array $records): string
     {

@@ -148,6 +148,12 @@ it('refuses a list that no find wrote', function (string $list): void {
     'no end at all' => [str_repeat('a', 300_000)],
 ]);
 
+it('takes a time that no number of nanoseconds tells for the last that one does', function (): void {
+    $list = Listing::read(streamOf(told('./far', 'f 644 0 0 5 999999999999.9999999999 -999999999999.5000000000 7 8 1 8 root root')));
+    expect($list->at('far')?->status->mtime)->toBe(9_223_372_036_000_000_000)
+        ->and($list->at('far')?->status->ctime)->toBe(-9_223_372_036_000_000_000);
+});
+
 it('takes the later of two that are told of one path: what is mounted there', function (): void {
     $below = told('./mnt', 'd 755 0 0 1 1.0 1.0 7 8 1 8 root root');
     $list = Listing::read(streamOf($below.told('./mnt', 'd 700 0 0 1 2.0 2.0 2 9 1 8 root root')));

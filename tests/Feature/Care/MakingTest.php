@@ -61,6 +61,12 @@ it('captures what the commands around it say, and calls a set consistent only if
         ->toBeTrue();
     $record = json_decode((string) file_get_contents("{$this->scratch()->path}/near/tree/{$answer['set']}.set.json"), true);
     expect($record['consistency'])->toBe('application');
+    // Of what is not there nothing is brought to rest.
+    rename($source, "$source.away");
+    unlink("{$this->scratch()->path}/host/after-ran");
+    $gone = $this->kaiseki('protect', 'tree', '--store=near', '--before=["touch", "before-ran"]', '--after=["touch", "after-ran"]');
+    expect($gone->code)->not->toBe(0)->and(glob("{$this->scratch()->path}/host/*-ran"))->toBe([]);
+    rename("$source.away", $source);
     $host = new FileHost("{$this->scratch()->path}/host");
     $host->setClock(Instant::parse('2026-10-02T02:00:00Z'));
     $began = microtime(true);

@@ -11,8 +11,8 @@ use App\Kinds\Machines\Disks\KernelSearch;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Models\BackupSet;
-use App\Models\Copy;
 use App\Models\Workload;
+use App\Sets\CopyOutline;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Trees\Catalog\CatalogReader;
@@ -180,9 +180,10 @@ final class FromInside implements MetalSource
     {
         $archives = [];
         foreach ($this->points->chain($this->point->name) as $set) {
-            $copy = Copy::query()->with('store')->where('set_id', $set->id)->where('state', '<>', 'damaged')->get()
-                ->sortBy(fn (Copy $one): int => $one->store->kind === 'folder' ? 0 : 1)->first()
-                ?? throw CannotBring::because("No copy of {$set->name} can be read, and a person needs each set of the chain.");
+            $copies = array_filter($set->copies, fn (CopyOutline $copy): bool => $copy->state->isReadable());
+            usort($copies, fn (CopyOutline $a, CopyOutline $b): int => ($b->store->kind === 'folder') <=> ($a->store->kind === 'folder'));
+            $copy = $copies[0] ??
+                throw CannotBring::because("No copy of {$set->name} can be read, and a person needs each set of the chain.");
             $archives[] = HandSheet::quoted($copy->store->kind === 'folder' ? "{$copy->store->root}/{$copy->path}" : basename($copy->path));
         }
         yield from $this->sheet($plan, $archives);

@@ -113,6 +113,17 @@ it('says which files are nowhere before anything is begun', function (): void {
     $code = $this->told(0, 'medium', 'code', 'gate')['code'];
     Enrolment::enrol($code, $this->bare, '192.0.2.7');
     $number = (string) Enrolment::query()->sole()->id;
+    // A sheet for a person names copies that are there.
+    $full = array_column($this->told(0, 'points', 'gate')['points'], 'set')[0];
+    $this->kaiseki('store-add', 'near', $this->scratch()->folder('near'));
+    $this->told(0, 'copy', 'gate', $full, '--to=near');
+    $first = Copy::query()->whereRelation('set', 'level', 'full')->whereRelation('store', 'name', 'boathouse')->sole();
+    rename("{$first->store->root}/{$first->path}", "{$first->store->root}/{$first->path}.away");
+    $sheet = $this->scratch()->at('sheet');
+    $this->told(0, 'hand-sheet', 'gate', $this->now, "--to-metal=$number", "--out=$sheet");
+    expect(file_get_contents($sheet))->toContain($this->scratch()->at('near')."/gate/$full")
+        ->not->toContain("{$first->store->root}/{$first->path}");
+    rename("{$first->store->root}/{$first->path}.away", "{$first->store->root}/{$first->path}");
     Copy::query()->whereRelation('set', 'level', 'full')->update(['state' => 'missing']);
     $told = $this->told(3, 'restore', 'gate', $this->now, '--demand=none', "--to-metal=$number", '--erase=AAA', '--erase=BBB');
     expect($told['error'])->toContain('no usable point');
