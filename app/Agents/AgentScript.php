@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Agents;
 
-use App\Instance;
 use App\Line\LineKey;
 use InvalidArgumentException;
 
@@ -43,11 +42,5 @@ final class AgentScript
         return preg_match('/^([A-Za-z0-9.-]{1,200}|\[[0-9A-Fa-f:]{2,45}\]):[0-9]{1,5}$/D', $desk) === 1
             ? $desk
             : throw new InvalidArgumentException('The address of this desk is HOST:PORT, as that machine reaches it.');
-    }
-
-    /** Where the line of this desk is. */
-    public static function usualDesk(): string
-    {
-        return trim((string) @file_get_contents(Instance::path('metal')));
     }
 }

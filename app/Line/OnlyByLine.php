@@ -14,6 +14,9 @@ use Symfony\Component\HttpFoundation\Response;
  */
 final class OnlyByLine
 {
+    /** The header with the token by which whoever asks is known. */
+    public const TOKEN = 'X-Kaiseki-Token';
+
     public const SAID_BY_SERVER = 'KAISEKI_METAL';
 
     public function handle(Request $request, Closure $next): Response

@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\View;
 
 use App\Agents\Agent;
-use App\Agents\AgentScript;
+use App\Line\LineAddress;
 use App\Models\User;
 use App\Rights\Groups;
 use Illuminate\Database\Eloquent\Builder;
@@ -48,7 +48,7 @@ final readonly class AgentsView
     /** As machines reach the line of this desk; only this machine reaches loopback. */
     public function desk(): string
     {
-        $usual = AgentScript::usualDesk();
+        $usual = LineAddress::here();
 
         return str_starts_with($usual, '127.') ? '' : $usual;
     }

@@ -4,12 +4,15 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Generator;
 use Kaiseki\Core\Archive\ContentSink;
 use Kaiseki\Core\UnableToWrite;
 
 /** A content on its way to somewhere else: in memory while it is small, then in a temporary file. */
 final class SpooledContent implements ContentSink
 {
+    private const PIECE = 1 << 20;
+
     /** @var resource */
     private $stream;
 
@@ -29,6 +32,14 @@ final class SpooledContent implements ContentSink
     {
         for ($zeros = str_repeat("\0", min($length, 1 << 20)); $length > 0; $length -= strlen($zeros)) {
             $this->data($length < strlen($zeros) ? substr($zeros, 0, $length) : $zeros);
+        }
+    }
+
+    /** @return Generator<string> all of it, from its beginning */
+    public function pieces(): Generator
+    {
+        for ($from = $this->rewound(); ($bytes = (string) fread($from, self::PIECE)) !== '';) {
+            yield $bytes;
         }
     }
 

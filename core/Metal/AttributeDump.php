@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Metal;
 
 use Generator;
+use Kaiseki\Core\Files\OctalEscapes;
 use Kaiseki\Core\Volume\PosixAccessList;
 
 /** Attributes of many files, as getfattr(1) --dump --encoding=hex writes them. */
@@ -36,19 +37,14 @@ final class AttributeDump
                 return;
             }
             if (str_starts_with($line, '# file: ')) {
-                $path = preg_replace('~^\./~', '', self::plain(rtrim(substr($line, 8), "\n"))) ?? '';
+                $path = preg_replace('~^\./~', '', OctalEscapes::undone(rtrim(substr($line, 8), "\n"))) ?? '';
             } elseif (preg_match('/^(.+?)=(?:0x((?:[0-9a-f]{2})*)|"")$/D', rtrim($line, "\n"), $m) === 1) {
-                $name = self::plain($m[1]);
+                $name = OctalEscapes::undone($m[1]);
                 $value = (string) hex2bin($m[2] ?? '');
                 isset(self::LISTS[$name])
                     ? $found[self::LISTS[$name]] = PosixAccessList::text($value) ?? ''
                     : $found["SCHILY.xattr.$name"] = $value;
             }
         }
-    }
-
-    private static function plain(string $escaped): string
-    {
-        return (string) preg_replace_callback('/\\\\([0-7]{3})/', fn (array $m): string => chr((int) octdec($m[1])), $escaped);
     }
 }

@@ -21,6 +21,18 @@ final readonly class LayoutRecord
     {
     }
 
+    /**
+     * With those first from which something could start, as firmware does.
+     *
+     * @param  list<RecordedDisk>  $disks
+     */
+    public static function startingFirst(array $disks, string $firmware = ''): self
+    {
+        usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
+
+        return new self($disks, $firmware);
+    }
+
     public function disk(string $name): ?RecordedDisk
     {
         foreach ($this->disks as $disk) {

@@ -7,6 +7,7 @@ namespace Kaiseki\Core\Metal;
 use Closure;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Files\OctalEscapes;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Volume\PartitionTable;
 
@@ -71,8 +72,8 @@ final readonly class MachineRecord
             $disk = self::disk($words, $said['table'], $file, $files);
             $disks[] = self::asItComes($disk, $files, $images, $left);
         }
-        usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
-        $layout = new LayoutRecord($disks, in_array($said['firmware'][0][0] ?? '', ['bios', 'uefi'], true) ? $said['firmware'][0][0] : '');
+        $firmware = $said['firmware'][0][0] ?? '';
+        $layout = LayoutRecord::startingFirst($disks, in_array($firmware, ['bios', 'uefi'], true) ? $firmware : '');
 
         return new self(
             LayoutRecord::ofJson((string) json_encode($layout->toArray())), // with all that is asked of one
@@ -140,9 +141,7 @@ final readonly class MachineRecord
             throw UnfitLayout::at($key, 'does not say how much of it is in use.');
         }
         try {
-            // As /proc/self/mountinfo writes it: proc(5).
-            $byte = fn (array $octal): string => chr((int) octdec($octal[1]));
-            $path = EntryPath::of((string) preg_replace_callback('/\\\\([0-7]{3})/', $byte, $at));
+            $path = EntryPath::of(OctalEscapes::undone($at));
         } catch (UnsafePath $unsafe) {
             throw UnfitLayout::at($key, $unsafe->getMessage());
         }

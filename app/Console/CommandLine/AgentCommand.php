@@ -7,6 +7,7 @@ namespace App\Console\CommandLine;
 use App\Agents\Agent;
 use App\Agents\AgentScript;
 use App\Agents\AgentWorkload;
+use App\Line\LineAddress;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -48,7 +49,7 @@ final class AgentCommand extends KaisekiCommand
         ctype_digit($minutes) && (int) $minutes >= 1 && (int) $minutes <= self::LONGEST
             || throw new InvalidArgumentException('--minutes is a number from 1 to '.self::LONGEST.'.');
         $name = (string) ($input->getArgument('of') ?? throw new InvalidArgumentException('Say which machine it is: agent script NAME.'));
-        $desk = AgentScript::checked((string) ($input->getOption('desk') ?? AgentScript::usualDesk()));
+        $desk = AgentScript::checked((string) ($input->getOption('desk') ?? LineAddress::here()));
         $group = $input->getOption('group');
         $workload = AgentWorkload::named(
             $name,

@@ -6,14 +6,13 @@ namespace App\Http\Controllers;
 
 use App\Agents\Agent;
 use App\Agents\AgentOrder;
+use App\Line\OnlyByLine;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 
 /** What agents ask their desk, over the line with TLS: whoever asks is known by nothing but a token. */
 final class AgentLineController
 {
-    private const TOKEN = 'X-Kaiseki-Token';
-
     private const LARGEST_PIECE = 8 << 20;
 
     private const LONGEST_REMARKS = 16_384;
@@ -81,7 +80,7 @@ final class AgentLineController
 
     private function agent(Request $request): Agent
     {
-        $agent = Agent::holding((string) $request->header(self::TOKEN)) ?? abort(self::plain("over\n", 410));
+        $agent = Agent::holding((string) $request->header(OnlyByLine::TOKEN)) ?? abort(self::plain("over\n", 410));
         $agent->heard();
 
         return $agent;

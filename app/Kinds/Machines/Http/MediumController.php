@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Http;
 
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\Exchange;
+use App\Line\OnlyByLine;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 use Kaiseki\Core\Metal\TargetMachine;
@@ -16,8 +17,6 @@ use Symfony\Component\HttpFoundation\BinaryFileResponse;
 final class MediumController
 {
     private const LARGEST_PIECE = 8 << 20;
-
-    public const TOKEN = 'X-Kaiseki-Token';
 
     public function enrol(Request $request): Response
     {
@@ -77,7 +76,7 @@ final class MediumController
     /** Null while nothing is ordered. */
     private function exchange(Request $request): ?Exchange
     {
-        $one = Enrolment::holding((string) $request->header(self::TOKEN)) ?? abort(self::plain("over\n", 410));
+        $one = Enrolment::holding((string) $request->header(OnlyByLine::TOKEN)) ?? abort(self::plain("over\n", 410));
         $one->heard();
         $exchange = $one->run === null ? null : Exchange::of($one->run);
 

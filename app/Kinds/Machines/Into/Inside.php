@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Into;
 
 use App\Kinds\Machines\Order\CannotBring;
+use Kaiseki\Core\Files\OctalEscapes;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\InsideOutcome;
 use Kaiseki\Core\Volume\VolumeMark;
@@ -83,9 +84,7 @@ final readonly class Inside
     public function mounted(VolumeMark $mark): ?string
     {
         $came = $this->run(self::MOUNTED, (string) $mark->at, (string) strlen($mark->bytes), bin2hex($mark->bytes));
-        // As /proc has it: a space, a tab, a line's end and a backslash as \ and three octal digits.
-        $unescaped = fn (array $of): string => chr((int) octdec($of[1]) & 0xFF);
-        $at = (string) preg_replace_callback('/\\\\([0-7]{3})/', $unescaped, rtrim($came->output, "\n"));
+        $at = OctalEscapes::undone(rtrim($came->output, "\n"));
 
         return $came->exit === 0 && str_starts_with($at, '/') && ! str_contains($at, "\0") ? $at : null;
     }

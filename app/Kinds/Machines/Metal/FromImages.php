@@ -23,7 +23,6 @@ use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\PlannedDisk;
-use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
 use Kaiseki\Core\Metal\VolumeToSend;
@@ -61,9 +60,8 @@ final class FromImages implements MetalSource
                 throw CannotBring::because("How $name was laid out cannot be read at {$this->point->name}: {$unreadable->getMessage()}.");
             }
         }
-        usort($disks, fn (RecordedDisk $a, RecordedDisk $b): int => $b->mayStart() <=> $a->mayStart());
 
-        return $disks === [] ? throw CannotBring::because("{$this->point->name} has no disk.") : new LayoutRecord($disks);
+        return $disks === [] ? throw CannotBring::because("{$this->point->name} has no disk.") : LayoutRecord::startingFirst($disks);
     }
 
     public function reading(): ReadingOfSets

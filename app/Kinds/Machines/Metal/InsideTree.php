@@ -22,8 +22,6 @@ final class InsideTree implements SentTree
     /** From so many bytes on it is looked whether a file has holes: no set says it. */
     private const MAY_HAVE_HOLES = 1 << 20;
 
-    private const AT_ONCE = 1 << 20;
-
     /** @var array{string, SpooledContent}|null the digest and the content that was read last: a file with holes is read twice */
     private ?array $last = null;
 
@@ -88,8 +86,7 @@ final class InsideTree implements SentTree
             );
             $this->last = [$digest, $content];
         }
-        for ($from = $this->last[1]->rewound(); ($bytes = (string) fread($from, self::AT_ONCE)) !== '';) {
-            yield $bytes;
-        }
+
+        return $this->last[1]->pieces();
     }
 }

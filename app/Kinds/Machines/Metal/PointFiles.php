@@ -68,9 +68,8 @@ final class PointFiles implements FileSystem
     public function content(FoundFile $file): iterable
     {
         $content = $this->contents->of($file->version) ?? throw UnreadableVolume::because('has a content that is in no archive');
-        for ($from = $content->rewound(); ($bytes = (string) fread($from, 1 << 20)) !== '';) {
-            yield $bytes;
-        }
+
+        return $content->pieces();
     }
 
     private function found(string $path, Version $version): FoundFile

@@ -12,6 +12,7 @@ use App\Kinds\Machines\Metal\Medium;
 use App\Kinds\Machines\Metal\MediumFormat;
 use App\Kinds\Machines\Metal\MetalSources;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Line\LineAddress;
 use App\Line\LineKey;
 use App\Models\RecoveryRequest;
 use App\Models\TrailEntry;
@@ -78,7 +79,7 @@ final class MediumCommand extends KaisekiCommand
         $folder = $to === null ? Instance::folder('medium') : Targets::absolute((string) $to);
         is_dir($folder) && is_writable($folder)
             || throw new InvalidArgumentException("There is no folder $folder, or the application's account may not write there.");
-        $desk = (string) ($input->getOption('desk') ?? trim((string) @file_get_contents(Instance::path('metal'))));
+        $desk = (string) ($input->getOption('desk') ?? LineAddress::here());
         preg_match('/^[A-Za-z0-9.:\[\]-]{1,200}:[0-9]{1,5}$/D', $desk) === 1
             || throw new InvalidArgumentException('Say with --desk=HOST:PORT where machines reach this desk.');
         $request = self::request($input);
