@@ -146,7 +146,7 @@ final class FromInside implements MetalSource
 
         return [
             "Make it known: agent script $name gives it a new file. What it was known by is in no set, so that it writes into no history.",
-            ...array_map(fn (string $one): string => "Restore $one from sets of its own.", $this->known()->leftOut),
+            ...array_map(fn (string $one): string => "Restore $one from sets of its own, where it has some.", $this->known()->leftOut),
             'Have a full made of it.',
         ];
     }
