@@ -7,6 +7,7 @@ namespace App\Kinds\Files;
 use App\Agents\Agent;
 use App\Agents\AgentOrder;
 use App\Hosts\HostCommand;
+use App\Trees\Making\Original;
 use Kaiseki\Core\Agent\ListedFolder;
 use Kaiseki\Core\Agent\Listing;
 use Kaiseki\Core\Archive\ByteStream;

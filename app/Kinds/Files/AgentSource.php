@@ -8,6 +8,8 @@ use App\Agents\Agent;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
+use App\Trees\Making\FolderProtection;
+use App\Trees\Making\FolderSource;
 use Kaiseki\Core\Chain\Level;
 
 /** A machine, or some folders of it, that an agent there sends. */

@@ -26,6 +26,7 @@ use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
+use App\Trees\Making\FolderSource;
 use App\Trees\Run\TreeCarrier;
 use App\Trees\TreeJudge;
 use Closure;

@@ -6,9 +6,12 @@ namespace App\Kinds\Files\Intake;
 
 use App\Kinds\Adopted;
 use App\Kinds\AdoptOrder;
+use App\Kinds\Files\Files;
 use App\Kinds\Intake;
 use App\Kinds\RebuildOrder;
 use App\Kinds\Rebuilt;
+use App\Trees\Intake\Adoption;
+use App\Trees\Intake\ArchivesAgain;
 use Kaiseki\Core\Catalog\ArchiveScan;
 
 /** Takes archives of folder trees in. */
@@ -16,7 +19,7 @@ final class FilesIntake implements Intake
 {
     public function adopt(AdoptOrder $order): Adopted
     {
-        $adoption = new Adoption;
+        $adoption = new Adoption(Files::NAME);
         $adoption->adopt(
             $order->folder,
             $order->workload,
@@ -32,6 +35,6 @@ final class FilesIntake implements Intake
 
     public function rebuild(RebuildOrder $order): Rebuilt
     {
-        return (new ArchivesAgain($order))->take();
+        return (new ArchivesAgain($order, Files::NAME, true))->take();
     }
 }

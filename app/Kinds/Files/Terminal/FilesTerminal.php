@@ -5,21 +5,18 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
-use App\Hosts\Hosts;
-use App\Hosts\Walls;
 use App\Kinds\BrowsesFiles;
 use App\Kinds\Files\Files;
-use App\Kinds\Files\Intake\Adoption;
 use App\Kinds\FindsFiles;
 use App\Kinds\Talk;
 use App\Kinds\Told;
 use App\Models\Workload;
 use App\Trees\Catalog\SearchQuery;
+use App\Trees\Intake\Adoption;
+use App\Trees\Making\FolderSource;
 use App\Trees\Run\HandSheetOf;
 use Closure;
-use InvalidArgumentException;
 use Kaiseki\Core\Catalog\ArchiveScan;
-use Kaiseki\Core\Files\Status;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -130,19 +127,7 @@ final class FilesTerminal implements BrowsesFiles, FindsFiles
         if ($source === null) {
             return null;
         }
-        $root = Walls::stand() ? (string) $source : (string) realpath((string) $source);
-        if (Hosts::original($root)?->status('')?->type !== Status::FOLDER) {
-            throw new InvalidArgumentException("There is no folder \"$source\".");
-        }
-        if (! Workload::canBeNamed($name)) {
-            throw new InvalidArgumentException(
-                'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
-            );
-        }
-        if ($known !== null && $known->source !== null && $known->source !== $root) {
-            throw new InvalidArgumentException("$name has another source already: {$known->source}.");
-        }
 
-        return Workload::query()->updateOrCreate(['name' => $name], ['kind' => Files::NAME, 'source' => $root]);
+        return FolderSource::said(Files::NAME, (string) $source, $name, $known);
     }
 }

@@ -2,17 +2,14 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Intake;
+namespace App\Trees\Intake;
 
-use App\Kinds\Files\Files;
 use App\Kinds\RebuildOrder;
 use App\Kinds\Rebuilt;
 use App\Models\Copy;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
 use App\Sets\SidecarFiles;
-use App\Trees\Intake\FoundSet;
-use App\Trees\Intake\SetRegistration;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\UnreadableArchive;
@@ -29,7 +26,11 @@ final class ArchivesAgain
 
     private readonly Rebuilt $rebuilt;
 
-    public function __construct(private readonly RebuildOrder $order)
+    /**
+     * @param  string  $kind  of which they are
+     * @param  bool  $takesUnsaid  also those that do not say of which kind they are
+     */
+    public function __construct(private readonly RebuildOrder $order, private readonly string $kind, private readonly bool $takesUnsaid)
     {
         $this->rebuilt = new Rebuilt;
     }
@@ -50,7 +51,7 @@ final class ArchivesAgain
         }
         $workload = Workload::query()->firstOrCreate(
             ['name' => $this->order->workload],
-            ['kind' => Files::NAME, 'site' => $this->order->store->site],
+            ['kind' => $this->kind, 'site' => $this->order->store->site],
         );
         $registration = new SetRegistration($workload, $this->order->store);
         foreach ($records as [$found, $digest, $bytes]) {
@@ -111,6 +112,10 @@ final class ArchivesAgain
         $name = Adoption::setName($archive);
         $path = "{$this->order->workload}/".basename($archive);
         $record = json_decode((string) @file_get_contents(dirname($archive)."/$name.set.json"), true);
+        $kind = is_array($record) && is_string($record['kind'] ?? null) ? $record['kind'] : null;
+        if ($kind === null ? ! $this->takesUnsaid : $kind !== $this->kind) {
+            return null;
+        }
         try {
             if (is_array($record) && ($record['name'] ?? null) === $name) {
                 $found = new FoundSet(

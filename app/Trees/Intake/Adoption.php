@@ -2,15 +2,12 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files\Intake;
+namespace App\Trees\Intake;
 
-use App\Kinds\Files\Files;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Sets\AdoptedStore;
 use App\Sets\CannotRegister;
-use App\Trees\Intake\FoundSet;
-use App\Trees\Intake\SetRegistration;
 use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\UnreadableArchive;
@@ -28,6 +25,11 @@ final class Adoption
 
     /** @var list<array{file: string, because: string}> */
     public array $refused = [];
+
+    /** @param  string  $kind  of the workload, if it is not known yet */
+    public function __construct(private readonly string $kind)
+    {
+    }
 
     /**
      * @param  string  $root  absolute
@@ -61,7 +63,7 @@ final class Adoption
             return;
         }
         $isNew = ! Workload::query()->where('name', $name)->exists();
-        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => Files::NAME]);
+        $workload = Workload::query()->firstOrCreate(['name' => $name], ['kind' => $this->kind]);
         $store = AdoptedStore::of($root, $name, $site);
         $registration = new SetRegistration($workload, $store);
         foreach ($candidates as $candidate) {

@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files;
+namespace App\Trees\Making;
 
 use App\Hosts\HostCommand;
 use App\Instance;
@@ -139,7 +139,7 @@ final class FolderProtection
             $end,
             $this->remarks,
             $this->consistency(),
-            Files::NAME,
+            $this->workload->kind,
         );
     }
 

@@ -2,9 +2,10 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files;
+namespace App\Trees\Making;
 
 use App\Hosts\Hosts;
+use App\Hosts\Walls;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
@@ -21,6 +22,32 @@ final class FolderSource implements Source
 
     public function __construct(private readonly Workload $workload)
     {
+    }
+
+    /**
+     * The workload of which a folder is the original from now on.
+     *
+     * @param  string  $kind  of the workload
+     * @param  Workload|null  $known  of that name
+     *
+     * @throws InvalidArgumentException if there is no such folder, or the workload has another original
+     */
+    public static function said(string $kind, string $source, string $name, ?Workload $known): Workload
+    {
+        $root = Walls::stand() ? $source : (string) realpath($source);
+        if (Hosts::original($root)?->status('')?->type !== Status::FOLDER) {
+            throw new InvalidArgumentException("There is no folder \"$source\".");
+        }
+        if (! Workload::canBeNamed($name)) {
+            throw new InvalidArgumentException(
+                'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
+            );
+        }
+        if ($known !== null && $known->source !== null && $known->source !== $root) {
+            throw new InvalidArgumentException("$name has another source already: {$known->source}.");
+        }
+
+        return Workload::query()->updateOrCreate(['name' => $name], ['kind' => $kind, 'source' => $root]);
     }
 
     public function levels(): array

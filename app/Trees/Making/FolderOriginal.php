@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-namespace App\Kinds\Files;
+namespace App\Trees\Making;
 
 use App\Hosts\Hosts;
 use Kaiseki\Core\Files\Look;
