@@ -7,4 +7,5 @@ return [
     App\Kinds\Files\Files::class,
     App\Kinds\Databases\Databases::class,
     App\Kinds\Machines\Machines::class,
+    App\Kinds\Items\Items::class,
 ];

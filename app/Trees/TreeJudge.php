@@ -32,7 +32,8 @@ final class TreeJudge implements Judge
 {
     private ?LostContent $lost = null;
 
-    public function __construct(private readonly Points $points)
+    /** @param  (Closure(BackupSet): list<Given>)|null  $beyond  what a set gives beyond files, where a kind knows more of what is in them */
+    public function __construct(private readonly Points $points, private readonly ?Closure $beyond = null)
     {
     }
 
@@ -182,7 +183,9 @@ final class TreeJudge implements Judge
                 $set->consistency === 'application',
                 (Consistency::tryFrom($set->consistency) ?? Consistency::Unknown)->words(),
             ),
-            new Given('databases, mail, machines', false, 'this is a set of files: it has them only as files'),
+            ...$this->beyond === null
+                ? [new Given('databases, mail, machines', false, 'this is a set of files: it has them only as files')]
+                : ($this->beyond)($set),
         ];
     }
 

@@ -41,16 +41,21 @@ final class MailServerAtWork
         }
     }
 
-    /** Ends it at once, whatever it is at. */
+    /** Ends it at once, whatever it is at: also one that another process of the test began. */
     public function kill(): void
     {
-        (new Process(['pkill', '-KILL', '-f', "{$this->server->folder}/dovecot.conf"]))->run();
-        $this->process->stop(0);
+        $found = new Process(['pgrep', '-f', "{$this->server->folder}/dovecot.conf"]);
+        $found->run();
+        foreach (array_filter(explode("\n", $found->getOutput())) as $master) {
+            (new Process(['pkill', '-KILL', '-P', $master]))->run();
+            posix_kill((int) $master, SIGKILL);
+        }
     }
 
     public function end(): void
     {
         $this->process->stop(10);
+        $this->kill();
     }
 
     public function remove(): void

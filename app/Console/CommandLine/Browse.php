@@ -7,6 +7,7 @@ namespace App\Console\CommandLine;
 use App\Kinds\BrowsesFiles;
 use App\Kinds\Kinds;
 use InvalidArgumentException;
+use Symfony\Component\Console\Input\ArgvInput;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -21,6 +22,12 @@ final class Browse extends KaisekiCommand
             ->addArgument('name', InputArgument::REQUIRED, 'the workload')
             ->addOption('at', null, InputOption::VALUE_REQUIRED, 'the moment; the newest set at or before it is looked into')
             ->addOption('path', null, InputOption::VALUE_REQUIRED, 'the folder', '/');
+        $this->addOptionsOfKinds();
+    }
+
+    protected function kinds(ArgvInput $input): array
+    {
+        return $this->kindOfNamed($input);
     }
 
     protected function carryOut(InputInterface $input): int

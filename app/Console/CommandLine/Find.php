@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Kinds\FindsByLine;
 use App\Kinds\FindsFiles;
 use App\Kinds\Kinds;
 use App\Trees\Catalog\FoundVersion;
@@ -13,6 +14,7 @@ use App\Trees\Run\PathInJson;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Instant;
+use Symfony\Component\Console\Input\ArgvInput;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -46,16 +48,29 @@ final class Find extends KaisekiCommand
             ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'file, folder or link')
             ->addOption('from', null, InputOption::VALUE_REQUIRED, 'only what was there at or after this moment')
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'only what was there at or before this moment');
+        $this->addOptionsOfKinds();
+    }
+
+    protected function kinds(ArgvInput $input): array
+    {
+        return $this->kindOfNamed($input);
     }
 
     protected function carryOut(InputInterface $input): int
     {
+        $workload = $this->workload($input);
+        $terminal = Kinds::of($workload)->terminal();
+        if ($terminal instanceof FindsByLine) {
+            $told = $terminal->findByLine($workload, $input, $this->talk());
+            $this->endProgress();
+            $this->answer($told->document, $told->lines);
+
+            return $told->code;
+        }
         $query = self::query($input);
         if ($query->isEmpty()) {
             throw new InvalidArgumentException('Say what to look for.');
         }
-        $workload = $this->workload($input);
-        $terminal = Kinds::of($workload)->terminal();
         if (! $terminal instanceof FindsFiles) {
             throw new InvalidArgumentException("{$workload->name} holds no files that can be looked for.");
         }

@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Trees\Catalog;
 
-use App\Instance;
 use App\Models\Workload;
 use App\Sets\Points;
 use App\Sets\SetOutline;
@@ -13,8 +12,6 @@ use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Content\Form;
-use Kaiseki\Core\Content\OfficeText;
-use Kaiseki\Core\Content\PlainText;
 use Kaiseki\Core\Files\ArchiveReading;
 use Kaiseki\Core\Files\ContentPlace;
 use Kaiseki\Core\Files\SpooledContent;
@@ -198,36 +195,8 @@ final class TextIndex
         if ($check->finish() !== $digest) {
             return null;
         }
-        $stream = $content->rewound();
-        $bytes = (string) stream_get_contents($stream, self::WORDS);
 
-        return match (Form::of(substr($bytes, 0, 8192), $name)) {
-            Form::Text, Form::Table => mb_strcut(PlainText::of($bytes), 0, self::WORDS),
-            Form::Office => $this->office($stream),
-            default => null,
-        };
-    }
-
-    /** @param  resource  $stream */
-    private function office($stream): ?string
-    {
-        $file = tempnam(Instance::folder('tmp'), 'office-');
-        if ($file === false) {
-            return null;
-        }
-        try {
-            rewind($stream);
-            $copy = fopen($file, 'wb');
-            if ($copy === false) {
-                return null;
-            }
-            stream_copy_to_stream($stream, $copy);
-            fclose($copy);
-
-            return OfficeText::of($file, self::WORDS);
-        } finally {
-            @unlink($file);
-        }
+        return ContentText::of($content->rewound(), $name, self::WORDS);
     }
 
     private function setAt(int $history, int $instant): ?SetOutline

@@ -43,6 +43,9 @@ final class FolderSource implements Source
                 'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
             );
         }
+        if ($known !== null && $known->kind !== $kind) {
+            throw new InvalidArgumentException("$name is a workload of the kind \"{$known->kind}\".");
+        }
         if ($known !== null && $known->source !== null && $known->source !== $root) {
             throw new InvalidArgumentException("$name has another source already: {$known->source}.");
         }

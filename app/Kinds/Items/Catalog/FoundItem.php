@@ -1,0 +1,75 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Catalog;
+
+use stdClass;
+
+/** An item, with where it lay when. */
+final readonly class FoundItem
+{
+    /** @param  list<ItemSpan>  $spans  oldest first */
+    public function __construct(
+        public int $id,
+        /** 32 bytes. */
+        public string $identity,
+        public string $messageId,
+        public int $thread,
+        public string $subject,
+        public string $sender,
+        public string $recipients,
+        /** Seconds since 1970; null where it does not say. */
+        public ?int $sentAt,
+        public int $receivedAt,
+        public int $size,
+        public int $attachments,
+        public ItemDetails $details,
+        public array $spans,
+    ) {
+    }
+
+    /** @param  list<ItemSpan>  $spans */
+    public static function of(stdClass $row, array $spans): self
+    {
+        return new self(
+            (int) $row->id,
+            $row->identity,
+            $row->message_id,
+            (int) $row->thread,
+            $row->subject,
+            $row->sender,
+            $row->recipients,
+            $row->sent_at === null ? null : (int) $row->sent_at,
+            (int) $row->received_at,
+            (int) $row->size,
+            (int) $row->attachments,
+            ItemDetails::parse($row->details),
+            $spans,
+        );
+    }
+
+    /** By which a person names it, the same wherever its sets are cataloged. */
+    public function key(): string
+    {
+        return substr(bin2hex($this->identity), 0, 16);
+    }
+
+    /** @return list<ItemSpan> */
+    public function spansAt(int $history, int $instant): array
+    {
+        return array_values(array_filter($this->spans, fn (ItemSpan $span): bool => $span->isAt($history, $instant)));
+    }
+
+    /** When it was first seen, microseconds since 1970. */
+    public function first(): int
+    {
+        return min(array_map(fn (ItemSpan $span): int => $span->first, $this->spans) ?: [0]);
+    }
+
+    /** Until when it was seen; PHP_INT_MAX if it is still there. */
+    public function until(): int
+    {
+        return max(array_map(fn (ItemSpan $span): int => $span->until, $this->spans) ?: [0]);
+    }
+}

@@ -1,0 +1,280 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Catalog;
+
+use App\Models\Workload;
+use App\NamedLock;
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\PathKeys;
+use Closure;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Files\SpooledContent;
+use Kaiseki\Core\Mail\MailLayout;
+use Kaiseki\Core\Mail\Mbox;
+use Kaiseki\Core\Mail\Message;
+use stdClass;
+
+/**
+ * Finds the items in the contents of a workload that its catalog got since the last time. Who, when, subject and folder are there at
+ * once; words of bodies follow: see ItemWords.
+ */
+final class ItemCatalog
+{
+    /** Larger files are no messages, nor mailboxes that anybody reads as one file. */
+    private const LARGEST = 4 << 30;
+
+    /** A larger message is cataloged by its beginning. */
+    public const LARGEST_MESSAGE = 128 << 20;
+
+    private const AT_ONCE = 2_000;
+
+    private const MOST_IN_ONE = 1_000_000;
+
+    private readonly MailLayout $layout;
+
+    private readonly ItemBatch $batch;
+
+    /** @var array<string, int> digest => when a file with it was received: its time (common practice), seconds since 1970 */
+    private array $received = [];
+
+    /** @var array<string, string> digest => path of a file with it */
+    private array $paths = [];
+
+    private int $missing = 0;
+
+    /** @var array<int, list<SetOutline>> history => its sets, the oldest first */
+    private array $sets = [];
+
+    private function __construct(private readonly Workload $workload, private readonly Points $points)
+    {
+        $this->batch = new ItemBatch($workload->id);
+        $this->layout = new MailLayout(self::maildirs($workload));
+        foreach ($points->sets as $set) {
+            $this->sets[$set->history][] = $set;
+        }
+        foreach ($this->sets as &$sets) {
+            usort($sets, fn (SetOutline $a, SetOutline $b): int => $a->instant <=> $b->instant);
+        }
+    }
+
+    /**
+     * @param  (Closure(int): void)|null  $progress  told the items so far
+     * @return array{int, int} items that were found, and contents that could not be read
+     */
+    public static function bringUpToDate(Workload $workload, ?Closure $progress = null): array
+    {
+        $told = [0, 0];
+        NamedLock::unlessHeld("items {$workload->id}", function () use ($workload, $progress, &$told): void {
+            $points = new Points($workload);
+            try {
+                $self = new self($workload, $points);
+                $self->run($progress);
+                $told = [$self->batch->written(), $self->missing];
+            } finally {
+                $points->stores->release();
+            }
+        });
+
+        return $told;
+    }
+
+    /** Forgets all items of a workload: they are found anew. */
+    public static function forget(Workload $workload): void
+    {
+        foreach (['item_terms', 'item_words'] as $table) {
+            DB::delete("DELETE FROM $table WHERE FTS_DOC_ID IN (SELECT id FROM items WHERE workload_id = ?)", [$workload->id]);
+        }
+        foreach (['item_contents', 'item_folders', 'items', 'item_marks'] as $table) {
+            DB::delete("DELETE FROM $table WHERE workload_id = ?", [$workload->id]);
+        }
+    }
+
+    /** Whether something was cataloged since it was brought up to date. */
+    public static function isBehind(Workload $workload): bool
+    {
+        return DB::selectOne(
+            'SELECT 1 FROM versions v WHERE v.id > ? AND v.history_id IN (SELECT id FROM histories WHERE workload_id = ?) LIMIT 1',
+            [self::mark($workload), $workload->id],
+        ) !== null;
+    }
+
+    private static function mark(Workload $workload): int
+    {
+        return (int) DB::scalar('SELECT version_id FROM item_marks WHERE workload_id = ?', [$workload->id]);
+    }
+
+    /** @return list<string> paths of folders that hold "cur" */
+    private static function maildirs(Workload $workload): array
+    {
+        $rows = DB::select('SELECT parent_id FROM paths WHERE name_id = ? AND workload_id = ?', [PathKeys::name('cur'), $workload->id]);
+        $paths = (new CatalogReader)->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
+
+        return array_map(fn (stdClass $row): string => $paths[(int) $row->parent_id] ?? '', $rows);
+    }
+
+    /** @param  (Closure(int): void)|null  $progress */
+    private function run(?Closure $progress): void
+    {
+        do {
+            $rows = DB::select(
+                'SELECT v.id, v.first, v.until, v.history_id, v.size, v.mtime, v.digest, v.path_id, v.parent_id, p.name FROM versions v JOIN paths p '.
+                    "ON p.id = v.path_id WHERE v.id > ? AND p.workload_id = ? AND v.kind = 'f' AND v.size BETWEEN 1 AND ? ".
+                    'AND v.digest IS NOT NULL ORDER BY v.id LIMIT ?',
+                [self::mark($this->workload), $this->workload->id, self::LARGEST, self::AT_ONCE],
+            );
+            $this->take($rows);
+            $isLast = count($rows) < self::AT_ONCE;
+            $last = $isLast ? (int) DB::scalar('SELECT COALESCE(MAX(id), 0) FROM versions') : (int) end($rows)->id;
+            DB::statement('REPLACE INTO item_marks VALUES (?, ?)', [$this->workload->id, $last]);
+            if ($progress !== null) {
+                $progress($this->batch->written());
+            }
+        } while (! $isLast);
+    }
+
+    /** @param  array<stdClass>  $rows */
+    private function take(array $rows): void
+    {
+        $folders = (new CatalogReader)->folderPaths(array_map(fn (stdClass $row): int => (int) $row->parent_id, $rows));
+        $wanted = $seen = [];
+        $this->received = $this->paths = [];
+        foreach ($rows as $row) {
+            $path = EntryPath::join($folders[(int) $row->parent_id] ?? '', $row->name);
+            $set = MailLayout::mayHoldMessages($path) ? $this->setOf($row) : null;
+            if ($set === null) {
+                continue; // nothing that is kept has it any more
+            }
+            if (self::isInMaildir($path)) {
+                $seen[(int) $row->parent_id] ??= $this->layout->placeOf($path);
+            }
+            $wanted[$row->digest] ??= [$set, (int) $row->size];
+            $this->received[$row->digest] ??= intdiv((int) $row->mtime, 1_000_000_000);
+            $this->paths[$row->digest] ??= $path;
+        }
+        $this->remember($seen);
+        $this->rememberFilesOf($rows, $folders);
+        foreach ($this->known(array_map(strval(...), array_keys($wanted))) as $digest) {
+            unset($wanted[$digest]);
+        }
+        $this->missing += count((new ItemContents($this->points))->read($wanted, $this->look(...)));
+        $this->batch->write();
+    }
+
+    private static function isInMaildir(string $path): bool
+    {
+        return in_array(basename(EntryPath::split($path)[0]), ['cur', 'new'], true);
+    }
+
+    /**
+     * Files outside a Maildir are folders of their own, or lie in one, whatever is known of their contents already.
+     *
+     * @param  array<stdClass>  $rows
+     * @param  array<int, string>  $folders
+     */
+    private function rememberFilesOf(array $rows, array $folders): void
+    {
+        $seen = [];
+        foreach ($rows as $row) {
+            $path = EntryPath::join($folders[(int) $row->parent_id] ?? '', $row->name);
+            if (! self::isInMaildir($path) && MailLayout::mayHoldMessages($path)) {
+                $isMbox = preg_match('/\.eml$/i', $path) !== 1;
+                $seen[(int) $row->path_id] = $this->layout->placeOf($path, $isMbox);
+            }
+        }
+        $this->remember($seen);
+    }
+
+    /** @param  array<int, array{string, string}>  $seen  key of a path => mailbox and folder */
+    private function remember(array $seen): void
+    {
+        foreach (array_chunk($seen, 500, true) as $some) {
+            $values = [];
+            foreach ($some as $key => [$mailbox, $folder]) {
+                array_push($values, $key, $this->workload->id, mb_substr($mailbox, 0, 300), mb_substr($folder, 0, 600));
+            }
+            DB::insert('REPLACE INTO item_folders VALUES '.implode(',', array_fill(0, count($some), '(?,?,?,?)')), $values);
+        }
+    }
+
+    /**
+     * @param  list<string>  $digests
+     * @return list<string> those that were looked into
+     */
+    private function known(array $digests): array
+    {
+        $known = [];
+        foreach (array_chunk($digests, 1_000) as $some) {
+            $rows = DB::select(
+                'SELECT digest FROM item_contents WHERE workload_id = ? AND part = 0 AND digest IN ('.
+                    implode(',', array_fill(0, count($some), '?')).')',
+                [$this->workload->id, ...$some],
+            );
+            array_push($known, ...array_map(fn (stdClass $row): string => $row->digest, $rows));
+        }
+
+        return $known;
+    }
+
+    private function look(string $digest, SpooledContent $content): void
+    {
+        $path = $this->paths[$digest];
+        $stream = $content->rewound();
+        $head = (string) fread($stream, 8_192);
+        if (! self::isInMaildir($path) && preg_match('/\.eml$/i', $path) !== 1) {
+            $this->lookThrough($digest, $head, $stream);
+
+            return;
+        }
+        rewind($stream);
+        $bytes = (string) stream_get_contents($stream, self::LARGEST_MESSAGE);
+        $identity = Message::identityOf($bytes);
+        $row = ItemRow::of($bytes, $identity, $this->received[$digest]);
+        $this->batch->add($digest, 0, $identity, 0, strlen($bytes), '', $row);
+    }
+
+    /** @param  resource  $stream */
+    private function lookThrough(string $digest, string $head, $stream): void
+    {
+        if (! Mbox::begins($head)) {
+            $this->batch->none($digest);
+
+            return;
+        }
+        $mbox = Mbox::of($stream);
+        $part = 0;
+        foreach ($mbox->messages() as $message) {
+            $bytes = $message->length > self::LARGEST_MESSAGE ? '' : $mbox->content($message);
+            if ($bytes === '' || $part >= self::MOST_IN_ONE) {
+                continue;
+            }
+            $identity = Message::identityOf($bytes);
+            $row = ItemRow::of($bytes, $identity, $message->receivedAt ?? $this->received[$digest]);
+            $this->batch->add($digest, $part++, $identity, $message->offset, $message->length, $mbox->form->value, $row);
+        }
+        if ($part === 0) {
+            $this->batch->none($digest);
+        }
+    }
+
+    private function setOf(stdClass $row): ?SetOutline
+    {
+        return $this->setBetween((int) $row->history_id, (int) $row->first, (int) $row->until);
+    }
+
+    /** The first set at whose point a version is there: the one with which it came may have expired. */
+    private function setBetween(int $history, int $first, int $until): ?SetOutline
+    {
+        foreach ($this->sets[$history] ?? [] as $set) {
+            if ($set->instant >= $first) {
+                return $set->instant < $until ? $set : null;
+            }
+        }
+
+        return null;
+    }
+}

@@ -1,0 +1,62 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Catalog;
+
+use Kaiseki\Core\Mail\Attachment;
+use Kaiseki\Core\Mail\MailAddress;
+
+/** What of an item is shown, and never asked for. */
+final readonly class ItemDetails
+{
+    /** Of one message so many addresses and attachments are named. */
+    private const MOST = 100;
+
+    /**
+     * @param  list<MailAddress>  $to
+     * @param  list<MailAddress>  $cc  blind copies among them
+     * @param  list<AttachedThing>  $attached
+     * @param  list<string>  $wrong  what is wrong with it, in words
+     */
+    public function __construct(public array $to, public array $cc, public array $attached, public array $wrong)
+    {
+    }
+
+    /**
+     * @param  list<MailAddress>  $to
+     * @param  list<MailAddress>  $cc
+     * @param  list<Attachment>  $attachments
+     * @param  list<string>  $wrong
+     */
+    public static function of(array $to, array $cc, array $attachments, array $wrong): self
+    {
+        $things = array_map(
+            fn (Attachment $of): AttachedThing => new AttachedThing(mb_strcut($of->name, 0, 255), mb_strcut(mb_scrub($of->type), 0, 100), $of->size),
+            array_slice($attachments, 0, self::MOST),
+        );
+
+        return new self(array_slice($to, 0, self::MOST), array_slice($cc, 0, self::MOST), $things, $wrong);
+    }
+
+    public function json(): string
+    {
+        return json_encode(
+            get_object_vars($this),
+            JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_INVALID_UTF8_SUBSTITUTE,
+        );
+    }
+
+    public static function parse(string $json): self
+    {
+        $said = json_decode($json, true, 10, JSON_THROW_ON_ERROR);
+        $addresses = fn (array $of): array => array_map(fn (array $one): MailAddress => new MailAddress($one['name'], $one['address']), $of);
+
+        return new self(
+            $addresses($said['to']),
+            $addresses($said['cc']),
+            array_map(fn (array $one): AttachedThing => new AttachedThing($one['name'], $one['type'], $one['size']), $said['attached']),
+            $said['wrong'],
+        );
+    }
+}

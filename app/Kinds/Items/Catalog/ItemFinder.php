@@ -1,0 +1,269 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Catalog;
+
+use App\Models\BackupSet;
+use App\Models\Workload;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Mail\ItemField;
+use Kaiseki\Core\Mail\ItemQuery;
+use Kaiseki\Core\Mail\ItemTerm;
+use stdClass;
+
+/** Looks for items of a workload in the catalog: at a point, or over all of them. */
+final class ItemFinder
+{
+    /** Seconds that a search may take. */
+    private const PATIENCE = 20;
+
+    /** @var list<string> */
+    private array $where = [];
+
+    /** @var list<mixed> */
+    private array $values = [];
+
+    /** @param  BackupSet|null  $point  null: whenever it was */
+    private function __construct(private readonly Workload $workload, private readonly ?BackupSet $point)
+    {
+        $this->where = ['i.workload_id = ?'];
+        $this->values = [$workload->id];
+    }
+
+    /**
+     * @param  BackupSet|null  $point  null: whenever it was
+     * @return list<FoundItem> the newest first
+     */
+    public static function find(Workload $workload, ItemQuery $query, ?BackupSet $point, int $most, int $skip = 0): array
+    {
+        $finder = new self($workload, $point);
+        $finder->ask($query);
+        $rows = DB::select(
+            'SET STATEMENT max_statement_time='.self::PATIENCE.' FOR SELECT i.* FROM items i WHERE '.implode(' AND ', $finder->where).
+                ' ORDER BY i.received_at DESC, i.id DESC LIMIT ? OFFSET ?',
+            [...$finder->values, $most, $skip],
+        );
+
+        return self::withSpans($workload, $rows);
+    }
+
+    /** How many there are, at most so many. */
+    public static function count(Workload $workload, ItemQuery $query, ?BackupSet $point, int $most): int
+    {
+        $finder = new self($workload, $point);
+        $finder->ask($query);
+
+        return (int) DB::scalar(
+            'SET STATEMENT max_statement_time='.self::PATIENCE.' FOR SELECT COUNT(*) FROM (SELECT 1 FROM items i WHERE '.
+                implode(' AND ', $finder->where).' LIMIT ?) AS some',
+            [...$finder->values, $most],
+        );
+    }
+
+    /** By the beginning of its identity in hex, as FoundItem::key() gives it, or all of it; null unless exactly one has it. */
+    public static function named(Workload $workload, string $key): ?FoundItem
+    {
+        if (preg_match('/^[0-9a-f]{8,64}$/D', $key) !== 1) {
+            return null;
+        }
+        $rows = DB::select(
+            'SELECT * FROM items WHERE workload_id = ? AND identity BETWEEN ? AND ? LIMIT 2',
+            [$workload->id, hex2bin(str_pad($key, 64, '0')), hex2bin(str_pad($key, 64, 'f'))],
+        );
+
+        return count($rows) === 1 ? self::withSpans($workload, $rows)[0] : null;
+    }
+
+    /**
+     * @param  list<int>  $ids
+     * @return list<FoundItem> in the order of their ids
+     */
+    public static function byId(Workload $workload, array $ids): array
+    {
+        $found = [];
+        foreach (array_chunk($ids, 1_000) as $some) {
+            $rows = DB::select(
+                'SELECT * FROM items WHERE workload_id = ? AND id IN ('.implode(',', $some).') ORDER BY id',
+                [$workload->id],
+            );
+            array_push($found, ...self::withSpans($workload, $rows));
+        }
+
+        return $found;
+    }
+
+    /** @return list<FoundItem> of one thread, the oldest first */
+    public static function thread(Workload $workload, int $thread, int $most = 200): array
+    {
+        $rows = DB::select(
+            'SELECT * FROM items WHERE workload_id = ? AND thread = ? ORDER BY COALESCE(sent_at, received_at), id LIMIT ?',
+            [$workload->id, $thread, $most],
+        );
+
+        return self::withSpans($workload, $rows);
+    }
+
+    /**
+     * @param  array<stdClass>  $rows
+     * @return list<FoundItem>
+     */
+    private static function withSpans(Workload $workload, array $rows): array
+    {
+        $spans = [];
+        foreach (array_chunk(array_map(fn (stdClass $row): int => (int) $row->id, $rows), 500) as $ids) {
+            foreach (self::spans($workload, $ids) as $span) {
+                $spans[$span->item][] = $span;
+            }
+        }
+
+        return array_values(array_map(fn (stdClass $row): FoundItem => FoundItem::of($row, $spans[(int) $row->id] ?? []), $rows));
+    }
+
+    /**
+     * @param  list<int>  $ids
+     * @return list<ItemSpan> the oldest first
+     */
+    private static function spans(Workload $workload, array $ids): array
+    {
+        $rows = DB::select(
+            'SELECT c.item_id, c.form, v.history_id, v.first, v.until, v.mtime, v.size, v.path_id, v.digest, p.name, '.
+                'COALESCE(f.mailbox, g.mailbox) AS mailbox, COALESCE(f.folder, g.folder) AS folder '.
+                'FROM item_contents c JOIN versions v ON v.digest = c.digest '.
+                'JOIN paths p ON p.id = v.path_id AND p.workload_id = c.workload_id '.
+                'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id '.
+                'WHERE c.workload_id = ? AND c.item_id IN ('.implode(',', $ids).') ORDER BY v.first, v.path_id',
+            [$workload->id],
+        );
+
+        return array_values(array_map(
+            fn (stdClass $row): ItemSpan => new ItemSpan(
+                (int) $row->item_id,
+                (string) $row->mailbox,
+                (string) $row->folder,
+                $row->name,
+                (int) $row->history_id,
+                (int) $row->first,
+                (int) $row->until,
+                $row->form === '' ? intdiv((int) $row->mtime, 1_000_000_000) : null,
+                $row->digest,
+                (int) $row->size,
+                (int) $row->path_id,
+            ),
+            array_filter($rows, fn (stdClass $row): bool => $row->mailbox !== null),
+        ));
+    }
+
+    private function ask(ItemQuery $query): void
+    {
+        $terms = array_filter($query->terms, fn (ItemTerm $term): bool => ! $term->isNegated);
+        $this->askWords(array_values($terms));
+        foreach ($query->terms as $term) {
+            if ($term->isNegated) {
+                [$sql, $values] = self::having([$term]);
+                $this->demand("i.id NOT IN ($sql)", ...$values);
+            }
+        }
+        if ($query->before !== null) {
+            $this->demand('COALESCE(i.sent_at, i.received_at) < ?', $query->before);
+        }
+        if ($query->after !== null) {
+            $this->demand('COALESCE(i.sent_at, i.received_at) >= ?', $query->after);
+        }
+        if ($query->messageId !== '') {
+            $this->demand('i.message_id = ?', $query->messageId);
+        }
+        foreach ($query->numbers as [$what, $how, $number]) {
+            $this->demand("i.$what $how ?", $number); // both are from a fixed list
+        }
+        $this->askWhere($query);
+    }
+
+    /** @param  list<ItemTerm>  $terms */
+    private function askWords(array $terms): void
+    {
+        $free = array_values(array_filter($terms, fn (ItemTerm $term): bool => $term->field === null));
+        $fields = array_values(array_filter($terms, fn (ItemTerm $term): bool => $term->field !== null));
+        foreach ([$fields, $free] as $some) {
+            if ($some !== []) {
+                [$sql, $values] = self::having($some);
+                $this->demand("i.id IN ($sql)", ...$values);
+            }
+        }
+    }
+
+    /**
+     * The items that have all of these words: in a field, or anywhere, where also those are found whose bodies wait to be looked through.
+     *
+     * @param  non-empty-list<ItemTerm>  $terms  all with a field, or all without
+     * @return array{string, list<string>}
+     */
+    private static function having(array $terms): array
+    {
+        $terms = array_values($terms);
+        $inFields = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::inFields($term), $terms));
+        $select = 'SELECT FTS_DOC_ID FROM item_terms WHERE MATCH (terms) AGAINST (? IN BOOLEAN MODE)';
+        if ($terms[0]->field !== null) {
+            return [$select, [$inFields]];
+        }
+        $anywhere = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::words($term->words, '', $term->isPhrase), $terms));
+
+        return [
+            "$select UNION SELECT FTS_DOC_ID FROM item_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)",
+            [$inFields, $anywhere],
+        ];
+    }
+
+    /** In its field, or in any of them. */
+    private static function inFields(ItemTerm $term): string
+    {
+        $fields = $term->field === null ? ItemField::cases() : [$term->field];
+        $each = array_map(fn (ItemField $field): string => self::words($term->words, $field->mark(), $term->isPhrase), $fields);
+
+        return count($each) === 1 ? $each[0] : '('.implode(' ', $each).')';
+    }
+
+    /**
+     * As the server's boolean mode has it: words are letters and digits alone, so that nothing of what people type is an operator.
+     *
+     * @param  list<string>  $words
+     */
+    private static function words(array $words, string $mark, bool $isPhrase): string
+    {
+        $marked = array_map(fn (string $word): string => $mark.$word, $words);
+
+        return $isPhrase ? '"'.implode(' ', $marked).'"' : "{$marked[0]}*";
+    }
+
+    /** Where it lay, in what state, and when. */
+    private function askWhere(ItemQuery $query): void
+    {
+        $where = ['c.item_id = i.id', 'c.workload_id = i.workload_id', 'p.workload_id = i.workload_id'];
+        $values = [];
+        if ($this->point !== null) {
+            $where[] = 'v.history_id = ? AND v.first <= ? AND v.until > ?';
+            $values = [$this->point->history_id, $this->point->instant, $this->point->instant];
+        }
+        foreach (['mailbox' => $query->mailbox, 'folder' => $query->folder] as $what => $part) {
+            if ($part !== '') {
+                $where[] = "INSTR(LOWER(COALESCE(f.$what, g.$what)), ?) > 0";
+                $values[] = mb_strtolower($part);
+            }
+        }
+        foreach ($query->flags as $flag => $mustBe) {
+            $where[] = ($mustBe ? '' : 'NOT ')."(p.name REGEXP ':2,[A-Za-z]*{$flag}[A-Za-z]*\$')"; // a letter of a fixed list
+        }
+        $this->demand(
+            'EXISTS (SELECT 1 FROM item_contents c JOIN versions v ON v.digest = c.digest JOIN paths p ON p.id = v.path_id '.
+                'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id WHERE '.
+                implode(' AND ', $where).')',
+            ...$values,
+        );
+    }
+
+    private function demand(string $sql, mixed ...$values): void
+    {
+        $this->where[] = $sql;
+        array_push($this->values, ...$values);
+    }
+}

@@ -1,0 +1,110 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Catalog;
+
+use App\Sets\Points;
+use App\Sets\SetOutline;
+use Closure;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Files\SpooledContent;
+use Kaiseki\Core\Mail\MboxForm;
+use stdClass;
+
+/** The bytes of items, out of the archives. */
+final class ItemReader
+{
+    private readonly ItemContents $contents;
+
+    public function __construct(private readonly Points $points)
+    {
+        $this->contents = new ItemContents($points);
+    }
+
+    /** Null if no archive gives it. */
+    public function one(int $item): ?string
+    {
+        $found = null;
+        $this->read([$item], function (int $id, string $bytes) use (&$found): void {
+            $found = $bytes;
+        });
+
+        return $found;
+    }
+
+    /**
+     * @param  list<int>  $items  ids
+     * @param  Closure(int, string): void  $each  told id and bytes, each once, in whatever order is quickest
+     * @return list<int> those that no archive gives
+     */
+    public function read(array $items, Closure $each): array
+    {
+        $open = array_fill_keys($items, true);
+        foreach ($this->places($items) as $round) {
+            $wanted = $parts = [];
+            foreach ($round as $row) {
+                if (isset($open[(int) $row->item_id])) {
+                    $wanted[$row->digest] = [$this->setOf($row), (int) $row->size];
+                    $parts[$row->digest][] = $row;
+                }
+            }
+            $this->contents->read(
+                array_filter($wanted, fn (array $one): bool => $one[0] !== null),
+                function (string $digest, SpooledContent $content) use ($parts, $each, &$open): void {
+                    foreach ($parts[$digest] as $row) {
+                        unset($open[(int) $row->item_id]);
+                        $each((int) $row->item_id, self::cut($content, $row));
+                    }
+                },
+            );
+        }
+
+        return array_keys($open);
+    }
+
+    /**
+     * Where each stands, in the first round one place of each, in the second another where there is one.
+     *
+     * @param  list<int>  $items
+     * @return list<list<stdClass>>
+     */
+    private function places(array $items): array
+    {
+        $rounds = $turn = [];
+        foreach (array_chunk($items, 1_000) as $some) {
+            $rows = DB::select(
+                'SELECT c.item_id, c.digest, c.start, c.length, c.form, v.history_id, MIN(v.first) AS first, MAX(v.until) AS until, '.
+                    'MAX(v.size) AS size FROM item_contents c JOIN versions v ON v.digest = c.digest JOIN histories h ON h.id = v.history_id '.
+                    'WHERE h.workload_id = c.workload_id AND c.item_id IN ('.implode(',', $some).') '.
+                    'GROUP BY c.item_id, c.digest, c.part, c.start, c.length, c.form, v.history_id ORDER BY c.item_id, c.form, first',
+            );
+            foreach ($rows as $row) {
+                $rounds[$turn[(int) $row->item_id] ??= 0][] = $row;
+                $turn[(int) $row->item_id]++;
+            }
+        }
+
+        return array_values($rounds);
+    }
+
+    private function setOf(stdClass $row): ?SetOutline
+    {
+        foreach ($this->points->sets as $set) {
+            if ($set->history === (int) $row->history_id && $set->instant >= (int) $row->first && $set->instant < (int) $row->until) {
+                return $set;
+            }
+        }
+
+        return null;
+    }
+
+    private static function cut(SpooledContent $content, stdClass $row): string
+    {
+        $stream = $content->rewound();
+        fseek($stream, (int) $row->start);
+        $bytes = (int) $row->length === 0 ? '' : (string) stream_get_contents($stream, (int) $row->length);
+
+        return $row->form === '' ? $bytes : MboxForm::from($row->form)->unquoted($bytes);
+    }
+}

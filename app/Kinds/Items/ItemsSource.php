@@ -1,0 +1,70 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items;
+
+use App\Kinds\Items\Catalog\ItemCatalog;
+use App\Kinds\MakingOrder;
+use App\Kinds\Source;
+use App\Models\BackupSet;
+use App\Models\Workload;
+use App\Trees\Making\FolderSource;
+use Kaiseki\Core\Chain\Level;
+
+/** A folder with mailboxes: its sets are those of files, and what items there are is found in them at once. */
+final readonly class ItemsSource implements Source
+{
+    private FolderSource $folder;
+
+    public function __construct(private Workload $workload)
+    {
+        $this->folder = new FolderSource($workload);
+    }
+
+    public function levels(): array
+    {
+        return $this->folder->levels();
+    }
+
+    public function makes(Level $level): bool
+    {
+        return $this->folder->makes($level);
+    }
+
+    public function usualTimes(): array
+    {
+        return ['10 1 * * 0=full', '10 * * * *=incr'];
+    }
+
+    public function isKnown(): bool
+    {
+        return $this->folder->isKnown();
+    }
+
+    public function isGone(): bool
+    {
+        return $this->folder->isGone();
+    }
+
+    public function place(): ?array
+    {
+        return $this->folder->place();
+    }
+
+    public function levelOfPresent(): string
+    {
+        return $this->folder->levelOfPresent();
+    }
+
+    public function make(MakingOrder $order): BackupSet
+    {
+        $set = $this->folder->make($order);
+        [, $unread] = ItemCatalog::bringUpToDate($this->workload);
+        if ($unread > 0) {
+            $set->update(['remarks' => [...$set->remarks ?? [], "$unread files could not be read to see which items are in them."]]);
+        }
+
+        return $set;
+    }
+}

@@ -1,0 +1,167 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Order;
+
+use App\Kinds\Items\Catalog\FoundItem;
+use App\Kinds\Items\Catalog\ItemFinder;
+use App\Models\BackupSet;
+use App\Models\Workload;
+use Illuminate\Support\Facades\DB;
+use InvalidArgumentException;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Mail\ItemQuery;
+use stdClass;
+
+/** Which items of a point are meant: single ones, what a search finds, a folder, a mailbox, or what vanished since another moment. */
+final readonly class ItemSelection
+{
+    /** At most so many are brought at once. */
+    public const MOST = 500_000;
+
+    /** Of what a search finds. */
+    private const MOST_FOUND = 50_000;
+
+    /**
+     * @param  list<string>  $items  see FoundItem::key()
+     * @param  string  $query  see ItemQuery; '' for none
+     * @param  string|null  $mailbox  null for none as a whole; with a folder, of that mailbox
+     * @param  string|null  $folder  with all below it
+     * @param  string  $vanishedBy  a moment (ISO 8601): of all that is meant only what was not there any more then; '' for all of it
+     */
+    public function __construct(
+        public array $items = [],
+        public string $query = '',
+        public ?string $mailbox = null,
+        public ?string $folder = null,
+        public string $vanishedBy = '',
+    ) {
+    }
+
+    public function isEmpty(): bool
+    {
+        return $this->items === [] && $this->query === '' && $this->mailbox === null;
+    }
+
+    /** @return array{items: list<string>, query: string, mailbox: string|null, folder: string|null, vanishedBy: string} */
+    public function toArray(): array
+    {
+        return get_object_vars($this);
+    }
+
+    /** @param  array<string, mixed>  $said */
+    public static function fromArray(array $said): self
+    {
+        return new self(...array_intersect_key($said, get_class_vars(self::class)));
+    }
+
+    public function words(): string
+    {
+        $what = match (true) {
+            $this->items !== [] => count($this->items) === 1 ? 'one message' : number_format(count($this->items)).' messages',
+            $this->query !== '' => "what \"{$this->query}\" finds",
+            $this->folder !== null => "the folder {$this->folder} of ".self::named($this->mailbox),
+            $this->mailbox !== null => 'the whole mailbox '.self::named($this->mailbox),
+            default => 'something not picked yet',
+        };
+
+        return $this->vanishedBy === '' ? $what : "of $what, those that vanished since";
+    }
+
+    /**
+     * @return list<ChosenItem> each message once for each folder in which it lay, by mailbox, folder and the time it was received
+     *
+     * @throws InvalidArgumentException if it means nothing, or too much
+     */
+    public function at(Workload $workload, BackupSet $point): array
+    {
+        $there = $this->vanishedBy === '' ? [] : $this->thereLater($workload, $point);
+        $chosen = [];
+        foreach ($this->found($workload, $point) as $item) {
+            foreach ($item->spansAt($point->history_id, $point->instant) as $span) {
+                $one = new ChosenItem($item, $span);
+                if ($this->takes($one) && ! isset($there[$item->id])) {
+                    $chosen[$one->key()] ??= $one;
+                }
+            }
+        }
+        if (count($chosen) > self::MOST) {
+            throw new InvalidArgumentException('At most '.number_format(self::MOST).' messages are brought back at once.');
+        }
+        $rank = fn (ChosenItem $of): array => [$of->span->mailbox, $of->span->folder, $of->receivedAt(), $of->item->id];
+        $chosen = array_values($chosen);
+        usort($chosen, fn (ChosenItem $a, ChosenItem $b): int => $rank($a) <=> $rank($b));
+
+        return $chosen;
+    }
+
+    private static function named(?string $mailbox): string
+    {
+        return $mailbox === '' ? 'all' : (string) $mailbox;
+    }
+
+    private function takes(ChosenItem $one): bool
+    {
+        if ($this->mailbox === null) {
+            return true;
+        }
+        $isBelow = $this->folder === null || $one->span->folder === $this->folder || str_starts_with($one->span->folder, "{$this->folder}/");
+
+        return $one->span->mailbox === $this->mailbox && $isBelow;
+    }
+
+    /** @return list<FoundItem> */
+    private function found(Workload $workload, BackupSet $point): array
+    {
+        if ($this->items !== []) {
+            return array_values(array_filter(array_map(
+                fn (string $key): ?FoundItem => ItemFinder::named($workload, $key),
+                array_values(array_unique($this->items)),
+            )));
+        }
+        if ($this->query !== '') {
+            return ItemFinder::find($workload, ItemQuery::parse($this->query, $workload->zone), $point, self::MOST_FOUND);
+        }
+
+        return $this->mailbox === null ? [] : ItemFinder::byId($workload, $this->ofMailbox($workload, $point));
+    }
+
+    /** @return list<int> */
+    private function ofMailbox(Workload $workload, BackupSet $point): array
+    {
+        $ids = [];
+        foreach (['v.parent_id', 'v.path_id'] as $of) {
+            $rows = DB::select(
+                "SELECT DISTINCT c.item_id FROM item_folders f JOIN versions v ON $of = f.path_id AND v.history_id = ? AND v.first <= ? ".
+                    'AND v.until > ? JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest AND c.item_id > 0 '.
+                    'WHERE f.workload_id = ? AND f.mailbox = ? AND (? IS NULL OR f.folder = ? OR f.folder LIKE ?) LIMIT ?',
+                [
+                    $point->history_id, $point->instant, $point->instant, $workload->id, $this->mailbox, $this->folder, $this->folder,
+                    addcslashes((string) $this->folder, '%_\\').'/%', self::MOST + 1,
+                ],
+            );
+            array_push($ids, ...array_map(fn (stdClass $row): int => (int) $row->item_id, $rows));
+        }
+
+        return array_values(array_unique($ids));
+    }
+
+    /** @return array<int, true> ids of what lay anywhere at the newest point until the moment */
+    private function thereLater(Workload $workload, BackupSet $point): array
+    {
+        $until = Instant::parse($this->vanishedBy)->microseconds;
+        $later = BackupSet::query()
+            ->where('history_id', $point->history_id)
+            ->where('instant', '<=', $until)
+            ->orderByDesc('instant')
+            ->value('instant');
+        $rows = $later === null ? [] : DB::select(
+            'SELECT DISTINCT c.item_id FROM versions v JOIN item_contents c ON c.digest = v.digest AND c.workload_id = ? AND c.item_id > 0 '.
+                'WHERE v.history_id = ? AND v.first <= ? AND v.until > ?',
+            [$workload->id, $point->history_id, $later, $later],
+        );
+
+        return array_fill_keys(array_map(fn (stdClass $row): int => (int) $row->item_id, $rows), true);
+    }
+}

@@ -1,0 +1,91 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Order;
+
+use App\Kinds\Items\Server\MailServer;
+use Kaiseki\Core\Chain\CopyRule;
+use Kaiseki\Core\Files\UnableToRestore;
+
+/** The order of a run that brings items back, as it was confirmed. */
+final readonly class ItemsOrder
+{
+    public function __construct(
+        public ItemSelection $selection,
+        /** The name of a mail server; '' for a folder of files. */
+        public string $server,
+        /** '' for the mailbox that each came from. */
+        public string $mailbox,
+        /** '' for the folder that each came from. */
+        public string $folder,
+        public ItemConflict $conflict,
+        /** Absolute; where no server is named. */
+        public string $target,
+        public ItemForm $form,
+        public string $sentence,
+        public CopyRule $copies = new CopyRule,
+    ) {
+    }
+
+    public function isToServer(): bool
+    {
+        return $this->server !== '';
+    }
+
+    /** @throws UnableToRestore if it is not known any more */
+    public function mailServer(): MailServer
+    {
+        return MailServer::query()->where('name', $this->server)->first() ??
+            throw UnableToRestore::refused("The mail server {$this->server} is not known any more.");
+    }
+
+    /** The mailbox that something goes into, as a set names it. */
+    public function mailboxFor(ChosenItem $one): string
+    {
+        return $this->mailbox === '' ? $one->span->mailbox : $this->mailbox;
+    }
+
+    public function folderFor(ChosenItem $one): string
+    {
+        return $this->folder === '' ? $one->span->folder : $this->folder;
+    }
+
+    public function withSentence(string $sentence): self
+    {
+        return new self(...['sentence' => $sentence] + get_object_vars($this));
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return [
+            'selection' => $this->selection->toArray(),
+            'server' => $this->server,
+            'mailbox' => $this->mailbox,
+            'folder' => $this->folder,
+            'conflict' => $this->conflict->value,
+            'target' => rawurlencode($this->target),
+            'form' => $this->form->value,
+            'sentence' => $this->sentence,
+            'use' => $this->copies->use,
+            'avoid' => $this->copies->avoid,
+        ];
+    }
+
+    /** @param  array<string, mixed>  $plan */
+    public static function fromArray(array $plan): self
+    {
+        return new self(
+            ItemSelection::fromArray($plan['selection']),
+            $plan['server'],
+            $plan['mailbox'],
+            $plan['folder'],
+            ItemConflict::from($plan['conflict']),
+            rawurldecode($plan['target']),
+            ItemForm::from($plan['form']),
+            $plan['sentence'],
+            new CopyRule($plan['use'], $plan['avoid']),
+        );
+    }
+}

@@ -1,0 +1,349 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Order;
+
+use App\Instance;
+use App\Kinds\Items\Server\MailboxCheck;
+use App\Kinds\Items\Server\MailServer;
+use App\Kinds\Items\Server\TouchedMailboxes;
+use App\Kinds\OrderSheet;
+use App\Kinds\Touched;
+use App\Looks\KeptLook;
+use App\Models\BackupSet;
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Models\Workload;
+use App\Rights\PersonRights;
+use App\Sets\CannotPlan;
+use App\Sets\CopyChoices;
+use App\Sets\Points;
+use App\Trees\Places\PlanOfReading;
+use App\Words;
+use InvalidArgumentException;
+use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Chain\FoundPoint;
+use Kaiseki\Core\Chain\Reading;
+use Kaiseki\Core\Instant;
+
+/** What is settled for a request about mailboxes, what it means, and what still stands in the way of running it. */
+final class ItemsSheet implements OrderSheet
+{
+    public readonly Workload $workload;
+
+    public readonly ItemsSaid $said;
+
+    public readonly Points $points;
+
+    public readonly Demands $demands;
+
+    public readonly FoundPoint $found;
+
+    /** The point in hand: the operator's own choice, or the proposed one. */
+    public readonly ?BackupSet $point;
+
+    public readonly ItemSelection $selection;
+
+    /** @var list<ChosenItem> what is meant, as it lay at the point */
+    public readonly array $chosen;
+
+    /** Which server it goes to; null where none is known, and for files. */
+    public readonly ?MailServer $server;
+
+    public readonly ?ItemsOrder $order;
+
+    public readonly ?PlanOfReading $reading;
+
+    /** Why the selection means nothing, or may not be read. */
+    private ?string $problem = null;
+
+    /** @var list<array{check: string, result: string, detail: string}>|null */
+    private ?array $lines = null;
+
+    private ?KeptLook $look = null;
+
+    public function __construct(public readonly RecoveryRequest $request)
+    {
+        assert($request->workload !== null);
+        $this->workload = $request->workload;
+        $this->said = ItemsSaid::of($request);
+        $this->points = new Points($request->workload);
+        $this->demands = Demands::parse($request->demands);
+        $this->found = $this->points->find(Instant::of($request->wanted_at), $this->demands);
+        $own = $this->points->sets[$request->set_id ?? 0] ?? null;
+        $this->point = $own !== null ? $this->points->model($own) : $this->points->modelOf($this->found->set);
+        $this->selection = $this->said->selection();
+        $this->chosen = $this->chosen();
+        $this->server = $this->said->destination === 'files' ? null : $this->server();
+        $this->order = $this->order();
+        $this->reading = $this->reading();
+    }
+
+    public function request(): RecoveryRequest
+    {
+        return $this->request;
+    }
+
+    /** @return list<ChosenItem> */
+    private function chosen(): array
+    {
+        if ($this->point === null || $this->selection->isEmpty()) {
+            return [];
+        }
+        try {
+            return $this->selection->at($this->workload, $this->point);
+        } catch (InvalidArgumentException $wrong) {
+            $this->problem = $wrong->getMessage();
+
+            return [];
+        }
+    }
+
+    private function server(): ?MailServer
+    {
+        return $this->said->server === null
+            ? MailServer::of($this->workload)
+            : MailServer::query()->where('name', $this->said->server)->first();
+    }
+
+    private function order(): ?ItemsOrder
+    {
+        $isFiles = $this->said->destination === 'files';
+        if (
+            $this->point === null || $this->chosen === [] || (! $isFiles && $this->server === null) ||
+            ($this->said->destination === 'mailbox' && $this->said->mailbox === '')
+        ) {
+            return null;
+        }
+        $order = new ItemsOrder(
+            $this->selection,
+            $this->server->name ?? '',
+            $this->said->destination === 'mailbox' ? $this->said->mailbox : '',
+            $this->said->folder,
+            ItemConflict::from($this->said->conflict),
+            $isFiles ? $this->newFolder() : '',
+            ItemForm::from($this->said->form),
+            '',
+            $this->request->copyRule(),
+        );
+
+        return $order->withSentence($this->sentence('UTC'));
+    }
+
+    private function newFolder(): string
+    {
+        $runs = $this->request->runs->count();
+
+        return Instance::path('restored')."/request-{$this->request->id}".($runs > 0 ? '-'.($runs + 1) : '');
+    }
+
+    private function reading(): ?PlanOfReading
+    {
+        if ($this->point === null || $this->chosen === []) {
+            return null;
+        }
+        try {
+            return ItemsReading::plan($this->points, $this->point, $this->chosen, $this->request->copyRule());
+        } catch (CannotPlan $cannot) {
+            $this->problem = $cannot->getMessage();
+
+            return null;
+        }
+    }
+
+    /** Bytes of what comes back. */
+    public function bytes(): int
+    {
+        return array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $this->chosen));
+    }
+
+    /** @return array<string, array<string, int>> mailbox => folder => messages that come from there */
+    public function byFolder(): array
+    {
+        $count = [];
+        foreach ($this->chosen as $one) {
+            [$mailbox, $folder] = [$one->span->mailbox, $one->span->folder];
+            $count[$mailbox][$folder] = ($count[$mailbox][$folder] ?? 0) + 1;
+        }
+
+        return $count;
+    }
+
+    /** The looking at the mailboxes that it goes into; null while that is not settled, and for files. */
+    public function look(): ?KeptLook
+    {
+        return $this->order?->isToServer() === true
+            ? ($this->look ??= KeptLook::of($this->request, new MailboxLook($this->request, [], $this)))
+            : null;
+    }
+
+    /** @return list<array{check: string, result: string, detail: string}>|null what was found there; null if nobody looked yet */
+    public function lines(): ?array
+    {
+        $lines = $this->lines ?? ($this->look()?->found()['lines'] ?? null);
+
+        return is_array($lines) ? array_values($lines) : null;
+    }
+
+    public function lookAgain(): void
+    {
+        $this->lines = $this->order?->isToServer() === true ? MailboxCheck::of($this->order, $this->chosen)->lines : null;
+    }
+
+    public function blockers(): array
+    {
+        $blockers = $this->problem === null ? [] : [$this->problem];
+        if ($this->point === null) {
+            $blockers[] = 'No usable point at or before the wanted moment.';
+        }
+        if ($this->selection->isEmpty()) {
+            $blockers[] = 'Nothing is picked yet.';
+        } elseif ($this->chosen === [] && $this->problem === null && $this->point !== null) {
+            $blockers[] = 'Nothing of what is picked is at this point.';
+        }
+        if ($this->said->destination !== 'files' && $this->server === null) {
+            $blockers[] = 'No mail server is known for it: bin/kaiseki mail-server add, or take files.';
+        } elseif ($this->said->destination === 'mailbox' && $this->said->mailbox === '') {
+            $blockers[] = 'The mailbox is not named yet.';
+        }
+        if ($this->reading !== null && $this->reading->files > 0 && $this->reading->missing >= $this->reading->files) {
+            $blockers[] = 'None of it can be read from any archive.';
+        }
+        foreach ($this->lines() ?? [] as $line) {
+            if ($line['result'] === 'failed') {
+                $blockers[] = ucfirst("{$line['check']}: {$line['detail']}");
+            }
+        }
+        if (in_array($this->request->state, ['running', 'closed'], true)) {
+            $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';
+        }
+
+        return $blockers;
+    }
+
+    public function sentence(string $zone): string
+    {
+        return sprintf(
+            'Bring back %s of %s as it was on %s into %s, %s, and check each by digest, date and flags.',
+            $this->whatInWords(),
+            $this->workload->name,
+            $this->whenInWords($zone),
+            $this->whereInWords(),
+            $this->conflictInWords(),
+        );
+    }
+
+    public function whatInWords(): string
+    {
+        if ($this->selection->isEmpty()) {
+            return 'something not picked yet';
+        }
+
+        return $this->selection->words().
+            ($this->chosen === [] || count($this->chosen) === count($this->selection->items)
+                ? ''
+                : ' ('.Words::count(count($this->chosen), 'message').')');
+    }
+
+    public function whenInWords(string $zone): string
+    {
+        return $this->point === null ? 'a moment with a usable point' : Words::moment($this->point->captured_at, $zone, $zone === 'UTC');
+    }
+
+    public function whereInWords(): string
+    {
+        $folder = $this->said->folder === '' ? 'its own folder' : "the folder {$this->said->folder}";
+
+        return match ($this->said->destination) {
+            'files' => 'a new folder of files, '.ItemForm::from($this->said->form)->words(),
+            'mailbox' => "$folder of the mailbox ".($this->said->mailbox === '' ? 'not named yet' : $this->said->mailbox).
+                ($this->server === null ? '' : " on {$this->server->name}"),
+            default => $folder.($this->server === null ? ' on a server not known yet' : " on {$this->server->name}"),
+        };
+    }
+
+    public function conflictInWords(): string
+    {
+        return $this->said->destination === 'files' ? 'touching nothing there' : ItemConflict::from($this->said->conflict)->words();
+    }
+
+    public function fingerprint(): string
+    {
+        $plan = $this->order?->toArray();
+        unset($plan['sentence']);
+        $keys = hash('sha256', implode("\n", array_map(fn (ChosenItem $one): string => $one->key(), $this->chosen)));
+
+        return hash('sha256', json_encode([$plan, $this->point?->id, $keys], JSON_THROW_ON_ERROR));
+    }
+
+    public function touches(): Touched
+    {
+        return $this->order === null ? Touched::nothing() : TouchedMailboxes::by($this->order);
+    }
+
+    /** It adds to a mailbox of somebody who may not know of it, where it goes to another than it came from. */
+    public function needsApproval(): bool
+    {
+        return $this->order?->isToServer() === true && $this->marked() !== [];
+    }
+
+    public function marked(): array
+    {
+        $marked = $this->workload->needs_approval ? [$this->workload->id => $this->workload] : [];
+        foreach ($this->touches()->marked() as $workload) {
+            $marked[$workload->id] = $workload;
+        }
+
+        return array_values($marked);
+    }
+
+    public function refusedTo(User $user): ?string
+    {
+        $reach = PersonRights::of($user);
+        $read = array_map(fn (Reading $reading): string => $reading->copy->store, $this->reading->list->readings ?? []);
+
+        return $reach->refusesStores($this->request->copyRule()) ??
+            ($reach->refusesReading(array_values(array_unique($read))) ?? $this->touches()->refusedTo($user));
+    }
+
+    public function previewCounts(): array
+    {
+        $counts = ['messages' => Words::count(count($this->chosen), 'message').', '.Words::size($this->bytes())];
+        foreach ($this->lines() ?? [] as $number => $line) {
+            $counts["line-$number"] = "{$line['check']}: {$line['detail']}";
+        }
+
+        return $counts;
+    }
+
+    public function sets(): array
+    {
+        return $this->point === null ? [] : [$this->point->id];
+    }
+
+    public function copies(): CopyChoices
+    {
+        return new CopyChoices($this->points, $this->request, $this->reading, $this->reading);
+    }
+
+    public function handSheet(): ?iterable
+    {
+        return $this->point === null || $this->reading === null
+            ? null
+            : ItemsHandSheet::script($this->points, $this->point, $this->chosen, $this->reading, $this->request->copyRule());
+    }
+
+    public function runAttributes(bool $setFirst): array
+    {
+        assert($this->order !== null);
+
+        return [
+            'set_id' => $this->point?->id,
+            'plan' => $this->order->toArray(),
+            'files_total' => count($this->chosen),
+            'bytes_total' => $this->bytes(),
+            'is_whole' => false,
+        ];
+    }
+}

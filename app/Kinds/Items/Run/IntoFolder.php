@@ -1,0 +1,253 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Run;
+
+use App\Hosts\Hosts;
+use App\Kinds\Items\Catalog\ItemReader;
+use App\Kinds\Items\Order\CannotBringItems;
+use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemForm;
+use App\Kinds\Items\Order\ItemsOrder;
+use App\Runs\RunFiles;
+use App\Trees\Run\Targets;
+use App\Words;
+use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\Shown;
+use Kaiseki\Core\Files\Journal;
+use Kaiseki\Core\Files\NewFile;
+use Kaiseki\Core\Files\RestoreOrder;
+use Kaiseki\Core\Files\Target;
+use Kaiseki\Core\Mail\MaildirName;
+use Kaiseki\Core\Mail\Mbox;
+use Kaiseki\Core\Mail\MboxWriter;
+use Kaiseki\Core\Mail\Message;
+
+/** Writes messages into a new folder of files. They are staged beside, and put in place when all are there. */
+final class IntoFolder implements ItemPlacing
+{
+    private const AT_ONCE = 300;
+
+    private readonly string $staging;
+
+    /** @var array<string, list<ChosenItem>> file => what is in it, in order */
+    private array $files = [];
+
+    private readonly string $journal;
+
+    public function __construct(
+        private readonly ItemsOrder $order,
+        private readonly ItemsAccount $account,
+        private readonly ItemReader $reader,
+    ) {
+        $this->staging = RestoreOrder::stagingOf((string) $account->run->id);
+        $this->journal = RunFiles::journal($account->run);
+    }
+
+    public function locks(array $chosen): array
+    {
+        return [$this->order->target => 'the folder '.Shown::name($this->order->target)];
+    }
+
+    public function look(array $chosen): string
+    {
+        if (Journal::holds($this->journal, Journal::STAGED)) {
+            return 'all was staged before the interruption';
+        }
+        Targets::refuseUnfit($this->order->target);
+        $target = $this->target();
+        $names = array_diff($target->names(''), [$this->staging]);
+        if ($names !== []) {
+            throw CannotBringItems::because('The folder '.Shown::name($this->order->target).' is not empty; name a new one.');
+        }
+        $needed = array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $chosen));
+        if ($target->freeBytes() < $needed) {
+            throw CannotBringItems::because(
+                'Its volume has '.Words::size($target->freeBytes()).' free, and '.Words::size($needed).' are needed.',
+            );
+        }
+        $target->removeTree($this->staging); // what a killed attempt left
+
+        return 'it is empty';
+    }
+
+    public function bring(array $chosen): string
+    {
+        $target = $this->target();
+        $this->files = $this->named($chosen);
+        if (! Journal::holds($this->journal, Journal::STAGED)) {
+            $this->stage($target);
+        }
+        foreach ($target->names($this->staging) as $name) {
+            $target->rename(EntryPath::join($this->staging, $name), $name) ||
+                throw CannotBringItems::because("Something stands at $name already.");
+        }
+        $target->remove($this->staging);
+        $target->sync();
+
+        return Words::count(count($this->files), 'file').', '.$this->order->form->words();
+    }
+
+    /**
+     * @param  list<ChosenItem>  $chosen
+     * @return array<string, list<ChosenItem>> file => what is in it
+     */
+    private function named(array $chosen): array
+    {
+        $names = new ItemFileNames($this->order);
+        $files = [];
+        foreach ($chosen as $one) {
+            $files[$names->of($one, MaildirName::of($one->span->name)->flags)][] = $one;
+        }
+
+        return $files;
+    }
+
+    private function stage(Target $target): void
+    {
+        $target->makeFolder($this->staging);
+        foreach (array_chunk($this->files, self::AT_ONCE, true) as $some) {
+            $this->order->form === ItemForm::Mbox ? $this->writeTogether($target, $some) : $this->writeEach($target, $some);
+        }
+        $target->settle();
+        Journal::open($this->journal)->add(Journal::STAGED);
+    }
+
+    public function check(array $chosen): string
+    {
+        $target = $this->target();
+        $wrong = [];
+        foreach ($this->files as $file => $items) {
+            $stream = $target->read((string) $file);
+            $found = $stream === null ? [] : $this->identities($stream);
+            foreach ($items as $number => $one) {
+                if (! $this->isThere($one, $found[$number] ?? '')) {
+                    $wrong[] = Shown::name((string) $file).' does not hold what is in the set';
+
+                    continue;
+                }
+                $this->account->right($one, (string) $file);
+                $folder = $this->order->folderFor($one);
+                $this->account->folders[$folder] = ($this->account->folders[$folder] ?? 0) + 1;
+            }
+        }
+        $count = Words::count($this->account->messages, 'message');
+        $this->account->check('each message by its digest, read again from the folder', $wrong, "$count right");
+
+        return "$count, ".Words::size($this->account->bytes).' read again';
+    }
+
+    private function target(): Target
+    {
+        return Hosts::target(null, $this->order->target, Targets::root(null, $this->order->target));
+    }
+
+    /** Of a message with an end of line, which an mbox gives to those that have none. */
+    private function endedIdentity(ChosenItem $one): string
+    {
+        $bytes = $this->reader->one($one->item->id);
+
+        return $bytes === null ? '' : Message::identityOf("$bytes\n");
+    }
+
+    private function isThere(ChosenItem $one, string $identity): bool
+    {
+        return $identity === $one->item->identity ||
+            ($this->order->form === ItemForm::Mbox && $identity === $this->endedIdentity($one));
+    }
+
+    /**
+     * @param  resource  $stream
+     * @return list<string>
+     */
+    private function identities($stream): array
+    {
+        if ($this->order->form !== ItemForm::Mbox) {
+            return [Message::identityOf((string) stream_get_contents($stream))];
+        }
+        $mbox = Mbox::of($stream);
+        $found = [];
+        foreach ($mbox->messages() as $message) {
+            $found[] = Message::identityOf($mbox->content($message));
+        }
+
+        return $found;
+    }
+
+    /** @param  array<string, list<ChosenItem>>  $files */
+    private function writeEach(Target $target, array $files): void
+    {
+        $byId = [];
+        foreach ($files as $file => [$one]) {
+            $byId[$one->item->id][(string) $file] = $one;
+        }
+        $missing = $this->reader->read(array_keys($byId), function (int $id, string $bytes) use ($target, $byId): void {
+            foreach ($byId[$id] as $file => $one) {
+                $new = $this->create($target, (string) $file);
+                $new->data($bytes);
+                $new->finish(0600, 0, 0, $one->receivedAt() * 1_000_000_000, false);
+                $this->account->progress->advanced(1, strlen($bytes));
+            }
+        });
+        foreach ($missing as $id) {
+            foreach ($byId[$id] as $file => $one) {
+                unset($this->files[$file]);
+                $this->account->left($one, 'it is in no archive that can be read', true);
+            }
+        }
+    }
+
+    /** @param  array<string, list<ChosenItem>>  $files */
+    private function writeTogether(Target $target, array $files): void
+    {
+        foreach ($files as $file => $items) {
+            $new = $this->create($target, (string) $file);
+            $written = [];
+            foreach (array_chunk($items, self::AT_ONCE) as $some) {
+                array_push($written, ...$this->write($new, $some));
+            }
+            $new->finish(0600, 0, 0, ($items[count($items) - 1])->receivedAt() * 1_000_000_000, false);
+            $this->files[$file] = $written;
+        }
+    }
+
+    /**
+     * @param  list<ChosenItem>  $some
+     * @return list<ChosenItem> those that could be read
+     */
+    private function write(NewFile $file, array $some): array
+    {
+        $bytes = [];
+        $this->reader->read(array_map(fn (ChosenItem $one): int => $one->item->id, $some), function (int $id, string $of) use (&$bytes): void {
+            $bytes[$id] = $of;
+        });
+        $written = [];
+        foreach ($some as $one) {
+            $message = $bytes[$one->item->id] ?? null;
+            if ($message === null) {
+                $this->account->left($one, 'it is in no archive that can be read', true);
+
+                continue;
+            }
+            $file->data(MboxWriter::entry($message, $one->receivedAt()));
+            $this->account->progress->advanced(1, strlen($message));
+            $written[] = $one;
+        }
+
+        return $written;
+    }
+
+    private function create(Target $target, string $file): NewFile
+    {
+        $folder = EntryPath::split($file)[0];
+        $target->makeFolder(EntryPath::join($this->staging, $folder));
+        if ($this->order->form === ItemForm::Maildir) {
+            foreach (['new', 'tmp'] as $beside) {
+                $target->makeFolder(EntryPath::join($this->staging, EntryPath::join(EntryPath::split($folder)[0], $beside)));
+            }
+        }
+
+        return $target->createFile(EntryPath::join($this->staging, $file));
+    }
+}

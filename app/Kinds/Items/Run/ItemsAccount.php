@@ -1,0 +1,94 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Run;
+
+use App\Kinds\Items\Order\ChosenItem;
+use App\Models\Run;
+use App\Runs\DigestedFile;
+use App\Runs\RunFiles;
+use App\Runs\RunProgress;
+
+/** What a run of items tells of itself: what it brought, what it left, and what it found when it read that again. */
+final class ItemsAccount
+{
+    /** Of a list so many lines are kept with the run. */
+    private const LINES = 200;
+
+    /** @var list<array{check: string, result: string, detail: string}> */
+    public array $checks = [];
+
+    public int $messages = 0;
+
+    public int $bytes = 0;
+
+    /** Messages that lay there already. */
+    public int $there = 0;
+
+    /** @var list<array{path: string, because: string, loss: bool}> */
+    public array $left = [];
+
+    public int $leftCount = 0;
+
+    /** @var array<string, int> mailbox and folder, in words => messages that are there now */
+    public array $folders = [];
+
+    private readonly DigestedFile $entries;
+
+    public function __construct(public readonly Run $run, public readonly RunProgress $progress)
+    {
+        $this->entries = new DigestedFile(RunFiles::entries($run));
+    }
+
+    /** One that is right, and where it is now. */
+    public function right(ChosenItem $one, string $where): void
+    {
+        $this->messages++;
+        $this->bytes += $one->item->size;
+        $this->entries->add(json_encode(
+            [
+                'mailbox' => $one->span->mailbox,
+                'folder' => $one->span->folder,
+                'now' => mb_scrub($where),
+                'message_id' => $one->item->messageId,
+                'received_at' => gmdate('Y-m-d\TH:i:s\Z', $one->receivedAt()),
+                'size' => $one->item->size,
+                'identity_blake2b_256' => bin2hex($one->item->identity),
+            ],
+            JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE,
+        )."\n");
+    }
+
+    public function left(ChosenItem $one, string $because, bool $isLoss): void
+    {
+        $this->leftCount++;
+        if (count($this->left) < self::LINES) {
+            $path = "{$one->span->mailbox}/{$one->span->folder}: ".($one->item->subject === '' ? 'without a subject' : $one->item->subject);
+            $this->left[] = ['path' => mb_scrub($path), 'because' => $because, 'loss' => $isLoss];
+        }
+    }
+
+    /** @param  list<string>  $wrong  none if it passed */
+    public function check(string $check, array $wrong, string $right): void
+    {
+        $this->checks[] = [
+            'check' => $check,
+            'result' => $wrong === [] ? 'passed' : 'failed',
+            'detail' => mb_scrub($wrong === [] ? $right : implode('; ', array_slice($wrong, 0, 10))),
+        ];
+    }
+
+    public function isRight(): bool
+    {
+        $failed = array_filter($this->checks, fn (array $check): bool => $check['result'] === 'failed');
+
+        return $failed === [] && array_filter($this->left, fn (array $row): bool => $row['loss']) === [];
+    }
+
+    /** The digest of the list of what is right, hex. */
+    public function finish(): string
+    {
+        return bin2hex($this->entries->finish());
+    }
+}

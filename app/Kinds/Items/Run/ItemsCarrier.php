@@ -1,0 +1,95 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Run;
+
+use App\Hosts\Hosts;
+use App\Kinds\Carrier;
+use App\Kinds\Items\Order\ItemsOrder;
+use App\Kinds\Items\Server\TouchedMailboxes;
+use App\Kinds\PutBackTold;
+use App\Kinds\Touched;
+use App\Models\Run;
+use App\Models\User;
+use App\Runs\RunFiles;
+use App\Trees\Run\Targets;
+use App\Words;
+use Closure;
+use Kaiseki\Core\Files\Journal;
+use Kaiseki\Core\Files\RestoreOrder;
+
+/** Runs that bring items back. */
+final readonly class ItemsCarrier implements Carrier
+{
+    /** @param  (Closure(string): void)|null  $told */
+    public function __construct(private ?Closure $told = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $told = $this->told;
+        $also = $told === null ? null : fn (int $messages, int $bytes) => $told(number_format($messages).' messages, '.Words::size($bytes));
+        (new ItemsRun($also))->carryOut($run);
+    }
+
+    public function canBePutBack(Run $run): bool
+    {
+        return $run->put_back_at === null && ItemsOrder::fromArray($run->plan)->isToServer() && Journal::isBegun(RunFiles::journal($run));
+    }
+
+    public function losesLaterChanges(): bool
+    {
+        return false;
+    }
+
+    public function putBack(Run $run, bool $alsoChanged): PutBackTold
+    {
+        return MailPutBack::of($run, $alsoChanged);
+    }
+
+    /** It replaces nothing. */
+    public function clearAside(Run $run, ?User $by): void
+    {
+    }
+
+    public function clearStaged(Run $run): void
+    {
+        $order = ItemsOrder::fromArray($run->plan);
+        if (! $order->isToServer() && Hosts::look(null, $order->target, Targets::root(null, $order->target))->status('') !== null) {
+            Hosts::target(null, $order->target, Targets::root(null, $order->target))->removeTree(RestoreOrder::stagingOf((string) $run->id));
+        }
+    }
+
+    public function touches(Run $run): Touched
+    {
+        return TouchedMailboxes::by(ItemsOrder::fromArray($run->plan));
+    }
+
+    /** It was written down with the moment of the point in UTC. */
+    public function sentence(Run $run, string $zone): string
+    {
+        return str_replace(Words::moment($run->point_at, 'UTC'), Words::moment($run->point_at, $zone), (string) $run->plan['sentence']);
+    }
+
+    public function came(Run $run): string
+    {
+        return Words::count((int) ($run->outcome['messages'] ?? 0), 'message').', '.Words::size((int) ($run->outcome['bytes'] ?? 0));
+    }
+
+    public function howFar(Run $run): string
+    {
+        return number_format($run->files_done).' of '.number_format($run->files_total).' messages';
+    }
+
+    public function besideProof(Run $run): array
+    {
+        return ['.entries.jsonl' => RunFiles::entries($run)];
+    }
+
+    public function evidence(array $evidence): array
+    {
+        return $evidence + ['approval' => null];
+    }
+}

@@ -1,0 +1,171 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Run;
+
+use App\Kinds\Items\Catalog\ItemReader;
+use App\Kinds\Items\Catalog\KeywordMeanings;
+use App\Kinds\Items\Order\CannotBringItems;
+use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemsOrder;
+use App\Kinds\Items\Order\ItemsReading;
+use App\Models\Run;
+use App\Runs\RunLedger;
+use App\Runs\RunMustWait;
+use App\Runs\RunProgress;
+use App\Runs\RunRefusal;
+use App\Runs\Shelf;
+use App\Runs\TargetLock;
+use App\Sets\CannotPlan;
+use App\Sets\Points;
+use App\Words;
+use Closure;
+use InvalidArgumentException;
+use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Mail\Imap\ImapFailure;
+use Throwable;
+
+/** Carries out the bringing of items, step by step. After a crash it is carried out again, and goes on where it was. */
+final class ItemsRun
+{
+    public const STEPS = ['lock the target', 'look at the target', 'attach the media', 'bring', 'check there'];
+
+    private Run $run;
+
+    private RunLedger $ledger;
+
+    private ItemsOrder $order;
+
+    /** @param  (Closure(int, int): void)|null  $also  told messages and bytes brought so far */
+    public function __construct(private readonly ?Closure $also = null)
+    {
+    }
+
+    public function carryOut(Run $run): void
+    {
+        $this->run = $run;
+        $this->ledger = new RunLedger($run);
+        if (! $this->ledger->claim(self::STEPS)) {
+            return;
+        }
+        $this->order = ItemsOrder::fromArray($run->plan);
+        $account = new ItemsAccount($run, new RunProgress($run, $this->also));
+        try {
+            $this->carry($account);
+        } catch (RunMustWait $wait) {
+            $this->ledger->wait($wait);
+        } catch (CannotBringItems|CannotPlan|ImapFailure|UnableToRestore|InvalidArgumentException $failure) {
+            $this->ledger->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed', $this->whatWasDone());
+        } catch (Throwable $bug) {
+            $this->ledger->fail('Something went wrong that should not have: '.$bug->getMessage(), 'failed', $this->whatWasDone());
+            throw $bug;
+        }
+    }
+
+    private function whatWasDone(): string
+    {
+        $laid = $this->order->isToServer() ? count((new MailJournal($this->run))->laid) : 0;
+
+        return $laid === 0 ? '' : ' '.Words::count($laid, 'message').' that it had laid before are there: go on with it, or put it back.';
+    }
+
+    private function carry(ItemsAccount $account): void
+    {
+        RunRefusal::check($this->run);
+        $points = new Points($this->run->workload);
+        $chosen = $this->order->selection->at($this->run->workload, $this->run->set);
+        if ($chosen === []) {
+            throw CannotBringItems::because('Nothing of what was chosen is at this point.');
+        }
+        $placing = $this->placing($account, $points);
+        $locks = $placing->locks($chosen);
+        $taken = [];
+        try {
+            $this->ledger->step(0, function () use ($locks, &$taken): string {
+                foreach ($locks as $lock => $words) {
+                    TargetLock::take($lock, 'items', $words);
+                    $taken[] = $lock;
+                }
+
+                return implode(', ', array_slice($locks, 0, 5)).(count($locks) > 5 ? ' and more' : '');
+            });
+            $this->ledger->step(1, fn (): string => $placing->look($chosen));
+            $this->ledger->step(2, fn (): string => $this->attach($points, $chosen));
+            $this->ledger->step(3, fn (): string => $placing->bring($chosen));
+            $account->progress->tell();
+            $this->ledger->step(4, fn (): string => $placing->check($chosen));
+            $this->finish($account);
+        } finally {
+            foreach ($taken as $lock) {
+                TargetLock::free($lock, 'items');
+            }
+            $points->stores->release();
+        }
+    }
+
+    private function placing(ItemsAccount $account, Points $points): ItemPlacing
+    {
+        $reader = new ItemReader($points);
+
+        return $this->order->isToServer()
+            ? new IntoMailboxes($this->order, $account, new MailJournal($this->run), $reader, new KeywordMeanings($this->run->set))
+            : new IntoFolder($this->order, $account, $reader);
+    }
+
+    /**
+     * @param  list<ChosenItem>  $chosen
+     *
+     * @throws RunMustWait if a cartridge that is needed stands on the shelf
+     */
+    private function attach(Points $points, array $chosen): string
+    {
+        $reading = ItemsReading::plan($points, $this->run->set, $chosen, $this->order->copies);
+        $whole = $reading->estimate()->whole;
+        $this->run->update([
+            'files_total' => count($chosen),
+            'bytes_total' => array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $chosen)),
+            'estimate' => $this->run->estimate ?? [
+                'likely' => round($whole->likely, 2), 'least' => round($whole->least, 2), 'most' => round($whole->most, 2),
+                'lanes' => $reading->lanes(),
+            ],
+        ]);
+        $toFetch = $reading->estimate()->toFetch;
+        if ($toFetch !== []) {
+            Shelf::call($toFetch, $this->run);
+            throw RunMustWait::forCartridges($toFetch);
+        }
+        $media = $reading->media();
+
+        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
+    }
+
+    private function finish(ItemsAccount $account): void
+    {
+        $run = $this->run;
+        $outcome = [
+            'messages' => $account->messages,
+            'bytes' => $account->bytes,
+            'there' => $account->there,
+            'folders' => $account->folders,
+            'checks' => $account->checks,
+            'left_out' => $account->left,
+            'left_out_count' => $account->leftCount,
+            'right' => $account->isRight(),
+            'set_aside' => 0,
+            'commands' => [],
+            'entries' => $account->finish(),
+        ];
+        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
+        ItemsProof::write($run, $this->order, $outcome);
+        $this->ledger->tell(
+            sprintf(
+                'Run %d ended: %s, %s.',
+                $run->id,
+                Words::count($account->messages, 'message'),
+                $account->isRight() ? 'all right' : 'not all right',
+            ),
+            'answer',
+        );
+    }
+}

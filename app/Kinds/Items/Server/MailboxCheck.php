@@ -1,0 +1,151 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Server;
+
+use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemConflict;
+use App\Kinds\Items\Order\ItemsOrder;
+use App\Words;
+use Kaiseki\Core\Mail\Imap\ImapFailure;
+use Kaiseki\Core\Mail\Imap\ImapFolder;
+use Kaiseki\Core\Mail\Imap\ImapMailbox;
+
+/** What a mail server says of the mailboxes that an order goes into, before anything is laid into them. */
+final class MailboxCheck
+{
+    /** @var list<array{check: string, result: string, detail: string}> note, passed or failed */
+    public array $lines = [];
+
+    /** Of what is ordered so many lie there already. */
+    public int $there = 0;
+
+    private function __construct(private readonly ItemsOrder $order)
+    {
+    }
+
+    /**
+     * @param  list<ChosenItem>  $chosen
+     * @return self with failed lines where the order cannot be carried out
+     */
+    public static function of(ItemsOrder $order, array $chosen): self
+    {
+        $check = new self($order);
+        $byMailbox = [];
+        foreach ($chosen as $one) {
+            $byMailbox[$order->mailboxFor($one)][] = $one;
+        }
+        foreach ($byMailbox as $mailbox => $some) {
+            $check->mailbox((string) $mailbox, $some);
+        }
+
+        return $check;
+    }
+
+    /** @return list<string> */
+    public function blockers(): array
+    {
+        $failed = array_filter($this->lines, fn (array $line): bool => $line['result'] === 'failed');
+
+        return array_values(array_map(fn (array $line): string => ucfirst("{$line['check']}: {$line['detail']}"), $failed));
+    }
+
+    /** @param  list<ChosenItem>  $some */
+    private function mailbox(string $mailbox, array $some): void
+    {
+        $server = $this->order->mailServer();
+        $account = $server->accountOf($mailbox);
+        try {
+            $open = $server->open($mailbox);
+        } catch (ImapFailure $failure) {
+            $this->line("the mailbox $account", 'failed', $failure->getMessage());
+
+            return;
+        }
+        try {
+            $this->line("the mailbox $account", 'passed', "is there on {$server->name}");
+            if (! $open->isAbleTo('UIDPLUS')) {
+                $this->line('what is added', 'failed', 'the server does not say under which number it lies (RFC 4315), so nothing could be undone');
+            }
+            $this->folders($open, $account, $some);
+            $this->room($open, $account, $some);
+        } catch (ImapFailure $failure) {
+            $this->line("the mailbox $account", 'failed', $failure->getMessage());
+        } finally {
+            $open->close();
+        }
+    }
+
+    /** @param  list<ChosenItem>  $some */
+    private function folders(ImapMailbox $open, string $account, array $some): void
+    {
+        $folders = $open->folders();
+        $byFolder = [];
+        foreach ($some as $one) {
+            $byFolder[$this->order->folderFor($one)][$one->item->identity] = [$one->item->messageId, $one->item->size];
+        }
+        foreach ($byFolder as $folder => $wanted) {
+            $folder = (string) $folder;
+            if (! isset($folders[$folder]) || ! $folders[$folder]->isSelectable()) {
+                $this->line("the folder $folder", 'note', 'is not there, and is made');
+
+                continue;
+            }
+            $same = self::same($open, $folder, $wanted);
+            $this->there += $same;
+            $words = $same === 0 ? 'is there; nothing of it lies there' : number_format($same).' of '.Words::count(count($wanted), 'message').
+                ' lie there already'.($this->order->conflict === ItemConflict::MissingOnly ? ', and are left' : ', and come once more');
+            $this->line("the folder $folder", 'note', $words);
+        }
+        $this->trash($open, $folders, array_merge(...array_values($byFolder)));
+    }
+
+    /**
+     * The mailbox's own folder of deleted things: what lies there can be moved back by its owner, but is not there.
+     *
+     * @param  array<string, ImapFolder>  $folders
+     * @param  array<string, array{string, int}>  $wanted
+     */
+    private function trash(ImapMailbox $open, array $folders, array $wanted): void
+    {
+        foreach ($folders as $name => $folder) {
+            $same = $folder->isTrash() ? self::same($open, (string) $name, $wanted) : 0;
+            if ($same > 0) {
+                $this->line("its folder $name", 'note', number_format($same).' of it lie in it: its owner can move them back');
+            }
+        }
+    }
+
+    /** @param  array<string, array{string, int}>  $wanted */
+    private static function same(ImapMailbox $open, string $folder, array $wanted): int
+    {
+        $open->select($folder);
+
+        return count((new MailFolderLook($open, $open->messages()))->same($wanted));
+    }
+
+    /** @param  list<ChosenItem>  $some */
+    private function room(ImapMailbox $open, string $account, array $some): void
+    {
+        $storage = $open->storage();
+        if ($storage === null) {
+            $this->line('room', 'note', 'the server tells no limit');
+
+            return;
+        }
+        $needed = array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $some));
+        $free = max(0, $storage[1] - $storage[0]);
+        $fits = $free >= $needed || ($this->there > 0 && $this->order->conflict === ItemConflict::MissingOnly);
+        $this->line(
+            'room',
+            $fits ? 'passed' : 'failed',
+            Words::size($free)." free in $account, ".Words::size($needed).' needed'.($fits ? '' : ': raise its limit, or choose less'),
+        );
+    }
+
+    private function line(string $check, string $result, string $detail): void
+    {
+        $this->lines[] = ['check' => $check, 'result' => $result, 'detail' => mb_scrub($detail)];
+    }
+}

@@ -1,0 +1,26 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Server;
+
+use App\Kinds\Items\Order\ItemsOrder;
+use App\Kinds\Touched;
+use App\Kinds\TouchedPlace;
+use App\Trees\Run\TouchedFolder;
+
+/** Where an order of items writes to: it only ever adds. */
+final class TouchedMailboxes
+{
+    public static function by(ItemsOrder $order): Touched
+    {
+        if (! $order->isToServer()) {
+            return new Touched([TouchedFolder::of(null, $order->target, false)]);
+        }
+        $server = MailServer::query()->where('name', $order->server)->first();
+
+        return $server === null ? Touched::nothing() : new Touched([
+            new TouchedPlace('that mail server', false, $server->originals(), $server, true),
+        ]);
+    }
+}

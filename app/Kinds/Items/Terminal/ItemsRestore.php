@@ -1,0 +1,210 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Terminal;
+
+use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Items\Catalog\ItemWords;
+use App\Kinds\Items\Order\CannotBringItems;
+use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemConflict;
+use App\Kinds\Items\Order\ItemForm;
+use App\Kinds\Items\Order\ItemSelection;
+use App\Kinds\Items\Order\ItemsOrder;
+use App\Kinds\Items\Run\ItemsCarrier;
+use App\Kinds\Items\Server\MailServer;
+use App\Kinds\Items\Server\TouchedMailboxes;
+use App\Kinds\Talk;
+use App\Kinds\Told;
+use App\Models\BackupSet;
+use App\Models\Run;
+use App\Models\Workload;
+use App\Trees\Run\Targets;
+use App\Words;
+use InvalidArgumentException;
+use Kaiseki\Core\Mail\ItemQuery;
+use Symfony\Component\Console\Command\Command;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Input\InputOption;
+
+/** `restore` for items. */
+final class ItemsRestore
+{
+    public static function describe(Command $command): void
+    {
+        $value = InputOption::VALUE_REQUIRED;
+        $command
+            ->addOption('at', null, $value, 'the newest usable point at or before this moment')
+            ->addOption('point', null, $value, 'the point of this very set')
+            ->addOption('to', null, $value, 'a folder of this machine for files; it is made, or empty')
+            ->addOption('in-place', null, InputOption::VALUE_NONE, 'into the folder of the mailbox that each came from')
+            ->addOption('conflict', null, $value, 'missing-only, or beside: also what lies there already', 'missing-only');
+        self::describeSelection($command);
+        $command
+            ->addOption('to-mailbox', null, $value, 'the mailbox it goes to')
+            ->addOption('to-folder', null, $value, 'the folder of the mailbox; it is made if it is missing')
+            ->addOption('server', null, $value, 'the mail server, made known with "mail-server add"; without it the one that has the mailboxes')
+            ->addOption('as', null, $value, 'of files: eml, mbox or maildir', 'eml');
+        KaisekiCommand::describeDemand($command);
+        KaisekiCommand::describeCopyRule($command);
+    }
+
+    public static function describeSelection(Command $command): void
+    {
+        $value = InputOption::VALUE_REQUIRED;
+        $command
+            ->addOption('item', null, $value | InputOption::VALUE_IS_ARRAY, 'one message, as find and browse name it')
+            ->addOption('query', null, $value, 'what this line finds at the point')
+            ->addOption('mailbox', null, $value, 'a whole mailbox; with --folder one of its folders')
+            ->addOption('folder', null, $value, 'a folder of the mailbox, with all below it')
+            ->addOption('vanished-by', null, $value, 'of these only what was not there any more at this moment');
+    }
+
+    public static function selection(InputInterface $input, Workload $workload): ItemSelection
+    {
+        $selection = new ItemSelection(
+            array_map(strtolower(...), (array) $input->getOption('item')),
+            (string) $input->getOption('query'),
+            $input->getOption('mailbox'),
+            $input->getOption('folder'),
+            (string) $input->getOption('vanished-by'),
+        );
+        $ways = array_filter([$selection->items !== [], $selection->query !== '', $selection->mailbox !== null]);
+        if (count($ways) !== 1) {
+            throw new InvalidArgumentException('Say what to bring back by one of --item, --query and --mailbox (with --folder).');
+        }
+        if ($selection->query !== '') {
+            ItemQuery::parse($selection->query, $workload->zone);
+            ItemWords::bringUpToDate($workload);
+        }
+
+        return $selection;
+    }
+
+    public static function carryOut(Workload $workload, InputInterface $input, Talk $talk): Told
+    {
+        $selection = self::selection($input, $workload);
+        $at = ItemsAtPoint::toBring($workload, $input);
+        $chosen = $selection->at($workload, $at->point);
+        if ($chosen === []) {
+            throw CannotBringItems::because("Nothing of that is at the point {$at->point->name}.");
+        }
+        $order = self::order($workload, $at->point, $selection, count($chosen), $input);
+        if ($input->getOption('dry-run')) {
+            return new Told(
+                KaisekiCommand::DONE,
+                [
+                    'run' => null, 'point' => $at->point->name, 'order' => $order->sentence, 'entries' => count($chosen),
+                    'items' => array_map(fn (ChosenItem $one): array => ItemJson::of($one->item, $one->span), $chosen),
+                ],
+                fn (): array => [$order->sentence, 'Nothing was done.'],
+            );
+        }
+        $marked = $order->isToServer() ? TouchedMailboxes::by($order)->marked() : [];
+        if ($marked !== []) {
+            throw CannotBringItems::because(
+                "Adding to the mailboxes of {$marked[0]->name} waits for a second person; order it on the worksheet of a request.",
+            );
+        }
+        $run = Run::query()->create([
+            'workload_id' => $workload->id, 'set_id' => $at->point->id, 'state' => 'queued', 'plan' => $order->toArray(), 'is_whole' => false,
+        ]);
+        (new ItemsCarrier($talk->progress(...)))->carryOut($run);
+
+        return self::told($run->refresh(), $talk);
+    }
+
+    private static function order(
+        Workload $workload,
+        BackupSet $point,
+        ItemSelection $selection,
+        int $count,
+        InputInterface $input,
+    ): ItemsOrder {
+        $to = $input->getOption('to');
+        $mailbox = (string) $input->getOption('to-mailbox');
+        $folder = (string) $input->getOption('to-folder');
+        $ways = array_filter([$to !== null, (bool) $input->getOption('in-place'), $mailbox !== '' || $folder !== '']);
+        if (count($ways) !== 1) {
+            throw new InvalidArgumentException('Say where it goes by one of --to, --in-place and --to-mailbox or --to-folder.');
+        }
+        $server = $to === null ? self::server($workload, $input->getOption('server')) : null;
+        $order = new ItemsOrder(
+            $selection,
+            $server->name ?? '',
+            $mailbox,
+            $folder,
+            ItemConflict::tryFrom((string) $input->getOption('conflict')) ??
+                throw new InvalidArgumentException('--conflict of items is missing-only or beside.'),
+            $to === null ? '' : Targets::absolute((string) $to),
+            ItemForm::tryFrom((string) $input->getOption('as')) ?? throw new InvalidArgumentException('--as is eml, mbox or maildir.'),
+            '',
+            KaisekiCommand::copyRule($input),
+        );
+        $where = $server === null
+            ? "the folder $to, {$order->form->words()}"
+            : ($folder === '' ? 'its own folder' : "the folder $folder").($mailbox === '' ? '' : " of the mailbox $mailbox")." on {$server->name}";
+
+        return $order->withSentence(sprintf(
+            'Bring back %s of %s (%s) as it was on %s into %s, %s, and check each by digest, date and flags.',
+            $selection->words(),
+            $workload->name,
+            Words::count($count, 'message'),
+            Words::moment($point->captured_at, 'UTC'),
+            $where,
+            $server === null ? 'touching nothing there' : $order->conflict->words(),
+        ));
+    }
+
+    private static function server(Workload $workload, ?string $name): MailServer
+    {
+        if ($name !== null) {
+            return MailServer::query()->where('name', $name)->first() ??
+                throw new InvalidArgumentException("There is no mail server named \"$name\"; \"mail-server list\" shows those there are.");
+        }
+
+        return MailServer::of($workload) ?? throw new InvalidArgumentException(
+            "Which mail server has the mailboxes of {$workload->name} is not known: say it with \"mail-server add\", or take files with --to.",
+        );
+    }
+
+    private static function told(Run $run, Talk $talk): Told
+    {
+        $outcome = $run->outcome ?? [];
+        if ($run->state !== 'done') {
+            $talk->say($run->state === 'waiting' ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).'.' : (string) $run->failure);
+        }
+        $document = [
+            'run' => $run->id,
+            'point' => $run->set_name,
+            'state' => $run->state,
+            'entries' => $outcome['messages'] ?? 0,
+            'there_already' => $outcome['there'] ?? 0,
+            'bytes' => $outcome['bytes'] ?? 0,
+            'seconds' => $run->seconds() ?? 0.0,
+            'folders' => (object) ($outcome['folders'] ?? []),
+            'waits_for' => $run->waits_for ?? [],
+            'checks' => $outcome['checks'] ?? [],
+            'left_out' => $outcome['left_out'] ?? [],
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
+        $isRight = $run->state === 'done' && ($outcome['right'] ?? false);
+
+        return new Told(
+            $isRight ? KaisekiCommand::DONE : ($run->state === 'waiting' ? KaisekiCommand::BLOCKED : KaisekiCommand::NOT_ALL_RIGHT),
+            $document,
+            function () use ($run, $outcome): iterable {
+                if ($run->state === 'done') {
+                    yield "Run {$run->id}: ".Words::count($outcome['messages'], 'message').', '.Words::size($outcome['bytes']).
+                        ", from {$run->set_name}".($outcome['there'] > 0 ? "; {$outcome['there']} lay there already" : '').'.';
+                    foreach ($outcome['checks'] as $check) {
+                        yield "  {$check['result']}: {$check['check']}";
+                    }
+                    foreach (array_slice($outcome['left_out'], 0, 20) as $left) {
+                        yield "  left out: {$left['path']}: {$left['because']}";
+                    }
+                }
+            },
+        );
+    }
+}

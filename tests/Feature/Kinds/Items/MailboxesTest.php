@@ -1,0 +1,309 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Kinds\Items\Catalog\ItemCatalog;
+use App\Kinds\Items\Run\ItemsCarrier;
+use App\Models\BackupSet;
+use App\Models\Copy;
+use App\Models\Run;
+use App\Models\Workload;
+use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Instant;
+use Kaiseki\Core\Mail\MaildirName;
+use Kaiseki\Core\Mail\Mbox;
+use Kaiseki\Core\Mail\Message;
+use Tests\Support\CrewMail;
+use Tests\Support\MailSamples;
+
+/*
+ * Mailboxes of a real server (Dovecot), whose Maildir is protected as it lies, and which are brought back by IMAP. What lay there at each
+ * point was asked of the server itself when the set was made.
+ */
+
+beforeEach(function (): void {
+    $this->crew = null;
+});
+
+afterEach(function (): void {
+    $this->crew?->server->remove();
+    $this->crew = null;
+});
+
+/** @return string the moment of a set */
+function momentOf(string $set): string
+{
+    return Instant::of(BackupSet::query()->where('name', $set)->firstOrFail()->captured_at)->iso();
+}
+
+it('knows each message at each point, whatever its file was called, and brings every point back', function (int $seed): void {
+    $this->crew = $crew = new CrewMail($this, $seed);
+    $crew->live(25);
+    $crew->protect('full');
+    foreach (['incr', 'incr', 'diff'] as $level) {
+        $crew->live(12);
+        $crew->protect($level);
+    }
+    $crew->known();
+    foreach ($crew->then as $set => $there) {
+        $browsed = $this->told(0, 'browse', CrewMail::WORKLOAD, '--at='.momentOf($set));
+        $counts = [];
+        foreach ($browsed['folders'] as $row) {
+            $counts["{$row['mailbox']}/{$row['folder']}"] = $row['messages'];
+        }
+        expect($counts)->toEqualCanonicalizing(array_map(count(...), CrewMail::distinct($there)));
+        // Into an empty mailbox, and out of it again.
+        $told = $this->told(
+            0, 'restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, '--to-mailbox='.CrewMail::SPARE,
+        );
+        $ada = array_filter($there, fn (string $folder): bool => str_starts_with($folder, CrewMail::ADA), ARRAY_FILTER_USE_KEY);
+        $now = $crew->now(CrewMail::SPARE, CrewMail::ADA);
+        expect($now)->toEqualCanonicalizing($ada)
+            ->and($told['entries'])->toBe(array_sum(array_map(count(...), $ada)))
+            ->and(array_unique(array_column($told['checks'], 'result')))->toBe(['passed']);
+        $this->told(0, 'put-back', (string) $told['run']);
+        expect($crew->now(CrewMail::SPARE))->toBe([]);
+    }
+})->with(deeper([1, 2, 3, 4]));
+
+it('is one message with either ending of lines, moved, copied and with other flags', function (): void {
+    $this->crew = $crew = new CrewMail($this, 9);
+    $message = (new MailSamples(90))->message();
+    $ada = $crew->server->open(CrewMail::ADA);
+    $crew->arrive($ada, $message, 'INBOX');
+    $ada->close();
+    $crew->protect('full');
+    $file = glob($crew->server->maildir(CrewMail::ADA).'/cur/*')[0] ?? glob($crew->server->maildir(CrewMail::ADA).'/new/*')[0];
+    $to = $crew->server->maildir(CrewMail::ADA).'/.Sent/cur/'.MaildirName::of(basename($file))->base.':2,FS';
+    is_dir(dirname($to)) || mkdir(dirname($to), 0777, true);
+    file_put_contents($to, str_replace("\r\n", "\n", (string) file_get_contents($file)));
+    $this->scratch()->run('chown', '-R', '--reference='.$file, dirname($to, 2));
+    $crew->protect('incr');
+    $item = DB::table('items')->get();
+    expect($item)->toHaveCount(1)->and(DB::table('item_contents')->count())->toBe(2);
+    $one = $this->told(0, 'item', CrewMail::WORKLOAD, bin2hex($item[0]->identity));
+    expect(array_column($one['places'], 'folder'))->toBe(['INBOX', 'Sent'])
+        ->and($one['places'][1]['flags'])->toBe('FS')
+        ->and($one['until'])->toBeNull()
+        ->and($one['text'])->toBe(Message::of($message)->text());
+});
+
+it('brings only what is missing, however often, and takes nothing away that somebody changed', function (): void {
+    $this->crew = $crew = new CrewMail($this, 5);
+    $crew->live(20);
+    $set = $crew->protect('full');
+    $crew->known();
+    $before = $crew->now(CrewMail::ADA);
+    $ada = $crew->server->open(CrewMail::ADA);
+    $folder = substr((string) array_key_first($before), strlen(CrewMail::ADA) + 1);
+    $ada->select($folder);
+    $gone = array_slice($ada->messages(), 0, 2);
+    $ada->remove(array_map(fn ($message): int => $message->uid, $gone));
+    $ada->close();
+    $order = ['restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, '--in-place'];
+    $first = $this->told(0, ...$order);
+    $again = $this->told(0, ...$order);
+    expect([$first['entries'], $again['entries']])->toBe([2, 0])
+        ->and($again['there_already'])->toBe(array_sum(array_map(count(...), CrewMail::distinct($before))))
+        ->and($crew->now(CrewMail::ADA))->toEqualCanonicalizing($before);
+
+    // One of the two is flagged by its owner, and stays.
+    $crew->server->doveadm('flags', 'add', '-u', CrewMail::ADA, '\Flagged custom', 'mailbox', $folder, 'all');
+    $back = $this->told(4, 'put-back', (string) $first['run']);
+    expect([$back['removed'], count($back['left'])])->toBe([0, 2])
+        ->and($back['left'][0]['because'])->toContain('flags were changed')
+        ->and($crew->now(CrewMail::ADA))->toHaveCount(count($before));
+});
+
+it('goes on where it was killed, with no message lost and none twice', function (): void {
+    $this->crew = $crew = new CrewMail($this, 6);
+    $crew->live(40);
+    $set = $crew->protect('full');
+    $crew->known();
+    $there = array_filter($crew->then[$set], fn (string $of): bool => str_starts_with($of, CrewMail::ADA), ARRAY_FILTER_USE_KEY);
+    $plan = $this->told(
+        0, 'restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, '--to-mailbox='.CrewMail::SPARE,
+    );
+    $run = Run::query()->findOrFail($plan['run']);
+    // As it was when its process died: after a message was laid, and before that was written down.
+    $journal = App\Runs\RunFiles::journal($run);
+    $lines = file($journal);
+    $cut = 2 * intdiv(count($lines), 3);
+    while (! str_starts_with($lines[$cut - 1], 'laying')) {
+        $cut--;
+    }
+    $laid = array_map(fn (string $line): array => explode("\t", rtrim($line)), array_slice($lines, $cut + 1));
+    $spare = $crew->server->open(CrewMail::SPARE);
+    foreach (array_filter($laid, fn (array $line): bool => $line[0] === 'laid') as $line) {
+        $spare->select(rawurldecode($line[3]));
+        $spare->remove([(int) $line[5]]);
+    }
+    $spare->close();
+    file_put_contents($journal, implode('', array_slice($lines, 0, $cut)));
+    $run->update(['state' => 'queued', 'worker' => null, 'outcome' => null, 'ended_at' => null]);
+    (new ItemsCarrier)->carryOut($run->refresh());
+    expect($run->refresh()->state)->toBe('done')
+        ->and($run->outcome['right'])->toBeTrue()
+        ->and($crew->now(CrewMail::SPARE, CrewMail::ADA))->toEqualCanonicalizing($there);
+});
+
+it('waits for a server that was cut off, and goes on', function (): void {
+    $this->crew = $crew = new CrewMail($this, 7);
+    $crew->live(30);
+    $set = $crew->protect('full');
+    $crew->known();
+    $there = array_filter($crew->then[$set], fn (string $of): bool => str_starts_with($of, CrewMail::ADA), ARRAY_FILTER_USE_KEY);
+    $maildir = $crew->server->maildir(CrewMail::SPARE);
+    if (($cutter = pcntl_fork()) === 0) {
+        while (count(glob("$maildir/{,.*/}{cur,new}/*", GLOB_BRACE) ?: []) < 3) {
+            usleep(1_000);
+        }
+        $crew->server->kill();
+        usleep(500_000);
+        $crew->server->begin();
+        sleep(600); // the server lives as long as who began it
+    }
+    $told = $this->told(0, 'restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, '--to-mailbox='.CrewMail::SPARE);
+    $now = $crew->now(CrewMail::SPARE, CrewMail::ADA);
+    posix_kill($cutter, SIGKILL);
+    pcntl_waitpid($cutter, $status);
+    expect($told['entries'])->toBe(array_sum(array_map(count(...), $there)))->and($now)->toEqualCanonicalizing($there);
+});
+
+it('says before anything is laid what stands in the way', function (): void {
+    $this->crew = $crew = new CrewMail($this, 8);
+    $crew->server->server->mailbox('small@sorrel.example', 'x', 1);
+    $ada = $crew->server->open(CrewMail::ADA);
+    foreach (range(1, 5) as $number) {
+        $crew->arrive($ada, "Subject: big $number\r\nMessage-ID: <big$number@sorrel.example>\r\n\r\n".str_repeat("x\r\n", 100_000), 'INBOX');
+    }
+    $ada->close();
+    $set = $crew->protect('full');
+    $order = ['restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA];
+    expect($this->kaiseki(...[...$order, '--in-place'])->text)->toContain('is not known: say it with');
+    $crew->known();
+    expect($this->told(4, ...[...$order, '--to-mailbox=small@sorrel.example'])['error'])->toContain('raise its limit, or choose less')
+        ->and($this->told(4, ...[...$order, '--to-mailbox=nobody@sorrel.example'])['error'])->toContain('refused the sign-in')
+        ->and($this->kaiseki(...[...$order, '--to-mailbox=x', '--in-place'])->code)->toBe(2)
+        ->and($this->kaiseki('restore', CrewMail::WORKLOAD, "--point=$set", '--in-place')->code)->toBe(2)
+        ->and($this->kaiseki(...[...$order, '--folder=Nowhere', '--in-place'])->code)->toBe(3);
+});
+
+it('writes files that other programs read', function (string $form): void {
+    $this->crew = $crew = new CrewMail($this, 3);
+    $crew->live(25);
+    $set = $crew->protect('full');
+    $to = $this->scratch()->path.'/out';
+    $told = $this->told(0, 'restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, "--to=$to", "--as=$form");
+    $there = array_filter($crew->then[$set], fn (string $of): bool => str_starts_with($of, CrewMail::ADA), ARRAY_FILTER_USE_KEY);
+    $python = MailSamples::python(<<<'PY'
+        import sys, json, os, re, mailbox, hashlib
+        to, form = json.load(sys.stdin)
+        out = []
+        def take(raw, folder, flags=''):
+            out.append([folder, hashlib.blake2b(raw.replace(b'\r\n', b'\n'), digest_size=32).hexdigest(), flags])
+        if form == 'maildir':
+            box = mailbox.Maildir(os.path.join(to, os.listdir(to)[0], 'Maildir'), create=False)
+            for folder in [''] + box.list_folders():
+                at = box if folder == '' else box.get_folder(folder)
+                for key in at.keys():
+                    take(at.get_bytes(key), folder, ''.join(sorted(at.get_message(key).get_flags())))
+        else:
+            for at, _, names in os.walk(to):
+                for name in names:
+                    path = os.path.join(at, name)
+                    if form == 'eml':
+                        take(open(path, 'rb').read(), os.path.relpath(at, to))
+                    else:
+                        box = mailbox.mbox(path, create=False)
+                        for key in box.keys():
+                            take(re.sub(rb'(?m)^>(>*From )', rb'\1', box.get_bytes(key)), os.path.relpath(path, to))
+        json.dump(out, sys.stdout)
+        PY, [$to, $form]);
+    $digests = array_column($python, 1);
+    $expected = array_merge(...array_values(CrewMail::distinct($there)));
+    if ($form === 'mbox') { // gives an end of line to what has none
+        expect(count($digests))->toBe(count($expected));
+    } else {
+        expect($digests)->toEqualCanonicalizing($expected);
+    }
+    expect($told['entries'])->toBe(count($expected))->and(array_column($told['checks'], 'result'))->toBe(['passed']);
+    expect($this->told(4, 'restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, "--to=$to")['error'])->toContain('is not empty');
+})->with(['eml', 'mbox', 'maildir']);
+
+it('finds messages in mbox and in single files, and gives them back as they were', function (): void {
+    $samples = new MailSamples(31);
+    $messages = array_map(fn (): string => str_replace("\r\n", "\n", $samples->message()), range(1, 12));
+    $scratch = $this->scratch();
+    $scratch->file('mail/ines/Sent', implode('', array_map(
+        fn (string $one): string => Kaiseki\Core\Mail\MboxWriter::entry($one, 1_790_000_000),
+        array_slice($messages, 0, 8),
+    )));
+    foreach (array_slice($messages, 8) as $number => $message) {
+        $scratch->file("mail/ines/Letters/2026/$number.eml", $message);
+    }
+    $scratch->file('mail/ines/notes.txt', "From me\n");
+    $scratch->file('mail/ines/dovecot.index.log', 'From here');
+    $scratch->file('mail/ines/README', 'no mbox');
+    $this->told(0, 'protect', 'letters', '--level=full', "--mail={$scratch->path}/mail");
+    $set = BackupSet::query()->firstOrFail();
+    $folders = $this->told(0, 'browse', 'letters', '--at='.momentOf($set->name))['folders'];
+    expect(array_map(fn (array $row): array => [$row['mailbox'], $row['folder'], $row['messages']], $folders))
+        ->toBe([['ines', 'Letters/2026', 4], ['ines', 'Sent', 8]]);
+    $to = "{$scratch->path}/out";
+    $this->told(0, 'restore', 'letters', "--point={$set->name}", '--mailbox=ines', "--to=$to", '--as=mbox');
+    $file = fopen("$to/ines/Sent.mbox", 'rb');
+    $mbox = Mbox::of($file);
+    $back = [];
+    foreach ($mbox->messages() as $message) {
+        $back[] = $mbox->content($message);
+    }
+    $ended = fn (string $one): string => str_ends_with($one, "\n") ? $one : "$one\n";
+    expect($back)->toEqualCanonicalizing(array_map($ended, array_slice($messages, 0, 8)));
+});
+
+it('brings what vanished between two moments', function (): void {
+    $this->crew = $crew = new CrewMail($this, 12);
+    $crew->live(15);
+    $set = $crew->protect('full');
+    $ada = $crew->server->open(CrewMail::ADA);
+    $gone = (new MailSamples(120))->message();
+    $uid = $crew->arrive($ada, $gone, 'INBOX');
+    $then = $crew->protect('incr');
+    $ada->select('INBOX');
+    $ada->remove([$uid]);
+    $ada->close();
+    $after = $crew->protect('incr');
+    $crew->known();
+    $told = $this->told(
+        0, 'restore', CrewMail::WORKLOAD, "--point=$then", '--mailbox='.CrewMail::ADA, '--vanished-by='.momentOf($after), '--in-place',
+    );
+    expect($told['entries'])->toBe(1)
+        ->and(array_merge(...array_values(CrewMail::distinct($crew->now(CrewMail::ADA)))))->toContain(bin2hex(Message::identityOf($gone)))
+        ->and($set)->not->toBe($then);
+});
+
+it('is found anew from the archives, also when the first set is gone, and from another copy where one is damaged', function (): void {
+    $this->crew = $crew = new CrewMail($this, 13);
+    $crew->live(15);
+    $first = $crew->protect('full');
+    $crew->live(8);
+    $crew->protect('incr');
+    $workload = Workload::query()->firstOrFail();
+    $before = DB::table('items')->orderBy('identity')->get(['identity', 'subject', 'attachments', 'received_at'])->toArray();
+    ItemCatalog::forget($workload);
+    expect(ItemCatalog::isBehind($workload))->toBeTrue();
+    ItemCatalog::bringUpToDate($workload);
+    expect(DB::table('items')->orderBy('identity')->get(['identity', 'subject', 'attachments', 'received_at'])->toArray())->toEqual($before);
+
+    // A copy is damaged from its middle on: what lies there and nowhere else is told, and the rest comes back.
+    $copy = Copy::query()->whereRelation('set', 'name', $first)->firstOrFail();
+    $file = "{$copy->store->root}/{$copy->path}";
+    $bytes = (string) file_get_contents($file);
+    file_put_contents($file, substr($bytes, 0, intdiv(strlen($bytes), 2)).str_repeat("\0", 4_000));
+    $to = $this->scratch()->path.'/out';
+    $told = $this->told(4, 'restore', CrewMail::WORKLOAD, "--point=$first", '--mailbox='.CrewMail::ADA, "--to=$to");
+    expect($told['left_out'])->not->toBe([])
+        ->and($told['left_out'][0]['because'])->toContain('in no archive')
+        ->and($told['entries'])->toBeGreaterThan(0);
+});
