@@ -50,6 +50,7 @@ final class MailServerAtWork
             (new Process(['pkill', '-KILL', '-P', $master]))->run();
             posix_kill((int) $master, SIGKILL);
         }
+        @unlink("{$this->server->folder}/run/master.pid"); // that one is no more, also where nobody has asked for how it ended
     }
 
     public function end(): void
