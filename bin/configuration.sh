@@ -171,6 +171,8 @@ application_programs() { # AUTOSTART
   done <<<"$workers"
   printf '[group:workers]\nprograms=%s\n' "$(IFS=,; echo "${lines[*]}")"
   program scheduler 50 "$1" "/usr/bin/php8.2 artisan schedule:work"
+  [ ! -e "$KAISEKI_HOME/mail.port" ] ||
+    program crew-mail 35 "$1" "/usr/bin/php8.2 $root/bin/mail-server $KAISEKI_HOME/mail $(cat "$KAISEKI_HOME/mail.port")"
   program helpers 45 "$1" "/usr/bin/php8.2 artisan kaiseki:helpers"
 }
 

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\StandIns;
 
 use RuntimeException;
+use Symfony\Component\Process\Process;
 
 /**
  * A mail server in small: Dovecot on loopback, with mailboxes that lie as Maildir in its folder. It runs as whoever starts it, or as the
@@ -23,7 +24,7 @@ final readonly class MailServer
     public static function in(string $folder, int $port): self
     {
         $server = new self($folder, $port);
-        is_dir("$folder/mail") || mkdir("$folder/mail", 0750, true);
+        is_dir("$folder/files") || mkdir("$folder/files", 0750, true);
         foreach (['run', 'state'] as $own) {
             is_dir("$folder/$own") || mkdir("$folder/$own", 0750);
         }
@@ -57,7 +58,7 @@ final readonly class MailServer
         [$uid, $gid] = self::account();
         $limit = $quota === null ? '' : "userdb_quota_rule=*:storage={$quota}M";
         $others = array_filter($this->lines(), fn (string $line): bool => ! str_starts_with($line, "$name:"));
-        $line = "$name:{PLAIN}$password:$uid:$gid::{$this->folder}/mail/$name::$limit";
+        $line = "$name:{PLAIN}$password:$uid:$gid::{$this->folder}/files/$name::$limit";
         self::put("{$this->folder}/users", implode("\n", [...$others, $line])."\n");
         $this->own();
     }
@@ -96,14 +97,12 @@ final readonly class MailServer
         return array_values(array_filter(explode("\n", (string) @file_get_contents("{$this->folder}/users"))));
     }
 
-    private function own(): void
+    /** Where root starts it, all of it belongs to the account that it runs as. */
+    public function own(): void
     {
         if (posix_geteuid() === 0) {
             [$uid, $gid] = self::account();
-            foreach (['', '/mail', '/run', '/state', '/dovecot.conf', '/masters', '/users'] as $own) {
-                chown($this->folder.$own, $uid);
-                chgrp($this->folder.$own, $gid);
-            }
+            (new Process(['chown', '-hR', "$uid:$gid", $this->folder]))->setTimeout(null)->mustRun();
         }
     }
 
@@ -137,8 +136,8 @@ final readonly class MailServer
             default_internal_group = {$this->group()}
             first_valid_uid = 0
             first_valid_gid = 0
-            mail_location = maildir:{$this->folder}/mail/%u/Maildir
-            mail_home = {$this->folder}/mail/%u
+            mail_location = maildir:{$this->folder}/files/%u/Maildir
+            mail_home = {$this->folder}/files/%u
             mail_plugins = quota
             mail_save_crlf = yes
             service imap-login {

@@ -132,6 +132,38 @@ final class OpenRequests
             ],
             'slip-watch',
         );
+        $this->ofMail($morning, $now);
+    }
+
+    private function ofMail(CarbonImmutable $morning, CarbonImmutable $now): void
+    {
+        if (Workload::query()->where('name', 'crew-mail')->doesntExist()) {
+            return;
+        }
+        $this->add(
+            'oona@sorrelsound.example',
+            [
+                'summary' => 'The yard’s offer for the dry dock, some two weeks old. The purser thinks it was thrown away with other things.',
+                'reason' => 'The offer stands until the end of the month, and the board decides tonight.',
+                'lost' => 'dry dock',
+                'wanted_at' => $morning->subDays(6)->setTime(12, 0),
+                'noticed_at' => $morning->setTime(9, 10),
+                'due_at' => $now->addHours(5),
+            ],
+            'crew-mail',
+        );
+        $this->add(
+            'milo@sorrelsound.example',
+            [
+                'summary' => 'Bram Nyland left in the autumn and is back. His mailbox went with him; he needs what was in it.',
+                'reason' => 'He takes over the slipway project again, and all of its letters are in there.',
+                'lost' => 'bram@sorrelsound.example',
+                'wanted_at' => $morning->subDays(11)->setTime(12, 0),
+                'noticed_at' => $morning->setTime(8, 40),
+                'due_at' => $now->addDays(2),
+            ],
+            'crew-mail',
+        );
     }
 
     /** @param  array<string, mixed>  $about */

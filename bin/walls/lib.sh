@@ -236,6 +236,8 @@ give_demo() {
     as_account "$app_account" mkdir -p -m 0755 "$KAISEKI_HOME/hosts/$name/files"
   done
   give_folder here "$KAISEKI_HOME/hosts"
+  as_account "$app_account" mkdir -p -m 0755 "$KAISEKI_HOME/mail/files"
+  give_folder here "$KAISEKI_HOME/mail/files"
   for name in boathouse-files berth-kiosk; do give_folder "$name" "$KAISEKI_HOME/hosts/$name/files"; done
   echo 0 >"$walls_folder/keep-hours"
 }
@@ -253,7 +255,7 @@ close_demo() {
 
 close_configuration() {
   local file
-  for file in port hosts-known proxies nginx.conf fpm.conf supervisord.conf .env fares.port names.port metal metal.port; do
+  for file in port hosts-known proxies nginx.conf fpm.conf supervisord.conf .env fares.port names.port mail.port metal metal.port; do
     [ -e "$KAISEKI_HOME/$file" ] || continue
     chown "root:$app_account" "$KAISEKI_HOME/$file"
     chmod 0640 "$KAISEKI_HOME/$file"

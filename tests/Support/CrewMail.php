@@ -91,7 +91,7 @@ final class CrewMail
     /** @return string the set */
     public function protect(string $level): string
     {
-        $arguments = Workload::query()->where('name', self::WORKLOAD)->exists() ? [] : ["--mail={$this->server->server->folder}/mail"];
+        $arguments = Workload::query()->where('name', self::WORKLOAD)->exists() ? [] : ["--mail={$this->server->server->folder}/files"];
         $set = (string) $this->test->told(0, 'protect', self::WORKLOAD, "--level=$level", ...$arguments)['set'];
         $this->then[$set] = $this->now(self::ADA) + $this->now(self::BEN);
         sleep(1); // a set is named by its second

@@ -78,7 +78,7 @@ final class MailServerAtWork
     /** Where a mailbox lies. */
     public function maildir(string $mailbox): string
     {
-        return "{$this->server->folder}/mail/$mailbox/Maildir";
+        return "{$this->server->folder}/files/$mailbox/Maildir";
     }
 
     /** @return list<string> what doveadm(1), the server's own tool, says */

@@ -11,14 +11,18 @@ use Symfony\Component\HttpFoundation\Response;
 /** Tells the browser to take nothing from anywhere but this application, and no script that stands in a page. */
 final class ContentSecurity
 {
+    private const NAME = 'Content-Security-Policy';
+
     public function handle(Request $request, Closure $next): Response
     {
         $response = $next($request);
-        $response->headers->set(
-            'Content-Security-Policy',
-            "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; ".
-                "form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
-        );
+        if (! $response->headers->has(self::NAME)) { // what shows something hostile lets even less through
+            $response->headers->set(
+                self::NAME,
+                "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; ".
+                    "frame-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
+            );
+        }
         if ($request->secure()) {
             $response->headers->set('Strict-Transport-Security', 'max-age=31536000'); // RFC 6797
         }

@@ -7,6 +7,7 @@ namespace App\Kinds\Items;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
 use App\Kinds\Intake;
+use App\Kinds\Items\Demo\CrewMailDemo;
 use App\Kinds\Items\Intake\ItemsIntake;
 use App\Kinds\Items\Order\ItemsSaid;
 use App\Kinds\Items\Order\ItemsSheet;
@@ -126,5 +127,6 @@ final class Items implements Kind
 
     public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
     {
+        (new CrewMailDemo)->make($today, $days, $kaiseki);
     }
 }

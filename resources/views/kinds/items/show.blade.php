@@ -1,1 +1,15 @@
-<main></main>
+@php($sheet = $view->sheet)
+@php($frame = $view->frame)
+@php($request = $view->request)
+<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->reading !== null"
+    :is-looked="$sheet->order === null || ! $sheet->order->isToServer() || $sheet->lines() !== null">
+    <x-slot:sentence>Bring back <x-blank :frame="$frame" picker="what"
+        :gap="$sheet->chosen === []">{{ $sheet->whatInWords() }}</x-blank> of <x-blank :frame="$frame" picker="when"
+        key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame" picker="when" key="at"
+        :gap="$sheet->point === null">{{ $sheet->whenInWords($frame->zone) }}</x-blank> into <x-blank :frame="$frame" picker="where"
+        :gap="$sheet->order === null && $sheet->chosen !== []">{{ $sheet->whereInWords() }}</x-blank>, <x-blank :frame="$frame"
+        picker="how">{{ $sheet->conflictInWords() }}</x-blank>, and check each by digest, date and flags.
+    </x-slot:sentence>
+    <x-slot:slip>@include('kinds.items.slip')</x-slot:slip>
+    @include($frame->picker === 'proof' ? 'requests.proof' : 'kinds.items.pickers.' . $frame->picker)
+</x-request-page>

@@ -1,0 +1,73 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Http;
+
+use App\Kinds\Items\Catalog\ItemFinder;
+use App\Kinds\Items\Catalog\ItemReader;
+use App\Kinds\Items\Page\LetterPage;
+use App\Models\RecoveryRequest;
+use App\Models\User;
+use App\Sets\ContentRead;
+use App\Sets\Points;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Kaiseki\Core\Mail\Message;
+use Symfony\Component\HttpFoundation\HeaderUtils;
+
+/** One message of the workload of a request: its page in a frame without rights, its source, something that came with it. */
+final class OpenItemController
+{
+    /** The page, for a frame. */
+    public function letter(Request $request, RecoveryRequest $recoveryRequest, string $item): Response
+    {
+        $message = $this->message($request, $recoveryRequest, $item, 'looked at');
+        $page = LetterPage::of($message);
+        abort_if($page === null, 404);
+
+        return response($page->html, 200, ['Content-Type' => 'text/html; charset=utf-8', 'Content-Security-Policy' => LetterPage::POLICY]);
+    }
+
+    public function source(Request $request, RecoveryRequest $recoveryRequest, string $item): Response
+    {
+        $message = $this->message($request, $recoveryRequest, $item, 'took the source of');
+
+        return self::file($message->bytes, 'message.eml', 'message/rfc822');
+    }
+
+    public function part(Request $request, RecoveryRequest $recoveryRequest, string $item, int $number): Response
+    {
+        $message = $this->message($request, $recoveryRequest, $item, "took attachment $number of");
+        $attachment = $message->attachments()[$number] ?? null;
+        abort_if($attachment === null, 404);
+
+        return self::file($attachment->part->decoded($message->bytes), $attachment->name, 'application/octet-stream');
+    }
+
+    private function message(Request $request, RecoveryRequest $of, string $key, string $did): Message
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+        $workload = $of->workload;
+        $item = $workload === null ? null : ItemFinder::named($workload, $key);
+        abort_if($workload === null || $item === null, 404);
+        $points = new Points($workload);
+        $bytes = (new ItemReader($points))->one($item->id);
+        $points->stores->release();
+        abort_if($bytes === null, 409, 'This message is in no archive that can be read.');
+        ContentRead::told(ucfirst($did)." the message {$item->key()} of {$workload->name} for request {$of->id}.", $workload, $user);
+
+        return Message::of($bytes);
+    }
+
+    /** Always as a file, never shown: it is what somebody sent. */
+    private static function file(string $bytes, string $name, string $type): Response
+    {
+        $plain = (string) preg_replace('/[^\x20-\x7e]|[%"\\\\\/]/', '_', $name);
+        $safe = str_replace(['/', '\\'], '_', $name);
+        $disposition = HeaderUtils::makeDisposition('attachment', trim($safe, '. ') ?: 'attachment', trim($plain, '. ') ?: 'attachment');
+
+        return response($bytes, 200, ['Content-Type' => $type, 'Content-Disposition' => $disposition]);
+    }
+}

@@ -1,0 +1,150 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Page;
+
+use App\Kinds\Items\Catalog\FoundItem;
+use App\Kinds\Items\Catalog\ItemFinder;
+use App\Kinds\Items\Catalog\ItemSpan;
+use App\Kinds\Items\Catalog\ItemWords;
+use App\Kinds\Items\Catalog\MailboxTree;
+use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemSelection;
+use App\Models\BackupSet;
+use App\Models\Workload;
+use Illuminate\Http\Request;
+use InvalidArgumentException;
+use Kaiseki\Core\Mail\ItemQuery;
+
+/** The What picker: a line to look for, mailboxes and folders as they were, and the message that is opened. */
+final class ItemsWhatView
+{
+    public const PAGE = 100;
+
+    public readonly string $query;
+
+    public readonly string $mailbox;
+
+    public readonly string $folder;
+
+    /** Whether points beside the one in hand are looked at too. */
+    public readonly bool $everywhen;
+
+    public readonly int $page;
+
+    public readonly string $opened;
+
+    /** Why the line means nothing; null if it does. */
+    public readonly ?string $problem;
+
+    private readonly ItemQuery $asked;
+
+    private readonly ?BackupSet $point;
+
+    private readonly Workload $workload;
+
+    public function __construct(private readonly ItemsSheetView $view, Request $http)
+    {
+        $text = fn (string $name, int $most): string => mb_substr($http->string($name)->value(), 0, $most);
+        $this->point = $view->sheet->point;
+        $this->workload = $view->sheet->workload;
+        $this->query = trim($text('q', ItemQuery::LONGEST));
+        $this->mailbox = $text('mailbox', 300);
+        $this->folder = $text('folder', 600);
+        $this->everywhen = $http->boolean('ever');
+        $this->page = max(0, min(10_000, $http->integer('page')));
+        $this->opened = $text('item', 64);
+        $problem = null;
+        try {
+            $asked = ItemQuery::parse($this->query, $view->sheet->workload->zone);
+        } catch (InvalidArgumentException $wrong) {
+            [$asked, $problem] = [ItemQuery::parse(''), $wrong->getMessage()];
+        }
+        [$this->asked, $this->problem] = [$asked, $problem];
+    }
+
+    /** The address of the same with other values. */
+    public function url(string ...$changes): string
+    {
+        $said = $changes + [
+            'q' => $this->query, 'mailbox' => $this->mailbox, 'folder' => $this->folder, 'ever' => $this->everywhen ? '1' : '',
+            'page' => $this->page === 0 ? '' : (string) $this->page,
+        ];
+
+        return $this->view->frame->url('what', '&'.http_build_query(array_filter($said, fn (string $value): bool => $value !== '')));
+    }
+
+    /** @return array<string, list<array{mailbox: string, folder: string, messages: int, bytes: int}>> mailbox => its folders */
+    public function mailboxes(): array
+    {
+        $by = [];
+        foreach ($this->point === null ? [] : MailboxTree::at($this->workload, $this->point) as $row) {
+            $by[$row['mailbox']][] = $row;
+        }
+
+        return $by;
+    }
+
+    public function isSearch(): bool
+    {
+        return ! $this->asked->isEmpty();
+    }
+
+    /** How many messages still wait for their words to be looked at. */
+    public function waiting(): int
+    {
+        return ItemWords::waiting($this->workload);
+    }
+
+    /** @return list<array{FoundItem, ItemSpan|null}> with where each lay; one more than a page has if there are more */
+    public function rows(): array
+    {
+        if ($this->point === null) {
+            return [];
+        }
+        if ($this->isSearch()) {
+            return $this->found($this->point);
+        }
+        if ($this->folder === '') {
+            return [];
+        }
+        $chosen = (new ItemSelection([], '', $this->mailbox, $this->folder))->at($this->workload, $this->point);
+        $there = array_reverse(array_values(array_filter($chosen, fn (ChosenItem $one): bool => $one->span->folder === $this->folder)));
+
+        return array_map(
+            fn (ChosenItem $one): array => [$one->item, $one->span],
+            array_slice($there, $this->page * self::PAGE, self::PAGE + 1),
+        );
+    }
+
+    /** @return list<array{FoundItem, ItemSpan|null}> */
+    private function found(BackupSet $point): array
+    {
+        $at = $this->everywhen ? null : $point;
+        $found = ItemFinder::find($this->workload, $this->asked, $at, self::PAGE + 1, $this->page * self::PAGE);
+
+        return array_map(function (FoundItem $item) use ($point): array {
+            $spans = $item->spansAt($point->history_id, $point->instant) ?: $item->spans;
+
+            return [$item, $spans === [] ? null : $spans[count($spans) - 1]];
+        }, $found);
+    }
+
+    public function isPicked(FoundItem $item): bool
+    {
+        return in_array($item->key(), $this->view->sheet->selection->items, true);
+    }
+
+    public function opened(): ?OpenedItem
+    {
+        return $this->opened === '' ? null : OpenedItem::of($this->view->sheet->points, $this->opened, $this->point);
+    }
+
+    public function life(FoundItem $item): ?ItemLife
+    {
+        return $this->point === null
+            ? null
+            : ItemLife::of($item, $this->view->sheet->points, $this->point->history_id, $this->point->instant);
+    }
+}

@@ -1,0 +1,17 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Http\Middleware\LookAgain;
+use App\Kinds\Items\Http as I;
+use Illuminate\Support\Facades\Route;
+
+Route::middleware('can:work,recoveryRequest')->prefix('/requests/{recoveryRequest}/items')->group(function (): void {
+    Route::post('/', I\ChooseItemsController::class);
+    Route::post('/look', I\LookAtMailboxesController::class)->withoutMiddleware(LookAgain::class); // it changes nothing
+    Route::get('/{item}/letter', [I\OpenItemController::class, 'letter'])->where('item', '[0-9a-f]{16,64}');
+    Route::get('/{item}/source', [I\OpenItemController::class, 'source'])->where('item', '[0-9a-f]{16,64}');
+    Route::get('/{item}/part/{number}', [I\OpenItemController::class, 'part'])
+        ->where('item', '[0-9a-f]{16,64}')
+        ->where('number', '[0-9]{1,4}');
+});

@@ -1,0 +1,22 @@
+@php($boxes = $what->mailboxes())
+<nav class="scroll below-chart" aria-label="Mailboxes and folders at this point" tabindex="0">
+    @forelse ($boxes as $mailbox => $folders)
+        <details class="box" @if ($what->mailbox === (string) $mailbox || count($boxes) === 1) open @endif>
+            <summary class="mono">{{ $mailbox === '' ? 'the mailbox' : $mailbox }} <span
+                    class="muted">{{ number_format(array_sum(array_column($folders, 'messages'))) }}</span></summary>
+            <ul class="plain-list">
+                @foreach ($folders as $row)
+                    <li><a @if ($what->mailbox === $row['mailbox'] && $what->folder === $row['folder']) aria-current="true" @endif
+                            href="{{ $what->url(q: '', mailbox: $row['mailbox'], folder: $row['folder'], page: '', ever: '')
+                                }}">{{ $row['folder'] }}</a>
+                        <span class="muted">{{ number_format($row['messages']) }}</span></li>
+                @endforeach
+            </ul>
+            <form method="post" action="{{ $view->settleUrl() }}">@csrf<input type="hidden" name="settle" value="pick"><input
+                    type="hidden" name="mailbox" value="{{ $mailbox }}"><button class="link" name="pick" value="mailbox">Pick the
+                    whole mailbox</button></form>
+        </details>
+    @empty
+        <p class="empty">No message was found in this point.</p>
+    @endforelse
+</nav>

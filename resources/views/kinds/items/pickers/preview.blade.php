@@ -1,0 +1,42 @@
+@use('App\Words')
+<h2>
+    Preview <kbd>p</kbd></h2>
+@if ($sheet->chosen === [])
+    <p class="empty">Pick something first; then what the run would do stands here.</p>
+@else
+    <table class="list w-auto mb-3">
+        <thead>
+            <tr>
+                <th class="pe-4">Came from</th>
+                <th class="pe-4">Folder</th>
+                <th class="num pe-4">Messages</th>
+                <th>Goes to</th>
+            </tr>
+        </thead>
+        <tbody>
+            @foreach ($sheet->byFolder() as $mailbox => $folders)
+                @foreach ($folders as $folder => $count)
+                    <tr>
+                        <td class="mono pe-4">{{ $mailbox }}</td>
+                        <td class="mono pe-4">{{ $folder }}</td>
+                        <td class="num pe-4">{{ number_format($count) }}</td>
+                        <td class="mono">
+                            @if ($sheet->order === null)
+                                <span class="muted">not settled</span>
+                            @elseif ($sheet->order->isToServer())
+                                {{ $sheet->order->mailbox === '' ? $mailbox : $sheet->order->mailbox }}
+                                / {{ $sheet->order->folder === '' ? $folder : $sheet->order->folder }}
+                            @else
+                                {{ $sheet->order->target }}
+                            @endif
+                        </td>
+                    </tr>
+                @endforeach
+            @endforeach
+        </tbody>
+    </table>
+    <p>{{ Words::count(count($sheet->chosen), 'message') }}, {{ Words::size($sheet->bytes()) }}. Nothing that is there is changed or
+        written over.</p>
+    <h3 class="h6">What was found there</h3>
+    <p class="muted">See “Checked before the run” beside.</p>
+@endif

@@ -1,0 +1,47 @@
+@use('App\Words')
+@use('App\Trees\Run\PathInJson')
+@use('Kaiseki\Core\Catalog\Shown')
+<x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
+    <x-slot:facts>
+        <tr>
+            <th>Into</th>
+            <td class="mono">
+                @if ($evidence['server'] !== null)
+                    {{ $evidence['server'] }}, {{ $evidence['mailbox'] === '' ? 'the mailbox of each' : $evidence['mailbox'] }},
+                    {{ $evidence['folder'] === '' ? 'the folder of each' : $evidence['folder'] }}
+                @else
+                    {{ Shown::name(PathInJson::parse($evidence['target'])) }}
+                @endif
+            </td>
+        </tr>
+        <tr>
+            <th>Came back</th>
+            <td>{{ Words::count($evidence['messages'], 'message') }}, {{ number_format($evidence['bytes']) }} bytes;
+                {{ number_format($evidence['there_already']) }} lay there already</td>
+        </tr>
+    </x-slot:facts>
+    <h2>By folder</h2>
+    <table>
+        @foreach ($evidence['folders'] as $folder => $count)
+            <tr>
+                <td class="mono">{{ $folder }}</td>
+                <td>{{ number_format($count) }}</td>
+            </tr>
+        @endforeach
+    </table>
+    <x-slot:more>
+        @if ($evidence['left_out'] !== [])
+            <h2>Did not come back ({{ number_format($evidence['left_out_count']) }})</h2>
+            <table>
+                @foreach ($evidence['left_out'] as $row)
+                    <tr>
+                        <td>{{ $row['path'] }}</td>
+                        <td class="{{ $row['loss'] ? 'bad' : '' }}">{{ $row['because'] }}</td>
+                    </tr>
+                @endforeach
+            </table>
+        @endif
+    </x-slot:more>
+    <x-slot:how>The digest of a message is BLAKE2b-256 of its bytes with every line ended by a newline alone: <span class="mono">tr -d
+            '\r' | b2sum --length=256</span> gives it where no line holds another carriage return.</x-slot:how>
+</x-proof-page>

@@ -1,0 +1,64 @@
+@use('App\Words')
+@php($outcome = $run->outcome ?? [])
+@php($plan = $run->plan)
+<x-run-page :run="$run" go-on-hint="what it had laid is there, and is not laid again" back-title="Take away again what it laid"
+    :beside="[]">
+    <x-slot:came>{{ Words::count($outcome['messages'] ?? 0, 'message') }}, {{ Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>
+    <x-slot:wrong>what is missing or different stands below.</x-slot:wrong>
+    <x-slot:set-aside>nothing</x-slot:set-aside>
+    <x-slot:facts>
+        @if ($run->state === 'done')
+            <dt>Is now in</dt>
+            <dd>
+                @if ($plan['server'] !== '')
+                    {{ $plan['server'] }}{{ $plan['mailbox'] === '' ? ', each in its own mailbox' : ', ' . $plan['mailbox'] }}
+                @else
+                    <span class="mono">{{ rawurldecode($plan['target']) }}</span>
+                @endif
+            </dd>
+            <dt>Point</dt>
+            <dd><span class="mono">{{ $run->set_name }}</span></dd>
+            @if ($outcome['there'] > 0)
+                <dt>Lay there already</dt>
+                <dd>{{ Words::count($outcome['there'], 'message') }}, and were left</dd>
+            @endif
+        @endif
+    </x-slot:facts>
+    <x-slot:back-told>{{ Words::count($outcome['put_back']['removed'] ?? 0, 'message') }} that it had laid went.</x-slot:back-told>
+    <x-slot:back-means>
+        <p class="mb-1">The messages that this run laid are removed for good, and the folders that it made, if nothing else lies in them.
+            What somebody has moved, deleted or flagged since is left, and named here.</p>
+        <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1"> Also those that were flagged since</label></p>
+    </x-slot:back-means>
+    @if ($run->state === 'done')
+        @if ($outcome['folders'] !== [])
+            <table class="list w-auto mb-3">
+                <thead>
+                    <tr>
+                        <th class="pe-4">Folder</th>
+                        <th class="num">Of what was picked, there now</th>
+                    </tr>
+                </thead>
+                <tbody>
+                    @foreach ($outcome['folders'] as $folder => $count)
+                        <tr>
+                            <td class="mono pe-4">{{ $folder }}</td>
+                            <td class="num">{{ number_format($count) }}</td>
+                        </tr>
+                    @endforeach
+                </tbody>
+            </table>
+        @endif
+        @if ($outcome['left_out'] !== [])
+            <h3 class="h6 attention">Did not come back: {{ number_format($outcome['left_out_count']) }}</h3>
+            <table class="list mb-3">
+                @foreach (array_slice($outcome['left_out'], 0, 100) as $row)
+                    <tr>
+                        <td>{{ $row['path'] }}</td>
+                        <td>{{ $row['because'] }}</td>
+                    </tr>
+                @endforeach
+            </table>
+        @endif
+    @endif
+</x-run-page>
