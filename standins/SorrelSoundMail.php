@@ -19,9 +19,9 @@ final class SorrelSoundMail
 
     /** First part of the address => name. */
     public const PEOPLE = [
-        'purser' => 'Greta Holm', 'harbour' => 'Willem Quist', 'crew.office' => 'Una Thorne', 'oona' => 'Oona Brandt', 'milo' => 'Milo Aske',
-        'bram' => 'Bram Nyland', 'engine.room' => 'Leif Ulrik', 'slips' => 'Kaja Wick', 'tickets' => 'Hugo Fenn', 'accounts' => 'Vera Yarrow',
-        'masters' => 'Per Strand', 'galley' => 'Søren Joss',
+        'purser' => 'Greta Holm', 'harbour' => 'Willem Quist', 'crew.office' => 'Una Thorne', 'oona' => 'Oona Brandt',
+        'milo' => 'Milo Aske', 'bram' => 'Bram Nyland', 'engine.room' => 'Leif Ulrik', 'slips' => 'Kaja Wick',
+        'tickets' => 'Hugo Fenn', 'accounts' => 'Vera Yarrow', 'masters' => 'Per Strand', 'galley' => 'Søren Joss',
     ];
 
     /** Who leaves, and after how many days. */
@@ -125,7 +125,8 @@ final class SorrelSoundMail
         for ($turn = $this->between(1, 5); $turn > 0 && $at < $until; $turn--) {
             $from = $this->one([...$people, ...$outside]);
             $text = $this->paragraph();
-            $message = $this->message($from, [...$people, ...$outside], $parent === null ? $subject : "Re: $subject", $at, $parent, $text, $quoted);
+            $title = $parent === null ? $subject : "Re: $subject";
+            $message = $this->message($from, [...$people, ...$outside], $title, $at, $parent, $text, $quoted);
             foreach ($people as $person) {
                 $this->deliver($person, $person === $from ? 'Sent' : 'INBOX', $message[1], $at);
             }
@@ -197,8 +198,9 @@ final class SorrelSoundMail
         ob_start();
         imagepng($image);
         $png = (string) ob_get_clean();
-        $html = '<html><body><p><img src="cid:sign@westwick" alt="Westwick Slips"><img src="https://pixel.westwick-slips.example/seen?id=7"></p>'.
-            '<p>Dear Mrs Holm,</p><p>for ten days in our dry dock from 2 March we ask <b>184,500</b> for the Dunlin: hull, both shafts, anodes, '.
+        $html = '<html><body><p><img src="cid:sign@westwick" alt="Westwick Slips">'.
+            '<img src="https://pixel.westwick-slips.example/seen?id=7"></p><p>Dear Mrs Holm,</p>'.
+            '<p>for ten days in our dry dock from 2 March we ask <b>184,500</b> for the Dunlin: hull, both shafts, anodes, '.
             'and the starboard bow thruster. Scaffolding is in it, steel by weight is not.</p><table><tr><th>Part</th><th>Price</th></tr>'.
             '<tr><td>Docking and undocking</td><td>41,000</td></tr><tr><td>Ten days on the blocks</td><td>63,500</td></tr>'.
             '<tr><td>Shafts and anodes</td><td>80,000</td></tr></table><p>The offer stands until the end of the month.</p>'.
@@ -206,10 +208,10 @@ final class SorrelSoundMail
         $csv = "part;days;price\r\ndocking;1;41000\r\nblocks;10;63500\r\nshafts;6;80000\r\n";
         $head = 'From: '.self::named('Inés Arrieta')."\r\nTo: ".self::named('purser')."\r\nSubject: ".self::encoded(self::OFFER).
             "\r\nDate: ".gmdate('D, j M Y H:i:s', $at)." +0000\r\nMessage-ID: <$id>\r\nMIME-Version: 1.0\r\n";
-        $message = "{$head}Content-Type: multipart/mixed; boundary=\"o\"\r\n\r\n--o\r\nContent-Type: multipart/related; boundary=\"r\"\r\n\r\n".
-            "--r\r\nContent-Type: text/html; charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n".
-            quoted_printable_encode($html)."\r\n--r\r\nContent-Type: image/png\r\nContent-Transfer-Encoding: base64\r\n".
-            "Content-ID: <sign@westwick>\r\n\r\n".chunk_split(base64_encode($png))."--r--\r\n--o\r\nContent-Type: text/csv\r\n".
+        $message = "{$head}Content-Type: multipart/mixed; boundary=\"o\"\r\n\r\n--o\r\n".
+            "Content-Type: multipart/related; boundary=\"r\"\r\n\r\n--r\r\nContent-Type: text/html; charset=utf-8\r\n".
+            "Content-Transfer-Encoding: quoted-printable\r\n\r\n".quoted_printable_encode($html).
+            "\r\n--r\r\nContent-Type: image/png\r\nContent-Transfer-Encoding: base64\r\nContent-ID: <sign@westwick>\r\n\r\n".chunk_split(base64_encode($png))."--r--\r\n--o\r\nContent-Type: text/csv\r\n".
             "Content-Transfer-Encoding: base64\r\nContent-Disposition: attachment; filename=\"offer-dunlin.csv\"\r\n\r\n".
             chunk_split(base64_encode($csv))."--o--\r\n";
         $this->deliver('purser', 'INBOX', $message, $at);
@@ -322,7 +324,8 @@ final class SorrelSoundMail
     {
         $sentences = [];
         for ($count = $this->between(2, 6); $count > 0; $count--) {
-            [$deed, $thing, $when] = [$this->one(self::DEEDS), sprintf($this->one(self::THINGS), $this->between(2, 98)), $this->one(self::WHEN)];
+            $thing = sprintf($this->one(self::THINGS), $this->between(2, 98));
+            [$deed, $when] = [$this->one(self::DEEDS), $this->one(self::WHEN)];
             $sentences[] = match ($this->between(0, 3)) {
                 0 => "Could you $deed $thing $when?",
                 1 => "We still have to $deed $thing $when.",

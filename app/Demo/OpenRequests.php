@@ -143,7 +143,7 @@ final class OpenRequests
         $this->add(
             'oona@sorrelsound.example',
             [
-                'summary' => 'The yard’s offer for the dry dock, some two weeks old. The purser thinks it was thrown away with other things.',
+                'summary' => 'The yard’s offer for the dry dock, two or three weeks old. It seems to have been thrown away.',
                 'reason' => 'The offer stands until the end of the month, and the board decides tonight.',
                 'lost' => 'dry dock',
                 'wanted_at' => $morning->subDays(6)->setTime(12, 0),

@@ -32,7 +32,7 @@ final class TreeJudge implements Judge
 {
     private ?LostContent $lost = null;
 
-    /** @param  (Closure(BackupSet): list<Given>)|null  $beyond  what a set gives beyond files, where a kind knows more of what is in them */
+    /** @param  (Closure(BackupSet): list<Given>)|null  $beyond  what a set gives beyond files, where a kind knows what is in them */
     public function __construct(private readonly Points $points, private readonly ?Closure $beyond = null)
     {
     }

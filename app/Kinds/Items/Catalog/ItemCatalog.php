@@ -122,8 +122,8 @@ final class ItemCatalog
     {
         do {
             $rows = DB::select(
-                'SELECT v.id, v.first, v.until, v.history_id, v.size, v.mtime, v.digest, v.path_id, v.parent_id, p.name FROM versions v JOIN paths p '.
-                    "ON p.id = v.path_id WHERE v.id > ? AND p.workload_id = ? AND v.kind = 'f' AND v.size BETWEEN 1 AND ? ".
+                'SELECT v.id, v.first, v.until, v.history_id, v.size, v.mtime, v.digest, v.path_id, v.parent_id, p.name FROM versions v '.
+                    "JOIN paths p ON p.id = v.path_id WHERE v.id > ? AND p.workload_id = ? AND v.kind = 'f' AND v.size BETWEEN 1 AND ? ".
                     'AND v.digest IS NOT NULL ORDER BY v.id LIMIT ?',
                 [self::mark($this->workload), $this->workload->id, self::LARGEST, self::AT_ONCE],
             );

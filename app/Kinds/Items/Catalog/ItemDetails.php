@@ -32,7 +32,7 @@ final readonly class ItemDetails
     public static function of(array $to, array $cc, array $attachments, array $wrong): self
     {
         $things = array_map(
-            fn (Attachment $of): AttachedThing => new AttachedThing(mb_strcut($of->name, 0, 255), mb_strcut(mb_scrub($of->type), 0, 100), $of->size),
+            fn (Attachment $of): AttachedThing => AttachedThing::of($of),
             array_slice($attachments, 0, self::MOST),
         );
 
@@ -50,11 +50,11 @@ final readonly class ItemDetails
     public static function parse(string $json): self
     {
         $said = json_decode($json, true, 10, JSON_THROW_ON_ERROR);
-        $addresses = fn (array $of): array => array_map(fn (array $one): MailAddress => new MailAddress($one['name'], $one['address']), $of);
+        $address = fn (array $one): MailAddress => new MailAddress($one['name'], $one['address']);
 
         return new self(
-            $addresses($said['to']),
-            $addresses($said['cc']),
+            array_map($address, $said['to']),
+            array_map($address, $said['cc']),
             array_map(fn (array $one): AttachedThing => new AttachedThing($one['name'], $one['type'], $one['size']), $said['attached']),
             $said['wrong'],
         );

@@ -93,7 +93,8 @@ final class ChooseItemsController
 
     private function where(ItemChoiceRequest $request, RecoveryRequest $of, User $user): void
     {
-        $server = $request->filled('server') ? MailServer::query()->where('name', $request->string('server')->value())->firstOrFail() : null;
+        $name = $request->string('server')->value();
+        $server = $name === '' ? null : MailServer::query()->where('name', $name)->firstOrFail();
         $because = $server === null ? null : PersonRights::of($user)->refuses(Right::Write, $server);
         if ($because !== null) {
             throw ValidationException::withMessages(['server' => $because]);

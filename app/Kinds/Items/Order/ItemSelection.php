@@ -106,9 +106,10 @@ final readonly class ItemSelection
         if ($this->mailbox === null) {
             return true;
         }
-        $isBelow = $this->folder === null || $one->span->folder === $this->folder || str_starts_with($one->span->folder, "{$this->folder}/");
+        $folder = $one->span->folder;
 
-        return $one->span->mailbox === $this->mailbox && $isBelow;
+        return $one->span->mailbox === $this->mailbox &&
+            ($this->folder === null || $folder === $this->folder || str_starts_with($folder, "{$this->folder}/"));
     }
 
     /** @return list<FoundItem> */
@@ -157,8 +158,8 @@ final readonly class ItemSelection
             ->orderByDesc('instant')
             ->value('instant');
         $rows = $later === null ? [] : DB::select(
-            'SELECT DISTINCT c.item_id FROM versions v JOIN item_contents c ON c.digest = v.digest AND c.workload_id = ? AND c.item_id > 0 '.
-                'WHERE v.history_id = ? AND v.first <= ? AND v.until > ?',
+            'SELECT DISTINCT c.item_id FROM versions v JOIN item_contents c ON c.digest = v.digest AND c.workload_id = ? '.
+                'AND c.item_id > 0 WHERE v.history_id = ? AND v.first <= ? AND v.until > ?',
             [$workload->id, $point->history_id, $later, $later],
         );
 

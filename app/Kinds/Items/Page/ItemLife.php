@@ -33,14 +33,14 @@ final readonly class ItemLife
         $rows = [];
         foreach ($item->spans as $span) {
             if ($span->history === $history) {
-                $rows["{$span->mailbox}/{$span->folder}"][] = ['x' => $x($span->first), 'width' => max(2.0, $x($span->until) - $x($span->first))];
+                $begin = $x($span->first);
+                $rows["{$span->mailbox}/{$span->folder}"][] = ['x' => $begin, 'width' => max(2.0, $x($span->until) - $begin)];
             }
         }
 
-        return new self(
-            array_map(fn (string $folder, array $bars): array => ['folder' => $folder, 'bars' => $bars], array_keys($rows), array_values($rows)),
-            $x($instant),
-        );
+        $named = fn (string $folder, array $bars): array => ['folder' => $folder, 'bars' => $bars];
+
+        return new self(array_map($named, array_keys($rows), array_values($rows)), $x($instant));
     }
 
     public function height(): int

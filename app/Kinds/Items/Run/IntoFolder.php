@@ -219,7 +219,8 @@ final class IntoFolder implements ItemPlacing
     private function write(NewFile $file, array $some): array
     {
         $bytes = [];
-        $this->reader->read(array_map(fn (ChosenItem $one): int => $one->item->id, $some), function (int $id, string $of) use (&$bytes): void {
+        $ids = array_map(fn (ChosenItem $one): int => $one->item->id, $some);
+        $this->reader->read($ids, function (int $id, string $of) use (&$bytes): void {
             $bytes[$id] = $of;
         });
         $written = [];

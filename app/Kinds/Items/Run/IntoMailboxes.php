@@ -289,7 +289,8 @@ final class IntoMailboxes implements ItemPlacing
             fn (LaidItem $of): bool => $of->mailbox === $mailbox && $of->folder === $folder && $of->validity === $validity,
         );
         $identities = [];
-        $line->read(array_map(fn (LaidItem $of): int => $of->uid, array_values($laid)), function (int $uid, string $bytes) use (&$identities): void {
+        $uids = array_map(fn (LaidItem $of): int => $of->uid, array_values($laid));
+        $line->read($uids, function (int $uid, string $bytes) use (&$identities): void {
             $identities[$uid] = Message::identityOf($bytes);
         });
         $wrong = ['digest' => [], 'date' => [], 'flags' => []];
@@ -302,7 +303,8 @@ final class IntoMailboxes implements ItemPlacing
             }
             $message = $there[$of->uid] ?? null;
             if ($message === null || ($identities[$of->uid] ?? '') !== $one->item->identity) {
-                $wrong['digest'][] = "\"{$one->item->subject}\" in $folder is ".($message === null ? 'not there' : 'another than in the set');
+                $is = $message === null ? 'not there' : 'another than in the set';
+                $wrong['digest'][] = "\"{$one->item->subject}\" in $folder is $is";
 
                 continue;
             }

@@ -57,8 +57,9 @@ final readonly class ItemsCarrier implements Carrier
     public function clearStaged(Run $run): void
     {
         $order = ItemsOrder::fromArray($run->plan);
-        if (! $order->isToServer() && Hosts::look(null, $order->target, Targets::root(null, $order->target))->status('') !== null) {
-            Hosts::target(null, $order->target, Targets::root(null, $order->target))->removeTree(RestoreOrder::stagingOf((string) $run->id));
+        $root = $order->isToServer() ? '' : Targets::root(null, $order->target);
+        if ($root !== '' && Hosts::look(null, $order->target, $root)->status('') !== null) {
+            Hosts::target(null, $order->target, $root)->removeTree(RestoreOrder::stagingOf((string) $run->id));
         }
     }
 

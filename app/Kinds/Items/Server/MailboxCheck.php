@@ -66,7 +66,8 @@ final class MailboxCheck
         try {
             $this->line("the mailbox $account", 'passed', "is there on {$server->name}");
             if (! $open->isAbleTo('UIDPLUS')) {
-                $this->line('what is added', 'failed', 'the server does not say under which number it lies (RFC 4315), so nothing could be undone');
+                $because = 'the server does not say under which number it lies (RFC 4315), so nothing could be undone';
+                $this->line('what is added', 'failed', $because);
             }
             $this->folders($open, $account, $some);
             $this->room($open, $account, $some);
@@ -94,9 +95,9 @@ final class MailboxCheck
             }
             $same = self::same($open, $folder, $wanted);
             $this->there += $same;
-            $words = $same === 0 ? 'is there; nothing of it lies there' : number_format($same).' of '.Words::count(count($wanted), 'message').
-                ' lie there already'.($this->order->conflict === ItemConflict::MissingOnly ? ', and are left' : ', and come once more');
-            $this->line("the folder $folder", 'note', $words);
+            $of = number_format($same).' of '.Words::count(count($wanted), 'message').' lie there already';
+            $then = $this->order->conflict === ItemConflict::MissingOnly ? ', and are left' : ', and come once more';
+            $this->line("the folder $folder", 'note', $same === 0 ? 'is there; nothing of it lies there' : $of.$then);
         }
         $this->trash($open, $folders, array_merge(...array_values($byFolder)));
     }

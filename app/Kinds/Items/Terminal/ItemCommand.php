@@ -44,7 +44,8 @@ final class ItemCommand extends KaisekiCommand
         $points = new Points($workload);
         $bytes = (new ItemReader($points))->one($item->id) ?? throw CannotPlan::because('it is in no archive that can be read');
         $points->stores->release();
-        TrailEntry::add("The message {$item->key()} of {$workload->name} was read.", null, null, sort: TrailSort::Content, workload: $workload);
+        $what = "The message {$item->key()} of {$workload->name} was read.";
+        TrailEntry::add($what, null, null, sort: TrailSort::Content, workload: $workload);
         if ($input->getOption('source')) {
             fwrite(STDOUT, $bytes);
 

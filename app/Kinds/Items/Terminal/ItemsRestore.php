@@ -44,7 +44,7 @@ final class ItemsRestore
         $command
             ->addOption('to-mailbox', null, $value, 'the mailbox it goes to')
             ->addOption('to-folder', null, $value, 'the folder of the mailbox; it is made if it is missing')
-            ->addOption('server', null, $value, 'the mail server, made known with "mail-server add"; without it the one that has the mailboxes')
+            ->addOption('server', null, $value, 'the mail server, by "mail-server add"; without it the one that has the mailboxes')
             ->addOption('as', null, $value, 'of files: eml, mbox or maildir', 'eml');
         KaisekiCommand::describeDemand($command);
         KaisekiCommand::describeCopyRule($command);
@@ -108,7 +108,11 @@ final class ItemsRestore
             );
         }
         $run = Run::query()->create([
-            'workload_id' => $workload->id, 'set_id' => $at->point->id, 'state' => 'queued', 'plan' => $order->toArray(), 'is_whole' => false,
+            'workload_id' => $workload->id,
+            'set_id' => $at->point->id,
+            'state' => 'queued',
+            'plan' => $order->toArray(),
+            'is_whole' => false,
         ]);
         (new ItemsCarrier($talk->progress(...)))->carryOut($run);
 
@@ -144,7 +148,8 @@ final class ItemsRestore
         );
         $where = $server === null
             ? "the folder $to, {$order->form->words()}"
-            : ($folder === '' ? 'its own folder' : "the folder $folder").($mailbox === '' ? '' : " of the mailbox $mailbox")." on {$server->name}";
+            : ($folder === '' ? 'its own folder' : "the folder $folder").
+                ($mailbox === '' ? '' : " of the mailbox $mailbox")." on {$server->name}";
 
         return $order->withSentence(sprintf(
             'Bring back %s of %s (%s) as it was on %s into %s, %s, and check each by digest, date and flags.',
@@ -165,7 +170,8 @@ final class ItemsRestore
         }
 
         return MailServer::of($workload) ?? throw new InvalidArgumentException(
-            "Which mail server has the mailboxes of {$workload->name} is not known: say it with \"mail-server add\", or take files with --to.",
+            "Which mail server has the mailboxes of {$workload->name} is not known: say it with \"mail-server add\", ".
+                'or take files with --to.',
         );
     }
 
@@ -173,7 +179,8 @@ final class ItemsRestore
     {
         $outcome = $run->outcome ?? [];
         if ($run->state !== 'done') {
-            $talk->say($run->state === 'waiting' ? "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).'.' : (string) $run->failure);
+            $waits = "Run {$run->id} waits for ".implode(' and ', $run->waits_for ?? []).'.';
+            $talk->say($run->state === 'waiting' ? $waits : (string) $run->failure);
         }
         $document = [
             'run' => $run->id,

@@ -26,14 +26,25 @@ final class MailServerCommand extends KaisekiCommand
             ->setDescription('Makes a mail server known, and tries it out; or lists those that are known')
             ->addArgument('what', InputArgument::REQUIRED, 'add, or list')
             ->addArgument('server', InputArgument::OPTIONAL, 'its name; a workload may bear the same')
-            ->addOption('imap', null, InputOption::VALUE_REQUIRED, 'imaps://HOST, with :PORT and #FINGERPRINT if wanted; imap:// on this machine only')
+            ->addOption(
+                'imap',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'imaps://HOST, with :PORT and #FINGERPRINT if wanted; imap:// on this machine only',
+            )
             ->addOption(
                 'user',
                 null,
                 InputOption::VALUE_REQUIRED,
                 'an account that may open every mailbox; its password comes from KAISEKI_MAIL_PASSWORD',
             )
-            ->addOption('naming', null, InputOption::VALUE_REQUIRED, 'the name of a mailbox there, with {mailbox} for its name in the sets', '{mailbox}')
+            ->addOption(
+                'naming',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'the name of a mailbox there, with {mailbox} for its name in the sets',
+                '{mailbox}',
+            )
             ->addOption('try', null, InputOption::VALUE_REQUIRED, 'a mailbox that is opened to try it out')
             ->addOption('holds', null, InputOption::VALUE_REQUIRED, 'the workload whose mailboxes are on it (default: the one of its name)')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
@@ -89,11 +100,14 @@ final class MailServerCommand extends KaisekiCommand
         $imap = (string) ($input->getOption('imap') ?? throw new InvalidArgumentException('Say with --imap where it is.'));
         ImapAddress::parse($imap);
         $password = getenv('KAISEKI_MAIL_PASSWORD');
+        if ($password === false) {
+            throw new InvalidArgumentException('Give its password in KAISEKI_MAIL_PASSWORD.');
+        }
         $server = MailServer::query()->firstOrNew(['name' => $name]);
         $server->fill([
             'imap' => $imap,
             'user' => (string) ($input->getOption('user') ?? throw new InvalidArgumentException('Say with --user which account to use.')),
-            'password' => $password !== false ? $password : throw new InvalidArgumentException('Give its password in KAISEKI_MAIL_PASSWORD.'),
+            'password' => $password,
             'naming' => $naming,
             'site' => (string) $input->getOption('site'),
         ]);

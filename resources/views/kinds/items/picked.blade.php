@@ -5,8 +5,9 @@
         <span class="picked">Picked: {{ $sheet->whatInWords() }}</span>
         @foreach ($sheet->byFolder() as $mailbox => $folders)
             <span class="muted small">{{ $mailbox }}:
-                {{ implode(', ', array_map(fn(string $folder, int $count): string => "$folder $count", array_keys(array_slice($folders, 0, 6)),
-                    array_slice($folders, 0, 6))) }}{{ count($folders) > 6 ? ' and ' . (count($folders) - 6) . ' more' : '' }}</span>
+                @php($first = array_slice($folders, 0, 6))
+                {{ implode(', ', array_map(fn(string $folder, int $count): string => "$folder $count", array_keys($first), $first))
+                    }}{{ count($folders) > 6 ? ' and ' . (count($folders) - 6) . ' more' : '' }}</span>
             @break($loop->iteration === 4)
         @endforeach
         <button class="link" id="pick-nothing" name="pick" value="nothing" data-key="Delete">take out</button>

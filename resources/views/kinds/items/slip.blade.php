@@ -5,7 +5,8 @@
     <h2>Slip</h2>
     <dl class="facts">
         <dt>Comes back</dt>
-        <dd>{{ $sheet->chosen === [] ? 'nothing yet' : Words::count(count($sheet->chosen), 'message') . ', ' . Words::size($sheet->bytes()) }}
+        <dd>{{ $sheet->chosen === [] ? 'nothing yet'
+            : Words::count(count($sheet->chosen), 'message') . ', ' . Words::size($sheet->bytes()) }}
             @if (($reading->missing ?? 0) > 0)
                 <span class="attention">but {{ number_format($reading->missing) }} in no archive that can be read</span>
             @endif

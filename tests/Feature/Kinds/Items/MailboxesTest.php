@@ -175,7 +175,8 @@ it('says before anything is laid what stands in the way', function (): void {
     $crew->server->server->mailbox('small@sorrel.example', 'x', 1);
     $ada = $crew->server->open(CrewMail::ADA);
     foreach (range(1, 5) as $number) {
-        $crew->arrive($ada, "Subject: big $number\r\nMessage-ID: <big$number@sorrel.example>\r\n\r\n".str_repeat("x\r\n", 100_000), 'INBOX');
+        $head = "Subject: big $number\r\nMessage-ID: <big$number@sorrel.example>\r\n\r\n";
+        $crew->arrive($ada, $head.str_repeat("x\r\n", 100_000), 'INBOX');
     }
     $ada->close();
     $set = $crew->protect('full');
@@ -228,7 +229,8 @@ it('writes files that other programs read', function (string $form): void {
         expect($digests)->toEqualCanonicalizing($expected);
     }
     expect($told['entries'])->toBe(count($expected))->and(array_column($told['checks'], 'result'))->toBe(['passed']);
-    expect($this->told(4, 'restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, "--to=$to")['error'])->toContain('is not empty');
+    $again = $this->told(4, 'restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, "--to=$to");
+    expect($again['error'])->toContain('is not empty');
 })->with(['eml', 'mbox', 'maildir']);
 
 it('finds messages in mbox and in single files, and gives them back as they were', function (): void {
@@ -290,11 +292,12 @@ it('is found anew from the archives, also when the first set is gone, and from a
     $crew->live(8);
     $crew->protect('incr');
     $workload = Workload::query()->firstOrFail();
-    $before = DB::table('items')->orderBy('identity')->get(['identity', 'subject', 'attachments', 'received_at'])->toArray();
+    $items = fn (): array => DB::table('items')->orderBy('identity')->get(['identity', 'subject', 'attachments', 'received_at'])->toArray();
+    $before = $items();
     ItemCatalog::forget($workload);
     expect(ItemCatalog::isBehind($workload))->toBeTrue();
     ItemCatalog::bringUpToDate($workload);
-    expect(DB::table('items')->orderBy('identity')->get(['identity', 'subject', 'attachments', 'received_at'])->toArray())->toEqual($before);
+    expect($items())->toEqual($before);
 
     // A copy is damaged from its middle on: what lies there and nowhere else is told, and the rest comes back.
     $copy = Copy::query()->whereRelation('set', 'name', $first)->firstOrFail();

@@ -11,7 +11,8 @@
                     @if ($sheet->said->conflict === $rule->value) data-focus @endif><label
                     for="if-{{ $rule->value }}">{{ $rule->words() }}</label>
                 <div class="form-text">
-                    {{ $rule === ItemConflict::MissingOnly ? 'A message is told by its content, so one that was moved within the folder or flagged is the same.'
+                    {{ $rule === ItemConflict::MissingOnly
+                        ? 'A message is told by its content, so one that was flagged, or has another number now, is the same.'
                         : 'Each picked message comes once, whatever lies there.' }}</div>
             </div>
         @endforeach
