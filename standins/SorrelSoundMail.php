@@ -211,7 +211,8 @@ final class SorrelSoundMail
         $message = "{$head}Content-Type: multipart/mixed; boundary=\"o\"\r\n\r\n--o\r\n".
             "Content-Type: multipart/related; boundary=\"r\"\r\n\r\n--r\r\nContent-Type: text/html; charset=utf-8\r\n".
             "Content-Transfer-Encoding: quoted-printable\r\n\r\n".quoted_printable_encode($html).
-            "\r\n--r\r\nContent-Type: image/png\r\nContent-Transfer-Encoding: base64\r\nContent-ID: <sign@westwick>\r\n\r\n".chunk_split(base64_encode($png))."--r--\r\n--o\r\nContent-Type: text/csv\r\n".
+            "\r\n--r\r\nContent-Type: image/png\r\nContent-Transfer-Encoding: base64\r\n".
+            "Content-ID: <sign@westwick>\r\n\r\n".chunk_split(base64_encode($png))."--r--\r\n--o\r\nContent-Type: text/csv\r\n".
             "Content-Transfer-Encoding: base64\r\nContent-Disposition: attachment; filename=\"offer-dunlin.csv\"\r\n\r\n".
             chunk_split(base64_encode($csv))."--o--\r\n";
         $this->deliver('purser', 'INBOX', $message, $at);
