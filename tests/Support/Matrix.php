@@ -171,6 +171,11 @@ final class Matrix
             'GET requests/{recoveryRequest}/hand-sheet' => [self::OPERATORS, []],
             // Of a request about files there is none: 404 for who may, 403 for everybody else.
             'POST requests/{recoveryRequest}/database/look' => [self::OPERATORS, ['look' => 'server', 'show' => 'when']],
+            'POST requests/{recoveryRequest}/items' => [self::OPERATORS, ['settle' => 'how', 'conflict' => 'beside']],
+            'POST requests/{recoveryRequest}/items/look' => [self::OPERATORS, ['show' => 'where']],
+            'GET requests/{recoveryRequest}/items/{item}/letter' => [self::OPERATORS, []],
+            'GET requests/{recoveryRequest}/items/{item}/source' => [self::OPERATORS, []],
+            'GET requests/{recoveryRequest}/items/{item}/part/{number}' => [self::OPERATORS, []],
             'POST requests/{recoveryRequest}/machine/search' => [self::OPERATORS, ['q' => 'roster']],
             'POST requests/{recoveryRequest}/machine' => [self::OPERATORS, ['settle' => 'how', 'format' => 'raw']],
             'POST requests/{recoveryRequest}/database' => [self::OPERATORS, ['set' => 'question', 'query' => 'SELECT 1']],

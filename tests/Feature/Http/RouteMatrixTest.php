@@ -35,7 +35,7 @@ use Tests\Support\Matrix;
 // Every route, by every role, limited and not, with ids of one's own and of others, and bodies as the forms send them.
 
 /** Routes of which the desk of these tests has nothing, and what is there for recovery media and agents only, by their own line. */
-const NOT_THERE = '~/(database|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot)(/|$)|'.
+const NOT_THERE = '~/(database|items|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot)(/|$)|'.
     '/(enrolment|annex.pcapng)$|'.
     '^(metal|agent)/~';
 
@@ -115,6 +115,7 @@ beforeEach(function (): void {
         '{hold}' => $this->hold->id, '{recoveryRequest}' => $this->desk->request->id,
         '{approval}' => $this->approval->id,
         '{consent}' => $this->consent->id, '{which}' => 'proof',
+        '{item}' => str_repeat('a', 16), '{number}' => 0,
         '{content}' => 0, '{piece}' => 0, '{listing}' => 0, '{part}' => 'sum', '{step}' => 'alive',
         '{agent}' => Agent::open($set->workload, null)[0]->id, '{sequence}' => 1,
         '{enrolment}' => Enrolment::open($set->workload, null, null)[0]->id,

@@ -8,7 +8,6 @@ use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Items\Catalog\ItemFinder;
 use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Catalog\ItemSpan;
-use App\Kinds\Items\Items;
 use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Sets\CannotPlan;
@@ -36,9 +35,6 @@ final class ItemCommand extends KaisekiCommand
     protected function carryOut(InputInterface $input): int
     {
         $workload = $this->workload($input);
-        if ($workload->kind !== Items::NAME) {
-            throw new InvalidArgumentException("{$workload->name} holds no items.");
-        }
         $id = strtolower((string) $input->getArgument('id'));
         $item = ItemFinder::named($workload, $id) ?? throw new InvalidArgumentException("There is no item \"$id\", or several begin so.");
         $points = new Points($workload);
