@@ -67,6 +67,12 @@ final readonly class FoundItem
         return min(array_map(fn (ItemSpan $span): int => $span->first, $this->spans) ?: [0]);
     }
 
+    /** Whether the newest point has it nowhere any more. */
+    public function isGone(): bool
+    {
+        return $this->until() !== PHP_INT_MAX;
+    }
+
     /** Until when it was seen; PHP_INT_MAX if it is still there. */
     public function until(): int
     {

@@ -86,6 +86,12 @@ final class ItemsWhatView
         return $by;
     }
 
+    /** What the requester says was lost, as a line to look for: words alone. */
+    public function lost(): string
+    {
+        return trim((string) preg_replace('/[^\pL\pN.@ -]+/u', ' ', mb_substr((string) $this->view->request->lost, 0, 200)), ' -');
+    }
+
     public function isSearch(): bool
     {
         return ! $this->asked->isEmpty();

@@ -1,6 +1,7 @@
 @use('App\Kinds\Items\Page\ItemsWhatView')
 @use('App\Words')
 @use('Carbon\CarbonImmutable')
+@use('Kaiseki\Core\Instant')
 @php($rows = $what->rows())
 @php($more = count($rows) > ItemsWhatView::PAGE)
 @php($rows = array_slice($rows, 0, ItemsWhatView::PAGE))
@@ -15,6 +16,11 @@
             @endif
         @else
             Look for a message, or choose a folder of a mailbox.
+            @if ($what->lost() !== '')
+                <span class="d-block">Asked for was “{{ $what->lost() }}”: <a class="text-decoration-underline" id="look-for-lost"
+                        href="{{ $what->url(q: $what->lost(), ever: '1', page: '', mailbox: '', folder: '') }}">look for it at all
+                        points</a>.</span>
+            @endif
         @endif
     </p>
 @else
@@ -22,8 +28,8 @@
             name="back" value="{{ parse_url($what->url(), PHP_URL_QUERY) }}"><input type="hidden" name="q"
             value="{{ $what->query }}"><input type="hidden" name="mailbox" value="{{ $what->mailbox }}"><input type="hidden"
             name="folder" value="{{ $what->folder }}">
-        <div class="scroll below-chart" tabindex="0" role="region" aria-label="Messages">
-            <table class="list items">
+        <div class="scroll items-tall" tabindex="0" role="region" aria-label="Messages">
+            <table class="list items {{ $what->isSearch() ? 'found' : '' }}">
                 <thead>
                     <tr>
                         <th class="tick"><span class="visually-hidden">Tick</span></th>
@@ -54,11 +60,13 @@
                                 @endif
                             </td>
                             @if ($what->isSearch())
-                                <td class="cut" title="{{ $span?->mailbox }} {{ $span?->folder }}">{{ $span?->mailbox }} <span
-                                        class="muted">{{ $span?->folder }}</span>
-                                    @if ($span !== null && !$span->isOpen())
-                                        <span class="attention small text-nowrap">gone since</span>
+                                <td class="cut" title="{{ $span?->mailbox }} {{ $span?->folder }}">
+                                    @if ($item->isGone())
+                                        <span class="attention text-nowrap">gone since
+                                            <x-moment :at="Instant::ofMicroseconds($item->until())->in()" :zone="$frame->zone" :offset="false"
+                                            /></span>,
                                     @endif
+                                    {{ $span?->folder }} <span class="muted">{{ $span?->mailbox }}</span>
                                 </td>
                             @endif
                             <td class="num"><x-size :bytes="$item->size" /></td>

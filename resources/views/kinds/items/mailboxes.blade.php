@@ -1,8 +1,8 @@
 @php($boxes = $what->mailboxes())
-<nav class="scroll below-chart" aria-label="Mailboxes and folders at this point" tabindex="0">
+<nav class="scroll items-tall" aria-label="Mailboxes and folders at this point" tabindex="0">
     @forelse ($boxes as $mailbox => $folders)
         <details class="box" @if ($what->mailbox === (string) $mailbox || count($boxes) === 1) open @endif>
-            <summary class="mono">{{ $mailbox === '' ? 'the mailbox' : $mailbox }} <span
+            <summary title="{{ $mailbox }}"><span class="name">{{ $mailbox === '' ? 'the mailbox' : $mailbox }}</span> <span
                     class="muted">{{ number_format(array_sum(array_column($folders, 'messages'))) }}</span></summary>
             <ul class="plain-list">
                 @foreach ($folders as $row)

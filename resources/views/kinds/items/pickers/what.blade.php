@@ -30,14 +30,15 @@
     @endif
     @include('kinds.items.picked')
     @php($opened = $what->opened())
-    <div class="items-halves">
-        @include('kinds.items.mailboxes')
-        <div>
-            @if ($opened !== null)
-                @include('kinds.items.letter')
-            @else
-                @include('kinds.items.list')
-            @endif
+    @if ($opened !== null)
+        @include('kinds.items.letter')
+    @elseif ($what->isSearch() || $what->problem !== null)
+        <p class="mb-1"><a href="{{ $frame->url('what') }}" data-key="Backspace">All mailboxes and folders</a></p>
+        @include('kinds.items.list')
+    @else
+        <div class="items-halves">
+            @include('kinds.items.mailboxes')
+            <div>@include('kinds.items.list')</div>
         </div>
-    </div>
+    @endif
 @endif
