@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Catalog;
 
+use Carbon\CarbonImmutable;
 use stdClass;
 
 /** An item, with where it lay when. */
@@ -71,6 +72,12 @@ final readonly class FoundItem
     public function isGone(): bool
     {
         return $this->until() !== PHP_INT_MAX;
+    }
+
+    /** The first point that has it nowhere any more; means nothing while it is there. */
+    public function goneSince(): CarbonImmutable
+    {
+        return CarbonImmutable::createFromTimestampUTC(intdiv($this->until(), 1_000_000));
     }
 
     /** Until when it was seen; PHP_INT_MAX if it is still there. */

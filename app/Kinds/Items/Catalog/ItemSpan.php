@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Catalog;
 
+use Carbon\CarbonImmutable;
 use Kaiseki\Core\Mail\MaildirName;
 
 /** That an item lay in a folder with some flags, from one point until another. */
@@ -31,6 +32,17 @@ final readonly class ItemSpan
     public function isOpen(): bool
     {
         return $this->until === PHP_INT_MAX;
+    }
+
+    public function begins(): CarbonImmutable
+    {
+        return CarbonImmutable::createFromTimestampUTC(intdiv($this->first, 1_000_000));
+    }
+
+    /** The first point without it; means nothing while it is still there. */
+    public function ends(): CarbonImmutable
+    {
+        return CarbonImmutable::createFromTimestampUTC(intdiv($this->until, 1_000_000));
     }
 
     public function isAt(int $history, int $instant): bool

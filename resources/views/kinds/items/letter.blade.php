@@ -2,7 +2,6 @@
 @use('App\Kinds\Items\Page\LetterPage')
 @use('App\Words')
 @use('Carbon\CarbonImmutable')
-@use('Kaiseki\Core\Instant')
 @php($item = $opened->item)
 @php($message = $opened->message)
 @php($own = "/requests/{$request->id}/items/{$item->key()}")
@@ -80,12 +79,12 @@
                     <tr>
                         <td class="mono pe-3">{{ $span->mailbox }}/{{ $span->folder }}</td>
                         <td class="mono pe-3">{{ $span->flags() }}</td>
-                        <td class="pe-3"><x-moment :at="Instant::ofMicroseconds($span->first)->in()" :zone="$frame->zone" /></td>
+                        <td class="pe-3"><x-moment :at="$span->begins()" :zone="$frame->zone" /></td>
                         <td>
                             @if ($span->isOpen())
                                 still there at the newest
                             @else
-                                until <x-moment :at="Instant::ofMicroseconds($span->until)->in()" :zone="$frame->zone" />
+                                until <x-moment :at="$span->ends()" :zone="$frame->zone" />
                             @endif
                         </td>
                     </tr>

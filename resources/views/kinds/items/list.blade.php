@@ -1,7 +1,6 @@
 @use('App\Kinds\Items\Page\ItemsWhatView')
 @use('App\Words')
 @use('Carbon\CarbonImmutable')
-@use('Kaiseki\Core\Instant')
 @php($rows = $what->rows())
 @php($more = count($rows) > ItemsWhatView::PAGE)
 @php($rows = array_slice($rows, 0, ItemsWhatView::PAGE))
@@ -63,8 +62,7 @@
                                 <td class="cut" title="{{ $span?->mailbox }} {{ $span?->folder }}">
                                     @if ($item->isGone())
                                         <span class="attention text-nowrap">gone since
-                                            <x-moment :at="Instant::ofMicroseconds($item->until())->in()" :zone="$frame->zone" :offset="false"
-                                            /></span>,
+                                            <x-moment :at="$item->goneSince()" :zone="$frame->zone" :offset="false" /></span>,
                                     @endif
                                     {{ $span?->folder }} <span class="muted">{{ $span?->mailbox }}</span>
                                 </td>
