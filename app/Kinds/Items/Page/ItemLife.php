@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Page;
 
 use App\Kinds\Items\Catalog\FoundItem;
 use App\Sets\Points;
+use Carbon\CarbonImmutable;
 
 /** When an item was there, drawn along the time from the first point to the last: a bar for each folder that it lay in. */
 final readonly class ItemLife
@@ -15,8 +16,12 @@ final readonly class ItemLife
     public const ROW = 16;
 
     /** @param  list<array{folder: string, bars: list<array{x: float, width: float}>}>  $rows */
-    private function __construct(public array $rows, public float $pointX)
-    {
+    private function __construct(
+        public array $rows,
+        public float $pointX,
+        public CarbonImmutable $from,
+        public CarbonImmutable $to,
+    ) {
     }
 
     public static function of(FoundItem $item, Points $points, int $history, int $instant): self
@@ -40,7 +45,9 @@ final readonly class ItemLife
 
         $named = fn (string $folder, array $bars): array => ['folder' => $folder, 'bars' => $bars];
 
-        return new self(array_map($named, array_keys($rows), array_values($rows)), $x($instant));
+        $moment = fn (int $at): CarbonImmutable => CarbonImmutable::createFromTimestampUTC(intdiv($at, 1_000_000));
+
+        return new self(array_map($named, array_keys($rows), array_values($rows)), $x($instant), $moment($from), $moment($to));
     }
 
     public function height(): int

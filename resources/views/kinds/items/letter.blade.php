@@ -44,7 +44,7 @@
         @if ($what->isPicked($item))
             <span class="picked">It is picked.</span> <button class="link" name="pick" value="drop">Take it out</button>
         @elseif ($opened->isAtPoint())
-            <button class="btn btn-sm btn-primary" id="pick-only" name="pick" value="only">Pick this message</button>
+            <button class="btn btn-sm btn-primary" id="pick-only" name="pick" value="only" data-focus>Pick this message</button>
             @if ($sheet->selection->items !== [])
                 <button class="btn btn-sm btn-outline-primary" name="pick" value="ticked">and those picked before</button>
             @endif
@@ -54,11 +54,14 @@
     </form>
     @php($life = $what->life($item))
     @if ($life !== null && $life->rows !== [])
-        <h4 class="h6 muted mb-1">Where it lay, from the first point to the newest</h4>
+        <h4 class="h6 muted mb-1">Where it lay, from <x-moment :at="$life->from" :zone="$frame->zone" :offset="false" /> to
+            <x-moment :at="$life->to" :zone="$frame->zone" :offset="false" /></h4>
         <div class="d-flex gap-2 mb-2">
             <svg class="item-life" viewBox="0 0 {{ ItemLife::WIDTH }} {{ $life->height() }}" height="{{ $life->height() }}"
                 role="img" aria-label="When it lay where; the table says the same">
                 @foreach ($life->rows as $row)
+                    <line class="ground" x1="0" x2="{{ ItemLife::WIDTH }}" y1="{{ $loop->index * ItemLife::ROW + 8 }}"
+                        y2="{{ $loop->index * ItemLife::ROW + 8 }}" />
                     @foreach ($row['bars'] as $bar)
                         <rect class="there" x="{{ $bar['x'] }}" y="{{ $loop->parent->index * ItemLife::ROW + 4 }}"
                             width="{{ $bar['width'] }}" height="8" />

@@ -9,7 +9,8 @@
     <form method="get" action="/requests/{{ $request->id }}" class="inline mb-1" role="search">
         <input type="hidden" name="show" value="what">
         <label class="visually-hidden" for="items-query">Look for messages</label>
-        <input class="form-control mono grow" id="items-query" name="q" maxlength="1000" value="{{ $what->query }}" data-focus
+        <input class="form-control mono grow" id="items-query" name="q" maxlength="1000" value="{{ $what->query }}"
+            @if ($what->opened === '') data-focus @endif
             placeholder="from:purser subject:&quot;dry dock&quot; before:2026-11-02 attachments&gt;0" autocomplete="off">
         <label class="text-nowrap"><input type="checkbox" name="ever" value="1" @checked($what->everywhen)> at any point</label>
         <button class="btn btn-sm btn-primary">Search</button>
