@@ -59,12 +59,12 @@ final class MailboxCheck
         try {
             $open = $server->open($mailbox);
         } catch (ImapFailure $failure) {
-            $this->line("the mailbox $account", 'failed', $failure->getMessage());
+            $this->line('the mailbox', 'failed', "$account: {$failure->getMessage()}");
 
             return;
         }
         try {
-            $this->line("the mailbox $account", 'passed', "is there on {$server->name}");
+            $this->line('the mailbox', 'passed', "$account is there on {$server->name}");
             if (! $open->isAbleTo('UIDPLUS')) {
                 $because = 'the server does not say under which number it lies (RFC 4315), so nothing could be undone';
                 $this->line('what is added', 'failed', $because);
@@ -72,7 +72,7 @@ final class MailboxCheck
             $this->folders($open, $account, $some);
             $this->room($open, $account, $some);
         } catch (ImapFailure $failure) {
-            $this->line("the mailbox $account", 'failed', $failure->getMessage());
+            $this->line('the mailbox', 'failed', "$account: {$failure->getMessage()}");
         } finally {
             $open->close();
         }
@@ -89,7 +89,7 @@ final class MailboxCheck
         foreach ($byFolder as $folder => $wanted) {
             $folder = (string) $folder;
             if (! isset($folders[$folder]) || ! $folders[$folder]->isSelectable()) {
-                $this->line("the folder $folder", 'note', 'is not there, and is made');
+                $this->line('the folder', 'note', "$folder is not there, and is made");
 
                 continue;
             }
@@ -97,7 +97,7 @@ final class MailboxCheck
             $this->there += $same;
             $of = number_format($same).' of '.Words::count(count($wanted), 'message').' lie there already';
             $then = $this->order->conflict === ItemConflict::MissingOnly ? ', and are left' : ', and come once more';
-            $this->line("the folder $folder", 'note', $same === 0 ? 'is there; nothing of it lies there' : $of.$then);
+            $this->line('the folder', 'note', $same === 0 ? "$folder is there; nothing of it lies there" : "$folder: $of$then");
         }
         $this->trash($open, $folders, array_merge(...array_values($byFolder)));
     }
@@ -113,7 +113,7 @@ final class MailboxCheck
         foreach ($folders as $name => $folder) {
             $same = $folder->isTrash() ? self::same($open, (string) $name, $wanted) : 0;
             if ($same > 0) {
-                $this->line("its folder $name", 'note', number_format($same).' of it lie in it: its owner can move them back');
+                $this->line('deleted things', 'note', number_format($same)." of it lie in $name: the owner can move them back");
             }
         }
     }
