@@ -59,7 +59,8 @@ final class MailboxCheck
         try {
             $open = $server->open($mailbox);
         } catch (ImapFailure $failure) {
-            $this->line('the mailbox', 'failed', "$account: {$failure->getMessage()}");
+            $hint = $failure->isLost ? '' : ' If it has no account there any more, have one made, choose another mailbox, or take files.';
+            $this->line('the mailbox', 'failed', "$account: {$failure->getMessage()}$hint");
 
             return;
         }

@@ -1,7 +1,7 @@
 @php($boxes = $what->mailboxes())
 <nav class="scroll items-tall" aria-label="Mailboxes and folders at this point" tabindex="0">
     @forelse ($boxes as $mailbox => $folders)
-        <details class="box" @if ($what->mailbox === (string) $mailbox || count($boxes) === 1) open @endif>
+        <details class="box" @if (in_array((string) $mailbox, [$what->mailbox, $what->lost()], true) || count($boxes) === 1) open @endif>
             <summary title="{{ $mailbox }}"><span class="name">{{ $mailbox === '' ? 'the mailbox' : $mailbox }}</span> <span
                     class="muted">{{ number_format(array_sum(array_column($folders, 'messages'))) }}</span></summary>
             <ul class="plain-list">
