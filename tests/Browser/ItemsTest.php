@@ -1,0 +1,93 @@
+<?php
+
+declare(strict_types=1);
+
+use Tests\Support\Instance;
+use Tests\Support\Scratch;
+
+// Mailboxes by the pages: a half-remembered message is found, looked at and brought back; what a hostile one tries does not happen.
+
+it('finds a message that was thrown away, shows it, and brings it back to its mailbox', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/?all=1');
+    $page = $browser->script(
+        'return [...document.querySelectorAll("a")].find((a) => a.textContent.includes("offer for the dry dock")).getAttribute("href")',
+    );
+    $browser->visit("$page?show=what")->click('#look-for-lost')->waitForText('gone since');
+    $browser->click('[data-row]')->waitForText('Where it lay')->waitForText('1 picture from elsewhere is not shown');
+    $frame = $browser->script('const f = document.querySelector("iframe"); return [f.getAttribute("sandbox"), f.getAttribute("src")]');
+    expect($frame[0])->toBe('')->and($frame[1])->toContain('/letter');
+    $browser->click('#pick-only')->waitForText('It is picked');
+    $browser->visit("$page?show=where")->waitForText('nothing of it lies there');
+    $browser->visit("$page?show=run")->click('#confirm')->waitForText('all of it is right');
+    $first = Instance::kaiseki('find', 'crew-mail', 'id:offer-dunlin@westwick-slips.example', '--json')->json();
+    expect($first['items'])->toHaveCount(1);
+
+    // Once more: it lies there, and is left; then it is taken away again.
+    $browser->visit("$page?show=run")->click('#confirm')->waitForText('Lay there already');
+    expect($browser->complaints())->toBe([]);
+});
+
+it('picks a whole mailbox, and says what to do where its account is gone', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/?all=1');
+    $page = $browser->script(
+        'return [...document.querySelectorAll("a")].find((a) => a.textContent.includes("Bram Nyland left")).getAttribute("href")',
+    );
+    $browser->visit("$page?show=what")->waitForText('Pick the whole mailbox')->click('.box[open] button[value=mailbox]')
+        ->waitForText('the whole mailbox bram@sorrelsound.example');
+    $browser->visit("$page?show=where")->waitForText('choose another mailbox, or take files');
+    $browser->click('#to-files')->choose('#form', 'Maildir, with flags')->click('main form[action$="/items"] button.btn-primary')
+        ->waitForText('a new folder of files, Maildir');
+    $browser->visit("$page?show=run")->click('#confirm')->waitForText('all of it is right');
+    expect($browser->complaints())->toBe([]);
+});
+
+it('lets nothing of a hostile message run, leave, or cover the page', function (): void {
+    $scratch = new Scratch;
+    $name = 'hostile-'.bin2hex(random_bytes(3));
+    $tricks = [
+        '<script>top.document.title="ran"; fetch("http://127.0.0.1:9/x")</script>', '<img src=x onerror="top.document.title=\'ran\'">',
+        '<svg onload="top.document.title=\'ran\'"><animate onbegin=alert(1)></svg>', '<iframe src="javascript:top.document.title=1"></iframe>',
+        '<a href="javascript:top.document.title=1" id=x>click</a>', '<form action="http://127.0.0.1:9/steal"><input name=q autofocus></form>',
+        '<img src="http://127.0.0.1:9/pixel.png"><link rel=stylesheet href="http://127.0.0.1:9/x.css"><style>@import "//127.0.0.1:9/y";</style>',
+        '<div style="position:fixed;inset:0;background:url(http://127.0.0.1:9/z)">covers</div>', '<base href="http://127.0.0.1:9/">',
+        '<meta http-equiv="refresh" content="0;url=http://127.0.0.1:9/gone">',
+        '<object data="http://127.0.0.1:9/o"></object><embed src=//127.0.0.1:9/e>',
+        '<video src="http://127.0.0.1:9/v" autoplay></video><math><mtext><img src=x onerror=alert(1)></mtext></math>', '<p>the end of it</p>',
+    ];
+    try {
+        $head = "From: \"<script>alert(1)</script>\" <x@evil.example>\r\nTo: a@sorrel.example\r\nMIME-Version: 1.0\r\n";
+        $scratch->file('src/mail/victim/Maildir/cur/1790000000.M1.h:2,', $head.
+            "Subject: <img src=x onerror=alert(1)> invoice\r\nMessage-ID: <h1@evil.example>\r\nContent-Type: text/html; charset=utf-8\r\n\r\n".
+            implode("\n", $tricks));
+        $archives = $scratch->folder('archives');
+        $scratch->run(
+            'tar', '-czf', "$archives/$name.full.20261001T020000Z.tar.gz", '--format=posix',
+            "--listed-incremental={$scratch->path}/snar", '-C', "{$scratch->path}/src", 'mail',
+        );
+        expect(Instance::kaiseki('adopt', $archives, "--as=$name", '--kind=items')->code)->toBe(0);
+        $item = Instance::kaiseki('find', $name, 'invoice', '--json')->json()['items'][0]['id'];
+        $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/requests/create')->fill('#summary', "Hostile $name")
+            ->fill('#reason', 'It is tried.')->fill('#wanted_at', '2026-10-01 12:00');
+        $browser->choose('#workload', $name);
+        $browser->script('document.querySelector("main form button.btn-primary").click()');
+        $browser->waitForText("Hostile $name");
+        $request = (string) preg_replace('~^.*/requests/(\d+).*$~', '$1', $browser->url());
+        $browser->visit("/requests/$request?show=what&item=$item")->waitFor('iframe.letter-page');
+        $browser->asyncScript('const done = arguments[arguments.length - 1]; const frame = document.querySelector("iframe");'.
+            'frame.addEventListener("load", () => setTimeout(done, 300)); frame.src = frame.src;');
+        $asked = array_filter($browser->requested(), fn (string $url): bool => preg_match('~:9/|evil|pixel~', $url) === 1);
+        expect(array_values($asked))->toBe([])
+            ->and($browser->script('return document.title'))->not->toContain('ran');
+        $letter = $browser->asyncScript(
+            'const done = arguments[arguments.length - 1]; fetch(document.querySelector("iframe").src).then((r) => r.text()'.
+            '.then((text) => done([r.headers.get("Content-Security-Policy"), text])));',
+        );
+        expect($letter[0])->toContain('sandbox')->toContain("default-src 'none'")
+            ->and($letter[1])->toContain('the end of it');
+        $body = (string) preg_replace('~^.*<body>~s', '', $letter[1]);
+        $left = '~<(script|iframe|form|input|svg|video|object|embed|link|base|meta|math)|on\w+=|javascript:|127\.0\.0\.1|position~i';
+        expect(preg_match($left, $body, $found))->toBe(0, implode(' ', $found).' in '.$body);
+    } finally {
+        $scratch->remove();
+    }
+});
