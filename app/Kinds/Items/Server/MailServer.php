@@ -21,7 +21,7 @@ use Kaiseki\Core\Mail\Imap\ImapMailbox;
  * @property string $imap see ImapAddress
  * @property string $user
  * @property string $password
- * @property string $naming the name of a mailbox there, with {mailbox}
+ * @property string $naming the name of a mailbox there, with {mailbox}; or with {name} and {above}, the last part of it and the one before
  * @property string $site
  */
 final class MailServer extends Model implements Target
@@ -60,7 +60,9 @@ final class MailServer extends Model implements Target
     /** The name that a mailbox of a set has on this server. */
     public function accountOf(string $mailbox): string
     {
-        return str_replace('{mailbox}', $mailbox, $this->naming);
+        $parts = array_reverse(explode('/', $mailbox));
+
+        return strtr($this->naming, ['{mailbox}' => $mailbox, '{name}' => $parts[0], '{above}' => $parts[1] ?? '']);
     }
 
     public static function sort(): string

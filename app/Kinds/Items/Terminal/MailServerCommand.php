@@ -42,7 +42,7 @@ final class MailServerCommand extends KaisekiCommand
                 'naming',
                 null,
                 InputOption::VALUE_REQUIRED,
-                'the name of a mailbox there, with {mailbox} for its name in the sets',
+                'the name of a mailbox there: {mailbox} is its name in the sets, {name} its last part, {above} the one before',
                 '{mailbox}',
             )
             ->addOption('try', null, InputOption::VALUE_REQUIRED, 'a mailbox that is opened to try it out')
@@ -94,8 +94,8 @@ final class MailServerCommand extends KaisekiCommand
             );
         }
         $naming = (string) $input->getOption('naming');
-        if (! str_contains($naming, '{mailbox}') || preg_match('/^[\x21-\x7e]{1,200}$/D', $naming) !== 1) {
-            throw new InvalidArgumentException('--naming holds {mailbox}, and no spaces: "{mailbox}@mail.example".');
+        if (preg_match('/^(?=.*\{(mailbox|name)\})[\x21-\x7e]{1,200}$/D', $naming) !== 1) {
+            throw new InvalidArgumentException('--naming holds {mailbox} or {name}, and no spaces: "{name}@mail.example".');
         }
         $imap = (string) ($input->getOption('imap') ?? throw new InvalidArgumentException('Say with --imap where it is.'));
         ImapAddress::parse($imap);
