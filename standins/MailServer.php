@@ -24,9 +24,9 @@ final readonly class MailServer
     public static function in(string $folder, int $port): self
     {
         $server = new self($folder, $port);
-        is_dir("$folder/files") || mkdir("$folder/files", 0750, true);
+        is_dir("$folder/files") || mkdir("$folder/files", 0700, true);
         foreach (['run', 'state'] as $own) {
-            is_dir("$folder/$own") || mkdir("$folder/$own", 0750);
+            is_dir("$folder/$own") || mkdir("$folder/$own", 0700);
         }
         self::put("$folder/dovecot.conf", $server->configuration());
         if (! is_file("$folder/masters")) {
@@ -109,7 +109,7 @@ final readonly class MailServer
     private static function put(string $file, string $content): void
     {
         file_put_contents("$file.new", $content) === strlen($content) || throw new RuntimeException("$file cannot be written");
-        chmod("$file.new", 0640);
+        chmod("$file.new", 0600);
         rename("$file.new", $file);
     }
 

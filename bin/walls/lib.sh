@@ -236,7 +236,7 @@ give_demo() {
     as_account "$app_account" mkdir -p -m 0755 "$KAISEKI_HOME/hosts/$name/files"
   done
   give_folder here "$KAISEKI_HOME/hosts"
-  as_account "$app_account" mkdir -p -m 0755 "$KAISEKI_HOME/mail/files"
+  as_account "$app_account" mkdir -p -m 0700 "$KAISEKI_HOME/mail/files"
   give_folder here "$KAISEKI_HOME/mail/files"
   for name in boathouse-files berth-kiosk; do give_folder "$name" "$KAISEKI_HOME/hosts/$name/files"; done
   echo 0 >"$walls_folder/keep-hours"

@@ -36,6 +36,7 @@ $port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, f
 fclose($socket);
 putenv("KAISEKI_HOME=$home");
 putenv("KAISEKI_PORT=$port");
+putenv('KAISEKI_ONE_ACCOUNT=1'); // it asks its database itself
 exec(
     escapeshellarg("$root/bin/stop").
         " 2>&1; rm -rf $home/db $home/index $home/names $home/runs $home/stores $home/cache $work; mkdir -p $work/tree",

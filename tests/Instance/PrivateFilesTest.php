@@ -53,6 +53,7 @@ it('keeps what it writes to itself, home, stores, kits and indexes alike', funct
         ...glob("$home/cache/database-*", GLOB_ONLYDIR) ?: [],
         "$home/db",
         "$home/fares-db",
+        "$home/mail",
         "$home/sql/tmp",
         "$home/run",
         "$home/tmp",

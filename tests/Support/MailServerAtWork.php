@@ -7,6 +7,7 @@ namespace Tests\Support;
 use Kaiseki\Core\Mail\Imap\ImapAddress;
 use Kaiseki\Core\Mail\Imap\ImapMailbox;
 use Kaiseki\StandIns\MailServer;
+use RuntimeException;
 use Symfony\Component\Process\Process;
 
 /** The stand-in mail server as a process of its own. */
@@ -36,7 +37,8 @@ final class MailServerAtWork
         $this->process = new Process($this->server->command());
         $this->process->setTimeout(null);
         $this->process->start();
-        while ($this->process->isRunning() && ! $this->answers()) {
+        while (! $this->answers()) {
+            $this->process->isRunning() || throw new RuntimeException((string) file_get_contents("{$this->server->folder}/dovecot.log"));
             usleep(20_000);
         }
     }
@@ -47,6 +49,7 @@ final class MailServerAtWork
         $found = new Process(['pgrep', '-f', "{$this->server->folder}/dovecot.conf"]);
         $found->run();
         foreach (array_filter(explode("\n", $found->getOutput())) as $master) {
+            posix_kill((int) $master, SIGSTOP); // else it begins others in their place, which keep its port
             (new Process(['pkill', '-KILL', '-P', $master]))->run();
             posix_kill((int) $master, SIGKILL);
         }

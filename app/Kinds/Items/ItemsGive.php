@@ -6,9 +6,9 @@ namespace App\Kinds\Items;
 
 use App\Kinds\Given;
 use App\Kinds\Items\Catalog\ItemWords;
+use App\Kinds\Items\Catalog\MailboxTree;
 use App\Models\BackupSet;
 use App\Words;
-use Illuminate\Support\Facades\DB;
 
 /** What single things a set of mailboxes gives, and what not: from how it was taken in. */
 final class ItemsGive
@@ -16,14 +16,9 @@ final class ItemsGive
     /** @return list<Given> */
     public static function of(BackupSet $set): array
     {
-        $row = DB::selectOne(
-            'SELECT COUNT(DISTINCT c.item_id) AS items, COUNT(DISTINCT COALESCE(f.mailbox, g.mailbox)) AS mailboxes FROM versions v '.
-                'JOIN item_contents c ON c.digest = v.digest AND c.workload_id = ? AND c.item_id > 0 '.
-                'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id '.
-                'WHERE v.history_id = ? AND v.first <= ? AND v.until > ?',
-            [$set->workload_id, $set->history_id, $set->instant, $set->instant],
-        );
-        $items = (int) ($row->items ?? 0);
+        $tree = MailboxTree::at($set->workload, $set);
+        $items = array_sum(array_column($tree, 'messages'));
+        $mailboxes = count(array_unique(array_column($tree, 'mailbox')));
         $waiting = ItemWords::waiting($set->workload);
 
         return [
@@ -32,7 +27,7 @@ final class ItemsGive
                 $items > 0,
                 $items === 0
                     ? 'no messages were found in it'
-                    : Words::count($items, 'message').' in '.Words::count((int) $row->mailboxes, 'mailbox', 'mailboxes'),
+                    : Words::count($items, 'message').' in '.Words::count($mailboxes, 'mailbox', 'mailboxes'),
             ),
             new Given(
                 'words of bodies and attachments',

@@ -368,7 +368,7 @@ final class CatalogReader
      * @param  list<int>  $keys
      * @return array<int, array{int, int}> folder key => files and bytes below it
      */
-    private function totals(BackupSet $set, array $keys): array
+    public function totals(BackupSet $set, array $keys): array
     {
         if ($keys === []) {
             return [];

@@ -115,7 +115,7 @@ final class ItemBatch
             $ids[$identity] = $id;
             array_push($terms, $id++, $row->terms);
         }
-        DB::insert('INSERT INTO item_terms VALUES '.self::places(count($rows), 2), $terms);
+        DB::insert('INSERT INTO item_terms (item_id, terms) VALUES '.self::places(count($rows), 2), $terms);
         $this->items += count($rows);
 
         return $ids;

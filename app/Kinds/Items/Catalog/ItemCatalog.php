@@ -87,7 +87,7 @@ final class ItemCatalog
     public static function forget(Workload $workload): void
     {
         foreach (['item_terms', 'item_words'] as $table) {
-            DB::delete("DELETE FROM $table WHERE FTS_DOC_ID IN (SELECT id FROM items WHERE workload_id = ?)", [$workload->id]);
+            DB::delete("DELETE FROM $table WHERE item_id IN (SELECT id FROM items WHERE workload_id = ?)", [$workload->id]);
         }
         foreach (['item_contents', 'item_folders', 'items', 'item_marks'] as $table) {
             DB::delete("DELETE FROM $table WHERE workload_id = ?", [$workload->id]);

@@ -18,15 +18,23 @@ final class ItemFinder
     /** Seconds that a search may take. */
     private const PATIENCE = 20;
 
+    /** Of so many that may fit it is looked at where they lay. */
+    private const CANDIDATES = 200_000;
+
+    private const AT_ONCE = 500;
+
     /** @var list<string> */
-    private array $where = [];
+    private array $where;
 
     /** @var list<mixed> */
-    private array $values = [];
+    private array $values;
 
     /** @param  BackupSet|null  $point  null: whenever it was */
-    private function __construct(private readonly Workload $workload, private readonly ?BackupSet $point)
-    {
+    private function __construct(
+        private readonly Workload $workload,
+        private readonly ItemQuery $query,
+        private readonly ?BackupSet $point,
+    ) {
         $this->where = ['i.workload_id = ?'];
         $this->values = [$workload->id];
     }
@@ -37,28 +45,70 @@ final class ItemFinder
      */
     public static function find(Workload $workload, ItemQuery $query, ?BackupSet $point, int $most, int $skip = 0): array
     {
-        $finder = new self($workload, $point);
-        $finder->ask($query);
-        $rows = DB::select(
-            'SET STATEMENT max_statement_time='.self::PATIENCE.' FOR SELECT i.* FROM items i WHERE '.implode(' AND ', $finder->where).
-                ' ORDER BY i.received_at DESC, i.id DESC LIMIT ? OFFSET ?',
-            [...$finder->values, $most, $skip],
-        );
+        $finder = new self($workload, $query, $point);
+        $finder->ask();
+        $found = [];
+        // What may fit is asked for once, by what a message is; where it lay is looked at until there are enough.
+        foreach (array_chunk($finder->candidates(), self::AT_ONCE) as $ids) {
+            $items = [];
+            foreach (self::byId($workload, $ids) as $item) {
+                $items[$item->id] = $item;
+            }
+            foreach ($ids as $id) {
+                if (isset($items[$id]) && $finder->fits($items[$id])) {
+                    $found[] = $items[$id];
+                }
+            }
+            if (count($found) >= $skip + $most) {
+                break;
+            }
+        }
 
-        return self::withSpans($workload, $rows);
+        return array_slice($found, $skip, $most);
     }
 
-    /** How many there are, at most so many. */
-    public static function count(Workload $workload, ItemQuery $query, ?BackupSet $point, int $most): int
+    /** @return list<int> ids, the newest first */
+    private function candidates(): array
     {
-        $finder = new self($workload, $point);
-        $finder->ask($query);
-
-        return (int) DB::scalar(
-            'SET STATEMENT max_statement_time='.self::PATIENCE.' FOR SELECT COUNT(*) FROM (SELECT 1 FROM items i WHERE '.
-                implode(' AND ', $finder->where).' LIMIT ?) AS some',
-            [...$finder->values, $most],
+        $rows = DB::select(
+            'SET STATEMENT max_statement_time='.self::PATIENCE.' FOR SELECT i.id FROM items i WHERE '.implode(' AND ', $this->where).
+                ' ORDER BY i.received_at DESC, i.id DESC LIMIT '.self::CANDIDATES,
+            $this->values,
         );
+
+        return array_map(fn (stdClass $row): int => (int) $row->id, $rows);
+    }
+
+    private function fits(FoundItem $item): bool
+    {
+        foreach ($item->spans as $span) {
+            if (
+                ($this->point === null || $span->isAt($this->point->history_id, $this->point->instant)) &&
+                self::holds($span->mailbox, $this->query->mailbox) &&
+                self::holds($span->folder, $this->query->folder) &&
+                $this->isFlagged($span)
+            ) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    private static function holds(string $name, string $part): bool
+    {
+        return $part === '' || str_contains(mb_strtolower($name), mb_strtolower($part));
+    }
+
+    private function isFlagged(ItemSpan $span): bool
+    {
+        foreach ($this->query->flags as $flag => $mustBe) {
+            if (str_contains($span->flags(), $flag) !== $mustBe) {
+                return false;
+            }
+        }
+
+        return true;
     }
 
     /** By the beginning of its identity in hex, as FoundItem::key() gives it, or all of it; null unless exactly one has it. */
@@ -154,10 +204,10 @@ final class ItemFinder
         ));
     }
 
-    private function ask(ItemQuery $query): void
+    private function ask(): void
     {
-        $terms = array_filter($query->terms, fn (ItemTerm $term): bool => ! $term->isNegated);
-        $this->askWords(array_values($terms));
+        $query = $this->query;
+        $this->askWords(array_values(array_filter($query->terms, fn (ItemTerm $term): bool => ! $term->isNegated)));
         foreach ($query->terms as $term) {
             if ($term->isNegated) {
                 [$sql, $values] = self::having([$term]);
@@ -176,7 +226,9 @@ final class ItemFinder
         foreach ($query->numbers as [$what, $how, $number]) {
             $this->demand("i.$what $how ?", $number); // both are from a fixed list
         }
-        $this->askWhere($query);
+        if ($query->mailbox !== '' || $query->folder !== '') {
+            $this->askFolders();
+        }
     }
 
     /** @param  list<ItemTerm>  $terms */
@@ -202,14 +254,14 @@ final class ItemFinder
     {
         $terms = array_values($terms);
         $inFields = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::inFields($term), $terms));
-        $select = 'SELECT FTS_DOC_ID FROM item_terms WHERE MATCH (terms) AGAINST (? IN BOOLEAN MODE)';
+        $select = 'SELECT item_id FROM item_terms WHERE MATCH (terms) AGAINST (? IN BOOLEAN MODE)';
         if ($terms[0]->field !== null) {
             return [$select, [$inFields]];
         }
         $anywhere = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::words($term->words, '', $term->isPhrase), $terms));
 
         return [
-            "$select UNION SELECT FTS_DOC_ID FROM item_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)",
+            "$select UNION SELECT item_id FROM item_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)",
             [$inFields, $anywhere],
         ];
     }
@@ -235,30 +287,18 @@ final class ItemFinder
         return $isPhrase ? '"'.implode(' ', $marked).'"' : "{$marked[0]}*";
     }
 
-    /** Where it lay, in what state, and when. */
-    private function askWhere(ItemQuery $query): void
+    /** Those that lay in a folder of such a name, whenever that was. */
+    private function askFolders(): void
     {
-        $where = ['c.item_id = i.id', 'c.workload_id = i.workload_id', 'p.workload_id = i.workload_id'];
-        $values = [];
-        if ($this->point !== null) {
-            $where[] = 'v.history_id = ? AND v.first <= ? AND v.until > ?';
-            $values = [$this->point->history_id, $this->point->instant, $this->point->instant];
+        $parts = $values = [];
+        foreach (['v.parent_id', 'v.path_id'] as $of) { // the folder of a Maildir, or an mbox itself
+            $parts[] = "SELECT c.item_id FROM item_folders f JOIN versions v ON $of = f.path_id JOIN item_contents c ".
+                'ON c.workload_id = f.workload_id AND c.digest = v.digest WHERE f.workload_id = ? '.
+                "AND (? = '' OR INSTR(LOWER(f.mailbox), ?) > 0) AND (? = '' OR INSTR(LOWER(f.folder), ?) > 0)";
+            [$mailbox, $folder] = [mb_strtolower($this->query->mailbox), mb_strtolower($this->query->folder)];
+            array_push($values, $this->workload->id, $mailbox, $mailbox, $folder, $folder);
         }
-        foreach (['mailbox' => $query->mailbox, 'folder' => $query->folder] as $what => $part) {
-            if ($part !== '') {
-                $where[] = "INSTR(LOWER(COALESCE(f.$what, g.$what)), ?) > 0";
-                $values[] = mb_strtolower($part);
-            }
-        }
-        foreach ($query->flags as $flag => $mustBe) {
-            $where[] = ($mustBe ? '' : 'NOT ')."(p.name REGEXP ':2,[A-Za-z]*{$flag}[A-Za-z]*\$')"; // a letter of a fixed list
-        }
-        $this->demand(
-            'EXISTS (SELECT 1 FROM item_contents c JOIN versions v ON v.digest = c.digest JOIN paths p ON p.id = v.path_id '.
-                'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id WHERE '.
-                implode(' AND ', $where).')',
-            ...$values,
-        );
+        $this->demand('i.id IN ('.implode(' UNION ', $parts).')', ...$values);
     }
 
     private function demand(string $sql, mixed ...$values): void

@@ -85,7 +85,7 @@ final class ItemWords
         if ($done !== []) {
             // One commit for many: each makes the server bring its index of words to the disk.
             DB::transaction(function () use ($values, $done): void {
-                DB::insert('REPLACE INTO item_words VALUES '.implode(',', array_fill(0, count($done), '(?,?)')), $values);
+                DB::insert('INSERT INTO item_words (item_id, words) VALUES '.implode(',', array_fill(0, count($done), '(?,?)')), $values);
                 DB::update('UPDATE items SET worded = 1 WHERE id IN ('.implode(',', $done).')');
             });
         }

@@ -6,27 +6,58 @@ namespace App\Kinds\Items\Catalog;
 
 use App\Models\BackupSet;
 use App\Models\Workload;
+use App\Trees\Catalog\CatalogReader;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Mail\MailLayout;
 use stdClass;
 
-/** The mailboxes of a workload at a point, and their folders. */
+/** The mailboxes of a workload at a point, and their folders: from totals that the catalog keeps, so that no message is gone through. */
 final class MailboxTree
 {
     /** @return list<array{mailbox: string, folder: string, messages: int, bytes: int}> by mailbox, INBOX first, then by folder */
     public static function at(Workload $workload, BackupSet $point): array
     {
-        $rows = DB::select(
-            'SELECT COALESCE(f.mailbox, g.mailbox) AS mailbox, COALESCE(f.folder, g.folder) AS folder, '.
-                'COUNT(DISTINCT c.item_id) AS messages, SUM(c.length) AS bytes FROM versions v '.
-                'JOIN item_contents c ON c.digest = v.digest AND c.workload_id = ? AND c.item_id > 0 '.
-                'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id '.
-                'WHERE v.history_id = ? AND v.first <= ? AND v.until > ? AND (f.path_id IS NOT NULL OR g.path_id IS NOT NULL) '.
-                "GROUP BY 1, 2 ORDER BY 1, COALESCE(f.folder, g.folder) <> 'INBOX', 2",
-            [$workload->id, $point->history_id, $point->instant, $point->instant],
-        );
+        $tree = [];
+        foreach ([...self::maildirs($workload, $point), ...self::files($workload, $point)] as [$mailbox, $folder, $messages, $bytes]) {
+            $row = &$tree["$mailbox\0$folder"];
+            $row ??= ['mailbox' => $mailbox, 'folder' => $folder, 'messages' => 0, 'bytes' => 0];
+            $row['messages'] += $messages;
+            $row['bytes'] += $bytes;
+        }
+        unset($row);
+        $rank = fn (array $row): array => [$row['mailbox'], $row['folder'] !== MailLayout::INBOX, $row['folder']];
+        usort($tree, fn (array $a, array $b): int => $rank($a) <=> $rank($b));
 
-        return array_values(array_map(fn (stdClass $row): array => [
-            'mailbox' => $row->mailbox, 'folder' => $row->folder, 'messages' => (int) $row->messages, 'bytes' => (int) $row->bytes,
-        ], $rows));
+        return $tree;
+    }
+
+    /** @return iterable<array{string, string, int, int}> mailbox, folder, files, bytes */
+    private static function maildirs(Workload $workload, BackupSet $point): iterable
+    {
+        $rows = DB::select('SELECT path_id, mailbox, folder FROM item_folders WHERE workload_id = ?', [$workload->id]);
+        foreach (array_chunk($rows, 5_000) as $some) {
+            $totals = (new CatalogReader)->totals($point, array_map(fn (stdClass $row): int => (int) $row->path_id, $some));
+            foreach ($some as $row) {
+                [$files, $bytes] = $totals[(int) $row->path_id] ?? [0, 0];
+                if ($files > 0) {
+                    yield [$row->mailbox, $row->folder, $files, $bytes];
+                }
+            }
+        }
+    }
+
+    /** @return iterable<array{string, string, int, int}> of files that hold messages themselves */
+    private static function files(Workload $workload, BackupSet $point): iterable
+    {
+        $rows = DB::select(
+            'SELECT f.mailbox, f.folder, COUNT(*) AS messages, SUM(c.length) AS bytes FROM item_folders f '.
+                'JOIN versions v ON v.path_id = f.path_id AND v.history_id = ? AND v.first <= ? AND v.until > ? '.
+                'JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest AND c.item_id > 0 '.
+                'WHERE f.workload_id = ? GROUP BY f.mailbox, f.folder',
+            [$point->history_id, $point->instant, $point->instant, $workload->id],
+        );
+        foreach ($rows as $row) {
+            yield [$row->mailbox, $row->folder, (int) $row->messages, (int) $row->bytes];
+        }
     }
 }

@@ -28,6 +28,7 @@ final class CrewMailDemo
             return; // whoever started it found no mail server here
         }
         $host = new FileHost(Instance::folder('mail'));
+        is_dir($host->root()) || mkdir($host->root(), 0700);
         $first = $today->modify("-$days days");
         $host->setClock(Instant::of($first->modify('01:40')));
         $mail = new SorrelSoundMail($host->root());

@@ -20,6 +20,7 @@ use App\Sets\CannotPlan;
 use App\Sets\CopyChoices;
 use App\Sets\Points;
 use App\Trees\Places\PlanOfReading;
+use App\Trees\Run\Targets;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Demands;
@@ -131,11 +132,15 @@ final class ItemsSheet implements OrderSheet
         return $order->withSentence($this->sentence('UTC'));
     }
 
+    /** One that is not there, or empty. */
     private function newFolder(): string
     {
-        $runs = $this->request->runs->count();
+        $folder = Instance::path('restored')."/request-{$this->request->id}";
+        for ($number = $this->request->runs->count() + 1; ! Targets::isNew($folder.($number > 1 ? "-$number" : '')); $number++) {
+            continue;
+        }
 
-        return Instance::path('restored')."/request-{$this->request->id}".($runs > 0 ? '-'.($runs + 1) : '');
+        return $folder.($number > 1 ? "-$number" : '');
     }
 
     private function reading(): ?PlanOfReading

@@ -61,18 +61,22 @@ return new class extends Migration
                 KEY mailboxes (workload_id, mailbox(100), folder(100))
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin COMMENT='which paths are folders of which mailbox'
             SQL);
-        // FTS_DOC_ID is the id of the item; without a key of that very name the index loses rows.
+        // Without a key of that very name InnoDB loses rows of an index that was emptied; it takes only numbers that grow.
         DB::statement(<<<'SQL'
             CREATE TABLE item_terms (
-                FTS_DOC_ID BIGINT UNSIGNED NOT NULL PRIMARY KEY,
+                FTS_DOC_ID BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                item_id BIGINT UNSIGNED NOT NULL,
                 terms TEXT NOT NULL,
+                UNIQUE KEY item (item_id),
                 FULLTEXT KEY terms (terms)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin COMMENT='words of fields, each with the mark of its field'
             SQL);
         DB::statement(<<<'SQL'
             CREATE TABLE item_words (
-                FTS_DOC_ID BIGINT UNSIGNED NOT NULL PRIMARY KEY,
+                FTS_DOC_ID BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                item_id BIGINT UNSIGNED NOT NULL,
                 words MEDIUMTEXT NOT NULL,
+                UNIQUE KEY item (item_id),
                 FULLTEXT KEY words (words)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin COMMENT='words of fields, bodies and attachments'
             SQL);
