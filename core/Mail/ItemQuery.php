@@ -10,7 +10,7 @@ use InvalidArgumentException;
 
 /**
  * What is looked for among items, as one line: words, "words one after the other", from: to: cc: subject: name: (of an attachment)
- * folder: mailbox: id: before: after: on: is:read|unread|flagged|answered|draft, attachments>0, size>1M; with - before it for not.
+ * folder: mailbox: id: before: after: on: is:read|unread|flagged|answered|draft|deleted|gone, attachments>0, size>1M; with - before it for not.
  */
 final readonly class ItemQuery
 {
@@ -39,6 +39,8 @@ final readonly class ItemQuery
         public ?int $after = null,
         public array $numbers = [],
         public array $flags = [],
+        /** Whether it must be gone at the newest point; null where that does not matter. */
+        public ?bool $isGone = null,
     ) {
     }
 
@@ -149,10 +151,13 @@ final readonly class ItemQuery
      */
     private static function withState(array $said, bool $not, string $value): array
     {
+        if ($value === 'gone') {
+            return ['isGone' => ! $not] + $said;
+        }
         $isUnread = $value === 'unread';
         $flag = self::STATES[$isUnread ? 'read' : $value] ??
             throw new InvalidArgumentException(
-                "\"is:$value\" means nothing. There are ".implode(', ', array_keys(self::STATES)).', unread.',
+                "\"is:$value\" means nothing. There are ".implode(', ', array_keys(self::STATES)).', unread, gone.',
             );
         $said['flags'][$flag] = $not === $isUnread;
 

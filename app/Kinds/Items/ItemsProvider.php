@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items;
 
+use App\Kinds\Items\Catalog\ForgetGoneItems;
 use App\Kinds\Items\Catalog\LookThroughItems;
 use App\Kinds\KindProvider;
 use Illuminate\Console\Scheduling\Schedule;
@@ -18,6 +19,7 @@ final class ItemsProvider extends KindProvider
             Schedule::class,
             function (Schedule $schedule): void {
                 $schedule->job(new LookThroughItems)->everyFiveMinutes();
+                $schedule->job(new ForgetGoneItems)->dailyAt('04:40');
             },
         );
     }

@@ -127,3 +127,42 @@ it('tells a server that goes away, or never ends its line', function (string $sa
     'half a line' => ["* OK hello\r\n* X abc", 'cannot be understood'],
     'another language' => ["HTTP/1.1 200 OK\r\n", 'does not greet'],
 ]);
+
+it('speaks to a server over TLS only if it shows the certificate that is known', function (string $known, string $because): void {
+    $key = openssl_pkey_new(['private_key_type' => OPENSSL_KEYTYPE_EC, 'curve_name' => 'prime256v1']);
+    $certificate = openssl_csr_sign(openssl_csr_new(['CN' => 'mail.sorrel.example'], $key), null, $key, 2);
+    openssl_x509_export($certificate, $shown);
+    openssl_pkey_export($key, $secret);
+    $file = (string) tempnam('/tmp', 'kaiseki-tls-');
+    file_put_contents($file, $shown.$secret);
+    $context = stream_context_create(['ssl' => ['local_cert' => $file]]);
+    $listening = stream_socket_server('tls://127.0.0.1:0', $number, $why, STREAM_SERVER_BIND | STREAM_SERVER_LISTEN, $context);
+    $port = (int) substr((string) strrchr((string) stream_socket_get_name($listening, false), ':'), 1);
+    $heard = (string) tempnam('/tmp', 'kaiseki-heard-');
+    if (($child = pcntl_fork()) === 0) {
+        $line = @stream_socket_accept($listening, 30);
+        if ($line !== false) {
+            fwrite($line, "* OK hello\r\n");
+            while (($said = fgets($line)) !== false) {
+                file_put_contents($heard, $said, FILE_APPEND);
+                fwrite($line, (string) strtok($said, ' ')." OK done\r\n");
+            }
+        }
+        posix_kill(posix_getpid(), SIGKILL);
+    }
+    $print = $known === 'its own' ? '#'.openssl_x509_fingerprint($shown, 'sha256') : ($known === 'another' ? '#'.str_repeat('ab', 32) : '');
+    $open = fn (): ImapMailbox => ImapMailbox::open(ImapAddress::parse("imaps://127.0.0.1:$port$print"), 'desk', 'secret word');
+    if ($because === '') {
+        $open()->close();
+        expect(file_get_contents($heard))->toContain('AUTHENTICATE PLAIN '.base64_encode("\0desk\0secret word"));
+    } else {
+        expect($open)->toThrow(ImapFailure::class, $because)->and(file_get_contents($heard))->toBe('');
+    }
+    posix_kill($child, SIGKILL);
+    pcntl_waitpid($child, $status);
+    array_map(unlink(...), [$file, $heard]);
+})->with([
+    'the one that is known' => ['its own', ''],
+    'another than is known' => ['another', 'does not answer'],
+    'one that nobody vouches for' => ['none', 'does not answer'],
+]);

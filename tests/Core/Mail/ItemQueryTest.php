@@ -33,6 +33,7 @@ it('takes days as they begin and end where the person is', function (): void {
 
 it('knows where, whose, which and in what state', function (): void {
     $query = ItemQuery::parse('folder:"Projects/Dry dock" mailbox:ines id:<1@x.example> is:unread is:flagged to:bosun@sorrel.example');
+    expect([ItemQuery::parse('is:gone')->isGone, ItemQuery::parse('-is:gone')->isGone, $query->isGone])->toBe([true, false, null]);
     expect([$query->folder, $query->mailbox, $query->messageId, $query->flags])
         ->toBe(['Projects/Dry dock', 'ines', '1@x.example', ['S' => false, 'F' => true]])
         ->and($query->terms)->toEqual([new ItemTerm(ItemField::To, ['bosun', 'sorrel', 'example'], true, false)]);

@@ -94,6 +94,34 @@ final class ItemCatalog
         }
     }
 
+    /**
+     * Forgets what no point has any more, since the sets that had it expired.
+     *
+     * @return int items
+     */
+    public static function forgetGone(Workload $workload): int
+    {
+        DB::delete(
+            'DELETE FROM item_contents WHERE workload_id = ? AND NOT EXISTS (SELECT 1 FROM versions v JOIN histories h ON h.id = v.history_id '.
+                'WHERE v.digest = item_contents.digest AND h.workload_id = item_contents.workload_id)',
+            [$workload->id],
+        );
+        $gone = array_column(DB::select(
+            'SELECT id FROM items i WHERE workload_id = ? AND NOT EXISTS (SELECT 1 FROM item_contents c WHERE c.item_id = i.id)',
+            [$workload->id],
+        ), 'id');
+        foreach (array_chunk($gone, 1_000) as $some) {
+            $ids = implode(',', array_map(intval(...), $some));
+            DB::transaction(function () use ($ids): void {
+                DB::delete("DELETE FROM item_terms WHERE item_id IN ($ids)");
+                DB::delete("DELETE FROM item_words WHERE item_id IN ($ids)");
+                DB::delete("DELETE FROM items WHERE id IN ($ids)");
+            });
+        }
+
+        return count($gone);
+    }
+
     /** Whether something was cataloged since it was brought up to date. */
     public static function isBehind(Workload $workload): bool
     {

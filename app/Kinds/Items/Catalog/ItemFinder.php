@@ -81,6 +81,9 @@ final class ItemFinder
 
     private function fits(FoundItem $item): bool
     {
+        if ($this->query->isGone !== null && $item->isGone() !== $this->query->isGone) {
+            return false;
+        }
         foreach ($item->spans as $span) {
             if (
                 ($this->point === null || $span->isAt($this->point->history_id, $this->point->instant)) &&

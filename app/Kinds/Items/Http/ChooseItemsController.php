@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Http;
 
+use App\Kinds\Items\Catalog\FoundItem;
+use App\Kinds\Items\Catalog\ItemFinder;
 use App\Kinds\Items\Order\ItemSelection;
 use App\Kinds\Items\Order\ItemsSaid;
 use App\Kinds\Items\Server\MailServer;
@@ -16,6 +18,7 @@ use App\Rights\PersonRights;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Validation\ValidationException;
 use InvalidArgumentException;
+use Kaiseki\Core\Instant;
 use Kaiseki\Core\Mail\ItemQuery;
 
 /** Settles a part of the order for items: the point, which of them, where they go, and how. */
@@ -77,9 +80,23 @@ final class ChooseItemsController
             'found' => new ItemSelection([], self::checked($request->string('q')->value(), $of->workload->zone ?? 'UTC')),
             'folder' => new ItemSelection([], '', $request->string('mailbox')->value(), $request->string('folder')->value()),
             'mailbox' => new ItemSelection([], '', $request->string('mailbox')->value()),
+            'vanished' => new ItemSelection([], '', $request->string('mailbox')->value(), null, Instant::of(now())->iso()),
+            'thread' => new ItemSelection(self::threadOf($of, $one)),
             default => new ItemSelection,
         };
         $said->with(selection: $selection->toArray())->keepOn($of)->save();
+    }
+
+    /** @return list<string> */
+    private static function threadOf(RecoveryRequest $of, string $key): array
+    {
+        $workload = $of->workload;
+        $item = $workload === null ? null : ItemFinder::named($workload, $key);
+        if ($workload === null || $item === null) {
+            throw ValidationException::withMessages(['item' => 'There is no such message.']);
+        }
+
+        return array_map(fn (FoundItem $one): string => $one->key(), ItemFinder::thread($workload, $item->thread));
     }
 
     private static function checked(string $query, string $zone): string

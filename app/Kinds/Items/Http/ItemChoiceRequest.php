@@ -28,7 +28,7 @@ final class ItemChoiceRequest extends FormRequest
             'settle' => 'required|in:point,pick,where,how',
             'point' => 'nullable|integer',
             'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D'],
-            'pick' => 'required_if:settle,pick|in:ticked,only,drop,found,folder,mailbox,nothing',
+            'pick' => 'required_if:settle,pick|in:ticked,only,thread,drop,found,folder,mailbox,vanished,nothing',
             'items' => 'array|max:2000',
             'items.*' => ['string', 'regex:/^[0-9a-f]{16,64}$/'],
             'item' => ['nullable', 'string', 'regex:/^[0-9a-f]{16,64}$/'],

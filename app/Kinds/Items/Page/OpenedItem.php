@@ -9,7 +9,6 @@ use App\Kinds\Items\Catalog\ItemFinder;
 use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Catalog\ItemSpan;
 use App\Models\BackupSet;
-use App\Models\Workload;
 use App\Sets\Points;
 use Kaiseki\Core\Mail\Message;
 
@@ -20,10 +19,11 @@ final readonly class OpenedItem
 
     private const MOST_IN_THREAD = 50;
 
+    /** @param  list<FoundItem>  $thread  the others of its thread, the oldest first */
     private function __construct(
         public FoundItem $item,
         public ?Message $message,
-        private Workload $workload,
+        public array $thread,
         private ?BackupSet $point,
     ) {
     }
@@ -36,8 +36,10 @@ final readonly class OpenedItem
             return null;
         }
         $bytes = (new ItemReader($points))->one($item->id);
+        $thread = ItemFinder::thread($points->workload, $item->thread, self::MOST_IN_THREAD);
+        $others = array_values(array_filter($thread, fn (FoundItem $one): bool => $one->id !== $item->id));
 
-        return new self($item, $bytes === null ? null : Message::of($bytes), $points->workload, $point);
+        return new self($item, $bytes === null ? null : Message::of($bytes), $others, $point);
     }
 
     public function hasHtml(): bool
@@ -59,13 +61,5 @@ final readonly class OpenedItem
     public function isAtPoint(): bool
     {
         return $this->point !== null && $this->item->spansAt($this->point->history_id, $this->point->instant) !== [];
-    }
-
-    /** @return list<FoundItem> the others of its thread, the oldest first */
-    public function thread(): array
-    {
-        $all = ItemFinder::thread($this->workload, $this->item->thread, self::MOST_IN_THREAD);
-
-        return array_values(array_filter($all, fn (FoundItem $one): bool => $one->id !== $this->item->id));
     }
 }

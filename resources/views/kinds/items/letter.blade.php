@@ -45,6 +45,9 @@
             <span class="picked">It is picked.</span> <button class="link" name="pick" value="drop">Take it out</button>
         @elseif ($opened->isAtPoint())
             <button class="btn btn-sm btn-primary" id="pick-only" name="pick" value="only" data-focus>Pick this message</button>
+            @if ($opened->thread !== [])
+                <button class="btn btn-sm btn-outline-primary" id="pick-thread" name="pick" value="thread">and its thread</button>
+            @endif
             @if ($sheet->selection->items !== [])
                 <button class="btn btn-sm btn-outline-primary" name="pick" value="ticked">and those picked before</button>
             @endif
@@ -116,12 +119,11 @@
             <summary>Its headers</summary>
             <pre class="seen" tabindex="0" role="region" aria-label="Its headers">{{ $message->headerText() }}</pre>
         </details>
-        @php($thread = $opened->thread())
-        @if ($thread !== [])
+        @if ($opened->thread !== [])
             <details class="small">
-                <summary>{{ Words::count(count($thread), 'other message', 'other messages') }} of its thread</summary>
+                <summary>{{ Words::count(count($opened->thread), 'other message', 'other messages') }} of its thread</summary>
                 <ul class="plain-list">
-                    @foreach ($thread as $other)
+                    @foreach ($opened->thread as $other)
                         <li><a href="{{ $what->url(item: $other->key()) }}">{{ $other->subject === '' ? 'without a subject'
                             : $other->subject }}</a>
                             <span class="muted">{{ $other->sender }},

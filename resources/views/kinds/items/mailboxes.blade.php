@@ -14,7 +14,7 @@
             </ul>
             <form method="post" action="{{ $view->settleUrl() }}">@csrf<input type="hidden" name="settle" value="pick"><input
                     type="hidden" name="mailbox" value="{{ $mailbox }}"><button class="link" name="pick" value="mailbox">Pick the
-                    whole mailbox</button></form>
+                    whole mailbox</button>, <button class="link" name="pick" value="vanished">what vanished of it since</button></form>
         </details>
     @empty
         <p class="empty">No message was found in this point.</p>

@@ -73,6 +73,10 @@ it('settles what, where and how, and says what is missing', function (): void {
     expect(count($sheet()->chosen))->toBe(4)->and($sheet()->byFolder())->toBe(['tree/greta' => ['Sent' => 4]]);
     $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'mailbox', 'mailbox' => 'tree/greta']);
     expect(count($sheet()->chosen))->toBe(12);
+    $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'vanished', 'mailbox' => 'tree/greta']);
+    expect(array_map(fn ($one): string => $one->item->key(), $sheet()->chosen))->toBe([$this->key]);
+    $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'thread', 'item' => $this->key]);
+    expect($sheet()->selection->items)->toBe([$this->key]);
     $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'ticked', 'items' => [$this->key]]);
     $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'drop', 'item' => $this->key]);
     expect($sheet()->selection->isEmpty())->toBeTrue();

@@ -264,6 +264,28 @@ it('finds messages in mbox and in single files, and gives them back as they were
     expect($back)->toEqualCanonicalizing(array_map($ended, array_slice($messages, 0, 8)));
 });
 
+it('forgets what messages said with the last set that had them', function (): void {
+    $this->crew = $crew = new CrewMail($this, 14);
+    $ada = $crew->server->open(CrewMail::ADA);
+    $uid = $crew->arrive($ada, $message = (new MailSamples(140))->message(), 'INBOX');
+    $crew->arrive($ada, (new MailSamples(141))->message(), 'INBOX');
+    $first = $crew->protect('full');
+    $ada->select('INBOX');
+    $ada->remove([$uid]);
+    $ada->close();
+    $crew->protect('full');
+    $workload = Workload::query()->firstOrFail();
+    expect(ItemCatalog::forgetGone($workload))->toBe(0)->and(DB::table('items')->count())->toBe(2);
+    $this->told(0, 'keep', CrewMail::WORKLOAD, 'last=1');
+    $expired = $this->told(0, 'expire', CrewMail::WORKLOAD);
+    expect(json_encode($expired))->toContain($first);
+    $this->kaiseki('expire', CrewMail::WORKLOAD, '--yes');
+    expect(BackupSet::query()->count())->toBe(1)
+        ->and(ItemCatalog::forgetGone($workload))->toBe(1)
+        ->and(DB::table('items')->where('identity', Message::identityOf($message))->exists())->toBeFalse()
+        ->and([DB::table('items')->count(), DB::table('item_contents')->count(), DB::table('item_terms')->count()])->toBe([1, 1, 1]);
+});
+
 it('brings what vanished between two moments', function (): void {
     $this->crew = $crew = new CrewMail($this, 12);
     $crew->live(15);
