@@ -102,8 +102,8 @@ final class ItemCatalog
     public static function forgetGone(Workload $workload): int
     {
         DB::delete(
-            'DELETE FROM item_contents WHERE workload_id = ? AND NOT EXISTS (SELECT 1 FROM versions v JOIN histories h ON h.id = v.history_id '.
-                'WHERE v.digest = item_contents.digest AND h.workload_id = item_contents.workload_id)',
+            'DELETE FROM item_contents WHERE workload_id = ? AND NOT EXISTS (SELECT 1 FROM versions v JOIN histories h '.
+                'ON h.id = v.history_id WHERE v.digest = item_contents.digest AND h.workload_id = item_contents.workload_id)',
             [$workload->id],
         );
         $gone = array_column(DB::select(

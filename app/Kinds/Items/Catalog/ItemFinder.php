@@ -180,9 +180,9 @@ final class ItemFinder
     private static function spans(Workload $workload, array $ids): array
     {
         $rows = DB::select(
-            'SELECT c.item_id, c.form, v.history_id, v.first, v.until, v.mtime, v.size, v.path_id, v.digest, p.name, '.
+            'SELECT STRAIGHT_JOIN c.item_id, c.form, v.history_id, v.first, v.until, v.mtime, v.size, v.path_id, v.digest, p.name, '.
                 'COALESCE(f.mailbox, g.mailbox) AS mailbox, COALESCE(f.folder, g.folder) AS folder '.
-                'FROM item_contents c JOIN versions v ON v.digest = c.digest '.
+                'FROM item_contents c JOIN versions v FORCE INDEX (content) ON v.digest = c.digest '.
                 'JOIN paths p ON p.id = v.path_id AND p.workload_id = c.workload_id '.
                 'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id '.
                 'WHERE c.workload_id = ? AND c.item_id IN ('.implode(',', $ids).') ORDER BY v.first, v.path_id',
@@ -295,7 +295,7 @@ final class ItemFinder
     {
         $parts = $values = [];
         foreach (['v.parent_id', 'v.path_id'] as $of) { // the folder of a Maildir, or an mbox itself
-            $parts[] = "SELECT c.item_id FROM item_folders f JOIN versions v ON $of = f.path_id JOIN item_contents c ".
+            $parts[] = "SELECT STRAIGHT_JOIN c.item_id FROM item_folders f JOIN versions v ON $of = f.path_id JOIN item_contents c ".
                 'ON c.workload_id = f.workload_id AND c.digest = v.digest WHERE f.workload_id = ? '.
                 "AND (? = '' OR INSTR(LOWER(f.mailbox), ?) > 0) AND (? = '' OR INSTR(LOWER(f.folder), ?) > 0)";
             [$mailbox, $folder] = [mb_strtolower($this->query->mailbox), mb_strtolower($this->query->folder)];

@@ -50,8 +50,8 @@ final class MailboxTree
     private static function files(Workload $workload, BackupSet $point): iterable
     {
         $rows = DB::select(
-            'SELECT f.mailbox, f.folder, COUNT(*) AS messages, SUM(c.length) AS bytes FROM item_folders f '.
-                'JOIN versions v ON v.path_id = f.path_id AND v.history_id = ? AND v.first <= ? AND v.until > ? '.
+            'SELECT STRAIGHT_JOIN f.mailbox, f.folder, COUNT(*) AS messages, SUM(c.length) AS bytes FROM item_folders f '.
+                'JOIN versions v FORCE INDEX (path_span) ON v.path_id = f.path_id AND v.history_id = ? AND v.first <= ? AND v.until > ? '.
                 'JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest AND c.item_id > 0 '.
                 'WHERE f.workload_id = ? GROUP BY f.mailbox, f.folder',
             [$point->history_id, $point->instant, $point->instant, $workload->id],

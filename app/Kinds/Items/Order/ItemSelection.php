@@ -76,12 +76,15 @@ final readonly class ItemSelection
      */
     public function at(Workload $workload, BackupSet $point): array
     {
-        $there = $this->vanishedBy === '' ? [] : $this->thereLater($workload, $point);
+        $later = $this->later($point);
         $chosen = [];
         foreach ($this->found($workload, $point) as $item) {
+            if ($later !== null && $item->spansAt($point->history_id, $later) !== []) {
+                continue;
+            }
             foreach ($item->spansAt($point->history_id, $point->instant) as $span) {
                 $one = new ChosenItem($item, $span);
-                if ($this->takes($one) && ! isset($there[$item->id])) {
+                if ($this->takes($one)) {
                     $chosen[$one->key()] ??= $one;
                 }
             }
@@ -132,10 +135,11 @@ final readonly class ItemSelection
     private function ofMailbox(Workload $workload, BackupSet $point): array
     {
         $ids = [];
-        foreach (['v.parent_id', 'v.path_id'] as $of) {
+        foreach (['v.parent_id' => 'parent_span', 'v.path_id' => 'path_span'] as $of => $index) {
             $rows = DB::select(
-                "SELECT DISTINCT c.item_id FROM item_folders f JOIN versions v ON $of = f.path_id AND v.history_id = ? AND v.first <= ? ".
-                    'AND v.until > ? JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest AND c.item_id > 0 '.
+                "SELECT STRAIGHT_JOIN DISTINCT c.item_id FROM item_folders f JOIN versions v FORCE INDEX ($index) ".
+                    "ON $of = f.path_id AND v.history_id = ? AND v.first <= ? AND v.until > ? ".
+                    'JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest AND c.item_id > 0 '.
                     'WHERE f.workload_id = ? AND f.mailbox = ? AND (? IS NULL OR f.folder = ? OR f.folder LIKE ?) LIMIT ?',
                 [
                     $point->history_id, $point->instant, $point->instant, $workload->id, $this->mailbox, $this->folder, $this->folder,
@@ -148,21 +152,17 @@ final readonly class ItemSelection
         return array_values(array_unique($ids));
     }
 
-    /** @return array<int, true> ids of what lay anywhere at the newest point until the moment */
-    private function thereLater(Workload $workload, BackupSet $point): array
+    /** The newest point until the moment by which something is to have vanished; null if there is none, or that was not asked. */
+    private function later(BackupSet $point): ?int
     {
-        $until = Instant::parse($this->vanishedBy)->microseconds;
+        if ($this->vanishedBy === '') {
+            return null;
+        }
         $later = BackupSet::query()
             ->where('history_id', $point->history_id)
-            ->where('instant', '<=', $until)
-            ->orderByDesc('instant')
-            ->value('instant');
-        $rows = $later === null ? [] : DB::select(
-            'SELECT DISTINCT c.item_id FROM versions v JOIN item_contents c ON c.digest = v.digest AND c.workload_id = ? '.
-                'AND c.item_id > 0 WHERE v.history_id = ? AND v.first <= ? AND v.until > ?',
-            [$workload->id, $point->history_id, $later, $later],
-        );
+            ->where('instant', '<=', Instant::parse($this->vanishedBy)->microseconds)
+            ->max('instant');
 
-        return array_fill_keys(array_map(fn (stdClass $row): int => (int) $row->item_id, $rows), true);
+        return $later === null ? null : (int) $later;
     }
 }
