@@ -81,6 +81,11 @@ it('finds what Python finds in the same messages', function (): void {
                 $begins($one['from'], 'ada'),
             'is:read subject:schlussel' => fn (array $one): bool => $begins($one['subject'], 'schlussel') &&
                 array_search($one['id'], array_column($python, 'id'), true) % 3 === 0,
+            'is:unread attachments>0' => fn (array $one): bool => $one['attachments'] > 0 &&
+                array_search($one['id'], array_column($python, 'id'), true) % 3 !== 0,
+            'mailbox:MAIL/p folder:inbox subject:dock' => fn (array $one): bool => $begins($one['subject'], 'dock'),
+            'folder:sent' => fn (): bool => false,
+            'is:gone' => fn (): bool => false,
             'nothinglikeit' => fn (): bool => false,
         ];
         foreach ($cases as $line => $fits) {

@@ -29,6 +29,8 @@ final class ItemFinder
     /** @var list<mixed> */
     private array $values;
 
+    private ?bool $isWaiting = null;
+
     /** @param  BackupSet|null  $point  null: whenever it was */
     private function __construct(
         private readonly Workload $workload,
@@ -49,22 +51,29 @@ final class ItemFinder
         $finder->ask();
         $found = [];
         // What may fit is asked for once, by what a message is; where it lay is looked at until there are enough.
-        foreach (array_chunk($finder->candidates(), self::AT_ONCE) as $ids) {
-            $items = [];
-            foreach (self::byId($workload, $ids) as $item) {
-                $items[$item->id] = $item;
-            }
-            foreach ($ids as $id) {
-                if (isset($items[$id]) && $finder->fits($items[$id])) {
-                    $found[] = $items[$id];
-                }
-            }
-            if (count($found) >= $skip + $most) {
-                break;
-            }
+        $candidates = $finder->candidates();
+        for ($from = 0, $some = min(self::AT_ONCE, $skip + $most); $from < count($candidates) && count($found) < $skip + $most;) {
+            array_push($found, ...$finder->fitting(array_slice($candidates, $from, $some)));
+            [$from, $some] = [$from + $some, self::AT_ONCE];
         }
 
         return array_slice($found, $skip, $most);
+    }
+
+    /**
+     * @param  list<int>  $ids
+     * @return list<FoundItem> in the same order
+     */
+    private function fitting(array $ids): array
+    {
+        $items = [];
+        foreach (self::byId($this->workload, $ids) as $item) {
+            if ($this->fits($item)) {
+                $items[$item->id] = $item;
+            }
+        }
+
+        return array_values(array_filter(array_map(fn (int $id): ?FoundItem => $items[$id] ?? null, $ids)));
     }
 
     /** @return list<int> ids, the newest first */
@@ -213,7 +222,7 @@ final class ItemFinder
         $this->askWords(array_values(array_filter($query->terms, fn (ItemTerm $term): bool => ! $term->isNegated)));
         foreach ($query->terms as $term) {
             if ($term->isNegated) {
-                [$sql, $values] = self::having([$term]);
+                [$sql, $values] = $this->having([$term]);
                 $this->demand("i.id NOT IN ($sql)", ...$values);
             }
         }
@@ -229,7 +238,7 @@ final class ItemFinder
         foreach ($query->numbers as [$what, $how, $number]) {
             $this->demand("i.$what $how ?", $number); // both are from a fixed list
         }
-        if ($query->mailbox !== '' || $query->folder !== '') {
+        if ($query->mailbox !== '' || $query->folder !== '' || ($query->flags !== [] && $query->terms === [])) {
             $this->askFolders();
         }
     }
@@ -241,7 +250,7 @@ final class ItemFinder
         $fields = array_values(array_filter($terms, fn (ItemTerm $term): bool => $term->field !== null));
         foreach ([$fields, $free] as $some) {
             if ($some !== []) {
-                [$sql, $values] = self::having($some);
+                [$sql, $values] = $this->having($some);
                 $this->demand("i.id IN ($sql)", ...$values);
             }
         }
@@ -253,7 +262,7 @@ final class ItemFinder
      * @param  non-empty-list<ItemTerm>  $terms  all with a field, or all without
      * @return array{string, list<string>}
      */
-    private static function having(array $terms): array
+    private function having(array $terms): array
     {
         $terms = array_values($terms);
         $inFields = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::inFields($term), $terms));
@@ -262,11 +271,24 @@ final class ItemFinder
             return [$select, [$inFields]];
         }
         $anywhere = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::words($term->words, '', $term->isPhrase), $terms));
+        $ofAll = 'SELECT item_id FROM item_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)';
 
-        return [
-            "$select UNION SELECT item_id FROM item_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)",
-            [$inFields, $anywhere],
-        ];
+        return $this->isWaiting() ? [self::once("$select UNION $ofAll"), [$inFields, $anywhere]] : [$ofAll, [$anywhere]];
+    }
+
+    /** Whether bodies wait to be looked through: of those only fields are known, which else stand among the words of all. */
+    private function isWaiting(): bool
+    {
+        return $this->isWaiting ??= DB::selectOne(
+            'SELECT 1 FROM items WHERE workload_id = ? AND worded = 0 LIMIT 1',
+            [$this->workload->id],
+        ) !== null;
+    }
+
+    /** A union that is found once: by itself the server asks it again for each row. */
+    private static function once(string $union): string
+    {
+        return "SELECT item_id FROM ($union) AS found";
     }
 
     /** In its field, or in any of them. */
@@ -290,18 +312,32 @@ final class ItemFinder
         return $isPhrase ? '"'.implode(' ', $marked).'"' : "{$marked[0]}*";
     }
 
-    /** Those that lay in a folder of such a name, whenever that was. */
+    /** Those that lay in a folder of such a name, or under a name with such flags, at the point or whenever that was. */
     private function askFolders(): void
     {
-        $parts = $values = [];
-        foreach (['v.parent_id', 'v.path_id'] as $of) { // the folder of a Maildir, or an mbox itself
-            $parts[] = "SELECT STRAIGHT_JOIN c.item_id FROM item_folders f JOIN versions v ON $of = f.path_id JOIN item_contents c ".
-                'ON c.workload_id = f.workload_id AND c.digest = v.digest WHERE f.workload_id = ? '.
-                "AND (? = '' OR INSTR(LOWER(f.mailbox), ?) > 0) AND (? = '' OR INSTR(LOWER(f.folder), ?) > 0)";
-            [$mailbox, $folder] = [mb_strtolower($this->query->mailbox), mb_strtolower($this->query->folder)];
-            array_push($values, $this->workload->id, $mailbox, $mailbox, $folder, $folder);
+        $where = ['f.workload_id = ?'];
+        $values = [$this->workload->id];
+        foreach (['f.mailbox' => $this->query->mailbox, 'f.folder' => $this->query->folder] as $what => $part) {
+            if ($part !== '') {
+                $where[] = "INSTR(LOWER($what), ?) > 0";
+                $values[] = mb_strtolower($part);
+            }
         }
-        $this->demand('i.id IN ('.implode(' UNION ', $parts).')', ...$values);
+        if ($this->point !== null) {
+            $where[] = 'v.history_id = ? AND v.first <= ? AND v.until > ?';
+            array_push($values, $this->point->history_id, $this->point->instant, $this->point->instant);
+        }
+        foreach ($this->query->flags as $flag => $mustBe) {
+            $where[] = ($mustBe ? '' : 'NOT ')."(p.name REGEXP ':2,[A-Za-z]*{$flag}[A-Za-z]*\$')"; // a letter of a fixed list
+        }
+        $parts = [];
+        // The folder of a Maildir, or an mbox itself.
+        foreach (['v.parent_id' => 'parent_span', 'v.path_id' => 'path_span'] as $of => $index) {
+            $parts[] = "SELECT STRAIGHT_JOIN c.item_id FROM item_folders f JOIN versions v FORCE INDEX ($index) ON $of = f.path_id ".
+                'JOIN paths p ON p.id = v.path_id JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest WHERE '.
+                implode(' AND ', $where);
+        }
+        $this->demand('i.id IN ('.self::once(implode(' UNION ', $parts)).')', ...$values, ...$values);
     }
 
     private function demand(string $sql, mixed ...$values): void
