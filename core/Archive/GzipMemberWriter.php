@@ -20,6 +20,9 @@ final class GzipMemberWriter
 
     private int $written = 0;
 
+    /** Where the member in hand begins: what is written of it meanwhile does not move it. */
+    private int $memberBegins = 0;
+
     /**
      * @param  resource  $file  opened for writing
      * @param  int  $memberBytes  a new member may begin after so many uncompressed bytes
@@ -35,7 +38,7 @@ final class GzipMemberWriter
             $this->endMember();
         }
 
-        return new Place($this->written, $this->inMember);
+        return new Place($this->memberBegins, $this->inMember);
     }
 
     public function write(string $bytes): void
@@ -69,6 +72,7 @@ final class GzipMemberWriter
         $this->deflate(ZLIB_FINISH);
         $this->context = null;
         $this->inMember = 0;
+        $this->memberBegins = $this->written;
     }
 
     private function deflate(int $flush): void

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Catalog;
 
+use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\ContentDigest;
@@ -135,6 +136,28 @@ final class ArchiveScan
         $scan->seekable = count($offsets) > 1;
 
         return $scan;
+    }
+
+    /**
+     * Sets written before 2026-11-30 have manifests in which a content in the middle of a member is told by the bytes written until then,
+     * instead of where its member begins.
+     *
+     * @param  Closure(int): bool  $begins  whether a member begins at an offset of the archive
+     */
+    public function mendPlaces(Closure $begins): void
+    {
+        $at = fn (string $packed): int => unpack('J', $packed, PlaceIndex::DIGEST)[1] ?? 0;
+        $offsets = array_values(array_unique(array_map($at, $this->places)));
+        sort($offsets);
+        $right = [];
+        $last = 0;
+        foreach ($offsets as $offset) {
+            $right[$offset] = $last = $begins($offset) ? $offset : $last;
+        }
+        $this->places = array_map(
+            fn (string $packed): string => substr_replace($packed, pack('J', $right[$at($packed)]), PlaceIndex::DIGEST, 8),
+            $this->places,
+        );
     }
 
     private function take(TarEntry $entry, TarReader $reader): void

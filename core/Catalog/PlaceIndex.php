@@ -17,6 +17,9 @@ final class PlaceIndex
 {
     private const RECORD = 56;
 
+    /** Bytes of the digest that a record begins with. */
+    public const DIGEST = 32;
+
     /** Records that are stepped over at first around where one is thought to be. */
     private const NEAR = 16;
 

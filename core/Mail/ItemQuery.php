@@ -10,7 +10,8 @@ use InvalidArgumentException;
 
 /**
  * What is looked for among items, as one line: words, "words one after the other", from: to: cc: subject: name: (of an attachment)
- * folder: mailbox: id: before: after: on: is:read|unread|flagged|answered|draft|deleted|gone, attachments>0, size>1M; with - before it for not.
+ * folder: mailbox: id: before: after: on: is:read|unread|flagged|answered|draft|deleted|gone, attachments>0, size>1M; with - before it
+ * for not.
  */
 final readonly class ItemQuery
 {

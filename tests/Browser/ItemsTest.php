@@ -47,18 +47,23 @@ it('lets nothing of a hostile message run, leave, or cover the page', function (
     $name = 'hostile-'.bin2hex(random_bytes(3));
     $tricks = [
         '<script>top.document.title="ran"; fetch("http://127.0.0.1:9/x")</script>', '<img src=x onerror="top.document.title=\'ran\'">',
-        '<svg onload="top.document.title=\'ran\'"><animate onbegin=alert(1)></svg>', '<iframe src="javascript:top.document.title=1"></iframe>',
-        '<a href="javascript:top.document.title=1" id=x>click</a>', '<form action="http://127.0.0.1:9/steal"><input name=q autofocus></form>',
-        '<img src="http://127.0.0.1:9/pixel.png"><link rel=stylesheet href="http://127.0.0.1:9/x.css"><style>@import "//127.0.0.1:9/y";</style>',
+        '<svg onload="top.document.title=\'ran\'"><animate onbegin=alert(1)></svg>',
+        '<iframe src="javascript:top.document.title=1"></iframe>',
+        '<a href="javascript:top.document.title=1" id=x>click</a>',
+        '<form action="http://127.0.0.1:9/steal"><input name=q autofocus></form>',
+        '<img src="http://127.0.0.1:9/pixel.png"><link rel=stylesheet href="http://127.0.0.1:9/x.css">',
+        '<style>@import "//127.0.0.1:9/y";</style>',
         '<div style="position:fixed;inset:0;background:url(http://127.0.0.1:9/z)">covers</div>', '<base href="http://127.0.0.1:9/">',
         '<meta http-equiv="refresh" content="0;url=http://127.0.0.1:9/gone">',
         '<object data="http://127.0.0.1:9/o"></object><embed src=//127.0.0.1:9/e>',
-        '<video src="http://127.0.0.1:9/v" autoplay></video><math><mtext><img src=x onerror=alert(1)></mtext></math>', '<p>the end of it</p>',
+        '<video src="http://127.0.0.1:9/v" autoplay></video><math><mtext><img src=x onerror=alert(1)></mtext></math>',
+        '<p>the end of it</p>',
     ];
     try {
         $head = "From: \"<script>alert(1)</script>\" <x@evil.example>\r\nTo: a@sorrel.example\r\nMIME-Version: 1.0\r\n";
         $scratch->file('src/mail/victim/Maildir/cur/1790000000.M1.h:2,', $head.
-            "Subject: <img src=x onerror=alert(1)> invoice\r\nMessage-ID: <h1@evil.example>\r\nContent-Type: text/html; charset=utf-8\r\n\r\n".
+            "Subject: <img src=x onerror=alert(1)> invoice\r\nMessage-ID: <h1@evil.example>\r\n".
+            "Content-Type: text/html; charset=utf-8\r\n\r\n".
             implode("\n", $tricks));
         $archives = $scratch->folder('archives');
         $scratch->run(

@@ -62,7 +62,7 @@ it('finds what Python finds in the same messages', function (): void {
             return $ids;
         };
         $has = fn (array $all, string ...$words): bool => array_diff($words, $all) === [];
-        $begins = fn (array $all, string $with): bool => array_filter($all, fn (string $word): bool => str_starts_with($word, $with)) !== [];
+        $begins = fn (array $all, string $with): bool => preg_grep('/^'.preg_quote($with, '/').'/u', $all) !== [];
         $follow = fn (array $all, string $words): bool => str_contains(' '.implode(' ', $all).' ', " $words ");
         $any = fn (array $one): array => [...$one['subject'], ...$one['from'], ...$one['to'], ...$one['name'], ...$one['body']];
         $cases = [

@@ -38,6 +38,9 @@ use Kaiseki\Core\Chain\Level;
 /** Takes archives into the catalog, in any order: one that comes late finds its place among those already there. */
 final class SetRegistration
 {
+    /** With which a member of a gzip file begins (RFC 1952, section 2.3.1). */
+    private const MEMBER = "\x1f\x8b\x08";
+
     /** @var array<int, Tree> set id => tree, of the sets in hand */
     private array $trees = [];
 
@@ -93,9 +96,16 @@ final class SetRegistration
         self::refuseIfKnown($this->workload, $found->name);
         $file = $this->store->root.'/'.$found->path;
 
+        $scan = ArchiveScan::ofManifest(self::lines(dirname($file)."/{$found->name}.manifest.jsonl"));
+        $archive = @fopen($file, 'rb');
+        if ($archive !== false) {
+            $scan->mendPlaces(fn (int $offset): bool => fseek($archive, $offset) === 0 && fread($archive, 3) === self::MEMBER);
+            fclose($archive);
+        }
+
         return $this->enter(
             $found,
-            ArchiveScan::ofManifest(self::lines(dirname($file)."/{$found->name}.manifest.jsonl")),
+            $scan,
             true,
             null,
             SidecarFiles::digests($file, $found->name),

@@ -109,3 +109,24 @@ it('holds little of a bomb in memory', function (): void {
     expect((new GzipStream(new StreamBytes($file)))->skip(300 << 20))->toBe(200 << 20);
     expect(memory_get_peak_usage() - $before)->toBeLessThan(48 << 20);
 });
+
+it('says where a member begins also after a part of it was written', function (): void {
+    $path = tempnam(sys_get_temp_dir(), 'kaiseki-members-');
+    $file = fopen($path, 'wb');
+    $writer = new GzipMemberWriter($file, 262_144);
+    $placed = [];
+    for ($number = 0; $number < 60; $number++) {
+        $content = str_pad("content $number ", 10_000, bin2hex(random_bytes(8)));
+        $placed[] = [$writer->mayBeginMember(), $content];
+        $writer->write($content);
+    }
+    $writer->finish();
+    fclose($file);
+    $offsets = [];
+    foreach ($placed as [$place, $content]) {
+        $offsets[$place->offset] = true;
+        expect(ArchiveFile::at($path)->openAt($place)->read(10_000))->toBe($content);
+    }
+    expect(count($offsets))->toBe(3);
+    unlink($path);
+});

@@ -321,6 +321,28 @@ it('is found anew from the archives, also when the first set is gone, and from a
     ItemCatalog::bringUpToDate($workload);
     expect($items())->toEqual($before);
 
+    // As where the database was lost: from what lies in the store alone.
+    $browse = fn (): array => $this->told(0, 'browse', CrewMail::WORKLOAD, '--at='.Instant::of(new DateTimeImmutable)->iso())['folders'];
+    $folders = $browse();
+    $mine = $this->scratch()->folder('mine/'.CrewMail::WORKLOAD);
+    foreach (Copy::query()->with('store')->get() as $copy) {
+        foreach (glob("{$copy->store->root}/".preg_replace('/\.tar\.gz$/', '', $copy->path).'*') ?: [] as $file) {
+            copy($file, "$mine/".basename($file));
+        }
+    }
+    $this->kaiseki('store-add', 'mine', dirname($mine));
+    Copy::query()->delete();
+    DB::table('sets')->update(['base_id' => null, 'tried_base_id' => null]);
+    DB::table('sets')->delete();
+    DB::table('versions')->delete();
+    ItemCatalog::forget($workload);
+    $workload->histories()->delete();
+    $workload->delete();
+    expect($this->told(0, 'catalog', 'rebuild', '--store=mine')['problems'])->toBe([])
+        ->and(Workload::query()->where('name', CrewMail::WORKLOAD)->value('kind'))->toBe('items')
+        ->and($items())->toEqual($before)
+        ->and($browse())->toBe($folders);
+
     // A copy is damaged from its middle on: what lies there and nowhere else is told, and the rest comes back.
     $copy = Copy::query()->whereRelation('set', 'name', $first)->firstOrFail();
     $file = "{$copy->store->root}/{$copy->path}";
