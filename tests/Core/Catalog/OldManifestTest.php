@@ -10,7 +10,8 @@ it('goes back to where a member begins in manifests that told the bytes written 
     foreach (['a' => [0, 512], 'b' => [10, 140_000], 'c' => [4_000, 0], 'd' => [5_200, 150_000], 'e' => [4_000, 9]] as $name => $at) {
         $lines[] = json_encode([
             'path' => "./$name", 'type' => 'file', 'size' => 3, 'mode' => '0600', 'uid' => 8, 'gid' => 8,
-            'uname' => 'mail', 'gname' => 'mail', 'mtime' => '1790000000.000000000', 'blake2b_256' => bin2hex($digest($name)), 'in' => 'here', 'member' => $at[0], 'within' => $at[1],
+            'uname' => 'mail', 'gname' => 'mail', 'mtime' => '1790000000.000000000',
+            'blake2b_256' => bin2hex($digest($name)), 'in' => 'here', 'member' => $at[0], 'within' => $at[1],
         ]);
     }
     $scan = ArchiveScan::ofManifest($lines);
