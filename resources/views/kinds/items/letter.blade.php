@@ -27,9 +27,7 @@
                 @foreach ($item->details->attached as $number => $thing)
                     <a hx-boost="false"
                         href="{{ $own }}/part/{{ $number }}">{{ $thing->name === '' ? $thing->type : $thing->name }}</a>
-                    <span class="muted">{{ Words::size($thing->size) }}</span>@if (!$loop->last)
-                        ,
-                    @endif
+                    <span class="muted">{{ Words::size($thing->size) }}</span>{{ $loop->last ? '' : ',' }}
                 @endforeach
             </dd>
         @endif
