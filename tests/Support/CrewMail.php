@@ -100,11 +100,12 @@ final class CrewMail
     }
 
     /** The desk knows the server from now on. */
-    public function known(): KnownServer
+    public function known(?int $port = null): KnownServer
     {
+        $port ??= $this->server->server->port;
         $server = KnownServer::query()->create([
             'name' => 'crew',
-            'imap' => "imap://127.0.0.1:{$this->server->server->port}",
+            'imap' => "imap://127.0.0.1:$port",
             'user' => MailServer::MASTER,
             'password' => $this->server->server->masterPassword(),
             'naming' => '{mailbox}',
