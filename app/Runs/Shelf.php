@@ -36,6 +36,25 @@ final class Shelf
     }
 
     /**
+     * What a run reads is asked for before it reads.
+     *
+     * @param  list<string>  $toFetch  STORE/LABEL, those that stand on the shelf
+     * @param  list<string>  $media  that it reads, in their order
+     * @return string what has to be loaded, in words
+     *
+     * @throws RunMustWait if one stands on the shelf
+     */
+    public static function attach(Run $run, array $toFetch, array $media): string
+    {
+        if ($toFetch !== []) {
+            self::call($toFetch, $run);
+            throw RunMustWait::forCartridges($toFetch);
+        }
+
+        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
+    }
+
+    /**
      * A person put it into the library.
      *
      * @throws UnableToUseTape if the library does not know it, or has no slot free

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\Trees\Intake;
 
+use App\Kinds\Adopted;
+use App\Kinds\AdoptOrder;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Sets\AdoptedStore;
@@ -11,6 +13,7 @@ use App\Sets\CannotRegister;
 use Closure;
 use InvalidArgumentException;
 use Kaiseki\Core\Archive\UnreadableArchive;
+use Kaiseki\Core\Catalog\ArchiveScan;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Chain\NamePattern;
 use Kaiseki\Core\Instant;
@@ -21,14 +24,34 @@ final class Adoption
     public const DEFAULT_PATTERN = '{name}.{level}.{stamp}.tar.gz';
 
     /** @var list<BackupSet> */
-    public array $sets = [];
+    private array $sets = [];
 
     /** @var list<array{file: string, because: string}> */
-    public array $refused = [];
+    private array $refused = [];
 
-    /** @param  string  $kind  of the workload, if it is not known yet */
-    public function __construct(private readonly string $kind)
+    private function __construct(private readonly string $kind)
     {
+    }
+
+    /**
+     * @param  string  $kind  of the workload, if it is not known yet
+     *
+     * @throws InvalidArgumentException
+     */
+    public static function carryOut(AdoptOrder $order, string $kind): Adopted
+    {
+        $adoption = new self($kind);
+        $adoption->adopt(
+            $order->folder,
+            $order->workload,
+            $order->options['pattern'] ?? null,
+            $order->options['sheet'] ?? null,
+            $order->site,
+            $order->progress,
+            max(1, (int) ($order->options['ratio'] ?? ArchiveScan::MOST_TIMES)),
+        );
+
+        return new Adopted($adoption->sets, $adoption->refused);
     }
 
     /**
@@ -41,7 +64,7 @@ final class Adoption
      *
      * @throws InvalidArgumentException
      */
-    public function adopt(
+    private function adopt(
         string $root,
         string $name,
         ?string $pattern,

@@ -274,13 +274,8 @@ final class RunCarrier
     private function attach(PlanOfReading $reading): string
     {
         $toFetch = Journal::holds(RunFiles::journal($this->run), Journal::STAGED) ? [] : $reading->estimate->toFetch;
-        if ($toFetch !== []) {
-            Shelf::call($toFetch, $this->run);
-            throw RunMustWait::forCartridges($toFetch);
-        }
-        $media = $reading->media();
 
-        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
+        return Shelf::attach($this->run, $toFetch, $reading->media());
     }
 
     /**

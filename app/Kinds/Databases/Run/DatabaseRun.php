@@ -201,14 +201,8 @@ final class DatabaseRun
         }
         $reading = $this->points->reading->plan($reaches, $this->points->transactions);
         $this->run->update(['estimate' => $this->run->estimate ?? $this->estimate($reaches)->withReading($reading->estimate())->toArray()]);
-        $toFetch = $reading->estimate()->toFetch;
-        if ($toFetch !== []) {
-            Shelf::call($toFetch, $this->run);
-            throw RunMustWait::forCartridges($toFetch);
-        }
-        $media = $reading->media();
 
-        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
+        return Shelf::attach($this->run, $reading->estimate()->toFetch, $reading->media());
     }
 
     /** @param  list<Reach>  $reaches */

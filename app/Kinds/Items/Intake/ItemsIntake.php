@@ -14,26 +14,16 @@ use App\Kinds\Rebuilt;
 use App\Models\Workload;
 use App\Trees\Intake\Adoption;
 use App\Trees\Intake\ArchivesAgain;
-use Kaiseki\Core\Catalog\ArchiveScan;
 
 /** Takes archives of mailboxes in: Maildir, mbox, single messages, as they lie in the tree. */
 final class ItemsIntake implements Intake
 {
     public function adopt(AdoptOrder $order): Adopted
     {
-        $adoption = new Adoption(Items::NAME);
-        $adoption->adopt(
-            $order->folder,
-            $order->workload,
-            $order->options['pattern'] ?? null,
-            $order->options['sheet'] ?? null,
-            $order->site,
-            $order->progress,
-            max(1, (int) ($order->options['ratio'] ?? ArchiveScan::MOST_TIMES)),
-        );
-        self::find($order->workload, $adoption->sets === []);
+        $adopted = Adoption::carryOut($order, Items::NAME);
+        self::find($order->workload, $adopted->sets === []);
 
-        return new Adopted($adoption->sets, $adoption->refused);
+        return $adopted;
     }
 
     public function rebuild(RebuildOrder $order): Rebuilt

@@ -130,14 +130,8 @@ final class ItemsRun
                 'lanes' => $reading->lanes(),
             ],
         ]);
-        $toFetch = $reading->estimate()->toFetch;
-        if ($toFetch !== []) {
-            Shelf::call($toFetch, $this->run);
-            throw RunMustWait::forCartridges($toFetch);
-        }
-        $media = $reading->media();
 
-        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
+        return Shelf::attach($this->run, $reading->estimate()->toFetch, $reading->media());
     }
 
     private function finish(ItemsAccount $account): void

@@ -56,13 +56,7 @@ final class CarriedRun
         $whole = $reading->estimate()->whole;
         $told = ['likely' => $whole->likely, 'least' => $whole->least, 'most' => $whole->most, 'lanes' => []];
         $run->update(['estimate' => $run->estimate ?? $told]);
-        $toFetch = $reading->estimate()->toFetch;
-        if ($toFetch !== []) {
-            Shelf::call($toFetch, $run);
-            throw RunMustWait::forCartridges($toFetch);
-        }
-        $media = $reading->media();
 
-        return $media === [] ? 'nothing has to be attached' : 'to be loaded in this order: '.implode(', ', $media);
+        return Shelf::attach($run, $reading->estimate()->toFetch, $reading->media());
     }
 }
