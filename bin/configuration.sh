@@ -173,6 +173,8 @@ application_programs() { # AUTOSTART
   program scheduler 50 "$1" "/usr/bin/php8.2 artisan schedule:work"
   [ ! -e "$KAISEKI_HOME/mail.port" ] ||
     program crew-mail 35 "$1" "/usr/bin/php8.2 $root/bin/mail-server $KAISEKI_HOME/mail $(cat "$KAISEKI_HOME/mail.port")"
+  [ ! -e "$KAISEKI_HOME/dav.port" ] ||
+    program crew-calendar 36 "$1" "/usr/bin/php8.2 $root/bin/calendar-server $KAISEKI_HOME/mail $(cat "$KAISEKI_HOME/dav.port")"
   program helpers 45 "$1" "/usr/bin/php8.2 artisan kaiseki:helpers"
 }
 

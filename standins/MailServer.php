@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace Kaiseki\StandIns;
 
 use RuntimeException;
-use Symfony\Component\Process\Process;
 
 /**
  * A mail server in small: Dovecot on loopback, with mailboxes that lie as Maildir in its folder. It runs as whoever starts it, or as the
@@ -28,10 +27,10 @@ final readonly class MailServer
         foreach (['run', 'state'] as $own) {
             is_dir("$folder/$own") || mkdir("$folder/$own", 0700);
         }
-        self::put("$folder/dovecot.conf", $server->configuration());
+        ServerAccount::put("$folder/dovecot.conf", $server->configuration());
         if (! is_file("$folder/masters")) {
-            self::put("$folder/masters", self::MASTER.':{PLAIN}'.bin2hex(random_bytes(16))."::::::\n");
-            self::put("$folder/users", '');
+            ServerAccount::put("$folder/masters", self::MASTER.':{PLAIN}'.bin2hex(random_bytes(16))."::::::\n");
+            ServerAccount::put("$folder/users", '');
         }
         $server->own();
 
@@ -41,9 +40,14 @@ final readonly class MailServer
     /** What the account that opens every mailbox signs in with. */
     public function masterPassword(): string
     {
-        preg_match('/\{PLAIN\}([^:]+)/', (string) file_get_contents("{$this->folder}/masters"), $m);
+        return self::masterPasswordIn($this->folder);
+    }
 
-        return $m[1] ?? throw new RuntimeException("{$this->folder}/masters names no account");
+    public static function masterPasswordIn(string $folder): string
+    {
+        preg_match('/\{PLAIN\}([^:]+)/', (string) file_get_contents("$folder/masters"), $m);
+
+        return $m[1] ?? throw new RuntimeException("$folder/masters names no account");
     }
 
     /**
@@ -55,11 +59,11 @@ final readonly class MailServer
     public function mailbox(string $name, #[\SensitiveParameter] string $password, ?int $quota = null): void
     {
         preg_match('/^[a-z0-9.@+-]{1,100}$/D', $name) === 1 || throw new RuntimeException("$name is no name of a mailbox");
-        [$uid, $gid] = self::account();
+        [$uid, $gid] = ServerAccount::ids();
         $limit = $quota === null ? '' : "userdb_quota_rule=*:storage={$quota}M";
         $others = array_filter($this->lines(), fn (string $line): bool => ! str_starts_with($line, "$name:"));
         $line = "$name:{PLAIN}$password:$uid:$gid::{$this->folder}/files/$name::$limit";
-        self::put("{$this->folder}/users", implode("\n", [...$others, $line])."\n");
+        ServerAccount::put("{$this->folder}/users", implode("\n", [...$others, $line])."\n");
         $this->own();
     }
 
@@ -67,28 +71,14 @@ final readonly class MailServer
     public function withdraw(string $name): void
     {
         $others = array_filter($this->lines(), fn (string $line): bool => ! str_starts_with($line, "$name:"));
-        self::put("{$this->folder}/users", $others === [] ? '' : implode("\n", $others)."\n");
+        ServerAccount::put("{$this->folder}/users", $others === [] ? '' : implode("\n", $others)."\n");
         $this->own();
     }
 
     /** @return list<string> the command that is it, for as long as that runs */
     public function command(): array
     {
-        $server = ['/usr/sbin/dovecot', '-F', '-c', "{$this->folder}/dovecot.conf"];
-        if (posix_geteuid() !== 0) {
-            return $server;
-        }
-        [$uid, $gid] = self::account();
-
-        return ['/usr/bin/setpriv', "--reuid=$uid", "--regid=$gid", '--clear-groups', ...$server];
-    }
-
-    /** @return array{int, int} */
-    private static function account(): array
-    {
-        $mail = posix_geteuid() === 0 ? posix_getpwnam('mail') : false;
-
-        return $mail === false ? [posix_geteuid(), posix_getegid()] : [$mail['uid'], $mail['gid']];
+        return ServerAccount::command(['/usr/sbin/dovecot', '-F', '-c', "{$this->folder}/dovecot.conf"]);
     }
 
     /** @return list<string> */
@@ -97,25 +87,14 @@ final readonly class MailServer
         return array_values(array_filter(explode("\n", (string) @file_get_contents("{$this->folder}/users"))));
     }
 
-    /** Where root starts it, all of it belongs to the account that it runs as. */
     public function own(): void
     {
-        if (posix_geteuid() === 0) {
-            [$uid, $gid] = self::account();
-            (new Process(['chown', '-hR', "$uid:$gid", $this->folder]))->setTimeout(null)->mustRun();
-        }
-    }
-
-    private static function put(string $file, string $content): void
-    {
-        file_put_contents("$file.new", $content) === strlen($content) || throw new RuntimeException("$file cannot be written");
-        chmod("$file.new", 0600);
-        rename("$file.new", $file);
+        ServerAccount::own($this->folder);
     }
 
     private function configuration(): string
     {
-        [$uid] = self::account();
+        [$uid] = ServerAccount::ids();
         $account = posix_getpwuid($uid)['name'] ?? (string) $uid;
         $own = "service %s {\n  chroot =\n}\n";
         $services = sprintf($own, 'anvil').sprintf($own, 'stats');
@@ -195,7 +174,7 @@ final readonly class MailServer
 
     private function group(): string
     {
-        [, $gid] = self::account();
+        [, $gid] = ServerAccount::ids();
 
         return posix_getgrgid($gid)['name'] ?? (string) $gid;
     }

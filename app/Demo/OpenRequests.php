@@ -164,6 +164,30 @@ final class OpenRequests
             ],
             'crew-mail',
         );
+        $this->add(
+            'milo@sorrelsound.example',
+            [
+                'summary' => 'Winter timetable with the pilots: that day was moved to Gull Ness, and now it is a Tuesday like any other.',
+                'reason' => 'Nobody wrote down when the pilots expect us. The other days of the series are right, with their new room.',
+                'lost' => 'winter timetable pilots',
+                'wanted_at' => $morning->subDays(6)->setTime(12, 0),
+                'noticed_at' => $morning->setTime(9, 50),
+                'due_at' => $now->addDays(1),
+            ],
+            'crew-mail',
+        );
+        $this->add(
+            'oona@sorrelsound.example',
+            [
+                'summary' => 'Two contacts of the purser were joined that are not the same person: the yard, and the doctor on call.',
+                'reason' => 'Whoever calls the yard wakes the doctor, and her own number is nowhere.',
+                'lost' => 'Inés',
+                'wanted_at' => $morning->subDays(7)->setTime(12, 0),
+                'noticed_at' => $morning->setTime(10, 20),
+                'due_at' => $now->addDays(1),
+            ],
+            'crew-mail',
+        );
     }
 
     /** @param  array<string, mixed>  $about */

@@ -13,6 +13,8 @@ enum ItemField: string
     case Subject = 'subject';
     /** Of something attached. */
     case Name = 'name';
+    /** Where something takes place, or somebody lives. */
+    case Place = 'place';
 
     /** By which the words of one field are told from those of another in an index of all of them. */
     public function mark(): string
@@ -23,6 +25,7 @@ enum ItemField: string
             self::Cc => 'c',
             self::Subject => 's',
             self::Name => 'n',
+            self::Place => 'p',
         };
     }
 

@@ -9,9 +9,9 @@ use DateTimeZone;
 use InvalidArgumentException;
 
 /**
- * What is looked for among items, as one line: words, "words one after the other", from: to: cc: subject: name: (of an attachment)
- * folder: mailbox: id: before: after: on: is:read|unread|flagged|answered|draft|deleted|gone, attachments>0, size>1M; with - before it
- * for not.
+ * What is looked for among items, as one line: words, "words one after the other", from: to: cc: subject: name: (of an attachment) place:
+ * kind:message|appointment|task|journal|contact folder: mailbox: id: before: after: on: is:read|unread|flagged|answered|draft|deleted|gone,
+ * attachments>0, size>1M; with - before it for not. Days are those on which a message was sent, or an appointment takes place.
  */
 final readonly class ItemQuery
 {
@@ -42,6 +42,8 @@ final readonly class ItemQuery
         public array $flags = [],
         /** Whether it must be gone at the newest point; null where that does not matter. */
         public ?bool $isGone = null,
+        /** @var list<ItemSort> any of them; none for all */
+        public array $sorts = [],
     ) {
     }
 
@@ -94,7 +96,7 @@ final readonly class ItemQuery
         }
         if ($not && $name !== 'is') {
             throw new InvalidArgumentException(
-                "\"-$name:\" means nothing; - stands before words, from:, to:, cc:, subject:, name: and is:.",
+                "\"-$name:\" means nothing; - stands before words, from:, to:, cc:, subject:, name:, place: and is:.",
             );
         }
 
@@ -103,6 +105,7 @@ final readonly class ItemQuery
             'id' => ['messageId' => trim($value, '<>')] + $said,
             'before', 'after', 'on' => self::withDay($said, $name, $value, $zone),
             'is' => self::withState($said, $not, $value),
+            'kind' => self::withSort($said, $value),
             default => throw new InvalidArgumentException(
                 "\"$name:\" is nothing that is looked for. There are from, to, cc, subject, name, folder, mailbox, id, before, after, on, ".
                     'is, attachments and size; words with a colon stand between quotation marks.',
@@ -161,6 +164,18 @@ final readonly class ItemQuery
                 "\"is:$value\" means nothing. There are ".implode(', ', array_keys(self::STATES)).', unread, gone.',
             );
         $said['flags'][$flag] = $not === $isUnread;
+
+        return $said;
+    }
+
+    /**
+     * @param  array<string, mixed>  $said
+     * @return array<string, mixed>
+     */
+    private static function withSort(array $said, string $value): array
+    {
+        $said['sorts'][] = ItemSort::named($value) ??
+            throw new InvalidArgumentException("\"kind:$value\" means nothing. There are message, appointment, task, journal and contact.");
 
         return $said;
     }

@@ -7,15 +7,23 @@ namespace Kaiseki\Core\Mail;
 use Kaiseki\Core\Catalog\EntryPath;
 
 /**
- * Whose mailbox, and which folder of it, a folder of messages is, told from where it lies. Both layouts of Maildir in use are known: one
+ * Whose mailbox, and which folder of it, a folder of messages is, told from where it lies; and which collection a calendar's file is of. Both layouts of Maildir in use are known: one
  * folder below the other, and ".Archive.2026" beside "cur" (common practice); and folders of single files of messages.
  */
 final class MailLayout
 {
     public const INBOX = 'INBOX';
 
+    /** Above the names of collections, so that none is taken for a folder of mail. */
+    public const CALENDARS = 'Calendars';
+
+    public const CONTACTS = 'Contacts';
+
     /** Last parts of a path that say only that mail lies there. */
     private const SAYS_NOTHING = ['maildir', '.maildir', 'mail', 'mdbox', 'mbox'];
+
+    /** Below it some servers keep the collections of each of their people (common practice). */
+    private const COLLECTIONS = '~(?:^|/)collection-root/~';
 
     /** Files of a mail server beside messages: what it knows of them, not one of them. */
     private const OF_SERVER = '/^(dovecot|maildir(size|folder)|subscriptions|courier|\.)/i';
@@ -25,9 +33,22 @@ final class MailLayout
     {
     }
 
-    /** Whether a file may be a message, or hold some, by where it is called what; its content decides. */
-    public static function mayHoldMessages(string $path): bool
+    /** What the ending of a file says that it holds. */
+    public static function sortOf(string $path): ItemSort
     {
+        return match (strtolower(pathinfo($path, PATHINFO_EXTENSION))) {
+            'ics', 'ical', 'ifb' => ItemSort::Appointment,
+            'vcf', 'vcard' => ItemSort::Contact,
+            default => ItemSort::Message,
+        };
+    }
+
+    /** Whether a file may be an item, or hold some, by where it is called what; its content decides. */
+    public static function mayHoldItems(string $path): bool
+    {
+        if (self::sortOf($path) !== ItemSort::Message) {
+            return ! str_contains("/$path", '/.'); // beside collections servers keep what they have worked out, under the same names
+        }
         [$folder, $name] = EntryPath::split($path);
         $above = basename($folder);
         if ($above === 'cur' || $above === 'new') {
@@ -56,6 +77,36 @@ final class MailLayout
         $parts = $folder === '' ? [] : explode('/', $folder);
 
         return [self::shown(array_shift($parts) ?? ''), $parts === [] ? self::INBOX : self::shown(implode('/', $parts))];
+    }
+
+    /**
+     * The collection that a file of a calendar or of contacts lies in.
+     *
+     * @param  bool  $isWhole  whether the file itself is one
+     * @return array{string, string} mailbox and folder
+     */
+    public static function collectionOf(string $path, bool $isWhole): array
+    {
+        $below = preg_split(self::COLLECTIONS, $path);
+        [$folder, $name] = EntryPath::split($below === false ? $path : $below[count($below) - 1]);
+        $parts = $folder === '' ? [] : explode('/', $folder);
+        $owner = array_shift($parts) ?? '';
+        $named = [...$parts, ...($isWhole ? [pathinfo($name, PATHINFO_FILENAME)] : [])];
+        $above = self::sortOf($path) === ItemSort::Contact ? self::CONTACTS : self::CALENDARS;
+
+        return [self::shown($owner), self::shown(implode('/', [$above, ...$named]))];
+    }
+
+    /** The name of a collection without what stands above all of them. */
+    public static function collection(string $folder): string
+    {
+        foreach ([self::CALENDARS, self::CONTACTS] as $above) {
+            if (str_starts_with($folder, "$above/")) {
+                return substr($folder, strlen($above) + 1);
+            }
+        }
+
+        return $folder;
     }
 
     /** @return array{string, string} */

@@ -9,6 +9,7 @@ use App\Kinds\Items\Catalog\ItemWords;
 use App\Kinds\Items\Catalog\MailboxTree;
 use App\Models\BackupSet;
 use App\Words;
+use Kaiseki\Core\Mail\MailLayout;
 
 /** What single things a set of mailboxes gives, and what not: from how it was taken in. */
 final class ItemsGive
@@ -17,25 +18,38 @@ final class ItemsGive
     public static function of(BackupSet $set): array
     {
         $tree = MailboxTree::at($set->workload, $set);
-        $items = array_sum(array_column($tree, 'messages'));
-        $mailboxes = count(array_unique(array_column($tree, 'mailbox')));
+        $collections = array_filter($tree, fn (array $row): bool => MailLayout::collection($row['folder']) !== $row['folder']);
+        $mail = array_diff_key($tree, $collections);
         $waiting = ItemWords::waiting($set->workload);
 
         return [
-            new Given(
-                'single messages, folders, mailboxes',
-                $items > 0,
-                $items === 0
-                    ? 'no messages were found in it'
-                    : Words::count($items, 'message').' in '.Words::count($mailboxes, 'mailbox', 'mailboxes'),
+            self::given('single messages, folders, mailboxes', $mail, 'message', 'no messages were found in it'),
+            self::given(
+                'single appointments, days of a series, contacts',
+                $collections,
+                'appointment or contact',
+                'no calendars and contacts were found in it; sets of a folder with .ics and .vcf have them',
+                'appointments and contacts',
             ),
             new Given(
                 'words of bodies and attachments',
-                $items > 0 && $waiting === 0,
-                $waiting === 0 ? 'they can be looked for' : Words::count($waiting, 'message').' still to be looked through',
+                $tree !== [] && $waiting === 0,
+                $waiting === 0 ? 'they can be looked for' : Words::count($waiting, 'item').' still to be looked through',
             ),
-            new Given('calendars, contacts', false, 'it holds folders of mail: they are in it only as files, if at all'),
             new Given('rules, rights and passwords of mailboxes', false, 'they are in it only as the server’s own files, if at all'),
         ];
+    }
+
+    /** @param  array<array{mailbox: string, folder: string, items: int, bytes: int}>  $tree */
+    private static function given(string $what, array $tree, string $one, string $unless, ?string $many = null): Given
+    {
+        $items = array_sum(array_column($tree, 'items'));
+        $mailboxes = count(array_unique(array_column($tree, 'mailbox')));
+
+        return new Given(
+            $what,
+            $items > 0,
+            $items === 0 ? $unless : Words::count($items, $one, $many).' in '.Words::count($mailboxes, 'mailbox', 'mailboxes'),
+        );
     }
 }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Items\Catalog;
 
 use Carbon\CarbonImmutable;
+use Kaiseki\Core\Mail\ItemSort;
 use stdClass;
 
 /** An item, with where it lay when. */
@@ -15,12 +16,14 @@ final readonly class FoundItem
         public int $id,
         /** 32 bytes. */
         public string $identity,
+        public ItemSort $sort,
+        /** Or the UID of an appointment or a contact. */
         public string $messageId,
         public int $thread,
         public string $subject,
         public string $sender,
         public string $recipients,
-        /** Seconds since 1970; null where it does not say. */
+        /** Seconds since 1970; null where it does not say. Of an appointment when it begins, the first time. */
         public ?int $sentAt,
         public int $receivedAt,
         public int $size,
@@ -36,6 +39,7 @@ final readonly class FoundItem
         return new self(
             (int) $row->id,
             $row->identity,
+            ItemSort::from($row->kind),
             $row->message_id,
             (int) $row->thread,
             $row->subject,
@@ -48,6 +52,16 @@ final readonly class FoundItem
             ItemDetails::parse($row->details),
             $spans,
         );
+    }
+
+    /** What a person calls it. */
+    public function title(): string
+    {
+        return match (true) {
+            $this->subject !== '' => $this->subject,
+            $this->sort === ItemSort::Contact => 'without a name',
+            default => 'without a subject',
+        };
     }
 
     /** By which a person names it, the same wherever its sets are cataloged. */

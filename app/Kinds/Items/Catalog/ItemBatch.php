@@ -29,10 +29,10 @@ final class ItemBatch
     }
 
     /** @param  string  $digest  of the content that it stands in */
-    public function add(string $digest, int $part, string $identity, int $offset, int $length, string $form, ItemRow $row): void
+    public function add(string $digest, int $part, ItemInFile $found): void
     {
-        $this->rows[$identity] ??= $row;
-        $this->contents[] = [$digest, $part, $identity, $offset, $length, $form];
+        $this->rows[$found->identity] ??= $found->row;
+        $this->contents[] = [$digest, $part, $found->identity, $found->offset, $found->length, $found->form];
         if (count($this->rows) >= self::FULL) {
             $this->write();
         }
@@ -116,9 +116,27 @@ final class ItemBatch
             array_push($terms, $id++, $row->terms);
         }
         DB::insert('INSERT INTO item_terms (item_id, terms) VALUES '.self::places(count($rows), 2), $terms);
+        $this->insertTimes($rows, $ids);
         $this->items += count($rows);
 
         return $ids;
+    }
+
+    /**
+     * @param  array<string, ItemRow>  $rows
+     * @param  array<string, int>  $ids
+     */
+    private function insertTimes(array $rows, array $ids): void
+    {
+        $values = [];
+        foreach ($rows as $identity => $row) {
+            foreach ($row->times as $time) {
+                array_push($values, $ids[$identity], $time->key, $time->begins, $time->ends);
+            }
+        }
+        foreach (array_chunk($values, 4 * self::FULL) as $some) {
+            DB::insert('INSERT IGNORE INTO item_times VALUES '.self::places(count($some) / 4, 4), $some);
+        }
     }
 
     /**

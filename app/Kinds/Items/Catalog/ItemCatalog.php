@@ -11,12 +11,11 @@ use App\Sets\SetOutline;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\PathKeys;
 use Closure;
+use DateTimeZone;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\SpooledContent;
 use Kaiseki\Core\Mail\MailLayout;
-use Kaiseki\Core\Mail\Mbox;
-use Kaiseki\Core\Mail\Message;
 use stdClass;
 
 /**
@@ -28,16 +27,13 @@ final class ItemCatalog
     /** Larger files are no messages, nor mailboxes that anybody reads as one file. */
     private const LARGEST = 4 << 30;
 
-    /** A larger message is cataloged by its beginning. */
-    public const LARGEST_MESSAGE = 128 << 20;
-
     private const AT_ONCE = 2_000;
-
-    private const MOST_IN_ONE = 1_000_000;
 
     private readonly MailLayout $layout;
 
     private readonly ItemBatch $batch;
+
+    private readonly DateTimeZone $zone;
 
     /** @var array<string, int> digest => when a file with it was received: its time (common practice), seconds since 1970 */
     private array $received = [];
@@ -54,6 +50,7 @@ final class ItemCatalog
     {
         $this->batch = new ItemBatch($workload->id);
         $this->layout = new MailLayout(self::maildirs($workload));
+        $this->zone = new DateTimeZone($workload->zone);
         foreach ($points->sets as $set) {
             $this->sets[$set->history][] = $set;
         }
@@ -86,7 +83,7 @@ final class ItemCatalog
     /** Forgets all items of a workload: they are found anew. */
     public static function forget(Workload $workload): void
     {
-        foreach (['item_terms', 'item_words'] as $table) {
+        foreach (['item_terms', 'item_words', 'item_times'] as $table) {
             DB::delete("DELETE FROM $table WHERE item_id IN (SELECT id FROM items WHERE workload_id = ?)", [$workload->id]);
         }
         foreach (['item_contents', 'item_folders', 'items', 'item_marks'] as $table) {
@@ -115,6 +112,7 @@ final class ItemCatalog
             DB::transaction(function () use ($ids): void {
                 DB::delete("DELETE FROM item_terms WHERE item_id IN ($ids)");
                 DB::delete("DELETE FROM item_words WHERE item_id IN ($ids)");
+                DB::delete("DELETE FROM item_times WHERE item_id IN ($ids)");
                 DB::delete("DELETE FROM items WHERE id IN ($ids)");
             });
         }
@@ -173,11 +171,11 @@ final class ItemCatalog
         $this->received = $this->paths = [];
         foreach ($rows as $row) {
             $path = EntryPath::join($folders[(int) $row->parent_id] ?? '', $row->name);
-            $set = MailLayout::mayHoldMessages($path) ? $this->setOf($row) : null;
+            $set = MailLayout::mayHoldItems($path) ? $this->setOf($row) : null;
             if ($set === null) {
                 continue; // nothing that is kept has it any more
             }
-            if (self::isInMaildir($path)) {
+            if (ItemsInFile::isInMaildir($path)) {
                 $seen[(int) $row->parent_id] ??= $this->layout->placeOf($path);
             }
             $wanted[$row->digest] ??= [$set, (int) $row->size];
@@ -191,11 +189,7 @@ final class ItemCatalog
         }
         $this->missing += count((new ItemContents($this->points))->read($wanted, $this->look(...)));
         $this->batch->write();
-    }
-
-    private static function isInMaildir(string $path): bool
-    {
-        return in_array(basename(EntryPath::split($path)[0]), ['cur', 'new'], true);
+        $this->rememberWholeCollections($rows, $folders);
     }
 
     /**
@@ -209,9 +203,40 @@ final class ItemCatalog
         $seen = [];
         foreach ($rows as $row) {
             $path = EntryPath::join($folders[(int) $row->parent_id] ?? '', $row->name);
-            if (! self::isInMaildir($path) && MailLayout::mayHoldMessages($path)) {
+            if (! ItemsInFile::isInMaildir($path) && MailLayout::mayHoldItems($path)) {
                 $isMbox = preg_match('/\.eml$/i', $path) !== 1;
-                $seen[(int) $row->path_id] = $this->layout->placeOf($path, $isMbox);
+                $seen[(int) $row->path_id] = MailLayout::sortOf($path)->isOfFields()
+                    ? MailLayout::collectionOf($path, false)
+                    : $this->layout->placeOf($path, $isMbox);
+            }
+        }
+        $this->remember($seen);
+    }
+
+    /**
+     * A file with several appointments or contacts is a collection itself.
+     *
+     * @param  array<stdClass>  $rows
+     * @param  array<int, string>  $folders
+     */
+    private function rememberWholeCollections(array $rows, array $folders): void
+    {
+        $files = [];
+        foreach ($rows as $row) {
+            $path = EntryPath::join($folders[(int) $row->parent_id] ?? '', $row->name);
+            if (MailLayout::sortOf($path)->isOfFields() && MailLayout::mayHoldItems($path)) {
+                $files[$row->digest][(int) $row->path_id] = $path;
+            }
+        }
+        $seen = [];
+        foreach (array_chunk(array_keys($files), 1_000) as $digests) {
+            $several = DB::select(
+                'SELECT digest FROM item_contents WHERE workload_id = ? AND part = 1 AND digest IN ('.
+                    implode(',', array_fill(0, count($digests), '?')).')',
+                [$this->workload->id, ...$digests],
+            );
+            foreach ($several as $row) {
+                $seen += array_map(fn (string $path): array => MailLayout::collectionOf($path, true), $files[$row->digest]);
             }
         }
         $this->remember($seen);
@@ -250,39 +275,9 @@ final class ItemCatalog
 
     private function look(string $digest, SpooledContent $content): void
     {
-        $path = $this->paths[$digest];
-        $stream = $content->rewound();
-        $head = (string) fread($stream, 8_192);
-        if (! self::isInMaildir($path) && preg_match('/\.eml$/i', $path) !== 1) {
-            $this->lookThrough($digest, $head, $stream);
-
-            return;
-        }
-        rewind($stream);
-        $bytes = (string) stream_get_contents($stream, self::LARGEST_MESSAGE);
-        $identity = Message::identityOf($bytes);
-        $row = ItemRow::of($bytes, $identity, $this->received[$digest]);
-        $this->batch->add($digest, 0, $identity, 0, strlen($bytes), '', $row);
-    }
-
-    /** @param  resource  $stream */
-    private function lookThrough(string $digest, string $head, $stream): void
-    {
-        if (! Mbox::begins($head)) {
-            $this->batch->none($digest);
-
-            return;
-        }
-        $mbox = Mbox::of($stream);
         $part = 0;
-        foreach ($mbox->messages() as $message) {
-            $bytes = $message->length > self::LARGEST_MESSAGE ? '' : $mbox->content($message);
-            if ($bytes === '' || $part >= self::MOST_IN_ONE) {
-                continue;
-            }
-            $identity = Message::identityOf($bytes);
-            $row = ItemRow::of($bytes, $identity, $message->receivedAt ?? $this->received[$digest]);
-            $this->batch->add($digest, $part++, $identity, $message->offset, $message->length, $mbox->form->value, $row);
+        foreach (ItemsInFile::find($this->paths[$digest], $content, $this->received[$digest], $this->zone) as $found) {
+            $this->batch->add($digest, $part++, $found);
         }
         if ($part === 0) {
             $this->batch->none($digest);

@@ -18,9 +18,15 @@ final readonly class ItemDetails
      * @param  list<MailAddress>  $cc  blind copies among them
      * @param  list<AttachedThing>  $attached
      * @param  list<string>  $wrong  what is wrong with it, in words
+     * @param  CalendarFacts|null  $calendar  null for what takes no time
      */
-    public function __construct(public array $to, public array $cc, public array $attached, public array $wrong)
-    {
+    public function __construct(
+        public array $to,
+        public array $cc,
+        public array $attached,
+        public array $wrong,
+        public ?CalendarFacts $calendar = null,
+    ) {
     }
 
     /**
@@ -57,6 +63,7 @@ final readonly class ItemDetails
             array_map($address, $said['cc']),
             array_map(fn (array $one): AttachedThing => new AttachedThing($one['name'], $one['type'], $one['size']), $said['attached']),
             $said['wrong'],
+            isset($said['calendar']) ? new CalendarFacts(...$said['calendar']) : null,
         );
     }
 }

@@ -9,6 +9,7 @@ use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Mail\ItemField;
 use Kaiseki\Core\Mail\ItemQuery;
+use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\Core\Mail\ItemTerm;
 use stdClass;
 
@@ -226,11 +227,12 @@ final class ItemFinder
                 $this->demand("i.id NOT IN ($sql)", ...$values);
             }
         }
-        if ($query->before !== null) {
-            $this->demand('COALESCE(i.sent_at, i.received_at) < ?', $query->before);
-        }
-        if ($query->after !== null) {
-            $this->demand('COALESCE(i.sent_at, i.received_at) >= ?', $query->after);
+        $this->askDays();
+        if ($query->sorts !== []) {
+            $this->demand(
+                'i.kind IN ('.implode(',', array_fill(0, count($query->sorts), '?')).')',
+                ...array_map(fn (ItemSort $sort): string => $sort->value, $query->sorts),
+            );
         }
         if ($query->messageId !== '') {
             $this->demand('i.message_id = ?', $query->messageId);
@@ -241,6 +243,21 @@ final class ItemFinder
         if ($query->mailbox !== '' || $query->folder !== '' || ($query->flags !== [] && $query->terms === [])) {
             $this->askFolders();
         }
+    }
+
+    /** Days on which something takes place, or else was sent. */
+    private function askDays(): void
+    {
+        [$before, $after] = [$this->query->before, $this->query->after];
+        if ($before === null && $after === null) {
+            return;
+        }
+        [$from, $to] = [$after ?? PHP_INT_MIN, $before ?? PHP_INT_MAX];
+        $this->demand(
+            '(COALESCE(i.sent_at, i.received_at) >= ? AND COALESCE(i.sent_at, i.received_at) < ? OR i.kind NOT IN (?, ?) AND EXISTS '.
+                '(SELECT 1 FROM item_times t WHERE t.item_id = i.id AND t.begins < ? AND (t.ends > ? OR t.begins >= ?)))',
+            $from, $to, ItemSort::Message->value, ItemSort::Contact->value, $to, $from, $from,
+        );
     }
 
     /** @param  list<ItemTerm>  $terms */

@@ -9,6 +9,7 @@ use App\Sets\SetOutline;
 use Closure;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Files\SpooledContent;
+use Kaiseki\Core\Mail\Calendar\CalendarFile;
 use Kaiseki\Core\Mail\MboxForm;
 use stdClass;
 
@@ -105,6 +106,11 @@ final class ItemReader
     {
         $stream = $content->rewound();
         fseek($stream, (int) $row->start);
+        if ($row->form === ItemInFile::OBJECT) {
+            rewind($stream);
+
+            return CalendarFile::objects((string) stream_get_contents($stream, CalendarFile::LARGEST))[(int) $row->start] ?? '';
+        }
         $bytes = (int) $row->length === 0 ? '' : (string) stream_get_contents($stream, (int) $row->length);
 
         return $row->form === '' ? $bytes : MboxForm::from($row->form)->unquoted($bytes);

@@ -5,52 +5,68 @@ declare(strict_types=1);
 namespace App\Kinds\Items\Catalog;
 
 use Kaiseki\Core\Archive\ContentDigest;
-use Kaiseki\Core\Mail\Attachment;
+use Kaiseki\Core\Mail\Calendar\Occurrence;
 use Kaiseki\Core\Mail\ItemField;
+use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\Core\Mail\MailAddress;
-use Kaiseki\Core\Mail\Message;
 
-/** A message as its row in the catalog has it. */
+/** An item as its row in the catalog has it. */
 final readonly class ItemRow
 {
-    /** Of one message so many addresses are in words. */
+    /** Of one item so many addresses are in words. */
     private const MOST = 100;
 
     private const SUBJECT = 1_000;
 
     private const WORDS = 20_000;
 
-    /** @param  array<string, mixed>  $columns  of the table items, without id, workload_id and thread */
-    private function __construct(public array $columns, public string $terms, public string $messageId, public string $root)
-    {
-    }
+    /** @var array<string, mixed> of the table items, without id, workload_id and thread */
+    public array $columns;
 
-    /** @param  int  $receivedAt  seconds since 1970 */
-    public static function of(string $bytes, string $identity, int $receivedAt): self
-    {
-        $message = Message::of($bytes);
-        [$from, $to, $cc] = [$message->from(), $message->to(), $message->copiedTo()];
-        $attachments = $message->attachments();
-        $id = mb_strcut($message->messageId(), 0, 500);
+    public string $terms;
 
-        return new self(
-            [
-                'identity' => $identity,
-                'kind' => 'm',
-                'message_id' => $id,
-                'subject' => mb_substr($message->subject(), 0, self::SUBJECT),
-                'sender' => mb_strcut(self::words($from), 0, 500),
-                'recipients' => mb_strcut(self::words([...$to, ...$cc]), 0, 1000),
-                'sent_at' => $message->sentAt(),
-                'received_at' => $receivedAt,
-                'size' => strlen($bytes),
-                'attachments' => min(65_535, count($attachments)),
-                'details' => ItemDetails::of($to, $cc, $attachments, $message->wrong)->json(),
-            ],
-            self::terms($from, $to, $cc, $message->subject(), $attachments),
-            $id,
-            $message->references()[0] ?? $id,
-        );
+    /** By which what belongs together is known: the first message of a thread, or the appointment of which it is a state. */
+    public string $root;
+
+    /**
+     * @param  string  $messageId  or the UID of an appointment or a contact
+     * @param  string  $root  '' for the messageId
+     * @param  int|null  $sentAt  seconds since 1970; of an appointment when it begins
+     * @param  array<string, string>  $fields  see ItemField
+     * @param  list<Occurrence>  $times  when it takes place
+     */
+    public function __construct(
+        ItemSort $sort,
+        string $identity,
+        string $messageId,
+        string $root,
+        string $subject,
+        string $sender,
+        string $recipients,
+        ?int $sentAt,
+        int $receivedAt,
+        int $size,
+        int $attachments,
+        ItemDetails $details,
+        array $fields,
+        public array $times = [],
+    ) {
+        $id = mb_strcut($messageId, 0, 500);
+        $this->root = $root === '' ? $id : $root;
+        $this->columns = [
+            'identity' => $identity,
+            'kind' => $sort->value,
+            'message_id' => $id,
+            'subject' => mb_substr($subject, 0, self::SUBJECT),
+            'sender' => mb_strcut($sender, 0, 500),
+            'recipients' => mb_strcut($recipients, 0, 1000),
+            'sent_at' => $sentAt,
+            'received_at' => $receivedAt,
+            'size' => $size,
+            'attachments' => min(65_535, $attachments),
+            'details' => $details->json(),
+        ];
+        $this->terms = self::terms($fields);
     }
 
     /** The key of the thread that begins with a message. */
@@ -62,31 +78,17 @@ final readonly class ItemRow
     }
 
     /** @param  list<MailAddress>  $addresses */
-    private static function words(array $addresses): string
+    public static function words(array $addresses): string
     {
         return implode(', ', array_map(fn (MailAddress $of): string => $of->words(), array_slice($addresses, 0, self::MOST)));
     }
 
-    /**
-     * @param  list<MailAddress>  $from
-     * @param  list<MailAddress>  $to
-     * @param  list<MailAddress>  $cc
-     * @param  list<Attachment>  $attachments
-     */
-    private static function terms(array $from, array $to, array $cc, string $subject, array $attachments): string
+    /** @param  array<string, string>  $fields */
+    private static function terms(array $fields): string
     {
-        $names = implode(' ', array_map(fn (Attachment $of): string => $of->name, $attachments));
         $terms = [];
-        foreach (
-            [
-                [ItemField::From, self::words($from)],
-                [ItemField::To, self::words($to)],
-                [ItemField::Cc, self::words($cc)],
-                [ItemField::Subject, $subject],
-                [ItemField::Name, $names],
-            ] as [$field, $text]
-        ) {
-            array_push($terms, ...$field->marked($text));
+        foreach ($fields as $field => $text) {
+            array_push($terms, ...ItemField::from($field)->marked($text));
         }
 
         return mb_strcut(implode(' ', $terms), 0, self::WORDS);

@@ -13,6 +13,9 @@ use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Content\Form;
 use Kaiseki\Core\Files\SpooledContent;
 use Kaiseki\Core\Mail\Attachment;
+use Kaiseki\Core\Mail\Calendar\CalendarObject;
+use Kaiseki\Core\Mail\Contact\ContactCard;
+use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\Core\Mail\Message;
 use Kaiseki\Core\Mail\SearchWords;
 use stdClass;
@@ -64,7 +67,7 @@ final class ItemWords
     private static function next(Workload $workload, int $after): array
     {
         return DB::select(
-            'SELECT id, subject, sender, recipients FROM items WHERE workload_id = ? AND worded = 0 AND id > ? ORDER BY id LIMIT ?',
+            'SELECT id, kind, subject, sender, recipients FROM items WHERE workload_id = ? AND worded = 0 AND id > ? ORDER BY id LIMIT ?',
             [$workload->id, $after, self::AT_ONCE],
         );
     }
@@ -73,12 +76,13 @@ final class ItemWords
     private static function take(ItemReader $reader, array $rows): void
     {
         $values = $done = [];
-        $fields = [];
+        $fields = $sorts = [];
         foreach ($rows as $row) {
+            $sorts[(int) $row->id] = ItemSort::from($row->kind);
             $fields[(int) $row->id] = "{$row->subject} {$row->sender} {$row->recipients}";
         }
-        $reader->read(array_keys($fields), function (int $id, string $bytes) use (&$values, &$done, $fields): void {
-            $words = SearchWords::of($fields[$id].' '.self::text($bytes));
+        $reader->read(array_keys($fields), function (int $id, string $bytes) use (&$values, &$done, $fields, $sorts): void {
+            $words = SearchWords::of($fields[$id].' '.self::text($sorts[$id], $bytes));
             array_push($values, $id, mb_strcut(implode(' ', $words), 0, self::MOST));
             $done[] = $id;
         });
@@ -91,7 +95,16 @@ final class ItemWords
         }
     }
 
-    private static function text(string $bytes): string
+    private static function text(ItemSort $sort, string $bytes): string
+    {
+        return match (true) {
+            $sort === ItemSort::Message => self::ofMessage($bytes),
+            $sort === ItemSort::Contact => ContactCard::of($bytes)->words(),
+            default => mb_strcut(CalendarObject::of($bytes)->words(), 0, self::MOST),
+        };
+    }
+
+    private static function ofMessage(string $bytes): string
     {
         $message = Message::of($bytes);
         $text = mb_strcut($message->words(), 0, self::MOST);

@@ -14,14 +14,14 @@ use stdClass;
 /** The mailboxes of a workload at a point, and their folders: from totals that the catalog keeps, so that no message is gone through. */
 final class MailboxTree
 {
-    /** @return list<array{mailbox: string, folder: string, messages: int, bytes: int}> by mailbox, INBOX first, then by folder */
+    /** @return list<array{mailbox: string, folder: string, items: int, bytes: int}> by mailbox, INBOX first, then by folder */
     public static function at(Workload $workload, BackupSet $point): array
     {
         $tree = [];
-        foreach ([...self::maildirs($workload, $point), ...self::files($workload, $point)] as [$mailbox, $folder, $messages, $bytes]) {
+        foreach ([...self::maildirs($workload, $point), ...self::files($workload, $point)] as [$mailbox, $folder, $items, $bytes]) {
             $row = &$tree["$mailbox\0$folder"];
-            $row ??= ['mailbox' => $mailbox, 'folder' => $folder, 'messages' => 0, 'bytes' => 0];
-            $row['messages'] += $messages;
+            $row ??= ['mailbox' => $mailbox, 'folder' => $folder, 'items' => 0, 'bytes' => 0];
+            $row['items'] += $items;
             $row['bytes'] += $bytes;
         }
         unset($row);
@@ -46,18 +46,18 @@ final class MailboxTree
         }
     }
 
-    /** @return iterable<array{string, string, int, int}> of files that hold messages themselves */
+    /** @return iterable<array{string, string, int, int}> of files that hold items themselves */
     private static function files(Workload $workload, BackupSet $point): iterable
     {
         $rows = DB::select(
-            'SELECT STRAIGHT_JOIN f.mailbox, f.folder, COUNT(*) AS messages, SUM(c.length) AS bytes FROM item_folders f '.
+            'SELECT STRAIGHT_JOIN f.mailbox, f.folder, COUNT(*) AS items, SUM(c.length) AS bytes FROM item_folders f '.
                 'JOIN versions v FORCE INDEX (path_span) ON v.path_id = f.path_id AND v.history_id = ? AND v.first <= ? AND v.until > ? '.
                 'JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest AND c.item_id > 0 '.
                 'WHERE f.workload_id = ? GROUP BY f.mailbox, f.folder',
             [$point->history_id, $point->instant, $point->instant, $workload->id],
         );
         foreach ($rows as $row) {
-            yield [$row->mailbox, $row->folder, (int) $row->messages, (int) $row->bytes];
+            yield [$row->mailbox, $row->folder, (int) $row->items, (int) $row->bytes];
         }
     }
 }

@@ -14,9 +14,10 @@ use DateTimeImmutable;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;
 use Kaiseki\StandIns\MailServer;
+use Kaiseki\StandIns\SorrelSoundCalendars;
 use Kaiseki\StandIns\SorrelSoundMail;
 
-/** The demo's mailboxes: six weeks of them, protected each night as they lie, and the server that serves them. */
+/** The demo's mailboxes, calendars and contacts: six weeks of them, protected each night as they lie, and the servers that serve them. */
 final class CrewMailDemo
 {
     private const NAME = 'crew-mail';
@@ -24,8 +25,8 @@ final class CrewMailDemo
     /** @param  Closure(string...): array<mixed>  $kaiseki */
     public function make(DateTimeImmutable $today, int $days, Closure $kaiseki): void
     {
-        if (! is_file(Instance::path('mail.port'))) {
-            return; // whoever started it found no mail server here
+        if (! is_file(Instance::path('mail.port')) || ! is_file(Instance::path('dav.port'))) {
+            return; // whoever started it found no servers of mail and calendars here
         }
         $host = new FileHost(Instance::folder('mail'));
         is_dir($host->root()) || mkdir($host->root(), 0700);
@@ -33,6 +34,8 @@ final class CrewMailDemo
         $host->setClock(Instant::of($first->modify('01:40')));
         $mail = new SorrelSoundMail($host->root());
         $mail->begin($first);
+        $calendars = new SorrelSoundCalendars($host->root());
+        $calendars->begin($first);
         $kaiseki('protect', self::NAME, "--mail={$host->root()}", '--level=full');
         Workload::query()->where('name', self::NAME)->update([
             'group' => 'crew office', 'zone' => 'Europe/Oslo', 'site' => 'boathouse', 'rpo_s' => 26 * 3600, 'rto_s' => 3600,
@@ -40,6 +43,7 @@ final class CrewMailDemo
         for ($number = 1; $number <= $days; $number++) {
             $day = $first->modify("+$number days");
             $mail->live($day->modify('-1 day'), $number);
+            $calendars->live($day->modify('-1 day'), $number);
             $host->setClock(Instant::of($day->modify('01:40')));
             $kaiseki('protect', self::NAME, '--level='.($day->format('N') === '7' ? 'full' : 'incr'));
         }
@@ -63,6 +67,7 @@ final class CrewMailDemo
         }
         KnownServer::query()->updateOrCreate(['name' => self::NAME], [
             'imap' => "imap://127.0.0.1:$port",
+            'dav' => 'http://127.0.0.1:'.(int) file_get_contents(Instance::path('dav.port')).'/',
             'user' => MailServer::MASTER,
             'password' => $server->masterPassword(),
             'naming' => '{mailbox}',

@@ -51,7 +51,7 @@ final class ChooseItemsController
     {
         parse_str($request->string('back')->value(), $said);
         $known = array_filter(
-            array_intersect_key($said, array_fill_keys(['q', 'mailbox', 'folder', 'ever', 'page', 'item'], true)),
+            array_intersect_key($said, array_fill_keys(['q', 'mailbox', 'folder', 'ever', 'page', 'item', 'day'], true)),
             is_string(...),
         );
 
@@ -93,7 +93,7 @@ final class ChooseItemsController
         $workload = $of->workload;
         $item = $workload === null ? null : ItemFinder::named($workload, $key);
         if ($workload === null || $item === null) {
-            throw ValidationException::withMessages(['item' => 'There is no such message.']);
+            throw ValidationException::withMessages(['item' => 'There is no such item.']);
         }
 
         return array_map(fn (FoundItem $one): string => $one->key(), ItemFinder::thread($workload, $item->thread));

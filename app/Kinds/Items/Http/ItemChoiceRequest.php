@@ -14,6 +14,9 @@ use Kaiseki\Core\Mail\ItemQuery;
 /** One part of an order for items, as it is settled on the worksheet. */
 final class ItemChoiceRequest extends FormRequest
 {
+    /** See ItemSelection::$items. */
+    private const ITEM = '/^[0-9a-f]{16,64}(@[0-9]{8}(T[0-9]{6}Z)?)?$/D';
+
     public function authorize(): bool
     {
         return true; // the route asks the policy
@@ -30,8 +33,8 @@ final class ItemChoiceRequest extends FormRequest
             'view' => ['nullable', 'string', 'regex:/^(&(days|mid|levels|state)=[a-z0-9.,-]{0,60}){0,4}$/D'],
             'pick' => 'required_if:settle,pick|in:ticked,only,thread,drop,found,folder,mailbox,vanished,nothing',
             'items' => 'array|max:2000',
-            'items.*' => ['string', 'regex:/^[0-9a-f]{16,64}$/'],
-            'item' => ['nullable', 'string', 'regex:/^[0-9a-f]{16,64}$/'],
+            'items.*' => ['string', 'regex:'.self::ITEM],
+            'item' => ['nullable', 'string', 'regex:'.self::ITEM],
             'q' => ['nullable', 'string', 'max:'.ItemQuery::LONGEST],
             'mailbox' => [...$name, 'max:300'],
             'folder' => [...$name, 'max:600'],

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Http;
 
+use App\Kinds\Items\Catalog\FoundItem;
 use App\Kinds\Items\Catalog\ItemFinder;
 use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Page\LetterPage;
@@ -13,10 +14,11 @@ use App\Sets\ContentRead;
 use App\Sets\Points;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\Core\Mail\Message;
 use Symfony\Component\HttpFoundation\HeaderUtils;
 
-/** One message of the workload of a request: its page in a frame without rights, its source, something that came with it. */
+/** One item of the workload of a request: its source; of a message its page in a frame without rights, and what came with it. */
 final class OpenItemController
 {
     /** The page, for a frame. */
@@ -31,9 +33,14 @@ final class OpenItemController
 
     public function source(Request $request, RecoveryRequest $recoveryRequest, string $item): Response
     {
-        $message = $this->message($request, $recoveryRequest, $item, 'took the source of');
+        [$found, $bytes] = $this->read($request, $recoveryRequest, $item, 'took the source of');
+        $type = match (true) {
+            $found->sort === ItemSort::Message => 'message/rfc822',
+            $found->sort === ItemSort::Contact => 'text/vcard; charset=utf-8',
+            default => 'text/calendar; charset=utf-8',
+        };
 
-        return self::file($message->bytes, 'message.eml', 'message/rfc822');
+        return self::file($bytes, "{$found->sort->noun()}.{$found->sort->ending()}", $type);
     }
 
     public function part(Request $request, RecoveryRequest $recoveryRequest, string $item, int $number): Response
@@ -47,6 +54,15 @@ final class OpenItemController
 
     private function message(Request $request, RecoveryRequest $of, string $key, string $did): Message
     {
+        [$found, $bytes] = $this->read($request, $of, $key, $did);
+        abort_if($found->sort !== ItemSort::Message, 404);
+
+        return Message::of($bytes);
+    }
+
+    /** @return array{FoundItem, string} */
+    private function read(Request $request, RecoveryRequest $of, string $key, string $did): array
+    {
         $user = $request->user();
         assert($user instanceof User);
         $workload = $of->workload;
@@ -55,10 +71,11 @@ final class OpenItemController
         $points = new Points($workload);
         $bytes = (new ItemReader($points))->one($item->id);
         $points->stores->release();
-        abort_if($bytes === null, 409, 'This message is in no archive that can be read.');
-        ContentRead::told(ucfirst($did)." the message {$item->key()} of {$workload->name} for request {$of->id}.", $workload, $user);
+        abort_if($bytes === null, 409, "This {$item->sort->noun()} is in no archive that can be read.");
+        $what = "the {$item->sort->noun()} {$item->key()} of {$workload->name}";
+        ContentRead::told(ucfirst($did)." $what for request {$of->id}.", $workload, $user);
 
-        return Message::of($bytes);
+        return [$item, $bytes];
     }
 
     /** Always as a file, never shown: it is what somebody sent. */

@@ -10,7 +10,8 @@ use App\Kinds\Items\Catalog\ItemSpan;
 /** An item of a selection, as it lay in one folder at the point. */
 final readonly class ChosenItem
 {
-    public function __construct(public FoundItem $item, public ItemSpan $span)
+    /** @param  string  $instance  of a series that one instance only, see CalendarTime::key(); '' for the whole */
+    public function __construct(public FoundItem $item, public ItemSpan $span, public string $instance = '')
     {
     }
 
@@ -23,6 +24,13 @@ final readonly class ChosenItem
     /** The same for the same message of the same folder, whichever of its copies there it is. */
     public function key(): string
     {
-        return bin2hex($this->item->identity)."\0{$this->span->mailbox}\0{$this->span->folder}";
+        return bin2hex($this->item->identity)."\0{$this->span->mailbox}\0{$this->span->folder}".
+            ($this->instance === '' ? '' : "\0{$this->instance}");
+    }
+
+    /** What a person calls it. */
+    public function title(): string
+    {
+        return $this->item->title().($this->instance === '' ? '' : " of {$this->instance}");
     }
 }

@@ -14,9 +14,15 @@ enum ItemForm: string
     public function words(): string
     {
         return match ($this) {
-            self::Eml => 'one file for each message (.eml)',
-            self::Mbox => 'one mbox for each folder',
-            self::Maildir => 'Maildir, with flags',
+            self::Eml => 'one file for each (.eml, .ics, .vcf)',
+            self::Mbox => 'one file for each folder (mbox, .ics, .vcf)',
+            self::Maildir => 'Maildir, with flags; appointments and contacts one by one',
         };
+    }
+
+    /** As it is named on the command line, where calendars and contacts go by the name of their own file. */
+    public static function named(string $name): ?self
+    {
+        return self::tryFrom($name) ?? (in_array($name, ['ics', 'vcf'], true) ? self::Mbox : null);
     }
 }

@@ -24,7 +24,7 @@ final readonly class ItemSelection
     private const MOST_FOUND = 50_000;
 
     /**
-     * @param  list<string>  $items  see FoundItem::key()
+     * @param  list<string>  $items  see FoundItem::key(); with @ and CalendarTime::key() behind it one instance of a series
      * @param  string  $query  see ItemQuery; '' for none
      * @param  string|null  $mailbox  null for none as a whole; with a folder, of that mailbox
      * @param  string|null  $folder  with all below it
@@ -59,7 +59,7 @@ final readonly class ItemSelection
     public function words(): string
     {
         $what = match (true) {
-            $this->items !== [] => count($this->items) === 1 ? 'one message' : number_format(count($this->items)).' messages',
+            $this->items !== [] => count($this->items) === 1 ? 'one item' : number_format(count($this->items)).' items',
             $this->query !== '' => "what \"{$this->query}\" finds",
             $this->folder !== null => "the folder {$this->folder} of ".self::named($this->mailbox),
             $this->mailbox !== null => 'the whole mailbox '.self::named($this->mailbox),
@@ -70,7 +70,22 @@ final readonly class ItemSelection
     }
 
     /**
-     * @return list<ChosenItem> each message once for each folder in which it lay, by mailbox, folder and the time it was received
+     * With what it turned out to be.
+     *
+     * @param  list<ChosenItem>  $chosen
+     */
+    public function wordsFor(array $chosen): string
+    {
+        if ($this->items !== [] && count($chosen) === 1) {
+            return "the {$chosen[0]->item->sort->noun()} \"".mb_strimwidth($chosen[0]->title(), 0, 70, '…').'"';
+        }
+        $count = ItemCount::of($chosen);
+
+        return $this->items !== [] && $chosen !== [] ? $count : $this->words().($chosen === [] ? '' : " ($count)");
+    }
+
+    /**
+     * @return list<ChosenItem> each item once for each folder in which it lay, by mailbox, folder and the time it was received
      *
      * @throws InvalidArgumentException if it means nothing, or too much
      */
@@ -83,20 +98,36 @@ final readonly class ItemSelection
                 continue;
             }
             foreach ($item->spansAt($point->history_id, $point->instant) as $span) {
-                $one = new ChosenItem($item, $span);
-                if ($this->takes($one)) {
-                    $chosen[$one->key()] ??= $one;
+                foreach ($this->instancesOf($item) as $instance) {
+                    $one = new ChosenItem($item, $span, $instance);
+                    if ($this->takes($one)) {
+                        $chosen[$one->key()] ??= $one;
+                    }
                 }
             }
         }
         if (count($chosen) > self::MOST) {
-            throw new InvalidArgumentException('At most '.number_format(self::MOST).' messages are brought back at once.');
+            throw new InvalidArgumentException('At most '.number_format(self::MOST).' items are brought back at once.');
         }
         $rank = fn (ChosenItem $of): array => [$of->span->mailbox, $of->span->folder, $of->receivedAt(), $of->item->id];
         $chosen = array_values($chosen);
         usort($chosen, fn (ChosenItem $a, ChosenItem $b): int => $rank($a) <=> $rank($b));
 
         return $chosen;
+    }
+
+    /** @return list<string> those that are meant; '' for the whole */
+    private function instancesOf(FoundItem $item): array
+    {
+        $instances = [];
+        foreach ($this->items as $named) {
+            [$key, $instance] = explode('@', $named) + ['', ''];
+            if (str_starts_with(bin2hex($item->identity), $key)) {
+                $instances[] = $instance;
+            }
+        }
+
+        return $instances === [] || in_array('', $instances, true) ? [''] : $instances;
     }
 
     private static function named(?string $mailbox): string
@@ -121,7 +152,7 @@ final readonly class ItemSelection
         if ($this->items !== []) {
             return array_values(array_filter(array_map(
                 fn (string $key): ?FoundItem => ItemFinder::named($workload, $key),
-                array_values(array_unique($this->items)),
+                array_values(array_unique(array_map(fn (string $named): string => explode('@', $named)[0], $this->items))),
             )));
         }
         if ($this->query !== '') {

@@ -31,8 +31,8 @@ final class ItemsHandSheet
             '',
             ConflictRule::Beside,
             $point->captured_at->format('Y-m-d Hi'),
-            count($chosen).' messages, as the files that they stand in: copy what lies in cur and new into cur of a Maildir, '.
-                'under another name where one is taken; an mbox is opened by a mail program.',
+            ItemCount::of($chosen).', as the files that they stand in: copy what lies in cur and new into cur of a Maildir, '.
+                'under another name where one is taken; a mail program opens an mbox, and takes in .ics and .vcf.',
             copies: $copies,
         );
 

@@ -33,6 +33,14 @@ final readonly class ItemsOrder
         return $this->server !== '';
     }
 
+    /** Whether something that is there may get another content: it is set aside first. */
+    public function replaces(): bool
+    {
+        $instances = array_filter($this->selection->items, fn (string $named): bool => str_contains($named, '@'));
+
+        return $this->isToServer() && ($this->conflict === ItemConflict::Replace || $instances !== []);
+    }
+
     /** @throws UnableToRestore if it is not known any more */
     public function mailServer(): MailServer
     {
@@ -49,6 +57,18 @@ final readonly class ItemsOrder
     public function folderFor(ChosenItem $one): string
     {
         return $this->folder === '' ? $one->span->folder : $this->folder;
+    }
+
+    /** @param  list<ChosenItem>  $chosen */
+    public static function checkInWords(array $chosen): string
+    {
+        $fields = array_filter($chosen, fn (ChosenItem $one): bool => $one->item->sort->isOfFields());
+
+        return match (true) {
+            $fields === [] => 'each by digest, date and flags',
+            count($fields) === count($chosen) => 'each field by field',
+            default => 'messages by digest, date and flags, the others field by field',
+        };
     }
 
     public function withSentence(string $sentence): self

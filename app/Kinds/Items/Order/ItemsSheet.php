@@ -163,7 +163,7 @@ final class ItemsSheet implements OrderSheet
         return array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $this->chosen));
     }
 
-    /** @return array<string, array<string, int>> mailbox => folder => messages that come from there */
+    /** @return array<string, array<string, int>> mailbox => folder => items that come from there */
     public function byFolder(): array
     {
         $count = [];
@@ -230,12 +230,13 @@ final class ItemsSheet implements OrderSheet
     public function sentence(string $zone): string
     {
         return sprintf(
-            'Bring back %s of %s as it was on %s into %s, %s, and check each by digest, date and flags.',
+            'Bring back %s of %s as it was on %s into %s, %s, and check %s.',
             $this->whatInWords(),
             $this->workload->name,
             $this->whenInWords($zone),
             $this->whereInWords(),
             $this->conflictInWords(),
+            $this->checkInWords(),
         );
     }
 
@@ -245,10 +246,12 @@ final class ItemsSheet implements OrderSheet
             return 'something not picked yet';
         }
 
-        return $this->selection->words().
-            ($this->chosen === [] || count($this->chosen) === count($this->selection->items)
-                ? ''
-                : ' ('.Words::count(count($this->chosen), 'message').')');
+        return $this->selection->wordsFor($this->chosen);
+    }
+
+    public function checkInWords(): string
+    {
+        return ItemsOrder::checkInWords($this->chosen);
     }
 
     public function whenInWords(string $zone): string
@@ -314,7 +317,7 @@ final class ItemsSheet implements OrderSheet
 
     public function previewCounts(): array
     {
-        $counts = ['messages' => Words::count(count($this->chosen), 'message').', '.Words::size($this->bytes())];
+        $counts = ['items' => ItemCount::of($this->chosen).', '.Words::size($this->bytes())];
         foreach ($this->lines() ?? [] as $number => $line) {
             $counts["line-$number"] = "{$line['check']}: {$line['detail']}";
         }

@@ -16,8 +16,9 @@ use App\Models\Workload;
 use Illuminate\Http\Request;
 use InvalidArgumentException;
 use Kaiseki\Core\Mail\ItemQuery;
+use Kaiseki\Core\Mail\ItemSort;
 
-/** The What picker: a line to look for, mailboxes and folders as they were, and the message that is opened. */
+/** The What picker: a line to look for, mailboxes and folders as they were, and the item that is opened. */
 final class ItemsWhatView
 {
     public const PAGE = 100;
@@ -34,6 +35,9 @@ final class ItemsWhatView
     public readonly int $page;
 
     public readonly string $opened;
+
+    /** Which day of an appointment that is opened; '' for none in particular. */
+    public readonly string $day;
 
     /** Why the line means nothing; null if it does. */
     public readonly ?string $problem;
@@ -55,6 +59,7 @@ final class ItemsWhatView
         $this->everywhen = $http->boolean('ever');
         $this->page = max(0, min(10_000, $http->integer('page')));
         $this->opened = $text('item', 64);
+        $this->day = $text('day', 16);
         $problem = null;
         try {
             $asked = ItemQuery::parse($this->query, $view->sheet->workload->zone);
@@ -75,7 +80,7 @@ final class ItemsWhatView
         return $this->view->frame->url('what', '&'.http_build_query(array_filter($said, fn (string $value): bool => $value !== '')));
     }
 
-    /** @return array<string, list<array{mailbox: string, folder: string, messages: int, bytes: int}>> mailbox => its folders */
+    /** @return array<string, list<array{mailbox: string, folder: string, items: int, bytes: int}>> mailbox => its folders */
     public function mailboxes(): array
     {
         $by = [];
@@ -97,14 +102,22 @@ final class ItemsWhatView
         return ! $this->asked->isEmpty();
     }
 
-    /** How many messages still wait for their words to be looked at. */
+    /** How many items still wait for their words to be looked at. */
     public function waiting(): int
     {
         return ItemWords::waiting($this->workload);
     }
 
-    /** @return list<array{FoundItem, ItemSpan|null}> with where each lay; one more than a page has if there are more */
-    public function rows(): array
+    /** @return list<ItemLine> with where each lay; one more than a page has if there are more */
+    public function lines(): array
+    {
+        $zone = $this->view->frame->zone;
+
+        return array_map(fn (array $row): ItemLine => ItemLine::of($row[0], $row[1], $zone, $this->workload->zone), $this->rows());
+    }
+
+    /** @return list<array{FoundItem, ItemSpan|null}> */
+    private function rows(): array
     {
         if ($this->point === null) {
             return [];
@@ -117,11 +130,23 @@ final class ItemsWhatView
         }
         $chosen = (new ItemSelection([], '', $this->mailbox, $this->folder))->at($this->workload, $this->point);
         $there = array_reverse(array_values(array_filter($chosen, fn (ChosenItem $one): bool => $one->span->folder === $this->folder)));
+        usort($there, self::inOrder(...)); // stable: messages stay as they are, the newest first
 
         return array_map(
             fn (ChosenItem $one): array => [$one->item, $one->span],
             array_slice($there, $this->page * self::PAGE, self::PAGE + 1),
         );
+    }
+
+    /** Contacts by name, appointments by when they begin, the latest first. */
+    private static function inOrder(ChosenItem $a, ChosenItem $b): int
+    {
+        return match (true) {
+            $a->item->sort !== $b->item->sort => 0,
+            $a->item->sort === ItemSort::Contact => strcoll(mb_strtolower($a->item->subject), mb_strtolower($b->item->subject)),
+            $a->item->sort->isOfCalendar() => $b->item->sentAt <=> $a->item->sentAt,
+            default => 0,
+        };
     }
 
     /** @return list<array{FoundItem, ItemSpan|null}> */
@@ -142,9 +167,16 @@ final class ItemsWhatView
         return in_array($item->key(), $this->view->sheet->selection->items, true);
     }
 
+    public function isDayPicked(FoundItem $item, string $day): bool
+    {
+        return in_array("{$item->key()}@$day", $this->view->sheet->selection->items, true);
+    }
+
     public function opened(): ?OpenedItem
     {
-        return $this->opened === '' ? null : OpenedItem::of($this->view->sheet->points, $this->opened, $this->point);
+        return $this->opened === ''
+            ? null
+            : OpenedItem::of($this->view->sheet->points, $this->opened, $this->point, $this->day, $this->view->frame->zone);
     }
 
     public function life(FoundItem $item): ?ItemLife

@@ -10,36 +10,64 @@ use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Catalog\ItemSpan;
 use App\Models\BackupSet;
 use App\Sets\Points;
+use DateTimeZone;
+use Kaiseki\Core\Mail\Contact\ContactCard;
+use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\Core\Mail\Message;
 
-/** One message that somebody opened: as its reader saw it, and where it lay when. */
+/** One item that somebody opened: as its reader saw it, and where it lay when. */
 final readonly class OpenedItem
 {
     private const TEXT = 200_000;
 
     private const MOST_IN_THREAD = 50;
 
-    /** @param  list<FoundItem>  $thread  the others of its thread, the oldest first */
+    /**
+     * @param  string|null  $bytes  null where no archive gives it
+     * @param  list<FoundItem>  $thread  the others of its thread, or its other states, the oldest first
+     */
     private function __construct(
         public FoundItem $item,
+        public ?string $bytes,
         public ?Message $message,
+        public ?AppointmentView $appointment,
+        public ?ContactCard $contact,
+        public ?ItemStates $states,
         public array $thread,
         private ?BackupSet $point,
     ) {
     }
 
-    /** Null if there is no such item. */
-    public static function of(Points $points, string $key, ?BackupSet $point): ?self
+    /**
+     * Null if there is no such item.
+     *
+     * @param  string  $day  of an appointment, see AppointmentView
+     */
+    public static function of(Points $points, string $key, ?BackupSet $point, string $day, string $zone): ?self
     {
-        $item = ItemFinder::named($points->workload, $key);
+        $workload = $points->workload;
+        $item = ItemFinder::named($workload, $key);
         if ($item === null) {
             return null;
         }
-        $bytes = (new ItemReader($points))->one($item->id);
-        $thread = ItemFinder::thread($points->workload, $item->thread, self::MOST_IN_THREAD);
+        $reader = new ItemReader($points);
+        $bytes = $reader->one($item->id);
+        $thread = ItemFinder::thread($workload, $item->thread, self::MOST_IN_THREAD);
         $others = array_values(array_filter($thread, fn (FoundItem $one): bool => $one->id !== $item->id));
+        $sort = $bytes === null ? null : $item->sort;
 
-        return new self($item, $bytes === null ? null : Message::of($bytes), $others, $point);
+        return new self(
+            $item,
+            $bytes,
+            $sort === ItemSort::Message ? Message::of((string) $bytes) : null,
+            $sort?->isOfCalendar() === true ? AppointmentView::of($workload, $point, $item, (string) $bytes, $day, $zone) : null,
+            $sort === ItemSort::Contact ? ContactCard::of((string) $bytes) : null,
+            $sort?->isOfFields() === true
+                ? ItemStates::of($item, (string) $bytes, $others, $reader, new DateTimeZone($workload->zone))
+                : null,
+            $others,
+            $point,
+        );
     }
 
     public function hasHtml(): bool

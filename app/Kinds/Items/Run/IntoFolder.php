@@ -8,6 +8,7 @@ use App\Hosts\Hosts;
 use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemCount;
 use App\Kinds\Items\Order\ItemForm;
 use App\Kinds\Items\Order\ItemsOrder;
 use App\Runs\RunFiles;
@@ -19,12 +20,15 @@ use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\NewFile;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Target;
+use Kaiseki\Core\Mail\Calendar\CalendarFile;
+use Kaiseki\Core\Mail\Contact\ContactFile;
+use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\Core\Mail\MaildirName;
 use Kaiseki\Core\Mail\Mbox;
 use Kaiseki\Core\Mail\MboxWriter;
 use Kaiseki\Core\Mail\Message;
 
-/** Writes messages into a new folder of files. They are staged beside, and put in place when all are there. */
+/** Writes items into a new folder of files. They are staged beside, and put in place when all are there. */
 final class IntoFolder implements ItemPlacing
 {
     private const AT_ONCE = 300;
@@ -96,8 +100,14 @@ final class IntoFolder implements ItemPlacing
     private function named(array $chosen): array
     {
         $names = new ItemFileNames($this->order);
-        $files = [];
+        $files = $seen = [];
         foreach ($chosen as $one) {
+            // One day of a series is a file with the whole of it, once.
+            $place = "{$one->item->id}\0{$one->span->path}";
+            if (isset($seen[$place])) {
+                continue;
+            }
+            $seen[$place] = true;
             $files[$names->of($one, MaildirName::of($one->span->name)->flags)][] = $one;
         }
 
@@ -108,7 +118,12 @@ final class IntoFolder implements ItemPlacing
     {
         $target->makeFolder($this->staging);
         foreach (array_chunk($this->files, self::AT_ONCE, true) as $some) {
-            $this->order->form === ItemForm::Mbox ? $this->writeTogether($target, $some) : $this->writeEach($target, $some);
+            if ($this->order->form === ItemForm::Mbox) {
+                $this->writeTogether($target, $some);
+
+                continue;
+            }
+            $this->writeEach($target, $some);
         }
         $target->settle();
         Journal::open($this->journal)->add(Journal::STAGED);
@@ -120,7 +135,7 @@ final class IntoFolder implements ItemPlacing
         $wrong = [];
         foreach ($this->files as $file => $items) {
             $stream = $target->read((string) $file);
-            $found = $stream === null ? [] : $this->identities($stream);
+            $found = $stream === null ? [] : $this->identities($stream, $items[0]->item->sort);
             foreach ($items as $number => $one) {
                 if (! $this->isThere($one, $found[$number] ?? '')) {
                     $wrong[] = Shown::name((string) $file).' does not hold what is in the set';
@@ -132,8 +147,8 @@ final class IntoFolder implements ItemPlacing
                 $this->account->folders[$folder] = ($this->account->folders[$folder] ?? 0) + 1;
             }
         }
-        $count = Words::count($this->account->messages, 'message');
-        $this->account->check('each message by its digest, read again from the folder', $wrong, "$count right");
+        $count = ItemCount::words($this->account->sorts);
+        $this->account->check('each by its digest, read again from the folder', $wrong, "$count right");
 
         return "$count, ".Words::size($this->account->bytes).' read again';
     }
@@ -154,15 +169,23 @@ final class IntoFolder implements ItemPlacing
     private function isThere(ChosenItem $one, string $identity): bool
     {
         return $identity === $one->item->identity ||
-            ($this->order->form === ItemForm::Mbox && $identity === $this->endedIdentity($one));
+            ($this->order->form === ItemForm::Mbox && ! $one->item->sort->isOfFields() && $identity === $this->endedIdentity($one));
     }
 
     /**
      * @param  resource  $stream
      * @return list<string>
      */
-    private function identities($stream): array
+    private function identities($stream, ItemSort $sort): array
     {
+        if ($sort->isOfFields()) {
+            $bytes = (string) stream_get_contents($stream);
+            $each = $sort === ItemSort::Contact
+                ? array_map(fn (array $card): string => substr($bytes, ...$card), ContactFile::cards($bytes))
+                : CalendarFile::objects($bytes);
+
+            return array_map($sort->identityOf(...), $each);
+        }
         if ($this->order->form !== ItemForm::Mbox) {
             return [Message::identityOf((string) stream_get_contents($stream))];
         }
@@ -204,7 +227,10 @@ final class IntoFolder implements ItemPlacing
         foreach ($files as $file => $items) {
             $new = $this->create($target, (string) $file);
             $written = [];
-            foreach (array_chunk($items, self::AT_ONCE) as $some) {
+            if ($items[0]->item->sort->isOfFields()) {
+                $written = $this->writeCollection($new, $items);
+            }
+            foreach ($items[0]->item->sort->isOfFields() ? [] : array_chunk($items, self::AT_ONCE) as $some) {
                 array_push($written, ...$this->write($new, $some));
             }
             $new->finish(0600, 0, 0, ($items[count($items) - 1])->receivedAt() * 1_000_000_000, false);
@@ -239,11 +265,39 @@ final class IntoFolder implements ItemPlacing
         return $written;
     }
 
+    /**
+     * A whole calendar, or a book of contacts.
+     *
+     * @param  list<ChosenItem>  $items
+     * @return list<ChosenItem> those that could be read
+     */
+    private function writeCollection(NewFile $file, array $items): array
+    {
+        $bytes = [];
+        $ids = array_map(fn (ChosenItem $one): int => $one->item->id, $items);
+        $this->reader->read($ids, function (int $id, string $of) use (&$bytes): void {
+            $bytes[$id] = $of;
+        });
+        $written = $each = [];
+        foreach ($items as $one) {
+            if (isset($bytes[$one->item->id])) {
+                $written[] = $one;
+                $each[] = rtrim($bytes[$one->item->id], "\r\n")."\r\n";
+                $this->account->progress->advanced(1, strlen($bytes[$one->item->id]));
+            } else {
+                $this->account->left($one, 'it is in no archive that can be read', true);
+            }
+        }
+        $file->data($items[0]->item->sort === ItemSort::Contact ? implode('', $each) : CalendarFile::together($each));
+
+        return $written;
+    }
+
     private function create(Target $target, string $file): NewFile
     {
         $folder = EntryPath::split($file)[0];
         $target->makeFolder(EntryPath::join($this->staging, $folder));
-        if ($this->order->form === ItemForm::Maildir) {
+        if ($this->order->form === ItemForm::Maildir && basename($folder) === 'cur') {
             foreach (['new', 'tmp'] as $beside) {
                 $target->makeFolder(EntryPath::join($this->staging, EntryPath::join(EntryPath::split($folder)[0], $beside)));
             }

@@ -97,18 +97,18 @@ final class IntoMailboxes implements ItemPlacing
             });
         }
         $this->account->check('each message by its digest, read again from the server', $wrong['digest'], Words::count(
-            $this->account->messages,
+            $this->account->items,
             'message',
         ).' right');
         $this->account->check('when each was received', $wrong['date'], 'as it was');
         $this->account->check('flags and keywords', $wrong['flags'], 'as they were');
-        $this->account->there = count($this->there);
+        $this->account->there += count($this->there);
         foreach ($this->open as $line) {
             $line->close();
         }
         $this->open = [];
 
-        return Words::count($this->account->messages, 'message').', '.Words::size($this->account->bytes).' read again from the server';
+        return Words::count($this->account->items, 'message').', '.Words::size($this->account->bytes).' read again from the server';
     }
 
     /**
@@ -163,7 +163,7 @@ final class IntoMailboxes implements ItemPlacing
         $look = new MailFolderLook($line, $line->messages());
         $this->settle($line, $mailbox, $folder, $validity, $some);
         $open = array_values(array_filter($some, fn (ChosenItem $one): bool => ! isset($this->journal->laid[$one->key()])));
-        if ($this->order->conflict === ItemConflict::MissingOnly) {
+        if ($this->order->conflict !== ItemConflict::Beside) {
             $open = $this->missing($look, $open);
         }
         foreach ($this->portions($open) as $portion) {

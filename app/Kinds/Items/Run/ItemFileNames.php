@@ -27,6 +27,15 @@ final class ItemFileNames
         $mailbox = self::path($this->order->mailboxFor($one), 'mailbox');
         $folder = $this->order->folderFor($one);
 
+        if ($one->item->sort->isOfFields()) {
+            $path = "$mailbox/".self::path($folder, 'folder');
+            $ending = ".{$one->item->sort->ending()}";
+
+            return $this->order->form === ItemForm::Mbox
+                ? "$path$ending"
+                : $this->free("$path/".self::part($one->item->subject, 'without a name'), $ending);
+        }
+
         return match ($this->order->form) {
             ItemForm::Mbox => "$mailbox/".self::path($folder, 'folder').'.mbox',
             ItemForm::Eml => $this->free(

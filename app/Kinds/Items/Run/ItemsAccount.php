@@ -19,19 +19,25 @@ final class ItemsAccount
     /** @var list<array{check: string, result: string, detail: string}> */
     public array $checks = [];
 
-    public int $messages = 0;
+    public int $items = 0;
+
+    /** @var array<string, int> see ItemSort => how many of them are right */
+    public array $sorts = [];
 
     public int $bytes = 0;
 
-    /** Messages that lay there already. */
+    /** Items that lay there already. */
     public int $there = 0;
+
+    /** What stood in the place of something, and is kept. */
+    public int $replaced = 0;
 
     /** @var list<array{path: string, because: string, loss: bool}> */
     public array $left = [];
 
     public int $leftCount = 0;
 
-    /** @var array<string, int> mailbox and folder, in words => messages that are there now */
+    /** @var array<string, int> mailbox and folder, in words => items that are there now */
     public array $folders = [];
 
     private readonly DigestedFile $entries;
@@ -44,14 +50,18 @@ final class ItemsAccount
     /** One that is right, and where it is now. */
     public function right(ChosenItem $one, string $where): void
     {
-        $this->messages++;
+        $sort = $one->item->sort;
+        $this->items++;
+        $this->sorts[$sort->value] = ($this->sorts[$sort->value] ?? 0) + 1;
         $this->bytes += $one->item->size;
         $this->entries->add(json_encode(
             [
                 'mailbox' => $one->span->mailbox,
                 'folder' => $one->span->folder,
                 'now' => mb_scrub($where),
-                'message_id' => $one->item->messageId,
+                'kind' => $sort->noun(),
+                ($sort->isOfFields() ? 'uid' : 'message_id') => $one->item->messageId,
+            ] + ($one->instance === '' ? [] : ['instance' => $one->instance]) + [
                 'received_at' => gmdate('Y-m-d\TH:i:s\Z', $one->receivedAt()),
                 'size' => $one->item->size,
                 'identity_blake2b_256' => bin2hex($one->item->identity),
@@ -64,7 +74,7 @@ final class ItemsAccount
     {
         $this->leftCount++;
         if (count($this->left) < self::LINES) {
-            $path = "{$one->span->mailbox}/{$one->span->folder}: ".($one->item->subject === '' ? 'without a subject' : $one->item->subject);
+            $path = "{$one->span->mailbox}/{$one->span->folder}: {$one->title()}";
             $this->left[] = ['path' => mb_scrub($path), 'because' => $because, 'loss' => $isLoss];
         }
     }

@@ -6,16 +6,19 @@ namespace App\Kinds\Items\Run;
 
 use App\Hosts\Hosts;
 use App\Kinds\Carrier;
+use App\Kinds\Items\Order\ItemCount;
 use App\Kinds\Items\Order\ItemsOrder;
 use App\Kinds\Items\Server\TouchedMailboxes;
 use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
 use App\Models\Run;
+use App\Models\TrailEntry;
 use App\Models\User;
 use App\Runs\RunFiles;
 use App\Trees\Run\Targets;
 use App\Words;
 use Closure;
+use Illuminate\Filesystem\Filesystem;
 use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\RestoreOrder;
 
@@ -30,13 +33,16 @@ final readonly class ItemsCarrier implements Carrier
     public function carryOut(Run $run): void
     {
         $told = $this->told;
-        $also = $told === null ? null : fn (int $messages, int $bytes) => $told(number_format($messages).' messages, '.Words::size($bytes));
+        $also = $told === null ? null : fn (int $items, int $bytes) => $told(number_format($items).' items, '.Words::size($bytes));
         (new ItemsRun($also))->carryOut($run);
     }
 
     public function canBePutBack(Run $run): bool
     {
-        return $run->put_back_at === null && ItemsOrder::fromArray($run->plan)->isToServer() && Journal::isBegun(RunFiles::journal($run));
+        return $run->put_back_at === null &&
+            ItemsOrder::fromArray($run->plan)->isToServer() &&
+            Journal::isBegun(RunFiles::journal($run)) &&
+            ($run->set_aside_until !== null || ($run->outcome['set_aside'] ?? 0) === 0);
     }
 
     public function losesLaterChanges(): bool
@@ -46,12 +52,14 @@ final readonly class ItemsCarrier implements Carrier
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
     {
-        return MailPutBack::of($run, $alsoChanged);
+        return ItemsPutBack::of($run, $alsoChanged);
     }
 
-    /** It replaces nothing. */
     public function clearAside(Run $run, ?User $by): void
     {
+        (new Filesystem)->deleteDirectory(CollectionJournal::asides($run));
+        $run->update(['set_aside_until' => null]);
+        TrailEntry::add("What run {$run->id} had replaced was removed from the set-aside.", $run->request, $by, $run);
     }
 
     public function clearStaged(Run $run): void
@@ -76,12 +84,12 @@ final readonly class ItemsCarrier implements Carrier
 
     public function came(Run $run): string
     {
-        return Words::count((int) ($run->outcome['messages'] ?? 0), 'message').', '.Words::size((int) ($run->outcome['bytes'] ?? 0));
+        return ItemCount::came($run->outcome ?? []).', '.Words::size((int) ($run->outcome['bytes'] ?? 0));
     }
 
     public function howFar(Run $run): string
     {
-        return number_format($run->files_done).' of '.number_format($run->files_total).' messages';
+        return number_format($run->files_done).' of '.number_format($run->files_total).' items';
     }
 
     public function besideProof(Run $run): array

@@ -17,7 +17,7 @@ final class ItemsProof
     {
         Evidence::sign($run, [
             'kind' => 'kaiseki proof of a restore of items',
-            'version' => 1,
+            'version' => 2,
             'run' => $run->id,
             'request' => $run->request_id,
             'order' => $order->sentence,
@@ -35,7 +35,9 @@ final class ItemsProof
             'conflict' => $order->conflict->value,
             'started_at' => $run->started_at?->format('Y-m-d\TH:i:s.v\Z'),
             'ended_at' => $run->ended_at?->format('Y-m-d\TH:i:s.v\Z'),
-            'messages' => $outcome['messages'],
+            'items' => $outcome['messages'],
+            'sorts' => $outcome['sorts'],
+            'set_aside' => $outcome['set_aside'],
             'bytes' => $outcome['bytes'],
             'there_already' => $outcome['there'],
             'folders' => $outcome['folders'],

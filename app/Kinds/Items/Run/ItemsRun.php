@@ -8,6 +8,7 @@ use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Catalog\KeywordMeanings;
 use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemCount;
 use App\Kinds\Items\Order\ItemsOrder;
 use App\Kinds\Items\Order\ItemsReading;
 use App\Models\Run;
@@ -15,14 +16,17 @@ use App\Runs\RunLedger;
 use App\Runs\RunMustWait;
 use App\Runs\RunProgress;
 use App\Runs\RunRefusal;
+use App\Runs\SetAsides;
 use App\Runs\Shelf;
 use App\Runs\TargetLock;
 use App\Sets\CannotPlan;
 use App\Sets\Points;
 use App\Words;
 use Closure;
+use DateTimeZone;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Mail\Dav\DavFailure;
 use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Throwable;
 
@@ -37,7 +41,7 @@ final class ItemsRun
 
     private ItemsOrder $order;
 
-    /** @param  (Closure(int, int): void)|null  $also  told messages and bytes brought so far */
+    /** @param  (Closure(int, int): void)|null  $also  told items and bytes brought so far */
     public function __construct(private readonly ?Closure $also = null)
     {
     }
@@ -55,7 +59,7 @@ final class ItemsRun
             $this->carry($account);
         } catch (RunMustWait $wait) {
             $this->ledger->wait($wait);
-        } catch (CannotBringItems|CannotPlan|ImapFailure|UnableToRestore|InvalidArgumentException $failure) {
+        } catch (CannotBringItems|CannotPlan|DavFailure|ImapFailure|UnableToRestore|InvalidArgumentException $failure) {
             $this->ledger->fail($failure->getMessage(), $run->refresh()->stop_asked ? 'stopped' : 'failed', $this->whatWasDone());
         } catch (Throwable $bug) {
             $this->ledger->fail('Something went wrong that should not have: '.$bug->getMessage(), 'failed', $this->whatWasDone());
@@ -65,9 +69,11 @@ final class ItemsRun
 
     private function whatWasDone(): string
     {
-        $laid = $this->order->isToServer() ? count((new MailJournal($this->run))->laid) : 0;
+        $laid = $this->order->isToServer()
+            ? count((new MailJournal($this->run))->laid) + count((new CollectionJournal($this->run))->laid)
+            : 0;
 
-        return $laid === 0 ? '' : ' '.Words::count($laid, 'message').' that it had laid before are there: go on with it, or put it back.';
+        return $laid === 0 ? '' : ' '.Words::count($laid, 'item').' that it had laid before are there: go on with it, or put it back.';
     }
 
     private function carry(ItemsAccount $account): void
@@ -108,9 +114,15 @@ final class ItemsRun
     {
         $reader = new ItemReader($points);
 
-        return $this->order->isToServer()
-            ? new IntoMailboxes($this->order, $account, new MailJournal($this->run), $reader, new KeywordMeanings($this->run->set))
-            : new IntoFolder($this->order, $account, $reader);
+        if (! $this->order->isToServer()) {
+            return new IntoFolder($this->order, $account, $reader);
+        }
+        $zone = new DateTimeZone($this->run->workload->zone);
+
+        return new IntoServer(
+            new IntoMailboxes($this->order, $account, new MailJournal($this->run), $reader, new KeywordMeanings($this->run->set)),
+            new IntoCollections($this->order, $account, new CollectionJournal($this->run), $reader, $zone),
+        );
     }
 
     /**
@@ -138,7 +150,8 @@ final class ItemsRun
     {
         $run = $this->run;
         $outcome = [
-            'messages' => $account->messages,
+            'messages' => $account->items,
+            'sorts' => $account->sorts,
             'bytes' => $account->bytes,
             'there' => $account->there,
             'folders' => $account->folders,
@@ -146,17 +159,18 @@ final class ItemsRun
             'left_out' => $account->left,
             'left_out_count' => $account->leftCount,
             'right' => $account->isRight(),
-            'set_aside' => 0,
+            'set_aside' => $account->replaced,
             'commands' => [],
             'entries' => $account->finish(),
         ];
-        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
+        $until = $account->replaced > 0 ? now()->addDays(SetAsides::DAYS) : null;
+        $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $until]);
         ItemsProof::write($run, $this->order, $outcome);
         $this->ledger->tell(
             sprintf(
                 'Run %d ended: %s, %s.',
                 $run->id,
-                Words::count($account->messages, 'message'),
+                ItemCount::words($account->sorts),
                 $account->isRight() ? 'all right' : 'not all right',
             ),
             'answer',

@@ -9,16 +9,20 @@ use App\Models\Target;
 use App\Models\Workload;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Mail\Dav\DavAddress;
+use Kaiseki\Core\Mail\Dav\DavFailure;
+use Kaiseki\Core\Mail\Dav\DavHome;
 use Kaiseki\Core\Mail\Imap\ImapAddress;
 use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Kaiseki\Core\Mail\Imap\ImapMailbox;
 
 /**
- * A mail server that items are brought back to, by an account that may open every mailbox.
+ * A server of mail, calendars and contacts that items are brought back to, by an account that may open every mailbox.
  *
  * @property int $id
  * @property string $name
- * @property string $imap see ImapAddress
+ * @property string $imap see ImapAddress; '' for a server without mail
+ * @property string $dav see DavAddress; '' for one without calendars and contacts
  * @property string $user
  * @property string $password
  * @property string $naming the name of a mailbox there, with {mailbox}; or with {name} and {above}, the last part of it and the one before
@@ -54,7 +58,21 @@ final class MailServer extends Model implements Target
     /** @throws ImapFailure if there is no such mailbox, or it may not be opened */
     public function open(string $mailbox): ImapMailbox
     {
+        if ($this->imap === '') {
+            throw ImapFailure::unreachable($this->name, 'it is known for calendars and contacts only');
+        }
+
         return ImapMailbox::open(ImapAddress::parse($this->imap), $this->user, $this->password, $this->accountOf($mailbox));
+    }
+
+    /** @throws DavFailure if it has no calendars and contacts, or they may not be opened */
+    public function openDav(string $mailbox): DavHome
+    {
+        if ($this->dav === '') {
+            throw DavFailure::unreachable($this->name, 'it is known for mail only');
+        }
+
+        return DavHome::open(DavAddress::parse($this->dav), $this->user, $this->password, $this->accountOf($mailbox));
     }
 
     /** The name that a mailbox of a set has on this server. */
@@ -72,7 +90,12 @@ final class MailServer extends Model implements Target
 
     public function whereabouts(): string
     {
-        return "{$this->user} at ".ImapAddress::parse($this->imap)->words();
+        $at = [
+            $this->imap === '' ? null : ImapAddress::parse($this->imap)->words(),
+            $this->dav === '' ? null : DavAddress::parse($this->dav)->words(),
+        ];
+
+        return "{$this->user} at ".implode(' and ', array_filter($at));
     }
 
     /** @return list<Workload> those whose mailboxes are here */

@@ -11,6 +11,7 @@ use App\Words;
 use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Kaiseki\Core\Mail\Imap\ImapFolder;
 use Kaiseki\Core\Mail\Imap\ImapMailbox;
+use Kaiseki\Core\Mail\ItemSort;
 
 /** What a mail server says of the mailboxes that an order goes into, before anything is laid into them. */
 final class MailboxCheck
@@ -32,13 +33,15 @@ final class MailboxCheck
     public static function of(ItemsOrder $order, array $chosen): self
     {
         $check = new self($order);
+        $isMail = fn (ChosenItem $one): bool => $one->item->sort === ItemSort::Message;
         $byMailbox = [];
-        foreach ($chosen as $one) {
+        foreach (array_filter($chosen, $isMail) as $one) {
             $byMailbox[$order->mailboxFor($one)][] = $one;
         }
         foreach ($byMailbox as $mailbox => $some) {
             $check->mailbox((string) $mailbox, $some);
         }
+        CollectionCheck::into($check, $order, array_values(array_filter($chosen, fn (ChosenItem $one): bool => ! $isMail($one))));
 
         return $check;
     }
@@ -97,7 +100,7 @@ final class MailboxCheck
             $same = self::same($open, $folder, $wanted);
             $this->there += $same;
             $of = number_format($same).' of '.Words::count(count($wanted), 'message').' lie there already';
-            $then = $this->order->conflict === ItemConflict::MissingOnly ? ', and are left' : ', and come once more';
+            $then = $this->order->conflict !== ItemConflict::Beside ? ', and are left' : ', and come once more';
             $this->line('the folder', 'note', $same === 0 ? "$folder is there; nothing of it lies there" : "$folder: $of$then");
         }
         $this->trash($open, $folders, array_merge(...array_values($byFolder)));
@@ -138,7 +141,7 @@ final class MailboxCheck
         }
         $needed = array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $some));
         $free = max(0, $storage[1] - $storage[0]);
-        $fits = $free >= $needed || ($this->there > 0 && $this->order->conflict === ItemConflict::MissingOnly);
+        $fits = $free >= $needed || ($this->there > 0 && $this->order->conflict !== ItemConflict::Beside);
         $this->line(
             'room',
             $fits ? 'passed' : 'failed',
@@ -146,7 +149,7 @@ final class MailboxCheck
         );
     }
 
-    private function line(string $check, string $result, string $detail): void
+    public function line(string $check, string $result, string $detail): void
     {
         $this->lines[] = ['check' => $check, 'result' => $result, 'detail' => mb_scrub($detail)];
     }

@@ -9,7 +9,7 @@ use App\Kinds\Touched;
 use App\Kinds\TouchedPlace;
 use App\Trees\Run\TouchedFolder;
 
-/** Where an order of items writes to: it only ever adds. */
+/** Where an order of items writes to. */
 final class TouchedMailboxes
 {
     public static function by(ItemsOrder $order): Touched
@@ -20,7 +20,7 @@ final class TouchedMailboxes
         $server = MailServer::query()->where('name', $order->server)->first();
 
         return $server === null ? Touched::nothing() : new Touched([
-            new TouchedPlace('that mail server', false, $server->originals(), $server, true),
+            new TouchedPlace('that mail server', $order->replaces(), $server->originals(), $server, true),
         ]);
     }
 }

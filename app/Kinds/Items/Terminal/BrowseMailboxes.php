@@ -36,12 +36,12 @@ final class BrowseMailboxes
             ],
             function () use ($folders, $there, $folder): iterable {
                 foreach ($folder === null ? $folders : [] as $row) {
-                    yield sprintf('%-40s %-40s %s', $row['mailbox'], $row['folder'], Words::count($row['messages'], 'message'));
+                    yield sprintf('%-40s %-40s %s', $row['mailbox'], $row['folder'], Words::count($row['items'], 'item'));
                 }
                 foreach ($there as $one) {
                     yield ItemJson::line($one->item, $one->span);
                 }
-                yield $folder === null ? Words::count(count($folders), 'folder').'.' : Words::count(count($there), 'message').'.';
+                yield $folder === null ? Words::count(count($folders), 'folder').'.' : Words::count(count($there), 'item').'.';
             },
         );
     }

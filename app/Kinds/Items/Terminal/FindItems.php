@@ -27,10 +27,10 @@ final class FindItems
         if ($query->isEmpty()) {
             throw new InvalidArgumentException('Say what to look for: words, from:, to:, subject:, before:, …');
         }
-        ItemWords::bringUpToDate($workload, fn (int $done) => $talk->progress(number_format($done).' messages looked through'));
+        ItemWords::bringUpToDate($workload, fn (int $done) => $talk->progress(number_format($done).' items looked through'));
         $point = $input->getOption('at') === null ? null : ItemsAtPoint::toLook($workload, $input)->point;
         $found = ItemFinder::find($workload, $query, $point, self::MOST + 1);
-        $notes = count($found) > self::MOST ? ['More than '.number_format(self::MOST).' messages fit; the oldest are left out.'] : [];
+        $notes = count($found) > self::MOST ? ['More than '.number_format(self::MOST).' items fit; the oldest are left out.'] : [];
         $found = array_slice($found, 0, self::MOST);
         $span = fn (FoundItem $item) => $point === null ? null : $item->spansAt($point->history_id, $point->instant)[0] ?? null;
 
@@ -46,7 +46,7 @@ final class FindItems
                     yield ItemJson::line($item, $span($item));
                 }
                 yield from $notes;
-                yield $found === [] ? 'Nothing fits.' : Words::count(count($found), 'message').'.';
+                yield $found === [] ? 'Nothing fits.' : Words::count(count($found), 'item').'.';
             },
         );
     }

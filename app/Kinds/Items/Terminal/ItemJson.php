@@ -7,6 +7,7 @@ namespace App\Kinds\Items\Terminal;
 use App\Kinds\Items\Catalog\FoundItem;
 use App\Kinds\Items\Catalog\ItemSpan;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Mail\ItemSort;
 
 /** Items as other programs read them. */
 final class ItemJson
@@ -21,35 +22,43 @@ final class ItemJson
 
         return [
             'id' => $item->key(),
+            'kind' => $item->sort->noun(),
             'mailbox' => $span->mailbox ?? '',
             'folder' => $span->folder ?? '',
             'from' => $item->sender,
+            'to' => $item->recipients,
             'subject' => $item->subject,
-            'sent_at' => self::seconds($item->sentAt),
+            ($item->sort->isOfCalendar() ? 'begins_at' : 'sent_at') => self::seconds($item->sentAt),
             'received_at' => self::seconds($span->receivedAt ?? $item->receivedAt),
             'size' => $item->size,
-            'message_id' => $item->messageId,
+            ($item->sort->isOfFields() ? 'uid' : 'message_id') => $item->messageId,
             'digest' => bin2hex($item->identity),
             'flags' => $span?->flags() ?? '',
             'attachments' => $item->attachments,
             'first' => self::moment($span->first ?? $item->first()),
             'until' => self::moment($span->until ?? $item->until()),
-        ];
+        ] + ($item->details->calendar === null ? [] : [
+            'repeats' => $item->details->calendar->repeats,
+            'place' => $item->details->calendar->place,
+            'exceptions' => $item->details->calendar->exceptions,
+        ]);
     }
 
     /** One line for a person. */
     public static function line(FoundItem $item, ?ItemSpan $span = null): string
     {
         $row = self::of($item, $span);
+        $place = $item->details->calendar->place ?? '';
+        $who = $item->sort === ItemSort::Message ? $row['from'] : ($place === '' ? $row['to'] : $place);
 
         return sprintf(
             '%s  %s  %s/%s  %s: %s%s',
             $row['id'],
-            $row['received_at'],
+            $row['begins_at'] ?? $row['received_at'],
             $row['mailbox'],
             $row['folder'],
-            mb_strimwidth($row['from'], 0, 40, '…'),
-            $row['subject'] === '' ? '(no subject)' : mb_strimwidth($row['subject'], 0, 80, '…'),
+            mb_strimwidth($who, 0, 40, '…'),
+            mb_strimwidth($item->title(), 0, 80, '…'),
             $row['until'] === null ? '' : "  until {$row['until']}",
         );
     }

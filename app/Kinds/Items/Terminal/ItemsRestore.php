@@ -9,6 +9,7 @@ use App\Kinds\Items\Catalog\ItemWords;
 use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemConflict;
+use App\Kinds\Items\Order\ItemCount;
 use App\Kinds\Items\Order\ItemForm;
 use App\Kinds\Items\Order\ItemSelection;
 use App\Kinds\Items\Order\ItemsOrder;
@@ -39,13 +40,13 @@ final class ItemsRestore
             ->addOption('point', null, $value, 'the point of this very set')
             ->addOption('to', null, $value, 'a folder of this machine for files; it is made, or empty')
             ->addOption('in-place', null, InputOption::VALUE_NONE, 'into the folder of the mailbox that each came from')
-            ->addOption('conflict', null, $value, 'missing-only, or beside: also what lies there already', 'missing-only');
+            ->addOption('conflict', null, $value, 'missing-only; replace: what says something else there now, set aside first; beside', 'missing-only');
         self::describeSelection($command);
         $command
             ->addOption('to-mailbox', null, $value, 'the mailbox it goes to')
             ->addOption('to-folder', null, $value, 'the folder of the mailbox; it is made if it is missing')
             ->addOption('server', null, $value, 'the mail server, by "mail-server add"; without it the one that has the mailboxes')
-            ->addOption('as', null, $value, 'of files: eml, mbox or maildir', 'eml');
+            ->addOption('as', null, $value, 'of files: eml, mbox or maildir; ics and vcf: one for each calendar and book of contacts', 'eml');
         KaisekiCommand::describeDemand($command);
         KaisekiCommand::describeCopyRule($command);
     }
@@ -54,7 +55,7 @@ final class ItemsRestore
     {
         $value = InputOption::VALUE_REQUIRED;
         $command
-            ->addOption('item', null, $value | InputOption::VALUE_IS_ARRAY, 'one message, as find and browse name it')
+            ->addOption('item', null, $value | InputOption::VALUE_IS_ARRAY, 'one item, as find and browse name it; of a series one day with @ and its moment behind it: @20261117T090000Z')
             ->addOption('query', null, $value, 'what this line finds at the point')
             ->addOption('mailbox', null, $value, 'a whole mailbox; with --folder one of its folders')
             ->addOption('folder', null, $value, 'a folder of the mailbox, with all below it')
@@ -64,7 +65,7 @@ final class ItemsRestore
     public static function selection(InputInterface $input, Workload $workload): ItemSelection
     {
         $selection = new ItemSelection(
-            array_map(strtolower(...), (array) $input->getOption('item')),
+            array_map(self::named(...), (array) $input->getOption('item')),
             (string) $input->getOption('query'),
             $input->getOption('mailbox'),
             $input->getOption('folder'),
@@ -82,6 +83,16 @@ final class ItemsRestore
         return $selection;
     }
 
+    private static function named(string $item): string
+    {
+        [$key, $day] = explode('@', $item, 2) + ['', ''];
+        if ($day !== '' && preg_match('/^\d{8}(T\d{6}Z)?$/D', $day) !== 1) {
+            throw new InvalidArgumentException("\"$day\" names no day of a series. Write it as 20261117, or 20261117T090000Z.");
+        }
+
+        return strtolower($key).($day === '' ? '' : "@$day");
+    }
+
     public static function carryOut(Workload $workload, InputInterface $input, Talk $talk): Told
     {
         $selection = self::selection($input, $workload);
@@ -90,7 +101,7 @@ final class ItemsRestore
         if ($chosen === []) {
             throw CannotBringItems::because("Nothing of that is at the point {$at->point->name}.");
         }
-        $order = self::order($workload, $at->point, $selection, count($chosen), $input);
+        $order = self::order($workload, $at->point, $selection, $chosen, $input);
         if ($input->getOption('dry-run')) {
             return new Told(
                 KaisekiCommand::DONE,
@@ -104,7 +115,7 @@ final class ItemsRestore
         $marked = $order->isToServer() ? TouchedMailboxes::by($order)->marked() : [];
         if ($marked !== []) {
             throw CannotBringItems::because(
-                "Adding to the mailboxes of {$marked[0]->name} waits for a second person; order it on the worksheet of a request.",
+                "Writing to the mailboxes of {$marked[0]->name} waits for a second person; order it on the worksheet of a request.",
             );
         }
         $run = Run::query()->create([
@@ -119,11 +130,12 @@ final class ItemsRestore
         return self::told($run->refresh(), $talk);
     }
 
+    /** @param  list<ChosenItem>  $chosen */
     private static function order(
         Workload $workload,
         BackupSet $point,
         ItemSelection $selection,
-        int $count,
+        array $chosen,
         InputInterface $input,
     ): ItemsOrder {
         $to = $input->getOption('to');
@@ -140,9 +152,10 @@ final class ItemsRestore
             $mailbox,
             $folder,
             ItemConflict::tryFrom((string) $input->getOption('conflict')) ??
-                throw new InvalidArgumentException('--conflict of items is missing-only or beside.'),
+                throw new InvalidArgumentException('--conflict of items is missing-only, replace or beside.'),
             $to === null ? '' : Targets::absolute((string) $to),
-            ItemForm::tryFrom((string) $input->getOption('as')) ?? throw new InvalidArgumentException('--as is eml, mbox or maildir.'),
+            ItemForm::named((string) $input->getOption('as')) ??
+                throw new InvalidArgumentException('--as is eml, mbox, maildir, ics or vcf.'),
             '',
             KaisekiCommand::copyRule($input),
         );
@@ -152,13 +165,13 @@ final class ItemsRestore
                 ($mailbox === '' ? '' : " of the mailbox $mailbox")." on {$server->name}";
 
         return $order->withSentence(sprintf(
-            'Bring back %s of %s (%s) as it was on %s into %s, %s, and check each by digest, date and flags.',
-            $selection->words(),
+            'Bring back %s of %s as it was on %s into %s, %s, and check %s.',
+            $selection->wordsFor($chosen),
             $workload->name,
-            Words::count($count, 'message'),
             Words::moment($point->captured_at, 'UTC'),
             $where,
             $server === null ? 'touching nothing there' : $order->conflict->words(),
+            ItemsOrder::checkInWords($chosen),
         ));
     }
 
@@ -188,6 +201,7 @@ final class ItemsRestore
             'state' => $run->state,
             'entries' => $outcome['messages'] ?? 0,
             'there_already' => $outcome['there'] ?? 0,
+            'set_aside' => $outcome['set_aside'] ?? 0,
             'bytes' => $outcome['bytes'] ?? 0,
             'seconds' => $run->seconds() ?? 0.0,
             'folders' => (object) ($outcome['folders'] ?? []),
@@ -202,7 +216,7 @@ final class ItemsRestore
             $document,
             function () use ($run, $outcome): iterable {
                 if ($run->state === 'done') {
-                    yield "Run {$run->id}: ".Words::count($outcome['messages'], 'message').', '.Words::size($outcome['bytes']).
+                    yield "Run {$run->id}: ".ItemCount::came($outcome).', '.Words::size($outcome['bytes']).
                         ", from {$run->set_name}".($outcome['there'] > 0 ? "; {$outcome['there']} lay there already" : '').'.';
                     foreach ($outcome['checks'] as $check) {
                         yield "  {$check['result']}: {$check['check']}";

@@ -10,6 +10,8 @@ use App\Kinds\Items\Items;
 use App\Kinds\Items\Server\MailServer;
 use App\Models\Workload;
 use InvalidArgumentException;
+use Kaiseki\Core\Mail\Dav\DavAddress;
+use Kaiseki\Core\Mail\Dav\DavFailure;
 use Kaiseki\Core\Mail\Imap\ImapAddress;
 use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Symfony\Component\Console\Input\InputArgument;
@@ -31,6 +33,12 @@ final class MailServerCommand extends KaisekiCommand
                 null,
                 InputOption::VALUE_REQUIRED,
                 'imaps://HOST, with :PORT and #FINGERPRINT if wanted; imap:// on this machine only',
+            )
+            ->addOption(
+                'dav',
+                null,
+                InputOption::VALUE_REQUIRED,
+                'where calendars and contacts are: https://HOST/PATH/{mailbox}/; http:// on this machine only',
             )
             ->addOption(
                 'user',
@@ -73,14 +81,15 @@ final class MailServerCommand extends KaisekiCommand
             [
                 'servers' => $servers->map(fn (MailServer $server): array => [
                     'server' => $server->name,
-                    'imap' => ImapAddress::parse($server->imap)->words(),
+                    'imap' => $server->imap === '' ? null : ImapAddress::parse($server->imap)->words(),
+                    'dav' => $server->dav === '' ? null : DavAddress::parse($server->dav)->words(),
                     'user' => $server->user,
                     'naming' => $server->naming,
                     'holds' => array_map(fn (Workload $of): string => $of->name, $server->originals()),
                 ])->all(),
             ],
             fn (): array => $servers->isEmpty()
-                ? ['No mail server is known yet: kaiseki mail-server add NAME --imap= --user=']
+                ? ['No mail server is known yet: kaiseki mail-server add NAME --imap= --dav= --user=']
                 : $servers->map(fn (MailServer $server): string => "{$server->name}  {$server->whereabouts()}")->all(),
         );
     }
@@ -97,16 +106,14 @@ final class MailServerCommand extends KaisekiCommand
         if (preg_match('/^(?=.*\{(mailbox|name)\})[\x21-\x7e]{1,200}$/D', $naming) !== 1) {
             throw new InvalidArgumentException('--naming holds {mailbox} or {name}, and no spaces: "{name}@mail.example".');
         }
-        $imap = (string) ($input->getOption('imap') ?? throw new InvalidArgumentException('Say with --imap where it is.'));
-        ImapAddress::parse($imap);
         $password = getenv('KAISEKI_MAIL_PASSWORD');
         if ($password === false) {
             throw new InvalidArgumentException('Give its password in KAISEKI_MAIL_PASSWORD.');
         }
-        $server = MailServer::query()->firstOrNew(['name' => $name]);
-        $server->fill([
-            'imap' => $imap,
-            'user' => (string) ($input->getOption('user') ?? throw new InvalidArgumentException('Say with --user which account to use.')),
+        $server = MailServer::query()->firstOrNew(['name' => $name], ['imap' => '', 'dav' => '']);
+        $server->fill($this->addresses($input, $server) + [
+            'user' => (string) ($input->getOption('user') ?? $server->user ??
+                throw new InvalidArgumentException('Say with --user which account to use.')),
             'password' => $password,
             'naming' => $naming,
             'site' => (string) $input->getOption('site'),
@@ -129,15 +136,32 @@ final class MailServerCommand extends KaisekiCommand
         );
     }
 
+    /** @return array{imap: string, dav: string} as they are said, else as they were */
+    private function addresses(InputInterface $input, MailServer $known): array
+    {
+        $imap = (string) ($input->getOption('imap') ?? $known->imap);
+        $dav = (string) ($input->getOption('dav') ?? $known->dav);
+        if ($imap === '' && $dav === '') {
+            throw new InvalidArgumentException('Say with --imap where its mail is, and with --dav where its calendars and contacts are.');
+        }
+        $imap === '' || ImapAddress::parse($imap);
+        $dav === '' || DavAddress::parse($dav);
+
+        return ['imap' => $imap, 'dav' => $dav];
+    }
+
     /** @return string the mailbox that was opened; '' if none was named */
     private function tryOut(MailServer $server, string $mailbox): string
     {
         if ($mailbox !== '') {
             try {
-                $open = $server->open($mailbox);
-                $open->folders();
-                $open->close();
-            } catch (ImapFailure $failure) {
+                if ($server->imap !== '') {
+                    $open = $server->open($mailbox);
+                    $open->folders();
+                    $open->close();
+                }
+                $server->dav === '' || $server->openDav($mailbox);
+            } catch (DavFailure|ImapFailure $failure) {
                 throw new NoServer($failure->getMessage());
             }
         }

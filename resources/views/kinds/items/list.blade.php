@@ -1,10 +1,10 @@
+@use('App\Kinds\Items\Page\ItemLine')
 @use('App\Kinds\Items\Page\ItemsWhatView')
-@use('App\Words')
-@use('Carbon\CarbonImmutable')
-@php($rows = $what->rows())
-@php($more = count($rows) > ItemsWhatView::PAGE)
-@php($rows = array_slice($rows, 0, ItemsWhatView::PAGE))
-@if ($rows === [])
+@php($lines = $what->lines())
+@php($more = count($lines) > ItemsWhatView::PAGE)
+@php($lines = array_slice($lines, 0, ItemsWhatView::PAGE))
+@php($columns = ItemLine::columns($lines))
+@if ($lines === [])
     <p class="empty">
         @if ($what->problem !== null)
             See above.
@@ -14,7 +14,7 @@
                 <a class="text-decoration-underline" href="{{ $what->url(ever: '1', page: '') }}">Look at all points</a>
             @endif
         @else
-            Look for a message, or choose a folder of a mailbox.
+            Look for something, or choose a folder of a mailbox, a calendar or contacts.
             @if ($what->lost() !== '')
                 <span class="d-block">Asked for was “{{ $what->lost() }}”: <a class="text-decoration-underline" id="look-for-lost"
                         href="{{ $what->url(q: $what->lost(), ever: '1', page: '', mailbox: '', folder: '') }}">look for it at all
@@ -27,14 +27,14 @@
             name="back" value="{{ parse_url($what->url(), PHP_URL_QUERY) }}"><input type="hidden" name="q"
             value="{{ $what->query }}"><input type="hidden" name="mailbox" value="{{ $what->mailbox }}"><input type="hidden"
             name="folder" value="{{ $what->folder }}">
-        <div class="scroll items-tall" tabindex="0" role="region" aria-label="Messages">
+        <div class="scroll items-tall" tabindex="0" role="region" aria-label="Items">
             <table class="list items {{ $what->isSearch() ? 'found' : '' }}">
                 <thead>
                     <tr>
                         <th class="tick"><span class="visually-hidden">Tick</span></th>
-                        <th>Received</th>
-                        <th>From</th>
-                        <th>Subject</th>
+                        @foreach ($columns as $column)
+                            <th>{{ $column }}</th>
+                        @endforeach
                         @if ($what->isSearch())
                             <th>Lay in</th>
                         @endif
@@ -42,29 +42,26 @@
                     </tr>
                 </thead>
                 <tbody>
-                    @foreach ($rows as [$item, $span])
+                    @foreach ($lines as $line)
+                        @php($item = $line->item)
                         <tr class="@if ($what->isPicked($item)) chosen @endif">
                             <td class="tick"><input type="checkbox" data-tick name="items[]" value="{{ $item->key() }}"
-                                    aria-label="{{ $item->subject === '' ? 'without a subject' : $item->subject }}"></td>
-                            <td class="tight mono">
-                                {{ CarbonImmutable::createFromTimestamp($span->receivedAt ?? $item->receivedAt,
-                                    $frame->zone)->format('Y-m-d H:i') }}
-                            </td>
-                            <td class="cut" title="{{ $item->sender }}">{{ $item->sender }}</td>
-                            <td class="cut"><a data-row class="text-reset {{ str_contains($span?->flags() ?? '', 'S') ? '' : 'unread' }}"
-                                    href="{{ $what->url(item: $item->key()) }}">{{ $item->subject === '' ? 'without a subject'
-                                        : $item->subject }}</a>
-                                @if ($item->attachments > 0)
-                                    <span class="muted text-nowrap">+ {{ $item->attachments }}</span>
+                                    aria-label="{{ $item->title() }}"></td>
+                            <td class="tight mono">{{ $line->when }}</td>
+                            <td class="cut" title="{{ $line->who }}">{{ $line->who }}</td>
+                            <td class="cut"><a data-row class="text-reset {{ $line->isUnread ? 'unread' : '' }}"
+                                    href="{{ $what->url(item: $item->key()) }}">{{ $item->title() }}</a>
+                                @if ($line->note !== '')
+                                    <span class="muted text-nowrap">{{ $line->note }}</span>
                                 @endif
                             </td>
                             @if ($what->isSearch())
-                                <td class="cut" title="{{ $span?->mailbox }} {{ $span?->folder }}">
+                                <td class="cut" title="{{ $line->span?->mailbox }} {{ $line->span?->folder }}">
                                     @if ($item->isGone())
                                         <span class="attention text-nowrap">gone since
                                             <x-moment :at="$item->goneSince()" :zone="$frame->zone" :offset="false" /></span>,
                                     @endif
-                                    {{ $span?->folder }} <span class="muted">{{ $span?->mailbox }}</span>
+                                    {{ $line->span?->folder }} <span class="muted">{{ $line->span?->mailbox }}</span>
                                 </td>
                             @endif
                             <td class="num"><x-size :bytes="$item->size" /></td>
@@ -78,7 +75,7 @@
             @if ($what->isSearch() && !$what->everywhen)
                 <button class="btn btn-sm btn-outline-primary" id="pick-found" name="pick" value="found">Pick all that fits</button>
             @elseif (!$what->isSearch())
-                <button class="btn btn-sm btn-outline-primary" id="pick-folder" name="pick" value="folder">Pick the folder and all
+                <button class="btn btn-sm btn-outline-primary" id="pick-folder" name="pick" value="folder">Pick all of it, and all
                     below it</button>
             @endif
             @if ($what->page > 0)

@@ -3,13 +3,13 @@
     @forelse ($boxes as $mailbox => $folders)
         <details class="box" @if (in_array((string) $mailbox, [$what->mailbox, $what->lost()], true) || count($boxes) === 1) open @endif>
             <summary title="{{ $mailbox }}"><span class="name">{{ $mailbox === '' ? 'the mailbox' : $mailbox }}</span> <span
-                    class="muted">{{ number_format(array_sum(array_column($folders, 'messages'))) }}</span></summary>
+                    class="muted">{{ number_format(array_sum(array_column($folders, 'items'))) }}</span></summary>
             <ul class="plain-list">
                 @foreach ($folders as $row)
                     <li><a @if ($what->mailbox === $row['mailbox'] && $what->folder === $row['folder']) aria-current="true" @endif
                             href="{{ $what->url(q: '', mailbox: $row['mailbox'], folder: $row['folder'], page: '', ever: '')
                                 }}">{{ $row['folder'] }}</a>
-                        <span class="muted">{{ number_format($row['messages']) }}</span></li>
+                        <span class="muted">{{ number_format($row['items']) }}</span></li>
                 @endforeach
             </ul>
             <form method="post" action="{{ $view->settleUrl() }}">@csrf<input type="hidden" name="settle" value="pick"><input
@@ -17,6 +17,6 @@
                     whole mailbox</button>, <button class="link" name="pick" value="vanished">what vanished of it since</button></form>
         </details>
     @empty
-        <p class="empty">No message was found in this point.</p>
+        <p class="empty">Nothing was found in this point.</p>
     @endforelse
 </nav>

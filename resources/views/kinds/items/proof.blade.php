@@ -1,4 +1,4 @@
-@use('App\Words')
+@use('App\Kinds\Items\Order\ItemCount')
 @use('App\Trees\Run\PathInJson')
 @use('Kaiseki\Core\Catalog\Shown')
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
@@ -16,9 +16,15 @@
         </tr>
         <tr>
             <th>Came back</th>
-            <td>{{ Words::count($evidence['messages'], 'message') }}, {{ number_format($evidence['bytes']) }} bytes;
+            <td>{{ ItemCount::came($evidence) }}, {{ number_format($evidence['bytes']) }} bytes;
                 {{ number_format($evidence['there_already']) }} lay there already</td>
         </tr>
+        @if (($evidence['set_aside'] ?? 0) > 0)
+            <tr>
+                <th>Set aside</th>
+                <td>{{ number_format($evidence['set_aside']) }} that stood there, and were kept for a time</td>
+            </tr>
+        @endif
     </x-slot:facts>
     <h2>By folder</h2>
     <table>
@@ -43,5 +49,6 @@
         @endif
     </x-slot:more>
     <x-slot:how>The digest of a message is BLAKE2b-256 of its bytes with every line ended by a newline alone: <span class="mono">tr -d
-            '\r' | b2sum --length=256</span> gives it where no line holds another carriage return.</x-slot:how>
+            '\r' | b2sum --length=256</span> gives it where no line holds another carriage return. That of an appointment or a contact is taken
+        of its fields in one order, since servers write them in another; the source of each stands in the set.</x-slot:how>
 </x-proof-page>

@@ -1,11 +1,12 @@
+@use('App\Kinds\Items\Order\ItemCount')
 @use('App\Words')
 @php($outcome = $run->outcome ?? [])
 @php($plan = $run->plan)
 <x-run-page :run="$run" go-on-hint="what it had laid is there, and is not laid again" back-title="Take away again what it laid"
     :beside="[]">
-    <x-slot:came>{{ Words::count($outcome['messages'] ?? 0, 'message') }}, {{ Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>
+    <x-slot:came>{{ ItemCount::came($outcome) }}, {{ Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>
     <x-slot:wrong>what is missing or different stands below.</x-slot:wrong>
-    <x-slot:set-aside>nothing</x-slot:set-aside>
+    <x-slot:set-aside>{{ Words::count($outcome['set_aside'] ?? 0, 'thing') }} that it replaced</x-slot:set-aside>
     <x-slot:facts>
         @if ($run->state === 'done')
             <dt>Is now in</dt>
@@ -20,15 +21,17 @@
             <dd><span class="mono">{{ $run->set_name }}</span></dd>
             @if ($outcome['there'] > 0)
                 <dt>Lay there already</dt>
-                <dd>{{ Words::count($outcome['there'], 'message') }}, and were left</dd>
+                <dd>{{ Words::count($outcome['there'], 'item') }}, and were left</dd>
             @endif
         @endif
     </x-slot:facts>
-    <x-slot:back-told>{{ Words::count($outcome['put_back']['removed'] ?? 0, 'message') }} that it had laid went.</x-slot:back-told>
+    <x-slot:back-told>{{ Words::count($outcome['put_back']['removed'] ?? 0, 'item') }} that it had laid went,
+        {{ number_format($outcome['put_back']['returned'] ?? 0) }} that it had replaced are there again.</x-slot:back-told>
     <x-slot:back-means>
-        <p class="mb-1">The messages that this run laid are removed for good, and the folders that it made, if nothing else lies in them.
-            What somebody has moved, deleted or flagged since is left, and named here.</p>
-        <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1"> Also those that were flagged since</label></p>
+        <p class="mb-1">What this run laid is removed for good, and the folders that it made, if nothing else lies in them; what it
+            replaced comes again. What somebody has moved, deleted, flagged or changed since is left, and named here.</p>
+        <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1"> Also those that were flagged or changed
+                since</label></p>
     </x-slot:back-means>
     @if ($run->state === 'done')
         @if ($outcome['folders'] !== [])

@@ -8,7 +8,7 @@
         key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame" picker="when" key="at"
         :gap="$sheet->point === null">{{ $sheet->whenInWords($frame->zone) }}</x-blank> into <x-blank :frame="$frame" picker="where"
         :gap="$sheet->order === null && $sheet->chosen !== []">{{ $sheet->whereInWords() }}</x-blank>, <x-blank :frame="$frame"
-        picker="how">{{ $sheet->conflictInWords() }}</x-blank>, and check each by digest, date and flags.
+        picker="how">{{ $sheet->conflictInWords() }}</x-blank>, and check {{ $sheet->checkInWords() }}.
     </x-slot:sentence>
     <x-slot:slip>@include('kinds.items.slip')</x-slot:slip>
     @include($frame->picker === 'proof' ? 'requests.proof' : 'kinds.items.pickers.' . $frame->picker)

@@ -1,3 +1,4 @@
+@use('App\Kinds\Items\Order\ItemCount')
 @use('App\Words')
 @php($reading = $sheet->reading)
 @php($loss = $view->inHand()->lossSeconds())
@@ -6,7 +7,7 @@
     <dl class="facts">
         <dt>Comes back</dt>
         <dd>{{ $sheet->chosen === [] ? 'nothing yet'
-            : Words::count(count($sheet->chosen), 'message') . ', ' . Words::size($sheet->bytes()) }}
+            : ItemCount::of($sheet->chosen) . ', ' . Words::size($sheet->bytes()) }}
             @if (($reading->missing ?? 0) > 0)
                 <span class="attention">but {{ number_format($reading->missing) }} in no archive that can be read</span>
             @endif
@@ -30,7 +31,8 @@
             @endif
         </dd>
         <dt>Touches</dt>
-        <dd>nothing that is there now: it only adds</dd>
+        <dd>{{ $sheet->order?->replaces()
+            ? 'what says something else there now: it is set aside first' : 'nothing that is there now: it only adds' }}</dd>
     </dl>
 </section>
 <section>

@@ -1,19 +1,24 @@
 @use('App\Kinds\Items\Order\ItemConflict')
 <h2>
     How <kbd>h</kbd></h2>
-<p class="hint">Each message is compared with its digest as it is read, and again as the server gives it back.</p>
+<p class="hint">Each is compared with its digest as it is read, and again as the server gives it back.</p>
 <form method="post" action="{{ $view->settleUrl() }}">@csrf<input type="hidden" name="settle" value="how">
     <fieldset class="mb-3">
-        <legend class="h6">What lies in the folder already</legend>
+        <legend class="h6">What is there already</legend>
         @foreach (ItemConflict::cases() as $rule)
             <div class="choice"><input type="radio" id="if-{{ $rule->value }}" name="conflict" value="{{ $rule->value }}"
                     @checked($sheet->said->conflict === $rule->value)
                     @if ($sheet->said->conflict === $rule->value) data-focus @endif><label
                     for="if-{{ $rule->value }}">{{ $rule->words() }}</label>
                 <div class="form-text">
-                    {{ $rule === ItemConflict::MissingOnly
-                        ? 'A message is told by its content, so one that was flagged, or has another number now, is the same.'
-                        : 'Each picked message comes once, whatever lies there.' }}</div>
+                    {{ match ($rule) {
+                        ItemConflict::MissingOnly => 'A message is told by its content, an appointment or a contact by its UID: of those with '
+                            . 'another state now nothing is touched.',
+                        ItemConflict::Replace => 'An appointment or a contact becomes what it was. What it says now is set aside, and comes '
+                            . 'again when the run is put back.',
+                        ItemConflict::Beside => 'Each picked message comes once, whatever lies there; another state of an appointment or a '
+                            . 'contact comes as one of its own.',
+                    } }}</div>
             </div>
         @endforeach
     </fieldset>
@@ -23,10 +28,11 @@
 <h3 class="h6 mt-4">Always checked</h3>
 <dl class="facts">
     <dt>Content</dt>
-    <dd>BLAKE2b-256 of every message, with its lines ended as they are stored</dd>
+    <dd>BLAKE2b-256 of every message, with its lines ended as they are stored; of appointments and contacts every field</dd>
     <dt>Date, flags, keywords</dt>
     <dd>as they were at the point</dd>
     <dt>Count</dt>
     <dd>everything picked is there, or is listed with the reason</dd>
 </dl>
-<p class="muted mt-3">Nothing is ever written over: a message with another content is another message.</p>
+<p class="muted mt-3">A message is never written over: one with another content is another message. A day that is picked out of a series is
+    brought into the series as it is now, whatever is chosen here, and nobody is sent an invitation.</p>

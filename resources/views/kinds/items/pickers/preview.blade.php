@@ -1,3 +1,4 @@
+@use('App\Kinds\Items\Order\ItemCount')
 @use('App\Words')
 <h2>
     Preview <kbd>p</kbd></h2>
@@ -9,7 +10,7 @@
             <tr>
                 <th class="pe-4">Came from</th>
                 <th class="pe-4">Folder</th>
-                <th class="num pe-4">Messages</th>
+                <th class="num pe-4">Items</th>
                 <th>Goes to</th>
             </tr>
         </thead>
@@ -35,8 +36,9 @@
             @endforeach
         </tbody>
     </table>
-    <p>{{ Words::count(count($sheet->chosen), 'message') }}, {{ Words::size($sheet->bytes()) }}. Nothing that is there is changed or
-        written over.</p>
+    <p>{{ ItemCount::of($sheet->chosen) }}, {{ Words::size($sheet->bytes()) }}.
+        {{ $sheet->order?->replaces() ? 'What says something else there now is set aside, and comes again when the run is put back.'
+            : 'Nothing that is there is changed or written over.' }}</p>
     <h3 class="h6">What was found there</h3>
     <p class="muted">See “Checked before the run” beside.</p>
 @endif

@@ -8,7 +8,7 @@
 @else
     <form method="get" action="/requests/{{ $request->id }}" class="inline mb-1" role="search">
         <input type="hidden" name="show" value="what">
-        <label class="visually-hidden" for="items-query">Look for messages</label>
+        <label class="visually-hidden" for="items-query">Look for messages, appointments and contacts</label>
         <input class="form-control mono grow" id="items-query" name="q" maxlength="1000" value="{{ $what->query }}"
             @if ($what->opened === '') data-focus @endif
             placeholder="from:purser subject:&quot;dry dock&quot; before:2026-11-02 attachments&gt;0" autocomplete="off">
@@ -18,23 +18,23 @@
     <details class="mb-2 small">
         <summary class="muted">What can be looked for</summary>
         <p class="mb-0">Words stand in headers, text or attachments; the beginning of one is enough, and between quotation marks they
-            follow one another. Of one field: <span class="mono">from: to: cc: subject: name:</span> (of an attachment). Besides
-            <span class="mono">folder: mailbox: id: before: after: on: is:read is:unread is:flagged is:answered is:gone attachments&gt;0
+            follow one another. Of one field: <span class="mono">from: to: cc: subject: place: name:</span> (of an attachment).
+            Besides <span class="mono">kind:message kind:appointment kind:contact folder: mailbox: id: before: after: on: is:read is:unread is:flagged is:answered is:gone attachments&gt;0
                 size&gt;1M</span>; with <span class="mono">-</span> before a word for not. Days are those of
             {{ $sheet->workload->zone }}.</p>
     </details>
     @if ($what->problem !== null)
         <p class="attention" role="alert">{{ $what->problem }}</p>
     @elseif ($what->isSearch() && $what->waiting() > 0)
-        <p class="assumed">{{ Words::count($what->waiting(), 'message') }} are still to be looked through: of these only headers are
-            found so far.</p>
+        <p class="assumed">{{ Words::count($what->waiting(), 'item') }} are still to be looked through: of these only fields are found so
+            far.</p>
     @endif
     @include('kinds.items.picked')
     @php($opened = $what->opened())
     @if ($opened !== null)
         @include('kinds.items.letter')
     @elseif ($what->isSearch() || $what->problem !== null)
-        <p class="mb-1"><a href="{{ $frame->url('what') }}" data-key="Backspace">All mailboxes and folders</a></p>
+        <p class="mb-1"><a href="{{ $frame->url('what') }}" data-key="Backspace">All mailboxes, calendars and contacts</a></p>
         @include('kinds.items.list')
     @else
         <div class="items-halves">

@@ -8,7 +8,8 @@
         <legend class="h6">Into</legend>
         <div class="choice"><input type="radio" id="to-own" name="destination" value="own" @checked($said->destination === 'own')
                 data-focus><label for="to-own">the mailbox that each came from</label>
-            <div class="form-text">With the date it was received, its flags and keywords, so that threads stay together.</div>
+            <div class="form-text">Messages with the date they were received, flags and keywords; appointments and contacts into their own
+                calendar or book.</div>
         </div>
         <div class="choice"><input type="radio" id="to-mailbox-way" name="destination" value="mailbox"
                 @checked($said->destination === 'mailbox')><label for="to-mailbox-way">another mailbox</label>
@@ -19,7 +20,7 @@
                 value="{{ old('to_mailbox', $said->mailbox) }}" autocomplete="off"></p>
         <div class="choice"><input type="radio" id="to-files" name="destination" value="files"
                 @checked($said->destination === 'files')><label for="to-files">a new folder of files</label>
-            <div class="form-text">Below the folder “restored” of this machine; mail programs open each of these forms.</div>
+            <div class="form-text">Below the folder “restored” of this machine; mail and calendar programs open each of these forms.</div>
         </div>
         <p class="schema-name"><label class="muted" for="form">as</label> <select class="form-select w-auto d-inline-block"
                 id="form" name="form">
@@ -30,11 +31,12 @@
     </fieldset>
     <p><label for="to-folder">Folder of the mailbox</label> <input class="form-control mono" id="to-folder" name="to_folder"
             maxlength="600" placeholder="the one that each lay in" value="{{ old('to_folder', $said->folder) }}"
-            autocomplete="off"><span class="form-text">With / between a folder and one below it; what is missing is made.</span></p>
+            autocomplete="off"><span class="form-text">Or a calendar or book of contacts. With / between a folder and one below it; what is
+            missing is made.</span></p>
     <p><label for="server">Mail server</label>
         @if ($servers->isEmpty())
             <span class="muted d-block">None is known that you may write to: <span class="mono">bin/kaiseki mail-server add NAME
-                    --imap= --user=</span></span>
+                    --imap= --dav= --user=</span></span>
         @else
             <select class="form-select w-auto" id="server" name="server">
                 <option value="">{{ $sheet->server === null ? 'not settled' : 'where the mailboxes are' }}</option>

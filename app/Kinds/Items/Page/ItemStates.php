@@ -1,0 +1,54 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Page;
+
+use App\Kinds\Items\Catalog\FoundItem;
+use App\Kinds\Items\Catalog\ItemReader;
+use DateTimeZone;
+use Kaiseki\Core\Mail\Calendar\CalendarComponent;
+use Kaiseki\Core\Mail\Calendar\CalendarObject;
+use Kaiseki\Core\Mail\Calendar\FieldChange;
+use Kaiseki\Core\Mail\Contact\ContactCard;
+use Kaiseki\Core\Mail\ItemSort;
+
+/** The states of an appointment or a contact, and how the one that is opened differs from another. */
+final readonly class ItemStates
+{
+    /**
+     * @param  list<FoundItem>  $all  the oldest first, the opened one among them
+     * @param  FoundItem|null  $other  the newest; where that is opened the one before it; null where there is one state only
+     * @param  list<FieldChange>  $changes  from the opened one to a newer other, else from an older other to it
+     */
+    private function __construct(
+        public array $all,
+        public ?FoundItem $other,
+        public bool $isOtherNewer,
+        public array $changes,
+    ) {
+    }
+
+    /** @param  list<FoundItem>  $related  what has the same UID */
+    public static function of(FoundItem $opened, string $bytes, array $related, ItemReader $reader, DateTimeZone $home): self
+    {
+        $all = [$opened, ...array_filter($related, fn (FoundItem $one): bool => $one->sort === $opened->sort)];
+        usort($all, fn (FoundItem $a, FoundItem $b): int => [$a->first(), $a->until(), $a->id] <=> [$b->first(), $b->until(), $b->id]);
+        $at = (int) array_search($opened->id, array_map(fn (FoundItem $one): int => $one->id, $all), true);
+        $isNewest = $at === count($all) - 1;
+        $other = $isNewest ? $all[$at - 1] ?? null : $all[count($all) - 1];
+        $otherBytes = $other === null ? null : $reader->one($other->id);
+        if ($other === null || $otherBytes === null) {
+            return new self($all, null, false, []);
+        }
+        [$own, $that] = [self::root($opened->sort, $bytes), self::root($other->sort, $otherBytes)];
+        $changes = $isNewest ? FieldChange::between($that, $own, $home) : FieldChange::between($own, $that, $home);
+
+        return new self($all, $other, ! $isNewest, $changes);
+    }
+
+    private static function root(ItemSort $sort, string $bytes): CalendarComponent
+    {
+        return $sort === ItemSort::Contact ? ContactCard::of($bytes)->root : CalendarObject::of($bytes)->root;
+    }
+}

@@ -1,0 +1,351 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Run;
+
+use App\Kinds\Items\Catalog\ItemReader;
+use App\Kinds\Items\Order\CannotBringItems;
+use App\Kinds\Items\Order\ChosenItem;
+use App\Kinds\Items\Order\ItemConflict;
+use App\Kinds\Items\Order\ItemsOrder;
+use App\Kinds\Items\Server\CollectionCheck;
+use App\Kinds\Items\Server\CollectionLook;
+use App\Kinds\Items\Server\MailboxCheck;
+use App\Kinds\Items\Server\MailServer;
+use App\Words;
+use DateTimeZone;
+use Kaiseki\Core\Mail\Calendar\CalendarObject;
+use Kaiseki\Core\Mail\Calendar\FieldChange;
+use Kaiseki\Core\Mail\Calendar\ObjectUid;
+use Kaiseki\Core\Mail\Calendar\OccurrenceSwap;
+use Kaiseki\Core\Mail\Contact\ContactCard;
+use Kaiseki\Core\Mail\Dav\DavCollection;
+use Kaiseki\Core\Mail\Dav\DavEntry;
+use Kaiseki\Core\Mail\Dav\DavFailure;
+use Kaiseki\Core\Mail\Dav\DavHome;
+use Kaiseki\Core\Mail\ItemSort;
+
+/** Lays appointments and contacts into the collections of a server, and none twice. */
+final class IntoCollections implements ItemPlacing
+{
+    /** Seconds that are waited before a server that did not answer is asked again. */
+    private const WAITS = [1, 3, 10];
+
+    private const AT_ONCE = 200;
+
+    private readonly MailServer $server;
+
+    /** @var array<string, true> keys of items that were there as they are in the set */
+    private array $there = [];
+
+    public function __construct(
+        private readonly ItemsOrder $order,
+        private readonly ItemsAccount $account,
+        private readonly CollectionJournal $journal,
+        private readonly ItemReader $reader,
+        private readonly DateTimeZone $home,
+    ) {
+        $this->server = $order->mailServer();
+    }
+
+    public function locks(array $chosen): array
+    {
+        $locks = [];
+        foreach ($chosen as $one) {
+            $mailbox = $this->order->mailboxFor($one);
+            $locks["collections {$this->server->name} $mailbox"] = "calendars and contacts of $mailbox on {$this->server->name}";
+        }
+        ksort($locks); // whoever takes several takes them in one order
+
+        return $locks;
+    }
+
+    public function look(array $chosen): string
+    {
+        if ($this->journal->laid !== [] || $this->journal->unsure !== []) {
+            return 'it was begun with before the interruption';
+        }
+        $check = MailboxCheck::of($this->order, $chosen);
+        if ($check->blockers() !== []) {
+            throw CannotBringItems::because(implode(' ', $check->blockers()));
+        }
+
+        return count($check->lines).' things were looked at';
+    }
+
+    public function bring(array $chosen): string
+    {
+        foreach ($this->byMailbox($chosen) as $mailbox => $some) {
+            foreach (CollectionCheck::byCollection($this->order, $some) as [$name, $holds, $these]) {
+                $this->patiently(fn () => $this->bringInto((string) $mailbox, $name, $holds, $these));
+            }
+        }
+
+        return sprintf(
+            '%s laid into calendars and contacts, %s there already',
+            number_format(count($this->journal->laid)),
+            number_format(count($this->there)),
+        );
+    }
+
+    public function check(array $chosen): string
+    {
+        $wrong = [];
+        foreach ($this->byMailbox($chosen) as $mailbox => $some) {
+            foreach (CollectionCheck::byCollection($this->order, $some) as [$name, $holds, $these]) {
+                $this->patiently(function () use ($mailbox, $name, $holds, $these, &$wrong): void {
+                    $wrong = [...$wrong, ...$this->checkCollection((string) $mailbox, $name, $holds, $these)];
+                });
+            }
+        }
+        $laid = count($this->journal->laid);
+        $this->account->check('each appointment and contact field by field, read again from the server', $wrong, "$laid right");
+        $this->account->there += count($this->there);
+        $this->account->replaced = $this->journal->replaced();
+
+        return Words::count($laid, 'object').' read again from the server';
+    }
+
+    /**
+     * @param  list<ChosenItem>  $chosen
+     * @return array<string, list<ChosenItem>>
+     */
+    private function byMailbox(array $chosen): array
+    {
+        $groups = [];
+        foreach ($chosen as $one) {
+            $groups[$this->order->mailboxFor($one)][] = $one;
+        }
+
+        return $groups;
+    }
+
+    /** Does it, and again where the server was not there: what was done already is known. */
+    private function patiently(callable $do): void
+    {
+        foreach ([...self::WAITS, null] as $wait) {
+            try {
+                $do();
+
+                return;
+            } catch (DavFailure $failure) {
+                if (! $failure->isLost || $wait === null) {
+                    throw $failure;
+                }
+                sleep($wait);
+                $this->account->progress->tell();
+            }
+        }
+    }
+
+    /** @param  list<ChosenItem>  $some */
+    private function bringInto(string $mailbox, string $name, ItemSort $holds, array $some): void
+    {
+        $home = $this->server->openDav($mailbox);
+        $collection = $home->collection($name, $holds);
+        if ($collection === null) {
+            $collection = $home->make($name, $holds);
+            $this->journal->making($mailbox, $collection->href);
+        }
+        $look = new CollectionLook($holds, $home->entries($collection));
+        $this->settle($look, $some);
+        $open = array_values(array_filter($some, fn (ChosenItem $one): bool => ! isset($this->journal->laid[$one->key()])));
+        foreach (array_chunk($open, self::AT_ONCE) as $portion) {
+            $ids = array_values(array_unique(array_map(fn (ChosenItem $one): int => $one->item->id, $portion)));
+            $bytes = [];
+            $this->reader->read($ids, function (int $id, string $of) use (&$bytes): void {
+                $bytes[$id] = $of;
+            });
+            foreach ($portion as $one) {
+                if (! isset($bytes[$one->item->id])) {
+                    $this->account->left($one, 'it is in no archive that can be read', true);
+                } else {
+                    $this->one($home, $collection, $mailbox, $look, $one, $bytes[$one->item->id]);
+                }
+            }
+        }
+    }
+
+    /**
+     * Those of which a killed attempt did not learn whether they are there.
+     *
+     * @param  list<ChosenItem>  $some
+     */
+    private function settle(CollectionLook $look, array $some): void
+    {
+        foreach ($some as $one) {
+            $unsure = $this->journal->unsure[$one->key()] ?? null;
+            if ($unsure !== null && $look->identityAt($unsure->href) === $unsure->identity) {
+                $this->journal->laid($one->key());
+            } elseif ($unsure !== null) {
+                $this->journal->isNotThere($one->key());
+            }
+        }
+    }
+
+    private function one(DavHome $home, DavCollection $in, string $mailbox, CollectionLook $look, ChosenItem $one, string $bytes): void
+    {
+        $present = $look->of($one->item->messageId);
+        if ($one->instance !== '') {
+            $this->instance($home, $in, $mailbox, $present, $one, $bytes);
+
+            return;
+        }
+        if ($look->holds($one->item->identity)) {
+            $this->there[$one->key()] = true;
+
+            return;
+        }
+        if ($present === null) {
+            $this->lay($home, $in, $mailbox, $one, $bytes, $this->free($in, $look, $one), null);
+        } elseif ($this->order->conflict === ItemConflict::MissingOnly) {
+            $this->account->left($one, 'something else is there under its name now, and was left as was ordered', false);
+        } elseif ($this->order->conflict === ItemConflict::Replace) {
+            $this->lay($home, $in, $mailbox, $one, $bytes, $present->href, $present);
+        } else {
+            $uid = "{$one->item->messageId}-back-{$this->account->run->id}";
+            $copy = ObjectUid::renamed($bytes, $uid);
+            // One of before the interruption is there already.
+            if ($look->of($uid) === null) {
+                $this->lay($home, $in, $mailbox, $one, $copy, $this->free($in, $look, $one, "-back-{$this->account->run->id}"), null);
+            }
+        }
+    }
+
+    /** One instance of a series: the rest of what is there now stays. */
+    private function instance(DavHome $home, DavCollection $in, string $mailbox, ?DavEntry $present, ChosenItem $one, string $bytes): void
+    {
+        if ($present === null) {
+            $this->account->left($one, 'its series is not there any more: bring the whole of it back', true);
+
+            return;
+        }
+        $present = $home->entry($present->href) ?? $present; // another day of it may have been laid a moment ago
+        $then = CalendarObject::of($bytes);
+        $now = CalendarObject::of($present->bytes);
+        $state = OccurrenceSwap::stateOf($then, $one->instance, $this->home);
+        if ($now->series($this->home)?->has($one->instance) === true &&
+            OccurrenceSwap::stateOf($now, $one->instance, $this->home) === $state) {
+            $this->there[$one->key()] = true;
+
+            return;
+        }
+        $merged = OccurrenceSwap::of($then, $now, $one->instance, $this->home);
+        if ($merged === null) {
+            $this->account->left($one, 'the series that is there now has no such day: bring the whole of it beside', true);
+        } else {
+            $this->lay($home, $in, $mailbox, $one, $merged, $present->href, $present);
+        }
+    }
+
+    /** A path in the collection at which nothing stands: as it was called in the set, where that is a name. */
+    private function free(DavCollection $in, CollectionLook $look, ChosenItem $one, string $mark = ''): string
+    {
+        $ending = $one->item->sort->ending();
+        $stem = pathinfo($one->span->name, PATHINFO_FILENAME);
+        $isPlain = strcasecmp(pathinfo($one->span->name, PATHINFO_EXTENSION), $ending) === 0 &&
+            preg_match('/^[A-Za-z0-9@_][A-Za-z0-9@._-]{0,120}$/D', $stem) === 1;
+        $href = $in->href.rawurlencode($isPlain ? "$stem$mark.$ending" : $one->item->key()."$mark.$ending");
+
+        return $look->has($href) || $this->isTaken($href) ? $in->href.bin2hex($one->item->identity)."$mark.$ending" : $href;
+    }
+
+    private function isTaken(string $href): bool
+    {
+        foreach ($this->journal->laid as $laid) {
+            if ($laid->href === $href) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    private function lay(
+        DavHome $home,
+        DavCollection $in,
+        string $mailbox,
+        ChosenItem $one,
+        string $bytes,
+        string $href,
+        ?DavEntry $instead,
+    ): void {
+        $sort = $one->item->sort;
+        $aside = $instead === null ? '' : $this->journal->keep($instead->bytes, $sort);
+        $this->journal->laying(new LaidObject($one->key(), $mailbox, $in->href, $href, $sort, $sort->identityOf($bytes), $aside));
+        try {
+            $home->put($href, $bytes, $sort, $instead?->etag);
+        } catch (DavFailure $failure) {
+            if ($failure->isLost) {
+                throw $failure;
+            }
+            $this->journal->isNotThere($one->key());
+            $because = $failure->status === 412 ? 'somebody changed what is there at this very moment' : $failure->getMessage();
+            $this->account->left($one, $because, true);
+
+            return;
+        }
+        $this->journal->laid($one->key());
+        $this->account->progress->advanced(1, strlen($bytes));
+    }
+
+    /**
+     * @param  list<ChosenItem>  $some
+     * @return list<string> what is wrong
+     */
+    private function checkCollection(string $mailbox, string $name, ItemSort $holds, array $some): array
+    {
+        $home = $this->server->openDav($mailbox);
+        $collection = $home->collection($name, $holds);
+        $entries = [];
+        foreach ($collection === null ? [] : $home->entries($collection) as $entry) {
+            $entries[$entry->href] = $entry;
+        }
+        $wrong = [];
+        $right = 0;
+        foreach ($some as $one) {
+            $laid = $this->journal->laid[$one->key()] ?? null;
+            $right += isset($this->there[$one->key()]) ? 1 : 0;
+            if ($laid === null) {
+                continue;
+            }
+            $is = $entries[$laid->href] ?? null;
+            if ($is !== null && $this->isRight($one, $laid, $is)) {
+                $this->account->right($one, rawurldecode($laid->href));
+                $right++;
+            } else {
+                $wrong[] = "\"{$one->title()}\" in $name ".($is === null ? 'is not there' : $this->difference($one, $is));
+            }
+        }
+        $folder = $this->order->folderFor($some[0]);
+        $this->account->folders[$folder] = ($this->account->folders[$folder] ?? 0) + $right;
+
+        return $wrong;
+    }
+
+    private function isRight(ChosenItem $one, LaidObject $laid, DavEntry $is): bool
+    {
+        if ($one->instance === '') {
+            return $laid->sort->identityOf($is->bytes) === $laid->identity;
+        }
+        $now = CalendarObject::of($is->bytes);
+        $then = CalendarObject::of((string) $this->reader->one($one->item->id));
+
+        return $now->series($this->home)?->has($one->instance) === true &&
+            OccurrenceSwap::stateOf($now, $one->instance, $this->home) === OccurrenceSwap::stateOf($then, $one->instance, $this->home);
+    }
+
+    /** In which fields the server has something else than it was given. */
+    private function difference(ChosenItem $one, DavEntry $is): string
+    {
+        $was = (string) $this->reader->one($one->item->id);
+        $root = fn (string $bytes) => $one->item->sort === ItemSort::Contact ? ContactCard::of($bytes)->root : CalendarObject::of($bytes)->root;
+        $fields = array_unique(array_map(
+            fn (FieldChange $change): string => $change->field,
+            FieldChange::between($root($was), $root($is->bytes), $this->home),
+        ));
+
+        return $fields === [] ? 'is another than in the set' : 'differs there in '.implode(', ', array_slice($fields, 0, 5));
+    }
+}

@@ -1,0 +1,30 @@
+<?php
+
+declare(strict_types=1);
+
+use Illuminate\Database\Migrations\Migration;
+use Illuminate\Database\Schema\Blueprint;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Schema;
+
+/** When appointments take place, and where servers keep calendars and contacts. */
+return new class extends Migration
+{
+    public function up(): void
+    {
+        DB::statement(<<<'SQL'
+            CREATE TABLE item_times (
+                item_id BIGINT UNSIGNED NOT NULL,
+                instance VARCHAR(16) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+                begins BIGINT NOT NULL,
+                ends BIGINT NOT NULL,
+                PRIMARY KEY (item_id, instance),
+                KEY times (begins, item_id)
+            ) ENGINE=InnoDB COMMENT='each time that an appointment takes place, seconds since 1970; see CalendarTime::key()'
+            SQL);
+        Schema::table('mail_servers', function (Blueprint $table): void {
+            $table->string('imap', 500)->default('')->comment('see ImapAddress; empty for a server without mail')->change();
+            $table->string('dav', 500)->default('')->after('imap')->comment('see DavAddress; empty for one without calendars');
+        });
+    }
+};

@@ -1,0 +1,73 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Mail\Dav;
+
+use DOMDocument;
+use DOMElement;
+
+/** What a server answers in XML (RFC 4918, section 14), read with limits: no entities, nothing fetched. */
+final class DavXml
+{
+    private const DAV = 'DAV:';
+
+    /**
+     * @return iterable<string, DOMElement> path of each response, percent-encoded => the response
+     *
+     * @throws DavFailure if it is none
+     */
+    public static function responses(string $xml): iterable
+    {
+        // Entities are how a small document becomes a large one; no server needs them here.
+        if (stripos($xml, '<!DOCTYPE') !== false || stripos($xml, '<!ENTITY') !== false) {
+            throw DavFailure::unclear('it declares a type of document');
+        }
+        $document = new DOMDocument;
+        $before = libxml_use_internal_errors(true);
+        $isRead = $document->loadXML($xml, LIBXML_NONET | LIBXML_COMPACT | LIBXML_PARSEHUGE);
+        libxml_clear_errors();
+        libxml_use_internal_errors($before);
+        if (! $isRead) {
+            throw DavFailure::unclear('it is no XML');
+        }
+        foreach ($document->getElementsByTagNameNS(self::DAV, 'response') as $response) {
+            $href = self::text($response, self::DAV, 'href');
+            $path = (string) parse_url($href, PHP_URL_PATH);
+            if (preg_match('~^/[\x21-\x7e]*$~D', $path) === 1 && ! in_array('..', explode('/', rawurldecode($path)), true)) {
+                yield $path => $response;
+            }
+        }
+    }
+
+    public static function text(DOMElement $in, string $space, string $name): string
+    {
+        return (self::all($in, $space, $name)[0] ?? null)->textContent ?? '';
+    }
+
+    /** @return list<DOMElement> those that the server has: what it could not give does not count */
+    public static function all(DOMElement $in, string $space, string $name): array
+    {
+        $found = [];
+        foreach ($in->getElementsByTagNameNS($space, $name) as $one) {
+            if (self::isGiven($one)) {
+                $found[] = $one;
+            }
+        }
+
+        return $found;
+    }
+
+    private static function isGiven(DOMElement $one): bool
+    {
+        for ($above = $one->parentNode; $above instanceof DOMElement; $above = $above->parentNode) {
+            if ($above->localName === 'propstat') {
+                $status = $above->getElementsByTagNameNS(self::DAV, 'status')->item(0)->textContent ?? '';
+
+                return $status === '' || preg_match('~ 2\d\d( |$)~', $status) === 1;
+            }
+        }
+
+        return true;
+    }
+}

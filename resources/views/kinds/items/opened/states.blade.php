@@ -1,0 +1,35 @@
+@use('Carbon\CarbonImmutable')
+@php($states = $opened->states)
+@php($moment = fn(int $at): CarbonImmutable => CarbonImmutable::createFromTimestampUTC(intdiv($at, 1_000_000)))
+@if ($states->other !== null)
+    <h4 class="h6 mb-1">{{ $states->isOtherNewer ? 'What the newest state says otherwise' : 'What changed with it' }}</h4>
+    <table class="list changes mb-2">
+        <thead>
+            <tr>
+                <th>Field</th>
+                <th>{{ $states->isOtherNewer ? 'In this one' : 'Before' }}</th>
+                <th>{{ $states->isOtherNewer ? 'In the newest' : 'In this one' }}</th>
+            </tr>
+        </thead>
+        <tbody>
+            @foreach (array_slice($states->changes, 0, 60) as $change)
+                <tr>
+                    <td class="pe-3">{{ $change->field }}
+                        @if ($change->part !== '')
+                            <span class="muted mono small d-block">{{ $change->part }}</span>
+                        @endif
+                    </td>
+                    <td class="was">{!! nl2br(e(implode("\n", $change->was))) !!}</td>
+                    <td class="is">{!! nl2br(e(implode("\n", $change->is))) !!}</td>
+                </tr>
+            @endforeach
+        </tbody>
+    </table>
+    <p class="small">All its states:
+        @foreach ($states->all as $state)
+            <span class="text-nowrap"><a @if ($state->id === $item->id) aria-current="true" @endif
+                    href="{{ $what->url(item: $state->key(), day: $what->day) }}">since <x-moment :at="$moment($state->first())"
+                    :zone="$frame->zone" :offset="false" /></a>{{ $state->isGone() ? '' : ', the newest' }}</span>{{ $loop->last ? '' : ';' }}
+        @endforeach
+    </p>
+@endif
