@@ -52,8 +52,6 @@ final class SorrelSoundCalendars
 
     private const ANSWERS = ['ACCEPTED', 'DECLINED', 'NEEDS-ACTION', 'TENTATIVE'];
 
-    private const DAY = 86_400;
-
     private readonly Randomizer $random;
 
     private int $serial = 0;

@@ -27,14 +27,10 @@ final class ComponentReader
 
     private int $components = 0;
 
-    private function __construct(private readonly string $bytes)
-    {
-    }
-
     /** @return array{list<CalendarComponent>, list<string>} those that stand in nothing else, and what is wrong, in words */
     public static function read(string $bytes): array
     {
-        $self = new self($bytes);
+        $self = new self;
         $lines = 0;
         foreach (self::lines($bytes) as [$start, $end, $line]) {
             if (++$lines > self::MOST_LINES || $self->components > self::MOST_COMPONENTS) {

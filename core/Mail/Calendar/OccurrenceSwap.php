@@ -71,8 +71,8 @@ final class OccurrenceSwap
         $kept = '';
         foreach (ComponentReader::lines($main) as [$start, $end, $line]) {
             $parsed = ContentLine::parse($line);
-            $kept .= $parsed?->name === 'EXDATE' ? self::without($parsed, $line, $key, $home) ?? substr($main, $start, $end - $start)
-                : substr($main, $start, $end - $start);
+            $changed = $parsed?->name === 'EXDATE' ? self::without($parsed, $line, $key, $home) : null;
+            $kept .= $changed ?? substr($main, $start, $end - $start);
         }
 
         return substr_replace($now->bytes, $kept, $now->main->start, strlen($main));
@@ -83,14 +83,12 @@ final class OccurrenceSwap
     {
         $head = substr($line, 0, strlen($line) - strlen($left->raw));
         $values = explode(',', $left->raw);
-        $others = array_filter($values, function (string $value) use ($head, $key, $home): bool {
-            return CalendarTime::of(ContentLine::parse($head.$value), $home)?->key() !== $key;
-        });
+        $isOther = fn (string $value): bool => CalendarTime::of(ContentLine::parse($head.$value), $home)?->key() !== $key;
+        $others = array_filter($values, $isOther);
+        if (count($others) === count($values)) {
+            return null;
+        }
 
-        return match (true) {
-            count($others) === count($values) => null,
-            $others === [] => '',
-            default => $head.implode(',', $others)."\r\n", // a line of more than 75 bytes is allowed, and read by all (section 3.1)
-        };
+        return $others === [] ? '' : $head.implode(',', $others)."\r\n"; // longer than 75 bytes is allowed (section 3.1)
     }
 }

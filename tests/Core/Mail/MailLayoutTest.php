@@ -22,13 +22,14 @@ it('tells whose mailbox and which folder of it from where a message lies', funct
     'mbox of arrivals' => [[], 'ines/inbox', ['ines', 'INBOX']],
 ]);
 
-it('takes a file for one that may hold messages by where it lies', function (string $path, bool $may): void {
-    expect(MailLayout::mayHoldMessages($path))->toBe($may);
+it('takes a file for one that may hold items by where it lies', function (string $path, bool $may): void {
+    expect(MailLayout::mayHoldItems($path))->toBe($may);
 })->with([
     ['i/Maildir/cur/1700000000.M1P2.host:2,S', true], ['i/Maildir/new/x', true], ['i/Maildir/tmp/x', false],
     ['i/Maildir/dovecot-uidlist', false], ['i/Maildir/dovecot.index.log', false], ['i/Maildir/maildirsize', false],
     ['i/Maildir/subscriptions', false], ['letters/a.eml', true], ['letters/A.EML', true], ['Sent.mbox', true], ['mail/Sent', true],
-    ['notes.txt', false], ['photo.jpg', false],
+    ['notes.txt', false], ['photo.jpg', false], ['work/a.ics', true], ['People.VCF', true],
+    ['collection-root/ines/work/.Radicale.cache/item/a.ics', false], ['i/Maildir/.a.ics', false],
 ]);
 
 it('reads flags out of names', function (string $name, string $base, array $flags): void {
@@ -46,3 +47,14 @@ it('reads flags out of names', function (string $name, string $base, array $flag
 it('knows what letters of keywords mean from the file beside them', function (): void {
     expect(MaildirName::meanings("0 \$Work\n1 later\n25 z\n26 toofar\nrubbish\n"))->toBe(['a' => '$Work', 'b' => 'later', 'z' => 'z']);
 });
+
+it('tells whose calendar and which one from where its file lies', function (string $path, bool $isWhole, array $place): void {
+    expect(MailLayout::collectionOf($path, $isWhole))->toBe($place);
+})->with([
+    'as a server keeps it' => ['mail/collection-root/ines@x/work/a.ics', false, ['ines@x', 'Calendars/work']],
+    'contacts' => ['collection-root/ines@x/people/a.vcf', false, ['ines@x', 'Contacts/people']],
+    'a folder of single files' => ['ines/work/2026/a.ics', false, ['ines', 'Calendars/work/2026']],
+    'right below' => ['ines/a.ics', false, ['ines', 'Calendars']],
+    'a whole calendar in a file' => ['ines/work.ics', true, ['ines', 'Calendars/work']],
+    'at the top' => ['all.vcf', true, ['', 'Contacts/all']],
+]);

@@ -50,7 +50,7 @@ final class ItemCatalog
     {
         $this->batch = new ItemBatch($workload->id);
         $this->layout = new MailLayout(self::maildirs($workload));
-        $this->zone = new DateTimeZone($workload->zone);
+        $this->zone = new DateTimeZone(Workload::query()->findOrFail($workload->id)->zone); // one that was made a moment ago does not know it
         foreach ($points->sets as $set) {
             $this->sets[$set->history][] = $set;
         }
