@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use Tests\Support\CalendarSamples;
 use Tests\Support\Instance;
 use Tests\Support\MailSamples;
 use Tests\Support\Scratch;
@@ -97,6 +98,40 @@ it('finds what Python finds in the same messages', function (): void {
             expect(Instance::kaiseki('find', $name, $odd, '--json')->code)->toBe(str_contains($odd, '@@') ? 2 : 0, $odd);
         }
         expect($found('subject:潮汐'))->not->toBe([])->and($found('subject:汐表'))->toBe($found('subject:潮汐表'));
+    } finally {
+        $scratch->remove();
+    }
+});
+
+it('finds appointments and contacts by their people, places, numbers and words', function (): void {
+    $scratch = new Scratch;
+    $name = 'dav-'.bin2hex(random_bytes(3));
+    try {
+        $scratch->file('src/ines/work/timetable.ics', CalendarSamples::folded([
+            'BEGIN:VCALENDAR', 'VERSION:2.0', 'BEGIN:VEVENT', 'UID:t', 'DTSTART;TZID=Europe/Oslo:20261006T090000', 'RRULE:FREQ=WEEKLY;COUNT=3',
+            'SUMMARY:Winter timetable', 'LOCATION:Office\\; upper floor', 'ORGANIZER;CN=Willem Quist:mailto:harbour@sorrel.example',
+            'ATTENDEE;CN=Søren Joss:mailto:galley@sorrel.example', 'END:VEVENT', 'BEGIN:VEVENT', 'UID:t',
+            'RECURRENCE-ID;TZID=Europe/Oslo:20261013T090000', 'DTSTART;TZID=Europe/Oslo:20261015T090000', 'SUMMARY:With the pilots', 'END:VEVENT',
+            'END:VCALENDAR',
+        ]));
+        $scratch->file('src/ines/people/yard.vcf', CalendarSamples::folded([
+            'BEGIN:VCARD', 'VERSION:3.0', 'UID:yard', 'N:Arrieta;Inés;;;', 'FN:Inés Arrieta', 'ORG:Westwick Slips', 'NOTE:never on Fridays',
+            'EMAIL:yard@westwick-slips.example', 'TEL;TYPE=WORK:+47 555 50 142', 'ADR:;;Quay 3;Boathouse;;;', 'END:VCARD',
+        ]));
+        $archives = $scratch->folder('archives');
+        $scratch->run(
+            'tar', '-czf', "$archives/$name.full.20261001T020000Z.tar.gz", '--format=posix',
+            "--listed-incremental={$scratch->path}/snar", '-C', "{$scratch->path}/src", 'ines',
+        );
+        expect(Instance::kaiseki('adopt', $archives, "--as=$name", '--kind=items')->code)->toBe(0);
+        foreach ([
+            'place:upper' => 1, 'place:quay' => 1, 'subject:ines' => 1, 'from:westwick' => 1, 'from:quist' => 1, 'to:soren' => 1,
+            'to:yard' => 1, '55550142' => 1, 'to:4755550142' => 1, 'pilots' => 1, '"never on fridays"' => 1, 'timetable on:2026-10-15' => 1,
+            'timetable on:2026-10-14' => 0, 'boathouse kind:appointment' => 0, 'kind:appointment -place:upper' => 0, 'office' => 1,
+        ] as $line => $expected) {
+            $answer = Instance::kaiseki('find', $name, $line, '--json');
+            expect(count($answer->json()['items']))->toBe($expected, $line);
+        }
     } finally {
         $scratch->remove();
     }

@@ -25,7 +25,7 @@ final class DavXml
         }
         $document = new DOMDocument;
         $before = libxml_use_internal_errors(true);
-        $isRead = $document->loadXML($xml, LIBXML_NONET | LIBXML_COMPACT | LIBXML_PARSEHUGE);
+        $isRead = $xml !== '' && $document->loadXML($xml, LIBXML_NONET | LIBXML_COMPACT | LIBXML_PARSEHUGE);
         libxml_clear_errors();
         libxml_use_internal_errors($before);
         if (! $isRead) {
