@@ -7,6 +7,7 @@ namespace Kaiseki\StandIns;
 use DateTimeImmutable;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
+use Symfony\Component\Process\Process;
 
 /**
  * The calendars and contacts of Sorrel Sound Ferries, as a server keeps them: a file each, what twelve people put down, move and strike
@@ -56,6 +57,8 @@ final class SorrelSoundCalendars
 
     private int $serial = 0;
 
+    private bool $hasLeft = false;
+
     /** @var list<string> files of appointments that may be changed */
     private array $lying = [];
 
@@ -96,7 +99,7 @@ final class SorrelSoundCalendars
     public function live(DateTimeImmutable $day, int $number): void
     {
         for ($count = $this->between(1, 4); $count > 0; $count--) {
-            $this->appointment($this->one(array_keys(SorrelSoundMail::PEOPLE)), $day->modify('+'.$this->between(1, 40).' days'), $day);
+            $this->appointment($this->one($this->people()), $day->modify('+'.$this->between(1, 40).' days'), $day);
         }
         for ($count = $this->between(1, 3); $count > 0; $count--) {
             $this->change($day);
@@ -105,11 +108,28 @@ final class SorrelSoundCalendars
             $this->answer($day);
         }
         match ($number) {
+            SorrelSoundMail::LEAVES_ON => $this->leave(),
             self::MOVED_ON => $this->series($day, $this->seriesStart($day, $number), true),
             self::OVERWRITTEN_ON => $this->overwrite($day, $number),
             self::MERGED_ON => $this->merged($day, true),
             default => null,
         };
+    }
+
+    /** Somebody leaves, and what was theirs with them. */
+    private function leave(): void
+    {
+        $this->hasLeft = true;
+        $home = dirname($this->path(SorrelSoundMail::LEAVER, self::CALENDAR, 'x'), 2);
+        (new Process(['rm', '-rf', $home]))->mustRun();
+    }
+
+    /** @return non-empty-list<string> */
+    private function people(): array
+    {
+        $there = array_diff(array_keys(SorrelSoundMail::PEOPLE), $this->hasLeft ? [SorrelSoundMail::LEAVER] : []);
+
+        return array_values($there) ?: [self::SERIES_OF];
     }
 
     private function seriesStart(DateTimeImmutable $day, int $number): DateTimeImmutable
@@ -264,6 +284,9 @@ final class SorrelSoundCalendars
     private function answer(DateTimeImmutable $day): void
     {
         $file = $this->one($this->known);
+        if (! is_file($file)) {
+            return;
+        }
         $number = sprintf('%04d', $this->between(0, 9999));
         $text = (string) preg_replace('/^(TEL;TYPE=CELL:\+47 5550) \d+/m', "\$1 $number", (string) file_get_contents($file));
         file_put_contents($file, $text);

@@ -89,12 +89,15 @@ final class MailLayout
     {
         $below = preg_split(self::COLLECTIONS, $path);
         [$folder, $name] = EntryPath::split($below === false ? $path : $below[count($below) - 1]);
-        $parts = $folder === '' ? [] : explode('/', $folder);
-        $owner = array_shift($parts) ?? '';
-        $named = [...$parts, ...($isWhole ? [pathinfo($name, PATHINFO_FILENAME)] : [])];
+        $owner = $folder === '' ? [] : explode('/', $folder);
+        $collection = match (true) {
+            $isWhole => [pathinfo($name, PATHINFO_FILENAME)],
+            count($owner) > 1 => [array_pop($owner)],
+            default => [],
+        };
         $above = self::sortOf($path) === ItemSort::Contact ? self::CONTACTS : self::CALENDARS;
 
-        return [self::shown($owner), self::shown(implode('/', [$above, ...$named]))];
+        return [self::shown(implode('/', $owner)), self::shown(implode('/', [$above, ...$collection]))];
     }
 
     /** The name of a collection without what stands above all of them. */

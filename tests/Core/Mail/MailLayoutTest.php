@@ -53,7 +53,7 @@ it('tells whose calendar and which one from where its file lies', function (stri
 })->with([
     'as a server keeps it' => ['mail/collection-root/ines@x/work/a.ics', false, ['ines@x', 'Calendars/work']],
     'contacts' => ['collection-root/ines@x/people/a.vcf', false, ['ines@x', 'Contacts/people']],
-    'a folder of single files' => ['ines/work/2026/a.ics', false, ['ines', 'Calendars/work/2026']],
+    'a folder of single files' => ['ines/work/2026/a.ics', false, ['ines/work', 'Calendars/2026']],
     'right below' => ['ines/a.ics', false, ['ines', 'Calendars']],
     'a whole calendar in a file' => ['ines/work.ics', true, ['ines', 'Calendars/work']],
     'at the top' => ['all.vcf', true, ['', 'Contacts/all']],

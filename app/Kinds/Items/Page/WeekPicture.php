@@ -15,11 +15,16 @@ final readonly class WeekPicture
 {
     public const WIDTH = 720;
 
-    public const ROW = 26;
+    public const ROW = 28;
 
     public const HEAD = 16;
 
     public const LEFT = 92;
+
+    private const RIGHT = 10;
+
+    /** At most so many that take place at once are drawn one below the other. */
+    private const LANES = 3;
 
     /** The hours that are always drawn. */
     private const FROM = 7;
@@ -29,7 +34,8 @@ final readonly class WeekPicture
     /**
      * @param  list<array{label: string, isToday: bool}>  $days
      * @param  list<array{x: float, label: string}>  $hours
-     * @param  list<array{row: int, x: float, width: float, label: string, sort: string}>  $bars  sort: own, changed, chosen or other
+     * @param  list<array{x: float, y: int, width: float, height: int, label: string, sort: string}>  $bars  sort: own, changed, chosen or
+     *                                                                                                        other
      */
     private function __construct(public array $days, public array $hours, public array $bars)
     {
@@ -61,15 +67,15 @@ final readonly class WeekPicture
             $all[] = [$one->begins, $one->ends, $one->summary === '' ? $title : $one->summary, $sort];
         }
         [$first, $last] = self::hours($all, $monday, $end);
-        $scale = (self::WIDTH - self::LEFT) / (($last - $first) * 60);
-        $bars = [];
+        $scale = (self::WIDTH - self::LEFT - self::RIGHT) / (($last - $first) * 60);
+        $rows = [];
         foreach ($all as [$begins, $ends, $label, $sort]) {
             foreach (self::byDay($begins, $ends, $monday) as $row => [$from, $to]) {
-                $x = self::LEFT + $scale * max(0, $from - $first * 60);
-                $bars[] = ['row' => $row, 'x' => round($x, 1), 'width' => round(max(3, $scale * ($to - $from)), 1)] +
-                    ['label' => $label, 'sort' => $sort];
+                $x = round(self::LEFT + $scale * max(0, $from - $first * 60), 1);
+                $rows[$row][] = ['x' => $x, 'width' => round(max(3, $scale * ($to - $from)), 1), 'label' => $label, 'sort' => $sort];
             }
         }
+        $bars = array_merge([], ...array_map(self::laned(...), array_keys($rows), $rows));
         $hours = array_map(
             fn (int $hour): array => ['x' => round(self::LEFT + $scale * 60 * ($hour - $first), 1), 'label' => sprintf('%02d', $hour)],
             range($first, $last, $last - $first > 16 ? 3 : 2),
@@ -80,6 +86,34 @@ final readonly class WeekPicture
         ], range(0, 6));
 
         return new self($days, $hours, $bars);
+    }
+
+    /**
+     * Those of one day, so that none covers another.
+     *
+     * @param  list<array{x: float, width: float, label: string, sort: string}>  $bars
+     * @return list<array{x: float, y: int, width: float, height: int, label: string, sort: string}>
+     */
+    private static function laned(int $row, array $bars): array
+    {
+        usort($bars, fn (array $a, array $b): int => $a['x'] <=> $b['x']);
+        $ends = $lanes = [];
+        foreach ($bars as $number => $bar) {
+            $lane = 0;
+            while ($lane < self::LANES - 1 && ($ends[$lane] ?? 0) > $bar['x']) {
+                $lane++;
+            }
+            $ends[$lane] = max($ends[$lane] ?? 0, $bar['x'] + $bar['width']);
+            $lanes[$number] = $lane;
+        }
+        $height = intdiv(self::ROW - 4, max(1, count($ends)));
+        $top = self::HEAD + $row * self::ROW + 2;
+
+        return array_map(
+            fn (array $bar, int $lane): array => ['y' => $top + $lane * $height, 'height' => $height] + $bar,
+            $bars,
+            $lanes,
+        );
     }
 
     public function height(): int

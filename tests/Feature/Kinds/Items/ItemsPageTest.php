@@ -65,7 +65,7 @@ it('settles what, where and how, and says what is missing', function (): void {
     $sheet = fn (): ItemsSheet => new ItemsSheet($this->request->refresh());
     expect(count($sheet()->chosen))->toBe(1)
         ->and($sheet()->blockers())->toBe(['No mail server is known for it: bin/kaiseki mail-server add, or take files.'])
-        ->and($sheet()->sentence('UTC'))->toContain('Bring back one message of post');
+        ->and($sheet()->sentence('UTC'))->toContain('Bring back the message "')->toContain('" of post');
     $before = $sheet()->fingerprint();
     $this->post("{$this->url}/items", ['settle' => 'where', 'destination' => 'files', 'form' => 'mbox'])->assertSessionHasNoErrors();
     expect($sheet()->blockers())->toBe([])->and($sheet()->fingerprint())->not->toBe($before);
@@ -95,7 +95,7 @@ it('refuses what no page of ours sends', function (array $body): void {
     [['settle' => 'where', 'destination' => 'moon']],
     [['settle' => 'where', 'destination' => 'own', 'server' => 'nowhere']],
     [['settle' => 'where', 'destination' => 'mailbox', 'to_mailbox' => "a\nb"]],
-    [['settle' => 'how', 'conflict' => 'replace']],
+    [['settle' => 'how', 'conflict' => 'overwrite']],
 ]);
 
 it('runs the order, proves it, and gives a hand sheet that sh runs', function (): void {

@@ -50,7 +50,7 @@ it('knows each message at each point, whatever its file was called, and brings e
         $browsed = $this->told(0, 'browse', CrewMail::WORKLOAD, '--at='.momentOf($set));
         $counts = [];
         foreach ($browsed['folders'] as $row) {
-            $counts["{$row['mailbox']}/{$row['folder']}"] = $row['messages'];
+            $counts["{$row['mailbox']}/{$row['folder']}"] = $row['items'];
         }
         expect($counts)->toEqualCanonicalizing(array_map(count(...), CrewMail::distinct($there)));
         // Into an empty mailbox, and out of it again.
@@ -242,7 +242,7 @@ it('finds messages in mbox and in single files, and gives them back as they were
     $this->told(0, 'protect', 'letters', '--level=full', "--mail={$scratch->path}/mail");
     $set = BackupSet::query()->firstOrFail();
     $folders = $this->told(0, 'browse', 'letters', '--at='.momentOf($set->name))['folders'];
-    expect(array_map(fn (array $row): array => [$row['mailbox'], $row['folder'], $row['messages']], $folders))
+    expect(array_map(fn (array $row): array => [$row['mailbox'], $row['folder'], $row['items']], $folders))
         ->toBe([['ines', 'Letters/2026', 4], ['ines', 'Sent', 8]]);
     $to = "{$scratch->path}/out";
     $this->told(0, 'restore', 'letters', "--point={$set->name}", '--mailbox=ines', "--to=$to", '--as=mbox');

@@ -44,24 +44,23 @@
         <dd class="attention">{{ $wrong }}</dd>
     @endforeach
 </dl>
-@if ($of->text() !== '')
-    <pre class="seen" tabindex="0" role="region" aria-label="Its text">{{ $of->text() }}</pre>
-@endif
 @if ($of->repeats() && $chosen !== null)
-    <form method="post" action="{{ $view->settleUrl() }}" class="mb-1">@csrf<input type="hidden" name="settle" value="pick"><input
-            type="hidden" name="item" value="{{ $item->key() }}{{ '@' . $chosen->key }}"><input type="hidden" name="items[]"
+    <form method="post" action="{{ $view->settleUrl() }}" class="d-inline-block me-2">@csrf<input type="hidden" name="settle"
+            value="pick"><input type="hidden" name="item" value="{{ $item->key() }}{{ '@' . $chosen->key }}"><input type="hidden" name="items[]"
             value="{{ $item->key() }}{{ '@' . $chosen->key }}"><input type="hidden" name="back"
             value="{{ parse_url($what->url(item: $item->key(), day: $chosen->key), PHP_URL_QUERY) }}">
         @if ($what->isDayPicked($item, $chosen->key))
             <span class="picked">This day is picked, without the rest of its series.</span> <button class="link" name="pick"
                 value="drop">Take it out</button>
         @elseif ($opened->isAtPoint())
-            <button class="btn btn-sm btn-primary" id="pick-day" name="pick" value="only">Pick this day only</button>
-            <span class="muted small">The series stays as it is now; only {{ $of->words($chosen) }} comes back as it was.</span>
+            <button class="btn btn-sm btn-primary" id="pick-day" name="pick" value="only" data-focus>Pick this day only</button>
         @endif
     </form>
 @endif
 @include('kinds.items.opened.pick')
+@if ($of->repeats() && $chosen !== null && $opened->isAtPoint())
+    <p class="muted small mb-2">With a day alone the series stays as it is now, and only {{ $of->words($chosen) }} comes back as it was.</p>
+@endif
 @if ($week !== null)
     <h4 class="h6 muted mb-1">The week of it, at the point in hand</h4>
     <svg class="week" viewBox="0 0 {{ WeekPicture::WIDTH }} {{ $week->height() }}" role="img"
@@ -77,10 +76,10 @@
                 y="{{ WeekPicture::HEAD + $loop->index * WeekPicture::ROW + 17 }}">{{ $day['label'] }}</text>
         @endforeach
         @foreach ($week->bars as $bar)
-            <svg x="{{ $bar['x'] }}" y="{{ WeekPicture::HEAD + $bar['row'] * WeekPicture::ROW + 3 }}" width="{{ $bar['width'] }}"
-                height="20" class="bar {{ $bar['sort'] }}">
+            <svg x="{{ $bar['x'] }}" y="{{ $bar['y'] }}" width="{{ $bar['width'] }}" height="{{ $bar['height'] }}"
+                class="bar {{ $bar['sort'] }}">
                 <title>{{ $bar['label'] }}</title>
-                <rect width="100%" height="20" /><text x="4" y="14">{{ $bar['label'] }}</text>
+                <rect width="100%" height="100%" /><text x="4" y="{{ min(14, $bar['height'] - 2) }}">{{ $bar['label'] }}</text>
             </svg>
         @endforeach
     </svg>
@@ -92,6 +91,9 @@
                 href="{{ $what->url(item: $item->key(), day: $one->key) }}">{{ $of->words($one) }}</a>{{ $loop->last ? '' : ',' }}
         @endforeach
     </p>
+@endif
+@if ($of->text() !== '')
+    <pre class="seen" tabindex="0" role="region" aria-label="Its text">{{ $of->text() }}</pre>
 @endif
 @include('kinds.items.opened.states')
 @include('kinds.items.opened.life')

@@ -1,10 +1,11 @@
-<form method="post" action="{{ $view->settleUrl() }}" class="mb-2">@csrf<input type="hidden" name="settle" value="pick"><input
+<form method="post" action="{{ $view->settleUrl() }}" class="{{ $opened->appointment?->repeats() ? 'd-inline-block mb-1' : 'mb-2' }}">@csrf<input type="hidden" name="settle" value="pick"><input
         type="hidden" name="item" value="{{ $item->key() }}"><input type="hidden" name="items[]" value="{{ $item->key() }}"><input
         type="hidden" name="back" value="{{ parse_url($what->url(item: $item->key()), PHP_URL_QUERY) }}">
     @if ($what->isPicked($item))
         <span class="picked">It is picked.</span> <button class="link" name="pick" value="drop">Take it out</button>
     @elseif ($opened->isAtPoint())
-        <button class="btn btn-sm btn-primary" id="pick-only" name="pick" value="only" data-focus>Pick this
+        <button class="btn btn-sm {{ $opened->appointment?->repeats() ? 'btn-outline-primary' : 'btn-primary' }}" id="pick-only"
+            name="pick" value="only" @if (!$opened->appointment?->repeats()) data-focus @endif>Pick this
             {{ $opened->appointment?->repeats() ? 'whole series' : $item->sort->noun() }}</button>
         @if ($opened->thread !== [] && $opened->message !== null)
             <button class="btn btn-sm btn-outline-primary" id="pick-thread" name="pick" value="thread">and its thread</button>
