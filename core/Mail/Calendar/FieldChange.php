@@ -14,13 +14,13 @@ final readonly class FieldChange
         'SUMMARY' => 'Subject', 'DTSTART' => 'Begins', 'DTEND' => 'Ends', 'DUE' => 'Due', 'LOCATION' => 'Place', 'DESCRIPTION' => 'Text',
         'RRULE' => 'Repeats', 'EXDATE' => 'Left out', 'RDATE' => 'Added', 'ATTENDEE' => 'Asked', 'ORGANIZER' => 'Asked by',
         'STATUS' => 'State', 'CATEGORIES' => 'Categories', 'ATTACH' => 'Attached', 'COMPLETED' => 'Done', 'PRIORITY' => 'Priority',
-        'LAST-MODIFIED' => 'Changed', 'SEQUENCE' => 'Revision', 'RECURRENCE-ID' => 'Instance of', 'DURATION' => 'Takes',
+        'LAST-MODIFIED' => 'Changed', 'SEQUENCE' => 'Revision', 'DURATION' => 'Takes',
         'FN' => 'Name', 'N' => 'Parts of the name', 'EMAIL' => 'Mail', 'TEL' => 'Phone', 'ADR' => 'Address', 'ORG' => 'Organisation',
         'TITLE' => 'Position', 'NOTE' => 'Note', 'BDAY' => 'Birthday', 'PHOTO' => 'Picture', 'URL' => 'Page', 'NICKNAME' => 'Called',
         'ROLE' => 'Role', 'REV' => 'Changed', 'TRIGGER' => 'Reminder', 'TRANSP' => 'Counts as busy', 'CLASS' => 'Who may see it',
     ];
 
-    private const ASIDE = ['PRODID', 'DTSTAMP', 'CALSCALE', 'METHOD', 'VERSION', 'ACTION'];
+    private const ASIDE = ['PRODID', 'DTSTAMP', 'CALSCALE', 'METHOD', 'VERSION', 'ACTION', 'UID', 'RECURRENCE-ID'];
 
     private const LONGEST = 400;
 
@@ -80,10 +80,10 @@ final readonly class FieldChange
         if (in_array($line->name, ['PHOTO', 'LOGO', 'SOUND', 'KEY', 'ATTACH'], true) && ($bytes = strlen($line->binary())) > 0) {
             return number_format($bytes).' bytes';
         }
-        if ($line->name === 'ATTENDEE') {
-            return Attendee::of($line)->words();
+        if (in_array($line->name, ['ATTENDEE', 'ORGANIZER'], true)) {
+            return $line->name === 'ATTENDEE' ? Attendee::of($line)->words() : Attendee::address($line)->words();
         }
-        if (in_array($line->name, ['DTSTART', 'DTEND', 'DUE', 'RECURRENCE-ID'], true)) {
+        if (in_array($line->name, ['DTSTART', 'DTEND', 'DUE'], true)) {
             $time = CalendarTime::of($line, $home);
             if ($time !== null) {
                 return $time->wall->format($time->isDay ? 'D Y-m-d' : 'D Y-m-d H:i').($time->zoneName === '' ? '' : " {$time->zoneName}");

@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Page;
 
 use App\Kinds\Items\Catalog\FoundItem;
 use App\Kinds\Items\Catalog\ItemReader;
+use Carbon\CarbonImmutable;
 use DateTimeZone;
 use Kaiseki\Core\Mail\Calendar\CalendarComponent;
 use Kaiseki\Core\Mail\Calendar\CalendarObject;
@@ -45,6 +46,19 @@ final readonly class ItemStates
         $changes = $isNewest ? FieldChange::between($that, $own, $home) : FieldChange::between($own, $that, $home);
 
         return new self($all, $other, ! $isNewest, $changes);
+    }
+
+    /** @return array<string, list<FieldChange>> day of a series that they are of, '' for the whole => changes */
+    public function byDay(string $zone): array
+    {
+        $days = [];
+        foreach ($this->changes as $change) {
+            $format = strlen($change->part) === 8 ? 'D Y-m-d' : 'D Y-m-d H:i';
+            $day = $change->part === '' ? '' : CarbonImmutable::parse($change->part, 'UTC')->setTimezone($zone)->format($format);
+            $days[$day][] = $change;
+        }
+
+        return $days;
     }
 
     private static function root(ItemSort $sort, string $bytes): CalendarComponent

@@ -118,7 +118,7 @@ final readonly class WeekPicture
 
     public function height(): int
     {
-        return self::HEAD + 7 * self::ROW;
+        return self::HEAD + 7 * self::ROW + 1;
     }
 
     /**

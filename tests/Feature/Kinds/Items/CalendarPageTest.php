@@ -73,7 +73,7 @@ it('shows an appointment in its week, with what is beside it, and what it says o
     $this->get("{$this->url}?show=what&item={$this->key}")->assertOk()
         ->assertSee('With the pilots')->assertSee('Gull Ness')->assertSee('changed against its series')->assertSee('Thu 2026-10-01 13:30–16:00')
         ->assertSee('class="week"', false)->assertSee('Stores')->assertSee('Pick this day only')->assertSee('What the newest state says otherwise')
-        ->assertSee('Long table')->assertSee('Søren Joss')->assertDontSee('Timetable <b>', false);
+        ->assertSee('Long table')->assertSee('Søren Joss')->assertSee('Only of the day that the series has on Tue 2026-09-29 09:00')->assertDontSee('Timetable <b>', false);
     $this->get("{$this->url}?show=what&item={$this->key}&day=20260908T070000Z")->assertOk()
         ->assertSee('Tue 2026-09-08 09:00–10:00')->assertSee('Who sails when.')->assertDontSee('changed against its series');
     $this->get("{$this->url}?show=what&item={$this->key}&day=nonsense")->assertOk()->assertSee('With the pilots');

@@ -12,16 +12,19 @@
             </tr>
         </thead>
         <tbody>
-            @foreach (array_slice($states->changes, 0, 60) as $change)
-                <tr>
-                    <td class="pe-3">{{ $change->field }}
-                        @if ($change->part !== '')
-                            <span class="muted mono small d-block">{{ $change->part }}</span>
-                        @endif
-                    </td>
-                    <td class="was">{!! nl2br(e(implode("\n", $change->was))) !!}</td>
-                    <td class="is">{!! nl2br(e(implode("\n", $change->is))) !!}</td>
-                </tr>
+            @foreach ($states->byDay($sheet->workload->zone) as $day => $changes)
+                @if ($day !== '')
+                    <tr>
+                        <th colspan="3" class="pt-2">Only of the day that the series has on {{ $day }}</th>
+                    </tr>
+                @endif
+                @foreach (array_slice($changes, 0, 40) as $change)
+                    <tr>
+                        <td class="pe-3">{{ $change->field }}</td>
+                        <td class="was">{!! nl2br(e(implode("\n", $change->was))) !!}</td>
+                        <td class="is">{!! nl2br(e(implode("\n", $change->is))) !!}</td>
+                    </tr>
+                @endforeach
             @endforeach
         </tbody>
     </table>
