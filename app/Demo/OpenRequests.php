@@ -181,7 +181,7 @@ final class OpenRequests
             [
                 'summary' => 'Two contacts of the purser were joined that are not the same person: the yard, and the doctor on call.',
                 'reason' => 'Whoever calls the yard wakes the doctor, and her own number is nowhere.',
-                'lost' => 'Inés',
+                'lost' => 'Inés Arriaga',
                 'wanted_at' => $morning->subDays(7)->setTime(12, 0),
                 'noticed_at' => $morning->setTime(10, 20),
                 'due_at' => $now->addDays(1),

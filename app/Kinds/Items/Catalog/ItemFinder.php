@@ -168,6 +168,29 @@ final class ItemFinder
     }
 
     /**
+     * Of which appointments and contacts another state is there at the newest point.
+     *
+     * @param  list<FoundItem>  $items
+     * @return array<int, true> threads
+     */
+    public static function changed(Workload $workload, array $items): array
+    {
+        $gone = array_filter($items, fn (FoundItem $item): bool => $item->sort->isOfFields() && $item->isGone());
+        $threads = array_values(array_unique(array_map(fn (FoundItem $item): int => $item->thread, $gone)));
+        if ($threads === []) {
+            return [];
+        }
+        $rows = DB::select(
+            'SELECT DISTINCT i.thread FROM items i JOIN item_contents c ON c.workload_id = i.workload_id AND c.item_id = i.id '.
+                'JOIN versions v FORCE INDEX (content) ON v.digest = c.digest AND v.until = ? JOIN histories h ON h.id = v.history_id '.
+                'AND h.workload_id = i.workload_id WHERE i.workload_id = ? AND i.thread IN ('.implode(',', $threads).')',
+            [PHP_INT_MAX, $workload->id],
+        );
+
+        return array_fill_keys(array_map(fn (stdClass $row): int => (int) $row->thread, $rows), true);
+    }
+
+    /**
      * @param  array<stdClass>  $rows
      * @return list<FoundItem>
      */

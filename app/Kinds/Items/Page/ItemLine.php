@@ -20,11 +20,13 @@ final readonly class ItemLine
         /** What stands behind its title: how many attachments, how it repeats. */
         public string $note,
         public bool $isUnread,
+        /** Whether it is gone because it says something else now. */
+        public bool $isChanged,
     ) {
     }
 
     /** @param  string  $home  the zone of the workload: a whole day is one of it, wherever it is looked at */
-    public static function of(FoundItem $item, ?ItemSpan $span, string $zone, string $home): self
+    public static function of(FoundItem $item, ?ItemSpan $span, string $zone, string $home, bool $isChanged = false): self
     {
         $facts = $item->details->calendar;
         $note = match (true) {
@@ -44,6 +46,7 @@ final readonly class ItemLine
             },
             $note,
             $item->sort === ItemSort::Message && ! str_contains($span?->flags() ?? '', 'S'),
+            $isChanged,
         );
     }
 

@@ -111,9 +111,14 @@ final class ItemsWhatView
     /** @return list<ItemLine> with where each lay; one more than a page has if there are more */
     public function lines(): array
     {
-        $zone = $this->view->frame->zone;
+        [$zone, $home] = [$this->view->frame->zone, $this->workload->zone];
+        $rows = $this->rows();
+        $changed = $this->isSearch() ? ItemFinder::changed($this->workload, array_column($rows, 0)) : [];
 
-        return array_map(fn (array $row): ItemLine => ItemLine::of($row[0], $row[1], $zone, $this->workload->zone), $this->rows());
+        return array_map(
+            fn (array $row): ItemLine => ItemLine::of($row[0], $row[1], $zone, $home, isset($changed[$row[0]->thread])),
+            $rows,
+        );
     }
 
     /** @return list<array{FoundItem, ItemSpan|null}> */

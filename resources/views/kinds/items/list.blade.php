@@ -58,7 +58,7 @@
                             @if ($what->isSearch())
                                 <td class="cut" title="{{ $line->span?->mailbox }} {{ $line->span?->folder }}">
                                     @if ($item->isGone())
-                                        <span class="attention text-nowrap">gone since
+                                        <span class="attention text-nowrap">{{ $line->isChanged ? 'changed' : 'gone' }} since
                                             <x-moment :at="$item->goneSince()" :zone="$frame->zone" :offset="false" /></span>,
                                     @endif
                                     {{ $line->span?->folder }} <span class="muted">{{ $line->span?->mailbox }}</span>
