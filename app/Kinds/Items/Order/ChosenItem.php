@@ -6,12 +6,16 @@ namespace App\Kinds\Items\Order;
 
 use App\Kinds\Items\Catalog\FoundItem;
 use App\Kinds\Items\Catalog\ItemSpan;
+use Carbon\CarbonImmutable;
 
 /** An item of a selection, as it lay in one folder at the point. */
 final readonly class ChosenItem
 {
-    /** @param  string  $instance  of a series that one instance only, see CalendarTime::key(); '' for the whole */
-    public function __construct(public FoundItem $item, public ItemSpan $span, public string $instance = '')
+    /**
+     * @param  string  $instance  of a series that one instance only, see CalendarTime::key(); '' for the whole
+     * @param  string  $zone  in which its day is named
+     */
+    public function __construct(public FoundItem $item, public ItemSpan $span, public string $instance = '', private string $zone = 'UTC')
     {
     }
 
@@ -31,6 +35,18 @@ final readonly class ChosenItem
     /** What a person calls it. */
     public function title(): string
     {
-        return $this->item->title().($this->instance === '' ? '' : " of {$this->instance}");
+        return $this->item->title().($this->instance === '' ? '' : ", {$this->day()}");
+    }
+
+    /** When the series has its one instance; '' for the whole. */
+    public function day(): string
+    {
+        if (strlen($this->instance) === 8) {
+            return CarbonImmutable::parse($this->instance, 'UTC')->format('D j M Y');
+        }
+
+        return $this->instance === ''
+            ? ''
+            : CarbonImmutable::parse($this->instance, 'UTC')->setTimezone($this->zone)->format('D j M Y H:i');
     }
 }

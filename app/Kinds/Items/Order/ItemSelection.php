@@ -77,7 +77,10 @@ final readonly class ItemSelection
     public function wordsFor(array $chosen): string
     {
         if ($this->items !== [] && count($chosen) === 1) {
-            return "the {$chosen[0]->item->sort->noun()} \"".mb_strimwidth($chosen[0]->title(), 0, 70, '…').'"';
+            [$one] = $chosen;
+            $named = "the {$one->item->sort->noun()} \"".mb_strimwidth($one->item->title(), 0, 70, '…').'"';
+
+            return $named.($one->instance === '' ? '' : " only of {$one->day()}");
         }
         $count = ItemCount::of($chosen);
 
@@ -99,7 +102,7 @@ final readonly class ItemSelection
             }
             foreach ($item->spansAt($point->history_id, $point->instant) as $span) {
                 foreach ($this->instancesOf($item) as $instance) {
-                    $one = new ChosenItem($item, $span, $instance);
+                    $one = new ChosenItem($item, $span, $instance, $workload->zone);
                     if ($this->takes($one)) {
                         $chosen[$one->key()] ??= $one;
                     }

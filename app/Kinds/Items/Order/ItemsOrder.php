@@ -7,6 +7,7 @@ namespace App\Kinds\Items\Order;
 use App\Kinds\Items\Server\MailServer;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Mail\ItemSort;
 
 /** The order of a run that brings items back, as it was confirmed. */
 final readonly class ItemsOrder
@@ -69,6 +70,35 @@ final readonly class ItemsOrder
             count($fields) === count($chosen) => 'each field by field',
             default => 'messages by digest, date and flags, the others field by field',
         };
+    }
+
+    /**
+     * Where things of this sort lie.
+     *
+     * @param  list<ChosenItem>  $chosen
+     */
+    public static function folderInWords(array $chosen): string
+    {
+        $sorts = array_map(fn (ChosenItem $one): ItemSort => $one->item->sort, $chosen);
+
+        return match (true) {
+            $sorts === [] || in_array(ItemSort::Message, $sorts, true) => 'folder',
+            ! in_array(ItemSort::Contact, $sorts, true) => 'calendar',
+            array_filter($sorts, fn (ItemSort $sort): bool => $sort->isOfCalendar()) === [] => 'book of contacts',
+            default => 'calendar or book of contacts',
+        };
+    }
+
+    /**
+     * What happens to what is there.
+     *
+     * @param  list<ChosenItem>  $chosen
+     */
+    public static function conflictInWords(ItemConflict $conflict, array $chosen): string
+    {
+        $whole = array_filter($chosen, fn (ChosenItem $one): bool => $one->instance === '');
+
+        return $chosen !== [] && $whole === [] ? 'leaving the rest of its series as it is now' : $conflict->words();
     }
 
     public function withSentence(string $sentence): self

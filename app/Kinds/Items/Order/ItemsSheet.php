@@ -261,7 +261,8 @@ final class ItemsSheet implements OrderSheet
 
     public function whereInWords(): string
     {
-        $folder = $this->said->folder === '' ? 'its own folder' : "the folder {$this->said->folder}";
+        $noun = ItemsOrder::folderInWords($this->chosen);
+        $folder = $this->said->folder === '' ? "its own $noun" : "the $noun {$this->said->folder}";
 
         return match ($this->said->destination) {
             'files' => 'a new folder of files, '.ItemForm::from($this->said->form)->words(),
@@ -273,7 +274,9 @@ final class ItemsSheet implements OrderSheet
 
     public function conflictInWords(): string
     {
-        return $this->said->destination === 'files' ? 'touching nothing there' : ItemConflict::from($this->said->conflict)->words();
+        return $this->said->destination === 'files'
+            ? 'touching nothing there'
+            : ItemsOrder::conflictInWords(ItemConflict::from($this->said->conflict), $this->chosen);
     }
 
     public function fingerprint(): string

@@ -159,9 +159,10 @@ final class ItemsRestore
             '',
             KaisekiCommand::copyRule($input),
         );
+        $noun = ItemsOrder::folderInWords($chosen);
         $where = $server === null
             ? "the folder $to, {$order->form->words()}"
-            : ($folder === '' ? 'its own folder' : "the folder $folder").
+            : ($folder === '' ? "its own $noun" : "the $noun $folder").
                 ($mailbox === '' ? '' : " of the mailbox $mailbox")." on {$server->name}";
 
         return $order->withSentence(sprintf(
@@ -170,7 +171,7 @@ final class ItemsRestore
             $workload->name,
             Words::moment($point->captured_at, 'UTC'),
             $where,
-            $server === null ? 'touching nothing there' : $order->conflict->words(),
+            $server === null ? 'touching nothing there' : ItemsOrder::conflictInWords($order->conflict, $chosen),
             ItemsOrder::checkInWords($chosen),
         ));
     }

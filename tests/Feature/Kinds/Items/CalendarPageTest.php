@@ -84,7 +84,8 @@ it('picks one day of a series, and says so in the order', function (): void {
         ->assertSessionHasNoErrors();
     $sheet = new ItemsSheet($this->request->refresh());
     expect($sheet->chosen)->toHaveCount(1)->and($sheet->chosen[0]->instance)->toBe('20260929T070000Z')
-        ->and($sheet->sentence('UTC'))->toContain('the appointment "Timetable <b> of 20260929T070000Z"')->toContain('field by field');
+        ->and($sheet->sentence('UTC'))->toContain('the appointment "Timetable <b>" only of Tue 29 Sep 2026 09:00')->toContain('leaving the rest of its series as it is now')
+        ->toContain('field by field');
     $this->get("{$this->url}?show=what&item={$this->key}&day=20260929T070000Z")->assertSee('This day is picked, without the rest of its series.');
     $this->get("{$this->url}?show=preview")->assertOk()->assertSee('1 appointment');
     $this->post("{$this->url}/items", ['settle' => 'how', 'conflict' => 'replace'])->assertSessionHasNoErrors();

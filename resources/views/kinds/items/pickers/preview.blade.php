@@ -39,6 +39,13 @@
     <p>{{ ItemCount::of($sheet->chosen) }}, {{ Words::size($sheet->bytes()) }}.
         {{ $sheet->order?->replaces() ? 'What says something else there now is set aside, and comes again when the run is put back.'
             : 'Nothing that is there is changed or written over.' }}</p>
+    @if (count($sheet->chosen) <= 20)
+        <ul class="plain-list mb-3">
+            @foreach ($sheet->chosen as $one)
+                <li>{{ $one->title() }} <span class="muted">{{ $one->item->sort->noun() }}{{ $one->item->sender === '' ? '' : ', ' . $one->item->sender }}</span></li>
+            @endforeach
+        </ul>
+    @endif
     <h3 class="h6">What was found there</h3>
     <p class="muted">See “Checked before the run” beside.</p>
 @endif
