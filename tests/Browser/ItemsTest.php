@@ -36,10 +36,47 @@ it('picks a whole mailbox, and says what to do where its account is gone', funct
     $browser->visit("$page?show=what")->waitForText('Pick the whole mailbox')->click('.box[open] button[value=mailbox]')
         ->waitForText('the whole mailbox bram@sorrelsound.example');
     $browser->visit("$page?show=where")->waitForText('choose another mailbox, or take files');
-    $browser->click('#to-files')->choose('#form', 'Maildir, with flags')->click('main form[action$="/items"] button.btn-primary')
+    $browser->click('#to-files')->choose('#form', 'Maildir, with flags; appointments and contacts one by one')->click('main form[action$="/items"] button.btn-primary')
         ->waitForText('a new folder of files, Maildir');
     $browser->visit("$page?show=run")->click('#confirm')->waitForText('all of it is right');
     expect($browser->complaints())->toBe([]);
+});
+
+it('brings one day of a series back as it was, without the rest of it, and puts that back', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/?all=1');
+    $page = $browser->script(
+        'return [...document.querySelectorAll("a")].find((a) => a.textContent.includes("Winter timetable with the pilots")).getAttribute("href")',
+    );
+    $browser->visit("$page?show=what")->click('#look-for-lost')->waitForText('changed since');
+    $browser->click('[data-row]')->waitForText('What the newest state says otherwise')->waitForText('Gull Ness');
+    $browser->has('#pick-day') && $browser->click('#pick-day');
+    $browser->waitForText('This day is picked, without the rest of its series.');
+    $browser->visit("$page?show=run")->waitForText('only that day is changed')->click('#confirm')->waitForText('all of it is right');
+    $run = (string) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn();
+    $source = Instance::kaiseki('find', 'crew-mail', 'kind:appointment subject:timetable mailbox:harbour', '--json')->json()['items'];
+    expect(array_column($source, 'exceptions'))->toContain(1);
+    $back = Instance::kaiseki('put-back', $run, '--json');
+    expect([$back->code, $back->json()['returned'] ?? $back->text])->toBe([0, 1])->and($browser->complaints())->toBe([]);
+});
+
+it('parts two contacts that were merged, and sets aside what they became', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit('/?all=1');
+    $page = $browser->script(
+        'return [...document.querySelectorAll("a")].find((a) => a.textContent.includes("Two contacts of the purser")).getAttribute("href")',
+    );
+    foreach (['Arrieta', 'Arriaga'] as $number => $name) {
+        $browser->visit("$page?show=what&ever=1&q=".rawurlencode("kind:contact subject:$name is:gone"))->waitForText('Contacts/people');
+        $browser->click('[data-row]')->waitForText('All keys')->waitFor('#pick-only');
+        $browser->script('const b = document.querySelectorAll("[name=pick]"); b[arguments[0] === 0 ? 0 : b.length - 1].click()', $number);
+        $browser->waitForText('It is picked');
+    }
+    $browser->visit("$page?show=how")->click('#if-replace')->click('main form[action$="/items"] button.btn-primary')
+        ->waitForText('in place of what says something else there now');
+    $browser->visit("$page?show=run")->waitForText('set aside and replaced')->click('#confirm')->waitForText('2 contacts');
+    $browser->waitForText('all of it is right')->waitForText('1 thing that it replaced');
+    $run = (string) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn();
+    $back = Instance::kaiseki('put-back', $run, '--json')->json();
+    expect([$back['removed'], $back['returned']])->toBe([1, 1])->and($browser->complaints())->toBe([]);
 });
 
 it('lets nothing of a hostile message run, leave, or cover the page', function (): void {
