@@ -7,6 +7,7 @@ namespace App\Kinds\Items;
 use App\Kinds\Given;
 use App\Kinds\Items\Catalog\ItemWords;
 use App\Kinds\Items\Catalog\MailboxTree;
+use App\Kinds\Items\Live\LiveMailboxes;
 use App\Models\BackupSet;
 use App\Words;
 use Kaiseki\Core\Mail\MailLayout;
@@ -20,6 +21,11 @@ final class ItemsGive
         $tree = MailboxTree::at($set->workload, $set);
         $collections = array_filter($tree, fn (array $row): bool => MailLayout::collection($row['folder']) !== $row['folder']);
         $mail = array_diff_key($tree, $collections);
+        $live = LiveMailboxes::of($set->workload);
+        $unless = $live === null || $live->server->dav !== ''
+            ? 'no calendars and contacts were found in it; sets of a folder with .ics and .vcf have them'
+            : "it is read from {$live->server->name} by IMAP, which knows no calendars and contacts: bin/kaiseki mail-server add ".
+                "{$live->server->name} --dav=";
         $waiting = ItemWords::waiting($set->workload);
 
         return [
@@ -28,7 +34,7 @@ final class ItemsGive
                 'single appointments, days of a series, contacts',
                 $collections,
                 'appointment or contact',
-                'no calendars and contacts were found in it; sets of a folder with .ics and .vcf have them',
+                $unless,
                 'appointments and contacts',
             ),
             new Given(

@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Kinds\Items;
 
 use App\Kinds\Items\Catalog\ItemCatalog;
+use App\Kinds\Items\Live\LiveMailboxes;
+use App\Kinds\Items\Live\MirrorSource;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
@@ -12,14 +14,15 @@ use App\Models\Workload;
 use App\Trees\Making\FolderSource;
 use Kaiseki\Core\Chain\Level;
 
-/** A folder with mailboxes: its sets are those of files, and what items there are is found in them at once. */
+/** A folder with mailboxes, or what their server says of them: sets are those of files, and which items there are is found at once. */
 final readonly class ItemsSource implements Source
 {
-    private FolderSource $folder;
+    private Source $folder;
 
     public function __construct(private Workload $workload)
     {
-        $this->folder = new FolderSource($workload);
+        $live = LiveMailboxes::of($workload);
+        $this->folder = $live === null ? new FolderSource($workload) : new MirrorSource($live);
     }
 
     public function levels(): array

@@ -58,7 +58,7 @@ final class FolderProtection
         $closed = Protection::closed($order->store);
         $runsCommands = $original->besideIt() !== null || ($order->before === null && $order->after === null);
         $runsCommands || throw new InvalidArgumentException(
-            "{$workload->name} is read by its agent, which runs no commands from here: put programs there, ".
+            "{$workload->name} is no folder of this machine, so no commands run beside it: where it has an agent, put programs there, ".
                 '/etc/kaiseki-agent/before and after.',
         );
         $this->clock = $original->clock();

@@ -105,14 +105,53 @@ final readonly class DavHome
     /** @return list<DavEntry> all that is in it */
     public function entries(DavCollection $of): array
     {
-        [$space, $data] = $of->holds === ItemSort::Contact ? [self::CARDDAV, 'address-data'] : [self::CALDAV, 'calendar-data'];
         $filter = $of->holds === ItemSort::Contact ? '<X:filter/>' : '<X:filter><X:comp-filter name="VCALENDAR"/></X:filter>';
-        $query = $of->holds === ItemSort::Contact ? 'addressbook-query' : 'calendar-query';
-        $ask = "<X:$query xmlns:X=\"$space\" xmlns=\"DAV:\"><prop><getetag/><X:$data/></prop>$filter</X:$query>";
+
+        return $this->report($of, 'query', $filter);
+    }
+
+    /**
+     * What is in it, without reading any of it.
+     *
+     * @return array<string, string> path, percent-encoded => etag; '' where the server gave none
+     */
+    public function etags(DavCollection $of): array
+    {
+        $etags = [];
+        $ask = '<propfind xmlns="DAV:"><prop><getetag/><resourcetype/></prop></propfind>';
+        foreach ($this->link->ask('PROPFIND', $of->href, $ask, 1, 'what is in "'.$of->name().'"') as $href => $response) {
+            if (! str_ends_with($href, '/') && DavXml::all($response, self::DAV, 'collection') === []) {
+                $etags[$href] = DavXml::text($response, self::DAV, 'getetag');
+            }
+        }
+
+        return $etags;
+    }
+
+    /**
+     * @param  list<string>  $hrefs  see etags()
+     * @return list<DavEntry> those that are still there
+     */
+    public function read(DavCollection $of, array $hrefs): array
+    {
+        $named = array_map(fn (string $href): string => '<href>'.htmlspecialchars($href, ENT_XML1).'</href>', $hrefs);
+
+        return $hrefs === [] ? [] : $this->report($of, 'multiget', implode('', $named));
+    }
+
+    /** @return list<DavEntry> */
+    private function report(DavCollection $of, string $which, string $what): array
+    {
+        [$space, $data, $report] = $of->holds === ItemSort::Contact
+            ? [self::CARDDAV, 'address-data', "addressbook-$which"]
+            : [self::CALDAV, 'calendar-data', "calendar-$which"];
+        $ask = "<X:$report xmlns:X=\"$space\" xmlns=\"DAV:\"><prop><getetag/><X:$data/></prop>$what</X:$report>";
         $entries = [];
         foreach ($this->link->ask('REPORT', $of->href, $ask, 1, 'what is in "'.$of->name().'"') as $href => $response) {
             $bytes = DavXml::text($response, $space, $data);
             if ($bytes !== '') {
+                // XML takes carriage returns away (XML 1.0, section 2.11), and lines of RFC 5545 and RFC 6350 end with one.
+                $bytes = (string) preg_replace('/\r?\n/', "\r\n", $bytes);
                 $entries[] = new DavEntry($href, DavXml::text($response, self::DAV, 'getetag'), $bytes);
             }
         }

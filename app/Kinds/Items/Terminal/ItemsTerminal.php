@@ -8,6 +8,7 @@ use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\BrowsesFiles;
 use App\Kinds\FindsByLine;
 use App\Kinds\Items\Items;
+use App\Kinds\Items\Live\LiveMailboxes;
 use App\Kinds\Items\Order\ItemsHandSheet;
 use App\Kinds\Items\Order\ItemsReading;
 use App\Kinds\Talk;
@@ -43,7 +44,10 @@ final class ItemsTerminal implements BrowsesFiles, FindsByLine
                 ->addOption('pattern', null, $value, 'how the names of archives are built (default: '.Adoption::DEFAULT_PATTERN.')')
                 ->addOption('sheet', null, $value, 'a JSON list of file, level, captured_at, base, history instead')
                 ->addOption('ratio', null, $value, 'how many times its size an archive may unpack to', (string) ArchiveScan::MOST_TIMES),
-            'protect' => $command->addOption('mail', null, $value, 'the folder with mailboxes that is protected'),
+            'protect' => $command
+                ->addOption('mail', null, $value, 'the folder with mailboxes that is protected')
+                ->addOption('read-from', null, $value, 'a mail server that mailboxes are read from, where nobody gets at its files')
+                ->addOption('mailboxes', null, $value, 'which of its mailboxes, with commas between them'),
             'find' => $command->addOption('at', null, $value, 'of items: as they were at this moment; without it whenever they were there'),
             'browse' => $command
                 ->addOption('mailbox', null, $value, 'of items: this mailbox only')
@@ -89,6 +93,10 @@ final class ItemsTerminal implements BrowsesFiles, FindsByLine
 
     public function sourceSaid(InputInterface $input, string $name, ?Workload $known): ?Workload
     {
+        $server = $input->hasOption('read-from') ? $input->getOption('read-from') : null;
+        if ($server !== null) {
+            return LiveMailboxes::said((string) $server, (string) $input->getOption('mailboxes'), $name, $known);
+        }
         $source = $input->hasOption('mail') ? $input->getOption('mail') : null;
 
         return $source === null ? null : FolderSource::said(Items::NAME, (string) $source, $name, $known);

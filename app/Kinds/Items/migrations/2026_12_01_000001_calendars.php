@@ -22,6 +22,12 @@ return new class extends Migration
                 KEY times (begins, item_id)
             ) ENGINE=InnoDB COMMENT='each time that an appointment takes place, seconds since 1970; see CalendarTime::key()'
             SQL);
+        Schema::create('mail_live', function (Blueprint $table): void {
+            $table->comment('Which mailboxes of which server a workload is read from, where nobody gets at its files.');
+            $table->foreignId('workload_id')->primary()->constrained()->cascadeOnDelete();
+            $table->foreignId('server_id')->constrained('mail_servers');
+            $table->mediumText('mailboxes')->comment('a JSON list of names');
+        });
         Schema::table('mail_servers', function (Blueprint $table): void {
             $table->string('imap', 500)->default('')->comment('see ImapAddress; empty for a server without mail')->change();
             $table->string('dav', 500)->default('')->after('imap')->comment('see DavAddress; empty for one without calendars');

@@ -1,0 +1,64 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Live;
+
+use App\Kinds\MakingOrder;
+use App\Kinds\Source;
+use App\Models\BackupSet;
+use App\Trees\Making\FolderProtection;
+use App\Trees\Making\FolderSource;
+use App\Words;
+use Kaiseki\Core\Chain\Level;
+
+/** Mailboxes that are read from their server. */
+final readonly class MirrorSource implements Source
+{
+    public function __construct(private LiveMailboxes $live)
+    {
+    }
+
+    public function levels(): array
+    {
+        return FolderSource::LEVELS;
+    }
+
+    public function makes(Level $level): bool
+    {
+        return ! $level->isLog() && ! $level->isSnapshot();
+    }
+
+    public function usualTimes(): array
+    {
+        return ['10 1 * * 0=full', '10 * * * *=incr'];
+    }
+
+    public function isKnown(): bool
+    {
+        return true;
+    }
+
+    /** A server that is silent is not gone: sets that are due are missed, and that is told. */
+    public function isGone(): bool
+    {
+        return false;
+    }
+
+    public function place(): array
+    {
+        $count = Words::count(count($this->live->mailboxes), 'mailbox', 'mailboxes');
+
+        return ['It is read from', $this->live->server->whereabouts(), ", $count"];
+    }
+
+    public function levelOfPresent(): string
+    {
+        return 'incr';
+    }
+
+    public function make(MakingOrder $order): BackupSet
+    {
+        return (new FolderProtection($this->live->workload, $order, new MirrorOriginal(new Mirror($this->live))))->make();
+    }
+}
