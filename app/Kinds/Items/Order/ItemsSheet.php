@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Items\Order;
 
 use App\Instance;
+use App\Kinds\Items\Erased\ErasedList;
 use App\Kinds\Items\Server\MailboxCheck;
 use App\Kinds\Items\Server\MailServer;
 use App\Kinds\Items\Server\TouchedMailboxes;
@@ -46,8 +47,11 @@ final class ItemsSheet implements OrderSheet
 
     public readonly ItemSelection $selection;
 
-    /** @var list<ChosenItem> what is meant, as it lay at the point */
+    /** @var list<ChosenItem> what is meant and may come back, as it lay at the point */
     public readonly array $chosen;
+
+    /** @var list<array{ChosenItem, string}> what is meant, stays away, and why: see ErasedList */
+    public readonly array $erased;
 
     /** Which server it goes to; null where none is known, and for files. */
     public readonly ?MailServer $server;
@@ -75,7 +79,7 @@ final class ItemsSheet implements OrderSheet
         $own = $this->points->sets[$request->set_id ?? 0] ?? null;
         $this->point = $own !== null ? $this->points->model($own) : $this->points->modelOf($this->found->set);
         $this->selection = $this->said->selection();
-        $this->chosen = $this->chosen();
+        [$this->chosen, $this->erased] = ErasedList::now()->apart($this->chosen());
         $this->server = $this->said->destination === 'files' ? null : $this->server();
         $this->order = $this->order();
         $this->reading = $this->reading();
@@ -205,7 +209,9 @@ final class ItemsSheet implements OrderSheet
         if ($this->selection->isEmpty()) {
             $blockers[] = 'Nothing is picked yet.';
         } elseif ($this->chosen === [] && $this->problem === null && $this->point !== null) {
-            $blockers[] = 'Nothing of what is picked is at this point.';
+            $blockers[] = $this->erased === []
+                ? 'Nothing of what is picked is at this point.'
+                : 'All of it is on the list of what was erased: bin/kaiseki erased list.';
         }
         if ($this->said->destination !== 'files' && $this->server === null) {
             $blockers[] = 'No mail server is known for it: bin/kaiseki mail-server add, or take files.';
@@ -320,7 +326,9 @@ final class ItemsSheet implements OrderSheet
 
     public function previewCounts(): array
     {
-        $counts = ['items' => ItemCount::of($this->chosen).', '.Words::size($this->bytes())];
+        $erased = array_map(fn (array $one): ChosenItem => $one[0], $this->erased);
+        $counts = $erased === [] ? [] : ['erased' => ItemCount::of($erased).' stay away: on the list of what was erased'];
+        $counts += ['items' => ItemCount::of($this->chosen).', '.Words::size($this->bytes())];
         foreach ($this->lines() ?? [] as $number => $line) {
             $counts["line-$number"] = "{$line['check']}: {$line['detail']}";
         }

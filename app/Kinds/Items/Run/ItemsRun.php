@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Run;
 
 use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Catalog\KeywordMeanings;
+use App\Kinds\Items\Erased\ErasedList;
 use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemCount;
@@ -80,9 +81,14 @@ final class ItemsRun
     {
         RunRefusal::check($this->run);
         $points = new Points($this->run->workload);
-        $chosen = $this->order->selection->at($this->run->workload, $this->run->set);
+        [$chosen, $erased] = ErasedList::now()->apart($this->order->selection->at($this->run->workload, $this->run->set));
+        foreach ($erased as [$one, $why]) {
+            $account->left($one, "it is on the list of what was erased: $why", false);
+        }
         if ($chosen === []) {
-            throw CannotBringItems::because('Nothing of what was chosen is at this point.');
+            throw CannotBringItems::because(
+                $erased === [] ? 'Nothing of what was chosen is at this point.' : 'All of what was chosen is on the list of what was erased.',
+            );
         }
         $placing = $this->placing($account, $points);
         $locks = $placing->locks($chosen);

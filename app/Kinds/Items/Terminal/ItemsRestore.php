@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Items\Catalog\ItemWords;
+use App\Kinds\Items\Erased\ErasedList;
 use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemConflict;
@@ -97,9 +98,11 @@ final class ItemsRestore
     {
         $selection = self::selection($input, $workload);
         $at = ItemsAtPoint::toBring($workload, $input);
-        $chosen = $selection->at($workload, $at->point);
+        [$chosen, $erased] = ErasedList::now()->apart($selection->at($workload, $at->point));
         if ($chosen === []) {
-            throw CannotBringItems::because("Nothing of that is at the point {$at->point->name}.");
+            throw CannotBringItems::because($erased === []
+                ? "Nothing of that is at the point {$at->point->name}."
+                : 'All of that is on the list of what was erased: "erased list" shows why.');
         }
         $order = self::order($workload, $at->point, $selection, $chosen, $input);
         if ($input->getOption('dry-run')) {

@@ -26,7 +26,7 @@ final class ItemsTerminal implements BrowsesFiles, FindsByLine
 {
     public function commands(): array
     {
-        return [new ItemCommand, new MailServerCommand];
+        return [new ItemCommand, new MailServerCommand, new ErasedCommand];
     }
 
     public function takes(): array

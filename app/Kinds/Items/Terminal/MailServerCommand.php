@@ -106,12 +106,13 @@ final class MailServerCommand extends KaisekiCommand
         if (preg_match('/^(?=.*\{(mailbox|name)\})[\x21-\x7e]{1,200}$/D', $naming) !== 1) {
             throw new InvalidArgumentException('--naming holds {mailbox} or {name}, and no spaces: "{name}@mail.example".');
         }
+        $server = MailServer::query()->firstOrNew(['name' => $name], ['imap' => '', 'dav' => '']);
+        $said = $this->addresses($input, $server);
         $password = getenv('KAISEKI_MAIL_PASSWORD');
         if ($password === false) {
             throw new InvalidArgumentException('Give its password in KAISEKI_MAIL_PASSWORD.');
         }
-        $server = MailServer::query()->firstOrNew(['name' => $name], ['imap' => '', 'dav' => '']);
-        $server->fill($this->addresses($input, $server) + [
+        $server->fill($said + [
             'user' => (string) ($input->getOption('user') ?? $server->user ??
                 throw new InvalidArgumentException('Say with --user which account to use.')),
             'password' => $password,

@@ -28,6 +28,16 @@ return new class extends Migration
             $table->foreignId('server_id')->constrained('mail_servers');
             $table->mediumText('mailboxes')->comment('a JSON list of names');
         });
+        Schema::create('erased_things', function (Blueprint $table): void {
+            $table->comment('Personal data that had to be erased: no run brings it back out of sets. See ErasedThing.');
+            $table->id();
+            $table->string('what', 10);
+            $table->string('value', 310);
+            $table->string('reason', 300);
+            $table->string('actor', 100);
+            $table->timestamps();
+            $table->unique(['what', 'value']);
+        });
         Schema::table('mail_servers', function (Blueprint $table): void {
             $table->string('imap', 500)->default('')->comment('see ImapAddress; empty for a server without mail')->change();
             $table->string('dav', 500)->default('')->after('imap')->comment('see DavAddress; empty for one without calendars');

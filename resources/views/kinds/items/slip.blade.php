@@ -12,6 +12,10 @@
                 <span class="attention">but {{ number_format($reading->missing) }} in no archive that can be read</span>
             @endif
         </dd>
+        @if ($sheet->erased !== [])
+            <dt>Stays away</dt>
+            <dd class="attention">{{ Words::count(count($sheet->erased), 'item') }} on the list of what had to be erased</dd>
+        @endif
         <dt>Is lost</dt>
         <dd>
             @if ($loss === null)

@@ -46,6 +46,14 @@
             @endforeach
         </ul>
     @endif
+    @if ($sheet->erased !== [])
+        <h3 class="h6 attention">Stays away: {{ Words::count(count($sheet->erased), 'item') }}</h3>
+        <ul class="plain-list mb-3">
+            @foreach (array_slice($sheet->erased, 0, 20) as [$one, $why])
+                <li>{{ $one->title() }} <span class="muted">{{ $why }}</span></li>
+            @endforeach
+        </ul>
+    @endif
     <h3 class="h6">What was found there</h3>
     <p class="muted">See “Checked before the run” beside.</p>
 @endif
