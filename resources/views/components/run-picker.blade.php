@@ -1,5 +1,5 @@
 @use('App\Words')
-@props(['frame', 'sheet', 'confirm' => null, 'canSaveFirst' => false, 'saveFirst' => false])
+@props(['frame', 'sheet', 'because' => null, 'confirm' => null, 'canSaveFirst' => false, 'saveFirst' => false])
 @php($request = $frame->request)
 @php($approval = $frame->openApproval())
 @php($blockers = $sheet->blockers())
@@ -44,8 +44,12 @@
                     now before that</label></p>
         @endif
         @if ($needs)
-            <p>{{ $sheet->marked()[0]->name }} is marked so that {{ $marked ?? 'replacing anything in place' }} waits for a second
-                person.</p>
+            @if ($because !== null)
+                <p>{{ $because }}</p>
+            @else
+                <p>{{ $sheet->marked()[0]->name }} is marked so that {{ $marked ?? 'replacing anything in place' }} waits for a second
+                    person.</p>
+            @endif
         @endif
         <button id="confirm" class="btn btn-primary" data-focus>
             @if ($needs)

@@ -34,7 +34,7 @@ final class ChooseItemsController
         $settle = $request->string('settle')->value();
         match ($settle) {
             'point' => $this->point($request, $recoveryRequest, $user),
-            'pick' => $this->pick($request, $recoveryRequest),
+            'pick' => $this->pick($request, $recoveryRequest, $user),
             'where' => $this->where($request, $recoveryRequest, $user),
             default => ItemsSaid::of($recoveryRequest)
                 ->with(conflict: $request->string('conflict')->value())
@@ -67,7 +67,7 @@ final class ChooseItemsController
         TrailEntry::add($set === null ? 'The proposed point is taken again.' : "The point {$set->name} was chosen by hand.", $of, $user);
     }
 
-    private function pick(ItemChoiceRequest $request, RecoveryRequest $of): void
+    private function pick(ItemChoiceRequest $request, RecoveryRequest $of, User $user): void
     {
         $said = ItemsSaid::of($of);
         $before = $said->selection()->items;
@@ -77,7 +77,10 @@ final class ChooseItemsController
             'ticked' => new ItemSelection(array_values(array_unique([...$before, ...$given]))),
             'only' => new ItemSelection([$one]),
             'drop' => new ItemSelection(array_values(array_diff($before, [$one]))),
-            'found' => new ItemSelection([], self::checked($request->string('q')->value(), $of->workload->zone ?? 'UTC')),
+            'found' => new ItemSelection(
+                query: self::checked($request->string('q')->value(), $of->workload->zone ?? 'UTC'),
+                ever: $request->boolean('ever'),
+            ),
             'folder' => new ItemSelection([], '', $request->string('mailbox')->value(), $request->string('folder')->value()),
             'mailbox' => new ItemSelection([], '', $request->string('mailbox')->value()),
             'vanished' => new ItemSelection([], '', $request->string('mailbox')->value(), null, Instant::of(now())->iso()),
@@ -85,6 +88,9 @@ final class ChooseItemsController
             default => new ItemSelection,
         };
         $said->with(selection: $selection->toArray())->keepOn($of)->save();
+        if ($selection->query !== '') {
+            TrailEntry::add("Picked was {$selection->words()}.", $of, $user);
+        }
     }
 
     /** @return list<string> */

@@ -36,6 +36,7 @@ final class ItemChoiceRequest extends FormRequest
             'items.*' => ['string', 'regex:'.self::ITEM],
             'item' => ['nullable', 'string', 'regex:'.self::ITEM],
             'q' => ['nullable', 'string', 'max:'.ItemQuery::LONGEST],
+            'ever' => 'nullable|boolean',
             'mailbox' => [...$name, 'max:300'],
             'folder' => [...$name, 'max:600'],
             'back' => ['nullable', 'string', 'max:3000'],

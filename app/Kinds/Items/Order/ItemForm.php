@@ -10,6 +10,8 @@ enum ItemForm: string
     case Eml = 'eml';
     case Mbox = 'mbox';
     case Maildir = 'maildir';
+    /** For the law: originals, a list of them, manifests and a seal (BagIt, RFC 8493). */
+    case Bag = 'bag';
 
     public function words(): string
     {
@@ -17,6 +19,7 @@ enum ItemForm: string
             self::Eml => 'one file for each (.eml, .ics, .vcf)',
             self::Mbox => 'one file for each folder (mbox, .ics, .vcf)',
             self::Maildir => 'Maildir, with flags; appointments and contacts one by one',
+            self::Bag => 'a sealed bag for the law, with a list and its digests (BagIt)',
         };
     }
 

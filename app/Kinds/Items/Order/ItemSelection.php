@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Order;
 
 use App\Kinds\Items\Catalog\FoundItem;
 use App\Kinds\Items\Catalog\ItemFinder;
+use App\Kinds\Items\Catalog\ItemSpan;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
@@ -36,6 +37,8 @@ final readonly class ItemSelection
         public ?string $mailbox = null,
         public ?string $folder = null,
         public string $vanishedBy = '',
+        /** Of what a search finds: also what was there at other points only, as it lay there last. */
+        public bool $ever = false,
     ) {
     }
 
@@ -44,7 +47,7 @@ final readonly class ItemSelection
         return $this->items === [] && $this->query === '' && $this->mailbox === null;
     }
 
-    /** @return array{items: list<string>, query: string, mailbox: string|null, folder: string|null, vanishedBy: string} */
+    /** @return array{items: list<string>, query: string, mailbox: string|null, folder: string|null, vanishedBy: string, ever: bool} */
     public function toArray(): array
     {
         return get_object_vars($this);
@@ -60,7 +63,7 @@ final readonly class ItemSelection
     {
         $what = match (true) {
             $this->items !== [] => count($this->items) === 1 ? 'one item' : number_format(count($this->items)).' items',
-            $this->query !== '' => "what \"{$this->query}\" finds",
+            $this->query !== '' => "what \"{$this->query}\" finds".($this->ever ? ' at any point' : ''),
             $this->folder !== null => "the folder {$this->folder} of ".self::named($this->mailbox),
             $this->mailbox !== null => 'the whole mailbox '.self::named($this->mailbox),
             default => 'something not picked yet',
@@ -100,7 +103,7 @@ final readonly class ItemSelection
             if ($later !== null && $item->spansAt($point->history_id, $later) !== []) {
                 continue;
             }
-            foreach ($item->spansAt($point->history_id, $point->instant) as $span) {
+            foreach ($this->spansOf($item, $point) as $span) {
                 foreach ($this->instancesOf($item) as $instance) {
                     $one = new ChosenItem($item, $span, $instance, $workload->zone);
                     if ($this->takes($one)) {
@@ -117,6 +120,14 @@ final readonly class ItemSelection
         usort($chosen, fn (ChosenItem $a, ChosenItem $b): int => $rank($a) <=> $rank($b));
 
         return $chosen;
+    }
+
+    /** @return list<ItemSpan> where it lay at the point; of one that is meant whenever it was, where it lay last */
+    private function spansOf(FoundItem $item, BackupSet $point): array
+    {
+        $there = $item->spansAt($point->history_id, $point->instant);
+
+        return $there !== [] || ! $this->ever ? $there : array_slice($item->spans, -1);
     }
 
     /** @return list<string> those that are meant; '' for the whole */
@@ -159,7 +170,7 @@ final readonly class ItemSelection
             )));
         }
         if ($this->query !== '') {
-            return ItemFinder::find($workload, ItemQuery::parse($this->query, $workload->zone), $point, self::MOST_FOUND);
+            return ItemFinder::find($workload, ItemQuery::parse($this->query, $workload->zone), $this->ever ? null : $point, self::MOST_FOUND);
         }
 
         return $this->mailbox === null ? [] : ItemFinder::byId($workload, $this->ofMailbox($workload, $point));

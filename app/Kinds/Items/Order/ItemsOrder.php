@@ -34,6 +34,12 @@ final readonly class ItemsOrder
         return $this->server !== '';
     }
 
+    /** What goes to the law is looked at by two people, whatever it is of. */
+    public function isForTheLaw(): bool
+    {
+        return ! $this->isToServer() && $this->form === ItemForm::Bag;
+    }
+
     /** Whether something that is there may get another content: it is set aside first. */
     public function replaces(): bool
     {

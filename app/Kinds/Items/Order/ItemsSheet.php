@@ -302,7 +302,7 @@ final class ItemsSheet implements OrderSheet
     /** It adds to a mailbox of somebody who may not know of it, where it goes to another than it came from. */
     public function needsApproval(): bool
     {
-        return $this->order?->isToServer() === true && $this->marked() !== [];
+        return $this->order?->isForTheLaw() === true || ($this->order?->isToServer() === true && $this->marked() !== []);
     }
 
     public function marked(): array
@@ -338,7 +338,12 @@ final class ItemsSheet implements OrderSheet
 
     public function sets(): array
     {
-        return $this->point === null ? [] : [$this->point->id];
+        $sets = $this->point === null ? [] : [$this->point->id];
+        foreach ($this->selection->ever ? $this->reading->list->readings ?? [] : [] as $reading) {
+            $sets[] = $this->points->set($reading->set->id)->id ?? 0; // what was found at other points is kept with its sets too
+        }
+
+        return array_values(array_unique(array_filter($sets)));
     }
 
     public function copies(): CopyChoices
@@ -346,9 +351,15 @@ final class ItemsSheet implements OrderSheet
         return new CopyChoices($this->points, $this->request, $this->reading, $this->reading);
     }
 
+    /** It goes by one point, so not for what is looked for at all of them. */
+    public function hasHandSheet(): bool
+    {
+        return $this->reading !== null && ! $this->selection->ever;
+    }
+
     public function handSheet(): ?iterable
     {
-        return $this->point === null || $this->reading === null
+        return $this->point === null || ! $this->hasHandSheet() || $this->reading === null
             ? null
             : ItemsHandSheet::script($this->points, $this->point, $this->chosen, $this->reading, $this->request->copyRule());
     }

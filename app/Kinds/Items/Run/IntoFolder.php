@@ -14,6 +14,7 @@ use App\Kinds\Items\Order\ItemsOrder;
 use App\Runs\RunFiles;
 use App\Trees\Run\Targets;
 use App\Words;
+use Kaiseki\Core\Bag\Bag;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Files\Journal;
@@ -27,6 +28,7 @@ use Kaiseki\Core\Mail\MaildirName;
 use Kaiseki\Core\Mail\Mbox;
 use Kaiseki\Core\Mail\MboxWriter;
 use Kaiseki\Core\Mail\Message;
+use Kaiseki\Core\Proof\SignedProof;
 
 /** Writes items into a new folder of files. They are staged beside, and put in place when all are there. */
 final class IntoFolder implements ItemPlacing
@@ -40,6 +42,8 @@ final class IntoFolder implements ItemPlacing
 
     private readonly string $journal;
 
+    private readonly ?SealedBag $bag;
+
     public function __construct(
         private readonly ItemsOrder $order,
         private readonly ItemsAccount $account,
@@ -47,6 +51,7 @@ final class IntoFolder implements ItemPlacing
     ) {
         $this->staging = RestoreOrder::stagingOf((string) $account->run->id);
         $this->journal = RunFiles::journal($account->run);
+        $this->bag = $order->form === ItemForm::Bag ? new SealedBag($account->run, $order) : null;
     }
 
     public function locks(array $chosen): array
@@ -125,6 +130,11 @@ final class IntoFolder implements ItemPlacing
             }
             $this->writeEach($target, $some);
         }
+        foreach ($this->bag?->files() ?? [] as $name => $content) {
+            $file = $this->create($target, $name);
+            $file->data($content);
+            $file->finish(0600, 0, 0, time() * 1_000_000_000, false);
+        }
         $target->settle();
         Journal::open($this->journal)->add(Journal::STAGED);
     }
@@ -147,10 +157,36 @@ final class IntoFolder implements ItemPlacing
                 $this->account->folders[$folder] = ($this->account->folders[$folder] ?? 0) + 1;
             }
         }
+        if ($this->bag !== null) {
+            $this->checkBag($target);
+        }
         $count = ItemCount::words($this->account->sorts);
         $this->account->check('each by its digest, read again from the folder', $wrong, "$count right");
 
         return "$count, ".Words::size($this->account->bytes).' read again';
+    }
+
+    /** Each file against the manifests that were written, and those against the seal. */
+    private function checkBag(Target $target): void
+    {
+        $read = fn (string $path): string => ($stream = $target->read($path)) === null ? '' : (string) stream_get_contents($stream);
+        $tags = $read(Bag::TAG_MANIFEST);
+        $manifest = $read(Bag::MANIFEST);
+        $wrong = [];
+        foreach (Bag::read($manifest) + Bag::read($tags) as $path => $digest) {
+            if (hash('sha256', $read((string) $path)) !== $digest) {
+                $wrong[] = Shown::name((string) $path).' is another than its manifest says';
+            }
+        }
+        $sealed = SignedProof::parse($read(SealedBag::SEAL));
+        if (! $sealed->isSound() || $sealed->evidence['tagmanifest_sha256'] !== SealedBag::digest([Bag::TAG_MANIFEST => $tags])) {
+            $wrong[] = 'the seal does not fit';
+        }
+        if (count(Bag::read($manifest)) !== count($this->files)) {
+            $wrong[] = 'the manifest names '.count(Bag::read($manifest)).' files of '.count($this->files);
+        }
+        $this->account->bag = SealedBag::digest([Bag::TAG_MANIFEST => $tags]);
+        $this->account->check('the manifests of the bag, and its seal', $wrong, "SHA-256 of its tag manifest: {$this->account->bag}");
     }
 
     private function target(): Target
@@ -210,6 +246,7 @@ final class IntoFolder implements ItemPlacing
                 $new = $this->create($target, (string) $file);
                 $new->data($bytes);
                 $new->finish(0600, 0, 0, $one->receivedAt() * 1_000_000_000, false);
+                $this->bag?->add((string) $file, $one, $bytes);
                 $this->account->progress->advanced(1, strlen($bytes));
             }
         });
@@ -296,7 +333,7 @@ final class IntoFolder implements ItemPlacing
     private function create(Target $target, string $file): NewFile
     {
         $folder = EntryPath::split($file)[0];
-        $target->makeFolder(EntryPath::join($this->staging, $folder));
+        $folder === '' || $target->makeFolder(EntryPath::join($this->staging, $folder));
         if ($this->order->form === ItemForm::Maildir && basename($folder) === 'cur') {
             foreach (['new', 'tmp'] as $beside) {
                 $target->makeFolder(EntryPath::join($this->staging, EntryPath::join(EntryPath::split($folder)[0], $beside)));

@@ -7,6 +7,7 @@ namespace App\Kinds\Items\Run;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemForm;
 use App\Kinds\Items\Order\ItemsOrder;
+use Kaiseki\Core\Bag\Bag;
 use Kaiseki\Core\Mail\MailLayout;
 
 /** Names of the files that items become: made of what they are called, which may be anything. */
@@ -24,7 +25,8 @@ final class ItemFileNames
     /** The file of one item, or the one that it goes into together with those of its folder. */
     public function of(ChosenItem $one, string $flags): string
     {
-        $mailbox = self::path($this->order->mailboxFor($one), 'mailbox');
+        $payload = $this->order->form === ItemForm::Bag ? Bag::PAYLOAD : '';
+        $mailbox = $payload.self::path($this->order->mailboxFor($one), 'mailbox');
         $folder = $this->order->folderFor($one);
 
         if ($one->item->sort->isOfFields()) {
@@ -38,7 +40,7 @@ final class ItemFileNames
 
         return match ($this->order->form) {
             ItemForm::Mbox => "$mailbox/".self::path($folder, 'folder').'.mbox',
-            ItemForm::Eml => $this->free(
+            ItemForm::Eml, ItemForm::Bag => $this->free(
                 "$mailbox/".self::path($folder, 'folder').'/'.gmdate('Ymd\THis\Z', $one->receivedAt()).' '.
                     self::part($one->item->subject, 'without a subject'),
                 '.eml',

@@ -32,6 +32,9 @@ final class ItemsAccount
     /** What stood in the place of something, and is kept. */
     public int $replaced = 0;
 
+    /** SHA-256 of the tag manifest of a bag, hex; '' for what is none. */
+    public string $bag = '';
+
     /** @var list<array{path: string, because: string, loss: bool}> */
     public array $left = [];
 

@@ -46,6 +46,7 @@ final class ItemsProof
             'left_out' => $outcome['left_out'],
             'left_out_count' => $outcome['left_out_count'],
             'entries_blake2b_256' => $outcome['entries'],
+            'bag_tagmanifest_sha256' => $outcome['bag'] ?? null,
             'steps' => Evidence::steps($run),
             'approval' => Evidence::approval($run),
         ]);

@@ -60,6 +60,7 @@ final class ItemsRestore
             ->addOption('query', null, $value, 'what this line finds at the point')
             ->addOption('mailbox', null, $value, 'a whole mailbox; with --folder one of its folders')
             ->addOption('folder', null, $value, 'a folder of the mailbox, with all below it')
+            ->addOption('ever', null, InputOption::VALUE_NONE, 'with --query: also what was there at other points only')
             ->addOption('vanished-by', null, $value, 'of these only what was not there any more at this moment');
     }
 
@@ -71,7 +72,11 @@ final class ItemsRestore
             $input->getOption('mailbox'),
             $input->getOption('folder'),
             (string) $input->getOption('vanished-by'),
+            (bool) $input->getOption('ever'),
         );
+        if ($selection->ever && $selection->query === '') {
+            throw new InvalidArgumentException('--ever goes with --query.');
+        }
         $ways = array_filter([$selection->items !== [], $selection->query !== '', $selection->mailbox !== null]);
         if (count($ways) !== 1) {
             throw new InvalidArgumentException('Say what to bring back by one of --item, --query and --mailbox (with --folder).');
@@ -114,6 +119,9 @@ final class ItemsRestore
                 ],
                 fn (): array => [$order->sentence, 'Nothing was done.'],
             );
+        }
+        if ($order->isForTheLaw()) {
+            throw CannotBringItems::because('A bag for the law takes two people: order it on the worksheet of a request.');
         }
         $marked = $order->isToServer() ? TouchedMailboxes::by($order)->marked() : [];
         if ($marked !== []) {
@@ -158,7 +166,7 @@ final class ItemsRestore
                 throw new InvalidArgumentException('--conflict of items is missing-only, replace or beside.'),
             $to === null ? '' : Targets::absolute((string) $to),
             ItemForm::named((string) $input->getOption('as')) ??
-                throw new InvalidArgumentException('--as is eml, mbox, maildir, ics or vcf.'),
+                throw new InvalidArgumentException('--as is eml, mbox, maildir, bag, ics or vcf.'),
             '',
             KaisekiCommand::copyRule($input),
         );

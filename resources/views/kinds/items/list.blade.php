@@ -25,7 +25,8 @@
 @else
     <form method="post" action="{{ $view->settleUrl() }}">@csrf<input type="hidden" name="settle" value="pick"><input type="hidden"
             name="back" value="{{ parse_url($what->url(), PHP_URL_QUERY) }}"><input type="hidden" name="q"
-            value="{{ $what->query }}"><input type="hidden" name="mailbox" value="{{ $what->mailbox }}"><input type="hidden"
+            value="{{ $what->query }}"><input type="hidden" name="ever" value="{{ $what->everywhen ? 1 : 0 }}"><input type="hidden"
+            name="mailbox" value="{{ $what->mailbox }}"><input type="hidden"
             name="folder" value="{{ $what->folder }}">
         <div class="scroll items-tall" tabindex="0" role="region" aria-label="Items">
             <table class="list items {{ $what->isSearch() ? 'found' : '' }}">
@@ -72,8 +73,9 @@
         </div>
         <p class="mt-2 mb-0">
             <button class="btn btn-sm btn-primary" id="pick-ticked" name="pick" value="ticked">Pick what is ticked</button>
-            @if ($what->isSearch() && !$what->everywhen)
-                <button class="btn btn-sm btn-outline-primary" id="pick-found" name="pick" value="found">Pick all that fits</button>
+            @if ($what->isSearch())
+                <button class="btn btn-sm btn-outline-primary" id="pick-found" name="pick" value="found">Pick all that
+                    fits{{ $what->everywhen ? ', at any point' : '' }}</button>
             @elseif (!$what->isSearch())
                 <button class="btn btn-sm btn-outline-primary" id="pick-folder" name="pick" value="folder">Pick all of it, and all
                     below it</button>

@@ -1,7 +1,7 @@
 @php($sheet = $view->sheet)
 @php($frame = $view->frame)
 @php($request = $view->request)
-<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->reading !== null"
+<x-request-page :frame="$frame" :blockers="$sheet->blockers()" :hand-sheet="$sheet->hasHandSheet()"
     :is-looked="$sheet->order === null || ! $sheet->order->isToServer() || $sheet->lines() !== null">
     <x-slot:sentence>Bring back <x-blank :frame="$frame" picker="what"
         :gap="$sheet->chosen === []">{{ $sheet->whatInWords() }}</x-blank> of <x-blank :frame="$frame" picker="when"
