@@ -188,6 +188,18 @@ final class OpenRequests
             ],
             'crew-mail',
         );
+        $this->add(
+            'oona@sorrelsound.example',
+            [
+                'summary' => 'For the company’s lawyer: all that was written to or by Low Skerry Mutual, whoever had it and threw it away.',
+                'reason' => 'The insurer disputes what it was told of the quay wall. The court asks for originals.',
+                'lost' => 'claims@low-skerry-mutual.example',
+                'wanted_at' => $morning->setTime(1, 0),
+                'noticed_at' => $morning->subDays(2)->setTime(15, 0),
+                'due_at' => $now->addDays(4),
+            ],
+            'crew-mail',
+        );
     }
 
     /** @param  array<string, mixed>  $about */

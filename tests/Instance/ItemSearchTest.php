@@ -129,8 +129,8 @@ it('finds appointments and contacts by their people, places, numbers and words',
             'to:yard' => 1, '55550142' => 1, 'to:4755550142' => 1, 'pilots' => 1, '"never on fridays"' => 1, 'timetable on:2026-10-15' => 1,
             'timetable on:2026-10-14' => 0, 'boathouse kind:appointment' => 0, 'kind:appointment -place:upper' => 0, 'office' => 1,
         ] as $line => $expected) {
-            $answer = Instance::kaiseki('find', $name, $line, '--json');
-            expect(count($answer->json()['items']))->toBe($expected, $line);
+            $answer = Instance::kaiseki('find', $name, (string) $line, '--json');
+            expect(count($answer->json()['items']))->toBe($expected, (string) $line);
         }
     } finally {
         $scratch->remove();
