@@ -51,6 +51,18 @@ enum ItemSort: string
         return in_array($this, [self::Appointment, self::Task, self::Journal], true);
     }
 
+    /** What RFC 5545 and RFC 6350 call it; '' for a message. */
+    public function component(): string
+    {
+        return match ($this) {
+            self::Appointment => 'VEVENT',
+            self::Task => 'VTODO',
+            self::Journal => 'VJOURNAL',
+            self::Contact => 'VCARD',
+            self::Message => '',
+        };
+    }
+
     /** Whether servers give it back in another order and folding than it was laid, so that fields are compared. */
     public function isOfFields(): bool
     {

@@ -14,7 +14,7 @@ final readonly class RecurrenceRule
 {
     public const MOST = 20_000;
 
-    private const EMPTY_PERIODS = 5_000;
+    private const EMPTY_PERIODS = 3_000;
 
     private const EMPTY_YEARS = 100;
 

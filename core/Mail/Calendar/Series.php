@@ -142,32 +142,6 @@ final readonly class Series
         return false;
     }
 
-    /** When the last of them ends, seconds since 1970; null for a series without an end. */
-    public function end(): ?int
-    {
-        $ends = [CalendarTime::secondsOf($this->start->wall->add($this->length), $this->start->zone)];
-        foreach ($this->rules as $rule) {
-            if ($rule->isEndless()) {
-                return null;
-            }
-            $last = $rule->until;
-            foreach ($rule->count === null ? [] : $rule->instances() as $wall) {
-                $last = $wall;
-            }
-            if ($last !== null) {
-                $ends[] = CalendarTime::secondsOf($last->add($this->length), $this->start->zone);
-            }
-        }
-        foreach ($this->added as $time) {
-            $ends[] = CalendarTime::secondsOf($time->wallIn($this->start->zone)->add($this->length), $this->start->zone);
-        }
-        foreach ($this->exceptions as $key => $component) {
-            $ends[] = $this->exception((string) $key, $component)->ends;
-        }
-
-        return max($ends);
-    }
-
     /** @return iterable<DateTimeImmutable> on the wall of the start, rising, each once */
     private function walls(int $from): iterable
     {

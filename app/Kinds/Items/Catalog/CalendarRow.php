@@ -23,9 +23,17 @@ final class CalendarRow
     /** Before all that anybody writes down. */
     private const EVER = -62_135_596_800;
 
-    /** @param  int  $receivedAt  when it was written, seconds since 1970 */
-    public static function of(CalendarObject $object, string $identity, int $receivedAt, DateTimeZone $home): ItemRow
-    {
+    /**
+     * @param  int  $receivedAt  when it was written, seconds since 1970
+     * @param  bool  $isFollowed  whether it is found by each of its days, and not by the first alone
+     */
+    public static function of(
+        CalendarObject $object,
+        string $identity,
+        int $receivedAt,
+        DateTimeZone $home,
+        bool $isFollowed = true,
+    ): ItemRow {
         $series = $object->series($home);
         $people = array_map(fn (Attendee $of): MailAddress => $of->who, $object->attendees());
         $organizer = $object->organizer();
@@ -50,17 +58,19 @@ final class CalendarRow
                 ItemField::Subject->value => $object->summary(),
                 ItemField::Place->value => $object->place(),
             ],
-            $series === null ? [] : self::times($series, $receivedAt),
+            $series === null ? [] : self::times($series, $receivedAt, $isFollowed),
         );
     }
 
     /** @return list<Occurrence> */
-    private static function times(Series $series, int $receivedAt): array
+    private static function times(Series $series, int $receivedAt, bool $isFollowed): array
     {
         $begins = $series->start->seconds();
-        $isOngoing = ($series->end() ?? PHP_INT_MAX) > $receivedAt - self::YEARS;
-        $from = $isOngoing && $begins < $receivedAt - self::YEARS ? $receivedAt - self::YEARS : self::EVER;
+        $to = max($receivedAt, $begins) + self::YEARS;
+        $first = $series->between(self::EVER, $to, $isFollowed ? self::MOST_TIMES : 1);
+        // One that has gone on for long is followed by what is nearest to when it was written.
+        $isLong = $isFollowed && count($first) === self::MOST_TIMES && end($first)->begins < $receivedAt - self::YEARS;
 
-        return $series->between($from, max($receivedAt, $begins) + self::YEARS, self::MOST_TIMES);
+        return $isLong ? $series->between($receivedAt - self::YEARS, $to, self::MOST_TIMES) : $first;
     }
 }

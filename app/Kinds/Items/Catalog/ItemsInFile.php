@@ -26,6 +26,9 @@ final class ItemsInFile
 
     private const HEAD = 8_192;
 
+    /** Seconds that the days of series of one file may take, absurd ones among them; later ones are found by their first day alone. */
+    private const PATIENCE = 20;
+
     /**
      * @param  int  $receivedAt  time of the file, seconds since 1970
      * @param  DateTimeZone  $home  of appointments that name none
@@ -87,11 +90,14 @@ final class ItemsInFile
     {
         $bytes = (string) stream_get_contents($stream, CalendarFile::LARGEST);
         $objects = CalendarFile::objects($bytes);
+        $spent = 0;
         foreach ($objects as $number => $object) {
+            $began = hrtime(true);
             $isWhole = count($objects) === 1 && $object === $bytes;
             $read = CalendarObject::of($object);
             $identity = $read->identity();
-            $row = CalendarRow::of($read, $identity, $receivedAt, $home);
+            $row = CalendarRow::of($read, $identity, $receivedAt, $home, $spent < self::PATIENCE * 1_000_000_000);
+            $spent += hrtime(true) - $began;
             yield new ItemInFile($identity, $isWhole ? 0 : $number, strlen($object), $isWhole ? '' : ItemInFile::OBJECT, $row);
         }
     }

@@ -108,6 +108,14 @@ final readonly class CollectionCheck
 
             return;
         }
+        $refused = array_filter(
+            $some,
+            fn (ChosenItem $one): bool => $there->components !== [] && ! in_array($one->item->sort->component(), $there->components, true),
+        );
+        if ($refused !== []) {
+            $what = ItemCount::of(array_values($refused));
+            $this->told->line($noun, 'failed', "$name is no calendar for $what: name another one, or take files");
+        }
         $look = new CollectionLook($holds, $home->entries($there));
         [$same, $other, $none] = [[], [], []];
         foreach ($some as $one) {
