@@ -129,6 +129,7 @@ final class ChooseItemsController
                 mailbox: $request->string('to_mailbox')->value(),
                 folder: $request->string('to_folder')->value(),
                 form: $request->string('form')->value() ?: 'eml',
+                sendTo: $request->string('send_to')->value(),
             )
             ->keepOn($of)
             ->save();

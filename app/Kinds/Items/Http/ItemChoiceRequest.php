@@ -44,6 +44,7 @@ final class ItemChoiceRequest extends FormRequest
             'server' => 'nullable|exists:mail_servers,name',
             'to_mailbox' => [...$name, 'max:300'],
             'to_folder' => [...$name, 'max:600'],
+            'send_to' => 'nullable|email:rfc|max:254',
             'form' => ['nullable', Rule::enum(ItemForm::class)],
             'conflict' => ['required_if:settle,how', Rule::enum(ItemConflict::class)],
         ];

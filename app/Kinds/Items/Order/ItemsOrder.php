@@ -26,6 +26,8 @@ final readonly class ItemsOrder
         public ItemForm $form,
         public string $sentence,
         public CopyRule $copies = new CopyRule,
+        /** An address that they are sent to; '' for none. */
+        public string $send = '',
     ) {
     }
 
@@ -34,10 +36,15 @@ final readonly class ItemsOrder
         return $this->server !== '';
     }
 
+    public function isToFolder(): bool
+    {
+        return ! $this->isToServer() && $this->send === '';
+    }
+
     /** What goes to the law is looked at by two people, whatever it is of. */
     public function isForTheLaw(): bool
     {
-        return ! $this->isToServer() && $this->form === ItemForm::Bag;
+        return $this->isToFolder() && $this->form === ItemForm::Bag;
     }
 
     /** Whether something that is there may get another content: it is set aside first. */
@@ -126,6 +133,7 @@ final readonly class ItemsOrder
             'sentence' => $this->sentence,
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
+            'send' => $this->send,
         ];
     }
 
@@ -142,6 +150,7 @@ final readonly class ItemsOrder
             ItemForm::from($plan['form']),
             $plan['sentence'],
             new CopyRule($plan['use'], $plan['avoid']),
+            $plan['send'] ?? '',
         );
     }
 }

@@ -12,11 +12,12 @@ final readonly class ItemsSaid
 {
     private const VERSION = 1;
 
-    public const DESTINATIONS = ['own', 'mailbox', 'files'];
+    public const DESTINATIONS = ['own', 'mailbox', 'files', 'send'];
 
     /**
      * @param  array<string, mixed>  $selection  see ItemSelection::toArray()
-     * @param  string  $destination  own: the mailbox and the folder of each; mailbox: another one; files: a new folder of files
+     * @param  string  $destination  own: the mailbox and the folder of each; mailbox: another one; files: a new folder of
+     *                                   files; send: a message to sendTo
      * @param  string|null  $server  the name of a mail server; null for the one that the mailboxes are on
      * @param  string  $folder  of the mailbox; '' for the folder that each came from
      */
@@ -28,6 +29,7 @@ final readonly class ItemsSaid
         public string $folder = '',
         public string $conflict = 'missing-only',
         public string $form = 'eml',
+        public string $sendTo = '',
     ) {
     }
 

@@ -80,7 +80,7 @@ final class ItemsSheet implements OrderSheet
         $this->point = $own !== null ? $this->points->model($own) : $this->points->modelOf($this->found->set);
         $this->selection = $this->said->selection();
         [$this->chosen, $this->erased] = ErasedList::now()->apart($this->chosen());
-        $this->server = $this->said->destination === 'files' ? null : $this->server();
+        $this->server = $this->goesToServer() ? $this->server() : null;
         $this->order = $this->order();
         $this->reading = $this->reading();
     }
@@ -105,6 +105,11 @@ final class ItemsSheet implements OrderSheet
         }
     }
 
+    private function goesToServer(): bool
+    {
+        return ! in_array($this->said->destination, ['files', 'send'], true);
+    }
+
     private function server(): ?MailServer
     {
         return $this->said->server === null
@@ -114,10 +119,10 @@ final class ItemsSheet implements OrderSheet
 
     private function order(): ?ItemsOrder
     {
-        $isFiles = $this->said->destination === 'files';
         if (
-            $this->point === null || $this->chosen === [] || (! $isFiles && $this->server === null) ||
-            ($this->said->destination === 'mailbox' && $this->said->mailbox === '')
+            $this->point === null || $this->chosen === [] || ($this->goesToServer() && $this->server === null) ||
+            ($this->said->destination === 'mailbox' && $this->said->mailbox === '') ||
+            ($this->said->destination === 'send' && $this->said->sendTo === '')
         ) {
             return null;
         }
@@ -127,10 +132,11 @@ final class ItemsSheet implements OrderSheet
             $this->said->destination === 'mailbox' ? $this->said->mailbox : '',
             $this->said->folder,
             ItemConflict::from($this->said->conflict),
-            $isFiles ? $this->newFolder() : '',
+            $this->said->destination === 'files' ? $this->newFolder() : '',
             ItemForm::from($this->said->form),
             '',
             $this->request->copyRule(),
+            $this->said->destination === 'send' ? $this->said->sendTo : '',
         );
 
         return $order->withSentence($this->sentence('UTC'));
@@ -213,7 +219,11 @@ final class ItemsSheet implements OrderSheet
                 ? 'Nothing of what is picked is at this point.'
                 : 'All of it is on the list of what was erased: bin/kaiseki erased list.';
         }
-        if ($this->said->destination !== 'files' && $this->server === null) {
+        if ($this->said->destination === 'send' && $this->chosen !== []) {
+            $refused = $this->said->sendTo === '' ? 'It is not said yet whom it is sent to.' : Sending::refuses($this->chosen);
+            array_push($blockers, ...($refused === null ? [] : [$refused]));
+        }
+        if ($this->goesToServer() && $this->server === null) {
             $blockers[] = 'No mail server is known for it: bin/kaiseki mail-server add, or take files.';
         } elseif ($this->said->destination === 'mailbox' && $this->said->mailbox === '') {
             $blockers[] = 'The mailbox is not named yet.';
@@ -257,7 +267,7 @@ final class ItemsSheet implements OrderSheet
 
     public function checkInWords(): string
     {
-        return ItemsOrder::checkInWords($this->chosen);
+        return $this->said->destination === 'send' ? 'each by digest as it is handed on' : ItemsOrder::checkInWords($this->chosen);
     }
 
     public function whenInWords(string $zone): string
@@ -271,6 +281,7 @@ final class ItemsSheet implements OrderSheet
         $folder = $this->said->folder === '' ? "its own $noun" : "the $noun {$this->said->folder}";
 
         return match ($this->said->destination) {
+            'send' => 'a message to '.($this->said->sendTo === '' ? 'somebody not named yet' : $this->said->sendTo),
             'files' => 'a new folder of files, '.ItemForm::from($this->said->form)->words(),
             'mailbox' => "$folder of the mailbox ".($this->said->mailbox === '' ? 'not named yet' : $this->said->mailbox).
                 ($this->server === null ? '' : " on {$this->server->name}"),
@@ -280,7 +291,7 @@ final class ItemsSheet implements OrderSheet
 
     public function conflictInWords(): string
     {
-        return $this->said->destination === 'files'
+        return ! $this->goesToServer()
             ? 'touching nothing there'
             : ItemsOrder::conflictInWords(ItemConflict::from($this->said->conflict), $this->chosen);
     }
@@ -299,10 +310,10 @@ final class ItemsSheet implements OrderSheet
         return $this->order === null ? Touched::nothing() : TouchedMailboxes::by($this->order);
     }
 
-    /** It adds to a mailbox of somebody who may not know of it, where it goes to another than it came from. */
+    /** It adds to a mailbox of somebody who may not know of it, or leaves the house. */
     public function needsApproval(): bool
     {
-        return $this->order?->isForTheLaw() === true || ($this->order?->isToServer() === true && $this->marked() !== []);
+        return $this->order?->isForTheLaw() === true || ($this->order?->isToFolder() === false && $this->marked() !== []);
     }
 
     public function marked(): array

@@ -65,7 +65,7 @@ final readonly class ItemsCarrier implements Carrier
     public function clearStaged(Run $run): void
     {
         $order = ItemsOrder::fromArray($run->plan);
-        $root = $order->isToServer() ? '' : Targets::root(null, $order->target);
+        $root = $order->isToFolder() ? Targets::root(null, $order->target) : '';
         if ($root !== '' && Hosts::look(null, $order->target, $root)->status('') !== null) {
             Hosts::target(null, $order->target, $root)->removeTree(RestoreOrder::stagingOf((string) $run->id));
         }

@@ -121,7 +121,9 @@ final class ItemsRun
         $reader = new ItemReader($points);
 
         if (! $this->order->isToServer()) {
-            return new IntoFolder($this->order, $account, $reader);
+            return $this->order->isToFolder()
+                ? new IntoFolder($this->order, $account, $reader)
+                : new IntoMessage($this->order, $account, $reader);
         }
         $zone = new DateTimeZone($this->run->workload->zone);
 

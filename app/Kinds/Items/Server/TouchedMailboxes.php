@@ -14,6 +14,9 @@ final class TouchedMailboxes
 {
     public static function by(ItemsOrder $order): Touched
     {
+        if ($order->send !== '') {
+            return Touched::nothing();
+        }
         if (! $order->isToServer()) {
             return new Touched([TouchedFolder::of(null, $order->target, false)]);
         }

@@ -46,6 +46,7 @@ final class ItemsRestore
         $command
             ->addOption('to-mailbox', null, $value, 'the mailbox it goes to')
             ->addOption('to-folder', null, $value, 'the folder of the mailbox; it is made if it is missing')
+            ->addOption('send', null, $value, 'an address that it is sent to, attached to a message')
             ->addOption('server', null, $value, 'the mail server, by "mail-server add"; without it the one that has the mailboxes')
             ->addOption('as', null, $value, 'of files: eml, mbox or maildir; ics and vcf: one for each calendar and book of contacts', 'eml');
         KaisekiCommand::describeDemand($command);
@@ -124,9 +125,10 @@ final class ItemsRestore
             throw CannotBringItems::because('A bag for the law takes two people: order it on the worksheet of a request.');
         }
         $marked = $order->isToServer() ? TouchedMailboxes::by($order)->marked() : [];
+        $marked = $order->send !== '' && $workload->needs_approval ? [$workload] : $marked;
         if ($marked !== []) {
             throw CannotBringItems::because(
-                "Writing to the mailboxes of {$marked[0]->name} waits for a second person; order it on the worksheet of a request.",
+                "What leaves for the mailboxes of {$marked[0]->name}, or out of them, waits for a second person; order it on the worksheet of a request.",
             );
         }
         $run = Run::query()->create([
@@ -152,11 +154,15 @@ final class ItemsRestore
         $to = $input->getOption('to');
         $mailbox = (string) $input->getOption('to-mailbox');
         $folder = (string) $input->getOption('to-folder');
-        $ways = array_filter([$to !== null, (bool) $input->getOption('in-place'), $mailbox !== '' || $folder !== '']);
+        $send = (string) $input->getOption('send');
+        $ways = array_filter([$to !== null, $send !== '', (bool) $input->getOption('in-place'), $mailbox !== '' || $folder !== '']);
         if (count($ways) !== 1) {
-            throw new InvalidArgumentException('Say where it goes by one of --to, --in-place and --to-mailbox or --to-folder.');
+            throw new InvalidArgumentException('Say where it goes by one of --to, --send, --in-place and --to-mailbox or --to-folder.');
         }
-        $server = $to === null ? self::server($workload, $input->getOption('server')) : null;
+        if ($send !== '' && filter_var($send, FILTER_VALIDATE_EMAIL) === false) {
+            throw new InvalidArgumentException("\"$send\" is no address that anything can be sent to.");
+        }
+        $server = $to === null && $send === '' ? self::server($workload, $input->getOption('server')) : null;
         $order = new ItemsOrder(
             $selection,
             $server->name ?? '',
@@ -169,10 +175,11 @@ final class ItemsRestore
                 throw new InvalidArgumentException('--as is eml, mbox, maildir, bag, ics or vcf.'),
             '',
             KaisekiCommand::copyRule($input),
+            $send,
         );
         $noun = ItemsOrder::folderInWords($chosen);
         $where = $server === null
-            ? "the folder $to, {$order->form->words()}"
+            ? ($send === '' ? "the folder $to, {$order->form->words()}" : "a message to $send")
             : ($folder === '' ? "its own $noun" : "the $noun $folder").
                 ($mailbox === '' ? '' : " of the mailbox $mailbox")." on {$server->name}";
 

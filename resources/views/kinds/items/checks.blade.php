@@ -1,7 +1,11 @@
 @php($look = $sheet->look())
 @if ($look === null)
     <p class="muted">
-        {{ $sheet->order === null ? 'Settle the order, and the mailboxes are looked at.' : 'A new folder: nothing is there.' }}</p>
+        {{ match (true) {
+            $sheet->order === null => 'Settle the order, and the mailboxes are looked at.',
+            $sheet->order->isToFolder() => 'A new folder: nothing is there.',
+            default => 'A message: nothing is there.',
+        } }}</p>
 @else
     <x-look id="mailboxes-found" :look="$look" :zone="$frame->zone" :url="$frame->url($frame->picker)" :action="$view->lookUrl()"
         :asked="['show' => $frame->picker]" also="#foot:outerHTML">

@@ -9,6 +9,8 @@
                 @if ($evidence['server'] !== null)
                     {{ $evidence['server'] }}, {{ $evidence['mailbox'] === '' ? 'the mailbox of each' : $evidence['mailbox'] }},
                     {{ $evidence['folder'] === '' ? 'the folder of each' : $evidence['folder'] }}
+                @elseif (($evidence['sent_to'] ?? null) !== null)
+                    a message to {{ $evidence['sent_to'] }}
                 @else
                     {{ Shown::name(PathInJson::parse($evidence['target'])) }}
                 @endif

@@ -13,6 +13,8 @@
             <dd>
                 @if ($plan['server'] !== '')
                     {{ $plan['server'] }}{{ $plan['mailbox'] === '' ? ', each in its own mailbox' : ', ' . $plan['mailbox'] }}
+                @elseif (($plan['send'] ?? '') !== '')
+                    a message to {{ $plan['send'] }}
                 @else
                     <span class="mono">{{ rawurldecode($plan['target']) }}</span>
                 @endif

@@ -28,7 +28,7 @@
                                 {{ $sheet->order->mailbox === '' ? $mailbox : $sheet->order->mailbox }}
                                 / {{ $sheet->order->folder === '' ? $folder : $sheet->order->folder }}
                             @else
-                                {{ $sheet->order->target }}
+                                {{ $sheet->order->send === '' ? $sheet->order->target : $sheet->order->send }}
                             @endif
                         </td>
                     </tr>

@@ -1,4 +1,6 @@
 @use('App\Kinds\Items\Order\ItemForm')
+@use('App\Kinds\Items\Order\Sending')
+@use('App\Words')
 <h2>
     Where <kbd>d</kbd></h2>
 @php($said = $sheet->said)
@@ -29,6 +31,13 @@
                     <option value="{{ $form->value }}" @selected($said->form === $form->value)>{{ $form->words() }}</option>
                 @endforeach
             </select></p>
+        <div class="choice"><input type="radio" id="to-send" name="destination" value="send"
+                @checked($said->destination === 'send')><label for="to-send">a message to somebody, each attached as it was</label>
+            <div class="form-text">At most {{ Sending::MOST }} items and {{ Words::size(Sending::LARGEST) }}. It cannot be put back.</div>
+        </div>
+        <p class="schema-name"><label class="muted" for="send-to">to</label> <input
+                class="form-control mono w-auto d-inline-block" id="send-to" name="send_to" type="email" size="36" maxlength="254"
+                value="{{ old('send_to', $said->sendTo === '' ? $request->requester->email : $said->sendTo) }}" autocomplete="off"></p>
     </fieldset>
     <p><label for="to-folder">Folder of the mailbox</label> <input class="form-control mono" id="to-folder" name="to_folder"
             maxlength="600" placeholder="the one that each lay in" value="{{ old('to_folder', $said->folder) }}"
