@@ -143,7 +143,8 @@ final class SorrelSoundCalendars
         $head = fn (string $when): array => [
             'UID:'.$this->seriesUid, 'DTSTAMP:'.$day->format('Ymd').'T080000Z', 'ORGANIZER;CN=Willem Quist:mailto:'.
             SorrelSoundMail::address(self::SERIES_OF), ...array_map(
-                fn (string $who): string => 'ATTENDEE;CN='.SorrelSoundMail::PEOPLE[$who].";PARTSTAT=$when:mailto:".SorrelSoundMail::address($who),
+                fn (string $who): string => 'ATTENDEE;CN='.SorrelSoundMail::PEOPLE[$who].";PARTSTAT=$when:mailto:".
+                    SorrelSoundMail::address($who),
                 $people,
             ),
         ];
@@ -156,10 +157,12 @@ final class SorrelSoundCalendars
         $exception = [
             'BEGIN:VEVENT', ...$head('ACCEPTED'), self::at('RECURRENCE-ID', $this->movedDay, 9, 0), self::at('DTSTART', $thursday, 13, 30),
             self::at('DTEND', $thursday, 16, 0), 'SUMMARY:'.self::SERIES.': with the pilots', 'LOCATION:Gull Ness\\, pilot station',
-            'DESCRIPTION:1. Night sailings in January\\n2. Who takes the Dunlin while she is in dry dock\\n3. The tide tables of Low Skerry'.
+            'DESCRIPTION:1. Night sailings in January\\n2. Who takes the Dunlin while she is in dry dock'.
+            '\\n3. The tide tables of Low Skerry'.
             '\\nBring the draft of the twelfth; the pilots bring theirs.', 'END:VEVENT',
         ];
-        $this->put(self::SERIES_OF, self::CALENDAR, "{$this->seriesUid}.ics", self::calendar($hasMoved ? [...$main, ...$exception] : $main), $day);
+        $this->put(self::SERIES_OF, self::CALENDAR, "{$this->seriesUid}.ics", self::calendar($hasMoved ? [...$main, ...$exception]
+            : $main), $day);
     }
 
     /** Somebody gives the whole series another room, and the program writes it without the day that had been moved. */
@@ -177,8 +180,10 @@ final class SorrelSoundCalendars
         $yard = ['EMAIL;TYPE=WORK:yard@westwick-slips.example', 'TEL;TYPE=WORK:+47 5550 0142'];
         $clinic = ['EMAIL;TYPE=WORK:practice@low-skerry-clinic.example', 'TEL;TYPE=CELL:+47 5550 0917'];
         $kept = [
-            'UID:arrieta@westwick-slips.example', 'N:Arrieta;Inés;;;', 'FN:'.self::KEPT, 'ORG:Westwick Slips;Dry dock', 'TITLE:Yard manager',
-            ...($isDone ? [...$clinic, $yard[0]] : $yard), ...($isDone ? [] : ['NOTE:Speaks for the yard. Call before nine\\, never on Fridays.']),
+            'UID:arrieta@westwick-slips.example', 'N:Arrieta;Inés;;;', 'FN:'.self::KEPT, 'ORG:Westwick Slips;Dry dock',
+            'TITLE:Yard manager',
+            ...($isDone ? [...$clinic, $yard[0]] : $yard), ...($isDone ? []
+                : ['NOTE:Speaks for the yard. Call before nine\\, never on Fridays.']),
         ];
         $lost = [
             'UID:arriaga@low-skerry-clinic.example', 'N:Arriaga;Inés;;;', 'FN:'.self::LOST, 'ORG:Low Skerry Clinic', 'TITLE:Doctor on call',

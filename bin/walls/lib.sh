@@ -255,7 +255,7 @@ close_demo() {
 
 close_configuration() {
   local file
-  for file in port hosts-known proxies nginx.conf fpm.conf supervisord.conf .env fares.port names.port mail.port dav.port metal metal.port; do
+  for file in port hosts-known proxies nginx.conf fpm.conf supervisord.conf .env {fares,names,mail,dav,metal}.port metal; do
     [ -e "$KAISEKI_HOME/$file" ] || continue
     chown "root:$app_account" "$KAISEKI_HOME/$file"
     chmod 0640 "$KAISEKI_HOME/$file"

@@ -7,8 +7,9 @@ namespace Kaiseki\Core\Mail;
 use Kaiseki\Core\Catalog\EntryPath;
 
 /**
- * Whose mailbox, and which folder of it, a folder of messages is, told from where it lies; and which collection a calendar's file is of. Both layouts of Maildir in use are known: one
- * folder below the other, and ".Archive.2026" beside "cur" (common practice); and folders of single files of messages.
+ * Whose mailbox, and which folder of it, a folder of messages is, told from where it lies; and which collection a calendar's file is of.
+ * Both layouts of Maildir in use are known: one folder below the other, and ".Archive.2026" beside "cur" (common practice); and folders
+ * of single files of messages.
  */
 final class MailLayout
 {

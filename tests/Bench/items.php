@@ -2,8 +2,8 @@
 
 declare(strict_types=1);
 
-// bin/bench items [--messages=200000] [--appointments=20000]: so many messages in one set of mailboxes: messages a second to find them in it
-// (beside Python's package "email" reading the headers of the same files), to look through their words; then searches by fields and by
+// bin/bench items [--messages=200000] [--appointments=20000]: so many messages in one set of mailboxes: messages a second to find them in
+// it (beside Python's package "email" reading the headers of the same files), to look through their words; then searches by fields and by
 // words, and opening one, each many times. The same of appointments, beside Python's package "icalendar". Starts an instance of its own
 // (home var/bench).
 
@@ -112,7 +112,8 @@ $workload = Workload::query()->where('name', 'bench-dav')->firstOrFail();
 ItemCatalog::forget($workload);
 $began = microtime(true);
 [$found, $unread] = ItemCatalog::bringUpToDate($workload);
-$line('found again in the archive, with their times', $rate($appointments, microtime(true) - $began).", $found different, $unread not read");
+$line('found again in the archive, with their times', $rate($appointments, microtime(true) - $began).
+    ", $found different, $unread not read");
 $python = <<<'PY'
     import sys, os, icalendar
     n = 0
@@ -127,10 +128,12 @@ $began = microtime(true);
 $line('  Python takes the same files apart, from the disk', $rate($appointments, microtime(true) - $began));
 ItemWords::bringUpToDate($workload);
 $point = BackupSet::query()->where('workload_id', $workload->id)->firstOrFail();
-foreach (['on:2026-11-17', 'subject:berth on:2026-05-05', 'place:slip from:ada', 'kind:appointment after:2026-12-01', 'drawings'] as $query) {
+foreach (['on:2026-11-17', 'subject:berth on:2026-05-05', 'place:slip from:ada', 'kind:appointment after:2026-12-01',
+    'drawings'] as $query) {
     $asked = ItemQuery::parse($query, 'Europe/Oslo');
     $hits = count(ItemFinder::find($workload, $asked, $point, 100_000));
     $ask("$query ($hits)", fn () => ItemFinder::find($workload, $asked, $point, 100));
 }
 $day = new CarbonImmutable('2026-05-04', 'Europe/Oslo');
-$ask('a week of one calendar', fn (int $turn) => NearbyAppointments::of($workload, $point, "p$turn@x", 'Calendars/work', $day, $day->addWeek(), ''), 20);
+$ask('a week of one calendar', fn (int $turn) => NearbyAppointments::of($workload, $point, "p$turn@x", 'Calendars/work', $day,
+    $day->addWeek(), ''), 20);

@@ -9,7 +9,8 @@ it('makes what RFC 8493 shows, section 4.1 (its example of a basic bag)', functi
     $bag = new Bag;
     $bag->add('data/27613-h/images/q172.png', str_repeat('0', 64), 10);
     $bag->add("data/odd % name\nof two lines", str_repeat('1', 64), 5);
-    $files = $bag->files(['Source-Organization' => 'Sorrel Sound Ferries', 'External-Description' => str_repeat('word and ', 30)], ['list.csv' => 'x']);
+    $files = $bag->files(['Source-Organization' => 'Sorrel Sound Ferries', 'External-Description' => str_repeat('word and ', 30)],
+        ['list.csv' => 'x']);
     expect($files['bagit.txt'])->toBe("BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n")
         ->and($files[Bag::MANIFEST])->toContain('  data/odd %25 name%0Aof two lines')
         ->and($files['bag-info.txt'])->toContain("Payload-Oxum: 15.2\n")

@@ -108,10 +108,12 @@ it('finds appointments and contacts by their people, places, numbers and words',
     $name = 'dav-'.bin2hex(random_bytes(3));
     try {
         $scratch->file('src/ines/work/timetable.ics', CalendarSamples::folded([
-            'BEGIN:VCALENDAR', 'VERSION:2.0', 'BEGIN:VEVENT', 'UID:t', 'DTSTART;TZID=Europe/Oslo:20261006T090000', 'RRULE:FREQ=WEEKLY;COUNT=3',
+            'BEGIN:VCALENDAR', 'VERSION:2.0', 'BEGIN:VEVENT', 'UID:t', 'DTSTART;TZID=Europe/Oslo:20261006T090000',
+            'RRULE:FREQ=WEEKLY;COUNT=3',
             'SUMMARY:Winter timetable', 'LOCATION:Office\\; upper floor', 'ORGANIZER;CN=Willem Quist:mailto:harbour@sorrel.example',
             'ATTENDEE;CN=Søren Joss:mailto:galley@sorrel.example', 'END:VEVENT', 'BEGIN:VEVENT', 'UID:t',
-            'RECURRENCE-ID;TZID=Europe/Oslo:20261013T090000', 'DTSTART;TZID=Europe/Oslo:20261015T090000', 'SUMMARY:With the pilots', 'END:VEVENT',
+            'RECURRENCE-ID;TZID=Europe/Oslo:20261013T090000', 'DTSTART;TZID=Europe/Oslo:20261015T090000', 'SUMMARY:With the pilots',
+            'END:VEVENT',
             'END:VCALENDAR',
         ]));
         $scratch->file('src/ines/people/yard.vcf', CalendarSamples::folded([

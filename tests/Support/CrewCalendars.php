@@ -123,7 +123,8 @@ final class CrewCalendars
         $home = $this->server->open($mailbox);
         $there = [];
         foreach ($home->collections() as $collection) {
-            $all = array_map(fn (DavEntry $one): string => bin2hex($collection->holds->identityOf($one->bytes)), $home->entries($collection));
+            $all = array_map(fn (DavEntry $one): string => bin2hex($collection->holds->identityOf($one->bytes)),
+                $home->entries($collection));
             sort($all);
             $there += $all === [] ? [] : [($as === '' ? $mailbox : $as)."/{$collection->name()}" => $all];
         }

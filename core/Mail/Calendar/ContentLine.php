@@ -52,7 +52,8 @@ final readonly class ContentLine
      */
     private static function bare(string $word): array
     {
-        return in_array(strtoupper($word), ['QUOTED-PRINTABLE', 'BASE64', '8BIT', '7BIT'], true) ? ['ENCODING', [$word]] : ['TYPE', [$word]];
+        return in_array(strtoupper($word), ['QUOTED-PRINTABLE', 'BASE64', '8BIT', '7BIT'], true) ? ['ENCODING', [$word]] : ['TYPE',
+            [$word]];
     }
 
     /** @return list<string> */

@@ -195,7 +195,8 @@ final readonly class RecurrenceRule
             return 0;
         }
         $seconds = $from->getTimestamp() - $this->start->getTimestamp();
-        $length = self::STEPS[$this->frequency] ?? ['DAILY' => 1, 'WEEKLY' => 7, 'MONTHLY' => 31, 'YEARLY' => 366][$this->frequency] * 86_400;
+        $length = self::STEPS[$this->frequency] ?? ['DAILY' => 1, 'WEEKLY' => 7, 'MONTHLY' => 31,
+            'YEARLY' => 366][$this->frequency] * 86_400;
 
         return max(0, intdiv($seconds, $length * $this->interval) - 1);
     }
@@ -222,7 +223,8 @@ final readonly class RecurrenceRule
             in_array((int) $moment->format($format), $this->by[$name], true);
         $isHourly = $this->frequency === 'HOURLY';
         // What is finer than the step adds to it, the rest leaves out.
-        if (! $is('BYHOUR', 'G') || (! $isHourly && ! $is('BYMINUTE', 'i')) || ($this->frequency === 'SECONDLY' && ! $is('BYSECOND', 's'))) {
+        if (! $is('BYHOUR', 'G') || (! $isHourly && ! $is('BYMINUTE', 'i')) || ($this->frequency === 'SECONDLY' && ! $is('BYSECOND',
+            's'))) {
             return [];
         }
         $minutes = $isHourly && $this->by['BYMINUTE'] !== [] ? $this->by['BYMINUTE'] : [(int) $moment->format('i')];

@@ -21,7 +21,8 @@ final class RisingMerge
         $open = array_map(self::begun(...), $lists);
         $last = null;
         while (($open = array_filter($open, fn (Iterator $one): bool => $one->valid())) !== []) {
-            $least = array_reduce($open, fn (?Iterator $a, Iterator $b): Iterator => $a === null || $b->current() < $a->current() ? $b : $a);
+            $least = array_reduce($open, fn (?Iterator $a, Iterator $b): Iterator => $a === null || $b->current() < $a->current() ? $b
+                : $a);
             if ($last === null || $least->current() > $last) {
                 yield $last = $least->current();
             }

@@ -151,7 +151,8 @@ final readonly class Series
         $wall = (new DateTimeImmutable("@$from"))->setTimezone($this->start->zone)->format('Y-m-d H:i:s');
         $floor = new DateTimeImmutable($wall, new DateTimeZone('UTC'));
         $added = array_map(fn (CalendarTime $time): DateTimeImmutable => $time->wallIn($this->start->zone), $this->added);
-        $lists = [[$this->start->wall], $added, ...array_map(fn (RecurrenceRule $rule): iterable => $rule->instances($floor), $this->rules)];
+        $lists = [[$this->start->wall], $added, ...array_map(fn (RecurrenceRule $rule): iterable => $rule->instances($floor),
+            $this->rules)];
         yield from RisingMerge::of($lists);
     }
 

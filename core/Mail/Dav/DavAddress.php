@@ -26,7 +26,8 @@ final readonly class DavAddress
     {
         if (preg_match(self::FORM, $words, $m) !== 1 || (int) ($m[3] ?? 0) > 65_535 || str_contains($m[4] ?? '', '..')) {
             throw new InvalidArgumentException(
-                "\"$words\" is no address of calendars. Write it as https://dav.example/{mailbox}/, or http://127.0.0.1:5232/ on this machine.",
+                "\"$words\" is no address of calendars. Write it as https://dav.example/{mailbox}/, ".
+                    'or http://127.0.0.1:5232/ on this machine.',
             );
         }
         if ($m[1] === 'http' && ! in_array($m[2], ['127.0.0.1', '[::1]', 'localhost'], true)) {

@@ -20,7 +20,8 @@ while (true) {
         if ($verb === 'DATA') {
             fwrite($client, "354 go on\r\n");
             for ($text = ''; ($line = fgets($client)) !== false && rtrim($line) !== '.'; $text .= $line);
-            file_put_contents($mails, json_encode(['to' => $to, 'text' => mb_scrub($text), 'raw' => base64_encode($text)])."\n", FILE_APPEND);
+            file_put_contents($mails, json_encode(['to' => $to, 'text' => mb_scrub($text), 'raw' => base64_encode($text)])."\n",
+                FILE_APPEND);
             $to = [];
         }
         fwrite($client, $verb === 'QUIT' ? "221 bye\r\n" : "250 ok\r\n");

@@ -50,7 +50,8 @@ final class ItemCatalog
     {
         $this->batch = new ItemBatch($workload->id);
         $this->layout = new MailLayout(self::maildirs($workload));
-        $this->zone = new DateTimeZone(Workload::query()->findOrFail($workload->id)->zone); // one that was made a moment ago does not know it
+        // One that was made a moment ago does not know its own.
+        $this->zone = new DateTimeZone(Workload::query()->findOrFail($workload->id)->zone);
         foreach ($points->sets as $set) {
             $this->sets[$set->history][] = $set;
         }

@@ -42,7 +42,8 @@ final class NearbyAppointments
         );
 
         return array_values(array_map(
-            fn (stdClass $row): Occurrence => new Occurrence($row->instance, (int) $row->begins, (int) $row->ends, false, $row->subject, ''),
+            fn (stdClass $row): Occurrence => new Occurrence($row->instance, (int) $row->begins, (int) $row->ends, false, $row->subject,
+                ''),
             $rows,
         ));
     }

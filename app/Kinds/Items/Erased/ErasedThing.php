@@ -9,8 +9,8 @@ use Illuminate\Database\Eloquent\Model;
 use InvalidArgumentException;
 
 /**
- * Personal data that had to be erased since sets were made of it, and must not come back out of them unnoticed: an item by what it is, or all
- * that names an address.
+ * Personal data that had to be erased since sets were made of it, and must not come back out of them unnoticed: an item by what it is,
+ * or all that names an address.
  *
  * @property int $id
  * @property string $what see WHATS

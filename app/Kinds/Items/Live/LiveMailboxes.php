@@ -45,12 +45,15 @@ final readonly class LiveMailboxes
     {
         $from = MailServer::query()->where('name', $server)->first() ??
             throw new InvalidArgumentException("There is no mail server named \"$server\"; \"mail-server list\" shows those there are.");
-        $names = array_values(array_unique(array_filter(array_map(trim(...), explode(',', $mailboxes)), fn (string $one): bool => $one !== '')));
+        $said = array_map(trim(...), explode(',', $mailboxes));
+        $names = array_values(array_unique(array_filter($said, fn (string $one): bool => $one !== '')));
         foreach ($names as $one) {
-            MirrorPath::isMailbox($one) || throw new InvalidArgumentException("\"$one\" is no name of a mailbox that files can be called by.");
+            MirrorPath::isMailbox($one) ||
+                throw new InvalidArgumentException("\"$one\" is no name of a mailbox that files can be called by.");
         }
         if ($names === [] || count($names) > self::MOST) {
-            throw new InvalidArgumentException('Say with --mailboxes which mailboxes are read, with commas between them; at most '.self::MOST.'.');
+            throw new InvalidArgumentException('Say with --mailboxes which mailboxes are read, with commas between them; at most '.
+                self::MOST.'.');
         }
         if (! Workload::canBeNamed($name)) {
             throw new InvalidArgumentException(

@@ -124,7 +124,8 @@ final class MailboxMirror
     {
         if (! isset($this->letters[$keyword]) && MaildirName::isKeyword($keyword) && count($this->letters) < self::MOST_KEYWORDS) {
             $this->letters[$keyword] = chr(ord('a') + count($this->letters));
-            $lines = array_map(fn (int $number, string $of): string => "$number $of\n", range(0, count($this->letters) - 1), array_keys($this->letters));
+            $lines = array_map(fn (int $number, string $of): string => "$number $of\n", range(0, count($this->letters) - 1),
+                array_keys($this->letters));
             $this->mirror->write("$path/".self::KEYWORDS, implode('', $lines));
         }
         if (! isset($this->letters[$keyword])) {

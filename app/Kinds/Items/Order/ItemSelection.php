@@ -170,7 +170,8 @@ final readonly class ItemSelection
             )));
         }
         if ($this->query !== '') {
-            return ItemFinder::find($workload, ItemQuery::parse($this->query, $workload->zone), $this->ever ? null : $point, self::MOST_FOUND);
+            return ItemFinder::find($workload, ItemQuery::parse($this->query, $workload->zone), $this->ever ? null : $point,
+                self::MOST_FOUND);
         }
 
         return $this->mailbox === null ? [] : ItemFinder::byId($workload, $this->ofMailbox($workload, $point));

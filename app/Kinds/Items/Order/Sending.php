@@ -26,7 +26,8 @@ final class Sending
         return match (true) {
             config('mail.default') !== 'smtp' => 'The desk has no mail server to send by: KAISEKI_MAIL when it is started, or take files.',
             count($chosen) > self::MOST => 'A message has at most '.self::MOST.' items attached; take files for more.',
-            $bytes > self::LARGEST => 'It is '.Words::size($bytes).', and a message has at most '.Words::size(self::LARGEST).': take files.',
+            $bytes > self::LARGEST => 'It is '.Words::size($bytes).', and a message has at most '.Words::size(self::LARGEST).
+                ': take files.',
             default => null,
         };
     }

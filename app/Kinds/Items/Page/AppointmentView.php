@@ -121,7 +121,8 @@ final readonly class AppointmentView
                 : $from->format('D Y-m-d');
         }
 
-        return $from->format('D Y-m-d H:i').($of->ends === $of->begins ? '' : $to->format($from->isSameDay($to) ? '–H:i' : ' – D Y-m-d H:i'));
+        return $from->format('D Y-m-d H:i').($of->ends === $of->begins ? '' : $to->format($from->isSameDay($to) ? '–H:i'
+            : ' – D Y-m-d H:i'));
     }
 
     /** What the day that is looked at says: its exception, or the series as a whole. */

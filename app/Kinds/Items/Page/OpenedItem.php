@@ -70,6 +70,16 @@ final readonly class OpenedItem
         );
     }
 
+    /** Which of the views shows it. */
+    public function view(): string
+    {
+        return match (true) {
+            $this->appointment !== null => 'appointment',
+            $this->contact !== null => 'contact',
+            default => 'message',
+        };
+    }
+
     public function hasHtml(): bool
     {
         return $this->message !== null && trim($this->message->html()) !== '';

@@ -11,7 +11,8 @@ use Kaiseki\Core\Instant;
 final class BagList
 {
     private const COLUMNS = [
-        'file', 'kind', 'mailbox', 'folder', 'from', 'to', 'subject', 'sent_or_begins_at', 'received_at', 'first_seen', 'last_seen_before', 'size',
+        'file', 'kind', 'mailbox', 'folder', 'from', 'to', 'subject', 'sent_or_begins_at', 'received_at', 'first_seen',
+        'last_seen_before', 'size',
         'id', 'sha256', 'identity_blake2b_256',
     ];
 

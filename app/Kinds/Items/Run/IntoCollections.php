@@ -340,7 +340,8 @@ final class IntoCollections implements ItemPlacing
     private function difference(ChosenItem $one, DavEntry $is): string
     {
         $was = (string) $this->reader->one($one->item->id);
-        $root = fn (string $bytes) => $one->item->sort === ItemSort::Contact ? ContactCard::of($bytes)->root : CalendarObject::of($bytes)->root;
+        $root = fn (string $bytes) => $one->item->sort === ItemSort::Contact ? ContactCard::of($bytes)->root
+            : CalendarObject::of($bytes)->root;
         $fields = array_unique(array_map(
             fn (FieldChange $change): string => $change->field,
             FieldChange::between($root($was), $root($is->bytes), $this->home),

@@ -53,7 +53,8 @@ final class IntoMessage implements ItemPlacing
     {
         if (Journal::holds($this->journal, self::SENDING)) {
             throw CannotBringItems::because(
-                "It is not known whether the message went to {$this->order->send} before the interruption: ask there, and order it again if not.",
+                "It is not known whether the message went to {$this->order->send} before the interruption: ask there, ".
+                    'and order it again if not.',
             );
         }
         $because = Sending::refuses($chosen);
@@ -67,7 +68,8 @@ final class IntoMessage implements ItemPlacing
     public function bring(array $chosen): string
     {
         $bytes = [];
-        $this->reader->read(array_map(fn (ChosenItem $one): int => $one->item->id, $chosen), function (int $id, string $of) use (&$bytes): void {
+        $this->reader->read(array_map(fn (ChosenItem $one): int => $one->item->id, $chosen), function (int $id,
+            string $of) use (&$bytes): void {
             $bytes[$id] = $of;
         });
         foreach ($chosen as $one) {
@@ -90,7 +92,8 @@ final class IntoMessage implements ItemPlacing
                 }
             });
         } catch (TransportExceptionInterface $failure) {
-            throw CannotBringItems::because('The mail server did not take the message: '.mb_scrub(mb_strcut($failure->getMessage(), 0, 400)));
+            throw CannotBringItems::because('The mail server did not take the message: '.mb_scrub(mb_strcut($failure->getMessage(), 0,
+                400)));
         }
         $journal->add(self::SENT, $this->order->send);
         $this->handedOn = self::identities($this->attached, $sent?->toString() ?? '');
@@ -139,7 +142,8 @@ final class IntoMessage implements ItemPlacing
         $attachments = $read->attachments();
 
         return array_map(
-            fn (ChosenItem $one, ?Attachment $of): string => $of === null ? '' : $one->item->sort->identityOf($of->part->decoded($read->bytes)),
+            fn (ChosenItem $one, ?Attachment $of): string => $of === null ? ''
+                : $one->item->sort->identityOf($of->part->decoded($read->bytes)),
             $items,
             array_slice(array_pad($attachments, count($items), null), 0, count($items)),
         );

@@ -87,7 +87,8 @@ final class ItemsRun
         }
         if ($chosen === []) {
             throw CannotBringItems::because(
-                $erased === [] ? 'Nothing of what was chosen is at this point.' : 'All of what was chosen is on the list of what was erased.',
+                $erased === [] ? 'Nothing of what was chosen is at this point.'
+                    : 'All of what was chosen is on the list of what was erased.',
             );
         }
         $placing = $this->placing($account, $points);

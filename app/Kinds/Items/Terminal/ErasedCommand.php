@@ -103,7 +103,8 @@ final class ErasedCommand extends KaisekiCommand
         }
         $workload = Workload::query()->where('name', (string) $input->getOption('of'))->first() ??
             throw new InvalidArgumentException('Say with --of which workload the item is of, or give its whole digest.');
-        $found = ItemFinder::named($workload, $key) ?? throw new InvalidArgumentException("There is no item \"$item\", or several begin so.");
+        $found = ItemFinder::named($workload,
+            $key) ?? throw new InvalidArgumentException("There is no item \"$item\", or several begin so.");
 
         return [ErasedThing::ITEM, bin2hex($found->identity)];
     }

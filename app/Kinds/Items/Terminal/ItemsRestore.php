@@ -41,14 +41,16 @@ final class ItemsRestore
             ->addOption('point', null, $value, 'the point of this very set')
             ->addOption('to', null, $value, 'a folder of this machine for files; it is made, or empty')
             ->addOption('in-place', null, InputOption::VALUE_NONE, 'into the folder of the mailbox that each came from')
-            ->addOption('conflict', null, $value, 'missing-only; replace: what says something else there now, set aside first; beside', 'missing-only');
+            ->addOption('conflict', null, $value, 'missing-only; replace: what says something else there now, set aside first; beside',
+                'missing-only');
         self::describeSelection($command);
         $command
             ->addOption('to-mailbox', null, $value, 'the mailbox it goes to')
             ->addOption('to-folder', null, $value, 'the folder of the mailbox; it is made if it is missing')
             ->addOption('send', null, $value, 'an address that it is sent to, attached to a message')
             ->addOption('server', null, $value, 'the mail server, by "mail-server add"; without it the one that has the mailboxes')
-            ->addOption('as', null, $value, 'of files: eml, mbox or maildir; ics and vcf: one for each calendar and book of contacts', 'eml');
+            ->addOption('as', null, $value, 'of files: eml, mbox or maildir; ics and vcf: one for each calendar and book of contacts',
+                'eml');
         KaisekiCommand::describeDemand($command);
         KaisekiCommand::describeCopyRule($command);
     }
@@ -57,7 +59,8 @@ final class ItemsRestore
     {
         $value = InputOption::VALUE_REQUIRED;
         $command
-            ->addOption('item', null, $value | InputOption::VALUE_IS_ARRAY, 'one item, as find and browse name it; of a series one day with @ and its moment behind it: @20261117T090000Z')
+            ->addOption('item', null, $value | InputOption::VALUE_IS_ARRAY,
+                'one item, as find and browse name it; of a series one day with @ and its moment behind it: @20261117T090000Z')
             ->addOption('query', null, $value, 'what this line finds at the point')
             ->addOption('mailbox', null, $value, 'a whole mailbox; with --folder one of its folders')
             ->addOption('folder', null, $value, 'a folder of the mailbox, with all below it')
@@ -128,7 +131,8 @@ final class ItemsRestore
         $marked = $order->send !== '' && $workload->needs_approval ? [$workload] : $marked;
         if ($marked !== []) {
             throw CannotBringItems::because(
-                "What leaves for the mailboxes of {$marked[0]->name}, or out of them, waits for a second person; order it on the worksheet of a request.",
+                "What leaves for the mailboxes of {$marked[0]->name}, or out of them, waits for a second person; ".
+                    'order it on the worksheet of a request.',
             );
         }
         $run = Run::query()->create([

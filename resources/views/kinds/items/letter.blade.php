@@ -12,6 +12,6 @@
         <p class="attention">It is in no archive that can be read.</p>
         @include('kinds.items.opened.life')
     @else
-        @include('kinds.items.opened.' . ($opened->appointment !== null ? 'appointment' : ($opened->contact !== null ? 'contact' : 'message')))
+        @include("kinds.items.opened.{$opened->view()}")
     @endif
 </article>

@@ -51,6 +51,6 @@
         @endif
     </x-slot:more>
     <x-slot:how>The digest of a message is BLAKE2b-256 of its bytes with every line ended by a newline alone: <span class="mono">tr -d
-            '\r' | b2sum --length=256</span> gives it where no line holds another carriage return. That of an appointment or a contact is taken
-        of its fields in one order, since servers write them in another; the source of each stands in the set.</x-slot:how>
+            '\r' | b2sum --length=256</span> gives it where no line holds another carriage return. That of an appointment or a contact is
+        taken of its fields in one order, since servers write them in another; the source of each stands in the set.</x-slot:how>
 </x-proof-page>

@@ -18,7 +18,8 @@ use Tests\Support\MailSamples;
 /** @param  list<string>  $lines  of its components */
 function calendarOf(string ...$lines): CalendarObject
 {
-    return CalendarObject::of(CalendarSamples::folded(['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Sorrel//EN', ...$lines, 'END:VCALENDAR']));
+    return CalendarObject::of(CalendarSamples::folded(['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Sorrel//EN', ...$lines,
+        'END:VCALENDAR']));
 }
 
 function oslo(): DateTimeZone
@@ -90,7 +91,8 @@ it('reads of appointments what Python\'s icalendar reads', function (int $seed):
             people = main.get('ATTENDEE', [])
             people = people if isinstance(people, list) else [people]
             out.append([str(main['UID']), str(main['SUMMARY']), str(main.get('LOCATION', '')), int(main.decoded('DTSTART').timestamp()),
-                int((main.decoded('DTEND') - main.decoded('DTSTART')).total_seconds()), sorted(set(str(p)[7:] for p in people)), len(events) - 1])
+                int((main.decoded('DTEND') - main.decoded('DTSTART')).total_seconds()),
+                sorted(set(str(p)[7:] for p in people)), len(events) - 1])
         print(json.dumps(out))
         PYTHON;
     $theirs = MailSamples::python($program, $objects);
@@ -121,12 +123,14 @@ it('takes names of zones as programs write them', function (string $name, string
     $object = calendarOf('BEGIN:VEVENT', 'UID:z', "DTSTART;TZID=$name:20261110T090000", 'DURATION:PT1H', 'END:VEVENT');
     expect(daysOf($object))->toBe([$utc]);
 })->with([
-    ['Europe/Oslo', '11-10 08:00'], ['"/mozilla.org/20050126_1/America/New_York"', '11-10 14:00'], ['W. Europe Standard Time', '11-10 08:00'],
+    ['Europe/Oslo', '11-10 08:00'], ['"/mozilla.org/20050126_1/America/New_York"', '11-10 14:00'], ['W. Europe Standard Time',
+        '11-10 08:00'],
     ['Nowhere/Land', '11-10 08:00'], ['"../../etc/passwd"', '11-10 08:00'], ['America/Argentina/Ushuaia', '11-10 12:00'],
 ]);
 
 it('lasts a day where it says a day, and as long as it says', function (): void {
-    $of = fn (string ...$lines) => calendarOf('BEGIN:VEVENT', 'UID:l', ...[...$lines, 'END:VEVENT'])->series(oslo())?->between(0, 1 << 40)[0];
+    $of = fn (string ...$lines) => calendarOf('BEGIN:VEVENT', 'UID:l', ...[...$lines, 'END:VEVENT'])->series(oslo())?->between(0,
+        1 << 40)[0];
     $day = $of('DTSTART;VALUE=DATE:20261110');
     expect($day?->ends - $day?->begins)->toBe(86_400);
     $long = $of('DTSTART:20261110T080000Z', 'DURATION:P1DT2H');
@@ -136,7 +140,8 @@ it('lasts a day where it says a day, and as long as it says', function (): void 
 });
 
 it('brings one day of a series back, and leaves the rest as it is now', function (): void {
-    $moved = ['BEGIN:VEVENT', 'UID:t', 'RECURRENCE-ID;TZID=Europe/Oslo:20261020T090000', 'DTSTART;TZID=Europe/Oslo:20261022T133000', 'SUMMARY:Moved',
+    $moved = ['BEGIN:VEVENT', 'UID:t', 'RECURRENCE-ID;TZID=Europe/Oslo:20261020T090000', 'DTSTART;TZID=Europe/Oslo:20261022T133000',
+        'SUMMARY:Moved',
         'END:VEVENT'];
     $then = tuesdays('LOCATION:Office', 'END:VEVENT', ...$moved);
     $now = tuesdays('LOCATION:Long table', 'EXDATE;TZID=Europe/Oslo:20261013T090000,20261027T090000', 'END:VEVENT');
@@ -170,13 +175,16 @@ it('takes a calendar apart by what belongs together, and puts it together again'
     // One alone is its file, byte for byte; a zone goes with those that use it.
     expect(CalendarFile::objects($objects[0]))->toBe([$objects[0]]);
     $zone = "BEGIN:VTIMEZONE\r\nTZID:Europe/Oslo\r\nEND:VTIMEZONE\r\n";
-    $two = str_replace("END:VCALENDAR\r\n", '', tuesdays('END:VEVENT')->bytes).$zone."BEGIN:VTODO\r\nUID:d\r\nEND:VTODO\r\nEND:VCALENDAR\r\n";
+    $two = str_replace("END:VCALENDAR\r\n", '', tuesdays('END:VEVENT')->bytes).
+        $zone."BEGIN:VTODO\r\nUID:d\r\nEND:VTODO\r\nEND:VCALENDAR\r\n";
     [$series, $task] = CalendarFile::objects($two);
-    expect($series)->toContain($zone)->and($task)->not->toContain('VTIMEZONE')->and(CalendarObject::of($task)->sort())->toBe(ItemSort::Task);
+    expect($series)->toContain($zone)->and($task)->not->toContain('VTIMEZONE')
+        ->and(CalendarObject::of($task)->sort())->toBe(ItemSort::Task);
 });
 
 it('says field by field what changed', function (): void {
-    $was = tuesdays('LOCATION:Office', 'END:VEVENT', 'BEGIN:VEVENT', 'UID:t', 'RECURRENCE-ID:20261020T070000Z', 'SUMMARY:Moved', 'END:VEVENT');
+    $was = tuesdays('LOCATION:Office', 'END:VEVENT', 'BEGIN:VEVENT', 'UID:t', 'RECURRENCE-ID:20261020T070000Z', 'SUMMARY:Moved',
+        'END:VEVENT');
     $is = tuesdays('LOCATION:Long table', 'ATTENDEE;CN=Ada;PARTSTAT=ACCEPTED:mailto:ada@sorrel.example', 'END:VEVENT');
     $rows = array_map(
         fn (FieldChange $of): array => [$of->part, $of->field, $of->was, $of->is],
@@ -263,6 +271,7 @@ it('tells what is wrong, and is not brought down by it', function (string $bytes
     'a line without a name' => ["BEGIN:VCALENDAR\r\nhello\r\nEND:VCALENDAR\r\n", 'a line has no name: hello'],
     'an end alone' => ["BEGIN:VCALENDAR\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n", 'an END has no BEGIN'],
     'thousands of exceptions' => [
-        "BEGIN:VCALENDAR\r\n".str_repeat("BEGIN:VEVENT\r\nUID:x\r\nRECURRENCE-ID:20261020T070000Z\r\nEND:VEVENT\r\n", 20_000), 'VCALENDAR does not end',
+        "BEGIN:VCALENDAR\r\n".str_repeat("BEGIN:VEVENT\r\nUID:x\r\nRECURRENCE-ID:20261020T070000Z\r\nEND:VEVENT\r\n", 20_000),
+        'VCALENDAR does not end',
     ],
 ]);

@@ -42,7 +42,8 @@ beforeEach(function (): void {
     ]);
     $this->contact = $card('+47 1');
     $archives->put('greta/work/t.ics', $this->series)->put('greta/people/c.vcf', $this->contact);
-    $archives->put('greta/work/other.ics', str_replace(['UID:t', 'Timetable <b>', 'T09', 'T10'], ['UID:o', 'Stores', 'T14', 'T15'], seriesOf('Shed')));
+    $archives->put('greta/work/other.ics', str_replace(['UID:t', 'Timetable <b>', 'T09', 'T10'], ['UID:o', 'Stores', 'T14', 'T15'],
+        seriesOf('Shed')));
     $archives->dump('full');
     $archives->put('greta/work/t.ics', seriesOf('Long table'))->put('greta/people/c.vcf', $card('+47 2'));
     $archives->dump('incr');
@@ -52,7 +53,8 @@ beforeEach(function (): void {
     Store::query()->get()->each(fn (Store $store) => Desk::belongs($store, 'crew office'));
     $this->operator = $this->person(Role::Operator);
     $this->request = RecoveryRequest::query()->create([
-        'workload_id' => $this->workload->id, 'requester_id' => $this->person(Role::Requester)->id, 'summary' => 'A day of a series is gone',
+        'workload_id' => $this->workload->id, 'requester_id' => $this->person(Role::Requester)->id,
+        'summary' => 'A day of a series is gone',
         'reason' => 'Needed', 'wanted_at' => '2026-10-01 18:00:00', 'due_at' => now()->addHour(),
     ])->refresh();
     $this->url = "/requests/{$this->request->id}";
@@ -64,16 +66,20 @@ beforeEach(function (): void {
 it('lists a calendar and contacts in their own words', function (): void {
     $this->get("{$this->url}?show=what")->assertOk()->assertSee('Calendars/work')->assertSee('Contacts/people');
     $list = fn (string $folder) => $this->get("{$this->url}?show=what&mailbox=tree/greta&folder=$folder");
-    $page = $list('Calendars/work')->assertOk()->assertSee('Begins')->assertSee('every week, 12 times')->assertSee('Timetable &lt;b&gt;', false);
+    $page = $list('Calendars/work')->assertOk()->assertSee('Begins')->assertSee('every week, 12 times')
+        ->assertSee('Timetable &lt;b&gt;', false);
     expect(substr_count((string) $page->getContent(), 'data-row'))->toBe(2);
     $list('Contacts/people')->assertOk()->assertSee('Reached by')->assertSee('+47 1');
 });
 
 it('shows an appointment in its week, with what is beside it, and what it says otherwise now', function (): void {
     $this->get("{$this->url}?show=what&item={$this->key}")->assertOk()
-        ->assertSee('With the pilots')->assertSee('Gull Ness')->assertSee('changed against its series')->assertSee('Thu 2026-10-01 13:30–16:00')
-        ->assertSee('class="week"', false)->assertSee('Stores')->assertSee('Pick this day only')->assertSee('What the newest state says otherwise')
-        ->assertSee('Long table')->assertSee('Søren Joss')->assertSee('Only of the day that the series has on Tue 2026-09-29 09:00')->assertDontSee('Timetable <b>', false);
+        ->assertSee('With the pilots')->assertSee('Gull Ness')->assertSee('changed against its series')
+        ->assertSee('Thu 2026-10-01 13:30–16:00')
+        ->assertSee('class="week"', false)->assertSee('Stores')->assertSee('Pick this day only')
+        ->assertSee('What the newest state says otherwise')
+        ->assertSee('Long table')->assertSee('Søren Joss')->assertSee('Only of the day that the series has on Tue 2026-09-29 09:00')
+        ->assertDontSee('Timetable <b>', false);
     $this->get("{$this->url}?show=what&item={$this->key}&day=20260908T070000Z")->assertOk()
         ->assertSee('Tue 2026-09-08 09:00–10:00')->assertSee('Who sails when.')->assertDontSee('changed against its series');
     $this->get("{$this->url}?show=what&item={$this->key}&day=nonsense")->assertOk()->assertSee('With the pilots');
@@ -84,9 +90,11 @@ it('picks one day of a series, and says so in the order', function (): void {
         ->assertSessionHasNoErrors();
     $sheet = new ItemsSheet($this->request->refresh());
     expect($sheet->chosen)->toHaveCount(1)->and($sheet->chosen[0]->instance)->toBe('20260929T070000Z')
-        ->and($sheet->sentence('UTC'))->toContain('the appointment "Timetable <b>" only of Tue 29 Sep 2026 09:00')->toContain('leaving the rest of its series as it is now')
+        ->and($sheet->sentence('UTC'))->toContain('the appointment "Timetable <b>" only of Tue 29 Sep 2026 09:00')
+        ->toContain('leaving the rest of its series as it is now')
         ->toContain('field by field');
-    $this->get("{$this->url}?show=what&item={$this->key}&day=20260929T070000Z")->assertSee('This day is picked, without the rest of its series.');
+    $this->get("{$this->url}?show=what&item={$this->key}&day=20260929T070000Z")
+        ->assertSee('This day is picked, without the rest of its series.');
     $this->get("{$this->url}?show=preview")->assertOk()->assertSee('1 appointment');
     $this->post("{$this->url}/items", ['settle' => 'how', 'conflict' => 'replace'])->assertSessionHasNoErrors();
     expect(ItemsSaid::of($this->request->refresh())->conflict)->toBe('replace');

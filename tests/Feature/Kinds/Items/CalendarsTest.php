@@ -56,7 +56,8 @@ function timetable(string $place, bool $isMoved, string $uid = 'timetable@sorrel
 }
 
 /** Lays an object into a calendar of Ada's, in place of what is there. */
-function layFor(CrewCalendars $crew, string $file, string $object, string $collection = 'work', ItemSort $sort = ItemSort::Appointment): void
+function layFor(CrewCalendars $crew, string $file, string $object, string $collection = 'work',
+    ItemSort $sort = ItemSort::Appointment): void
 {
     $home = $crew->server->open(CrewCalendars::ADA);
     $href = ($home->collection($collection, $sort)->href ?? '').$file;
@@ -168,7 +169,8 @@ it('goes on after it was killed, and lays nothing twice', function (): void {
         'state' => 'queued',
         'plan' => [
             'selection' => ['items' => [], 'query' => '', 'mailbox' => CrewCalendars::ADA, 'folder' => null, 'vanishedBy' => ''],
-            'server' => 'crew', 'mailbox' => CrewCalendars::SPARE, 'folder' => '', 'conflict' => 'missing-only', 'target' => '', 'form' => 'eml',
+            'server' => 'crew', 'mailbox' => CrewCalendars::SPARE, 'folder' => '', 'conflict' => 'missing-only', 'target' => '',
+            'form' => 'eml',
             'sentence' => 'all of it', 'use' => [], 'avoid' => [],
         ],
         'is_whole' => false,
@@ -212,7 +214,7 @@ it('gives files that Python reads, one for each or one for each calendar', funct
             ...$found[CrewCalendars::ADA."/$collection"] ?? [],
             ...array_map(fn (string $one): string => bin2hex($sort->identityOf($one)), $each),
         ];
-        $program = 'import json, sys, icalendar, vobject; t = json.load(sys.stdin); print(json.dumps([len(list(vobject.readComponents(t)))]))';
+        $program = 'import json, sys, vobject; print(json.dumps([len(list(vobject.readComponents(json.load(sys.stdin))))]))';
         expect(MailSamples::python($program, $bytes)[0])->toBe($sort === ItemSort::Contact ? count($each) : 1);
     }
     array_walk($found, fn (array &$all) => sort($all));
@@ -275,5 +277,6 @@ it('says what to do where the server keeps none, has no such mailbox, or would w
     $server->update(['dav' => '', 'imap' => 'imap://127.0.0.1:9']);
     expect($this->kaiseki(...[...$order, '--in-place', '--json'])->json()['error'])->toContain(
         'is not known to keep any: bin/kaiseki mail-server add crew --dav=');
-    expect($this->kaiseki('restore', CrewCalendars::WORKLOAD, "--point=$set", '--item=0123456789abcdef@tuesday', '--in-place')->code)->toBe(2);
+    expect($this->kaiseki('restore', CrewCalendars::WORKLOAD, "--point=$set", '--item=0123456789abcdef@tuesday',
+        '--in-place')->code)->toBe(2);
 });

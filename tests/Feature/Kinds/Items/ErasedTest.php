@@ -37,7 +37,8 @@ function cameBack(string $folder): array
 {
     $found = [];
     foreach (new RecursiveIteratorIterator(new RecursiveDirectoryIterator($folder, FilesystemIterator::SKIP_DOTS)) as $file) {
-        $found[] = trim((string) preg_replace('/^.*^(?:Subject|FN):([^\r\n]*).*$/ms', '$1', (string) file_get_contents($file->getPathname())));
+        $found[] = trim((string) preg_replace('/^.*^(?:Subject|FN):([^\r\n]*).*$/ms', '$1',
+            (string) file_get_contents($file->getPathname())));
     }
     sort($found);
 
@@ -78,9 +79,11 @@ it('says on the worksheet what stays away', function (): void {
     $request->workload?->update(['group' => 'crew office']);
     App\Models\Store::query()->get()->each(fn ($store) => Tests\Support\Desk::belongs($store, 'crew office'));
     $this->actingAs($this->person(Role::Operator));
-    $this->post("/requests/{$request->id}/items", ['settle' => 'pick', 'pick' => 'mailbox', 'mailbox' => 'ben'])->assertSessionHasNoErrors();
+    $this->post("/requests/{$request->id}/items", ['settle' => 'pick', 'pick' => 'mailbox', 'mailbox' => 'ben'])
+        ->assertSessionHasNoErrors();
     $this->post("/requests/{$request->id}/items", ['settle' => 'where', 'destination' => 'files', 'form' => 'eml']);
     $this->get("/requests/{$request->id}?show=preview")->assertOk()->assertSee('Stays away')->assertSee('3 items on the list')
         ->assertSee('asked &lt;b&gt;for', false)->assertSee('2 messages');
-    expect((new ItemsSheet($request->refresh()))->previewCounts()['erased'])->toBe('2 messages and 1 contact stay away: on the list of what was erased');
+    $counts = (new ItemsSheet($request->refresh()))->previewCounts();
+    expect($counts['erased'])->toBe('2 messages and 1 contact stay away: on the list of what was erased');
 });

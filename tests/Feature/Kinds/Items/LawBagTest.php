@@ -56,7 +56,8 @@ it('waits for a second person, whatever it is of, and leaves its words in the tr
         ->and(TrailEntry::query()->where('what', 'like', 'Picked was what "mailbox:ada size%at any point.')->count())->toBe(1)
         ->and($sheet->hasHandSheet())->toBeFalse();
     $terminal = $this->kaiseki(
-        'restore', 'post', '--at=2030-01-01T00:00:00Z', '--query=mailbox:ada', '--ever', '--as=bag', "--to={$this->scratch()->path}/bag", '--json',
+        'restore', 'post', '--at=2030-01-01T00:00:00Z', '--query=mailbox:ada', '--ever', '--as=bag', "--to={$this->scratch()->path}/bag",
+        '--json',
     );
     expect($terminal->text)->toContain('takes two people')->and($terminal->code)->not->toBe(0);
 });
@@ -65,7 +66,8 @@ it('brings originals, also of what was thrown away since, with a list, manifests
     $sheet = new ItemsSheet($this->request->refresh());
     $plan = ['target' => rawurlencode($this->scratch()->path.'/bag')] + ($sheet->order?->toArray() ?? []);
     $run = Run::query()->create([
-        'workload_id' => $this->request->workload_id, 'set_id' => $sheet->point?->id, 'request_id' => $this->request->id, 'state' => 'queued',
+        'workload_id' => $this->request->workload_id, 'set_id' => $sheet->point?->id, 'request_id' => $this->request->id,
+        'state' => 'queued',
         'user_id' => $this->operator->id, 'plan' => $plan, 'is_whole' => false,
     ]);
     App\Kinds\Kinds::of($run)->carrier()->carryOut($run);

@@ -107,7 +107,8 @@ it('reads a folder as a whole where its server numbered it anew, and says so', f
     $crew->server->begin();
     sleep(1);
     $set = $this->told(0, 'protect', LIVE, '--level=incr');
-    expect(implode(' ', BackupSet::query()->where('name', $set['set'])->sole()->remarks ?? []))->toContain('was numbered anew by its server');
+    expect(implode(' ', BackupSet::query()->where('name', $set['set'])->sole()->remarks ?? []))
+        ->toContain('was numbered anew by its server');
     $at = BackupSet::query()->where('name', $set['set'])->sole()->captured_at->toIso8601ZuluString();
     $folders = $this->told(0, 'browse', LIVE, "--at=$at")['folders'];
     expect(array_column($folders, 'items', 'folder')['INBOX'])->toBe(5);
@@ -141,7 +142,8 @@ it('lets no name of a server lead out of the mirror', function (string $mailbox,
     expect(MirrorPath::isMailbox($mailbox) ? MirrorPath::ofFolder($mailbox, $folder) : null)->toBe($path);
 })->with([
     ['ada@x', 'INBOX', 'ada@x/Maildir'], ['ada@x', 'Projects/Dry dock', 'ada@x/Maildir/Projects/Dry dock'],
-    ['ada@x', 'Übergabe', 'ada@x/Maildir/&ANw-bergabe'], ['ada@x', '../../etc', null], ['ada@x', 'a/../b', null], ['ada@x', '.hidden', null],
+    ['ada@x', 'Übergabe', 'ada@x/Maildir/&ANw-bergabe'], ['ada@x', '../../etc', null], ['ada@x', 'a/../b', null], ['ada@x', '.hidden',
+        null],
     ['ada@x', 'a//b', null], ['ada@x', 'Archive/cur', null], ['ada@x', "a\x07b", null], ['../ada', 'INBOX', null], ['', 'INBOX', null],
     ['ada@x', str_repeat('a', 300), null],
 ]);

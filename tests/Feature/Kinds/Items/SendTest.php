@@ -51,7 +51,8 @@ it('attaches each as it was, which Python takes apart again', function (): void 
         m = email.message_from_bytes(base64.b64decode(json.load(sys.stdin)), policy=email.policy.SMTP)
         out = []
         for part in m.iter_attachments():
-            inner = part.get_payload(0).get('Message-ID', '') if part.get_content_type() == 'message/rfc822' else part.get_payload(decode=True).decode()
+            is_message = part.get_content_type() == 'message/rfc822'
+            inner = part.get_payload(0).get('Message-ID', '') if is_message else part.get_payload(decode=True).decode()
             out.append([part.get_content_type(), inner.strip()])
         print(json.dumps(out))
         PYTHON;
@@ -59,7 +60,8 @@ it('attaches each as it was, which Python takes apart again', function (): void 
     $parts = MailSamples::python($program, $raw);
     $ids = array_map(fn (string $letter): string => preg_match('/^Message-ID: (\S+)/m', $letter, $m) === 1 ? $m[1] : '', $this->letters);
     expect(array_column(array_filter($parts, fn (array $of): bool => $of[0] === 'message/rfc822'), 1))->toEqualCanonicalizing($ids);
-    foreach ([['text/calendar', ItemSort::Appointment, $this->appointment], ['text/vcard', ItemSort::Contact, $this->card]] as [$type, $sort, $was]) {
+    foreach ([['text/calendar', ItemSort::Appointment, $this->appointment], ['text/vcard', ItemSort::Contact, $this->card]] as [$type,
+        $sort, $was]) {
         $is = array_values(array_filter($parts, fn (array $of): bool => $of[0] === $type))[0][1];
         expect($sort->identityOf("$is\r\n"))->toBe($sort->identityOf($was));
     }
@@ -69,15 +71,18 @@ it('attaches each as it was, which Python takes apart again', function (): void 
 
 it('is not sent twice where it is not known whether it was', function (): void {
     $run = Run::query()->create([
-        'workload_id' => Workload::query()->sole()->id, 'set_id' => BackupSet::query()->sole()->id, 'state' => 'queued', 'is_whole' => false,
+        'workload_id' => Workload::query()->sole()->id, 'set_id' => BackupSet::query()->sole()->id, 'state' => 'queued',
+        'is_whole' => false,
         'plan' => [
-            'selection' => ['mailbox' => 'ada'], 'server' => '', 'mailbox' => '', 'folder' => '', 'conflict' => 'missing-only', 'target' => '',
+            'selection' => ['mailbox' => 'ada'], 'server' => '', 'mailbox' => '', 'folder' => '', 'conflict' => 'missing-only',
+            'target' => '',
             'form' => 'eml', 'sentence' => 'x', 'use' => [], 'avoid' => [], 'send' => 'greta@sorrel.example',
         ],
     ]);
     Journal::open(RunFiles::journal($run))->add('sending', 'greta@sorrel.example');
     App\Kinds\Kinds::of($run)->carrier()->carryOut($run);
-    expect($run->refresh()->state)->toBe('failed')->and($run->failure)->toContain('It is not known whether')->and($this->sink->got())->toBe([]);
+    expect($run->refresh()->state)->toBe('failed')->and($run->failure)->toContain('It is not known whether')
+        ->and($this->sink->got())->toBe([]);
 });
 
 it('is settled on the worksheet, and refused where it cannot be', function (): void {

@@ -46,8 +46,8 @@
 </dl>
 @if ($of->repeats() && $chosen !== null)
     <form method="post" action="{{ $view->settleUrl() }}" class="d-inline-block me-2">@csrf<input type="hidden" name="settle"
-            value="pick"><input type="hidden" name="item" value="{{ $item->key() }}{{ '@' . $chosen->key }}"><input type="hidden" name="items[]"
-            value="{{ $item->key() }}{{ '@' . $chosen->key }}"><input type="hidden" name="back"
+            value="pick"><input type="hidden" name="item" value="{{ $item->key() . '@' . $chosen->key }}"><input type="hidden"
+            name="items[]" value="{{ $item->key() . '@' . $chosen->key }}"><input type="hidden" name="back"
             value="{{ parse_url($what->url(item: $item->key(), day: $chosen->key), PHP_URL_QUERY) }}">
         @if ($what->isDayPicked($item, $chosen->key))
             <span class="picked">This day is picked, without the rest of its series.</span> <button class="link" name="pick"

@@ -1,4 +1,6 @@
-<form method="post" action="{{ $view->settleUrl() }}" class="{{ $opened->appointment?->repeats() ? 'd-inline-block mb-1' : 'mb-2' }}">@csrf<input type="hidden" name="settle" value="pick"><input
+<form method="post" action="{{ $view->settleUrl() }}"
+    class="{{ $opened->appointment?->repeats() ? 'd-inline-block mb-1' : 'mb-2' }}">@csrf<input type="hidden" name="settle"
+        value="pick"><input
         type="hidden" name="item" value="{{ $item->key() }}"><input type="hidden" name="items[]" value="{{ $item->key() }}"><input
         type="hidden" name="back" value="{{ parse_url($what->url(item: $item->key()), PHP_URL_QUERY) }}">
     @if ($what->isPicked($item))

@@ -32,7 +32,8 @@
         @foreach ($states->all as $state)
             <span class="text-nowrap"><a @if ($state->id === $item->id) aria-current="true" @endif
                     href="{{ $what->url(item: $state->key(), day: $what->day) }}">since <x-moment :at="$moment($state->first())"
-                    :zone="$frame->zone" :offset="false" /></a>{{ $state->isGone() ? '' : ', the newest' }}</span>{{ $loop->last ? '' : ';' }}
+                    :zone="$frame->zone" :offset="false" /></a>{{ $state->isGone() ? '' : ', the newest'
+                    }}</span>{{ $loop->last ? '' : ';' }}
         @endforeach
     </p>
 @endif

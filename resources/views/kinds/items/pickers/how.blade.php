@@ -11,14 +11,7 @@
                     @if ($sheet->said->conflict === $rule->value) data-focus @endif><label
                     for="if-{{ $rule->value }}">{{ $rule->words() }}</label>
                 <div class="form-text">
-                    {{ match ($rule) {
-                        ItemConflict::MissingOnly => 'A message is told by its content, an appointment or a contact by its UID: of those with '
-                            . 'another state now nothing is touched.',
-                        ItemConflict::Replace => 'An appointment or a contact becomes what it was. What it says now is set aside, and comes '
-                            . 'again when the run is put back.',
-                        ItemConflict::Beside => 'Each picked message comes once, whatever lies there; another state of an appointment or a '
-                            . 'contact comes as one of its own.',
-                    } }}</div>
+                    {{ $rule->means() }}</div>
             </div>
         @endforeach
     </fieldset>

@@ -42,7 +42,8 @@
     @if (count($sheet->chosen) <= 20)
         <ul class="plain-list mb-3">
             @foreach ($sheet->chosen as $one)
-                <li>{{ $one->title() }} <span class="muted">{{ $one->item->sort->noun() }}{{ $one->item->sender === '' ? '' : ', ' . $one->item->sender }}</span></li>
+                <li>{{ $one->title() }}
+                    <span class="muted">{{ implode(', ', array_filter([$one->item->sort->noun(), $one->item->sender])) }}</span></li>
             @endforeach
         </ul>
     @endif

@@ -19,7 +19,8 @@
         <summary class="muted">What can be looked for</summary>
         <p class="mb-0">Words stand in headers, text or attachments; the beginning of one is enough, and between quotation marks they
             follow one another. Of one field: <span class="mono">from: to: cc: subject: place: name:</span> (of an attachment).
-            Besides <span class="mono">kind:message kind:appointment kind:contact folder: mailbox: id: before: after: on: is:read is:unread is:flagged is:answered is:gone attachments&gt;0
+            Besides <span class="mono">kind:message kind:appointment kind:contact
+                folder: mailbox: id: before: after: on: is:read is:unread is:flagged is:answered is:gone attachments&gt;0
                 size&gt;1M</span>; with <span class="mono">-</span> before a word for not. Days are those of
             {{ $sheet->workload->zone }}.</p>
     </details>

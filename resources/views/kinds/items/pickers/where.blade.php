@@ -22,8 +22,8 @@
                 value="{{ old('to_mailbox', $said->mailbox) }}" autocomplete="off"></p>
         <div class="choice"><input type="radio" id="to-files" name="destination" value="files"
                 @checked($said->destination === 'files')><label for="to-files">a new folder of files</label>
-            <div class="form-text">Below the folder “restored” of this machine; mail and calendar programs open each of these forms. A bag for the law is
-                sealed, and waits for a second person.</div>
+            <div class="form-text">Below the folder “restored” of this machine; mail and calendar programs open each of these forms. A bag
+                for the law is sealed, and waits for a second person.</div>
         </div>
         <p class="schema-name"><label class="muted" for="form">as</label> <select class="form-select w-auto d-inline-block"
                 id="form" name="form">
