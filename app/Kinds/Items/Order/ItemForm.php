@@ -19,7 +19,7 @@ enum ItemForm: string
             self::Eml => 'one file for each (.eml, .ics, .vcf)',
             self::Mbox => 'one file for each folder (mbox, .ics, .vcf)',
             self::Maildir => 'Maildir, with flags; appointments and contacts one by one',
-            self::Bag => 'a sealed bag for the law, with a list and its digests (BagIt)',
+            self::Bag => 'a sealed bag for the law (BagIt)',
         };
     }
 
