@@ -343,8 +343,12 @@ final class SorrelSoundCalendars
         return self::folded(['BEGIN:VCARD', 'VERSION:3.0', ...$lines, 'REV:'.$written->format('Ymd').'T080000Z', 'END:VCARD']);
     }
 
-    /** @param  list<string>  $lines */
-    private static function folded(array $lines): string
+    /**
+     * Lines of at most 75 bytes, as RFC 5545 has them, section 3.1.
+     *
+     * @param  list<string>  $lines
+     */
+    public static function folded(array $lines): string
     {
         $text = '';
         foreach ($lines as $line) {

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Support;
 
+use Kaiseki\StandIns\SorrelSoundCalendars;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
 
@@ -133,17 +134,7 @@ final class CalendarSamples
     /** @param  list<string>  $lines */
     public static function folded(array $lines): string
     {
-        $text = '';
-        foreach ($lines as $line) {
-            for ($most = 75; strlen($line) > $most; $most = 74) {
-                $piece = mb_strcut($line, 0, $most, 'UTF-8');
-                $text .= "$piece\r\n ";
-                $line = substr($line, strlen($piece));
-            }
-            $text .= "$line\r\n";
-        }
-
-        return $text;
+        return SorrelSoundCalendars::folded($lines);
     }
 
     private static function escaped(string $text): string

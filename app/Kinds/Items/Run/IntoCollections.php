@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Items\Run;
 
 use App\Kinds\Items\Catalog\ItemReader;
-use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemConflict;
 use App\Kinds\Items\Order\ItemsOrder;
@@ -29,15 +28,15 @@ use Kaiseki\Core\Mail\ItemSort;
 /** Lays appointments and contacts into the collections of a server, and none twice. */
 final class IntoCollections implements ItemPlacing
 {
-    /** Seconds that are waited before a server that did not answer is asked again. */
-    private const WAITS = [1, 3, 10];
-
     private const AT_ONCE = 200;
 
     private readonly MailServer $server;
 
     /** @var array<string, true> keys of items that were there as they are in the set */
     private array $there = [];
+
+    /** @var array<string, true> keys of items that were left, and are not tried again where the server was gone for a moment */
+    private array $left = [];
 
     public function __construct(
         private readonly ItemsOrder $order,
@@ -66,19 +65,17 @@ final class IntoCollections implements ItemPlacing
         if ($this->journal->laid !== [] || $this->journal->unsure !== []) {
             return 'it was begun with before the interruption';
         }
-        $check = MailboxCheck::of($this->order, $chosen);
-        if ($check->blockers() !== []) {
-            throw CannotBringItems::because(implode(' ', $check->blockers()));
-        }
 
-        return count($check->lines).' things were looked at';
+        return MailboxCheck::demand($this->order, $chosen);
     }
 
     public function bring(array $chosen): string
     {
         foreach ($this->byMailbox($chosen) as $mailbox => $some) {
             foreach (CollectionCheck::byCollection($this->order, $some) as [$name, $holds, $these]) {
-                $this->patiently(fn () => $this->bringInto((string) $mailbox, $name, $holds, $these));
+                Patience::with($this->account->progress, function () use ($mailbox, $name, $holds, $these): void {
+                    $this->bringInto((string) $mailbox, $name, $holds, $these);
+                });
             }
         }
 
@@ -94,7 +91,7 @@ final class IntoCollections implements ItemPlacing
         $wrong = [];
         foreach ($this->byMailbox($chosen) as $mailbox => $some) {
             foreach (CollectionCheck::byCollection($this->order, $some) as [$name, $holds, $these]) {
-                $this->patiently(function () use ($mailbox, $name, $holds, $these, &$wrong): void {
+                Patience::with($this->account->progress, function () use ($mailbox, $name, $holds, $these, &$wrong): void {
                     $wrong = [...$wrong, ...$this->checkCollection((string) $mailbox, $name, $holds, $these)];
                 });
             }
@@ -121,24 +118,6 @@ final class IntoCollections implements ItemPlacing
         return $groups;
     }
 
-    /** Does it, and again where the server was not there: what was done already is known. */
-    private function patiently(callable $do): void
-    {
-        foreach ([...self::WAITS, null] as $wait) {
-            try {
-                $do();
-
-                return;
-            } catch (DavFailure $failure) {
-                if (! $failure->isLost || $wait === null) {
-                    throw $failure;
-                }
-                sleep($wait);
-                $this->account->progress->tell();
-            }
-        }
-    }
-
     /** @param  list<ChosenItem>  $some */
     private function bringInto(string $mailbox, string $name, ItemSort $holds, array $some): void
     {
@@ -150,7 +129,8 @@ final class IntoCollections implements ItemPlacing
         }
         $look = new CollectionLook($holds, $home->entries($collection));
         $this->settle($look, $some);
-        $open = array_values(array_filter($some, fn (ChosenItem $one): bool => ! isset($this->journal->laid[$one->key()])));
+        $done = $this->journal->laid + $this->left;
+        $open = array_values(array_filter($some, fn (ChosenItem $one): bool => ! isset($done[$one->key()])));
         foreach (array_chunk($open, self::AT_ONCE) as $portion) {
             $ids = array_values(array_unique(array_map(fn (ChosenItem $one): int => $one->item->id, $portion)));
             $bytes = [];
@@ -159,7 +139,7 @@ final class IntoCollections implements ItemPlacing
             });
             foreach ($portion as $one) {
                 if (! isset($bytes[$one->item->id])) {
-                    $this->account->left($one, 'it is in no archive that can be read', true);
+                    $this->leave($one, 'it is in no archive that can be read', true);
                 } else {
                     $this->one($home, $collection, $mailbox, $look, $one, $bytes[$one->item->id]);
                 }
@@ -200,7 +180,7 @@ final class IntoCollections implements ItemPlacing
         if ($present === null) {
             $this->lay($home, $in, $mailbox, $one, $bytes, $this->free($in, $look, $one), null);
         } elseif ($this->order->conflict === ItemConflict::MissingOnly) {
-            $this->account->left($one, 'something else is there under its name now, and was left as was ordered', false);
+            $this->leave($one, 'something else is there under its name now, and was left as was ordered', false);
         } elseif ($this->order->conflict === ItemConflict::Replace) {
             $this->lay($home, $in, $mailbox, $one, $bytes, $present->href, $present);
         } else {
@@ -217,7 +197,7 @@ final class IntoCollections implements ItemPlacing
     private function instance(DavHome $home, DavCollection $in, string $mailbox, ?DavEntry $present, ChosenItem $one, string $bytes): void
     {
         if ($present === null) {
-            $this->account->left($one, 'its series is not there any more: bring the whole of it back', true);
+            $this->leave($one, 'its series is not there any more: bring the whole of it back', true);
 
             return;
         }
@@ -233,10 +213,16 @@ final class IntoCollections implements ItemPlacing
         }
         $merged = OccurrenceSwap::of($then, $now, $one->instance, $this->home);
         if ($merged === null) {
-            $this->account->left($one, 'the series that is there now has no such day: bring the whole of it beside', true);
+            $this->leave($one, 'the series that is there now has no such day: bring the whole of it beside', true);
         } else {
             $this->lay($home, $in, $mailbox, $one, $merged, $present->href, $present);
         }
+    }
+
+    private function leave(ChosenItem $one, string $because, bool $isLoss): void
+    {
+        $this->left[$one->key()] = true;
+        $this->account->left($one, $because, $isLoss);
     }
 
     /** A path in the collection at which nothing stands: as it was called in the set, where that is a name. */
@@ -282,7 +268,7 @@ final class IntoCollections implements ItemPlacing
             }
             $this->journal->isNotThere($one->key());
             $because = $failure->status === 412 ? 'somebody changed what is there at this very moment' : $failure->getMessage();
-            $this->account->left($one, $because, true);
+            $this->leave($one, $because, true);
 
             return;
         }

@@ -14,7 +14,7 @@ use App\Kinds\Items\Server\MailboxCheck;
 use App\Kinds\Items\Server\MailFolderLook;
 use App\Kinds\Items\Server\MailServer;
 use App\Words;
-use Kaiseki\Core\Mail\Imap\ImapFailure;
+use Closure;
 use Kaiseki\Core\Mail\Imap\ImapMailbox;
 use Kaiseki\Core\Mail\Imap\ImapMessage;
 use Kaiseki\Core\Mail\Message;
@@ -22,9 +22,6 @@ use Kaiseki\Core\Mail\Message;
 /** Lays messages into mailboxes of a mail server, each with its date and flags, and none twice. */
 final class IntoMailboxes implements ItemPlacing
 {
-    /** Seconds that are waited before a line that was cut is taken up again. */
-    private const WAITS = [1, 3, 10];
-
     /** Bytes that are held at once. */
     private const HELD = 32 << 20;
 
@@ -65,18 +62,16 @@ final class IntoMailboxes implements ItemPlacing
         if ($this->journal->laid !== [] || $this->journal->unsure !== []) {
             return 'it was begun with before the interruption';
         }
-        $check = MailboxCheck::of($this->order, $chosen);
-        if ($check->blockers() !== []) {
-            throw CannotBringItems::because(implode(' ', $check->blockers()));
-        }
 
-        return count($check->lines).' things were looked at';
+        return MailboxCheck::demand($this->order, $chosen);
     }
 
     public function bring(array $chosen): string
     {
         foreach ($this->byFolder($chosen) as [$mailbox, $folder, $some]) {
-            $this->patiently($mailbox, fn () => $this->bringInto($mailbox, $folder, $some));
+            $this->patiently($mailbox, function () use ($mailbox, $folder, $some): void {
+                $this->bringInto($mailbox, $folder, $some);
+            });
         }
 
         return sprintf(
@@ -127,23 +122,11 @@ final class IntoMailboxes implements ItemPlacing
         return array_values($groups);
     }
 
-    /** Does it, and again where the line was cut: what was done already is known. */
-    private function patiently(string $mailbox, callable $do): void
+    private function patiently(string $mailbox, Closure $do): void
     {
-        foreach ([...self::WAITS, null] as $wait) {
-            try {
-                $do();
-
-                return;
-            } catch (ImapFailure $failure) {
-                unset($this->open[$mailbox]);
-                if (! $failure->isLost || $wait === null) {
-                    throw $failure;
-                }
-                sleep($wait);
-                $this->account->progress->tell();
-            }
-        }
+        Patience::with($this->account->progress, $do, function () use ($mailbox): void {
+            unset($this->open[$mailbox]);
+        });
     }
 
     private function line(string $mailbox): ImapMailbox

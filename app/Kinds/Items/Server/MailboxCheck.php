@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Server;
 
+use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemConflict;
 use App\Kinds\Items\Order\ItemsOrder;
@@ -46,8 +47,24 @@ final class MailboxCheck
         return $check;
     }
 
+    /**
+     * @param  list<ChosenItem>  $chosen
+     * @return string what was done, in words
+     *
+     * @throws CannotBringItems if the order cannot be carried out
+     */
+    public static function demand(ItemsOrder $order, array $chosen): string
+    {
+        $check = self::of($order, $chosen);
+        if ($check->blockers() !== []) {
+            throw CannotBringItems::because(implode(' ', $check->blockers()));
+        }
+
+        return count($check->lines).' things were looked at';
+    }
+
     /** @return list<string> */
-    public function blockers(): array
+    private function blockers(): array
     {
         $failed = array_filter($this->lines, fn (array $line): bool => $line['result'] === 'failed');
 

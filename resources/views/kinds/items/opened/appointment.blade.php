@@ -39,10 +39,7 @@
             @endforeach
         </dd>
     @endif
-    @foreach ($item->details->wrong as $wrong)
-        <dt class="attention">Odd</dt>
-        <dd class="attention">{{ $wrong }}</dd>
-    @endforeach
+    @include('kinds.items.opened.wrong')
 </dl>
 @if ($of->repeats() && $chosen !== null)
     <form method="post" action="{{ $view->settleUrl() }}" class="d-inline-block me-2">@csrf<input type="hidden" name="settle"

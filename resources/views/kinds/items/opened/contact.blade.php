@@ -17,10 +17,7 @@
             <dt>Says</dt>
             <dd class="muted">nothing but its name</dd>
         @endforelse
-        @foreach ($item->details->wrong as $wrong)
-            <dt class="attention">Odd</dt>
-            <dd class="attention">{{ $wrong }}</dd>
-        @endforeach
+        @include('kinds.items.opened.wrong')
     </dl>
 </div>
 @include('kinds.items.opened.pick')

@@ -20,10 +20,7 @@
             @endforeach
         </dd>
     @endif
-    @foreach ($item->details->wrong as $wrong)
-        <dt class="attention">Odd</dt>
-        <dd class="attention">{{ $wrong }}</dd>
-    @endforeach
+    @include('kinds.items.opened.wrong')
 </dl>
 @include('kinds.items.opened.pick')
 @include('kinds.items.opened.life')

@@ -1,0 +1,4 @@
+@foreach ($item->details->wrong as $wrong)
+    <dt class="attention">Odd</dt>
+    <dd class="attention">{{ $wrong }}</dd>
+@endforeach
