@@ -81,6 +81,27 @@ it('parts two contacts that were merged, and sets aside what they became', funct
     expect([$back['removed'], $back['returned']])->toBe([1, 1])->and($browser->complaints())->toBe([]);
 });
 
+it('has nothing on these pages that a screen reader stumbles over', function (string $page): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit($page)->waitFor('main');
+    if (str_contains($page, 'q=')) {
+        $browser->script('document.querySelector("[data-row]").click()');
+        $browser->waitForText('Where it lay');
+    }
+    $browser->script((string) file_get_contents(__DIR__.'/../Support/axe.min.js'));
+    $found = $browser->asyncScript(
+        'axe.run(document, {runOnly: ["wcag2a", "wcag2aa"]}).then(r => arguments[arguments.length - 1](r.violations.map(v => v.id + ": " '.
+            '+ v.nodes.map(n => n.html.slice(0, 160)).join(" | "))))',
+    );
+    expect($found)->toBe([]);
+})->with([
+    '/requests/12?show=what',
+    '/requests/14?show=what&ever=1&q='.rawurlencode('kind:appointment winter timetable pilots'),
+    '/requests/15?show=what&ever=1&q='.rawurlencode('kind:contact subject:arrieta'),
+    '/requests/14?show=where',
+    '/requests/14?show=how',
+    '/requests/14?show=preview',
+]);
+
 it('lets nothing of a hostile message run, leave, or cover the page', function (): void {
     $scratch = new Scratch;
     $name = 'hostile-'.bin2hex(random_bytes(3));

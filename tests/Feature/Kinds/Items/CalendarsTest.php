@@ -10,13 +10,16 @@ use App\Models\BackupSet;
 use App\Models\Run;
 use App\Models\Workload;
 use App\Sets\Points;
+use GuzzleHttp\Client;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Mail\Calendar\CalendarFile;
 use Kaiseki\Core\Mail\Calendar\CalendarObject;
 use Kaiseki\Core\Mail\Contact\ContactFile;
 use Kaiseki\Core\Mail\ItemSort;
+use Kaiseki\StandIns\CalendarServer;
 use Tests\Support\CalendarSamples;
+use Tests\Support\CalendarServerAtWork;
 use Tests\Support\CrewCalendars;
 use Tests\Support\MailSamples;
 
@@ -274,6 +277,13 @@ it('says what to do where the server keeps none, has no such mailbox, or would w
     $order = ['restore', CrewCalendars::WORKLOAD, "--point=$set", '--mailbox='.CrewCalendars::ADA];
     $gone = $this->kaiseki(...[...$order, '--to-mailbox=nobody@sorrel.example', '--json'])->json();
     expect($gone['error'])->toContain('HTTP 404')->toContain('choose another mailbox, or take files');
+    (new Client)->request('MKCALENDAR', $crew->server->address().rawurlencode(CrewCalendars::SPARE).'/tasks/', [
+        'auth' => [CalendarServer::MASTER, CalendarServerAtWork::PASSWORD],
+        'body' => '<C:mkcalendar xmlns="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><set><prop><C:supported-calendar-component-set>'.
+            '<C:comp name="VTODO"/></C:supported-calendar-component-set></prop></set></C:mkcalendar>',
+    ]);
+    $tasks = $this->kaiseki(...[...$order, '--to-mailbox='.CrewCalendars::SPARE, '--to-folder=Calendars/tasks', '--json'])->json();
+    expect($tasks['error'])->toContain('tasks is no calendar for 1 appointment');
     $server->update(['dav' => '', 'imap' => 'imap://127.0.0.1:9']);
     expect($this->kaiseki(...[...$order, '--in-place', '--json'])->json()['error'])->toContain(
         'is not known to keep any: bin/kaiseki mail-server add crew --dav=');
