@@ -31,9 +31,7 @@ final class AgentWorkload
 
             return $known;
         }
-        Workload::canBeNamed($name) || throw new InvalidArgumentException(
-            'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
-        );
+        Workload::demandName($name);
         $group === null || preg_match('/^[\pL\pN][\pL\pN ._-]{0,59}$/Du', $group) === 1 || throw new InvalidArgumentException(
             'The name of a group has letters, digits, spaces, dots, dashes and underscores, and at most 60 of them.',
         );

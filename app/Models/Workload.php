@@ -7,6 +7,7 @@ namespace App\Models;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use InvalidArgumentException;
 
 /**
  * @property int $id
@@ -47,6 +48,14 @@ final class Workload extends Model
     public static function canBeNamed(string $name): bool
     {
         return preg_match('/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/D', $name) === 1;
+    }
+
+    /** @throws InvalidArgumentException if it cannot be that of one */
+    public static function demandName(string $name): void
+    {
+        self::canBeNamed($name) || throw new InvalidArgumentException(
+            'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
+        );
     }
 
     /** Where a set of it can be written: a store that holds some already, else the first; adopted stores are read-only. */

@@ -74,9 +74,14 @@ enum ItemSort: string
     {
         return match (true) {
             $this === self::Message => Message::identityOf($bytes),
-            $this === self::Contact => ContactCard::of($bytes)->identity(),
-            default => CalendarObject::of($bytes)->identity(),
+            default => $this->read($bytes)->identity(),
         };
+    }
+
+    /** What is of fields, taken apart. */
+    public function read(string $bytes): CalendarObject|ContactCard
+    {
+        return $this === self::Contact ? ContactCard::of($bytes) : CalendarObject::of($bytes);
     }
 
     /** Of files that hold one each. */

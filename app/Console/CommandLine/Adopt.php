@@ -131,11 +131,7 @@ final class Adopt extends KaisekiCommand
             throw new InvalidArgumentException(
                 "\"$name\" is not a kind of workload that can be adopted. The kinds are: ".implode(', ', array_keys(Kinds::all())).'.',
             );
-        if (! Workload::canBeNamed($workload)) {
-            throw new InvalidArgumentException(
-                'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
-            );
-        }
+        Workload::demandName($workload);
         $known = Workload::query()->where('name', $workload)->value('kind');
         if ($known !== null && $known !== $name) {
             throw new InvalidArgumentException(

@@ -38,11 +38,7 @@ final class FolderSource implements Source
         if (Hosts::original($root)?->status('')?->type !== Status::FOLDER) {
             throw new InvalidArgumentException("There is no folder \"$source\".");
         }
-        if (! Workload::canBeNamed($name)) {
-            throw new InvalidArgumentException(
-                'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
-            );
-        }
+        Workload::demandName($name);
         if ($known !== null && $known->kind !== $kind) {
             throw new InvalidArgumentException("$name is a workload of the kind \"{$known->kind}\".");
         }

@@ -66,6 +66,22 @@ final readonly class CalendarObject
         return $this->main ?? $this->exceptions[0] ?? new CalendarComponent('VEVENT', 0);
     }
 
+    /**
+     * How one instance of a series is instead of what the rule has; null where it is as that.
+     *
+     * @param  string  $key  see CalendarTime::key()
+     */
+    public function exception(string $key, DateTimeZone $home): ?CalendarComponent
+    {
+        foreach ($this->exceptions as $exception) {
+            if (CalendarTime::of($exception->first('RECURRENCE-ID'), $home)?->key() === $key) {
+                return $exception;
+            }
+        }
+
+        return null;
+    }
+
     public function sort(): ItemSort
     {
         return self::SORTS[$this->said()->name] ?? ItemSort::Appointment;

@@ -46,7 +46,8 @@ final readonly class ContentLine
         return new self(strtolower($name[1]), strtoupper($name[2]), $parameters, substr($line, $at + 1));
     }
 
-    /** A parameter without a value, as vCard 2.1 has them.
+    /**
+     * A parameter without a value, as vCard 2.1 has them.
      *
      * @return array{string, list<string>}
      */

@@ -22,8 +22,8 @@ final class OccurrenceSwap
         if ($series === null || $now->main === null) {
             return null;
         }
-        $was = self::exception($then, $key, $home);
-        $is = self::exception($now, $key, $home);
+        $was = $then->exception($key, $home);
+        $is = $now->exception($key, $home);
         $bytes = self::withIn($now, $key, $home);
         $shifted = strlen($bytes) - strlen($now->bytes);
         if (! CalendarObject::of($bytes)->series($home)?->has($key)) {
@@ -39,21 +39,11 @@ final class OccurrenceSwap
         return substr_replace($bytes, $new, $now->main->end + $shifted, 0);
     }
 
-    /** What an instance says: its exception, canonically; null where it is as the rule has it. */
-    public static function stateOf(CalendarObject $of, string $key, DateTimeZone $home): ?string
+    /** Whether the instance is there now as it was then: by its exception, or as the rule has it. */
+    public static function isDone(CalendarObject $then, CalendarObject $now, string $key, DateTimeZone $home): bool
     {
-        return self::exception($of, $key, $home)?->canonical();
-    }
-
-    private static function exception(CalendarObject $of, string $key, DateTimeZone $home): ?CalendarComponent
-    {
-        foreach ($of->exceptions as $exception) {
-            if (CalendarTime::of($exception->first('RECURRENCE-ID'), $home)?->key() === $key) {
-                return $exception;
-            }
-        }
-
-        return null;
+        return $now->series($home)?->has($key) === true &&
+            $now->exception($key, $home)?->canonical() === $then->exception($key, $home)?->canonical();
     }
 
     private static function bytesOf(CalendarObject $of, CalendarComponent $component): string

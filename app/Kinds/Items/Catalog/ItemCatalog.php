@@ -230,15 +230,8 @@ final class ItemCatalog
             }
         }
         $seen = [];
-        foreach (array_chunk(array_keys($files), 1_000) as $digests) {
-            $several = DB::select(
-                'SELECT digest FROM item_contents WHERE workload_id = ? AND part = 1 AND digest IN ('.
-                    implode(',', array_fill(0, count($digests), '?')).')',
-                [$this->workload->id, ...$digests],
-            );
-            foreach ($several as $row) {
-                $seen += array_map(fn (string $path): array => MailLayout::collectionOf($path, true), $files[$row->digest]);
-            }
+        foreach ($this->known(array_map(strval(...), array_keys($files)), 1) as $digest) {
+            $seen += array_map(fn (string $path): array => MailLayout::collectionOf($path, true), $files[$digest]);
         }
         $this->remember($seen);
     }
@@ -257,16 +250,17 @@ final class ItemCatalog
 
     /**
      * @param  list<string>  $digests
-     * @return list<string> those that were looked into
+     * @param  int  $part  0: whatever was found in them
+     * @return list<string> those that were looked into, and have such a part
      */
-    private function known(array $digests): array
+    private function known(array $digests, int $part = 0): array
     {
         $known = [];
         foreach (array_chunk($digests, 1_000) as $some) {
             $rows = DB::select(
-                'SELECT digest FROM item_contents WHERE workload_id = ? AND part = 0 AND digest IN ('.
+                'SELECT digest FROM item_contents WHERE workload_id = ? AND part = ? AND digest IN ('.
                     implode(',', array_fill(0, count($some), '?')).')',
-                [$this->workload->id, ...$some],
+                [$this->workload->id, $part, ...$some],
             );
             array_push($known, ...array_map(fn (stdClass $row): string => $row->digest, $rows));
         }

@@ -26,12 +26,23 @@ final class ItemReader
     /** Null if no archive gives it. */
     public function one(int $item): ?string
     {
-        $found = null;
-        $this->read([$item], function (int $id, string $bytes) use (&$found): void {
-            $found = $bytes;
+        return $this->all([$item])[$item] ?? null;
+    }
+
+    /**
+     * Few enough to be held at once.
+     *
+     * @param  list<int>  $items  ids
+     * @return array<int, string> id => bytes; none for those that no archive gives
+     */
+    public function all(array $items): array
+    {
+        $all = [];
+        $this->read($items, function (int $id, string $bytes) use (&$all): void {
+            $all[$id] = $bytes;
         });
 
-        return $found;
+        return $all;
     }
 
     /**
@@ -53,9 +64,9 @@ final class ItemReader
             $this->contents->read(
                 array_filter($wanted, fn (array $one): bool => $one[0] !== null),
                 function (string $digest, SpooledContent $content) use ($parts, $each, &$open): void {
-                    foreach ($parts[$digest] as $row) {
-                        unset($open[(int) $row->item_id]);
-                        $each((int) $row->item_id, self::cut($content, $row));
+                    foreach (self::cut($content, $parts[$digest]) as $id => $bytes) {
+                        unset($open[$id]);
+                        $each($id, $bytes);
                     }
                 },
             );
@@ -102,17 +113,26 @@ final class ItemReader
         return null;
     }
 
-    private static function cut(SpooledContent $content, stdClass $row): string
+    /**
+     * A content with several objects is taken apart once for all of them.
+     *
+     * @param  list<stdClass>  $rows
+     * @return iterable<int, string> item => bytes
+     */
+    private static function cut(SpooledContent $content, array $rows): iterable
     {
-        $stream = $content->rewound();
-        fseek($stream, (int) $row->start);
-        if ($row->form === ItemInFile::OBJECT) {
-            rewind($stream);
+        $objects = null;
+        foreach ($rows as $row) {
+            $stream = $content->rewound();
+            if ($row->form === ItemInFile::OBJECT) {
+                $objects ??= CalendarFile::objects((string) stream_get_contents($stream, CalendarFile::LARGEST));
+                yield (int) $row->item_id => $objects[(int) $row->start] ?? '';
 
-            return CalendarFile::objects((string) stream_get_contents($stream, CalendarFile::LARGEST))[(int) $row->start] ?? '';
+                continue;
+            }
+            fseek($stream, (int) $row->start);
+            $bytes = (int) $row->length === 0 ? '' : (string) stream_get_contents($stream, (int) $row->length);
+            yield (int) $row->item_id => $row->form === '' ? $bytes : MboxForm::from($row->form)->unquoted($bytes);
         }
-        $bytes = (int) $row->length === 0 ? '' : (string) stream_get_contents($stream, (int) $row->length);
-
-        return $row->form === '' ? $bytes : MboxForm::from($row->form)->unquoted($bytes);
     }
 }

@@ -42,8 +42,7 @@ final class NearbyAppointments
         );
 
         return array_values(array_map(
-            fn (stdClass $row): Occurrence => new Occurrence($row->instance, (int) $row->begins, (int) $row->ends, false, $row->subject,
-                ''),
+            fn (stdClass $of): Occurrence => new Occurrence($of->instance, (int) $of->begins, (int) $of->ends, false, $of->subject, ''),
             $rows,
         ));
     }

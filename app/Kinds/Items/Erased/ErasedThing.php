@@ -13,7 +13,7 @@ use InvalidArgumentException;
  * or all that names an address.
  *
  * @property int $id
- * @property string $what see WHATS
+ * @property string $what ADDRESS or ITEM
  * @property string $value an address in small letters, or an identity in hex (see ItemSort::identityOf())
  * @property string $reason
  * @property string $actor who said so

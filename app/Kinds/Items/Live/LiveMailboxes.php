@@ -16,7 +16,7 @@ final readonly class LiveMailboxes
 {
     private const MOST = 5_000;
 
-    /** @param  non-empty-list<string>  $mailboxes  as the sets are to call them */
+    /** @param  list<string>  $mailboxes  as the sets are to call them */
     private function __construct(public Workload $workload, public MailServer $server, public array $mailboxes)
     {
     }
@@ -30,7 +30,7 @@ final readonly class LiveMailboxes
 
         return $server === null || $mailboxes === []
             ? null
-            : new self($workload, $server, array_values(array_map(strval(...), $mailboxes)) ?: ['']);
+            : new self($workload, $server, array_values(array_map(strval(...), $mailboxes)));
     }
 
     /**
@@ -52,14 +52,11 @@ final readonly class LiveMailboxes
                 throw new InvalidArgumentException("\"$one\" is no name of a mailbox that files can be called by.");
         }
         if ($names === [] || count($names) > self::MOST) {
-            throw new InvalidArgumentException('Say with --mailboxes which mailboxes are read, with commas between them; at most '.
-                self::MOST.'.');
-        }
-        if (! Workload::canBeNamed($name)) {
             throw new InvalidArgumentException(
-                'The name of a workload has letters, digits, dots, dashes and underscores, and at most 100 of them.',
+                'Say with --mailboxes which mailboxes are read, with commas between them; at most '.self::MOST.'.',
             );
         }
+        Workload::demandName($name);
         if ($known !== null && ($known->kind !== Items::NAME || $known->source !== null)) {
             throw new InvalidArgumentException("$name is another workload already, or is read from a folder.");
         }

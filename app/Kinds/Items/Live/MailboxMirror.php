@@ -124,9 +124,11 @@ final class MailboxMirror
     {
         if (! isset($this->letters[$keyword]) && MaildirName::isKeyword($keyword) && count($this->letters) < self::MOST_KEYWORDS) {
             $this->letters[$keyword] = chr(ord('a') + count($this->letters));
-            $lines = array_map(fn (int $number, string $of): string => "$number $of\n", range(0, count($this->letters) - 1),
-                array_keys($this->letters));
-            $this->mirror->write("$path/".self::KEYWORDS, implode('', $lines));
+            $lines = '';
+            foreach (array_keys($this->letters) as $number => $of) {
+                $lines .= "$number $of\n";
+            }
+            $this->mirror->write("$path/".self::KEYWORDS, $lines);
         }
         if (! isset($this->letters[$keyword])) {
             $this->mirror->remark("The keyword $keyword of {$this->mailbox} is not in it: a folder keeps ".self::MOST_KEYWORDS.' of them.');

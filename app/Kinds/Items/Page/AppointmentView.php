@@ -13,7 +13,6 @@ use DateTimeZone;
 use Kaiseki\Core\Mail\Calendar\Attendee;
 use Kaiseki\Core\Mail\Calendar\CalendarComponent;
 use Kaiseki\Core\Mail\Calendar\CalendarObject;
-use Kaiseki\Core\Mail\Calendar\CalendarTime;
 use Kaiseki\Core\Mail\Calendar\Occurrence;
 use Kaiseki\Core\Mail\Calendar\Series;
 
@@ -60,11 +59,11 @@ final readonly class AppointmentView
     private static function chosen(array $all, string $day, int $near): ?Occurrence
     {
         $next = null;
+        $rank = fn (Occurrence $of): array => [$of->isException ? 0 : 1, abs($of->begins - $near)];
         foreach ($all as $one) {
             if ($one->key === $day) {
                 return $one;
             }
-            $rank = fn (Occurrence $of): array => [$of->isException ? 0 : 1, abs($of->begins - $near)];
             $next = $next === null || $rank($one) < $rank($next) ? $one : $next;
         }
 
@@ -128,14 +127,11 @@ final readonly class AppointmentView
     /** What the day that is looked at says: its exception, or the series as a whole. */
     public function said(): CalendarComponent
     {
-        $home = new DateTimeZone($this->workload->zone);
-        foreach ($this->chosen?->isException === true ? $this->object->exceptions : [] as $exception) {
-            if (CalendarTime::of($exception->first('RECURRENCE-ID'), $home)?->key() === $this->chosen->key) {
-                return $exception;
-            }
-        }
+        $exception = $this->chosen === null
+            ? null
+            : $this->object->exception($this->chosen->key, new DateTimeZone($this->workload->zone));
 
-        return $this->object->said();
+        return $exception ?? $this->object->said();
     }
 
     /** @return list<Attendee> */

@@ -8,11 +8,7 @@ use App\Kinds\Items\Catalog\FoundItem;
 use App\Kinds\Items\Catalog\ItemReader;
 use Carbon\CarbonImmutable;
 use DateTimeZone;
-use Kaiseki\Core\Mail\Calendar\CalendarComponent;
-use Kaiseki\Core\Mail\Calendar\CalendarObject;
 use Kaiseki\Core\Mail\Calendar\FieldChange;
-use Kaiseki\Core\Mail\Contact\ContactCard;
-use Kaiseki\Core\Mail\ItemSort;
 
 /** The states of an appointment or a contact, and how the one that is opened differs from another. */
 final readonly class ItemStates
@@ -42,7 +38,7 @@ final readonly class ItemStates
         if ($other === null || $otherBytes === null) {
             return new self($all, null, false, []);
         }
-        [$own, $that] = [self::root($opened->sort, $bytes), self::root($other->sort, $otherBytes)];
+        [$own, $that] = [$opened->sort->read($bytes)->root, $other->sort->read($otherBytes)->root];
         $changes = $isNewest ? FieldChange::between($that, $own, $home) : FieldChange::between($own, $that, $home);
 
         return new self($all, $other, ! $isNewest, $changes);
@@ -59,10 +55,5 @@ final readonly class ItemStates
         }
 
         return $days;
-    }
-
-    private static function root(ItemSort $sort, string $bytes): CalendarComponent
-    {
-        return $sort === ItemSort::Contact ? ContactCard::of($bytes)->root : CalendarObject::of($bytes)->root;
     }
 }

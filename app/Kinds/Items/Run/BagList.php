@@ -12,8 +12,7 @@ final class BagList
 {
     private const COLUMNS = [
         'file', 'kind', 'mailbox', 'folder', 'from', 'to', 'subject', 'sent_or_begins_at', 'received_at', 'first_seen',
-        'last_seen_before', 'size',
-        'id', 'sha256', 'identity_blake2b_256',
+        'last_seen_before', 'size', 'id', 'sha256', 'identity_blake2b_256',
     ];
 
     public string $csv;

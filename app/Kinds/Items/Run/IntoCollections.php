@@ -18,7 +18,6 @@ use Kaiseki\Core\Mail\Calendar\CalendarObject;
 use Kaiseki\Core\Mail\Calendar\FieldChange;
 use Kaiseki\Core\Mail\Calendar\ObjectUid;
 use Kaiseki\Core\Mail\Calendar\OccurrenceSwap;
-use Kaiseki\Core\Mail\Contact\ContactCard;
 use Kaiseki\Core\Mail\Dav\DavCollection;
 use Kaiseki\Core\Mail\Dav\DavEntry;
 use Kaiseki\Core\Mail\Dav\DavFailure;
@@ -132,11 +131,7 @@ final class IntoCollections implements ItemPlacing
         $done = $this->journal->laid + $this->left;
         $open = array_values(array_filter($some, fn (ChosenItem $one): bool => ! isset($done[$one->key()])));
         foreach (array_chunk($open, self::AT_ONCE) as $portion) {
-            $ids = array_values(array_unique(array_map(fn (ChosenItem $one): int => $one->item->id, $portion)));
-            $bytes = [];
-            $this->reader->read($ids, function (int $id, string $of) use (&$bytes): void {
-                $bytes[$id] = $of;
-            });
+            $bytes = $this->reader->all(array_map(fn (ChosenItem $one): int => $one->item->id, $portion));
             foreach ($portion as $one) {
                 if (! isset($bytes[$one->item->id])) {
                     $this->leave($one, 'it is in no archive that can be read', true);
@@ -204,9 +199,7 @@ final class IntoCollections implements ItemPlacing
         $present = $home->entry($present->href) ?? $present; // another day of it may have been laid a moment ago
         $then = CalendarObject::of($bytes);
         $now = CalendarObject::of($present->bytes);
-        $state = OccurrenceSwap::stateOf($then, $one->instance, $this->home);
-        if ($now->series($this->home)?->has($one->instance) === true &&
-            OccurrenceSwap::stateOf($now, $one->instance, $this->home) === $state) {
+        if (OccurrenceSwap::isDone($then, $now, $one->instance, $this->home)) {
             $this->there[$one->key()] = true;
 
             return;
@@ -315,22 +308,19 @@ final class IntoCollections implements ItemPlacing
         if ($one->instance === '') {
             return $laid->sort->identityOf($is->bytes) === $laid->identity;
         }
-        $now = CalendarObject::of($is->bytes);
         $then = CalendarObject::of((string) $this->reader->one($one->item->id));
 
-        return $now->series($this->home)?->has($one->instance) === true &&
-            OccurrenceSwap::stateOf($now, $one->instance, $this->home) === OccurrenceSwap::stateOf($then, $one->instance, $this->home);
+        return OccurrenceSwap::isDone($then, CalendarObject::of($is->bytes), $one->instance, $this->home);
     }
 
     /** In which fields the server has something else than it was given. */
     private function difference(ChosenItem $one, DavEntry $is): string
     {
         $was = (string) $this->reader->one($one->item->id);
-        $root = fn (string $bytes) => $one->item->sort === ItemSort::Contact ? ContactCard::of($bytes)->root
-            : CalendarObject::of($bytes)->root;
+        $read = $one->item->sort->read(...);
         $fields = array_unique(array_map(
             fn (FieldChange $change): string => $change->field,
-            FieldChange::between($root($was), $root($is->bytes), $this->home),
+            FieldChange::between($read($was)->root, $read($is->bytes)->root, $this->home),
         ));
 
         return $fields === [] ? 'is another than in the set' : 'differs there in '.implode(', ', array_slice($fields, 0, 5));

@@ -123,12 +123,7 @@ final class IntoFolder implements ItemPlacing
     {
         $target->makeFolder($this->staging);
         foreach (array_chunk($this->files, self::AT_ONCE, true) as $some) {
-            if ($this->order->form === ItemForm::Mbox) {
-                $this->writeTogether($target, $some);
-
-                continue;
-            }
-            $this->writeEach($target, $some);
+            $this->order->form === ItemForm::Mbox ? $this->writeTogether($target, $some) : $this->writeEach($target, $some);
         }
         foreach ($this->bag?->files() ?? [] as $name => $content) {
             $file = $this->create($target, $name);
@@ -171,21 +166,21 @@ final class IntoFolder implements ItemPlacing
     {
         $read = fn (string $path): string => ($stream = $target->read($path)) === null ? '' : (string) stream_get_contents($stream);
         $tags = $read(Bag::TAG_MANIFEST);
-        $manifest = $read(Bag::MANIFEST);
+        $payload = Bag::read($read(Bag::MANIFEST));
         $wrong = [];
-        foreach (Bag::read($manifest) + Bag::read($tags) as $path => $digest) {
+        foreach ($payload + Bag::read($tags) as $path => $digest) {
             if (hash('sha256', $read((string) $path)) !== $digest) {
                 $wrong[] = Shown::name((string) $path).' is another than its manifest says';
             }
         }
+        $this->account->bag = hash('sha256', $tags);
         $sealed = SignedProof::parse($read(SealedBag::SEAL));
-        if (! $sealed->isSound() || $sealed->evidence['tagmanifest_sha256'] !== SealedBag::digest([Bag::TAG_MANIFEST => $tags])) {
+        if (! $sealed->isSound() || $sealed->evidence['tagmanifest_sha256'] !== $this->account->bag) {
             $wrong[] = 'the seal does not fit';
         }
-        if (count(Bag::read($manifest)) !== count($this->files)) {
-            $wrong[] = 'the manifest names '.count(Bag::read($manifest)).' files of '.count($this->files);
+        if (count($payload) !== count($this->files)) {
+            $wrong[] = 'the manifest names '.count($payload).' files of '.count($this->files);
         }
-        $this->account->bag = SealedBag::digest([Bag::TAG_MANIFEST => $tags]);
         $this->account->check('the manifests of the bag, and its seal', $wrong, "SHA-256 of its tag manifest: {$this->account->bag}");
     }
 
@@ -263,13 +258,9 @@ final class IntoFolder implements ItemPlacing
     {
         foreach ($files as $file => $items) {
             $new = $this->create($target, (string) $file);
-            $written = [];
-            if ($items[0]->item->sort->isOfFields()) {
-                $written = $this->writeCollection($new, $items);
-            }
-            foreach ($items[0]->item->sort->isOfFields() ? [] : array_chunk($items, self::AT_ONCE) as $some) {
-                array_push($written, ...$this->write($new, $some));
-            }
+            $written = $items[0]->item->sort->isOfFields()
+                ? $this->writeCollection($new, $items)
+                : array_merge(...array_map(fn (array $some): array => $this->write($new, $some), array_chunk($items, self::AT_ONCE)));
             $new->finish(0600, 0, 0, ($items[count($items) - 1])->receivedAt() * 1_000_000_000, false);
             $this->files[$file] = $written;
         }
@@ -281,11 +272,7 @@ final class IntoFolder implements ItemPlacing
      */
     private function write(NewFile $file, array $some): array
     {
-        $bytes = [];
-        $ids = array_map(fn (ChosenItem $one): int => $one->item->id, $some);
-        $this->reader->read($ids, function (int $id, string $of) use (&$bytes): void {
-            $bytes[$id] = $of;
-        });
+        $bytes = $this->reader->all(array_map(fn (ChosenItem $one): int => $one->item->id, $some));
         $written = [];
         foreach ($some as $one) {
             $message = $bytes[$one->item->id] ?? null;
@@ -310,11 +297,7 @@ final class IntoFolder implements ItemPlacing
      */
     private function writeCollection(NewFile $file, array $items): array
     {
-        $bytes = [];
-        $ids = array_map(fn (ChosenItem $one): int => $one->item->id, $items);
-        $this->reader->read($ids, function (int $id, string $of) use (&$bytes): void {
-            $bytes[$id] = $of;
-        });
+        $bytes = $this->reader->all(array_map(fn (ChosenItem $one): int => $one->item->id, $items));
         $written = $each = [];
         foreach ($items as $one) {
             if (isset($bytes[$one->item->id])) {

@@ -230,13 +230,7 @@ final class IntoMailboxes implements ItemPlacing
     /** @param  list<ChosenItem>  $portion */
     private function lay(ImapMailbox $line, string $mailbox, string $folder, int $validity, array $portion): void
     {
-        $bytes = [];
-        $this->reader->read(
-            array_map(fn (ChosenItem $one): int => $one->item->id, $portion),
-            function (int $id, string $message) use (&$bytes): void {
-                $bytes[$id] = $message;
-            },
-        );
+        $bytes = $this->reader->all(array_map(fn (ChosenItem $one): int => $one->item->id, $portion));
         $next = $line->nextUid();
         foreach ($portion as $one) {
             $message = $bytes[$one->item->id] ?? null;

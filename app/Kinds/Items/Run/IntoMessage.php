@@ -67,11 +67,7 @@ final class IntoMessage implements ItemPlacing
 
     public function bring(array $chosen): string
     {
-        $bytes = [];
-        $this->reader->read(array_map(fn (ChosenItem $one): int => $one->item->id, $chosen), function (int $id,
-            string $of) use (&$bytes): void {
-            $bytes[$id] = $of;
-        });
+        $bytes = $this->reader->all(array_map(fn (ChosenItem $one): int => $one->item->id, $chosen));
         foreach ($chosen as $one) {
             if (isset($bytes[$one->item->id])) {
                 $this->attached[] = $one;
@@ -92,8 +88,8 @@ final class IntoMessage implements ItemPlacing
                 }
             });
         } catch (TransportExceptionInterface $failure) {
-            throw CannotBringItems::because('The mail server did not take the message: '.mb_scrub(mb_strcut($failure->getMessage(), 0,
-                400)));
+            $because = mb_scrub(mb_strcut($failure->getMessage(), 0, 400));
+            throw CannotBringItems::because("The mail server did not take the message: $because");
         }
         $journal->add(self::SENT, $this->order->send);
         $this->handedOn = self::identities($this->attached, $sent?->toString() ?? '');

@@ -64,16 +64,10 @@ final class SealedBag
             'run_by' => $who,
             'items' => $this->bag->count(),
             'made_at' => gmdate('Y-m-d\TH:i:s\Z'),
-            'tagmanifest_sha256' => self::digest($files),
+            'tagmanifest_sha256' => hash('sha256', $files[Bag::TAG_MANIFEST]),
         ], ProofKey::pair());
 
         return $files + [self::SEAL => $seal->json()];
-    }
-
-    /** @param  array<string, string>  $files */
-    public static function digest(array $files): string
-    {
-        return hash('sha256', $files[Bag::TAG_MANIFEST] ?? '');
     }
 
     private function matter(): string

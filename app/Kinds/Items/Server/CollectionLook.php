@@ -4,8 +4,6 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Server;
 
-use Kaiseki\Core\Mail\Calendar\CalendarObject;
-use Kaiseki\Core\Mail\Contact\ContactCard;
 use Kaiseki\Core\Mail\Dav\DavEntry;
 use Kaiseki\Core\Mail\ItemSort;
 
@@ -18,21 +16,22 @@ final class CollectionLook
     /** @var array<string, string> path => identity */
     private array $identities = [];
 
+    /** @var array<string, true> identities */
+    private array $said = [];
+
     /** @param  list<DavEntry>  $entries */
-    public function __construct(public readonly ItemSort $holds, array $entries)
+    public function __construct(ItemSort $holds, array $entries)
     {
         foreach ($entries as $entry) {
-            $uid = self::uidOf($entry->bytes, $holds);
+            $read = $holds->read($entry->bytes);
+            $uid = $read->uid();
             if ($uid !== '') {
                 $this->byUid[$uid] ??= $entry;
             }
-            $this->identities[$entry->href] = $holds->identityOf($entry->bytes);
+            $identity = $read->identity();
+            $this->identities[$entry->href] = $identity;
+            $this->said[$identity] = true;
         }
-    }
-
-    public static function uidOf(string $bytes, ItemSort $holds): string
-    {
-        return $holds === ItemSort::Contact ? ContactCard::of($bytes)->uid() : CalendarObject::of($bytes)->uid();
     }
 
     /** What is there under a UID, whatever it says. */
@@ -49,7 +48,7 @@ final class CollectionLook
 
     public function holds(string $identity): bool
     {
-        return in_array($identity, $this->identities, true);
+        return isset($this->said[$identity]);
     }
 
     public function has(string $href): bool
