@@ -68,6 +68,20 @@ final readonly class ItemsOrder
         return $this->mailbox === '' ? $one->span->mailbox : $this->mailbox;
     }
 
+    /**
+     * @param  list<ChosenItem>  $chosen
+     * @return array<string, list<ChosenItem>> mailbox => what goes into it
+     */
+    public function byMailbox(array $chosen): array
+    {
+        $groups = [];
+        foreach ($chosen as $one) {
+            $groups[$this->mailboxFor($one)][] = $one;
+        }
+
+        return $groups;
+    }
+
     public function folderFor(ChosenItem $one): string
     {
         return $this->folder === '' ? $one->span->folder : $this->folder;

@@ -50,8 +50,7 @@ final class IntoCollections implements ItemPlacing
     public function locks(array $chosen): array
     {
         $locks = [];
-        foreach ($chosen as $one) {
-            $mailbox = $this->order->mailboxFor($one);
+        foreach (array_keys($this->order->byMailbox($chosen)) as $mailbox) {
             $locks["collections {$this->server->name} $mailbox"] = "calendars and contacts of $mailbox on {$this->server->name}";
         }
         ksort($locks); // whoever takes several takes them in one order
@@ -70,7 +69,7 @@ final class IntoCollections implements ItemPlacing
 
     public function bring(array $chosen): string
     {
-        foreach ($this->byMailbox($chosen) as $mailbox => $some) {
+        foreach ($this->order->byMailbox($chosen) as $mailbox => $some) {
             foreach (CollectionCheck::byCollection($this->order, $some) as [$name, $holds, $these]) {
                 Patience::with($this->account->progress, function () use ($mailbox, $name, $holds, $these): void {
                     $this->bringInto((string) $mailbox, $name, $holds, $these);
@@ -88,7 +87,7 @@ final class IntoCollections implements ItemPlacing
     public function check(array $chosen): string
     {
         $wrong = [];
-        foreach ($this->byMailbox($chosen) as $mailbox => $some) {
+        foreach ($this->order->byMailbox($chosen) as $mailbox => $some) {
             foreach (CollectionCheck::byCollection($this->order, $some) as [$name, $holds, $these]) {
                 Patience::with($this->account->progress, function () use ($mailbox, $name, $holds, $these, &$wrong): void {
                     $wrong = [...$wrong, ...$this->checkCollection((string) $mailbox, $name, $holds, $these)];
@@ -101,20 +100,6 @@ final class IntoCollections implements ItemPlacing
         $this->account->replaced = $this->journal->replaced();
 
         return Words::count($laid, 'object').' read again from the server';
-    }
-
-    /**
-     * @param  list<ChosenItem>  $chosen
-     * @return array<string, list<ChosenItem>>
-     */
-    private function byMailbox(array $chosen): array
-    {
-        $groups = [];
-        foreach ($chosen as $one) {
-            $groups[$this->order->mailboxFor($one)][] = $one;
-        }
-
-        return $groups;
     }
 
     /** @param  list<ChosenItem>  $some */

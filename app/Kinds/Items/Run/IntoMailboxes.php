@@ -48,8 +48,7 @@ final class IntoMailboxes implements ItemPlacing
     public function locks(array $chosen): array
     {
         $locks = [];
-        foreach ($chosen as $one) {
-            $mailbox = $this->order->mailboxFor($one);
+        foreach (array_keys($this->order->byMailbox($chosen)) as $mailbox) {
             $locks["mailbox {$this->server->name} $mailbox"] = "the mailbox $mailbox of {$this->server->name}";
         }
         ksort($locks); // whoever takes several takes them in one order

@@ -28,11 +28,7 @@ final readonly class CollectionCheck
     public static function into(MailboxCheck $told, ItemsOrder $order, array $chosen): void
     {
         $check = new self($order, $told);
-        $byMailbox = [];
-        foreach ($chosen as $one) {
-            $byMailbox[$order->mailboxFor($one)][] = $one;
-        }
-        foreach ($byMailbox as $mailbox => $some) {
+        foreach ($order->byMailbox($chosen) as $mailbox => $some) {
             $check->mailbox((string) $mailbox, $some);
         }
     }

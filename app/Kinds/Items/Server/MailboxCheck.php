@@ -35,11 +35,7 @@ final class MailboxCheck
     {
         $check = new self($order);
         $isMail = fn (ChosenItem $one): bool => $one->item->sort === ItemSort::Message;
-        $byMailbox = [];
-        foreach (array_filter($chosen, $isMail) as $one) {
-            $byMailbox[$order->mailboxFor($one)][] = $one;
-        }
-        foreach ($byMailbox as $mailbox => $some) {
+        foreach ($order->byMailbox(array_values(array_filter($chosen, $isMail))) as $mailbox => $some) {
             $check->mailbox((string) $mailbox, $some);
         }
         CollectionCheck::into($check, $order, array_values(array_filter($chosen, fn (ChosenItem $one): bool => ! $isMail($one))));
