@@ -30,15 +30,19 @@ final class CalendarFile
     /** @return list<string> each as a calendar of its own, in the order in which they begin; a file with one is that object */
     public static function objects(string $bytes): array
     {
-        $file = new self($bytes);
         [$calendars] = ComponentReader::read($bytes);
-        foreach ($calendars as $calendar) {
-            if ($calendar->name === 'VCALENDAR') {
-                $file->take($calendar);
-            }
-        }
 
-        return count($file->objects) === 1 && count($calendars) === 1 ? [$bytes] : $file->objects;
+        return self::isObject($calendars) ? [$bytes] : self::apart($bytes, $calendars);
+    }
+
+    /** @return iterable<CalendarObject> the same; for a file with one it is read once, and not first to see that it is one */
+    public static function read(string $bytes): iterable
+    {
+        [$calendars, $wrong] = ComponentReader::read($bytes);
+
+        return self::isObject($calendars)
+            ? [CalendarObject::ofRead($bytes, $calendars[0], $wrong)]
+            : self::eachOf(self::apart($bytes, $calendars));
     }
 
     /**
@@ -71,19 +75,59 @@ final class CalendarFile
         return "BEGIN:VCALENDAR\r\n$head{$components}END:VCALENDAR\r\n";
     }
 
-    private function take(CalendarComponent $calendar): void
+    /** @param  list<CalendarComponent>  $calendars */
+    private static function isObject(array $calendars): bool
     {
-        $zones = $groups = [];
-        foreach ($calendar->components as $number => $component) {
-            if ($component->name === 'VTIMEZONE') {
-                $zones[$component->text('TZID')] = $this->bytesOf($component);
-            } elseif (in_array($component->name, CalendarObject::NAMES, true)) {
-                $uid = $component->text('UID');
-                $groups[$uid === '' ? "\0$number" : $uid][] = $component;
+        return count($calendars) === 1 && $calendars[0]->name === 'VCALENDAR' && count(self::groups($calendars[0])) === 1;
+    }
+
+    /**
+     * @param  list<CalendarComponent>  $calendars
+     * @return list<string>
+     */
+    private static function apart(string $bytes, array $calendars): array
+    {
+        $file = new self($bytes);
+        foreach ($calendars as $calendar) {
+            if ($calendar->name === 'VCALENDAR') {
+                $file->take($calendar);
             }
         }
+
+        return $file->objects;
+    }
+
+    /**
+     * @param  list<string>  $objects
+     * @return iterable<CalendarObject> one after the other: all of a large calendar are not held at once
+     */
+    private static function eachOf(array $objects): iterable
+    {
+        foreach ($objects as $object) {
+            yield CalendarObject::of($object);
+        }
+    }
+
+    /** @return array<string, non-empty-list<CalendarComponent>> what belongs together by its UID */
+    private static function groups(CalendarComponent $calendar): array
+    {
+        $groups = [];
+        foreach ($calendar->of(...CalendarObject::NAMES) as $number => $component) {
+            $uid = $component->text('UID');
+            $groups[$uid === '' ? "\0$number" : $uid][] = $component;
+        }
+
+        return $groups;
+    }
+
+    private function take(CalendarComponent $calendar): void
+    {
+        $zones = [];
+        foreach ($calendar->of('VTIMEZONE') as $zone) {
+            $zones[$zone->text('TZID')] = $this->bytesOf($zone);
+        }
         $head = $this->head($calendar);
-        foreach ($groups as $components) {
+        foreach (self::groups($calendar) as $components) {
             $used = array_intersect_key($zones, array_fill_keys(array_merge(...array_map(self::zonesOf(...), $components)), true));
             $bytes = implode('', array_map($this->bytesOf(...), $components));
             $this->objects[] = self::calendar($head, implode('', $used).$bytes);

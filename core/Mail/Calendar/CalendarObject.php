@@ -35,7 +35,17 @@ final readonly class CalendarObject
     public static function of(string $bytes): self
     {
         [$read, $wrong] = ComponentReader::read($bytes);
-        $root = $read[0] ?? new CalendarComponent('VCALENDAR', 0);
+
+        return self::ofRead($bytes, $read[0] ?? new CalendarComponent('VCALENDAR', 0), $wrong);
+    }
+
+    /**
+     * Of bytes that were read already.
+     *
+     * @param  list<string>  $wrong  what was wrong with them, in words
+     */
+    public static function ofRead(string $bytes, CalendarComponent $root, array $wrong): self
+    {
         $main = null;
         $exceptions = [];
         foreach ($root->of(...self::NAMES) as $component) {

@@ -8,7 +8,6 @@ use DateTimeZone;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\SpooledContent;
 use Kaiseki\Core\Mail\Calendar\CalendarFile;
-use Kaiseki\Core\Mail\Calendar\CalendarObject;
 use Kaiseki\Core\Mail\Contact\ContactCard;
 use Kaiseki\Core\Mail\Contact\ContactFile;
 use Kaiseki\Core\Mail\ItemSort;
@@ -89,16 +88,16 @@ final class ItemsInFile
     private static function objects($stream, int $receivedAt, DateTimeZone $home): iterable
     {
         $bytes = (string) stream_get_contents($stream, CalendarFile::LARGEST);
-        $objects = CalendarFile::objects($bytes);
-        $spent = 0;
-        foreach ($objects as $number => $object) {
-            $began = hrtime(true);
-            $isWhole = count($objects) === 1 && $object === $bytes;
-            $read = CalendarObject::of($object);
-            $identity = $read->identity();
-            $row = CalendarRow::of($read, $identity, $receivedAt, $home, $spent < self::PATIENCE * 1_000_000_000);
+        $objects = CalendarFile::read($bytes);
+        $spent = $number = 0;
+        $began = hrtime(true);
+        foreach ($objects as $object) {
+            $identity = $object->identity();
+            $row = CalendarRow::of($object, $identity, $receivedAt, $home, $spent < self::PATIENCE * 1_000_000_000);
             $spent += hrtime(true) - $began;
-            yield new ItemInFile($identity, $isWhole ? 0 : $number, strlen($object), $isWhole ? '' : ItemInFile::OBJECT, $row);
+            $form = $object->bytes === $bytes ? '' : ItemInFile::OBJECT;
+            yield new ItemInFile($identity, $number++, strlen($object->bytes), $form, $row);
+            $began = hrtime(true);
         }
     }
 

@@ -251,7 +251,9 @@ it('comes to an end with whatever is no calendar', function (int $seed): void {
                 default => substr_replace($bytes, '', $at, $samples->between(1, 30)),
             }.'x';
         }
-        foreach ([...CalendarFile::objects($bytes), $bytes] as $object) {
+        $objects = CalendarFile::objects($bytes);
+        expect([...CalendarFile::read($bytes)])->toEqual(array_map(CalendarObject::of(...), $objects));
+        foreach ([...$objects, $bytes] as $object) {
             $of = CalendarObject::of($object);
             expect(strlen($of->identity()))->toBe(32)
                 ->and($of->series(oslo())?->between(0, PHP_INT_MAX >> 20) ?? [])->toBeArray()
