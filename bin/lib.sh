@@ -47,7 +47,7 @@ runtime_packages=(
   $ini/20-curl.ini=php8.2-curl $ini/20-gd.ini=php8.2-gd
   /usr/sbin/mariadbd=mariadb-server-core /usr/bin/mariadb=mariadb-client /usr/sbin/nginx=nginx-light
   /usr/bin/supervisord=supervisor /usr/bin/composer=composer /usr/bin/unzip=unzip /usr/bin/flock=util-linux
-  /usr/bin/pkill=procps /usr/bin/bsdtar=libarchive-tools /usr/bin/pdftotext=poppler-utils
+  /usr/bin/pkill=procps /usr/bin/bsdtar=libarchive-tools /usr/bin/pdftotext=poppler-utils /usr/bin/getfacl=acl
 )
 
 # Composer's packages, again whenever composer.json has changed since. Two starts at once wait for each other.

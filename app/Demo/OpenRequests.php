@@ -10,6 +10,7 @@ use App\Models\User;
 use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use DateTimeImmutable;
+use Kaiseki\StandIns\SorrelSoundChartRoom;
 use Kaiseki\StandIns\SorrelSoundFiles;
 
 /** Open requests that each meet one of the things that go wrong. */
@@ -133,6 +134,18 @@ final class OpenRequests
             'slip-watch',
         );
         $this->ofMail($morning, $now);
+        $this->add(
+            'milo@sorrelsound.example',
+            [
+                'summary' => 'Everybody can read the minutes of the masters, and write in them: somebody "fixed" the chart room for a tablet.',
+                'reason' => 'They hold the pay of the reliefs. What was written since is to stay.',
+                'lost' => '/'.SorrelSoundChartRoom::FLATTENED[0],
+                'wanted_at' => $morning->subDays(SorrelSoundChartRoom::FLATTENED_BEFORE + 1)->setTime(12, 0),
+                'noticed_at' => $morning->setTime(8, 20),
+                'due_at' => $now->addHours(9),
+            ],
+            'chart-room',
+        );
     }
 
     private function ofMail(CarbonImmutable $morning, CarbonImmutable $now): void

@@ -41,7 +41,7 @@ final class Hosts
         return match (true) {
             $host?->kind === 'sftp' => SftpFolder::at($host, self::key($host), $folder),
             Walls::stand() => HostFolder::look(Walls::socket($host, $folder), $folder),
-            default => new PlainLook($folder, $root),
+            default => new PlainLook($folder, $root, PrintedLists::of(...)),
         };
     }
 

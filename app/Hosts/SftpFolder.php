@@ -11,6 +11,7 @@ use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\NewFile;
 use Kaiseki\Core\Files\OneByOne;
 use Kaiseki\Core\Files\Owners;
+use Kaiseki\Core\Files\Permissions;
 use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -190,6 +191,12 @@ final class SftpFolder implements Target
         return $this->isFolder(EntryPath::split($path)[0]) ? (string) $this->session->readlink($this->full($path)) : '';
     }
 
+    /** The protocol has no way to ask for it. */
+    public function access(string $path, bool $isFolder): ?string
+    {
+        return null;
+    }
+
     public function digest(string $path, ?int $size = null): ?string
     {
         if ($this->status($path)?->type !== Status::FILE) {
@@ -319,6 +326,22 @@ final class SftpFolder implements Target
             return; // of a link nothing can be set over SFTP: it would be set of what it leads to
         }
         SftpFile::describe($this->session, $this->full($path), $mode, $uid, $gid, $mtime, $owner);
+    }
+
+    public function permit(string $path, Permissions $permissions, bool $owner): void
+    {
+        $status = $this->status($path);
+        if ($status === null || $status->type === Status::SYMLINK) {
+            throw UnableToRestore::at($path, 'nothing stands there that has permissions of its own');
+        }
+        if (($permissions->access ?? '') !== '') {
+            throw UnableToRestore::at($path, 'access lists cannot be given over SFTP');
+        }
+        $full = $this->full($path);
+        if ($owner) {
+            $this->must($this->session->chown($full, $permissions->uid) && $this->session->chgrp($full, $permissions->gid), $path);
+        }
+        $this->must($this->session->chmod($permissions->mode, $full) !== false, $path);
     }
 
     public function sync(): void

@@ -14,9 +14,11 @@ use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\FoundVersion;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Doubt\ContentTexture;
 use Kaiseki\Core\Doubt\SuddenChange;
+use Kaiseki\Core\Files\Permissions;
 use Kaiseki\Core\Files\Status;
 
 /** The life of one path: each version of it, when it vanished, and where its content went. */
@@ -110,6 +112,14 @@ final class VersionsView
         $change = SuddenChange::lastIn($chain);
 
         return $change === null ? null : [$of[$change->good], $change->because];
+    }
+
+    /** Mode, owner and group as a long listing has them, with a plus where there is an access list (POSIX.1-2017, ls). */
+    public static function permissions(Version $version): string
+    {
+        return Permissions::modeInWords($version->mode).($version->access === '' ? ' ' : '+ ').
+            Shown::name($version->uname === '' ? (string) $version->uid : $version->uname).':'.
+            Shown::name($version->gname === '' ? (string) $version->gid : $version->gname);
     }
 
     public function last(): ?FoundVersion

@@ -59,6 +59,12 @@ final class ListedFolder implements Look
         return $this->list->at($path)->link ?? '';
     }
 
+    /** It is not asked of an agent: what it sends has the list with it. */
+    public function access(string $path, bool $isFolder): ?string
+    {
+        return null;
+    }
+
     public function many(iterable $asked): iterable
     {
         $paths = $numbers = $linked = [];

@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Catalog;
 
 use Closure;
 use InvalidArgumentException;
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
@@ -209,6 +210,7 @@ final class ArchiveScan
             0,
             $entry->pieces !== null,
             $texture,
+            AccessList::textOfMember($entry->extended),
         ))->pack();
         if ($entry->dumpDir !== null) {
             $this->folders[$path] = $entry->dumpDir->names;
@@ -250,21 +252,7 @@ final class ArchiveScan
 
     private static function inGroup(Version $v, int $group): Version
     {
-        return new Version(
-            $v->kind,
-            $v->size,
-            $v->mtime,
-            $v->digest,
-            $v->mode,
-            $v->uid,
-            $v->gid,
-            $v->uname,
-            $v->gname,
-            $v->linkTarget,
-            $group,
-            $v->sparse,
-            $v->texture,
-        );
+        return new Version(...['linkGroup' => $group] + get_object_vars($v));
     }
 
     /**

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Catalog;
 
 use InvalidArgumentException;
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\Place;
 use Kaiseki\Core\Doubt\ContentTexture;
@@ -53,6 +54,9 @@ final readonly class ManifestLine
             ];
         if ($version->linkTarget !== '') {
             $line['target'] = $utf8 ? $version->linkTarget : Shown::percentEncoded($version->linkTarget);
+        }
+        if ($version->access !== '') {
+            $line['acl'] = $version->access;
         }
         if ($this->links !== null) {
             $line['links'] = $this->links;
@@ -127,6 +131,7 @@ final readonly class ManifestLine
                 0,
                 false,
                 $texture->code,
+                is_string($line['acl'] ?? null) && $kind !== EntryKind::Symlink ? AccessList::textOf($line['acl']) : '',
             ),
             ($line['in'] ?? 'here') === 'here',
             is_int($line['member'] ?? null) && is_int($line['within'] ?? null) && min($line['member'], $line['within']) >= 0

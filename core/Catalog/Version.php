@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Catalog;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Doubt\ContentTexture;
 
@@ -33,6 +34,8 @@ final readonly class Version
         public bool $sparse = false,
         /** See ContentTexture. */
         public int $texture = 0,
+        /** Who may do what with it beyond its mode: see AccessList; '' for no list, and for links, which have none. */
+        public string $access = '',
     ) {
     }
 
@@ -53,9 +56,12 @@ final readonly class Version
         return $this->kind === EntryKind::File && $this->size !== 0;
     }
 
-    public function withMode(int $mode): self
+    /** With no more permissions than these, and none of the list: of a name in it nobody could tell whether it was kept out elsewhere. */
+    public function narrowedTo(int $mode): self
     {
-        return new self(...['mode' => $mode] + get_object_vars($this));
+        $group = $this->access === '' ? 07 : (AccessList::of($this->access)?->ofGroup() ?? 0);
+
+        return new self(...['mode' => $this->mode & $mode & (07707 | ($group << 3)), 'access' => ''] + get_object_vars($this));
     }
 
     public function pack(): string
@@ -71,7 +77,7 @@ final readonly class Version
             substr($this->uname, 0, 255).
             chr(min(255, strlen($this->gname))).
             substr($this->gname, 0, 255).
-            $this->linkTarget;
+            ($this->kind === EntryKind::Symlink ? $this->linkTarget : $this->access);
     }
 
     public static function join(string $kind, int $size, int $mtime, ?string $digest, string $attributes): string
@@ -106,6 +112,12 @@ final readonly class Version
         return ContentTexture::of(ord($packed[($packed[17] === "\1" ? 50 : 18) + 20]) >> 1);
     }
 
+    /** The same, packed, as if it held nothing. */
+    public static function withoutContent(string $packed): string
+    {
+        return substr_replace($packed, pack('J', 0), 1, 8);
+    }
+
     /** @return array{kind: string, size: int, mtime: int, digest: ?string, attributes: string} */
     public static function columns(string $packed): array
     {
@@ -131,9 +143,11 @@ final readonly class Version
         assert(is_array($numbers));
         $at = 22 + $numbers['uname'];
         $gname = ord($attributes[$at]);
+        $of = EntryKind::from($kind);
+        $rest = substr($attributes, $at + 1 + $gname);
 
         return new self(
-            EntryKind::from($kind),
+            $of,
             $size,
             $mtime,
             $digest,
@@ -142,10 +156,11 @@ final readonly class Version
             $numbers['gid'],
             substr($attributes, 22, $numbers['uname']),
             substr($attributes, $at + 1, $gname),
-            substr($attributes, $at + 1 + $gname),
+            $of === EntryKind::Symlink ? $rest : '',
             $numbers['group'],
             ($numbers['flags'] & 1) === 1,
             $numbers['flags'] >> 1,
+            $of === EntryKind::Symlink ? '' : $rest,
         );
     }
 

@@ -14,12 +14,17 @@ enum Deed: string
     case PresentRenamed = 'present-renamed';
     /** The restored one gets a dated name. */
     case PutBeside = 'beside';
+    /** What stands there stays, and gets the permissions of then. */
+    case Permitted = 'permissions';
     /** What stands there is the same. */
     case Kept = 'kept';
     /** It does not come back: by the rule, or since it cannot. */
     case Skipped = 'skipped';
     /** It stands in a folder that something comes back to, and is not part of the order. */
     case LeftAlone = 'left-alone';
+
+    /** Those that change what stands there. */
+    public const OF_PRESENT = [self::Replaced, self::PresentRenamed, self::Permitted];
 
     public function words(): string
     {
@@ -28,6 +33,7 @@ enum Deed: string
             self::Replaced => 'replaced, the present one set aside',
             self::PresentRenamed => 'the present one renamed',
             self::PutBeside => 'put beside the present one',
+            self::Permitted => 'given the permissions of then',
             self::Kept => 'kept: the same already',
             self::Skipped => 'skipped',
             self::LeftAlone => 'left alone',

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Files;
 
 use Kaiseki\Core\Files\Internal\Libc;
-use Kaiseki\Core\Files\Internal\PosixAcl;
 
 /** A new file below an open folder of this machine. Holes stay holes. */
 final class FileBeingWritten implements NewFile
@@ -52,12 +51,10 @@ final class FileBeingWritten implements NewFile
     {
         $refused = [];
         foreach ($extended as $keyword => $value) {
-            [$name, $value] = str_starts_with($keyword, 'SCHILY.acl.')
-                ? [$keyword === 'SCHILY.acl.access' ? 'system.posix_acl_access' : '', PosixAcl::binary($value)]
-                : [substr($keyword, 13), $value];
-            // Only what users may set themselves, and access lists: others say how the system treats the file.
-            $isAllowed = $name === 'system.posix_acl_access' || str_starts_with($name, 'user.');
-            if (! $isAllowed || $value === null || $this->libc->c->fsetxattr($this->descriptor, $name, $value, strlen($value), 0) !== 0) {
+            $name = substr($keyword, 13);
+            // Only what users may set themselves: others say how the system treats the file.
+            $isAllowed = str_starts_with($keyword, 'SCHILY.xattr.user.');
+            if (! $isAllowed || $this->libc->c->fsetxattr($this->descriptor, $name, $value, strlen($value), 0) !== 0) {
                 $refused[] = $keyword;
             }
         }

@@ -170,6 +170,22 @@ final class FolderBelow implements Target
         return $length < 0 ? '' : FFI::string($this->buffer, $length);
     }
 
+    public function access(string $path, bool $isFolder): ?string
+    {
+        [$above, $name] = $path === '' ? ['', '.'] : self::split($path);
+        $fd = $this->descriptor($above, false);
+        if ($fd === null) {
+            return null;
+        }
+        // By way of the open folder, and of no link at its end.
+        $at = "/proc/self/fd/$fd/$name";
+        $of = fn (string $attribute): ?string => ($length = $this->libc->c->lgetxattr($at, $attribute, $this->buffer, self::BUFFER)) > 0
+            ? FFI::string($this->buffer, $length)
+            : null;
+
+        return PosixAcl::text($of(PosixAcl::ACCESS), $isFolder ? $of(PosixAcl::DEFAULT) : null);
+    }
+
     /** Makes the folder, and those above it, where they are not there yet. */
     public function makeFolder(string $path, int $mode = 0700): void
     {
@@ -365,6 +381,43 @@ final class FolderBelow implements Target
             $this->libc->c->fchmodat($fd, $name, $mode, 0);
         }
         $this->libc->c->utimensat($fd, $name, $this->libc->times($mtime), Libc::AT_SYMLINK_NOFOLLOW);
+    }
+
+    public function permit(string $path, Permissions $permissions, bool $owner): void
+    {
+        [$fd, $name] = $path === '' ? [$this->root, '.'] : $this->at($path);
+        $opened = $this->libc->c->openat($fd, $name, Libc::O_PATH | Libc::O_NOFOLLOW | Libc::O_CLOEXEC, 0);
+        if ($opened < 0) {
+            throw $this->failure($path);
+        }
+        try {
+            $type = $this->libc->status($opened, '', Libc::AT_EMPTY_PATH)?->type;
+            if ($type !== Status::FILE && $type !== Status::FOLDER && $type !== Status::FIFO) {
+                throw UnableToRestore::at($path, 'it has no permissions of its own');
+            }
+            $this->permitOpened($opened, $path, $permissions, $owner, $type === Status::FOLDER);
+        } finally {
+            $this->libc->c->close($opened);
+        }
+    }
+
+    /** Owner before list before mode: a change of owner takes set-user bits away, and one of the list permission bits. */
+    private function permitOpened(int $opened, string $path, Permissions $to, bool $owner, bool $isFolder): void
+    {
+        $c = $this->libc->c;
+        if ($owner) {
+            $this->must($c->fchownat($opened, '', $to->uid, $to->gid, Libc::AT_EMPTY_PATH), $path);
+        }
+        $at = "/proc/self/fd/$opened"; // what was opened, whatever stands at its name by now
+        $acl = $to->access === null ? null : PosixAcl::ofText($to->access);
+        $lists = $acl === null ? [] : [PosixAcl::ACCESS => $acl->access] + ($isFolder ? [PosixAcl::DEFAULT => $acl->default] : []);
+        foreach ($lists as $name => $list) {
+            $done = $list === null ? $c->removexattr($at, $name) : $c->setxattr($at, $name, $list, strlen($list), 0);
+            if ($done !== 0 && ! ($list === null && in_array($this->libc->errno(), [Libc::ENODATA, Libc::EOPNOTSUPP], true))) {
+                throw $this->failure($path);
+            }
+        }
+        $this->must($c->fchmodat(Libc::AT_FDCWD, $at, $to->mode, 0), $path);
     }
 
     /**

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\UnableToWrite;
 
 /**
@@ -32,6 +33,9 @@ final class Journal
 
     /** [folder, mode, user, group, nanoseconds]: how a folder that stood there was before something came into it. */
     public const ENTERED = 'entered';
+
+    /** [path, mode, user, group, access list]: how something was before it got other permissions. */
+    public const PERMITTED = 'permitted';
 
     public const FINISHED = 'finished';
 
@@ -64,6 +68,13 @@ final class Journal
     public function entered(string $folder, Status $status): void
     {
         $this->add(self::ENTERED, $folder, ...array_map(strval(...), [$status->mode, $status->uid, $status->gid, $status->mtime]));
+    }
+
+    /** What the permissions of something are, before it gets others. */
+    public function permitted(string $path, Permissions $present): void
+    {
+        $numbers = array_map(strval(...), [$present->mode, $present->uid, $present->gid]);
+        $this->add(self::PERMITTED, $path, ...[...$numbers, $present->access ?? AccessList::NOT_KNOWN]);
     }
 
     public static function isBegun(string $path): bool

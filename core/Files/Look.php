@@ -19,6 +19,13 @@ interface Look
     public function readLink(string $path): string;
 
     /**
+     * The access list of what stands at a path, see AccessList: '' if it has none, null where that cannot be told.
+     *
+     * @param  bool  $isFolder  whether it is a folder, which has one to hand on too
+     */
+    public function access(string $path, bool $isFolder): ?string;
+
+    /**
      * Many at once, which is quick where each question takes its time; in the order asked.
      *
      * @param  iterable<array{string, int}>  $asked  path, and what is wanted beside its status (Seen)

@@ -28,6 +28,9 @@ final class Placement
 
     private int $beside = 0;
 
+    /** @var array<array-key, string> folder => what of its access list was not given, and why */
+    private array $withoutList = [];
+
     public function __construct(private readonly RestoreOrder $order, private readonly Target $target, private readonly Journal $journal)
     {
         foreach (Journal::read($journal->path) as $line) {
@@ -76,6 +79,12 @@ final class Placement
     public function kept(): array
     {
         return $this->kept;
+    }
+
+    /** @return array<array-key, string> folder => what of its access list was not given, and why */
+    public function withoutList(): array
+    {
+        return $this->withoutList;
     }
 
     /** How many things that stood there were set aside or renamed. */
@@ -202,6 +211,7 @@ final class Placement
     private function describeFolders(): void
     {
         $owners = $this->target->owners();
+        $lists = new AccessLists($this->order, $this->target);
         foreach (array_reverse($this->order->items, true) as $path => $packed) {
             $path = (string) $path;
             if ($packed[0] !== 'd' || ($path === '' ? ! $this->order->describeTop : ! $this->wasMade($path))) {
@@ -218,6 +228,8 @@ final class Placement
                     $version->mtime,
                     $owners->mayGiveAway,
                 );
+                $because = $version->access === '' ? null : $lists->give($now, $version);
+                $because === null || $this->withoutList[$path] = $because;
             }
         }
     }

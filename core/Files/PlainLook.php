@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Closure;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\Internal\OpenFiles;
@@ -14,15 +15,22 @@ use Kaiseki\Core\Files\Internal\OpenFiles;
  */
 final class PlainLook implements Look
 {
-    use OneByOne;
+    /** Paths whose access lists are asked for together. */
+    private const MANY = 200;
+
+    /** @var array<array-key, string|null> path => access list, of those that are looked at together */
+    private array $printed = [];
 
     private ?OpenFiles $inUse = null;
 
     /** @var array<array-key, bool> folder => whether it and all above it are folders and no links */
     private array $folders = ['' => true];
 
-    /** @param  string|null  $root  a folder at or above it, from which on no link is gone through; null for the folder itself */
-    public function __construct(private readonly string $path, ?string $root = null)
+    /**
+     * @param  string|null  $root  a folder at or above it, from which on no link is gone through; null for the folder itself
+     * @param  (Closure(list<string>): array<array-key, string>)|null  $lists  access lists of whole paths, by path; null where nobody tells
+     */
+    public function __construct(private readonly string $path, ?string $root = null, private readonly ?Closure $lists = null)
     {
         clearstatcache(true);
         $this->folders[''] = is_dir($path);
@@ -70,6 +78,58 @@ final class PlainLook implements Look
         [$folder] = EntryPath::split($path);
 
         return $this->isFolder($folder) ? (string) @readlink("$this->path/$path") : '';
+    }
+
+    public function access(string $path, bool $isFolder): ?string
+    {
+        $this->printed === [] && $this->print([[$path, Seen::ACCESS]]);
+
+        return $this->printed[$path] ?? null;
+    }
+
+    public function many(iterable $asked): iterable
+    {
+        foreach ($this->inBatches($asked) as $batch) {
+            $this->print($batch);
+            foreach ($batch as [$path, $want]) {
+                yield Seen::by($this, $path, $want);
+            }
+            $this->printed = [];
+        }
+    }
+
+    /**
+     * @param  iterable<array{string, int}>  $asked
+     * @return iterable<list<array{string, int}>>
+     */
+    private function inBatches(iterable $asked): iterable
+    {
+        $batch = [];
+        foreach ($asked as $one) {
+            $batch[] = $one;
+            if (count($batch) >= self::MANY) {
+                yield $batch;
+                $batch = [];
+            }
+        }
+        yield $batch;
+    }
+
+    /** @param  list<array{string, int}>  $batch */
+    private function print(array $batch): void
+    {
+        $full = [];
+        foreach ($batch as [$path, $want]) {
+            $type = ($want & Seen::ACCESS) === 0 ? null : $this->status($path)?->type;
+            if ($type !== null && $type !== Status::SYMLINK) {
+                $full[$path] = rtrim("$this->path/$path", '/');
+            }
+        }
+        $lists = $full === [] || $this->lists === null ? [] : ($this->lists)(array_values($full));
+        $this->printed = [];
+        foreach ($full as $path => $at) {
+            $this->printed[$path] = $lists[$at] ?? null;
+        }
     }
 
     public function digest(string $path, ?int $size = null): ?string

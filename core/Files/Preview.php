@@ -55,6 +55,8 @@ final class Preview
 
     private readonly OrderItems $items;
 
+    private readonly Owners $owners;
+
     /**
      * @param  int  $digestBytes  so many bytes of what stands there are read at most, to tell whether they are the same
      * @param  OrderItems|null  $items  instead of those that the order holds
@@ -67,6 +69,7 @@ final class Preview
     ) {
         $this->state = hash_init('sha256');
         $this->items = $items ?? new HeldItems($order->items);
+        $this->owners = $target instanceof Target ? $target->owners() : Owners::here();
     }
 
     /** @return iterable<PreviewLine> in the order of the order; what is left alone comes last */
@@ -92,7 +95,7 @@ final class Preview
     {
         $batch = [];
         foreach ($this->items->all() as $path => $packed) {
-            if ($path === '') {
+            if ($path === '' && ! $this->order->permissionsOnly) {
                 $this->entered[] = '';
 
                 continue;
@@ -120,7 +123,7 @@ final class Preview
         foreach (array_keys($batch) as $path) {
             [$folder] = EntryPath::split((string) $path);
             if (! isset($this->fresh[$folder]) && ! isset($this->skipped[$folder])) {
-                $asked[] = [(string) $path, 0];
+                $asked[] = [(string) $path, $this->order->permissionsOnly || $this->hasList($batch[$path]) ? Seen::ACCESS : 0];
             }
         }
         $present = $digests = $this->read = [];
@@ -128,7 +131,7 @@ final class Preview
             $present[$seen->path] = $seen;
             if ($this->isToBeRead($seen->status, Version::unpack($batch[$seen->path]))) {
                 $this->digestBytes -= $seen->status->size ?? 0;
-                $digests[] = [$seen->path, Seen::DIGEST];
+                $digests[] = [$seen->path, Seen::DIGEST | ($seen->access === null ? 0 : Seen::ACCESS)];
                 $this->read[$seen->path] = true;
             }
         }
@@ -142,8 +145,13 @@ final class Preview
     /** Whether only its content tells if it is the same. */
     private function isToBeRead(?Status $present, Version $version): bool
     {
-        return $present?->type === Status::FILE && $version->needsBytes()
+        return ! $this->order->permissionsOnly && $present?->type === Status::FILE && $version->needsBytes()
             && $present->size === $version->size && $present->size <= $this->digestBytes;
+    }
+
+    private function hasList(string $packed): bool
+    {
+        return Version::unpack($packed)->access !== '';
     }
 
     /** @return iterable<PreviewLine> */
@@ -185,6 +193,7 @@ final class Preview
                 Deed::Replaced,
                 Deed::PresentRenamed,
                 Deed::PutBeside,
+                Deed::Permitted,
                 Deed::Kept,
             ]),
         ) + $this->skippedForPresent;
@@ -245,6 +254,9 @@ final class Preview
         if ($left !== null) {
             return new PreviewLine($path, Deed::Skipped, $left->because);
         }
+        if ($this->order->permissionsOnly) {
+            return $this->permission($path, $version, $seen);
+        }
         $this->checkName($path, $name);
         $present = isset($this->fresh[$folder]) ? null : $seen?->status;
         if ($isFolder && $present?->type === Status::FOLDER) {
@@ -265,6 +277,22 @@ final class Preview
         );
 
         return $this->conflict($seen, $present, $version, $bytes);
+    }
+
+    private function permission(string $path, Version $version, ?Seen $seen): PreviewLine
+    {
+        $asked = new AskedPermissions($version, $seen ?? new Seen($path, null), $this->owners);
+        $now = $asked->present;
+        if ($now !== null) {
+            hash_update($this->state, pack('J*', strlen($path), $now->mode, $now->uid, $now->gid).$path.$now->access);
+        }
+        $isFolder = $version->kind === EntryKind::Folder;
+
+        return match (true) {
+            $asked->refusal !== null => new PreviewLine($path, Deed::Skipped, $asked->refusal, $isFolder, 0, $seen?->status),
+            $asked->areGiven() => new PreviewLine($path, Deed::Kept, 'its permissions are the same already', $isFolder, 0, $seen?->status),
+            default => new PreviewLine($path, Deed::Permitted, implode('; ', $asked->changes()), $isFolder, 0, $seen?->status),
+        };
     }
 
     private function conflict(Seen $seen, Status $present, Version $version, int $bytes): PreviewLine
@@ -331,7 +359,13 @@ final class Preview
             return 'the same content, another time';
         }
 
-        return $present->mode === $this->order->modeOf($version) ? null : 'the same content, another mode';
+        if ($present->mode !== $this->order->modeOf($version)) {
+            return 'the same content, another mode';
+        }
+
+        $isSameList = $seen->access === null || PosixAcl::areSame($seen->access, $version->access);
+
+        return $isSameList ? null : 'the same content, another access list';
     }
 
     private function checkName(string $path, string $name): void

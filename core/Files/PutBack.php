@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
 
@@ -18,8 +19,14 @@ final class PutBack
 
     public int $returned = 0;
 
+    /** Of these, what stands there as the run left it, and has its permissions back. */
+    public int $permitted = 0;
+
     /** @var list<LeftOut> */
     public array $left = [];
+
+    /** What may have got a part of its permissions only, since the run was killed. */
+    private ?string $half = null;
 
     /** @var array<array-key, string> path => the name under which what somebody changed there is kept */
     public array $kept = [];
@@ -35,10 +42,12 @@ final class PutBack
     public function run(string $journal): void
     {
         $lines = [...Journal::read($journal)];
+        $this->half = Journal::holds($journal, Journal::FINISHED) ? null : self::lastPermitted($lines);
         foreach (array_reverse($lines) as $line) {
             match ($line[0]) {
                 Journal::PLACED => $this->take($line[1], $line[2]),
                 Journal::SET_ASIDE, Journal::RENAMED => $this->return($line[1], $line[2]),
+                Journal::PERMITTED => $this->permit(...array_slice($line, 1)),
                 default => null,
             };
         }
@@ -118,6 +127,44 @@ final class PutBack
             return;
         }
         $this->returned++;
+    }
+
+    /** @param  list<list<string>>  $lines */
+    private static function lastPermitted(array $lines): ?string
+    {
+        $last = null;
+        foreach ($lines as $line) {
+            $last = $line[0] === Journal::PERMITTED ? $line[1] : $last;
+        }
+
+        return $last;
+    }
+
+    /** What it was given is taken from it again, unless somebody gave it something else since. */
+    private function permit(string $path, string $mode, string $uid, string $gid, string $access): void
+    {
+        $packed = $this->order->items[$path] ?? null;
+        $before = new Permissions((int) $mode, (int) $uid, (int) $gid, $access === AccessList::NOT_KNOWN ? null : $access);
+        $seen = Seen::by($this->target, $path, Seen::ACCESS);
+        $now = Permissions::seen($seen);
+        if ($packed === null || $now === null) {
+            return;
+        }
+        $owners = $this->target->owners();
+        // What it was given depended on what it was, not on what it is.
+        $isUntouched = $this->half === $path || Permissions::toGive(Version::unpack($packed), $before, $owners)->equals($now);
+        if (! $isUntouched && ! $this->alsoChanged) {
+            $this->left[] = new LeftOut($path, 'its permissions were changed since', true);
+
+            return;
+        }
+        try {
+            $this->target->permit($path, $before, $owners->mayGiveAway);
+            $this->returned++;
+            $this->permitted++;
+        } catch (UnableToRestore $failure) {
+            $this->left[] = new LeftOut($path, $failure->getMessage(), true);
+        }
     }
 
     private function describe(string $folder, string $mode, string $uid, string $gid, string $mtime): void

@@ -26,6 +26,8 @@ final readonly class RestoreOrder
         public bool $describeTop = false,
         /** @var array<array-key, ConflictRule> folder => the rule that holds in it and below instead */
         public array $conflictIn = [],
+        /** Whether nothing comes back but whose it was and who might do what with it, of what stands there. */
+        public bool $permissionsOnly = false,
     ) {
     }
 
@@ -89,7 +91,7 @@ final readonly class RestoreOrder
         return self::setAsideOf($this->key);
     }
 
-    /** Whether a file that stands at a path is this version already: kind, size, mode, time as finely as the target has it, and content. */
+    /** Whether a file that stands at a path is this version already: kind, size, permissions, content, and time as the target has it. */
     public function isSame(Look $target, string $path, Status $status, Version $version): bool
     {
         $step = $target->timeStep();
@@ -98,7 +100,8 @@ final readonly class RestoreOrder
             $status->size === $version->size &&
             $status->mode === $this->modeOf($version) &&
             intdiv($status->mtime, $step) === intdiv($version->mtime, $step) &&
-            $target->digest($path, $status->size) === $version->digest;
+            $target->digest($path, $status->size) === $version->digest &&
+            ($version->access === '' || PosixAcl::areSame($target->access($path, false) ?? $version->access, $version->access));
     }
 
     /** Permission bits as they are to be on the target. */
@@ -121,13 +124,13 @@ final readonly class RestoreOrder
             [$folder, $name] = EntryPath::split((string) $path);
             $above = $open[$folder] ?? 07777;
             if ($packed[0] === 'd') {
-                $open[$path] = $above & self::letIn(Version::unpack($packed)->mode);
+                $open[$path] = $above & self::letIn(Version::unpack($packed)->narrowedTo(07777)->mode);
 
                 continue;
             }
             if ($above !== 07777) {
                 $version = Version::unpack($packed);
-                $packed = $version->withMode($version->mode & $above)->pack();
+                $packed = $version->narrowedTo($above)->pack();
             }
             $free = $name;
             for ($n = 2; isset($taken[mb_strtolower(mb_scrub($free))]); $n++) {

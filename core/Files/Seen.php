@@ -13,6 +13,9 @@ final readonly class Seen
     /** Its content too, if it is a small file and comes easily. */
     public const BYTES = 2;
 
+    /** Its access list too. */
+    public const ACCESS = 4;
+
     public function __construct(
         public string $path,
         /** Null if nothing stands there. */
@@ -27,6 +30,8 @@ final readonly class Seen
         public ?array $owner = null,
         /** @var array<string, string> its attributes, as TarEntry::$extended has them, where they are known */
         public array $extended = [],
+        /** Its access list, see Look::access(); null if it was not wanted either. */
+        public ?string $access = null,
     ) {
     }
 
@@ -39,6 +44,11 @@ final readonly class Seen
             $status,
             $status?->type === Status::SYMLINK ? $look->readLink($path) : '',
             ($want & self::DIGEST) !== 0 && $status?->type === Status::FILE ? $look->digest($path, $status->size) : null,
+            access: match (true) {
+                ($want & self::ACCESS) === 0 || $status === null => null,
+                $status->type === Status::SYMLINK => '',
+                default => $look->access($path, $status->type === Status::FOLDER),
+            },
         );
     }
 }

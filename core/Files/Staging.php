@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
@@ -43,6 +44,8 @@ final class Staging
 
     private readonly Owners $owners;
 
+    private readonly AccessLists $lists;
+
     /** Whether something was staged before an interruption. */
     private bool $isGoingOn = false;
 
@@ -59,6 +62,7 @@ final class Staging
         private readonly Progress $progress,
     ) {
         $this->owners = $target->owners();
+        $this->lists = new AccessLists($order, $target);
         $this->staging = $order->staging().'/';
     }
 
@@ -176,6 +180,7 @@ final class Staging
                 }
                 $this->target->makeFolder(EntryPath::split($staged)[0]);
                 $this->makeSmall($staged, $version);
+                $this->giveList($path, $version);
             } catch (UnableToRestore $failure) {
                 $this->failed($path, $failure);
             }
@@ -457,6 +462,7 @@ final class Staging
                     $this->extend((string) $path, $file, $member);
                 }
                 $this->finish($file, $version);
+                $this->giveList((string) $path, $version);
             }
             $this->wasRead($place, $size, $seconds, count($files), $progress);
         }
@@ -510,6 +516,7 @@ final class Staging
                     $version->mtime,
                     $this->owners->mayGiveAway,
                 );
+                $this->giveList($path, $version);
                 $written++;
             } catch (UnableToRestore $failure) {
                 $this->failed($path, $failure);
@@ -556,12 +563,21 @@ final class Staging
     private function extend(string $path, NewFile $file, TarEntry $member): void
     {
         $isOwn = ltrim(preg_replace('~^(?:\./+)+~', '', $member->path) ?? '', '/') === $path;
-        foreach ($isOwn ? $file->extend($member->extended) : [] as $refused) {
+        $attributes = array_filter($member->extended, fn (string $keyword): bool => ! AccessList::isOfList($keyword), ARRAY_FILTER_USE_KEY);
+        foreach ($isOwn && $attributes !== [] ? $file->extend($attributes) : [] as $refused) {
             $this->leftOut[] = new LeftOut(
                 $path,
                 'its attribute '.$refused.' is not taken by the target; the file itself came back',
                 false,
             );
+        }
+    }
+
+    private function giveList(string $path, Version $version): void
+    {
+        $because = $version->access === '' ? null : $this->lists->give($this->staging.$path, $version);
+        if ($because !== null) {
+            $this->leftOut[] = new LeftOut($path, "$because; the file itself came back", false);
         }
     }
 

@@ -77,6 +77,16 @@ interface Target extends Look
      */
     public function describe(string $path, ?int $mode, int $uid, int $gid, int $mtime, bool $owner): void;
 
+    /**
+     * Gives permissions to a file or folder that stands there, and changes nothing else of it; an access list that says nothing beyond the
+     * mode goes. Names in a list whom nobody knows there are left out of it.
+     *
+     * @param  bool  $owner  whether the owner is set at all
+     *
+     * @throws UnableToRestore also if it is a link
+     */
+    public function permit(string $path, Permissions $permissions, bool $owner): void;
+
     /** Whether owners can be given, and what they are here. */
     public function owners(): Owners;
 

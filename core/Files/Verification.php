@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Files;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Files\Internal\SecondProcess;
@@ -115,7 +116,7 @@ final class Verification
         $asked = (function () use ($placed, $waiting): iterable {
             foreach ($placed as $path => [$now, $packed]) {
                 $waiting->enqueue([(string) $path, $now, $packed]);
-                yield [$now, $packed[0] === 'f' ? Seen::DIGEST : 0];
+                yield [$now, ($packed[0] === 'f' ? Seen::DIGEST : 0) | (Version::unpack($packed)->access === '' ? 0 : Seen::ACCESS)];
             }
         })();
         foreach ($target->many($asked) as $seen) {
@@ -145,6 +146,9 @@ final class Verification
         }
         if ($status->mode !== $order->modeOf($version)) {
             return sprintf('its mode is %04o, not %04o', $status->mode, $order->modeOf($version));
+        }
+        if ($seen->access !== null && $version->access !== AccessList::NOT_KNOWN && ! PosixAcl::areSame($version->access, $seen->access)) {
+            return 'its access list differs';
         }
 
         $step = $target->timeStep();

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Host;
 
 use Kaiseki\Core\Files\FileBeingWritten;
+use Kaiseki\Core\Files\Permissions;
 use Kaiseki\Core\Files\Seen;
 use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -166,6 +167,11 @@ final class Answering
                 self::number($with, 4),
                 self::text($with, 5) === '1',
             ),
+            Ask::Permit => $folder->permit(
+                self::text($with, 0),
+                new Permissions(self::number($with, 1), self::number($with, 2), self::number($with, 3), self::text($with, 5)),
+                self::text($with, 4) === '1',
+            ),
             Ask::Sync => $folder->below->sync(),
             default => throw HostIsSilent::nonsense(),
         };
@@ -200,7 +206,7 @@ final class Answering
             if (($want & Seen::BYTES) !== 0 && $size <= self::SMALL && $together + $size <= self::TOGETHER) {
                 $bytes = $this->content($seen->path);
                 $together += strlen((string) $bytes);
-                $seen = new Seen($seen->path, $seen->status, '', $seen->digest, $bytes);
+                $seen = new Seen($seen->path, $seen->status, '', $seen->digest, $bytes, access: $seen->access);
             }
             array_push($told, ...SeenBytes::of($seen));
         }

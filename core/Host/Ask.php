@@ -13,7 +13,7 @@ enum Ask: string
      */
     case Open = 'open';
 
-    /** What is wanted (Seen), path, and so on -> four strings of each, as SeenBytes has them. */
+    /** What is wanted (Seen), path, and so on -> five strings of each, as SeenBytes has them. */
     case Many = 'many';
 
     /** Folder -> names. */
@@ -68,6 +68,9 @@ enum Ask: string
 
     /** Path, mode or nothing, user, group, time, whether owners are set. */
     case Describe = 'describe';
+
+    /** Path, mode, user, group, whether owners are set, access list. */
+    case Permit = 'permit';
 
     case Sync = 'sync';
 }

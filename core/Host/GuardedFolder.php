@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Host;
 
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\Permissions;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -82,6 +83,12 @@ final class GuardedFolder
     {
         $this->mayWrite($path);
         $this->below->describe($path, $mode, $uid, $gid, $mtime, $owner);
+    }
+
+    public function permit(string $path, Permissions $permissions, bool $owner): void
+    {
+        $this->mayWrite($path);
+        $this->below->permit($path, $permissions, $owner);
     }
 
     public function rename(string $from, string $to): bool

@@ -9,6 +9,7 @@ use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\NewFile;
 use Kaiseki\Core\Files\Owners;
+use Kaiseki\Core\Files\Permissions;
 use Kaiseki\Core\Files\Seen;
 use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\Target;
@@ -136,6 +137,11 @@ final class HostFolder implements Target
     public function digest(string $path, ?int $size = null): ?string
     {
         return SeenBytes::seen($path, ...$this->ask(Ask::Many, (string) Seen::DIGEST, $this->at($path)))->digest;
+    }
+
+    public function access(string $path, bool $isFolder): ?string
+    {
+        return SeenBytes::seen($path, ...$this->ask(Ask::Many, (string) Seen::ACCESS, $this->at($path)))->access;
     }
 
     public function many(iterable $asked): iterable
@@ -342,6 +348,19 @@ final class HostFolder implements Target
     public function describe(string $path, ?int $mode, int $uid, int $gid, int $mtime, bool $owner): void
     {
         $this->ask(Ask::Describe, $path, (string) $mode, (string) $uid, (string) $gid, (string) $mtime, $owner ? '1' : '');
+    }
+
+    public function permit(string $path, Permissions $permissions, bool $owner): void
+    {
+        $this->ask(
+            Ask::Permit,
+            $path,
+            (string) $permissions->mode,
+            (string) $permissions->uid,
+            (string) $permissions->gid,
+            $owner ? '1' : '',
+            (string) $permissions->access,
+        );
     }
 
     public function sync(): void

@@ -7,16 +7,19 @@ namespace Kaiseki\Core\Host;
 use Kaiseki\Core\Files\Seen;
 use Kaiseki\Core\Files\Status;
 
-/** What was seen of a path, as four strings of a message: status, where a link leads, digest, and content with a mark before it. */
+/**
+ * What was seen of a path, as five strings of a message: status, where a link leads, digest, and content and access list with a mark before
+ * each.
+ */
 final class SeenBytes
 {
-    public const STRINGS = 4;
+    public const STRINGS = 5;
 
     private const FIELDS = 11;
 
-    private const HAS_BYTES = '.';
+    private const IS_THERE = '.';
 
-    /** @return array{string, string, string, string} */
+    /** @return array{string, string, string, string, string} */
     public static function of(Seen $seen): array
     {
         $s = $seen->status;
@@ -40,17 +43,25 @@ final class SeenBytes
                 ),
             $seen->link,
             (string) $seen->digest,
-            $seen->bytes === null ? '' : self::HAS_BYTES.$seen->bytes,
+            $seen->bytes === null ? '' : self::IS_THERE.$seen->bytes,
+            $seen->access === null ? '' : self::IS_THERE.$seen->access,
         ];
     }
 
-    public static function seen(string $path, string $status, string $link, string $digest, string $bytes): Seen
+    public static function seen(string $path, string $status, string $link, string $digest, string $bytes, string $access): Seen
     {
         if (strlen($status) !== 8 * self::FIELDS) {
             return new Seen($path, null);
         }
         $fields = array_values(unpack('J*', $status) ?: []);
 
-        return new Seen($path, new Status(...$fields), $link, $digest === '' ? null : $digest, $bytes === '' ? null : substr($bytes, 1));
+        return new Seen(
+            $path,
+            new Status(...$fields),
+            $link,
+            $digest === '' ? null : $digest,
+            $bytes === '' ? null : substr($bytes, 1),
+            access: $access === '' ? null : substr($access, 1),
+        );
     }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Proof;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
@@ -12,7 +13,8 @@ use Kaiseki\Core\Catalog\Version;
 /**
  * The same restore as commands for a person: a shell script (POSIX sh) that takes the members that are needed out of each
  * archive with GNU tar, puts them under the names they have at the point, and compares every file with its digest. It
- * needs sh, tar, gzip, cp, ln, touch, chmod, chown and b2sum. A name may hold any byte but NUL: all stand in single quotes.
+ * needs sh, tar, gzip, cp, ln, touch, chmod, chown and b2sum, and setfacl where there are access lists. A name may hold any byte but NUL:
+ * all stand in single quotes.
  */
 final class HandSheet
 {
@@ -179,16 +181,15 @@ final class HandSheet
     /** @return iterable<string> what is deepest first: each change inside a folder changes its time */
     private function attributes(): iterable
     {
-        yield "\n# Owners (as root), modes and times.\n[ \"\$(id -u)\" -ne 0 ] || own=1\n";
+        yield "\n# Owners (as root), access lists, modes and times.\n[ \"\$(id -u)\" -ne 0 ] || own=1\n";
         foreach (array_reverse($this->entries, true) as $path => $version) {
             $place = self::below((string) $path);
-            $owner =
-                ($version->uname === '' ? (string) $version->uid : $version->uname).
-                ':'.
-                ($version->gname === '' ? (string) $version->gid : $version->gname);
             yield '[ -z "${own-}" ] || chown -h '.
-                self::quoted($owner).
+                self::quoted(self::ownerOf($version)).
                 " $place 2>/dev/null || chown -h {$version->uid}:{$version->gid} $place\n";
+            if ($version->access !== '' && $version->access !== AccessList::NOT_KNOWN) {
+                yield 'setfacl --set '.self::quoted($version->access)." $place || echo 'an access list was not given' >&2\n";
+            }
             if ($version->kind !== EntryKind::Symlink) {
                 yield sprintf("chmod %04o %s\n", $version->mode & ~06000, $place);
             }
@@ -209,6 +210,14 @@ final class HandSheet
             }
         }
         yield $count === 0 ? "END-OF-DIGESTS\n" : "END-OF-DIGESTS\necho 'All $count files are right.'\n";
+    }
+
+    /** As chown takes it: names where they are known, else numbers. */
+    public static function ownerOf(Version $version): string
+    {
+        return ($version->uname === '' ? (string) $version->uid : $version->uname).
+            ':'.
+            ($version->gname === '' ? (string) $version->gid : $version->gname);
     }
 
     private static function below(string $path): string

@@ -135,6 +135,7 @@ final class SetWriter
                     $own->mtime,
                     '',
                     DumpDir::encode($names),
+                    $own->extended,
                 );
                 $this->line($own, true, null, $place);
             }
@@ -145,7 +146,7 @@ final class SetWriter
             foreach ($files as $i => $file) {
                 unset($files[$i]);
                 $isOld->enqueue($file[0] === 'N');
-                yield [substr($file, 1), $file[0] === 'N' ? 0 : Seen::BYTES];
+                yield [substr($file, 1), $file[0] === 'N' ? 0 : Seen::BYTES | Seen::ACCESS];
             }
         })();
         foreach ($this->source->many($asked) as $seen) {
@@ -181,7 +182,7 @@ final class SetWriter
     private function keep(SourceEntry $entry, Version $old): void
     {
         $this->now->note($entry);
-        $this->line($entry, false, $old->digest, null, $old->texture);
+        $this->line($entry, false, $old->digest, null, $old->texture, $old->access);
     }
 
     private function store(SourceEntry $entry, ?string $bytes): void
@@ -277,7 +278,7 @@ final class SetWriter
         return [$digest->finish(), $sample->texture()->code];
     }
 
-    private function line(SourceEntry $entry, bool $isHere, ?string $digest, ?Place $place, int $texture = 0): void
+    private function line(SourceEntry $entry, bool $isHere, ?string $digest, ?Place $place, int $texture = 0, ?string $access = null): void
     {
         $this->counts->entries++;
         $version = new Version(
@@ -294,6 +295,7 @@ final class SetWriter
             0,
             false,
             $texture,
+            $access ?? $entry->access,
         );
         $links = $entry->links > 1 && $entry->kind === EntryKind::File ? "{$entry->device}:{$entry->inode}" : null;
         $this->put($this->manifest, (new ManifestLine($entry->path, $version, $isHere, $place, $links))->json());

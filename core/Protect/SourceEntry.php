@@ -28,6 +28,8 @@ final readonly class SourceEntry
         public string $linkTarget,
         /** @var array<string, string> its attributes, as TarEntry::$extended has them, where they are known */
         public array $extended = [],
+        /** Its access list, see AccessList; '' for none, and where nobody was asked. */
+        public string $access = '',
     ) {
     }
 }

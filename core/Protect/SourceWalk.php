@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Protect;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Files\Look;
 use Kaiseki\Core\Files\Seen;
@@ -63,7 +64,7 @@ final class SourceWalk
     /** Null if it is gone, or of a kind that is not stored (sockets, devices). */
     public function entry(string $path): ?SourceEntry
     {
-        foreach ($this->source->many([[$path, 0]]) as $seen) {
+        foreach ($this->source->many([[$path, Seen::ACCESS]]) as $seen) {
             return $this->entryOf($seen);
         }
 
@@ -100,7 +101,14 @@ final class SourceWalk
             $status->device,
             $status->links,
             $seen->link,
-            $seen->extended,
+            self::extended($seen),
+            AccessList::textOfMember($seen->extended) ?: (string) $seen->access,
         );
+    }
+
+    /** @return array<string, string> see TarEntry::$extended */
+    private static function extended(Seen $seen): array
+    {
+        return $seen->extended + (($seen->access ?? '') === '' ? [] : (AccessList::of((string) $seen->access)?->member() ?? []));
     }
 }

@@ -2,6 +2,7 @@
 @use('Illuminate\Support\Str')
 @use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Content\Form')
+@use('Kaiseki\Core\Files\Permissions')
 @use('Kaiseki\Core\Instant')
 @php($zone = auth()->user()->zone)
 <x-layout :title="Shown::name(basename($path))" here="Estate">
@@ -20,9 +21,13 @@
             <dd class="mono">
                 {{ $version->uname === '' ? $version->uid : Shown::name($version->uname) }}:{{ $version->gname === '' ? $version->gid
                     : Shown::name($version->gname) }},
-                {{ sprintf('%04o', $version->mode) }}</dd>
+                {{ Permissions::modeInWords($version->mode) }} ({{ sprintf('%04o', $version->mode) }})</dd>
+            @if ($version->access !== '')
+                <dt>Access list</dt>
+                <dd class="mono">{{ str_replace(',', ' ', $version->access) }}</dd>
+            @endif
             @foreach (ExtendedAttributes::of($set, $path, $version) as $name => $value)
-                <dt>{{ str_starts_with($name, 'acl ') ? ucfirst($name) : 'xattr ' . Shown::name($name) }}</dt>
+                <dt>xattr {{ Shown::name($name) }}</dt>
                 <dd class="mono">{{ Str::limit(Shown::name($value), 300) }}</dd>
             @endforeach
             <dt>BLAKE2b-256</dt>

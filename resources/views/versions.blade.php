@@ -70,6 +70,7 @@
                         <th class="num">Points</th>
                         <th class="num">Size</th>
                         <th>Changed</th>
+                        <th>Who may</th>
                         <th class="num">Entropy</th>
                         <th>Digest</th>
                         <th>Compare</th>
@@ -98,6 +99,8 @@
                             <td class="tight mono">
                                 {{ Instant::ofMicroseconds(intdiv($version->version->mtime, 1000))->in($zone)->format('Y-m-d H:i:s') }}
                             </td>
+                            <td class="tight mono" title="{{ $version->version->access }}">
+                                {{ VersionsView::permissions($version->version) }}</td>
                             <td class="num">{{ VersionsView::entropy($version->version) }}</td>
                             <td class="tight mono" title="{{ bin2hex((string) $version->version->digest) }}">
                                 {{ substr(bin2hex((string) $version->version->digest), 0, 12) }}</td>

@@ -8,6 +8,7 @@ use App\Agents\Agent;
 use App\Instance;
 use App\Kinds\Carrier;
 use App\Kinds\ExportedParts;
+use App\Kinds\Files\Demo\ChartRoomDemo;
 use App\Kinds\Files\Intake\FilesIntake;
 use App\Kinds\Files\Order\FilesSaid;
 use App\Kinds\Files\Order\Worksheet;
@@ -141,5 +142,6 @@ final class Files implements TakesAgents
 
     public function makeDemo(DateTimeImmutable $today, int $days, Closure $kaiseki): void
     {
+        (new ChartRoomDemo)->make($today, $kaiseki);
     }
 }

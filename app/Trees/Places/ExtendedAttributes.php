@@ -6,16 +6,17 @@ namespace App\Trees\Places;
 
 use App\Models\BackupSet;
 use App\Sets\Points;
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Files\ArchiveReading;
 
-/** What an archive holds of a file beyond what every file system has: access lists and named attributes. */
+/** The named attributes that an archive holds of a file. */
 final class ExtendedAttributes
 {
-    /** @return array<string, string> name => value, as it stands in the archive; of access lists "acl access" and "acl default" */
+    /** @return array<string, string> name => value, as it stands in the archive */
     public static function of(BackupSet $point, string $path, Version $version): array
     {
         if ($version->digest === null || $version->size <= 0) {
@@ -35,7 +36,9 @@ final class ExtendedAttributes
         }
         $attributes = [];
         foreach ($member->extended as $keyword => $value) {
-            $attributes[str_starts_with($keyword, 'SCHILY.acl.') ? 'acl '.substr($keyword, 11) : substr($keyword, 13)] = $value;
+            if (! AccessList::isOfList($keyword)) {
+                $attributes[substr($keyword, 13)] = $value;
+            }
         }
 
         return $attributes;

@@ -113,6 +113,22 @@ final readonly class PlanOfReading implements ReadingPlan
         );
     }
 
+    /**
+     * The same where nothing but permissions comes back: no content is needed, whatever became of it.
+     *
+     * @param  list<string>  $paths
+     */
+    public static function ofPermissions(Points $points, BackupSet $point, array $paths): self
+    {
+        $entries = (function () use ($point, $paths): iterable {
+            foreach ((new CatalogReader)->entriesBelow($point, $paths) as $path => $packed) {
+                yield $path => Version::withoutContent($packed);
+            }
+        })();
+
+        return self::for($points, $point, $paths, null, new CopyRule, $entries);
+    }
+
     public function estimateWith(CopyRule $rule): ?RestoreEstimate
     {
         $list = CopyChooser::choose($this->pieces, $this->route, $rule);

@@ -17,11 +17,14 @@ final readonly class CatalogItems implements OrderItems
     /** @var array<array-key, string> the folders above the paths, the outermost first */
     private array $above;
 
-    /** @param  list<string>  $paths */
-    public function __construct(private BackupSet $point, private array $paths)
+    /**
+     * @param  list<string>  $paths
+     * @param  bool  $withAbove  whether the folders above them are part of it
+     */
+    public function __construct(private BackupSet $point, private array $paths, bool $withAbove = true)
     {
         $this->catalog = new CatalogReader;
-        $this->above = PlannedOrder::foldersAbove($paths, $point);
+        $this->above = $withAbove ? PlannedOrder::foldersAbove($paths, $point) : [];
     }
 
     public function all(): iterable

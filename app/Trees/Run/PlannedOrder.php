@@ -28,28 +28,13 @@ final readonly class PlannedOrder
     /** The same under another name. */
     public function named(string $key): self
     {
-        $order = $this->order;
-
-        return new self(
-            new RestoreOrder(
-                $key,
-                $order->items,
-                $order->target,
-                $order->conflict,
-                $order->date,
-                $order->keepSetId,
-                $order->describeTop,
-                $order->conflictIn,
-            ),
-            $this->items,
-            $this->best,
-        );
+        return new self(new RestoreOrder(...['key' => $key] + get_object_vars($this->order)), $this->items, $this->best);
     }
 
     /** @param  string  $key  names the staging folder and the set-aside */
     public static function of(RestorePlan $plan, BackupSet $point, Points $points, string $key): self
     {
-        $items = self::foldersAbove($plan->paths, $point);
+        $items = $plan->permissionsOnly ? [] : self::foldersAbove($plan->paths, $point);
         foreach ((new CatalogReader)->entriesBelow($point, $plan->paths) as $path => $packed) {
             $items[$path] = $packed;
         }
@@ -60,8 +45,7 @@ final readonly class PlannedOrder
         $items = $best === null ? $items : $best->applyTo($items, $points);
         if ($plan->targetIsNew && ! $plan->inPlace && ($items[''] ?? '') !== '') {
             // a folder of its own is nobody else's
-            $top = Version::unpack($items['']);
-            $items[''] = $top->withMode($top->mode & 0700)->pack();
+            $items[''] = Version::unpack($items[''])->narrowedTo(0700)->pack();
         }
         $placed = $plan->renameTo === '' ? $items : RestoreOrder::renamed($items, $plan->paths[0], $plan->renameTo);
         $placed = $plan->flat ? RestoreOrder::flatten($placed) : $placed;
@@ -81,6 +65,7 @@ final readonly class PlannedOrder
             $plan->keepSetId,
             $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true),
             $plan->conflictIn,
+            $plan->permissionsOnly,
         );
     }
 
@@ -95,7 +80,12 @@ final readonly class PlannedOrder
         $look = $plan->look();
 
         return $isAsInPoint
-            ? new Preview(self::order($plan, [], 'preview'), $look, $digestBytes, new CatalogItems($point, $plan->paths))
+            ? new Preview(
+                self::order($plan, [], 'preview'),
+                $look,
+                $digestBytes,
+                new CatalogItems($point, $plan->paths, ! $plan->permissionsOnly),
+            )
             : new Preview(self::of($plan, $point, $points, 'preview')->order, $look, $digestBytes);
     }
 

@@ -19,7 +19,7 @@ final class ProofWriter
 {
     private readonly DigestedFile $manifest;
 
-    /** One JSON object a line: path, size, mode, mtime in nanoseconds, digest. */
+    /** One JSON object a line: path, size, mode, mtime in nanoseconds, digest; where only permissions came back, those. */
     private readonly DigestedFile $entries;
 
     public function __construct(private readonly Run $run, private readonly RestorePlan $plan)
@@ -41,6 +41,22 @@ final class ProofWriter
                     'blake2b_256' => bin2hex((string) $version->digest),
                 ],
                 JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE,
+            )."\n",
+        );
+    }
+
+    /** One thing that has the permissions of then again. */
+    public function permissions(string $path, Version $version): void
+    {
+        $this->entries->add(
+            json_encode(
+                PathInJson::of($path) + [
+                    'mode' => sprintf('%04o', $version->mode),
+                    'owner' => $version->uname,
+                    'group' => $version->gname,
+                    'acl' => $version->access,
+                ],
+                JSON_THROW_ON_ERROR | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE,
             )."\n",
         );
     }
@@ -86,6 +102,7 @@ final class ProofWriter
             'commands' => Evidence::commands($outcome['commands']),
             'approval' => Evidence::approval($run),
             'download' => $this->plan->download,
+            'permissions_only' => $this->plan->permissionsOnly,
             'steps' => Evidence::steps($run),
             'manifest_blake2b_256' => bin2hex($this->manifest->finish()),
             'entries_blake2b_256' => bin2hex($this->entries->finish()),

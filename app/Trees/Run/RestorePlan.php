@@ -53,6 +53,8 @@ final readonly class RestorePlan
         public int $commandLimit = 300,
         /** zip or tar, for what is sent to a browser instead of a target; '' for a target. */
         public string $download = '',
+        /** See RestoreOrder. */
+        public bool $permissionsOnly = false,
     ) {
     }
 
@@ -148,6 +150,7 @@ final readonly class RestorePlan
             'after' => $this->after,
             'command_limit' => $this->commandLimit,
             'download' => $this->download,
+            'permissions_only' => $this->permissionsOnly,
         ];
     }
 
@@ -180,6 +183,7 @@ final readonly class RestorePlan
             $plan['after'] ?? [],
             $plan['command_limit'] ?? 300,
             $plan['download'] ?? '',
+            $plan['permissions_only'] ?? false,
         );
     }
 }

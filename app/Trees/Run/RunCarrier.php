@@ -16,26 +16,21 @@ use App\Runs\RunRefusal;
 use App\Runs\SetAsides;
 use App\Runs\Shelf;
 use App\Runs\TargetLock;
-use App\Sets\CannotRegister;
 use App\Sets\Points;
-use App\Sets\Protection;
 use App\Trees\Places\BestTree;
 use App\Trees\Places\ContentPlaces;
 use App\Trees\Places\PlanOfReading;
 use App\Words;
 use Closure;
-use InvalidArgumentException;
 use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\Placement;
-use Kaiseki\Core\Files\Preview;
 use Kaiseki\Core\Files\PutBack;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Staging;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Files\Verification;
-use RuntimeException;
 use Throwable;
 
 /**
@@ -77,6 +72,11 @@ final class RunCarrier
     /** With the order and the plan of reading where they are at hand. */
     public function carryOut(Run $run, ?PlannedOrder $planned = null, ?PlanOfReading $reading = null): void
     {
+        if ($run->plan['permissions_only'] ?? false) {
+            (new PermissionCarrier($this->also))->carryOut($run, $planned);
+
+            return;
+        }
         $this->run = $run;
         $this->ledger = new RunLedger($run);
         if (! $this->ledger->claim(self::STEPS)) {
@@ -158,11 +158,11 @@ final class RunCarrier
             ]);
             $source = new ContentPlaces($points, $run->set, $points->route($run->workload->site), $reading->list, $plan->copies);
             $this->ledger->step(1, function () use ($plan, $order, $target, $reading, $journal): string {
-                $this->refuseIfChanged($plan, $order, $target, $journal);
+                BeforeWriting::refuseIfChanged($plan, $order, $target, $journal);
 
                 return $this->checkRoom($target, $reading->bytes);
             });
-            $this->ledger->step(2, fn (): string => $plan->setFirst ? $this->saveWhatIsThere() : 'not asked for');
+            $this->ledger->step(2, fn (): string => BeforeWriting::set($run, $plan));
             $staging = new Staging($order, $target, $source, $progress);
             $this->ledger->step(3, fn (): string => $this->attach($reading));
             $this->ledger->step(4, fn (): string => $this->before($plan, $journal));
@@ -170,7 +170,7 @@ final class RunCarrier
             $this->clearIfNothing($staging, $journal);
             $placement = new Placement($order, $target, $journal);
             $this->ledger->step(6, function () use ($plan, $order, $target, $placement, $journal): string {
-                $this->refuseIfChanged($plan, $order, $target, $journal);
+                BeforeWriting::refuseIfChanged($plan, $order, $target, $journal);
 
                 return $this->place($placement, $journal, $target);
             });
@@ -237,26 +237,6 @@ final class RunCarrier
             ' of what was right was changed by it';
     }
 
-    /** @throws UnableToRestore if it cannot be made: then nothing is put in place */
-    private function saveWhatIsThere(): string
-    {
-        $made = $this->run->plan['made_first'] ?? null;
-        if (is_string($made)) {
-            return "$made was made before the interruption";
-        }
-        try {
-            $set = Protection::ofPresent($this->run->workload);
-        } catch (CannotRegister|InvalidArgumentException|RuntimeException $failure) {
-            throw UnableToRestore::targetUnfit(
-                (string) $this->run->workload->source,
-                "a set of what is there could not be made first: {$failure->getMessage()}",
-            );
-        }
-        $this->run->update(['plan' => ['made_first' => $set->name] + $this->run->plan]);
-
-        return "{$set->name}, ".$this->bytes($set->bytes);
-    }
-
     /** @return array{likely: float, least: float, most: float, lanes: list<string>} */
     private function estimate(PlanOfReading $reading): array
     {
@@ -276,26 +256,6 @@ final class RunCarrier
         $toFetch = Journal::holds(RunFiles::journal($this->run), Journal::STAGED) ? [] : $reading->estimate->toFetch;
 
         return Shelf::attach($this->run, $toFetch, $reading->media());
-    }
-
-    /**
-     * What is carried out is what was shown.
-     *
-     * @throws UnableToRestore if something that stands there changed since the preview; nothing is in place then
-     */
-    private function refuseIfChanged(RestorePlan $plan, RestoreOrder $order, Target $target, Journal $journal): void
-    {
-        if ($plan->previewed === '' || Journal::holds($journal->path, Journal::PLACED)) {
-            return;
-        }
-        $preview = new Preview($order, $target, 0);
-        iterator_count($preview->lines()); // the fingerprint comes of going through them
-        if ($preview->fingerprint() !== $plan->previewed) {
-            throw UnableToRestore::targetUnfit(
-                $target->label(),
-                'what stands there changed since it was shown in the preview; look at the preview again, and order it anew',
-            );
-        }
     }
 
     private function checkRoom(Target $target, int $bytes): string
@@ -382,6 +342,9 @@ final class RunCarrier
     {
         foreach ($placement->kept() as $path => $because) {
             $this->leftOut[] = new LeftOut((string) $path, $because, false);
+        }
+        foreach ($placement->withoutList() as $path => $because) {
+            $this->leftOut[] = new LeftOut((string) $path, "$because; the folder itself came back", false);
         }
         foreach ($this->best->entries ?? [] as $entry) {
             if ($entry->packed === null) {

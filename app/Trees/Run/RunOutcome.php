@@ -8,6 +8,7 @@ use App\Models\Copy;
 use App\Models\Run;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Files\LeftOut;
+use Kaiseki\Core\Files\PermissionRun;
 
 /** What came of a run, in the form in which it is kept and signed. */
 final class RunOutcome
@@ -48,6 +49,42 @@ final class RunOutcome
                 ],
             ],
             'right' => $lost === [],
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    public static function ofPermissions(Run $run, PermissionRun $done): array
+    {
+        $lost = count(array_filter($done->leftOut, fn (LeftOut $left): bool => $left->isLoss));
+        $differ = count($done->differences);
+
+        return [
+            'entries' => $done->given + $done->same,
+            'files' => 0,
+            'bytes' => 0,
+            'placed_beside' => 0,
+            'replaced' => $done->given,
+            'set_aside' => 0,
+            'kept' => $done->same,
+            ...LongList::keep($run, LongList::LEFT_OUT, self::rows($done->leftOut)),
+            ...LongList::keep($run, LongList::DIFFERENCES, self::rows($done->differences)),
+            'read' => [],
+            'damaged' => [],
+            ...LongList::keep($run, LongList::FROM_OTHER_POINTS, []),
+            'commands' => [],
+            'checks' => [
+                [
+                    'check' => 'everything of the order stands there and has got its permissions',
+                    'result' => $lost === 0 ? 'passed' : 'failed',
+                    'detail' => "$lost could not be given theirs",
+                ],
+                [
+                    'check' => 'mode, owner, group and access list as in the catalog, looked at again in the target',
+                    'result' => $differ === 0 ? 'passed' : 'failed',
+                    'detail' => "$differ differ",
+                ],
+            ],
+            'right' => $lost === 0 && $differ === 0,
         ];
     }
 

@@ -87,7 +87,11 @@ final readonly class TreeCarrier implements Carrier
     /** @return list<string> */
     private static function lines(PutBack $done): array
     {
-        $lines = ["{$done->removed} things that the run had placed were removed, {$done->returned} that it had replaced are back."];
+        $lines = [
+            $done->permitted > 0
+                ? "{$done->permitted} things have the permissions again that they had before the run."
+                : "{$done->removed} things that the run had placed were removed, {$done->returned} that it had replaced are back.",
+        ];
         foreach ($done->left as $left) {
             $lines[] = "  left as it is: {$left->path}: {$left->because}";
         }
@@ -137,12 +141,18 @@ final readonly class TreeCarrier implements Carrier
 
     public function came(Run $run): string
     {
+        if (RestorePlan::fromArray($run->plan)->permissionsOnly) {
+            return 'the permissions of '.Words::count((int) ($run->outcome['replaced'] ?? 0), 'thing');
+        }
+
         return Words::count((int) ($run->outcome['files'] ?? 0), 'file').', '.Words::size((int) ($run->outcome['bytes'] ?? 0));
     }
 
     public function howFar(Run $run): string
     {
-        return number_format($run->files_done).' of '.number_format($run->files_total).' files';
+        $things = RestorePlan::fromArray($run->plan)->permissionsOnly ? 'things' : 'files';
+
+        return number_format($run->files_done).' of '.number_format($run->files_total)." $things";
     }
 
     public function besideProof(Run $run): array
@@ -155,6 +165,7 @@ final readonly class TreeCarrier implements Carrier
         return $evidence + [
             'approval' => null,
             'download' => '',
+            'permissions_only' => false,
             'host' => null,
             'steps' => [],
             'commands' => [],

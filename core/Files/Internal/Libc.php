@@ -29,6 +29,10 @@ final class Libc
 
     public const O_CLOEXEC = 02000000;
 
+    public const O_PATH = 010000000;
+
+    public const AT_FDCWD = -100;
+
     public const AT_SYMLINK_NOFOLLOW = 0x100;
 
     public const AT_REMOVEDIR = 0x200;
@@ -50,6 +54,10 @@ final class Libc
     public const ENOTDIR = 20;
 
     public const EINVAL = 22;
+
+    public const ENODATA = 61;
+
+    public const EOPNOTSUPP = 95;
 
     public const EAGAIN = 11;
 
@@ -99,6 +107,9 @@ final class Libc
             int futimens(int fd, const timespec_pair *times);
             int statx(int dir, const char *path, int flags, uint32_t mask, statx_buffer *buffer);
             int64_t readlinkat(int dir, const char *path, char *buffer, uint64_t size);
+            int64_t lgetxattr(const char *path, const char *name, void *value, uint64_t size);
+            int setxattr(const char *path, const char *name, const char *value, uint64_t size, int flags);
+            int removexattr(const char *path, const char *name);
             int fsetxattr(int fd, const char *name, const char *value, uint64_t size, int flags);
             int prctl(int option, uint64_t value);
             int syncfs(int fd);

@@ -189,7 +189,7 @@ it('shows and gives back access lists and attributes where the archive holds the
         $this->actingAs($this->person(App\Models\Role::Operator))
             ->get('/sets/'.App\Models\BackupSet::query()->sole()->id.'/look?path=tree/fares.csv')
             ->assertSee('the purser')
-            ->assertSee('Acl access');
+            ->assertSee('Access list')->assertSee('user:1234:rw-');
     } finally {
         (new Symfony\Component\Process\Process(['rm', '-rf', $folder]))->run();
     }

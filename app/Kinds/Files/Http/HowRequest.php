@@ -12,6 +12,6 @@ final class HowRequest extends FormRequest
     /** @return array<string, list<mixed>> */
     public function rules(): array
     {
-        return ['layout' => ['required', Rule::in(['tree', 'flat'])]];
+        return ['layout' => ['required', Rule::in(['tree', 'flat'])], 'comes' => ['nullable', Rule::in(['things', 'permissions'])]];
     }
 }

@@ -22,6 +22,7 @@ final readonly class FilesSaid
      * @param  array<string, string>  $conflictIn  folder, percent-encoded => the rule that holds in it instead
      * @param  string  $renameTo  another name for the one thing that is selected, percent-encoded; '' for its own
      * @param  bool  $acrossPoints  each file from the newest point at which it can be read and meets the demands
+     * @param  bool  $permissionsOnly  whether nothing but permissions comes back, to what stands there
      * @param  bool  $isPicked  whether somebody picked or took out anything; until then what was asked for is picked if it is there
      */
     public function __construct(
@@ -35,6 +36,7 @@ final readonly class FilesSaid
         public string $renameTo = '',
         public bool $acrossPoints = false,
         public bool $isPicked = false,
+        public bool $permissionsOnly = false,
     ) {
     }
 

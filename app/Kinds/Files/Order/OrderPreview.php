@@ -127,10 +127,10 @@ final readonly class OrderPreview
         return array_sum(array_map(fn (Deed $deed): int => $this->counts[$deed->value]['entries'] ?? 0, self::NOTHING));
     }
 
-    /** How many present things a run would move out of their place. */
-    public function moved(): int
+    /** How many present things a run would move out of their place, or give other permissions. */
+    public function changed(): int
     {
-        return $this->counts[Deed::Replaced->value]['entries'] + $this->counts[Deed::PresentRenamed->value]['entries'];
+        return array_sum(array_map(fn (Deed $deed): int => $this->counts[$deed->value]['entries'], Deed::OF_PRESENT));
     }
 
     public function fits(): bool

@@ -34,6 +34,7 @@ use Kaiseki\Core\Files\Deed;
 use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Proof\PermissionSheet;
 
 /** What is settled for a request, what it means, and what still stands in the way of running it. */
 final class Worksheet implements OrderSheet
@@ -181,7 +182,7 @@ final class Worksheet implements OrderSheet
     {
         $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
 
-        return ! $this->said->acrossPoints || $this->points === null || $set === null
+        return ! $this->said->acrossPoints || $this->said->permissionsOnly || $this->points === null || $set === null
             ? null
             : BestTree::of($this->points, $set, $this->selection === [] ? [''] : $this->selection, $this->demands->clear);
     }
@@ -235,7 +236,7 @@ final class Worksheet implements OrderSheet
     {
         $set = $this->points?->sets[$this->point->id ?? 0] ?? null;
 
-        return $set === null || $this->points === null
+        return $set === null || $this->points === null || $this->said->permissionsOnly
             ? []
             : TreeJudge::of($this->points)
                 ->lost()
@@ -260,6 +261,16 @@ final class Worksheet implements OrderSheet
             : Words::count($reading->files, 'file').', '.Words::size($reading->bytes);
     }
 
+    /** What is selected, counted with its folders. */
+    public function thingsInWords(): string
+    {
+        return match (true) {
+            $this->selection === [] => 'something not picked yet',
+            $this->reading === null => Words::count(count($this->selection), 'path'),
+            default => Words::count($this->reading->entries, 'thing'),
+        };
+    }
+
     /** What happens where something stands already; nothing can in a download. */
     public function conflictInWords(): string
     {
@@ -274,6 +285,16 @@ final class Worksheet implements OrderSheet
 
     public function sentence(string $zone): string
     {
+        if ($this->said->permissionsOnly) {
+            return sprintf(
+                'Give %s of %s, in %s, the permissions of %s: mode, owner, group and access list. What is in them stays as it is.',
+                $this->thingsInWords(),
+                $this->request->workload->name ?? 'a workload not settled yet',
+                $this->destination->words,
+                $this->point === null ? 'a moment not settled yet' : Words::moment($this->point->captured_at, $zone),
+            );
+        }
+
         return sprintf(
             'Put back %s from %s as it was on %s%s into %s, %s%s, and check it by digest, size, mode and time.',
             $this->whatInWords(),
@@ -363,7 +384,7 @@ final class Worksheet implements OrderSheet
     /** Whether what it would do to things that are there needs a second person. */
     public function needsApproval(): bool
     {
-        return $this->destination->isInUse() && $this->marked() !== [] && ($this->preview(true)?->moved() ?? 0) > 0;
+        return $this->destination->isInUse() && $this->marked() !== [] && ($this->preview(true)?->changed() ?? 0) > 0;
     }
 
     public function marked(): array
@@ -431,6 +452,11 @@ final class Worksheet implements OrderSheet
             return null;
         }
         $plan = $this->barePlan();
+        if ($plan->permissionsOnly) {
+            $order = PlannedOrder::of($plan, $this->point, $this->points, 'hand')->order;
+
+            return PermissionSheet::script($plan->sentence, ["{$this->points->workload->name}, the point {$this->point->name}."], $order);
+        }
 
         return HandSheetOf::make(
             $plan,
@@ -453,7 +479,7 @@ final class Worksheet implements OrderSheet
             $this->point->captured_at->format('Y-m-d Hi'),
             $this->sentence('UTC'),
             $this->destination->kind === 'own-place',
-            $this->said->flat,
+            $this->said->flat && ! $this->said->permissionsOnly,
             false,
             $this->target !== null && $host?->kind !== 'sftp' && Targets::isNew($this->target),
             $this->request->copyRule(),
@@ -461,8 +487,9 @@ final class Worksheet implements OrderSheet
             false,
             $host->name ?? '',
             $this->said->conflictRules(),
-            $this->newName(),
+            $this->said->permissionsOnly ? '' : $this->newName(),
             download: $this->destination->isDownload() ? substr($this->destination->kind, 9) : '',
+            permissionsOnly: $this->said->permissionsOnly,
         );
     }
 
@@ -470,6 +497,9 @@ final class Worksheet implements OrderSheet
     {
         if ($this->points === null || $this->point === null || $this->selection === []) {
             return null;
+        }
+        if ($this->said->permissionsOnly) {
+            return PlanOfReading::ofPermissions($this->points, $this->point, $this->selection);
         }
         try {
             $entries = $this->best?->over((new CatalogReader)->entriesBelow($this->point, $this->selection));
@@ -503,6 +533,9 @@ final class Worksheet implements OrderSheet
         }
         if ($this->readingBlocked !== null) {
             $blockers[] = $this->readingBlocked;
+        }
+        if ($this->said->permissionsOnly && ! $this->destination->isInUse()) {
+            $blockers[] = 'Only permissions come back: say under Where what they are given to, its own place or another folder.';
         }
         if ($this->destination->isDownload() && ($this->reading->entries ?? 0) > Download::MOST) {
             $blockers[] = 'A download takes up to '.number_format(Download::MOST).' things. Restore these to a folder.';

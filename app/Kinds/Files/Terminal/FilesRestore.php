@@ -82,9 +82,9 @@ final class FilesRestore
         }
         $preview = new Preview($order->planned->order, $plan->look(), 0);
         foreach ($preview->lines() as $line) {
-            if ($line->deed === Deed::Replaced || $line->deed === Deed::PresentRenamed) {
+            if (in_array($line->deed, Deed::OF_PRESENT, true)) {
                 throw CannotPlan::because(
-                    "replacing anything of {$marked[0]->name} in place waits for a second person; ".
+                    "changing anything of {$marked[0]->name} in place waits for a second person; ".
                         'order it on the worksheet of a request',
                 );
             }

@@ -68,6 +68,12 @@ final readonly class OrderFromInput
                 InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
                 'FOLDER=RULE: another rule in one folder of the order',
             )
+            ->addOption(
+                'only-permissions',
+                null,
+                InputOption::VALUE_NONE,
+                'give what stands there its owner, mode and access list of then, and change nothing else; no archive is read',
+            )
             ->addOption('flat', null, InputOption::VALUE_NONE, 'all files into one folder, clashing names numbered')
             ->addOption('rename', null, InputOption::VALUE_REQUIRED, 'another name for the one --path')
             ->addOption('keep-setid', null, InputOption::VALUE_NONE, 'keep set-user and set-group bits')
@@ -100,6 +106,7 @@ final readonly class OrderFromInput
      */
     public static function read(InputInterface $input, Workload $workload, array $paths, CopyRule $rule): self
     {
+        $isOnly = self::isOnlyPermissions($input);
         $target = self::target($input, $workload);
         $points = new Points($workload, null, $rule);
         $rule->mustName($points->storeNames());
@@ -135,27 +142,48 @@ final readonly class OrderFromInput
             self::command($input, 'before', $host),
             self::command($input, 'after', $host),
             max(1, (int) $input->getOption('limit')),
+            permissionsOnly: $isOnly,
         );
         $planned = PlannedOrder::of($plan, $point, $points, 'planned');
-        $reading = PlanOfReading::for($points, $point, $paths, null, $rule, $planned->items);
+        $reading = $isOnly
+            ? PlanOfReading::ofPermissions($points, $point, $paths)
+            : PlanOfReading::for($points, $point, $paths, null, $rule, $planned->items);
 
-        return new self(
-            $points,
-            $point,
-            $plan->withSentence(
-                sprintf(
-                    'Put back %s, %s from %s as it was on %s into %s, %s.',
-                    Words::count($reading->files, 'file'),
-                    Words::size($reading->bytes),
-                    $workload->name,
-                    Words::moment($point->captured_at, 'UTC'),
-                    ($host === null ? '' : "{$host->name}:").mb_scrub($target),
-                    $plan->conflict->words(),
-                ),
-            ),
-            $reading,
-            $planned,
+        return new self($points, $point, $plan->withSentence(self::sentence($plan, $reading, $workload, $point)), $reading, $planned);
+    }
+
+    private static function sentence(RestorePlan $plan, PlanOfReading $reading, Workload $workload, BackupSet $point): string
+    {
+        $moment = Words::moment($point->captured_at, 'UTC');
+        $target = ($plan->host === '' ? '' : "{$plan->host}:").mb_scrub($plan->target);
+        if ($plan->permissionsOnly) {
+            return sprintf(
+                'Give %s of %s, in %s, the permissions of %s.', Words::count($reading->entries, 'thing'), $workload->name, $target, $moment,
+            );
+        }
+
+        return sprintf(
+            'Put back %s, %s from %s as it was on %s into %s, %s.',
+            Words::count($reading->files, 'file'),
+            Words::size($reading->bytes),
+            $workload->name,
+            $moment,
+            $target,
+            $plan->conflict->words(),
         );
+    }
+
+    /** @throws InvalidArgumentException if something is said beside it that moves or renames */
+    private static function isOnlyPermissions(InputInterface $input): bool
+    {
+        $isOnly = (bool) $input->getOption('only-permissions');
+        foreach (['flat', 'rename', 'across-points', 'before', 'after', 'conflict-in', 'keep-setid'] as $other) {
+            if ($isOnly && ! in_array($input->getOption($other), [null, false, []], true)) {
+                throw new InvalidArgumentException("--$other means nothing with --only-permissions, which leaves all where it stands.");
+            }
+        }
+
+        return $isOnly;
     }
 
     /**

@@ -13,8 +13,8 @@
     <dd>
         @foreach ($approval->preview as $deed => $count)
             @if ($count['entries'] > 0)
-                {{ number_format($count['entries']) }} {{ Deed::from($deed)->words() }},
-                {{ Words::size($count['bytes']) }}<br>
+                {{ number_format($count['entries']) }}
+                {{ Deed::from($deed)->words() }}{{ $count['bytes'] > 0 ? ', ' . Words::size($count['bytes']) : '' }}<br>
             @endif
         @endforeach
     </dd>

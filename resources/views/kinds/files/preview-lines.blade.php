@@ -3,9 +3,11 @@
         <tr>
             <th>Path below it</th>
             <th>What happens</th>
-            <th>Why</th>
-            <th class="num">There now</th>
-            <th class="num">Comes back</th>
+            <th>{{ $sheet->said->permissionsOnly ? 'What changes' : 'Why' }}</th>
+            @if (!$sheet->said->permissionsOnly)
+                <th class="num">There now</th>
+                <th class="num">Comes back</th>
+            @endif
         </tr>
     </thead>
     <tbody>
@@ -14,16 +16,18 @@
                 <td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td>
                 <td class="tight">{{ $line->deed->words() }}</td>
                 <td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td>
-                <td class="num">
-                    @if ($line->present !== null && !$line->isFolder)
-                        <x-size :bytes="$line->present->size" />
-                    @endif
-                </td>
-                <td class="num">
-                    @if ($line->bytes > 0)
-                        <x-size :bytes="$line->bytes" />
-                    @endif
-                </td>
+                @if (!$sheet->said->permissionsOnly)
+                    <td class="num">
+                        @if ($line->present !== null && !$line->isFolder)
+                            <x-size :bytes="$line->present->size" />
+                        @endif
+                    </td>
+                    <td class="num">
+                        @if ($line->bytes > 0)
+                            <x-size :bytes="$line->bytes" />
+                        @endif
+                    </td>
+                @endif
             </tr>
         @endforeach
     </tbody>

@@ -15,8 +15,9 @@
 @else
     <x-run-page :run="$run" go-on-hint="what it had brought and is right is not brought again"
         :beside="['manifest' => 'Manifest for b2sum']">
-        <x-slot:came>{{ Words::count($outcome['files'] ?? 0, 'file') }},
-            {{ Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>
+        <x-slot:came>{{ ($run->plan['permissions_only'] ?? false)
+            ? 'the permissions of ' . Words::count($outcome['replaced'] ?? 0, 'thing')
+            : Words::count($outcome['files'] ?? 0, 'file') . ', ' . Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>
         <x-slot:wrong>what is missing or different stands below.</x-slot:wrong>
         <x-slot:set-aside>{{ Words::count($outcome['set_aside'] ?? 0, 'thing') }} that it replaced</x-slot:set-aside>
         <x-slot:facts>
@@ -56,14 +57,24 @@
         </x-slot:more-facts>
         <x-slot:back-told>
             @php($back = $outcome['put_back'] ?? [])
-            {{ Words::count($back['removed'] ?? 0, 'thing') }} that it had placed went,
-            {{ number_format($back['returned'] ?? 0) }} that it had replaced came back.
+            @if ($run->plan['permissions_only'] ?? false)
+                {{ Words::count($back['returned'] ?? 0, 'thing') }} got back the permissions of before.
+            @else
+                {{ Words::count($back['removed'] ?? 0, 'thing') }} that it had placed went,
+                {{ number_format($back['returned'] ?? 0) }} that it had replaced came back.
+            @endif
         </x-slot:back-told>
         <x-slot:back-means>
-            <p class="mb-1">What this run placed is removed, and what it replaced comes back, with the times it had.
-                What somebody has changed since is left, and named here.</p>
-            <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1"> Put back also what was changed since;
-                    the changed one is kept beside it under another name</label></p>
+            @if ($run->plan['permissions_only'] ?? false)
+                <p class="mb-1">Everything that got others gets back the permissions that it had before this run.
+                    What somebody has given others since is left, and named here.</p>
+                <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1"> Also what was given others since</label></p>
+            @else
+                <p class="mb-1">What this run placed is removed, and what it replaced comes back, with the times it had.
+                    What somebody has changed since is left, and named here.</p>
+                <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1"> Put back also what was changed since;
+                        the changed one is kept beside it under another name</label></p>
+            @endif
         </x-slot:back-means>
         @if ($run->state === 'done')
             @php($differences = $outcome['differences'])

@@ -10,6 +10,8 @@
         <dd>
             @if ($reading === null)
                 nothing yet
+            @elseif ($sheet->said->permissionsOnly)
+                the permissions of {{ Words::count($reading->entries, 'thing') }}
             @else
                 {{ Words::count($reading->files, 'file') }}, {{ Words::size($reading->bytes) }}{{ $reading->missing > 0 ? ',' : '' }}
                 @if ($reading->missing > 0)
@@ -48,7 +50,7 @@
                 nothing that is there now
             @else
                 <span class="attention">
-                    @foreach (['replaced', 'present-renamed', 'beside', 'kept'] as $deed)
+                    @foreach (['replaced', 'present-renamed', 'beside', 'permissions', 'kept'] as $deed)
                         @if ($preview->counts[$deed]['entries'] > 0)
                             {{ number_format($preview->counts[$deed]['entries']) }}
                             {{ Deed::from($deed)->words() }}.
@@ -130,11 +132,11 @@
             {{ $sheet->destination->isDownload() ? 'your browser' : ($sheet->target === null ? 'not settled'
                 : ($sheet->destination->host === null ? '' : $sheet->destination->host->name . ':') . Shown::name($sheet->target)) }}
         </dd>
-        @if ($preview !== null)
+        @if ($preview !== null && !$sheet->said->permissionsOnly)
             <dt>Room</dt>
             <dd @if (!$preview->fits()) class="attention" @endif>{{ Words::size($preview->bytesFree) }} free,
                 {{ Words::size($preview->bytesNeeded) }} needed</dd>
-        @elseif ($sheet->target !== null && $sheet->destination->host?->kind !== 'sftp')
+        @elseif ($sheet->target !== null && $sheet->destination->host?->kind !== 'sftp' && !$sheet->said->permissionsOnly)
             <dt>Room</dt>
             <dd>{{ Words::size($view->freeBytes()) }}
                 free{{ $reading === null ? '' : ', ' . Words::size($reading->bytes) . ' needed' }}</dd>
@@ -151,10 +153,10 @@
         <dd>
             @if ($request->workload?->needs_approval !== true)
                 not needed for {{ $request->workload->name ?? 'it' }}
-            @elseif (!$inUse || ($preview !== null && $preview->moved() === 0))
-                not needed: nothing replaced
+            @elseif (!$inUse || ($preview !== null && $preview->changed() === 0))
+                not needed: nothing there changes
             @elseif ($frame->openApproval() !== null)
-            <span class="attention">asked for, not answered</span>@else<span class="attention">needed: things are replaced</span>
+            <span class="attention">asked for, not answered</span>@else<span class="attention">needed: things there change</span>
             @endif
         </dd>
     </dl>

@@ -66,7 +66,8 @@
             @endforeach
         </tbody>
     </table>
-    <p class="mb-1 @if (!$preview->fits()) attention @endif">{{ Words::size($preview->bytesNeeded) }} are written and
+    <p class="mb-1 @if (!$preview->fits()) attention @endif" @if ($sheet->said->permissionsOnly) hidden @endif>
+        {{ Words::size($preview->bytesNeeded) }} are written and
         {{ Words::size($preview->bytesFree) }} are
         free{{ $preview->bytesSetAside > 0 ? '; ' . Words::size($preview->bytesSetAside) . ' that are replaced stay in the set-aside for '
             . SetAsides::DAYS . ' days' : '' }}.

@@ -7,7 +7,9 @@
 @php($chosen = old('destination', $isLooking ? ($folders->host === null ? 'folder' : 'host') : $sheet->said->destination))
 <h2>
     Where <kbd>d</kbd></h2>
-<p class="hint">Nothing is overwritten unless you say so here; what is replaced is set aside and can be put back.</p>
+<p class="hint">{{ $sheet->said->permissionsOnly
+    ? 'Only permissions come back, to what stands there; how it was is kept, and can be put back.'
+    : 'Nothing is overwritten unless you say so here; what is replaced is set aside and can be put back.' }}</p>
 <form method="post" action="/requests/{{ $request->id }}/destination">@csrf
     <div class="halves">
         <fieldset>
@@ -24,7 +26,7 @@
                 </div>
             @endforeach
         </fieldset>
-        <fieldset>
+        <fieldset @if ($sheet->said->permissionsOnly) hidden @endif>
             <legend class="h6">Where something stands already</legend>
             @foreach ([['beside', 'put the restored one beside it',
                 'It gets a dated name. A service that reads the whole folder would then read both.'], ['missing-only',

@@ -1,0 +1,47 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use Kaiseki\Core\Archive\AccessList;
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\Version;
+
+/** The permissions that a thing had at a point, beside those of what stands at its place now. */
+final readonly class AskedPermissions
+{
+    /** Null if nothing stands there. */
+    public ?Permissions $present;
+
+    /** Null if they cannot be given. */
+    public ?Permissions $toGive;
+
+    /** Why they cannot be given; null if they can. */
+    public ?string $refusal;
+
+    public function __construct(Version $version, Seen $seen, Owners $owners)
+    {
+        $this->present = Permissions::seen($seen);
+        $this->refusal = match (true) {
+            $this->present === null => 'it is not there, and only permissions come back',
+            $version->kind === EntryKind::Symlink => 'a link has no permissions of its own',
+            $seen->status?->type !== Status::typeOf($version->kind) => 'a '.$seen->status?->typeInWords().' stands there',
+            $version->access === AccessList::NOT_KNOWN => 'its access list is too long for the catalog: bring the thing itself back',
+            $this->present->access === null && $version->access !== '' => 'it had an access list, and this host takes none',
+            default => null,
+        };
+        $this->toGive = $this->refusal !== null || $this->present === null ? null : Permissions::toGive($version, $this->present, $owners);
+    }
+
+    public function areGiven(): bool
+    {
+        return $this->present !== null && $this->toGive?->equals($this->present) === true;
+    }
+
+    /** @return list<string> in words */
+    public function changes(): array
+    {
+        return $this->present === null ? [] : ($this->toGive?->changesFrom($this->present) ?? []);
+    }
+}

@@ -1,0 +1,97 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Files;
+
+use Kaiseki\Core\Archive\AccessEntry;
+use Kaiseki\Core\Archive\AccessList;
+use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\Version;
+
+/** Whose a file or a folder is, and who may do what with it. */
+final readonly class Permissions
+{
+    public function __construct(
+        /** Permission bits. */
+        public int $mode,
+        public int $uid,
+        public int $gid,
+        /** See AccessList; null where a host cannot be asked for lists. */
+        public ?string $access,
+    ) {
+    }
+
+    /** Null if nothing stands there. */
+    public static function seen(Seen $seen): ?self
+    {
+        $status = $seen->status;
+
+        return $status === null ? null : new self($status->mode, $status->uid, $status->gid, $seen->access);
+    }
+
+    /**
+     * Those of a version, as they are to be given to what stands there now. A set-user or set-group bit of a file is never added, and kept
+     * where both have it; of a folder it says whose what is made in it will be.
+     */
+    public static function toGive(Version $version, self $present, Owners $owners): self
+    {
+        $added = $version->kind === EntryKind::Folder ? 0 : 06000 & ~$present->mode;
+
+        return new self(
+            $version->mode & ~$added,
+            $owners->mayGiveAway ? $owners->user($version) : $present->uid,
+            $owners->mayGiveAway ? $owners->group($version) : $present->gid,
+            $version->access,
+        );
+    }
+
+    /** Whether they allow the same; a name in a list counts as whom it stands for on this machine. */
+    public function equals(self $other): bool
+    {
+        return $this->mode === $other->mode &&
+            $this->uid === $other->uid &&
+            $this->gid === $other->gid &&
+            ($this->access === null || $other->access === null || PosixAcl::areSame($this->access, $other->access));
+    }
+
+    /** @return list<string> what becomes of the present ones when these take their place */
+    public function changesFrom(self $present): array
+    {
+        $changes = [];
+        if ($this->mode !== $present->mode) {
+            $changes[] = self::modeInWords($present->mode).' becomes '.self::modeInWords($this->mode);
+        }
+        foreach ([['owner', $present->uid, $this->uid], ['group', $present->gid, $this->gid]] as [$what, $from, $to]) {
+            if ($from !== $to) {
+                $name = fn (int $id): string => PosixAcl::nameOf($what === 'owner', $id);
+                $changes[] = "$what {$name($from)} becomes {$name($to)}";
+            }
+        }
+        $of = fn (?string $text): array => array_map(
+            fn (AccessEntry $entry): string => $entry->text(),
+            $text === null ? [] : (AccessList::of($text)->entries ?? []),
+        );
+        [$then, $now] = [$of($this->access), $of($present->access)];
+
+        return [
+            ...$changes,
+            ...array_map(fn (string $entry): string => "$entry comes", array_values(array_diff($then, $now))),
+            ...array_map(fn (string $entry): string => "$entry goes", array_values(array_diff($now, $then))),
+        ];
+    }
+
+    public static function modeInWords(int $mode): string
+    {
+        $words = '';
+        foreach ([6, 3, 0] as $i => $shift) {
+            $bits = $mode >> $shift;
+            $isSpecial = ($mode & [04000, 02000, 01000][$i]) !== 0;
+            $mark = $i === 2 ? 't' : 's';
+            $words .= (($bits & 4) !== 0 ? 'r' : '-').(($bits & 2) !== 0 ? 'w' : '-').
+                ($isSpecial ? (($bits & 1) !== 0 ? $mark : strtoupper($mark)) : (($bits & 1) !== 0 ? 'x' : '-'));
+        }
+
+        return $words;
+    }
+}
