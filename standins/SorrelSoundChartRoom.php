@@ -31,7 +31,7 @@ final class SorrelSoundChartRoom
     ];
 
     private const TITLES = [
-        'Charts' => ['Approaches to Berth Nine', 'Gull Ness by night', 'Low Skerry, sounded', 'Sorrel Head by its lights', 'The bar at springs'],
+        'Charts' => ['Approaches to Berth Nine', 'Gull Ness by night', 'Low Skerry, sounded', 'Sorrel Head', 'The bar at springs'],
         'Minutes of the masters' => ['September', 'October', 'Extra meeting on the collision', 'Pay of the reliefs'],
         'Passage plans' => ['Dunlin, winter', 'Knot, winter', 'Tern, ice', 'Turnstone, spare berth', 'Whimbrel, yard'],
         'Standing orders' => ['Bridge watch in fog', 'Man overboard', 'Night order book', 'Radio silence at Gull Ness'],

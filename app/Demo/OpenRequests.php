@@ -137,7 +137,7 @@ final class OpenRequests
         $this->add(
             'milo@sorrelsound.example',
             [
-                'summary' => 'Everybody can read the minutes of the masters, and write in them: somebody "fixed" the chart room for a tablet.',
+                'summary' => 'Everybody can read and write the minutes of the masters: somebody "fixed" the chart room for a tablet.',
                 'reason' => 'They hold the pay of the reliefs. What was written since is to stay.',
                 'lost' => '/'.SorrelSoundChartRoom::FLATTENED[0],
                 'wanted_at' => $morning->subDays(SorrelSoundChartRoom::FLATTENED_BEFORE + 1)->setTime(12, 0),
