@@ -68,17 +68,38 @@ final readonly class Permissions
                 $changes[] = "$what {$name($from)} becomes {$name($to)}";
             }
         }
-        $of = fn (?string $text): array => array_map(
-            fn (AccessEntry $entry): string => $entry->text(),
-            $text === null ? [] : (AccessList::of($text)->entries ?? []),
-        );
-        [$then, $now] = [$of($this->access), $of($present->access)];
+        if ($this->ofGroup() !== $present->ofGroup()) {
+            $changes[] = 'the owning group may '.self::bits($this->ofGroup()).', not '.self::bits($present->ofGroup());
+        }
+        [$then, $now] = [$this->named(), $present->named()];
 
         return [
             ...$changes,
             ...array_map(fn (string $entry): string => "$entry comes", array_values(array_diff($then, $now))),
             ...array_map(fn (string $entry): string => "$entry goes", array_values(array_diff($now, $then))),
         ];
+    }
+
+    /** What the owning group may: with a list, the mode shows its mask in that place. */
+    private function ofGroup(): int
+    {
+        return ($this->access ?? '') === '' ? $this->mode >> 3 & 7 : (AccessList::of((string) $this->access)?->ofGroup() ?? 0);
+    }
+
+    /** @return list<string> entries that say more than a mode can */
+    private function named(): array
+    {
+        $entries = AccessList::of((string) $this->access)->entries ?? [];
+
+        return array_values(array_map(
+            fn (AccessEntry $entry): string => $entry->text(),
+            array_filter($entries, fn (AccessEntry $entry): bool => $entry->who !== '' || $entry->isDefault),
+        ));
+    }
+
+    private static function bits(int $bits): string
+    {
+        return substr(self::modeInWords($bits), 6);
     }
 
     public static function modeInWords(int $mode): string

@@ -6,6 +6,7 @@ use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\Place;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Catalog\ManifestLine;
 use Kaiseki\Core\Catalog\PlaceIndex;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Catalog\Tree;
@@ -61,6 +62,7 @@ it('gives a version back from its packed form', function (Version $version): voi
     [new Version(EntryKind::File, 5, -7, str_repeat('d', 32), 04755, 4_294_967_295, 0, 'uname', 'gname', '', PHP_INT_MAX, true)],
     [new Version(EntryKind::Symlink, 0, PHP_INT_MAX, null, 0777, 1, 2, '', str_repeat('g', 255), "target\0\xff")],
     [new Version(EntryKind::Folder, 0, PHP_INT_MIN, null, 0, 0, 0, '', '')],
+    [new Version(EntryKind::Folder, 0, 0, null, 02770, 0, 0, 'a', 'b', access: 'user::rwx,group:staff:r-x,mask::rwx,default:user::rwx')],
     [Version::unknown()],
 ]);
 
@@ -125,3 +127,12 @@ it('refuses moments that are none', function (string $text, string $says): void 
     ['yesterday', 'not a moment'],
     ['2026-11-12T25:00Z', 'exists'],
 ]);
+
+it('has a list in a line of a manifest as in the catalog, and takes none that is no list', function (): void {
+    $list = 'user::rw-,user:mail:r--,group::r--,mask::rw-,other::---';
+    $version = new Version(EntryKind::File, 1, 0, str_repeat('x', 32), 0660, 0, 0, '', '', access: $list);
+    $json = (new ManifestLine('a', $version, true))->json();
+    expect(ManifestLine::parse($json)->version)->toEqual($version)
+        ->and(ManifestLine::parse(str_replace('user:mail', 'user mail', $json))->version->access)->toBe('?')
+        ->and(ManifestLine::parse(str_replace('"file"', '"symlink"', $json))->version->access)->toBe('');
+});

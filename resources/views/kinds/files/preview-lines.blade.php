@@ -1,10 +1,14 @@
+@use('Kaiseki\Core\Files\Deed')
 <table class="list">
     <thead>
         <tr>
             <th>Path below it</th>
+            @if ($sheet->said->permissionsOnly)
+                <th>What changes</th>
+            @endif
             <th>What happens</th>
-            <th>{{ $sheet->said->permissionsOnly ? 'What changes' : 'Why' }}</th>
             @if (!$sheet->said->permissionsOnly)
+                <th>Why</th>
                 <th class="num">There now</th>
                 <th class="num">Comes back</th>
             @endif
@@ -14,9 +18,12 @@
         @foreach ($preview->lines as $line)
             <tr>
                 <td><x-path :of="$line->path" />{{ $line->isFolder ? '/' : '' }}</td>
+                @if ($sheet->said->permissionsOnly)
+                    <td @if ($line->deed === Deed::Permitted) class="mono" @endif>{{ $line->because }}</td>
+                @endif
                 <td class="tight">{{ $line->deed->words() }}</td>
-                <td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td>
                 @if (!$sheet->said->permissionsOnly)
+                    <td>{{ $line->because }}{{ $line->presentIsNewer ? ', newer there' : '' }}</td>
                     <td class="num">
                         @if ($line->present !== null && !$line->isFolder)
                             <x-size :bytes="$line->present->size" />

@@ -35,7 +35,7 @@
             ?? 'It cannot be seen.' }}
     </p>
 @else
-    <p class="hint">Into <span
+    <p class="hint">{{ $sheet->said->permissionsOnly ? 'In' : 'Into' }} <span
             class="mono">{{ $sheet->destination->host === null ? ''
                 : $sheet->destination->host->name . ':' }}{{ Shown::name($sheet->target) }}</span>,
         as it is now. The run does this, or stops if something there changes meanwhile.</p>
@@ -45,7 +45,9 @@
                 <th>What happens</th>
                 <th class="num">Things</th>
                 <th class="num">Files</th>
-                <th class="num">Come back</th>
+                @if (!$sheet->said->permissionsOnly)
+                    <th class="num">Come back</th>
+                @endif
             </tr>
         </thead>
         <tbody>
@@ -56,22 +58,25 @@
                         </td>
                         <td class="num">{{ number_format($count['entries']) }}</td>
                         <td class="num">{{ number_format($count['files']) }}</td>
-                        <td class="num">
-                            @if ($count['bytes'] > 0)
-                                <x-size :bytes="$count['bytes']" />
-                            @endif
-                        </td>
+                        @if (!$sheet->said->permissionsOnly)
+                            <td class="num">
+                                @if ($count['bytes'] > 0)
+                                    <x-size :bytes="$count['bytes']" />
+                                @endif
+                            </td>
+                        @endif
                     </tr>
                 @endif
             @endforeach
         </tbody>
     </table>
-    <p class="mb-1 @if (!$preview->fits()) attention @endif" @if ($sheet->said->permissionsOnly) hidden @endif>
-        {{ Words::size($preview->bytesNeeded) }} are written and
-        {{ Words::size($preview->bytesFree) }} are
-        free{{ $preview->bytesSetAside > 0 ? '; ' . Words::size($preview->bytesSetAside) . ' that are replaced stay in the set-aside for '
-            . SetAsides::DAYS . ' days' : '' }}.
-    </p>
+    @if (!$sheet->said->permissionsOnly)
+        <p class="mb-1 @if (!$preview->fits()) attention @endif">{{ Words::size($preview->bytesNeeded) }} are written and
+            {{ Words::size($preview->bytesFree) }} are
+            free{{ $preview->bytesSetAside > 0 ? '; ' . Words::size($preview->bytesSetAside)
+                . ' that are replaced stay in the set-aside for ' . SetAsides::DAYS . ' days' : '' }}.
+        </p>
+    @endif
     @if ($preview->newer > 0)
         <p class="attention mb-1">{{ Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>
     @endif
