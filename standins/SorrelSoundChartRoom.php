@@ -37,6 +37,13 @@ final class SorrelSoundChartRoom
         'Standing orders' => ['Bridge watch in fog', 'Man overboard', 'Night order book', 'Radio silence at Gull Ness'],
     ];
 
+    private const SENTENCES = [
+        'Charts' => '%d. Bearing %03d, %d.%d metres at half tide.',
+        'Minutes of the masters' => '%d. Item %03d: %d for it, %d against it.',
+        'Passage plans' => '%d. Steer %03d for %d.%d miles.',
+        'Standing orders' => '%d. Order %03d, read by %d of the watch, %d reliefs to sign.',
+    ];
+
     private const AUTHORS = ['Ines Varga', 'Milo Aske', 'Petra Lund', 'Tomas Reed'];
 
     private const REMARKS = ['read again after the watch', 'depths of the last survey', 'as agreed by the masters'];
@@ -105,8 +112,8 @@ final class SorrelSoundChartRoom
     {
         $lines = ["# $title", '', "$folder, version $number.", ''];
         foreach (range(1, $this->random->getInt(6, 14)) as $n) {
-            $lines[] = sprintf('%d. Bearing %03d, %d.%d metres at half tide.', $n, $this->random->getInt(0, 359),
-                $this->random->getInt(2, 30), $this->random->getInt(0, 9));
+            $numbers = [$n, $this->random->getInt(0, 359), $this->random->getInt(2, 30), $this->random->getInt(0, 9)];
+            $lines[] = sprintf(self::SENTENCES[$folder], ...$numbers);
         }
 
         return implode("\n", $lines)."\n";

@@ -99,7 +99,7 @@ final readonly class Permissions
 
     private static function bits(int $bits): string
     {
-        return substr(self::modeInWords($bits), 6);
+        return $bits === 0 ? 'nothing' : substr(self::modeInWords($bits), 6);
     }
 
     public static function modeInWords(int $mode): string

@@ -33,6 +33,9 @@
             <dt>BLAKE2b-256</dt>
             <dd class="mono">{{ bin2hex((string) $version->digest) }}</dd>
         </dl>
+        @if ($record !== null)
+            @include('library-record')
+        @endif
         @if ($isTooLarge)
             <p class="empty">It is too large to be shown here. Take a copy.</p>
         @elseif ($seen === null)

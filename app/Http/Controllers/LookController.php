@@ -9,6 +9,7 @@ use App\Models\BackupSet;
 use App\Models\User;
 use App\Sets\ContentRead;
 use App\Trees\Catalog\CatalogReader;
+use App\Trees\Places\LibraryRecords;
 use App\Trees\Places\OneFile;
 use App\View\DrawnPicture;
 use App\View\SeenContent;
@@ -39,6 +40,7 @@ final class LookController
             'seen' => $stream === null
                 ? null
                 : SeenContent::of($stream, EntryPath::split($path)[1], $version->size, (string) $version->digest),
+            'record' => (new LibraryRecords($backupSet))->of($path),
             'isTooLarge' => $version->size > self::LARGEST,
         ]);
     }

@@ -6,6 +6,7 @@ namespace App\Kinds\Files\Http;
 
 use App\Kinds\Files\Order\Worksheet;
 use App\Models\RecoveryRequest;
+use App\Trees\Places\LibraryRecords;
 use Illuminate\Http\RedirectResponse;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
@@ -25,6 +26,7 @@ final class ChangeSelectionController
         $selection = match ($request->string('do')->value()) {
             'clear' => [],
             'only' => [$path],
+            'with-record' => [...$selection, ...($sheet->point === null ? [] : (new LibraryRecords($sheet->point))->beside($selection))],
             default => in_array($path, $selection, true) ? array_diff($selection, [$path]) : EntryPath::outermost([...$selection, $path]),
         };
         $sheet->said->select(array_values($selection))->keepOn($recoveryRequest)->save();

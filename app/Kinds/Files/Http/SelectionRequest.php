@@ -16,7 +16,7 @@ final class SelectionRequest extends FormRequest
             'path' => ['present', 'nullable', 'string', 'max:20000'],
             'folder' => ['nullable', 'string', 'max:20000', 'regex:/^[A-Za-z0-9%._~\/-]*$/'],
             'page' => ['nullable', 'integer', 'min:0'],
-            'do' => ['nullable', Rule::in(['turn', 'only', 'clear'])],
+            'do' => ['nullable', Rule::in(['turn', 'only', 'clear', 'with-record'])],
         ];
     }
 }

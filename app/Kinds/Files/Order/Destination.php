@@ -57,7 +57,13 @@ final readonly class Destination
     /** Whether it is a folder that others use too, so that something may stand there. */
     public function isInUse(): bool
     {
-        return in_array($this->kind, ['own-place', 'folder', 'host'], true);
+        return self::isUsed($this->kind);
+    }
+
+    /** @param  string  $kind  one of KINDS */
+    public static function isUsed(string $kind): bool
+    {
+        return in_array($kind, ['own-place', 'folder', 'host'], true);
     }
 
     private static function onHost(?Host $host, ?string $named): self

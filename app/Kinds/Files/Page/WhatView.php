@@ -16,6 +16,7 @@ use App\Trees\Catalog\CatalogSearch;
 use App\Trees\Catalog\ChildOrder;
 use App\Trees\Catalog\FoundVersion;
 use App\Trees\Catalog\TextIndex;
+use App\Trees\Places\LibraryRecords;
 use App\View\SearchForm;
 use App\View\SearchHit;
 use Illuminate\Http\Request;
@@ -37,6 +38,9 @@ final class WhatView
     private const PAGE = 300;
 
     private const FOUND = 300;
+
+    /** Of so many that are picked it is looked up what a library keeps of them. */
+    private const DOCUMENTS = 20;
 
     public readonly string $by;
 
@@ -75,6 +79,23 @@ final class WhatView
         $this->descending = $http->boolean('down');
         $this->begins = mb_substr($http->string('begins')->value(), 0, 100);
         $this->form = new SearchForm($http, $view->user);
+    }
+
+    /** @return list<string> what a library keeps of the documents that are picked, and is not picked itself */
+    public function besidePicked(): array
+    {
+        $picked = array_slice($this->view->sheet->selection, 0, self::DOCUMENTS);
+        $beside = $this->point === null ? [] : (new LibraryRecords($this->point))->beside($picked);
+
+        return array_values(array_filter($beside, function (string $path): bool {
+            foreach ($this->view->sheet->selection as $selected) {
+                if (EntryPath::isWithin($path, $selected)) {
+                    return false;
+                }
+            }
+
+            return true;
+        }));
     }
 
     /** The address of this way of picking, or another. */

@@ -169,3 +169,34 @@ it('says what stands in the way where nothing would stand to be given them', fun
     $this->actingAs($desk->operator)->get($desk->url)->assertSee('Only permissions come back: say under Where');
     $this->post("{$desk->url}/how", ['layout' => 'tree', 'comes' => 'everything'])->assertSessionHasErrors('comes');
 });
+
+it('shows what its library knows of a document, and takes that along', function (): void {
+    foreach (range(1, 6) as $number) {
+        ($this->night)($number, 9);
+    }
+    $point = App\Models\BackupSet::query()->where('name', $this->sets[6])->firstOrFail();
+    $kept = glob("{$this->library}/.library/versions/*/*.md/1.md") ?: [];
+    $document = dirname(substr($kept[0], strlen("{$this->library}/.library/versions/")));
+    $record = json_decode((string) file_get_contents("{$this->library}/.library/documents/$document.json"), true);
+    $operator = $this->person(Role::Operator);
+    $this->actingAs($operator)
+        ->get("/sets/{$point->id}/look?path=".rawurlencode($document))
+        ->assertOk()
+        ->assertSee('In its library')
+        ->assertSee("by {$record['author']}, version {$record['version']}")
+        ->assertSee("/sets/{$point->id}/look?path=".rawurlencode(".library/versions/$document/1.md"), false);
+    $this->get("/sets/{$point->id}/look?path=.library%2Fviews.json")->assertOk()->assertDontSee('In its library');
+    $workload = Workload::query()->sole();
+    $workload->update(['group' => 'bridge']);
+    Desk::belongs(App\Models\Store::query()->sole(), 'bridge');
+    $request = RecoveryRequest::query()->create([
+        'workload_id' => $workload->id, 'requester_id' => $operator->id, 'summary' => 'x', 'reason' => 'x',
+        'wanted_at' => '2026-11-20 12:00:00', 'due_at' => now()->addHour(),
+    ]);
+    $this->post("/requests/{$request->id}/selection", ['path' => rawurlencode($document), 'do' => 'only']);
+    $this->get("/requests/{$request->id}?show=what")->assertSee('The library keeps a record of');
+    $this->post("/requests/{$request->id}/selection", ['path' => '', 'do' => 'with-record']);
+    expect((new Worksheet($request->refresh()))->selection)
+        ->toBe([$document, ".library/documents/$document.json", ".library/versions/$document"]);
+    $this->get("/requests/{$request->id}?show=what")->assertDontSee('The library keeps a record of');
+});

@@ -8,12 +8,14 @@
 <form method="post" action="/requests/{{ $request->id }}/how">@csrf
     <fieldset class="mb-3">
         <legend class="h6">What comes back</legend>
-        <div class="choice"><input type="radio" id="comes-things" name="comes" value="things" data-focus
-                @checked(!$sheet->said->permissionsOnly)><label for="comes-things">what was picked</label>
+        <div class="choice"><input type="radio" id="comes-things" name="comes" value="things"
+                @checked(!$sheet->said->permissionsOnly) @if (!$sheet->said->permissionsOnly) data-focus @endif><label
+                for="comes-things">what was picked</label>
             <div class="form-text">With its permissions.</div>
         </div>
         <div class="choice"><input type="radio" id="comes-permissions" name="comes" value="permissions"
-                @checked($sheet->said->permissionsOnly)><label for="comes-permissions">only its permissions</label>
+                @checked($sheet->said->permissionsOnly) @if ($sheet->said->permissionsOnly) data-focus @endif><label
+                for="comes-permissions">only its permissions</label>
             <div class="form-text">Owner, group, mode and access list, to what stands there now. What is in it stays as it is, and no
                 archive is read.</div>
         </div>

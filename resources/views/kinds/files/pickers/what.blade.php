@@ -81,5 +81,12 @@
             </li>
         </ul>
     @endif
+    @php($beside = $what->besidePicked())
+    @if ($beside !== [])
+        <form method="post" action="/requests/{{ $request->id }}/selection" class="mb-2">@csrf<input type="hidden" name="path"
+                value=""><input type="hidden" name="folder" value="{{ rawurlencode($what->folder) }}">The library keeps a record of
+            what is picked, and versions of before.
+            <button class="btn btn-sm btn-outline-primary" name="do" value="with-record">Pick these too</button></form>
+    @endif
     @include('kinds.files.pickers.what-' . $what->by)
 @endif

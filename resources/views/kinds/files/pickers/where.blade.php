@@ -1,3 +1,4 @@
+@use('App\Kinds\Files\Order\Destination')
 @use('App\Kinds\Files\Page\TargetFolders')
 @use('Kaiseki\Core\Catalog\EntryPath')
 @use('Kaiseki\Core\Catalog\Shown')
@@ -13,12 +14,13 @@
 <form method="post" action="/requests/{{ $request->id }}/destination">@csrf
     <div class="halves">
         <fieldset>
-            <legend class="h6">It goes to</legend>
+            <legend class="h6">{{ $sheet->said->permissionsOnly ? 'They are given to what stands in' : 'It goes to' }}</legend>
             @foreach (['new-folder' => ['a new folder on the same host', 'Touches nothing.'], 'own-place' => ['its own place',
                 'To where it came from, under its own names.'], 'folder' => ['another folder of the host',
                 'Named below, from the top of the protected tree.'], 'host' => ['another host', 'Tried out before anything starts.'],
                 'download-zip' => ['a download, zip', 'Made while it is sent; without owners and links.'],
                 'download-tar' => ['a download, tar.gz', 'With owners, modes and links.']] as $value => [$words, $text])
+                @continue($sheet->said->permissionsOnly && !Destination::isUsed($value) && $chosen !== $value)
                 <div class="choice"><input type="radio" id="to-{{ $value }}" name="destination" value="{{ $value }}"
                         @checked($chosen === $value) @if ($chosen === $value) data-focus @endif><label
                         for="to-{{ $value }}">{{ $words }}</label>

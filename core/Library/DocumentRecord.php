@@ -1,0 +1,91 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Kaiseki\Core\Library;
+
+use InvalidArgumentException;
+use Kaiseki\Core\Instant;
+
+/**
+ * What a library of documents knows of one beside its content, from a JSON file beside it: of "Charts/Bar.md" the record is
+ * ".library/documents/Charts/Bar.md.json" ({"title", "author", "version", "versions": [{"version", "author", "saved_at", "remark"}]}),
+ * and version 2 of it lies at ".library/versions/Charts/Bar.md/2.md" (docs/decisions/0045-documents.md). All of it is somebody's word.
+ */
+final readonly class DocumentRecord
+{
+    /** Bytes of a record that are read. */
+    public const LARGEST = 262_144;
+
+    private const FOLDER = '.library';
+
+    private const LONGEST = 300;
+
+    private const MOST = 500;
+
+    /** @param  list<DocumentVersion>  $versions  the newest first */
+    private function __construct(public string $title, public string $author, public ?int $version, public array $versions)
+    {
+    }
+
+    /** Null if it is none. */
+    public static function of(string $json): ?self
+    {
+        $read = json_decode($json, true, 8);
+        if (! is_array($read) || ! is_string($read['title'] ?? null)) {
+            return null;
+        }
+        $versions = [];
+        foreach (array_slice(is_array($read['versions'] ?? null) ? $read['versions'] : [], 0, self::MOST) as $one) {
+            if (is_array($one) && is_int($one['version'] ?? null) && $one['version'] > 0) {
+                $versions[$one['version']] = new DocumentVersion(
+                    $one['version'],
+                    self::text($one['author'] ?? null),
+                    self::instant($one['saved_at'] ?? null),
+                    self::text($one['remark'] ?? null),
+                );
+            }
+        }
+        krsort($versions);
+
+        return new self(
+            self::text($read['title']),
+            self::text($read['author'] ?? null),
+            is_int($read['version'] ?? null) ? $read['version'] : null,
+            array_values($versions),
+        );
+    }
+
+    /** Where the record of a document lies. */
+    public static function pathOf(string $document): string
+    {
+        return self::FOLDER."/documents/$document.json";
+    }
+
+    /** The folder in which its versions before the present one lie. */
+    public static function versionsOf(string $document): string
+    {
+        return self::FOLDER."/versions/$document";
+    }
+
+    public static function versionAt(string $document, int $number): string
+    {
+        $ending = pathinfo($document, PATHINFO_EXTENSION);
+
+        return self::versionsOf($document)."/$number".($ending === '' ? '' : ".$ending");
+    }
+
+    private static function text(mixed $value): string
+    {
+        return is_string($value) ? mb_substr(mb_scrub($value), 0, self::LONGEST) : '';
+    }
+
+    private static function instant(mixed $value): ?Instant
+    {
+        try {
+            return is_string($value) ? Instant::parse($value) : null;
+        } catch (InvalidArgumentException) {
+            return null;
+        }
+    }
+}
