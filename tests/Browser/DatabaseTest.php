@@ -87,5 +87,5 @@ it('has nothing on these pages that a screen reader stumbles over', function (st
     '/requests/6?show=how',
     '/requests/6?show=preview',
     '/requests/6?show=proof',
-    '/workloads/3',
+    '/workloads/4',
 ]);

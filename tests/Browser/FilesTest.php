@@ -157,3 +157,25 @@ it('finds in the bin of the host what was never gone, and gives it back', functi
     $path = Instance::database()->query('SELECT lost FROM requests WHERE id = 5')->fetchColumn();
     expect(is_file(filesHost(ltrim((string) $path, '/'))))->toBeTrue();
 });
+
+it('gives the chart room its permissions back, alone, by keyboard, and takes them back', function (): void {
+    $minutes = dirname(filesHost(''), 3).'/chart-room/files/Minutes of the masters';
+    $mode = function () use ($minutes): int {
+        clearstatcache(true);
+
+        return fileperms("$minutes/October.md") & 07777;
+    };
+    $number = (int) Instance::database()->query("SELECT id FROM requests WHERE lost = '/Minutes of the masters'")->fetchColumn();
+    $browser = $this->browser()->signIn('ines@sorrelsound.example')->visit("/requests/$number")->waitForText('4 files');
+    $browser->press('h')->waitForText('only its permissions')->click('#comes-permissions')->click('form[action$="/how"] .btn-primary');
+    $browser->waitForText('What is in them stays as it is.')->press('p')->waitForText('group:staff:r-- comes');
+    expect($browser->text())->toContain('rw-rw-rw- becomes rw-r-----')->toContain('No archive needs to be read.')
+        ->and($mode())->toBe(0666);
+    $browser->press('r')->waitForText('Yes, run it now')->click('input[name=set_first]')->click('form[action$="/run"] .btn-primary');
+    $browser->waitForText('ended: 5 things got the permissions of then, all right.');
+    expect($mode())->toBe(0640);
+    $browser->visit("/requests/$number?show=proof")->waitFor('#do-put-back');
+    $browser->script('document.querySelectorAll("details").forEach((d) => d.open = true)');
+    $browser->click('#do-put-back')->waitForText('5 things got back the permissions of before');
+    expect($mode())->toBe(0666);
+});

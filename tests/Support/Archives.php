@@ -49,6 +49,7 @@ final class Archives
             $this->suffix === '.tar' ? '-cf' : '-czf',
             "{$this->folder}/$name{$this->suffix}",
             '--format=posix',
+            '--acls',
             "--listed-incremental=$snapshot",
             '-C',
             dirname($this->source),

@@ -3,6 +3,7 @@
 declare(strict_types=1);
 
 use Kaiseki\Core\Files\FolderBelow;
+use Kaiseki\Core\Files\Permissions;
 use Kaiseki\Core\Files\Seen;
 use Kaiseki\Core\Files\Status;
 use Kaiseki\Core\Files\Target;
@@ -26,13 +27,15 @@ afterEach(function (): void {
     $this->scratch->remove();
 });
 
+const LISTED = 'user::rw-,user:7:r--,group::r--,group:70001:rw-,mask::rw-,other::---';
+
 /** One deed at random; what came of it, in words. */
 function deed(Target $target, Randomizer $random): string
 {
     $names = ['a', 'b', 'c d', "e\nf", '0', '12', 'ü'];
     $path = fn (): string => '.kaiseki-staging-1/'.
         implode('/', array_map(fn (): string => $names[$random->getInt(0, 6)], range(1, $random->getInt(1, 3))));
-    [$one, $two, $what, $size] = [$path(), $path(), $random->getInt(0, 9), $random->getInt(0, 3000)];
+    [$one, $two, $what, $size] = [$path(), $path(), $random->getInt(0, 10), $random->getInt(0, 3000)];
     try {
         return (string) json_encode(
             match ($what) {
@@ -55,6 +58,7 @@ function deed(Target $target, Randomizer $random): string
                 6 => $target->hardLink($one, $two),
                 7 => $target->rename($one, $two),
                 8 => $target->remove($one),
+                10 => $target->permit($one, new Permissions(0600 + ($size % 64), 5, 6, ['', LISTED, 'user:nobody-x:rwx'][$size % 3]), true),
                 9 => $target->describe($one, 0700 + ($size % 8), 5, 6, 1_500_000_000_000_000_000 + $size, true),
             },
         );
@@ -77,9 +81,10 @@ it('does what a folder of this process does, deed by deed', function (int $seed)
     $listing = fn (string $root): array => preg_replace('/^([dl] \d+) \S+/', '$1', TreeListing::of($root));
     expect($listing("{$this->host->root}/there"))->toBe($listing($here->path));
     $paths = array_keys(TreeListing::of($here->path));
-    $asked = fn (): iterable => array_map(fn (int|string $path): array => [(string) $path, Seen::DIGEST], [...$paths, 'nothing']);
+    $want = Seen::DIGEST | Seen::ACCESS;
+    $asked = fn (): iterable => array_map(fn (int|string $path): array => [(string) $path, $want], [...$paths, 'nothing']);
     $plain = fn (Target $target): array => array_map(
-        fn (Seen $seen): array => [$seen->path, $seen->status?->type, $seen->status?->mode, $seen->link, $seen->digest],
+        fn (Seen $seen): array => [$seen->path, $seen->status?->type, $seen->status?->mode, $seen->link, $seen->digest, $seen->access],
         [...$target->many($asked())],
     );
     expect($plain($there))->toBe($plain($here));
@@ -96,6 +101,26 @@ it('does what a folder of this process does, deed by deed', function (int $seed)
         expect($names($there))->toBe($names($here));
     }
 })->with([1, 2, 3, 4]);
+
+it('gives permissions to what stands there, but not to what was removed, and not through a link', function (): void {
+    $there = $this->host->open();
+    $file = $this->scratch->file('given/document', 'as it was');
+    touch($file, 1_500_000_000);
+    $there->permit('document', new Permissions(0660, 0, 0, LISTED), false);
+    clearstatcache(true);
+    expect(fileperms($file) & 07777)->toBe(0660)
+        ->and(filemtime($file))->toBe(1_500_000_000)
+        ->and($there->access('document', false))->toBe(FolderBelow::open($this->host->root)->access('document', false));
+    $outside = $this->scratch->file('outside', 'of somebody else');
+    chmod($outside, 0600);
+    symlink($outside, "{$this->host->root}/way");
+    $this->scratch->file('given/.kaiseki-removed/gone', 'x');
+    foreach (['way' => 'no permissions of its own', '.kaiseki-removed/gone' => 'stays as it is', '../outside' => ''] as $path => $because) {
+        expect(fn () => $there->permit($path, new Permissions(0666, 0, 0, ''), false))->toThrow(UnableToRestore::class, $because);
+    }
+    clearstatcache(true);
+    expect(fileperms($outside) & 07777)->toBe(0600);
+});
 
 it('puts many small files, tells those that could not be, and goes on', function (): void {
     $there = $this->host->open();

@@ -121,6 +121,29 @@ it('brings a tree to another host, checks it there, and takes it back', function
     expect($seconds(TreeListing::of($this->far)))->toBe($seconds($before));
 });
 
+it('gives permissions alone on the other host, and says of what had a list that it has none', function (): void {
+    $archives = (new Archives($this->scratch()))->put('a', 'a')->put('sub/b', 'b')->put('sub/listed', 'l');
+    chmod("{$archives->source}/sub", 0711);
+    chmod("{$archives->source}/a", 0640);
+    $this->scratch()->run('setfacl', '--modify', 'user:daemon:r--', "{$archives->source}/sub/listed");
+    $archives->dump('full');
+    $this->kaiseki('adopt', $archives->folder, '--as=tree');
+    expect(($this->add)()->code)->toBe(0);
+    $order = ['restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', '--host=far', '--to=/in', '--json'];
+    $whole = $this->kaiseki(...$order)->json();
+    expect($whole['left_out'])->toHaveCount(1)
+        ->and($whole['left_out'][0])->toMatchArray(['path' => 'tree/sub/listed', 'loss' => false])
+        ->and($whole['left_out'][0]['because'])->toContain('access lists cannot be given over SFTP');
+    $then = TreeListing::of("{$this->far}/in");
+    chmod("{$this->far}/in/tree/sub", 0777);
+    chmod("{$this->far}/in/tree/a", 0666);
+    $run = $this->told(4, ...array_diff($order, ['--json']), ...['--only-permissions']);
+    expect(TreeListing::of("{$this->far}/in"))->toBe($then)
+        ->and($run['left_out'])->toBe([
+            ['path' => 'tree/sub/listed', 'because' => 'it had an access list, and this host takes none', 'loss' => true],
+        ]);
+});
+
 it('goes through no link on the other host, and not out of its folder', function (): void {
     $archives = (new Archives($this->scratch()))->put('sub/b', 'b');
     $archives->dump('full');
