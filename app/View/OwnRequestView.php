@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Kinds\HandsOver;
 use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
@@ -65,6 +66,14 @@ final readonly class OwnRequestView
     public function download(Run $run): string
     {
         return Words::count($run->files_total, 'file').', '.Words::size($run->bytes_total)." ({$run->taken_as})";
+    }
+
+    /** @return array<string, string> what the run wrote for them: address => what it is */
+    public function handedOver(Run $run): array
+    {
+        $carrier = Kinds::of($run)->carrier();
+
+        return $carrier instanceof HandsOver && $this->user->can('download', $run) ? $carrier->handsOver($run) : [];
     }
 
     public function isReadyToDownload(Run $run): bool

@@ -195,6 +195,7 @@ final class Matrix
             'GET runs/{run}/progress' => [self::SEEING, []],
             'GET runs/{run}/{which}' => [self::SEEING, []],
             // Of a run that brought files there is none: 404 for who may.
+            'GET runs/{run}/zip' => [[...self::OPERATORS, 'asker'], []],
             'GET runs/{run}/images/{file}' => [[...self::OPERATORS, 'asker'], []],
             'GET runs/{run}/download' => [[...self::OPERATORS, 'asker'], []],
             'POST runs/{run}/resume' => [self::OPERATORS, []],

@@ -19,9 +19,9 @@ final class DownloadController
 {
     public function __invoke(Request $request, Run $run): StreamedResponse
     {
+        abort_if($run->taken_as === null, 404);
         $plan = RestorePlan::fromArray($run->plan);
         $user = $request->user();
-        abort_if($plan->download === '', 404);
         // Of two clicks at once, one gets it.
         abort_if(
             Run::query()

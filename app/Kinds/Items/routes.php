@@ -15,3 +15,4 @@ Route::middleware('can:work,recoveryRequest')->prefix('/requests/{recoveryReques
         ->where('item', '[0-9a-f]{16,64}')
         ->where('number', '[0-9]{1,4}');
 });
+Route::get('/runs/{run}/zip', I\TakeZipController::class)->can('download', 'run');

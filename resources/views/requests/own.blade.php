@@ -39,6 +39,9 @@
                     {{ $view->download($run) }}</a></p>
             <p class="muted">It is made while it is sent, and sent once.</p>
         @endif
+        @foreach ($run === null ? [] : $view->handedOver($run) as $address => $words)
+            <p><a class="btn btn-primary" href="{{ $address }}" hx-boost="false" download>Take {{ $words }}</a></p>
+        @endforeach
         @if ($view->canAnswer)
             <form method="post" action="/requests/{{ $request->id }}/answer" class="mb-3">@csrf
                 <h2 class="h6">Is it right?</h2>

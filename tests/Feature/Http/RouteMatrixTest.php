@@ -35,7 +35,7 @@ use Tests\Support\Matrix;
 // Every route, by every role, limited and not, with ids of one's own and of others, and bodies as the forms send them.
 
 /** Routes of which the desk of these tests has nothing, and what is there for recovery media and agents only, by their own line. */
-const NOT_THERE = '~/(database|items|machine|images|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot)(/|$)|'.
+const NOT_THERE = '~/(database|items|machine|images|zip|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot)(/|$)|'.
     '/(enrolment|annex.pcapng)$|'.
     '^(metal|agent)/~';
 

@@ -10,6 +10,7 @@ enum ItemForm: string
     case Eml = 'eml';
     case Mbox = 'mbox';
     case Maildir = 'maildir';
+    case Zip = 'zip';
     /** For the law: originals, a list of them, manifests and a seal (BagIt, RFC 8493). */
     case Bag = 'bag';
 
@@ -19,6 +20,7 @@ enum ItemForm: string
             self::Eml => 'one file for each (.eml, .ics, .vcf)',
             self::Mbox => 'one file for each folder (mbox, .ics, .vcf)',
             self::Maildir => 'Maildir, with flags; appointments and contacts one by one',
+            self::Zip => 'one zip with a file for each',
             self::Bag => 'a sealed bag for the law (BagIt)',
         };
     }

@@ -44,6 +44,8 @@ final class IntoFolder implements ItemPlacing
 
     private readonly ?SealedBag $bag;
 
+    private ?ItemsZip $zip = null;
+
     public function __construct(
         private readonly ItemsOrder $order,
         private readonly ItemsAccount $account,
@@ -122,8 +124,14 @@ final class IntoFolder implements ItemPlacing
     private function stage(Target $target): void
     {
         $target->makeFolder($this->staging);
+        $this->zip = $this->order->form === ItemForm::Zip ? new ItemsZip($this->account->run->id) : null;
         foreach (array_chunk($this->files, self::AT_ONCE, true) as $some) {
             $this->order->form === ItemForm::Mbox ? $this->writeTogether($target, $some) : $this->writeEach($target, $some);
+        }
+        if ($this->zip !== null) {
+            $file = $this->create($target, $this->zipName());
+            $this->zip->into($file);
+            $file->finish(0600, 0, 0, time() * 1_000_000_000, false);
         }
         foreach ($this->bag?->files() ?? [] as $name => $content) {
             $file = $this->create($target, $name);
@@ -138,8 +146,8 @@ final class IntoFolder implements ItemPlacing
     {
         $target = $this->target();
         $wrong = [];
-        foreach ($this->files as $file => $items) {
-            $stream = $target->read((string) $file);
+        foreach ($this->readAgain($target) as $file => $stream) {
+            $items = $this->files[$file];
             $found = $stream === null ? [] : $this->identities($stream, $items[0]->item->sort);
             foreach ($items as $number => $one) {
                 if (! $this->isThere($one, $found[$number] ?? '')) {
@@ -159,6 +167,28 @@ final class IntoFolder implements ItemPlacing
         $this->account->check('each by its digest, read again from the folder', $wrong, "$count right");
 
         return "$count, ".Words::size($this->account->bytes).' read again';
+    }
+
+    /** @return iterable<string, resource|null> file => what is in it now */
+    private function readAgain(Target $target): iterable
+    {
+        if ($this->order->form !== ItemForm::Zip) {
+            foreach (array_keys($this->files) as $file) {
+                yield (string) $file => $target->read((string) $file);
+            }
+
+            return;
+        }
+        $this->account->zip = WrittenZip::in($target, $this->zipName());
+        $zip = $target->read($this->zipName()) ?? throw CannotBringItems::because('The zip is not there any more.');
+        foreach (ItemsZip::contents($zip, array_map(strval(...), array_keys($this->files)), $this->account->run->id) as $file => $bytes) {
+            $stream = $bytes === null ? false : fopen('php://memory', 'w+b');
+            if ($stream !== false) {
+                fwrite($stream, (string) $bytes);
+                rewind($stream);
+            }
+            yield $file => $stream === false ? null : $stream;
+        }
     }
 
     /** Each file against the manifests that were written, and those against the seal. */
@@ -238,9 +268,7 @@ final class IntoFolder implements ItemPlacing
         }
         $missing = $this->reader->read(array_keys($byId), function (int $id, string $bytes) use ($target, $byId): void {
             foreach ($byId[$id] as $file => $one) {
-                $new = $this->create($target, (string) $file);
-                $new->data($bytes);
-                $new->finish(0600, 0, 0, $one->receivedAt() * 1_000_000_000, false);
+                $this->writeOne($target, (string) $file, $bytes, $one->receivedAt());
                 $this->bag?->add((string) $file, $one, $bytes);
                 $this->account->progress->advanced(1, strlen($bytes));
             }
@@ -251,6 +279,23 @@ final class IntoFolder implements ItemPlacing
                 $this->account->left($one, 'it is in no archive that can be read', true);
             }
         }
+    }
+
+    private function writeOne(Target $target, string $file, string $bytes, int $receivedAt): void
+    {
+        if ($this->zip !== null) {
+            $this->zip->add($file, $bytes, $receivedAt);
+
+            return;
+        }
+        $new = $this->create($target, $file);
+        $new->data($bytes);
+        $new->finish(0600, 0, 0, $receivedAt * 1_000_000_000, false);
+    }
+
+    private function zipName(): string
+    {
+        return "items-of-run-{$this->account->run->id}.zip";
     }
 
     /** @param  array<string, list<ChosenItem>>  $files */

@@ -40,7 +40,7 @@ final class ItemFileNames
 
         return match ($this->order->form) {
             ItemForm::Mbox => "$mailbox/".self::path($folder, 'folder').'.mbox',
-            ItemForm::Eml, ItemForm::Bag => $this->free(
+            ItemForm::Eml, ItemForm::Zip, ItemForm::Bag => $this->free(
                 "$mailbox/".self::path($folder, 'folder').'/'.gmdate('Ymd\THis\Z', $one->receivedAt()).' '.
                     self::part($one->item->subject, 'without a subject'),
                 '.eml',

@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Run;
 
 use App\Hosts\Hosts;
 use App\Kinds\Carrier;
+use App\Kinds\HandsOver;
 use App\Kinds\Items\Order\ItemCount;
 use App\Kinds\Items\Order\ItemsOrder;
 use App\Kinds\Items\Server\TouchedMailboxes;
@@ -23,7 +24,7 @@ use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\RestoreOrder;
 
 /** Runs that bring items back. */
-final readonly class ItemsCarrier implements Carrier
+final readonly class ItemsCarrier implements Carrier, HandsOver
 {
     /** @param  (Closure(string): void)|null  $told */
     public function __construct(private ?Closure $told = null)
@@ -95,6 +96,13 @@ final readonly class ItemsCarrier implements Carrier
     public function besideProof(Run $run): array
     {
         return ['.entries.jsonl' => RunFiles::entries($run)];
+    }
+
+    public function handsOver(Run $run): array
+    {
+        $zip = $run->state === 'done' ? WrittenZip::of($run->outcome ?? []) : null;
+
+        return $zip === null ? [] : ["/runs/{$run->id}/zip" => "{$zip->name}, ".Words::size($zip->size)];
     }
 
     public function evidence(array $evidence): array

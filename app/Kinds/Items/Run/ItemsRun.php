@@ -171,7 +171,7 @@ final class ItemsRun
             'set_aside' => $account->replaced,
             'commands' => [],
             'entries' => $account->finish(),
-        ] + ($account->bag === '' ? [] : ['bag' => $account->bag]);
+        ] + ($account->bag === '' ? [] : ['bag' => $account->bag]) + ($account->zip === null ? [] : ['zip' => $account->zip->toArray()]);
         $until = $account->replaced > 0 ? now()->addDays(SetAsides::DAYS) : null;
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'set_aside_until' => $until]);
         ItemsProof::write($run, $this->order, $outcome);

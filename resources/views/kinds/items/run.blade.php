@@ -1,4 +1,5 @@
 @use('App\Kinds\Items\Order\ItemCount')
+@use('App\Kinds\Items\Run\ItemsCarrier')
 @use('App\Words')
 @php($outcome = $run->outcome ?? [])
 @php($plan = $run->plan)
@@ -17,6 +18,12 @@
                     a message to {{ $plan['send'] }}
                 @else
                     <span class="mono">{{ rawurldecode($plan['target']) }}</span>
+                    @can('download', $run)
+                        @foreach ((new ItemsCarrier)->handsOver($run) as $address => $words)
+                            <br><a class="btn btn-sm btn-outline-primary mt-1" hx-boost="false" href="{{ $address }}" download>Take
+                                {{ $words }}</a>
+                        @endforeach
+                    @endcan
                 @endif
             </dd>
             <dt>Point</dt>
