@@ -2,7 +2,7 @@
 
 declare(strict_types=1);
 
-// bin/bench files [--small=N]: Kaiseki beside GNU tar, in the same run, on generated trees.
+// bin/bench files [--small=N]: Kaiseki beside GNU tar and setfacl, in the same run, on generated trees.
 // Starts an instance of its own (home var/bench), and prints seconds, ratios and peak memory.
 
 use Random\Engine\Mt19937;
@@ -130,6 +130,17 @@ foreach (
     sort($replay);
     BenchTimes::say('restore the whole point, checked, from our sets, beside tar x', $restores['own'][1], $replay[1], $peak['own']);
     BenchTimes::say('restore the whole point, checked, adopted, beside tar x', $restores['adopted'][1], $replay[1], $peak['adopted']);
+
+    // Permissions alone, of a tree that somebody flattened, each looked at again.
+    $flattened = "$work/out$number-own-3";
+    [$listing] = BenchTimes::timed('/usr/bin/sh', '-c', 'cd "$1" && getfacl -R . >"$2"', 'sh', $flattened, "$work/kept$number.acl");
+    BenchTimes::timed('/usr/bin/chmod', '-R', 'a+rwx', $flattened);
+    [$theirs] = BenchTimes::timed('/usr/bin/sh', '-c', 'cd "$1" && setfacl --restore="$2"', 'sh', $flattened, "$work/kept$number.acl");
+    BenchTimes::timed('/usr/bin/chmod', '-R', 'a+rwx', $flattened);
+    [$ours, $memory] = BenchTimes::kaiseki(
+        'restore', "own$number", '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--path=/', "--to=$flattened", '--only-permissions',
+    );
+    BenchTimes::say('permissions alone, looked at again, beside getfacl -R and setfacl --restore', $ours, $listing + $theirs, $memory);
 
     // One file, warm, through the application: signed in once, then asked for.
     $jar = "$work/cookies";

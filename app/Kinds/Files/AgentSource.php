@@ -9,24 +9,15 @@ use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
 use App\Trees\Making\FolderProtection;
-use App\Trees\Making\FolderSource;
-use Kaiseki\Core\Chain\Level;
+use App\Trees\Making\LevelsOfTree;
 
 /** A machine, or some folders of it, that an agent there sends. */
 final readonly class AgentSource implements Source
 {
+    use LevelsOfTree;
+
     public function __construct(private Agent $agent)
     {
-    }
-
-    public function levels(): array
-    {
-        return FolderSource::LEVELS;
-    }
-
-    public function makes(Level $level): bool
-    {
-        return ! $level->isLog() && ! $level->isSnapshot();
     }
 
     public function usualTimes(): array
@@ -48,11 +39,6 @@ final readonly class AgentSource implements Source
     public function place(): array
     {
         return ['It is the machine', (string) $this->agent->host, ", by its agent, which {$this->agent->state()}", '/agents'];
-    }
-
-    public function levelOfPresent(): string
-    {
-        return 'incr';
     }
 
     public function make(MakingOrder $order): BackupSet

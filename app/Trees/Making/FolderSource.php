@@ -11,14 +11,12 @@ use App\Kinds\Source;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use InvalidArgumentException;
-use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Files\Status;
 
 /** A folder tree of this machine. */
 final class FolderSource implements Source
 {
-    /** Levels that are made of a tree of files => in words. */
-    public const LEVELS = ['incr' => 'increment', 'diff' => 'differential', 'full' => 'full'];
+    use LevelsOfTree;
 
     public function __construct(private readonly Workload $workload)
     {
@@ -49,16 +47,6 @@ final class FolderSource implements Source
         return Workload::query()->updateOrCreate(['name' => $name], ['kind' => $kind, 'source' => $root]);
     }
 
-    public function levels(): array
-    {
-        return self::LEVELS;
-    }
-
-    public function makes(Level $level): bool
-    {
-        return ! $level->isLog() && ! $level->isSnapshot();
-    }
-
     public function usualTimes(): array
     {
         return ['30 1 * * 0=full', '30 1 * * 1-6=incr'];
@@ -79,11 +67,6 @@ final class FolderSource implements Source
     public function place(): ?array
     {
         return $this->workload->source === null ? null : ['Its original is', $this->workload->source, ''];
-    }
-
-    public function levelOfPresent(): string
-    {
-        return 'incr';
     }
 
     public function make(MakingOrder $order): BackupSet

@@ -8,25 +8,16 @@ use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Models\BackupSet;
 use App\Trees\Making\FolderProtection;
-use App\Trees\Making\FolderSource;
+use App\Trees\Making\LevelsOfTree;
 use App\Words;
-use Kaiseki\Core\Chain\Level;
 
 /** Mailboxes that are read from their server. */
 final readonly class MirrorSource implements Source
 {
+    use LevelsOfTree;
+
     public function __construct(private LiveMailboxes $live)
     {
-    }
-
-    public function levels(): array
-    {
-        return FolderSource::LEVELS;
-    }
-
-    public function makes(Level $level): bool
-    {
-        return ! $level->isLog() && ! $level->isSnapshot();
     }
 
     public function usualTimes(): array
@@ -50,11 +41,6 @@ final readonly class MirrorSource implements Source
         $count = Words::count(count($this->live->mailboxes), 'mailbox', 'mailboxes');
 
         return ['It is read from', $this->live->server->whereabouts(), ", $count"];
-    }
-
-    public function levelOfPresent(): string
-    {
-        return 'incr';
     }
 
     public function make(MakingOrder $order): BackupSet
