@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Volume;
 
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Catalog\Version;
 
 /** A file, folder or link of a volume. */
@@ -17,5 +18,13 @@ final readonly class FoundFile
         public Version $version,
         public array $extended = [],
     ) {
+    }
+
+    /** What it is, with who may do what with it beyond its mode. */
+    public function listed(): Version
+    {
+        $list = $this->extended === [] ? '' : AccessList::textOfMember($this->extended);
+
+        return $list === '' ? $this->version : new Version(...['access' => $list] + get_object_vars($this->version));
     }
 }

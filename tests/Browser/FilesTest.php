@@ -159,7 +159,7 @@ it('finds in the bin of the host what was never gone, and gives it back', functi
 });
 
 it('gives the chart room its permissions back, alone, by keyboard, and takes them back', function (): void {
-    $minutes = dirname(filesHost(''), 3).'/chart-room/files/Minutes of the masters';
+    $minutes = dirname(filesHost(''), 2).'/chart-room/files/Minutes of the masters';
     $mode = function () use ($minutes): int {
         clearstatcache(true);
 

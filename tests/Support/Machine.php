@@ -83,6 +83,8 @@ final class Machine
         $scratch->file('tree/bin/large', random_bytes(2_000_000));
         symlink('../etc/machine-id', "$tree/srv/id");
         chmod("$tree/etc/machine-id", 0440);
+        $scratch->run('setfacl', '--modify', 'user:70001:rw-,group:daemon:r--', "$tree/srv/plans/plan 3.csv");
+        $scratch->run('setfacl', '--modify', 'user:70001:rwx,default:user:70001:r-x', "$tree/srv/plans");
         link("$tree/bin/large", "$tree/bin/second name");
         $raw = $scratch->file('now.raw', '');
         $file = fopen($raw, 'r+b');

@@ -97,7 +97,7 @@ final class FilesOfMachine implements ContentSource
         if (count($this->items) >= self::MOST) {
             throw CannotBring::because('More than '.number_format(self::MOST).' things are selected: bring them folder by folder.');
         }
-        $version = $file->version;
+        $version = $file->listed();
         $volume = $tree->volumes()[explode('/', $path, 2)[0]]->files;
         if ($version->kind === EntryKind::File && $volume !== null) {
             $version = $this->withDigest($volume, $file);
@@ -117,7 +117,7 @@ final class FilesOfMachine implements ContentSource
         } catch (UnreadableVolume|UnreadableImage) {
             return Version::unknown();
         }
-        $version = new Version(...['digest' => $digest->finish()] + get_object_vars($file->version));
+        $version = new Version(...['digest' => $digest->finish()] + get_object_vars($file->listed()));
         if ($read !== $version->size) {
             return Version::unknown();
         }

@@ -56,6 +56,8 @@ it('brings files out of it as they were: contents, modes, times, links', functio
         ->toBe(2)
         ->and(readlink("$to/disk.2/srv/id"))
         ->toBe('../etc/machine-id');
+    $lists = fn (string $at): string => $this->scratch()->run('sh', '-c', 'cd "$1" && find srv | sort | getfacl -P -', 'sh', $at);
+    expect($lists("$to/disk.2"))->toBe($lists($tree))->and($answer->json()['left_out'])->toBe([]);
     // As of the day after, one folder, beside what is there.
     $this->kaiseki('restore', 'planner', '--at=2026-10-09T00:00:00Z', '--path=/disk.2/etc', "--to=$to", '--conflict=replace', '--json');
     expect(file_get_contents("$to/disk.2/etc/machine-id"))->toBe("other\n");
