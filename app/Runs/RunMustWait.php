@@ -9,7 +9,7 @@ use RuntimeException;
 /** Something must come before the run can go on. It is no failure: the run goes on by itself when it has come. */
 final class RunMustWait extends RuntimeException
 {
-    /** @param  list<string>  $for  a store's name, or STORE/LABEL */
+    /** @param  list<string>  $for  a store's name, STORE/LABEL, or what the kind of the run knows (AwaitsOthers) */
     private function __construct(string $message, public readonly array $for)
     {
         parent::__construct($message);
@@ -24,6 +24,12 @@ final class RunMustWait extends RuntimeException
                 ' from the shelf',
             $cartridges,
         );
+    }
+
+    /** @param  list<string>  $things  in words, as the kind of the run knows them again */
+    public static function forOthers(array $things): self
+    {
+        return new self('waits for '.implode(' and ', $things).' to be made', $things);
     }
 
     /** @param  array<string, string>  $silent  store => in what words */

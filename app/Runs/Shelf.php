@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Runs;
 
 use App\Jobs\CarryOutRun;
+use App\Kinds\AwaitsOthers;
+use App\Kinds\Kinds;
 use App\Models\CartridgeCall;
 use App\Models\Run;
 use App\Models\Store;
@@ -103,7 +105,7 @@ final class Shelf
     {
         $stores = new OpenStores;
         foreach (Run::query()->where('state', 'waiting')->get() as $run) {
-            if (array_filter($run->waits_for ?? [], fn (string $name): bool => ! self::isThere($stores, $name)) === []) {
+            if (array_filter($run->waits_for ?? [], fn (string $name): bool => ! self::hasCome($run, $stores, $name)) === []) {
                 // Of two that see it at once, one sends it on.
                 if (
                     Run::query()
@@ -115,6 +117,13 @@ final class Shelf
                 }
             }
         }
+    }
+
+    private static function hasCome(Run $run, OpenStores $stores, string $name): bool
+    {
+        $carrier = Kinds::of($run)->carrier();
+
+        return self::isThere($stores, $name) || ($carrier instanceof AwaitsOthers && $carrier->hasCome($run, $name));
     }
 
     private static function isThere(OpenStores $stores, string $name): bool

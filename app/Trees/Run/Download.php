@@ -12,6 +12,7 @@ use App\Trees\Places\ContentPlaces;
 use App\Trees\Places\PlanOfReading;
 use App\Words;
 use Fiber;
+use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\GzipMemberWriter;
@@ -253,6 +254,8 @@ final class Download
             $version->gname,
             $version->mtime,
             $linkTarget,
+            null,
+            $version->access === '' ? [] : (AccessList::of($version->access)?->member() ?? []),
         );
     }
 

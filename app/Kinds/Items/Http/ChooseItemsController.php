@@ -130,6 +130,7 @@ final class ChooseItemsController
                 folder: $request->string('to_folder')->value(),
                 form: $request->string('form')->value() ?: 'eml',
                 sendTo: $request->string('send_to')->value(),
+                awaits: $request->boolean('awaits'),
             )
             ->keepOn($of)
             ->save();

@@ -42,6 +42,7 @@ final class ItemChoiceRequest extends FormRequest
             'back' => ['nullable', 'string', 'max:3000'],
             'destination' => ['required_if:settle,where', Rule::in(ItemsSaid::DESTINATIONS)],
             'server' => 'nullable|exists:mail_servers,name',
+            'awaits' => 'nullable|boolean',
             'to_mailbox' => [...$name, 'max:300'],
             'to_folder' => [...$name, 'max:600'],
             'send_to' => 'nullable|email:rfc|max:254',

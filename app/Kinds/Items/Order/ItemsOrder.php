@@ -28,6 +28,8 @@ final readonly class ItemsOrder
         public CopyRule $copies = new CopyRule,
         /** An address that they are sent to; '' for none. */
         public string $send = '',
+        /** Whether a mailbox that is not there is waited for, until whoever runs the server has made it. */
+        public bool $awaits = false,
     ) {
     }
 
@@ -148,6 +150,7 @@ final readonly class ItemsOrder
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
             'send' => $this->send,
+            'awaits' => $this->awaits,
         ];
     }
 
@@ -165,6 +168,7 @@ final readonly class ItemsOrder
             $plan['sentence'],
             new CopyRule($plan['use'], $plan['avoid']),
             $plan['send'] ?? '',
+            $plan['awaits'] ?? false,
         );
     }
 }

@@ -19,6 +19,7 @@ final readonly class ItemsSaid
      * @param  string  $destination  own: the mailbox and the folder of each; mailbox: another one; files: a new folder of
      *                                   files; send: a message to sendTo
      * @param  string|null  $server  the name of a mail server; null for the one that the mailboxes are on
+     * @param  bool  $awaits  whether a mailbox that is not there is waited for
      * @param  string  $folder  of the mailbox; '' for the folder that each came from
      */
     public function __construct(
@@ -30,6 +31,7 @@ final readonly class ItemsSaid
         public string $conflict = 'missing-only',
         public string $form = 'eml',
         public string $sendTo = '',
+        public bool $awaits = false,
     ) {
     }
 

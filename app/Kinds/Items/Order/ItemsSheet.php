@@ -137,6 +137,7 @@ final class ItemsSheet implements OrderSheet
             '',
             $this->request->copyRule(),
             $this->said->destination === 'send' ? $this->said->sendTo : '',
+            $this->goesToServer() && $this->said->awaits,
         );
 
         return $order->withSentence($this->sentence('UTC'));
@@ -279,13 +280,14 @@ final class ItemsSheet implements OrderSheet
     {
         $noun = ItemsOrder::folderInWords($this->chosen);
         $folder = $this->said->folder === '' ? "its own $noun" : "the $noun {$this->said->folder}";
+        $waits = $this->said->awaits ? ' (waiting for it, if it is not there)' : '';
 
         return match ($this->said->destination) {
             'send' => 'a message to '.($this->said->sendTo === '' ? 'somebody not named yet' : $this->said->sendTo),
             'files' => 'a new folder of files, '.ItemForm::from($this->said->form)->words(),
             'mailbox' => "$folder of the mailbox ".($this->said->mailbox === '' ? 'not named yet' : $this->said->mailbox).
-                ($this->server === null ? '' : " on {$this->server->name}"),
-            default => $folder.($this->server === null ? ' on a server not known yet' : " on {$this->server->name}"),
+                ($this->server === null ? '' : " on {$this->server->name}").$waits,
+            default => $folder.($this->server === null ? ' on a server not known yet' : " on {$this->server->name}").$waits,
         };
     }
 

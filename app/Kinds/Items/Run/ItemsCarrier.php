@@ -5,10 +5,12 @@ declare(strict_types=1);
 namespace App\Kinds\Items\Run;
 
 use App\Hosts\Hosts;
+use App\Kinds\AwaitsOthers;
 use App\Kinds\Carrier;
 use App\Kinds\HandsOver;
 use App\Kinds\Items\Order\ItemCount;
 use App\Kinds\Items\Order\ItemsOrder;
+use App\Kinds\Items\Server\AwaitedMailbox;
 use App\Kinds\Items\Server\TouchedMailboxes;
 use App\Kinds\PutBackTold;
 use App\Kinds\Touched;
@@ -24,7 +26,7 @@ use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\RestoreOrder;
 
 /** Runs that bring items back. */
-final readonly class ItemsCarrier implements Carrier, HandsOver
+final readonly class ItemsCarrier implements AwaitsOthers, Carrier, HandsOver
 {
     /** @param  (Closure(string): void)|null  $told */
     public function __construct(private ?Closure $told = null)
@@ -96,6 +98,13 @@ final readonly class ItemsCarrier implements Carrier, HandsOver
     public function besideProof(Run $run): array
     {
         return ['.entries.jsonl' => RunFiles::entries($run)];
+    }
+
+    public function hasCome(Run $run, string $what): bool
+    {
+        $order = ItemsOrder::fromArray($run->plan);
+
+        return $order->awaits && AwaitedMailbox::hasCome($order->mailServer(), $what);
     }
 
     public function handsOver(Run $run): array

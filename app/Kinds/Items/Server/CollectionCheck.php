@@ -52,6 +52,9 @@ final readonly class CollectionCheck
                 $this->collection($home, $name, $holds, $these);
             }
         } catch (DavFailure $failure) {
+            if (in_array($failure->status, [403, 404], true) && $this->told->isAwaited($mailbox)) {
+                return;
+            }
             $hint = in_array($failure->status, [403, 404], true)
                 ? ' If it has none there any more, have them made, choose another mailbox, or take files.'
                 : '';

@@ -8,6 +8,7 @@ use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemConflict;
 use App\Kinds\Items\Order\ItemsOrder;
+use App\Runs\RunMustWait;
 use App\Words;
 use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Kaiseki\Core\Mail\Imap\ImapFolder;
@@ -22,6 +23,9 @@ final class MailboxCheck
 
     /** Of what is ordered so many lie there already. */
     public int $there = 0;
+
+    /** @var list<string> mailboxes that are not there, and are waited for: see AwaitedMailbox */
+    public array $awaited = [];
 
     private function __construct(private readonly ItemsOrder $order)
     {
@@ -48,12 +52,17 @@ final class MailboxCheck
      * @return string what was done, in words
      *
      * @throws CannotBringItems if the order cannot be carried out
+     * @throws RunMustWait if a mailbox is to be made first
      */
     public static function demand(ItemsOrder $order, array $chosen): string
     {
         $check = self::of($order, $chosen);
         if ($check->blockers() !== []) {
             throw CannotBringItems::because(implode(' ', $check->blockers()));
+        }
+
+        if ($check->awaited !== []) {
+            throw RunMustWait::forOthers(array_values(array_unique($check->awaited)));
         }
 
         return count($check->lines).' things were looked at';
@@ -75,7 +84,10 @@ final class MailboxCheck
         try {
             $open = $server->open($mailbox);
         } catch (ImapFailure $failure) {
-            $hint = $failure->isLost ? '' : ' If it has no account there any more, have one made, choose another mailbox, or take files.';
+            if (! $failure->isLost && $this->isAwaited($mailbox)) {
+                return;
+            }
+            $hint = $failure->isLost ? '' : ' If it has no account there any more, wait for one, choose another, or take files.';
             $this->line('the mailbox', 'failed', "$account: {$failure->getMessage()}$hint");
 
             return;
@@ -93,6 +105,19 @@ final class MailboxCheck
         } finally {
             $open->close();
         }
+    }
+
+    /** Whether a mailbox that could not be opened is waited for; then that is said. */
+    public function isAwaited(string $mailbox): bool
+    {
+        if ($this->order->awaits) {
+            $words = AwaitedMailbox::words($this->order->mailServer(), $mailbox);
+            in_array($words, $this->awaited, true) ||
+                $this->line('the mailbox', 'note', "$words is not there: the run waits until it has been made, and goes on by itself");
+            $this->awaited[] = $words;
+        }
+
+        return $this->order->awaits;
     }
 
     /** @param  list<ChosenItem>  $some */

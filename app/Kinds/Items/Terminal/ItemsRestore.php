@@ -46,10 +46,12 @@ final class ItemsRestore
         self::describeSelection($command);
         $command
             ->addOption('to-mailbox', null, $value, 'the mailbox it goes to')
+            ->addOption('make-mailbox', null, InputOption::VALUE_NONE,
+                'if it is not there, the run waits until whoever runs the server has made it, and goes on by itself')
             ->addOption('to-folder', null, $value, 'the folder of the mailbox; it is made if it is missing')
             ->addOption('send', null, $value, 'an address that it is sent to, attached to a message')
             ->addOption('server', null, $value, 'the mail server, by "mail-server add"; without it the one that has the mailboxes')
-            ->addOption('as', null, $value, 'of files: eml, mbox or maildir; ics and vcf: one for each calendar and book of contacts',
+            ->addOption('as', null, $value, 'of files: eml, mbox, maildir or zip; ics and vcf: one for each calendar and book of contacts',
                 'eml');
         KaisekiCommand::describeDemand($command);
         KaisekiCommand::describeCopyRule($command);
@@ -176,10 +178,11 @@ final class ItemsRestore
                 throw new InvalidArgumentException('--conflict of items is missing-only, replace or beside.'),
             $to === null ? '' : Targets::absolute((string) $to),
             ItemForm::named((string) $input->getOption('as')) ??
-                throw new InvalidArgumentException('--as is eml, mbox, maildir, bag, ics or vcf.'),
+                throw new InvalidArgumentException('--as is eml, mbox, maildir, zip, bag, ics or vcf.'),
             '',
             KaisekiCommand::copyRule($input),
             $send,
+            $server !== null && (bool) $input->getOption('make-mailbox'),
         );
         $noun = ItemsOrder::folderInWords($chosen);
         $where = $server === null

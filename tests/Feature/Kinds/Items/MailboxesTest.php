@@ -2,13 +2,16 @@
 
 declare(strict_types=1);
 
+use App\Jobs\CarryOutRun;
 use App\Kinds\Items\Catalog\ItemCatalog;
 use App\Kinds\Items\Run\ItemsCarrier;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Run;
 use App\Models\Workload;
+use App\Runs\Shelf;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Mail\MaildirName;
 use Kaiseki\Core\Mail\Mbox;
@@ -345,4 +348,33 @@ it('is found anew from the archives, also when the first set is gone, and from a
     expect($told['left_out'])->not->toBe([])
         ->and($told['left_out'][0]['because'])->toContain('in no archive')
         ->and($told['entries'])->toBeGreaterThan(0);
+});
+
+it('waits for a mailbox that is not there, and goes on by itself when it has been made', function (): void {
+    $this->crew = $crew = new CrewMail($this, 27);
+    $crew->live(14);
+    $set = $crew->protect('full');
+    $crew->known();
+    $gone = 'gone@'.substr((string) strrchr(CrewMail::ADA, '@'), 1);
+    $order = ['restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, "--to-mailbox=$gone"];
+    expect($this->kaiseki(...[...$order, '--json'])->text)->toContain('wait for one, choose another, or take files');
+    $told = $this->told(3, ...[...$order, '--make-mailbox']);
+    $run = Run::query()->findOrFail($told['run']);
+    expect($told['state'])->toBe('waiting')->and($told['waits_for'])->toBe(["the mailbox $gone on crew"]);
+    Queue::fake();
+    Shelf::goOn();
+    expect($run->refresh()->state)->toBe('waiting');
+    $crew->server->end();
+    Shelf::goOn(); // a server that is silent has made nothing
+    expect($run->refresh()->state)->toBe('waiting');
+    $crew->server->begin();
+    $crew->server->server->mailbox($gone, 'a-password-of-theirs');
+    Shelf::goOn();
+    expect($run->refresh()->state)->toBe('queued')->and($run->waits_for)->toBeNull();
+    Queue::assertPushed(CarryOutRun::class, 1);
+    (new ItemsCarrier)->carryOut($run);
+    $ada = array_filter($crew->then[$set], fn (string $folder): bool => str_starts_with($folder, CrewMail::ADA), ARRAY_FILTER_USE_KEY);
+    expect($run->refresh()->state)->toBe('done', (string) $run->failure)
+        ->and($run->outcome['right'])->toBeTrue()
+        ->and($crew->now($gone, CrewMail::ADA))->toEqualCanonicalizing($ada);
 });

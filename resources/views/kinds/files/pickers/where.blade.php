@@ -19,7 +19,7 @@
                 'To where it came from, under its own names.'], 'folder' => ['another folder of the host',
                 'Named below, from the top of the protected tree.'], 'host' => ['another host', 'Tried out before anything starts.'],
                 'download-zip' => ['a download, zip', 'Made while it is sent; without owners and links.'],
-                'download-tar' => ['a download, tar.gz', 'With owners, modes and links.']] as $value => [$words, $text])
+                'download-tar' => ['a download, tar.gz', 'With owners, modes, access lists and links.']] as $value => [$words, $text])
                 @continue($sheet->said->permissionsOnly && !Destination::isUsed($value) && $chosen !== $value)
                 <div class="choice"><input type="radio" id="to-{{ $value }}" name="destination" value="{{ $value }}"
                         @checked($chosen === $value) @if ($chosen === $value) data-focus @endif><label
