@@ -30,6 +30,12 @@ final class UnableToWrite extends RuntimeException
         return new self($path, "$path cannot be read again.");
     }
 
+    /** What is there is never written over. */
+    public static function isThere(string $path): self
+    {
+        return new self($path, "$path is there already, and is not written over: wait a second, and see whether the clock there goes.");
+    }
+
     public static function named(string $path, string $what): self
     {
         return new self($path, "$what cannot be given its name.");

@@ -6,12 +6,14 @@ namespace Tests;
 
 use App\Care\KeptStanding;
 use App\Console\CommandLine\Kaiseki;
+use App\Instance;
 use App\Jobs\LookAtStores;
 use App\Models\Role;
 use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Contracts\Auth\Authenticatable;
 use Illuminate\Contracts\Console\Kernel;
+use Illuminate\Filesystem\Filesystem;
 use Illuminate\Foundation\Testing\TestCase as Base;
 use Illuminate\Testing\LoggedExceptionCollection;
 use Symfony\Component\Console\Input\ArgvInput;
@@ -23,6 +25,13 @@ use Tests\Support\Scratch;
 abstract class TestCase extends Base
 {
     private ?Scratch $scratch = null;
+
+    /** Each test begins with a database of its own, and with stores in which no set of another lies. */
+    protected function setUp(): void
+    {
+        parent::setUp();
+        (new Filesystem)->cleanDirectory(Instance::folder('stores'));
+    }
 
     public function createApplication()
     {

@@ -56,13 +56,17 @@ final class SetWriter
      * @param  callable(): SetRecord  $record  asked when everything has been read: only then is the end of the reading known
      * @return array{SetRecord, SourceState}
      *
-     * @throws RuntimeException if it cannot be written; nothing is left of it then
+     * @throws RuntimeException if it cannot be written, or one of that name is there; nothing is left of it then
      */
     public function write(string $name, ?Tree $base, SourceState $before, string $note, callable $record): array
     {
         $this->counts = new SetCounts;
         $this->now = SourceState::none();
         $endings = ['tar.gz', 'manifest.jsonl', 'b2sum', 'set.json'];
+        foreach ($endings as $ending) {
+            file_exists("{$this->folder}/$name.$ending") && throw UnableToWrite::isThere("{$this->folder}/$name.$ending");
+        }
+        $named = [];
         try {
             $archive = $this->create("$name.tar.gz");
             $this->manifest = $this->create("$name.manifest.jsonl");
@@ -94,12 +98,15 @@ final class SetWriter
                 if (! rename("{$this->folder}/$name.$ending.partial", "{$this->folder}/$name.$ending")) {
                     throw UnableToWrite::named($this->folder, "The set $name");
                 }
+                $named[] = $ending;
             }
 
             return [$made, $this->now];
         } catch (RuntimeException $failure) {
             foreach ($endings as $ending) {
                 @unlink("{$this->folder}/$name.$ending.partial");
+            }
+            foreach ($named as $ending) {
                 @unlink("{$this->folder}/$name.$ending"); // no half set remains
             }
             throw $failure;

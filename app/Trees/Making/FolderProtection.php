@@ -80,8 +80,9 @@ final class FolderProtection
         }
         $from = $this->clock->now();
         $name = "{$this->workload->name}.{$this->level->name}.{$from->in()->format('Ymd\THis\Z')}";
-        if (file_exists("{$this->order->store->root}/$name.tar.gz")) {
-            throw CannotRegister::because("There is a set $name already; wait a second and make it again.");
+        SetRegistration::refuseIfKnown($this->workload, $name); // a clock that stands still, or was set back
+        if (file_exists("{$this->order->store->root}/{$this->workload->name}/$name.tar.gz")) {
+            throw CannotRegister::because("$name.tar.gz lies in its store, and is of no set that is known: adopt it, or move it away.");
         }
         $registration = new SetRegistration($this->workload, $this->order->store);
         try {

@@ -14,7 +14,7 @@
     @endcan
 @else
     <x-run-page :run="$run" go-on-hint="what it had brought and is right is not brought again"
-        :beside="['manifest' => 'Manifest for b2sum']">
+        :beside="($run->plan['permissions_only'] ?? false) ? [] : ['manifest' => 'Manifest for b2sum']">
         <x-slot:came>{{ ($run->plan['permissions_only'] ?? false)
             ? 'the permissions of ' . Words::count($outcome['replaced'] ?? 0, 'thing')
             : Words::count($outcome['files'] ?? 0, 'file') . ', ' . Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>

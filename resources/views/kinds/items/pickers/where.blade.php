@@ -20,10 +20,6 @@
                     value="{{ old('to_mailbox', $said->mailbox) }}" autocomplete="off"></div>
             <div class="form-text">Its owner sees what comes: say it to them first.</div>
         </div>
-        <div class="choice ms-4"><input type="checkbox" id="awaits" name="awaits" value="1" @checked($said->awaits)><label for="awaits">if
-                the mailbox is not there, wait for it</label>
-            <div class="form-text">The run waits until whoever runs the server has made it, and goes on by itself.</div>
-        </div>
         <div class="choice"><input type="radio" id="to-files" name="destination" value="files"
                 @if ($said->destination === 'files') checked data-focus @endif>
             <div class="with-field"><label for="to-files">a new folder of files, as</label> <select class="form-select w-auto" id="form"
@@ -61,5 +57,7 @@
             </select>
         @endif
     </p>
+    <p><label><input type="checkbox" id="awaits" name="awaits" value="1" @checked($said->awaits)> If a mailbox is not there, wait for
+            it</label> <span class="form-text">The run waits until whoever runs the server has made it, and goes on by itself.</span></p>
     <button class="btn btn-primary">Settle it</button>
 </form>
