@@ -42,6 +42,9 @@ final class ArchiveScan
     /** @var list<array{string, string}> path and digest of the harmless file that scanners are tested with */
     public array $testFiles = [];
 
+    /** Whether anything in it has an access list: then whoever made it kept them. */
+    public bool $hasLists = false;
+
     public int $count = 0;
 
     /** Whether a member can be read without inflating all that stands before it. */
@@ -130,6 +133,7 @@ final class ArchiveScan
                 $linked[$line->links] = $line->path;
             }
             $scan->members[$line->path] = $version->pack();
+            $scan->hasLists = $scan->hasLists || $version->access !== '';
             if ($version->digest !== null && $version->size > 0 && $line->place !== null) {
                 $scan->places[] = PlaceIndex::pack($version->digest, $line->place, $version->size);
             }
@@ -196,6 +200,8 @@ final class ArchiveScan
                 $this->places[] = PlaceIndex::pack($digest, $entry->place, $entry->size);
             }
         }
+        $access = AccessList::textOfMember($entry->extended);
+        $this->hasLists = $this->hasLists || $access !== '';
         $this->members[$path] = (new Version(
             $entry->kind,
             $entry->size,
@@ -210,7 +216,7 @@ final class ArchiveScan
             0,
             $entry->pieces !== null,
             $texture,
-            AccessList::textOfMember($entry->extended),
+            $access,
         ))->pack();
         if ($entry->dumpDir !== null) {
             $this->folders[$path] = $entry->dumpDir->names;

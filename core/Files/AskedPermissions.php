@@ -20,8 +20,16 @@ final readonly class AskedPermissions
     /** Why they cannot be given; null if they can. */
     public ?string $refusal;
 
-    public function __construct(Version $version, Seen $seen, Owners $owners)
+    /** Whether what stands there keeps its access list, since nobody knows if there was one. */
+    public bool $keepsList;
+
+    /** Whether something is lost where they cannot be given. */
+    public bool $isLoss;
+
+    /** @param  bool  $knowsLists  see RestoreOrder */
+    public function __construct(Version $version, Seen $seen, Owners $owners, bool $knowsLists)
     {
+        $this->isLoss = $version->kind !== EntryKind::Symlink;
         $this->present = Permissions::seen($seen);
         $this->refusal = match (true) {
             $this->present === null => 'it is not there, and only permissions come back',
@@ -31,7 +39,10 @@ final readonly class AskedPermissions
             $this->present->access === null && $version->access !== '' => 'it had an access list, and this host takes none',
             default => null,
         };
-        $this->toGive = $this->refusal !== null || $this->present === null ? null : Permissions::toGive($version, $this->present, $owners);
+        $this->keepsList = ! $knowsLists && $version->access === '' && ($this->present->access ?? '') !== '';
+        $this->toGive = $this->refusal !== null || $this->present === null
+            ? null
+            : Permissions::toGive($version, $this->present, $owners, $knowsLists);
     }
 
     public function areGiven(): bool

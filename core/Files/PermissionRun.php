@@ -46,12 +46,16 @@ final class PermissionRun
     /** @throws UnableToRestore if nothing can be changed there at all, or if it is to stop */
     public function give(Progress $progress): void
     {
-        foreach ($this->asked() as $path => [$version, $asked]) {
+        foreach ($this->asked() as $path => [, $asked]) {
             $path = (string) $path;
             if ($asked->toGive === null || $asked->present === null) {
-                $this->leftOut[] = new LeftOut($path, (string) $asked->refusal, $asked->present === null || $version->linkTarget === '');
+                $this->leftOut[] = new LeftOut($path, (string) $asked->refusal, $asked->isLoss);
 
                 continue;
+            }
+            if ($asked->keepsList) {
+                $because = 'it keeps its access list: the sets of this point do not say whether it had one';
+                $this->leftOut[] = new LeftOut($path, $because, false);
             }
             if ($asked->areGiven()) {
                 isset($this->noted[$path]) ? $this->given++ : $this->same++;
@@ -110,7 +114,7 @@ final class PermissionRun
             foreach ($this->target->many($paths) as $seen) {
                 $version = Version::unpack($batch[$seen->path]);
                 if (RestoreOrder::leftOut($seen->path, $version) === null) {
-                    yield $seen->path => [$version, new AskedPermissions($version, $seen, $this->owners)];
+                    yield $seen->path => [$version, new AskedPermissions($version, $seen, $this->owners, $this->order->knowsLists)];
                 }
             }
         }

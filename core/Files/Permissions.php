@@ -33,8 +33,10 @@ final readonly class Permissions
     /**
      * Those of a version, as they are to be given to what stands there now. A set-user or set-group bit of a file is never added, and kept
      * where both have it; of a folder it says whose what is made in it will be.
+     *
+     * @param  bool  $knowsLists  whether a version without a list had none; else a present one stays
      */
-    public static function toGive(Version $version, self $present, Owners $owners): self
+    public static function toGive(Version $version, self $present, Owners $owners, bool $knowsLists): self
     {
         $added = $version->kind === EntryKind::Folder ? 0 : 06000 & ~$present->mode;
 
@@ -42,7 +44,7 @@ final readonly class Permissions
             $version->mode & ~$added,
             $owners->mayGiveAway ? $owners->user($version) : $present->uid,
             $owners->mayGiveAway ? $owners->group($version) : $present->gid,
-            $version->access,
+            $version->access === '' && ! $knowsLists ? $present->access : $version->access,
         );
     }
 

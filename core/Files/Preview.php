@@ -281,12 +281,13 @@ final class Preview
 
     private function permission(string $path, Version $version, ?Seen $seen): PreviewLine
     {
-        $asked = new AskedPermissions($version, $seen ?? new Seen($path, null), $this->owners);
+        $asked = new AskedPermissions($version, $seen ?? new Seen($path, null), $this->owners, $this->order->knowsLists);
         $now = $asked->present;
         if ($now !== null) {
             hash_update($this->state, pack('J*', strlen($path), $now->mode, $now->uid, $now->gid).$path.$now->access);
         }
         $isFolder = $version->kind === EntryKind::Folder;
+        $asked->keepsList && $this->warn('keeps its access list: the sets of this point do not say whether it had one', $path);
 
         return match (true) {
             $asked->refusal !== null => new PreviewLine($path, Deed::Skipped, $asked->refusal, $isFolder, 0, $seen?->status),

@@ -152,7 +152,8 @@ final class PutBack
         }
         $owners = $this->target->owners();
         // What it was given depended on what it was, not on what it is.
-        $isUntouched = $this->half === $path || Permissions::toGive(Version::unpack($packed), $before, $owners)->equals($now);
+        $given = Permissions::toGive(Version::unpack($packed), $before, $owners, $this->order->knowsLists);
+        $isUntouched = $this->half === $path || $given->equals($now);
         if (! $isUntouched && ! $this->alsoChanged) {
             $this->left[] = new LeftOut($path, 'its permissions were changed since', true);
 

@@ -28,6 +28,8 @@ final readonly class RestoreOrder
         public array $conflictIn = [],
         /** Whether nothing comes back but whose it was and who might do what with it, of what stands there. */
         public bool $permissionsOnly = false,
+        /** Whether what has no access list in it had none; else a list that stands there stays. */
+        public bool $knowsLists = true,
     ) {
     }
 

@@ -26,22 +26,13 @@ final readonly class FoundSet
         public array $remarks = [],
         /** Made just now: what lies beside it need not be compared with it. */
         public bool $isFresh = false,
+        /** Whether access lists were asked for when it was made, so that what has none in it had none. */
+        public bool $knowsLists = false,
     ) {
     }
 
     public function with(string $remark): self
     {
-        return new self(
-            $this->path,
-            $this->name,
-            $this->level,
-            $this->capturedAt,
-            $this->base,
-            $this->history,
-            $this->capturedFrom,
-            $this->consistency,
-            [...$this->remarks, $remark],
-            $this->isFresh,
-        );
+        return new self(...['remarks' => [...$this->remarks, $remark]] + get_object_vars($this));
     }
 }

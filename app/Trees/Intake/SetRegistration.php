@@ -176,6 +176,7 @@ final class SetRegistration
                 'digest' => $pieces === null ? $digest : bin2hex($pieces->digest),
                 'beside' => $beside,
                 'consistency' => $found->consistency,
+                'facts' => $found->knowsLists || $scan->hasLists ? [KnownLists::FACT => true] : null,
             ]);
             $baseSet = $this->findBase($set);
             $tree = SetResolution::of($set, $scan, $baseSet, $baseSet === null ? null : $this->tree($baseSet))->tree;

@@ -40,6 +40,8 @@ final class FolderProtection
 
     private bool $hasLetGo = false;
 
+    private bool $knowsLists = false;
+
     /** @var list<string> */
     private array $remarks;
 
@@ -87,6 +89,7 @@ final class FolderProtection
         $registration = new SetRegistration($this->workload, $this->order->store);
         try {
             $folder = $this->original->open();
+            $this->knowsLists = $folder->access('', true) !== null;
             [$record, $state] = (new SetWriter($folder, $this->folder()))->write(
                 $name,
                 $this->base === null ? null : $registration->tree($this->base),
@@ -157,6 +160,7 @@ final class FolderProtection
             $record->consistency,
             $this->remarks,
             true,
+            $this->knowsLists,
         );
     }
 

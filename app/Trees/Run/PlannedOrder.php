@@ -7,6 +7,7 @@ namespace App\Trees\Run;
 use App\Models\BackupSet;
 use App\Sets\Points;
 use App\Trees\Catalog\CatalogReader;
+use App\Trees\Intake\KnownLists;
 use App\Trees\Places\BestTree;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
@@ -50,11 +51,11 @@ final readonly class PlannedOrder
         $placed = $plan->renameTo === '' ? $items : RestoreOrder::renamed($items, $plan->paths[0], $plan->renameTo);
         $placed = $plan->flat ? RestoreOrder::flatten($placed) : $placed;
 
-        return new self(self::order($plan, $placed, $key), $items, $best);
+        return new self(self::order($plan, $placed, $key, $point, $points), $items, $best);
     }
 
     /** @param  array<array-key, string>  $placed  path below the target => packed version */
-    private static function order(RestorePlan $plan, array $placed, string $key): RestoreOrder
+    private static function order(RestorePlan $plan, array $placed, string $key, BackupSet $point, Points $points): RestoreOrder
     {
         return new RestoreOrder(
             $key,
@@ -66,6 +67,7 @@ final readonly class PlannedOrder
             $plan->targetIsNew && ! $plan->flat && in_array('', $plan->paths, true),
             $plan->conflictIn,
             $plan->permissionsOnly,
+            ! $plan->permissionsOnly || KnownLists::at($points, $point),
         );
     }
 
@@ -81,7 +83,7 @@ final readonly class PlannedOrder
 
         return $isAsInPoint
             ? new Preview(
-                self::order($plan, [], 'preview'),
+                self::order($plan, [], 'preview', $point, $points),
                 $look,
                 $digestBytes,
                 new CatalogItems($point, $plan->paths, ! $plan->permissionsOnly),

@@ -16,6 +16,7 @@ use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Instant;
 use Kaiseki\StandIns\FileHost;
 use Kaiseki\StandIns\SorrelSoundChartRoom;
+use Tests\Support\Archives;
 use Tests\Support\Desk;
 use Tests\Support\Scratch;
 
@@ -199,4 +200,31 @@ it('shows what its library knows of a document, and takes that along', function 
     expect((new Worksheet($request->refresh()))->selection)
         ->toBe([$document, ".library/documents/$document.json", ".library/versions/$document"]);
     $this->get("/requests/{$request->id}?show=what")->assertDontSee('The library keeps a record of');
+});
+
+it('leaves a list where it stands when the sets do not say whether there was one', function (): void {
+    $archives = (new Archives($this->scratch()))->put('plan', 'one')->put('other', 'two');
+    chmod("{$archives->source}/plan", 0640);
+    $archives->dump('full');
+    $this->told(0, 'adopt', $archives->folder, '--as=tree', '--kind=files');
+    $to = $this->disk->at('live');
+    $this->told(0, 'restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$to");
+    $this->disk->run('setfacl', '--modify', 'user:backup:r--', "$to/tree/plan");
+    chmod("$to/tree/other", 0666);
+    $order = ['--at=2026-11-01T00:00:00Z', '--path=/', "--to=$to", '--only-permissions'];
+    $preview = $this->told(0, 'preview', 'tree', ...$order);
+    expect($preview['warnings'])->toBe(['"tree/plan" keeps its access list: the sets of this point do not say whether it had one.']);
+    $run = $this->told(0, 'restore', 'tree', ...$order);
+    clearstatcache(true);
+    expect($this->disk->run('getfacl', '-c', "$to/tree/plan"))->toContain('user:backup:r--')
+        ->and(fileperms("$to/tree/other"))->toBe(fileperms("{$archives->source}/other"))
+        ->and(array_column($run['left_out'], 'because', 'path'))
+        ->toBe(['tree/plan' => 'it keeps its access list: the sets of this point do not say whether it had one']);
+    // Of a full that has some list it is known that what has none in it had none.
+    $this->scratch()->run('setfacl', '--modify', 'user:mail:r--', "{$archives->source}/other");
+    $archives->dump('full');
+    $this->told(0, 'adopt', $archives->folder, '--as=tree', '--kind=files');
+    $this->told(0, 'restore', 'tree', ...$order);
+    expect($this->disk->run('getfacl', '-c', "$to/tree/plan"))->not->toContain('backup')
+        ->and($this->disk->run('getfacl', '-c', "$to/tree/other"))->toContain('user:mail:r--');
 });
