@@ -21,6 +21,13 @@ final class Preview
 
     private const LONGEST_NAME = 255;
 
+    /** Of what differs in nothing but permissions. */
+    private const ANOTHER_MODE = 'the same content, another mode';
+
+    private const ANOTHER_LIST = 'the same content, another access list';
+
+    public const ONLY_PERMISSIONS = [self::ANOTHER_MODE, self::ANOTHER_LIST];
+
     /** Things of the target that are asked about at once. */
     private const TOGETHER = 500;
 
@@ -361,12 +368,12 @@ final class Preview
         }
 
         if ($present->mode !== $this->order->modeOf($version)) {
-            return 'the same content, another mode';
+            return self::ANOTHER_MODE;
         }
 
         $isSameList = $seen->access === null || PosixAcl::areSame($seen->access, $version->access);
 
-        return $isSameList ? null : 'the same content, another access list';
+        return $isSameList ? null : self::ANOTHER_LIST;
     }
 
     private function checkName(string $path, string $name): void

@@ -9,6 +9,7 @@ use App\Sets\Points;
 use App\Trees\Run\PlannedOrder;
 use App\Trees\Run\RestorePlan;
 use Kaiseki\Core\Files\Deed;
+use Kaiseki\Core\Files\Preview;
 use Kaiseki\Core\Files\PreviewLine;
 use Kaiseki\Core\Files\UnableToRestore;
 
@@ -36,6 +37,8 @@ final readonly class OrderPreview
         public int $present,
         /** Of these, how many changed later than what comes back. */
         public int $newer,
+        /** How many would be replaced, or put beside, for their permissions alone. */
+        public int $onlyPermissions,
         /** @var list<PreviewLine> what a program has open for writing, of what would be moved out of the way */
         public array $open,
         /** @var list<string> */
@@ -65,9 +68,10 @@ final readonly class OrderPreview
     ): self {
         $preview = PlannedOrder::preview($plan, $point, $points, self::DIGEST_BYTES);
         $lines = $open = [];
-        $fitting = $newer = 0;
+        $fitting = $newer = $onlyPermissions = 0;
         foreach (self::inOrder($preview->lines()) as $line) {
             $newer += $line->presentIsNewer ? 1 : 0;
+            $onlyPermissions += in_array($line->because, Preview::ONLY_PERMISSIONS, true) ? 1 : 0;
             if ($line->openIn !== null && count($open) < 20) {
                 $open[] = $line;
             }
@@ -89,6 +93,7 @@ final readonly class OrderPreview
             $fitting,
             $preview->present(),
             $newer,
+            $onlyPermissions,
             $open,
             $preview->warnings(),
             $preview->bytesNeeded(),

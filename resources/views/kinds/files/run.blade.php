@@ -13,9 +13,10 @@
         <p class="muted">An operator or the requester takes it.</p>
     @endcan
 @else
-    <x-run-page :run="$run" go-on-hint="what it had brought and is right is not brought again"
-        :beside="($run->plan['permissions_only'] ?? false) ? [] : ['manifest' => 'Manifest for b2sum']">
-        <x-slot:came>{{ ($run->plan['permissions_only'] ?? false)
+    @php($isPermissions = $run->plan['permissions_only'] ?? false)
+    <x-run-page :run="$run" :beside="$isPermissions ? [] : ['manifest' => 'Manifest for b2sum']"
+        :go-on-hint="$isPermissions ? 'what has them already is left' : 'what it had brought and is right is not brought again'">
+        <x-slot:came>{{ $isPermissions
             ? 'the permissions of ' . Words::count($outcome['replaced'] ?? 0, 'thing')
             : Words::count($outcome['files'] ?? 0, 'file') . ', ' . Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>
         <x-slot:wrong>what is missing or different stands below.</x-slot:wrong>
@@ -57,7 +58,7 @@
         </x-slot:more-facts>
         <x-slot:back-told>
             @php($back = $outcome['put_back'] ?? [])
-            @if ($run->plan['permissions_only'] ?? false)
+            @if ($isPermissions)
                 {{ Words::count($back['returned'] ?? 0, 'thing') }} got back the permissions of before.
             @else
                 {{ Words::count($back['removed'] ?? 0, 'thing') }} that it had placed went,
@@ -65,7 +66,7 @@
             @endif
         </x-slot:back-told>
         <x-slot:back-means>
-            @if ($run->plan['permissions_only'] ?? false)
+            @if ($isPermissions)
                 <p class="mb-1">Everything that got others gets back the permissions that it had before this run.
                     What somebody has given others since is left, and named here.</p>
                 <p class="mb-1"><label><input type="checkbox" name="also_changed" value="1"> Also what was given others since</label></p>

@@ -19,5 +19,10 @@ it('counts and folds what stays as it is, and lists it when asked', function ():
         ->assertDontSee('mine-too');
     $this->get("$page&deed=all")->assertSee('mine-too')->assertDontSee('are not listed');
     $this->get("$page&deed=left-alone")->assertSee('mine-too')->assertDontSee('spoilt');
+    $this->get($page)->assertDontSee('in nothing but permissions');
+    copy("{$desk->archives->source}/notes/plan", "{$desk->live}/tree/notes/plan");
+    touch("{$desk->live}/tree/notes/plan", (int) filemtime("{$desk->archives->source}/notes/plan"));
+    chmod("{$desk->live}/tree/notes/plan", 0777);
+    $this->get($page)->assertSee('1 thing differs in nothing but permissions')->assertSee('show=how', false);
     $this->get("$page&of=PLAN&deed=all")->assertSee('notes/plan')->assertDontSee('mine-too');
 });

@@ -77,6 +77,10 @@
                 . ' that are replaced stay in the set-aside for ' . SetAsides::DAYS . ' days' : '' }}.
         </p>
     @endif
+    @if ($preview->onlyPermissions > 0)
+        <p class="mb-1">{{ Words::count($preview->onlyPermissions, 'thing differs', 'things differ') }} in nothing but permissions. <a
+                class="text-decoration-underline" href="{{ $frame->url('how') }}">Give back only these</a></p>
+    @endif
     @if ($preview->newer > 0)
         <p class="attention mb-1">{{ Words::count($preview->newer, 'thing') }} there changed later than what comes back.</p>
     @endif
