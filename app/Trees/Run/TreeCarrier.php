@@ -141,16 +141,21 @@ final readonly class TreeCarrier implements Carrier
 
     public function came(Run $run): string
     {
-        if (RestorePlan::fromArray($run->plan)->permissionsOnly) {
+        if (self::isOfPermissions($run)) {
             return 'the permissions of '.Words::count((int) ($run->outcome['replaced'] ?? 0), 'thing');
         }
 
         return Words::count((int) ($run->outcome['files'] ?? 0), 'file').', '.Words::size((int) ($run->outcome['bytes'] ?? 0));
     }
 
+    private static function isOfPermissions(Run $run): bool
+    {
+        return (bool) ($run->plan['permissions_only'] ?? false);
+    }
+
     public function howFar(Run $run): string
     {
-        $things = RestorePlan::fromArray($run->plan)->permissionsOnly ? 'things' : 'files';
+        $things = self::isOfPermissions($run) ? 'things' : 'files';
 
         return number_format($run->files_done).' of '.number_format($run->files_total)." $things";
     }
