@@ -150,8 +150,7 @@ final readonly class RestorePlan
             'after' => $this->after,
             'command_limit' => $this->commandLimit,
             'download' => $this->download,
-            'permissions_only' => $this->permissionsOnly,
-        ];
+        ] + ($this->permissionsOnly ? ['permissions_only' => true] : []); // only then: orders of before wait under what they were
     }
 
     /** @param  array<string, mixed>  $plan */

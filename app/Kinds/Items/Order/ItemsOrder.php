@@ -150,8 +150,7 @@ final readonly class ItemsOrder
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
             'send' => $this->send,
-            'awaits' => $this->awaits,
-        ];
+        ] + ($this->awaits ? ['awaits' => true] : []); // only then: orders of before wait under what they were
     }
 
     /** @param  array<string, mixed>  $plan */
