@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\StandIns;
 
 use DateTimeImmutable;
+use Kaiseki\Core\Archive\AccessEntry;
 use Kaiseki\Core\Files\FolderBelow;
 use Kaiseki\Core\Files\Permissions;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -156,12 +157,13 @@ final class SorrelSoundChartRoom
         if ($status === null) {
             return;
         }
-        $words = fn (int $bits): string => (($bits & 4) !== 0 ? 'r' : '-').(($bits & 2) !== 0 ? 'w' : '-').(($bits & 1) !== 0 ? 'x' : '-');
+        $words = fn (int $bits): string => Permissions::three($bits & 7);
         $mask = $mode >> 3 & 7;
-        $entries = ['user::'.$words($mode >> 6 & 7), 'group::'.$words($mask), 'other::'.$words($mode & 7)];
+        $entries = ['user::'.$words($mode >> 6), 'group::'.$words($mask), 'other::'.$words($mode)];
         foreach ($groups as $group => $may) {
-            $entries[] = "group:$group:$may";
-            $mask |= (str_contains($may, 'r') ? 4 : 0) | (str_contains($may, 'w') ? 2 : 0) | (str_contains($may, 'x') ? 1 : 0);
+            $entry = new AccessEntry(false, 'group', $group, $may);
+            $entries[] = $entry->text();
+            $mask |= $entry->bits();
         }
         $list = $groups === [] ? '' : implode(',', [...$entries, 'mask::'.$words($mask)]);
         try {

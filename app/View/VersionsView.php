@@ -118,8 +118,7 @@ final class VersionsView
     public static function permissions(Version $version): string
     {
         return Permissions::modeInWords($version->mode).($version->access === '' ? ' ' : '+ ').
-            Shown::name($version->uname === '' ? (string) $version->uid : $version->uname).':'.
-            Shown::name($version->gname === '' ? (string) $version->gid : $version->gname);
+            Shown::name($version->owner());
     }
 
     public function last(): ?FoundVersion

@@ -68,7 +68,7 @@ final readonly class AccessList
     {
         $of = fn (bool $isDefault): string => implode("\n", array_map(
             fn (AccessEntry $entry): string => "$entry->tag:$entry->who:$entry->may",
-            array_filter($this->entries, fn (AccessEntry $entry): bool => $entry->isDefault === $isDefault),
+            $this->entries($isDefault),
         ));
 
         return array_filter([self::ACCESS => $of(false), self::DEFAULT => $of(true)], fn (string $text): bool => $text !== '');

@@ -64,6 +64,12 @@ final readonly class Version
         return new self(...['mode' => $this->mode & $mode & (07707 | ($group << 3)), 'access' => ''] + get_object_vars($this));
     }
 
+    /** User and group, as chown takes them: names where they are known, else numbers. */
+    public function owner(): string
+    {
+        return ($this->uname === '' ? (string) $this->uid : $this->uname).':'.($this->gname === '' ? (string) $this->gid : $this->gname);
+    }
+
     public function pack(): string
     {
         return self::join($this->kind->value, $this->size, $this->mtime, $this->digest, $this->attributes());
@@ -110,6 +116,15 @@ final readonly class Version
     public static function textureOf(string $packed): ContentTexture
     {
         return ContentTexture::of(ord($packed[($packed[17] === "\1" ? 50 : 18) + 20]) >> 1);
+    }
+
+    /** Whether it has an access list, told without taking it apart: many are asked. */
+    public static function hasList(string $packed): bool
+    {
+        $at = ($packed[17] === "\1" ? 50 : 18) + 21; // the length of the user's name
+        $at += 1 + ord($packed[$at]); // of the group's
+
+        return $packed[0] !== EntryKind::Symlink->value && strlen($packed) > $at + 1 + ord($packed[$at]);
     }
 
     /** The same, packed, as if it held nothing. */

@@ -11,6 +11,8 @@ use Kaiseki\Core\Catalog\Version;
 /** The permissions that a thing had at a point, beside those of what stands at its place now. */
 final readonly class AskedPermissions
 {
+    public const KEEPS_LIST = 'keeps its access list: the sets of this point do not say whether it had one';
+
     /** Null if nothing stands there. */
     public ?Permissions $present;
 
@@ -20,7 +22,7 @@ final readonly class AskedPermissions
     /** Why they cannot be given; null if they can. */
     public ?string $refusal;
 
-    /** Whether what stands there keeps its access list, since nobody knows if there was one. */
+    /** Whether what stands there keeps its access list (KEEPS_LIST). */
     public bool $keepsList;
 
     /** Whether something is lost where they cannot be given. */

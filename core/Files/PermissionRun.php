@@ -54,8 +54,7 @@ final class PermissionRun
                 continue;
             }
             if ($asked->keepsList) {
-                $because = 'it keeps its access list: the sets of this point do not say whether it had one';
-                $this->leftOut[] = new LeftOut($path, $because, false);
+                $this->leftOut[] = new LeftOut($path, 'it '.AskedPermissions::KEEPS_LIST, false);
             }
             if ($asked->areGiven()) {
                 isset($this->noted[$path]) ? $this->given++ : $this->same++;
@@ -95,7 +94,8 @@ final class PermissionRun
      */
     public function verify(callable $each): void
     {
-        $absent = array_fill_keys(array_map(fn (LeftOut $left): string => $left->isLoss ? $left->path : "\0", $this->leftOut), true);
+        $lost = array_filter($this->leftOut, fn (LeftOut $left): bool => $left->isLoss);
+        $absent = array_fill_keys(array_map(fn (LeftOut $left): string => $left->path, $lost), true);
         foreach ($this->asked() as $path => [$version, $asked]) {
             $path = (string) $path;
             if ($asked->areGiven()) {

@@ -101,7 +101,13 @@ final readonly class Permissions
 
     private static function bits(int $bits): string
     {
-        return $bits === 0 ? 'nothing' : substr(self::modeInWords($bits), 6);
+        return $bits === 0 ? 'nothing' : self::three($bits);
+    }
+
+    /** Three permission bits, as one entry of a list has them: "r-x". */
+    public static function three(int $bits): string
+    {
+        return substr(self::modeInWords($bits), 6);
     }
 
     public static function modeInWords(int $mode): string

@@ -130,7 +130,7 @@ final class Preview
         foreach (array_keys($batch) as $path) {
             [$folder] = EntryPath::split((string) $path);
             if (! isset($this->fresh[$folder]) && ! isset($this->skipped[$folder])) {
-                $asked[] = [(string) $path, $this->order->permissionsOnly || $this->hasList($batch[$path]) ? Seen::ACCESS : 0];
+                $asked[] = [(string) $path, $this->order->permissionsOnly || Version::hasList($batch[$path]) ? Seen::ACCESS : 0];
             }
         }
         $present = $digests = $this->read = [];
@@ -154,11 +154,6 @@ final class Preview
     {
         return ! $this->order->permissionsOnly && $present?->type === Status::FILE && $version->needsBytes()
             && $present->size === $version->size && $present->size <= $this->digestBytes;
-    }
-
-    private function hasList(string $packed): bool
-    {
-        return Version::unpack($packed)->access !== '';
     }
 
     /** @return iterable<PreviewLine> */
@@ -294,7 +289,7 @@ final class Preview
             hash_update($this->state, pack('J*', strlen($path), $now->mode, $now->uid, $now->gid).$path.$now->access);
         }
         $isFolder = $version->kind === EntryKind::Folder;
-        $asked->keepsList && $this->warn('keeps its access list: the sets of this point do not say whether it had one', $path);
+        $asked->keepsList && $this->warn(AskedPermissions::KEEPS_LIST, $path);
 
         return match (true) {
             $asked->refusal !== null => new PreviewLine($path, Deed::Skipped, $asked->refusal, $isFolder, 0, $seen?->status),

@@ -116,7 +116,7 @@ final class Verification
         $asked = (function () use ($placed, $waiting): iterable {
             foreach ($placed as $path => [$now, $packed]) {
                 $waiting->enqueue([(string) $path, $now, $packed]);
-                yield [$now, ($packed[0] === 'f' ? Seen::DIGEST : 0) | (Version::unpack($packed)->access === '' ? 0 : Seen::ACCESS)];
+                yield [$now, ($packed[0] === 'f' ? Seen::DIGEST : 0) | (Version::hasList($packed) ? Seen::ACCESS : 0)];
             }
         })();
         foreach ($target->many($asked) as $seen) {

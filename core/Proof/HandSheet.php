@@ -185,7 +185,7 @@ final class HandSheet
         foreach (array_reverse($this->entries, true) as $path => $version) {
             $place = self::below((string) $path);
             yield '[ -z "${own-}" ] || chown -h '.
-                self::quoted(self::ownerOf($version)).
+                self::quoted($version->owner()).
                 " $place 2>/dev/null || chown -h {$version->uid}:{$version->gid} $place\n";
             if ($version->access !== '' && $version->access !== AccessList::NOT_KNOWN) {
                 yield 'setfacl --set '.self::quoted($version->access)." $place || echo 'an access list was not given' >&2\n";
@@ -210,14 +210,6 @@ final class HandSheet
             }
         }
         yield $count === 0 ? "END-OF-DIGESTS\n" : "END-OF-DIGESTS\necho 'All $count files are right.'\n";
-    }
-
-    /** As chown takes it: names where they are known, else numbers. */
-    public static function ownerOf(Version $version): string
-    {
-        return ($version->uname === '' ? (string) $version->uid : $version->uname).
-            ':'.
-            ($version->gname === '' ? (string) $version->gid : $version->gname);
     }
 
     private static function below(string $path): string

@@ -64,7 +64,7 @@ final class PermissionSheet
             return 'echo '.HandSheet::quoted('its list is too long to stand here: ./'.Shown::name($path))." >&2; wrong=1\n";
         }
         $mode = $version->kind === EntryKind::Folder ? $version->mode : $order->modeOf($version);
-        $words = ["./$path", HandSheet::ownerOf($version), "$version->uid:$version->gid", sprintf('%04o', $mode), $version->access];
+        $words = ["./$path", $version->owner(), "$version->uid:$version->gid", sprintf('%04o', $mode), $version->access];
 
         return 'give '.implode(' ', array_map(HandSheet::quoted(...), $words))."\n";
     }

@@ -19,9 +19,8 @@
         <dl class="facts mb-3">
             <dt>Owner</dt>
             <dd class="mono">
-                {{ $version->uname === '' ? $version->uid : Shown::name($version->uname) }}:{{ $version->gname === '' ? $version->gid
-                    : Shown::name($version->gname) }},
-                {{ Permissions::modeInWords($version->mode) }} ({{ sprintf('%04o', $version->mode) }})</dd>
+                {{ Shown::name($version->owner()) }}, {{ Permissions::modeInWords($version->mode) }}
+                ({{ sprintf('%04o', $version->mode) }})</dd>
             @if ($version->access !== '')
                 <dt>Access list</dt>
                 <dd class="mono">{{ str_replace(',', ' ', $version->access) }}</dd>

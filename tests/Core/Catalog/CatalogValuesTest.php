@@ -57,7 +57,8 @@ it('shows names so that neither a terminal nor a page takes them for more than n
 
 it('gives a version back from its packed form', function (Version $version): void {
     expect(Version::unpack($version->pack()))->toEqual($version);
-    expect(Version::join(...Version::columns($version->pack())))->toBe($version->pack());
+    expect(Version::join(...Version::columns($version->pack())))->toBe($version->pack())
+        ->and(Version::hasList($version->pack()))->toBe($version->access !== '');
 })->with([
     [new Version(EntryKind::File, 5, -7, str_repeat('d', 32), 04755, 4_294_967_295, 0, 'uname', 'gname', '', PHP_INT_MAX, true)],
     [new Version(EntryKind::Symlink, 0, PHP_INT_MAX, null, 0777, 1, 2, '', str_repeat('g', 255), "target\0\xff")],

@@ -35,7 +35,7 @@ final class ItemsAccount
     /** SHA-256 of the tag manifest of a bag, hex; '' for what is none. */
     public string $bag = '';
 
-    /** The one file that was written, if it is one: name, bytes and nanoseconds since 1970, by which it is known again. */
+    /** The one file that was written, if it is one: with what it is known by again. */
     public ?WrittenZip $zip = null;
 
     /** @var list<array{path: string, because: string, loss: bool}> */

@@ -81,9 +81,7 @@
                                 {{ Instant::ofMicroseconds(intdiv($child->version->mtime, 1000))->in($frame->zone)->format('Y-m-d H:i') }}
                             </td>
                             <td class="mono tight"
-                                title="{{ Shown::name(($child->version->uname === '' ? (string) $child->version->uid
-                                    : $child->version->uname) . ':' . ($child->version->gname === '' ? (string) $child->version->gid
-                                    : $child->version->gname)) }}">
+                                title="{{ Shown::name($child->version->owner()) }}">
                                 {{ sprintf('%04o', $child->version->mode) }}@if ($child->version->linkGroup !== 0)
                                     <span class="muted" title="One file with several names">linked</span>
                                 @endif
