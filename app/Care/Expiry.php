@@ -63,7 +63,7 @@ final class Expiry
         return array_filter($this->rules) !== [];
     }
 
-    /** @return list<array{set: string, store: string, bytes: int, level: string, at: \Carbon\CarbonImmutable}> in the order of deleting */
+    /** @return list<ExpiringCopy> in the order of deleting */
     public function lines(): array
     {
         $lines = [];
@@ -71,13 +71,8 @@ final class Expiry
             $set = $this->points->set($name);
             foreach ($set->copies ?? [] as $copy) {
                 if ($set !== null && $copy->store->name === $store) {
-                    $lines[] = [
-                        'set' => $name,
-                        'store' => $store,
-                        'bytes' => $copy->store->kind === 'tape' ? 0 : $copy->bytes,
-                        'level' => $set->level->words(),
-                        'at' => $set->capturedAt(),
-                    ];
+                    $bytes = $copy->store->kind === 'tape' ? 0 : $copy->bytes;
+                    $lines[] = new ExpiringCopy($name, $store, $bytes, $set->level->words(), $set->capturedAt());
                 }
             }
         }
@@ -106,11 +101,10 @@ final class Expiry
      * Deletes what the plan names.
      *
      * @param  bool  $everything  said in so many words, where nothing would be left
-     * @return array{copies: int, bytes: int, sets: int, failed: list<string>}
      *
      * @throws CannotRegister
      */
-    public function carryOut(?User $by, bool $everything = false): array
+    public function carryOut(?User $by, bool $everything = false): Expired
     {
         if (! Kinds::isInstalled($this->workload->kind)) {
             throw CannotRegister::because('Nothing is deleted of it: '.KindIsMissing::words($this->workload->kind).'.');
@@ -122,7 +116,7 @@ final class Expiry
         try {
             $this->mustBeAsShown($everything);
             $before = $this->goOn();
-            if ($before['copies'] + $before['sets'] > 0) {
+            if ($before->copies + $before->sets > 0) {
                 return $before; // a killed one is at its end now; what the rules say beyond that is a plan to be read again
             }
             DB::transaction(fn () => $this->writeDown($by));
@@ -130,7 +124,7 @@ final class Expiry
         } finally {
             NamedLock::free($lock);
         }
-        TrailEntry::add("Of {$this->workload->name} {$done['copies']} copies expired, and with them {$done['sets']} sets.", null, $by);
+        TrailEntry::add("Of {$this->workload->name} {$done->copies} copies expired, and with them {$done->sets} sets.", null, $by);
 
         return $done;
     }
@@ -176,14 +170,10 @@ final class Expiry
         }
     }
 
-    /**
-     * Deletes what was written down, also what a killed process left.
-     *
-     * @return array{copies: int, bytes: int, sets: int, failed: list<string>}
-     */
-    public function goOn(): array
+    /** Deletes what was written down, also what a killed process left. */
+    public function goOn(): Expired
     {
-        $done = ['copies' => 0, 'bytes' => 0, 'sets' => 0, 'failed' => []];
+        $done = new Expired;
         foreach (DB::table('expiries')->where('workload_id', $this->workload->id)->whereNull('done_at')->orderBy('turn')->get() as $row) {
             $copy = Copy::query()->with('set', 'store')->find($row->copy_id);
             try {
@@ -191,10 +181,10 @@ final class Expiry
                     throw UnableToStore::because('it is held since the plan was made');
                 }
                 if ($copy !== null) {
-                    $done['bytes'] += $this->delete($copy);
-                    $done['copies']++;
+                    $done->bytes += $this->delete($copy);
+                    $done->copies++;
                 }
-                $done['sets'] += $this->forgetIfGone((string) $row->set_name) ? 1 : 0;
+                $done->sets += $this->forgetIfGone((string) $row->set_name) ? 1 : 0;
                 DB::table('expiries')
                     ->where('id', $row->id)
                     ->update(['done_at' => now(), 'failure' => null]);
@@ -203,11 +193,11 @@ final class Expiry
                 DB::table('expiries')
                     ->where('id', $row->id)
                     ->update(['failure' => mb_substr($because, 0, 500)]);
-                $done['failed'][] = $because;
+                $done->failed[] = $because;
             }
         }
         foreach ($this->workload->sets()->doesntHave('copies')->pluck('name') as $name) {
-            $done['sets'] += $this->forgetIfGone($name) ? 1 : 0; // killed before that
+            $done->sets += $this->forgetIfGone($name) ? 1 : 0; // killed before that
         }
 
         return $done;

@@ -10,7 +10,7 @@ use Carbon\CarbonImmutable;
 final readonly class KeptExpiry
 {
     private function __construct(
-        /** @var list<array{at: CarbonImmutable, level: string, store: string, bytes: int}> in the order of deleting; the first of many */
+        /** @var list<ExpiringCopy> in the order of deleting; the first of many, without the names of their sets */
         public array $lines,
         public int $copies,
         public int $bytes,
@@ -31,7 +31,7 @@ final readonly class KeptExpiry
 
         return [
             'lines' => array_map(
-                fn (array $line): array => [$line['at']->format('Y-m-d\TH:i:s\Z'), $line['level'], $line['store'], $line['bytes']],
+                fn (ExpiringCopy $line): array => [$line->at->format('Y-m-d\TH:i:s\Z'), $line->level, $line->store, $line->bytes],
                 array_slice($lines, 0, self::SHOWN),
             ),
             'copies' => count($lines),
@@ -47,12 +47,7 @@ final readonly class KeptExpiry
     {
         return new self(
             array_map(
-                fn (array $line): array => [
-                    'at' => CarbonImmutable::parse($line[0]),
-                    'level' => $line[1],
-                    'store' => $line[2],
-                    'bytes' => $line[3],
-                ],
+                fn (array $line): ExpiringCopy => new ExpiringCopy('', $line[2], $line[3], $line[1], CarbonImmutable::parse($line[0])),
                 $kept['lines'],
             ),
             $kept['copies'],

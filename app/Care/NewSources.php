@@ -20,20 +20,22 @@ final class NewSources
     /**
      * Looks at the hosts, which may take as long as they do to answer.
      *
-     * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}> by name
+     * @return list<UnprotectedSource> by name
      */
     public function found(): array
     {
+        $rules = self::groupsWithRule();
         $found = [];
         foreach (Kinds::all() as $kind) {
             foreach ($kind->newSources() as $source) {
-                $found[] = [
-                    'name' => $source->name,
-                    'group' => $source->group,
-                    'source' => $source->place,
-                    'kind' => $kind->name(),
-                    'workload' => $source->workload,
-                ];
+                $found[] = new UnprotectedSource(
+                    $source->name,
+                    $source->group,
+                    $source->place,
+                    $kind->name(),
+                    $source->workload,
+                    isset($rules[$source->group]),
+                );
             }
         }
 
@@ -43,13 +45,17 @@ final class NewSources
     /**
      * Keeps what was found for the pages.
      *
-     * @param  list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}>  $found
+     * @param  list<UnprotectedSource>  $found
      */
     public static function keep(array $found): void
     {
-        $rows = array_map(fn (array $one): array => [
-            'workload' => json_encode($one['workload'], JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE),
-        ] + array_diff_key($one, ['rule' => true]), $found);
+        $rows = array_map(fn (UnprotectedSource $one): array => [
+            'name' => $one->name,
+            'group' => $one->group,
+            'source' => $one->source,
+            'kind' => $one->kind,
+            'workload' => json_encode($one->workload, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE),
+        ], $found);
         DB::transaction(function () use ($rows): void {
             DB::table('found_sources')->delete();
             foreach (array_chunk($rows, 500) as $chunk) {
@@ -61,45 +67,44 @@ final class NewSources
     /**
      * As it was when the clock looked last.
      *
-     * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}> by name
+     * @return list<UnprotectedSource> by name
      */
     public static function kept(): array
     {
+        $rules = self::groupsWithRule();
         $rows = DB::table('found_sources')->orderBy('name')->get();
 
         return self::stillNew(
             array_values(
                 $rows
-                    ->map(fn (stdClass $row): array => [
-                        'name' => (string) $row->name,
-                        'group' => (string) $row->group,
-                        'source' => (string) $row->source,
-                        'kind' => (string) $row->kind,
-                        'workload' => (array) json_decode($row->workload, true),
-                    ])
+                    ->map(fn (stdClass $row): UnprotectedSource => new UnprotectedSource(
+                        (string) $row->name,
+                        (string) $row->group,
+                        (string) $row->source,
+                        (string) $row->kind,
+                        (array) json_decode($row->workload, true),
+                        isset($rules[(string) $row->group]),
+                    ))
                     ->all(),
             ),
         );
     }
 
+    /** @return array<string, true> groups whose rule takes up what is new */
+    private static function groupsWithRule(): array
+    {
+        return array_fill_keys(Schedule::query()->whereNotNull('group')->where('on', true)->pluck('group')->all(), true);
+    }
+
     /**
-     * Those of which no workload has the name, and whether their group has a rule.
-     *
-     * @param  list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>}>  $found
-     * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}>
+     * @param  list<UnprotectedSource>  $found
+     * @return list<UnprotectedSource> those of which no workload has the name
      */
     private static function stillNew(array $found): array
     {
         $names = array_fill_keys(Workload::query()->pluck('name')->all(), true);
-        $rules = Schedule::query()->whereNotNull('group')->where('on', true)->pluck('group')->all();
-        $new = [];
-        foreach ($found as $one) {
-            if (! isset($names[$one['name']])) {
-                $new[] = $one + ['rule' => in_array($one['group'], $rules, true)];
-            }
-        }
 
-        return $new;
+        return array_values(array_filter($found, fn (UnprotectedSource $one): bool => ! isset($names[$one->name])));
     }
 
     /** Looks, protects those whose group has a rule, and keeps the others for the pages. */
@@ -107,7 +112,7 @@ final class NewSources
     {
         $found = $this->found();
         foreach ($found as $source) {
-            if ($source['rule']) {
+            if ($source->hasRule) {
                 $this->takeUp($source, null);
             }
         }
@@ -130,23 +135,22 @@ final class NewSources
         return count($names);
     }
 
-    /** @param  array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}  $source */
-    private function takeUp(array $source, ?User $by): void
+    private function takeUp(UnprotectedSource $source, ?User $by): void
     {
-        $rule = Schedule::query()->with('store')->where('group', $source['group'])->where('on', true)->first();
+        $rule = Schedule::query()->with('store')->where('group', $source->group)->where('on', true)->first();
         $workload = Workload::query()->firstOrCreate(
-            ['name' => $source['name']],
+            ['name' => $source->name],
             [
-                'kind' => $source['kind'],
-                'group' => $source['group'],
+                'kind' => $source->kind,
+                'group' => $source->group,
                 'zone' => $rule->zone ?? 'UTC',
                 'site' => $rule->store->site ?? 'boathouse',
-            ] + $source['workload'],
+            ] + $source->workload,
         );
-        Kinds::named($source['kind'])->tookUp($workload, $source['source']);
+        Kinds::named($source->kind)->tookUp($workload, $source->source);
         TrailEntry::add(
-            "The new source {$source['name']} was taken up".
-                ($rule === null ? '; its group has no rule, so it has no schedule.' : " by the rule of the group {$source['group']}."),
+            "The new source {$source->name} was taken up".
+                ($rule === null ? '; its group has no rule, so it has no schedule.' : " by the rule of the group {$source->group}."),
             null,
             $by,
         );

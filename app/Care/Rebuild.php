@@ -6,6 +6,8 @@ namespace App\Care;
 
 use App\Kinds\Kinds;
 use App\Kinds\RebuildOrder;
+use App\Kinds\RebuiltSet;
+use App\Kinds\RefusedFile;
 use App\Models\Store;
 use App\Models\Workload;
 use InvalidArgumentException;
@@ -19,10 +21,10 @@ final class Rebuild
     /** Bytes: a record that is longer is none of ours. */
     private const LARGEST_RECORD = 64 << 20;
 
-    /** @var list<array{workload: string, set: string, from: string}> from: manifest, archive or known */
+    /** @var list<RebuiltSet> */
     public array $sets = [];
 
-    /** @var list<array{file: string, because: string}> */
+    /** @var list<RefusedFile> */
     public array $problems = [];
 
     /** @param  (callable(string): void)|null  $progress  told the set in hand */

@@ -8,6 +8,7 @@ use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Store;
 use App\Models\TrailEntry;
+use App\Sets\BringingProgress;
 use App\Sets\CannotRegister;
 use App\Sets\CopyOn;
 use Illuminate\Contracts\Queue\ShouldQueue;
@@ -34,12 +35,14 @@ final class BringSetsNear implements ShouldQueue
         self::dispatch($request->id, $store->id, $sets);
     }
 
-    /** @return array{done: int, all: int, store: string, failed: ?string}|null how far it is; null if nothing is brought */
-    public static function progress(RecoveryRequest $request): ?array
+    /** How far it is; null if nothing is brought. */
+    public static function progress(RecoveryRequest $request): ?BringingProgress
     {
-        $progress = Cache::get(self::key($request->id));
+        $kept = Cache::get(self::key($request->id));
 
-        return is_array($progress) ? $progress : null;
+        return is_array($kept)
+            ? new BringingProgress((int) $kept['done'], (int) $kept['all'], (string) $kept['store'], $kept['failed'])
+            : null;
     }
 
     public function handle(): void

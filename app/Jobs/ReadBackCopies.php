@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Jobs;
 
 use App\Care\ReadBack;
+use App\Care\ReadingProgress;
 use App\Models\Copy;
 use App\Models\User;
 use Illuminate\Contracts\Queue\ShouldQueue;
@@ -24,12 +25,13 @@ final class ReadBackCopies implements ShouldQueue
         $this->onQueue(Line::Checks->value);
     }
 
-    /** @return array{done: int, all: int, wrong: int}|null how far it is; null if nothing of the workload is being read back */
-    public static function progress(int $workload): ?array
+    /** How far it is; null if nothing of the workload is being read back. */
+    public static function progress(int $workload): ?ReadingProgress
     {
-        $progress = Cache::get("read-back-$workload");
+        $kept = Cache::get("read-back-$workload");
+        $progress = is_array($kept) ? new ReadingProgress((int) $kept['done'], (int) $kept['all'], (int) $kept['wrong']) : null;
 
-        return is_array($progress) && $progress['done'] < $progress['all'] ? $progress : null;
+        return $progress !== null && $progress->done < $progress->all ? $progress : null;
     }
 
     /** @param  list<int>  $copies */

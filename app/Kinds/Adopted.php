@@ -11,7 +11,7 @@ final readonly class Adopted
 {
     /**
      * @param  list<BackupSet>  $sets
-     * @param  list<array{file: string, because: string}>  $refused
+     * @param  list<RefusedFile>  $refused
      */
     public function __construct(public array $sets, public array $refused)
     {

@@ -187,7 +187,7 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
         return false;
     }
 
-    public function place(): ?array
+    public function place(): ?SourcePlace
     {
         return null;
     }
@@ -210,7 +210,7 @@ final readonly class NotInstalled implements Carrier, Intake, Judge, Kind, Sourc
     public function rebuild(RebuildOrder $order): Rebuilt
     {
         $rebuilt = new Rebuilt;
-        $rebuilt->problems[] = ['file' => $order->workload, 'because' => ucfirst(KindIsMissing::words($this->name)).'.'];
+        $rebuilt->problems[] = new RefusedFile($order->workload, ucfirst(KindIsMissing::words($this->name)).'.');
 
         return $rebuilt;
     }

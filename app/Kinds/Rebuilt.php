@@ -7,9 +7,9 @@ namespace App\Kinds;
 /** What was taken in again. */
 final class Rebuilt
 {
-    /** @var list<array{workload: string, set: string, from: string}> from: manifest, archive or known */
+    /** @var list<RebuiltSet> */
     public array $sets = [];
 
-    /** @var list<array{file: string, because: string}> */
+    /** @var list<RefusedFile> */
     public array $problems = [];
 }

@@ -27,11 +27,8 @@ interface Source
     /** Whether it was there and is not any more. */
     public function isGone(): bool;
 
-    /**
-     * @return array{0: string, 1: string, 2: string, 3?: string}|null words, the place itself, what else is to be said of it, and its
-     *                                                                 page, if it has one; null if it is not known
-     */
-    public function place(): ?array;
+    /** Null if it is not known. */
+    public function place(): ?SourcePlace;
 
     /**
      * @throws InvalidArgumentException if no such set can be made of it

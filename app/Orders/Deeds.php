@@ -117,9 +117,9 @@ enum Deeds: string
         } catch (CannotRegister $cannot) {
             throw CannotOrder::because($cannot->getMessage());
         }
-        $told = Words::count($done['copies'], 'copy', 'copies').' deleted, '.Words::size($done['bytes']).' freed.';
+        $told = Words::count($done->copies, 'copy', 'copies').' deleted, '.Words::size($done->bytes).' freed.';
 
-        return $done['failed'] === [] ? $told : throw CannotOrder::because("$told Not deleted: ".implode('; ', $done['failed']));
+        return $done->failed === [] ? $told : throw CannotOrder::because("$told Not deleted: ".implode('; ', $done->failed));
     }
 
     /** @param  array<string, mixed>  $detail */

@@ -8,7 +8,6 @@ use App\Models\RecoveryRequest;
 use App\Models\Store;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\CopyState;
-use Kaiseki\Core\Estimate\RestoreEstimate;
 
 /** From which other copies what is selected could be read, and what that costs. */
 final readonly class CopyChoices
@@ -60,10 +59,7 @@ final readonly class CopyChoices
         return $far;
     }
 
-    /**
-     * @return list<array{store: Store, sets: int, best: ?RestoreEstimate, only: ?RestoreEstimate, without: ?RestoreEstimate,
-     *     choice: string}> what naming a store costs; null where it cannot be done so
-     */
+    /** @return list<CopyChoice> one for each store that has something of what is needed, or is settled not to be read */
     public function all(): array
     {
         $points = $this->points;
@@ -76,26 +72,19 @@ final readonly class CopyChoices
         foreach ($reading->copiesByStore() as $name => $sets) {
             // Each with what is settled for the other stores.
             [$use, $avoid] = [array_values(array_diff($rule->use, [$name])), array_values(array_diff($rule->avoid, [$name]))];
-            $choices[] = [
-                'store' => $points->stores->all()->firstOrFail('name', $name),
-                'sets' => $sets,
-                'best' => $reading->estimateWith(new CopyRule($use, $avoid)),
-                'only' => $reading->estimateWith(new CopyRule([...$use, $name], $avoid)),
-                'without' => $reading->estimateWith(new CopyRule($use, [...$avoid, $name])),
-                'choice' => in_array($name, $rule->use, true) ? 'use' : (in_array($name, $rule->avoid, true) ? 'avoid' : 'best'),
-            ];
+            $choices[] = new CopyChoice(
+                $points->stores->all()->firstOrFail('name', $name),
+                $sets,
+                $reading->estimateWith(new CopyRule($use, $avoid)),
+                $reading->estimateWith(new CopyRule([...$use, $name], $avoid)),
+                $reading->estimateWith(new CopyRule($use, [...$avoid, $name])),
+                in_array($name, $rule->use, true) ? 'use' : (in_array($name, $rule->avoid, true) ? 'avoid' : 'best'),
+            );
         }
         foreach ($rule->avoid as $name) {
             $store = $points->stores->all()->firstWhere('name', $name);
             if ($store !== null && ! isset($reading->copiesByStore()[$name])) {
-                $choices[] = [
-                    'store' => $store,
-                    'sets' => 0,
-                    'best' => null,
-                    'only' => null,
-                    'without' => $reading->estimate(),
-                    'choice' => 'avoid',
-                ];
+                $choices[] = new CopyChoice($store, 0, null, null, $reading->estimate(), 'avoid');
             }
         }
 

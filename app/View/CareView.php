@@ -6,6 +6,8 @@ namespace App\View;
 
 use App\Care\KeepRules;
 use App\Care\KeptStanding;
+use App\Care\ReadCoverage;
+use App\Care\ReadingProgress;
 use App\Jobs\ReadBackCopies;
 use App\Kinds\Kinds;
 use App\Kinds\Source;
@@ -20,6 +22,7 @@ use App\Models\Workload;
 use App\Rights\PersonRights;
 use App\Stores\OpenStores;
 use App\Words;
+use Carbon\CarbonImmutable;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\Demands;
@@ -147,11 +150,7 @@ final class CareView
             ->get();
     }
 
-    /**
-     * @return array{all: int, checked: int, oldest: string|null} copies that can be read, how many of them were ever found right, and the
-     *     oldest of those moments
-     */
-    public function coverage(): array
+    public function coverage(): ReadCoverage
     {
         $row = DB::selectOne(
             'SELECT COUNT(*) AS n, COUNT(checked_at) AS checked, MIN(checked_at) AS oldest FROM copies WHERE workload_id = ? AND state '.
@@ -159,13 +158,19 @@ final class CareView
             [$this->workload->id],
         );
 
-        return ['all' => (int) $row->n, 'checked' => (int) $row->checked, 'oldest' => $row->oldest];
+        $oldest = $row->oldest === null ? null : CarbonImmutable::parse($row->oldest);
+
+        return new ReadCoverage((int) $row->n, (int) $row->checked, $oldest);
     }
 
-    /** @return array{done: int, all: int, wrong: int}|null */
-    public function readingBack(): ?array
+    public function readingBack(): ?ReadingProgress
     {
         return ReadBackCopies::progress($this->workload->id);
+    }
+
+    public function daysInWords(): string
+    {
+        return EstateLine::keptInWords(array_map(fn (stdClass $day): bool => (bool) $day->met, $this->days()));
     }
 
     /** @return list<stdClass> one for each of the last days that is on record, oldest first */

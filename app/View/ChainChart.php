@@ -150,8 +150,8 @@ final class ChainChart
         return round(max(2.0, min(12.0, ($gaps[intdiv(count($gaps), 2)] ?? 30.0) * 0.55)), 1);
     }
 
-    /** @return array{x: float, width: float}|null where on the ground a log lies, from the state it goes on from to its own instant */
-    public function ribbon(ChartPost $post): ?array
+    /** Where on the ground a log lies, from the state it goes on from to its own instant; null of what is no log. */
+    public function ribbon(ChartPost $post): ?ChartSpan
     {
         if (! $post->set->level->isLog()) {
             return null;
@@ -159,32 +159,28 @@ final class ChainChart
         $base = $this->points->sets[$post->set->base ?? 0] ?? null;
         $from = max((float) self::MARGIN, $base === null ? $post->x - 2 : $this->x($base->instant));
 
-        return ['x' => $from, 'width' => round(max(2.0, $post->x - $from), 1)];
+        return new ChartSpan($from, round(max(2.0, $post->x - $from), 1));
     }
 
-    /** @return list<array{y: float, height: float, gone: bool, title: string}> one for each copy, from the ground up */
+    /** @return list<ChartSegment> one for each copy, from the ground up */
     public function segments(SetOutline $set): array
     {
         $count = max(1, count($set->copiesByStore()));
         $height = max(1.0, ($this->tall($set) - 2 * ($count - 1)) / $count);
         $segments = [];
         foreach ($set->copiesByStore() as $i => $copy) {
-            $segments[] = [
-                'y' => round(self::GROUND - 2 - ($i + 1) * $height - $i * 2, 1),
-                'height' => round($height, 1),
-                'gone' => ! $copy->state->isReadable(),
-                'title' => "{$copy->store->name}: ".self::stateWords($copy->state),
-            ];
+            $segments[] = new ChartSegment(
+                round(self::GROUND - 2 - ($i + 1) * $height - $i * 2, 1),
+                round($height, 1),
+                ! $copy->state->isReadable(),
+                "{$copy->store->name}: ".self::stateWords($copy->state),
+            );
         }
 
-        return $segments === []
-            ? [['y' => self::GROUND - 2 - $height, 'height' => $height, 'gone' => true, 'title' => 'no copy']]
-            : $segments;
+        return $segments === [] ? [new ChartSegment(self::GROUND - 2 - $height, $height, true, 'no copy')] : $segments;
     }
 
-    /**
-     * @return list<array{path: string, own: bool, broken: bool}> from each post to its base; broken where something below cannot be read
-     */
+    /** @return list<ChartRail> from each post to its base; those of the chain in hand last, so that they lie on top */
     public function rails(): array
     {
         $rails = [];
@@ -195,8 +191,8 @@ final class ChainChart
             }
             $deep = self::GROUND + ($post->set->level->name === 'diff' ? 18 : 9);
             $bend = min(8.0, ($post->x - $base->x) / 2);
-            $rails[] = [
-                'path' => sprintf(
+            $rails[] = new ChartRail(
+                sprintf(
                     'M%1$.1f %2$d C%1$.1f %3$d %1$.1f %3$d %4$.1f %3$d H%5$.1f C%6$.1f %3$d %6$.1f %3$d %6$.1f %2$d',
                     $base->x,
                     self::GROUND + 1,
@@ -205,11 +201,11 @@ final class ChainChart
                     $post->x - $bend,
                     $post->x,
                 ),
-                'own' => $this->isOwn($post->set) && $this->isOwn($base->set),
-                'broken' => $this->points->brokenChain($post->set) !== null,
-            ];
+                $this->isOwn($post->set) && $this->isOwn($base->set),
+                $this->points->brokenChain($post->set) !== null,
+            );
         }
-        usort($rails, fn (array $a, array $b): int => $a['own'] <=> $b['own']);
+        usort($rails, fn (ChartRail $a, ChartRail $b): int => $a->isOwn <=> $b->isOwn);
 
         return $rails;
     }
@@ -232,14 +228,14 @@ final class ChainChart
         return $at;
     }
 
-    /** @return list<array{x: float, text: string}> along the ground, at round moments of the zone */
+    /** @return list<ChartLabel> along the ground, at round moments of the zone */
     public function labels(): array
     {
         $labels = [];
         foreach ((new TimeScale($this->from, $this->to, $this->zone))->labels() as [$moment, $text]) {
             $x = $this->x($moment);
             if ($x >= self::MARGIN + 4 && $x <= self::WIDTH - self::MARGIN - 4) {
-                $labels[] = ['x' => $x, 'text' => $text];
+                $labels[] = new ChartLabel($x, $text);
             }
         }
 

@@ -6,6 +6,7 @@ namespace App\View;
 
 use App\Care\KeptStanding;
 use App\Care\NewSources;
+use App\Care\UnprotectedSource;
 use App\Kinds\Kind;
 use App\Kinds\Kinds;
 use App\Models\RecoveryRequest;
@@ -16,15 +17,11 @@ use App\Models\Workload;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\View;
-use Kaiseki\Core\Objective\Concern;
 
 /** What the page of the estate shows: all workloads, how they stand, and what somebody should see to. */
 final class EstateView
 {
-    /**
-     * @var list<array{workload: Workload, kept: KeptStanding, concerns: list<Concern>, open: int, proven: string|null,
-     *     days: list<bool>}> by how much their weightiest concern matters; what could not be told first
-     */
+    /** @var list<EstateLine> by how much their weightiest concern matters; what could not be told first */
     public readonly array $lines;
 
     /** @return list<string> views of the kinds that have something to show beside the workloads */
@@ -33,12 +30,6 @@ final class EstateView
         $views = array_map(fn (Kind $kind): string => $kind->view('estate'), array_values(Kinds::all()));
 
         return array_values(array_filter($views, View::exists(...)));
-    }
-
-    /** @param  list<bool>  $days  oldest first: whether the promises were kept */
-    public static function daysInWords(array $days): string
-    {
-        return 'Of the last '.count($days).' days on record the promises were kept on '.count(array_filter($days));
     }
 
     public function __construct(public readonly User $viewer)
@@ -64,40 +55,36 @@ final class EstateView
         $workloads = Workload::seenBy($viewer)->orderBy('name')->get();
         $kept = KeptStanding::all($workloads);
         foreach ($workloads as $workload) {
-            $lines[] = [
-                'workload' => $workload,
-                'kept' => $kept[$workload->id],
-                'concerns' => $kept[$workload->id]->standing?->concerns() ?? [],
-                'open' => (int) ($open[$workload->id] ?? 0),
-                'proven' => $proven[$workload->id] ?? null,
-                'days' => array_values(($days[$workload->id] ?? collect())->map(fn (object $day): bool => (bool) $day->met)->all()),
-            ];
+            $lines[] = new EstateLine(
+                $workload,
+                $kept[$workload->id],
+                $kept[$workload->id]->standing?->concerns() ?? [],
+                (int) ($open[$workload->id] ?? 0),
+                isset($proven[$workload->id]) ? CarbonImmutable::parse($proven[$workload->id]) : null,
+                array_values(($days[$workload->id] ?? collect())->map(fn (object $day): bool => (bool) $day->met)->all()),
+            );
         }
-        $weight = fn (array $line): int => $line['kept']->standing === null ? 100 : $line['concerns'][0]->weight ?? 0;
-        usort($lines, fn (array $a, array $b): int => $weight($b) <=> $weight($a));
+        usort($lines, fn (EstateLine $a, EstateLine $b): int => $b->weight() <=> $a->weight());
         $this->lines = $lines;
     }
 
     /** When the one that was looked at longest ago was looked at; null where one never was. */
     public function lookedAt(): ?CarbonImmutable
     {
-        $moments = array_map(fn (array $line): ?CarbonImmutable => $line['kept']->at, $this->lines);
+        $moments = array_map(fn (EstateLine $line): ?CarbonImmutable => $line->kept->at, $this->lines);
 
         return $moments === [] || in_array(null, $moments, true) ? null : min($moments);
     }
 
     public function isBeingReckoned(): bool
     {
-        return array_filter($this->lines, fn (array $line): bool => $line['kept']->isBeingReckoned) !== [];
+        return array_filter($this->lines, fn (EstateLine $line): bool => $line->kept->isBeingReckoned) !== [];
     }
 
-    /**
-     * @return list<array{name: string, group: string, source: string, kind: string, workload: array<string, mixed>, rule: bool}>
-     *     originals that nothing protects
-     */
+    /** @return list<UnprotectedSource> */
     public function unprotected(): array
     {
-        return array_values(array_filter(NewSources::kept(), fn (array $source): bool => $this->viewer->sees($source['group'])));
+        return array_values(array_filter(NewSources::kept(), fn (UnprotectedSource $one): bool => $this->viewer->sees($one->group)));
     }
 
     public function canTakeUp(): bool

@@ -91,7 +91,7 @@ final readonly class PointInHand
             '. Take a demand away, or choose a point below.';
     }
 
-    /** @return list<array{post: ChartPost, why: string}> the sets that a chart shows, newest first, and why each is in hand or is not */
+    /** @return list<ChartRow> the sets that a chart shows, newest first, and why each is in hand or is not */
     public function rows(ChainChart $chart): array
     {
         $passed = [];
@@ -102,15 +102,12 @@ final readonly class PointInHand
         $rows = [];
         foreach (array_reverse($chart->posts) as $post) {
             $set = $post->set;
-            $rows[] = [
-                'post' => $post,
-                'why' => match (true) {
-                    $chart->isChosen($set) => $this->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
-                    isset($passed[$set->name]) => $passed[$set->name],
-                    $set->instant > $wanted => rtrim('after the wanted moment; '.$chart->remark($set), '; '),
-                    default => $chart->remark($set),
-                },
-            ];
+            $rows[] = new ChartRow($post, match (true) {
+                $chart->isChosen($set) => $this->isOwnChoice() ? 'your choice' : 'chosen: newest good one',
+                isset($passed[$set->name]) => $passed[$set->name],
+                $set->instant > $wanted => rtrim('after the wanted moment; '.$chart->remark($set), '; '),
+                default => $chart->remark($set),
+            });
         }
 
         return $rows;

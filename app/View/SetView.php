@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\View;
 
 use App\Care\Holds;
+use App\Care\ReadingProgress;
 use App\Jobs\ReadBackCopies;
 use App\Kinds\BringsOthers;
 use App\Kinds\Given;
@@ -40,18 +41,16 @@ final class SetView
         $this->outline = $this->points->sets[$set->id];
     }
 
-    /** @return list<array{copy: CopyOutline, check: Check|null, canMend: bool}> */
+    /** @return list<CopyLine> */
     public function copies(): array
     {
-        return array_map(function (CopyOutline $copy): array {
+        return array_map(function (CopyOutline $copy): CopyLine {
             $check = Check::query()->with('user')->where('copy_id', $copy->id)->latest('id')->first();
             $wrong = ! $copy->state->isReadable() || ($check !== null && $check->result === 'damaged');
 
-            return [
-                'copy' => $copy,
-                'check' => $check,
-                'canMend' => $this->canTend && $wrong && $this->points->stores->of($copy->store)->silence() === null,
-            ];
+            $canMend = $this->canTend && $wrong && $this->points->stores->of($copy->store)->silence() === null;
+
+            return new CopyLine($copy, $check, $canMend);
         }, $this->outline->copies);
     }
 
@@ -100,8 +99,7 @@ final class SetView
         return [...$this->points->judge->gives($this->set), ...array_filter($others)];
     }
 
-    /** @return array{done: int, all: int, wrong: int}|null */
-    public function readingBack(): ?array
+    public function readingBack(): ?ReadingProgress
     {
         return ReadBackCopies::progress($this->set->workload_id);
     }

@@ -20,7 +20,6 @@ use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Chain\CopyState;
 use Kaiseki\Core\Estimate\MeasuredRate;
-use Kaiseki\Core\Tape\Cartridge;
 use Kaiseki\Core\Tape\UnableToUseTape;
 
 /** What the page of stores shows: what holds copies, what lies where, how fast it comes, and what is wrong. */
@@ -111,8 +110,7 @@ final class StoresView
     }
 
     /**
-     * @return list<array{store: Store, all: int, checked: int, last: \Carbon\CarbonImmutable|null}> how far the copies on each store were
-     *     read back
+     * @return list<StoreReading>
      */
     public function checks(): array
     {
@@ -121,12 +119,12 @@ final class StoresView
         return array_values(
             $this->seen()
                 ->map(
-                    fn (Store $store): array => [
-                        'store' => $store,
-                        'all' => ($this->held()[$store->id] ?? [0])[0],
-                        'checked' => ($this->held()[$store->id] ?? [0, 0, 0])[2],
-                        'last' => isset($last[$store->name]) ? CarbonImmutable::parse($last[$store->name]) : null,
-                    ],
+                    fn (Store $store): StoreReading => new StoreReading(
+                        $store,
+                        ($this->held()[$store->id] ?? [0])[0],
+                        ($this->held()[$store->id] ?? [0, 0, 0])[2],
+                        isset($last[$store->name]) ? CarbonImmutable::parse($last[$store->name]) : null,
+                    ),
                 )
                 ->all(),
         );
@@ -154,7 +152,7 @@ final class StoresView
         return $this->past["lane {$lane->from_site}>{$lane->to_site}"] ?? [];
     }
 
-    /** @return list<array{store: Store, cartridge: Cartridge, sets: int, call: ?CartridgeCall}> */
+    /** @return list<CartridgeLine> */
     public function cartridges(): array
     {
         $calls = CartridgeCall::query()->whereNull('arrived_at')->orderBy('asked_at')->get();
@@ -172,14 +170,9 @@ final class StoresView
             }
             try {
                 foreach ($open->cartridges() as $cartridge) {
-                    $rows[] = [
-                        'store' => $store,
-                        'cartridge' => $cartridge,
-                        'sets' => $sets[$cartridge->label] ?? 0,
-                        'call' => $calls->first(
-                            fn (CartridgeCall $call): bool => $call->store_id === $store->id && $call->label === $cartridge->label,
-                        ),
-                    ];
+                    $rows[] = new CartridgeLine($store, $cartridge, $sets[$cartridge->label] ?? 0, $calls->first(
+                        fn (CartridgeCall $call): bool => $call->store_id === $store->id && $call->label === $cartridge->label,
+                    ));
                 }
             } catch (UnableToUseTape) {
                 continue; // said with the store
@@ -190,8 +183,7 @@ final class StoresView
     }
 
     /**
-     * @return list<array{name: string, store: string, state: CopyState, because: string|null}> copies that cannot be relied on, the
-     *     newest of each workload first; a silent store's are told with the store
+     * @return list<TroubledCopy> the newest of each workload first; a silent store's are told with the store
      */
     public function trouble(int $limit = 200): array
     {
@@ -200,7 +192,7 @@ final class StoresView
         foreach ($this->standings()->whereNotNull('trouble')->orderBy('workloads.name')->pluck('trouble') as $trouble) {
             foreach ((array) json_decode($trouble, true) as $one) {
                 if (isset($names[$one['store']])) {
-                    $rows[] = ['store' => $names[$one['store']], 'state' => CopyState::from($one['state'])] + $one;
+                    $rows[] = new TroubledCopy($one['name'], $names[$one['store']], CopyState::from($one['state']), $one['because']);
                 }
             }
         }

@@ -82,8 +82,7 @@ final class VersionsView
         );
     }
 
-    /** @return array{FoundVersion, string}|null the version before a sudden change, and what happened after it */
-    public function lastGood(): ?array
+    public function lastGood(): ?LastGood
     {
         $chain = [];
         $of = [];
@@ -111,7 +110,7 @@ final class VersionsView
         }
         $change = SuddenChange::lastIn($chain);
 
-        return $change === null ? null : [$of[$change->good], $change->because];
+        return $change === null ? null : new LastGood($of[$change->good], $change->because);
     }
 
     /** Mode, owner and group as a long listing has them, with a plus where there is an access list (POSIX.1-2017, ls). */
@@ -168,7 +167,7 @@ final class VersionsView
         return Hosts::original($this->workload->source)?->status($this->path);
     }
 
-    /** @return list<array{x: float, width: float, version: FoundVersion, isOdd: bool}> from the first point to the newest */
+    /** @return list<VersionBar> from the first point to the newest */
     public function strip(): array
     {
         $sets = array_values($this->points->sets);
@@ -180,7 +179,7 @@ final class VersionsView
         foreach ($this->versions as $i => $version) {
             $x = (($version->first - $from) / ($to - $from)) * self::WIDTH;
             $end = ((min($version->until, $to) - $from) / ($to - $from)) * self::WIDTH;
-            $bars[] = ['x' => round($x, 2), 'width' => round(max(2.0, $end - $x), 2), 'version' => $version, 'isOdd' => $i % 2 === 1];
+            $bars[] = new VersionBar(round($x, 2), round(max(2.0, $end - $x), 2), $version, $i % 2 === 1);
         }
 
         return $bars;

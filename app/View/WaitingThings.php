@@ -6,6 +6,7 @@ namespace App\View;
 
 use App\Care\KeptStanding;
 use App\Care\NewSources;
+use App\Care\UnprotectedSource;
 use App\Kinds\AddsToDesk;
 use App\Kinds\Kind;
 use App\Kinds\Kinds;
@@ -221,7 +222,7 @@ final class WaitingThings
     /** @return list<WaitingThing> hosts that nothing protects and no rule takes up, as one thing */
     private function sources(): array
     {
-        $open = array_filter(NewSources::kept(), fn (array $one): bool => ! $one['rule'] && $this->user->sees($one['group']));
+        $open = array_filter(NewSources::kept(), fn (UnprotectedSource $one): bool => ! $one->hasRule && $this->user->sees($one->group));
         if ($open === []) {
             return [];
         }

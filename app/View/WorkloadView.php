@@ -6,6 +6,7 @@ namespace App\View;
 
 use App\Kinds\KindIsMissing;
 use App\Kinds\Kinds;
+use App\Kinds\SourcePlace;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
@@ -62,23 +63,23 @@ final class WorkloadView
         return Kinds::of($this->workload)->source($this->workload)->isGone();
     }
 
-    /** @return array{0: string, 1: string, 2: string, 3?: string}|null where its original is, as its source tells it */
-    public function original(): ?array
+    /** Where its original is, as its source tells it. */
+    public function original(): ?SourcePlace
     {
         return Kinds::of($this->workload)->source($this->workload)->place();
     }
 
-    /** @return list<array{store: string, site: string, copies: int, readable: int, bytes: int}> what lies where */
+    /** @return list<StoredThere> what lies where */
     public function stores(): array
     {
         $stores = [];
         foreach ($this->points->sets as $set) {
             foreach ($set->copies as $copy) {
                 $name = $copy->store->name;
-                $stores[$name] ??= ['store' => $name, 'site' => $copy->store->site, 'copies' => 0, 'readable' => 0, 'bytes' => 0];
-                $stores[$name]['copies']++;
-                $stores[$name]['readable'] += $copy->state->isReadable() ? 1 : 0;
-                $stores[$name]['bytes'] += $copy->bytes;
+                $there = $stores[$name] ??= new StoredThere($name, $copy->store->site);
+                $there->copies++;
+                $there->readable += $copy->state->isReadable() ? 1 : 0;
+                $there->bytes += $copy->bytes;
             }
         }
         ksort($stores);
@@ -86,14 +87,14 @@ final class WorkloadView
         return array_values($stores);
     }
 
-    /** @return list<array{name: string, sets: int, first: SetOutline, last: SetOutline}> */
+    /** @return list<HistoryLine> */
     public function histories(): array
     {
         $histories = [];
         foreach ($this->points->sets as $set) {
-            $histories[$set->history] ??= ['name' => $this->points->historyName($set), 'sets' => 0, 'first' => $set, 'last' => $set];
-            $histories[$set->history]['sets']++;
-            $histories[$set->history]['last'] = $set;
+            $line = $histories[$set->history] ??= new HistoryLine($this->points->historyName($set), $set, $set);
+            $line->sets++;
+            $line->last = $set;
         }
 
         return array_values($histories);

@@ -1,6 +1,4 @@
-@use('App\View\EstateView')
 @use('App\Words')
-@use('Carbon\CarbonImmutable')
 <x-layout title="Estate" here="Estate">
     <main id="main" class="page">
         <h1>Estate</h1>
@@ -30,13 +28,13 @@
                 </thead>
                 <tbody>
                     @foreach ($view->lines as $line)
-                        @php($kept = $line['kept'])
+                        @php($kept = $line->kept)
                         @php($standing = $kept->standing)
                         @if ($standing === null)
                             <tr>
                                 <td class="tight"><a data-row
-                                        href="/workloads/{{ $line['workload']->id }}">{{ $line['workload']->name }}</a>
-                                    <div class="muted small">{{ $line['workload']->kind }} at {{ $line['workload']->site }}</div>
+                                        href="/workloads/{{ $line->workload->id }}">{{ $line->workload->name }}</a>
+                                    <div class="muted small">{{ $line->workload->kind }} at {{ $line->workload->site }}</div>
                                 </td>
                                 @if ($kept->failure === null)
                                     <td colspan="9" class="muted">It was not looked at yet.</td>
@@ -47,11 +45,11 @@
                             </tr>
                             @continue
                         @endif
-                        @php($concerns = $line['concerns'])
+                        @php($concerns = $line->concerns)
                         <tr>
                             <td class="tight"><a data-row
-                                    href="/workloads/{{ $line['workload']->id }}">{{ $line['workload']->name }}</a>
-                                <div class="muted small">{{ $line['workload']->kind }} at {{ $line['workload']->site }},
+                                    href="/workloads/{{ $line->workload->id }}">{{ $line->workload->name }}</a>
+                                <div class="muted small">{{ $line->workload->kind }} at {{ $line->workload->site }},
                                     {{ Words::count($standing->points, 'point') }}</div>
                             </td>
                             <td class="tight">
@@ -74,15 +72,15 @@
                             <td class="num muted">
                                 {{ $standing->rtoSeconds === null ? '' : Words::duration($standing->rtoSeconds) }}</td>
                             <td class="tight">
-                                @if ($line['proven'])
-                                <x-moment :at="CarbonImmutable::parse($line['proven'])" :zone="$zone" :offset="false" />@else<span
+                                @if ($line->proven !== null)
+                                <x-moment :at="$line->proven" :zone="$zone" :offset="false" />@else<span
                                         class="muted">never</span>
                                 @endif
                             </td>
-                            <td class="num">{{ $line['open'] === 0 ? '' : $line['open'] }}</td>
+                            <td class="num">{{ $line->open === 0 ? '' : $line->open }}</td>
                             <td class="tight"><span class="days" role="img"
-                                    aria-label="{{ EstateView::daysInWords($line['days']) }}">
-                                    @foreach ($line['days'] as $met)
+                                    aria-label="{{ $line->daysInWords() }}">
+                                    @foreach ($line->days as $met)
                                         <i class="{{ $met ? '' : 'missed' }}"></i>
                                     @endforeach
                                 </span>
@@ -95,7 +93,7 @@
                                                 class="muted">{{ $concern->todo }}</span></div>
                                         @endforeach @if (count($concerns) > 2)
                                             <a class="text-decoration-underline small"
-                                                href="/workloads/{{ $line['workload']->id }}/care">and {{ count($concerns) - 2 }}
+                                                href="/workloads/{{ $line->workload->id }}/care">and {{ count($concerns) - 2 }}
                                                 more</a>
                                         @endif
                             </td>
@@ -122,14 +120,14 @@
                             @foreach ($unprotected as $source)
                                 <tr>
                                     @if ($view->canTakeUp())
-                                        <td class="pe-2"><input type="checkbox" name="sources[]" value="{{ $source['name'] }}"
-                                                aria-label="Take up {{ $source['name'] }}"></td>
+                                        <td class="pe-2"><input type="checkbox" name="sources[]" value="{{ $source->name }}"
+                                                aria-label="Take up {{ $source->name }}"></td>
                                     @endif
                                     <td class="tight pe-4">
-                                        {{ $source['name'] }}</td>
-                                    <td class="tight pe-4">{{ $source['group'] }}</td>
+                                        {{ $source->name }}</td>
+                                    <td class="tight pe-4">{{ $source->group }}</td>
                                     <td>
-                                        @if ($source['rule'])
+                                        @if ($source->hasRule)
                                         <span class="muted">the rule of its group takes it up within a minute</span>@else<span
                                                 class="attention">its group has no rule, so nobody protects it</span>
                                         @endif

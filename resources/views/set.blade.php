@@ -12,10 +12,10 @@
         @php($reading = $view->readingBack())
         @if ($reading !== null)
             <p class="assumed" role="status" id="reading" hx-get="/sets/{{ $set->id }}" hx-select="#main" hx-target="#main"
-                hx-swap="outerHTML" hx-trigger="every 2s">Copies of this workload are being read back: {{ $reading['done'] }} of
-                {{ $reading['all'] }}.
-                @if ($reading['wrong'] > 0)
-                    <span class="attention">{{ $reading['wrong'] }} not right.</span>
+                hx-swap="outerHTML" hx-trigger="every 2s">Copies of this workload are being read back: {{ $reading->done }} of
+                {{ $reading->all }}.
+                @if ($reading->wrong > 0)
+                    <span class="attention">{{ $reading->wrong }} not right.</span>
                 @endif
             </p>
         @endif
@@ -98,7 +98,9 @@
                 </tr>
             </thead>
             <tbody>
-                @foreach ($view->copies() as ['copy' => $copy, 'check' => $check, 'canMend' => $canMend])
+                @foreach ($view->copies() as $line)
+                    @php($copy = $line->copy)
+                    @php($check = $line->check)
                     <tr>
                         <td class="tight">{{ $copy->store->name }}@if ($view->outline->parts !== [])
                                 <span class="muted">{{ $view->outline->parts[$copy->part] ?? '' }}</span>
@@ -118,10 +120,9 @@
                                     class="muted">never</span>
                             @endif
                         </td>
-                        <td class="{{ $copy->state->isReadable() && ($check === null || $check->isRight()) ? 'muted' : 'attention' }}">
-                            {{ $check?->because ?? ($copy->because ?? ($check === null ? '' : 'every byte as it was written')) }}</td>
+                        <td class="{{ $line->isFine() ? 'muted' : 'attention' }}">{{ $line->found() }}</td>
                         <td class="tight num">
-                            @if ($canMend)
+                            @if ($line->canMend)
                                 <form method="post" action="/sets/{{ $set->id }}/mend">@csrf<button
                                         class="btn btn-sm btn-outline-primary" name="copy" value="{{ $copy->id }}">Mend
                                         it</button></form>

@@ -28,8 +28,8 @@
         </p>
         @if ($good !== null)
             <p class="attention">Likely the last good version: the one of <a class="text-decoration-underline"
-                    href="#version-{{ $good[0]->id }}">{{ Words::moment(Instant::ofMicroseconds($good[0]->first)->in(), $zone) }}</a>;
-                {{ $good[1] }}.</p>
+                    href="#version-{{ $good->version->id }}">{{ Words::moment(Instant::ofMicroseconds($good->version->first)->in(), $zone) }}</a>;
+                {{ $good->after }}.</p>
         @endif
         @foreach ($view->elsewhere() as $other)
             <p class="mb-1">The same content {{ $last->until === PHP_INT_MAX ? 'is also' : 'turned up' }} as <a
@@ -45,13 +45,13 @@
             aria-label="Its versions from the first point to the newest">
             <line x1="0" x2="{{ VersionsView::WIDTH }}" y1="24" y2="24" class="ground" />
             @foreach ($view->strip() as $bar)
-                <a href="#version-{{ $bar['version']->id }}"
-                    aria-label="Version of {{ Words::moment(Instant::ofMicroseconds($bar['version']->first)->in(), $zone) }}">
-                    <rect x="{{ $bar['x'] }}" y="{{ $bar['isOdd'] ? 4 : 0 }}" width="{{ $bar['width'] }}"
-                        height="{{ $bar['isOdd'] ? 20 : 24 }}"
-                        class="version {{ $view->markOf($bar['version'], $good[0] ?? null) }}">
-                        <title>{{ Words::moment(Instant::ofMicroseconds($bar['version']->first)->in(), $zone) }}:
-                            {{ Words::size(max(0, $bar['version']->version->size)) }}</title>
+                <a href="#version-{{ $bar->version->id }}"
+                    aria-label="Version of {{ Words::moment(Instant::ofMicroseconds($bar->version->first)->in(), $zone) }}">
+                    <rect x="{{ $bar->x }}" y="{{ $bar->isOdd ? 4 : 0 }}" width="{{ $bar->width }}"
+                        height="{{ $bar->isOdd ? 20 : 24 }}"
+                        class="version {{ $view->markOf($bar->version, $good?->version) }}">
+                        <title>{{ Words::moment(Instant::ofMicroseconds($bar->version->first)->in(), $zone) }}:
+                            {{ Words::size(max(0, $bar->version->version->size)) }}</title>
                     </rect>
                 </a>
             @endforeach
@@ -81,7 +81,7 @@
                     @foreach (array_reverse($view->versions) as $i => $version)
                         @php($point = $view->pointOf($version))
                         @php($isFile = $version->version->kind === EntryKind::File)
-                        <tr id="version-{{ $version->id }}" class="@if ($good !== null && $good[0]->id === $version->id) chosen @endif">
+                        <tr id="version-{{ $version->id }}" class="@if ($good !== null && $good->version->id === $version->id) chosen @endif">
                             <td class="tight mono">
                                 {{ Words::moment(Instant::ofMicroseconds($version->first)->in(), $zone, false) }}
                             </td>
@@ -140,7 +140,7 @@
                         @foreach (array_reverse($view->versions) as $version)
                             @php($point = $view->pointOf($version))
                             @if ($point !== null)
-                                <option value="{{ $point->id }}" @selected($good !== null && $good[0]->id === $version->id)>as of
+                                <option value="{{ $point->id }}" @selected($good !== null && $good->version->id === $version->id)>as of
                                     {{ Words::moment(Instant::ofMicroseconds($version->first)->in(), $zone, false) }},
                                     {{ Words::size(max(0, $version->version->size)) }}</option>
                             @endif

@@ -22,9 +22,9 @@
                 @if ($original === null)
                     <span class="muted">Its original is not known here.</span>
                 @else
-                    <span class="muted">{{ $original[0] }} @if (isset($original[3]))<a
-                        class="mono" href="{{ $original[3] }}" hx-boost="false">{{ $original[1] }}</a>@else<span
-                        class="mono">{{ $original[1] }}</span>@endif{{ $original[2] }}.</span>
+                    <span class="muted">{{ $original->words }} @if ($original->page !== null)<a
+                        class="mono" href="{{ $original->page }}" hx-boost="false">{{ $original->place }}</a>@else<span
+                        class="mono">{{ $original->place }}</span>@endif{{ $original->more }}.</span>
                 @endif
             @endif
             @php($hurt = $view->points->judge->hurt())
@@ -87,12 +87,12 @@
                         <tbody>
                             @foreach ($view->stores() as $line)
                                 <tr>
-                                    <td>{{ $line['store'] }}</td>
-                                    <td>{{ $line['site'] }}</td>
-                                    <td class="num">{{ number_format($line['copies']) }}</td>
-                                    <td class="num {{ $line['readable'] < $line['copies'] ? 'attention' : '' }}">
-                                        {{ number_format($line['readable']) }}</td>
-                                    <td class="num"><x-size :bytes="$line['bytes']" /></td>
+                                    <td>{{ $line->store }}</td>
+                                    <td>{{ $line->site }}</td>
+                                    <td class="num">{{ number_format($line->copies) }}</td>
+                                    <td class="num {{ $line->readable < $line->copies ? 'attention' : '' }}">
+                                        {{ number_format($line->readable) }}</td>
+                                    <td class="num"><x-size :bytes="$line->bytes" /></td>
                                 </tr>
                             @endforeach
                         </tbody>
@@ -104,11 +104,11 @@
                             <tbody>
                                 @foreach ($histories as $history)
                                     <tr>
-                                        <td>{{ $history['name'] }}</td>
-                                        <td class="num">{{ Words::count($history['sets'], 'set') }}</td>
-                                        <td class="tight"><x-moment :at="$history['first']->capturedAt()" :zone="$view->zone"
+                                        <td>{{ $history->name }}</td>
+                                        <td class="num">{{ Words::count($history->sets, 'set') }}</td>
+                                        <td class="tight"><x-moment :at="$history->first->capturedAt()" :zone="$view->zone"
                                             :offset="false" /></td>
-                                        <td class="tight">to <x-moment :at="$history['last']->capturedAt()" :zone="$view->zone"
+                                        <td class="tight">to <x-moment :at="$history->last->capturedAt()" :zone="$view->zone"
                                             :offset="false" /></td>
                                     </tr>
                                 @endforeach

@@ -7,6 +7,7 @@ namespace App\Console\CommandLine;
 use App\Kinds\AdoptOrder;
 use App\Kinds\Kind;
 use App\Kinds\Kinds;
+use App\Kinds\RefusedFile;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Stores\ClosedFolder;
@@ -74,7 +75,7 @@ final class Adopt extends KaisekiCommand
             );
         $this->endProgress();
         foreach ($adoption->refused as $refused) {
-            $this->say("{$refused['file']} was not taken: {$refused['because']}.");
+            $this->say("{$refused->file} was not taken: {$refused->because}.");
         }
         if ($adoption->sets !== [] && ClosedFolder::isOpen((string) $input->getArgument('folder'))) {
             $this->say(
@@ -98,10 +99,7 @@ final class Adopt extends KaisekiCommand
                     ],
                     $adoption->sets,
                 ),
-                'refused' => array_map(
-                    fn (array $refused): array => ['file' => mb_scrub($refused['file']), 'because' => mb_scrub($refused['because'])],
-                    $adoption->refused,
-                ),
+                'refused' => RefusedFile::kept($adoption->refused),
             ],
             function () use ($adoption, $kind): iterable {
                 foreach ($adoption->sets as $set) {

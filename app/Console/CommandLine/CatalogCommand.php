@@ -8,6 +8,7 @@ use App\Care\CatalogExport;
 use App\Care\NightKit;
 use App\Care\Rebuild;
 use App\Jobs\ReckonStanding;
+use App\Kinds\RefusedFile;
 use App\Models\Workload;
 use App\Trees\Run\Targets;
 use App\Words;
@@ -50,7 +51,7 @@ final class CatalogCommand extends KaisekiCommand
         $names = array_unique(array_column($rebuild->sets, 'workload'));
         ReckonStanding::begin(...array_map(intval(...), Workload::query()->whereIn('name', $names)->pluck('id')->all()));
         $from = array_count_values(array_column($rebuild->sets, 'from')) + ['manifest' => 0, 'archive' => 0, 'known' => 0];
-        $this->answer(['sets' => $rebuild->sets, 'problems' => $rebuild->problems], function () use ($rebuild, $from): iterable {
+        $this->answer(['sets' => $rebuild->sets, 'problems' => RefusedFile::kept($rebuild->problems)], function () use ($rebuild, $from): iterable {
             yield sprintf(
                 '%s: %d by their manifests, %d from the archives, %d were known.',
                 Words::count(count($rebuild->sets), 'set'),
@@ -59,7 +60,7 @@ final class CatalogCommand extends KaisekiCommand
                 $from['known'],
             );
             foreach ($rebuild->problems as $problem) {
-                yield "  {$problem['file']}: {$problem['because']}";
+                yield "  {$problem->file}: {$problem->because}";
             }
         });
 

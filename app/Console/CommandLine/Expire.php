@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Care\ExpiringCopy;
 use App\Care\Expiry;
 use App\Words;
 use Symfony\Component\Console\Input\InputArgument;
@@ -39,7 +40,7 @@ final class Expire extends KaisekiCommand
         $this->answer(
             [
                 'expiring' => array_map(
-                    fn (array $line): array => ['set' => $line['set'], 'store' => $line['store'], 'bytes' => $line['bytes']],
+                    fn (ExpiringCopy $line): array => ['set' => $line->set, 'store' => $line->store, 'bytes' => $line->bytes],
                     $lines,
                 ),
                 'bytes' => (int) array_sum(array_column($lines, 'bytes')),
@@ -52,19 +53,19 @@ final class Expire extends KaisekiCommand
                     yield "No rule says what of {$expiry->workload->name} may expire, so everything stays.";
                 }
                 foreach ($lines as $line) {
-                    yield "{$line['set']} on {$line['store']}, ".Words::size($line['bytes']);
+                    yield "{$line->set} on {$line->store}, ".Words::size($line->bytes);
                 }
                 yield $lines === []
                     ? 'Nothing expires.'
                     : ($done === null ? 'This would free ' : 'This freed ').
-                        Words::size($done['bytes'] ?? (int) array_sum(array_column($lines, 'bytes'))).
+                        Words::size($done->bytes ?? (int) array_sum(array_column($lines, 'bytes'))).
                         ($done === null ? '; --yes deletes it.' : '.');
-                foreach ($done['failed'] ?? [] as $failed) {
+                foreach ($done->failed ?? [] as $failed) {
                     yield "  not deleted: $failed";
                 }
             },
         );
 
-        return ($done['failed'] ?? []) === [] ? self::DONE : self::NOT_ALL_RIGHT;
+        return ($done->failed ?? []) === [] ? self::DONE : self::NOT_ALL_RIGHT;
     }
 }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Console\CommandLine;
 
 use App\Care\NewSources;
+use App\Care\UnprotectedSource;
 use App\Words;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -31,15 +32,17 @@ final class Sources extends KaisekiCommand
         $this->answer(
             [
                 'taken' => $names,
-                'unprotected' => array_map(fn (array $one): array => array_diff_key($one, ['kind' => 0, 'workload' => 0]), $left),
+                'unprotected' => array_map(fn (UnprotectedSource $one): array => [
+                    'name' => $one->name, 'group' => $one->group, 'source' => $one->source, 'rule' => $one->hasRule,
+                ], $left),
             ],
             function () use ($taken, $left): iterable {
                 if ($taken > 0) {
                     yield Words::count($taken, 'source').' taken up.';
                 }
                 foreach ($left as $source) {
-                    yield "{$source['name']} (group {$source['group']}) is not protected".
-                        ($source['rule'] ? '; the rule of its group will take it up.' : ', and its group has no rule.');
+                    yield "{$source->name} (group {$source->group}) is not protected".
+                        ($source->hasRule ? '; the rule of its group will take it up.' : ', and its group has no rule.');
                 }
                 if ($left === []) {
                     yield 'Every host that is known is protected.';

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Care\NewSources;
+use App\Care\UnprotectedSource;
 use App\Models\Role;
 use App\Models\User;
 use App\Words;
@@ -21,9 +22,9 @@ final class TakeUpController
         assert($user instanceof User);
         abort_unless($user->role === Role::Operator, 403);
         $names = array_values(array_filter((array) $request->input('sources', []), is_string(...)));
-        $seen = array_column(array_filter((new NewSources)->found(), fn (array $source): bool => $user->sees($source['group'])), 'name');
+        $seen = array_filter((new NewSources)->found(), fn (UnprotectedSource $source): bool => $user->sees($source->group));
         try {
-            $taken = (new NewSources)->takeUpAll(array_values(array_intersect($names, $seen)), $user);
+            $taken = (new NewSources)->takeUpAll(array_values(array_intersect($names, array_column($seen, 'name'))), $user);
         } catch (InvalidArgumentException $wrong) {
             return redirect('/estate')->withErrors(['sources' => $wrong->getMessage()]);
         }

@@ -7,6 +7,7 @@ namespace App\Kinds\Files;
 use App\Agents\Agent;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
+use App\Kinds\SourcePlace;
 use App\Models\BackupSet;
 use App\Trees\Making\FolderProtection;
 use App\Trees\Making\LevelsOfTree;
@@ -36,9 +37,9 @@ final readonly class AgentSource implements Source
         return false;
     }
 
-    public function place(): array
+    public function place(): SourcePlace
     {
-        return ['It is the machine', (string) $this->agent->host, ", by its agent, which {$this->agent->state()}", '/agents'];
+        return new SourcePlace('It is the machine', (string) $this->agent->host, ", by its agent, which {$this->agent->state()}", '/agents');
     }
 
     public function make(MakingOrder $order): BackupSet

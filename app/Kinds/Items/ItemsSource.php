@@ -9,6 +9,7 @@ use App\Kinds\Items\Live\LiveMailboxes;
 use App\Kinds\Items\Live\MirrorSource;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
+use App\Kinds\SourcePlace;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Trees\Making\FolderSource;
@@ -50,7 +51,7 @@ final readonly class ItemsSource implements Source
         return $this->folder->isGone();
     }
 
-    public function place(): ?array
+    public function place(): ?SourcePlace
     {
         return $this->folder->place();
     }

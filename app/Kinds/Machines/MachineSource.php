@@ -9,6 +9,7 @@ use App\Kinds\Machines\Intake\MachineProtection;
 use App\Kinds\Machines\Page\MachineView;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
+use App\Kinds\SourcePlace;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use Kaiseki\Core\Chain\Level;
@@ -49,11 +50,11 @@ final readonly class MachineSource implements Source
         return $seen !== null && ! isset($seen->machines[$machine]);
     }
 
-    public function place(): ?array
+    public function place(): ?SourcePlace
     {
         [$host, $machine] = HypervisorHost::nowOf($this->workload) ?? [null, ''];
 
-        return $host === null ? null : ['It is the machine', $machine, " at {$host->name}", MachineView::address($host, $machine)];
+        return $host === null ? null : new SourcePlace('It is the machine', $machine, " at {$host->name}", MachineView::address($host, $machine));
     }
 
     public function levelOfPresent(): string

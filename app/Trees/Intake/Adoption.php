@@ -6,6 +6,7 @@ namespace App\Trees\Intake;
 
 use App\Kinds\Adopted;
 use App\Kinds\AdoptOrder;
+use App\Kinds\RefusedFile;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Sets\AdoptedStore;
@@ -26,7 +27,7 @@ final class Adoption
     /** @var list<BackupSet> */
     private array $sets = [];
 
-    /** @var list<array{file: string, because: string}> */
+    /** @var list<RefusedFile> */
     private array $refused = [];
 
     private function __construct(private readonly string $kind)
@@ -221,6 +222,6 @@ final class Adoption
 
     private function refuse(string $file, string $because): void
     {
-        $this->refused[] = ['file' => $file, 'because' => $because];
+        $this->refused[] = new RefusedFile($file, $because);
     }
 }

@@ -6,6 +6,8 @@ namespace App\Trees\Intake;
 
 use App\Kinds\RebuildOrder;
 use App\Kinds\Rebuilt;
+use App\Kinds\RebuiltSet;
+use App\Kinds\RefusedFile;
 use App\Models\Copy;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
@@ -78,7 +80,7 @@ final class ArchivesAgain
                     'has_beside' => $beside !== null,
                 ],
             );
-            $this->rebuilt->sets[] = ['workload' => $workload->name, 'set' => $found->name, 'from' => 'known'];
+            $this->rebuilt->sets[] = new RebuiltSet($workload->name, $found->name, RebuiltSet::KNOWN);
 
             return;
         }
@@ -86,20 +88,20 @@ final class ArchivesAgain
             if (! $this->order->readArchives && $digest !== null) {
                 try {
                     $registration->addByManifest($found, $digest, $bytes);
-                    $this->rebuilt->sets[] = ['workload' => $workload->name, 'set' => $found->name, 'from' => 'manifest'];
+                    $this->rebuilt->sets[] = new RebuiltSet($workload->name, $found->name, RebuiltSet::BY_MANIFEST);
 
                     return;
                 } catch (InvalidArgumentException $wrong) {
-                    $this->rebuilt->problems[] = [
-                        'file' => "{$found->name}.manifest.jsonl",
-                        'because' => "{$wrong->getMessage()} The archive was read instead.",
-                    ];
+                    $this->rebuilt->problems[] = new RefusedFile(
+                        "{$found->name}.manifest.jsonl",
+                        "{$wrong->getMessage()} The archive was read instead.",
+                    );
                 }
             }
             $registration->add($found);
-            $this->rebuilt->sets[] = ['workload' => $workload->name, 'set' => $found->name, 'from' => 'archive'];
+            $this->rebuilt->sets[] = new RebuiltSet($workload->name, $found->name, RebuiltSet::BY_ARCHIVE);
         } catch (UnreadableArchive|CannotRegister $cannot) {
-            $this->rebuilt->problems[] = ['file' => $found->path, 'because' => 'It '.$cannot->getMessage().'.'];
+            $this->rebuilt->problems[] = new RefusedFile($found->path, 'It '.$cannot->getMessage().'.');
         }
     }
 
@@ -137,10 +139,10 @@ final class ArchivesAgain
                     $manifest !== null &&
                     ($record['manifest_blake2b_256'] ?? null) === bin2hex($manifest);
                 if (! $fits) {
-                    $this->rebuilt->problems[] = [
-                        'file' => "$name.set.json",
-                        'because' => 'It does not fit the archive or the manifest; the archive was read instead.',
-                    ];
+                    $this->rebuilt->problems[] = new RefusedFile(
+                        "$name.set.json",
+                        'It does not fit the archive or the manifest; the archive was read instead.',
+                    );
                 }
 
                 return [$found, $fits ? $digest : null, (int) filesize($archive)];
@@ -152,12 +154,12 @@ final class ArchivesAgain
                     (int) filesize($archive),
                 ];
             }
-            $this->rebuilt->problems[] = [
-                'file' => $path,
-                'because' => 'There is no record beside it, and its name does not say what it is.',
-            ];
+            $this->rebuilt->problems[] = new RefusedFile(
+                $path,
+                'There is no record beside it, and its name does not say what it is.',
+            );
         } catch (InvalidArgumentException $wrong) {
-            $this->rebuilt->problems[] = ['file' => $path, 'because' => $wrong->getMessage()];
+            $this->rebuilt->problems[] = new RefusedFile($path, $wrong->getMessage());
         }
 
         return null;

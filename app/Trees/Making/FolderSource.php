@@ -8,6 +8,7 @@ use App\Hosts\Hosts;
 use App\Hosts\Walls;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
+use App\Kinds\SourcePlace;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use InvalidArgumentException;
@@ -64,9 +65,9 @@ final class FolderSource implements Source
         return $look !== null && $look->status('')?->type !== Status::FOLDER;
     }
 
-    public function place(): ?array
+    public function place(): ?SourcePlace
     {
-        return $this->workload->source === null ? null : ['Its original is', $this->workload->source, ''];
+        return $this->workload->source === null ? null : new SourcePlace('Its original is', $this->workload->source);
     }
 
     public function make(MakingOrder $order): BackupSet

@@ -31,6 +31,7 @@ use Kaiseki\Core\Files\Staging;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Files\Verification;
+use Kaiseki\Core\Proof\CheckLine;
 use Throwable;
 
 /**
@@ -355,18 +356,18 @@ final class RunCarrier
 
     /**
      * @param  list<array{when: string, command: list<string>, exit: int|null}>  $commands  as they were carried out
-     * @return list<array{check: string, result: string, detail: string}>
+     * @return list<CheckLine>
      */
     private function checks(Verification $verification, array $commands): array
     {
         return [
             ...RunOutcome::checks($this->leftOut, count($verification->differences), 'in the catalog'),
             ...array_map(
-                fn (array $command): array => [
-                    'check' => "the command {$command['when']} it: ".implode(' ', $command['command']),
-                    'result' => $command['exit'] === 0 ? 'passed' : 'failed',
-                    'detail' => $command['exit'] === null ? 'it did not end by itself' : "it ended with {$command['exit']}",
-                ],
+                fn (array $command): CheckLine => CheckLine::of(
+                    "the command {$command['when']} it: ".implode(' ', $command['command']),
+                    $command['exit'] === 0,
+                    $command['exit'] === null ? 'it did not end by itself' : "it ended with {$command['exit']}",
+                ),
                 $commands,
             ),
         ];
@@ -398,9 +399,9 @@ final class RunCarrier
             'commands' => $commands,
             'read' => RunOutcome::readings($read, $copies),
             'damaged' => array_values(array_map(fn (string $because): string => $because, $source->failures)),
-            'checks' => $checks,
+            'checks' => CheckLine::kept($checks),
             ...LongList::keep($run, LongList::FROM_OTHER_POINTS, $this->fromOtherPoints()),
-            'right' => array_unique(array_column($checks, 'result')) === ['passed'],
+            'right' => CheckLine::wrong($checks) === [],
         ];
         $run->update([
             'state' => 'done',

@@ -9,6 +9,7 @@ use App\Models\Run;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\PermissionRun;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** What came of a run, in the form in which it is kept and signed. */
 final class RunOutcome
@@ -36,18 +37,14 @@ final class RunOutcome
             'damaged' => [],
             ...LongList::keep($run, LongList::FROM_OTHER_POINTS, []),
             'commands' => [],
-            'checks' => [
-                [
-                    'check' => 'every file that was to come back was sent',
-                    'result' => $lost === [] ? 'passed' : 'failed',
-                    'detail' => count($lost).' could not be given back',
-                ],
-                [
-                    'check' => 'content (BLAKE2b-256) as in the catalog, as it was sent',
-                    'result' => 'passed',
-                    'detail' => 'what arrived is for the receiver to check with the manifest',
-                ],
-            ],
+            'checks' => CheckLine::kept([
+                CheckLine::of('every file that was to come back was sent', $lost === [], count($lost).' could not be given back'),
+                CheckLine::of(
+                    'content (BLAKE2b-256) as in the catalog, as it was sent',
+                    true,
+                    'what arrived is for the receiver to check with the manifest',
+                ),
+            ]),
             'right' => $lost === [],
         ];
     }
@@ -72,18 +69,18 @@ final class RunOutcome
             'damaged' => [],
             ...LongList::keep($run, LongList::FROM_OTHER_POINTS, []),
             'commands' => [],
-            'checks' => [
-                [
-                    'check' => 'everything of the order stands there and has got its permissions',
-                    'result' => $lost === 0 ? 'passed' : 'failed',
-                    'detail' => "$lost could not be given theirs",
-                ],
-                [
-                    'check' => 'mode, owner, group and access list as in the catalog, looked at again in the target',
-                    'result' => $differ === 0 ? 'passed' : 'failed',
-                    'detail' => "$differ differ",
-                ],
-            ],
+            'checks' => CheckLine::kept([
+                CheckLine::of(
+                    'everything of the order stands there and has got its permissions',
+                    $lost === 0,
+                    "$lost could not be given theirs",
+                ),
+                CheckLine::of(
+                    'mode, owner, group and access list as in the catalog, looked at again in the target',
+                    $differ === 0,
+                    "$differ differ",
+                ),
+            ]),
             'right' => $lost === 0 && $differ === 0,
         ];
     }
@@ -92,23 +89,19 @@ final class RunOutcome
      * @param  list<LeftOut>  $leftOut
      * @param  int  $differ  files that are not as they should be when they are read again
      * @param  string  $as  what they are compared with: "in the catalog"
-     * @return list<array{check: string, result: string, detail: string}>
+     * @return list<CheckLine>
      */
     public static function checks(array $leftOut, int $differ, string $as): array
     {
         $lost = count(array_filter($leftOut, fn (LeftOut $left): bool => $left->isLoss));
 
         return [
-            [
-                'check' => 'every file that was to come back is there',
-                'result' => $lost === 0 ? 'passed' : 'failed',
-                'detail' => "$lost could not be given back",
-            ],
-            [
-                'check' => "content (BLAKE2b-256), size, mode and time as $as, read again from the target",
-                'result' => $differ === 0 ? 'passed' : 'failed',
-                'detail' => "$differ differ",
-            ],
+            CheckLine::of('every file that was to come back is there', $lost === 0, "$lost could not be given back"),
+            CheckLine::of(
+                "content (BLAKE2b-256), size, mode and time as $as, read again from the target",
+                $differ === 0,
+                "$differ differ",
+            ),
         ];
     }
 

@@ -16,10 +16,10 @@
             <tbody>
                 @foreach ($expiry->lines as $line)
                     <tr>
-                        <td class="tight"><x-moment :at="$line['at']" :zone="$zone" :offset="false" /></td>
-                        <td class="tight">{{ $line['level'] }}</td>
-                        <td class="tight">{{ $line['store'] }}</td>
-                        <td class="num"><x-size :bytes="$line['bytes']" /></td>
+                        <td class="tight"><x-moment :at="$line->at" :zone="$zone" :offset="false" /></td>
+                        <td class="tight">{{ $line->level }}</td>
+                        <td class="tight">{{ $line->store }}</td>
+                        <td class="num"><x-size :bytes="$line->bytes" /></td>
                     </tr>
                 @endforeach
             </tbody>

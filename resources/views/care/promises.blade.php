@@ -1,5 +1,4 @@
 @use('App\View\CareView')
-@use('App\View\EstateView')
 @use('App\Words')
 @php($workload = $view->workload)
 @php($zone = $view->zone)
@@ -17,7 +16,7 @@
 @php($days = $view->days())
 @if ($days !== [])
     <p class="days big" role="img"
-        aria-label="{{ EstateView::daysInWords(array_map(fn($day): bool => (bool) $day->met, $days)) }}">
+        aria-label="{{ $view->daysInWords() }}">
         @foreach ($days as $day)
             <i class="{{ $day->met ? '' : 'missed' }}"
                 title="{{ $day->day }}: {{ $day->age_s === null ? 'no usable point'

@@ -1,20 +1,19 @@
 @use('App\Words')
-@use('Carbon\CarbonImmutable')
 @php($workload = $view->workload)
 @php($zone = $view->zone)
 <h2>Reading back</h2>
 <div id="reading">
 @php($coverage = $view->coverage())
-<p>{{ number_format($coverage['checked']) }} of {{ Words::count($coverage['all'], 'copy', 'copies') }}
-    {{ $coverage['checked'] === 1 ? 'was' : 'were' }} found right when read
-    back{{ $coverage['oldest'] === null ? '' : ', the longest ago on '
-        . Words::moment(CarbonImmutable::parse($coverage['oldest']), $zone, false) }}.
+<p>{{ number_format($coverage->checked) }} of {{ Words::count($coverage->copies, 'copy', 'copies') }}
+    {{ $coverage->checked === 1 ? 'was' : 'were' }} found right when read
+    back{{ $coverage->oldest === null ? '' : ', the longest ago on '
+        . Words::moment($coverage->oldest, $zone, false) }}.
 </p>
 @php($reading = $view->readingBack())
 @if ($reading !== null)
-    <p class="assumed" role="status">{{ $reading['done'] }} of {{ $reading['all'] }} read back.
-        @if ($reading['wrong'] > 0)
-            <span class="attention">{{ $reading['wrong'] }} not right.</span>
+    <p class="assumed" role="status">{{ $reading->done }} of {{ $reading->all }} read back.
+        @if ($reading->wrong > 0)
+            <span class="attention">{{ $reading->wrong }} not right.</span>
         @endif
     </p>
 @elseif ($view->canTend)

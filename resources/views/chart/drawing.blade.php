@@ -28,8 +28,8 @@
                     height="{{ $ground - 22 }}" />
             @endif
             @foreach ($chart->rails() as $rail)
-                <path class="rail @if ($rail['own']) own @endif @if ($rail['broken']) broken @endif"
-                    d="{{ $rail['path'] }}" />
+                <path class="rail @if ($rail->isOwn) own @endif @if ($rail->isBroken) broken @endif"
+                    d="{{ $rail->path }}" />
             @endforeach
             @foreach ($chart->newHistories() as $x)
                 <g class="rebuilt">
@@ -40,9 +40,9 @@
                 </g>
             @endforeach
             @foreach ($chart->labels() as $label)
-                <line class="tick" x1="{{ $label['x'] }}" y1="{{ $ground }}" x2="{{ $label['x'] }}"
-                    y2="{{ $ground + 4 }}" /><text class="label" x="{{ $label['x'] }}"
-                    y="{{ $ground + 46 }}">{{ $label['text'] }}</text>
+                <line class="tick" x1="{{ $label->x }}" y1="{{ $ground }}" x2="{{ $label->x }}"
+                    y2="{{ $ground + 4 }}" /><text class="label" x="{{ $label->x }}"
+                    y="{{ $ground + 46 }}">{{ $label->text }}</text>
             @endforeach
             @foreach ($chart->posts as $post)
                 @php($set = $post->set)
@@ -57,14 +57,14 @@
                     <title>{{ $post->told }}, {{ $set->level->words() }}, {{ $state }}{{ $post->standsForInWords() }}
                     </title>
                     @if ($ribbon !== null)
-                        <rect class="seg ribbon @if (!$set->isReadable()) gone @endif" x="{{ $ribbon['x'] }}"
-                            y="{{ $ground - 6 }}" width="{{ $ribbon['width'] }}" height="5" />
+                        <rect class="seg ribbon @if (!$set->isReadable()) gone @endif" x="{{ $ribbon->x }}"
+                            y="{{ $ground - 6 }}" width="{{ $ribbon->width }}" height="5" />
                     @else
                         @foreach ($chart->segments($set) as $segment)
-                            <rect class="seg @if ($segment['gone']) gone @endif" x="{{ $x - $wide / 2 }}"
-                                y="{{ $segment['y'] }}" width="{{ $wide }}" height="{{ $segment['height'] }}"
+                            <rect class="seg @if ($segment->isGone) gone @endif" x="{{ $x - $wide / 2 }}"
+                                y="{{ $segment->y }}" width="{{ $wide }}" height="{{ $segment->height }}"
                                 rx="{{ $set->level->isSnapshot() ? $wide / 2 : 1 }}">
-                                <title>{{ $segment['title'] }}</title>
+                                <title>{{ $segment->title }}</title>
                             </rect>
                         @endforeach
                     @endif

@@ -11,14 +11,15 @@
             </tr>
         </thead>
         <tbody>
-            @foreach ($rows as ['post' => $post, 'why' => $why])
+            @foreach ($rows as $row)
+                @php($post = $row->post)
                 <tr id="point-{{ $post->set->id }}" data-of-post="{{ $post->set->id }}"
                     class="@if ($chart->isChosen($post->set)) chosen @elseif (!$chart->isOwn($post->set)) off @endif">
                     <td class="tight"><button class="row-pick" data-row name="{{ $field }}" value="{{ $post->set->id }}"
                             title="{{ $post->set->name }}"><time class="mono" datetime="{{ $post->utc }}"
                                 title="{{ $post->utc }}">{{ $post->shortly() }}</time></button></td>
                     @include('chart.row')
-                    <td>{{ $why }}</td>
+                    <td>{{ $row->why }}</td>
                 </tr>
             @endforeach
         </tbody>

@@ -21,15 +21,14 @@
             <tbody>
                 @foreach ($choices as $line)
                     <tr>
-                        <td class="tight">{{ $line['store']->name }}</td>
-                        <td class="tight">{{ $line['store']->site }}</td>
-                        <td class="num">{{ $line['sets'] }}</td>
-                        @foreach (['best' => [$line['best'], 'as is best'], 'use' => [$line['only'], 'wherever it has a copy'],
-                            'avoid' => [$line['without'], 'not from here']] as $value => [$estimate, $words])
+                        <td class="tight">{{ $line->store->name }}</td>
+                        <td class="tight">{{ $line->store->site }}</td>
+                        <td class="num">{{ $line->sets }}</td>
+                        @foreach ($line->ways() as $value => [$estimate, $words])
                             <td class="tight">
                                 @if ($estimate !== null)
-                                    <label><input type="radio" name="from[{{ $line['store']->id }}]" value="{{ $value }}"
-                                            @checked($line['choice'] === $value) aria-label="{{ $line['store']->name }}: {{ $words }}">
+                                    <label><input type="radio" name="from[{{ $line->store->id }}]" value="{{ $value }}"
+                                            @checked($line->choice === $value) aria-label="{{ $line->store->name }}: {{ $words }}">
                                     {{ Words::duration($estimate->whole->likely) }}</label>@else<span class="muted">only
                                         copy</span>
                                 @endif
@@ -50,12 +49,12 @@
     @endif
     @php($bringing = BringSetsNear::progress($request))
     @if ($bringing !== null)
-        <p id="bringing" class="mt-2 {{ $bringing['failed'] !== null ? 'attention' : 'muted' }}" role="status"
-            @if ($bringing['failed'] === null && $bringing['done'] < $bringing['all']) hx-get="{{ $frame->url('how') }}"
+        <p id="bringing" class="mt-2 {{ $bringing->failed !== null ? 'attention' : 'muted' }}" role="status"
+            @if ($bringing->isAtWork()) hx-get="{{ $frame->url('how') }}"
                 hx-select="#bringing" hx-target="#bringing" hx-swap="outerHTML" hx-trigger="every 2s" @endif>
-            {{ $bringing['failed'] ?? "{$bringing['done']} of " . Words::count($bringing['all'], 'set')
-                . " brought to {$bringing['store']}." }}
-            @if ($bringing['failed'] === null && $bringing['done'] >= $bringing['all'])
+            {{ $bringing->failed ?? "{$bringing->done} of " . Words::count($bringing->all, 'set')
+                . " brought to {$bringing->store}." }}
+            @if ($bringing->isThere())
                 <a href="{{ $frame->url('how') }}">Plan again with them</a>
             @endif
         </p>

@@ -1,3 +1,4 @@
+@use('Kaiseki\Core\Proof\CheckLine')
 @props(['evidence', 'sound', 'key', 'signature'])
 @php($approval = $evidence['approval'] ?? null)
 <!doctype html>
@@ -64,11 +65,11 @@
                 <th>Detail</th>
             </tr>
         </thead>
-        @foreach ($evidence['checks'] as $check)
+        @foreach (CheckLine::all($evidence['checks']) as $check)
             <tr>
-                <td>{{ $check['check'] }}</td>
-                <td class="{{ $check['result'] === 'failed' ? 'bad' : '' }}">{{ $check['result'] }}</td>
-                <td>{{ $check['detail'] }}</td>
+                <td>{{ $check->check }}</td>
+                <td class="{{ $check->isFailed() ? 'bad' : '' }}">{{ $check->result }}</td>
+                <td>{{ $check->detail }}</td>
             </tr>
         @endforeach
     </table>

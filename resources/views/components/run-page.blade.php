@@ -1,5 +1,6 @@
 @use('App\Runs\SetAsides')
 @use('App\Words')
+@use('Kaiseki\Core\Proof\CheckLine')
 @props(['run', 'goOn' => 'Go on with it', 'goOnHint' => '', 'beside' => [], 'backTitle' => 'Put it back'])
 @php($zone = auth()->user()->zone)
 @php($outcome = $run->outcome ?? [])
@@ -27,14 +28,14 @@
                 </tr>
             </thead>
             <tbody>
-                @foreach ($outcome['checks'] as $check)
+                @foreach (CheckLine::all($outcome['checks']) as $check)
                     <tr>
-                        <td>{{ $check['check'] }}</td>
+                        <td>{{ $check->check }}</td>
                         <td class="tight"><span
-                                class="{{ ['passed' => 'mark-proven', 'failed' => 'mark-failed'][$check['result']] ?? 'muted' }}"
-                                >{{ $check['result'] }}</span>
+                                class="{{ ['passed' => 'mark-proven', 'failed' => 'mark-failed'][$check->result] ?? 'muted' }}"
+                                >{{ $check->result }}</span>
                         </td>
-                        <td>{{ $check['detail'] }}</td>
+                        <td>{{ $check->detail }}</td>
                     </tr>
                 @endforeach
             </tbody>

@@ -68,13 +68,14 @@
                     </tr>
                 </thead>
                 <tbody>
-                    @foreach ($view->checks() as ['store' => $store, 'all' => $all, 'checked' => $checked, 'last' => $last])
+                    @foreach ($view->checks() as $reading)
+                        @php($store = $reading->store)
                         <tr>
                             <td class="tight pe-4">{{ $store->name }}</td>
-                            <td class="num pe-4">{{ number_format($checked) }} of {{ number_format($all) }}</td>
+                            <td class="num pe-4">{{ number_format($reading->checked) }} of {{ number_format($reading->copies) }}</td>
                             <td class="tight pe-4">
-                                @if ($last !== null)
-                                <x-moment :at="$last" :zone="$zone" :offset="false" />@else<span
+                                @if ($reading->last !== null)
+                                <x-moment :at="$reading->last" :zone="$zone" :offset="false" />@else<span
                                         class="muted">never</span>
                                 @endif
                             </td>
@@ -148,7 +149,10 @@
                         </tr>
                     </thead>
                     <tbody>
-                        @foreach ($cartridges as ['store' => $store, 'cartridge' => $cartridge, 'sets' => $sets, 'call' => $call])
+                        @foreach ($cartridges as $line)
+                            @php($store = $line->store)
+                            @php($cartridge = $line->cartridge)
+                            @php($call = $line->call)
                             <tr>
                                 <td class="tight pe-4"><a data-row class="mono"
                                         href="/stores/{{ $store->name }}/cartridges/{{ $cartridge->label }}">{{ $cartridge->label }}</a>
@@ -156,7 +160,7 @@
                                 <td class="tight pe-4">{{ $store->name }}</td>
                                 <td class="tight pe-4">{{ $cartridge->isOnShelf() ? 'on the shelf' : 'in slot ' . $cartridge->slot }}
                                 </td>
-                                <td class="num pe-4">{{ $sets }}</td>
+                                <td class="num pe-4">{{ $line->sets }}</td>
                                 <td class="num pe-4"><x-size :bytes="$cartridge->used" /> of <x-size :bytes="$cartridge->capacity" /></td>
                                 <td class="tight">
                                     @if ($call !== null)
@@ -191,10 +195,10 @@
                     <tbody>
                         @foreach ($trouble as $row)
                             <tr>
-                                <td class="mono">{{ $row['name'] }}</td>
-                                <td class="tight">{{ $row['store'] }}</td>
-                                <td class="tight">{{ ChainChart::stateWords($row['state']) }}</td>
-                                <td class="attention">{{ $row['because'] }}</td>
+                                <td class="mono">{{ $row->set }}</td>
+                                <td class="tight">{{ $row->store }}</td>
+                                <td class="tight">{{ ChainChart::stateWords($row->state) }}</td>
+                                <td class="attention">{{ $row->because }}</td>
                             </tr>
                         @endforeach
                     </tbody>

@@ -151,7 +151,7 @@ it('is a source like any other, but for commands, which lie on the machine', fun
     $source = Kinds::of($agent->workload)->source($agent->workload);
     expect($source->isKnown())->toBeTrue()->and($source->isGone())->toBeFalse()
         ->and($source->levels())->toHaveKeys(['full', 'incr', 'diff'])
-        ->and($source->makes(Level::of('log')))->toBeFalse()->and($source->place()[1])->toBe('gate-7');
+        ->and($source->makes(Level::of('log')))->toBeFalse()->and($source->place()?->place)->toBe('gate-7');
     $this->get("/workloads/{$agent->workload_id}")->assertOk()->assertSee(['It is the machine', 'by its agent, which asks for work']);
     $refused = $this->told(2, 'protect', 'gate', '--level=full', '--before=["true"]');
     expect($refused['error'])->toContain('/etc/kaiseki-agent/before and after');

@@ -9,6 +9,8 @@ use App\Kinds\AdoptOrder;
 use App\Kinds\Intake;
 use App\Kinds\RebuildOrder;
 use App\Kinds\Rebuilt;
+use App\Kinds\RebuiltSet;
+use App\Kinds\RefusedFile;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
@@ -67,9 +69,9 @@ final class JarIntake implements Intake
                     $pieces,
                     array_map(fn (PartRecord $part): string => "{$order->workload}/{$part->file}", $parts),
                 );
-                $rebuilt->sets[] = ['workload' => $order->workload, 'set' => $record['name'], 'from' => 'archive'];
+                $rebuilt->sets[] = new RebuiltSet($order->workload, $record['name'], RebuiltSet::BY_ARCHIVE);
             } catch (InvalidArgumentException $wrong) {
-                $rebuilt->problems[] = ['file' => basename($file), 'because' => $wrong->getMessage()];
+                $rebuilt->problems[] = new RefusedFile(basename($file), $wrong->getMessage());
             }
         }
 

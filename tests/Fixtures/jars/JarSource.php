@@ -6,6 +6,7 @@ namespace Outside\Jars;
 
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
+use App\Kinds\SourcePlace;
 use App\Models\BackupSet;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
@@ -37,7 +38,7 @@ final class JarSource implements Source
         return false;
     }
 
-    public function place(): ?array
+    public function place(): ?SourcePlace
     {
         return null;
     }

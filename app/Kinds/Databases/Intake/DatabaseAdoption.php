@@ -6,6 +6,7 @@ namespace App\Kinds\Databases\Intake;
 
 use App\Kinds\Databases\Databases;
 use App\Kinds\Databases\Server\DatabaseServer;
+use App\Kinds\RefusedFile;
 use App\Models\BackupSet;
 use App\Models\History;
 use App\Models\Workload;
@@ -22,7 +23,7 @@ final class DatabaseAdoption
     /** @var list<BackupSet> */
     public array $sets = [];
 
-    /** @var list<array{file: string, because: string}> */
+    /** @var list<RefusedFile> */
     public array $refused = [];
 
     /** @param  callable(string, int): void|null  $progress  told the file in hand, and how far it is */
@@ -99,6 +100,6 @@ final class DatabaseAdoption
 
     private function refuse(string $file, string $because): void
     {
-        $this->refused[] = ['file' => $file, 'because' => $because];
+        $this->refused[] = new RefusedFile($file, $because);
     }
 }

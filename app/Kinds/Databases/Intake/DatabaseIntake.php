@@ -10,6 +10,8 @@ use App\Kinds\Databases\Databases;
 use App\Kinds\Intake;
 use App\Kinds\RebuildOrder;
 use App\Kinds\Rebuilt;
+use App\Kinds\RebuiltSet;
+use App\Kinds\RefusedFile;
 use App\Models\History;
 use App\Models\Workload;
 use Kaiseki\Core\Archive\UnreadableArchive;
@@ -61,11 +63,11 @@ final class DatabaseIntake implements Intake
         );
         try {
             $set = $isDump ? $registration->dump($path) : $registration->log($path);
-            $rebuilt->sets[] = ['workload' => $order->workload, 'set' => $set->name, 'from' => 'archive'];
+            $rebuilt->sets[] = new RebuiltSet($order->workload, $set->name, RebuiltSet::BY_ARCHIVE);
         } catch (AlreadyKnown) {
-            $rebuilt->sets[] = ['workload' => $order->workload, 'set' => $name, 'from' => 'known'];
+            $rebuilt->sets[] = new RebuiltSet($order->workload, $name, RebuiltSet::KNOWN);
         } catch (UnreadableArchive|UnreadableLog $unreadable) {
-            $rebuilt->problems[] = ['file' => $path, 'because' => "It {$unreadable->getMessage()}."];
+            $rebuilt->problems[] = new RefusedFile($path, "It {$unreadable->getMessage()}.");
         }
     }
 }

@@ -4,10 +4,12 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Order;
 
+use Kaiseki\Core\Proof\CheckLine;
+
 /** What was found when a server was looked at for an order. */
 final readonly class CheckedServer
 {
-    /** @param  list<array{check: string, result: string, detail: string}>  $lines  result: passed, failed, or note */
+    /** @param  list<CheckLine>  $lines  passed, failed, or a note */
     public function __construct(public array $lines)
     {
     }
@@ -15,23 +17,14 @@ final readonly class CheckedServer
     /** @return list<string> what stands in the way */
     public function blockers(): array
     {
-        return array_map(ucfirst(...), $this->inWords('failed'));
+        return array_map(fn (CheckLine $line): string => ucfirst($line->words()), CheckLine::wrong($this->lines));
     }
 
     /** @return list<string> what does not, but should be known */
     public function notes(): array
     {
-        return $this->inWords('note');
-    }
+        $notes = array_filter($this->lines, fn (CheckLine $line): bool => $line->isNote());
 
-    /** @return list<string> */
-    private function inWords(string $result): array
-    {
-        return array_values(
-            array_map(
-                fn (array $line): string => "{$line['check']}: {$line['detail']}",
-                array_filter($this->lines, fn (array $line): bool => $line['result'] === $result),
-            ),
-        );
+        return array_values(array_map(fn (CheckLine $line): string => $line->words(), $notes));
     }
 }

@@ -14,6 +14,7 @@ use App\Kinds\Databases\Server\ServerFacts;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Models\Run;
 use App\Words;
+use Kaiseki\Core\Proof\CheckLine;
 use PDOException;
 
 /** What is looked at before anything is done to a server: whether it can be done there, and what the operator should know. */
@@ -50,7 +51,7 @@ final class DatabaseChecks
         'BINLOG REPLAY',
     ];
 
-    /** @var list<array{check: string, result: string, detail: string}> */
+    /** @var list<CheckLine> */
     private array $lines = [];
 
     /** @param  list<Reach>  $reaches */
@@ -108,7 +109,7 @@ final class DatabaseChecks
 
     private function add(string $check, string $result, string $detail): void
     {
-        $this->lines[] = ['check' => $check, 'result' => $result, 'detail' => mb_scrub($detail)];
+        $this->lines[] = new CheckLine($check, $result, mb_scrub($detail));
     }
 
     private function privileges(ServerFacts $facts): void

@@ -23,6 +23,7 @@ use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Database\LogPosition;
 use Kaiseki\Core\Database\WayEstimate;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** What is settled for a request about a database, what it means, and what still stands in the way of running it. */
 final class DatabaseSheet implements OrderSheet
@@ -194,7 +195,7 @@ final class DatabaseSheet implements OrderSheet
     {
         if ($this->checks === null) {
             $lines = $this->look()?->found()['lines'] ?? null;
-            $this->checks = is_array($lines) ? new CheckedServer($lines) : null;
+            $this->checks = is_array($lines) ? new CheckedServer(CheckLine::all($lines)) : null;
         }
 
         return $this->checks;

@@ -9,6 +9,7 @@ use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Look;
 use App\Models\RecoveryRequest;
 use Closure;
+use Kaiseki\Core\Proof\CheckLine;
 use PDOException;
 
 /** Looks at the server that an order goes to: the checks before a run, and about how many rows its tables have. */
@@ -34,16 +35,13 @@ final readonly class ServerLook implements Look
         return hash('sha256', "server\0".$this->sheet->fingerprint());
     }
 
-    /**
-     * @return array{lines: list<array{check: string, result: string, detail: string}>, live: array<string, int>} live: SCHEMA.TABLE =>
-     *     rows
-     */
+    /** @return array<string, mixed> lines, as CheckLine keeps them, and live: SCHEMA.TABLE => rows */
     public function take(Closure $told): array
     {
         $order = $this->sheet->order;
 
         return [
-            'lines' => $order === null ? [] : DatabaseChecks::of($order, $this->sheet->reaches)->lines,
+            'lines' => $order === null ? [] : CheckLine::kept(DatabaseChecks::of($order, $this->sheet->reaches)->lines),
             'live' => $order === null ? [] : self::live($order),
         ];
     }

@@ -33,6 +33,7 @@ use Kaiseki\Core\Database\LogFacts;
 use Kaiseki\Core\Database\UnreadableLog;
 use Kaiseki\Core\Database\WayEstimate;
 use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Proof\CheckLine;
 use PDOException;
 use Throwable;
 
@@ -178,7 +179,7 @@ final class DatabaseRun
             return 'it was begun with before the interruption';
         }
         $checks = DatabaseChecks::of($this->order, $reaches, $this->run);
-        $this->account->told['before'] = $checks->lines;
+        $this->account->told['before'] = CheckLine::kept($checks->lines);
         if ($checks->blockers() !== []) {
             throw CannotRestore::because(implode(' ', $checks->blockers()));
         }
@@ -253,7 +254,7 @@ final class DatabaseRun
     private function finish(): void
     {
         $run = $this->run->refresh();
-        $right = array_filter($this->account->checks, fn (array $check): bool => $check['result'] === 'failed') === [];
+        $right = CheckLine::wrong($this->account->checks) === [];
         $rows = $tables = 0;
         foreach ($this->account->told['contents'] ?? [] as $contents) {
             $tables += count($contents);
@@ -279,7 +280,7 @@ final class DatabaseRun
             'kind' => 'database',
             'rows_restored' => $rows,
             'tables_restored' => $tables,
-            'checks' => $this->account->checks,
+            'checks' => CheckLine::kept($this->account->checks),
             'remarks' => $this->account->remarks,
             'right' => $right,
             'commands' => [],

@@ -12,11 +12,12 @@ use App\Runs\RunLedger;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Database\LogFacts;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** What a run of a database tells: its steps, what it checked, what should be known of it, and how far it is. */
 final class RunAccount
 {
-    /** @var list<array{check: string, result: string, detail: string}> */
+    /** @var list<CheckLine> */
     public array $checks = [];
 
     /** @var list<string> */
@@ -49,17 +50,13 @@ final class RunAccount
         foreach ($steps as $step) {
             $this->ledger->step($step, fn (): string => 'was done before the interruption');
         }
-        $this->checks = [...$this->run->outcome['checks_before_place'] ?? [], ...$this->checks];
+        $this->checks = [...CheckLine::all($this->run->outcome['checks_before_place'] ?? []), ...$this->checks];
     }
 
     /** @param  list<string>  $wrong  none if it passed */
     public function check(string $check, array $wrong, string $right): void
     {
-        $this->checks[] = [
-            'check' => $check,
-            'result' => $wrong === [] ? 'passed' : 'failed',
-            'detail' => $wrong === [] ? $right : implode('; ', array_slice($wrong, 0, 10)),
-        ];
+        $this->checks[] = CheckLine::unless($wrong, $check, $right);
     }
 
     public function remark(string ...$remarks): void
@@ -70,7 +67,8 @@ final class RunAccount
     /** @param  array<string, mixed>  $outcome  what a later attempt goes on from */
     public function keep(array $outcome): void
     {
-        $this->run->update(['outcome' => $outcome + ['checks_before_place' => $this->checks] + ($this->run->refresh()->outcome ?? [])]);
+        $checks = ['checks_before_place' => CheckLine::kept($this->checks)];
+        $this->run->update(['outcome' => $outcome + $checks + ($this->run->refresh()->outcome ?? [])]);
     }
 
     /**

@@ -7,6 +7,7 @@ namespace App\Kinds\Databases\Server;
 use App\Kinds\Databases\Intake\DatabaseProtection;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
+use App\Kinds\SourcePlace;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use Kaiseki\Core\Chain\Level;
@@ -44,11 +45,11 @@ final readonly class DatabaseSource implements Source
         return false;
     }
 
-    public function place(): ?array
+    public function place(): ?SourcePlace
     {
         $server = DatabaseServer::of($this->workload);
 
-        return $server === null ? null : ['It lives on the server', $server->name, " ({$server->host}:{$server->port})"];
+        return $server === null ? null : new SourcePlace('It lives on the server', $server->name, " ({$server->host}:{$server->port})");
     }
 
     public function levelOfPresent(): string

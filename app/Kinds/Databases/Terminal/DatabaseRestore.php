@@ -24,6 +24,7 @@ use App\Runs\WaitAtTerminal;
 use App\Sets\CannotPlan;
 use App\Words;
 use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -124,7 +125,7 @@ final readonly class DatabaseRestore
         if ($checks->blockers() !== []) {
             return new Told(
                 KaisekiCommand::BLOCKED,
-                ['error' => implode(' ', $checks->blockers()), 'checks_before' => $checks->lines],
+                ['error' => implode(' ', $checks->blockers()), 'checks_before' => CheckLine::kept($checks->lines)],
                 fn (): array => $checks->blockers(),
             );
         }
@@ -192,7 +193,7 @@ final readonly class DatabaseRestore
                 ),
                 'lost_after' => $lost === null ? null : self::lost($lost),
                 'remarks' => $points->remarks,
-                'checks_before' => $checks->lines,
+                'checks_before' => CheckLine::kept($checks->lines),
                 'blockers' => $checks->blockers(),
             ] + $rows;
 
@@ -223,8 +224,8 @@ final readonly class DatabaseRestore
     private static function planInWords(array $document): iterable
     {
         yield $document['order'];
-        foreach ($document['checks_before'] as $check) {
-            yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        foreach (CheckLine::all($document['checks_before']) as $check) {
+            yield "  {$check->told()}";
         }
         foreach ($document['remarks'] as $remark) {
             yield "  $remark";
@@ -309,8 +310,8 @@ final readonly class DatabaseRestore
             Words::duration($document['seconds']),
             $run->set_name,
         );
-        foreach ($document['checks'] as $check) {
-            yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        foreach (CheckLine::all($document['checks']) as $check) {
+            yield "  {$check->told()}";
         }
         foreach ($document['remarks'] as $remark) {
             yield "  $remark";

@@ -17,7 +17,7 @@ use App\Models\Workload;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\FoundVersion;
 use App\View\ChainChart;
-use App\View\ChartPost;
+use App\View\ChartRow;
 use App\View\ChartWindow;
 use App\View\PointInHand;
 use App\View\RequestFrame;
@@ -92,7 +92,7 @@ final class WorksheetView
         );
     }
 
-    /** @return list<array{post: ChartPost, why: string}> */
+    /** @return list<ChartRow> */
     public function rows(): array
     {
         $chart = $this->chart();

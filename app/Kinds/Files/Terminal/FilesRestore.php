@@ -21,6 +21,7 @@ use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Files\Deed;
 use Kaiseki\Core\Files\Preview;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Input\InputInterface;
 
 /** `restore` for files. */
@@ -132,8 +133,8 @@ final class FilesRestore
                 Words::duration($seconds),
                 $run->set_name,
             );
-            foreach ($outcome['checks'] as $check) {
-                yield "  {$check['result']}: {$check['check']}";
+            foreach (CheckLine::all($outcome['checks']) as $check) {
+                yield "  {$check->result}: {$check->check}";
             }
             foreach (array_slice($outcome['left_out'], 0, 20) as $left) {
                 yield "  left out: {$left['path']}: {$left['because']}";

@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Live;
 
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
+use App\Kinds\SourcePlace;
 use App\Models\BackupSet;
 use App\Trees\Making\FolderProtection;
 use App\Trees\Making\LevelsOfTree;
@@ -36,11 +37,11 @@ final readonly class MirrorSource implements Source
         return false;
     }
 
-    public function place(): array
+    public function place(): SourcePlace
     {
         $count = Words::count(count($this->live->mailboxes), 'mailbox', 'mailboxes');
 
-        return ['It is read from', $this->live->server->whereabouts(), ", $count"];
+        return new SourcePlace('It is read from', $this->live->server->whereabouts(), ", $count");
     }
 
     public function make(MakingOrder $order): BackupSet

@@ -28,6 +28,7 @@ use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Chain\FoundPoint;
 use Kaiseki\Core\Chain\Reading;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** What is settled for a request about mailboxes, what it means, and what still stands in the way of running it. */
 final class ItemsSheet implements OrderSheet
@@ -63,7 +64,7 @@ final class ItemsSheet implements OrderSheet
     /** Why the selection means nothing, or may not be read. */
     private ?string $problem = null;
 
-    /** @var list<array{check: string, result: string, detail: string}>|null */
+    /** @var list<CheckLine>|null */
     private ?array $lines = null;
 
     private ?KeptLook $look = null;
@@ -194,12 +195,12 @@ final class ItemsSheet implements OrderSheet
             : null;
     }
 
-    /** @return list<array{check: string, result: string, detail: string}>|null what was found there; null if nobody looked yet */
+    /** @return list<CheckLine>|null what was found there; null if nobody looked yet */
     public function lines(): ?array
     {
-        $lines = $this->lines ?? ($this->look()?->found()['lines'] ?? null);
+        $kept = $this->look()?->found()['lines'] ?? null;
 
-        return is_array($lines) ? array_values($lines) : null;
+        return $this->lines ?? (is_array($kept) ? CheckLine::all($kept) : null);
     }
 
     public function lookAgain(): void
@@ -232,10 +233,8 @@ final class ItemsSheet implements OrderSheet
         if ($this->reading !== null && $this->reading->files > 0 && $this->reading->missing >= $this->reading->files) {
             $blockers[] = 'None of it can be read from any archive.';
         }
-        foreach ($this->lines() ?? [] as $line) {
-            if ($line['result'] === 'failed') {
-                $blockers[] = ucfirst("{$line['check']}: {$line['detail']}");
-            }
+        foreach (CheckLine::wrong($this->lines() ?? []) as $line) {
+            $blockers[] = ucfirst($line->words());
         }
         if (in_array($this->request->state, ['running', 'closed'], true)) {
             $blockers[] = $this->request->state === 'running' ? 'A run for this request is at work.' : 'The request is closed.';
@@ -343,7 +342,7 @@ final class ItemsSheet implements OrderSheet
         $counts = $erased === [] ? [] : ['erased' => ItemCount::of($erased).' stay away: on the list of what was erased'];
         $counts += ['items' => ItemCount::of($this->chosen).', '.Words::size($this->bytes())];
         foreach ($this->lines() ?? [] as $number => $line) {
-            $counts["line-$number"] = "{$line['check']}: {$line['detail']}";
+            $counts["line-$number"] = "{$line->words()}";
         }
 
         return $counts;

@@ -8,6 +8,7 @@ use App\Kinds\Items\Server\MailboxCheck;
 use App\Kinds\Look;
 use App\Models\RecoveryRequest;
 use Closure;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** Looks at the mailboxes that an order goes into: whether they are there, what of it lies in them already, how much room there is. */
 final readonly class MailboxLook implements Look
@@ -29,7 +30,7 @@ final readonly class MailboxLook implements Look
         return hash('sha256', "mailboxes\0".$this->sheet->fingerprint());
     }
 
-    /** @return array{lines: list<array{check: string, result: string, detail: string}>, there: int} */
+    /** @return array{lines: list<array<string, string>>, there: int} lines as CheckLine keeps them */
     public function take(Closure $told): array
     {
         $order = $this->sheet->order;
@@ -38,6 +39,6 @@ final readonly class MailboxLook implements Look
         }
         $check = MailboxCheck::of($order, $this->sheet->chosen);
 
-        return ['lines' => $check->lines, 'there' => $check->there];
+        return ['lines' => CheckLine::kept($check->lines), 'there' => $check->there];
     }
 }

@@ -12,7 +12,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
 use App\View\ChainChart;
-use App\View\ChartPost;
+use App\View\ChartRow;
 use App\View\ChartWindow;
 use App\View\PointInHand;
 use App\View\RequestFrame;
@@ -56,7 +56,7 @@ final class ItemsSheetView
         return new PointInHand($this->request, $this->sheet->points, $this->sheet->found, $point, $this->frame->zone);
     }
 
-    /** @return list<array{post: ChartPost, why: string}> */
+    /** @return list<ChartRow> */
     public function rows(): array
     {
         return $this->inHand()->rows($this->chart());

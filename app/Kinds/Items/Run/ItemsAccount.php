@@ -9,6 +9,7 @@ use App\Models\Run;
 use App\Runs\DigestedFile;
 use App\Runs\RunFiles;
 use App\Runs\RunProgress;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** What a run of items tells of itself: what it brought, what it left, and what it found when it read that again. */
 final class ItemsAccount
@@ -16,7 +17,7 @@ final class ItemsAccount
     /** Of a list so many lines are kept with the run. */
     private const LINES = 200;
 
-    /** @var list<array{check: string, result: string, detail: string}> */
+    /** @var list<CheckLine> */
     public array $checks = [];
 
     public int $items = 0;
@@ -88,18 +89,12 @@ final class ItemsAccount
     /** @param  list<string>  $wrong  none if it passed */
     public function check(string $check, array $wrong, string $right): void
     {
-        $this->checks[] = [
-            'check' => $check,
-            'result' => $wrong === [] ? 'passed' : 'failed',
-            'detail' => mb_scrub($wrong === [] ? $right : implode('; ', array_slice($wrong, 0, 10))),
-        ];
+        $this->checks[] = CheckLine::unless($wrong, $check, $right);
     }
 
     public function isRight(): bool
     {
-        $failed = array_filter($this->checks, fn (array $check): bool => $check['result'] === 'failed');
-
-        return $failed === [] && array_filter($this->left, fn (array $row): bool => $row['loss']) === [];
+        return CheckLine::wrong($this->checks) === [] && array_filter($this->left, fn (array $row): bool => $row['loss']) === [];
     }
 
     /** The digest of the list of what is right, hex. */

@@ -29,6 +29,7 @@ use InvalidArgumentException;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Mail\Dav\DavFailure;
 use Kaiseki\Core\Mail\Imap\ImapFailure;
+use Kaiseki\Core\Proof\CheckLine;
 use Throwable;
 
 /** Carries out the bringing of items, step by step. After a crash it is carried out again, and goes on where it was. */
@@ -164,7 +165,7 @@ final class ItemsRun
             'bytes' => $account->bytes,
             'there' => $account->there,
             'folders' => $account->folders,
-            'checks' => $account->checks,
+            'checks' => CheckLine::kept($account->checks),
             'left_out' => $account->left,
             'left_out_count' => $account->leftCount,
             'right' => $account->isRight(),

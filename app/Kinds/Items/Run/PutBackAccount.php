@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Run;
 
+use App\Kinds\LeftAsIs;
 use App\Kinds\PutBackTold;
 use App\Models\Run;
 use App\Words;
@@ -19,12 +20,12 @@ final class PutBackAccount
     /** What stood there before, and stands there again. */
     public int $returned = 0;
 
-    /** @var list<array{path: string, because: string}> */
+    /** @var list<LeftAsIs> */
     private array $left = [];
 
     public function leave(string $path, int $count, string $because): void
     {
-        $this->left[] = ['path' => mb_scrub($path).($count > 1 ? " ($count items)" : ''), 'because' => $because];
+        $this->left[] = new LeftAsIs(mb_scrub($path).($count > 1 ? " ($count items)" : ''), $because);
     }
 
     public function told(Run $run): PutBackTold
@@ -32,12 +33,12 @@ final class PutBackAccount
         $lines = [Words::count($this->removed, 'item').' that the run had laid went, '.
             number_format($this->returned).' that it had replaced are there again.'];
         foreach (array_slice($this->left, 0, 100) as $left) {
-            $lines[] = "  left as it is: {$left['path']}: {$left['because']}";
+            $lines[] = "  {$left->told()}";
         }
         $document = [
             'removed' => $this->removed,
             'returned' => $this->returned,
-            'left' => array_slice($this->left, 0, self::LINES),
+            'left' => LeftAsIs::kept(array_slice($this->left, 0, self::LINES)),
             'kept' => [],
         ];
 

@@ -14,11 +14,12 @@ use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Kaiseki\Core\Mail\Imap\ImapFolder;
 use Kaiseki\Core\Mail\Imap\ImapMailbox;
 use Kaiseki\Core\Mail\ItemSort;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** What a mail server says of the mailboxes that an order goes into, before anything is laid into them. */
 final class MailboxCheck
 {
-    /** @var list<array{check: string, result: string, detail: string}> note, passed or failed */
+    /** @var list<CheckLine> note, passed or failed */
     public array $lines = [];
 
     /** Of what is ordered so many lie there already. */
@@ -71,9 +72,7 @@ final class MailboxCheck
     /** @return list<string> */
     private function blockers(): array
     {
-        $failed = array_filter($this->lines, fn (array $line): bool => $line['result'] === 'failed');
-
-        return array_values(array_map(fn (array $line): string => ucfirst("{$line['check']}: {$line['detail']}"), $failed));
+        return array_map(fn (CheckLine $line): string => ucfirst($line->words()), CheckLine::wrong($this->lines));
     }
 
     /** @param  list<ChosenItem>  $some */
@@ -189,6 +188,6 @@ final class MailboxCheck
 
     public function line(string $check, string $result, string $detail): void
     {
-        $this->lines[] = ['check' => $check, 'result' => $result, 'detail' => mb_scrub($detail)];
+        $this->lines[] = new CheckLine($check, $result, mb_scrub($detail));
     }
 }

@@ -26,6 +26,7 @@ use App\Trees\Run\Targets;
 use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Mail\ItemQuery;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -244,8 +245,8 @@ final class ItemsRestore
                 if ($run->state === 'done') {
                     yield "Run {$run->id}: ".ItemCount::came($outcome).', '.Words::size($outcome['bytes']).
                         ", from {$run->set_name}".($outcome['there'] > 0 ? "; {$outcome['there']} lay there already" : '').'.';
-                    foreach ($outcome['checks'] as $check) {
-                        yield "  {$check['result']}: {$check['check']}";
+                    foreach (CheckLine::all($outcome['checks']) as $check) {
+                        yield "  {$check->result}: {$check->check}";
                     }
                     foreach (array_slice($outcome['left_out'], 0, 20) as $left) {
                         yield "  left out: {$left['path']}: {$left['because']}";

@@ -27,6 +27,7 @@ use App\Sets\SetOutline;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Proof\CheckLine;
 
 /**
  * Takes a machine that stands in home: most of it comes while it runs, and what came since in the short time in which it is off. What is
@@ -184,15 +185,9 @@ final class HomeRun
             ?? throw CannotBring::because('The set made last is not known any more.');
         $run = $this->brought('last_by', $points, $last, true);
         ($run->outcome['right'] ?? false) === true || throw CannotBring::because("Not all is right at home, as run {$run->id} says: ".
-            implode('; ', array_column(self::wrong($run), 'detail')));
+            implode('; ', array_column(CheckLine::wrong(CheckLine::all($run->outcome['checks'] ?? [])), 'detail')));
 
         return "run {$run->id}: ".Words::size((int) ($run->outcome['bytes'] ?? 0)).' written';
-    }
-
-    /** @return list<array{check: string, result: string, detail: string}> */
-    private static function wrong(Run $run): array
-    {
-        return array_values(array_filter($run->outcome['checks'] ?? [], fn (array $check): bool => $check['result'] === 'failed'));
     }
 
     private function arrive(): string
@@ -211,7 +206,7 @@ final class HomeRun
     private function leadNames(): string
     {
         $led = LeadNames::turned($this->substitute->ledNames(), $this->order->address);
-        $this->remember(led: array_map(fn (LedName $one): array => $one->toArray(), $led), names: LeadNames::go($led));
+        $this->remember(led: array_map(fn (LedName $one): array => $one->toArray(), $led), names: CheckLine::kept(LeadNames::go($led)));
 
         return $led === [] ? 'none was led away' : implode('; ', array_column((array) $this->recalled('names'), 'detail'));
     }
@@ -223,15 +218,17 @@ final class HomeRun
         $first = Run::query()->findOrFail((int) $this->recalled('brought_by'));
         $isOff = $this->hypervisor->machine($this->substitute->nameThere())?->isRunning() !== true;
         $away = "{$this->substitute->machine} at {$order->from}";
-        $checks = [...$last->outcome['checks'] ?? [], [
-            'check' => 'the one that stood in is off', 'result' => $isOff ? 'passed' : 'failed', 'detail' => $away,
-        ], ...(array) $this->recalled('names')];
-        $isRight = ! in_array('failed', array_column($checks, 'result'), true);
+        $checks = [
+            ...CheckLine::all($last->outcome['checks'] ?? []),
+            CheckLine::of('the one that stood in is off', $isOff, $away),
+            ...CheckLine::all($this->recalled('names')),
+        ];
+        $isRight = CheckLine::wrong($checks) === [];
         $outcome = [
             'kind' => 'machine', 'way' => HomeOrder::WAY, 'on' => $order->on, 'machine' => $order->machine,
             'disks' => $last->outcome['disks'] ?? [],
             'bytes' => (int) ($first->outcome['bytes'] ?? 0) + (int) ($last->outcome['bytes'] ?? 0),
-            'missing' => 0, 'checks' => $checks, 'right' => $isRight, 'boot' => $last->outcome['boot'] ?? null, 'aside' => $away,
+            'missing' => 0, 'checks' => CheckLine::kept($checks), 'right' => $isRight, 'boot' => $last->outcome['boot'] ?? null, 'aside' => $away,
             'off_for_s' => (int) now()->diffInSeconds((string) $this->recalled('shut_down_at'), true),
         ] + ($run->outcome ?? []);
         $run->update([

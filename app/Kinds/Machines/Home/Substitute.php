@@ -182,7 +182,7 @@ final class Substitute extends Model
     {
         $this->home->holds($this->workload, $this->home_machine);
         foreach (LeadNames::go(LeadNames::turned($this->ledNames())) as $check) {
-            TrailEntry::add("{$check['detail']}.", $this->run->request, null, $this->run, workload: $this->workload);
+            TrailEntry::add("{$check->detail}.", $this->run->request, null, $this->run, workload: $this->workload);
         }
         $this->end(self::DROPPED);
     }

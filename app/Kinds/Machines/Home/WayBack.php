@@ -8,6 +8,7 @@ use App\Kinds\Machines\Names\LeadNames;
 use App\Kinds\Machines\Names\LedName;
 use App\Kinds\Machines\Run\MachineLock;
 use App\Kinds\Machines\Run\PlacementUndo;
+use App\Kinds\Machines\Run\PutBackDone;
 use App\Kinds\Machines\Run\ShutDown;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -38,28 +39,30 @@ final readonly class WayBack
 
     /**
      * @param  bool  $staysBehind  whether what came at home since may stay behind there
-     * @return array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}
      *
      * @throws UnableToRestore
      */
-    public function take(bool $staysBehind): array
+    public function take(bool $staysBehind): PutBackDone
     {
         (new RunLedger($this->run))->giveUp() || throw UnableToRestore::refused("Run {$this->run->id} is still at work.");
         [$home, $away] = ["{$this->order->machine} at {$this->order->on}", "{$this->substitute->machine} at {$this->order->from}"];
 
-        return $this->locked(function () use ($staysBehind, $home, $away): array {
+        return $this->locked(function () use ($staysBehind, $home, $away): PutBackDone {
+            $done = new PutBackDone;
             $hypervisor = $this->order->home()->open();
             if ($hypervisor->machine($this->order->machine)?->isRunning() === true) {
                 if (! $staysBehind) {
-                    $because = "$home runs, and nothing that came there since is in it: say that this may stay behind";
+                    $done->leave($away, "$home runs, and nothing that came there since is in it: say that this may stay behind");
 
-                    return ['removed' => [], 'returned' => [], 'left' => [['path' => $away, 'because' => $because]]];
+                    return $done;
                 }
                 ShutDown::of($hypervisor, $this->order->machine);
             }
             $this->standInAgain();
 
-            return ['removed' => [], 'returned' => ["$away, which runs; $home stays there, off, with what came since"], 'left' => []];
+            $done->returned[] = "$away, which runs; $home stays there, off, with what came since";
+
+            return $done;
         });
     }
 
@@ -69,7 +72,7 @@ final readonly class WayBack
         $this->substitute->again();
         $led = array_map(LedName::fromArray(...), array_values((array) ($this->run->outcome['led'] ?? [])));
         foreach (LeadNames::go(LeadNames::turned($led)) as $check) {
-            TrailEntry::add("{$check['detail']}.", $this->run->request, null, $this->run, workload: $this->run->workload);
+            TrailEntry::add("{$check->detail}.", $this->run->request, null, $this->run, workload: $this->run->workload);
         }
         $there = $this->substitute->hypervisor->open();
         $name = $this->substitute->nameThere();
@@ -87,8 +90,8 @@ final readonly class WayBack
     {
         $brought = $this->substitute->run;
         if (PlacementUndo::isPossible($brought)) {
-            $left = (new PlacementUndo($brought))->putBack(true)['left'];
-            $left === [] || throw UnableToRestore::refused("{$left[0]['path']} is left: {$left[0]['because']}.");
+            $left = (new PlacementUndo($brought))->putBack(true)->left;
+            $left === [] || throw UnableToRestore::refused("{$left[0]->path} is left: {$left[0]->because}.");
             $brought->update(['put_back_at' => now(), 'set_aside_until' => null]);
 
             return;

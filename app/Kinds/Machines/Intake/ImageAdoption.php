@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Intake;
 use App\Kinds\Adopted;
 use App\Kinds\AdoptOrder;
 use App\Kinds\Machines\Machines;
+use App\Kinds\RefusedFile;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Sets\AdoptedStore;
@@ -40,7 +41,7 @@ final readonly class ImageAdoption
             } catch (UnreadableImage|UnreadableArchive|CannotRegister $refusal) {
                 $because = $refusal instanceof CannotRegister ? $refusal->getMessage() : "it {$refusal->getMessage()}";
                 foreach ($images as $image) {
-                    $refused[] = ['file' => $image->file, 'because' => $because];
+                    $refused[] = new RefusedFile($image->file, $because);
                 }
             }
         }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Intake;
 
 use App\Kinds\Machines\Disks\ImageOf;
+use App\Kinds\RefusedFile;
 use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Chain\NamePattern;
@@ -17,7 +18,7 @@ final class ImageNames
     /** What a disk is called whose name is not said. */
     public const ONLY_DISK = 'disk';
 
-    /** @var list<array{file: string, because: string}> */
+    /** @var list<RefusedFile> */
     public array $refused = [];
 
     /** @var non-empty-list<NamePattern> */
@@ -51,7 +52,7 @@ final class ImageNames
             try {
                 $found[] = $this->image($root, $file);
             } catch (InvalidArgumentException $invalid) {
-                $this->refused[] = ['file' => $file, 'because' => lcfirst(rtrim($invalid->getMessage(), '.'))];
+                $this->refused[] = new RefusedFile($file, lcfirst(rtrim($invalid->getMessage(), '.')));
             }
         }
         $key = fn (FoundImage $one): array => [$one->at->microseconds, $one->level->isFull() ? 0 : 1, $one->set, $one->disk];

@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Intake;
 use App\Kinds\Machines\Machines;
 use App\Kinds\RebuildOrder;
 use App\Kinds\Rebuilt;
+use App\Kinds\RebuiltSet;
+use App\Kinds\RefusedFile;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\Workload;
@@ -43,7 +45,7 @@ final class ImagesAgain
                 try {
                     $records[] = $this->read($record, basename($file, '.set.json'));
                 } catch (InvalidArgumentException|UnfitSettings $wrong) {
-                    $this->rebuilt->problems[] = ['file' => basename($file), 'because' => ucfirst(rtrim($wrong->getMessage(), '.')).'.'];
+                    $this->rebuilt->problems[] = new RefusedFile(basename($file), ucfirst(rtrim($wrong->getMessage(), '.')).'.');
                 }
             }
         }
@@ -94,10 +96,10 @@ final class ImagesAgain
         try {
             $this->compare($record);
             $known === null ? $this->add($workload, $record) : $this->addCopies($known, $record);
-            $from = $known === null ? 'archive' : 'known';
-            $this->rebuilt->sets[] = ['workload' => $workload->name, 'set' => $record->name, 'from' => $from];
+            $from = $known === null ? RebuiltSet::BY_ARCHIVE : RebuiltSet::KNOWN;
+            $this->rebuilt->sets[] = new RebuiltSet($workload->name, $record->name, $from);
         } catch (UnreadableArchive|UnreadableImage|CannotRegister $cannot) {
-            $this->rebuilt->problems[] = ['file' => $record->name, 'because' => ucfirst(rtrim($cannot->getMessage(), '.')).'.'];
+            $this->rebuilt->problems[] = new RefusedFile($record->name, ucfirst(rtrim($cannot->getMessage(), '.')).'.');
         }
     }
 

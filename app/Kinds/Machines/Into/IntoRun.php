@@ -16,6 +16,7 @@ use Closure;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\Blocks;
+use Kaiseki\Core\Proof\CheckLine;
 use Kaiseki\Core\Volume\Partition;
 use Kaiseki\Core\Volume\PartitionTable;
 use Symfony\Component\Filesystem\Filesystem;
@@ -251,13 +252,15 @@ final class IntoRun extends FilesIntoMachine
             'content' => $this->sum('bytes'),
             'left_out' => array_map(fn (array $left): array => ['path' => mb_scrub($left['path'])] + $left, $leftOut),
             'missing' => 0,
-            'checks' => [
-                ['check' => 'every file by digest, owner, mode, time and attributes', 'result' => 'passed',
-                    'detail' => Words::count(array_sum(array_map(fn (FilesIntoVolume $one): int => $one->count(), $this->files)), 'thing')],
-                ['check' => 'the file systems are whole', 'result' => 'passed', 'detail' => implode(', ', array_keys($this->copies))],
-                ['check' => 'every block of them, read again at the hypervisor', 'result' => 'passed',
-                    'detail' => Words::count($blocks, 'block').' of 64 KiB'],
-            ],
+            'checks' => CheckLine::kept([
+                CheckLine::of(
+                    'every file by digest, owner, mode, time and attributes',
+                    true,
+                    Words::count(array_sum(array_map(fn (FilesIntoVolume $one): int => $one->count(), $this->files)), 'thing'),
+                ),
+                CheckLine::of('the file systems are whole', true, implode(', ', array_keys($this->copies))),
+                CheckLine::of('every block of them, read again at the hypervisor', true, Words::count($blocks, 'block').' of 64 KiB'),
+            ]),
             'right' => true,
         ] + ($this->run->refresh()->outcome ?? []);
         $this->run->update([

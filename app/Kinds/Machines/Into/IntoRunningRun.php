@@ -15,6 +15,7 @@ use App\Words;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Proof\CheckLine;
 use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\VolumeMark;
 
@@ -228,12 +229,15 @@ final class IntoRunningRun extends FilesIntoMachine
 
     private function finish(RunLedger $ledger, FilesSent $sent, string $host): void
     {
-        $checks = [['check' => 'every file by digest, mode, owner and time, by the machine\'s own tools', 'result' => 'passed',
-            'detail' => Words::count($sent->files, 'file').", in the machine that calls itself $host"]];
+        $checks = [CheckLine::of(
+            'every file by digest, mode, owner and time, by the machine\'s own tools',
+            true,
+            Words::count($sent->files, 'file').", in the machine that calls itself $host",
+        )];
         $outcome = [
             'kind' => 'machine', 'way' => IntoOrder::WAY, 'on' => $this->order->on, 'machine' => $this->order->machine,
             'landed_in' => $host, 'disks' => [], 'files' => $sent->files, 'bytes' => $sent->bytes, 'content' => $sent->bytes,
-            'left_out' => $sent->leftOut, 'missing' => 0, 'checks' => $checks, 'right' => true,
+            'left_out' => $sent->leftOut, 'missing' => 0, 'checks' => CheckLine::kept($checks), 'right' => true,
         ] + ($this->run->refresh()->outcome ?? []);
         $this->run->update([
             'state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'files_done' => $sent->files,

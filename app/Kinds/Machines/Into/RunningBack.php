@@ -6,6 +6,7 @@ namespace App\Kinds\Machines\Into;
 
 use App\Kinds\Machines\Disks\MachineTree;
 use App\Kinds\Machines\Order\IntoOrder;
+use App\Kinds\Machines\Run\PutBackDone;
 use App\Models\Run;
 use App\Sets\Points;
 use Kaiseki\Core\Catalog\Shown;
@@ -20,21 +21,17 @@ final class RunningBack
 
     private readonly Inside $inside;
 
-    /** @var array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>} */
-    private array $done = ['removed' => [], 'returned' => [], 'left' => []];
+    private readonly PutBackDone $done;
 
     public function __construct(private readonly Run $run)
     {
+        $this->done = new PutBackDone;
         $this->order = IntoOrder::fromArray($run->plan);
         $this->inside = new Inside($this->order->host()->open(), $this->order->machine);
     }
 
-    /**
-     * @return array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}
-     *
-     * @throws UnableToRestore|HypervisorFailure
-     */
-    public function putBack(bool $alsoChanged): array
+    /** @throws UnableToRestore|HypervisorFailure */
+    public function putBack(bool $alsoChanged): PutBackDone
     {
         $points = new Points($this->run->workload);
         $stage = IntoRunningRun::stage($this->run, $this->order);
@@ -58,16 +55,16 @@ final class RunningBack
         $at = $place['at'];
         if ($this->inside->stands($at)) {
             if (! $alsoChanged && ! $this->isAsBrought($points, $name, $at, $stage)) {
-                $this->done['left'][] = ['path' => Shown::name($at), 'because' => 'changed since'];
+                $this->done->leave(Shown::name($at), 'changed since');
 
                 return;
             }
             $this->inside->remove($at);
-            $this->done['removed'][] = Shown::name($at);
+            $this->done->removed[] = Shown::name($at);
         }
         if ($place['aside'] !== null && $this->inside->stands($place['aside'])) {
             $this->inside->move($place['aside'], $at);
-            $this->done['returned'][] = Shown::name($at);
+            $this->done->returned[] = Shown::name($at);
         }
     }
 

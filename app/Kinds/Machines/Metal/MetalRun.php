@@ -20,6 +20,7 @@ use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\MetalOrders;
 use Kaiseki\Core\Metal\OrderedContent;
 use Kaiseki\Core\Metal\PlannedDisk;
+use Kaiseki\Core\Proof\CheckLine;
 
 /**
  * Brings a machine onto the disks of another, on which a recovery medium was started: gives it orders and contents, and compares what it
@@ -129,7 +130,7 @@ final class MetalRun
         $this->ledger->step(6, function () use ($isAsked, $wanted, &$checks): string {
             $isAsked && $checks[] = $this->answers($wanted);
 
-            return $isAsked ? end($checks)['detail'] : 'nobody said where it answers';
+            return $isAsked ? end($checks)->detail : 'nobody said where it answers';
         });
         $this->finish($checks, $maker, $source);
     }
@@ -200,11 +201,11 @@ final class MetalRun
         }
     }
 
-    /** @return list<array{check: string, result: string, detail: string}> */
+    /** @return list<CheckLine> */
     private function checks(MetalOrders $orders, ContentMaker $maker): array
     {
         if ($this->order->rehearses) {
-            return [['check' => 'rehearsed', 'result' => 'passed', 'detail' => 'all contents came over, each piece as it was signed']];
+            return [CheckLine::of('rehearsed', true, 'all contents came over, each piece as it was signed')];
         }
         $checks = [];
         foreach ($orders->listings() as $of) {
@@ -215,32 +216,30 @@ final class MetalRun
         return $checks;
     }
 
-    /** @return array{check: string, result: string, detail: string} */
-    private function tree(OrderedContent $of, ContentMaker $maker, string $key): array
+    private function tree(OrderedContent $of, ContentMaker $maker, string $key): CheckLine
     {
         $record = $maker->records[$key];
         $record->compare(...array_map(fn (string $part) => $this->exchange->listing($of, $part), ['entries', 'digests', 'attributes']));
 
-        return [
-            'check' => "what lies on $key",
-            'result' => $record->wrong === 0 ? 'passed' : 'failed',
-            'detail' => $record->wrong === 0
+        return CheckLine::of(
+            "what lies on $key",
+            $record->wrong === 0,
+            $record->wrong === 0
                 ? Words::count($record->count(), 'name').' with content, owner, mode, time, links and attributes, read from the disk again'
                 : Words::count($record->wrong, 'difference').': '.implode('; ', array_slice($record->differences, 0, 5)),
-        ];
+        );
     }
 
-    /** @return array{check: string, result: string, detail: string} */
-    private function sum(OrderedContent $of, ContentMaker $maker, string $key): array
+    private function sum(OrderedContent $of, ContentMaker $maker, string $key): CheckLine
     {
         $got = trim((string) stream_get_contents($this->exchange->listing($of, 'sum')));
         $isRight = hash_equals($maker->sums[$key], $got);
 
-        return [
-            'check' => "every byte of $key",
-            'result' => $isRight ? 'passed' : 'failed',
-            'detail' => $isRight ? "SHA-256 $got, read from the disk again" : "SHA-256 $got, and {$maker->sums[$key]} was sent",
-        ];
+        return CheckLine::of(
+            "every byte of $key",
+            $isRight,
+            $isRight ? "SHA-256 $got, read from the disk again" : "SHA-256 $got, and {$maker->sums[$key]} was sent",
+        );
     }
 
     private function letGo(): string
@@ -250,11 +249,8 @@ final class MetalRun
         return 'its token is worth nothing any more; it '.($this->order->restarts && ! $this->order->rehearses ? 'restarts' : 'goes off');
     }
 
-    /**
-     * @param  array<string, string>  $wanted
-     * @return array{check: string, result: string, detail: string}
-     */
-    private function answers(array $wanted): array
+    /** @param  array<string, string>  $wanted */
+    private function answers(array $wanted): CheckLine
     {
         $began = microtime(true);
         while (($after = microtime(true) - $began) < self::PATIENCE) {
@@ -262,7 +258,7 @@ final class MetalRun
             if ($said !== null) {
                 [$result, $detail] = WhoAnswers::judge($said, $wanted, $after);
 
-                return ['check' => 'it answers, as itself', 'result' => $wanted === [] ? 'not seen' : $result, 'detail' => $detail];
+                return new CheckLine('it answers, as itself', $wanted === [] ? CheckLine::NOT_SEEN : $result, $detail);
             }
             $this->run->refresh()->stop_asked && throw UnableToRestore::stopped();
             $this->run->update(['heartbeat_at' => now()]);
@@ -270,18 +266,18 @@ final class MetalRun
         }
         $detail = "nothing answered at {$this->order->address} in ".Words::duration(self::PATIENCE);
 
-        return ['check' => 'it answers, as itself', 'result' => 'failed', 'detail' => $detail];
+        return CheckLine::of('it answers, as itself', false, $detail);
     }
 
-    /** @param  list<array{check: string, result: string, detail: string}>  $checks */
+    /** @param  list<CheckLine>  $checks */
     private function finish(array $checks, ContentMaker $maker, MetalSource $source): void
     {
-        $isRight = array_filter($checks, fn (array $check): bool => $check['result'] === 'failed') === [];
+        $isRight = CheckLine::wrong($checks) === [];
         $this->run->update(['state' => 'done', 'ended_at' => now(), 'outcome' => [
             'disks' => array_map(fn (PlannedDisk $disk): array => [
                 'disk' => $disk->was->name, 'onto' => $disk->onto->name, 'serial' => $disk->onto->serial, 'bytes' => $disk->onto->bytes,
             ], $this->plan->disks),
-            'checks' => $checks,
+            'checks' => CheckLine::kept($checks),
             'left_out' => $maker->leftOut,
             'cautions' => [...$this->plan->cautions, ...$source->cautions()],
             'next' => $this->order->rehearses ? [] : $source->next(),

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Order\CannotBring;
 use App\Models\Workload;
 use Kaiseki\Core\Names\Addresses;
 use Kaiseki\Core\Names\NameFailure;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** Has the names of a machine lead to where it is. */
 final class LeadNames
@@ -72,7 +73,7 @@ final class LeadNames
      * Leads them; one that somebody has changed since stays as it is.
      *
      * @param  list<LedName>  $led
-     * @return list<array{check: string, result: string, detail: string}> a check for each
+     * @return list<CheckLine> a check for each
      */
     public static function go(array $led): array
     {
@@ -83,11 +84,11 @@ final class LeadNames
                     ?? throw NameFailure::because("{$one->name} is no name of it any more");
                 $isThere = $name->look()->equals($one->to); // led there by a run that was cut off
                 $isThere || $name->lead($one->from, $one->to);
-                [$result, $detail] = ['passed', $one->words()];
+                [$isRight, $detail] = [true, $one->words()];
             } catch (NameFailure $failure) {
-                [$result, $detail] = ['failed', ucfirst($failure->getMessage())];
+                [$isRight, $detail] = [false, ucfirst($failure->getMessage())];
             }
-            $checks[] = ['check' => "{$one->name} leads to where it is", 'result' => $result, 'detail' => $detail];
+            $checks[] = CheckLine::of("{$one->name} leads to where it is", $isRight, $detail);
         }
 
         return $checks;

@@ -28,13 +28,13 @@ final class LayoutDrawing
     /** Points that even the smallest partition is wide. */
     private const LEAST = 4;
 
-    /** @var list<array{x: float, y: int, width: float, words: string}> whole disks */
+    /** @var list<DrawnDisk> whole disks */
     public array $disks = [];
 
-    /** @var list<array{x: float, y: int, width: float, title: string, words: string, kind: string}> */
+    /** @var list<DrawnPart> */
     public array $parts = [];
 
-    /** @var list<array{points: string, title: string}> */
+    /** @var list<DrawnRibbon> */
     public array $ribbons = [];
 
     public static function of(LayoutPlan $plan): self
@@ -58,21 +58,21 @@ final class LayoutDrawing
             [self::TOP, $disk->was->bytes, "{$disk->was->name}, ".Words::size($disk->was->bytes)],
             [self::BOTTOM, $disk->onto->bytes, "{$disk->onto->name}, ".Words::size($disk->onto->bytes).$serial],
         ] as [$y, $bytes, $words]) {
-            $this->disks[] = ['x' => $x, 'y' => $y, 'width' => $bytes * $scale, 'words' => $words];
+            $this->disks[] = new DrawnDisk($x, $y, $bytes * $scale, $words);
         }
         foreach ($disk->partitions as $one) {
             $was = [$x + $one->was->start * $scale, max(self::LEAST, $one->was->bytes * $scale)];
             $is = [$x + $one->start * $scale, max(self::LEAST, $one->bytes * $scale)];
             $this->part($was, self::TOP, self::words($one->was), $one);
             $this->part($is, self::BOTTOM, self::words($one->was, $one->bytes), $one);
-            $this->ribbons[] = [
-                'points' => sprintf(
+            $this->ribbons[] = new DrawnRibbon(
+                sprintf(
                     '%.1f,%d %.1f,%d %.1f,%d %.1f,%d',
                     $was[0], self::TOP + self::BAR, $was[0] + $was[1], self::TOP + self::BAR,
                     $is[0] + $is[1], self::BOTTOM, $is[0], self::BOTTOM,
                 ),
-                'title' => "{$one->was->number}: ".$one->was->content->kind->words(),
-            ];
+                "{$one->was->number}: ".$one->was->content->kind->words(),
+            );
         }
     }
 
@@ -80,10 +80,8 @@ final class LayoutDrawing
     private function part(array $at, int $y, string $title, PlannedPartition $one): void
     {
         $label = $one->was->name !== '' ? $one->was->name : $one->was->content->type;
-        $this->parts[] = [
-            'x' => $at[0], 'y' => $y, 'width' => $at[1], 'title' => $title,
-            'words' => $at[1] > 8 * mb_strlen($label) + 8 ? $label : '', 'kind' => $one->was->content->kind->value,
-        ];
+        $words = $at[1] > 8 * mb_strlen($label) + 8 ? $label : '';
+        $this->parts[] = new DrawnPart($at[0], $y, $at[1], $title, $words, $one->was->content->kind->value);
     }
 
     private static function words(RecordedPartition $one, ?int $bytes = null): string

@@ -19,25 +19,23 @@ final readonly class BlocksBack
      * Only onto what the run left: over anything that was written since, it would make of two states of a file system a third.
      *
      * @param  list<string>  $disks
-     * @return array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}
      */
-    public function write(array $disks): array
+    public function write(array $disks): PutBackDone
     {
         $aside = new BlocksAside($this->run);
         $disks = array_values(array_filter($disks, $aside->has(...)));
         $isPlaced = ($this->run->outcome['placed'] ?? false) === true;
-        $left = array_map(
-            fn (string $disk): array => ['path' => $disk, 'because' => 'it was written to since, and two states of it would be mixed'],
-            $isPlaced ? $this->changedSince($disks) : [],
-        );
-        $returned = [];
-        foreach ($left === [] ? $disks : [] as $disk) {
-            NbdDisk::with($this->hypervisor, $this->machine, $disk, true, fn (NbdDisk $to) => $aside->writeTo($disk, $to));
-            $returned[] = "the disk $disk as it was";
+        $done = new PutBackDone;
+        foreach ($isPlaced ? $this->changedSince($disks) : [] as $disk) {
+            $done->leave($disk, 'it was written to since, and two states of it would be mixed');
         }
-        $left === [] && $aside->remove();
+        foreach ($done->left === [] ? $disks : [] as $disk) {
+            NbdDisk::with($this->hypervisor, $this->machine, $disk, true, fn (NbdDisk $to) => $aside->writeTo($disk, $to));
+            $done->returned[] = "the disk $disk as it was";
+        }
+        $done->left === [] && $aside->remove();
 
-        return ['removed' => [], 'returned' => $returned, 'left' => $left];
+        return $done;
     }
 
     /**

@@ -11,6 +11,7 @@ use Closure;
 use Kaiseki\Core\Hypervisor\BootStage;
 use Kaiseki\Core\Hypervisor\Hypervisor;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
+use Kaiseki\Core\Proof\CheckLine;
 
 /**
  * Starts a machine, and asks it who it is: what it answers must hold what files of its own held before it was started. Another's answer
@@ -83,10 +84,10 @@ final class BootProof
         return $this->detail;
     }
 
-    /** @return array{check: string, result: string, detail: string} what came of it, for the proof of its run */
-    public function check(): array
+    /** What came of it, for the proof of its run. */
+    public function check(): CheckLine
     {
-        return ['check' => 'it answers, as itself', 'result' => $this->result, 'detail' => $this->detail];
+        return new CheckLine('it answers, as itself', $this->result, $this->detail);
     }
 
     /** @return array{string, string} of one that runs, and has not answered yet; '' while it is waited for */

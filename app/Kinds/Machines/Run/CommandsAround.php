@@ -8,6 +8,7 @@ use App\Hosts\HostCommand;
 use App\Instance;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Models\Run;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** The commands before and after a machine is brought back, of those that may be run here; what each said is kept with the run. */
 final class CommandsAround
@@ -66,16 +67,16 @@ final class CommandsAround
         return $ran->remark() ?? sprintf('ended well after %.1f s', $ran->seconds);
     }
 
-    /** @return list<array{check: string, result: string, detail: string}> of the last of each */
+    /** @return list<CheckLine> of the last of each */
     public function checks(): array
     {
         $checks = [];
         foreach ($this->kept() as $ran) {
-            $checks[$ran['when']] = [
-                'check' => "the command {$ran['when']} it: ".implode(' ', $ran['command']),
-                'result' => $ran['exit'] === 0 ? 'passed' : 'failed',
-                'detail' => $ran['exit'] === null ? 'did not end by itself' : "ended with {$ran['exit']}",
-            ];
+            $checks[$ran['when']] = CheckLine::of(
+                "the command {$ran['when']} it: ".implode(' ', $ran['command']),
+                $ran['exit'] === 0,
+                $ran['exit'] === null ? 'did not end by itself' : "ended with {$ran['exit']}",
+            );
         }
 
         return array_values($checks);

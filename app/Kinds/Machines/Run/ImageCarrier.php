@@ -49,19 +49,14 @@ final readonly class ImageCarrier implements Carrier
         }
         $done = MachineRun::putBack($run);
         $run->update(['put_back_at' => now()]);
-        $removed = Words::count(count($done['removed']), 'file');
+        $removed = Words::count(count($done->removed), 'file');
         TrailEntry::add("Run {$run->id} was put back: $removed removed.", $run->request, null, $run);
-        $lines = ["The images that run {$run->id} wrote are removed: ".(implode(', ', $done['removed']) ?: 'none was there').'.'];
-        foreach ($done['left'] as $left) {
-            $lines[] = "  left as it is: {$left['path']}: {$left['because']}";
+        $lines = ["The images that run {$run->id} wrote are removed: ".(implode(', ', $done->removed) ?: 'none was there').'.'];
+        foreach ($done->left as $left) {
+            $lines[] = "  {$left->told()}";
         }
 
-        return new PutBackTold(
-            ['removed' => count($done['removed']), 'returned' => 0, 'left' => $done['left'], 'kept' => []],
-            ['run' => $run->id, 'removed' => count($done['removed']), 'returned' => 0, 'left' => $done['left'], 'kept' => []],
-            $lines,
-            $done['left'] === [],
-        );
+        return new PutBackTold($done->kept(), ['run' => $run->id] + $done->kept(), $lines, $done->left === []);
     }
 
     /** Images replace nothing, so that nothing of them is kept aside. */

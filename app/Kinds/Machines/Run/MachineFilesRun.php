@@ -29,6 +29,7 @@ use Kaiseki\Core\Files\Staging;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Files\Verification;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** Brings files out of a machine's disks into a folder of a host, step by step; after a crash it goes on from its journal. */
 final class MachineFilesRun
@@ -174,8 +175,8 @@ final class MachineFilesRun
             'read' => [],
             'damaged' => array_values($this->files->failures),
             'losses' => $this->files->losses,
-            'checks' => $checks,
-            'right' => array_unique(array_column($checks, 'result')) === ['passed'],
+            'checks' => CheckLine::kept($checks),
+            'right' => CheckLine::wrong($checks) === [],
         ];
         $run->update([
             'state' => 'done',

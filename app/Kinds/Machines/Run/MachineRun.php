@@ -23,6 +23,7 @@ use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Target;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Machine\Blocks;
+use Kaiseki\Core\Proof\CheckLine;
 use Kaiseki\Core\Proof\DigestLine;
 use Symfony\Component\Filesystem\Filesystem;
 
@@ -211,7 +212,7 @@ final class MachineRun
             'bytes' => array_sum(array_column($disks, 'bytes')),
             'missing' => $missing,
             'written' => $this->run->refresh()->outcome['written'] ?? [],
-            'checks' => self::checks($disks, $missing),
+            'checks' => CheckLine::kept(self::checks($disks, $missing)),
             'right' => $missing === 0,
         ];
         $this->run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'files_done' => count($disks)]);
@@ -233,40 +234,38 @@ final class MachineRun
 
     /**
      * @param  list<array<string, mixed>>  $disks
-     * @return list<array{check: string, result: string, detail: string}>
+     * @return list<CheckLine>
      */
     private static function checks(array $disks, int $missing): array
     {
         $blocks = array_sum(array_column($disks, 'blocks'));
 
         return [
-            [
-                'check' => 'every block of every disk, by digest, read again from what was written',
-                'result' => 'passed',
-                'detail' => Words::count($blocks, 'block').' of 64 KiB',
-            ],
-            [
-                'check' => 'every block was to be had',
-                'result' => $missing === 0 ? 'passed' : 'failed',
-                'detail' => $missing === 0 ? 'none is missing' : Words::count($missing, 'block').' are missing, and are zeros',
-            ],
+            CheckLine::of(
+                'every block of every disk, by digest, read again from what was written',
+                true,
+                Words::count($blocks, 'block').' of 64 KiB',
+            ),
+            CheckLine::of(
+                'every block was to be had',
+                $missing === 0,
+                $missing === 0 ? 'none is missing' : Words::count($missing, 'block').' are missing, and are zeros',
+            ),
         ];
     }
 
     /**
      * Removes what a run wrote, but nothing that has another size or time since.
      *
-     * @return array{removed: list<string>, left: list<array{path: string, because: string}>}
-     *
      * @throws UnableToRestore
      */
-    public static function putBack(Run $run): array
+    public static function putBack(Run $run): PutBackDone
     {
         $order = MachineOrder::fromArray($run->plan);
         TargetLock::take($order->folder, $order->host);
         try {
             $target = $order->open();
-            [$removed, $left] = [[], []];
+            $done = new PutBackDone;
             foreach ($run->outcome['written'] ?? [] as $written) {
                 $file = (string) $written['file'];
                 $status = $target->status($file);
@@ -274,13 +273,13 @@ final class MachineRun
                     continue;
                 }
                 if ($status->size !== $written['size'] || $status->mtime !== $written['mtime']) {
-                    $left[] = ['path' => $file, 'because' => 'it was changed since'];
+                    $done->leave($file, 'it was changed since');
                 } elseif ($target->remove($file)) {
-                    $removed[] = $file;
+                    $done->removed[] = $file;
                 }
             }
 
-            return ['removed' => $removed, 'left' => $left];
+            return $done;
         } finally {
             TargetLock::free($order->folder, $order->host);
         }

@@ -8,6 +8,7 @@ use App\Kinds\Machines\Order\NewMachineStep;
 use App\Runs\RunLedger;
 use Kaiseki\Core\Hypervisor\DiskSettings;
 use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** Only how a machine that is there is configured; of its disks, which stay, the order and the bus. */
 final class OnlySettings extends WayAtHypervisor
@@ -19,7 +20,7 @@ final class OnlySettings extends WayAtHypervisor
         $ledger->step($first, fn (): string => $this->configure());
         $there = $this->hypervisor->machine($this->order->machine)?->settings;
         $left = $there?->differences($this->order->settings) ?? [];
-        $checks = [self::checked('the machine is configured as at the point', $left === [], implode('; ', $left) ?: 'all of it')];
+        $checks = [CheckLine::of('the machine is configured as at the point', $left === [], implode('; ', $left) ?: 'all of it')];
 
         return new PlacementOutcome([], [...$checks, ...$this->started($ledger, $first + 1)], false);
     }

@@ -36,28 +36,16 @@ final readonly class PlacementCarrier extends CarrierAtHypervisor
         return self::told($run, (new PlacementUndo($run))->putBack($alsoChanged));
     }
 
-    /** @param  array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}  $done */
-    public static function told(Run $run, array $done): PutBackTold
+    public static function told(Run $run, PutBackDone $done): PutBackTold
     {
-        $isWhole = $done['left'] === [];
+        $isWhole = $done->left === [];
         if ($isWhole) {
             $run->update(['put_back_at' => now()]);
         }
-        $lines = [
-            $isWhole ? "Run {$run->id} is put back." : "Run {$run->id} is not put back whole.",
-            ...array_map(fn (string $what): string => "  there again: $what", $done['returned']),
-            ...array_map(fn (string $what): string => "  gone: $what", $done['removed']),
-            ...array_map(fn (array $left): string => "  left as it is: {$left['path']}: {$left['because']}", $done['left']),
-        ];
+        $lines = [$isWhole ? "Run {$run->id} is put back." : "Run {$run->id} is not put back whole.", ...$done->lines()];
         TrailEntry::add(implode(' ', array_map(trim(...), $lines)), $run->request, null, $run);
-        $counts = [
-            'removed' => count($done['removed']),
-            'returned' => count($done['returned']),
-            'left' => $done['left'],
-            'kept' => [],
-        ];
 
-        return new PutBackTold($counts, ['run' => $run->id] + $counts, $lines, $isWhole);
+        return new PutBackTold($done->kept(), ['run' => $run->id] + $done->kept(), $lines, $isWhole);
     }
 
     public function clearAside(Run $run, ?User $by): void

@@ -4,12 +4,14 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Run;
 
+use Kaiseki\Core\Proof\CheckLine;
+
 /** What came of bringing a machine back at a hypervisor. */
 final readonly class PlacementOutcome
 {
     /**
      * @param  list<BroughtDisk>  $disks
-     * @param  list<array{check: string, result: string, detail: string}>  $checks
+     * @param  list<CheckLine>  $checks
      * @param  bool  $setsAside  whether something that stood there is kept
      */
     public function __construct(public array $disks, public array $checks, public bool $setsAside)
@@ -24,6 +26,6 @@ final readonly class PlacementOutcome
     /** What could not be seen is told, and is no fault. */
     public function isRight(): bool
     {
-        return array_filter($this->checks, fn (array $check): bool => $check['result'] === 'failed') === [];
+        return CheckLine::wrong($this->checks) === [];
     }
 }

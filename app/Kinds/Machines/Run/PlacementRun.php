@@ -22,6 +22,7 @@ use App\Runs\SetAsides;
 use App\Sets\Points;
 use App\Words;
 use Closure;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** Brings a machine back at a hypervisor, in the way of its order; one that was killed is simply carried out again. */
 final class PlacementRun
@@ -139,7 +140,7 @@ final class PlacementRun
             'disks' => array_map(fn (BroughtDisk $disk): array => $disk->toArray(), $came->disks),
             'bytes' => array_sum(array_map(fn (BroughtDisk $disk): int => $disk->written, $came->disks)),
             'missing' => $missing,
-            'checks' => $came->checks,
+            'checks' => CheckLine::kept($came->checks),
             'right' => $came->isRight(),
         ] + ($run->refresh()->outcome ?? []);
         $run->update([

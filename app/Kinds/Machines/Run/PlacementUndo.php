@@ -24,17 +24,11 @@ final class PlacementUndo
 
     private readonly Hypervisor $hypervisor;
 
-    /** @var list<string> what went */
-    private array $removed = [];
-
-    /** @var list<string> what is there again */
-    private array $returned = [];
-
-    /** @var list<array{path: string, because: string}> what is as it was, and why */
-    private array $left = [];
+    private PutBackDone $done;
 
     public function __construct(private readonly Run $run)
     {
+        $this->done = new PutBackDone;
         $this->order = PlacementOrder::fromArray($run->plan);
         $this->hypervisor = $this->order->host()->open();
     }
@@ -48,12 +42,8 @@ final class PlacementUndo
         return ($did !== [] || $stands) && $run->put_back_at === null && ($outcome['aside_cleared'] ?? false) !== true;
     }
 
-    /**
-     * @return array{removed: list<string>, returned: list<string>, left: list<array{path: string, because: string}>}
-     *
-     * @throws UnableToRestore
-     */
-    public function putBack(bool $alsoChanged): array
+    /** @throws UnableToRestore */
+    public function putBack(bool $alsoChanged): PutBackDone
     {
         $this->locked(function () use ($alsoChanged): void {
             $stands = Standing::ofRun($this->run)?->ended === null && $this->order->way === MachineWay::StandUp;
@@ -65,10 +55,10 @@ final class PlacementUndo
                 MachineWay::Rollback => $this->blocksBack(),
                 MachineWay::Configuration => $this->settingsBack($alsoChanged),
             };
-            $this->left === [] && Substitute::active($this->run)?->drop();
+            $this->done->left === [] && Substitute::active($this->run)?->drop();
         });
 
-        return ['removed' => $this->removed, 'returned' => $this->returned, 'left' => $this->left];
+        return $this->done;
     }
 
     private function refuseRunning(): void
@@ -90,7 +80,7 @@ final class PlacementUndo
         if ($machine !== null) {
             $machine->isRunning() && $this->hypervisor->stop($name, true);
             $this->hypervisor->delete($name);
-            $this->removed[] = "the machine $name, and what it wrote";
+            $this->done->removed[] = "the machine $name, and what it wrote";
         }
         Annex::around($this->run)?->close($this->hypervisor, Annex::DROPPED);
         $this->asideBack();
@@ -117,13 +107,13 @@ final class PlacementUndo
         $isPlaced = $this->kept('placed') !== null;
         $changed = $isPlaced ? $this->changedSince($name, $this->order->settings->diskNames()) : [];
         if ($changed !== [] && ! $alsoChanged) {
-            $this->left[] = ['path' => $name, 'because' => 'changed since: '.implode(', ', $changed)];
+            $this->done->leave($name, 'changed since: '.implode(', ', $changed));
 
             return;
         }
         if ($isPlaced && $this->hypervisor->machine($name) !== null) {
             $this->hypervisor->delete($name);
-            $this->removed[] = "the machine $name";
+            $this->done->removed[] = "the machine $name";
         }
         $this->asideBack();
         $this->clearMade();
@@ -135,7 +125,7 @@ final class PlacementUndo
         $aside = $this->kept('aside');
         if ($aside !== null && $this->hypervisor->machine($aside) !== null) {
             $this->hypervisor->rename($aside, $this->order->machine);
-            $this->returned[] = "the machine {$this->order->machine} as it stood there";
+            $this->done->returned[] = "the machine {$this->order->machine} as it stood there";
         }
     }
 
@@ -148,23 +138,22 @@ final class PlacementUndo
                 continue; // it never changed places
             }
             if (! $alsoChanged && $this->changedSince($this->order->machine, [$disk]) !== []) {
-                $this->left[] = ['path' => $disk, 'because' => 'changed since'];
+                $this->done->leave($disk, 'changed since');
 
                 continue;
             }
             $this->hypervisor->swapDisk($this->order->machine, $disk, $aside);
-            $this->returned[] = "the disk $disk as it was";
+            $this->done->returned[] = "the disk $disk as it was";
         }
-        if ($this->left === [] && $this->hypervisor->machine($aside) !== null) {
+        if ($this->done->left === [] && $this->hypervisor->machine($aside) !== null) {
             $this->hypervisor->delete($aside);
-            $this->removed[] = 'the disks that were brought';
+            $this->done->removed[] = 'the disks that were brought';
         }
     }
 
     private function blocksBack(): void
     {
-        $done = (new BlocksBack($this->run, $this->hypervisor, $this->order->machine))->write($this->order->disks);
-        [$this->returned, $this->left] = [$done['returned'], $done['left']];
+        $this->done = (new BlocksBack($this->run, $this->hypervisor, $this->order->machine))->write($this->order->disks);
     }
 
     private function settingsBack(bool $alsoChanged): void
@@ -176,12 +165,12 @@ final class PlacementUndo
             return;
         }
         if (! $alsoChanged && is_array($set) && $now->differences(MachineSettings::fromArray($set)) !== []) {
-            $this->left[] = ['path' => $this->order->machine, 'because' => 'it was configured otherwise since'];
+            $this->done->leave($this->order->machine, 'it was configured otherwise since');
 
             return;
         }
         $this->hypervisor->configure($this->order->machine, MachineSettings::fromArray($before));
-        $this->returned[] = 'how it was configured';
+        $this->done->returned[] = 'how it was configured';
     }
 
     /**

@@ -15,6 +15,7 @@ use App\Words;
 use Carbon\CarbonImmutable;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\MachineSettings;
+use Kaiseki\Core\Proof\CheckLine;
 
 /**
  * A new machine whose disks are read from the sets of the point while it runs: nothing is copied before it starts. It has a name that says
@@ -110,12 +111,11 @@ final class StoodUp extends WayAtHypervisor
         };
     }
 
-    /** @return array{check: string, result: string, detail: string} */
-    private function readCheck(): array
+    private function readCheck(): CheckLine
     {
         $state = $this->served()->state();
 
-        return self::checked('every block that it read so far could be given, and was right', $state->refused === 0, $state->refused === 0
+        return CheckLine::of('every block that it read so far could be given, and was right', $state->refused === 0, $state->refused === 0
             ? Words::size($state->bytes)
             : Words::count($state->refused, 'time').' something could not be given; the last was '.$state->why);
     }

@@ -19,6 +19,7 @@ use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\DiskCheck;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** One way of bringing a machine back at a hypervisor, step by step. What all of them have stands here. */
 abstract class WayAtHypervisor
@@ -179,7 +180,7 @@ abstract class WayAtHypervisor
      * The last step of each way: starts it if that is asked for, and asks it who it is.
      *
      * @param  string|null  $machine  its name now, where that is not the order's
-     * @return list<array{check: string, result: string, detail: string}>
+     * @return list<CheckLine>
      */
     protected function started(RunLedger $ledger, int $step, ?string $machine = null): array
     {
@@ -198,7 +199,7 @@ abstract class WayAtHypervisor
 
     /**
      * @param  list<BroughtDisk>  $disks
-     * @return list<array{check: string, result: string, detail: string}>
+     * @return list<CheckLine>
      */
     protected static function checksOf(array $disks): array
     {
@@ -206,40 +207,29 @@ abstract class WayAtHypervisor
         $missing = array_sum(array_map(fn (BroughtDisk $disk): int => $disk->missing, $disks));
 
         return [
-            self::checked('every block of every disk that was brought, by digest, read again at the hypervisor', true, Words::count(
+            CheckLine::of('every block of every disk that was brought, by digest, read again at the hypervisor', true, Words::count(
                 $blocks,
                 'block',
             ).' of 64 KiB'),
-            self::checked('every block was to be had', $missing === 0, $missing === 0 ? 'none is missing' : Words::count(
+            CheckLine::of('every block was to be had', $missing === 0, $missing === 0 ? 'none is missing' : Words::count(
                 $missing,
                 'block',
             ).' are missing'),
         ];
     }
 
-    /** @return array{check: string, result: string, detail: string} */
-    protected static function checked(string $what, bool $passed, string $detail): array
-    {
-        return ['check' => $what, 'result' => $passed ? 'passed' : 'failed', 'detail' => $detail];
-    }
-
-    /**
-     * That it is configured as was ordered, asked for again.
-     *
-     * @return array{check: string, result: string, detail: string}
-     */
-    protected function settingsCheck(?string $machine = null, ?MachineSettings $ordered = null): array
+    /** That it is configured as was ordered, asked for again. */
+    protected function settingsCheck(?string $machine = null, ?MachineSettings $ordered = null): CheckLine
     {
         $there = $this->hypervisor->machine($machine ?? $this->order->machine)?->settings;
 
         return self::configuredCheck($there, $ordered ?? $this->order->settings);
     }
 
-    /** @return array{check: string, result: string, detail: string} */
-    public static function configuredCheck(?MachineSettings $there, MachineSettings $ordered): array
+    public static function configuredCheck(?MachineSettings $there, MachineSettings $ordered): CheckLine
     {
         $differences = $there === null ? ['it is not there'] : $there->differences($ordered);
 
-        return self::checked('the machine is configured as was ordered', $differences === [], implode('; ', $differences) ?: 'all of it');
+        return CheckLine::of('the machine is configured as was ordered', $differences === [], implode('; ', $differences) ?: 'all of it');
     }
 }

@@ -13,6 +13,7 @@ use App\Words;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\UnwrittenCheck;
+use Kaiseki\Core\Proof\CheckLine;
 
 /**
  * Settles a machine that stands, while it runs: what it still reads from the sets comes to its own storage, disk by disk. Then each block
@@ -128,7 +129,7 @@ final class SettleRun extends StandingRun
         $this->told = $bytes;
     }
 
-    /** @return list<array{check: string, result: string, detail: string}> */
+    /** @return list<CheckLine> */
     private function check(PlannedDisks $planned): array
     {
         $before = $this->told;
@@ -138,11 +139,11 @@ final class SettleRun extends StandingRun
         try {
             foreach ($planned->disks as $name => $disk) {
                 $isKnown = ($moment->since[$name] ?? null) === $since;
-                $checks[] = $isKnown ? $this->compared($planned, $name, NbdDisk::open($moment->doors[$name], $since), $before) : [
-                    'check' => "what came of the disk $name is as it was at the point",
-                    'result' => 'not seen',
-                    'detail' => 'what the machine has written since is not known: its power was cut meanwhile, or a set was made of it',
-                ];
+                $checks[] = $isKnown ? $this->compared($planned, $name, NbdDisk::open($moment->doors[$name], $since), $before) : new CheckLine(
+                    "what came of the disk $name is as it was at the point",
+                    CheckLine::NOT_SEEN,
+                    'what the machine has written since is not known: its power was cut meanwhile, or a set was made of it',
+                );
                 $before += $disk->plan()->size();
             }
         } finally {
@@ -152,8 +153,7 @@ final class SettleRun extends StandingRun
         return $checks;
     }
 
-    /** @return array{check: string, result: string, detail: string} */
-    private function compared(PlannedDisks $planned, string $name, NbdDisk $disk, int $before): array
+    private function compared(PlannedDisks $planned, string $name, NbdDisk $disk, int $before): CheckLine
     {
         $tell = fn (int $bytes) => $this->tell($before + $bytes);
         $check = new UnwrittenCheck($planned->disks[$name]->plan(), $disk, $disk->changed(), $tell, $disk->held());
@@ -161,12 +161,12 @@ final class SettleRun extends StandingRun
         $disk->close();
         $this->progress->advanced(1, 0);
 
-        return [
-            'check' => "every block of the disk $name that the machine has not written itself is as it was at the point",
-            'result' => $isRight ? 'passed' : 'failed',
-            'detail' => Words::count($check->compared, 'block').' compared, '.Words::count($check->written, 'block').' written since'.
+        return CheckLine::of(
+            "every block of the disk $name that the machine has not written itself is as it was at the point",
+            $isRight,
+            Words::count($check->compared, 'block').' compared, '.Words::count($check->written, 'block').' written since'.
                 ($isRight ? '' : ', '.Words::count($check->wrong, 'block').' not as they were'),
-        ];
+        );
     }
 
     private function name(): string

@@ -18,6 +18,7 @@ use App\Sets\Points;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Hypervisor\Hypervisor;
+use Kaiseki\Core\Proof\CheckLine;
 
 /** Carries out what was decided about a machine that stands; one that was killed is carried out again, and what was done stays. */
 abstract class StandingRun
@@ -45,7 +46,7 @@ abstract class StandingRun
 
     abstract protected function order(): StandingOrder;
 
-    /** @return list<array{check: string, result: string, detail: string}> */
+    /** @return list<CheckLine> */
     abstract protected function work(RunLedger $ledger, Points $points): array;
 
     /** @return array<string, mixed> what its outcome has beside what all have */
@@ -95,14 +96,14 @@ abstract class StandingRun
         return new PlannedDisks($points, $points->sets[$this->run->set_id], $placed->disks, $placed->copies);
     }
 
-    /** @param  list<array{check: string, result: string, detail: string}>  $checks */
+    /** @param  list<CheckLine>  $checks */
     private function finish(RunLedger $ledger, array $checks): void
     {
         [$run, $order] = [$this->run->refresh(), $this->order];
         $isRight = (new PlacementOutcome([], $checks, false))->isRight();
         $outcome = $this->outcome() + [
             'kind' => 'machine', 'way' => $order::way(), 'on' => $order->on, 'machine' => $order->machine,
-            'disks' => [], 'bytes' => 0, 'missing' => 0, 'checks' => $checks, 'right' => $isRight,
+            'disks' => [], 'bytes' => 0, 'missing' => 0, 'checks' => CheckLine::kept($checks), 'right' => $isRight,
         ] + ($run->outcome ?? []);
         $run->update(['state' => 'done', 'outcome' => $outcome, 'ended_at' => now()]);
         (new MachineProof($run->refresh(), $order->sentence))->write('a machine', [

@@ -22,6 +22,7 @@ use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSeen;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Input\InputInterface;
 
 /** `restore --path --into` for a machine: files out of a point into a machine, off or running. */
@@ -132,7 +133,7 @@ final readonly class IntoRestore
                 Words::size($outcome['bytes']).' written'.
                 (isset($outcome['landed_in']) ? "; it calls itself {$outcome['landed_in']}." : ' to its disks.'),
             ...array_map(fn (array $left): string => "  left out: {$left['path']}: {$left['because']}", $outcome['left_out']),
-            ...array_map(fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}", $outcome['checks']),
+            ...array_map(fn (CheckLine $check): string => "  {$check->told()}", CheckLine::all($outcome['checks'])),
         ] : []);
     }
 }

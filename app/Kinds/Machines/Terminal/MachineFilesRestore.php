@@ -20,6 +20,7 @@ use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Input\InputInterface;
 
 /** `restore --path` for a machine: files out of its disks. */
@@ -105,7 +106,10 @@ final readonly class MachineFilesRestore
                         Words::duration($run->seconds() ?? 0.0),
                         $run->set_name,
                     ),
-                    ...array_map(fn (array $check): string => "  {$check['result']}: {$check['check']}", $outcome['checks']),
+                    ...array_map(
+                        fn (CheckLine $check): string => "  {$check->result}: {$check->check}",
+                        CheckLine::all($outcome['checks']),
+                    ),
                     ...array_map(fn (array $left): string => "  left out: {$left['path']}: {$left['because']}", $outcome['left_out']),
                     ...$outcome['losses'],
                 ],

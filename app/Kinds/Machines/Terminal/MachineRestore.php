@@ -25,6 +25,7 @@ use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Files\ConflictRule;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Machine\ImageFormat;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -272,8 +273,8 @@ final readonly class MachineRestore
                 ($disk['bridged'] > 0 ? '; '.Words::count($disk['bridged'], 'block').' from another set or copy' : '').
                 ($disk['missing'] > 0 ? '; '.Words::count($disk['missing'], 'block').' left as zeros' : '');
         }
-        foreach ($outcome['checks'] as $check) {
-            yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        foreach (CheckLine::all($outcome['checks']) as $check) {
+            yield "  {$check->told()}";
         }
     }
 }

@@ -21,6 +21,7 @@ use App\Words;
 use InvalidArgumentException;
 use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\UnfitLayout;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -258,8 +259,8 @@ final readonly class MetalRestore
             fn (): array => $run->state !== 'done' ? [] : [
                 "Run {$run->id}: {$run->workload->name} as of {$run->set_name}, in ".Words::duration($run->seconds() ?? 0.0).'.',
                 ...array_map(
-                    fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}",
-                    $outcome['checks'] ?? [],
+                    fn (CheckLine $check): string => "  {$check->told()}",
+                    CheckLine::all($outcome['checks'] ?? []),
                 ),
                 ...array_map(fn (string $line): string => "  $line", [...$outcome['cautions'] ?? [], ...$outcome['next'] ?? []]),
             ],

@@ -9,6 +9,7 @@ use App\Kinds\Machines\Standing\Standing;
 use App\Models\Run;
 use Closure;
 use InvalidArgumentException;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -52,7 +53,7 @@ final class OfStanding
             'checks' => $checks,
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), fn (): array => $run->state === 'done' ? [
             "Run {$run->id}: {$run->plan['machine']} at {$run->plan['on']} $became.",
-            ...array_map(fn (array $check): string => "  {$check['result']}: {$check['check']}: {$check['detail']}", $checks),
+            ...array_map(fn (CheckLine $check): string => "  {$check->told()}", CheckLine::all($checks)),
         ] : [(string) $run->failure]);
         $isRight = $run->state === 'done' && ($run->outcome['right'] ?? false);
 

@@ -25,6 +25,7 @@ use Kaiseki\Core\Hypervisor\Bus;
 use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -308,8 +309,8 @@ final readonly class PlacementRestore
         if (isset($outcome['aside'])) {
             yield "  what stood there is {$outcome['aside']} now: put-back {$run->id} brings it back";
         }
-        foreach ($outcome['checks'] as $check) {
-            yield "  {$check['result']}: {$check['check']}: {$check['detail']}";
+        foreach (CheckLine::all($outcome['checks']) as $check) {
+            yield "  {$check->told()}";
         }
     }
 }

@@ -126,13 +126,7 @@
     @else
         <x-look id="server-found" :look="$look" :zone="$frame->zone" :url="$frame->url($frame->picker)" :action="$view->lookUrl()"
             :asked="['look' => 'server', 'show' => $frame->picker]" also="#foot:outerHTML,#server-notes:outerHTML">
-            <dl class="facts checks">
-                @foreach ($sheet->checks()->lines ?? [] as $line)
-                    <dt>{{ ucfirst($line['check']) }}</dt>
-                    <dd class="{{ $line['result'] === 'failed' ? 'attention' : ($line['result'] === 'note' ? '' : 'muted') }}">
-                        {{ $line['detail'] }}</dd>
-                @endforeach
-            </dl>
+            <x-check-list :lines="$sheet->checks()->lines ?? []" class="checks" />
         </x-look>
     @endif
 </section>

@@ -9,12 +9,6 @@
 @else
     <x-look id="mailboxes-found" :look="$look" :zone="$frame->zone" :url="$frame->url($frame->picker)" :action="$view->lookUrl()"
         :asked="['show' => $frame->picker]" also="#foot:outerHTML">
-        <dl class="facts checks">
-            @foreach ($sheet->lines() ?? [] as $line)
-                <dt>{{ ucfirst($line['check']) }}</dt>
-                <dd class="{{ $line['result'] === 'failed' ? 'attention' : ($line['result'] === 'note' ? '' : 'muted') }}">
-                    {{ $line['detail'] }}</dd>
-            @endforeach
-        </dl>
+        <x-check-list :lines="$sheet->lines() ?? []" class="checks" />
     </x-look>
 @endif

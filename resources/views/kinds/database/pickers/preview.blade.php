@@ -51,12 +51,7 @@
 @else
     @php($lost = $sheet->lost())
     <h3 class="h6">What is at the server now</h3>
-    <dl class="facts mb-3">
-        @foreach ($sheet->checks()->lines ?? [] as $line)
-            <dt>{{ ucfirst($line['check']) }}</dt>
-            <dd class="{{ $line['result'] === 'failed' ? 'attention' : '' }}">{{ $line['detail'] }}</dd>
-        @endforeach
-    </dl>
+    <x-check-list :lines="$sheet->checks()->lines ?? []" class="mb-3" />
     <h3 class="h6">After the stop, by table{{ $sheet->order?->isInPlace() ? ': lost' : '' }}</h3>
     @if ($lost['tables'] === [])
         <p class="muted">Nothing that the logs hold.</p>
