@@ -178,16 +178,11 @@ final class RowImages
         }
     }
 
-    /** @return list<array{schema: string, table: string, twin: string, rows: int}> */
+    /** @return list<RowTwin> */
     public function twins(): array
     {
         return array_map(
-            fn (array $table, int $i): array => [
-                'schema' => $table[0],
-                'table' => $table[1],
-                'twin' => self::twin($i + 1),
-                'rows' => $table[2],
-            ],
+            fn (array $table, int $i): RowTwin => new RowTwin($table[0], $table[1], self::twin($i + 1), $table[2]),
             array_values($this->tables),
             array_keys(array_values($this->tables)),
         );

@@ -60,8 +60,7 @@ final class DatabaseSheet implements OrderSheet
 
     private ?LoggedTransaction $alone = null;
 
-    /** @var array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>}|null */
-    private ?array $lost = null;
+    private ?Committed $lost = null;
 
     public function __construct(public readonly RecoveryRequest $request)
     {
@@ -161,15 +160,12 @@ final class DatabaseSheet implements OrderSheet
                 : $this->reaches[0]->dump->captured_at);
     }
 
-    /**
-     * @return array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>} what was
-     *     committed after the stop
-     */
-    public function lost(): array
+    /** What was committed after the stop. */
+    public function lost(): Committed
     {
         $until = $this->until();
         if ($until === null || $this->order === null) {
-            return ['transactions' => 0, 'first' => null, 'last' => null, 'tables' => []];
+            return new Committed;
         }
 
         return $this->lost ??= $this->points->transactions->after($until, array_map(strval(...), array_keys($this->order->schemas)));
@@ -294,7 +290,7 @@ final class DatabaseSheet implements OrderSheet
     {
         $lost = $this->lost();
 
-        return ($this->checks()?->notes() ?? []) + ['lost' => "after the stop: {$lost['transactions']} transactions"];
+        return ($this->checks()?->notes() ?? []) + ['lost' => "after the stop: {$lost->transactions} transactions"];
     }
 
     public function runAttributes(bool $setFirst): array

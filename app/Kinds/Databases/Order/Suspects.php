@@ -15,7 +15,7 @@ final class Suspects
     /** Times are whole seconds, and people round them. */
     private const SLACK = 900;
 
-    /** @var list<array{transaction: LoggedTransaction, suspicion: Suspicion}> the likeliest first */
+    /** @var list<Suspect> the likeliest first */
     public readonly array $list;
 
     /** @var array<string, int> SCHEMA.TABLE => rows in the newest dump before */
@@ -31,13 +31,13 @@ final class Suspects
                 ? null
                 : Suspicion::of($transaction->statement, $transaction->isDefinition, $transaction->tables, $this->sizes);
             if ($suspicion !== null) {
-                $found[] = ['transaction' => $transaction, 'suspicion' => $suspicion];
+                $found[] = new Suspect($transaction, $suspicion);
             }
             if (++$count >= self::LOOKED_AT) {
                 break;
             }
         }
-        usort($found, fn (array $a, array $b): int => $b['suspicion']->weight <=> $a['suspicion']->weight);
+        usort($found, fn (Suspect $a, Suspect $b): int => $b->suspicion->weight <=> $a->suspicion->weight);
         $this->list = array_slice($found, 0, 20);
     }
 
@@ -61,8 +61,7 @@ final class Suspects
         return [];
     }
 
-    /** @return array{transaction: LoggedTransaction, suspicion: Suspicion}|null */
-    public function likeliest(): ?array
+    public function likeliest(): ?Suspect
     {
         return $this->list[0] ?? null;
     }

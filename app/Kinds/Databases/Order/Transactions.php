@@ -227,12 +227,10 @@ final class Transactions
      * What was committed behind a position: transactions, and rows by table.
      *
      * @param  list<string>|null  $schemas
-     * @return array{transactions: int, first: int|null, last: int|null, tables: array<string, array{int, int, int, int}>} table =>
-     *     transactions, inserted, updated, deleted
      */
-    public function after(LogPosition $position, ?array $schemas = null): array
+    public function after(LogPosition $position, ?array $schemas = null): Committed
     {
-        $sum = ['transactions' => 0, 'first' => null, 'last' => null, 'tables' => []];
+        $sum = new Committed;
         foreach ($this->logs as $set => $log) {
             if ($log->number() < $position->number()) {
                 continue;
@@ -254,17 +252,19 @@ final class Transactions
                 if ($tables === [] && $schemas !== null && ! in_array($row->schema, $schemas, true)) {
                     continue;
                 }
-                $sum['transactions']++;
-                $sum['first'] ??= (int) $row->at;
-                $sum['last'] = (int) $row->at;
+                $sum->transactions++;
+                $sum->first ??= (int) $row->at;
+                $sum->last = (int) $row->at;
                 foreach ($tables as [$schema, $name, $inserted, $updated, $deleted]) {
-                    $of = &$sum['tables']["$schema.$name"];
-                    $of = [($of[0] ?? 0) + 1, ($of[1] ?? 0) + $inserted, ($of[2] ?? 0) + $updated, ($of[3] ?? 0) + $deleted];
-                    unset($of);
+                    $of = $sum->tables["$schema.$name"] ??= new TableChanges;
+                    $of->transactions++;
+                    $of->inserted += $inserted;
+                    $of->updated += $updated;
+                    $of->deleted += $deleted;
                 }
             }
         }
-        uasort($sum['tables'], fn (array $a, array $b): int => $b[0] <=> $a[0]);
+        uasort($sum->tables, fn (TableChanges $a, TableChanges $b): int => $b->transactions <=> $a->transactions);
 
         return $sum;
     }

@@ -33,7 +33,7 @@ final class Ways
     private function bySchema(): array
     {
         $tables = $this->tables($this->suspect());
-        $lost = $this->sheet->lost()['transactions'];
+        $lost = $this->sheet->lost()->transactions;
 
         return [
             $this->offered(
@@ -165,7 +165,7 @@ final class Ways
                 ($choice['reverse'] ?? (array_values((array) ($choice['skip'] ?? []))[0] ?? ($choice['before'] ?? ''))));
         $chosen = $gtid === '' ? null : $this->sheet->points->transactions->byGtid($gtid);
 
-        return $chosen ?? ($this->sheet->suspects()->likeliest()['transaction'] ?? null);
+        return $chosen ?? $this->sheet->suspects()->likeliest()?->transaction;
     }
 
     /** @return list<string> */
@@ -180,8 +180,8 @@ final class Ways
     private function lostOf(array $tables): string
     {
         $transactions = 0;
-        foreach ($this->sheet->lost()['tables'] as $name => $of) {
-            $transactions += in_array(explode('.', (string) $name, 2)[1] ?? '', $tables, true) ? $of[0] : 0;
+        foreach ($this->sheet->lost()->tables as $name => $of) {
+            $transactions += in_array(explode('.', (string) $name, 2)[1] ?? '', $tables, true) ? $of->transactions : 0;
         }
 
         return $transactions === 0 ? 'nothing' : Words::count($transactions, 'change').' of them after the stop';

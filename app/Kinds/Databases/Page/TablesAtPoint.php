@@ -12,7 +12,7 @@ use Kaiseki\Core\Database\DumpSection;
 /** The schemas and tables at a point, as the dump and the row events tell, beside the live ones as they were counted last. */
 final class TablesAtPoint
 {
-    /** @var list<array{schema: string, table: string, rows: int|null, bytes: int, changes: int, live: int|null}> */
+    /** @var list<TableAtPoint> */
     public readonly array $tables;
 
     public function __construct(DatabaseSheet $sheet)
@@ -22,6 +22,7 @@ final class TablesAtPoint
         foreach ($sheet->reaches as $reach) {
             $counted = DumpFacts::ofSet($reach->dump)->counted;
             $moved = self::moved($sheet, $reach);
+            $bytes = self::bytes($reach);
             foreach (DumpFacts::sections($reach->dump) as $section) {
                 if ($section->kind !== DumpSection::TABLE || ! in_array($section->schema, $reach->schemas, true)) {
                     continue;
@@ -29,22 +30,32 @@ final class TablesAtPoint
                 $key = "{$section->schema}.{$section->name}";
                 $rows = $counted[$section->schema][$section->name]['rows'] ?? null;
                 [$changes, $more, $isSure] = $moved[$key] ?? [0, 0, true];
-                $tables[$key] = [
-                    'schema' => $section->schema,
-                    'table' => $section->name,
-                    'rows' => $rows === null || ! $isSure ? null : $rows + $more,
-                    'bytes' => 0,
-                    'changes' => $changes,
-                    'live' => $live[$key] ?? null,
-                ];
-            }
-            foreach (DumpFacts::sections($reach->dump) as $section) {
-                if ($section->kind === DumpSection::DATA && isset($tables["{$section->schema}.{$section->name}"])) {
-                    $tables["{$section->schema}.{$section->name}"]['bytes'] += $section->bytes;
-                }
+                $rows = $rows === null || ! $isSure ? null : $rows + $more;
+                $tables[$key] = new TableAtPoint(
+                    $section->schema,
+                    $section->name,
+                    $rows,
+                    $bytes[$key] ?? 0,
+                    $changes,
+                    $live[$key] ?? null,
+                );
             }
         }
         $this->tables = array_values($tables);
+    }
+
+    /** @return array<string, int> SCHEMA.TABLE => bytes of its rows in the dump */
+    private static function bytes(Reach $reach): array
+    {
+        $bytes = [];
+        foreach (DumpFacts::sections($reach->dump) as $section) {
+            if ($section->kind === DumpSection::DATA) {
+                $key = "{$section->schema}.{$section->name}";
+                $bytes[$key] = ($bytes[$key] ?? 0) + $section->bytes;
+            }
+        }
+
+        return $bytes;
     }
 
     /** @return array<string, array{int, int, bool}> SCHEMA.TABLE => changes, rows more, whether they can be counted */

@@ -6,8 +6,10 @@ namespace App\Kinds\Databases\Page;
 
 use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\LoggedTransaction;
+use App\View\ChartLabel;
 use Carbon\CarbonImmutable;
 use Exception;
+use Kaiseki\Core\Database\LogChain;
 use Kaiseki\Core\Database\LogPosition;
 use Kaiseki\Core\Database\Suspicion;
 
@@ -65,7 +67,7 @@ final class TransactionStrip
         $at ??=
             $sheet->reached() !== null && ($sheet->order?->stop->kind ?? 'at') !== 'at'
                 ? $sheet->reached()->at
-                : $likeliest['transaction']->at ?? $sheet->request->wanted_at->getTimestamp();
+                : $likeliest->transaction->at ?? $sheet->request->wanted_at->getTimestamp();
         $this->from = $at - $this->minutes * 30;
         $this->to = $at + $this->minutes * 30;
         $all = [];
@@ -144,10 +146,7 @@ final class TransactionStrip
         return $first !== null && $this->isLost($first) ? (float) self::MARGIN : null;
     }
 
-    /**
-     * @return list<array{transaction: LoggedTransaction, x: float, up: float, down: float, standsFor: int, suspicion: Suspicion|null,
-     *     lost: bool}>
-     */
+    /** @return list<Stem> */
     public function stems(): array
     {
         $byPixel = [];
@@ -166,15 +165,15 @@ final class TransactionStrip
         $tall = fn (int $rows): float => $rows === 0 ? 0.0 : round(3 + 8 * log10($rows + 1), 1);
         foreach ($byPixel as $one) {
             $transaction = $one['transaction'];
-            $stems[] = [
-                'transaction' => $transaction,
-                'x' => $one['x'],
-                'up' => $tall($transaction->inserted + $transaction->updated),
-                'down' => min(30.0, $tall($transaction->deleted)),
-                'standsFor' => $one['standsFor'],
-                'suspicion' => $this->suspicion($transaction),
-                'lost' => $this->isLost($transaction),
-            ];
+            $stems[] = new Stem(
+                $transaction,
+                $one['x'],
+                $tall($transaction->inserted + $transaction->updated),
+                min(30.0, $tall($transaction->deleted)),
+                $one['standsFor'],
+                $this->suspicion($transaction),
+                $this->isLost($transaction),
+            );
         }
 
         return $stems;
@@ -228,7 +227,7 @@ final class TransactionStrip
         return array_slice(array_map(strval(...), array_keys($tables)), 0, 200);
     }
 
-    /** @return list<array{x: float, text: string}> */
+    /** @return list<ChartLabel> */
     public function labels(string $zone): array
     {
         $steps = [60, 300, 600, 900, 1800, 3600, 7200, 10800, 21600, 43200, 86400, 172800, 604800];
@@ -242,35 +241,31 @@ final class TransactionStrip
         $labels = [];
         $offset = CarbonImmutable::createFromTimestamp($this->from, $zone)->getOffset();
         for ($at = intdiv($this->from + $offset, $step) * $step + $step - $offset; $at < $this->to; $at += $step) {
-            $labels[] = [
-                'x' => $this->x($at),
-                'text' => CarbonImmutable::createFromTimestamp($at, $zone)->format(
-                    $step >= 86400 ? 'D j M' : ($step >= 21600 ? 'D H:i' : 'H:i'),
-                ),
-            ];
+            $format = $step >= 86400 ? 'D j M' : ($step >= 21600 ? 'D H:i' : 'H:i');
+            $labels[] = new ChartLabel($this->x($at), CarbonImmutable::createFromTimestamp($at, $zone)->format($format));
         }
 
         return $labels;
     }
 
-    /** @return list<array{from: float, to: float, because: string}> where a log is missing or cannot be read */
+    /** @return list<LogGap> */
     public function gaps(): array
     {
         $gaps = [];
         $logs = array_values($this->sheet->points->transactions->logs);
         foreach ($logs as $i => $log) {
-            $because = $i === 0 ? null : \Kaiseki\Core\Database\LogChain::breakBetween($logs[$i - 1], $log);
+            $because = $i === 0 ? null : LogChain::breakBetween($logs[$i - 1], $log);
             if ($because === null) {
                 continue;
             }
             $next = $this->sheet->points->transactions->firstAfter(new LogPosition($log->file, 4));
             [$from, $to] = [$logs[$i - 1]->lastAt, $next->at ?? $log->lastAt];
             if ($to >= $this->from && $from <= $this->to) {
-                $gaps[] = [
-                    'from' => max((float) self::MARGIN, $this->x($from)),
-                    'to' => min((float) (self::WIDTH - self::MARGIN), $this->x($to)),
-                    'because' => $because,
-                ];
+                $gaps[] = new LogGap(
+                    max((float) self::MARGIN, $this->x($from)),
+                    min((float) (self::WIDTH - self::MARGIN), $this->x($to)),
+                    $because,
+                );
             }
         }
 

@@ -20,7 +20,7 @@ final class RowSchema
         return [
             'rows' => $work->sums()->toArray(),
             'conflicts' => array_map(get_object_vars(...), $work->conflicts),
-            'impossible' => $work->impossible,
+            'impossible' => array_map(get_object_vars(...), $work->impossible),
             'by_table' => array_map(fn (RowTable $table): array => $table->told(), $work->tables),
         ];
     }

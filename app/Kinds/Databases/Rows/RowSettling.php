@@ -123,9 +123,9 @@ final class RowSettling
         }
         $twins = $images->twins();
         foreach ($twins as $twin) {
-            if (! $work->makeTwin($twin['schema'], $twin['table'], $twin['twin'])) {
+            if (! $work->makeTwin($twin->schema, $twin->table, $twin->twin)) {
                 throw CannotRestore::because(
-                    "{$twin['schema']}.{$twin['table']} is not there any more: restore the table from before the transaction instead.",
+                    "{$twin->schema}.{$twin->table} is not there any more: restore the table from before the transaction instead.",
                 );
             }
         }
@@ -176,20 +176,14 @@ final class RowSettling
                             ' FROM '.
                             Workbench::name($schema, $table),
                     );
-                    $pairs[] = [
-                        'schema' => $schema,
-                        'table' => $table,
-                        'before' => Workbench::name(self::COPIES, "c$n"),
-                        'after' => null,
-                        'columns' => $columns,
-                    ];
+                    $pairs[] = new TablePair($schema, $table, Workbench::name(self::COPIES, "c$n"), $columns);
                 }
             }
         }
         $this->bench->roll($all, [], $this->transaction->begins(), $this->transaction->ends());
-        foreach ($pairs as $i => $pair) {
-            if (in_array($pair['table'], (new SchemaFacts($link, $pair['schema']))->tables(), true)) {
-                $pairs[$i]['after'] = Workbench::name($pair['schema'], $pair['table']);
+        foreach ($pairs as $pair) {
+            if (in_array($pair->table, (new SchemaFacts($link, $pair->schema))->tables(), true)) {
+                $pair->after = Workbench::name($pair->schema, $pair->table);
             }
         }
         try {

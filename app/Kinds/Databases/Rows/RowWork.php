@@ -12,6 +12,7 @@ use App\Kinds\Databases\Run\Workbench;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\Tools;
 use Kaiseki\Core\Database\Identifier;
+use Kaiseki\Core\Database\RowTwin;
 use PDOException;
 
 /**
@@ -43,7 +44,7 @@ final class RowWork
     /** @var list<RowConflict> the first of each table */
     public array $conflicts = [];
 
-    /** @var list<array{table: string, because: string}> tables of which nothing can be done */
+    /** @var list<ImpossibleTable> tables of which nothing can be done */
     public array $impossible = [];
 
     /** @var list<string> */
@@ -145,14 +146,14 @@ final class RowWork
     /**
      * From the images of a transaction: each row as it was before its first change and after its last.
      *
-     * @param  list<array{schema: string, table: string, twin: string, rows: int}>  $twins
+     * @param  list<RowTwin>  $twins
      * @param  list<array{string, int, int, int, int}>  $ranges
      */
     public function settleImages(array $twins, array $ranges): void
     {
         foreach ($twins as $twin) {
-            $this->numberRows(self::BEFORE, $twin['twin']);
-            $this->numberRows(self::AFTER, $twin['twin']);
+            $this->numberRows(self::BEFORE, $twin->twin);
+            $this->numberRows(self::AFTER, $twin->twin);
         }
         foreach ($ranges as [$twin, $side, $first, $last, $delta]) {
             $this->bench->exec(
@@ -162,21 +163,21 @@ final class RowWork
             );
         }
         foreach ($twins as $n => $twin) {
-            $key = (new SchemaFacts($this->live, $twin['schema']))->key($twin['table']);
+            $key = (new SchemaFacts($this->live, $twin->schema))->key($twin->table);
             if ($key === []) {
-                $this->leave($twin['schema'], $twin['table'], self::NO_KEY);
+                $this->leave($twin->schema, $twin->table, self::NO_KEY);
 
                 continue;
             }
-            $names = Column::names($this->columns($twin['schema'], $twin['table']));
+            $names = Column::names($this->columns($twin->schema, $twin->table));
             foreach ([self::BEFORE, self::AFTER] as $side) {
                 $this->bench->exec(
-                    'ALTER TABLE '.Workbench::name($side, $twin['twin']).' ADD INDEX kaiseki_key ('.RowTerms::list($key).')',
+                    'ALTER TABLE '.Workbench::name($side, $twin->twin).' ADD INDEX kaiseki_key ('.RowTerms::list($key).')',
                 );
             }
-            $this->settleSide('before', $n, $twin['twin'], $key, $names);
-            $this->settleSide('after', $n, $twin['twin'], $key, $names);
-            $this->add($n, $twin['schema'], $twin['table'], $key, $names);
+            $this->settleSide('before', $n, $twin->twin, $key, $names);
+            $this->settleSide('after', $n, $twin->twin, $key, $names);
+            $this->add($n, $twin->schema, $twin->table, $key, $names);
         }
     }
 
@@ -216,21 +217,20 @@ final class RowWork
 
     private function leave(string $schema, string $table, string $because): void
     {
-        $this->impossible[] = ['table' => "$schema.$table", 'because' => $because];
+        $this->impossible[] = new ImpossibleTable("$schema.$table", $because);
     }
 
     /**
      * From whole tables: the rows that differ. `before` is a copy of the table, `after` the table as it is there now; where the live one
      * has other columns, those that both have count.
      *
-     * @param  list<array{schema: string, table: string, before: string, after: string|null, columns: list<string>}>  $pairs  qualified
-     *     names on the throw-away server
+     * @param  list<TablePair>  $pairs
      */
     public function settleTables(array $pairs): void
     {
-        $left = $this->leaveVersioned(array_map(fn (array $pair): array => [$pair['schema'], $pair['table'], 0, 0, 0], $pairs));
+        $left = $this->leaveVersioned(array_map(fn (TablePair $pair): array => [$pair->schema, $pair->table, 0, 0, 0], $pairs));
         foreach ($pairs as $n => $pair) {
-            [$schema, $table] = [$pair['schema'], $pair['table']];
+            [$schema, $table] = [$pair->schema, $pair->table];
             if (in_array("$schema\0$table", $left, true)) {
                 continue;
             }
@@ -240,7 +240,7 @@ final class RowWork
                 continue;
             }
             $columns = array_values(
-                array_filter($this->columns($schema, $table), fn (Column $column): bool => in_array($column->name, $pair['columns'], true)),
+                array_filter($this->columns($schema, $table), fn (Column $column): bool => in_array($column->name, $pair->columns, true)),
             );
             $key = (new SchemaFacts($this->live, $schema))->key($table);
             if ($key === [] || array_diff($key, Column::names($columns)) !== []) {
@@ -248,10 +248,10 @@ final class RowWork
 
                 continue;
             }
-            $this->bench->exec("ALTER TABLE {$pair['before']} ADD INDEX kaiseki_key (".RowTerms::list($key).')');
+            $this->bench->exec("ALTER TABLE {$pair->before} ADD INDEX kaiseki_key (".RowTerms::list($key).')');
             try {
-                $this->keepDiffering("before_$n", $pair['before'], $pair['after'], $key, $columns, $table);
-                $this->keepDiffering("after_$n", $pair['after'], $pair['before'], $key, $columns, $table);
+                $this->keepDiffering("before_$n", $pair->before, $pair->after, $key, $columns, $table);
+                $this->keepDiffering("after_$n", $pair->after, $pair->before, $key, $columns, $table);
             } catch (PDOException $failure) {
                 $this->leave($schema, $table, 'it had other columns then: '.mb_scrub($failure->getMessage()));
 

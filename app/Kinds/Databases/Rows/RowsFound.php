@@ -11,7 +11,7 @@ final readonly class RowsFound
      * @param  list<array{schema: string, table: string, insert: int, set_back: int, remove: int, same: int, left: int,
      *     conflicts: int}>  $tables
      * @param  list<array{table: string, key: array<string, string|null>, because: string}>  $conflicts  the first of them
-     * @param  list<array{table: string, because: string}>  $impossible
+     * @param  list<ImpossibleTable>  $impossible
      * @param  list<string>  $remarks
      * @param  string|null  $problem  why it could not be found out
      */
@@ -42,7 +42,10 @@ final readonly class RowsFound
         return new self(
             (array) ($found['tables'] ?? []),
             (array) ($found['conflicts'] ?? []),
-            (array) ($found['impossible'] ?? []),
+            array_map(
+                fn (array $one): ImpossibleTable => new ImpossibleTable($one['table'], $one['because']),
+                array_values((array) ($found['impossible'] ?? [])),
+            ),
             (array) ($found['remarks'] ?? []),
             $found['problem'] ?? null,
         );

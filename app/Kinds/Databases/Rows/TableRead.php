@@ -39,7 +39,7 @@ final class TableRead
     /** @var list<string> */
     public array $key = [];
 
-    /** @var list<array{then: array<string, string|null>, now: array<string, string|null>|null}> */
+    /** @var list<RowThenNow> */
     public array $rows = [];
 
     public ?int $count = null;
@@ -114,7 +114,7 @@ final class TableRead
                 $where === '' ? [] : [$this->search.'%'],
             ) as $row
         ) {
-            $this->rows[] = ['then' => self::shown($row), 'now' => $this->live($row)];
+            $this->rows[] = new RowThenNow(self::shown($row), $this->live($row));
         }
     }
 

@@ -10,7 +10,7 @@ final readonly class TableRows
     /**
      * @param  list<string>  $columns
      * @param  list<string>  $key  columns
-     * @param  list<array{then: array<string, string|null>, now: array<string, string|null>|null}>  $rows  the first of them
+     * @param  list<RowThenNow>  $rows  the first of them
      * @param  int|null  $count  of all
      * @param  string|null  $problem  why they could not be found
      */
@@ -49,7 +49,7 @@ final readonly class TableRows
             (string) ($found['search'] ?? ''),
             (array) ($found['columns'] ?? []),
             (array) ($found['key'] ?? []),
-            (array) ($found['rows'] ?? []),
+            array_map(fn (array $row): RowThenNow => new RowThenNow($row['then'], $row['now']), array_values((array) ($found['rows'] ?? []))),
             isset($found['count']) ? (int) $found['count'] : null,
             $found['problem'] ?? null,
         );
@@ -58,20 +58,6 @@ final readonly class TableRows
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return get_object_vars($this);
-    }
-
-    /**
-     * @param  array{then: array<string, string|null>, now: array<string, string|null>|null}  $row
-     * @return list<string> columns in which the live row is another
-     */
-    public static function changedIn(array $row): array
-    {
-        $then = array_map(strval(...), array_keys($row['then']));
-        $now = $row['now'] ?? $row['then'];
-
-        return array_values(
-            array_filter($then, fn (string $column): bool => array_key_exists($column, $now) && $now[$column] !== $row['then'][$column]),
-        );
+        return ['rows' => array_map(get_object_vars(...), $this->rows)] + get_object_vars($this);
     }
 }

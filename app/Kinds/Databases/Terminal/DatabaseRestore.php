@@ -6,6 +6,7 @@ namespace App\Kinds\Databases\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Databases\Order\CheckedServer;
+use App\Kinds\Databases\Order\Committed;
 use App\Kinds\Databases\Order\DatabaseChecks;
 use App\Kinds\Databases\Order\DatabaseInput;
 use App\Kinds\Databases\Order\DatabaseOrder;
@@ -202,19 +203,10 @@ final readonly class DatabaseRestore
         return new Told($code, $document, fn (): iterable => self::planInWords($document));
     }
 
-    /**
-     * @param  array{transactions: int, tables: array<string, array{int, int, int, int}>}  $lost
-     * @return array<string, mixed>
-     */
-    private static function lost(array $lost): array
+    /** @return array<string, mixed> */
+    private static function lost(Committed $lost): array
     {
-        return [
-            'transactions' => $lost['transactions'],
-            'tables' => array_map(
-                fn (array $of): array => ['transactions' => $of[0], 'inserted' => $of[1], 'updated' => $of[2], 'deleted' => $of[3]],
-                $lost['tables'],
-            ),
-        ];
+        return ['transactions' => $lost->transactions, 'tables' => array_map(get_object_vars(...), $lost->tables)];
     }
 
     /**

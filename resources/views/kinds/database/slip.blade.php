@@ -18,28 +18,28 @@
         <dd>
             @if ($view->isByRows())
                 nothing, but for rows that were changed since
-            @elseif ($lost['transactions'] === 0)
+            @elseif ($lost->transactions === 0)
                 nothing that the logs hold
             @else
                 <span
-                    class="{{ $sheet->order?->isInPlace() ? 'attention' : '' }}">{{ Words::count($lost['transactions'], 'transaction') }}
+                    class="{{ $sheet->order?->isInPlace() ? 'attention' : '' }}">{{ Words::count($lost->transactions, 'transaction') }}
                     after the stop{{ $sheet->order?->isInPlace() ? '' : ', in this copy' }}</span>
             @endif
-            @if ($lost['tables'] !== [] && !$view->isByRows())
+            @if ($lost->tables !== [] && !$view->isByRows())
                 <details>
                     <summary>by table</summary>
                     <table class="list small">
-                        @foreach (array_slice($lost['tables'], 0, 12, true) as $table => $of)
+                        @foreach (array_slice($lost->tables, 0, 12, true) as $table => $of)
                             <tr>
                                 <td class="mono">{{ $table }}</td>
-                                <td class="num">{{ number_format($of[0]) }}</td>
+                                <td class="num">{{ number_format($of->transactions) }}</td>
                                 <td class="muted">
-                                    @if ($of[1] > 0)
-                                        +{{ number_format($of[1]) }}
-                                        @endif @if ($of[2] > 0)
-                                            ~{{ number_format($of[2]) }}
-                                            @endif @if ($of[3] > 0)
-                                                −{{ number_format($of[3]) }}
+                                    @if ($of->inserted > 0)
+                                        +{{ number_format($of->inserted) }}
+                                        @endif @if ($of->updated > 0)
+                                            ~{{ number_format($of->updated) }}
+                                            @endif @if ($of->deleted > 0)
+                                                −{{ number_format($of->deleted) }}
                                             @endif
                                 </td>
                             </tr>

@@ -20,33 +20,33 @@
     @endif
     @foreach ($strip->gaps() as $gap)
         <g class="gap">
-            <title>{{ $gap['because'] }}</title>
-            <line x1="{{ $gap['from'] }}" y1="{{ $ground }}" x2="{{ max($gap['from'] + 3, $gap['to']) }}"
-                y2="{{ $ground }}" /><text class="label" x="{{ ($gap['from'] + $gap['to']) / 2 }}" y="{{ $ground - 6 }}">no
+            <title>{{ $gap->because }}</title>
+            <line x1="{{ $gap->from }}" y1="{{ $ground }}" x2="{{ max($gap->from + 3, $gap->to) }}"
+                y2="{{ $ground }}" /><text class="label" x="{{ ($gap->from + $gap->to) / 2 }}" y="{{ $ground - 6 }}">no
                 log</text>
         </g>
     @endforeach
     @foreach ($strip->labels($frame->zone) as $label)
-        <line class="tick" x1="{{ $label['x'] }}" y1="{{ $height - 15 }}" x2="{{ $label['x'] }}" y2="{{ $height - 11 }}" />
-        <text class="label" x="{{ $label['x'] }}" y="{{ $height - 1 }}">{{ $label['text'] }}</text>
+        <line class="tick" x1="{{ $label->x }}" y1="{{ $height - 15 }}" x2="{{ $label->x }}" y2="{{ $height - 11 }}" />
+        <text class="label" x="{{ $label->x }}" y="{{ $height - 1 }}">{{ $label->text }}</text>
     @endforeach
     @foreach ($stems as $stem)
-        @php($one = $stem['transaction'])
+        @php($one = $stem->transaction)
         <a href="#transaction-{{ $one->gtid }}" data-to-row="transaction-{{ $one->gtid }}" tabindex="-1"
-            class="stem @if ($stem['lost']) after @endif @if ($stem['suspicion'] !== null) odd @endif">
+            class="stem @if ($stem->isLost) after @endif @if ($stem->suspicion !== null) odd @endif">
             <title>{{ $one->gtid }}, {{ $one->moment() }}: {{ number_format($one->rows()) }}
-                rows{{ $stem['standsFor'] > 1 ? ', the heaviest of ' . $stem['standsFor'] : '' }}.
-                {{ $stem['suspicion']->reason ?? mb_strimwidth($one->statement, 0, 120, '…') }}</title>
+                rows{{ $stem->standsFor > 1 ? ', the heaviest of ' . $stem->standsFor : '' }}.
+                {{ $stem->suspicion->reason ?? mb_strimwidth($one->statement, 0, 120, '…') }}</title>
             @if ($one->isDefinition)
-                <path class="definition" d="M{{ $stem['x'] }} {{ $ground - 6 }} l5 6 l-5 6 l-5 -6 z" />
+                <path class="definition" d="M{{ $stem->x }} {{ $ground - 6 }} l5 6 l-5 6 l-5 -6 z" />
             @endif
-            @if ($stem['up'] > 0)
-                <line x1="{{ $stem['x'] }}" y1="{{ $ground - 1 }}" x2="{{ $stem['x'] }}"
-                    y2="{{ $ground - 1 - $stem['up'] }}" />
+            @if ($stem->up > 0)
+                <line x1="{{ $stem->x }}" y1="{{ $ground - 1 }}" x2="{{ $stem->x }}"
+                    y2="{{ $ground - 1 - $stem->up }}" />
             @endif
-            @if ($stem['down'] > 0)
-                <line x1="{{ $stem['x'] }}" y1="{{ $ground + 1 }}" x2="{{ $stem['x'] }}"
-                    y2="{{ $ground + 1 + $stem['down'] }}" />
+            @if ($stem->down > 0)
+                <line x1="{{ $stem->x }}" y1="{{ $ground + 1 }}" x2="{{ $stem->x }}"
+                    y2="{{ $ground + 1 + $stem->down }}" />
             @endif
         </a>
     @endforeach

@@ -53,7 +53,7 @@
     <h3 class="h6">What is at the server now</h3>
     <x-check-list :lines="$sheet->checks()->lines ?? []" class="mb-3" />
     <h3 class="h6">After the stop, by table{{ $sheet->order?->isInPlace() ? ': lost' : '' }}</h3>
-    @if ($lost['tables'] === [])
+    @if ($lost->tables === [])
         <p class="muted">Nothing that the logs hold.</p>
     @else<table class="list w-auto">
             <thead>
@@ -66,10 +66,10 @@
                 </tr>
             </thead>
             <tbody>
-                @foreach (array_slice($lost['tables'], 0, 100, true) as $name => $of)
+                @foreach (array_slice($lost->tables, 0, 100, true) as $name => $of)
                     <tr>
                         <td class="mono pe-4">{{ $name }}</td>
-                        @foreach ($of as $count)
+                        @foreach ([$of->transactions, $of->inserted, $of->updated, $of->deleted] as $count)
                             <td class="num">{{ $count === 0 ? '' : number_format($count) }}</td>
                         @endforeach
                     </tr>

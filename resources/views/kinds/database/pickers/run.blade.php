@@ -6,7 +6,7 @@
     @if ($sheet->order?->isInPlace())
         <p class="attention">{{ implode(', ', $sheet->order->schemas) }} on {{ $sheet->order->server }}
             is replaced{{ $sheet->order->tables === null ? '' : ' in the tables ' . implode(', ', $sheet->order->tables) }}.
-            {{ $lost['transactions'] === 0 ? '' : Words::count($lost['transactions'], 'transaction')
+            {{ $lost->transactions === 0 ? '' : Words::count($lost->transactions, 'transaction')
                 . ' after the stop will not be in it.' }}
             What is there now is kept aside for {{ SetAsides::DAYS }} days, and can be put back.</p>
     @elseif ($view->isByRows())

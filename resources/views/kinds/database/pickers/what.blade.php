@@ -37,16 +37,16 @@
                     <tbody>
                         @foreach ($table->rows as $row)
                             <tr>
-                                @php($changed = TableRows::changedIn($row))
+                                @php($changed = $row->changed())
                                 @foreach ($table->columns as $column)
-                                    <td class="mono">{{ $row['then'][$column] ?? 'NULL' }}@if (in_array($column, $changed, true))
-                                            <div class="attention">now {{ $row['now'][$column] ?? 'NULL' }}</div>
+                                    <td class="mono">{{ $row->then[$column] ?? 'NULL' }}@if (in_array($column, $changed, true))
+                                            <div class="attention">now {{ $row->now[$column] ?? 'NULL' }}</div>
                                         @endif
                                     </td>
                                 @endforeach
                                 <td class="tight">
                                     @if ($table->key === [])
-                                    @elseif ($row['now'] === null)
+                                    @elseif ($row->now === null)
                                         <span class="attention">not there</span>
                                     @elseif ($changed === [])
                                     the same @else<span class="attention">changed</span>
@@ -92,18 +92,18 @@
                     <tbody>
                         @foreach ($tables as $line)
                             <tr>
-                                <td><input type="checkbox" name="tables[]" value="{{ $line['table'] }}"
-                                        aria-label="{{ $line['table'] }}" @checked(in_array($line['table'], $sheet->choice['tables']
+                                <td><input type="checkbox" name="tables[]" value="{{ $line->table }}"
+                                        aria-label="{{ $line->table }}" @checked(in_array($line->table, $sheet->choice['tables']
                                             ?? [], true))></td>
                                 <td class="tight"><a data-row
-                                        href="{{ $frame->url('what', '&table=' . rawurlencode($line['schema'] . '.'
-                                            . $line['table'])) }}"><span
-                                            class="muted">{{ $line['schema'] }}.</span>{{ $line['table'] }}</a></td>
-                                <td class="num">{{ $line['rows'] === null ? 'not counted' : number_format($line['rows']) }}</td>
+                                        href="{{ $frame->url('what', '&table=' . rawurlencode($line->schema . '.'
+                                            . $line->table)) }}"><span
+                                            class="muted">{{ $line->schema }}.</span>{{ $line->table }}</a></td>
+                                <td class="num">{{ $line->rows === null ? 'not counted' : number_format($line->rows) }}</td>
                                 <td class="num muted">
-                                    {{ $line['live'] === null ? ($isLooked ? 'not there' : '') : number_format($line['live']) }}</td>
-                                <td class="num"><x-size :bytes="$line['bytes']" /></td>
-                                <td class="num">{{ $line['changes'] === 0 ? '' : number_format($line['changes']) }}</td>
+                                    {{ $line->live === null ? ($isLooked ? 'not there' : '') : number_format($line->live) }}</td>
+                                <td class="num"><x-size :bytes="$line->bytes" /></td>
+                                <td class="num">{{ $line->changes === 0 ? '' : number_format($line->changes) }}</td>
                             </tr>
                         @endforeach
                     </tbody>

@@ -7,12 +7,12 @@
 <x-wanted-moment :frame="$frame" label="last good" />
 <x-wanted-reading :frame="$frame" />
 @if ($likeliest !== null)
-    @php($one = $likeliest['transaction'])
+    @php($one = $likeliest->transaction)
     <form method="post" action="/requests/{{ $request->id }}/database" class="culprit">@csrf<input type="hidden" name="set"
             value="stop"><input type="hidden" name="stop" value="before"><input type="hidden" name="gtid"
             value="{{ $one->gtid }}"><strong>Likely it was <span class="mono">{{ $one->gtid }}</span></strong> at
         {{ CarbonImmutable::createFromTimestamp($one->at, $frame->zone)->format('D H:i:s') }}:
-        {{ $likeliest['suspicion']->reason }} @if (($sheet->choice['before'] ?? '') === $one->gtid)
+        {{ $likeliest->suspicion->reason }} @if (($sheet->choice['before'] ?? '') === $one->gtid)
         <span class="muted">It stops right before it.</span>@else<button class="btn btn-sm btn-outline-primary"
                 id="before-culprit">Stop right before it</button>
         @endif
