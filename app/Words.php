@@ -8,6 +8,7 @@ use Carbon\CarbonImmutable;
 use DateTimeImmutable;
 use DateTimeInterface;
 use DateTimeZone;
+use Kaiseki\Core\Instant;
 
 /** How figures are said to people. */
 final class Words
@@ -53,6 +54,18 @@ final class Words
         $year = $local->format('Y') === (string) CarbonImmutable::now($zone)->year ? '' : ' Y';
 
         return $local->format("D j M$year H:i".($offset ? ' P' : ''));
+    }
+
+    /** The same of microseconds since 1970. */
+    public static function instant(int $microseconds, string $zone, bool $offset = true): string
+    {
+        return self::moment(Instant::ofMicroseconds($microseconds)->in(), $zone, $offset);
+    }
+
+    /** When a file was changed, from nanoseconds since 1970, as listings have it: "2026-11-12 08:24". */
+    public static function changed(int $nanoseconds, string $zone, string $format = 'Y-m-d H:i'): string
+    {
+        return Instant::ofMicroseconds(intdiv($nanoseconds, 1000))->in($zone)->format($format);
     }
 
     public static function count(int $number, string $one, ?string $many = null): string

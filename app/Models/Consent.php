@@ -39,6 +39,17 @@ final class Consent extends Model
         return ['detail' => 'array', 'asked_at' => 'immutable_datetime', 'decided_at' => 'immutable_datetime'];
     }
 
+    public function title(): string
+    {
+        return match ($this->state) {
+            'asked' => 'Waits for a second person',
+            'approved' => 'Said yes to',
+            'failed' => 'Said yes to, and not done',
+            'refused' => 'Refused',
+            default => 'Withdrawn',
+        };
+    }
+
     /** Of what the second person says yes to: the deed, what it is told, and the words that were shown. */
     public function fingerprint(): string
     {

@@ -150,6 +150,14 @@ final class ChainChart
         return round(max(2.0, min(12.0, ($gaps[intdiv(count($gaps), 2)] ?? 30.0) * 0.55)), 1);
     }
 
+    /** What lies between a point and the wanted moment, which no restore of that point brings back. */
+    public function loss(CarbonImmutable $from): ChartSpan
+    {
+        $x = max(self::MARGIN, $this->x($from));
+
+        return new ChartSpan($x, max(0.0, min(self::WIDTH - self::MARGIN, $this->x($this->wanted)) - $x));
+    }
+
     /** Where on the ground a log lies, from the state it goes on from to its own instant; null of what is no log. */
     public function ribbon(ChartPost $post): ?ChartSpan
     {

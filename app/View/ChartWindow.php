@@ -52,6 +52,20 @@ final readonly class ChartWindow
         return $this->levels === [] || in_array($level, $this->levels, true);
     }
 
+    /** Its part of an address, so near that all that a post stands for can be seen. */
+    public function around(ChartPost $post): string
+    {
+        $days = (($post->last - $post->first) / 86_400_000_000) * 1.2;
+
+        return $this->query(max($this->days / 8, $days), intdiv($post->first + $post->last, 2_000_000));
+    }
+
+    /** How far one step leads along the ground, in seconds: half of what is shown. */
+    public function step(): int
+    {
+        return (int) ($this->days * 43_200);
+    }
+
     /** Its part of an address, each with something changed. */
     public function query(?float $days = null, ?int $mid = null): string
     {

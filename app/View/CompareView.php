@@ -9,6 +9,7 @@ use App\Models\User;
 use App\Models\Workload;
 use App\Trees\Catalog\FoundVersion;
 use App\Trees\Places\OneFile;
+use App\Words;
 use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Content\Form;
@@ -48,6 +49,13 @@ final class CompareView
         $this->withLive = $new === 'live';
         $this->old = $find($old);
         $this->new = $find($new);
+    }
+
+    public function inWords(bool $old): string
+    {
+        $version = $old ? $this->old : $this->new;
+
+        return $version === null ? 'what stands there now' : 'as of '.Words::instant($version->first, $this->life->zone);
     }
 
     public function isComplete(): bool

@@ -12,6 +12,7 @@ use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\FoundVersion;
+use App\Words;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Shown;
@@ -33,6 +34,10 @@ final class VersionsView
     public readonly array $versions;
 
     public readonly string $zone;
+
+    private ?LastGood $lastGood = null;
+
+    private bool $isLooked = false;
 
     /** @param  int  $request  the one from whose page somebody came, or that they chose here; 0 for none */
     public function __construct(
@@ -84,6 +89,12 @@ final class VersionsView
 
     public function lastGood(): ?LastGood
     {
+        return $this->isLooked ? $this->lastGood : $this->findLastGood();
+    }
+
+    private function findLastGood(): ?LastGood
+    {
+        $this->isLooked = true;
         $chain = [];
         $of = [];
         foreach ($this->versions as $i => $version) {
@@ -110,7 +121,7 @@ final class VersionsView
         }
         $change = SuddenChange::lastIn($chain);
 
-        return $change === null ? null : new LastGood($of[$change->good], $change->because);
+        return $this->lastGood = $change === null ? null : new LastGood($of[$change->good], $change->because);
     }
 
     /** Mode, owner and group as a long listing has them, with a plus where there is an access list (POSIX.1-2017, ls). */
@@ -165,6 +176,24 @@ final class VersionsView
     public function live(): ?Status
     {
         return Hosts::original($this->workload->source)?->status($this->path);
+    }
+
+    public function liveInWords(): string
+    {
+        $live = $this->live();
+
+        return match (true) {
+            $live === null => 'nothing of that name',
+            $live->type === Status::FILE => Words::size($live->size).', changed '.
+                Words::instant(intdiv($live->mtime, 1000), $this->zone),
+            default => 'a '.$live->typeInWords(),
+        };
+    }
+
+    /** Whether it is the one before a sudden change. */
+    public function isGood(FoundVersion $version): bool
+    {
+        return $this->lastGood()?->version->id === $version->id;
     }
 
     /** @return list<VersionBar> from the first point to the newest */

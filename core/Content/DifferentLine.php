@@ -12,7 +12,14 @@ final readonly class DifferentLine
         public ?int $left,
         public ?int $right,
         public string $text,
+        /** Whether lines that are the same were left out before it. */
+        public bool $isAfterGap = false,
     ) {
+    }
+
+    public function afterGap(): self
+    {
+        return new self($this->left, $this->right, $this->text, true);
     }
 
     public function isSame(): bool

@@ -87,6 +87,11 @@ final readonly class TextDifference
         }
         ksort($keep);
 
-        return array_map(fn (int $i): DifferentLine => $lines[$i], array_keys($keep));
+        $near = [];
+        foreach (array_keys($keep) as $i) {
+            $near[] = $near === [] || isset($keep[$i - 1]) ? $lines[$i] : $lines[$i]->afterGap();
+        }
+
+        return $near;
     }
 }

@@ -68,4 +68,10 @@ final readonly class RestoreEstimate
             array_map(strval(...), array_keys($toFetch)),
         );
     }
+
+    /** @return list<string> labels of the cartridges that are to be fetched */
+    public function labelsToFetch(): array
+    {
+        return array_map(fn (string $name): string => substr((string) strrchr($name, '/'), 1), $this->toFetch);
+    }
 }

@@ -14,4 +14,13 @@ final readonly class LeftOut
         public bool $isLoss,
     ) {
     }
+
+    /**
+     * @param  list<self>  $some
+     * @return list<array{path: string, because: string}> as outcomes keep them where none of it is a loss, in UTF-8
+     */
+    public static function kept(array $some): array
+    {
+        return array_map(fn (self $one): array => ['path' => mb_scrub($one->path), 'because' => $one->because], $some);
+    }
 }

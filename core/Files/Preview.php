@@ -31,7 +31,7 @@ final class Preview
     /** Things of the target that are asked about at once. */
     private const TOGETHER = 500;
 
-    /** @var array<string, array{entries: int, files: int, bytes: int}> deed => how many */
+    /** @var array<string, DeedCount> deed => how many */
     private array $counts = [];
 
     /** @var array<array-key, true> folders that are not in the target, so that nothing can stand in them */
@@ -174,12 +174,12 @@ final class Preview
         }
     }
 
-    /** @return array<string, array{entries: int, files: int, bytes: int}> deed => how many, in the order of Deed */
+    /** @return array<string, DeedCount> deed => how many, in the order of Deed */
     public function counts(): array
     {
         $counts = [];
         foreach (Deed::cases() as $deed) {
-            $counts[$deed->value] = $this->counts[$deed->value] ?? ['entries' => 0, 'files' => 0, 'bytes' => 0];
+            $counts[$deed->value] = $this->counts[$deed->value] ?? new DeedCount;
         }
 
         return $counts;
@@ -191,7 +191,7 @@ final class Preview
         $counts = $this->counts();
 
         return array_sum(
-            array_map(fn (Deed $deed): int => $counts[$deed->value]['entries'], [
+            array_map(fn (Deed $deed): int => $counts[$deed->value]->entries, [
                 Deed::Replaced,
                 Deed::PresentRenamed,
                 Deed::PutBeside,
@@ -233,11 +233,10 @@ final class Preview
 
     private function counted(PreviewLine $line): PreviewLine
     {
-        $count = &$this->counts[$line->deed->value];
-        $count ??= ['entries' => 0, 'files' => 0, 'bytes' => 0];
-        $count['entries']++;
-        $count['files'] += $line->isFolder ? 0 : 1;
-        $count['bytes'] += $line->bytes;
+        $count = $this->counts[$line->deed->value] ??= new DeedCount;
+        $count->entries++;
+        $count->files += $line->isFolder ? 0 : 1;
+        $count->bytes += $line->bytes;
 
         return $line;
     }

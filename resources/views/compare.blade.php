@@ -1,11 +1,7 @@
-@use('App\Trees\Catalog\FoundVersion')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Content\Form')
-@use('Kaiseki\Core\Instant')
 @php($zone = $view->life->zone)
-@php($when = fn(?FoundVersion $version): string => $version === null ? 'what stands there now'
-    : 'as of ' . Words::moment(Instant::ofMicroseconds($version->first)->in(), $zone))
 <x-layout :title="'Compare ' . Shown::name(basename($view->path))" here="Estate">
     <main id="main" class="page">
         <h1 class="mono fs-5">/{{ Shown::name($view->path) }} <span class="muted fs-6 fw-normal"><a class="text-decoration-underline"
@@ -20,8 +16,8 @@
                 <thead>
                     <tr>
                         <th></th>
-                        <th>Left: {{ $when($view->old) }}</th>
-                        <th>Right: {{ $when($view->new) }}</th>
+                        <th>Left: {{ $view->inWords(true) }}</th>
+                        <th>Right: {{ $view->inWords(false) }}</th>
                     </tr>
                 </thead>
                 <tbody>
@@ -39,11 +35,11 @@
                     <tr>
                         <th>Changed</th>
                         <td class="mono">
-                            {{ Instant::ofMicroseconds(intdiv($view->old->version->mtime, 1000))->in($zone)->format('Y-m-d H:i:s P') }}
+                            {{ Words::changed($view->old->version->mtime, $zone, 'Y-m-d H:i:s P') }}
                         </td>
                         <td class="mono">
-                            {{ Instant::ofMicroseconds(intdiv($view->new?->version->mtime
-                                ?? $view->life->live()->mtime, 1000))->in($zone)->format('Y-m-d H:i:s P') }}
+                            {{ Words::changed($view->new?->version->mtime
+                                ?? $view->life->live()->mtime, $zone, 'Y-m-d H:i:s P') }}
                         </td>
                     </tr>
                     <tr>
@@ -97,12 +93,12 @@
                 <div class="halves">
                     <figure>
                         @if ($view->picture(true) !== null)
-                            <img class="seen" alt="Left: {{ $when($view->old) }}" src="{{ $view->picture(true) }}">
+                            <img class="seen" alt="Left: {{ $view->inWords(true) }}" src="{{ $view->picture(true) }}">
                         @endif
                     </figure>
                     <figure>
                         @if ($view->picture(false) !== null)
-                        <img class="seen" alt="Right: {{ $when($view->new) }}" src="{{ $view->picture(false) }}">@else<p
+                        <img class="seen" alt="Right: {{ $view->inWords(false) }}" src="{{ $view->picture(false) }}">@else<p
                                 class="muted">What stands there now is not shown as a picture; make a set of it first.</p>
                         @endif
                     </figure>
@@ -113,9 +109,8 @@
                 <div class="scroll tall" tabindex="0" role="region" aria-label="Lines that differ">
                     <table class="list lines">
                         <tbody>
-                            @php($before = 0)
                             @foreach (array_slice($text->lines, 0, 3000) as $line)
-                                @if ($line->left !== null && $before > 0 && $line->left > $before + 1)
+                                @if ($line->isAfterGap)
                                     <tr class="gap">
                                         <td colspan="4">⋯</td>
                                     </tr>
@@ -125,7 +120,7 @@
                                     <td class="num muted">{{ $line->right }}</td>
                                     <td class="sign">{{ $line->left === null ? '+' : ($line->right === null ? '−' : '') }}</td>
                                     <td class="mono">{{ $line->text }}</td>
-                                </tr>@php($before = $line->left ?? $before)
+                                </tr>
                             @endforeach
                         </tbody>
                     </table>

@@ -1,9 +1,7 @@
 @php($zone = auth()->user()->zone)
-@php($yes = ['approved' => 'Said yes to', 'failed' => 'Said yes to, and not done'])
-@php($titles = ['asked' => 'Waits for a second person', 'refused' => 'Refused', 'withdrawn' => 'Withdrawn'] + $yes)
 <x-layout title="Waits for a second person" here="Desk">
     <main id="main" class="page">
-        <h1>{{ $titles[$consent->state] }}</h1>
+        <h1>{{ $consent->title() }}</h1>
         <p class="order-shown">{{ $consent->words }}</p>
         <dl class="facts mb-3">
             <dt>Workload</dt>

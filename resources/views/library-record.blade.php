@@ -1,7 +1,4 @@
-@use('App\Trees\Places\LibraryRecords')
 @use('App\Words')
-@use('Kaiseki\Core\Library\DocumentRecord')
-@php($records = new LibraryRecords($set))
 <section class="mb-3" aria-labelledby="in-its-library">
     <h2 id="in-its-library" class="h6">In its library</h2>
     <p class="mb-1">{{ $record->title }}{{ $record->author === '' ? '' : ', by ' . $record->author }}{{ $record->version === null ? ''
@@ -27,8 +24,7 @@
                             <td>{{ $one->remark }}</td>
                             <td class="tight">
                                 @if ($records->has($path, $one->number))
-                                    @php($at = rawurlencode(DocumentRecord::versionAt($path, $one->number)))
-                                    <a data-row href="/sets/{{ $set->id }}/look?path={{ $at }}">look at it</a>
+                                    <a data-row href="{{ $records->page($path, $one->number) }}">look at it</a>
                                 @elseif ($one->number === $record->version)
                                     <span class="muted">this one</span>
                                 @endif

@@ -1,9 +1,9 @@
 @use('App\Trees\Places\ExtendedAttributes')
+@use('App\Words')
 @use('Illuminate\Support\Str')
 @use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Content\Form')
 @use('Kaiseki\Core\Files\Permissions')
-@use('Kaiseki\Core\Instant')
 @php($zone = auth()->user()->zone)
 <x-layout :title="Shown::name(basename($path))" here="Estate">
     <main id="main" class="page">
@@ -11,7 +11,7 @@
         <p>As it was on <x-moment :at="$set->captured_at" :zone="$zone" /> in {{ $set->workload->name }}: <x-size
             :bytes="max(0, $version->size)" />,
             changed <span
-                class="mono">{{ Instant::ofMicroseconds(intdiv($version->mtime, 1000))->in($zone)->format('Y-m-d H:i:s P') }}</span>.
+                class="mono">{{ Words::changed($version->mtime, $zone, 'Y-m-d H:i:s P') }}</span>.
             <a class="text-decoration-underline" href="/workloads/{{ $set->workload_id }}/versions?path={{ rawurlencode($path) }}"
                 data-key="Backspace">All its versions</a> · <a class="text-decoration-underline" hx-boost="false"
                 href="/sets/{{ $set->id }}/file?path={{ rawurlencode($path) }}">Take a copy</a>

@@ -1,6 +1,5 @@
 @use('App\Words')
 @use('Kaiseki\Core\Archive\EntryKind')
-@use('Kaiseki\Core\Instant')
 @php($zone = auth()->user()->zone)
 <x-layout title="Search">
     <main id="main" class="page">
@@ -101,10 +100,10 @@
                             </td>
                             <td class="num">{{ $hit->versions }}</td>
                             <td class="tight mono">
-                                {{ Words::moment(Instant::ofMicroseconds($hit->first)->in(), $zone, false) }}</td>
+                                {{ Words::instant($hit->first, $zone, false) }}</td>
                             <td class="tight mono">
                                 {{ $hit->newest->until === PHP_INT_MAX ? 'still there'
-                                    : 'gone by ' . Words::moment(Instant::ofMicroseconds($hit->newest->until)->in(), $zone, false) }}
+                                    : 'gone by ' . Words::instant($hit->newest->until, $zone, false) }}
                             </td>
                         </tr>
                     @endforeach

@@ -4,8 +4,6 @@
 @use('Illuminate\Support\Str')
 @use('Kaiseki\Core\Archive\EntryKind')
 @use('Kaiseki\Core\Catalog\Shown')
-@use('Kaiseki\Core\Files\Status')
-@use('Kaiseki\Core\Instant')
 @php($workload = $view->workload)
 @php($zone = $view->zone)
 @php($good = $view->lastGood())
@@ -18,17 +16,15 @@
         @php($last = $view->last())
         <p>{{ Words::count(count($view->versions), 'version') }} in {{ Words::count(count($view->points->sets), 'point') }};
             {{ $last->until === PHP_INT_MAX ? 'still there at the newest point'
-                : 'gone since ' . Words::moment(Instant::ofMicroseconds($last->until)->in(), $zone) }}.
+                : 'gone since ' . Words::instant($last->until, $zone) }}.
             @if ($workload->source !== null)
                 On the host now:
-                {{ $live === null ? 'nothing of that name' : ($live->type === Status::FILE
-                    ? Words::size($live->size) . ', changed ' . Words::moment(Instant::ofMicroseconds(intdiv($live->mtime, 1000))->in(),
-                    $zone) : 'a ' . $live->typeInWords()) }}.
+                {{ $view->liveInWords() }}.
             @endif
         </p>
         @if ($good !== null)
             <p class="attention">Likely the last good version: the one of <a class="text-decoration-underline"
-                    href="#version-{{ $good->version->id }}">{{ Words::moment(Instant::ofMicroseconds($good->version->first)->in(), $zone) }}</a>;
+                    href="#version-{{ $good->version->id }}">{{ Words::instant($good->version->first, $zone) }}</a>;
                 {{ $good->after }}.</p>
         @endif
         @foreach ($view->elsewhere() as $other)
@@ -37,7 +33,7 @@
                     href="/workloads/{{ $workload->id }}/versions?path={{ rawurlencode($other->path) }}"><x-path
                         :of="$other->path" /></a>{{ $last->until !== PHP_INT_MAX && $other->first === $last->until
                             ? ', at the very point at which it vanished here: it was renamed or moved'
-                            : ' since ' . Words::moment(Instant::ofMicroseconds($other->first)->in(), $zone, false) }}.
+                            : ' since ' . Words::instant($other->first, $zone, false) }}.
             </p>
         @endforeach
         @php([$from, $to] = $view->axis())
@@ -46,19 +42,19 @@
             <line x1="0" x2="{{ VersionsView::WIDTH }}" y1="24" y2="24" class="ground" />
             @foreach ($view->strip() as $bar)
                 <a href="#version-{{ $bar->version->id }}"
-                    aria-label="Version of {{ Words::moment(Instant::ofMicroseconds($bar->version->first)->in(), $zone) }}">
+                    aria-label="Version of {{ Words::instant($bar->version->first, $zone) }}">
                     <rect x="{{ $bar->x }}" y="{{ $bar->isOdd ? 4 : 0 }}" width="{{ $bar->width }}"
                         height="{{ $bar->isOdd ? 20 : 24 }}"
                         class="version {{ $view->markOf($bar->version, $good?->version) }}">
-                        <title>{{ Words::moment(Instant::ofMicroseconds($bar->version->first)->in(), $zone) }}:
+                        <title>{{ Words::instant($bar->version->first, $zone) }}:
                             {{ Words::size(max(0, $bar->version->version->size)) }}</title>
                     </rect>
                 </a>
             @endforeach
         </svg>
         <p class="ends muted small">
-            <span>{{ Words::moment(Instant::ofMicroseconds($from)->in(), $zone,
-                false) }}</span><span>{{ Words::moment(Instant::ofMicroseconds($to)->in(), $zone, false) }}</span>
+            <span>{{ Words::instant($from, $zone,
+                false) }}</span><span>{{ Words::instant($to, $zone, false) }}</span>
         </p>
         <form method="get" action="/workloads/{{ $workload->id }}/compare"><input type="hidden" name="path"
                 value="{{ $view->path }}">
@@ -81,13 +77,13 @@
                     @foreach (array_reverse($view->versions) as $i => $version)
                         @php($point = $view->pointOf($version))
                         @php($isFile = $version->version->kind === EntryKind::File)
-                        <tr id="version-{{ $version->id }}" class="@if ($good !== null && $good->version->id === $version->id) chosen @endif">
+                        <tr id="version-{{ $version->id }}" class="@if ($view->isGood($version)) chosen @endif">
                             <td class="tight mono">
-                                {{ Words::moment(Instant::ofMicroseconds($version->first)->in(), $zone, false) }}
+                                {{ Words::instant($version->first, $zone, false) }}
                             </td>
                             <td class="tight mono">
                                 {{ $version->until === PHP_INT_MAX ? 'now'
-                                    : Words::moment(Instant::ofMicroseconds($version->until)->in(), $zone, false) }}
+                                    : Words::instant($version->until, $zone, false) }}
                             </td>
                             <td class="num">{{ $view->points($version) }}</td>
                             <td class="num">
@@ -97,7 +93,7 @@
                                 @endif
                             </td>
                             <td class="tight mono">
-                                {{ Instant::ofMicroseconds(intdiv($version->version->mtime, 1000))->in($zone)->format('Y-m-d H:i:s') }}
+                                {{ Words::changed($version->version->mtime, $zone, 'Y-m-d H:i:s') }}
                             </td>
                             <td class="tight mono" title="{{ $version->version->access }}">
                                 {{ VersionsView::permissions($version->version) }}</td>
@@ -140,8 +136,8 @@
                         @foreach (array_reverse($view->versions) as $version)
                             @php($point = $view->pointOf($version))
                             @if ($point !== null)
-                                <option value="{{ $point->id }}" @selected($good !== null && $good->version->id === $version->id)>as of
-                                    {{ Words::moment(Instant::ofMicroseconds($version->first)->in(), $zone, false) }},
+                                <option value="{{ $point->id }}" @selected($view->isGood($version))>as of
+                                    {{ Words::instant($version->first, $zone, false) }},
                                     {{ Words::size(max(0, $version->version->size)) }}</option>
                             @endif
                         @endforeach

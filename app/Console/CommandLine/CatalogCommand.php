@@ -51,7 +51,8 @@ final class CatalogCommand extends KaisekiCommand
         $names = array_unique(array_column($rebuild->sets, 'workload'));
         ReckonStanding::begin(...array_map(intval(...), Workload::query()->whereIn('name', $names)->pluck('id')->all()));
         $from = array_count_values(array_column($rebuild->sets, 'from')) + ['manifest' => 0, 'archive' => 0, 'known' => 0];
-        $this->answer(['sets' => $rebuild->sets, 'problems' => RefusedFile::kept($rebuild->problems)], function () use ($rebuild, $from): iterable {
+        $document = ['sets' => $rebuild->sets, 'problems' => RefusedFile::kept($rebuild->problems)];
+        $this->answer($document, function () use ($rebuild, $from): iterable {
             yield sprintf(
                 '%s: %d by their manifests, %d from the archives, %d were known.',
                 Words::count(count($rebuild->sets), 'set'),

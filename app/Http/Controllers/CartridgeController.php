@@ -28,9 +28,11 @@ final class CartridgeController
         $calls = CartridgeCall::query()->with('run.workload')->where('store_id', $store->id)->where('label', $label)
             ->latest('id')->limit(10)->get();
 
+        $contents = OnCartridge::of($store, $label, Workload::seenBy($user)->pluck('id')->all());
+
         return view('stores.cartridge', [
             'store' => $store, 'cartridge' => self::cartridge($store, $label), 'zone' => $user->zone,
-            'contents' => OnCartridge::of($store, $label, Workload::seenBy($user)->pluck('id')->all()),
+            'contents' => $contents, 'alone' => count(array_filter($contents, fn (OnCartridge $set): bool => $set->isPointAlone)),
             'calls' => $calls->filter(fn (CartridgeCall $call): bool => $call->run === null || $user->can('view', $call->run)),
             'canHandle' => $user->can('tend', $store),
         ]);

@@ -30,6 +30,7 @@ final class LookController
     {
         [$path, $version] = $this->version($request, $backupSet);
         $onShelf = [];
+        $records = new LibraryRecords($backupSet);
         $stream = $version->size > self::LARGEST ? null : OneFile::read($backupSet, $version, $onShelf);
 
         return view('look', [
@@ -40,7 +41,8 @@ final class LookController
             'seen' => $stream === null
                 ? null
                 : SeenContent::of($stream, EntryPath::split($path)[1], $version->size, (string) $version->digest),
-            'record' => (new LibraryRecords($backupSet))->of($path),
+            'records' => $records,
+            'record' => $records->of($path),
             'isTooLarge' => $version->size > self::LARGEST,
         ]);
     }

@@ -39,7 +39,9 @@ final readonly class AgentSource implements Source
 
     public function place(): SourcePlace
     {
-        return new SourcePlace('It is the machine', (string) $this->agent->host, ", by its agent, which {$this->agent->state()}", '/agents');
+        $more = ", by its agent, which {$this->agent->state()}";
+
+        return new SourcePlace('It is the machine', (string) $this->agent->host, $more, '/agents');
     }
 
     public function make(MakingOrder $order): BackupSet

@@ -7,6 +7,7 @@ namespace App\Kinds\Items;
 use App\Kinds\Given;
 use App\Kinds\Items\Catalog\ItemWords;
 use App\Kinds\Items\Catalog\MailboxTree;
+use App\Kinds\Items\Catalog\MailFolderCount;
 use App\Kinds\Items\Live\LiveMailboxes;
 use App\Models\BackupSet;
 use App\Words;
@@ -19,7 +20,7 @@ final class ItemsGive
     public static function of(BackupSet $set): array
     {
         $tree = MailboxTree::at($set->workload, $set);
-        $collections = array_filter($tree, fn (array $row): bool => MailLayout::collection($row['folder']) !== $row['folder']);
+        $collections = array_filter($tree, fn (MailFolderCount $row): bool => MailLayout::collection($row->folder) !== $row->folder);
         $mail = array_diff_key($tree, $collections);
         $live = LiveMailboxes::of($set->workload);
         $unless = $live === null || $live->server->dav !== ''
@@ -46,7 +47,7 @@ final class ItemsGive
         ];
     }
 
-    /** @param  array<array{mailbox: string, folder: string, items: int, bytes: int}>  $tree */
+    /** @param  array<MailFolderCount>  $tree */
     private static function given(string $what, array $tree, string $one, string $unless, ?string $many = null): Given
     {
         $items = array_sum(array_column($tree, 'items'));

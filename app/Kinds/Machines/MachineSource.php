@@ -54,7 +54,9 @@ final readonly class MachineSource implements Source
     {
         [$host, $machine] = HypervisorHost::nowOf($this->workload) ?? [null, ''];
 
-        return $host === null ? null : new SourcePlace('It is the machine', $machine, " at {$host->name}", MachineView::address($host, $machine));
+        return $host === null
+            ? null
+            : new SourcePlace('It is the machine', $machine, " at {$host->name}", MachineView::address($host, $machine));
     }
 
     public function levelOfPresent(): string

@@ -39,6 +39,12 @@ final readonly class LibraryRecords
         return $this->catalog->has($this->point, DocumentRecord::versionAt($document, $version));
     }
 
+    /** The page on which a version of it is looked at. */
+    public function page(string $document, int $version): string
+    {
+        return "/sets/{$this->point->id}/look?path=".rawurlencode(DocumentRecord::versionAt($document, $version));
+    }
+
     /**
      * What belongs to some documents: their records, and the versions before the present ones.
      *

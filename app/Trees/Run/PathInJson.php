@@ -15,6 +15,16 @@ final class PathInJson
         return Shown::isUtf8($path) ? ['path' => $path] : ['path' => Shown::percentEncoded($path), 'encoded' => true];
     }
 
+    /**
+     * As a page shows it, from the top.
+     *
+     * @param  array<string, mixed>  $row
+     */
+    public static function shown(array $row): string
+    {
+        return '/'.Shown::name(ltrim(self::parse($row), '/'));
+    }
+
     /** @param  array<string, mixed>  $row */
     public static function parse(array $row): string
     {

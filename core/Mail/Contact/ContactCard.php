@@ -83,18 +83,18 @@ final readonly class ContactCard
         return array_map(fn (ContentLine $line): string => implode(', ', array_filter($line->parts())), $this->root->all('ADR'));
     }
 
-    /** @return list<array{field: string, kind: string, text: string}> as a card shows them */
+    /** @return list<ContactField> */
     public function fields(): array
     {
         $fields = [];
         foreach (self::FIELDS as $name => $field) {
             foreach ($this->root->all($name) as $line) {
                 $text = in_array($name, self::PARTED, true) ? implode(', ', array_filter($line->parts())) : $line->text();
-                $fields[] = ['field' => $field, 'kind' => $this->kindOf($line), 'text' => $text];
+                $fields[] = new ContactField($field, $this->kindOf($line), $text);
             }
         }
 
-        return array_values(array_filter($fields, fn (array $one): bool => $one['text'] !== ''));
+        return array_values(array_filter($fields, fn (ContactField $one): bool => $one->text !== ''));
     }
 
     /** Bytes of its picture; '' if it brings none. One from elsewhere is not fetched. */
@@ -108,7 +108,7 @@ final readonly class ContactCard
     /** All that can be read in it. */
     public function words(): string
     {
-        $words = array_map(fn (array $field): string => $field['text'], $this->fields());
+        $words = array_map(fn (ContactField $field): string => $field->text, $this->fields());
 
         return implode("\n", [$this->name(), ...$words, ...self::joined($this->phones())]);
     }

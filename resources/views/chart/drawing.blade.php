@@ -23,9 +23,8 @@
     <g clip-path="url(#chart-clip)">
         <g data-moves>
             @if ($loss !== null && $loss['seconds'] > 0)
-                @php($pointX = max(14, $chart->x($loss['from'])))
-                <rect class="loss" x="{{ $pointX }}" y="22" width="{{ max(0, min($width - 14, $wantedX) - $pointX) }}"
-                    height="{{ $ground - 22 }}" />
+                @php($lost = $chart->loss($loss['from']))
+                <rect class="loss" x="{{ $lost->x }}" y="22" width="{{ $lost->width }}" height="{{ $ground - 22 }}" />
             @endif
             @foreach ($chart->rails() as $rail)
                 <path class="rail @if ($rail->isOwn) own @endif @if ($rail->isBroken) broken @endif"

@@ -5,8 +5,7 @@
 <td class="tight">
     {{ $set->level->words() }}@if ($post->standsFor > 1)
         <a class="muted text-decoration-underline"
-            href="{{ $base }}{{ $chart->window->query(max($chart->window->days / 8,
-                (($post->last - $post->first) / 86_400_000_000) * 1.2), intdiv($post->first + $post->last, 2_000_000)) }}"
+            href="{{ $base }}{{ $chart->window->around($post) }}"
             title="Show them all">of {{ $post->standsFor }}{{ $post->hurt > 0 ? ", {$post->hurt} not whole" : '' }}</a>
     @endif
 </td>

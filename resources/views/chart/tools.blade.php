@@ -2,7 +2,7 @@
 @use('Kaiseki\Core\Chain\Level')
 @php($window = $chart->window)
 @php($mid = $chart->middle())
-@php($step = (int) ($window->days * 43200))
+@php($step = $window->step())
 <div class="toggles tools">
     @if (count($chart->levels()) > 1)<span class="muted">show</span>
         @foreach ($chart->levels() as $level)

@@ -23,7 +23,6 @@
         @if ($contents === [])
             <p class="muted">No set that you may see lies on it.</p>
         @else
-            @php($alone = count(array_filter($contents, fn($set) => $set->isPointAlone)))
             <p class="muted">
                 {{ $alone === 0 ? 'No point could be restored from this cartridge alone.'
                     : Words::count($alone, 'point') . ' could be restored whole from this cartridge alone, with nothing else.' }}

@@ -1,5 +1,6 @@
 @use('App\Models\TrailEntry')
 @use('App\Models\TrailSort')
+@use('App\Trail\TrailRule')
 <x-layout title="Trail" here="Trail">
     <main id="main" class="page">
         <div class="d-flex align-items-baseline">
@@ -76,7 +77,7 @@
             </nav>
         @endif
         <p class="muted mt-3">Every minute what is new is sealed, and the end of each day is signed and written to every store of ours.
-            It is kept {{ App\Trail\TrailRule::words(App\Trail\TrailRule::days()) }}.
+            It is kept {{ TrailRule::words(TrailRule::days()) }}.
             Whether all is as it was sealed: <span class="mono">bin/kaiseki trail check</span></p>
     </main>
 </x-layout>

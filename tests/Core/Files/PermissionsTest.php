@@ -171,7 +171,7 @@ it('gives everything its permissions of then, and changes nothing else; put back
     $run = new PermissionRun($order, $tree->folder, $journal);
     $run->give(new NoProgress);
     expect($tree->listed())->toBe($then)->and($tree->rest())->toBe($rest);
-    expect([$run->given, $run->same])->toBe([$preview->counts()['permissions']['entries'], $preview->counts()['kept']['entries']])
+    expect([$run->given, $run->same])->toBe([$preview->counts()['permissions']->entries, $preview->counts()['kept']->entries])
         ->and($run->given + $run->same)->toBe(count($lines));
     $right = 0;
     $run->verify(function () use (&$right): void {

@@ -49,7 +49,10 @@ final readonly class TableRows
             (string) ($found['search'] ?? ''),
             (array) ($found['columns'] ?? []),
             (array) ($found['key'] ?? []),
-            array_map(fn (array $row): RowThenNow => new RowThenNow($row['then'], $row['now']), array_values((array) ($found['rows'] ?? []))),
+            array_map(
+                fn (array $row): RowThenNow => new RowThenNow($row['then'], $row['now']),
+                array_values((array) ($found['rows'] ?? [])),
+            ),
             isset($found['count']) ? (int) $found['count'] : null,
             $found['problem'] ?? null,
         );

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Files\Order;
 
 use App\Models\RecoveryRequest;
-use App\Sets\SetOutline;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\CatalogSearch;
 use App\Trees\Catalog\FoundVersion;
@@ -21,12 +20,8 @@ final readonly class AskedPath
     {
     }
 
-    /**
-     * Where something that is not in this point was last, or first: a point that has it.
-     *
-     * @return array{path: string, set: SetOutline, isLater: bool}|null
-     */
-    public function wasLastIn(): ?array
+    /** Where something that is not in this point was last, or first: a point that has it. */
+    public function wasLastIn(): ?LastThere
     {
         $path = $this->sheet->absent[0] ?? ($this->sheet->selection === [] ? $this->path() : null);
         if ($path === null || $path === '' || $this->sheet->points === null) {
@@ -63,7 +58,7 @@ final readonly class AskedPath
 
         return $set === null || $set->id === $this->sheet->point?->id
             ? null
-            : ['path' => $version->path, 'set' => $set, 'isLater' => $set->instant > $wanted];
+            : new LastThere($version->path, $set, $set->instant > $wanted);
     }
 
     private function path(): ?string

@@ -16,6 +16,38 @@ final readonly class Destination
 {
     public const KINDS = ['new-folder', 'own-place', 'folder', 'host', 'download-zip', 'download-tar'];
 
+    private const IN_WORDS = [
+        'new-folder' => ['a new folder on the same host', 'Touches nothing.'],
+        'own-place' => ['its own place', 'To where it came from, under its own names.'],
+        'folder' => ['another folder of the host', 'Named below, from the top of the protected tree.'],
+        'host' => ['another host', 'Tried out before anything starts.'],
+        'download-zip' => ['a download, zip', 'Made while it is sent; without owners and links.'],
+        'download-tar' => ['a download, tar.gz', 'With owners, modes, access lists and links.'],
+    ];
+
+    /** What happens where something stands already, as it is chosen. */
+    public const CONFLICTS = [
+        'beside' => [
+            'put the restored one beside it',
+            'It gets a dated name. A service that reads the whole folder would then read both.',
+        ],
+        'missing-only' => ['add only what is missing', 'What is there stays as it is.'],
+        'rename-present' => ['rename what is there', 'The present one gets a dated name.'],
+        'replace' => ['replace what is different', 'The present one goes to the set-aside.'],
+        'replace-all' => ['replace all of it', 'Also what is the same.'],
+    ];
+
+    /**
+     * @param  bool  $permissionsOnly  then only where something may stand, and what is chosen already
+     * @return array<string, array{string, string}> kind => what it is, and what that means
+     */
+    public static function offered(bool $permissionsOnly, string $chosen): array
+    {
+        $isOffered = fn (string $kind): bool => ! $permissionsOnly || self::isUsed($kind) || $kind === $chosen;
+
+        return array_filter(self::IN_WORDS, $isOffered, ARRAY_FILTER_USE_KEY);
+    }
+
     private function __construct(
         public string $kind,
         /** The folder as the host knows it; null where it is not settled, and for a download. */

@@ -9,6 +9,7 @@ use App\Sets\Points;
 use App\Trees\Run\PlannedOrder;
 use App\Trees\Run\RestorePlan;
 use Kaiseki\Core\Files\Deed;
+use Kaiseki\Core\Files\DeedCount;
 use Kaiseki\Core\Files\Preview;
 use Kaiseki\Core\Files\PreviewLine;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -27,7 +28,7 @@ final readonly class OrderPreview
     private const DIGEST_BYTES = 64 << 20;
 
     private function __construct(
-        /** @var array<string, array{entries: int, files: int, bytes: int}> by deed */
+        /** @var array<string, DeedCount> by deed */
         public array $counts,
         /** @var list<PreviewLine> those that fit, from the first asked for on */
         public array $lines,
@@ -129,13 +130,13 @@ final readonly class OrderPreview
     /** How many things stay as they are. */
     public function untouched(): int
     {
-        return array_sum(array_map(fn (Deed $deed): int => $this->counts[$deed->value]['entries'] ?? 0, self::NOTHING));
+        return array_sum(array_map(fn (Deed $deed): int => $this->counts[$deed->value]->entries ?? 0, self::NOTHING));
     }
 
     /** How many present things a run would move out of their place, or give other permissions. */
     public function changed(): int
     {
-        return array_sum(array_map(fn (Deed $deed): int => $this->counts[$deed->value]['entries'], Deed::OF_PRESENT));
+        return array_sum(array_map(fn (Deed $deed): int => $this->counts[$deed->value]->entries, Deed::OF_PRESENT));
     }
 
     public function fits(): bool

@@ -121,7 +121,7 @@ final class Worksheet implements OrderSheet
 
     public function previewCounts(): array
     {
-        return $this->preview(true)->counts ?? [];
+        return array_map(get_object_vars(...), $this->preview(true)->counts ?? []);
     }
 
     public function runAttributes(bool $setFirst): array

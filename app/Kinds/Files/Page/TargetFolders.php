@@ -36,6 +36,11 @@ final class TargetFolders
 
     public readonly bool $isCut;
 
+    /** Whether somebody looks into folders, which chooses them. */
+    public readonly bool $isLooking;
+
+    private readonly FilesSaid $said;
+
     private readonly User $user;
 
     public function __construct(RecoveryRequest $request, Request $http)
@@ -43,11 +48,13 @@ final class TargetFolders
         $user = $http->user();
         assert($user instanceof User);
         $this->user = $user;
-        $host = $http->filled('host') ? Host::query()->find($http->integer('host')) : FilesSaid::of($request)->host();
+        $this->isLooking = $http->has('look');
+        $this->said = FilesSaid::of($request);
+        $host = $http->filled('host') ? Host::query()->find($http->integer('host')) : $this->said->host();
         $this->host = $host !== null && PersonRights::of($user)->may(Right::Read, $host) ? $host : null;
         try {
             $folder = EntryPath::of(
-                $http->has('look') ? rawurldecode($http->string('look')->value()) : (string) FilesSaid::of($request)->folder,
+                $http->has('look') ? rawurldecode($http->string('look')->value()) : (string) $this->said->folder,
             );
         } catch (UnsafePath) {
             $folder = '';
@@ -74,6 +81,16 @@ final class TargetFolders
         $this->isCut = count($names) > self::MOST;
         $this->names = array_slice($names, 0, self::MOST);
         $this->silence = $silence;
+    }
+
+    /** Which of Destination::KINDS is chosen. */
+    public function destination(): string
+    {
+        return match (true) {
+            ! $this->isLooking => $this->said->destination,
+            $this->host === null => 'folder',
+            default => 'host',
+        };
     }
 
     /** @return Collection<int, Host> */

@@ -25,7 +25,6 @@ use App\Words;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
-use Kaiseki\Core\Chain\BackupSet;
 use Kaiseki\Core\Chain\Chain;
 use Kaiseki\Core\Files\Deed;
 
@@ -119,8 +118,21 @@ final class WorksheetView
         return new AskedPath($this->sheet);
     }
 
+    /** The life of the one selected path: "3 versions in 40 points; still there at the newest". Nothing if it is not one. */
+    public function lifeInWords(): string
+    {
+        $versions = $this->versions();
+        $last = end($versions);
+
+        return $last === false ? '' : Words::count(count($versions), 'version').' in '.
+            Words::count(count($this->sheet->points->sets ?? []), 'point').'; '.
+            ($last->until === PHP_INT_MAX
+                ? 'still there at the newest'
+                : 'gone since '.Words::instant($last->until, $this->frame->zone, false));
+    }
+
     /** @return list<FoundVersion> of the one selected path, oldest first */
-    public function versions(): array
+    private function versions(): array
     {
         $workload = $this->request->workload;
 
@@ -129,12 +141,24 @@ final class WorksheetView
             : (new CatalogReader)->versionsOf($workload, $this->sheet->selection[0]);
     }
 
-    /** @return list<string> names of the sets of the point's chain */
-    public function chainSets(): array
+    /** How many sets of the point's chain hold nothing of what comes back. */
+    public function idleSets(): int
     {
         $chain = $this->sheet->point === null ? null : $this->sheet->points?->graph->chainOf($this->sheet->point->name);
 
-        return $chain instanceof Chain ? array_map(fn (BackupSet $set): string => $set->id, $chain->sets) : [];
+        return ($chain instanceof Chain ? count($chain->sets) : 0) - count($this->sheet->reading->list->readings ?? []);
+    }
+
+    /** What the run would do there, as it was seen last; null where nothing can stand, or nobody looked. */
+    public function seenAlready(): ?OrderPreview
+    {
+        return $this->sheet->destination->isInUse() ? $this->sheet->preview() : null;
+    }
+
+    /** The same, looked at now. */
+    public function seenNow(): ?OrderPreview
+    {
+        return $this->sheet->destination->isInUse() ? $this->sheet->preview(true) : null;
     }
 
     /** Of what the estimate is made, where that is not plain: the shelf, set-up, files. */
@@ -166,6 +190,11 @@ final class WorksheetView
         return new WhatView($this, $this->http);
     }
 
+    public function folders(): TargetFolders
+    {
+        return new TargetFolders($this->request, $this->http);
+    }
+
     /** What the run would do, as far as the filter of this page lets it through. */
     public function preview(): ?OrderPreview
     {
@@ -175,6 +204,23 @@ final class WorksheetView
             $this->page * OrderPreview::LINES,
             $this->previewDeed() === '',
         );
+    }
+
+    /** The address of another page of the preview; null where there is none. */
+    public function previewUrl(int $page, OrderPreview $preview): ?string
+    {
+        $of = '&of='.rawurlencode($this->previewOf())."&deed={$this->previewDeed()}&page=$page";
+
+        return $page < 0 || $page * OrderPreview::LINES >= $preview->fitting ? null : $this->frame->url('preview', $of);
+    }
+
+    /** "201 to 400 of 1,203" */
+    public function shownOf(OrderPreview $preview): string
+    {
+        $before = $this->page * OrderPreview::LINES;
+
+        return number_format($preview->fitting === 0 ? 0 : $before + 1).' to '.number_format($before + count($preview->lines)).
+            ' of '.number_format($preview->fitting);
     }
 
     /** Which lines the preview shows: those of one deed, "all", or '' for those that change something. */

@@ -55,12 +55,12 @@ final class PreviewCommand extends KaisekiCommand
             function () use ($lines, $preview, $order, $fits, $look): iterable {
                 yield $order->plan->sentence;
                 foreach ($preview->counts() as $deed => $count) {
-                    if ($count['entries'] > 0) {
+                    if ($count->entries > 0) {
                         yield sprintf(
                             '  %9s  %s, %s',
-                            number_format($count['entries']),
+                            number_format($count->entries),
                             Deed::from($deed)->words(),
-                            Words::size($count['bytes']),
+                            Words::size($count->bytes),
                         );
                     }
                 }

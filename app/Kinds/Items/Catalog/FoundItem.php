@@ -82,6 +82,12 @@ final readonly class FoundItem
         return min(array_map(fn (ItemSpan $span): int => $span->first, $this->spans) ?: [0]);
     }
 
+    /** At which point it was first. */
+    public function firstAt(): CarbonImmutable
+    {
+        return CarbonImmutable::createFromTimestampUTC(intdiv($this->first(), 1_000_000));
+    }
+
     /** Whether the newest point has it nowhere any more. */
     public function isGone(): bool
     {

@@ -14,19 +14,17 @@ use stdClass;
 /** The mailboxes of a workload at a point, and their folders: from totals that the catalog keeps, so that no message is gone through. */
 final class MailboxTree
 {
-    /** @return list<array{mailbox: string, folder: string, items: int, bytes: int}> by mailbox, INBOX first, then by folder */
+    /** @return list<MailFolderCount> by mailbox, INBOX first, then by folder */
     public static function at(Workload $workload, BackupSet $point): array
     {
         $tree = [];
         foreach ([...self::maildirs($workload, $point), ...self::files($workload, $point)] as [$mailbox, $folder, $items, $bytes]) {
-            $row = &$tree["$mailbox\0$folder"];
-            $row ??= ['mailbox' => $mailbox, 'folder' => $folder, 'items' => 0, 'bytes' => 0];
-            $row['items'] += $items;
-            $row['bytes'] += $bytes;
+            $row = $tree["$mailbox\0$folder"] ??= new MailFolderCount($mailbox, $folder);
+            $row->items += $items;
+            $row->bytes += $bytes;
         }
-        unset($row);
-        $rank = fn (array $row): array => [$row['mailbox'], $row['folder'] !== MailLayout::INBOX, $row['folder']];
-        usort($tree, fn (array $a, array $b): int => $rank($a) <=> $rank($b));
+        $rank = fn (MailFolderCount $row): array => [$row->mailbox, $row->folder !== MailLayout::INBOX, $row->folder];
+        usort($tree, fn (MailFolderCount $a, MailFolderCount $b): int => $rank($a) <=> $rank($b));
 
         return $tree;
     }

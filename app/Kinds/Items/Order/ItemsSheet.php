@@ -33,6 +33,11 @@ use Kaiseki\Core\Proof\CheckLine;
 /** What is settled for a request about mailboxes, what it means, and what still stands in the way of running it. */
 final class ItemsSheet implements OrderSheet
 {
+    /** Of what is picked so much is said by name. */
+    private const MAILBOXES_TOLD = 4;
+
+    private const FOLDERS_TOLD = 6;
+
     public readonly Workload $workload;
 
     public readonly ItemsSaid $said;
@@ -175,8 +180,8 @@ final class ItemsSheet implements OrderSheet
         return array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $this->chosen));
     }
 
-    /** @return array<string, array<string, int>> mailbox => folder => items that come from there */
-    public function byFolder(): array
+    /** @return array<string, string> mailbox => folders that items come from and how many, the first of both */
+    public function foldersInWords(): array
     {
         $count = [];
         foreach ($this->chosen as $one) {
@@ -184,7 +189,13 @@ final class ItemsSheet implements OrderSheet
             $count[$mailbox][$folder] = ($count[$mailbox][$folder] ?? 0) + 1;
         }
 
-        return $count;
+        return array_map(function (array $folders): string {
+            $first = array_slice($folders, 0, self::FOLDERS_TOLD, true);
+            $told = array_map(fn (int|string $folder, int $items): string => "$folder $items", array_keys($first), $first);
+            $more = count($folders) - count($first);
+
+            return implode(', ', $told).($more > 0 ? " and $more more" : '');
+        }, array_slice($count, 0, self::MAILBOXES_TOLD, true));
     }
 
     /** The looking at the mailboxes that it goes into; null while that is not settled, and for files. */

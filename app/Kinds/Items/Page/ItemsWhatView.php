@@ -9,6 +9,7 @@ use App\Kinds\Items\Catalog\ItemFinder;
 use App\Kinds\Items\Catalog\ItemSpan;
 use App\Kinds\Items\Catalog\ItemWords;
 use App\Kinds\Items\Catalog\MailboxTree;
+use App\Kinds\Items\Catalog\MailFolderCount;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemSelection;
 use App\Models\BackupSet;
@@ -80,12 +81,12 @@ final class ItemsWhatView
         return $this->view->frame->url('what', '&'.http_build_query(array_filter($said, fn (string $value): bool => $value !== '')));
     }
 
-    /** @return array<string, list<array{mailbox: string, folder: string, items: int, bytes: int}>> mailbox => its folders */
+    /** @return array<string, list<MailFolderCount>> mailbox => its folders */
     public function mailboxes(): array
     {
         $by = [];
         foreach ($this->point === null ? [] : MailboxTree::at($this->workload, $this->point) as $row) {
-            $by[$row['mailbox']][] = $row;
+            $by[$row->mailbox][] = $row;
         }
 
         return $by;
@@ -108,17 +109,19 @@ final class ItemsWhatView
         return ItemWords::waiting($this->workload);
     }
 
-    /** @return list<ItemLine> with where each lay; one more than a page has if there are more */
-    public function lines(): array
+    /** The page of the list that is shown, with where each lay. */
+    public function items(): ItemPage
     {
         [$zone, $home] = [$this->view->frame->zone, $this->workload->zone];
         $rows = $this->rows();
         $changed = $this->isSearch() ? ItemFinder::changed($this->workload, array_column($rows, 0)) : [];
 
-        return array_map(
+        $lines = array_map(
             fn (array $row): ItemLine => ItemLine::of($row[0], $row[1], $zone, $home, isset($changed[$row[0]->thread])),
             $rows,
         );
+
+        return new ItemPage(array_slice($lines, 0, self::PAGE), count($lines) > self::PAGE);
     }
 
     /** @return list<array{FoundItem, ItemSpan|null}> */

@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Items\Catalog\MailboxTree;
+use App\Kinds\Items\Catalog\MailFolderCount;
 use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemSelection;
 use App\Kinds\Told;
@@ -22,7 +23,7 @@ final class BrowseMailboxes
         [$mailbox, $folder] = [$input->getOption('mailbox'), $input->getOption('folder')];
         $folders = array_values(array_filter(
             MailboxTree::at($workload, $point),
-            fn (array $row): bool => $mailbox === null || $row['mailbox'] === $mailbox,
+            fn (MailFolderCount $row): bool => $mailbox === null || $row->mailbox === $mailbox,
         ));
         $chosen = $folder === null ? [] : (new ItemSelection([], '', (string) $mailbox, (string) $folder))->at($workload, $point);
         $there = array_values(array_filter($chosen, fn (ChosenItem $one): bool => $one->span->folder === $folder));
@@ -31,12 +32,12 @@ final class BrowseMailboxes
             KaisekiCommand::DONE,
             [
                 'point' => $point->name,
-                'folders' => $folders,
+                'folders' => array_map(get_object_vars(...), $folders),
                 'entries' => array_map(fn (ChosenItem $one): array => ItemJson::of($one->item, $one->span), $there),
             ],
             function () use ($folders, $there, $folder): iterable {
                 foreach ($folder === null ? $folders : [] as $row) {
-                    yield sprintf('%-40s %-40s %s', $row['mailbox'], $row['folder'], Words::count($row['items'], 'item'));
+                    yield sprintf('%-40s %-40s %s', $row->mailbox, $row->folder, Words::count($row->items, 'item'));
                 }
                 foreach ($there as $one) {
                     yield ItemJson::line($one->item, $one->span);

@@ -94,7 +94,7 @@ final class ItemCommand extends KaisekiCommand
         if ($item->sort === ItemSort::Contact) {
             yield $item->title();
             foreach (ContactCard::of($bytes)->fields() as $field) {
-                yield "{$field['field']}: {$field['text']}".($field['kind'] === '' ? '' : " ({$field['kind']})");
+                yield "{$field->field}: {$field->text}".($field->kind === '' ? '' : " ({$field->kind})");
             }
 
             return;

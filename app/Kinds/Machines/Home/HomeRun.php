@@ -228,7 +228,8 @@ final class HomeRun
             'kind' => 'machine', 'way' => HomeOrder::WAY, 'on' => $order->on, 'machine' => $order->machine,
             'disks' => $last->outcome['disks'] ?? [],
             'bytes' => (int) ($first->outcome['bytes'] ?? 0) + (int) ($last->outcome['bytes'] ?? 0),
-            'missing' => 0, 'checks' => CheckLine::kept($checks), 'right' => $isRight, 'boot' => $last->outcome['boot'] ?? null, 'aside' => $away,
+            'missing' => 0, 'checks' => CheckLine::kept($checks), 'right' => $isRight, 'boot' => $last->outcome['boot'] ?? null,
+            'aside' => $away,
             'off_for_s' => (int) now()->diffInSeconds((string) $this->recalled('shut_down_at'), true),
         ] + ($run->outcome ?? []);
         $run->update([

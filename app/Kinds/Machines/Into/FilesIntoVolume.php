@@ -11,6 +11,7 @@ use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Shown;
 use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\FileSystem;
@@ -36,7 +37,7 @@ final class FilesIntoVolume
     /** @var array<int, array{string, int}> node of the point => the first of its names that was brought, and how many were */
     private array $linked = [];
 
-    /** @var list<array{path: string, because: string}> */
+    /** @var list<LeftOut> */
     public array $leftOut = [];
 
     public int $files = 0;
@@ -47,8 +48,7 @@ final class FilesIntoVolume
 
     private int $number = 0;
 
-    /** @var array{block: int, blocks: int, inodes: int, fine: bool} */
-    private readonly array $room;
+    private readonly FreeRoom $room;
 
     /** @param  string  $stage  a folder for contents on their way */
     public function __construct(
@@ -82,7 +82,7 @@ final class FilesIntoVolume
 
     private function leave(string $path, string $because): void
     {
-        $this->leftOut[] = ['path' => "{$this->copy->name}/$path", 'because' => $because];
+        $this->leftOut[] = new LeftOut("{$this->copy->name}/$path", $because, false);
     }
 
     private function standing(string $path): ?FoundFile
@@ -218,7 +218,7 @@ final class FilesIntoVolume
         }
         fclose($to);
         $this->commands[] = "write $staged \"/$place\"";
-        $this->blocks += intdiv($file->version->size + $this->room['block'] - 1, $this->room['block']) + 1;
+        $this->blocks += intdiv($file->version->size + $this->room->block - 1, $this->room->block) + 1;
 
         return $digest->finish();
     }
@@ -227,10 +227,10 @@ final class FilesIntoVolume
     public function write(): void
     {
         [$blocks, $inodes] = [$this->blocks + self::SPARE, count($this->wanted) + count($this->made)];
-        if ($blocks > $this->room['blocks'] || $inodes > $this->room['inodes']) {
+        if ($blocks > $this->room->blocks || $inodes > $this->room->inodes) {
             throw CannotBring::because(
-                "{$this->copy->name} of the machine has ".Words::size($this->room['blocks'] * $this->room['block']).' and '.
-                    Words::count($this->room['inodes'], 'file').' left; '.Words::size($blocks * $this->room['block']).' and '.
+                "{$this->copy->name} of the machine has ".Words::size($this->room->blocks * $this->room->block).' and '.
+                    Words::count($this->room->inodes, 'file').' left; '.Words::size($blocks * $this->room->block).' and '.
                     Words::count($inodes, 'file').' are needed.',
             );
         }
@@ -255,7 +255,7 @@ final class FilesIntoVolume
         $epoch = ($seconds - unpack('l', pack('l', $seconds & 0xFFFFFFFF))[1]) >> 32 & 3;
         $commands = ["$set uid {$version->uid}", "$set gid {$version->gid}", "$set mtime @$seconds"];
         $version->kind === EntryKind::Symlink || $commands[] = $set.' mode '.sprintf('0%o', $type | $version->mode);
-        $this->room['fine'] && $commands[] = "$set mtime_extra ".($rest << 2 | $epoch);
+        $this->room->isFine && $commands[] = "$set mtime_extra ".($rest << 2 | $epoch);
         foreach ($file->extended as $name => $value) {
             $staged = $this->stage.'/'.$this->number++;
             file_put_contents($staged, $value);
@@ -273,7 +273,7 @@ final class FilesIntoVolume
         $wrong = [];
         foreach ($this->wanted as $path => [$file, $digest]) {
             $found = self::at($now, (string) $path);
-            $why = $found === null ? 'it is not there' : self::difference($now, $found, $file, $digest, $this->room['fine']);
+            $why = $found === null ? 'it is not there' : self::difference($now, $found, $file, $digest, $this->room->isFine);
             $why === null || $wrong[] = Shown::name("{$this->copy->name}/$path").": $why";
         }
 

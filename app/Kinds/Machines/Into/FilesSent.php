@@ -11,6 +11,7 @@ use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Volume\FoundFile;
 
 /**
@@ -28,7 +29,7 @@ final class FilesSent
 
     public int $bytes = 0;
 
-    /** @var list<array{path: string, because: string}> */
+    /** @var list<LeftOut> */
     public array $leftOut = [];
 
     /** @var list<string> lines of sha256sum */
@@ -91,7 +92,7 @@ final class FilesSent
 
     private function leave(string $at, string $because): void
     {
-        $this->leftOut[] = ['path' => mb_scrub($at), 'because' => $because];
+        $this->leftOut[] = new LeftOut($at, $because, false);
     }
 
     private function member(TarWriter $tar, string $name, FoundFile $file): void

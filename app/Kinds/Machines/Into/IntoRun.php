@@ -14,6 +14,7 @@ use App\Runs\SetAsides;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Catalog\EntryPath;
+use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\Core\Machine\Blocks;
 use Kaiseki\Core\Proof\CheckLine;
@@ -250,7 +251,7 @@ final class IntoRun extends FilesIntoMachine
             'touched' => array_keys($this->byDisk()),
             'files' => $this->sum('files'),
             'content' => $this->sum('bytes'),
-            'left_out' => array_map(fn (array $left): array => ['path' => mb_scrub($left['path'])] + $left, $leftOut),
+            'left_out' => LeftOut::kept($leftOut),
             'missing' => 0,
             'checks' => CheckLine::kept([
                 CheckLine::of(

@@ -13,6 +13,7 @@ use App\Runs\RunLedger;
 use App\Runs\SetAsides;
 use App\Words;
 use Kaiseki\Core\Files\ConflictRule;
+use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Proof\CheckLine;
@@ -207,7 +208,7 @@ final class IntoRunningRun extends FilesIntoMachine
             return ['at' => $at, 'aside' => null];
         }
         if ($this->order->conflict === ConflictRule::MissingOnly) {
-            $sent->leftOut[] = ['path' => mb_scrub($at), 'because' => 'it is there'];
+            $sent->leftOut[] = new LeftOut($at, 'it is there', false);
 
             return null;
         }
@@ -237,7 +238,7 @@ final class IntoRunningRun extends FilesIntoMachine
         $outcome = [
             'kind' => 'machine', 'way' => IntoOrder::WAY, 'on' => $this->order->on, 'machine' => $this->order->machine,
             'landed_in' => $host, 'disks' => [], 'files' => $sent->files, 'bytes' => $sent->bytes, 'content' => $sent->bytes,
-            'left_out' => $sent->leftOut, 'missing' => 0, 'checks' => CheckLine::kept($checks), 'right' => true,
+            'left_out' => LeftOut::kept($sent->leftOut), 'missing' => 0, 'checks' => CheckLine::kept($checks), 'right' => true,
         ] + ($this->run->refresh()->outcome ?? []);
         $this->run->update([
             'state' => 'done', 'outcome' => $outcome, 'ended_at' => now(), 'files_done' => $sent->files,
@@ -245,7 +246,7 @@ final class IntoRunningRun extends FilesIntoMachine
         ]);
         (new MachineProof($this->run->refresh(), $this->order->sentence))->write('files in a machine', [
             'hypervisor' => $this->order->on, 'machine' => $this->order->machine, 'calls_itself' => $host,
-            'places' => array_column($outcome['moved'] ?? [], 'at'), 'files' => $sent->files, 'left_out' => $sent->leftOut,
+            'places' => array_column($outcome['moved'] ?? [], 'at'), 'files' => $sent->files, 'left_out' => LeftOut::kept($sent->leftOut),
         ], $outcome);
         $files = Words::count($sent->files, 'file');
         $ledger->tell("Run {$this->run->id} ended: $files in {$this->order->machine}, which calls itself $host, all right.", 'answer');

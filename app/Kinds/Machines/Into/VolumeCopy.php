@@ -84,18 +84,17 @@ final readonly class VolumeCopy
         );
     }
 
-    /** @return array{block: int, blocks: int, inodes: int, fine: bool} bytes of a block; what is free; whether it keeps parts of seconds */
-    public function room(): array
+    public function room(): FreeRoom
     {
         $told = VolumeTool::run(['dumpe2fs', '-h'], $this->file)->output;
         $number = fn (string $what): int => preg_match("/^$what: +(\\d+)$/m", $told, $m) === 1 ? (int) $m[1] : 0;
 
-        return [
-            'block' => max(1024, $number('Block size')),
-            'blocks' => max(0, $number('Free blocks') - $number('Reserved block count')),
-            'inodes' => $number('Free inodes'),
-            'fine' => $number('Inode size') > 128,
-        ];
+        return new FreeRoom(
+            max(1024, $number('Block size')),
+            max(0, $number('Free blocks') - $number('Reserved block count')),
+            $number('Free inodes'),
+            $number('Inode size') > 128,
+        );
     }
 
     /** @param  list<string>  $commands  of debugfs, whose exit status says nothing: what came of them is read afterwards */

@@ -272,6 +272,14 @@ final class MachineSheetView
         };
     }
 
+    /** @return list<SearchRow> files that were found by a search in all points */
+    public function foundFiles(): array
+    {
+        $rows = $this->search()?->found()['rows'] ?? [];
+
+        return array_map(fn (array $row): SearchRow => new SearchRow($row), array_values((array) $rows));
+    }
+
     /** @return list<WayLine> the ways side by side, for this machine now */
     public function ways(): array
     {
@@ -281,6 +289,15 @@ final class MachineSheetView
             fn (PlacementPlan $plan): WayLine => WayLine::of($plan, $plan->order->way === $this->sheet->way(), $rates),
             $this->sheet->ways(),
         ));
+    }
+
+    /**
+     * @param  list<WayLine>  $lines
+     * @return float seconds of the longest of them
+     */
+    public function longestOf(array $lines): float
+    {
+        return max([0.0, ...array_map(fn (WayLine $line): float => $line->seconds(), $lines)]);
     }
 
     /** @return Collection<int, HypervisorHost> those that this person may write to */

@@ -15,6 +15,7 @@ use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\PlannedDisk;
 use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\TargetDisk;
@@ -63,6 +64,18 @@ final class MetalView
     public function drawing(): ?LayoutDrawing
     {
         return $this->plan === null || $this->plan->layout->disks === [] ? null : LayoutDrawing::of($this->plan->layout);
+    }
+
+    /** What becomes of a disk; null if it is not brought. */
+    public function planned(RecordedDisk $disk): ?PlannedDisk
+    {
+        foreach ($this->plan->layout->disks ?? [] as $planned) {
+            if ($planned->was->name === $disk->name) {
+                return $planned;
+            }
+        }
+
+        return null;
     }
 
     public function isWaiting(): bool

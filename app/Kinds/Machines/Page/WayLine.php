@@ -40,14 +40,22 @@ final readonly class WayLine
      * Its times as parts of a drawing.
      *
      * @param  float  $longest  seconds of the longest of the ways
-     * @return array{float, float, float} widths of the part in which the machine goes on, of that in which it stands still, and of what is
-     *     owed while it runs again
      */
-    public function bar(float $longest, float $width): array
+    public function bar(float $longest): WayBar
     {
-        $scale = $width / max($longest, 0.001);
+        $scale = WayBar::WIDTH / max($longest, 0.001);
 
-        return [$this->times->goesOn * $scale, max(1.0, $this->times->standsStill * $scale), $this->times->owed * $scale];
+        return new WayBar(
+            round($this->times->goesOn * $scale, 1),
+            round(max(1.0, $this->times->standsStill * $scale), 1),
+            round($this->times->owed * $scale, 1),
+        );
+    }
+
+    public function timesInWords(): string
+    {
+        return Words::duration($this->times->goesOn).' while it goes on, '.Words::duration($this->times->standsStill).' still, '.
+            Words::duration($this->times->owed).' owed';
     }
 
     public static function of(PlacementPlan $plan, bool $isChosen, MeasuredRates $rates): self

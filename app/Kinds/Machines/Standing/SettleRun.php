@@ -139,11 +139,13 @@ final class SettleRun extends StandingRun
         try {
             foreach ($planned->disks as $name => $disk) {
                 $isKnown = ($moment->since[$name] ?? null) === $since;
-                $checks[] = $isKnown ? $this->compared($planned, $name, NbdDisk::open($moment->doors[$name], $since), $before) : new CheckLine(
-                    "what came of the disk $name is as it was at the point",
-                    CheckLine::NOT_SEEN,
-                    'what the machine has written since is not known: its power was cut meanwhile, or a set was made of it',
-                );
+                $checks[] = $isKnown
+                    ? $this->compared($planned, $name, NbdDisk::open($moment->doors[$name], $since), $before)
+                    : new CheckLine(
+                        "what came of the disk $name is as it was at the point",
+                        CheckLine::NOT_SEEN,
+                        'what the machine has written since is not known: its power was cut meanwhile, or a set was made of it',
+                    );
                 $before += $disk->plan()->size();
             }
         } finally {

@@ -102,10 +102,10 @@
     @php($reading = $sheet->reading)
     @if ($reading !== null)
         <p class="muted">from {{ implode(' and ', array_unique(array_values($reading->stores()))) }}</p>
-        @php($toFetch = $reading->estimate()->toFetch)
+        @php($toFetch = $reading->estimate()->labelsToFetch())
         @if ($toFetch !== [])
             <p class="attention">To fetch from the shelf:
-                {{ implode(', ', array_map(fn(string $name): string => substr((string) strrchr($name, '/'), 1), $toFetch)) }}.
+                {{ implode(', ', $toFetch) }}.
                 The run asks for {{ count($toFetch) === 1 ? 'it' : 'them' }} and waits.</p>
         @endif
         <p><a href="{{ $frame->url('how') }}#copies">Other copies, and what they cost</a>

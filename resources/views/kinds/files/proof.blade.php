@@ -1,7 +1,6 @@
 @use('App\Trees\Run\PathInJson')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
-@php($path = fn(array $row): string => '/' . Shown::name(ltrim(PathInJson::parse($row), '/')))
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
     <x-slot:facts>
         <tr>
@@ -20,7 +19,7 @@
             <th>Selected</th>
             <td class="mono">
                 @foreach (array_slice($evidence['paths'], 0, 40) as $row)
-                    {{ $path($row) }}
+                    {{ PathInJson::shown($row) }}
                     <br>
                     @endforeach @if (count($evidence['paths']) > 40)
                         and {{ count($evidence['paths']) - 40 }} more
@@ -69,7 +68,7 @@
                 <table>
                     @foreach (array_slice($evidence[$name], 0, 200) as $row)
                         <tr>
-                            <td class="mono">{{ $path($row) }}</td>
+                            <td class="mono">{{ PathInJson::shown($row) }}</td>
                             <td class="{{ $row['loss'] ? 'bad' : '' }}">{{ $row['because'] }}</td>
                         </tr>
                     @endforeach
@@ -81,7 +80,7 @@
             <table>
                 @foreach (array_slice($evidence['from_other_points'], 0, 200) as $row)
                     <tr>
-                        <td class="mono">{{ $path($row) }}</td>
+                        <td class="mono">{{ PathInJson::shown($row) }}</td>
                         <td class="mono">{{ $row['point'] }}</td>
                         <td>{{ $row['because'] }}</td>
                     </tr>

@@ -1,7 +1,9 @@
+@use('App\Kinds\Files\Page\FilesRunView')
 @use('App\Trees\Run\LongList')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
-@php($outcome = $run->outcome ?? [])
+@php($view = new FilesRunView($run))
+@php($outcome = $view->outcome())
 @if ($run->taken_as !== null && $run->state === 'queued')
     <p>
         The archive is made while it is sent, and sent once.</p>
@@ -13,12 +15,10 @@
         <p class="muted">An operator or the requester takes it.</p>
     @endcan
 @else
-    @php($isPermissions = $run->plan['permissions_only'] ?? false)
+    @php($isPermissions = $view->isPermissions())
     <x-run-page :run="$run" :beside="$isPermissions ? [] : ['manifest' => 'Manifest for b2sum']"
         :go-on-hint="$isPermissions ? 'what has them already is left' : 'what it had brought and is right is not brought again'">
-        <x-slot:came>{{ $isPermissions
-            ? 'the permissions of ' . Words::count($outcome['replaced'] ?? 0, 'thing')
-            : Words::count($outcome['files'] ?? 0, 'file') . ', ' . Words::size($outcome['bytes'] ?? 0) }}</x-slot:came>
+        <x-slot:came>{{ $view->came() }}</x-slot:came>
         <x-slot:wrong>what is missing or different stands below.</x-slot:wrong>
         <x-slot:set-aside>{{ Words::count($outcome['set_aside'] ?? 0, 'thing') }} that it replaced</x-slot:set-aside>
         <x-slot:facts>
@@ -56,15 +56,7 @@
                 </dd>
             @endif
         </x-slot:more-facts>
-        <x-slot:back-told>
-            @php($back = $outcome['put_back'] ?? [])
-            @if ($isPermissions)
-                {{ Words::count($back['returned'] ?? 0, 'thing') }} got back the permissions of before.
-            @else
-                {{ Words::count($back['removed'] ?? 0, 'thing') }} that it had placed went,
-                {{ number_format($back['returned'] ?? 0) }} that it had replaced came back.
-            @endif
-        </x-slot:back-told>
+        <x-slot:back-told>{{ $view->cameBack() }}</x-slot:back-told>
         <x-slot:back-means>
             @if ($isPermissions)
                 <p class="mb-1">Everything that got others gets back the permissions that it had before this run.
@@ -78,9 +70,8 @@
             @endif
         </x-slot:back-means>
         @if ($run->state === 'done')
-            @php($differences = $outcome['differences'])
-            @php($odd = [...$differences, ...array_filter($outcome['left_out'], fn(array $row): bool => $row['loss'])])
-            @php($left = array_filter($outcome['left_out'], fn(array $row): bool => !$row['loss']))
+            @php($wrong = $view->wrong())
+            @php($left = $view->left())
             @foreach ([LongList::LEFT_OUT => 'not brought back', LongList::DIFFERENCES => 'not as in the catalog'] as $list => $words)
                 @if (LongList::count($outcome, $list) > LongList::FIRST)
                     <p class="mb-1">{{ number_format(LongList::count($outcome, $list)) }} things were {{ $words }};
@@ -88,12 +79,12 @@
                         <a class="text-decoration-underline" href="/runs/{{ $run->id }}/{{ $list }}">All of them, as a file</a></p>
                 @endif
             @endforeach
-            @if ($odd !== [])
+            @if ($wrong !== [])
                 <h3 class="h6">Not there, or not the same</h3>
                 <div class="scroll short">
                     <table class="list mb-3">
                         <tbody>
-                            @foreach (array_slice($odd, 0, 200) as $row)
+                            @foreach ($wrong as $row)
                                 <tr>
                                     <td class="mono">/{{ $row['path'] }}</td>
                                     <td class="@if ($row['loss']) attention @endif">{{ $row['because'] }}</td>

@@ -1,7 +1,6 @@
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Files\Deed')
-@use('Kaiseki\Core\Instant')
 @php($reading = $sheet->reading)
 <section>
     <h2>Slip</h2>
@@ -40,7 +39,7 @@
         </dd>
         <dt>Touches</dt>
         @php($inUse = $sheet->destination->isInUse())
-        @php($preview = $inUse ? $sheet->preview() : null)
+        @php($preview = $view->seenAlready())
         <dd>
             @if (!$inUse)
                 nothing that is there now
@@ -51,8 +50,8 @@
             @else
                 <span class="attention">
                     @foreach (['replaced', 'present-renamed', 'beside', 'permissions', 'kept'] as $deed)
-                        @if ($preview->counts[$deed]['entries'] > 0)
-                            {{ number_format($preview->counts[$deed]['entries']) }}
+                        @if ($preview->counts[$deed]->entries > 0)
+                            {{ number_format($preview->counts[$deed]->entries) }}
                             {{ Deed::from($deed)->words() }}.
                         @endif
                     @endforeach
@@ -84,14 +83,13 @@
         @endif
         @if ($reading->estimate->toFetch !== [])
             <p class="attention">To fetch from the shelf:
-                {{ implode(', ', array_map(fn(string $name): string => substr((string) strrchr($name, '/'), 1),
-                    $reading->estimate->toFetch)) }}.
+                {{ implode(', ', $reading->estimate->labelsToFetch()) }}.
                 The run asks for {{ count($reading->estimate->toFetch) === 1 ? 'it' : 'them' }} and waits.</p>
         @endif
         @if (!$reading->list->exact)
             <p class="muted">A good plan; with so many media not proven the cheapest.</p>
         @endif
-        @php($idle = count($view->chainSets()) - count($reading->list->readings))
+        @php($idle = $view->idleSets())
         @if ($idle > 0)
             <p class="muted">{{ $idle === 1 ? 'The other set of this chain holds' : "The other $idle sets of this chain hold" }}
                 nothing of it.</p>
@@ -161,15 +159,11 @@
         </dd>
     </dl>
 </section>
-@php($versions = $view->versions())
-@if ($versions !== [])
+@php($life = $view->lifeInWords())
+@if ($life !== '')
     <section>
         <h2>Versions of this path</h2>
-        @php($last = end($versions))
-        <p class="muted mt-0">{{ Words::count(count($versions), 'version') }} in
-            {{ Words::count(count($sheet->points->sets), 'point') }};
-            {{ $last->until === PHP_INT_MAX ? 'still there at the newest'
-                : 'gone since ' . Words::moment(Instant::ofMicroseconds($last->until)->in(), $frame->zone, false) }}
+        <p class="muted mt-0">{{ $life }}
         </p>
     </section>
 @endif

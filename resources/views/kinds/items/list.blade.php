@@ -1,10 +1,5 @@
-@use('App\Kinds\Items\Page\ItemLine')
-@use('App\Kinds\Items\Page\ItemsWhatView')
-@php($lines = $what->lines())
-@php($more = count($lines) > ItemsWhatView::PAGE)
-@php($lines = array_slice($lines, 0, ItemsWhatView::PAGE))
-@php($columns = ItemLine::columns($lines))
-@if ($lines === [])
+@php($page = $what->items())
+@if ($page->lines === [])
     <p class="empty">
         @if ($what->problem !== null)
             See above.
@@ -33,7 +28,7 @@
                 <thead>
                     <tr>
                         <th class="tick"><span class="visually-hidden">Tick</span></th>
-                        @foreach ($columns as $column)
+                        @foreach ($page->columns() as $column)
                             <th>{{ $column }}</th>
                         @endforeach
                         @if ($what->isSearch())
@@ -43,7 +38,7 @@
                     </tr>
                 </thead>
                 <tbody>
-                    @foreach ($lines as $line)
+                    @foreach ($page->lines as $line)
                         @php($item = $line->item)
                         <tr class="@if ($what->isPicked($item)) chosen @endif">
                             <td class="tick"><input type="checkbox" data-tick name="items[]" value="{{ $item->key() }}"
@@ -83,7 +78,7 @@
             @if ($what->page > 0)
                 <a href="{{ $what->url(page: (string) ($what->page - 1)) }}">newer</a>
             @endif
-            @if ($more)
+            @if ($page->hasMore)
                 <a href="{{ $what->url(page: (string) ($what->page + 1)) }}">older</a>
             @endif
         </p>

@@ -6,10 +6,10 @@
                     class="muted">{{ number_format(array_sum(array_column($folders, 'items'))) }}</span></summary>
             <ul class="plain-list">
                 @foreach ($folders as $row)
-                    <li><a @if ($what->mailbox === $row['mailbox'] && $what->folder === $row['folder']) aria-current="true" @endif
-                            href="{{ $what->url(q: '', mailbox: $row['mailbox'], folder: $row['folder'], page: '', ever: '')
-                                }}">{{ $row['folder'] }}</a>
-                        <span class="muted">{{ number_format($row['items']) }}</span></li>
+                    <li><a @if ($what->mailbox === $row->mailbox && $what->folder === $row->folder) aria-current="true" @endif
+                            href="{{ $what->url(q: '', mailbox: $row->mailbox, folder: $row->folder, page: '', ever: '')
+                                }}">{{ $row->folder }}</a>
+                        <span class="muted">{{ number_format($row->items) }}</span></li>
                 @endforeach
             </ul>
             <form method="post" action="{{ $view->settleUrl() }}">@csrf<input type="hidden" name="settle" value="pick"><input

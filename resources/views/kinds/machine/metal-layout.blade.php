@@ -3,7 +3,6 @@
 @php($plan = $view->plan)
 @php($wish = $one->layoutWish())
 @php($drawing = $view->drawing())
-@php($planned = collect($plan->layout->disks)->keyBy(fn ($disk) => $disk->was->name))
 <section aria-labelledby="layout">
     <h2 id="layout">From <span class="mono">{{ $view->point->name }}</span> onto its disks</h2>
     @if ($drawing !== null)
@@ -50,7 +49,7 @@
             </thead>
             <tbody>
                 @foreach ($view->record->disks as $i => $disk)
-                    @php($onto = $planned[$disk->name] ?? null)
+                    @php($onto = $view->planned($disk))
                     <tr>
                         <td class="mono fw-medium">{{ $disk->name }}</td>
                         <td class="num"><x-size :bytes="$disk->bytes" /></td>

@@ -1,29 +1,27 @@
-@use('App\Kinds\Machines\Page\AnnexView')
-@use('App\Kinds\Machines\Home\HomeOrder')
-@use('App\Kinds\Machines\Page\HomeView')
-@use('App\Kinds\Machines\Page\MachineView')
 @use('App\Kinds\Kinds')
-@use('App\Kinds\Machines\Standing\Following')
-@use('App\Kinds\Machines\Page\StandingView')
+@use('App\Kinds\Machines\Page\MachineView')
+@use('App\Kinds\Machines\Page\PlacedRunView')
 @use('Kaiseki\Core\Catalog\Shown')
-@php($stands = StandingView::ofRun($run))
-@if ($stands !== null && ($run->isOver() || $stands->standing->isBeingSettled()))
-    @include('kinds.machine.standing', ['view' => $stands, 'zone' => auth()->user()->zone])
+@php($view = new PlacedRunView($run, auth()->user()))
+@php($zone = auth()->user()->zone)
+@php($stands = $view->stands())
+@if ($stands !== null)
+    @include('kinds.machine.standing', ['view' => $stands, 'zone' => $zone])
 @endif
-@php($annex = AnnexView::ofRun($run, auth()->user()))
-@if ($annex !== null && $run->isOver())
-    @include('kinds.machine.annex', ['view' => $annex, 'zone' => auth()->user()->zone])
+@php($annex = $view->annex())
+@if ($annex !== null)
+    @include('kinds.machine.annex', ['view' => $annex, 'zone' => $zone])
 @endif
-@php($follows = Following::active($run))
+@php($follows = $view->follows())
 @if ($follows !== null)
-    @include('kinds.machine.following', ['following' => $follows, 'zone' => auth()->user()->zone])
+    @include('kinds.machine.following', ['following' => $follows, 'zone' => $zone])
 @endif
-@php($home = HomeView::ofRun($run))
-@php($isHome = ($run->plan['way'] ?? '') === HomeOrder::WAY)
+@php($home = $view->home())
+@php($isHome = $view->isHome())
 @if ($home !== null)
-    @include('kinds.machine.home', ['view' => $home, 'zone' => auth()->user()->zone])
+    @include('kinds.machine.home', ['view' => $home, 'zone' => $zone])
 @endif
-<x-run-page :run="$run" :beside="[]" :back-title="$stands === null ? 'Put it back' : 'Drop it'"
+<x-run-page :run="$run" :beside="[]" :back-title="$view->backTitle()"
     go-on-hint="what is made and right stays; the rest is made again">
     <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
     <x-slot:wrong>what is not right stands below.</x-slot:wrong>

@@ -1,6 +1,6 @@
 @use('App\Words')
 @php($lines = $view->ways())
-@php($longest = max(array_map(fn ($line) => $line->seconds(), $lines) ?: [0]))
+@php($longest = $view->longestOf($lines))
 <p class="hint">The ways side by side, for this machine at {{ $sheet->said->on }} now.</p>
 <form method="post" action="/requests/{{ $request->id }}/machine">@csrf<input type="hidden" name="settle" value="way">
     <table class="list methods">
@@ -28,13 +28,11 @@
                     <td>{{ $line->touches }}</td>
                     <td>{{ $line->standsStill }}</td>
                     <td class="text-nowrap">
-                        @php([$goesOn, $standsStill, $owed] = $line->bar($longest, 72))
-                        <svg width="76" height="10" role="img"
-                            aria-label="{{ Words::duration($line->times->goesOn) }} while it goes on,
-                                {{ Words::duration($line->times->standsStill) }} still, {{ Words::duration($line->times->owed) }} owed">
-                            <rect x="0" y="3" width="{{ round($goesOn, 1) }}" height="4" fill="currentColor" opacity="0.35" />
-                            <rect x="{{ round($goesOn, 1) }}" y="0" width="{{ round($standsStill, 1) }}" height="10" fill="currentColor" />
-                            <rect x="{{ round($goesOn + $standsStill, 1) }}" y="3" width="{{ round($owed, 1) }}" height="4"
+                        @php($bar = $line->bar($longest))
+                        <svg width="76" height="10" role="img" aria-label="{{ $line->timesInWords() }}">
+                            <rect x="0" y="3" width="{{ $bar->goesOn }}" height="4" fill="currentColor" opacity="0.35" />
+                            <rect x="{{ $bar->goesOn }}" y="0" width="{{ $bar->standsStill }}" height="10" fill="currentColor" />
+                            <rect x="{{ $bar->goesOn + $bar->standsStill }}" y="3" width="{{ $bar->owed }}" height="4"
                                 fill="currentColor" opacity="0.35" />
                         </svg>
                         <div>{{ Words::duration($line->times->goesOn + $line->times->standsStill) }}</div>

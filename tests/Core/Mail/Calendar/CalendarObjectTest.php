@@ -10,6 +10,7 @@ use Kaiseki\Core\Mail\Calendar\ObjectUid;
 use Kaiseki\Core\Mail\Calendar\Occurrence;
 use Kaiseki\Core\Mail\Calendar\OccurrenceSwap;
 use Kaiseki\Core\Mail\Contact\ContactCard;
+use Kaiseki\Core\Mail\Contact\ContactField;
 use Kaiseki\Core\Mail\Contact\ContactFile;
 use Kaiseki\Core\Mail\ItemSort;
 use Tests\Support\CalendarSamples;
@@ -203,7 +204,7 @@ it('gives an object another name, and changes nothing else of it', function (): 
 it('reads contacts of every version', function (string $card, string $name, array $fields): void {
     $of = ContactCard::of(str_replace("\n", "\r\n", $card));
     expect($of->name())->toBe($name)
-        ->and(array_map(fn (array $one): string => "{$one['field']}|{$one['kind']}|{$one['text']}", $of->fields()))->toBe($fields);
+        ->and(array_map(fn (ContactField $one): string => "{$one->field}|{$one->kind}|{$one->text}", $of->fields()))->toBe($fields);
 })->with([
     'vCard 2.1, quoted-printable over two lines' => [
         "BEGIN:VCARD\nVERSION:2.1\nN;CHARSET=ISO-8859-1;ENCODING=QUOTED-PRINTABLE:M=FCller;J=F6rg\nTEL;CELL;VOICE:+47 1\n".

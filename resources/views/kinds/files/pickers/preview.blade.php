@@ -1,4 +1,3 @@
-@use('App\Kinds\Files\Order\OrderPreview')
 @use('App\Runs\SetAsides')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
@@ -52,16 +51,16 @@
         </thead>
         <tbody>
             @foreach ($preview->counts as $deed => $count)
-                @if ($count['entries'] > 0)
+                @if ($count->entries > 0)
                     <tr>
                         <td><a href="{{ $frame->url('preview', '&deed=' . $deed) }}">{{ Deed::from($deed)->words() }}</a>
                         </td>
-                        <td class="num">{{ number_format($count['entries']) }}</td>
-                        <td class="num">{{ number_format($count['files']) }}</td>
+                        <td class="num">{{ number_format($count->entries) }}</td>
+                        <td class="num">{{ number_format($count->files) }}</td>
                         @if (!$sheet->said->permissionsOnly)
                             <td class="num">
-                                @if ($count['bytes'] > 0)
-                                    <x-size :bytes="$count['bytes']" />
+                                @if ($count->bytes > 0)
+                                    <x-size :bytes="$count->bytes" />
                                 @endif
                             </td>
                         @endif
@@ -104,17 +103,15 @@
             : 'Nothing fits the filter.' }}</p>
     @else
         <div class="scroll short" tabindex="0" role="region" aria-label="Thing by thing">@include('kinds.files.preview-lines')</div>
-        @php($page = max(0, request()->integer('page')))
-        <p class="mt-1 muted">{{ number_format($preview->fitting === 0 ? 0 : $page * OrderPreview::LINES + 1) }}
-            to {{ number_format($page * OrderPreview::LINES + count($preview->lines)) }} of
-            {{ number_format($preview->fitting) }}@php($more = '&of=' . rawurlencode($view->previewOf()) . '&deed='
-                . $view->previewDeed())@if ($page > 0)
-                <a class="text-decoration-underline"
-                    href="{{ $frame->url('preview', $more . '&page=' . ($page - 1)) }}">earlier</a>
-                @endif @if (($page + 1) * OrderPreview::LINES < $preview->fitting)
-                    <a class="text-decoration-underline"
-                    href="{{ $frame->url('preview', $more . '&page=' . ($page + 1)) }}">further</a>
-                @endif
+        @php($earlier = $view->previewUrl($view->page - 1, $preview))
+        @php($further = $view->previewUrl($view->page + 1, $preview))
+        <p class="mt-1 muted">{{ $view->shownOf($preview) }}
+            @if ($earlier !== null)
+                <a class="text-decoration-underline" href="{{ $earlier }}">earlier</a>
+            @endif
+            @if ($further !== null)
+                <a class="text-decoration-underline" href="{{ $further }}">further</a>
+            @endif
         </p>
     @endif
 @endif

@@ -1,7 +1,7 @@
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Files\Deed')
-@php($preview = $sheet->destination->isInUse() ? $sheet->preview(true) : null)
+@php($preview = $view->seenNow())
 <x-run-picker :frame="$frame" :sheet="$sheet" :confirm="$sheet->destination->isDownload() ? 'Yes, make it ready' : null"
     :can-save-first="$sheet->canSaveFirst()" :save-first="($preview->present ?? 0) > 0">
     @if ($sheet->target !== null)
@@ -14,8 +14,8 @@
     @else
         <p class="attention">{{ Words::count($preview->present, 'thing stands', 'things stand') }} there already:
             @foreach ($preview->counts as $deed => $count)
-                @if ($count['entries'] > 0 && !in_array($deed, ['added', 'left-alone'], true))
-                    {{ number_format($count['entries']) }} {{ Deed::from($deed)->words() }};
+                @if ($count->entries > 0 && !in_array($deed, ['added', 'left-alone'], true))
+                    {{ number_format($count->entries) }} {{ Deed::from($deed)->words() }};
                 @endif
             @endforeach
             <a href="{{ $frame->url('preview') }}">see each</a>.

@@ -1,5 +1,5 @@
+@use('App\Words')
 @use('Kaiseki\Core\Files\Status')
-@use('Kaiseki\Core\Instant')
 @php($told = $what->toldOfBin())
 <div id="bin"
     @if ($told === '') hx-get="{{ $what->url('bin') }}" hx-select="#bin" hx-target="#bin" hx-swap="outerHTML" hx-trigger="every 1s" @endif>
@@ -38,7 +38,7 @@
                                 @endif
                             </td>
                             <td class="tight mono">
-                                {{ Instant::ofMicroseconds(intdiv($entry->status->mtime, 1000))->in($frame->zone)->format('Y-m-d H:i') }}
+                                {{ Words::changed($entry->status->mtime, $frame->zone) }}
                             </td>
                             <td class="tight">
                                 <form method="post" action="/requests/{{ $request->id }}/bin" class="m-0">@csrf<button data-row

@@ -1,7 +1,7 @@
 @use('App\Trees\Catalog\ChildOrder')
+@use('App\Words')
 @use('Kaiseki\Core\Archive\EntryKind')
 @use('Kaiseki\Core\Catalog\Shown')
-@use('Kaiseki\Core\Instant')
 @php($crumbs = $what->crumbs())
 <nav class="crumbs" aria-label="Folder">
     @foreach ($crumbs as $i => [$name, $path])
@@ -78,7 +78,7 @@
                             <td class="num">{{ $child->isFolder() ? number_format($child->files) : '' }}</td>
                             <td class="num"><x-size :bytes="$child->size()" /></td>
                             <td class="tight mono">
-                                {{ Instant::ofMicroseconds(intdiv($child->version->mtime, 1000))->in($frame->zone)->format('Y-m-d H:i') }}
+                                {{ Words::changed($child->version->mtime, $frame->zone) }}
                             </td>
                             <td class="mono tight"
                                 title="{{ Shown::name($child->version->owner()) }}">

@@ -1,6 +1,6 @@
+@use('App\Words')
 @use('Kaiseki\Core\Archive\EntryKind')
 @use('Kaiseki\Core\Catalog\Shown')
-@use('Kaiseki\Core\Instant')
 <form method="get" action="/requests/{{ $request->id }}" class="inline mb-2" role="search">
     <input type="hidden" name="show" value="what"><input type="hidden" name="by"
         value="find">@include('search-fields', ['form' => $what->form])<button class="btn btn-sm btn-primary">Search</button>
@@ -55,8 +55,7 @@
                                 @endif
                             </td>
                             <td class="tight mono">
-                                {{ Instant::ofMicroseconds(intdiv($hit->newest->version->mtime,
-                                    1000))->in($frame->zone)->format('Y-m-d H:i') }}
+                                {{ Words::changed($hit->newest->version->mtime, $frame->zone) }}
                             </td>
                         </tr>
                     @endforeach

@@ -47,10 +47,10 @@
     @endif
     @php($was = $view->asked()->wasLastIn())
     @if ($was !== null)
-        <form method="post" action="/requests/{{ $request->id }}/point" class="mb-2">@csrf<x-path :of="$was['path']" /> is not in
-            this point; it was {{ $was['isLater'] ? 'first' : 'last' }} there on <x-moment :at="$was['set']->capturedAt()"
+        <form method="post" action="/requests/{{ $request->id }}/point" class="mb-2">@csrf<x-path :of="$was->path" /> is not in
+            this point; it was {{ $was->isLater ? 'first' : 'last' }} there on <x-moment :at="$was->set->capturedAt()"
                 :zone="$frame->zone" />.
-            <button id="take-point" class="btn btn-sm btn-outline-primary" name="set" value="{{ $was['set']->id }}">Take that
+            <button id="take-point" class="btn btn-sm btn-outline-primary" name="set" value="{{ $was->set->id }}">Take that
                 point</button>
         </form>
     @endif

@@ -1,11 +1,10 @@
 @use('App\Kinds\Files\Order\Destination')
-@use('App\Kinds\Files\Page\TargetFolders')
 @use('Kaiseki\Core\Catalog\EntryPath')
 @use('Kaiseki\Core\Catalog\Shown')
 @use('Kaiseki\Core\Files\ConflictRule')
-@php($folders = new TargetFolders($request, request()))
-@php($isLooking = request()->has('look'))
-@php($chosen = old('destination', $isLooking ? ($folders->host === null ? 'folder' : 'host') : $sheet->said->destination))
+@php($folders = $view->folders())
+@php($isLooking = $folders->isLooking)
+@php($chosen = old('destination', $folders->destination()))
 <h2>
     Where <kbd>d</kbd></h2>
 <p class="hint">{{ $sheet->said->permissionsOnly
@@ -15,12 +14,7 @@
     <div class="halves">
         <fieldset>
             <legend class="h6">{{ $sheet->said->permissionsOnly ? 'They are given to what stands in' : 'It goes to' }}</legend>
-            @foreach (['new-folder' => ['a new folder on the same host', 'Touches nothing.'], 'own-place' => ['its own place',
-                'To where it came from, under its own names.'], 'folder' => ['another folder of the host',
-                'Named below, from the top of the protected tree.'], 'host' => ['another host', 'Tried out before anything starts.'],
-                'download-zip' => ['a download, zip', 'Made while it is sent; without owners and links.'],
-                'download-tar' => ['a download, tar.gz', 'With owners, modes, access lists and links.']] as $value => [$words, $text])
-                @continue($sheet->said->permissionsOnly && !Destination::isUsed($value) && $chosen !== $value)
+            @foreach (Destination::offered($sheet->said->permissionsOnly, $chosen) as $value => [$words, $text])
                 <div class="choice"><input type="radio" id="to-{{ $value }}" name="destination" value="{{ $value }}"
                         @checked($chosen === $value) @if ($chosen === $value) data-focus @endif><label
                         for="to-{{ $value }}">{{ $words }}</label>
@@ -30,11 +24,7 @@
         </fieldset>
         <fieldset @if ($sheet->said->permissionsOnly) hidden @endif>
             <legend class="h6">Where something stands already</legend>
-            @foreach ([['beside', 'put the restored one beside it',
-                'It gets a dated name. A service that reads the whole folder would then read both.'], ['missing-only',
-                'add only what is missing', 'What is there stays as it is.'], ['rename-present', 'rename what is there',
-                'The present one gets a dated name.'], ['replace', 'replace what is different', 'The present one goes to the set-aside.'],
-                ['replace-all', 'replace all of it', 'Also what is the same.']] as [$value, $words, $text])
+            @foreach (Destination::CONFLICTS as $value => [$words, $text])
                 <div class="choice"><input type="radio" id="if-{{ $value }}" name="conflict" value="{{ $value }}"
                         @checked(old('conflict', $sheet->said->conflict) === $value)><label for="if-{{ $value }}">{{ $words }}</label>
                     <div class="form-text">{{ $text }}</div>

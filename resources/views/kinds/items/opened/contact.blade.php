@@ -7,10 +7,10 @@
     @endif
     <dl class="facts mb-2">
         @forelse ($card->fields() as $field)
-            <dt>{{ $field['field'] }}</dt>
-            <dd>{{ $field['text'] }}
-                @if ($field['kind'] !== '')
-                    <span class="muted">{{ $field['kind'] }}</span>
+            <dt>{{ $field->field }}</dt>
+            <dd>{{ $field->text }}
+                @if ($field->kind !== '')
+                    <span class="muted">{{ $field->kind }}</span>
                 @endif
             </dd>
         @empty

@@ -1,6 +1,4 @@
-@use('Carbon\CarbonImmutable')
 @php($states = $opened->states)
-@php($moment = fn(int $at): CarbonImmutable => CarbonImmutable::createFromTimestampUTC(intdiv($at, 1_000_000)))
 @if ($states->other !== null)
     <h4 class="h6 mb-1">{{ $states->isOtherNewer ? 'What the newest state says otherwise' : 'What changed with it' }}</h4>
     <table class="list changes mb-2">
@@ -31,7 +29,7 @@
     <p class="small">All its states:
         @foreach ($states->all as $state)
             <span class="text-nowrap"><a @if ($state->id === $item->id) aria-current="true" @endif
-                    href="{{ $what->url(item: $state->key(), day: $what->day) }}">since <x-moment :at="$moment($state->first())"
+                    href="{{ $what->url(item: $state->key(), day: $what->day) }}">since <x-moment :at="$state->firstAt()"
                     :zone="$frame->zone" :offset="false" /></a>{{ $state->isGone() ? '' : ', the newest'
                     }}</span>{{ $loop->last ? '' : ';' }}
         @endforeach
