@@ -106,7 +106,7 @@ Route::middleware('auth')->group(function (): void {
 
     Route::get('/runs/{run}/download', C\DownloadController::class)->can('download', 'run');
     Route::post('/runs/{run}/resume', C\ResumeRunController::class)->can('stop', 'run');
-    Route::post('/runs/{run}/put-back', C\PutBackController::class)->can('stop', 'run');
+    Route::post('/runs/{run}/put-back', C\PutBackController::class)->can('putBack', 'run');
     Route::post('/runs/{run}/set-aside', C\SetAsideController::class)->can('stop', 'run')->middleware(PasswordAgain::class);
     Route::get('/runs/{run}', [C\ProofController::class, 'show'])->can('view', 'run');
     Route::get('/runs/{run}/progress', C\RunProgressController::class)->can('view', 'run');

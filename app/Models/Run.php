@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Models;
 
 use App\Kinds\Kinds;
+use App\Kinds\OffersOwn;
 use App\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
@@ -161,6 +162,14 @@ final class Run extends Model
     public function isOver(): bool
     {
         return in_array($this->state, ['done', 'failed', 'stopped'], true);
+    }
+
+    /** Whether who ordered it brings back what is their own by it. */
+    public function isOwn(): bool
+    {
+        $kind = Kinds::of($this);
+
+        return $kind instanceof OffersOwn && $kind->isOwn($this);
     }
 
     /** The address of the page that tells of it. */

@@ -27,6 +27,12 @@ final class RunPolicy
         return $user->sees($run->workload->group) && $user->role === Role::Operator;
     }
 
+    /** Undoes it: who ordered it of what is their own, too. */
+    public function putBack(User $user, Run $run): bool
+    {
+        return $this->stop($user, $run) || ($this->hear($user, $run) && $run->user_id === $user->id && $run->isOwn());
+    }
+
     /** Stops it while it is at work, or before it begins: an approver too. */
     public function halt(User $user, Run $run): bool
     {

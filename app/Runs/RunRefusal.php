@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Runs;
 
 use App\Kinds\Kinds;
+use App\Kinds\OffersOwn;
 use App\Models\Role;
 use App\Models\Run;
 use Kaiseki\Core\Files\UnableToRestore;
@@ -19,11 +20,14 @@ final class RunRefusal
         if ($user === null) {
             return; // from the command line, by whoever has this machine
         }
+        $kind = Kinds::of($run);
+        $isOwn = $kind instanceof OffersOwn && $run->isOwn();
         $because = match (true) {
             $user->locked_at !== null => "{$user->name}, who ordered it, is locked.",
-            $user->role !== Role::Operator => "{$user->name}, who ordered it, is no operator any more.",
+            ! $isOwn && $user->role !== Role::Operator => "{$user->name}, who ordered it, is no operator any more.",
             ! $user->sees($run->workload->group) => "{$user->name}, who ordered it, does not see {$run->workload->name} any more.",
-            default => Kinds::of($run)->carrier()->touches($run)->refusedTo($user),
+            $isOwn => $kind->refusesOwn($run),
+            default => $kind->carrier()->touches($run)->refusedTo($user),
         };
         if ($because !== null) {
             throw UnableToRestore::refused("Run {$run->id} is refused: $because");

@@ -25,6 +25,7 @@ use App\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\View;
 use Kaiseki\Core\Chain\Demands;
 use stdClass;
 
@@ -166,6 +167,14 @@ final class CareView
     public function readingBack(): ?ReadingProgress
     {
         return ReadBackCopies::progress($this->workload->id);
+    }
+
+    /** What its kind has to show there, if anything. */
+    public function partOfKind(): ?string
+    {
+        $view = Kinds::of($this->workload)->view('care');
+
+        return View::exists($view) ? $view : null;
     }
 
     public function daysInWords(): string

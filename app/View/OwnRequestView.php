@@ -10,6 +10,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
 use App\Words;
+use Kaiseki\Core\Proof\CheckLine;
 
 /**
  * A request as the person sees it who asked: what they asked, how it stands, and what came of it. Nothing of the work, nor of where
@@ -41,11 +42,44 @@ final readonly class OwnRequestView
     public function state(): string
     {
         return match ($this->request->state) {
-            'running' => 'Somebody works on it: it is being brought back.',
+            'running' => $this->run()?->isOver() === false ? 'It is being brought back.' : 'Somebody works on it.',
             'answer' => 'Something came back. Look at it, and say whether it is right.',
             'closed' => 'It is closed.',
             default => 'It is on the desk, and an operator works on it.',
         };
+    }
+
+    /** Whether something is at work that ends by itself. */
+    public function isMoving(): bool
+    {
+        return in_array($this->run()?->state, ['queued', 'running'], true) && ! $this->isReadyToDownload($this->run());
+    }
+
+    /** The question for the second person that their own order waits for; null if none does. */
+    public function waitsForYes(): bool
+    {
+        return $this->request->approvals()->where('state', 'asked')->where('asked_by', $this->user->id)->exists();
+    }
+
+    /** Whether they may undo what they brought back themselves. */
+    public function canPutBack(Run $run): bool
+    {
+        return $run->canBePutBack() && $this->user->can('putBack', $run);
+    }
+
+    /** @return list<string> of the last run: what was found when it was read again, and what did not come back */
+    public function found(Run $run): array
+    {
+        if ($run->state !== 'done' || ! $run->isOwn()) {
+            return [];
+        }
+        $checks = array_map(fn (CheckLine $line): string => $line->told(), CheckLine::all($run->outcome['checks'] ?? []));
+        $left = array_map(
+            fn (array $row): string => "not brought back: {$row['path']}: {$row['because']}",
+            array_slice($run->outcome['left_out'] ?? [], 0, 20),
+        );
+
+        return [...$checks, ...$left];
     }
 
     /** What came back, as far as it is told. */

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Kinds\Kinds;
+use App\Kinds\OffersOwn;
 use App\Models\Role;
 use App\Models\User;
 
@@ -15,11 +17,24 @@ final class Places
     {
         return [
             ...$user->role === Role::Administrator ? [] : ['/' => 'Desk'],
+            ...self::own($user),
             ...$user->can('see-estate')
                 ? ['/estate' => 'Estate', '/stores' => 'Stores', '/activity' => 'Activity', '/proofs' => 'Proofs']
                 : [],
             ...$user->can('see-trail') ? ['/trail' => 'Trail'] : [],
             ...$user->can('see-rights') ? ['/rights' => 'Rights', '/people' => 'People'] : [],
         ];
+    }
+
+    /** @return array<string, string> where they bring back what is their own */
+    private static function own(User $user): array
+    {
+        $pages = [];
+        foreach (Kinds::all() as $kind) {
+            $page = $kind instanceof OffersOwn ? $kind->ownPage($user) : null;
+            $pages += $page === null ? [] : [$page => 'Yours'];
+        }
+
+        return $pages;
     }
 }

@@ -17,6 +17,9 @@
                 @include('care.keeping')
                 @include('care.promises')
                 @include('care.replacing')
+                @if ($view->partOfKind() !== null)
+                    @include($view->partOfKind())
+                @endif
             </div>
         </div>
     </main>

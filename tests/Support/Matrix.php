@@ -172,6 +172,15 @@ final class Matrix
             // Of a request about files there is none: 404 for who may, 403 for everybody else.
             'POST requests/{recoveryRequest}/database/look' => [self::OPERATORS, ['look' => 'server', 'show' => 'when']],
             'POST requests/{recoveryRequest}/items' => [self::OPERATORS, ['settle' => 'how', 'conflict' => 'beside']],
+            'GET own' => [[], []], // of who has a mailbox that a rule is about: OwnItemsTest
+            'GET own/{workload}' => [self::SIGNED_IN, []],
+            'POST own/{workload}/pick' => [self::SIGNED_IN, []],
+            'GET own/{workload}/order' => [self::SIGNED_IN, []],
+            'POST own/{workload}/order' => [self::SIGNED_IN, []],
+            'GET own/{workload}/{item}/letter' => [self::SIGNED_IN, []],
+            'GET own/{workload}/{item}/source' => [self::SIGNED_IN, []],
+            'GET own/{workload}/{item}/part/{number}' => [self::SIGNED_IN, []],
+            'POST workloads/{workload}/own-items' => [self::OPERATORS, ['do' => 'end']],
             'POST requests/{recoveryRequest}/items/look' => [self::OPERATORS, ['show' => 'where']],
             'GET requests/{recoveryRequest}/items/{item}/letter' => [self::OPERATORS, []],
             'GET requests/{recoveryRequest}/items/{item}/source' => [self::OPERATORS, []],

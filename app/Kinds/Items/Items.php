@@ -9,19 +9,24 @@ use App\Kinds\ExportedParts;
 use App\Kinds\Intake;
 use App\Kinds\Items\Demo\CrewMailDemo;
 use App\Kinds\Items\Intake\ItemsIntake;
+use App\Kinds\Items\Order\ItemsOrder;
 use App\Kinds\Items\Order\ItemsSaid;
 use App\Kinds\Items\Order\ItemsSheet;
+use App\Kinds\Items\Own\OwnMailbox;
+use App\Kinds\Items\Own\OwnOrder;
 use App\Kinds\Items\Page\ItemsSheetView;
 use App\Kinds\Items\Run\ItemsCarrier;
 use App\Kinds\Items\Server\MailServer;
 use App\Kinds\Items\Terminal\ItemsTerminal;
 use App\Kinds\Judge;
 use App\Kinds\Kind;
+use App\Kinds\OffersOwn;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
 use App\Kinds\Terminal;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
+use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
@@ -32,7 +37,7 @@ use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 
 /** Mailboxes, message by message: sets of files in which each message is known. */
-final class Items implements Kind
+final class Items implements Kind, OffersOwn
 {
     public const NAME = 'items';
 
@@ -109,6 +114,28 @@ final class Items implements Kind
     public function view(string $part): string
     {
         return "kinds.items.$part";
+    }
+
+    public function ownPage(User $user): ?string
+    {
+        return OwnMailbox::of($user) === [] ? null : '/own';
+    }
+
+    public function isOwn(Run $run): bool
+    {
+        return $run->user_id !== null && ItemsOrder::fromArray($run->plan)->ownOf === $run->user_id;
+    }
+
+    public function refusesOwn(Run $run): ?string
+    {
+        $order = ItemsOrder::fromArray($run->plan);
+
+        return $run->user === null ? null : OwnOrder::refuses(
+            $run->user,
+            $run->workload,
+            $order,
+            $order->selection->at($run->workload, $run->set),
+        );
     }
 
     public function exported(): ExportedParts

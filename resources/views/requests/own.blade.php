@@ -1,9 +1,11 @@
 @php($request = $view->request)
 @php($run = $view->run())
 <x-layout :title="'Request ' . $request->id" here="Desk">
-    <main id="main" class="page">
+    <main id="main" class="page" @if ($view->isMoving()) hx-get="/requests/{{ $request->id }}" hx-trigger="every 2s" hx-select="#main"
+        hx-target="#main" hx-swap="outerHTML" @endif>
         <h1>{{ $request->summary }}</h1>
-        <p class="order-shown">{{ $view->state() }}</p>
+        <p class="order-shown" role="status">{{ $view->waitsForYes() ? 'It waits for a second person, who must say yes to it.'
+            : $view->state() }}</p>
         <dl class="facts mb-3">
             <dt>Request</dt>
             <dd>{{ $request->id }}{{ $request->state === 'closed' ? '' : ',' }}
@@ -31,7 +33,11 @@
             @endif
             @if ($run !== null)
                 <dt>What came of it</dt>
-                <dd>{{ $view->came($run) }}</dd>
+                <dd>{{ $view->came($run) }}
+                    @foreach ($view->found($run) as $line)
+                        <div class="muted small">{{ $line }}</div>
+                    @endforeach
+                </dd>
             @endif
         </dl>
         @if ($run !== null && $view->isReadyToDownload($run))
@@ -52,6 +58,15 @@
                     <button class="btn btn-outline-primary text-nowrap" name="answer" value="no">No</button>
                 </div>
             </form>
+        @endif
+        @if ($run !== null && $view->canPutBack($run))
+            <details class="mb-3">
+                <summary>Take it away again</summary>
+                <form method="post" action="/runs/{{ $run->id }}/put-back" class="mt-2">@csrf
+                    <p class="mb-1">What came back goes, and what it replaced is there again. What you changed since stays as it is.</p>
+                    <button class="btn btn-outline-primary" id="put-back">Yes, take it away</button>
+                </form>
+            </details>
         @endif
         <p><a href="/" data-key="Backspace">To the desk</a></p>
     </main>

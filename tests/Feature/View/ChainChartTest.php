@@ -10,6 +10,7 @@ use App\Models\Workload;
 use App\Sets\Points;
 use App\View\ChainChart;
 use App\View\ChartPost;
+use App\View\ChartRail;
 use App\View\ChartWindow;
 use Carbon\CarbonImmutable;
 use Illuminate\Http\Request;
@@ -88,7 +89,7 @@ it('draws posts by level, tied to their bases, with the chosen chain told apart'
         'incr',
         'incr',
     ]);
-    expect(array_filter($chart->rails(), fn (array $rail): bool => $rail['own']))->toHaveCount(4);
+    expect(array_filter($chart->rails(), fn (ChartRail $rail): bool => $rail->isOwn))->toHaveCount(4);
     $last = null;
     foreach ($chart->posts as $post) {
         expect($post->x)
@@ -101,7 +102,7 @@ it('draws posts by level, tied to their bases, with the chosen chain told apart'
 it('shows a copy that is not there as a gap, and one of several as a segment', function (): void {
     $chart = chartOf(drawnWorkload(12), 14, '2026-01-14T12:00:00Z');
     foreach ($chart->posts as $i => $post) {
-        expect($chart->segments($post->set)[0]['gone'])->toBe($i % 10 === 5);
+        expect($chart->segments($post->set)[0]->isGone)->toBe($i % 10 === 5);
         $height = array_sum(array_column($chart->segments($post->set), 'height')) + 2 * (count($chart->segments($post->set)) - 1);
         expect($height)->toEqualWithDelta($chart->tall($post->set), 0.2);
     }

@@ -70,6 +70,14 @@ final readonly class FoundItem
         return substr(bin2hex($this->identity), 0, 16);
     }
 
+    /** As far as it lay in one mailbox: what lies in others too is there another matter. */
+    public function in(string $mailbox): self
+    {
+        $spans = array_values(array_filter($this->spans, fn (ItemSpan $span): bool => $span->mailbox === $mailbox));
+
+        return new self(...['spans' => $spans] + get_object_vars($this));
+    }
+
     /** @return list<ItemSpan> */
     public function spansAt(int $history, int $instant): array
     {

@@ -32,11 +32,15 @@ final class ItemFinder
 
     private ?bool $isWaiting = null;
 
-    /** @param  BackupSet|null  $point  null: whenever it was */
+    /**
+     * @param  BackupSet|null  $point  null: whenever it was
+     * @param  string|null  $only  the mailbox outside of which nothing is seen; null for all
+     */
     private function __construct(
         private readonly Workload $workload,
         private readonly ItemQuery $query,
         private readonly ?BackupSet $point,
+        private readonly ?string $only,
     ) {
         $this->where = ['i.workload_id = ?'];
         $this->values = [$workload->id];
@@ -44,11 +48,18 @@ final class ItemFinder
 
     /**
      * @param  BackupSet|null  $point  null: whenever it was
+     * @param  string|null  $only  the mailbox outside of which nothing is seen: what lay elsewhere too is told as if it had not
      * @return list<FoundItem> the newest first
      */
-    public static function find(Workload $workload, ItemQuery $query, ?BackupSet $point, int $most, int $skip = 0): array
-    {
-        $finder = new self($workload, $query, $point);
+    public static function find(
+        Workload $workload,
+        ItemQuery $query,
+        ?BackupSet $point,
+        int $most,
+        int $skip = 0,
+        ?string $only = null,
+    ): array {
+        $finder = new self($workload, $query, $point, $only);
         $finder->ask();
         $found = [];
         // What may fit is asked for once, by what a message is; where it lay is looked at until there are enough.
@@ -69,6 +80,7 @@ final class ItemFinder
     {
         $items = [];
         foreach (self::byId($this->workload, $ids) as $item) {
+            $item = $this->only === null ? $item : $item->in($this->only);
             if ($this->fits($item)) {
                 $items[$item->id] = $item;
             }
@@ -156,15 +168,21 @@ final class ItemFinder
         return $found;
     }
 
-    /** @return list<FoundItem> of one thread, the oldest first */
-    public static function thread(Workload $workload, int $thread, int $most = 200): array
+    /**
+     * @param  string|null  $only  the mailbox outside of which nothing is seen
+     * @return list<FoundItem> of one thread, the oldest first
+     */
+    public static function thread(Workload $workload, int $thread, int $most = 200, ?string $only = null): array
     {
         $rows = DB::select(
             'SELECT * FROM items WHERE workload_id = ? AND thread = ? ORDER BY COALESCE(sent_at, received_at), id LIMIT ?',
             [$workload->id, $thread, $most],
         );
 
-        return self::withSpans($workload, $rows);
+        $found = self::withSpans($workload, $rows);
+        $found = $only === null ? $found : array_map(fn (FoundItem $item): FoundItem => $item->in($only), $found);
+
+        return array_values(array_filter($found, fn (FoundItem $item): bool => $only === null || $item->spans !== []));
     }
 
     /**
@@ -263,7 +281,8 @@ final class ItemFinder
         foreach ($query->numbers as [$what, $how, $number]) {
             $this->demand("i.$what $how ?", $number); // both are from a fixed list
         }
-        if ($query->mailbox !== '' || $query->folder !== '' || ($query->flags !== [] && $query->terms === [])) {
+        $isByFolder = $this->only !== null || $query->mailbox !== '' || $query->folder !== '';
+        if ($isByFolder || ($query->flags !== [] && $query->terms === [])) {
             $this->askFolders();
         }
     }
@@ -362,6 +381,10 @@ final class ItemFinder
                 $where[] = "INSTR(LOWER($what), ?) > 0";
                 $values[] = mb_strtolower($part);
             }
+        }
+        if ($this->only !== null) {
+            $where[] = 'f.mailbox = ?';
+            $values[] = $this->only;
         }
         if ($this->point !== null) {
             $where[] = 'v.history_id = ? AND v.first <= ? AND v.until > ?';

@@ -15,7 +15,7 @@ use Kaiseki\Core\Mail\ItemQuery;
 final class ItemChoiceRequest extends FormRequest
 {
     /** See ItemSelection::$items. */
-    private const ITEM = '/^[0-9a-f]{16,64}(@[0-9]{8}(T[0-9]{6}Z)?)?$/D';
+    public const ITEM = '/^[0-9a-f]{16,64}(@[0-9]{8}(T[0-9]{6}Z)?)?$/D';
 
     public function authorize(): bool
     {

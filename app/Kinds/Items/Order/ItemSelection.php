@@ -100,6 +100,7 @@ final readonly class ItemSelection
         $later = $this->later($point);
         $chosen = [];
         foreach ($this->found($workload, $point) as $item) {
+            $item = $this->mailbox === null ? $item : $item->in($this->mailbox);
             if ($later !== null && $item->spansAt($point->history_id, $later) !== []) {
                 continue;
             }

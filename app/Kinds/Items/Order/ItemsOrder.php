@@ -30,6 +30,8 @@ final readonly class ItemsOrder
         public string $send = '',
         /** Whether a mailbox that is not there is waited for, until whoever runs the server has made it. */
         public bool $awaits = false,
+        /** The person who brings back their own by it; 0 for an order of the desk. */
+        public int $ownOf = 0,
     ) {
     }
 
@@ -150,7 +152,7 @@ final readonly class ItemsOrder
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
             'send' => $this->send,
-        ] + ($this->awaits ? ['awaits' => true] : []); // only then: orders of before wait under what they were
+        ] + array_filter(['awaits' => $this->awaits, 'own_of' => $this->ownOf]); // only then: orders of before wait under what they were
     }
 
     /** @param  array<string, mixed>  $plan */
@@ -168,6 +170,7 @@ final readonly class ItemsOrder
             new CopyRule($plan['use'], $plan['avoid']),
             $plan['send'] ?? '',
             $plan['awaits'] ?? false,
+            $plan['own_of'] ?? 0,
         );
     }
 }

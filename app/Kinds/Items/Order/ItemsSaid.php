@@ -20,6 +20,7 @@ final readonly class ItemsSaid
      *                                   files; send: a message to sendTo
      * @param  string|null  $server  the name of a mail server; null for the one that the mailboxes are on
      * @param  bool  $awaits  whether a mailbox that is not there is waited for
+     * @param  int  $ownOf  the person who brings back their own by it; 0 for an order of the desk
      * @param  string  $folder  of the mailbox; '' for the folder that each came from
      */
     public function __construct(
@@ -32,6 +33,7 @@ final readonly class ItemsSaid
         public string $form = 'eml',
         public string $sendTo = '',
         public bool $awaits = false,
+        public int $ownOf = 0,
     ) {
     }
 

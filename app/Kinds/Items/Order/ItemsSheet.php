@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Order;
 
 use App\Instance;
 use App\Kinds\Items\Erased\ErasedList;
+use App\Kinds\Items\Own\OwnOrder;
 use App\Kinds\Items\Server\MailboxCheck;
 use App\Kinds\Items\Server\MailServer;
 use App\Kinds\Items\Server\TouchedMailboxes;
@@ -144,6 +145,7 @@ final class ItemsSheet implements OrderSheet
             $this->request->copyRule(),
             $this->said->destination === 'send' ? $this->said->sendTo : '',
             $this->goesToServer() && $this->said->awaits,
+            $this->said->ownOf,
         );
 
         return $order->withSentence($this->sentence('UTC'));
@@ -180,8 +182,8 @@ final class ItemsSheet implements OrderSheet
         return array_sum(array_map(fn (ChosenItem $one): int => $one->item->size, $this->chosen));
     }
 
-    /** @return array<string, string> mailbox => folders that items come from and how many, the first of both */
-    public function foldersInWords(): array
+    /** @return array<string, array<string, int>> mailbox => folder => items that come from there */
+    public function byFolder(): array
     {
         $count = [];
         foreach ($this->chosen as $one) {
@@ -189,13 +191,19 @@ final class ItemsSheet implements OrderSheet
             $count[$mailbox][$folder] = ($count[$mailbox][$folder] ?? 0) + 1;
         }
 
+        return $count;
+    }
+
+    /** @return array<string, string> mailbox => folders that items come from and how many, the first of both */
+    public function foldersInWords(): array
+    {
         return array_map(function (array $folders): string {
             $first = array_slice($folders, 0, self::FOLDERS_TOLD, true);
             $told = array_map(fn (int|string $folder, int $items): string => "$folder $items", array_keys($first), $first);
             $more = count($folders) - count($first);
 
             return implode(', ', $told).($more > 0 ? " and $more more" : '');
-        }, array_slice($count, 0, self::MAILBOXES_TOLD, true));
+        }, array_slice($this->byFolder(), 0, self::MAILBOXES_TOLD, true));
     }
 
     /** The looking at the mailboxes that it goes into; null while that is not settled, and for files. */
@@ -340,6 +348,9 @@ final class ItemsSheet implements OrderSheet
 
     public function refusedTo(User $user): ?string
     {
+        if ($this->said->ownOf === $user->id) {
+            return OwnOrder::refuses($user, $this->workload, $this->order, $this->chosen);
+        }
         $reach = PersonRights::of($user);
         $read = array_map(fn (Reading $reading): string => $reading->copy->store, $this->reading->list->readings ?? []);
 

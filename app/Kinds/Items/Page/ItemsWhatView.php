@@ -20,7 +20,7 @@ use Kaiseki\Core\Mail\ItemQuery;
 use Kaiseki\Core\Mail\ItemSort;
 
 /** The What picker: a line to look for, mailboxes and folders as they were, and the item that is opened. */
-final class ItemsWhatView
+final class ItemsWhatView implements ShowsItems
 {
     public const PAGE = 100;
 
@@ -70,7 +70,31 @@ final class ItemsWhatView
         [$this->asked, $this->problem] = [$asked, $problem];
     }
 
-    /** The address of the same with other values. */
+    public function zone(): string
+    {
+        return $this->view->frame->zone;
+    }
+
+    public function home(): string
+    {
+        return $this->workload->zone;
+    }
+
+    public function itemUrl(FoundItem $item): string
+    {
+        return "/requests/{$this->view->request->id}/items/{$item->key()}";
+    }
+
+    public function pickView(): string
+    {
+        return 'kinds.items.opened.pick';
+    }
+
+    public function dayView(): string
+    {
+        return 'kinds.items.opened.pick-day';
+    }
+
     public function url(string ...$changes): string
     {
         $said = $changes + [

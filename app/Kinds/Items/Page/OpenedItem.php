@@ -42,17 +42,19 @@ final readonly class OpenedItem
      * Null if there is no such item.
      *
      * @param  string  $day  of an appointment, see AppointmentView
+     * @param  string|null  $only  the mailbox outside of which nothing is seen
      */
-    public static function of(Points $points, string $key, ?BackupSet $point, string $day, string $zone): ?self
+    public static function of(Points $points, string $key, ?BackupSet $point, string $day, string $zone, ?string $only = null): ?self
     {
         $workload = $points->workload;
         $item = ItemFinder::named($workload, $key);
-        if ($item === null) {
+        $item = $only === null ? $item : $item?->in($only);
+        if ($item === null || $item->spans === []) {
             return null;
         }
         $reader = new ItemReader($points);
         $bytes = $reader->one($item->id);
-        $thread = ItemFinder::thread($workload, $item->thread, self::MOST_IN_THREAD);
+        $thread = ItemFinder::thread($workload, $item->thread, self::MOST_IN_THREAD, $only);
         $others = array_values(array_filter($thread, fn (FoundItem $one): bool => $one->id !== $item->id));
         $sort = $bytes === null ? null : $item->sort;
 

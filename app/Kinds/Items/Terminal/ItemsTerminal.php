@@ -26,12 +26,12 @@ final class ItemsTerminal implements BrowsesFiles, FindsByLine
 {
     public function commands(): array
     {
-        return [new ItemCommand, new MailServerCommand, new ErasedCommand];
+        return [new ItemCommand, new MailServerCommand, new ErasedCommand, new OwnItemsCommand];
     }
 
     public function takes(): array
     {
-        return ['browse', 'find', 'item'];
+        return ['browse', 'find', 'item', 'own-items'];
     }
 
     public function describe(Command $command): void

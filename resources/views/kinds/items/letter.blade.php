@@ -1,6 +1,6 @@
 @php($item = $opened->item)
 @php($message = $opened->message)
-@php($own = "/requests/{$request->id}/items/{$item->key()}")
+@php($own = $what->itemUrl($item))
 <article class="letter" aria-label="The {{ $item->sort->noun() }}">
     <p class="mb-2 d-flex gap-3 flex-wrap"><a href="{{ $what->url(item: '', day: '') }}" data-key="Backspace">Back to the list</a>
         @if ($opened->bytes !== null)

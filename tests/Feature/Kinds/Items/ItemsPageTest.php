@@ -70,7 +70,7 @@ it('settles what, where and how, and says what is missing', function (): void {
     $this->post("{$this->url}/items", ['settle' => 'where', 'destination' => 'files', 'form' => 'mbox'])->assertSessionHasNoErrors();
     expect($sheet()->blockers())->toBe([])->and($sheet()->fingerprint())->not->toBe($before);
     $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'folder', 'mailbox' => 'tree/greta', 'folder' => 'Sent']);
-    expect(count($sheet()->chosen))->toBe(4)->and($sheet()->byFolder())->toBe(['tree/greta' => ['Sent' => 4]]);
+    expect(count($sheet()->chosen))->toBe(4)->and($sheet()->foldersInWords())->toBe(['tree/greta' => 'Sent 4']);
     $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'mailbox', 'mailbox' => 'tree/greta']);
     expect(count($sheet()->chosen))->toBe(12);
     $this->post("{$this->url}/items", ['settle' => 'pick', 'pick' => 'vanished', 'mailbox' => 'tree/greta']);

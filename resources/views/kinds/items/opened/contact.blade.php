@@ -20,6 +20,6 @@
         @include('kinds.items.opened.wrong')
     </dl>
 </div>
-@include('kinds.items.opened.pick')
+@include($what->pickView())
 @include('kinds.items.opened.states')
 @include('kinds.items.opened.life')

@@ -2,8 +2,8 @@
 @use('App\Words')
 @php($life = $what->life($item))
 @if ($life !== null && $life->rows !== [])
-    <h4 class="h6 muted mb-1">Where it lay, from <x-moment :at="$life->from" :zone="$frame->zone" :offset="false" /> to
-        <x-moment :at="$life->to" :zone="$frame->zone" :offset="false" /></h4>
+    <h4 class="h6 muted mb-1">Where it lay, from <x-moment :at="$life->from" :zone="$what->zone()" :offset="false" /> to
+        <x-moment :at="$life->to" :zone="$what->zone()" :offset="false" /></h4>
     <div class="d-flex gap-2 mb-2">
         <svg class="item-life" viewBox="0 0 {{ ItemLife::WIDTH }} {{ $life->height() }}" height="{{ $life->height() }}"
             role="img" aria-label="When it lay where; the table says the same">
@@ -30,12 +30,12 @@
                 <tr>
                     <td class="mono pe-3">{{ $span->mailbox }}/{{ $span->folder }}</td>
                     <td class="mono pe-3">{{ $span->flags() }}</td>
-                    <td class="pe-3"><x-moment :at="$span->begins()" :zone="$frame->zone" /></td>
+                    <td class="pe-3"><x-moment :at="$span->begins()" :zone="$what->zone()" /></td>
                     <td>
                         @if ($span->isOpen())
                             still there at the newest
                         @else
-                            until <x-moment :at="$span->ends()" :zone="$frame->zone" />
+                            until <x-moment :at="$span->ends()" :zone="$what->zone()" />
                         @endif
                     </td>
                 </tr>

@@ -9,7 +9,7 @@
     <dt>Sent</dt>
     <dd class="mono">
         {{ $item->sentAt === null ? 'not said'
-            : CarbonImmutable::createFromTimestamp($item->sentAt, $frame->zone)->format('Y-m-d H:i:s P') }}</dd>
+            : CarbonImmutable::createFromTimestamp($item->sentAt, $what->zone())->format('Y-m-d H:i:s P') }}</dd>
     @if ($item->details->attached !== [])
         <dt>Attached</dt>
         <dd>
@@ -22,7 +22,7 @@
     @endif
     @include('kinds.items.opened.wrong')
 </dl>
-@include('kinds.items.opened.pick')
+@include($what->pickView())
 @include('kinds.items.opened.life')
 @php($page = $opened->hasHtml() ? LetterPage::of($message) : null)
 @if ($page !== null)
@@ -50,7 +50,7 @@
                 <li><a href="{{ $what->url(item: $other->key()) }}">{{ $other->subject === '' ? 'without a subject'
                     : $other->subject }}</a>
                     <span class="muted">{{ $other->sender }},
-                        {{ CarbonImmutable::createFromTimestamp($other->receivedAt, $frame->zone)->format('Y-m-d H:i') }}</span>
+                        {{ CarbonImmutable::createFromTimestamp($other->receivedAt, $what->zone())->format('Y-m-d H:i') }}</span>
                 </li>
             @endforeach
         </ul>

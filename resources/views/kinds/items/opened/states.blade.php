@@ -10,7 +10,7 @@
             </tr>
         </thead>
         <tbody>
-            @foreach ($states->byDay($sheet->workload->zone) as $day => $changes)
+            @foreach ($states->byDay($what->home()) as $day => $changes)
                 @if ($day !== '')
                     <tr>
                         <th colspan="3" class="pt-2">Only of the day that the series has on {{ $day }}</th>
@@ -30,7 +30,7 @@
         @foreach ($states->all as $state)
             <span class="text-nowrap"><a @if ($state->id === $item->id) aria-current="true" @endif
                     href="{{ $what->url(item: $state->key(), day: $what->day) }}">since <x-moment :at="$state->firstAt()"
-                    :zone="$frame->zone" :offset="false" /></a>{{ $state->isGone() ? '' : ', the newest'
+                    :zone="$what->zone()" :offset="false" /></a>{{ $state->isGone() ? '' : ', the newest'
                     }}</span>{{ $loop->last ? '' : ';' }}
         @endforeach
     </p>

@@ -1,0 +1,39 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Kinds\Items\Own;
+
+use App\Models\User;
+use App\Models\Workload;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * A mailbox that is a person's, though it does not bear their address: one of an office, or of who left.
+ *
+ * @property int $id
+ * @property int $workload_id
+ * @property int $user_id
+ * @property string $mailbox
+ * @property-read Workload $workload
+ * @property-read User $user
+ */
+final class GivenMailbox extends Model
+{
+    protected $table = 'own_mailboxes';
+
+    protected $guarded = [];
+
+    /** @return BelongsTo<Workload, $this> */
+    public function workload(): BelongsTo
+    {
+        return $this->belongsTo(Workload::class);
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function user(): BelongsTo
+    {
+        return $this->belongsTo(User::class);
+    }
+}
