@@ -29,9 +29,18 @@ final class MailLayout
     /** Files of a mail server beside messages: what it knows of them, not one of them. */
     private const OF_SERVER = '/^(dovecot|maildir(size|folder)|subscriptions|courier|\.)/i';
 
+    /** Names of folders of deleted things where the server does not say by RFC 6154 which it is, small letters (common practice). */
+    private const DELETED = ['trash', 'deleted', 'deleted items', 'deleted messages', 'bin'];
+
     /** @param  list<string>  $maildirs  paths of folders that hold "cur" */
     public function __construct(private readonly array $maildirs)
     {
+    }
+
+    /** Whether a folder is one in which lies what somebody threw away, by its name. */
+    public static function isOfDeletedThings(string $folder): bool
+    {
+        return in_array(mb_strtolower(basename($folder)), self::DELETED, true);
     }
 
     /** What the ending of a file says that it holds. */

@@ -78,6 +78,14 @@ final readonly class FoundItem
         return new self(...['spans' => $spans] + get_object_vars($this));
     }
 
+    /** Where it lay last, before it was thrown away; null if it lay nowhere that is known. */
+    public function lastSpan(): ?ItemSpan
+    {
+        $spans = array_filter($this->spans, fn (ItemSpan $span): bool => ! $span->isOfDeletedThings()) ?: $this->spans;
+
+        return $spans === [] ? null : end($spans);
+    }
+
     /** @return list<ItemSpan> */
     public function spansAt(int $history, int $instant): array
     {

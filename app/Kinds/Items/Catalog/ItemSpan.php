@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Catalog;
 
 use Carbon\CarbonImmutable;
 use Kaiseki\Core\Mail\MaildirName;
+use Kaiseki\Core\Mail\MailLayout;
 
 /** That an item lay in a folder with some flags, from one point until another. */
 final readonly class ItemSpan
@@ -48,6 +49,11 @@ final readonly class ItemSpan
     public function isAt(int $history, int $instant): bool
     {
         return $this->history === $history && $this->first <= $instant && $this->until > $instant;
+    }
+
+    public function isOfDeletedThings(): bool
+    {
+        return MailLayout::isOfDeletedThings($this->folder);
     }
 
     /** Letters of MaildirName::FLAGS. */

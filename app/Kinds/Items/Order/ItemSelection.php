@@ -59,6 +59,12 @@ final readonly class ItemSelection
         return new self(...array_intersect_key($said, get_class_vars(self::class)));
     }
 
+    /** What a sentence says before the moment of the point. */
+    public function asOf(): string
+    {
+        return $this->ever ? 'as each was last until' : 'as it was on';
+    }
+
     public function words(): string
     {
         $what = match (true) {
@@ -128,7 +134,7 @@ final readonly class ItemSelection
     {
         $there = $item->spansAt($point->history_id, $point->instant);
 
-        return $there !== [] || ! $this->ever ? $there : array_slice($item->spans, -1);
+        return $there !== [] || ! $this->ever ? $there : array_filter([$item->lastSpan()]);
     }
 
     /** @return list<string> those that are meant; '' for the whole */

@@ -265,9 +265,10 @@ final class ItemsSheet implements OrderSheet
     public function sentence(string $zone): string
     {
         return sprintf(
-            'Bring back %s of %s as it was on %s into %s, %s, and check %s.',
+            'Bring back %s of %s %s %s into %s, %s, and check %s.',
             $this->whatInWords(),
             $this->workload->name,
+            $this->selection->asOf(),
             $this->whenInWords($zone),
             $this->whereInWords(),
             $this->conflictInWords(),

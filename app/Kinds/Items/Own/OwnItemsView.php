@@ -28,6 +28,9 @@ final class OwnItemsView implements ShowsItems
     /** What is listed while nothing is looked for. */
     private const GONE = 'is:gone';
 
+    /** Of so many it is told which went last; who misses something older looks for it. */
+    private const GONE_AT_MOST = 5_000;
+
     public readonly string $query;
 
     public readonly int $page;
@@ -42,7 +45,8 @@ final class OwnItemsView implements ShowsItems
     /** The newest that can be used; null if there is none. */
     public readonly ?BackupSet $point;
 
-    private readonly string $day;
+    /** Which day of an appointment that is opened; '' for none in particular. */
+    public readonly string $day;
 
     private readonly ItemQuery $asked;
 
@@ -75,18 +79,38 @@ final class OwnItemsView implements ShowsItems
         if ($this->problem !== null || $this->point === null) {
             return new ItemPage([], false);
         }
-        [$most, $skip] = [ItemsWhatView::PAGE, $this->page * ItemsWhatView::PAGE];
-        $found = ItemFinder::find($this->box->workload, $this->asked, null, $most + 1, $skip, $this->box->name);
+        $most = ItemsWhatView::PAGE;
+        $found = $this->found($most + 1, $this->page * $most);
         $changed = ItemFinder::changed($this->box->workload, $found);
         $lines = array_map(fn (FoundItem $item): ItemLine => ItemLine::of(
             $item,
-            $item->spans[count($item->spans) - 1] ?? null,
+            $item->lastSpan(),
             $this->user->zone,
             $this->box->workload->zone,
             isset($changed[$item->thread]),
         ), $found);
 
         return new ItemPage(array_slice($lines, 0, $most), count($lines) > $most);
+    }
+
+    /** @return list<FoundItem> what is looked for, the newest first; else what is gone, the last to go first */
+    private function found(int $most, int $skip): array
+    {
+        $find = fn (int $most, int $skip): array => ItemFinder::find(
+            $this->box->workload,
+            $this->asked,
+            null,
+            $most,
+            $skip,
+            $this->box->name,
+        );
+        if ($this->query !== '') {
+            return $find($most, $skip);
+        }
+        $gone = $find(self::GONE_AT_MOST, 0);
+        usort($gone, fn (FoundItem $a, FoundItem $b): int => [$b->until(), $b->id] <=> [$a->until(), $a->id]);
+
+        return array_slice($gone, $skip, $most);
     }
 
     public function opened(): ?OpenedItem

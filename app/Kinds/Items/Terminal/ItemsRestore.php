@@ -192,9 +192,10 @@ final class ItemsRestore
                 ($mailbox === '' ? '' : " of the mailbox $mailbox")." on {$server->name}";
 
         return $order->withSentence(sprintf(
-            'Bring back %s of %s as it was on %s into %s, %s, and check %s.',
+            'Bring back %s of %s %s %s into %s, %s, and check %s.',
             $selection->wordsFor($chosen),
             $workload->name,
+            $selection->asOf(),
             Words::moment($point->captured_at, 'UTC'),
             $where,
             $server === null ? 'touching nothing there' : ItemsOrder::conflictInWords($order->conflict, $chosen),

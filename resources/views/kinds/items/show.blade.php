@@ -5,7 +5,7 @@
     :is-looked="$sheet->order === null || ! $sheet->order->isToServer() || $sheet->lines() !== null">
     <x-slot:sentence>Bring back <x-blank :frame="$frame" picker="what"
         :gap="$sheet->chosen === []">{{ $sheet->whatInWords() }}</x-blank> of <x-blank :frame="$frame" picker="when"
-        key="source">{{ $sheet->workload->name }}</x-blank> as it was on <x-blank :frame="$frame" picker="when" key="at"
+        key="source">{{ $sheet->workload->name }}</x-blank> {{ $sheet->selection->asOf() }} <x-blank :frame="$frame" picker="when" key="at"
         :gap="$sheet->point === null">{{ $sheet->whenInWords($frame->zone) }}</x-blank> into <x-blank :frame="$frame" picker="where"
         :gap="$sheet->order === null && $sheet->chosen !== []">{{ $sheet->whereInWords() }}</x-blank>, <x-blank :frame="$frame"
         picker="how">{{ $sheet->conflictInWords() }}</x-blank>, and check {{ $sheet->checkInWords() }}.

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Kinds\Items\Order\ItemsSaid;
 use App\Kinds\Items\Order\ItemsSheet;
+use App\Kinds\Items\Own\OwnRule;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
@@ -118,4 +119,23 @@ it('hands the source out as a file, which leaves its line in the trail, and is n
         ->and(TrailEntry::query()->latest('id')->first()->what ?? '')->toContain("the appointment {$this->key}");
     $this->get("{$this->url}/items/{$this->key}/letter")->assertNotFound();
     $this->get("{$this->url}/items/{$this->card}/part/0")->assertNotFound();
+});
+
+it('is opened by the person whose it is, with its days, its week and its states', function (): void {
+    OwnRule::settle($this->workload, 10, 10, null);
+    $greta = $this->person(Role::Requester, ['crew office']);
+    $this->told(0, 'own-items', 'give', 'post', '--mailbox=tree/greta', "--person={$greta->email}");
+    $this->actingAs($greta);
+    $own = "/own/{$this->workload->id}?mailbox=".urlencode('tree/greta');
+    // The states of before are gone from it, since they say something else now.
+    $list = $this->get($own)->assertOk()->assertSee('changed since');
+    foreach ([$this->key, $this->card] as $key) {
+        expect((string) $list->getContent())->toContain($key);
+    }
+    $page = $this->get("$own&item={$this->key}")->assertOk()->assertSee('Gull Ness')->assertSee('Bring back this day only')
+        ->assertSee('What the newest state says otherwise')->assertSee('class="week"', false);
+    preg_match('/name="items" value="([0-9a-f]{16}@[0-9TZ]+)"/', (string) $page->getContent(), $day);
+    $this->get("/own/{$this->workload->id}/order?".http_build_query(['mailbox' => 'tree/greta', 'items' => $day[1]]))->assertOk()
+        ->assertSee('only of')->assertSee('no server is known that it is on')->assertDontSee('Yes, bring back');
+    $this->get("$own&item={$this->card}")->assertOk()->assertSee('+47 1')->assertSee('Bring back this');
 });

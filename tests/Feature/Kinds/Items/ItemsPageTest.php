@@ -153,3 +153,15 @@ it('asks a second person for a mailbox that is marked, and refuses a server of o
     $sheet->lookAgain();
     expect($sheet->blockers()[0])->toContain('does not answer');
 });
+
+it('says on the command line what is wrong with a rule for people’s own', function (array $arguments, string $why): void {
+    $answer = $this->kaiseki('own-items', ...$arguments);
+    expect([$answer->code, str_contains($answer->text, $why)])->toBe([2, true], $answer->text);
+})->with([
+    'no deed' => [['lend'], 'It is "own-items allow"'],
+    'no workload' => [['allow'], 'Say of which workload'],
+    'an unknown one' => [['allow', 'galley'], 'There is no workload named'],
+    'no number' => [['allow', 'post', '--most=many'], '--most is a number'],
+    'too much' => [['allow', 'post', '--mb=999999999'], 'holds from 1 to 100,000'],
+    'nobody' => [['give', 'post', '--mailbox=tree/greta', '--person=nobody@x.example'], 'Say with --person'],
+]);

@@ -254,15 +254,3 @@ it('is settled on the care page by who tends the workload, and by nobody else', 
     expect(OwnRule::of($this->workload))->toBeNull()
         ->and(TrailEntry::query()->where('what', 'like', 'People%bring back what is their own%')->count())->toBe(2);
 });
-
-it('says on the command line what is wrong', function (array $arguments, string $why): void {
-    $answer = $this->kaiseki('own-items', ...$arguments);
-    expect([$answer->code, str_contains($answer->text, $why)])->toBe([2, true], $answer->text);
-})->with([
-    'no deed' => [['lend'], 'It is "own-items allow"'],
-    'no workload' => [['allow'], 'Say of which workload'],
-    'an unknown one' => [['allow', 'galley'], 'There is no workload named'],
-    'no number' => [['allow', CrewMail::WORKLOAD, '--most=many'], '--most is a number'],
-    'too much' => [['allow', CrewMail::WORKLOAD, '--mb=999999999'], 'holds from 1 to 100,000'],
-    'nobody' => [['give', CrewMail::WORKLOAD, '--mailbox='.CrewMail::BEN, '--person=nobody@x.example'], 'Say with --person'],
-]);
