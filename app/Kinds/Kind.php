@@ -61,7 +61,8 @@ interface Kind
 
     /**
      * The name of one of its views: "run" (what came of a run), "proof" (the printed proof), "approval" (what an order does); "estate"
-     * (what stands beside the workloads) and "care" (what is settled for one of them), which it need not have.
+     * (what stands beside the workloads), "care" (what is settled for one of them) and "own-run" (a run, to who asked for it), which it
+     * need not have.
      */
     public function view(string $part): string;
 

@@ -10,6 +10,7 @@ use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\User;
 use App\Words;
+use Illuminate\Support\Facades\View;
 use Kaiseki\Core\Proof\CheckLine;
 
 /**
@@ -80,6 +81,14 @@ final readonly class OwnRequestView
         );
 
         return [...$checks, ...$left];
+    }
+
+    /** What its kind has to show them of it, if anything. */
+    public function partOfKind(Run $run): ?string
+    {
+        $view = Kinds::of($run)->view('own-run');
+
+        return $this->user->can('hear', $run) && View::exists($view) ? $view : null;
     }
 
     /** What came back, as far as it is told. */

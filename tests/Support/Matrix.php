@@ -217,6 +217,7 @@ final class Matrix
             'POST runs/{run}/home' => [self::OPERATORS, []],
             'POST runs/{run}/accept' => [self::OPERATORS, ['sure' => '1']],
             'GET runs/{run}/annex.pcapng' => [self::OPERATORS, []],
+            'POST runs/{run}/seen' => [['asker'], []],
             'POST runs/{run}/put-back' => [self::OPERATORS, ['also_changed' => '1']],
             'POST runs/{run}/set-aside' => [self::OPERATORS, []],
             'POST runs/{run}/stop' => [['operator all', 'operator own', 'approver all', 'approver own'], []],

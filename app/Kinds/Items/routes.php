@@ -29,4 +29,5 @@ Route::prefix('/own/{workload}')->group(function (): void {
         ->where('number', '[0-9]{1,4}');
 });
 Route::post('/workloads/{workload}/own-items', I\OwnRuleController::class)->can('tend', 'workload');
+Route::post('/runs/{run}/seen', I\SeeAsUserController::class)->can('hear', 'run');
 Route::get('/runs/{run}/zip', I\TakeZipController::class)->can('download', 'run');

@@ -59,6 +59,9 @@
                 </div>
             </form>
         @endif
+        @if ($run !== null && $view->partOfKind($run) !== null)
+            @include($view->partOfKind($run))
+        @endif
         @if ($run !== null && $view->canPutBack($run))
             <details class="mb-3">
                 <summary>Take it away again</summary>

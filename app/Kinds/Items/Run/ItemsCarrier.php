@@ -116,6 +116,6 @@ final readonly class ItemsCarrier implements AwaitsOthers, Carrier, HandsOver
 
     public function evidence(array $evidence): array
     {
-        return $evidence + ['approval' => null];
+        return $evidence + ['approval' => null, 'seen_as_user' => null];
     }
 }

@@ -48,6 +48,7 @@ final class ItemsProof
             'left_out_count' => $outcome['left_out_count'],
             'entries_blake2b_256' => $outcome['entries'],
             'bag_tagmanifest_sha256' => $outcome['bag'] ?? null,
+            'seen_as_user' => $outcome['seen_as_user'] ?? null,
             'steps' => Evidence::steps($run),
             'approval' => Evidence::approval($run),
         ]);

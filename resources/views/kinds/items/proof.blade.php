@@ -1,6 +1,7 @@
 @use('App\Kinds\Items\Order\ItemCount')
 @use('App\Trees\Run\PathInJson')
 @use('Kaiseki\Core\Catalog\Shown')
+@use('Kaiseki\Core\Proof\CheckLine')
 <x-proof-page :evidence="$evidence" :sound="$sound" :key="$key" :signature="$signature">
     <x-slot:facts>
         <tr>
@@ -37,6 +38,17 @@
             </tr>
         @endforeach
     </table>
+    @if ($evidence['seen_as_user'] !== null)
+        <h2>Seen by signing in as {{ $evidence['seen_as_user']['account'] }}, {{ $evidence['seen_as_user']['at'] }}</h2>
+        <table>
+            @foreach (CheckLine::all($evidence['seen_as_user']['checks']) as $line)
+                <tr>
+                    <td>{{ $line->check }}</td>
+                    <td class="{{ $line->isFailed() ? 'bad' : '' }}">{{ $line->result }}: {{ $line->detail }}</td>
+                </tr>
+            @endforeach
+        </table>
+    @endif
     <x-slot:more>
         @if ($evidence['left_out'] !== [])
             <h2>Did not come back ({{ number_format($evidence['left_out_count']) }})</h2>

@@ -61,6 +61,7 @@
                 </tbody>
             </table>
         @endif
+        @include('kinds.items.seen-as-user')
         @if ($outcome['left_out'] !== [])
             <h3 class="h6 attention">Did not come back: {{ number_format($outcome['left_out_count']) }}</h3>
             <table class="list mb-3">

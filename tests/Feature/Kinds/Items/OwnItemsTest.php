@@ -14,6 +14,7 @@ use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
+use Illuminate\Support\Facades\RateLimiter;
 use Kaiseki\Core\Mail\Message;
 use Tests\Support\CrewMail;
 use Tests\Support\MailSamples;
@@ -170,6 +171,47 @@ it('brings back what one picks, tells of it, and takes it away again', function 
     $this->actingAs($this->person(Role::Requester, ['crew office']))->post("/runs/{$run->id}/put-back")->assertForbidden();
 });
 
+it('signs in as the person whose mailbox it is, to see what they see, by a password that is kept nowhere', function (): void {
+    OwnRule::settle($this->workload, 10, 10, null);
+    $this->actingAs($this->ada);
+    bringOwn($this, [keyOf($this->common), keyOf($this->adas)]);
+    $run = Run::query()->sole();
+    Kinds::of($run)->carrier()->carryOut($run);
+    $page = "/requests/{$run->request_id}";
+    $secret = 'secret-of-'.CrewMail::ADA;
+    $this->get($page)->assertOk()->assertSee('See whether it is there as you see it');
+    $this->post("/runs/{$run->id}/seen", ['password' => 'wrong'])->assertSessionHasErrors('password');
+    expect($run->refresh()->outcome)->not->toHaveKey('seen_as_user');
+    $this->post("/runs/{$run->id}/seen", ['password' => $secret])->assertSessionHasNoErrors();
+    $seen = $run->refresh()->outcome['seen_as_user'];
+    expect(array_column($seen['checks'], 'result'))->toBe(['passed'])->and($seen['checks'][0]['detail'])->toBe('2 of 2 messages');
+    $this->get($page)->assertSee('Seen by signing in as '.CrewMail::ADA);
+    // It is in the proof, whose signature holds, and the password is nowhere.
+    $proof = Kaiseki\Core\Proof\SignedProof::parse((string) file_get_contents(App\Runs\RunFiles::proof($run)));
+    expect($proof->isSound())->toBeTrue()->and($proof->evidence['seen_as_user']['account'])->toBe(CrewMail::ADA);
+    $kept = json_encode([$run->toArray(), TrailEntry::query()->get()->toArray(), session()->all(), $proof->evidence]);
+    expect($kept)->not->toContain($secret)->and($kept)->toContain('gave for this once');
+    $this->actingAs($this->person(Role::Operator))->get($page)->assertOk();
+    $this->get("/runs/{$run->id}/page")->assertOk()->assertSee('Seen by signing in as');
+
+    // One that somebody else took away since is not there as its owner sees it.
+    $ada = $this->crew->server->open(CrewMail::ADA);
+    $ada->select('INBOX');
+    $uids = array_map(fn ($message): int => $message->uid, $ada->messages());
+    $ada->remove([max($uids)]);
+    $ada->close();
+    $this->actingAs($this->ada)->post("/runs/{$run->id}/seen", ['password' => $secret]);
+    expect($run->refresh()->outcome['seen_as_user']['checks'][0])->toMatchArray(['result' => 'failed', 'detail' => '1 of 2 messages']);
+
+    // Nobody tries passwords of a mailbox here.
+    foreach (range(1, 5) as $try) {
+        RateLimiter::hit("seen-as-user:{$this->ada->id}", 900); // the server lets whoever guesses wait for longer each time
+    }
+    $this->post("/runs/{$run->id}/seen", ['password' => $secret])
+        ->assertSessionHasErrors(['password' => 'That was tried too often: wait a quarter of an hour.']);
+    $this->actingAs($this->person(Role::Operator))->post("/runs/{$run->id}/seen", ['password' => $secret])->assertForbidden();
+});
+
 it('puts it into a folder of the same mailbox where that is wanted', function (): void {
     OwnRule::settle($this->workload, 10, 10, null);
     $this->actingAs($this->ada);
@@ -244,7 +286,8 @@ it('takes an order of somebody’s own over only with rights of one’s own', fu
 it('is settled on the care page by who tends the workload, and by nobody else', function (): void {
     $care = "/workloads/{$this->workload->id}/care";
     $allow = ['do' => 'allow', 'most_items' => '20', 'most_mb' => '30'];
-    $this->actingAs($this->person(Role::Auditor))->get($care)->assertOk()->assertSee('Only the desk brings back')->assertDontSee('Let them');
+    $this->actingAs($this->person(Role::Auditor))->get($care)->assertOk()
+        ->assertSee('Only the desk brings back')->assertDontSee('Let them');
     $this->post("/workloads/{$this->workload->id}/own-items", $allow)->assertForbidden();
     $this->actingAs($this->ada)->post("/workloads/{$this->workload->id}/own-items", $allow)->assertForbidden();
     $this->actingAs($this->person(Role::Operator))->post("/workloads/{$this->workload->id}/own-items", $allow)->assertSessionHasNoErrors();
