@@ -50,6 +50,7 @@ final class CrewMailDemo
         unlink("{$host->folder}/clock"); // from now on it lives with this machine
         $this->serve();
         $kaiseki('schedule', self::NAME, '--cron=40 2 * * 0=full', '--cron=40 2 * * 1-6=incr', '--zone=Europe/Oslo');
+        $kaiseki('own-items', 'allow', self::NAME);
         $kaiseki('rights', 'give', 'mail:'.self::NAME, '--group=crew office', '--may=read,write,tend');
     }
 
