@@ -56,6 +56,18 @@ final readonly class OwnRequestView
         return in_array($this->run()?->state, ['queued', 'running'], true) && ! $this->isReadyToDownload($this->run());
     }
 
+    /** Whether they bring it back themselves, and nobody was told what was good. */
+    public function isTheirDoing(): bool
+    {
+        return $this->run()?->isOwn() ?? false;
+    }
+
+    /** Whether it is due from somebody else. */
+    public function isWaitedFor(): bool
+    {
+        return $this->request->state !== 'closed' && ! ($this->isTheirDoing() && $this->run()?->isOver());
+    }
+
     /** The question for the second person that their own order waits for; null if none does. */
     public function waitsForYes(): bool
     {

@@ -8,8 +8,8 @@
             : $view->state() }}</p>
         <dl class="facts mb-3">
             <dt>Request</dt>
-            <dd>{{ $request->id }}{{ $request->state === 'closed' ? '' : ',' }}
-                @if ($request->state !== 'closed')
+            <dd>{{ $request->id }}{{ $view->isWaitedFor() ? ',' : '' }}
+                @if ($view->isWaitedFor())
                     <x-due :at="$request->due_at" :zone="$view->user->zone" />
                 @endif
             </dd>
@@ -21,10 +21,12 @@
                 <dt>What was lost</dt>
                 <dd class="mono">{{ $request->lost }}</dd>
             @endif
-            <dt>Last good</dt>
-            <dd>{{ $request->wanted_words === null ? '' : $request->wanted_words . ': ' }}
-                <x-moment :at="$request->wanted_at" :zone="$view->user->zone" />
-            </dd>
+            @if (! $view->isTheirDoing())
+                <dt>Last good</dt>
+                <dd>{{ $request->wanted_words === null ? '' : $request->wanted_words . ': ' }}
+                    <x-moment :at="$request->wanted_at" :zone="$view->user->zone" />
+                </dd>
+            @endif
             <dt>Reason</dt>
             <dd>{{ $request->reason }}</dd>
             @if ($request->answer !== null)

@@ -43,24 +43,7 @@
                 since</label></p>
     </x-slot:back-means>
     @if ($run->state === 'done')
-        @if ($outcome['folders'] !== [])
-            <table class="list w-auto mb-3">
-                <thead>
-                    <tr>
-                        <th class="pe-4">Folder</th>
-                        <th class="num">Of what was picked, there now</th>
-                    </tr>
-                </thead>
-                <tbody>
-                    @foreach ($outcome['folders'] as $folder => $count)
-                        <tr>
-                            <td class="mono pe-4">{{ $folder }}</td>
-                            <td class="num">{{ number_format($count) }}</td>
-                        </tr>
-                    @endforeach
-                </tbody>
-            </table>
-        @endif
+        @include('kinds.items.folders-now', ['folders' => $outcome['folders']])
         @include('kinds.items.seen-as-user')
         @if ($outcome['left_out'] !== [])
             <h3 class="h6 attention">Did not come back: {{ number_format($outcome['left_out_count']) }}</h3>
