@@ -157,3 +157,22 @@ it('lets nothing of a hostile message run, leave, or cover the page', function (
         $scratch->remove();
     }
 });
+
+it('lets a person bring back what is gone from their own mailbox, by keyboard, and take it away again', function (): void {
+    $browser = $this->browser()->signIn('oona@sorrelsound.example')->visit('/own')->waitForText('Gone from it');
+    $gone = $browser->script('return document.querySelector("[data-row]").textContent');
+    $browser->waitForFocus('#own-query')->press("\u{E00C}")->script('document.querySelector("[data-tick]").focus()');
+    $browser->press(' ')->script('document.querySelector("#bring-ticked").focus()');
+    $browser->press("\n")->waitForText('Only what is missing')->waitForText($gone)->waitForFocus('#bring')->press("\n")
+        ->waitForText('all of it was found right')->waitForText('Of what was picked, there now');
+    $run = (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn();
+    expect($browser->text())->not->toContain('Last good');
+
+    // Nobody else's is theirs: not by the page, not by the list.
+    $workload = (int) Instance::database()->query("SELECT id FROM workloads WHERE name = 'crew-mail'")->fetchColumn();
+    expect($browser->visit("/own/$workload?mailbox=bram@sorrelsound.example")->text())->not->toContain('Gone from it');
+
+    $request = (int) Instance::database()->query("SELECT request_id FROM runs WHERE id = $run")->fetchColumn();
+    $browser->visit("/requests/$request")->click('details:has(#put-back) summary')->click('#put-back')->waitForText('put back');
+    expect(Instance::database()->query("SELECT put_back_at IS NOT NULL FROM runs WHERE id = $run")->fetchColumn())->toEqual(1);
+});

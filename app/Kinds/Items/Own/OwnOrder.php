@@ -86,7 +86,7 @@ final readonly class OwnOrder
         $request = new RecoveryRequest([
             'workload_id' => $this->box->workload->id,
             'requester_id' => $this->user->id,
-            'summary' => "Their own: $what of {$this->box->name}",
+            'summary' => "$what of {$this->box->name}, brought back by its owner",
             'reason' => 'Brought back by the person whose it is.',
             'wanted_at' => $now,
             'wanted_zone' => $this->user->zone,
