@@ -9,13 +9,13 @@ final class People
 {
     public const PASSWORD = 'tide-table-9';
 
-    /** @var list<array{string, string, string, list<string>}> name, address, role, workload groups (none for all) */
+    /** @var list<array{string, string, string, list<string>, 4?: list<string>}> name, address, role, workload groups (none for all), duties */
     public const ALL = [
-        ['Ines Varga', 'ines@sorrelsound.example', 'operator', []],
+        ['Ines Varga', 'ines@sorrelsound.example', 'operator', [], ['law']],
         ['Tomas Reed', 'tomas@sorrelsound.example', 'operator', ['crew office']],
         ['Oona Brandt', 'oona@sorrelsound.example', 'requester', []],
         ['Milo Aske', 'milo@sorrelsound.example', 'requester', []],
-        ['Petra Lund', 'petra@sorrelsound.example', 'approver', []],
+        ['Petra Lund', 'petra@sorrelsound.example', 'approver', [], ['law']],
         ['Sven Okoro', 'sven@sorrelsound.example', 'auditor', []],
         ['Runa Holt', 'runa@sorrelsound.example', 'administrator', []],
     ];

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds;
 
+use App\Models\Duty;
 use App\Models\Right;
 use App\Models\User;
 use App\Models\Workload;
@@ -15,8 +16,11 @@ use App\Rights\PersonRights;
  */
 final readonly class Touched
 {
-    /** @param  list<TouchedPlace>  $places */
-    public function __construct(public array $places)
+    /**
+     * @param  list<TouchedPlace>  $places
+     * @param  Duty|null  $duty  that whoever orders it, and whoever says yes to it, must have: always two people, whatever is marked
+     */
+    public function __construct(public array $places, public ?Duty $duty = null)
     {
     }
 
@@ -43,6 +47,9 @@ final readonly class Touched
     /** Why somebody may not order this, whose places these are not; null if they may. */
     public function refusedTo(User $user): ?string
     {
+        if ($this->duty !== null && ! $user->hasDuty($this->duty)) {
+            return "You may not {$this->duty->words()}: an administrator says who may.";
+        }
         $reach = PersonRights::of($user);
         foreach ($this->places as $place) {
             $because = $place->on === null ? null : $reach->refuses(Right::Write, $place->on);

@@ -16,6 +16,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int|null $workload_id what it was about when it was asked
  * @property string $state asked, approved, refused, withdrawn or overridden
  * @property string $order fingerprint of what was shown
+ * @property Duty|null $duty that whoever says yes must have
  * @property string $sentence
  * @property bool $set_first
  * @property array<string, array{entries: int, files: int, bytes: int}> $preview
@@ -45,6 +46,7 @@ final class Approval extends Model
     {
         return [
             'preview' => 'array',
+            'duty' => Duty::class,
             'set_first' => 'boolean',
             'asked_at' => 'immutable_datetime',
             'decided_at' => 'immutable_datetime',

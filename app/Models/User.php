@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Models;
 
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Casts\Attribute;
 use Illuminate\Foundation\Auth\User as Authenticatable;
 
 /**
@@ -13,6 +14,7 @@ use Illuminate\Foundation\Auth\User as Authenticatable;
  * @property string $email
  * @property Role $role
  * @property list<string>|null $workload_groups null: all groups
+ * @property list<string> $duties see Duty
  * @property string $zone
  * @property CarbonImmutable|null $locked_at cannot sign in since
  */
@@ -25,6 +27,21 @@ final class User extends Authenticatable
     protected function casts(): array
     {
         return ['password' => 'hashed', 'role' => Role::class, 'workload_groups' => 'array', 'locked_at' => 'immutable_datetime'];
+    }
+
+    /** @return Attribute<list<string>, list<string>> */
+    protected function duties(): Attribute
+    {
+        return Attribute::make(
+            get: fn (?string $kept): array => $kept === null ? [] : (array) json_decode($kept, true, flags: JSON_THROW_ON_ERROR),
+            set: fn (array $duties): ?string => $duties === [] ? null : json_encode(array_values($duties), JSON_THROW_ON_ERROR),
+        );
+    }
+
+    /** Whether it is theirs: of those only who work with what it is about. */
+    public function hasDuty(Duty $duty): bool
+    {
+        return in_array($this->role, Role::withRights(), true) && in_array($duty->value, $this->duties, true);
     }
 
     /** Whether the work of the desk is theirs to see, within their groups: not of who only asks, or only says who may reach what. */

@@ -52,6 +52,9 @@ final class Approvals
             if (! $sheet->needsApproval()) {
                 throw CannotOrder::because('Nobody need be asked for this: run it.');
             }
+            if ($sheet->touches()->duty !== null) {
+                throw CannotOrder::because('This takes two people, however long it has to wait.');
+            }
             $wait = max(0, ...array_map(fn (Workload $workload): int => $workload->override_wait_min, $sheet->marked()));
             $run = self::begin($sheet, $by, $setFirst, $wait);
             self::withdrawOpen($request, $by);
@@ -106,6 +109,9 @@ final class Approvals
             }
             if ($seen !== null && $seen !== $approval->order) {
                 throw CannotOrder::because('Another order was shown than the one that is asked for now. Read it again, then decide.');
+            }
+            if ($approval->duty !== null && ! $by->hasDuty($approval->duty)) {
+                throw CannotOrder::because("Whoever decides this may {$approval->duty->words()}: an administrator says who may.");
             }
             $decided = ['decided_by' => $by->id, 'decided_at' => now(), 'words' => $words];
             if ($seen === null) {
@@ -179,6 +185,7 @@ final class Approvals
                 'request_id' => $sheet->request()->id,
                 'workload_id' => $sheet->request()->workload_id,
                 'order' => $sheet->fingerprint(),
+                'duty' => $sheet->touches()->duty,
                 'sentence' => $sheet->sentence('UTC'),
                 'set_first' => $setFirst,
                 'preview' => $sheet->previewCounts(),

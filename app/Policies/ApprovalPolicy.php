@@ -15,12 +15,12 @@ final class ApprovalPolicy
         return $user->can('look', $approval->request) && ($approval->workload === null || $user->sees($approval->workload->group));
     }
 
-    /** Approves, refuses, reviews: an approver or another operator, never who asked. */
+    /** Approves, refuses, reviews: an approver or another operator, never who asked, and whoever has the duty where it takes one. */
     public function decide(User $user, Approval $approval): bool
     {
         $isOne = in_array($user->role, [Role::Approver, Role::Operator], true) && $user->id !== $approval->asked_by;
 
-        return $isOne && $this->view($user, $approval);
+        return $isOne && ($approval->duty === null || $user->hasDuty($approval->duty)) && $this->view($user, $approval);
     }
 
     public function withdraw(User $user, Approval $approval): bool

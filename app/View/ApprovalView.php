@@ -32,6 +32,14 @@ final class ApprovalView
             : $this->approval->sentence;
     }
 
+    /** Who decides, where it is not who looks at it. */
+    public function decides(): string
+    {
+        $duty = $this->approval->duty;
+
+        return $duty === null ? 'You asked for it: somebody else must decide.' : "Somebody else decides, who may {$duty->words()}.";
+    }
+
     /** The view of what the order does, thing by thing: its kind's. */
     public function part(): string
     {

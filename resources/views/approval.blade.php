@@ -54,8 +54,8 @@
                     </div>
                 </form>
             @elsecan('withdraw', $approval)
-                <form method="post" action="/approvals/{{ $approval->id }}">@csrf<p class="muted">You asked for it: somebody else
-                        must decide. <button class="link" name="do" value="withdraw">Withdraw it</button></p>
+                <form method="post" action="/approvals/{{ $approval->id }}">@csrf<p class="muted">{{ $view->decides() }}
+                        <button class="link" name="do" value="withdraw">Withdraw it</button></p>
                 </form>
             @endif
         @elseif ($approval->isToBeReviewed() && $view->canDecide)

@@ -92,12 +92,14 @@ final class MakeDemo extends Command
 
     private function people(): void
     {
-        foreach (People::ALL as [$name, $email, $role, $groups]) {
+        foreach (People::ALL as $person) {
+            [$name, $email, $role, $groups] = $person;
             User::query()->create([
                 'name' => $name,
                 'email' => $email,
                 'role' => $role,
                 'workload_groups' => $groups === [] ? null : $groups,
+                'duties' => $person[4] ?? [],
                 'password' => People::PASSWORD,
                 'zone' => 'Europe/Oslo',
             ]);

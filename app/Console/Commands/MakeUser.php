@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Console\Commands;
 
 use App\Instance;
+use App\Models\Duty;
 use App\Models\Role;
 use App\Models\User;
 use App\People\Account;
@@ -17,6 +18,7 @@ final class MakeUser extends Command
     protected $signature = 'kaiseki:user {email} {--name= : how the person is called}
         {--role= : operator, requester, approver, auditor or administrator; a new person is an operator without it}
         {--group=* : workload groups they may see, in place of those they saw} {--all-groups : they may see all}
+        {--duty=* : what they may do beside their role, in place of what they might: law, to search for the law} {--no-duty : none of it}
         {--zone= : their time zone} {--new-password : asks for another password} {--lock : they cannot sign in until --unlock} {--unlock}';
 
     protected $description = 'Makes a person who may sign in, or changes one; a password is asked for, or comes from KAISEKI_USER_PASSWORD';
@@ -62,6 +64,10 @@ final class MakeUser extends Command
                 implode(', ', array_column(Role::cases(), 'value')).
                 '.',
             $zone !== null && ! in_array($zone, timezone_identifiers_list(), true) => "There is no zone \"$zone\".",
+            array_diff((array) $this->option('duty'), array_column(Duty::cases(), 'value')) !== [] => 'A duty is one of '.
+                implode(', ', array_column(Duty::cases(), 'value')).
+                '.',
+            $this->option('no-duty') && $this->option('duty') !== [] => 'Either --no-duty or --duty.',
             $this->option('lock') && $this->option('unlock') => 'Either --lock or --unlock.',
             $this->option('all-groups') && $this->option('group') !== [] => 'Either --all-groups or --group.',
             default => null,
@@ -79,6 +85,9 @@ final class MakeUser extends Command
             $user->workload_groups = array_values((array) $this->option('group'));
         } elseif ($this->option('all-groups')) {
             $user->workload_groups = null;
+        }
+        if ($this->option('duty') !== [] || $this->option('no-duty')) {
+            $user->duties = array_values((array) $this->option('duty'));
         }
         if ($this->option('lock')) {
             $user->locked_at ??= now()->toImmutable();

@@ -38,7 +38,7 @@ final class PersonController
         if (Account::isLastAdministrator($user)) {
             return back()->withErrors(['role' => 'They are the last administrator: make another one first.']);
         }
-        $user->fill(['role' => $request->role(), 'workload_groups' => $request->groups()]);
+        $user->fill(['role' => $request->role(), 'workload_groups' => $request->groups(), 'duties' => $request->duties()]);
         $user->locked_at = $request->boolean('locked') ? $user->locked_at ?? now()->toImmutable() : null;
 
         return redirect("/people/{$user->id}")->with('told', Account::save($user, $by));

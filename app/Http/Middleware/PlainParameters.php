@@ -20,6 +20,7 @@ final class PlainParameters
         'sources' => '~/sources$~D', 'copy_to' => '~/schedule$~D', 'from' => '~/copies$~D', 'paths' => '~/select$~D',
         'tables' => '~/database$~D', 'disks' => '~/machine$~D', 'storages' => '~^/runs/\d+/settle$~D',
         'items' => '~/items$~D', 'ticked' => '~^/own/\d+/pick$~D', 'may' => '~^/rights/[a-z]+/\d+$~D', 'groups' => '~^/people/\d+$~D',
+        'duties' => '~^/people/\d+$~D',
     ];
 
     /** The fields that are names of files: bytes, whatever they spell. */

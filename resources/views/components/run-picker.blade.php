@@ -2,7 +2,9 @@
 @props(['frame', 'sheet', 'because' => null, 'confirm' => null, 'canSaveFirst' => false, 'saveFirst' => false])
 @php($request = $frame->request)
 @php($approval = $frame->openApproval())
-@php($blockers = $sheet->blockers())
+@php($duty = $sheet->touches()->duty)
+@php($refused = $sheet->refusedTo($frame->user))
+@php($blockers = [...$sheet->blockers(), ...$refused === null ? [] : [$refused]])
 <h2>
     Run <kbd>r</kbd></h2>
 @if ($blockers !== [])
@@ -59,7 +61,7 @@
         </button>
         <a class="btn" data-key="Backspace" href="{{ $frame->url('when') }}">Not yet</a>
     </form>
-    @if ($needs)
+    @if ($needs && $duty === null)
         <details class="mt-3" @if ($errors->has('reason')) open @endif>
             <summary>Nobody answers, and it cannot wait</summary>
             <form method="post" action="/requests/{{ $request->id }}/run" class="mt-2">@csrf

@@ -1,3 +1,4 @@
+@use('App\Models\Duty')
 @use('App\Models\Role')
 @use('App\Words')
 <x-layout :title="$view->person->name" here="People">
@@ -60,6 +61,13 @@
                     @foreach ($view->groups as $group)
                         <label><input class="form-check-input" type="checkbox" name="groups[]" value="{{ $group }}"
                                 @checked(in_array($group, $view->person->workload_groups ?? [], true))> {{ $group }}</label>
+                    @endforeach
+                </div>
+                <div class="line-form">
+                    @foreach (Duty::cases() as $duty)
+                        <label><input class="form-check-input" type="checkbox" name="duties[]" value="{{ $duty->value }}"
+                                @checked(in_array($duty->value, $view->person->duties, true))> may {{ $duty->words() }}
+                            <span class="muted">(operators and approvers)</span></label>
                     @endforeach
                 </div>
                 <div class="line-form">

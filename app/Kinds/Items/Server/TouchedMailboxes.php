@@ -7,6 +7,7 @@ namespace App\Kinds\Items\Server;
 use App\Kinds\Items\Order\ItemsOrder;
 use App\Kinds\Touched;
 use App\Kinds\TouchedPlace;
+use App\Models\Duty;
 use App\Trees\Run\TouchedFolder;
 
 /** Where an order of items writes to. */
@@ -18,7 +19,7 @@ final class TouchedMailboxes
             return Touched::nothing();
         }
         if (! $order->isToServer()) {
-            return new Touched([TouchedFolder::of(null, $order->target, false)]);
+            return new Touched([TouchedFolder::of(null, $order->target, false)], $order->isForTheLaw() ? Duty::Law : null);
         }
         $server = MailServer::query()->where('name', $order->server)->first();
 

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Kinds\Items\Order\ItemsSheet;
 use App\Models\Approval;
+use App\Models\Duty;
 use App\Models\RecoveryRequest;
 use App\Models\Role;
 use App\Models\Run;
@@ -11,6 +12,9 @@ use App\Models\Store;
 use App\Models\TrailEntry;
 use App\Models\Workload;
 use App\Orders\Approvals;
+use App\Orders\CannotOrder;
+use App\Runs\RunRefusal;
+use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Mail\Message;
 use Kaiseki\Core\Proof\SignedProof;
 use Tests\Support\Desk;
@@ -34,6 +38,7 @@ beforeEach(function (): void {
     $workload->update(['group' => 'crew office']);
     Store::query()->get()->each(fn (Store $store) => Desk::belongs($store, 'crew office'));
     $this->operator = $this->person(Role::Operator);
+    $this->operator->update(['duties' => [Duty::Law->value]]);
     $this->request = RecoveryRequest::query()->create([
         'workload_id' => $workload->id, 'requester_id' => $this->person(Role::Requester)->id, 'summary' => 'Hull damage, for the lawyer',
         'reason' => 'A court asks', 'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour(),
@@ -50,7 +55,8 @@ it('waits for a second person, whatever it is of, and leaves its words in the tr
     $sheet = new ItemsSheet($this->request->refresh());
     expect($sheet->blockers())->toBe([])->and($sheet->needsApproval())->toBeTrue()
         ->and($sheet->sentence('UTC'))->toContain('at any point')->toContain('a sealed bag for the law');
-    $this->get("{$this->url}?show=run")->assertOk()->assertSee('What goes to the law waits for a second person');
+    $this->get("{$this->url}?show=run")->assertOk()->assertSee('What goes to the law waits for a second person')
+        ->assertDontSee('it cannot wait');
     expect(Approvals::order($this->request, $this->operator, $sheet->fingerprint(), false))->toBeInstanceOf(Approval::class)
         ->and(Run::query()->count())->toBe(0)
         ->and(TrailEntry::query()->where('what', 'like', 'Picked was what "mailbox:ada size%at any point.')->count())->toBe(1)
@@ -102,4 +108,48 @@ it('brings originals, also of what was thrown away since, with a list, manifests
     // A letter that somebody changes is found by the manifest, and a manifest by the seal.
     file_put_contents("$bag/{$rows[0]['file']}", 'x', FILE_APPEND);
     expect((new Symfony\Component\Process\Process(['sh', '-c', $check]))->run())->not->toBe(0);
+});
+
+it('takes two people who may search for the law: nobody else orders it, says yes to it, or goes around it', function (): void {
+    $sheet = new ItemsSheet($this->request->refresh());
+    $other = $this->person(Role::Operator);
+    $this->actingAs($other)->get("{$this->url}?show=run")->assertOk()->assertSee('You may not search for the law')
+        ->assertDontSee('id="confirm"', false);
+    expect(fn () => Approvals::order($this->request, $other, $sheet->fingerprint(), false))
+        ->toThrow(CannotOrder::class, 'You may not search for the law');
+    expect(fn () => Approvals::override($this->request, $this->operator, $sheet->fingerprint(), 'it cannot wait any longer', false))
+        ->toThrow(CannotOrder::class, 'takes two people');
+
+    $approval = Approvals::order($this->request, $this->operator, $sheet->fingerprint(), false);
+    expect($approval->duty)->toBe(Duty::Law);
+    $approver = $this->person(Role::Approver);
+    $yes = ['do' => 'approve', 'seen' => $approval->order];
+    $this->actingAs($approver)->get("/approvals/{$approval->id}")->assertOk()->assertDontSee('Approve, and run it');
+    $this->post("/approvals/{$approval->id}", $yes)->assertForbidden();
+    expect(fn () => Approvals::decide($approval, $approver, $approval->order, null))->toThrow(CannotOrder::class, 'may search for the law');
+    $approver->update(['duties' => [Duty::Law->value]]);
+    $this->actingAs($approver->refresh())->get("/approvals/{$approval->id}")->assertSee('Approve, and run it');
+    $this->post("/approvals/{$approval->id}", $yes)->assertSessionHasNoErrors()->assertRedirect();
+    $run = Run::query()->sole();
+
+    // What was theirs when they ordered it may be theirs no more when it begins.
+    $this->operator->update(['duties' => []]);
+    expect(fn () => RunRefusal::check($run->refresh()))->toThrow(UnableToRestore::class, 'You may not search for the law');
+});
+
+it('is an administrator who says who may, on the page of the person or at a terminal', function (): void {
+    $administrator = $this->person(Role::Administrator);
+    $this->actingAs($administrator);
+    $said = ['role' => 'operator', 'sees' => 'all', 'duties' => ['law']];
+    $other = $this->person(Role::Operator);
+    $this->post("/people/{$other->id}", ['duties' => ['nothing of the kind']] + $said)->assertSessionHasErrors('duties.0');
+    $this->post("/people/{$other->id}", $said)->assertSessionHasNoErrors();
+    expect($other->refresh()->hasDuty(Duty::Law))->toBeTrue()
+        ->and(TrailEntry::query()->where('what', "Of {$other->email} changed: duties. Their sessions were ended.")->count())->toBe(1);
+    $this->get('/people')->assertSee('may search for the law');
+    $this->artisan('kaiseki:user', ['email' => $other->email, '--duty' => ['cook']])->expectsOutputToContain('is one of law')->assertExitCode(2);
+    $this->artisan('kaiseki:user', ['email' => $other->email, '--no-duty' => true])->assertExitCode(0);
+    expect($other->refresh()->hasDuty(Duty::Law))->toBeFalse();
+    $this->artisan('kaiseki:user', ['email' => $other->email, '--duty' => ['law'], '--role' => 'auditor'])->assertExitCode(0);
+    expect($other->refresh()->duties)->toBe(['law'])->and($other->hasDuty(Duty::Law))->toBeFalse(); // no more than who asks only
 });
