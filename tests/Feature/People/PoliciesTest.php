@@ -6,6 +6,7 @@ use App\Agents\Agent;
 use App\Models\Alarm;
 use App\Models\Approval;
 use App\Models\Consent;
+use App\Models\Duty;
 use App\Models\RecoveryRequest;
 use App\Models\Right;
 use App\Models\Role;
@@ -33,6 +34,7 @@ const MAY = [
     'request.work' => ['operator'],
     'run.view' => ['operator', 'approver', 'auditor'],
     'run.stop' => ['operator'],
+    'run.putBack' => ['operator'],
     'run.halt' => ['operator', 'approver'],
     'run.hear' => [],
     'run.download' => ['operator'],
@@ -113,6 +115,7 @@ it('lets who asked see what they asked and hear what came of it, and never decid
         ->and(($this->may)($asker, 'request.work'))->toBeFalse()
         ->and(($this->may)($asker, 'run.view'))->toBeFalse()
         ->and(($this->may)($asker, 'run.hear'))->toBeTrue()
+        ->and(($this->may)($asker, 'run.putBack'))->toBeFalse() // it is no order of their own
         ->and(($this->may)($asker, 'run.download'))->toBeTrue();
     expect(($this->may)($this->desk->operator, 'approval.decide'))->toBeFalse()
         ->and(($this->may)($this->desk->operator, 'consent.decide'))->toBeFalse()
@@ -123,6 +126,11 @@ it('lets who asked see what they asked and hear what came of it, and never decid
     $this->on['consent'] = $this->on['consent']->fresh();
     expect(($this->may)($this->desk->operator, 'consent.decide'))->toBeTrue()
         ->and(($this->may)($approver, 'consent.decide'))->toBeFalse();
+    // What takes a duty is decided by who has it.
+    $this->on['approval']->update(['duty' => Duty::Law]);
+    expect(($this->may)($approver, 'approval.decide'))->toBeFalse();
+    $approver->update(['duties' => [Duty::Law->value]]);
+    expect(($this->may)($approver, 'approval.decide'))->toBeTrue();
 });
 
 it('takes the answer to what came back from who asked, or from an operator who has it from them', function (): void {
