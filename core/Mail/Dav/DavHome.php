@@ -16,6 +16,9 @@ final readonly class DavHome
 
     private const CARDDAV = 'urn:ietf:params:xml:ns:carddav';
 
+    /** Of an account of changes that is told in parts. */
+    private const MOST_ROUNDS = 1_000;
+
     private function __construct(private DavLink $link, private string $path)
     {
     }
@@ -126,6 +129,52 @@ final readonly class DavHome
         }
 
         return $etags;
+    }
+
+    /**
+     * What changed in it, without reading any of it (RFC 6578).
+     *
+     * @param  string  $token  what the server gave when it was asked before; '' for all of it
+     * @return DavChanges|null null where the server keeps no account of changes, or has none that goes back so far
+     *
+     * @throws DavFailure if it is not there, or says what means nothing
+     */
+    public function changes(DavCollection $of, string $token): ?DavChanges
+    {
+        [$there, $gone] = [[], []];
+        for ($round = 0; $round < self::MOST_ROUNDS; $round++) {
+            try {
+                $answer = $this->link->answer('REPORT', $of->href, self::sync($token), 0, 'what changed in "'.$of->name().'"');
+            } catch (DavFailure $failure) {
+                // Not known as a report (400, 405, 501), or the precondition valid-sync-token (403 or 409; RFC 6578, 3.2).
+                return in_array($failure->status, [400, 403, 405, 409, 415, 422, 501], true) ? null : throw $failure;
+            }
+            $isAll = true;
+            foreach (DavXml::responses($answer) as $href => $response) {
+                $status = DavXml::status($response);
+                $isAll = $isAll && $status !== 507; // it tells the rest when it is asked again (RFC 6578, 3.6)
+                if ($status === 404) {
+                    $gone[$href] = true;
+                    unset($there[$href]);
+                } elseif ($status !== 507 && ! str_ends_with($href, '/') && DavXml::all($response, self::DAV, 'collection') === []) {
+                    $there[$href] = DavXml::text($response, self::DAV, 'getetag');
+                    unset($gone[$href]);
+                }
+            }
+            $next = DavXml::syncToken(DavXml::document($answer));
+            if ($next === '' || $isAll || $next === $token) {
+                return $next === '' || ! $isAll ? null : new DavChanges($next, $there, array_map(strval(...), array_keys($gone)));
+            }
+            $token = $next;
+        }
+
+        return null;
+    }
+
+    private static function sync(string $token): string
+    {
+        return '<sync-collection xmlns="DAV:"><sync-token>'.htmlspecialchars($token, ENT_XML1).'</sync-token><sync-level>1</sync-level>'.
+            '<prop><getetag/><resourcetype/></prop></sync-collection>';
     }
 
     /**

@@ -63,12 +63,20 @@ final readonly class DavLink
      */
     public function ask(string $method, string $path, string $body, int $depth, string $what): iterable
     {
-        $answer = $this->order($method, $path, $what, "<?xml version=\"1.0\" encoding=\"utf-8\"?>$body", [
+        return DavXml::responses($this->answer($method, $path, $body, $depth, $what));
+    }
+
+    /**
+     * @return string XML
+     *
+     * @throws DavFailure
+     */
+    public function answer(string $method, string $path, string $body, int $depth, string $what): string
+    {
+        return $this->bytes($this->order($method, $path, $what, "<?xml version=\"1.0\" encoding=\"utf-8\"?>$body", [
             'Depth' => (string) $depth,
             'Content-Type' => 'application/xml; charset=utf-8',
-        ]);
-
-        return DavXml::responses($this->bytes($answer));
+        ]));
     }
 
     public function bytes(ResponseInterface $answer): string

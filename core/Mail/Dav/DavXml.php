@@ -19,6 +19,18 @@ final class DavXml
      */
     public static function responses(string $xml): iterable
     {
+        foreach (self::document($xml)->getElementsByTagNameNS(self::DAV, 'response') as $response) {
+            $href = self::text($response, self::DAV, 'href');
+            $path = (string) parse_url($href, PHP_URL_PATH);
+            if (preg_match('~^/[\x21-\x7e]*$~D', $path) === 1 && ! in_array('..', explode('/', rawurldecode($path)), true)) {
+                yield $path => $response;
+            }
+        }
+    }
+
+    /** @throws DavFailure if it is none */
+    public static function document(string $xml): DOMDocument
+    {
         // Entities are how a small document becomes a large one; no server needs them here.
         if (stripos($xml, '<!DOCTYPE') !== false || stripos($xml, '<!ENTITY') !== false) {
             throw DavFailure::unclear('it declares a type of document');
@@ -31,13 +43,32 @@ final class DavXml
         if (! $isRead) {
             throw DavFailure::unclear('it is no XML');
         }
-        foreach ($document->getElementsByTagNameNS(self::DAV, 'response') as $response) {
-            $href = self::text($response, self::DAV, 'href');
-            $path = (string) parse_url($href, PHP_URL_PATH);
-            if (preg_match('~^/[\x21-\x7e]*$~D', $path) === 1 && ! in_array('..', explode('/', rawurldecode($path)), true)) {
-                yield $path => $response;
+
+        return $document;
+    }
+
+    /** What HTTP says of a response as a whole (RFC 4918, 14.24); 0 where it says so of each property. */
+    public static function status(DOMElement $response): int
+    {
+        foreach ($response->childNodes as $child) {
+            if ($child instanceof DOMElement && $child->localName === 'status' && $child->namespaceURI === self::DAV) {
+                return preg_match('~ (\d{3})( |$)~', $child->textContent, $found) === 1 ? (int) $found[1] : 0;
             }
         }
+
+        return 0;
+    }
+
+    /** By what to ask the next time (RFC 6578, 6.4); '' where it does not say. */
+    public static function syncToken(DOMDocument $answer): string
+    {
+        foreach ($answer->documentElement->childNodes ?? [] as $child) {
+            if ($child instanceof DOMElement && $child->localName === 'sync-token' && $child->namespaceURI === self::DAV) {
+                return trim($child->textContent);
+            }
+        }
+
+        return '';
     }
 
     public static function text(DOMElement $in, string $space, string $name): string

@@ -9,6 +9,7 @@ use Kaiseki\Core\Mail\Dav\DavFailure;
 use Kaiseki\Core\Mail\Dav\DavHome;
 use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\StandIns\CalendarServer;
+use Symfony\Component\Process\Process;
 use Tests\Support\CalendarSamples;
 use Tests\Support\CalendarServerAtWork;
 
@@ -72,4 +73,29 @@ it('tells who is not there, and who may not come in', function (): void {
     expect($wrong)->toThrow(DavFailure::class, 'HTTP 401');
     $this->at->kill();
     expect(fn () => $this->at->open('ada@sorrel.example'))->toThrow(DavFailure::class, 'does not answer');
+});
+
+it('tells what changed since it was asked, and that it has forgotten', function (): void {
+    $home = $this->at->open('ada@sorrel.example');
+    $made = $home->make('work', ItemSort::Appointment);
+    $samples = new CalendarSamples(9);
+    $put = fn (string $name, ?string $instead = null) => $home->put("{$made->href}$name.ics", $samples->appointment("$name@x"),
+        ItemSort::Appointment, $instead);
+    array_map($put, ['a', 'b', 'c']);
+    $all = $home->changes($made, '');
+    expect($all?->there)->toEqualCanonicalizing($home->etags($made))->and($all?->gone)->toBe([])->and($all?->token)->not->toBe('');
+
+    $home->remove("{$made->href}a.ics", $all->there["{$made->href}a.ics"]);
+    $put('b', $all->there["{$made->href}b.ics"]);
+    $put('d');
+    $since = $home->changes($made, $all->token);
+    expect(array_keys($since?->there ?? []))->toEqualCanonicalizing(["{$made->href}b.ics", "{$made->href}d.ics"])
+        ->and($since?->gone)->toBe(["{$made->href}a.ics"])
+        ->and($since?->after($all->there))->toEqualCanonicalizing($home->etags($made))
+        ->and($home->changes($made, $since->token)?->there)->toBe([]);
+
+    (new Process(['find', $this->at->server->folder, '-type', 'd', '-name', '.Radicale.cache', '-exec', 'rm', '-rf', '{}', '+']))->mustRun();
+    $put('e');
+    expect($home->changes($made, $all->token))->toBeNull()->and($home->changes($made, 'http://elsewhere.example/1'))->toBeNull()
+        ->and($home->changes($made, '')?->there)->toEqualCanonicalizing($home->etags($made));
 });

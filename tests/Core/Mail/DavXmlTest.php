@@ -36,3 +36,18 @@ it('takes from an answer only what the server has, and only its own paths', func
         ->and(DavXml::text($found['/c/'], 'DAV:', 'displayname'))->toBe('')
         ->and(DavXml::text($found['/c/'], 'DAV:', 'getetag'))->toBe('"1"');
 });
+
+it('reads the account of changes that RFC 6578 has as its examples', function (): void {
+    // RFC 6578, 3.8: one removed, two changed, and the token for the next time; 3.10: told in part, of which the rest is to be asked.
+    $removed = '<?xml version="1.0" encoding="utf-8" ?><D:multistatus xmlns:D="DAV:"><D:response><D:href>/calendars/1/a.txt</D:href>'.
+        '<D:propstat><D:prop><D:getetag>"00001-abcd1"</D:getetag></D:prop><D:status>HTTP/1.1 200 OK</D:status></D:propstat></D:response>'.
+        '<D:response><D:href>/calendars/1/b.txt</D:href><D:status>HTTP/1.1 404 Not Found</D:status></D:response>'.
+        '<D:sync-token>http://example.com/ns/sync/1238</D:sync-token></D:multistatus>';
+    $found = iterator_to_array(DavXml::responses($removed));
+    expect(array_map(DavXml::status(...), $found))->toBe(['/calendars/1/a.txt' => 0, '/calendars/1/b.txt' => 404])
+        ->and(DavXml::syncToken(DavXml::document($removed)))->toBe('http://example.com/ns/sync/1238');
+    $partly = '<D:multistatus xmlns:D="DAV:"><D:response><D:href>/calendars/1/</D:href><D:status>HTTP/1.1 507 Insufficient Storage'.
+        '</D:status><D:error><D:number-of-matches-within-limits/></D:error></D:response></D:multistatus>';
+    expect(DavXml::status(iterator_to_array(DavXml::responses($partly))['/calendars/1/']))->toBe(507)
+        ->and(DavXml::syncToken(DavXml::document($partly)))->toBe('');
+});

@@ -28,7 +28,8 @@ final class Mirror
 
     private readonly string $root;
 
-    public function __construct(private readonly LiveMailboxes $live)
+    /** @param  bool  $looksAtAll  whether everything is looked through, and nothing believed that the server says of changes */
+    public function __construct(private readonly LiveMailboxes $live, public readonly bool $looksAtAll = false)
     {
         $this->root = "{$live->folder()}/tree";
     }

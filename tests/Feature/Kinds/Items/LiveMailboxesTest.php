@@ -12,6 +12,7 @@ use App\Models\Workload;
 use Kaiseki\Core\Mail\ItemSort;
 use Kaiseki\StandIns\CalendarServer;
 use Kaiseki\StandIns\MailServer;
+use Symfony\Component\Process\Process;
 use Tests\Support\CalendarSamples;
 use Tests\Support\CalendarServerAtWork;
 use Tests\Support\CrewCalendars;
@@ -136,6 +137,18 @@ it('reads calendars and contacts from their server, and only those that changed 
     $again = new Mirror(LiveMailboxes::of(Workload::query()->where('name', LIVE)->sole()) ?? throw new LogicException);
     $again->bringUpToDate();
     expect([$mirror->read, $again->read])->toBe([0, 1]);
+
+    // An account of changes that the server has no more is none to go by: all is looked through, and that is said.
+    $forget = ['find', $crew->server->server->folder, '-type', 'd', '-name', '.Radicale.cache', '-exec', 'rm', '-rf', '{}', '+'];
+    (new Process($forget))->mustRun();
+    $home->put("{$work?->href}newer.ics", (new CalendarSamples(2))->appointment('newer@x'), ItemSort::Appointment, null);
+    $home->remove("{$work?->href}new.ics", $home->etags($work)["{$work->href}new.ics"]);
+    sleep(1);
+    $set = $this->told(0, 'protect', LIVE, '--level=incr')['set'];
+    expect(implode(' ', BackupSet::query()->where('name', $set)->sole()->remarks ?? []))->toContain('has no account any more of what changed');
+    $told = $this->told(0, 'restore', LIVE, "--point=$set", '--mailbox='.CrewCalendars::ADA, '--to-mailbox='.CrewCalendars::SPARE);
+    expect($told['right'] ?? true)->toBeTrue()
+        ->and($crew->now(CrewCalendars::SPARE, CrewCalendars::ADA))->toEqualCanonicalizing($crew->now(CrewCalendars::ADA));
 });
 
 it('lets no name of a server lead out of the mirror', function (string $mailbox, string $folder, ?string $path): void {
