@@ -9,7 +9,7 @@ final class People
 {
     public const PASSWORD = 'tide-table-9';
 
-    /** @var list<array{string, string, string, list<string>, 4?: list<string>}> name, address, role, workload groups (none for all), duties */
+    /** @var list<array{string, string, string, list<string>, 4?: list<string>}> name, address, role, groups (none for all), duties */
     public const ALL = [
         ['Ines Varga', 'ines@sorrelsound.example', 'operator', [], ['law']],
         ['Tomas Reed', 'tomas@sorrelsound.example', 'operator', ['crew office']],

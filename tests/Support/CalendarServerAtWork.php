@@ -48,6 +48,13 @@ final class CalendarServerAtWork
         $this->process->stop(0, SIGKILL);
     }
 
+    /** What it kept of changes is lost, as when somebody clears its caches. */
+    public function forget(): void
+    {
+        $caches = ['find', $this->server->folder, '-type', 'd', '-name', '.Radicale.cache'];
+        (new Process([...$caches, '-exec', 'rm', '-rf', '{}', '+']))->mustRun();
+    }
+
     public function remove(): void
     {
         $this->kill();

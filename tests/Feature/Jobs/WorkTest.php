@@ -116,7 +116,8 @@ it('removes what runs replaced when its time is over, and not before', function 
     $this->told(0, 'adopt', $archives->folder, '--as=tree');
     $out = $this->scratch()->folder('out');
     $this->scratch()->file('out/tree/roster', 'as it is');
-    $run = Run::query()->findOrFail($this->told(0, 'restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$out", '--conflict=replace')['run']);
+    $told = $this->told(0, 'restore', 'tree', '--at=2026-11-01T00:00:00Z', '--path=/', "--to=$out", '--conflict=replace');
+    $run = Run::query()->findOrFail($told['run']);
     (new ClearSetAsides)->handle();
     expect(Kinds::of($run)->carrier()->canBePutBack($run->refresh()))->toBeTrue();
     $this->travel(15)->days();
@@ -134,7 +135,8 @@ it('raises alarms of what it sees, and sends them', function (): void {
     $this->told(0, 'adopt', $archives->folder, '--as=tree');
     $set = Copy::query()->value('set_id');
     Run::query()->create([
-        'workload_id' => Workload::query()->sole()->id, 'set_id' => $set, 'state' => 'failed', 'plan' => [], 'failure' => 'The disk is full.',
+        'workload_id' => Workload::query()->sole()->id, 'set_id' => $set, 'state' => 'failed', 'plan' => [],
+        'failure' => 'The disk is full.',
         'ended_at' => now(),
     ]);
     foreach ([1, 2] as $_) {

@@ -63,11 +63,13 @@ it('draws the life of an item with a row for each folder', function (): void {
     $points = new Points(Workload::query()->sole());
     $sets = array_values($points->sets);
     $span = fn (string $folder, int $first, int $until): ItemSpan => new ItemSpan(
-        1, 'ada', $folder, 'm:2,S', $sets[0]->history, $sets[$first]->instant, $until === 9 ? PHP_INT_MAX : $sets[$until]->instant, 0, '', 1, 1,
+        1, 'ada', $folder, 'm:2,S', $sets[0]->history, $sets[$first]->instant, $until === 9 ? PHP_INT_MAX : $sets[$until]->instant,
+        0, '', 1, 1,
     );
     $other = new ItemSpan(1, 'ada', 'INBOX', 'm', $sets[0]->history + 1, $sets[0]->instant, PHP_INT_MAX, 0, '', 1, 1);
     $item = new FoundItem(
-        1, str_repeat("\1", 32), ItemSort::Message, '', 1, 's', '', '', 0, 0, 1, 0, App\Kinds\Items\Catalog\ItemDetails::parse('{"to":[],"cc":[],"attached":[],"wrong":[]}'),
+        1, str_repeat("\1", 32), ItemSort::Message, '', 1, 's', '', '', 0, 0, 1, 0,
+        App\Kinds\Items\Catalog\ItemDetails::parse('{"to":[],"cc":[],"attached":[],"wrong":[]}'),
         [$span('INBOX', 0, 1), $span('Trash', 1, 2), $span('INBOX', 3, 9), $other],
     );
     $life = ItemLife::of($item, $points, $sets[0]->history, $sets[2]->instant);

@@ -46,6 +46,8 @@ final readonly class MirrorSource implements Source
 
     public function make(MakingOrder $order): BackupSet
     {
-        return (new FolderProtection($this->live->workload, $order, new MirrorOriginal(new Mirror($this->live, $order->level->isFull()))))->make();
+        $mirror = new Mirror($this->live, $order->level->isFull());
+
+        return (new FolderProtection($this->live->workload, $order, new MirrorOriginal($mirror)))->make();
     }
 }

@@ -147,7 +147,8 @@ it('is an administrator who says who may, on the page of the person or at a term
     expect($other->refresh()->hasDuty(Duty::Law))->toBeTrue()
         ->and(TrailEntry::query()->where('what', "Of {$other->email} changed: duties. Their sessions were ended.")->count())->toBe(1);
     $this->get('/people')->assertSee('may search for the law');
-    $this->artisan('kaiseki:user', ['email' => $other->email, '--duty' => ['cook']])->expectsOutputToContain('is one of law')->assertExitCode(2);
+    $this->artisan('kaiseki:user', ['email' => $other->email, '--duty' => ['cook']])->expectsOutputToContain('is one of law')
+        ->assertExitCode(2);
     $this->artisan('kaiseki:user', ['email' => $other->email, '--no-duty' => true])->assertExitCode(0);
     expect($other->refresh()->hasDuty(Duty::Law))->toBeFalse();
     $this->artisan('kaiseki:user', ['email' => $other->email, '--duty' => ['law'], '--role' => 'auditor'])->assertExitCode(0);

@@ -1,6 +1,6 @@
 @use('App\Kinds\Items\Order\ItemCount')
 <x-run-picker :frame="$frame" :sheet="$sheet"
-    :because="$sheet->order?->isForTheLaw() ? 'What goes to the law waits for a second person who may search for it, and reads what was asked for.' : null">
+    :because="$sheet->order?->isForTheLaw() ? 'What goes to the law waits for a second person, who may search for it too.' : null">
     <x-slot:marked>writing to its mailboxes</x-slot:marked>
     @if ($sheet->order?->isToServer())
         <p>{{ ItemCount::of($sheet->chosen) }}: what is missing is laid into {{ $sheet->whereInWords() }}, {{ $sheet->conflictInWords() }}.
