@@ -146,7 +146,7 @@ it('expires with all its parts, and leaves nothing of them', function (): void {
     $workload = Workload::query()->where('name', 'pantry')->firstOrFail();
     KeepRules::settle($workload, Store::query()->where('name', 'near')->firstOrFail(), '', false, everything: true);
     $expired = (new Expiry($workload))->carryOut(null);
-    expect($expired['copies'])
+    expect($expired->copies)
         ->toBe(4)
         ->and(glob("$this->near/pantry/jam*"))
         ->toBe([])
