@@ -44,6 +44,14 @@ final class User extends Authenticatable
         return in_array($this->role, Role::withRights(), true) && in_array($duty->value, $this->duties, true);
     }
 
+    /** Beside the role; '' for none that count with it. */
+    public function dutiesInWords(): string
+    {
+        $has = array_filter(Duty::cases(), $this->hasDuty(...));
+
+        return $has === [] ? '' : 'may '.implode(', ', array_map(fn (Duty $duty): string => $duty->words(), $has));
+    }
+
     /** Whether the work of the desk is theirs to see, within their groups: not of who only asks, or only says who may reach what. */
     public function seesWork(): bool
     {

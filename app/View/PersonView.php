@@ -34,6 +34,14 @@ final readonly class PersonView
         $this->groups = Groups::known();
     }
 
+    /** What they are. */
+    public function inWords(): string
+    {
+        $duties = $this->person->dutiesInWords();
+
+        return $this->person->role->value.($duties === '' ? '' : ", $duties");
+    }
+
     public function mayChange(): bool
     {
         return $this->viewer->can('administer') && $this->viewer->id !== $this->person->id;

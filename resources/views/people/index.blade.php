@@ -1,4 +1,3 @@
-@use('App\Models\Duty')
 <x-layout title="People" here="People">
     <main id="main" class="page">
         <h1>People</h1>
@@ -16,13 +15,7 @@
                     <tr>
                         <td class="pe-4"><a data-row href="/people/{{ $person->id }}">{{ $person->name }}</a></td>
                         <td class="mono pe-4">{{ $person->email }}</td>
-                        <td class="pe-4">{{ $person->role->value }}
-                            @foreach (Duty::cases() as $duty)
-                                @if ($person->hasDuty($duty))
-                                    <span class="muted">may {{ $duty->words() }}</span>
-                                @endif
-                            @endforeach
-                        </td>
+                        <td class="pe-4">{{ $person->role->value }} <span class="muted">{{ $person->dutiesInWords() }}</span></td>
                         <td>
                             @if ($person->locked_at !== null)
                                 <span class="attention">locked: cannot sign in</span>

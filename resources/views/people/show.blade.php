@@ -4,7 +4,7 @@
 <x-layout :title="$view->person->name" here="People">
     <main id="main" class="page">
         <p class="mb-1"><a data-key="Backspace" href="/people">People</a></p>
-        <h1>{{ $view->person->name }} <span class="muted fw-normal">{{ $view->person->role->value }}</span></h1>
+        <h1>{{ $view->person->name }} <span class="muted fw-normal">{{ $view->inWords() }}</span></h1>
         <p class="mono">{{ $view->person->email }}</p>
         @if ($view->person->locked_at !== null)
             <p class="attention">Locked since <x-moment :at="$view->person->locked_at" :zone="$view->viewer->zone" />: cannot sign in.</p>
