@@ -27,6 +27,8 @@ final class SearchForm
 
     public readonly string $owner;
 
+    public readonly string $author;
+
     public readonly string $kind;
 
     /** What cannot be understood; null if all can. */
@@ -43,6 +45,7 @@ final class SearchForm
         $this->changedFrom = $field('changed_from');
         $this->changedTo = $field('changed_to');
         $this->owner = $field('owner');
+        $this->author = $field('author');
         $this->kind = in_array($field('kind'), ['f', 'd', 'l'], true) ? $field('kind') : '';
         $problem = null;
         $query = new SearchQuery;
@@ -70,6 +73,7 @@ final class SearchForm
             $query->kind,
             $from,
             $to,
+            $query->author,
         );
     }
 
@@ -81,25 +85,30 @@ final class SearchForm
     /** Whether more than the name is asked for. */
     public function isNameOnly(): bool
     {
-        return $this->text.$this->size.$this->changedFrom.$this->changedTo.$this->owner.$this->kind === '';
+        return $this->text.$this->size.$this->changedFrom.$this->changedTo.$this->owner.$this->author.$this->kind === '';
     }
 
     /** The fields as a part of an address. */
     public function address(): string
     {
-        return http_build_query(
-            array_filter(
-                [
-                    'q' => $this->name,
-                    'text' => $this->text,
-                    'size' => $this->size,
-                    'changed_from' => $this->changedFrom,
-                    'changed_to' => $this->changedTo,
-                    'owner' => $this->owner,
-                    'kind' => $this->kind,
-                ],
-                fn (string $value): bool => $value !== '',
-            ),
+        return http_build_query($this->fields());
+    }
+
+    /** @return array<string, string> name => what it was filled in with */
+    public function fields(): array
+    {
+        return array_filter(
+            [
+                'q' => $this->name,
+                'text' => $this->text,
+                'size' => $this->size,
+                'changed_from' => $this->changedFrom,
+                'changed_to' => $this->changedTo,
+                'owner' => $this->owner,
+                'author' => $this->author,
+                'kind' => $this->kind,
+            ],
+            fn (string $value): bool => $value !== '',
         );
     }
 
@@ -117,6 +126,7 @@ final class SearchForm
             $this->moment($this->changedTo, true),
             $this->owner,
             $this->kind === '' ? null : EntryKind::from($this->kind),
+            author: $this->author,
         );
     }
 

@@ -56,6 +56,22 @@ final readonly class DocumentRecord
         );
     }
 
+    /** @return list<string> who wrote it, or a version of it */
+    public function authors(): array
+    {
+        $names = [$this->author, ...array_map(fn (DocumentVersion $version): string => $version->author, $this->versions)];
+
+        return array_values(array_unique(array_filter($names, fn (string $name): bool => $name !== '')));
+    }
+
+    /** Of which document a file would be the record, wherever in a tree the library lies; null of none. */
+    public static function documentOf(string $record): ?string
+    {
+        $isOne = preg_match('~^((?:.*?/)?)'.preg_quote(self::FOLDER, '~').'/documents/(.+)\.json$~Ds', $record, $found) === 1;
+
+        return $isOne ? $found[1].$found[2] : null;
+    }
+
     /** Where the record of a document lies. */
     public static function pathOf(string $document): string
     {

@@ -11,6 +11,8 @@
     placeholder="to" value="{{ $form->changedTo }}" autocomplete="off">
 <label for="find-owner">owner</label><input class="form-control mono" id="find-owner" name="owner" size="8" maxlength="100"
     value="{{ $form->owner }}" autocomplete="off">
+<label for="find-author">author</label><input class="form-control" id="find-author" name="author" size="8" maxlength="100"
+    value="{{ $form->author }}" title="Of a document, or of a version of it, as the library that it is in says" autocomplete="off">
 <label class="visually-hidden" for="find-kind">Kind</label><select class="form-select" id="find-kind" name="kind">
     @foreach (['' => 'any kind', 'f' => 'files', 'd' => 'folders', 'l' => 'links'] as $value => $kind)
         <option value="{{ $value }}" @selected($form->kind === (string) $value)>{{ $kind }}</option>

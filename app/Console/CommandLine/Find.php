@@ -45,6 +45,7 @@ final class Find extends KaisekiCommand
             ->addOption('changed-from', null, InputOption::VALUE_REQUIRED, 'last changed at or after this moment')
             ->addOption('changed-to', null, InputOption::VALUE_REQUIRED, 'last changed at or before this moment')
             ->addOption('owner', null, InputOption::VALUE_REQUIRED, 'the name or number of a user')
+            ->addOption('author', null, InputOption::VALUE_REQUIRED, 'a part of the name of who wrote the document, as its library says')
             ->addOption('kind', null, InputOption::VALUE_REQUIRED, 'file, folder or link')
             ->addOption('from', null, InputOption::VALUE_REQUIRED, 'only what was there at or after this moment')
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'only what was there at or before this moment');
@@ -125,6 +126,7 @@ final class Find extends KaisekiCommand
             $kind,
             $moment('from'),
             $moment('to'),
+            (string) $input->getOption('author'),
         );
     }
 

@@ -60,7 +60,7 @@ final class SearchController
             'form' => $form,
             'mayBrowse' => $mayBrowse,
             'all' => $mayBrowse ? Workload::seenBy($user)->orderBy('name')->get() : collect(),
-            'isBehind' => $form->text !== ''
+            'isBehind' => $form->text.$form->author !== ''
                 && Workload::seenBy($user)->pluck('id')->contains(fn (int $id): bool => TextIndex::isBehind($id)),
             'cartridges' => $user->role === Role::Operator && $words !== '' ? self::cartridges($words) : [],
             'workloads' => $words === '' || $user->cannot('see-estate')

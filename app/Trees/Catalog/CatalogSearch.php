@@ -6,8 +6,10 @@ namespace App\Trees\Catalog;
 
 use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Version;
+use Kaiseki\Core\Library\DocumentRecord;
 use stdClass;
 
 /**
@@ -21,6 +23,9 @@ final class CatalogSearch
 
     private const AT_ONCE = 250;
 
+    /** Versions of records of documents that are looked at, at most. */
+    private const RECORDS = 100_000;
+
     /** Contents with the words that are looked at, at most. */
     private const CONTENTS = 5000;
 
@@ -29,6 +34,9 @@ final class CatalogSearch
      */
     public function find(Workload $workload, SearchQuery $query, int $limit = 1000): array
     {
+        if ($query->author !== '') {
+            return $this->byAuthor($workload, $query, $limit);
+        }
         [$where, $bindings] = self::conditions($query);
         $digests = $query->text === '' ? null : TextIndex::matching($query->text, self::CONTENTS);
         if ($query->name === '') {
@@ -46,6 +54,27 @@ final class CatalogSearch
             $bindings,
             $limit,
         );
+    }
+
+    /** @return list<FoundVersion> */
+    private function byAuthor(Workload $workload, SearchQuery $query, int $limit): array
+    {
+        [$where, $bindings] = self::conditions(new SearchQuery(kind: EntryKind::File, from: $query->from, to: $query->to));
+        $records = $this->byNames($workload, DocumentRecord::pathOf('*'), null, $where, $bindings, self::RECORDS);
+        $digests = $query->text === '' ? null : array_fill_keys(TextIndex::matching($query->text, self::CONTENTS), true);
+        $found = [];
+        foreach ((new DocumentAuthors($records, $query->author))->documents($workload) as $version) {
+            $isThen = $version->until > ($query->from ?? PHP_INT_MIN) && $version->first <= ($query->to ?? PHP_INT_MAX);
+            $hasWords = $digests === null || isset($digests[(string) $version->version->digest]);
+            if ($isThen && $hasWords && $query->fits($version->path, $version->version)) {
+                $found[] = $version;
+            }
+            if (count($found) >= $limit) {
+                break;
+            }
+        }
+
+        return $found;
     }
 
     /**

@@ -30,6 +30,8 @@ final readonly class SearchQuery
         /** Microseconds since 1970: only what was there at or after, or at or before, this moment. */
         public ?int $from = null,
         public ?int $to = null,
+        /** A part of the name of who wrote the document, or a version of it, as the library that it is in says. */
+        public string $author = '',
     ) {
     }
 
@@ -42,10 +44,11 @@ final readonly class SearchQuery
             $this->changedFrom === null &&
             $this->changedTo === null &&
             $this->owner === '' &&
+            $this->author === '' &&
             $this->kind === null;
     }
 
-    /** The same of one version at hand, for what no catalog has: its path, its attributes; not its words, and not when it was there. */
+    /** The same of one version at hand, for what no catalog has: its path, its attributes; not its words, not its author, and not when it was there. */
     public function fits(string $path, Version $version): bool
     {
         return ($this->kind === null || $version->kind === $this->kind) &&

@@ -16,6 +16,11 @@ it('reads what a library knows of a document', function (): void {
         ->and(array_map(fn ($one): array => [$one->number, $one->author, $one->savedAt?->iso()], $record->versions ?? []))
         ->toBe([[2, 'Milo Aske', null], [1, 'Ines Varga', '2026-10-04T10:05:00Z']])
         ->and(DocumentRecord::pathOf('Charts/Bar.md'))->toBe('.library/documents/Charts/Bar.md.json')
+        ->and($record?->authors())->toBe(['Ines Varga', 'Milo Aske'])
+        ->and(DocumentRecord::documentOf('.library/documents/Charts/Bar.md.json'))->toBe('Charts/Bar.md')
+        ->and(DocumentRecord::documentOf('tree/room/.library/documents/Bar.json'))->toBe('tree/room/Bar')
+        ->and(DocumentRecord::documentOf('my.library/documents/Bar.json'))->toBeNull()
+        ->and(DocumentRecord::documentOf('.library/documents/.json'))->toBeNull()
         ->and(DocumentRecord::versionAt('Charts/Bar.md', 2))->toBe('.library/versions/Charts/Bar.md/2.md')
         ->and(DocumentRecord::versionAt('Bar', 1))->toBe('.library/versions/Bar/1');
 });

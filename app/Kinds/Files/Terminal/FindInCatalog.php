@@ -20,7 +20,7 @@ final class FindInCatalog
      */
     public static function versions(Workload $workload, SearchQuery $query, int $most, Closure $told): array
     {
-        if ($query->text !== '' && TextIndex::isBehind($workload->id)) {
+        if ($query->text.$query->author !== '' && TextIndex::isBehind($workload->id)) {
             TextIndex::bringUpToDate($workload, fn (int $done) => $told(number_format($done).' contents looked into'));
         }
 

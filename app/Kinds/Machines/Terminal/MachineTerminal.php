@@ -87,8 +87,10 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
 
     public function find(Workload $workload, SearchQuery $query, int $most, Closure $told, array &$notes): array
     {
-        if ($query->text !== '') {
-            throw new InvalidArgumentException('What stands in files inside a machine is not looked through; leave --text away.');
+        if ($query->text.$query->author !== '') {
+            throw new InvalidArgumentException(
+                'What stands in files inside a machine is not looked through; leave --text and --author away.',
+            );
         }
         $search = new MachineSearch(new Points($workload), $query, $most);
         $found = $search->run($told);

@@ -19,12 +19,8 @@
     @endif
 @else
     <form method="post" action="/requests/{{ $request->id }}/select">@csrf
-        @foreach (['q' => $what->form->name, 'text' => $what->form->text, 'size' => $what->form->size,
-        'changed_from' => $what->form->changedFrom, 'changed_to' => $what->form->changedTo, 'owner' => $what->form->owner,
-        'kind' => $what->form->kind] as $name => $value)
-            @if ($value !== '')
-                <input type="hidden" name="{{ $name }}" value="{{ $value }}">
-            @endif
+        @foreach ($what->form->fields() as $name => $value)
+            <input type="hidden" name="{{ $name }}" value="{{ $value }}">
         @endforeach
         <div class="scroll found" tabindex="0" role="region" aria-label="What was found">
             <table class="list">
