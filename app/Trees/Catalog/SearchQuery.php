@@ -48,7 +48,7 @@ final readonly class SearchQuery
             $this->kind === null;
     }
 
-    /** The same of one version at hand, for what no catalog has: its path, its attributes; not its words, not its author, and not when it was there. */
+    /** The same of one version at hand: its path, its attributes; not its words, not its author, and not when it was there. */
     public function fits(string $path, Version $version): bool
     {
         return ($this->kind === null || $version->kind === $this->kind) &&

@@ -67,7 +67,8 @@ it('finds the documents of an author at every point, as their library said then'
 it('is one field of the search, with the others; what is no record names nobody', function (): void {
     $archives = (new Archives($this->scratch()))->put('a.md', 'the bar at springs')->put('b.md', 'lights')->put('c.md', 'buoys')
         ->put(DocumentRecord::pathOf('a.md'), recordOf(['Ines Varga']))->put(DocumentRecord::pathOf('b.md'), recordOf(['Ines Varga']))
-        ->put(DocumentRecord::pathOf('c.md'), '{"author": "Ines Varga"}')->put('else/.library/documents/c.md.json', recordOf(['Ines Varga']));
+        ->put(DocumentRecord::pathOf('c.md'), '{"author": "Ines Varga"}')
+        ->put('else/.library/documents/c.md.json', recordOf(['Ines Varga']));
     $archives->dump('full');
     $this->told(0, 'adopt', $archives->folder, '--as=charts');
     $paths = fn (string ...$more): array => array_column($this->told(0, 'find', 'charts', ...$more)['versions'], 'path');
