@@ -23,55 +23,14 @@
             value="{{ $what->query }}"><input type="hidden" name="ever" value="{{ $what->everywhen ? 1 : 0 }}"><input type="hidden"
             name="mailbox" value="{{ $what->mailbox }}"><input type="hidden"
             name="folder" value="{{ $what->folder }}">
-        <div class="scroll items-tall" tabindex="0" role="region" aria-label="Items">
-            <table class="list items {{ $what->isSearch() ? 'found' : '' }}">
-                <thead>
-                    <tr>
-                        <th class="tick"><span class="visually-hidden">Tick</span></th>
-                        @foreach ($page->columns() as $column)
-                            <th>{{ $column }}</th>
-                        @endforeach
-                        @if ($what->isSearch())
-                            <th>Lay in</th>
-                        @endif
-                        <th class="num">Size</th>
-                    </tr>
-                </thead>
-                <tbody>
-                    @foreach ($page->lines as $line)
-                        @php($item = $line->item)
-                        <tr class="@if ($what->isPicked($item)) chosen @endif">
-                            <td class="tick"><input type="checkbox" data-tick name="items[]" value="{{ $item->key() }}"
-                                    aria-label="{{ $item->title() }}"></td>
-                            <td class="tight mono">{{ $line->when }}</td>
-                            <td class="cut" title="{{ $line->who }}">{{ $line->who }}</td>
-                            <td class="cut"><a data-row class="text-reset {{ $line->isUnread ? 'unread' : '' }}"
-                                    href="{{ $what->url(item: $item->key()) }}">{{ $item->title() }}</a>
-                                @if ($line->note !== '')
-                                    <span class="muted text-nowrap">{{ $line->note }}</span>
-                                @endif
-                            </td>
-                            @if ($what->isSearch())
-                                <td class="cut" title="{{ $line->span?->mailbox }} {{ $line->span?->folder }}">
-                                    @if ($item->isGone())
-                                        <span class="attention text-nowrap">{{ $line->isChanged ? 'changed' : 'gone' }} since
-                                            <x-moment :at="$item->goneSince()" :zone="$frame->zone" :offset="false" /></span>,
-                                    @endif
-                                    {{ $line->span?->folder }} <span class="muted">{{ $line->span?->mailbox }}</span>
-                                </td>
-                            @endif
-                            <td class="num"><x-size :bytes="$item->size" /></td>
-                        </tr>
-                    @endforeach
-                </tbody>
-            </table>
-        </div>
+        @include('kinds.items.table', ['at' => $what, 'ticks' => 'items', 'lay' => $what->isSearch(), 'boxes' => true,
+            'zone' => $frame->zone, 'chosen' => $what->isPicked(...)])
         <p class="mt-2 mb-0">
             <button class="btn btn-sm btn-primary" id="pick-ticked" name="pick" value="ticked">Pick what is ticked</button>
             @if ($what->isSearch())
                 <button class="btn btn-sm btn-outline-primary" id="pick-found" name="pick" value="found">Pick all that
                     fits{{ $what->everywhen ? ', at any point' : '' }}</button>
-            @elseif (!$what->isSearch())
+            @else
                 <button class="btn btn-sm btn-outline-primary" id="pick-folder" name="pick" value="folder">Pick all of it, and all
                     below it</button>
             @endif
