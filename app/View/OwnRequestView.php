@@ -53,7 +53,16 @@ final readonly class OwnRequestView
     /** Whether something is at work that ends by itself. */
     public function isMoving(): bool
     {
-        return in_array($this->run()?->state, ['queued', 'running'], true) && ! $this->isReadyToDownload($this->run());
+        $run = $this->run();
+
+        return $run !== null && ($this->isGoing($run) || in_array($run->state, ['queued', 'running'], true)) &&
+            ! $this->isReadyToDownload($run);
+    }
+
+    /** Whether what came is being taken away again. */
+    private function isGoing(Run $run): bool
+    {
+        return $run->put_back_at === null && ($run->outcome['put_back']['state'] ?? '') === 'asked';
     }
 
     /** Whether they bring it back themselves, and nobody was told what was good. */
@@ -83,7 +92,7 @@ final readonly class OwnRequestView
     /** @return list<string> of the last run: what was found when it was read again, and what did not come back */
     public function found(Run $run): array
     {
-        if ($run->state !== 'done' || ! $run->isOwn()) {
+        if ($run->state !== 'done' || $run->put_back_at !== null || ! $run->isOwn()) {
             return [];
         }
         $checks = array_map(fn (CheckLine $line): string => $line->told(), CheckLine::all($run->outcome['checks'] ?? []));
@@ -107,11 +116,17 @@ final readonly class OwnRequestView
     public function came(Run $run): string
     {
         $outcome = $run->outcome ?? [];
+        if ($run->put_back_at !== null || $this->isGoing($run)) {
+            return $run->put_back_at === null ? 'It is being taken away again.' : 'It was taken away again.';
+        }
         if ($run->state !== 'done') {
             return $run->isOver() ? 'The last try did not end well. An operator sees to it.' : 'It is not there yet.';
         }
         $what = Kinds::of($run)->carrier()->came($run);
         $isRight = $outcome['right'] ?? false;
+        if (($outcome['put_back']['state'] ?? '') === 'failed') {
+            return "$what came back, and could not all be taken away again: ask the operator.";
+        }
 
         return $isRight ? "$what came back, and all of it was found right."
             : "$what came back, and not all of it is right: ask the operator what is missing.";

@@ -173,6 +173,7 @@ it('lets a person bring back what is gone from their own mailbox, by keyboard, a
     expect($browser->visit("/own/$workload?mailbox=bram@sorrelsound.example")->text())->not->toContain('Gone from it');
 
     $request = (int) Instance::database()->query("SELECT request_id FROM runs WHERE id = $run")->fetchColumn();
-    $browser->visit("/requests/$request")->click('details:has(#put-back) summary')->click('#put-back')->waitForText('put back');
+    $browser->visit("/requests/$request")->click('details:has(#put-back) summary')->click('#put-back')
+        ->waitForText('It was taken away again.');
     expect(Instance::database()->query("SELECT put_back_at IS NOT NULL FROM runs WHERE id = $run")->fetchColumn())->toEqual(1);
 });

@@ -165,7 +165,10 @@ it('brings back what one picks, tells of it, and takes it away again', function 
         ->assertSee('Take it away again')->assertDontSee('every 2s');
 
     $this->post("/runs/{$run->id}/put-back")->assertSessionHasNoErrors();
+    $this->get("/requests/{$request->id}")->assertSee('It is being taken away again.')->assertSee('every 2s')
+        ->assertDontSee('Take it away again');
     Kinds::of($run)->carrier()->putBack($run->refresh(), false);
+    $this->get("/requests/{$request->id}")->assertSee('It was taken away again.')->assertDontSee('every 2s');
     expect($this->crew->now(CrewMail::ADA))->toBe($before)
         ->and(TrailEntry::query()->where('run_id', $run->id)->where('user_id', $this->ada->id)->count())->toBeGreaterThan(0);
     $this->actingAs($this->person(Role::Requester, ['crew office']))->post("/runs/{$run->id}/put-back")->assertForbidden();
