@@ -168,12 +168,15 @@ it('lets a person bring back what is gone from their own mailbox, by keyboard, a
     $run = (int) Instance::database()->query('SELECT MAX(id) FROM runs')->fetchColumn();
     expect($browser->text())->not->toContain('Last good');
 
-    // Nobody else's is theirs: not by the page, not by the list.
+    // Nobody else's is theirs.
+    expect($browser->complaints())->toBe([]);
     $workload = (int) Instance::database()->query("SELECT id FROM workloads WHERE name = 'crew-mail'")->fetchColumn();
     expect($browser->visit("/own/$workload?mailbox=bram@sorrelsound.example")->text())->not->toContain('Gone from it');
+    expect(implode("\n", $browser->complaints()))->toContain('403 (Forbidden)'); // and no more of it for the tests to come
 
     $request = (int) Instance::database()->query("SELECT request_id FROM runs WHERE id = $run")->fetchColumn();
     $browser->visit("/requests/$request")->click('details:has(#put-back) summary')->click('#put-back')
         ->waitForText('It was taken away again.');
     expect(Instance::database()->query("SELECT put_back_at IS NOT NULL FROM runs WHERE id = $run")->fetchColumn())->toEqual(1);
+    expect($browser->complaints())->toBe([]);
 });
