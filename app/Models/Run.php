@@ -201,8 +201,14 @@ final class Run extends Model
     {
         return $this->isOver() &&
             $this->put_back_at === null &&
-            ($this->outcome['put_back']['state'] ?? '') !== 'asked' &&
+            ! $this->isBeingPutBack() &&
             Kinds::of($this)->carrier()->canBePutBack($this);
+    }
+
+    /** Whether somebody has asked for it, and a worker has not done it yet. */
+    public function isBeingPutBack(): bool
+    {
+        return $this->put_back_at === null && ($this->outcome['put_back']['state'] ?? '') === 'asked';
     }
 
     /** The workload it changed, or whose place it changed, that is marked so that this needs a second person; null if none is. */

@@ -55,14 +55,8 @@ final readonly class OwnRequestView
     {
         $run = $this->run();
 
-        return $run !== null && ($this->isGoing($run) || in_array($run->state, ['queued', 'running'], true)) &&
+        return $run !== null && ($run->isBeingPutBack() || in_array($run->state, ['queued', 'running'], true)) &&
             ! $this->isReadyToDownload($run);
-    }
-
-    /** Whether what came is being taken away again. */
-    private function isGoing(Run $run): bool
-    {
-        return $run->put_back_at === null && ($run->outcome['put_back']['state'] ?? '') === 'asked';
     }
 
     /** Whether they bring it back themselves, and nobody was told what was good. */
@@ -115,21 +109,23 @@ final readonly class OwnRequestView
     /** What came back, as far as it is told. */
     public function came(Run $run): string
     {
-        $outcome = $run->outcome ?? [];
-        if ($run->put_back_at !== null || $this->isGoing($run)) {
-            return $run->put_back_at === null ? 'It is being taken away again.' : 'It was taken away again.';
-        }
-        if ($run->state !== 'done') {
-            return $run->isOver() ? 'The last try did not end well. An operator sees to it.' : 'It is not there yet.';
-        }
-        $what = Kinds::of($run)->carrier()->came($run);
-        $isRight = $outcome['right'] ?? false;
-        if (($outcome['put_back']['state'] ?? '') === 'failed') {
-            return "$what came back, and could not all be taken away again: ask the operator.";
-        }
+        return match (true) {
+            $run->put_back_at !== null => 'It was taken away again.',
+            $run->isBeingPutBack() => 'It is being taken away again.',
+            $run->state === 'done' => Kinds::of($run)->carrier()->came($run).' came back, and '.self::howItCame($run->outcome ?? []),
+            $run->isOver() => 'The last try did not end well. An operator sees to it.',
+            default => 'It is not there yet.',
+        };
+    }
 
-        return $isRight ? "$what came back, and all of it was found right."
-            : "$what came back, and not all of it is right: ask the operator what is missing.";
+    /** @param  array<string, mixed>  $outcome  of a run that is done */
+    private static function howItCame(array $outcome): string
+    {
+        return match (true) {
+            ($outcome['put_back']['state'] ?? '') === 'failed' => 'could not all be taken away again: ask the operator.',
+            $outcome['right'] ?? false => 'all of it was found right.',
+            default => 'not all of it is right: ask the operator what is missing.',
+        };
     }
 
     /** What a download holds, in words. */

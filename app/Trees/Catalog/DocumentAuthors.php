@@ -8,7 +8,6 @@ use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\NameList;
 use Kaiseki\Core\Library\DocumentRecord;
-use stdClass;
 
 /**
  * Who wrote a document, or a version of it, as the library that a tree is says (docs/decisions/0045-documents.md): looked for in its
@@ -87,9 +86,6 @@ final class DocumentAuthors
             $digests,
         );
 
-        return array_combine(
-            array_map(fn (stdClass $row): string => (string) $row->digest, $rows),
-            array_map(fn (stdClass $row): string => (string) $row->words, $rows),
-        );
+        return array_column($rows, 'words', 'digest');
     }
 }

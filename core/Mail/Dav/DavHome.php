@@ -144,13 +144,14 @@ final readonly class DavHome
         [$there, $gone] = [[], []];
         for ($round = 0; $round < self::MOST_ROUNDS; $round++) {
             try {
-                $answer = $this->link->answer('REPORT', $of->href, self::sync($token), 0, 'what changed in "'.$of->name().'"');
+                $xml = $this->link->answer('REPORT', $of->href, self::sync($token), 0, 'what changed in "'.$of->name().'"');
             } catch (DavFailure $failure) {
                 // Not known as a report (400, 405, 501), or the precondition valid-sync-token (403 or 409; RFC 6578, 3.2).
                 return in_array($failure->status, [400, 403, 405, 409, 415, 422, 501], true) ? null : throw $failure;
             }
+            $answer = DavXml::document($xml);
             $isAll = true;
-            foreach (DavXml::responses($answer) as $href => $response) {
+            foreach (DavXml::responsesIn($answer) as $href => $response) {
                 $status = DavXml::status($response);
                 $isAll = $isAll && $status !== 507; // it tells the rest when it is asked again (RFC 6578, 3.6)
                 if ($status === 404) {
@@ -161,9 +162,12 @@ final readonly class DavHome
                     unset($gone[$href]);
                 }
             }
-            $next = DavXml::syncToken(DavXml::document($answer));
-            if ($next === '' || $isAll || $next === $token) {
-                return $next === '' || ! $isAll ? null : new DavChanges($next, $there, array_map(strval(...), array_keys($gone)));
+            $next = DavXml::syncToken($answer);
+            if ($isAll && $next !== '') {
+                return new DavChanges($next, $there, array_map(strval(...), array_keys($gone)));
+            }
+            if ($next === '' || $next === $token) {
+                return null; // nothing to ask by, or it would tell the same part again
             }
             $token = $next;
         }

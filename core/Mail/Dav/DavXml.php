@@ -19,7 +19,13 @@ final class DavXml
      */
     public static function responses(string $xml): iterable
     {
-        foreach (self::document($xml)->getElementsByTagNameNS(self::DAV, 'response') as $response) {
+        return self::responsesIn(self::document($xml));
+    }
+
+    /** @return iterable<string, DOMElement> see responses() */
+    public static function responsesIn(DOMDocument $answer): iterable
+    {
+        foreach ($answer->getElementsByTagNameNS(self::DAV, 'response') as $response) {
             $href = self::text($response, self::DAV, 'href');
             $path = (string) parse_url($href, PHP_URL_PATH);
             if (preg_match('~^/[\x21-\x7e]*$~D', $path) === 1 && ! in_array('..', explode('/', rawurldecode($path)), true)) {

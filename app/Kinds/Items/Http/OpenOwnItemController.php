@@ -28,7 +28,6 @@ final class OpenOwnItemController
     private function read(OwnItemRequest $request, Workload $workload, string $key, string $did): ServedItem
     {
         $box = $request->box();
-        assert($box !== null);
 
         return ServedItem::of($workload, $key, $box->name)->noted($did, "in the own mailbox {$box->name}", $request->person());
     }

@@ -15,27 +15,32 @@ use Illuminate\Validation\Rule;
 /** What somebody asks of a mailbox of their own. Whose it is, is looked at before anything else: others' are not there. */
 final class OwnItemRequest extends FormRequest
 {
+    /** @var list<OwnMailbox> all of the person; whose it is, is asked once */
+    public array $mailboxes = [];
+
+    private OwnMailbox $box;
+
     public function authorize(): bool
     {
-        return $this->box() !== null;
-    }
-
-    /** The mailbox that is named, else their first of the workload; null if it is not theirs. */
-    public function box(): ?OwnMailbox
-    {
+        $this->mailboxes = OwnMailbox::of($this->person());
         $workload = $this->route('workload');
-        $user = $this->person();
         assert($workload instanceof Workload);
-        if ($this->filled('mailbox')) {
-            return OwnMailbox::named($user, $workload, $this->string('mailbox')->value());
-        }
-        foreach (OwnMailbox::of($user) as $one) {
-            if ($one->workload->id === $workload->id) {
-                return $one;
+        $named = $this->filled('mailbox') ? $this->string('mailbox')->value() : null;
+        foreach ($this->mailboxes as $one) {
+            if ($one->workload->id === $workload->id && ($named === null || $one->name === $named)) {
+                $this->box = $one;
+
+                return true;
             }
         }
 
-        return null;
+        return false;
+    }
+
+    /** The mailbox that is named, else their first of the workload. */
+    public function box(): OwnMailbox
+    {
+        return $this->box;
     }
 
     public function person(): User
@@ -72,11 +77,11 @@ final class OwnItemRequest extends FormRequest
         return array_values(array_unique([...$ticked, ...$named]));
     }
 
-    public function order(OwnMailbox $box): OwnOrder
+    public function order(): OwnOrder
     {
         return new OwnOrder(
             $this->person(),
-            $box,
+            $this->box,
             $this->items(),
             $this->string('folder')->value(),
             ItemConflict::tryFrom($this->string('conflict')->value()) ?? ItemConflict::MissingOnly,

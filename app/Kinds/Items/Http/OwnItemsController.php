@@ -24,15 +24,14 @@ final class OwnItemsController
         $all = OwnMailbox::of($user);
         abort_if($all === [], 403, 'No rule lets you bring back things of your own here.');
 
-        return redirect('/own/'.$all[0]->workload->id.'?'.http_build_query(['mailbox' => $all[0]->name]));
+        return redirect($all[0]->page());
     }
 
     public function show(OwnItemRequest $request, Workload $workload): View
     {
         $box = $request->box();
-        assert($box !== null);
         $user = $request->person();
-        $view = new OwnItemsView($user, $box, OwnMailbox::of($user), $request);
+        $view = new OwnItemsView($user, $box, $request->mailboxes, $request);
         if ($view->opened !== '') {
             $what = "Looked at {$view->opened} in the own mailbox {$box->name} of {$workload->name}.";
             ContentRead::told($what, $workload, $user);
@@ -44,34 +43,27 @@ final class OwnItemsController
     /** What is ticked is read once more before it is brought back. */
     public function pick(OwnItemRequest $request, Workload $workload): RedirectResponse
     {
-        $box = $request->box();
-        assert($box !== null);
-        $items = $request->order($box)->items;
+        $items = $request->order()->items;
 
         return $items === []
-            ? redirect("/own/{$workload->id}?".http_build_query(['mailbox' => $box->name]))->withErrors(['items' => 'Nothing was ticked.'])
-            : redirect("/own/{$workload->id}/order?".http_build_query(['mailbox' => $box->name, 'items' => implode(',', $items)]));
+            ? redirect($request->box()->page())->withErrors(['items' => 'Nothing was ticked.'])
+            : redirect($request->box()->page('/order', ['items' => implode(',', $items)]));
     }
 
     /** What would come back, in words, to say yes to. */
     public function confirm(OwnItemRequest $request, Workload $workload): View
     {
-        $box = $request->box();
-        assert($box !== null);
-        $order = $request->order($box);
+        $order = $request->order();
 
         return view('kinds.items.own.confirm', ['order' => $order, 'sheet' => $order->sheet()]);
     }
 
     public function store(OwnItemRequest $request, Workload $workload): RedirectResponse
     {
-        $box = $request->box();
-        assert($box !== null);
-        $back = "/own/{$workload->id}?".http_build_query(['mailbox' => $box->name]);
         try {
-            $begun = $request->order($box)->place($request->string('seen')->value());
+            $begun = $request->order()->place($request->string('seen')->value());
         } catch (CannotOrder $cannot) {
-            return redirect($back)->withErrors(['items' => $cannot->getMessage()]);
+            return redirect($request->box()->page())->withErrors(['items' => $cannot->getMessage()]);
         }
 
         return redirect("/requests/{$begun->request_id}");

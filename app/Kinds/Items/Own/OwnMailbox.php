@@ -39,6 +39,16 @@ final readonly class OwnMailbox
         return array_values($own);
     }
 
+    /**
+     * The address of its page, or of one below it.
+     *
+     * @param  array<string, string>  $more  what else is asked there
+     */
+    public function page(string $below = '', array $more = []): string
+    {
+        return "/own/{$this->workload->id}$below?".http_build_query(['mailbox' => $this->name] + $more);
+    }
+
     /** Null unless it is theirs. */
     public static function named(User $user, Workload $workload, string $name): ?self
     {

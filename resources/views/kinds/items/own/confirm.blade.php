@@ -2,7 +2,7 @@
 @use('App\Runs\SetAsides')
 @use('App\Words')
 @php($refused = $order->refused($sheet))
-@php($back = '/own/' . $order->box->workload->id . '?' . http_build_query(['mailbox' => $order->box->name]))
+@php($back = $order->box->page())
 <x-layout title="Bring it back" here="Yours">
     <main id="main" class="page">
         <h1>Bring it back</h1>

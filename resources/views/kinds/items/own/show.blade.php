@@ -9,7 +9,7 @@
             <p class="mb-2">Yours too:
                 @foreach ($view->all as $one)
                     <a @if ($one == $view->box) aria-current="true" @endif class="text-decoration-underline"
-                        href="/own/{{ $one->workload->id }}?{{ http_build_query(['mailbox' => $one->name]) }}">{{ $one->name }}</a>{{
+                        href="{{ $one->page() }}">{{ $one->name }}</a>{{
                             $loop->last ? '' : ',' }}
                 @endforeach
             </p>
