@@ -4,10 +4,12 @@ declare(strict_types=1);
 
 // bin/bench page: the worksheet of a workload with 100, 1,000 and 5,000 sets, as the server answers it, over two weeks and over
 // all of the history; then the pages of an estate of 500 workloads with 200 sets each, 2,000 open requests and 100 runs at work
-// (--only=estate for that alone). A loop of plain PHP is timed beside it, since the machine may be slow at the moment.
+// and a mail service of 5,000 mailboxes, 20 folders each, that people bring back their own of (--only=estate for that alone). A loop of plain PHP is timed beside it, since the machine may be slow at the moment.
 // Starts an instance of its own (home var/bench).
 
 use App\Care\KeptStanding;
+use App\Kinds\Items\Catalog\MailboxNames;
+use App\Kinds\Items\Own\OwnRule;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
@@ -18,20 +20,14 @@ use App\Models\User;
 use App\Models\Workload;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Support\Facades\DB;
+use Tests\Support\BenchTimes;
 
 require __DIR__.'/../../vendor/autoload.php';
 
 $root = dirname(__DIR__, 2);
-$home = "$root/var/bench";
-$socket = stream_socket_server('tcp://127.0.0.1:0');
-$port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
-fclose($socket);
-putenv("KAISEKI_HOME=$home");
-putenv("KAISEKI_PORT=$port");
-exec(escapeshellarg("$root/bin/stop")." 2>&1; rm -rf $home/db $home/index $home/names $home/runs $home/stores $home/cache", $out);
-exec(escapeshellarg("$root/bin/start").' --background --no-demo 2>&1', $out, $code);
-$code === 0 || exit(fwrite(STDERR, implode("\n", $out)."\n"));
-register_shutdown_function(fn () => exec(escapeshellarg("$root/bin/stop")));
+BenchTimes::begin('page');
+$home = (string) getenv('KAISEKI_HOME');
+$port = (int) getenv('KAISEKI_PORT');
 $artisan = PHP_BINARY.' '.escapeshellarg("$root/artisan");
 exec("KAISEKI_USER_PASSWORD=tide-table-9 $artisan kaiseki:user bench@sorrelsound.example --role=operator");
 $app = require "$root/bootstrap/app.php";
@@ -178,6 +174,23 @@ function estate(string $home, int $workloads, int $sets, int $requests, int $run
     return [$ids[intdiv($workloads, 2)], (int) $open[intdiv($requests, 2)]->id];
 }
 
+/** A workload of 5,000 mailboxes with 20 folders each, that people may bring back what is their own of. */
+function mailboxes(): void
+{
+    $workload = Workload::query()->create(['name' => 'post', 'kind' => 'items']);
+    for ($i = 0; $i < 5_000; $i++) {
+        $name = "crew/person-$i@sorrelsound.example";
+        DB::table('item_folders')->insert(array_map(
+            fn (int $k): array => [
+                'path_id' => (1 << 40) + 20 * $i + $k, 'workload_id' => $workload->id, 'mailbox' => $name, 'folder' => "Voyage $k",
+            ],
+            range(1, 20),
+        ));
+        MailboxNames::add($workload->id, [$name]);
+    }
+    OwnRule::settle($workload, 10, 10, null);
+}
+
 $curl = curl_init();
 $jar = tempnam(sys_get_temp_dir(), 'bench');
 curl_setopt_array($curl, [
@@ -219,6 +232,7 @@ foreach (Workload::query()->where('name', 'like', 'estate-%')->get() as $one) {
 }
 printf("looked at by jobs: %.1f ms a workload\n", (hrtime(true) - $began) / 500e6);
 printf("%16s %9s %9s %9s %10s\n", 'page', 'median', 'p95', 'bytes', 'PHP loop');
+mailboxes();
 $pages = [
     'Desk' => '/', 'Desk, page 20' => '/?page=20', 'Desk, filtered' => '/?q=17', 'Estate' => '/estate', 'Stores' => '/stores',
     'a workload' => "/workloads/$workload", 'its care' => "/workloads/$workload/care", 'a worksheet' => "/requests/$request?show=when",

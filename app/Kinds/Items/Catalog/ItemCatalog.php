@@ -87,7 +87,7 @@ final class ItemCatalog
         foreach (['item_terms', 'item_words', 'item_times'] as $table) {
             DB::delete("DELETE FROM $table WHERE item_id IN (SELECT id FROM items WHERE workload_id = ?)", [$workload->id]);
         }
-        foreach (['item_contents', 'item_folders', 'items', 'item_marks'] as $table) {
+        foreach (['item_contents', 'item_folders', 'item_mailboxes', 'items', 'item_marks'] as $table) {
             DB::delete("DELETE FROM $table WHERE workload_id = ?", [$workload->id]);
         }
     }
@@ -99,6 +99,7 @@ final class ItemCatalog
      */
     public static function forgetGone(Workload $workload): int
     {
+        MailboxNames::forgetGone($workload);
         DB::delete(
             'DELETE FROM item_contents WHERE workload_id = ? AND NOT EXISTS (SELECT 1 FROM versions v JOIN histories h '.
                 'ON h.id = v.history_id WHERE v.digest = item_contents.digest AND h.workload_id = item_contents.workload_id)',
@@ -245,6 +246,7 @@ final class ItemCatalog
                 array_push($values, $key, $this->workload->id, mb_substr($mailbox, 0, 300), mb_substr($folder, 0, 600));
             }
             DB::insert('REPLACE INTO item_folders VALUES '.implode(',', array_fill(0, count($some), '(?,?,?,?)')), $values);
+            MailboxNames::add($this->workload->id, array_map(fn (array $place): string => mb_substr($place[0], 0, 300), array_values($some)));
         }
     }
 

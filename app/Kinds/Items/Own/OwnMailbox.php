@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items\Own;
 
+use App\Kinds\Items\Catalog\MailboxNames;
 use App\Kinds\Items\Server\MailServer;
 use App\Models\Role;
 use App\Models\User;
 use App\Models\Workload;
-use Illuminate\Support\Facades\DB;
 
 /** A mailbox that is a person's, of a workload whose rule lets people bring back what is their own. */
 final readonly class OwnMailbox
@@ -28,9 +28,11 @@ final readonly class OwnMailbox
         if ($user->role === Role::Administrator || $user->locked_at !== null) {
             return [];
         }
+        $rules = OwnRule::query()->with('workload')->get()->filter(fn (OwnRule $rule): bool => $user->sees($rule->workload->group));
         $own = [];
-        foreach (OwnRule::query()->with('workload')->get() as $rule) {
-            foreach ($user->sees($rule->workload->group) ? self::names($user, $rule->workload) : [] as $name) {
+        foreach ($rules->isEmpty() ? [] : self::names($user, $rules->modelKeys()) as $workload => $names) {
+            $rule = $rules->find($workload);
+            foreach ($names as $name) {
                 $own["{$rule->workload->name}\0$name"] = new self($rule->workload, $name, $rule);
             }
         }
@@ -61,16 +63,27 @@ final readonly class OwnMailbox
         return null;
     }
 
-    /** @return list<string> */
-    private static function names(User $user, Workload $workload): array
+    /**
+     * @param  list<int>  $workloads
+     * @return array<int, list<string>> workload => names of mailboxes
+     */
+    private static function names(User $user, array $workloads): array
     {
-        $there = DB::table('item_folders')->where('workload_id', $workload->id)->distinct()->pluck('mailbox')->map(strval(...))->all();
-        $given = GivenMailbox::query()->where(['workload_id' => $workload->id, 'user_id' => $user->id])->pluck('mailbox')->all();
-        $server = MailServer::of($workload);
-        $bears = fn (string $name): bool => self::isAddress($user->email, $name) ||
-            ($server !== null && self::isAddress($user->email, $server->accountOf($name)));
+        $names = [];
+        $servers = MailServer::ofAll($workloads);
+        foreach (MailboxNames::within($user->email, $workloads) as $workload => $there) {
+            $server = $servers[$workload] ?? null;
+            $bears = fn (string $name): bool => self::isAddress($user->email, $name) ||
+                ($server !== null && self::isAddress($user->email, $server->accountOf($name)));
+            $names[$workload] = array_values(array_filter($there, $bears));
+        }
+        foreach (GivenMailbox::query()->where('user_id', $user->id)->whereIn('workload_id', $workloads)->get() as $given) {
+            if (MailboxNames::has($given->workload_id, $given->mailbox)) {
+                $names[$given->workload_id][] = $given->mailbox;
+            }
+        }
 
-        return array_values(array_filter($there, fn (string $name): bool => in_array($name, $given, true) || $bears($name)));
+        return array_map(fn (array $some): array => array_values(array_unique($some)), $names);
     }
 
     /** Whole addresses only: a name that merely begins as one is somebody else's. */

@@ -49,6 +49,18 @@ final class MailServer extends Model implements Target
             ->first();
     }
 
+    /**
+     * @param  list<int>  $workloads
+     * @return array<int, self> workload => the one that its mailboxes are on, where that is known
+     */
+    public static function ofAll(array $workloads): array
+    {
+        $servers = self::query()->get()->keyBy('id');
+        $known = DB::table('mail_originals')->whereIn('workload_id', $workloads)->pluck('server_id', 'workload_id')->all();
+
+        return array_filter(array_map(fn (mixed $server): ?self => $servers->get($server), $known));
+    }
+
     /** From now on the mailboxes of the workload are known to be here. */
     public function holds(Workload $workload): void
     {

@@ -5,13 +5,13 @@ declare(strict_types=1);
 namespace App\Kinds\Items\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
+use App\Kinds\Items\Catalog\MailboxNames;
 use App\Kinds\Items\Own\GivenMailbox;
 use App\Kinds\Items\Own\OwnRule;
 use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Models\User;
 use App\Models\Workload;
-use Illuminate\Support\Facades\DB;
 use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
@@ -92,7 +92,7 @@ final class OwnItemsCommand extends KaisekiCommand
         $mailbox = (string) $input->getOption('mailbox');
         $person = User::query()->where('email', (string) $input->getOption('person'))->first() ??
             throw new InvalidArgumentException('Say with --person whose it is: an address by which somebody signs in.');
-        if (! DB::table('item_folders')->where(['workload_id' => $workload->id, 'mailbox' => $mailbox])->exists()) {
+        if (! MailboxNames::has($workload->id, $mailbox)) {
             throw new InvalidArgumentException("There is no mailbox \"$mailbox\" in the sets of {$workload->name}; \"browse\" lists them.");
         }
         $one = ['workload_id' => $workload->id, 'user_id' => $person->id, 'mailbox' => $mailbox];
