@@ -44,6 +44,7 @@ Route::middleware('auth')->group(function (): void {
         Route::post('/sets', C\MakeSetController::class);
         Route::post('/schedule', C\ScheduleController::class);
         Route::post('/rules', C\KeepRuleController::class);
+        Route::post('/exclusions', C\ExclusionController::class);
         Route::post('/expire', C\ExpireController::class)->middleware(PasswordAgain::class);
         Route::post('/promises', C\PromiseController::class);
         Route::post('/read-back', C\ReadBackWorkloadController::class);

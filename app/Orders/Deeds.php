@@ -7,6 +7,7 @@ namespace App\Orders;
 use App\Care\Expiry;
 use App\Care\Holds;
 use App\Care\KeepRules;
+use App\Sets\LeftOut;
 use App\Jobs\CarryOutRun;
 use App\Jobs\PutBackRun;
 use App\Kinds\Targets;
@@ -25,6 +26,7 @@ use App\Rights\RightsBook;
 use App\Sets\CannotRegister;
 use App\Words;
 use InvalidArgumentException;
+use Kaiseki\Core\Protect\Exclusion;
 
 /** What is done to a workload, and not by a run, for which a second person is asked where the workload is marked. */
 enum Deeds: string
@@ -44,6 +46,8 @@ enum Deeds: string
     case LiftHold = 'lift-hold';
 
     case Rights = 'rights';
+
+    case LeaveOut = 'leave-out';
 
     /**
      * Does it.
@@ -65,6 +69,7 @@ enum Deeds: string
             self::GoOn => self::goOn($detail, $by),
             self::LiftHold => self::liftHold($detail, $by),
             self::Rights => self::giveRights($detail, $by),
+            self::LeaveOut => self::leaveOut($workload, $detail, $by),
         };
     }
 
@@ -177,6 +182,18 @@ enum Deeds: string
         $rights = array_map(Right::from(...), array_values((array) $detail['rights']));
 
         return RightsBook::settle($target, (string) $detail['group'], Role::from((string) $detail['role']), $rights, $by);
+    }
+
+    /** @param  array<string, mixed>  $detail */
+    private static function leaveOut(Workload $workload, array $detail, User $by): string
+    {
+        try {
+            LeftOut::add($workload, Exclusion::of((string) $detail['pattern'], (string) $detail['because']), $by);
+        } catch (InvalidArgumentException $wrong) {
+            throw CannotOrder::because($wrong->getMessage());
+        }
+
+        return 'It is left out of the sets that are made from now on; those that are there keep it.';
     }
 
     /**

@@ -27,13 +27,16 @@ use App\Policies\RecoveryRequestPolicy;
 use App\Policies\RunPolicy;
 use App\Policies\StorePolicy;
 use App\Policies\WorkloadPolicy;
+use App\View\RunBar;
 use Carbon\CarbonImmutable;
 use Illuminate\Pagination\Paginator;
 use Illuminate\Support\Facades\Date;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\Route;
+use Illuminate\Support\Facades\View as Views;
 use Illuminate\Support\ServiceProvider;
+use Illuminate\View\View;
 
 final class AppServiceProvider extends ServiceProvider
 {
@@ -52,6 +55,7 @@ final class AppServiceProvider extends ServiceProvider
     {
         Date::use(CarbonImmutable::class);
         Paginator::useBootstrapFive();
+        Views::composer('runs.progress', fn (View $view): View => $view->with('bar', new RunBar($view['run'])));
         Queue::before(fn () => $this->app->instance(TrailEntry::JOB, true));
         Queue::after(fn () => $this->app->forgetInstance(TrailEntry::JOB));
         Queue::exceptionOccurred(fn () => $this->app->forgetInstance(TrailEntry::JOB));

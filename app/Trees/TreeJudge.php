@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Trees;
 
+use App\Sets\LeftOut;
 use App\Kinds\Given;
 use App\Kinds\Judge;
 use App\Kinds\Usability;
@@ -157,6 +158,10 @@ final class TreeJudge implements Judge
         $usability = $this->usability($outline);
         $lost = $this->lost()->counts()[$set->id] ?? 0;
         $leftOut = array_values(array_filter($set->remarks ?? [], fn (string $remark): bool => str_contains($remark, 'not stored')));
+        $excluded = LeftOut::ofSet($set)->words();
+        if ($excluded !== '') {
+            $leftOut[] = "Left out on purpose: $excluded.";
+        }
         $alone = $set->seekable
             ? 'each is read alone, without what stands before it'
             : 'the archive is one stream: what stands before a file is inflated first';

@@ -6,9 +6,11 @@ namespace App\View;
 
 use App\Care\KeepRules;
 use App\Care\KeptStanding;
+use App\Sets\LeftOut;
 use App\Care\ReadCoverage;
 use App\Care\ReadingProgress;
 use App\Jobs\ReadBackCopies;
+use App\Kinds\CanLeaveOut;
 use App\Kinds\Kinds;
 use App\Kinds\Source;
 use App\Models\Check;
@@ -27,6 +29,7 @@ use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\View;
 use Kaiseki\Core\Chain\Demands;
+use Kaiseki\Core\Protect\Exclusions;
 use stdClass;
 
 /** What the page about the care of one workload shows: how sets are made, read back and kept, and what was promised. */
@@ -90,6 +93,25 @@ final class CareView
         $last = (string) array_pop($levels);
 
         return $levels === [] ? $last : implode(', ', $levels)." or $last";
+    }
+
+    /** Whether it is settled here what its sets leave out. */
+    public function canLeaveOut(): bool
+    {
+        return $this->source() instanceof CanLeaveOut && $this->source()->isKnown();
+    }
+
+    public function leftOut(): Exclusions
+    {
+        return LeftOut::of($this->workload);
+    }
+
+    /** A pattern as one would be of it. */
+    public function leftOutLike(): string
+    {
+        $source = $this->source();
+
+        return $source instanceof CanLeaveOut ? $source->leftOutLike() : '';
     }
 
     public function schedule(): ?Schedule

@@ -4,11 +4,14 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Jobs\BringSetsNear;
+use App\Kinds\OrderSheet;
 use App\Models\Approval;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
+use App\Sets\BringingProgress;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
 use InvalidArgumentException;
@@ -70,6 +73,18 @@ final readonly class RequestFrame
         } catch (InvalidArgumentException) {
             return null;
         }
+    }
+
+    /** @return list<string> why an order cannot be begun by this person */
+    public function blockers(OrderSheet $sheet): array
+    {
+        return array_values(array_filter([...$sheet->blockers(), $sheet->refusedTo($this->user)]));
+    }
+
+    /** How far the sets are that somebody wants nearer; null if nothing is brought. */
+    public function bringing(): ?BringingProgress
+    {
+        return BringSetsNear::progress($this->request);
     }
 
     /** The question for approval that nobody has answered yet. */

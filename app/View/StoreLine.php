@@ -18,8 +18,8 @@ final readonly class StoreLine
         public int $bytes,
         public int $workloads,
         public ?MeasuredRate $measured,
-        /** @var list<float> the newest last, 10^6 bytes a second */
-        public array $past,
+        /** Of the last runs, 10^6 bytes a second. */
+        public TrendLine $past,
     ) {
     }
 }

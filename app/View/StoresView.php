@@ -86,7 +86,7 @@ final class StoresView
             ($this->held()[$store->id] ?? [0, 0])[1],
             ($this->held()[$store->id] ?? [0, 0, 0, 0])[3],
             $this->rates->of('store', $store->name),
-            $this->past["store {$store->name}"] ?? [],
+            new TrendLine($this->past["store {$store->name}"] ?? []),
         ));
     }
 
@@ -146,10 +146,9 @@ final class StoresView
         return $this->rates->sharing($lane->from_site, $lane->to_site);
     }
 
-    /** @return list<float> */
-    public function pastOfLane(Lane $lane): array
+    public function pastOfLane(Lane $lane): TrendLine
     {
-        return $this->past["lane {$lane->from_site}>{$lane->to_site}"] ?? [];
+        return new TrendLine($this->past["lane {$lane->from_site}>{$lane->to_site}"] ?? []);
     }
 
     /** @return list<CartridgeLine> */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\View;
 
+use App\Words;
 use Carbon\CarbonImmutable;
 
 /** How much lies on a store, or of a workload, and how that goes. */
@@ -29,10 +30,16 @@ final readonly class UseLine
     ) {
     }
 
-    /** @return list<int> */
-    public function values(): array
+    public function trend(): TrendLine
     {
-        return [...array_values($this->days), $this->bytes];
+        return new TrendLine([...array_values($this->days), $this->bytes]);
+    }
+
+    public function trendInWords(): string
+    {
+        $from = Words::size($this->trend()->values[0]);
+
+        return 'Over '.count($this->days)." days, from $from to ".Words::size($this->bytes);
     }
 
     /** Bytes more than so many days ago; null where nobody looked then. */

@@ -14,6 +14,7 @@ use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\TarReader;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Doubt\TextureSample;
+use Kaiseki\Core\Protect\Exclusions;
 
 /** What stands in one archive: its members with their digests and places, and its folder records. */
 final class ArchiveScan
@@ -21,10 +22,13 @@ final class ArchiveScan
     /** Text and tables stay far below; deflate can reach 1032, which only empty disks and archives made to do harm come near. */
     public const MOST_TIMES = 200;
 
+    /** Of what was there and left out on purpose. In an archive N says so, as it does of what did not change. */
+    public const EXCLUDED = 'E';
+
     /** @var array<array-key, string> path => packed version, in the order of the archive */
     public array $members = [];
 
-    /** @var array<array-key, array<array-key, string>> folder path => name => Y, N or D */
+    /** @var array<array-key, array<array-key, string>> folder path => name => Y, N, D or EXCLUDED */
     public array $folders = [];
 
     /** @var list<array{string, string}> R, T and X records of all folders, with paths of the tree */
@@ -114,9 +118,13 @@ final class ArchiveScan
             $version = $line->version;
             [$folder, $name] = EntryPath::split($line->path);
             if ($line->path !== '') {
-                $scan->folders[$folder][$name] = $version->kind === EntryKind::Folder ? 'D' : ($line->isHere ? 'Y' : 'N');
+                $scan->folders[$folder][$name] = match ($version->kind) {
+                    EntryKind::Folder => 'D',
+                    EntryKind::Excluded => self::EXCLUDED,
+                    default => $line->isHere ? 'Y' : 'N',
+                };
             }
-            if (! $line->isHere) {
+            if (! $line->isHere || $version->kind === EntryKind::Excluded) {
                 continue;
             }
             $scan->count++;
@@ -141,6 +149,18 @@ final class ArchiveScan
         $scan->seekable = count($offsets) > 1;
 
         return $scan;
+    }
+
+    /** Tells what was left out on purpose, by what is recorded of that, from what did not change. */
+    public function leaveOut(Exclusions $excluded): void
+    {
+        foreach ($excluded->all === [] ? [] : $this->folders as $folder => $names) {
+            foreach ($names as $name => $code) {
+                if ($code === 'N' && $excluded->at(EntryPath::join((string) $folder, (string) $name)) !== null) {
+                    $this->folders[$folder][$name] = self::EXCLUDED;
+                }
+            }
+        }
     }
 
     /**

@@ -18,6 +18,7 @@ final readonly class ManifestLine
         'symlink' => EntryKind::Symlink,
         'fifo' => EntryKind::Fifo,
         'file' => EntryKind::File,
+        'excluded' => EntryKind::Excluded,
     ];
 
     public function __construct(

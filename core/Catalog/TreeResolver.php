@@ -72,7 +72,9 @@ final class TreeResolver
                     continue; // it has an entry of its own, unless it lies on another file system
                 }
                 $packed = $this->scan->members[$path] ?? null;
-                if ($packed === null && $code === 'N') {
+                if ($packed === null && $code === ArchiveScan::EXCLUDED) {
+                    $packed = $excluded;
+                } elseif ($packed === null && $code === 'N') {
                     $packed = $needsBase ? $source[$name] ?? null : $excluded;
                     if ($packed === null) {
                         $this->unresolved[] = $path;

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Doubt;
 
+use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\Tree;
 use Kaiseki\Core\Catalog\Version;
@@ -71,7 +72,7 @@ final class ChangeMeasures
             $measures->compare($folder, $now->children($folder) ?? [], $before->children($folder) ?? []);
         }
         foreach ($before->folderPaths() as $folder) {
-            if ($now->children($folder) === null) {
+            if ($now->children($folder) === null && ! self::isLeftOut((string) $folder, $now)) {
                 $measures->compare($folder, [], $before->children($folder) ?? []);
             }
         }
@@ -131,7 +132,7 @@ final class ChangeMeasures
             }
         }
         foreach ($then as $name => $packed) {
-            if ($packed[0] !== 'f') {
+            if ($packed[0] !== 'f' || ($now[$name][0] ?? '') === EntryKind::Excluded->value) {
                 continue;
             }
             $this->filesBefore++;
@@ -139,6 +140,18 @@ final class ChangeMeasures
                 $this->gone[EntryPath::join($folder, (string) $name)] = $packed;
             }
         }
+    }
+
+    /** Whether it is in a folder that is left out on purpose now: what is in that may be there still. */
+    private static function isLeftOut(string $folder, Tree $now): bool
+    {
+        for ($path = $folder; $path !== ''; [$path] = EntryPath::split($path)) {
+            if (($now->at($path)[0] ?? '') === EntryKind::Excluded->value) {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     private function change(string $path, string $packed, string $old, string $digest): void

@@ -26,6 +26,7 @@ final readonly class SetRecord
         public string $consistency = 'unknown',
         /** Of workload, as whoever rebuilds a catalog must know it. */
         public string $kind = 'files',
+        public Exclusions $excluded = new Exclusions,
     ) {
     }
 
@@ -54,6 +55,7 @@ final readonly class SetRecord
             'blake2b_256' => bin2hex($digest),
             'manifest_blake2b_256' => bin2hex($manifest),
             'remarks' => [...$this->remarks, ...$counts->remarks],
+            ...$this->excluded->all === [] ? [] : ['excluded' => $this->excluded->toArray()],
             'parts' => [(new PartRecord('', $file, $bytes, bin2hex($digest)))->toArray()],
         ];
     }

@@ -46,8 +46,11 @@ final class SetWriter
     /** @var array<string, array{string, Place, string, int}> inode => path, place, digest and texture of its first name */
     private array $linked = [];
 
-    public function __construct(private readonly Look $source, private readonly string $folder)
-    {
+    public function __construct(
+        private readonly Look $source,
+        private readonly string $folder,
+        private readonly Exclusions $exclusions = new Exclusions,
+    ) {
     }
 
     /**
@@ -116,10 +119,11 @@ final class SetWriter
     /** All folders with their records first, as GNU tar writes them, then everything else. */
     private function writeTree(?Tree $base, SourceState $before): void
     {
-        $walk = new SourceWalk($this->source);
+        $walk = new SourceWalk($this->source, $this->exclusions);
         $files = [];
         foreach ($walk->folders() as $folder => $entries) {
-            $names = [];
+            // As tar(1) says it of what was excluded: whoever extracts over a tree keeps what stands there.
+            $names = array_fill_keys($walk->leftOut(), 'N');
             foreach ($entries as $entry) {
                 [, $name] = EntryPath::split($entry->path);
                 $old = $entry->kind === EntryKind::Folder ? null : $this->unchanged($entry, $base, $before);
@@ -128,6 +132,7 @@ final class SetWriter
                     $files[] = ($old === null ? 'Y' : 'N').$entry->path;
                 }
             }
+            ksort($names, SORT_STRING);
             $own = $walk->entry($folder);
             if ($own !== null) {
                 $place = $this->tar->begin(
@@ -145,6 +150,10 @@ final class SetWriter
                     $own->extended,
                 );
                 $this->line($own, true, null, $place);
+            }
+            foreach ($walk->leftOut() as $name) {
+                $none = new Version(EntryKind::Excluded, 0, 0, null, 0, 0, 0, '', '');
+                $this->put($this->manifest, (new ManifestLine(EntryPath::join($folder, $name), $none, false))->json());
             }
         }
         // Looked at once more when its turn comes, rather than kept in memory.

@@ -6,6 +6,7 @@ namespace Kaiseki\Core\Protect;
 
 use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\EntryKind;
+use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Files\Look;
 use Kaiseki\Core\Files\Seen;
 use Kaiseki\Core\Files\Status;
@@ -19,7 +20,10 @@ final class SourceWalk
     /** @var array<int, string> */
     private array $groups = [];
 
-    public function __construct(private readonly Look $source)
+    /** @var list<string> */
+    private array $leftOut = [];
+
+    public function __construct(private readonly Look $source, private readonly Exclusions $exclusions = new Exclusions)
     {
     }
 
@@ -37,11 +41,16 @@ final class SourceWalk
             $names = $this->source->names($folder);
             sort($names, SORT_STRING);
             $below = [];
-            $asked = [];
+            $asked = $this->leftOut = [];
             foreach ($names as $name) {
-                if (! str_starts_with($name, '.kaiseki-')) {
-                    // not staging folders and set-asides of runs
-                    $asked[] = [$folder === '' ? $name : "$folder/$name", 0];
+                $path = EntryPath::join($folder, $name);
+                if (str_starts_with($name, '.kaiseki-')) {
+                    continue; // staging folders and set-asides of runs
+                }
+                if ($this->exclusions->at($path) === null) {
+                    $asked[] = [$path, 0];
+                } else {
+                    $this->leftOut[] = $name;
                 }
             }
             foreach ($this->source->many($asked) as $seen) {
@@ -59,6 +68,12 @@ final class SourceWalk
             }
             yield $folder => $entries;
         }
+    }
+
+    /** @return list<string> names in the folder that was had last which are left out, with whatever is in them */
+    public function leftOut(): array
+    {
+        return $this->leftOut;
     }
 
     /** Null if it is gone, or of a kind that is not stored (sockets, devices). */

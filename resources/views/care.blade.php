@@ -11,6 +11,7 @@
         <div class="row">
             <div class="col-lg-6">
                 @include('care.making')
+                @includeWhen($view->canLeaveOut(), 'care.left-out')
                 @include('care.reading')
             </div>
             <div class="col-lg-6">

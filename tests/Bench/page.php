@@ -4,7 +4,8 @@ declare(strict_types=1);
 
 // bin/bench page: the worksheet of a workload with 100, 1,000 and 5,000 sets, as the server answers it, over two weeks and over
 // all of the history; then the pages of an estate of 500 workloads with 200 sets each, 2,000 open requests and 100 runs at work
-// and a mail service of 5,000 mailboxes, 20 folders each, that people bring back their own of (--only=estate for that alone). A loop of plain PHP is timed beside it, since the machine may be slow at the moment.
+// and a mail service of 5,000 mailboxes, 20 folders each, that people bring back their own of (--only=estate for that alone). A loop
+// of plain PHP is timed beside it, since the machine may be slow at the moment.
 // Starts an instance of its own (home var/bench).
 
 use App\Care\KeptStanding;

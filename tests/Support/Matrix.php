@@ -125,6 +125,7 @@ final class Matrix
                 ['times' => '30 1 * * *=full', 'store' => 'STORE', 'zone' => 'UTC', 'copy_to' => ['STORE'], 'on' => '1'],
             ],
             'POST workloads/{workload}/rules' => [self::OPERATORS, ['store' => 'STORE', 'rule' => 'last=7']],
+            'POST workloads/{workload}/exclusions' => [self::OPERATORS, ['do' => 'add', 'pattern' => '*.tmp', 'because' => 'passing']],
             'POST workloads/{workload}/expire' => [self::OPERATORS, ['plan' => 'x']],
             'POST workloads/{workload}/promises' => [self::OPERATORS, ['rpo' => '26h', 'rto' => '4h']],
             'POST workloads/{workload}/read-back' => [self::OPERATORS, []],

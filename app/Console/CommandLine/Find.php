@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
+use App\Sets\LeftOut;
 use App\Kinds\FindsByLine;
 use App\Kinds\FindsFiles;
 use App\Kinds\Kinds;
@@ -81,6 +82,10 @@ final class Find extends KaisekiCommand
         if (count($found) > self::MOST) {
             $notes[] = 'More than '.number_format(self::MOST).' versions fit; the rest is left out. Narrow the pattern or the span.';
             $found = array_slice($found, 0, self::MOST);
+        }
+        $leftOut = $found === [] ? LeftOut::of($workload)->words() : '';
+        if ($leftOut !== '') {
+            $notes[] = "Left out of its sets on purpose: $leftOut.";
         }
         $this->answer(
             ['versions' => array_map(self::row(...), $found), 'notes' => $notes],

@@ -48,6 +48,7 @@ final class Kaiseki extends Application
             new SignList,
             new VerdictCommand,
             new BadContents,
+            new Exclude,
             new Keep,
             new HoldCommand,
             new Expire,

@@ -6,8 +6,11 @@ namespace App\Kinds\Items;
 
 use App\Kinds\Items\Catalog\ForgetGoneItems;
 use App\Kinds\Items\Catalog\LookThroughItems;
+use App\Kinds\Items\Own\OwnRule;
+use App\Kinds\Items\Run\SeenAsUser;
 use App\Kinds\KindProvider;
 use Illuminate\Console\Scheduling\Schedule;
+use Illuminate\View\View;
 
 /** What items need of the application. */
 final class ItemsProvider extends KindProvider
@@ -22,6 +25,15 @@ final class ItemsProvider extends KindProvider
                 $schedule->job(new ForgetGoneItems)->dailyAt('04:40');
             },
         );
+    }
+
+    protected function parts(): array
+    {
+        return [
+            'care' => fn (View $view): array => ['rule' => OwnRule::of($view['workload'])],
+            'own-run' => fn (View $view): array => ['mailbox' => SeenAsUser::mailboxOf($view['run'])],
+            'seen-as-user' => fn (View $view): array => ['seen' => $view['run']->outcome['seen_as_user'] ?? null],
+        ];
     }
 
     protected function folder(): string

@@ -7,6 +7,7 @@ namespace App\Kinds\Items;
 use App\Kinds\Items\Catalog\ItemCatalog;
 use App\Kinds\Items\Live\LiveMailboxes;
 use App\Kinds\Items\Live\MirrorSource;
+use App\Kinds\CanLeaveOut;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Kinds\SourcePlace;
@@ -16,7 +17,7 @@ use App\Trees\Making\FolderSource;
 use Kaiseki\Core\Chain\Level;
 
 /** A folder with mailboxes, or what their server says of them: sets are those of files, and which items there are is found at once. */
-final readonly class ItemsSource implements Source
+final readonly class ItemsSource implements CanLeaveOut, Source
 {
     private Source $folder;
 
@@ -39,6 +40,11 @@ final readonly class ItemsSource implements Source
     public function usualTimes(): array
     {
         return ['10 1 * * 0=full', '10 * * * *=incr'];
+    }
+
+    public function leftOutLike(): string
+    {
+        return '/*/.Junk';
     }
 
     public function isKnown(): bool

@@ -10,6 +10,8 @@ use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\EnrolmentPolicy;
+use App\Kinds\Machines\Page\HostsView;
+use App\Kinds\Machines\Page\PlacedRunView;
 use App\Kinds\Machines\Snapshots\TakeSnapshots;
 use App\Kinds\Machines\Standing\FollowPoints;
 use App\Kinds\Machines\Standing\ServeDisks;
@@ -18,6 +20,7 @@ use App\Line\OnlyByLine;
 use Illuminate\Console\Scheduling\Schedule;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Facades\Route;
+use Illuminate\View\View;
 
 /** What machines need of the application. */
 final class MachinesProvider extends KindProvider
@@ -38,6 +41,14 @@ final class MachinesProvider extends KindProvider
                 $schedule->job(new TakeSnapshots)->everyMinute();
             },
         );
+    }
+
+    protected function parts(): array
+    {
+        return [
+            'estate' => fn (View $view): array => ['seen' => HostsView::for($view['user'])],
+            'placed-run' => fn (View $view): array => ['view' => new PlacedRunView($view['run'], auth()->user())],
+        ];
     }
 
     protected function folder(): string

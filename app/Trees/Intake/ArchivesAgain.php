@@ -17,6 +17,7 @@ use Kaiseki\Core\Archive\ContentDigest;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Protect\Exclusions;
 
 /**
  * Archives of ours, taken in again in the order in which they were made: by the manifests beside them, or, where those are missing or do
@@ -130,6 +131,7 @@ final class ArchivesAgain
                     isset($record['captured_from']) ? Instant::parse((string) $record['captured_from']) : null,
                     (string) ($record['consistency'] ?? 'unknown'),
                     array_values(array_map(strval(...), array_filter((array) ($record['remarks'] ?? []), is_string(...)))),
+                    excluded: Exclusions::ofRecord($record['excluded'] ?? null),
                 );
                 $digest = (string) ($record['blake2b_256'] ?? '');
                 $manifest = ContentDigest::ofFile(dirname($archive)."/$name.manifest.jsonl");

@@ -6,6 +6,7 @@ namespace App\Trees\Intake;
 
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Protect\Exclusions;
 
 /** An archive that was found or made, with what is recorded of it. */
 final readonly class FoundSet
@@ -28,6 +29,8 @@ final readonly class FoundSet
         public bool $isFresh = false,
         /** Whether access lists were asked for when it was made, so that what has none in it had none. */
         public bool $knowsLists = false,
+        /** What it left out on purpose. */
+        public Exclusions $excluded = new Exclusions,
     ) {
     }
 

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Trees\Intake;
 
+use App\Sets\LeftOut;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
@@ -68,6 +69,7 @@ final class SetRegistration
         $file = $this->store->root.'/'.$found->path;
         $archive = ArchiveFile::at($file);
         $scan = ArchiveScan::read($archive, $progress, $mostTimes);
+        $scan->leaveOut($found->excluded);
         $differs = $found->isFresh ? null : $this->manifestDiffers($file, $found->name, $scan);
         if ($differs !== null) {
             $found = $found->with($differs);
@@ -176,7 +178,7 @@ final class SetRegistration
                 'digest' => $pieces === null ? $digest : bin2hex($pieces->digest),
                 'beside' => $beside,
                 'consistency' => $found->consistency,
-                'facts' => $found->knowsLists || $scan->hasLists ? [KnownLists::FACT => true] : null,
+                'facts' => self::facts($found, $scan),
             ]);
             $baseSet = $this->findBase($set);
             $tree = SetResolution::of($set, $scan, $baseSet, $baseSet === null ? null : $this->tree($baseSet))->tree;
@@ -314,7 +316,10 @@ final class SetRegistration
         $stores = new OpenStores;
         foreach ($set->copies()->with('store')->get() as $copy) {
             try {
-                return ArchiveScan::read($stores->of($copy->store)->open(StoredCopy::of($copy)));
+                $scan = ArchiveScan::read($stores->of($copy->store)->open(StoredCopy::of($copy)));
+                $scan->leaveOut(LeftOut::ofSet($set));
+
+                return $scan;
             } catch (UnreadableArchive) {
                 continue;
             }
@@ -332,6 +337,15 @@ final class SetRegistration
         if (BackupSet::query()->where('workload_id', $workload->id)->where('name', $name)->exists()) {
             throw CannotRegister::because("a set named $name is registered already");
         }
+    }
+
+    /** @return array<string, mixed>|null what is known of it that not every kind of set has */
+    private static function facts(FoundSet $found, ArchiveScan $scan): ?array
+    {
+        $facts = ($found->knowsLists || $scan->hasLists ? [KnownLists::FACT => true] : []) +
+            ($found->excluded->all === [] ? [] : [LeftOut::FACT => $found->excluded->toArray()]);
+
+        return $facts === [] ? null : $facts;
     }
 
     private function findBase(BackupSet $set): ?BackupSet

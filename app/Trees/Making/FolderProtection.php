@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Trees\Making;
 
+use App\Sets\LeftOut;
 use App\Hosts\HostCommand;
 use App\Instance;
 use App\Kinds\MakingOrder;
@@ -19,6 +20,7 @@ use InvalidArgumentException;
 use Kaiseki\Core\Chain\Level;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Protect\Clock;
+use Kaiseki\Core\Protect\Exclusions;
 use Kaiseki\Core\Protect\SetRecord;
 use Kaiseki\Core\Protect\SetWriter;
 use Kaiseki\Core\Protect\SourceState;
@@ -34,6 +36,8 @@ final class FolderProtection
 
     /** That it becomes: a full where there is nothing to reckon against. */
     private readonly Level $level;
+
+    private readonly Exclusions $excluded;
 
     /** @var list<HostCommand> those that ran before and after */
     private array $commands = [];
@@ -63,6 +67,7 @@ final class FolderProtection
             "{$workload->name} is no folder of this machine, so no commands run beside it: where it has an agent, put programs there, ".
                 '/etc/kaiseki-agent/before and after.',
         );
+        $this->excluded = LeftOut::of($workload);
         $this->clock = $original->clock();
         $this->history = $this->historyName();
         $this->base = $this->base();
@@ -90,7 +95,7 @@ final class FolderProtection
         try {
             $folder = $this->original->open();
             $this->knowsLists = $folder->access('', true) !== null;
-            [$record, $state] = (new SetWriter($folder, $this->folder()))->write(
+            [$record, $state] = (new SetWriter($folder, $this->folder(), $this->excluded))->write(
                 $name,
                 $this->base === null ? null : $registration->tree($this->base),
                 $this->base === null ? SourceState::none() : SourceState::read(SetFiles::sourceState($this->base)),
@@ -144,6 +149,7 @@ final class FolderProtection
             $this->remarks,
             $this->consistency(),
             $this->workload->kind,
+            $this->excluded,
         );
     }
 
@@ -161,6 +167,7 @@ final class FolderProtection
             $this->remarks,
             true,
             $this->knowsLists,
+            $this->excluded,
         );
     }
 

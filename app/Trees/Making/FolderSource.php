@@ -6,6 +6,7 @@ namespace App\Trees\Making;
 
 use App\Hosts\Hosts;
 use App\Hosts\Walls;
+use App\Kinds\CanLeaveOut;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Kinds\SourcePlace;
@@ -15,7 +16,7 @@ use InvalidArgumentException;
 use Kaiseki\Core\Files\Status;
 
 /** A folder tree of this machine. */
-final class FolderSource implements Source
+final class FolderSource implements CanLeaveOut, Source
 {
     use LevelsOfTree;
 
@@ -51,6 +52,11 @@ final class FolderSource implements Source
     public function usualTimes(): array
     {
         return ['30 1 * * 0=full', '30 1 * * 1-6=incr'];
+    }
+
+    public function leftOutLike(): string
+    {
+        return '/logs/old';
     }
 
     public function isKnown(): bool

@@ -1,4 +1,3 @@
-@use('App\Jobs\BringSetsNear')
 @use('App\Words')
 @props(['frame', 'copies'])
 @php($request = $frame->request)
@@ -47,7 +46,7 @@
                 class="btn btn-sm btn-outline-primary">Bring {{ Words::count(count($far), 'set') }} to {{ $near->name }}
                 first</button> <span class="muted">so that what follows is read beside the target</span></form>
     @endif
-    @php($bringing = BringSetsNear::progress($request))
+    @php($bringing = $frame->bringing())
     @if ($bringing !== null)
         <p id="bringing" class="mt-2 {{ $bringing->failed !== null ? 'attention' : 'muted' }}" role="status"
             @if ($bringing->isAtWork()) hx-get="{{ $frame->url('how') }}"

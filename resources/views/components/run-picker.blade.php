@@ -3,8 +3,7 @@
 @php($request = $frame->request)
 @php($approval = $frame->openApproval())
 @php($duty = $sheet->touches()->duty)
-@php($refused = $sheet->refusedTo($frame->user))
-@php($blockers = [...$sheet->blockers(), ...$refused === null ? [] : [$refused]])
+@php($blockers = $frame->blockers($sheet))
 <h2>
     Run <kbd>r</kbd></h2>
 @if ($blockers !== [])

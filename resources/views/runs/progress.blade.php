@@ -1,5 +1,3 @@
-@use('App\View\RunBar')
-@php($bar = new RunBar($run))
 <div id="progress" hx-get="/runs/{{ $run->id }}/progress" hx-trigger="load delay:700ms" hx-target="#progress" hx-select="#progress"
     hx-swap="outerHTML" aria-live="polite">
     @if ($run->state === 'waiting')

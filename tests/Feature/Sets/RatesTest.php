@@ -143,13 +143,13 @@ it('learns from a run only what that run can tell', function (array $read, array
 ]);
 
 it('draws a line of rates, and none of one', function (): void {
-    expect(TrendLine::path([5.0]))
+    expect((new TrendLine([5.0]))->path())
         ->toBe('')
-        ->and(TrendLine::path([]))
+        ->and((new TrendLine([]))->path())
         ->toBe('')
-        ->and(TrendLine::path([5.0, 10.0, 0.0]))
+        ->and((new TrendLine([5.0, 10.0, 0.0]))->path())
         ->toStartWith('M0 ')
-        ->and(substr_count(TrendLine::path([5.0, 10.0, 0.0]), 'L'))
+        ->and(substr_count((new TrendLine([5.0, 10.0, 0.0]))->path(), 'L'))
         ->toBe(2);
 });
 

@@ -88,7 +88,7 @@ it('says a span in the unit in which people count it', function (float $days, st
 it('draws figures between its ground and its top, the newest at the right', function (int $seed): void {
     $random = new Randomizer(new Mt19937($seed));
     $values = array_map(fn (): int => $random->getInt(0, 10 ** 12), range(1, $random->getInt(2, 60)));
-    preg_match_all('/([\d.]+) (-?[\d.]+)/', TrendLine::path($values), $points, PREG_SET_ORDER);
+    preg_match_all('/([\d.]+) (-?[\d.]+)/', (new TrendLine($values))->path(), $points, PREG_SET_ORDER);
     expect($points)->toHaveCount(count($values))
         ->and((float) $points[0][1])->toBe(0.0)
         ->and((float) $points[count($points) - 1][1])->toBe((float) TrendLine::WIDTH);
@@ -100,8 +100,8 @@ it('draws figures between its ground and its top, the newest at the right', func
 })->with([5, 6, 7]);
 
 it('draws nothing of one figure, and a flat line of nothing at all', function (): void {
-    expect(TrendLine::path([3]))->toBe('')->and(TrendLine::path([]))->toBe('');
-    expect(TrendLine::path([0, 0, 0]))->toBe('M0 17 L45 17 L90 17');
+    expect((new TrendLine([3]))->path())->toBe('')->and((new TrendLine([]))->path())->toBe('');
+    expect((new TrendLine([0, 0, 0]))->path())->toBe('M0 17 L45 17 L90 17');
 });
 
 it('says a filter of requests in the shortest way, whatever was sent', function (array $query, string $expected): void {

@@ -9,8 +9,10 @@ use App\Kinds\Databases\Order\DatabaseSheet;
 use App\Kinds\Databases\Order\LoggedTransaction;
 use App\Kinds\Databases\Order\WayOffered;
 use App\Kinds\Databases\Order\Ways;
+use App\Kinds\Databases\Rows\RowsFound;
 use App\Kinds\Databases\Rows\RowsLook;
 use App\Kinds\Databases\Rows\TableLook;
+use App\Kinds\Databases\Rows\TableRows;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\TouchedServer;
 use App\Kinds\Touched;
@@ -132,6 +134,18 @@ final class DatabaseSheetView
             ->filter(
                 fn (DatabaseServer $server): bool => (new Touched([TouchedServer::place($server, false)]))->refusedTo($this->user) === null,
             );
+    }
+
+    /** What the looking at a table has found so far. */
+    public function tableFound(KeptLook $look): TableRows
+    {
+        return TableRows::fromArray($look->found() ?? []);
+    }
+
+    /** What the looking at what a restore by rows would do has found so far. */
+    public function rowsFound(KeptLook $look): RowsFound
+    {
+        return RowsFound::fromArray($look->found() ?? []);
     }
 
     /** The looking at what a restore by rows would do; null for other ways. */

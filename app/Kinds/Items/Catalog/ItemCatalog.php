@@ -241,12 +241,13 @@ final class ItemCatalog
     private function remember(array $seen): void
     {
         foreach (array_chunk($seen, 500, true) as $some) {
-            $values = [];
+            $values = $mailboxes = [];
             foreach ($some as $key => [$mailbox, $folder]) {
-                array_push($values, $key, $this->workload->id, mb_substr($mailbox, 0, 300), mb_substr($folder, 0, 600));
+                $mailboxes[] = mb_substr($mailbox, 0, 300);
+                array_push($values, $key, $this->workload->id, end($mailboxes), mb_substr($folder, 0, 600));
             }
             DB::insert('REPLACE INTO item_folders VALUES '.implode(',', array_fill(0, count($some), '(?,?,?,?)')), $values);
-            MailboxNames::add($this->workload->id, array_map(fn (array $place): string => mb_substr($place[0], 0, 300), array_values($some)));
+            MailboxNames::add($this->workload->id, $mailboxes);
         }
     }
 

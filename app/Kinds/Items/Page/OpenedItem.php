@@ -10,6 +10,7 @@ use App\Kinds\Items\Catalog\ItemReader;
 use App\Kinds\Items\Catalog\ItemSpan;
 use App\Models\BackupSet;
 use App\Sets\Points;
+use App\View\DrawnPicture;
 use DateTimeZone;
 use Kaiseki\Core\Mail\Contact\ContactCard;
 use Kaiseki\Core\Mail\ItemSort;
@@ -82,9 +83,18 @@ final readonly class OpenedItem
         };
     }
 
-    public function hasHtml(): bool
+    /** The message as it looked; null of one that is text alone. */
+    public function letter(): ?LetterPage
     {
-        return $this->message !== null && trim($this->message->html()) !== '';
+        return $this->message !== null && trim($this->message->html()) !== '' ? LetterPage::of($this->message) : null;
+    }
+
+    /** The picture of a contact, drawn anew as PNG; null if it has none that can be drawn. */
+    public function picture(): ?string
+    {
+        $picture = $this->contact?->picture() ?? '';
+
+        return $picture === '' ? null : DrawnPicture::png($picture);
     }
 
     public function text(): string

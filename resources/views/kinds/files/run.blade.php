@@ -1,8 +1,6 @@
-@use('App\Kinds\Files\Page\FilesRunView')
 @use('App\Trees\Run\LongList')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
-@php($view = new FilesRunView($run))
 @php($outcome = $view->outcome())
 @if ($run->taken_as !== null && $run->state === 'queued')
     <p>

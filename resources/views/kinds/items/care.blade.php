@@ -1,5 +1,4 @@
 @use('App\Kinds\Items\Own\OwnRule')
-@php($rule = OwnRule::of($workload))
 <h2>People’s own</h2>
 <p id="own-rule">
     @if ($rule === null)

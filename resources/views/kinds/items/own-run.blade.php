@@ -1,5 +1,3 @@
-@use('App\Kinds\Items\Run\SeenAsUser')
-@php($mailbox = SeenAsUser::mailboxOf($run))
 @if ($run->state === 'done' && $run->isOwn() && $run->put_back_at === null)
     @include('kinds.items.folders-now', ['folders' => $run->outcome['folders'] ?? []])
 @endif

@@ -1,6 +1,5 @@
 @use('Carbon\CarbonImmutable')
 @use('Kaiseki\Core\Proof\CheckLine')
-@php($seen = ($run->outcome ?? [])['seen_as_user'] ?? null)
 @if ($seen !== null)
     <h3 class="h6 mt-3">Seen by signing in as {{ $seen['account'] }}</h3>
     <p class="muted mb-1"><x-moment :at="CarbonImmutable::parse($seen['at'])" :zone="auth()->user()->zone" />, by a password that

@@ -1,7 +1,5 @@
-@use('App\Kinds\Machines\Page\HostsView')
 @use('App\Kinds\Machines\Page\MachineView')
 @use('App\Words')
-@php($seen = HostsView::for($user))
 @if ($seen->hosts() !== [])
     <h2 id="hypervisors">Hypervisors</h2>
     <table class="list w-auto">

@@ -1,8 +1,6 @@
 @use('App\Kinds\Kinds')
 @use('App\Kinds\Machines\Page\MachineView')
-@use('App\Kinds\Machines\Page\PlacedRunView')
 @use('Kaiseki\Core\Catalog\Shown')
-@php($view = new PlacedRunView($run, auth()->user()))
 @php($zone = auth()->user()->zone)
 @php($stands = $view->stands())
 @if ($stands !== null)

@@ -164,13 +164,13 @@ it('says what another run is at work in', function (): void {
         PHP_BINARY,
         '-r',
         '$pdo = new PDO("mysql:unix_socket=".$argv[1].";dbname=kaiseki", posix_getpwuid(posix_geteuid())["name"], ""); '.
-            '$pdo->query("SELECT GET_LOCK(\"$argv[2]\", 5)"); echo "held"; sleep(60);',
+            '$pdo->query("SELECT GET_LOCK(\"$argv[2]\", 5)"); echo "held"; sleep(6000);',
         '--',
         App\Instance::path('sql/db.sock'),
         'kaiseki-'.md5(DB::connection()->getDatabaseName().'server:database fares-db then'),
     ]);
-    $other->start();
-    $other->waitUntil(fn (string $type, string $text): bool => str_contains($text, 'held'));
+    $other->setTimeout(null)->start();
+    saysSoon($other, 'held');
     $answer = $this->kaiseki('restore', 'fares-db', "--before=$this->gtid", '--schema=then', '--json');
     $other->stop(0, SIGKILL);
     expect($answer->code)

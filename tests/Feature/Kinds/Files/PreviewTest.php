@@ -111,9 +111,9 @@ it('counts by deed, tells what is newer and what a program has open, and follows
     $this->scratch()->file('target/tree/sub/b', 'other');
     $this->scratch()->file('target/tree/log', 'lines');
     touch("$target/tree/a", time() + 60);
-    $writer = new Process(['sh', '-c', 'exec 3>>"$1"; echo ready; exec sleep 60', 'sh', "$target/tree/log"], null, null, null, 60);
+    $writer = new Process(['sh', '-c', 'exec 3>>"$1"; echo ready; exec sleep 6000', 'sh', "$target/tree/log"], null, null, null, null);
     $writer->start();
-    $writer->waitUntil(fn (string $type, string $out): bool => str_contains($out, 'ready'));
+    saysSoon($writer, 'ready');
     $preview = $this->kaiseki(
         'preview',
         'tree',

@@ -45,7 +45,8 @@ it('finds the mailboxes of an address as going through all of them does', functi
     }
     $person = $this->person(Role::Requester);
     $found = 0;
-    $emails = array_map(fn (): string => sprintf(['%s@%s', '%s.%s@%s', 'u-%s@%s'][mt_rand(0, 2)], $piece(), $piece(), $piece()), range(1, 80));
+    $email = fn (): string => sprintf(['%s@%s', '%s.%s@%s', 'u-%s@%s'][mt_rand(0, 2)], $piece(), $piece(), $piece());
+    $emails = array_map($email, range(1, 80));
     foreach ([...$emails, 'ada.crew@sorrel.example', 'ben@crew', 'BEN@CREW', 'É@crew'] as $email) {
         $person->email = $email;
         $expected = [];

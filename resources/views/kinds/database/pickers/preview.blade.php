@@ -1,10 +1,9 @@
-@use('App\Kinds\Databases\Rows\RowsFound')
 <h2>
     Preview <kbd>p</kbd></h2>
 <p>{{ $sheet->sentence($frame->zone) }}</p>
 @php($look = $view->rowsLook())
 @if ($look !== null)
-    @php($rows = RowsFound::fromArray($look->found() ?? []))
+    @php($rows = $view->rowsFound($look))
     <x-look id="rows-found" :look="$look" :zone="$frame->zone" :url="$frame->url('preview')" :action="$view->lookUrl()"
         :asked="['look' => 'rows', 'show' => 'preview']">
         @if ($rows->problem !== null)

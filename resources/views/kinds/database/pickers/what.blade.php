@@ -1,11 +1,10 @@
-@use('App\Kinds\Databases\Rows\TableRows')
 @use('App\Words')
 <h2>
     What <kbd>t</kbd></h2>
 @php($look = $view->tableLook())
 @php($asked = $view->askedTable())
 @if ($look !== null)
-    @php($table = TableRows::fromArray($look->found() ?? []))
+    @php($table = $view->tableFound($look))
     <p class="hint"><a class="text-decoration-underline" href="{{ $frame->url('what') }}" data-key="Backspace">All tables</a> /
         <span class="mono">{{ $asked['table'] }}</span>
         {{ $sheet->whenInWords($frame->zone) }}</p>

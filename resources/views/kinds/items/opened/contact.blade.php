@@ -1,6 +1,5 @@
-@use('App\View\DrawnPicture')
 @php($card = $opened->contact)
-@php($picture = $card->picture() === '' ? null : DrawnPicture::png($card->picture()))
+@php($picture = $opened->picture())
 <div class="card-of">
     @if ($picture !== null)
         <img src="data:image/png;base64,{{ base64_encode($picture) }}" alt="Its picture">

@@ -1,4 +1,3 @@
-@use('App\Kinds\Items\Page\LetterPage')
 @use('App\Words')
 @use('Carbon\CarbonImmutable')
 <dl class="facts mb-2">
@@ -24,7 +23,7 @@
 </dl>
 @include($what->pickView())
 @include('kinds.items.opened.life')
-@php($page = $opened->hasHtml() ? LetterPage::of($message) : null)
+@php($page = $opened->letter())
 @if ($page !== null)
     @if ($page->remote > 0)
         <p class="muted small mb-1">{{ Words::count($page->remote, 'picture') }} from elsewhere

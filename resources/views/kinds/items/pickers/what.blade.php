@@ -30,6 +30,7 @@
         <p class="assumed">{{ Words::count($what->waiting(), 'item') }} are still to be looked through: of these only fields are found so
             far.</p>
     @endif
+    <x-left-out :set="$sheet->point" />
     @include('kinds.items.picked')
     @php($opened = $what->opened())
     @if ($opened !== null)
