@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\Trees;
 
-use App\Sets\LeftOut;
 use App\Kinds\Given;
 use App\Kinds\Judge;
 use App\Kinds\Usability;
 use App\Models\BackupSet;
+use App\Sets\LeftOut;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Stores\UnableToStore;

@@ -6,7 +6,6 @@ namespace App\View;
 
 use App\Care\KeepRules;
 use App\Care\KeptStanding;
-use App\Sets\LeftOut;
 use App\Care\ReadCoverage;
 use App\Care\ReadingProgress;
 use App\Jobs\ReadBackCopies;
@@ -22,6 +21,7 @@ use App\Models\Store;
 use App\Models\User;
 use App\Models\Workload;
 use App\Rights\PersonRights;
+use App\Sets\LeftOut;
 use App\Stores\OpenStores;
 use App\Words;
 use Carbon\CarbonImmutable;

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Console\CommandLine;
 
-use App\Sets\LeftOut;
 use App\Kinds\FindsByLine;
 use App\Kinds\FindsFiles;
 use App\Kinds\Kinds;
+use App\Sets\LeftOut;
 use App\Trees\Catalog\FoundVersion;
 use App\Trees\Catalog\SearchQuery;
 use App\Trees\Catalog\VersionRow;

@@ -4,12 +4,12 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Sets\LeftOut;
 use App\Http\Requests\ExclusionRequest;
 use App\Models\User;
 use App\Models\Workload;
 use App\Orders\CannotOrder;
 use App\Orders\Deeds;
+use App\Sets\LeftOut;
 use Illuminate\Http\RedirectResponse;
 use InvalidArgumentException;
 use Kaiseki\Core\Protect\Exclusion;

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace App\Kinds\Items;
 
+use App\Kinds\CanLeaveOut;
 use App\Kinds\Items\Catalog\ItemCatalog;
 use App\Kinds\Items\Live\LiveMailboxes;
 use App\Kinds\Items\Live\MirrorSource;
-use App\Kinds\CanLeaveOut;
 use App\Kinds\MakingOrder;
 use App\Kinds\Source;
 use App\Kinds\SourcePlace;

@@ -20,6 +20,16 @@ final readonly class CatalogChild
     ) {
     }
 
+    /** Why there is a name and nothing of it; null where there is something. */
+    public function absence(): ?string
+    {
+        return match ($this->version->kind) {
+            EntryKind::Excluded => 'left out',
+            EntryKind::NotStored => 'not stored',
+            default => null,
+        };
+    }
+
     public function isFolder(): bool
     {
         return $this->version->kind === EntryKind::Folder;

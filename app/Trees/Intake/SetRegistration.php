@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace App\Trees\Intake;
 
-use App\Sets\LeftOut;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
 use App\Models\Store;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
+use App\Sets\LeftOut;
 use App\Sets\SetFiles;
 use App\Sets\SidecarFiles;
 use App\Stores\OpenStores;

@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace App\Trees\Making;
 
-use App\Sets\LeftOut;
 use App\Hosts\HostCommand;
 use App\Instance;
 use App\Kinds\MakingOrder;
@@ -12,6 +11,7 @@ use App\Models\BackupSet;
 use App\Models\History;
 use App\Models\Workload;
 use App\Sets\CannotRegister;
+use App\Sets\LeftOut;
 use App\Sets\Protection;
 use App\Sets\SetFiles;
 use App\Trees\Intake\FoundSet;

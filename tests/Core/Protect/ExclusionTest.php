@@ -98,7 +98,7 @@ it('knows what is below something that is left out, and believes no record that 
         ->and($all->above('logs/pier/old/1/2')?->pattern)->toBe('/logs/*/old')
         ->and($all->above('a/b.tmp/c')?->pattern)->toBe('*.tmp')
         ->and($all->above('logs/a/b/old'))->toBeNull()
-        ->and($all->above('')) ->toBeNull()
+        ->and($all->above(''))->toBeNull()
         ->and(Exclusions::ofRecord($all->toArray()))->toEqual($all)
         ->and(Exclusions::ofRecord('all')->all)->toBe([]);
     $wrong = ['sdb', ['pattern' => '*'], ['pattern' => '*', 'because' => 'all'], ['pattern' => 1, 'because' => 2]];

@@ -64,6 +64,8 @@
                                 @elseif ($child->version->isUnknown())
                                     <span class="mark-failed"
                                         title="Its content is in no archive that can be read">{{ $shown }}</span>
+                                @elseif ($child->absence() !== null)
+                                    <span class="muted">{{ $shown }}: {{ $child->absence() }}</span>
                                 @elseif ($child->version->kind === EntryKind::File)
                                     <a class="text-reset" hx-boost="false" tabindex="-1" title="Look at it"
                                         href="{{ $what->lookUrl($child->path) }}">{{ $shown }}</a>
@@ -76,16 +78,20 @@
                                 @endif
                             </td>
                             <td class="num">{{ $child->isFolder() ? number_format($child->files) : '' }}</td>
-                            <td class="num"><x-size :bytes="$child->size()" /></td>
-                            <td class="tight mono">
-                                {{ Words::changed($child->version->mtime, $frame->zone) }}
-                            </td>
-                            <td class="mono tight"
-                                title="{{ Shown::name($child->version->owner()) }}">
-                                {{ sprintf('%04o', $child->version->mode) }}@if ($child->version->linkGroup !== 0)
-                                    <span class="muted" title="One file with several names">linked</span>
-                                @endif
-                            </td>
+                            @if ($child->absence() !== null)
+                                <td colspan="3"></td>
+                            @else
+                                <td class="num"><x-size :bytes="$child->size()" /></td>
+                                <td class="tight mono">
+                                    {{ Words::changed($child->version->mtime, $frame->zone) }}
+                                </td>
+                                <td class="mono tight"
+                                    title="{{ Shown::name($child->version->owner()) }}">
+                                    {{ sprintf('%04o', $child->version->mode) }}@if ($child->version->linkGroup !== 0)
+                                        <span class="muted" title="One file with several names">linked</span>
+                                    @endif
+                                </td>
+                            @endif
                             <td class="tight">
                                 @if (!$child->isFolder())
                                     <a hx-boost="false" tabindex="-1" aria-label="Versions of {{ $shown }}"
