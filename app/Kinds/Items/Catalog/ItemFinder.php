@@ -35,12 +35,14 @@ final class ItemFinder
     /**
      * @param  BackupSet|null  $point  null: whenever it was
      * @param  string|null  $only  the mailbox outside of which nothing is seen; null for all
+     * @param  SpanWindow|null  $window  null: wherever it ever lay is told
      */
     private function __construct(
         private readonly Workload $workload,
         private readonly ItemQuery $query,
         private readonly ?BackupSet $point,
         private readonly ?string $only,
+        private readonly ?SpanWindow $window = null,
     ) {
         $this->where = ['i.workload_id = ?'];
         $this->values = [$workload->id];
@@ -59,13 +61,28 @@ final class ItemFinder
         int $skip = 0,
         ?string $only = null,
     ): array {
-        $finder = new self($workload, $query, $point, $only);
-        $finder->ask();
+        return (new self($workload, $query, $point, $only))->page($most, $skip);
+    }
+
+    /**
+     * The same, told only where they lay in a window; of what is looked for by whether it is gone, wherever they lay.
+     *
+     * @return list<FoundItem> the newest first
+     */
+    public static function findWithin(Workload $workload, ItemQuery $query, BackupSet $point, SpanWindow $window, int $most): array
+    {
+        return (new self($workload, $query, $point, null, $query->isGone === null ? $window : null))->page($most, 0);
+    }
+
+    /** @return list<FoundItem> */
+    private function page(int $most, int $skip): array
+    {
+        $this->ask();
         $found = [];
         // What may fit is asked for once, by what a message is; where it lay is looked at until there are enough.
-        $candidates = $finder->candidates();
+        $candidates = $this->candidates();
         for ($from = 0, $some = min(self::AT_ONCE, $skip + $most); $from < count($candidates) && count($found) < $skip + $most;) {
-            array_push($found, ...$finder->fitting(array_slice($candidates, $from, $some)));
+            array_push($found, ...$this->fitting(array_slice($candidates, $from, $some)));
             [$from, $some] = [$from + $some, self::AT_ONCE];
         }
 
@@ -79,7 +96,7 @@ final class ItemFinder
     private function fitting(array $ids): array
     {
         $items = [];
-        foreach (self::byId($this->workload, $ids) as $item) {
+        foreach (self::byId($this->workload, $ids, $this->window) as $item) {
             $item = $this->only === null ? $item : $item->in($this->only);
             if ($this->fits($item)) {
                 $items[$item->id] = $item;
@@ -152,9 +169,10 @@ final class ItemFinder
 
     /**
      * @param  list<int>  $ids
+     * @param  SpanWindow|null  $window  null: wherever they ever lay is told
      * @return list<FoundItem> in the order of their ids
      */
-    public static function byId(Workload $workload, array $ids): array
+    public static function byId(Workload $workload, array $ids, ?SpanWindow $window = null): array
     {
         $found = [];
         foreach (array_chunk($ids, 1_000) as $some) {
@@ -162,7 +180,7 @@ final class ItemFinder
                 'SELECT * FROM items WHERE workload_id = ? AND id IN ('.implode(',', $some).') ORDER BY id',
                 [$workload->id],
             );
-            array_push($found, ...self::withSpans($workload, $rows));
+            array_push($found, ...self::withSpans($workload, $rows, $window));
         }
 
         return $found;
@@ -212,11 +230,11 @@ final class ItemFinder
      * @param  array<stdClass>  $rows
      * @return list<FoundItem>
      */
-    private static function withSpans(Workload $workload, array $rows): array
+    private static function withSpans(Workload $workload, array $rows, ?SpanWindow $window = null): array
     {
         $spans = [];
         foreach (array_chunk(array_map(fn (stdClass $row): int => (int) $row->id, $rows), 500) as $ids) {
-            foreach (self::spans($workload, $ids) as $span) {
+            foreach (self::spans($workload, $ids, $window) as $span) {
                 $spans[$span->item][] = $span;
             }
         }
@@ -226,21 +244,26 @@ final class ItemFinder
 
     /**
      * @param  list<int>  $ids
+     * @param  SpanWindow|null  $window  null: wherever they ever lay
      * @return list<ItemSpan> the oldest first
      */
-    private static function spans(Workload $workload, array $ids): array
+    private static function spans(Workload $workload, array $ids, ?SpanWindow $window): array
     {
+        $within = $window === null ? '' : 'AND v.history_id = ? AND v.first <= ? AND v.until > ? ';
         $rows = DB::select(
             'SELECT STRAIGHT_JOIN c.item_id, c.form, v.history_id, v.first, v.until, v.mtime, v.size, v.path_id, v.digest, p.name, '.
                 'COALESCE(f.mailbox, g.mailbox) AS mailbox, COALESCE(f.folder, g.folder) AS folder '.
-                'FROM item_contents c JOIN versions v FORCE INDEX (content) ON v.digest = c.digest '.
+                'FROM item_contents c JOIN versions v FORCE INDEX (content) ON v.digest = c.digest '.$within.
                 'JOIN paths p ON p.id = v.path_id AND p.workload_id = c.workload_id '.
                 'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id '.
-                'WHERE c.workload_id = ? AND c.item_id IN ('.implode(',', $ids).') ORDER BY v.first, v.path_id',
-            [$workload->id],
+                'WHERE c.workload_id = ? AND c.item_id IN ('.implode(',', $ids).')',
+            [...$window === null ? [] : [$window->history, $window->to, $window->from], $workload->id],
         );
+        // Put in order here: the server would make a table for that.
+        $known = array_filter($rows, fn (stdClass $row): bool => $row->mailbox !== null);
+        array_multisort(array_column($known, 'first'), array_column($known, 'path_id'), $known);
 
-        return array_values(array_map(
+        return array_map(
             fn (stdClass $row): ItemSpan => new ItemSpan(
                 (int) $row->item_id,
                 (string) $row->mailbox,
@@ -254,8 +277,8 @@ final class ItemFinder
                 (int) $row->size,
                 (int) $row->path_id,
             ),
-            array_filter($rows, fn (stdClass $row): bool => $row->mailbox !== null),
-        ));
+            $known,
+        );
     }
 
     private function ask(): void

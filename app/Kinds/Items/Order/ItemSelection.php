@@ -7,6 +7,7 @@ namespace App\Kinds\Items\Order;
 use App\Kinds\Items\Catalog\FoundItem;
 use App\Kinds\Items\Catalog\ItemFinder;
 use App\Kinds\Items\Catalog\ItemSpan;
+use App\Kinds\Items\Catalog\SpanWindow;
 use App\Models\BackupSet;
 use App\Models\Workload;
 use Illuminate\Support\Facades\DB;
@@ -105,7 +106,7 @@ final readonly class ItemSelection
     {
         $later = $this->later($point);
         $chosen = [];
-        foreach ($this->found($workload, $point) as $item) {
+        foreach ($this->found($workload, $point, SpanWindow::at($point, $later)) as $item) {
             $item = $this->mailbox === null ? $item : $item->in($this->mailbox);
             if ($later !== null && $item->spansAt($point->history_id, $later) !== []) {
                 continue;
@@ -122,9 +123,23 @@ final readonly class ItemSelection
         if (count($chosen) > self::MOST) {
             throw new InvalidArgumentException('At most '.number_format(self::MOST).' items are brought back at once.');
         }
-        $rank = fn (ChosenItem $of): array => [$of->span->mailbox, $of->span->folder, $of->receivedAt(), $of->item->id];
-        $chosen = array_values($chosen);
-        usort($chosen, fn (ChosenItem $a, ChosenItem $b): int => $rank($a) <=> $rank($b));
+
+        return self::inOrder(array_values($chosen));
+    }
+
+    /**
+     * @param  list<ChosenItem>  $chosen
+     * @return list<ChosenItem> by mailbox, folder, the time it was received, and what it is
+     */
+    private static function inOrder(array $chosen): array
+    {
+        $columns = [
+            array_map(fn (ChosenItem $of): string => $of->span->mailbox, $chosen),
+            array_map(fn (ChosenItem $of): string => $of->span->folder, $chosen),
+            array_map(fn (ChosenItem $of): int => $of->receivedAt(), $chosen),
+            array_map(fn (ChosenItem $of): int => $of->item->id, $chosen),
+        ];
+        array_multisort($columns[0], SORT_STRING, $columns[1], SORT_STRING, $columns[2], $columns[3], array_keys($chosen), $chosen);
 
         return $chosen;
     }
@@ -168,7 +183,7 @@ final readonly class ItemSelection
     }
 
     /** @return list<FoundItem> */
-    private function found(Workload $workload, BackupSet $point): array
+    private function found(Workload $workload, BackupSet $point, SpanWindow $window): array
     {
         if ($this->items !== []) {
             return array_values(array_filter(array_map(
@@ -177,11 +192,14 @@ final readonly class ItemSelection
             )));
         }
         if ($this->query !== '') {
-            return ItemFinder::find($workload, ItemQuery::parse($this->query, $workload->zone), $this->ever ? null : $point,
-                self::MOST_FOUND);
+            $query = ItemQuery::parse($this->query, $workload->zone);
+
+            return $this->ever
+                ? ItemFinder::find($workload, $query, null, self::MOST_FOUND)
+                : ItemFinder::findWithin($workload, $query, $point, $window, self::MOST_FOUND);
         }
 
-        return $this->mailbox === null ? [] : ItemFinder::byId($workload, $this->ofMailbox($workload, $point));
+        return $this->mailbox === null ? [] : ItemFinder::byId($workload, $this->ofMailbox($workload, $point), $this->ever ? null : $window);
     }
 
     /** @return list<int> */
