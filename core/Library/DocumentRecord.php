@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Kaiseki\Core\Library;
 
 use InvalidArgumentException;
+use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Instant;
 
 /**
@@ -73,22 +74,53 @@ final readonly class DocumentRecord
     }
 
     /** Where the record of a document lies. */
-    public static function pathOf(string $document): string
+    public static function pathOf(string $document, string $library = ''): string
     {
-        return self::FOLDER."/documents/$document.json";
+        return self::recordsOf($document, $library).'.json';
+    }
+
+    /** The folder in which the records of what is in a folder lie. */
+    public static function recordsOf(string $folder, string $library = ''): string
+    {
+        return self::inLibrary('documents', $folder, $library);
     }
 
     /** The folder in which its versions before the present one lie. */
-    public static function versionsOf(string $document): string
+    public static function versionsOf(string $document, string $library = ''): string
     {
-        return self::FOLDER."/versions/$document";
+        return self::inLibrary('versions', $document, $library);
     }
 
-    public static function versionAt(string $document, int $number): string
+    public static function versionAt(string $document, int $number, string $library = ''): string
     {
         $ending = pathinfo($document, PATHINFO_EXTENSION);
 
-        return self::versionsOf($document)."/$number".($ending === '' ? '' : ".$ending");
+        return self::versionsOf($document, $library)."/$number".($ending === '' ? '' : ".$ending");
+    }
+
+    /** Where a library keeps what it keeps, if a folder is one. */
+    public static function folderOf(string $library): string
+    {
+        return EntryPath::join($library, self::FOLDER);
+    }
+
+    /** @return list<string> folders that would be the library of a document, the nearest first */
+    public static function librariesOf(string $document): array
+    {
+        $folders = [];
+        for ($path = $document; $path !== '';) {
+            [$path] = EntryPath::split($path);
+            $folders[] = $path;
+        }
+
+        return $folders;
+    }
+
+    private static function inLibrary(string $what, string $path, string $library): string
+    {
+        $within = $library === '' ? $path : substr($path, strlen($library) + 1);
+
+        return self::folderOf($library)."/$what/$within";
     }
 
     private static function text(mixed $value): string

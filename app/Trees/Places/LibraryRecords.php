@@ -10,12 +10,15 @@ use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Library\DocumentRecord;
 
-/** What the library that a tree is, if it is one, keeps of its documents at a point. */
-final readonly class LibraryRecords
+/** What the libraries in a tree, if there are any, keep of their documents at a point. */
+final class LibraryRecords
 {
-    private CatalogReader $catalog;
+    private readonly CatalogReader $catalog;
 
-    public function __construct(private BackupSet $point)
+    /** @var array<string, bool> folder => whether it is a library */
+    private array $are = [];
+
+    public function __construct(private readonly BackupSet $point)
     {
         $this->catalog = new CatalogReader;
     }
@@ -23,7 +26,8 @@ final readonly class LibraryRecords
     /** Null if there is none, or none that can be read. */
     public function of(string $document): ?DocumentRecord
     {
-        $packed = $this->catalog->at($this->point, DocumentRecord::pathOf($document));
+        $library = $this->libraryOf($document);
+        $packed = $library === null ? null : $this->catalog->at($this->point, DocumentRecord::pathOf($document, $library));
         $version = $packed === null ? null : Version::unpack($packed);
         if ($version === null || $version->kind !== EntryKind::File || $version->size > DocumentRecord::LARGEST) {
             return null;
@@ -36,17 +40,33 @@ final readonly class LibraryRecords
     /** Whether a version of it is there for itself. */
     public function has(string $document, int $version): bool
     {
-        return $this->catalog->has($this->point, DocumentRecord::versionAt($document, $version));
+        $library = $this->libraryOf($document);
+
+        return $library !== null && $this->catalog->has($this->point, DocumentRecord::versionAt($document, $version, $library));
     }
 
     /** The page on which a version of it is looked at. */
     public function page(string $document, int $version): string
     {
-        return "/sets/{$this->point->id}/look?path=".rawurlencode(DocumentRecord::versionAt($document, $version));
+        $path = DocumentRecord::versionAt($document, $version, (string) $this->libraryOf($document));
+
+        return "/sets/{$this->point->id}/look?path=".rawurlencode($path);
+    }
+
+    /** The nearest folder above it that is a library; null if none is. */
+    private function libraryOf(string $document): ?string
+    {
+        foreach (DocumentRecord::librariesOf($document) as $folder) {
+            if ($this->are[$folder] ??= $this->catalog->has($this->point, DocumentRecord::folderOf($folder))) {
+                return $folder;
+            }
+        }
+
+        return null;
     }
 
     /**
-     * What belongs to some documents: their records, and the versions before the present ones.
+     * What belongs to some documents, and to those in some folders: their records, and the versions before the present ones.
      *
      * @param  list<string>  $documents
      * @return list<string> paths that are there at the point
@@ -55,11 +75,13 @@ final readonly class LibraryRecords
     {
         $beside = [];
         foreach ($documents as $document) {
-            foreach ([DocumentRecord::pathOf($document), DocumentRecord::versionsOf($document)] as $path) {
-                if ($document !== '' && $this->catalog->has($this->point, $path)) {
-                    $beside[] = $path;
-                }
-            }
+            $library = $this->libraryOf($document);
+            $paths = $library === null ? [] : [
+                DocumentRecord::pathOf($document, $library),
+                DocumentRecord::recordsOf($document, $library),
+                DocumentRecord::versionsOf($document, $library),
+            ];
+            array_push($beside, ...array_filter($paths, fn (string $path): bool => $this->catalog->has($this->point, $path)));
         }
 
         return $beside;

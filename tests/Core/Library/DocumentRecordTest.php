@@ -22,7 +22,12 @@ it('reads what a library knows of a document', function (): void {
         ->and(DocumentRecord::documentOf('my.library/documents/Bar.json'))->toBeNull()
         ->and(DocumentRecord::documentOf('.library/documents/.json'))->toBeNull()
         ->and(DocumentRecord::versionAt('Charts/Bar.md', 2))->toBe('.library/versions/Charts/Bar.md/2.md')
-        ->and(DocumentRecord::versionAt('Bar', 1))->toBe('.library/versions/Bar/1');
+        ->and(DocumentRecord::versionAt('Bar', 1))->toBe('.library/versions/Bar/1')
+        ->and(DocumentRecord::pathOf('room/Charts/Bar.md', 'room'))->toBe('room/.library/documents/Charts/Bar.md.json')
+        ->and(DocumentRecord::versionAt('a/room/Bar.md', 2, 'a/room'))->toBe('a/room/.library/versions/Bar.md/2.md')
+        ->and(DocumentRecord::documentOf(DocumentRecord::pathOf('a/room/Bar.md', 'a/room')))->toBe('a/room/Bar.md')
+        ->and(DocumentRecord::librariesOf('a/room/Bar.md'))->toBe(['a/room', 'a', ''])
+        ->and(DocumentRecord::librariesOf(''))->toBe([]);
 });
 
 it('takes nothing for one that is none, and no more of it than is shown', function (string $json, ?int $versions): void {

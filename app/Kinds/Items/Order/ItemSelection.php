@@ -199,7 +199,9 @@ final readonly class ItemSelection
                 : ItemFinder::findWithin($workload, $query, $point, $window, self::MOST_FOUND);
         }
 
-        return $this->mailbox === null ? [] : ItemFinder::byId($workload, $this->ofMailbox($workload, $point), $this->ever ? null : $window);
+        $ids = $this->mailbox === null ? [] : $this->ofMailbox($workload, $point);
+
+        return ItemFinder::byId($workload, $ids, $this->ever ? null : $window);
     }
 
     /** @return list<int> */

@@ -78,3 +78,29 @@ it('is one field of the search, with the others; what is no record names nobody'
     $this->get('/search?author=varga')->assertOk()->assertSee('a.md')->assertSee('b.md')->assertDontSee('c.md');
     $this->get('/search?author=varga&size=%3E10')->assertOk()->assertSee('a.md')->assertDontSee('b.md');
 });
+
+it('shows what a library knows wherever in the tree it lies, and takes along what belongs to a folder of it', function (): void {
+    $archives = (new Archives($this->scratch()))
+        ->put('rooms/chart/Bars/springs.md', 'the bar')
+        ->put(DocumentRecord::pathOf('rooms/chart/Bars/springs.md', 'rooms/chart'), recordOf(['Ines Varga']))
+        ->put(DocumentRecord::versionAt('rooms/chart/Bars/springs.md', 1, 'rooms/chart'), 'the bar before')
+        ->put('rooms/other.md', 'no library has it')
+        ->put(DocumentRecord::pathOf('rooms/chart/Bars/springs.md'), recordOf(['Milo Aske'])) // of a library further up
+        ->put('plain/a.md', 'of the library at the top')
+        ->put(DocumentRecord::pathOf('plain/a.md'), recordOf(['Petra Lund']));
+    $archives->dump('full');
+    $this->told(0, 'adopt', $archives->folder, '--as=tree', '--kind=files');
+    $point = App\Models\BackupSet::query()->sole();
+    $records = new App\Trees\Places\LibraryRecords($point);
+    $author = fn (string $path): ?string => $records->of($path)?->authors()[0] ?? null;
+    expect([$author('tree/rooms/chart/Bars/springs.md'), $author('tree/plain/a.md'), $author('tree/rooms/other.md')])
+        ->toBe(['Ines Varga', 'Petra Lund', null])
+        ->and($records->has('tree/rooms/chart/Bars/springs.md', 1))->toBeTrue()
+        ->and($records->has('tree/plain/a.md', 1))->toBeFalse()
+        ->and($records->beside(['tree/rooms/chart/Bars']))
+        ->toBe(['tree/rooms/chart/.library/documents/Bars', 'tree/rooms/chart/.library/versions/Bars'])
+        ->and($records->beside(['tree/rooms/other.md', '']))->toBe([]);
+    $this->actingAs($this->person(App\Models\Role::Operator))
+        ->get("/sets/{$point->id}/look?path=".rawurlencode('tree/rooms/chart/Bars/springs.md'))
+        ->assertSee('In its library')->assertSee('Ines Varga');
+});
