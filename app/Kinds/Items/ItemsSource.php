@@ -44,7 +44,7 @@ final readonly class ItemsSource implements CanLeaveOut, Source
 
     public function leftOutLike(): string
     {
-        return '/*/.Junk';
+        return '.Junk';
     }
 
     public function isKnown(): bool

@@ -6,6 +6,7 @@ namespace App\Kinds\Files\Order;
 
 use App\Models\BackupSet;
 use App\Trees\Catalog\CatalogReader;
+use App\Trees\Catalog\LeftOutSince;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Catalog\EntryPath;
 use stdClass;
@@ -17,7 +18,7 @@ final class ChangedPaths
     public const MOST = 5000;
 
     /**
-     * Things of a point that are in no newer set of its history any more.
+     * Things of a point that are in no newer set of its history any more, but for what is left out of that on purpose.
      *
      * @param  int  $since  microseconds since 1970: gone at a point after this
      * @return list<string> the outermost, at most one more than MOST
@@ -26,14 +27,15 @@ final class ChangedPaths
     {
         $newest = (int) BackupSet::query()->where('history_id', $point->history_id)->where('cataloged', 'whole')->max('instant');
         $rows = DB::select(
-            'SELECT v.path_id, v.parent_id, p.name FROM versions v JOIN paths p ON p.id = v.path_id
+            'SELECT v.path_id, v.parent_id, p.name, v.history_id, (SELECT MAX(l.until) FROM versions l WHERE l.path_id = v.path_id
+             AND l.history_id = v.history_id) AS until FROM versions v JOIN paths p ON p.id = v.path_id
              WHERE v.history_id = ? AND v.until > ? AND v.until <= ? AND v.first <= ? AND p.parent_id <> 0
              AND NOT EXISTS (SELECT 1 FROM versions w WHERE w.path_id = v.path_id AND w.history_id = v.history_id AND w.first <= ?
              AND w.until > ?) LIMIT 200000',
             [$point->history_id, max($point->instant, $since), $newest, $point->instant, $newest, $newest],
         );
 
-        return self::outermost($rows);
+        return self::outermost(array_values(array_diff_key($rows, LeftOutSince::among($rows))));
     }
 
     /**

@@ -92,6 +92,15 @@ final readonly class FoundItem
         return array_values(array_filter($this->spans, fn (ItemSpan $span): bool => $span->isAt($history, $instant)));
     }
 
+    /** Whether a point has it nowhere, and it was not left out of that on purpose. */
+    public function isGoneAt(int $history, int $instant): bool
+    {
+        $before = array_filter($this->spans, fn (ItemSpan $span): bool => $span->history === $history && $span->until <= $instant);
+        $last = new self(...['spans' => array_values($before)] + get_object_vars($this));
+
+        return $this->spansAt($history, $instant) === [] && ! $last->isLeftOut();
+    }
+
     /** When it was first seen, microseconds since 1970. */
     public function first(): int
     {
@@ -104,10 +113,23 @@ final readonly class FoundItem
         return CarbonImmutable::createFromTimestampUTC(intdiv($this->first(), 1_000_000));
     }
 
-    /** Whether the newest point has it nowhere any more. */
+    public function isThere(): bool
+    {
+        return $this->until() === PHP_INT_MAX;
+    }
+
+    /** Whether the newest point has it nowhere any more, and it was not left out of that on purpose. */
     public function isGone(): bool
     {
-        return $this->until() !== PHP_INT_MAX;
+        return ! $this->isThere() && ! $this->isLeftOut();
+    }
+
+    /** Whether sets leave it out on purpose since it was seen last: it may lie there still. */
+    public function isLeftOut(): bool
+    {
+        $until = $this->until();
+
+        return array_filter($this->spans, fn (ItemSpan $span): bool => $span->isLeftOut && $span->until === $until) !== [];
     }
 
     /** The first point that has it nowhere any more; means nothing while it is there. */

@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Catalog;
 
 use App\Models\BackupSet;
 use App\Models\Workload;
+use App\Trees\Catalog\LeftOutSince;
 use Illuminate\Support\Facades\DB;
 use Kaiseki\Core\Mail\ItemField;
 use Kaiseki\Core\Mail\ItemQuery;
@@ -251,8 +252,8 @@ final class ItemFinder
     {
         $within = $window === null ? '' : 'AND v.history_id = ? AND v.first <= ? AND v.until > ? ';
         $rows = DB::select(
-            'SELECT STRAIGHT_JOIN c.item_id, c.form, v.history_id, v.first, v.until, v.mtime, v.size, v.path_id, v.digest, p.name, '.
-                'COALESCE(f.mailbox, g.mailbox) AS mailbox, COALESCE(f.folder, g.folder) AS folder '.
+            'SELECT STRAIGHT_JOIN c.item_id, c.form, v.history_id, v.first, v.until, v.mtime, v.size, v.path_id, v.parent_id, '.
+                'v.digest, p.name, COALESCE(f.mailbox, g.mailbox) AS mailbox, COALESCE(f.folder, g.folder) AS folder '.
                 'FROM item_contents c JOIN versions v FORCE INDEX (content) ON v.digest = c.digest '.$within.
                 'JOIN paths p ON p.id = v.path_id AND p.workload_id = c.workload_id '.
                 'LEFT JOIN item_folders f ON f.path_id = v.path_id LEFT JOIN item_folders g ON g.path_id = v.parent_id '.
@@ -262,9 +263,10 @@ final class ItemFinder
         // Put in order here: the server would make a table for that.
         $known = array_filter($rows, fn (stdClass $row): bool => $row->mailbox !== null);
         array_multisort(array_column($known, 'first'), array_column($known, 'path_id'), $known);
+        $leftOut = LeftOutSince::among($known);
 
         return array_map(
-            fn (stdClass $row): ItemSpan => new ItemSpan(
+            fn (stdClass $row, int $key): ItemSpan => new ItemSpan(
                 (int) $row->item_id,
                 (string) $row->mailbox,
                 (string) $row->folder,
@@ -276,8 +278,10 @@ final class ItemFinder
                 $row->digest,
                 (int) $row->size,
                 (int) $row->path_id,
+                isset($leftOut[$key]),
             ),
             $known,
+            array_keys($known),
         );
     }
 

@@ -27,6 +27,8 @@ final readonly class ItemSpan
         public string $digest,
         public int $size,
         public int $path,
+        /** Whether it ended because its folder is left out of the sets from then on. */
+        public bool $isLeftOut = false,
     ) {
     }
 

@@ -108,7 +108,7 @@ final readonly class ItemSelection
         $chosen = [];
         foreach ($this->found($workload, $point, SpanWindow::at($point, $later)) as $item) {
             $item = $this->mailbox === null ? $item : $item->in($this->mailbox);
-            if ($later !== null && $item->spansAt($point->history_id, $later) !== []) {
+            if ($later !== null && ! $item->isGoneAt($point->history_id, $later)) {
                 continue;
             }
             foreach ($this->spansOf($item, $point) as $span) {

@@ -33,6 +33,9 @@ told), $boxes (whether with its mailbox), $zone, $chosen (item => whether it is 
                             @if ($item->isGone())
                                 <span class="attention text-nowrap">{{ $line->isChanged ? 'changed' : 'gone' }} since
                                     <x-moment :at="$item->goneSince()" :zone="$zone" :offset="false" /></span>,
+                            @elseif ($item->isLeftOut())
+                                <span class="muted text-nowrap">left out since
+                                    <x-moment :at="$item->goneSince()" :zone="$zone" :offset="false" /></span>,
                             @endif
                             {{ $line->span?->folder }}
                             @if ($boxes)
