@@ -166,10 +166,12 @@ final readonly class KeptStanding
      */
     private static function standing(Workload $workload, array $said, ?CarbonImmutable $newest): Standing
     {
-        $since = fn (?CarbonImmutable $at): ?int => $at === null ? null : (int) max(0, $at->diffInSeconds(now()));
+        // In plain seconds: an estate has hundreds of these on one page.
+        $now = now()->getTimestamp();
+        $since = fn (?int $at): ?int => $at === null ? null : max(0, $now - $at);
 
         return new Standing(
-            $since($newest),
+            $since($newest?->getTimestamp()),
             $workload->rpo_s,
             $said['restore_s'],
             $said['last_restore_s'],
@@ -182,7 +184,7 @@ final readonly class KeptStanding
             $said['outside'],
             $workload->needs_outside_copy,
             $said['schedule'],
-            $since($said['checked_at'] === null ? null : CarbonImmutable::parse($said['checked_at'])),
+            $since($said['checked_at'] === null ? null : (int) strtotime($said['checked_at'])),
             $said['last_failure'],
         );
     }
