@@ -114,9 +114,10 @@ program() { # NAME PRIORITY AUTOSTART COMMAND
   supervised "$1" "$2" "$3" 30 "$KAISEKI_HOME/log" "$root" "$4"
 }
 
+# A server that starts removes what others have in its folder for temporary tables: each has one of its own.
 fares_command() {
   printf '%s ' /usr/sbin/mariadbd --no-defaults "--user=$(database_account)" "--datadir=$KAISEKI_HOME/fares-db" \
-    "--tmpdir=$KAISEKI_HOME/sql/tmp" \
+    "--tmpdir=$KAISEKI_HOME/sql/fares-tmp" \
     "--socket=$KAISEKI_HOME/sql/fares.sock" "--pid-file=$KAISEKI_HOME/sql/fares.pid" \
     "--port=$(cat "$KAISEKI_HOME/fares.port")" --bind-address=127.0.0.1 --skip-name-resolve --server-id=21 \
     "--log-bin=$KAISEKI_HOME/fares-db/binlog" --binlog-format=ROW --binlog-row-image=FULL --sync-binlog=0 \

@@ -79,7 +79,7 @@ make_home() {
   (
     umask 077
     cd "$KAISEKI_HOME"
-    mkdir -p "${account_folders[@]}" sql/tmp storage/{logs,app} storage/framework/{views,sessions,cache/data,testing}
+    mkdir -p "${account_folders[@]}" sql/{tmp,fares-tmp} storage/{logs,app} storage/framework/{views,sessions,cache/data,testing}
   )
   # Of an installation from before they were closed, and lay here.
   chmod -R go-rwx "$KAISEKI_HOME"/{run,keys,cache,log,tmp,storage,.env} 2>/dev/null || true
@@ -130,12 +130,13 @@ as_database() { if has_walls; then as_account "$db_account" "$@"; else "$@"; fi;
 # make_database_folder [NAME]: the folder of a server, ready to run; whole or not there. What it makes for a moment has names with the
 # number of its process, which another installation's may have too behind its own walls: so it lies here.
 make_database_folder() {
-  local name=${1:-db} log
+  local name=${1:-db} log tmp=tmp
+  [ "$name" = db ] || tmp=fares-tmp
   [ -d "$KAISEKI_HOME/$name/mysql" ] && return 0
   log=$(log_folder)/install-$name.log
   rm -rf "${KAISEKI_HOME:?}/$name" "$KAISEKI_HOME/sql/$name.new"
   as_database mariadb-install-db --no-defaults --user="$(database_account)" --datadir="$KAISEKI_HOME/sql/$name.new" --basedir=/usr \
-    --tmpdir="$KAISEKI_HOME/sql/tmp" \
+    --tmpdir="$KAISEKI_HOME/sql/$tmp" \
     --auth-root-authentication-method=socket --auth-root-socket-user="$(database_account)" --skip-test-db --skip-name-resolve \
     --innodb-log-file-size=64M >"$log" 2>&1 || fail "the database could not be made: see $log"
   mv "$KAISEKI_HOME/sql/$name.new" "$KAISEKI_HOME/$name"

@@ -54,6 +54,7 @@ make_walled_home() {
   for folder in "${account_folders[@]}"; do own_folder "$app_account" 0700 "$folder"; done
   own_folder "$db_account" 0711 sql
   own_folder "$db_account" 0700 sql/tmp
+  own_folder "$db_account" 0700 sql/fares-tmp
   own_folder "$host_account" 0750 host
   chgrp "$app_account" "$KAISEKI_HOME/host"
   [ -d "$KAISEKI_HOME/restored" ] || mkdir -m 0711 "$KAISEKI_HOME/restored"

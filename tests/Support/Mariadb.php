@@ -27,6 +27,7 @@ final class Mariadb
     {
         self::$template ??= self::template();
         (new Process(['cp', '-a', self::$template, $folder]))->mustRun();
+        is_dir("$folder.tmp") || mkdir("$folder.tmp", 0700); // one that starts removes what others have in a folder that they share
         $probe = stream_socket_server('tcp://127.0.0.1:0') ?: throw new RuntimeException('no free port');
         $this->port = (int) substr((string) strrchr((string) stream_socket_get_name($probe, false), ':'), 1);
         fclose($probe);
@@ -37,6 +38,7 @@ final class Mariadb
                 '--user='.get_current_user(),
                 "--datadir=$folder",
                 "--socket=$folder/s.sock",
+                "--tmpdir=$folder.tmp",
                 "--port={$this->port}",
                 '--bind-address=127.0.0.1',
                 '--skip-name-resolve',
