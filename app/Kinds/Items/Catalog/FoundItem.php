@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Items\Catalog;
 
 use Carbon\CarbonImmutable;
+use Closure;
 use Kaiseki\Core\Mail\ItemSort;
 use stdClass;
 
@@ -73,9 +74,13 @@ final readonly class FoundItem
     /** As far as it lay in one mailbox: what lies in others too is there another matter. */
     public function in(string $mailbox): self
     {
-        $spans = array_values(array_filter($this->spans, fn (ItemSpan $span): bool => $span->mailbox === $mailbox));
+        return $this->asFarAs(fn (ItemSpan $span): bool => $span->mailbox === $mailbox);
+    }
 
-        return new self(...['spans' => $spans] + get_object_vars($this));
+    /** @param  Closure(ItemSpan): bool  $counts */
+    private function asFarAs(Closure $counts): self
+    {
+        return new self(...['spans' => array_values(array_filter($this->spans, $counts))] + get_object_vars($this));
     }
 
     /** Where it lay last, before it was thrown away; null if it lay nowhere that is known. */
@@ -95,10 +100,9 @@ final readonly class FoundItem
     /** Whether a point has it nowhere, and it was not left out of that on purpose. */
     public function isGoneAt(int $history, int $instant): bool
     {
-        $before = array_filter($this->spans, fn (ItemSpan $span): bool => $span->history === $history && $span->until <= $instant);
-        $last = new self(...['spans' => array_values($before)] + get_object_vars($this));
+        $before = $this->asFarAs(fn (ItemSpan $span): bool => $span->history === $history && $span->until <= $instant);
 
-        return $this->spansAt($history, $instant) === [] && ! $last->isLeftOut();
+        return $this->spansAt($history, $instant) === [] && ! $before->isLeftOut();
     }
 
     /** When it was first seen, microseconds since 1970. */

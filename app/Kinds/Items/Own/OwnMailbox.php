@@ -77,10 +77,8 @@ final readonly class OwnMailbox
                 ($server !== null && self::isAddress($user->email, $server->accountOf($name)));
             $names[$workload] = array_values(array_filter($there, $bears));
         }
-        foreach (GivenMailbox::query()->where('user_id', $user->id)->whereIn('workload_id', $workloads)->get() as $given) {
-            if (MailboxNames::has($given->workload_id, $given->mailbox)) {
-                $names[$given->workload_id][] = $given->mailbox;
-            }
+        foreach (GivenMailbox::thereOf($user, $workloads) as $given) {
+            $names[$given->workload_id][] = $given->mailbox;
         }
 
         return array_map(fn (array $some): array => array_values(array_unique($some)), $names);
