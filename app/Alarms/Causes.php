@@ -112,14 +112,12 @@ final class Causes
     /** @return list<Cause> */
     private static function standings(): array
     {
-        $workloads = Workload::query()->orderBy('name')->get();
-        $names = $workloads->pluck('name', 'id');
         $causes = [];
-        foreach (KeptStanding::all($workloads) as $id => $kept) {
+        foreach (KeptStanding::all(Workload::query()) as $id => $kept) {
             foreach ($kept->standing?->concerns() ?? [] as $concern) {
                 $sort = self::CONCERNS[$concern->kind] ?? null;
                 if ($sort !== null) {
-                    $what = "{$names[$id]}: {$concern->what}";
+                    $what = "{$kept->name}: {$concern->what}";
                     $causes[] = new Cause($sort, "workload $id {$concern->kind}", $what, "/workloads/$id/care", $id);
                 }
             }

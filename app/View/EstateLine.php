@@ -12,6 +12,8 @@ use Kaiseki\Core\Objective\Concern;
 /** A workload as the page of the estate shows it. */
 final readonly class EstateLine
 {
+    private const SHOWN = 2;
+
     /**
      * @param  list<Concern>  $concerns  the weightiest first
      * @param  int  $open  requests
@@ -28,10 +30,26 @@ final readonly class EstateLine
     ) {
     }
 
-    /** How much its weightiest concern matters; most where how it stands could not be told. */
-    public function weight(): int
+    /** @return list<Concern> those that are shown */
+    public function weightiest(): array
     {
-        return $this->kept->standing === null ? 100 : $this->concerns[0]->weight ?? 0;
+        return array_slice($this->concerns, 0, self::SHOWN);
+    }
+
+    /** Concerns that are not shown. */
+    public function more(): int
+    {
+        return max(0, count($this->concerns) - self::SHOWN);
+    }
+
+    /**
+     * How much the weightiest concern matters.
+     *
+     * @param  list<Concern>|null  $concerns  the weightiest first; null where how it stands could not be told, which matters most
+     */
+    public static function weightOf(?array $concerns): int
+    {
+        return $concerns === null ? 100 : $concerns[0]->weight ?? 0;
     }
 
     public function daysInWords(): string

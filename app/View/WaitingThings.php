@@ -32,9 +32,6 @@ final class WaitingThings
     /** What is set aside and goes within so many days is said before it does. */
     private const SOON_DAYS = 3;
 
-    /** Of a concern of the estate: from here on it is somebody's business today. */
-    private const CONCERN = 60;
-
     private function __construct(private readonly User $user)
     {
     }
@@ -197,17 +194,15 @@ final class WaitingThings
     /** @return list<WaitingThing> the weightiest concern of each workload that has a heavy one */
     private function concerns(): array
     {
-        $workloads = Workload::seenBy($this->user)->orderBy('name')->get();
-        $names = $workloads->pluck('name', 'id');
         $things = [];
-        foreach (KeptStanding::all($workloads) as $id => $kept) {
+        foreach (KeptStanding::all(Workload::seenBy($this->user)) as $id => $kept) {
             $concerns = $kept->standing?->concerns() ?? [];
-            if ($concerns === [] || $concerns[0]->weight < self::CONCERN) {
+            if ($concerns === [] || ! $concerns[0]->isToday()) {
                 continue;
             }
             $things[] = new WaitingThing(
                 min(80, $concerns[0]->weight),
-                $names[$id],
+                $kept->name,
                 $concerns[0]->what.(count($concerns) > 1 ? ' And '.(count($concerns) - 1).' more.' : ''),
                 null,
                 $this->user->role === Role::Auditor ? 'See its care' : $concerns[0]->todo,

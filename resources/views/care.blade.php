@@ -5,7 +5,7 @@
                     href="/workloads/{{ $workload->id }}" data-key="Backspace">its history</a></span></h1>
         <div id="standing" @if ($view->isMoving()) hx-get="/workloads/{{ $workload->id }}/care" hx-trigger="every 2s"
             hx-swap="none" hx-select-oob="#standing,#makings,#reading,#expiring,#promised" @endif>
-            <x-looked :at="$view->kept->at" :busy="$view->kept->isBeingReckoned" :zone="$view->zone" />
+            <x-looked :at="$view->kept->at()" :busy="$view->kept->isBeingReckoned" :zone="$view->zone" />
             @include('care.concerns')
         </div>
         <div class="row">

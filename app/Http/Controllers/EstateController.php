@@ -9,7 +9,7 @@ use App\View\EstateView;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 
-/** All workloads, and how they stand. */
+/** The workloads, and how they stand. */
 final class EstateController
 {
     public function __invoke(Request $request): View
@@ -17,6 +17,6 @@ final class EstateController
         $user = $request->user();
         assert($user instanceof User);
 
-        return view('estate', ['view' => new EstateView($user), 'zone' => $user->zone]);
+        return view('estate', ['view' => new EstateView($user, $request), 'zone' => $user->zone]);
     }
 }

@@ -8,7 +8,7 @@
 @else
     <ul class="concerns">
         @foreach ($kept->standing->concerns() as $concern)
-            <li class="{{ $concern->weight >= 60 ? 'attention' : '' }}">{{ $concern->what }} <span
+            <li class="{{ $concern->isToday() ? 'attention' : '' }}">{{ $concern->what }} <span
                     class="muted">{{ $concern->todo }}</span></li>
         @endforeach
     </ul>

@@ -3,7 +3,7 @@
 @php($zone = $view->zone)
 @php($expiry = $view->kept->expiry)
 <h3 class="h6 mt-3">What expires next</h3>
-@if ($view->kept->at === null)
+@if ($view->kept->at() === null)
     <p class="muted">It was not looked at yet.</p>
 @elseif ($expiry === null || $expiry->copies === 0)
     <p class="muted">Nothing.</p>

@@ -1,6 +1,7 @@
-@props(['at', 'busy', 'zone', 'url' => null])
+@props(['at', 'busy', 'zone', 'url' => null, 'part' => '#main'])
 <div class="muted small mb-3" role="status"
-    @if ($busy && $url !== null) hx-get="{{ $url }}" hx-select="#main" hx-target="#main" hx-swap="outerHTML" hx-trigger="every 2s" @endif>
+    @if ($busy && $url !== null) hx-get="{{ $url }}" hx-select="{{ $part }}" hx-target="{{ $part }}" hx-swap="outerHTML"
+    hx-trigger="every 2s" @endif>
     @if ($at !== null)
         As it was at <x-moment :at="$at" :zone="$zone" :offset="false" />{{ $busy ? '; it is being looked at again.' : '.' }}
     @elseif ($busy)

@@ -38,7 +38,7 @@ it('keeps what was seen, as if it were looked at now', function (): void {
     $now = new StandingOf($this->workload, new Points($this->workload));
     expect($kept->standing->concerns())
         ->toEqual($now->standing->concerns())
-        ->and($kept->newestAt->equalTo($now->newest->capturedAt()))
+        ->and($kept->newestAt()?->equalTo($now->newest->capturedAt()))
         ->toBeTrue()
         ->and($kept->isBeingReckoned)
         ->toBeFalse();

@@ -34,13 +34,32 @@ beforeEach(function (): void {
 it('lists first what most needs somebody, and before it what could not be told', function (): void {
     Workload::query()->get()->each(KeptStanding::reckon(...));
     Workload::query()->create(['name' => 'unseen', 'kind' => 'files', 'group' => 'piers']);
-    $lines = (new EstateView($this->operator))->lines;
+    $lines = (new EstateView($this->operator, request()))->lines->items();
     expect(array_map(fn (EstateLine $line): string => $line->workload->name, $lines))->toBe(['unseen', 'late', 'calm'])
-        ->and($lines[0]->weight())->toBe(100)
-        ->and($lines[1]->weight())->toBeGreaterThan($lines[2]->weight())
-        ->and($lines[1]->concerns[0]->weight)->toBe($lines[1]->weight());
-    $limited = new EstateView($this->person(Role::Operator, ['piers']));
-    expect(array_map(fn (EstateLine $line): string => $line->workload->name, $limited->lines))->toBe(['unseen']);
+        ->and($lines[1]->concerns[0]->weight)->toBeGreaterThan($lines[2]->concerns[0]->weight);
+    $limited = new EstateView($this->person(Role::Operator, ['piers']), request());
+    expect(array_map(fn (EstateLine $line): string => $line->workload->name, $limited->lines->items()))->toBe(['unseen']);
+});
+
+it('shows a page at a time of those that fit, and says how many there are', function (): void {
+    for ($i = 0; $i < 60; $i++) {
+        Workload::query()->create(['name' => sprintf('berth-%02d', $i), 'kind' => 'files', 'group' => 'piers', 'site' => 'pier-nine']);
+    }
+    Workload::query()->get()->each(KeptStanding::reckon(...));
+    DB::table('standings')->where('workload_id', Workload::query()->where('name', 'calm')->value('id'))->update([
+        'said->has_source' => false, 'said->outside' => true, 'said->checked_at' => now()->format('Y-m-d H:i:s'),
+    ]);
+    $names = fn (string $query): array => array_map(
+        fn (EstateLine $line): string => $line->workload->name,
+        (new EstateView($this->operator, Illuminate\Http\Request::create("/estate?$query")))->lines->items(),
+    );
+    expect($names(''))->toHaveCount(50)->and($names('q=ca'))->toBe(['calm'])->and($names('q=%25'))->toBe([])
+        ->and($names('q=late&concerns=1'))->toBe(['late'])->and($names('q=calm&concerns=1'))->toBe([])
+        ->and($names('q=pier-nine'))->toHaveCount(50)->and($names('kind=databases'))->toBe([])->and($names('kind=%3C'))->toHaveCount(50);
+    $second = $this->actingAs($this->operator)->get('/estate?q=berth&page=2')->assertOk();
+    expect(substr_count($second->getContent(), 'data-row'))->toBe(10);
+    $second->assertSee('berth-59')->assertDontSee('berth-49')->assertSee('q=berth&amp;page=1', false);
+    $this->get('/estate?q=nothing-like-it')->assertOk()->assertSee('No workload fits that.')->assertDontSee('Nothing is protected');
 });
 
 it('counts open requests and days on which promises were kept', function (): void {
@@ -57,7 +76,7 @@ it('counts open requests and days on which promises were kept', function (): voi
         ]);
     }
     $line = array_values(array_filter(
-        (new EstateView($this->operator))->lines,
+        (new EstateView($this->operator, request()))->lines->items(),
         fn (EstateLine $line): bool => $line->workload->name === 'late',
     ))[0];
     expect($line->open)->toBe(2)->and($line->days)->toBe([true, false, true])
