@@ -7,6 +7,7 @@ namespace App\Runs;
 use App\Models\Copy;
 use App\Models\Run;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Files\ReadAmount;
 
 /** What a run that has ended says about the speed of stores, lanes and its target. */
 final class Measurements
@@ -20,7 +21,7 @@ final class Measurements
     private const LEAST_FILES = 200;
 
     /**
-     * @param  array<int|string, array{bytes: int, members: int, seconds?: float}>  $read  copy id => what was read of it
+     * @param  array<int|string, ReadAmount>  $read  copy id => what was read of it
      * @param  array<int, Copy>  $copies  by id
      */
     public static function of(Run $run, array $read, array $copies): void
@@ -31,8 +32,7 @@ final class Measurements
         $stores = [];
         foreach ($read as $id => $what) {
             $copy = $copies[$id] ?? null;
-            $seconds = $what['seconds'] ?? 0.0;
-            $reading += $seconds;
+            $reading += $what->seconds;
             if ($copy === null) {
                 continue;
             }
@@ -45,9 +45,9 @@ final class Measurements
                 'setup' => $copy->store->setup_s,
                 'media' => [],
             ];
-            $stores[$name]['bytes'] += $what['bytes'];
-            $stores[$name]['members'] += $what['members'];
-            $stores[$name]['seconds'] += $seconds;
+            $stores[$name]['bytes'] += $what->bytes;
+            $stores[$name]['members'] += $what->members;
+            $stores[$name]['seconds'] += $what->seconds;
             $stores[$name]['media'] += array_flip(array_column($copy->segments ?? [], 'label'));
         }
         foreach ($stores as $name => $of) {

@@ -39,7 +39,7 @@ final class Staging
     /** @var list<LeftOut> */
     private array $leftOut = [];
 
-    /** @var array<string, array{bytes: int, members: int, seconds: float}> archive key => what was read of it */
+    /** @var array<string, ReadAmount> archive key => what was read of it */
     private array $read = [];
 
     private readonly Owners $owners;
@@ -120,7 +120,7 @@ final class Staging
         return $this->leftOut;
     }
 
-    /** @return array<string, array{bytes: int, members: int, seconds: float}> archive key => what was read of it */
+    /** @return array<string, ReadAmount> archive key => what was read of it */
     public function whatWasRead(): array
     {
         return $this->read;
@@ -305,13 +305,8 @@ final class Staging
         }
         $missed = $this->readSome(array_slice($work, 0, $half), $archives, $byDigest, new ProgressOfTwo($this->progress, $second));
         $result = $second->result($this->progress->advanced(...));
-        foreach ($result['read'] as $key => $read) {
-            $own = &$this->read[$key];
-            $own = [
-                'bytes' => ($own['bytes'] ?? 0) + $read['bytes'],
-                'members' => ($own['members'] ?? 0) + $read['members'],
-                'seconds' => max($own['seconds'] ?? 0.0, $read['seconds']),
-            ];
+        foreach (ReadAmount::fromArrays($result['read']) as $key => $read) {
+            ($this->read[$key] ??= new ReadAmount)->meanwhile($read);
         }
         foreach ($result['left_out'] as [$path, $because, $isLoss]) {
             $this->leftOut[] = new LeftOut($path, $because, $isLoss);
@@ -341,7 +336,7 @@ final class Staging
 
         return [
             'missed' => $missed,
-            'read' => $this->read,
+            'read' => array_map(fn (ReadAmount $read): array => $read->jsonSerialize(), $this->read),
             'damage' => $this->damage,
             'left_out' => array_map(fn (LeftOut $left): array => [$left->path, $left->because, $left->isLoss], $this->leftOut),
         ];
@@ -529,11 +524,7 @@ final class Staging
 
     private function wasRead(ContentPlace $place, int $size, float $seconds, int $files, Progress $progress): void
     {
-        $read = &$this->read[$place->archiveKey];
-        $read ??= ['bytes' => 0, 'members' => 0, 'seconds' => 0.0];
-        $read['bytes'] += $size;
-        $read['members']++;
-        $read['seconds'] += $seconds;
+        ($this->read[$place->archiveKey] ??= new ReadAmount)->member($size, $seconds);
         $progress->advanced($files, $size * $files);
     }
 

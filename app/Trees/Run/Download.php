@@ -23,6 +23,7 @@ use Kaiseki\Core\Files\ArchiveReading;
 use Kaiseki\Core\Files\ContentPlace;
 use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\PortableNames;
+use Kaiseki\Core\Files\ReadAmount;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Proof\DigestLine;
@@ -59,7 +60,7 @@ final class Download
     /** @var list<LeftOut> */
     private array $leftOut = [];
 
-    /** @var array<string, array{bytes: int, members: int}> */
+    /** @var array<string, ReadAmount> by the key of the archive */
     private array $read = [];
 
     public const NAMES = 'kaiseki-names.json';
@@ -212,9 +213,7 @@ final class Download
                     $this->tar->content($sink->held);
                 }
                 $this->passOn();
-                $this->read[$place->archiveKey] ??= ['bytes' => 0, 'members' => 0];
-                $this->read[$place->archiveKey]['bytes'] += $version->size;
-                $this->read[$place->archiveKey]['members']++;
+                ($this->read[$place->archiveKey] ??= new ReadAmount)->member($version->size);
                 $this->sent($path, $version);
 
                 return true;

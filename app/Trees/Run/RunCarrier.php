@@ -26,6 +26,7 @@ use Kaiseki\Core\Files\Journal;
 use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\Placement;
 use Kaiseki\Core\Files\PutBack;
+use Kaiseki\Core\Files\ReadAmount;
 use Kaiseki\Core\Files\RestoreOrder;
 use Kaiseki\Core\Files\Staging;
 use Kaiseki\Core\Files\Target;
@@ -381,7 +382,7 @@ final class RunCarrier
         ProofWriter $proof,
     ): void {
         $run = $this->run;
-        $read = $staging->whatWasRead() ?: $run->outcome['read'] ?? [];
+        $read = $staging->whatWasRead() ?: ReadAmount::fromArrays($run->outcome['read'] ?? []);
         $copies = RunOutcome::copies($read);
         $this->tellWhatIsLeftOut($placement);
         $commands = $run->outcome['commands'] ?? [];

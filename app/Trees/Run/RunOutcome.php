@@ -9,6 +9,7 @@ use App\Models\Run;
 use Illuminate\Support\Collection;
 use Kaiseki\Core\Files\LeftOut;
 use Kaiseki\Core\Files\PermissionRun;
+use Kaiseki\Core\Files\ReadAmount;
 use Kaiseki\Core\Proof\CheckLine;
 
 /** What came of a run, in the form in which it is kept and signed. */
@@ -16,7 +17,7 @@ final class RunOutcome
 {
     /**
      * @param  list<LeftOut>  $leftOut
-     * @param  array<array-key, array{bytes: int, members: int}>  $read
+     * @param  array<array-key, ReadAmount>  $read
      * @return array<string, mixed>
      */
     public static function ofDownload(Run $run, int $files, int $bytes, array $leftOut, array $read): array
@@ -123,7 +124,7 @@ final class RunOutcome
     }
 
     /**
-     * @param  array<array-key, array{bytes: int, members: int}>  $read  by copy
+     * @param  array<array-key, ReadAmount>  $read  by copy
      * @return Collection<int, Copy> those that were read, by id
      */
     public static function copies(array $read): Collection
@@ -132,7 +133,7 @@ final class RunOutcome
     }
 
     /**
-     * @param  array<array-key, array{bytes: int, members: int}>  $read  by copy
+     * @param  array<array-key, ReadAmount>  $read  by copy
      * @param  Collection<int, Copy>  $copies
      * @return list<array{set: string, store: string, bytes: int, members: int}>
      */
@@ -143,8 +144,8 @@ final class RunOutcome
             $readings[] = [
                 'set' => $copies[$copy]->set->name,
                 'store' => $copies[$copy]->store->name,
-                'bytes' => $what['bytes'],
-                'members' => $what['members'],
+                'bytes' => $what->bytes,
+                'members' => $what->members,
             ];
         }
 

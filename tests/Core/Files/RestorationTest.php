@@ -133,7 +133,7 @@ it('reads a content once for all files that hold it', function (): void {
     }
     [$staging, , $verification] = ($this->carry)(($this->order)($items), $source);
     expect($verification->files)->toBe(150)->and($verification->differences)->toBe([]);
-    expect($staging->whatWasRead()['A']['members'])->toBe(1);
+    expect($staging->whatWasRead()['A']->members)->toBe(1);
 });
 
 it('takes a content from the next archive when the first gives it wrong', function (): void {
@@ -342,7 +342,7 @@ it('goes on where it was stopped: what is staged and right is not brought again,
     file_put_contents($there[4], 'cont');
     $again = new Staging($order, $this->target, $source, new NoProgress);
     $again->fill();
-    expect($again->whatWasRead()['A']['members'])->toBeLessThanOrEqual(100 - count($there) + 4);
+    expect($again->whatWasRead()['A']->members)->toBeLessThanOrEqual(100 - count($there) + 4);
     foreach (range(1, 100) as $i) {
         expect(file_get_contents("$staged/f$i"))->toBe("content $i");
     }

@@ -13,6 +13,7 @@ use App\View\ChartWindow;
 use App\View\TrendLine;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Files\ReadAmount;
 
 beforeEach(function (): void {
     $this->near = Store::query()->create(['name' => 'near', 'site' => 'boathouse', 'root' => '/near', 'read_mb_s' => 100]);
@@ -104,7 +105,7 @@ it('learns from a run only what that run can tell', function (array $read, array
             'state' => 'ok',
         ]);
         $copies[$copy->id] = $copy;
-        $what[$copy->id] = $of;
+        $what[$copy->id] = new ReadAmount(...$of);
     }
     Measurements::of($run, $what, $copies);
     $got = DB::table('rate_measurements')->get()->map(fn (object $row): array => [$row->what, $row->subject, round($row->rate, 1)])->all();

@@ -6,6 +6,7 @@ namespace App\Kinds\Databases\Intake;
 
 use App\Hosts\HostCommand;
 use App\Kinds\Databases\Order\CannotRestore;
+use App\Kinds\Databases\Run\TableContents;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerFacts;
@@ -137,7 +138,7 @@ final class DatabaseProtection
                 'log_position' => $dump->scan->logPosition,
                 'gtid' => $dump->scan->gtid,
                 'server' => ['version' => $facts->version, 'uid' => $facts->uid, 'id' => $facts->serverId],
-                'counted' => $dump->counted,
+                'counted' => array_map(TableContents::kept(...), $dump->counted),
                 'members' => $dump->members,
                 'sections' => array_map(fn (DumpSection $section): array => $section->toArray(), $dump->scan->sections),
             ]);

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Databases\Intake;
 
+use App\Kinds\Databases\Run\TableContents;
 use App\Models\BackupSet;
 use App\Models\Copy;
 use App\Models\History;
@@ -100,7 +101,12 @@ final class DatabaseRegistration
             }
         }
         $scan->finish();
-        $facts = DumpFacts::of($scan, (int) filemtime($path), $beside['counted'] ?? [], $beside['at'] ?? null);
+        $facts = DumpFacts::of(
+            $scan,
+            (int) filemtime($path),
+            TableContents::ofSchemas($beside['counted'] ?? []),
+            $beside['at'] ?? null,
+        );
         foreach ($scan->sections as $i => $section) {
             $section->member = $beside['members'][$i] ?? null;
         }

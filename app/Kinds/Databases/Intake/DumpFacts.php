@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Databases\Intake;
 
 use App\Instance;
+use App\Kinds\Databases\Run\TableContents;
 use App\Models\BackupSet;
 use DateTimeImmutable;
 use DateTimeZone;
@@ -20,8 +21,7 @@ final readonly class DumpFacts
     /**
      * @param  array<string, list<string>>  $schemas  schema => tables
      * @param  list<string>  $remarks
-     * @param  array<string, array<string, array{rows: int, checksum: string|null}>>  $counted  schema => table => what was counted in the
-     *     snapshot of the dump
+     * @param  array<string, array<string, TableContents>>  $counted  schema => table => what was counted in the snapshot of the dump
      */
     private function __construct(
         public string $logFile,
@@ -40,7 +40,7 @@ final readonly class DumpFacts
 
     /**
      * @param  int  $fallback  seconds since 1970: when the file was written
-     * @param  array<string, array<string, array{rows: int, checksum: string|null}>>  $counted
+     * @param  array<string, array<string, TableContents>>  $counted
      *
      * @throws UnreadableArchive if it is no dump, or cut short
      */
@@ -131,7 +131,8 @@ final readonly class DumpFacts
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['type' => 'dump'] + array_diff_key(get_object_vars($this), ['remarks' => true]);
+        return ['type' => 'dump', 'counted' => array_map(TableContents::kept(...), $this->counted)] +
+            array_diff_key(get_object_vars($this), ['remarks' => true]);
     }
 
     public static function ofSet(BackupSet $set): self
@@ -146,7 +147,7 @@ final readonly class DumpFacts
             (array) ($facts['schemas'] ?? []),
             (int) ($facts['at'] ?? $set->captured_at->getTimestamp()),
             $set->remarks ?? [],
-            (array) ($facts['counted'] ?? []),
+            TableContents::ofSchemas($facts['counted'] ?? []),
             (bool) ($facts['hasComments'] ?? true),
             (bool) ($facts['namesSchema'] ?? false),
         );

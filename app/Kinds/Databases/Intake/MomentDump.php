@@ -7,6 +7,7 @@ namespace App\Kinds\Databases\Intake;
 use App\Kinds\Databases\Order\CannotRestore;
 use App\Kinds\Databases\Run\ExactFloats;
 use App\Kinds\Databases\Run\SchemaFacts;
+use App\Kinds\Databases\Run\TableContents;
 use App\Kinds\Databases\Server\CannotReachServer;
 use App\Kinds\Databases\Server\DatabaseServer;
 use App\Kinds\Databases\Server\ServerLink;
@@ -44,7 +45,7 @@ final class MomentDump
     /** @var list<int> where the gzip member of each section begins, in bytes of the file */
     public array $members = [];
 
-    /** @var array<string, array<string, array{rows: int, checksum: string|null}>> schema => table => what it held */
+    /** @var array<string, array<string, TableContents>> schema => table => what it held */
     public array $counted = [];
 
     private ?PDOException $refusal = null;
@@ -169,11 +170,9 @@ final class MomentDump
     private function count(): void
     {
         foreach ($this->schemas as $schema) {
-            $this->counted[$schema] = (new SchemaFacts($this->own, $schema))->contents();
-            foreach (array_keys($this->counted[$schema]) as $table) {
-                if (ExactFloats::has($this->own, $schema, (string) $table)) {
-                    $this->counted[$schema][$table]['checksum'] = null; // the dump holds six digits
-                }
+            foreach ((new SchemaFacts($this->own, $schema))->contents() as $table => $held) {
+                $isRounded = ExactFloats::has($this->own, $schema, (string) $table); // the dump holds six digits
+                $this->counted[$schema][$table] = $isRounded ? new TableContents($held->rows, null) : $held;
             }
         }
     }

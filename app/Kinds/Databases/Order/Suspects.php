@@ -50,7 +50,7 @@ final class Suspects
                 $sizes = [];
                 foreach ($counted as $schema => $tables) {
                     foreach ($tables as $table => $of) {
-                        $sizes["$schema.$table"] = $of['rows'];
+                        $sizes["$schema.$table"] = $of->rows;
                     }
                 }
 

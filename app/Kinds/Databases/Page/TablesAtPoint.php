@@ -28,7 +28,7 @@ final class TablesAtPoint
                     continue;
                 }
                 $key = "{$section->schema}.{$section->name}";
-                $rows = $counted[$section->schema][$section->name]['rows'] ?? null;
+                $rows = ($counted[$section->schema][$section->name] ?? null)?->rows;
                 [$changes, $more, $isSure] = $moved[$key] ?? [0, 0, true];
                 $rows = $rows === null || ! $isSure ? null : $rows + $more;
                 $tables[$key] = new TableAtPoint(

@@ -122,7 +122,7 @@ final class SchemaFacts
 
     /**
      * @param  list<string>|null  $tables
-     * @return array<string, array{rows: int, checksum: string|null}>
+     * @return array<string, TableContents>
      */
     public function contents(?array $tables = null): array
     {
@@ -130,10 +130,10 @@ final class SchemaFacts
         $versioned = $this->versioned();
         foreach ($tables ?? $this->tables() as $table) {
             $name = Workbench::name($this->schema, $table);
-            $contents[$table] = [
-                'rows' => (int) $this->link->one("SELECT COUNT(*) FROM $name"),
-                'checksum' => in_array($table, $versioned, true) ? null : $this->link->rows("CHECKSUM TABLE $name")[0]['Checksum'] ?? null,
-            ];
+            $contents[$table] = new TableContents(
+                (int) $this->link->one("SELECT COUNT(*) FROM $name"),
+                in_array($table, $versioned, true) ? null : $this->link->rows("CHECKSUM TABLE $name")[0]['Checksum'] ?? null,
+            );
         }
 
         return $contents;

@@ -34,9 +34,9 @@ it('holds that a full is one moment, counted in it, a member for each table, and
     expect($made->code)->toBe(0, $made->text);
     $set = BackupSet::query()->sole();
     $facts = DumpFacts::ofSet($set);
-    expect($facts->counted['fares']['tickets']['rows'])
+    expect($facts->counted['fares']['tickets']->rows)
         ->toBe(2)
-        ->and($facts->counted['crew']['people']['checksum'])
+        ->and($facts->counted['crew']['people']->checksum)
         ->toBe($this->server->rows('CHECKSUM TABLE crew.people')[0]['Checksum'])
         ->and($set->consistency)
         ->toBe('application');
