@@ -26,10 +26,12 @@ use App\Trees\Catalog\DigestList;
 use App\Trees\Places\BridgeSearch;
 use DateTimeZone;
 use Illuminate\Support\Facades\DB;
+use Kaiseki\Core\Catalog\PlaceIndex;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Retention\ExpiryPlan;
 use Kaiseki\Core\Retention\KeepRule;
 use Kaiseki\Core\Retention\KeptSet;
+use stdClass;
 
 /**
  * What a workload's rules no longer keep: as a plan to be read, and its deleting. What is to go is written down first, and
@@ -289,55 +291,17 @@ final class Expiry
     /** @return array<int, string> ids of sets that go, though a point that stays needs what only they hold => why they stay */
     private function neededByContent(ExpiryPlan $plan): array
     {
-        $unreadable = array_values(
-            array_map(
-                fn (SetOutline $set): int => $set->id,
-                array_filter($this->points->sets, fn (SetOutline $set): bool => ! $set->isReadable()),
-            ),
-        );
-        $going = [];
-        foreach ($this->points->sets as $set) {
-            $stays =
-                $set->parts === [] || ! $set->isScattered()
-                    ? array_filter(
-                        $set->copies,
-                        fn ($copy): bool => $copy->state->isReadable() && ! $plan->expires($set->name, $copy->store->name),
-                    )
-                    : $set->copies;
-            if ($stays === [] && $set->isReadable()) {
-                $going[] = $set->id;
-            }
-        }
-        $lost = array_flip((new BridgeSearch($this->points->sets))->lostDigests($unreadable));
+        $unread = array_filter($this->points->sets, fn (SetOutline $set): bool => ! $set->isReadable());
+        $unreadable = array_values(array_column($unread, 'id'));
+        $going = $this->going($plan);
+        $search = new BridgeSearch($this->points->sets);
+        $lost = array_flip($search->lostDigests($unreadable));
+        $wouldBeLost = array_filter($search->lostDigests([...$unreadable, ...$going]), fn (string $one): bool => ! isset($lost[$one]));
         $needed = [];
-        foreach (
-            array_chunk(
-                array_values(
-                    array_filter(
-                        (new BridgeSearch($this->points->sets))->lostDigests([...$unreadable, ...$going]),
-                        fn (string $digest): bool => ! isset($lost[$digest]),
-                    ),
-                ),
-                500,
-            ) as $chunk
-        ) {
-            $list = DigestList::sql($chunk);
-            $digests = [];
-            foreach (
-                DB::select(
-                    'SELECT DISTINCT v.digest, s.name FROM versions v JOIN sets s ON s.history_id = v.history_id AND s.instant >= '.
-                        'v.first AND s.instant < v.until WHERE s.workload_id = ? AND v.digest IN ('.
-                        $list.
-                        ')',
-                    [$this->workload->id],
-                ) as $row
-            ) {
-                if (isset($plan->staying[$row->name])) {
-                    $digests[$row->digest] = true;
-                }
-            }
+        foreach (array_chunk($wouldBeLost, 500) as $chunk) {
+            $digests = $this->ofStaying($plan, $chunk);
             foreach ($digests === [] ? [] : $going as $id) {
-                $index = \Kaiseki\Core\Catalog\PlaceIndex::open(SetFiles::placeIndex($id));
+                $index = PlaceIndex::open(SetFiles::placeIndex($id));
                 foreach (array_keys($digests) as $digest) {
                     if ($index->find((string) $digest) !== null) {
                         $needed[$id] = 'it holds what a point that stays needs, since the set that should hold it cannot be read';
@@ -348,6 +312,37 @@ final class Expiry
         }
 
         return $needed;
+    }
+
+    /** @return list<int> sets of which no copy that can be read would stay */
+    private function going(ExpiryPlan $plan): array
+    {
+        $going = [];
+        foreach ($this->points->sets as $set) {
+            $stays = fn (CopyOutline $copy): bool => $copy->state->isReadable() && ! $plan->expires($set->name, $copy->store->name);
+            $staying = $set->parts === [] || ! $set->isScattered() ? array_filter($set->copies, $stays) : $set->copies;
+            if ($staying === [] && $set->isReadable()) {
+                $going[] = $set->id;
+            }
+        }
+
+        return $going;
+    }
+
+    /**
+     * @param  list<string>  $digests
+     * @return array<array-key, true> those of them that a point needs which stays
+     */
+    private function ofStaying(ExpiryPlan $plan, array $digests): array
+    {
+        $rows = DB::select(
+            'SELECT DISTINCT v.digest, s.name FROM versions v JOIN sets s ON s.history_id = v.history_id AND s.instant >= '.
+                'v.first AND s.instant < v.until WHERE s.workload_id = ? AND v.digest IN ('.DigestList::sql($digests).')',
+            [$this->workload->id],
+        );
+        $staying = array_filter($rows, fn (stdClass $row): bool => isset($plan->staying[$row->name]));
+
+        return array_fill_keys(array_column($staying, 'digest'), true);
     }
 
     /**

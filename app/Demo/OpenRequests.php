@@ -21,6 +21,15 @@ final class OpenRequests
     {
         $morning = CarbonImmutable::instance($today);
         $now = CarbonImmutable::now();
+        $this->ofFiles($morning, $now, $today, $notice);
+        $this->ofFares($morning, $now);
+        $this->ofMachines($morning, $now);
+        $this->ofMail($morning, $now);
+        $this->ofChartRoom($morning, $now);
+    }
+
+    private function ofFiles(CarbonImmutable $morning, CarbonImmutable $now, DateTimeImmutable $today, string $notice): void
+    {
         $this->add('oona@sorrelsound.example', [
             'summary' => 'This week\'s crew roster is empty since this morning. "Had it on Thursday evening."',
             'reason' => 'The masters phone in for their shifts, and the office has nothing to tell them.',
@@ -61,6 +70,10 @@ final class OpenRequests
             'noticed_at' => $morning->setTime(8, 5),
             'due_at' => $now->addDays(3),
         ]);
+    }
+
+    private function ofFares(CarbonImmutable $morning, CarbonImmutable $now): void
+    {
         $this->add(
             'oona@sorrelsound.example',
             [
@@ -73,6 +86,10 @@ final class OpenRequests
             ],
             'fares-db',
         );
+    }
+
+    private function ofMachines(CarbonImmutable $morning, CarbonImmutable $now): void
+    {
         $this->add(
             'oona@sorrelsound.example',
             [
@@ -133,7 +150,10 @@ final class OpenRequests
             ],
             'slip-watch',
         );
-        $this->ofMail($morning, $now);
+    }
+
+    private function ofChartRoom(CarbonImmutable $morning, CarbonImmutable $now): void
+    {
         $this->add(
             'milo@sorrelsound.example',
             [

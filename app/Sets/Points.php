@@ -225,20 +225,7 @@ final class Points
         $snapshots = array_flip(array_column($this->rows("SELECT id FROM sets WHERE workload_id = ? AND level = 'snapshot'"), 0));
         $stores = $this->stores->all()->all();
         $open = array_map($this->stores->of(...), $stores);
-        $special = [];
-        foreach (
-            $this->rows(
-                'SELECT id, state_because, segments, gzipped, damage FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR '.
-                    'segments IS NOT NULL)',
-            ) as [$id, $because, $segments, $gzipped, $damage]
-        ) {
-            $special[$id] = [
-                $because,
-                $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)),
-                $gzipped === null ? null : (bool) $gzipped,
-                $damage === null ? null : json_decode($damage, true)['bytes'] ?? null,
-            ];
-        }
+        $special = $this->special();
         foreach (
             $this->rows('SELECT set_id, id, store_id, path, bytes, state, part FROM copies WHERE workload_id = '.
                 '?') as [$set, $id, $store, $path, $bytes, $recorded, $part]
@@ -281,6 +268,27 @@ final class Points
         }
 
         return $copies;
+    }
+
+    /** @return array<array-key, array{string|null, list<TapeSegment>, bool|null, int|null}> of copies of which there is more to say */
+    private function special(): array
+    {
+        $special = [];
+        foreach (
+            $this->rows(
+                'SELECT id, state_because, segments, gzipped, damage FROM copies WHERE workload_id = ? AND (state_because IS NOT NULL OR '.
+                    'segments IS NOT NULL)',
+            ) as [$id, $because, $segments, $gzipped, $damage]
+        ) {
+            $special[$id] = [
+                $because,
+                $segments === null ? [] : array_map(TapeSegment::fromArray(...), (array) json_decode($segments, true)),
+                $gzipped === null ? null : (bool) $gzipped,
+                $damage === null ? null : json_decode($damage, true)['bytes'] ?? null,
+            ];
+        }
+
+        return $special;
     }
 
     /**

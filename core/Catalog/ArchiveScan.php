@@ -9,6 +9,7 @@ use InvalidArgumentException;
 use Kaiseki\Core\Archive\AccessList;
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Archive\ContentDigest;
+use Kaiseki\Core\Archive\DumpDir;
 use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Archive\TarEntry;
 use Kaiseki\Core\Archive\TarReader;
@@ -205,21 +206,7 @@ final class ArchiveScan
 
             return;
         }
-        $digest = null;
-        $texture = 0;
-        if ($entry->kind === EntryKind::File) {
-            $content = new ContentDigest;
-            $sample = TextureSample::isWorthwhile($entry->size) ? new TextureSample : null;
-            $sample === null ? $reader->content($entry, $content) : $reader->content($entry, $content, $sample);
-            $digest = $content->finish();
-            $texture = $sample?->texture()->code ?? 0;
-            if ($sample?->isTestFile() === true) {
-                $this->testFiles[] = [$path, $digest];
-            }
-            if ($entry->size > 0) {
-                $this->places[] = PlaceIndex::pack($digest, $entry->place, $entry->size);
-            }
-        }
+        [$digest, $texture] = $entry->kind === EntryKind::File ? $this->readContent($path, $entry, $reader) : [null, 0];
         $access = AccessList::textOfMember($entry->extended);
         $this->hasLists = $this->hasLists || $access !== '';
         $this->members[$path] = (new Version(
@@ -239,13 +226,35 @@ final class ArchiveScan
             $access,
         ))->pack();
         if ($entry->dumpDir !== null) {
-            $this->folders[$path] = $entry->dumpDir->names;
-            foreach ($entry->dumpDir->moves as [$code, $moved]) {
-                try {
-                    $this->moves[] = [$code, EntryPath::of($moved)];
-                } catch (UnsafePath $unsafe) {
-                    $this->problems[] = lcfirst($unsafe->getMessage());
-                }
+            $this->takeFolder($path, $entry->dumpDir);
+        }
+    }
+
+    /** @return array{string, int} digest, and code of its texture */
+    private function readContent(string $path, TarEntry $entry, TarReader $reader): array
+    {
+        $content = new ContentDigest;
+        $sample = TextureSample::isWorthwhile($entry->size) ? new TextureSample : null;
+        $sample === null ? $reader->content($entry, $content) : $reader->content($entry, $content, $sample);
+        $digest = $content->finish();
+        if ($sample?->isTestFile() === true) {
+            $this->testFiles[] = [$path, $digest];
+        }
+        if ($entry->size > 0) {
+            $this->places[] = PlaceIndex::pack($digest, $entry->place, $entry->size);
+        }
+
+        return [$digest, $sample?->texture()->code ?? 0];
+    }
+
+    private function takeFolder(string $path, DumpDir $dumpDir): void
+    {
+        $this->folders[$path] = $dumpDir->names;
+        foreach ($dumpDir->moves as [$code, $moved]) {
+            try {
+                $this->moves[] = [$code, EntryPath::of($moved)];
+            } catch (UnsafePath $unsafe) {
+                $this->problems[] = lcfirst($unsafe->getMessage());
             }
         }
     }

@@ -86,40 +86,49 @@ final class Adopt extends KaisekiCommand
         $this->answer(
             [
                 'workload' => $name,
-                'sets' => array_map(
-                    fn (BackupSet $set): array => [
-                        'set' => $set->name,
-                        'level' => $set->level,
-                        'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'),
-                        'base' => $set->base?->name,
-                        'cataloged' => $set->cataloged,
-                        'entries' => $set->entries,
-                        'bytes' => $set->bytes,
-                        'remarks' => $set->remarks ?? [],
-                    ],
-                    $adoption->sets,
-                ),
+                'sets' => array_map(self::document(...), $adoption->sets),
                 'refused' => RefusedFile::kept($adoption->refused),
             ],
             function () use ($adoption, $kind): iterable {
                 foreach ($adoption->sets as $set) {
-                    yield sprintf(
-                        '%-44s %-5s %s  %s, %s',
-                        $set->name,
-                        $set->level,
-                        $set->captured_at->format('Y-m-d H:i:s\Z'),
-                        Words::count($set->entries, $kind->unit($set)),
-                        Words::size($set->bytes),
-                    );
-                    foreach ($set->remarks ?? [] as $remark) {
-                        yield "    $remark";
-                    }
+                    yield from self::lines($set, $kind->unit($set));
                 }
                 yield Words::count(count($adoption->sets), 'set').' registered, '.count($adoption->refused).' refused.';
             },
         );
 
         return $adoption->sets === [] ? self::WRONG_USE : self::DONE;
+    }
+
+    /** @return array<string, mixed> */
+    private static function document(BackupSet $set): array
+    {
+        return [
+            'set' => $set->name,
+            'level' => $set->level,
+            'captured_at' => $set->captured_at->format('Y-m-d\TH:i:s\Z'),
+            'base' => $set->base?->name,
+            'cataloged' => $set->cataloged,
+            'entries' => $set->entries,
+            'bytes' => $set->bytes,
+            'remarks' => $set->remarks ?? [],
+        ];
+    }
+
+    /** @return iterable<string> */
+    private static function lines(BackupSet $set, string $unit): iterable
+    {
+        yield sprintf(
+            '%-44s %-5s %s  %s, %s',
+            $set->name,
+            $set->level,
+            $set->captured_at->format('Y-m-d H:i:s\Z'),
+            Words::count($set->entries, $unit),
+            Words::size($set->bytes),
+        );
+        foreach ($set->remarks ?? [] as $remark) {
+            yield "    $remark";
+        }
     }
 
     private static function kind(string $name, string $workload): Kind

@@ -64,17 +64,7 @@ final class CartridgeCommand extends KaisekiCommand
                 'slot' => $cartridge->slot,
                 'used' => $cartridge->used,
                 'capacity' => $cartridge->capacity,
-                'sets' => array_map(
-                    fn (OnCartridge $set): array => [
-                        'workload' => $set->workload->name,
-                        'set' => $set->set->name,
-                        'position' => $set->position,
-                        'bytes' => $set->bytes,
-                        'parts' => $set->parts,
-                        'restorable_alone' => $set->isPointAlone,
-                    ],
-                    $contents,
-                ),
+                'sets' => array_map(self::document(...), $contents),
             ],
             function () use ($cartridge, $contents): iterable {
                 yield sprintf(
@@ -85,21 +75,35 @@ final class CartridgeCommand extends KaisekiCommand
                     Words::size($cartridge->capacity),
                 );
                 foreach ($contents as $set) {
-                    yield sprintf(
-                        '  %-44s %10s at %12d  %s',
-                        $set->set->name,
-                        Words::size($set->bytes),
-                        $set->position,
-                        $set->isPointAlone
-                            ? 'restorable from this cartridge alone'
-                            : ($set->parts > 1
-                                ? 'in part: it spans cartridges'
-                                : 'needs other media'),
-                    );
+                    yield self::line($set);
                 }
             },
         );
 
         return self::DONE;
+    }
+
+    /** @return array<string, mixed> */
+    private static function document(OnCartridge $set): array
+    {
+        return [
+            'workload' => $set->workload->name,
+            'set' => $set->set->name,
+            'position' => $set->position,
+            'bytes' => $set->bytes,
+            'parts' => $set->parts,
+            'restorable_alone' => $set->isPointAlone,
+        ];
+    }
+
+    private static function line(OnCartridge $set): string
+    {
+        $use = match (true) {
+            $set->isPointAlone => 'restorable from this cartridge alone',
+            $set->parts > 1 => 'in part: it spans cartridges',
+            default => 'needs other media',
+        };
+
+        return sprintf('  %-44s %10s at %12d  %s', $set->set->name, Words::size($set->bytes), $set->position, $use);
     }
 }

@@ -254,19 +254,7 @@ final class DatabaseRun
     private function finish(): void
     {
         $run = $this->run->refresh();
-        $right = CheckLine::wrong($this->account->checks) === [];
-        $rows = $tables = 0;
-        foreach ($this->account->told['contents'] ?? [] as $contents) {
-            $tables += count($contents);
-            $rows += array_sum(array_column($contents, 'rows'));
-        }
-        if ($this->order->isByRows()) {
-            $sums = $this->account->told['rows'] ?? [];
-            [$rows, $tables] = [
-                ($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0),
-                count($this->account->told['tables'] ?? ($run->outcome['tables'] ?? [])),
-            ];
-        }
+        [$rows, $tables] = $this->howMuch();
         if ($this->target->tookLongRows) {
             $this->account->remark(
                 "A row is longer, as a statement, than {$this->order->server} takes: its max_allowed_packet was raised while it was ".
@@ -274,32 +262,7 @@ final class DatabaseRun
             );
         }
         $canPutBack = $this->order->isInPlace() || ($this->order->isByRows() && $rows > 0);
-        $until = $this->readAlone?->begins() ?? ($this->reaches[0]->until ?? null);
-        $last = $until === null ? null : $this->points->transactions->lastBefore($until);
-        $outcome = $this->account->told + [
-            'kind' => 'database',
-            'rows_restored' => $rows,
-            'tables_restored' => $tables,
-            'checks' => CheckLine::kept($this->account->checks),
-            'remarks' => $this->account->remarks,
-            'right' => $right,
-            'commands' => [],
-            'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
-            'read' => $this->readAlone !== null
-                    ? [['set' => $this->readAlone->file, 'logs' => [], 'bytes' => $this->readAlone->end]]
-                    : array_map(
-                        fn (Reach $reach): array => [
-                            'set' => $reach->dump->name,
-                            'logs' => array_map(fn ($log): string => $log->file, $reach->logs),
-                            'bytes' => $reach->dump->bytes + $reach->logBytes(),
-                        ],
-                        $this->reaches,
-                    ),
-            'set_aside' => $canPutBack ? 1 : 0,
-            'can_put_back' => $canPutBack,
-            'applied' => $run->outcome['applied'] ?? false,
-            'tables' => $run->outcome['tables'] ?? [],
-        ];
+        $outcome = $this->outcome($run, $rows, $tables, $canPutBack);
         $run->update([
             'state' => 'done',
             'outcome' => $outcome,
@@ -315,10 +278,58 @@ final class DatabaseRun
                 $run->id,
                 Words::count($rows, 'row'),
                 Words::count($tables, 'table'),
-                $right ? 'all right' : 'not all right',
+                $outcome['right'] ? 'all right' : 'not all right',
             ),
             'answer',
         );
+    }
+
+    /** @return array{int, int} rows that came back, and of how many tables */
+    private function howMuch(): array
+    {
+        if ($this->order->isByRows()) {
+            $sums = $this->account->told['rows'] ?? [];
+            $tables = $this->account->told['tables'] ?? ($this->run->outcome['tables'] ?? []);
+
+            return [($sums['insert'] ?? 0) + ($sums['set_back'] ?? 0) + ($sums['remove'] ?? 0), count($tables)];
+        }
+        $rows = $tables = 0;
+        foreach ($this->account->told['contents'] ?? [] as $contents) {
+            $tables += count($contents);
+            $rows += array_sum(array_column($contents, 'rows'));
+        }
+
+        return [$rows, $tables];
+    }
+
+    /** @return array<string, mixed> as the run keeps it, and as it is signed */
+    private function outcome(Run $run, int $rows, int $tables, bool $canPutBack): array
+    {
+        $until = $this->readAlone?->begins() ?? ($this->reaches[0]->until ?? null);
+        $last = $until === null ? null : $this->points->transactions->lastBefore($until);
+        $read = fn (Reach $reach): array => [
+            'set' => $reach->dump->name,
+            'logs' => array_map(fn ($log): string => $log->file, $reach->logs),
+            'bytes' => $reach->dump->bytes + $reach->logBytes(),
+        ];
+
+        return $this->account->told + [
+            'kind' => 'database',
+            'rows_restored' => $rows,
+            'tables_restored' => $tables,
+            'checks' => CheckLine::kept($this->account->checks),
+            'remarks' => $this->account->remarks,
+            'right' => CheckLine::wrong($this->account->checks) === [],
+            'commands' => [],
+            'reached' => ['position' => $until?->text(), 'gtid' => $last?->gtid, 'at' => $last?->moment()],
+            'read' => $this->readAlone === null
+                ? array_map($read, $this->reaches)
+                : [['set' => $this->readAlone->file, 'logs' => [], 'bytes' => $this->readAlone->end]],
+            'set_aside' => $canPutBack ? 1 : 0,
+            'can_put_back' => $canPutBack,
+            'applied' => $run->outcome['applied'] ?? false,
+            'tables' => $run->outcome['tables'] ?? [],
+        ];
     }
 
     /**

@@ -69,46 +69,7 @@ final class ThrowAway
         mkdir("$folder/tmp");
         mkdir("$folder/log");
         mkdir("$folder/plugins");
-        $own->process = new Process(
-            [
-                self::program(),
-                '--no-defaults',
-                '--user='.self::user(),
-                "--datadir=$folder/data",
-                "--tmpdir=$folder/tmp",
-                '--socket='.self::socket($folder),
-                "--pid-file=$folder/pid",
-                '--skip-networking',
-                "--log-bin=$folder/log/rows",
-                '--binlog-do-db='.self::LOGGED,
-                '--binlog-format=ROW',
-                '--binlog-row-image=FULL',
-                '--binlog-annotate-row-events=OFF',
-                '--sync-binlog=0',
-                '--log-bin-trust-function-creators=1',
-                '--skip-name-resolve',
-                '--event-scheduler=OFF',
-                '--innodb-flush-log-at-trx-commit=0',
-                '--innodb-doublewrite=0',
-                '--innodb-log-file-size=512M',
-                '--innodb-max-dirty-pages-pct=99',
-                '--innodb-flush-method=nosync',
-                '--innodb-buffer-pool-size='.self::memory(),
-                '--max-allowed-packet=1G',
-                '--performance-schema=0',
-                '--local-infile=0',
-                "--plugin-dir=$folder/plugins",
-                '--skip-symbolic-links',
-                '--secure-file-priv='.$folder.'/tmp',
-                '--character-set-server=utf8mb4',
-                '--innodb-strict-mode=OFF',
-                "--log-error=$folder/errors",
-            ],
-            null,
-            ['TZ' => 'UTC'],
-            null,
-            null,
-        );
+        $own->process = new Process(self::command($folder), null, ['TZ' => 'UTC'], null, null);
         $own->process->start();
         for ($i = 0; $i < 3000; $i++) {
             if (! $own->process->isRunning()) {
@@ -124,6 +85,49 @@ final class ThrowAway
         }
         $own->stop();
         throw CannotRestore::because('The throw-away server did not answer within 30 s: '.self::lastLines("$folder/errors"));
+    }
+
+    /**
+     * Reached by a socket alone, with room for a folder of its own, and in no hurry to write what is thrown away.
+     *
+     * @return list<string>
+     */
+    private static function command(string $folder): array
+    {
+        return [
+            self::program(),
+            '--no-defaults',
+            '--user='.self::user(),
+            "--datadir=$folder/data",
+            "--tmpdir=$folder/tmp",
+            '--socket='.self::socket($folder),
+            "--pid-file=$folder/pid",
+            '--skip-networking',
+            "--log-bin=$folder/log/rows",
+            '--binlog-do-db='.self::LOGGED,
+            '--binlog-format=ROW',
+            '--binlog-row-image=FULL',
+            '--binlog-annotate-row-events=OFF',
+            '--sync-binlog=0',
+            '--log-bin-trust-function-creators=1',
+            '--skip-name-resolve',
+            '--event-scheduler=OFF',
+            '--innodb-flush-log-at-trx-commit=0',
+            '--innodb-doublewrite=0',
+            '--innodb-log-file-size=512M',
+            '--innodb-max-dirty-pages-pct=99',
+            '--innodb-flush-method=nosync',
+            '--innodb-buffer-pool-size='.self::memory(),
+            '--max-allowed-packet=1G',
+            '--performance-schema=0',
+            '--local-infile=0',
+            "--plugin-dir=$folder/plugins",
+            '--skip-symbolic-links',
+            '--secure-file-priv='.$folder.'/tmp',
+            '--character-set-server=utf8mb4',
+            '--innodb-strict-mode=OFF',
+            "--log-error=$folder/errors",
+        ];
     }
 
     /** Leaves one account with power, and its name to nobody. */
