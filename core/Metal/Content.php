@@ -16,10 +16,10 @@ final readonly class Content
      * @param  string  $uuid  in lower case; '' for none
      * @param  string  $label  bytes, sixteen at most
      * @param  int  $used  bytes that are in use; of what is brought byte by byte all of them
-     * @param  int  $block  bytes of a block of ext
-     * @param  int  $inode  bytes of an inode of ext
-     * @param  int  $inodes  of ext, that are in use
-     * @param  list<string>  $features  of ext, as mke2fs(8) names them
+     * @param  int  $block  bytes of a block of what is filled with files
+     * @param  int  $inode  bytes of an inode of it
+     * @param  int  $inodes  that are in use
+     * @param  list<string>  $features  of ext as mke2fs(8) names them, of XFS as mkfs.xfs(8) does
      */
     public function __construct(
         public ContentKind $kind,
@@ -38,7 +38,7 @@ final readonly class Content
     public function toArray(): array
     {
         return ['kind' => $this->kind->value, 'type' => $this->type, 'uuid' => $this->uuid, 'label' => rawurlencode($this->label),
-            'used' => $this->used] + ($this->kind !== ContentKind::Ext ? [] : [
+            'used' => $this->used] + (! $this->kind->isFilled() ? [] : [
                 'block' => $this->block, 'inode' => $this->inode, 'inodes' => $this->inodes, 'features' => $this->features,
             ]);
     }
@@ -47,12 +47,12 @@ final readonly class Content
     public static function said(Said $said): self
     {
         $kind = ContentKind::from($said->text('kind', '/^('.implode('|', array_column(ContentKind::cases(), 'value')).')$/D'));
-        $isExt = $kind === ContentKind::Ext;
+        $isFilled = $kind->isFilled();
         $label = rawurldecode($said->text('label', '/^([A-Za-z0-9_.~-]|%[0-9A-F]{2})*$/D', ''));
-        $block = $said->number('block', $isExt ? 1024 : 0, 65_536, 0);
-        $inode = $said->number('inode', $isExt ? 128 : 0, 65_536, 0);
+        $block = $said->number('block', $isFilled ? 512 : 0, 65_536, 0);
+        $inode = $said->number('inode', $isFilled ? 128 : 0, 65_536, 0);
         foreach (['block' => $block, 'inode' => $inode] as $what => $bytes) {
-            ! $isExt || ($bytes & ($bytes - 1)) === 0 || throw UnfitLayout::at($what, 'must be a power of two.');
+            ! $isFilled || ($bytes & ($bytes - 1)) === 0 || throw UnfitLayout::at($what, 'must be a power of two.');
         }
 
         return new self(

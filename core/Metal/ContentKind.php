@@ -10,6 +10,9 @@ enum ContentKind: string
     /** ext2 to ext4: made anew with its own number, and filled with its files. Any size that they fit in. */
     case Ext = 'ext';
 
+    /** XFS: the same, where a file system of its size is still made. */
+    case Xfs = 'xfs';
+
     /** Swap: made anew with its own number. */
     case Swap = 'swap';
 
@@ -19,16 +22,29 @@ enum ContentKind: string
     /** What no set has anything of: the room is there, and blank. */
     case Blank = 'blank';
 
-    public function mayShrink(): bool
+    /** Whether it is made anew and filled with its files, and so may have another size. */
+    public function isFilled(): bool
     {
-        return $this === self::Ext;
+        return $this === self::Ext || $this === self::Xfs;
+    }
+
+    /** Bytes that one must have at the least: mkfs.xfs(8) makes none with fewer. */
+    public function least(): int
+    {
+        return $this === self::Xfs ? 300 << 20 : 0;
+    }
+
+    /** Bytes beside what is in use, of one that is made smaller: the log of a new XFS may be larger than its old one was. */
+    public function spare(): int
+    {
+        return $this === self::Xfs ? 96 << 20 : 8 << 20;
     }
 
     /** In words, for people. */
     public function words(): string
     {
         return match ($this) {
-            self::Ext => 'made anew, and filled with its files',
+            self::Ext, self::Xfs => 'made anew, and filled with its files',
             self::Swap => 'made anew',
             self::Image => 'byte by byte',
             self::Blank => 'left blank: the set has nothing of it',

@@ -38,6 +38,17 @@ final readonly class ImageSheet extends MetalSheet
 
     protected function tree(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable
     {
+        if ($one->was->content->kind === ContentKind::Xfs) {
+            yield from self::xfs($one, $onto, [
+                "from=\$(losetup --find --show --read-only --offset {$one->was->start} --sizelimit {$one->was->bytes} {$this->raw($disk)})",
+                'was=$1/was; mkdir "$was"; mount -t xfs -o ro,norecovery,nouuid "$from" "$was"',
+                'tar -C "$was" --numeric-owner --acls --xattrs --xattrs-include="*" -cpf - . |',
+                '  tar -C "$here" --numeric-owner --same-owner --acls --xattrs --xattrs-include="*" -xpf -',
+                'umount "$was"; rmdir "$was"; losetup --detach "$from"',
+            ]);
+
+            return;
+        }
         $part = '"$1"/part';
         $kibibytes = intdiv($one->bytes, 1024);
         yield "copy {$this->raw($disk)} {$one->was->start} {$one->was->bytes} $part 0";

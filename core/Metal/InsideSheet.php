@@ -86,6 +86,17 @@ final readonly class InsideSheet extends MetalSheet
     {
         $of = $one->was->content;
         $from = self::TREE.'/'.HandSheet::quoted($this->at($disk, $one));
+        // What lay on it is no part of the file system in which it was mounted.
+        $clear = $this->at($disk, $one) === '' ? '' : "find $from -mindepth 1 -delete";
+        if ($of->kind === ContentKind::Xfs) {
+            yield from self::xfs($one, $onto, [
+                "tar -C $from --numeric-owner --acls --xattrs --xattrs-include='*' -cpf - . |",
+                '  tar -C "$here" --numeric-owner --same-owner --acls --xattrs --xattrs-include="*" -xpf -',
+            ]);
+            yield $clear;
+
+            return;
+        }
         $label = $of->label === '' ? '' : ' -L '.HandSheet::quoted($of->label);
         $kibibytes = intdiv($one->bytes, 1024);
         yield "truncate -s {$kibibytes}K \"\$1\"/part";
@@ -94,7 +105,6 @@ final readonly class InsideSheet extends MetalSheet
         yield 'e2fsck -fn "$1"/part >/dev/null';
         yield 'copy "$1"/part 0 '.($kibibytes * 1024)." $onto {$one->start}";
         yield 'rm "$1"/part';
-        // What lay on it is no part of the file system in which it was mounted.
-        yield $this->at($disk, $one) === '' ? '' : "find $from -mindepth 1 -delete";
+        yield $clear;
     }
 }

@@ -23,9 +23,6 @@ final class LayoutProposal
     /** The last sector that a table in the first sector can name, and one. */
     private const SECTORS = 1 << 32;
 
-    /** Of a file system that is made smaller: room beside what is in use. */
-    private const SPARE = 8 << 20;
-
     /** @var list<string> */
     private array $misfits = [];
 
@@ -194,7 +191,7 @@ final class LayoutProposal
         }
         $lost = match (true) {
             count($sizes) === 1 => $from,
-            $first->content->kind->mayShrink() => self::up($from, $grain),
+            $first->content->kind->isFilled() => self::up($from, $grain),
             default => self::up($from + $first->bytes, $grain) - $sizes[0],
         };
         $logical = array_filter(array_slice($was->partitions, 1), $was->isLogical(...));
@@ -214,7 +211,7 @@ final class LayoutProposal
             $said = $this->wish->sizes["{$was->name}.{$one->number}"] ?? null;
             $sizes[$i] = self::up($said ?? $one->bytes, $onto->sector);
             $room -= self::up($sizes[$i], $i === $last ? $onto->sector : $grain);
-            if ($said === null && $one->content->kind->mayShrink()) {
+            if ($said === null && $one->content->kind->isFilled()) {
                 $least[$i] = $this->needs($was, $one);
                 $weights[$i] = max(1, $one->content->used);
             }
@@ -263,8 +260,8 @@ final class LayoutProposal
     {
         $content = $one->content;
         $said = $this->wish->sizes["{$was->name}.{$one->number}"] ?? null;
-        $needs = $content->kind->mayShrink()
-            ? min($one->bytes, self::up($content->used + intdiv($content->used, 20) + self::SPARE, self::GRAIN))
+        $needs = $content->kind->isFilled()
+            ? min($one->bytes, self::leastOf($content))
             : $one->bytes;
         if ($said !== null && $said < $needs) {
             $misfit = "Partition {$one->number} of {$was->name} needs at least ".number_format($needs).' bytes.';
@@ -272,6 +269,13 @@ final class LayoutProposal
         }
 
         return $needs;
+    }
+
+    private static function leastOf(Content $content): int
+    {
+        $needs = $content->used + intdiv($content->used, 20) + $content->kind->spare();
+
+        return self::up(max($needs, $content->kind->least()), self::GRAIN);
     }
 
     /** The byte behind the last that a partition may have. */
@@ -291,7 +295,7 @@ final class LayoutProposal
     {
         foreach ($onto->sector > 512 ? $was->partitions : [] as $one) {
             $isImage = $one->content->kind === ContentKind::Image;
-            if ($isImage || ($one->content->kind === ContentKind::Ext && $one->content->block < $onto->sector)) {
+            if ($isImage || ($one->content->kind->isFilled() && $one->content->block < $onto->sector)) {
                 $this->misfits[] = "Partition {$one->number} of {$was->name} cannot come onto {$onto->name}, which has sectors of ".
                     "{$onto->sector} bytes: what lies on it counts in smaller ones.";
             }

@@ -38,6 +38,20 @@ final class LayoutReading
     /** Whose contents are not to be had by copying its files. */
     private const ONLY_AS_IMAGE = ['encrypt', 'casefold', 'verity', 'bigalloc', 'mmp'];
 
+    private const XFS_BLOCKS = [512, 1024, 2048, 4096, 8192, 16_384, 32_768, 65_536];
+
+    /** XFS of version 4 with kinds in its folders: a bit of its second features. */
+    private const XFS_4_TYPES = 0x200;
+
+    /** That its number was changed later says nothing of how it is laid out. */
+    private const XFS_OWN_NUMBER = 'meta_uuid';
+
+    /** Features of XFS of version 5, as mkfs.xfs(8) names them, by the bits of the kernel's xfs_format.h. */
+    private const XFS_FEATURES = [
+        'readOnly' => [0x1 => 'finobt', 0x2 => 'rmapbt', 0x4 => 'reflink', 0x8 => 'inobtcount'],
+        'incompatible' => [0x1 => 'ftype', 0x2 => 'sparse', 0x4 => self::XFS_OWN_NUMBER, 0x8 => 'bigtime', 0x20 => 'nrext64'],
+    ];
+
     /**
      * @param  array<int, VolumeUse>  $uses  what is known of file systems that were mounted, by the numbers of their partitions
      */
@@ -64,7 +78,7 @@ final class LayoutReading
     {
         $start = $on->read(0, 8192);
 
-        return self::swap($start) ?? self::ext($on, $start, $use) ?? self::other($on);
+        return self::swap($start) ?? self::ext($on, $start, $use) ?? self::xfs($on, $start, $use) ?? self::other($on);
     }
 
     /** mkswap(8): the name at the end of the first page, and in its header a version at 1024, a number at 1036, a label at 1052. */
@@ -117,6 +131,57 @@ final class LayoutReading
             $use->inodes ?? max(0, $fields['inodes'] - $fields['freeInodes']),
             $features,
         );
+    }
+
+    /** One with its log elsewhere, with a part for real time, or with features that a medium may not know, comes byte by byte. */
+    private static function xfs(Partition $on, string $start, ?VolumeUse $use): ?Content
+    {
+        $fields = str_starts_with($start, 'XFSB') && strlen($start) >= 512 ? unpack(
+            'x4/Nblock/Jblocks/JrealTime/x8/a16uuid/Jlog/x44/nversion/x2/ninode/x2/a12label/x8/Jinodes/JfreeInodes/Jfree/x48/Nfeatures2/'.
+                'x8/NreadOnly/Nincompatible',
+            $start,
+        ) : false;
+        if (
+            $fields === false || $fields['realTime'] !== 0 || $fields['log'] === 0 ||
+            ! in_array($fields['block'], self::XFS_BLOCKS, true) || ContentKind::Xfs->least() > $fields['blocks'] * $fields['block'] ||
+            ($use === null && ! self::isReadable($on))
+        ) {
+            return null;
+        }
+        $features = self::featuresOfXfs($fields);
+
+        return $features === null ? null : new Content(
+            ContentKind::Xfs,
+            'XFS',
+            self::uuid($fields['uuid']),
+            rtrim($fields['label'], "\0"),
+            $use->used ?? max(0, $fields['blocks'] - $fields['free']) * $fields['block'],
+            $fields['block'],
+            $fields['inode'],
+            $use->inodes ?? max(0, $fields['inodes'] - $fields['freeInodes']),
+            $features,
+        );
+    }
+
+    /**
+     * @param  array<string, mixed>  $fields
+     * @return list<string>|null null if it has one that is not known
+     */
+    private static function featuresOfXfs(array $fields): ?array
+    {
+        if (($fields['version'] & 0xF) !== 5) {
+            return ($fields['features2'] & self::XFS_4_TYPES) !== 0 ? ['ftype'] : [];
+        }
+        $features = ['crc'];
+        foreach (self::XFS_FEATURES as $field => $bits) {
+            if (($fields[$field] & ~array_sum(array_keys($bits))) !== 0) {
+                return null;
+            }
+            $has = array_filter($bits, fn (int $bit): bool => ($fields[$field] & $bit) !== 0, ARRAY_FILTER_USE_KEY);
+            array_push($features, ...array_values($has));
+        }
+
+        return array_values(array_diff($features, [self::XFS_OWN_NUMBER]));
     }
 
     private static function isReadable(Partition $on): bool

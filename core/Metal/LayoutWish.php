@@ -37,7 +37,7 @@ final readonly class LayoutWish
             $onto[$name] = $disk->text('onto', RecordedDisk::NAME);
             foreach ($disk->each('partitions', self::MOST_PARTITIONS) as $one) {
                 $number = $one->number('number', 0, 1024);
-                $isMade = ContentKind::tryFrom($one->text('content', '/^[a-z]{1,20}$/D')) === ContentKind::Ext;
+                $isMade = ContentKind::tryFrom($one->text('content', '/^[a-z]{1,20}$/D'))?->isFilled();
                 if ($isMade && $number > 0) { // without a table it has all of its disk
                     $sizes["$name.$number"] = $one->number('bytes', 1, RecordedDisk::LARGEST);
                 }

@@ -196,7 +196,7 @@ final readonly class MachineRecord
         foreach ($disk->partitions as $one) {
             $key = self::key($disk->name, $one->number);
             $comes = match ($one->content->kind) {
-                ContentKind::Ext => isset($files[$key]),
+                ContentKind::Ext, ContentKind::Xfs => isset($files[$key]),
                 ContentKind::Image => in_array($key, $images, true),
                 default => true,
             };

@@ -90,7 +90,8 @@ final class MetalOrders
             $order = match ($of->kind) {
                 ContentKind::Image => "image $at ".$this->fetch(OrderedContent::IMAGE, $disk, $one),
                 ContentKind::Swap => "swap $at ".($of->uuid === '' ? '-' : $of->uuid).' '.self::hex($of->label),
-                ContentKind::Ext => "ext $at ".$this->fetch(OrderedContent::EXT, $disk, $one).' '.self::ext($one),
+                ContentKind::Ext => "ext $at ".$this->fetch(OrderedContent::FILES, $disk, $one).' '.self::ext($one),
+                ContentKind::Xfs => "xfs $at ".$this->fetch(OrderedContent::FILES, $disk, $one).' '.self::xfs($one->was->content),
                 ContentKind::Blank => null,
             };
             $order === null || $this->lines[] = $order;
@@ -116,13 +117,26 @@ final class MetalOrders
         ]);
     }
 
+    /** UUID BLOCK and what mkfs.xfs(8) takes behind -m, -i and -n; LABEL. */
+    private static function xfs(Content $of): string
+    {
+        return implode(' ', [
+            $of->uuid === '' ? 'random' : $of->uuid,
+            (string) $of->block,
+            XfsOptions::ofMetadata($of),
+            XfsOptions::ofInodes($of),
+            XfsOptions::ofNames($of),
+            self::hex($of->label),
+        ]);
+    }
+
     private function readBack(PlannedDisk $disk): void
     {
         foreach ($disk->partitions as $one) {
             $at = "{$disk->onto->name} {$one->was->number}";
-            if ($one->was->content->kind === ContentKind::Ext) {
-                $number = $this->send(OrderedContent::EXT, $disk, $one);
-                $this->lines[] = "list $at $number {$one->was->content->type}";
+            if ($one->was->content->kind->isFilled()) {
+                $number = $this->send(OrderedContent::FILES, $disk, $one);
+                $this->lines[] = "list $at $number ".strtolower($one->was->content->type);
             } elseif ($one->was->content->kind === ContentKind::Image) {
                 $this->lines[] = "sum $at ".$this->send(OrderedContent::IMAGE, $disk, $one)." {$one->was->bytes}";
             }

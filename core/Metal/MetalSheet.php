@@ -59,13 +59,33 @@ abstract readonly class MetalSheet
     /** @return iterable<string> what makes a file system with its files */
     abstract protected function tree(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable;
 
+    /**
+     * XFS is filled while it is mounted, which needs a loop device.
+     *
+     * @param  list<string>  $fill  lines that put its files into the folder that is named by what stands in $here
+     * @return iterable<string>
+     */
+    final protected static function xfs(PlannedPartition $one, string $onto, array $fill): iterable
+    {
+        $of = $one->was->content;
+        $options = [
+            $of->uuid === '' ? '' : "-m uuid={$of->uuid}", "-b size={$of->block}", '-m '.XfsOptions::ofMetadata($of),
+            '-i '.XfsOptions::ofInodes($of), '-n '.XfsOptions::ofNames($of), $of->label === '' ? '' : '-L '.HandSheet::quoted($of->label),
+        ];
+        yield "loop=\$(losetup --find --show --offset {$one->start} --sizelimit {$one->bytes} $onto)";
+        yield 'mkfs.xfs -q -f -K '.implode(' ', array_filter($options)).' "$loop"';
+        yield 'here=$1/mounted; mkdir "$here"; mount -t xfs "$loop" "$here"';
+        yield from $fill;
+        yield 'umount "$here"; rmdir "$here"; xfs_repair -n "$loop" >/dev/null 2>&1; losetup --detach "$loop"';
+    }
+
     /** @return list<array{PlannedDisk, PlannedPartition, int}> file systems that are made, with the numbers of their disks */
     protected function trees(): array
     {
         $trees = [];
         foreach ($this->plan->disks as $number => $disk) {
             foreach ($disk->partitions as $one) {
-                $one->was->content->kind !== ContentKind::Ext || $trees[] = [$disk, $one, $number];
+                ! $one->was->content->kind->isFilled() || $trees[] = [$disk, $one, $number];
             }
         }
 
@@ -90,7 +110,7 @@ abstract readonly class MetalSheet
             yield from match ($one->was->content->kind) {
                 ContentKind::Image => $this->image($disk, $one, $onto),
                 ContentKind::Swap => self::swap($one, $onto),
-                ContentKind::Ext => [],
+                ContentKind::Ext, ContentKind::Xfs => [],
                 ContentKind::Blank => ["# Partition {$one->was->number} is left blank: the set has nothing of it."],
             };
         }

@@ -16,7 +16,8 @@ final readonly class OrderedContent
 
     public const IMAGE = 'image';
 
-    public const EXT = 'ext';
+    /** Of what is made anew and filled. */
+    public const FILES = 'files';
 
     public function __construct(
         public int $number,

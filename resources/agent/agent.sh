@@ -141,13 +141,14 @@ serial() { # DISK
   { cat "/sys/block/$1/serial" "/sys/block/$1/device/serial" || tail -c +5 "/sys/block/$1/device/vpd_pg80"; } 2>/dev/null | head -n 1 | word
 }
 is_ext() { [ "$(dd if="/dev/$1" bs=1 skip=1080 count=2 2>/dev/null | od -An -tx1 | tr -d ' ')" = 53ef ]; }
+is_xfs() { [ "$(dd if="/dev/$1" bs=4 count=1 2>/dev/null)" = XFSB ]; }
 is_swap() { [ "$(dd if="/dev/$1" bs=1 skip=4086 count=10 2>/dev/null)" = SWAPSPACE2 ]; }
 volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
   local device at
   dd if="/dev/$1" bs=65536 count=1 2>/dev/null | keep "$2.head"
   device=$(cat "/sys/class/block/$1/dev")
   at=$(mounts | awk -v device="$device" '$1 == device { print $3; exit }')
-  if is_ext "$1" && [ -n "$at" ]; then
+  if [ -n "$at" ] && { is_ext "$1" || is_xfs "$1"; }; then
     # What it holds now stands in no superblock while it is mounted.
     echo "volume $2 files $(stat -f -c '%S %b %f %c %d' "$(plain "$at")" | tr ' ' ,) $at"
   elif is_swap "$1"; then

@@ -196,6 +196,54 @@ it('starts from a stick and from a disc, by either firmware, and so does what it
     'a disc, by BIOS, on IDE, another card' => [['iso', 'bios', 'ide', 'e1000']],
 ])->group('deep');
 
+it('makes XFS anew on a smaller disk with all that it had, and so does a person with the sheet', function (): void {
+    $run = fn (string ...$command): string => (new Process($command, null, null, null, 300))->mustRun()->getOutput();
+    /** What the kernel finds on a volume, with its attributes: needs root, and a loop device. */
+    $listed = function (string $disk) use ($run): string {
+        $at = $this->scratch->folder('look');
+        $run('mount', '-t', 'xfs', '-o', 'loop,ro,norecovery,nouuid', $disk, $at);
+        try {
+            return $run('sh', '-c', 'cd "$1" && find . -printf "%y %m %U %G %s %T@ %n %p %l\n" | grep -v "^d" | sort &&
+                find . -type f -print0 | sort -z | xargs -0 sha256sum && getfattr -R -h -d -m - -e hex . | sort', 'sh', $at);
+        } finally {
+            $run('umount', $at);
+            rmdir($at);
+        }
+    };
+    $data = $this->source->disk('data');
+    $run('truncate', '-s', '700M', $data);
+    $run('mkfs.xfs', '-q', '-f', '-L', 'plans', '-m', 'bigtime=0', $data);
+    $at = $this->scratch->folder('fill');
+    $run('mount', '-o', 'loop', $data, $at);
+    $run('sh', '-c', 'cd "$1" && mkdir -p "plans/a b" && cp /etc/services "plans/a b/-rf ; *" && ln -s services plans/now &&
+        truncate -s 200M plans/sparse && echo end >>plans/sparse && ln plans/sparse plans/second && chown 70001:7 plans/sparse &&
+        setfattr -n user.berth -v nine plans/sparse && setfacl -m u:12:r plans/sparse && chmod 4751 "plans/a b/-rf ; *" &&
+        touch -d 1999-01-02T03:04:05.678901234Z plans/sparse', 'sh', $at);
+    $run('umount', $at);
+    $this->source->night(new DateTimeImmutable('2026-10-22T23:10:00Z'), 'full');
+    $name = "{$this->name}-x";
+    ($this->told)(0, 'adopt', $this->scratch->at('images'), "--as=$name", '--kind=machine');
+    $this->name = $name;
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 400 << 20]);
+    $enrolment = ($this->enrol)($machine);
+    $order = ['--at=2026-10-23T12:00:00Z', "--to-metal=$enrolment"];
+    $sheet = $this->scratch->at('sheet');
+    ($this->told)(0, 'hand-sheet', $name, ...[...$order, "--out=$sheet"]);
+    $told = ($this->told)(0, 'restore', $name, ...[...$order, '--erase=A', '--erase=B']);
+    ($this->untilOff)();
+    expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed'])
+        ->and($listed($machine->disk('B')))->toBe($listed($data));
+    $says = fn (string $disk): string => $run('xfs_db', '-r', '-c', 'version', '-c', 'sb 0', '-c', 'p uuid', '-c', 'p fname', $disk);
+    expect($says($machine->disk('B')))->toBe($says($data))->and((new Process(['xfs_repair', '-n', $machine->disk('B')]))->run())->toBe(0);
+
+    $disks = [$this->scratch->at('sda'), $this->scratch->at('sdb')];
+    $run('truncate', '-s', (string) (100 << 20), $disks[0]);
+    $run('truncate', '-s', (string) (400 << 20), $disks[1]);
+    (new Process(['sh', $sheet, $this->scratch->folder('by-hand')], null, ['DISK_1' => $disks[0], 'DISK_2' => $disks[1]], "WRITE\n", 300))
+        ->mustRun();
+    expect($listed($disks[1]))->toBe($listed($data))->and($says($disks[1]))->toBe($says($data));
+})->group('deep');
+
 it('rehearses all of it but writing, and goes on where it was when the line was cut', function (): void {
     $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 40 << 20]);
     $blank = fn (): array => array_map(fn (string $disk): string => md5_file($machine->disk($disk)), ['A', 'B']);

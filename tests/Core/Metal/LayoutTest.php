@@ -16,6 +16,7 @@ use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\TargetDisk;
 use Kaiseki\Core\Metal\TargetMachine;
 use Kaiseki\Core\Metal\UnfitLayout;
+use Kaiseki\Core\Metal\XfsOptions;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Symfony\Component\Process\Process;
@@ -163,6 +164,66 @@ it('keeps all as it was where the disk is the same, and says by how much it lack
     $was = readDisk($disk);
     expect(LayoutProposal::of(new LayoutRecord([$was]), machineWith(aDisk($was->bytes - 512)))->misfits)
         ->toBe(['system does not fit onto sda: it lacks 512 bytes.']);
+});
+
+it('tells XFS as xfs_db and blkid do, and makes it anew as it was', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    $choose = fn (string ...$words): string => $words[$random->getInt(0, count($words) - 1)];
+    $isNew = $random->getInt(0, 3) > 0;
+    $version = $isNew
+        ? ['-m', "crc=1,finobt={$choose('0', '1')},reflink={$choose('0', '1')},bigtime={$choose('0', '1')},rmapbt={$choose('0', '1')}",
+            '-i', "size={$choose('512', '1024')},sparse={$choose('0', '1')}"]
+        : ['-m', 'crc=0,finobt=0', '-n', "ftype={$choose('0', '1')}", '-i', "size={$choose('256', '512')}"];
+    $label = $choose('', 'pier nine', "a'b;\$(c)");
+    $made = fn (string $disk, array $how): string => (new Process(['mkfs.xfs', '-q', '-f', ...$how, $disk]))->mustRun()->getErrorOutput();
+    $disk = blankDisk($this->scratch->at('xfs'), 330 << 20);
+    $made($disk, [...$version, '-b', "size={$choose('1024', '4096')}", '-L', $label, '-d', "agcount={$choose('2', '4', '7')}"]);
+    $content = readDisk($disk)->partitions[0]->content;
+    $db = fn (string $disk, string $ask): string => (new Process(['xfs_db', '-r', '-c', 'sb 0', '-c', $ask, $disk]))->mustRun()->getOutput();
+    $field = fn (string $disk, string $name): string => trim(explode('=', $db($disk, "p $name"), 2)[1], " \n\"");
+    $free = (int) $field($disk, 'fdblocks') * (int) $field($disk, 'blocksize');
+    expect([$content->kind, $content->uuid, $content->label])->toBe([ContentKind::Xfs, $field($disk, 'uuid'), $label])
+        ->and([$content->block, $content->inode])->toBe([(int) $field($disk, 'blocksize'), (int) $field($disk, 'inodesize')])
+        ->and($content->used)->toBe((int) $field($disk, 'dblocks') * $content->block - $free)
+        ->and($content->inodes)->toBe((int) $field($disk, 'icount') - (int) $field($disk, 'ifree'))
+        ->and((new Process(['blkid', '-o', 'value', '-s', 'UUID', $disk]))->mustRun()->getOutput())->toBe("{$content->uuid}\n");
+
+    $again = blankDisk($this->scratch->at('again'), 400 << 20);
+    $made($again, [
+        '-m', "uuid={$content->uuid}", '-b', "size={$content->block}", '-m', XfsOptions::ofMetadata($content),
+        '-i', XfsOptions::ofInodes($content), '-n', XfsOptions::ofNames($content), '-L', $content->label,
+    ]);
+    // All of its features in words; what stands behind the version depends on the size.
+    expect($db($again, 'version'))->toBe($db($disk, 'version'))
+        ->and($field($again, 'uuid'))->toBe($content->uuid)
+        ->and(readDisk($again)->partitions[0]->content->features)->toBe($content->features);
+})->with(deeper(range(1, 24), 5));
+
+it('brings byte by byte what no XFS is made like any more, or not here', function (array $how, int $mebibytes): void {
+    $disk = blankDisk($this->scratch->at('xfs'), $mebibytes << 20);
+    // What its own tests set, so that it makes small ones: mkfs.xfs(8) of xfsprogs 5.19 and later refuses them.
+    $small = ['TEST_DIR' => '1', 'TEST_DEV' => '1', 'QA_CHECK_FS' => '1'];
+    (new Process(['mkfs.xfs', '-q', '-f', ...$how, $disk], null, $small))->mustRun();
+    if ($how === []) {
+        expect(readDisk($disk)->partitions[0]->content->kind)->toBe(ContentKind::Image);
+
+        return;
+    }
+    expect(readDisk($disk)->partitions[0]->content->kind)->toBe(ContentKind::Xfs);
+    (new Process(['xfs_db', '-x', '-c', 'sb 0', '-c', 'write -d features_incompat 0x4000001', $disk], null, $small))->mustRun();
+    $content = readDisk($disk)->partitions[0]->content;
+    expect($content->kind)->toBe(ContentKind::Image)->and($content->used)->toBe($mebibytes << 20);
+})->with(['too small' => [[], 64], 'with a feature that nobody knows yet' => [['-i', 'size=512'], 320]]);
+
+it('does not make XFS smaller than one may be', function (): void {
+    $content = new Content(ContentKind::Xfs, 'XFS', '', '', 10 << 20, 4096, 512, 20, ['crc', 'ftype']);
+    $was = new RecordedDisk('data', 900 << 20, 'dos', '0x0badcafe', false, [
+        new RecordedPartition(1, 1 << 20, 898 << 20, '83', '', '', 0, $content),
+    ]);
+    expect(LayoutRecord::ofJson((string) json_encode((new LayoutRecord([$was]))->toArray()))->disks)->toEqual([$was]);
+    $fits = LayoutProposal::of(new LayoutRecord([$was]), machineWith(aDisk(302 << 20)));
+    expect($fits->misfits)->toBe([])->and($fits->disks[0]->partitions[0]->bytes)->toBeGreaterThanOrEqual(300 << 20);
+    expect(LayoutProposal::of(new LayoutRecord([$was]), machineWith(aDisk(300 << 20)))->misfits[0])->toContain('does not fit onto sda');
 });
 
 it('lays random disks out on random others, as sfdisk takes it', function (int $seed): void {

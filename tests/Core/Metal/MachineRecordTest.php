@@ -88,6 +88,20 @@ it('says of disks what the whole disks say, by their first bytes', function (): 
         ->and(MachineRecord::kept(json_decode((string) json_encode($record->toArray()), true)))->toEqual($record);
 });
 
+it('fills XFS that was mounted with its files, and leaves one that was not', function (): void {
+    $disk = ($this->disk)('sda', 720 << 20, "label: gpt\nstart=2048, size=655360\nstart=657408, size=655360\n", [
+        [2048, 655_360, ['mkfs.xfs', '-q', '-L', 'root']], [657_408, 655_360, ['mkfs.xfs', '-q', '-L', 'spare']],
+    ]);
+    $list = 'disk sda '.(720 << 20)." 512 A\nvolume sda.1 files 4096,70000,30000,160000,157000 /\n".
+        "volume sda.2 left it_is_none_of_ext,_and_too_large_for_an_image\n";
+    $record = ($this->read)($list, ($this->cut)('sda', $disk));
+    $contents = array_map(fn (RecordedPartition $one) => $one->content, $record->layout->disks[0]->partitions);
+    expect([$contents[0]->kind, $contents[0]->type, $contents[0]->label, $contents[0]->used, $contents[0]->inodes])
+        ->toBe([ContentKind::Xfs, 'XFS', 'root', 40_000 * 4096, 3000])
+        ->and($contents[1]->kind)->toBe(ContentKind::Blank)->and($record->files['sda.1']->at)->toBe('')
+        ->and(MachineRecord::kept(json_decode((string) json_encode($record->toArray()), true)))->toEqual($record);
+});
+
 it('knows logical partitions by the tables that name them', function (): void {
     $disk = ($this->disk)('hda', 60 << 20, "label: dos\nstart=2048, size=20480, type=83, bootable\nstart=22528, type=5\n".
         "start=24576, size=20480, type=83\nstart=47104, size=20480, type=82\nstart=69632, type=83\n", [

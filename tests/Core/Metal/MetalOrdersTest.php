@@ -45,8 +45,8 @@ it('gives orders that name disks, contents and lists, and nothing that could be 
         'swap sda 5 6f1a7c0e-52b8-4c53-9d2f-0b7a1c9be001 -', 'sum sda 1 0 20971520', 'list sda 2 1 ext4', 'reboot',
     ]);
     $named = fn (OrderedContent $one): string => "{$one->number} {$one->kind}";
-    expect(array_map($named, $orders->contents()))->toBe(['0 table', '1 code', '2 gap', '3 image', '4 ext'])
-        ->and(array_map($named, $orders->listings()))->toBe(['0 image', '1 ext']);
+    expect(array_map($named, $orders->contents()))->toBe(['0 table', '1 code', '2 gap', '3 image', '4 files'])
+        ->and(array_map($named, $orders->listings()))->toBe(['0 image', '1 files']);
 });
 
 it('has a word in the medium for each that it gives, and does not restart one that only rehearsed', function (): void {
@@ -56,6 +56,24 @@ it('has a word in the medium for each that it gives, and does not restart one th
     foreach (array_slice(explode("\n", trim($text)), 1) as $line) {
         expect(preg_match('/^      [a-z |]*\b'.strtok($line, ' ').'\b[a-z |]*\)/m', $init))->toBe(1, $line);
     }
+});
+
+it('orders XFS with what it had, and its label in digits', function (): void {
+    $uuid = '6f1a7c0e-52b8-4c53-9d2f-0b7a1c9be001';
+    $content = new Content(ContentKind::Xfs, 'XFS', $uuid, '-n;reboot', 9 << 20, 4096, 512, 12, ['crc', 'reflink', 'ftype', 'sparse']);
+    $record = new LayoutRecord([new RecordedDisk('data', 400 << 20, '', '', false, [
+        new RecordedPartition(0, 0, 400 << 20, '', '', '', 0, $content),
+    ])]);
+    $disk = new TargetDisk('nvme0n1', 400 << 20, 512, 'AAA', '', false, [], '');
+    $plan = LayoutProposal::of($record, new TargetMachine('bios', '', '', 0, [$disk], [], []));
+    $lines = explode("\n", trim(MetalOrders::of($plan, str_repeat('a', 64), false, false)->text()));
+    expect(array_slice($lines, 3))->toBe([
+        "xfs nvme0n1 0 1 $uuid 4096 crc=1,finobt=0,inobtcount=0,reflink=1,rmapbt=0,bigtime=0 size=512,sparse=1,nrext64=0 ftype=1 ".
+            bin2hex('-n;reboot'),
+        'list nvme0n1 0 0 xfs', 'off',
+    ]);
+    $init = (string) file_get_contents(dirname(__DIR__, 3).'/resources/medium/init');
+    expect($init)->toMatch('/^      xfs\) xfs /m');
 });
 
 it('makes codes that are read out and typed as people do', function (): void {

@@ -27,13 +27,13 @@ final readonly class Medium
     ];
 
     private const OTHERS = [
-        'ext4', 'crc32c_generic', 'crc32c_intel', 'vfat', 'nls_cp437', 'nls_ascii', 'nls_iso8859_1', 'isofs', 'efivarfs', 'qemu_fw_cfg',
-        'hid_generic', 'usbhid', 'atkbd', 'i8042', 'dm_mod', 'hv_storvsc', 'af_packet',
+        'ext4', 'xfs', 'crc32c_generic', 'crc32c_intel', 'vfat', 'nls_cp437', 'nls_ascii', 'nls_iso8859_1', 'isofs', 'efivarfs',
+        'qemu_fw_cfg', 'hid_generic', 'usbhid', 'atkbd', 'i8042', 'dm_mod', 'hv_storvsc', 'af_packet',
     ];
 
     private const PROGRAMS = [
-        'usr/bin/openssl', 'sbin/sfdisk', 'sbin/wipefs', 'sbin/mkswap', 'sbin/mke2fs', 'sbin/e2fsck', 'bin/tar', 'usr/bin/sha256sum',
-        'usr/bin/find', 'usr/bin/getfattr',
+        'usr/bin/openssl', 'sbin/sfdisk', 'sbin/wipefs', 'sbin/mkswap', 'sbin/mke2fs', 'sbin/e2fsck', 'sbin/mkfs.xfs', 'sbin/xfs_repair',
+        'bin/tar', 'usr/bin/sha256sum', 'usr/bin/find', 'usr/bin/getfattr',
         // What a night kit's sheets need, which it runs without a desk.
         'bin/dash', 'bin/dd', 'usr/bin/setfattr', 'sbin/blockdev',
     ];

@@ -210,7 +210,7 @@ final class MetalRun
         $checks = [];
         foreach ($orders->listings() as $of) {
             $key = ContentMaker::key($of);
-            $checks[] = $of->kind === OrderedContent::EXT ? $this->tree($of, $maker, $key) : $this->sum($of, $maker, $key);
+            $checks[] = $of->kind === OrderedContent::FILES ? $this->tree($of, $maker, $key) : $this->sum($of, $maker, $key);
         }
 
         return $checks;

@@ -4,12 +4,13 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Page;
 
+use Kaiseki\Core\Metal\ContentKind;
+
 /** A partition, drawn inside the frame of its disk. */
 final readonly class DrawnPart
 {
     /**
      * @param  string  $words  what is written on it; nothing where it is too narrow
-     * @param  string  $kind  see ContentKind
      */
     public function __construct(
         public float $x,
@@ -17,7 +18,17 @@ final readonly class DrawnPart
         public float $width,
         public string $title,
         public string $words,
-        public string $kind,
+        private ContentKind $kind,
     ) {
+    }
+
+    /** How dark it is: the darkest comes byte by byte. */
+    public function shade(): float
+    {
+        return match (true) {
+            $this->kind->isFilled() => 0.14,
+            $this->kind === ContentKind::Swap => 0.04,
+            default => 0.32,
+        };
     }
 }

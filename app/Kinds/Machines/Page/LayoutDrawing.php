@@ -81,7 +81,7 @@ final class LayoutDrawing
     {
         $label = $one->was->name !== '' ? $one->was->name : $one->was->content->type;
         $words = $at[1] > 8 * mb_strlen($label) + 8 ? $label : '';
-        $this->parts[] = new DrawnPart($at[0], $y, $at[1], $title, $words, $one->was->content->kind->value);
+        $this->parts[] = new DrawnPart($at[0], $y, $at[1], $title, $words, $one->was->content->kind);
     }
 
     private static function words(RecordedPartition $one, ?int $bytes = null): string

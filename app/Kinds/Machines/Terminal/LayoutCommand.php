@@ -67,7 +67,7 @@ final class LayoutCommand extends KaisekiCommand
                     $one->start,
                     $of->type === '' ? 'unknown' : $of->type,
                     $of->label === '' ? '' : ' "'.mb_scrub($of->label).'"',
-                    $of->kind->mayShrink() ? ', '.Words::size($of->used).' in use' : '',
+                    $of->kind->isFilled() ? ', '.Words::size($of->used).' in use' : '',
                     $of->kind->words(),
                 );
             }

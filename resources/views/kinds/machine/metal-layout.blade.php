@@ -22,7 +22,7 @@
             @foreach ($drawing->parts as $part)
                 <rect x="{{ round($part->x, 1) }}" y="{{ $part->y }}" width="{{ round($part->width, 1) }}"
                     height="{{ LayoutDrawing::BAR }}" fill="currentColor" stroke="currentColor"
-                    fill-opacity="{{ ['ext' => 0.14, 'swap' => 0.04][$part->kind] ?? 0.32 }}"><title>{{ $part->title }}</title></rect>
+                    fill-opacity="{{ $part->shade() }}"><title>{{ $part->title }}</title></rect>
                 @if ($part->words !== '')
                     <text x="{{ round($part->x + 6, 1) }}" y="{{ $part->y + 18 }}" font-size="13" fill="currentColor"
                         >{{ $part->words }}</text>
@@ -71,11 +71,11 @@
                         <tr>
                             <td class="mono ps-4">{{ $part->number === 0 ? 'all of it' : $part->number }} {{ $part->name }}</td>
                             <td class="num"><x-size :bytes="$part->bytes" /></td>
-                            <td class="num">@if ($part->content->kind->mayShrink())<x-size :bytes="$part->content->used" />@endif</td>
+                            <td class="num">@if ($part->content->kind->isFilled())<x-size :bytes="$part->content->used" />@endif</td>
                             <td>
                                 @if ($is === null)
                                     <span class="muted">not brought</span>
-                                @elseif ($part->content->kind->mayShrink() && $part->number > 0)
+                                @elseif ($part->content->kind->isFilled() && $part->number > 0)
                                     <label class="visually-hidden" for="size_{{ $i }}_{{ $part->number }}">MiB of {{ $disk->name }}
                                         {{ $part->number }}</label><input class="form-control form-control-sm d-inline-block w-auto mono"
                                         id="size_{{ $i }}_{{ $part->number }}" name="size_{{ $i }}_{{ $part->number }}" size="8"
