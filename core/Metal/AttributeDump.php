@@ -13,6 +13,9 @@ final class AttributeDump
 {
     private const LISTS = ['system.posix_acl_access' => 'SCHILY.acl.access', 'system.posix_acl_default' => 'SCHILY.acl.default'];
 
+    /** The same lists once more, as XFS keeps them and shows to root. */
+    private const TWICE = ['trusted.SGI_ACL_FILE', 'trusted.SGI_ACL_DEFAULT'];
+
     /** A line that is longer holds no attribute: those of Linux have 64 KiB at most. */
     private const LONGEST = 262_144;
 
@@ -41,9 +44,11 @@ final class AttributeDump
             } elseif (preg_match('/^(.+?)=(?:0x((?:[0-9a-f]{2})*)|"")$/D', rtrim($line, "\n"), $m) === 1) {
                 $name = OctalEscapes::undone($m[1]);
                 $value = (string) hex2bin($m[2] ?? '');
-                isset(self::LISTS[$name])
-                    ? $found[self::LISTS[$name]] = PosixAccessList::text($value) ?? ''
-                    : $found["SCHILY.xattr.$name"] = $value;
+                if (isset(self::LISTS[$name])) {
+                    $found[self::LISTS[$name]] = PosixAccessList::text($value) ?? '';
+                } elseif (! in_array($name, self::TWICE, true)) {
+                    $found["SCHILY.xattr.$name"] = $value;
+                }
             }
         }
     }

@@ -10,6 +10,7 @@ use Kaiseki\Core\Volume\Partition;
 use Kaiseki\Core\Volume\PartitionTable;
 use Kaiseki\Core\Volume\PhysicalVolume;
 use Kaiseki\Core\Volume\UnreadableVolume;
+use Kaiseki\Core\Volume\Xfs;
 
 /** Reads off a disk how it is laid out. */
 final class LayoutReading
@@ -133,7 +134,10 @@ final class LayoutReading
         );
     }
 
-    /** One with its log elsewhere, with a part for real time, or with features that a medium may not know, comes byte by byte. */
+    /**
+     * One with its log elsewhere, with a part for real time, or with features that a medium may not know, comes byte by byte; and one that
+     * was in use, of which only an image is there: what its log has still to do is done where it is mounted, and not where it is read.
+     */
     private static function xfs(Partition $on, string $start, ?VolumeUse $use): ?Content
     {
         $fields = str_starts_with($start, 'XFSB') && strlen($start) >= 512 ? unpack(
@@ -144,7 +148,7 @@ final class LayoutReading
         if (
             $fields === false || $fields['realTime'] !== 0 || $fields['log'] === 0 ||
             ! in_array($fields['block'], self::XFS_BLOCKS, true) || ContentKind::Xfs->least() > $fields['blocks'] * $fields['block'] ||
-            ($use === null && ! self::isReadable($on))
+            ($use === null && ! self::isClean($on))
         ) {
             return null;
         }
@@ -182,6 +186,15 @@ final class LayoutReading
         }
 
         return array_values(array_diff($features, [self::XFS_OWN_NUMBER]));
+    }
+
+    private static function isClean(Partition $on): bool
+    {
+        try {
+            return Xfs::on($on)?->isClean() === true;
+        } catch (UnreadableVolume) {
+            return false;
+        }
     }
 
     private static function isReadable(Partition $on): bool

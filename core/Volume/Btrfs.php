@@ -14,6 +14,8 @@ use Kaiseki\Core\Machine\Disk;
  */
 final class Btrfs implements FileSystem
 {
+    private const LISTS = ['system.posix_acl_access' => 'SCHILY.acl.access', 'system.posix_acl_default' => 'SCHILY.acl.default'];
+
     private const FIRST = 65_536;
 
     private const MAGIC = '_BHRfS_M';
@@ -150,13 +152,18 @@ final class Btrfs implements FileSystem
         return implode('', [...(new BtrfsContent($this->trees, $tree, $number, $size))->pieces()]);
     }
 
-    /** @return array<string, string> those that people set: user.* of attr(5), as TarEntry::$extended has them */
+    /** @return array<string, string> what people set, access lists, and how the system treats it, as TarEntry::$extended has them */
     private function attributes(int $tree, int $number): array
     {
         $found = [];
         foreach ($this->trees->items($tree, $number, BtrfsItem::XATTR) as $item) {
             for ($at = 0; ($entry = $item->entry($at)) !== null; $at += $entry->bytes) {
-                str_starts_with($entry->name, 'user.') && $found["SCHILY.xattr.{$entry->name}"] = $entry->value;
+                $list = isset(self::LISTS[$entry->name]) ? PosixAccessList::text($entry->value) : null;
+                if ($list !== null) {
+                    $found[self::LISTS[$entry->name]] = $list;
+                } elseif (preg_match('/^(user|trusted|security)\./', $entry->name) === 1) {
+                    $found["SCHILY.xattr.{$entry->name}"] = $entry->value;
+                }
             }
         }
 

@@ -41,9 +41,15 @@ final class Xfs implements FileSystem
         return mb_scrub($this->geometry->label);
     }
 
+    /** Whether its log holds nothing that is still to be done: it was taken out of use in order, or is new. */
+    public function isClean(): bool
+    {
+        return $this->geometry->log()?->isClean() ?? false;
+    }
+
     public function losses(): array
     {
-        return ['The log of XFS is not played back: of one that was in use, what was written last may be missing.'];
+        return $this->isClean() ? [] : ['The log of XFS is not played back: of one that was in use, what was written last may be missing.'];
     }
 
     public function root(): FoundFile

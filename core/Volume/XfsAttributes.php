@@ -4,13 +4,21 @@ declare(strict_types=1);
 
 namespace Kaiseki\Core\Volume;
 
-/** The extended attributes of an inode of XFS that people set: user.* of attr(5), as far as they stand in it, or in leaves. */
+/**
+ * The extended attributes of an inode of XFS (attr(5)), as far as they stand in it, or in leaves: what people set, access lists, and what
+ * says how the system treats a file.
+ */
 final class XfsAttributes
 {
-    /** Of a name: that it is the system's, not a person's; and that its value stands with it. */
-    private const OF_SYSTEM = 0x2 | 0x4 | 0x8 | 0x80;
-
+    /** Of a name: that its value stands with it. */
     private const HERE = 0x1;
+
+    /** The other flags of a name: whose it is. Those of parents, and of what is not written to its end, are nobody's. */
+    private const NAMED = [0x0 => 'SCHILY.xattr.user.', 0x2 => self::TRUSTED, 0x4 => 'SCHILY.xattr.security.'];
+
+    private const TRUSTED = 'SCHILY.xattr.trusted.';
+
+    private const LISTS = ['SGI_ACL_FILE' => 'SCHILY.acl.access', 'SGI_ACL_DEFAULT' => 'SCHILY.acl.default'];
 
     /** Bytes of the fork that are looked into. */
     private const LARGEST = 1 << 20;
@@ -29,10 +37,10 @@ final class XfsAttributes
         }
         $map = XfsMap::ofAttributes($geometry, $inode);
         $found = [];
-        $read = 0;
+        $most = intdiv(self::LARGEST, $geometry->blockSize);
         foreach ($map->extents() as [$first, , $count]) {
-            for ($i = 0; $i < $count && ($read += $geometry->blockSize) <= self::LARGEST; $i++) {
-                $found += self::leaf($map->read(($first + $i) * $geometry->blockSize, $geometry->blockSize));
+            for ($block = $first; $block < min($first + $count, $most); $block++) {
+                $found += self::leaf($map->read($block * $geometry->blockSize, $geometry->blockSize));
             }
         }
 
@@ -46,8 +54,8 @@ final class XfsAttributes
         $found = [];
         for ($at = 4, $count = $head['count'] ?? 0; $count > 0 && $at + 3 <= strlen($bytes); $count--) {
             [$name, $value, $flags] = [ord($bytes[$at]), ord($bytes[$at + 1]), ord($bytes[$at + 2])];
-            if (($flags & self::OF_SYSTEM) === 0 && $at + 3 + $name + $value <= strlen($bytes)) {
-                $found['SCHILY.xattr.user.'.substr($bytes, $at + 3, $name)] = substr($bytes, $at + 3 + $name, $value);
+            if ($at + 3 + $name + $value <= strlen($bytes)) {
+                $found += self::named($flags, substr($bytes, $at + 3, $name), substr($bytes, $at + 3 + $name, $value));
             }
             $at += 3 + $name + $value;
         }
@@ -63,14 +71,26 @@ final class XfsAttributes
         $found = [];
         for ($i = 0; $i < $count && $head + 8 * $i + 8 <= strlen($bytes); $i++) {
             ['at' => $at, 'flags' => $flags] = unpack('x4/nat/Cflags', $bytes, $head + 8 * $i) ?: ['at' => 0, 'flags' => 0];
-            $isMeant = ($flags & self::HERE) !== 0 && ($flags & self::OF_SYSTEM) === 0 && $at + 3 <= strlen($bytes);
-            $sizes = $isMeant ? unpack('nvalue/Cname', $bytes, $at) : false;
+            $sizes = ($flags & self::HERE) !== 0 && $at + 3 <= strlen($bytes) ? unpack('nvalue/Cname', $bytes, $at) : false;
             if ($sizes !== false && $at + 3 + $sizes['name'] + $sizes['value'] <= strlen($bytes)) {
                 $name = substr($bytes, $at + 3, $sizes['name']);
-                $found["SCHILY.xattr.user.$name"] = substr($bytes, $at + 3 + $sizes['name'], $sizes['value']);
+                $found += self::named($flags & ~self::HERE, $name, substr($bytes, $at + 3 + $sizes['name'], $sizes['value']));
             }
         }
 
         return $found;
+    }
+
+    /** @return array<string, string> it alone; none if it is not for anybody to see */
+    private static function named(int $flags, string $name, string $value): array
+    {
+        $of = self::NAMED[$flags] ?? null;
+        if ($of === self::TRUSTED && isset(self::LISTS[$name])) {
+            $list = PosixAccessList::ofXfs($value);
+
+            return $list === null ? [] : [self::LISTS[$name] => $list];
+        }
+
+        return $of === null ? [] : [$of.$name => $value];
     }
 }

@@ -32,6 +32,8 @@ final readonly class XfsGeometry
         public int $root,
         public bool $hasTypes,
         public string $label,
+        private int $logStart,
+        private int $logBlocks,
     ) {
     }
 
@@ -60,7 +62,7 @@ final readonly class XfsGeometry
         return new self(
             $disk, $version, $fields['blockSize'], $fields['blocks'], $fields['groupBlocks'], $fields['groups'], $fields['groupLog'],
             $fields['inode'], $fields['perBlockLog'], $fields['blockSize'] << $folderLog, $fields['root'], $hasTypes,
-            rtrim($fields['label'], "\0"),
+            rtrim($fields['label'], "\0"), unpack('J', $bytes, 48)[1] ?? 0, unpack('N', $bytes, 96)[1] ?? 0,
         );
     }
 
@@ -81,6 +83,14 @@ final readonly class XfsGeometry
         $bytes = $this->disk->read($this->block($number) * $this->blockSize + $from, $length);
 
         return strlen($bytes) === $length ? $bytes : throw UnreadableVolume::damaged("the block $number does not lie within it");
+    }
+
+    /** Null if it lies elsewhere. */
+    public function log(): ?XfsLog
+    {
+        return $this->logStart === 0
+            ? null
+            : new XfsLog($this->disk, $this->block($this->logStart) * $this->blockSize, intdiv($this->logBlocks * $this->blockSize, 512));
     }
 
     public function inode(int $number): string

@@ -3,7 +3,7 @@
 # fill_volume FOLDER NAMES PIECES: files of all kinds; so many names in the largest folder; so many pieces of two files written by turns.
 fill_volume() {
   python3 - "$@" <<'P'
-import os, sys
+import os, subprocess, sys
 
 os.chdir(sys.argv[1])
 most, pieces = int(sys.argv[2]), int(sys.argv[3])
@@ -20,6 +20,12 @@ put('tide.txt', b'High water 06:12\n', 1700000000123456789, 0o640)
 os.chown('tide.txt', 1000, 1001)
 os.setxattr('tide.txt', 'user.owner', b'purser')
 os.setxattr('tide.txt', 'user.note', b'x' * 40)
+put('guarded', b'1', None, 0o750)
+subprocess.run(['setfacl', '-m', 'u:70001:r,g:12:rw', 'guarded'], check=True)
+os.setxattr('guarded', 'security.capability', bytes.fromhex('0100000200200000000000000000000000000000'))
+os.setxattr('guarded', 'trusted.berth', b'nine')
+os.makedirs('shared')
+subprocess.run(['setfacl', '-d', '-m', 'u:70001:rwx', 'shared'], check=True)
 put('empty', b'', -1000000000 * 10**9)
 put('quay/\u6f6e\u6c50 \u00c5ngstr\u00f6m.csv', b'a,b\n' * 3000, 4_000_000_000 * 10**9)
 put('attributes', b'1')

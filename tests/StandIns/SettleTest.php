@@ -114,8 +114,8 @@ it('goes on where it was when it was off, and when who serves the disk was kille
     $this->hypervisor->start('kelp');
     $this->hypervisor->settle('kelp', 'system', 1);
     $this->server->signal(SIGKILL);
+    serve($this); // what the machine is asked meanwhile may wait until what was on its way has come
     $this->hypervisor->settle('kelp', 'system', 0);
-    serve($this);
     settledWithin($this);
     $this->hypervisor->stop('kelp', true);
     expect($this->hypervisor->machine('kelp')->sources)->toBe([])

@@ -176,9 +176,10 @@ it('reads the attributes that getfattr dumps, access lists as setfacl takes them
     $dumping = new Process(['getfattr', '--no-dereference', '--dump', '--match=-', '--encoding=hex', '-R', '.'], $folder);
     $dump = $dumping->mustRun()->getOutput();
     $file = fopen('php://memory', 'w+b');
-    fwrite($file, $dump);
+    fwrite($file, "$dump\n# file: of XFS\ntrusted.SGI_ACL_FILE=0x00\nuser.a=0x41\n\n");
     $read = iterator_to_array(AttributeDump::read($file));
     expect($read["odd \\ name\n"])->toBe(['SCHILY.xattr.user.berth' => "nine\nfeet"])
+        ->and($read['of XFS'])->toBe(['SCHILY.xattr.user.a' => 'A']) // its list stands there twice, once as XFS has it
         ->and(array_keys($read['shared']))->toBe(['SCHILY.acl.access', 'SCHILY.acl.default']);
     // What it says is what makes the same again.
     mkdir("$folder/again");

@@ -44,6 +44,42 @@ it('gives attributes that people set, and the names that one file has', function
     expect($many)->toHaveCount(60)->and($many['SCHILY.xattr.user.key59'])->toBe(str_repeat('value 59 ', 6));
 });
 
+it('gives access lists, and what says how the system treats a file', function (): void {
+    $volume = ($this->written)();
+    $of = fn (string $name): array => $volume->child($volume->root(), $name)->extended ?? [];
+    expect($of('guarded'))->toEqual([
+        'SCHILY.acl.access' => 'user::rwx,user:70001:r--,group::r-x,group:12:rw-,mask::rwx,other::---',
+        'SCHILY.xattr.security.capability' => (string) hex2bin('0100000200200000000000000000000000000000'),
+        'SCHILY.xattr.trusted.berth' => 'nine',
+    ])->and($of('shared'))->toBe([
+        'SCHILY.acl.default' => 'user::rwx,user:70001:rwx,group::r-x,mask::rwx,other::r-x',
+    ]);
+});
+
+it('tells whether its log has something still to do, as xfs_logprint does', function (): void {
+    $says = fn (string $file): bool => preg_match(
+        '/state: <CLEAN>/', (new Process(['xfs_logprint', '-t', $file]))->mustRun()->getOutput(),
+    ) === 1;
+    $ours = fn (string $file): ?bool => Xfs::on(Disks::raw($file))?->isClean();
+    $new = $this->scratch->at('new.raw');
+    (new Process(['truncate', '-s', '330M', $new]))->mustRun();
+    (new Process(['mkfs.xfs', '-q', '-l', 'su=32768', $new]))->mustRun();
+    $inUse = $this->scratch->file('in-use.raw', (string) gzdecode((string) file_get_contents(FixtureVolume::file('xfs', 'in-use.raw.gz'))));
+    $written = FixtureVolume::unpacked('xfs', $this->scratch);
+    expect([$says($new), $says($written), $says($inUse)])->toBe([true, true, false])
+        ->and([$ours($new), $ours($written), $ours($inUse)])->toBe([true, true, false])
+        ->and(Xfs::on(Disks::raw($inUse))->losses()[0])->toContain('what was written last may be missing')
+        ->and(Xfs::on(Disks::raw($written))->losses())->toBe([]);
+    // What says that it was taken off in order is the last word of the log: without it nothing is known to be done.
+    $bytes = (string) file_get_contents($written);
+    preg_match_all('/\xfe\xed\xba\xbe.{12}(.{8})/s', $bytes, $records, PREG_OFFSET_CAPTURE);
+    $places = array_column($records[0], 1);
+    $last = $places[array_search(max($all = array_column($records[1], 0)), $all, true)]; // by their places in the log, counted by rounds
+    expect(ord($bytes[$last + 512 + 9]))->toBe(0x20);
+    $without = $this->scratch->file('without.raw', substr_replace($bytes, "\0", $last + 512 + 9, 1));
+    expect($ours($without))->toBeFalse()->and($says($without))->toBeFalse();
+});
+
 it('gives a tree as mkfs.xfs put it there', function (array $options): void {
     $random = new Randomizer(new Mt19937(3));
     $expected = [];

@@ -58,9 +58,10 @@ final readonly class UpdatedNameServer implements NameServer
         $said = $process->getOutput();
         $status = preg_match('/status: ([A-Z]+)/', $said, $found) === 1 ? $found[1] : null;
         $status !== null || throw NameFailure::because("the name server at {$this->address} port {$this->port} does not answer");
-        $isItself = preg_match('/flags: [a-z ]*\baa\b/', $said) === 1;
-        ($isItself && in_array($status, ['NOERROR', 'NXDOMAIN'], true)) || throw NameFailure::because(
-            "the name server at {$this->address} port {$this->port} is not that of {$this->zone->name}, or does not say ($status)",
+        $flags = preg_match('/flags: ([a-z ]*);/', $said, $found) === 1 ? explode(' ', $found[1]) : [];
+        (in_array('aa', $flags, true) && in_array($status, ['NOERROR', 'NXDOMAIN'], true)) || throw NameFailure::because(
+            "the name server at {$this->address} port {$this->port} is not that of {$this->zone->name}, or does not say ".
+                '('.implode(' ', [$status, ...$flags]).')',
         );
         preg_match('/^\S+\s+\d+\s+IN\s+CNAME\s+(\S+)/m', $said, $alias) !== 1 || throw NameFailure::because(
             "{$name->name} is another name for ".mb_scrub($alias[1]).': name that one',
