@@ -4,13 +4,15 @@ declare(strict_types=1);
 
 /*
  * Databases: logs indexed against mariadb-binlog's own reading of them, one table out of a dump against loading the dump,
- * a whole load and the way over a throw-away server against zcat | mariadb. All in the same run, on servers of its own.
+ * a whole load and the way over a throw-away server against zcat | mariadb. All in the same run, on servers of its own and an instance of its own (home
+ * var/bench).
  * --rows=N rows of the dump (default 400,000), --transactions=N in the logs (default 60,000).
  */
 
 use Kaiseki\Core\Archive\ArchiveFile;
 use Kaiseki\Core\Database\LogReader;
 use Symfony\Component\Process\Process;
+use Tests\Support\BenchTimes;
 use Tests\Support\Mariadb;
 
 require __DIR__.'/../../vendor/autoload.php';
@@ -24,7 +26,7 @@ foreach (array_slice($argv, 1) as $argument) {
 }
 $rows = $options['rows'] ?? 400_000;
 $transactions = $options['transactions'] ?? 60_000;
-$folder = sys_get_temp_dir().'/kaiseki-bench-'.getmypid();
+$folder = BenchTimes::begin('database');
 mkdir("$folder/backup", 0700, true);
 $time = function (callable $work): float {
     $began = hrtime(true);
@@ -45,7 +47,8 @@ $kaiseki = function (string ...$arguments): array {
     $process = new Process(
         [PHP_BINARY, __DIR__.'/../../bin/kaiseki', ...$arguments, '--json'],
         null,
-        ['KAISEKI_SERVER_PASSWORD' => Mariadb::PASSWORD],
+        // Process hands on by itself only what was there when this began.
+        array_intersect_key(getenv(), ['KAISEKI_HOME' => 1, 'KAISEKI_ONE_ACCOUNT' => 1]) + ['KAISEKI_SERVER_PASSWORD' => Mariadb::PASSWORD],
         null,
         null,
     );
