@@ -51,7 +51,7 @@ final class LeftOut
     public static function add(Workload $workload, Exclusion $one, ?User $by): void
     {
         self::refuseUnfit($workload);
-        new Exclusions([...array_filter(self::of($workload)->all, fn (Exclusion $of): bool => $of->pattern !== $one->pattern), $one]);
+        self::of($workload)->with($one);
         DB::table('exclusions')->upsert(
             ['workload_id' => $workload->id, 'created_at' => now(), 'updated_at' => now()] + $one->toArray(),
             ['workload_id', 'pattern'],

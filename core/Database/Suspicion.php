@@ -24,14 +24,14 @@ final readonly class Suspicion
     }
 
     /**
-     * @param  list<array{string, string, int, int, int}>  $tables  schema, table, rows inserted, updated, deleted
+     * @param  list<TableCount>  $tables
      * @param  array<string, int>  $sizes  SCHEMA.TABLE => rows that it had about then
      */
     public static function of(string $statement, bool $isDefinition, array $tables, array $sizes): ?self
     {
         $plain = preg_replace('~/\*(?!!).*?\*/|--[^\n]*~s', ' ', $statement) ?? $statement;
         if (preg_match('/^\s*(DROP\s+(?:TABLE|DATABASE|SCHEMA|VIEW)|TRUNCATE)\b/i', $plain, $m) === 1) {
-            $of = array_map(fn (array $table): string => $table[1], $tables);
+            $of = array_map(fn (TableCount $table): string => $table->table, $tables);
 
             return new self(
                 90,
@@ -46,9 +46,9 @@ final readonly class Suspicion
             return new self(60, 'A column or a partition was dropped.');
         }
         $worst = null;
-        foreach ($tables as [$schema, $table, , $updated, $deleted]) {
-            $changed = $updated + $deleted;
-            $size = $sizes["$schema.$table"] ?? null;
+        foreach ($tables as $table) {
+            $changed = $table->updated + $table->deleted;
+            $size = $sizes[$table->name()] ?? null;
             $share = $size === null || $size === 0 ? null : min(1.0, $changed / $size);
             $isBare = preg_match('/\b(?:UPDATE|DELETE)\b/i', $plain) === 1 && preg_match('/\b(?:WHERE|LIMIT|JOIN)\b/i', $plain) !== 1;
             if ($changed < self::FEW_ROWS && ! ($isBare && $changed > 1)) {
@@ -57,12 +57,13 @@ final readonly class Suspicion
             if (! $isBare && ($share === null || $share < self::LARGE_SHARE)) {
                 continue;
             }
-            $weight = ($isBare ? 40 : 0) + 40 * ($share ?? 0.5) + min(15.0, 3 * log10($changed)) + ($deleted > $updated ? 4 : 0);
+            $isMostlyGone = $table->deleted > $table->updated;
+            $weight = ($isBare ? 40 : 0) + 40 * ($share ?? 0.5) + min(15.0, 3 * log10($changed)) + ($isMostlyGone ? 4 : 0);
             $words = sprintf(
                 '%s rows of %s were %s%s%s.',
                 number_format($changed),
-                $table,
-                $deleted > $updated ? 'deleted' : 'changed',
+                $table->table,
+                $isMostlyGone ? 'deleted' : 'changed',
                 $share === null ? '' : ($share > 0.98 ? ', all it had' : sprintf(', %d %% of it', (int) round(100 * $share))),
                 $isBare ? ', by a statement without a WHERE' : '',
             );

@@ -39,6 +39,16 @@ final readonly class Exclusions
         return new self($all);
     }
 
+    /**
+     * With one more, in place of that of the same pattern.
+     *
+     * @throws InvalidArgumentException if there would be too many
+     */
+    public function with(Exclusion $one): self
+    {
+        return new self([...array_values(array_filter($this->all, fn (Exclusion $of): bool => $of->pattern !== $one->pattern)), $one]);
+    }
+
     /** The one by which something is left out, where its folder is not; null if none does. */
     public function at(string $path): ?Exclusion
     {

@@ -121,10 +121,10 @@ final class SetWriter
     {
         $walk = new SourceWalk($this->source, $this->exclusions);
         $files = [];
-        foreach ($walk->folders() as $folder => $entries) {
+        foreach ($walk->folders() as $folder) {
             // As tar(1) says it of what was excluded: whoever extracts over a tree keeps what stands there.
-            $names = array_fill_keys($walk->leftOut(), 'N');
-            foreach ($entries as $entry) {
+            $names = array_fill_keys($folder->leftOut, 'N');
+            foreach ($folder->entries as $entry) {
                 [, $name] = EntryPath::split($entry->path);
                 $old = $entry->kind === EntryKind::Folder ? null : $this->unchanged($entry, $base, $before);
                 $names[$name] = $entry->kind === EntryKind::Folder ? 'D' : ($old === null ? 'Y' : 'N');
@@ -132,29 +132,7 @@ final class SetWriter
                     $files[] = ($old === null ? 'Y' : 'N').$entry->path;
                 }
             }
-            ksort($names, SORT_STRING);
-            $own = $walk->entry($folder);
-            if ($own !== null) {
-                $place = $this->tar->begin(
-                    EntryKind::Folder,
-                    $folder === '' ? './' : './'.$folder,
-                    0,
-                    $own->mode,
-                    $own->uid,
-                    $own->gid,
-                    $own->uname,
-                    $own->gname,
-                    $own->mtime,
-                    '',
-                    DumpDir::encode($names),
-                    $own->extended,
-                );
-                $this->line($own, true, null, $place);
-            }
-            foreach ($walk->leftOut() as $name) {
-                $none = new Version(EntryKind::Excluded, 0, 0, null, 0, 0, 0, '', '');
-                $this->put($this->manifest, (new ManifestLine(EntryPath::join($folder, $name), $none, false))->json());
-            }
+            $this->writeFolder($folder, $names, $walk->entry($folder->path));
         }
         // Looked at once more when its turn comes, rather than kept in memory.
         $isOld = new SplQueue;
@@ -173,6 +151,36 @@ final class SetWriter
                 $old !== null => $this->keep($entry, $old),
                 default => $this->store($entry, $seen->bytes),
             };
+        }
+    }
+
+    /**
+     * @param  array<array-key, string>  $names  what lies in it => how it is there, as GNU tar says it
+     * @param  SourceEntry|null  $own  null if it is gone meanwhile
+     */
+    private function writeFolder(SourceFolder $folder, array $names, ?SourceEntry $own): void
+    {
+        ksort($names, SORT_STRING);
+        if ($own !== null) {
+            $place = $this->tar->begin(
+                EntryKind::Folder,
+                $folder->path === '' ? './' : './'.$folder->path,
+                0,
+                $own->mode,
+                $own->uid,
+                $own->gid,
+                $own->uname,
+                $own->gname,
+                $own->mtime,
+                '',
+                DumpDir::encode($names),
+                $own->extended,
+            );
+            $this->line($own, true, null, $place);
+        }
+        foreach ($folder->leftOut as $name) {
+            $none = new Version(EntryKind::Excluded, 0, 0, null, 0, 0, 0, '', '');
+            $this->put($this->manifest, (new ManifestLine(EntryPath::join($folder->path, $name), $none, false))->json());
         }
     }
 

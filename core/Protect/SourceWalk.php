@@ -20,60 +20,45 @@ final class SourceWalk
     /** @var array<int, string> */
     private array $groups = [];
 
-    /** @var list<string> */
-    private array $leftOut = [];
-
     public function __construct(private readonly Look $source, private readonly Exclusions $exclusions = new Exclusions)
     {
     }
 
-    /**
-     * Folders in the order of their paths, the top first, each with the entries directly in it.
-     *
-     * @return iterable<string, list<SourceEntry>>
-     */
+    /** @return iterable<SourceFolder> in the order of their paths, the top first */
     public function folders(): iterable
     {
         $waiting = [''];
         while ($waiting !== []) {
-            $folder = array_pop($waiting);
-            $entries = [];
-            $names = $this->source->names($folder);
-            sort($names, SORT_STRING);
-            $below = [];
-            $asked = $this->leftOut = [];
-            foreach ($names as $name) {
-                $path = EntryPath::join($folder, $name);
-                if (str_starts_with($name, '.kaiseki-')) {
-                    continue; // staging folders and set-asides of runs
-                }
-                if ($this->exclusions->at($path) === null) {
-                    $asked[] = [$path, 0];
-                } else {
-                    $this->leftOut[] = $name;
-                }
+            $folder = $this->folder(array_pop($waiting));
+            foreach (array_reverse($folder->entries) as $entry) {
+                $entry->kind !== EntryKind::Folder || $waiting[] = $entry->path;
             }
-            foreach ($this->source->many($asked) as $seen) {
-                $entry = $this->entryOf($seen);
-                if ($entry === null) {
-                    continue;
-                }
-                $entries[] = $entry;
-                if ($entry->kind === EntryKind::Folder) {
-                    $below[] = $entry->path;
-                }
-            }
-            foreach (array_reverse($below) as $path) {
-                $waiting[] = $path;
-            }
-            yield $folder => $entries;
+            yield $folder;
         }
     }
 
-    /** @return list<string> names in the folder that was had last which are left out, with whatever is in them */
-    public function leftOut(): array
+    private function folder(string $path): SourceFolder
     {
-        return $this->leftOut;
+        $names = $this->source->names($path);
+        sort($names, SORT_STRING);
+        $asked = $entries = $leftOut = [];
+        foreach ($names as $name) {
+            $within = EntryPath::join($path, $name);
+            if (str_starts_with($name, '.kaiseki-')) {
+                continue; // staging folders and set-asides of runs
+            }
+            if ($this->exclusions->at($within) === null) {
+                $asked[] = [$within, 0];
+            } else {
+                $leftOut[] = $name;
+            }
+        }
+        foreach ($this->source->many($asked) as $seen) {
+            $entry = $this->entryOf($seen);
+            $entry === null || $entries[] = $entry;
+        }
+
+        return new SourceFolder($path, $entries, $leftOut);
     }
 
     /** Null if it is gone, or of a kind that is not stored (sockets, devices). */

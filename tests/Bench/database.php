@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 /*
  * Databases: logs indexed against mariadb-binlog's own reading of them, one table out of a dump against loading the dump,
- * a whole load and the way over a throw-away server against zcat | mariadb. All in the same run, on servers of its own and an instance of its own (home
- * var/bench).
+ * a whole load and the way over a throw-away server against zcat | mariadb. All in the same run, on servers of its own and
+ * an instance of its own (home var/bench).
  * --rows=N rows of the dump (default 400,000), --transactions=N in the logs (default 60,000).
  */
 

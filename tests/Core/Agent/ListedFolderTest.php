@@ -81,9 +81,9 @@ it('tells of a tree what its system calls tell', function (int $seed): void {
     $seen = FolderBelow::open($this->root);
     $all = function ($look): array {
         $found = [];
-        foreach ((new SourceWalk($look))->folders() as $folder => $entries) {
-            foreach ($entries as $entry) {
-                $found[] = [$folder, $entry];
+        foreach ((new SourceWalk($look))->folders() as $folder) {
+            foreach ($folder->entries as $entry) {
+                $found[] = [$folder->path, $entry];
             }
         }
 

@@ -7,6 +7,7 @@ use Kaiseki\Core\Database\LogPosition;
 use Kaiseki\Core\Database\Renaming;
 use Kaiseki\Core\Database\StatementTables;
 use Kaiseki\Core\Database\Suspicion;
+use Kaiseki\Core\Database\TableCount;
 
 it('holds that a qualifier is renamed, and nothing that only looks like one', function (string $before, string $after): void {
     expect((new Renaming('fares', 'new `one`', ['tickets', 'Sold', 'p', 'fares']))->in($before))->toBe($after);
@@ -42,17 +43,19 @@ it('reads from statements what they are about', function (string $sql, bool $def
 ]);
 
 it('holds that a statement without its WHERE is suspected, one with it is not, unless it takes much', function (): void {
-    $tables = [['s', 't', 0, 900, 0]];
-    expect(Suspicion::of('UPDATE t SET a = 0', false, $tables, ['s.t' => 900])?->reason)
-        ->toContain('all it had')
-        ->toContain('without a WHERE');
-    expect(Suspicion::of('UPDATE t SET a = 0 WHERE id < 50', false, [['s', 't', 0, 49, 0]], ['s.t' => 900]))->toBeNull();
-    expect(Suspicion::of('DELETE FROM t WHERE id > 1', false, [['s', 't', 0, 0, 800]], ['s.t' => 900])?->reason)->toContain('89 % of it');
-    expect(Suspicion::of('DROP TABLE t', true, [['s', 't', 0, 0, 0]], [])?->reason)->toContain('everything in it is gone');
-    expect(Suspicion::of('UPDATE fares SET amount = 1', false, [['s', 'fares', 0, 30, 0]], ['s.fares' => 30])->weight)->toBeLessThan(
-        Suspicion::of('UPDATE t SET a = 0', false, [['s', 't', 0, 143000, 0]], ['s.t' => 143000])->weight,
+    $of = fn (string $statement, int $inserted, int $updated, int $deleted, ?int $size, bool $defines = false): ?Suspicion => Suspicion::of(
+        $statement,
+        $defines,
+        [new TableCount('s', 't', $inserted, $updated, $deleted)],
+        $size === null ? [] : ['s.t' => $size],
     );
-    expect(Suspicion::of('INSERT INTO t VALUES (1)', false, [['s', 't', 5000, 0, 0]], []))->toBeNull();
+    expect($of('UPDATE t SET a = 0', 0, 900, 0, 900)?->reason)->toContain('all it had')->toContain('without a WHERE')
+        ->and($of('UPDATE t SET a = 0 WHERE id < 50', 0, 49, 0, 900))->toBeNull()
+        ->and($of('DELETE FROM t WHERE id > 1', 0, 0, 800, 900)?->reason)->toContain('89 % of it')
+        ->and($of('DROP TABLE t', 0, 0, 0, null, true)?->reason)->toContain('everything in it is gone')
+        ->and($of('UPDATE t SET amount = 1', 0, 30, 0, 30)->weight)
+        ->toBeLessThan($of('UPDATE t SET a = 0', 0, 143_000, 0, 143_000)->weight)
+        ->and($of('INSERT INTO t VALUES (1)', 5000, 0, 0, null))->toBeNull();
 });
 
 it('refuses names and positions that cannot be', function (): void {

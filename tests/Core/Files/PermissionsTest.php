@@ -86,8 +86,8 @@ final class SharedTree
     public function versions(): array
     {
         $items = [];
-        foreach ((new SourceWalk($this->folder))->folders() as $entries) {
-            foreach ($entries as $entry) {
+        foreach ((new SourceWalk($this->folder))->folders() as $folder) {
+            foreach ($folder->entries as $entry) {
                 $entry = (new SourceWalk($this->folder))->entry($entry->path);
                 $items[$entry->path] = (new Version(
                     $entry->kind, $entry->size, $entry->mtime, null, $entry->mode, $entry->uid, $entry->gid, $entry->uname, $entry->gname,

@@ -49,17 +49,7 @@ final class LogIndex
     {
         $pdo = DB::connection()->getPdo();
         [$inserted, $updated, $deleted] = $transaction->sums();
-        $tables = array_map(
-            fn (TableCount $count): array => [
-                mb_scrub($count->schema),
-                mb_scrub($count->table),
-                $count->inserted,
-                $count->updated,
-                $count->deleted,
-                (int) $count->mayHaveLost,
-            ],
-            array_slice($transaction->tables, 0, self::TABLES_KEPT),
-        );
+        $tables = array_map(fn (TableCount $count): array => $count->kept(), array_slice($transaction->tables, 0, self::TABLES_KEPT));
 
         return "($set,{$transaction->position},{$transaction->end},{$transaction->at},'{$transaction->gtid}',".
             $pdo->quote(mb_substr(mb_scrub($transaction->schema), 0, 64)).

@@ -184,7 +184,7 @@ final readonly class DatabaseInput
                 throw CannotRestore::because("No log of {$points->workload->name} holds the transaction $gtid.");
             $of = array_values(
                 array_unique([
-                    ...array_column($transaction->tables, 0),
+                    ...array_column($transaction->tables, 'schema'),
                     ...$transaction->tables === [] && $transaction->schema !== '' ? [$transaction->schema] : [],
                 ]),
             );

@@ -5,13 +5,13 @@ declare(strict_types=1);
 namespace App\Kinds\Databases\Order;
 
 use Kaiseki\Core\Database\LogPosition;
+use Kaiseki\Core\Database\TableCount;
 
 /** A transaction as the index of the logs has it. */
 final readonly class LoggedTransaction
 {
     /**
-     * @param  list<array{string, string, int, int, int, int}>  $tables  schema, table, rows inserted, updated, deleted, 1 if CASCADE may
-     *     have taken others
+     * @param  list<TableCount>  $tables
      */
     private function __construct(
         public string $file,
@@ -47,7 +47,7 @@ final readonly class LoggedTransaction
             (bool) $row->definition,
             (bool) $row->text,
             (bool) $row->undone,
-            array_values((array) json_decode((string) $row->tables, true)),
+            TableCount::ofJson((string) $row->tables),
             (string) $row->statement,
         );
     }
@@ -73,7 +73,7 @@ final readonly class LoggedTransaction
      */
     public function showsItsRows(): bool
     {
-        $hides = fn (array $table): bool => $table[2] + $table[3] + $table[4] === 0 || ($table[5] ?? 0) === 1;
+        $hides = fn (TableCount $table): bool => $table->rows() === 0 || $table->mayHaveLost;
 
         return ! $this->isDefinition && ! $this->hasTextStatement && $this->tables !== [] && array_filter($this->tables, $hides) === [];
     }
@@ -81,8 +81,8 @@ final readonly class LoggedTransaction
     /** @param  string  $table  TABLE or SCHEMA.TABLE */
     public function isAbout(string $table): bool
     {
-        foreach ($this->tables as [$schema, $name]) {
-            if ($table === $name || $table === "$schema.$name") {
+        foreach ($this->tables as $of) {
+            if ($table === $of->table || $table === $of->name()) {
                 return true;
             }
         }
@@ -106,12 +106,12 @@ final readonly class LoggedTransaction
             'at' => $this->moment(),
             'schema' => $this->schema,
             'tables' => array_map(
-                fn (array $table): array => [
-                    'schema' => $table[0],
-                    'table' => $table[1],
-                    'inserted' => $table[2],
-                    'updated' => $table[3],
-                    'deleted' => $table[4],
+                fn (TableCount $table): array => [
+                    'schema' => $table->schema,
+                    'table' => $table->table,
+                    'inserted' => $table->inserted,
+                    'updated' => $table->updated,
+                    'deleted' => $table->deleted,
                 ],
                 $this->tables,
             ),

@@ -12,6 +12,7 @@ use InvalidArgumentException;
 use Kaiseki\Core\Database\LogChain;
 use Kaiseki\Core\Database\LogFacts;
 use Kaiseki\Core\Database\LogPosition;
+use Kaiseki\Core\Database\TableCount;
 
 /** The timeline of a workload: its logs in their order, and the transactions in them. */
 final class Transactions
@@ -212,8 +213,8 @@ final class Transactions
                 array_filter($this->logs, fn (LogFacts $log): bool => $log->number() >= $ends->number()),
             ),
         );
-        foreach ($transaction->tables as [$schema, $table]) {
-            foreach ($this->all(null, null, "$schema.$table", null, $since) as $later) {
+        foreach ($transaction->tables as $table) {
+            foreach ($this->all(null, null, $table->name(), null, $since) as $later) {
                 if ($later->isDefinition && ! $ends->isAfter($later->begins())) {
                     return true;
                 }
@@ -246,8 +247,8 @@ final class Transactions
                     ->cursor() as $row
             ) {
                 $tables = array_filter(
-                    (array) json_decode($row->tables, true),
-                    fn (array $table): bool => $schemas === null || in_array($table[0], $schemas, true),
+                    TableCount::ofJson($row->tables),
+                    fn (TableCount $table): bool => $schemas === null || in_array($table->schema, $schemas, true),
                 );
                 if ($tables === [] && $schemas !== null && ! in_array($row->schema, $schemas, true)) {
                     continue;
@@ -255,12 +256,12 @@ final class Transactions
                 $sum->transactions++;
                 $sum->first ??= (int) $row->at;
                 $sum->last = (int) $row->at;
-                foreach ($tables as [$schema, $name, $inserted, $updated, $deleted]) {
-                    $of = $sum->tables["$schema.$name"] ??= new TableChanges;
+                foreach ($tables as $table) {
+                    $of = $sum->tables[$table->name()] ??= new TableChanges;
                     $of->transactions++;
-                    $of->inserted += $inserted;
-                    $of->updated += $updated;
-                    $of->deleted += $deleted;
+                    $of->inserted += $table->inserted;
+                    $of->updated += $table->updated;
+                    $of->deleted += $table->deleted;
                 }
             }
         }

@@ -70,12 +70,12 @@ final class TablesAtPoint
             if ($reach->from->isAfter($transaction->begins()) || $transaction->ends()->isAfter($reach->until)) {
                 continue;
             }
-            foreach ($transaction->tables as [$schema, $table, $inserted, $updated, $deleted]) {
-                $of = $moved["$schema.$table"] ?? [0, 0, true];
-                $moved["$schema.$table"] = [
+            foreach ($transaction->tables as $table) {
+                $of = $moved[$table->name()] ?? [0, 0, true];
+                $moved[$table->name()] = [
                     $of[0] + 1,
-                    $of[1] + $inserted - $deleted,
-                    $of[2] && ! $transaction->isDefinition && $inserted + $updated + $deleted > 0,
+                    $of[1] + $table->inserted - $table->deleted,
+                    $of[2] && ! $transaction->isDefinition && $table->rows() > 0,
                 ];
             }
         }

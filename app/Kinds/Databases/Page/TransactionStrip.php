@@ -215,8 +215,8 @@ final class TransactionStrip
     {
         $tables = [];
         foreach ($this->all as $transaction) {
-            foreach ($transaction->tables as [$schema, $table]) {
-                $tables["$schema.$table"] = true;
+            foreach ($transaction->tables as $table) {
+                $tables[$table->name()] = true;
             }
         }
         if ($this->table !== '') {

@@ -17,6 +17,7 @@ use App\Kinds\Databases\Server\Tools;
 use Kaiseki\Core\Archive\UnreadableArchive;
 use Kaiseki\Core\Database\LogReader;
 use Kaiseki\Core\Database\RowImages;
+use Kaiseki\Core\Database\TableCount;
 use PDOException;
 
 /** Finds the rows that a transaction touched, as they were before it and after it: from its images, or from whole tables. */
@@ -203,8 +204,8 @@ final class RowSettling
             $there = (new SchemaFacts($this->bench->link(), $schema))->tables();
             $named = array_values(
                 array_map(
-                    fn (array $table): string => $table[1],
-                    array_filter($this->transaction->tables, fn (array $table): bool => $table[0] === $schema),
+                    fn (TableCount $table): string => $table->table,
+                    array_filter($this->transaction->tables, fn (TableCount $table): bool => $table->schema === $schema),
                 ),
             );
             // What else a statement changed that was logged as text, by triggers and keys, one cannot see.

@@ -13,6 +13,7 @@ use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\Tools;
 use Kaiseki\Core\Database\Identifier;
 use Kaiseki\Core\Database\RowTwin;
+use Kaiseki\Core\Database\TableCount;
 use PDOException;
 
 /**
@@ -116,21 +117,21 @@ final class RowWork
     /**
      * Tables that keep a history of their own are left: each change of a row is an entry in it, and none is to be forged.
      *
-     * @param  list<array{string, string, int, int, int}>  $tables
+     * @param  list<TableCount>  $tables
      * @return list<string> "schema\0table"
      */
     public function leaveVersioned(array $tables): array
     {
         $left = [];
-        foreach ($tables as [$schema, $table]) {
-            if (in_array($table, (new SchemaFacts($this->live, $schema))->versioned(), true)) {
+        foreach ($tables as $table) {
+            if (in_array($table->table, (new SchemaFacts($this->live, $table->schema))->versioned(), true)) {
                 $this->leave(
-                    $schema,
-                    $table,
+                    $table->schema,
+                    $table->table,
                     'it keeps a history of its rows (system versioning), which has them still: SELECT ... FOR SYSTEM_TIME AS OF the '.
                         'moment before',
                 );
-                $left[] = "$schema\0$table";
+                $left[] = "{$table->schema}\0{$table->table}";
             }
         }
 
@@ -228,7 +229,7 @@ final class RowWork
      */
     public function settleTables(array $pairs): void
     {
-        $left = $this->leaveVersioned(array_map(fn (TablePair $pair): array => [$pair->schema, $pair->table, 0, 0, 0], $pairs));
+        $left = $this->leaveVersioned(array_map(fn (TablePair $pair): TableCount => new TableCount($pair->schema, $pair->table), $pairs));
         foreach ($pairs as $n => $pair) {
             [$schema, $table] = [$pair->schema, $pair->table];
             if (in_array("$schema\0$table", $left, true)) {

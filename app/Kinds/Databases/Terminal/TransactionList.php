@@ -67,13 +67,10 @@ final class TransactionList extends KaisekiCommand
     private static function tables(LoggedTransaction $transaction): string
     {
         $words = [];
-        foreach ($transaction->tables as [$schema, $table, $inserted, $updated, $deleted]) {
-            $words[] =
-                "$schema.$table ".
-                implode(
-                    ' ',
-                    array_filter([$inserted > 0 ? "+$inserted" : '', $updated > 0 ? "~$updated" : '', $deleted > 0 ? "-$deleted" : '']),
-                );
+        foreach ($transaction->tables as $table) {
+            $counts = array_filter(['+' => $table->inserted, '~' => $table->updated, '-' => $table->deleted]);
+            $signed = array_map(fn (string $sign, int $rows): string => $sign.$rows, array_keys($counts), $counts);
+            $words[] = $table->name().' '.implode(' ', $signed);
         }
 
         return ($transaction->isDefinition ? 'definition ' : '').implode(', ', array_map(trim(...), $words));

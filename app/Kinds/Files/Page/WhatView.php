@@ -10,6 +10,7 @@ use App\Hosts\Hosts;
 use App\Jobs\TakeFromBin;
 use App\Kinds\Files\Order\ChangedPaths;
 use App\Models\BackupSet;
+use App\Sets\LeftOut;
 use App\Trees\Catalog\CatalogChild;
 use App\Trees\Catalog\CatalogReader;
 use App\Trees\Catalog\CatalogSearch;
@@ -23,6 +24,7 @@ use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Cache;
 use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
+use Kaiseki\Core\Protect\Exclusions;
 
 /** The What picker: the tree as it was, and the other ways to say what is wanted. */
 final class WhatView
@@ -96,6 +98,12 @@ final class WhatView
 
             return true;
         }));
+    }
+
+    /** What the point leaves out on purpose. */
+    public function leftOut(): Exclusions
+    {
+        return $this->point === null ? new Exclusions : LeftOut::ofSet($this->point);
     }
 
     /** The address of this way of picking, or another. */

@@ -14,10 +14,12 @@ use App\Kinds\Items\Order\ChosenItem;
 use App\Kinds\Items\Order\ItemSelection;
 use App\Models\BackupSet;
 use App\Models\Workload;
+use App\Sets\LeftOut;
 use Illuminate\Http\Request;
 use InvalidArgumentException;
 use Kaiseki\Core\Mail\ItemQuery;
 use Kaiseki\Core\Mail\ItemSort;
+use Kaiseki\Core\Protect\Exclusions;
 
 /** The What picker: a line to look for, mailboxes and folders as they were, and the item that is opened. */
 final class ItemsWhatView implements ShowsItems
@@ -68,6 +70,12 @@ final class ItemsWhatView implements ShowsItems
             [$asked, $problem] = [ItemQuery::parse(''), $wrong->getMessage()];
         }
         [$this->asked, $this->problem] = [$asked, $problem];
+    }
+
+    /** What the point leaves out on purpose. */
+    public function leftOut(): Exclusions
+    {
+        return $this->point === null ? new Exclusions : LeftOut::ofSet($this->point);
     }
 
     public function zone(): string

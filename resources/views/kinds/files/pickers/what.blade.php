@@ -17,7 +17,7 @@
             <kbd>Enter</kbd> opens, <kbd>Space</kbd> picks, <kbd>u</kbd> goes up, <kbd>f</kbd> to type a name.
         @endif
     </p>
-    <x-left-out :set="$sheet->point" :lost="$request->lost" />
+    <x-left-out :is="$what->leftOut()" :lost="$request->lost ?? ''" />
     @if ($request->lost !== null && $sheet->selection === [])
         @php($guesses = $view->asked()->guesses())
         <p class="mb-1">

@@ -30,7 +30,7 @@
         <p class="assumed">{{ Words::count($what->waiting(), 'item') }} are still to be looked through: of these only fields are found so
             far.</p>
     @endif
-    <x-left-out :set="$sheet->point" />
+    <x-left-out :is="$what->leftOut()" />
     @include('kinds.items.picked')
     @php($opened = $what->opened())
     @if ($opened !== null)
