@@ -97,4 +97,5 @@ it('takes for a name, an address and a key only what is one', function (): void 
         ->toThrow(NameFailure::class, 'is none of')
         ->and(fn () => TransactionKey::ofFile($scratch->file('no.key', 'secret')))->toThrow(NameFailure::class, 'holds no key')
         ->and(fn () => TransactionKey::ofFile($scratch->at('not-there')))->toThrow(NameFailure::class, 'cannot be read');
+    $scratch->remove();
 });

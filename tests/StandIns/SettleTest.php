@@ -27,6 +27,7 @@ beforeEach(function (): void {
 afterEach(function (): void {
     isset($this->server) && $this->server->stop(5);
     $this->host->remove();
+    $this->scratch->remove();
     expect($this->host->left())->toBe([]);
 });
 

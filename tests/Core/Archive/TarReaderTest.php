@@ -14,7 +14,10 @@ use Tests\Support\TarBytes;
 function tarAt(string $bytes): TarReader
 {
     static $scratch = null;
-    $scratch ??= new Scratch;
+    if ($scratch === null) {
+        $scratch = new Scratch;
+        register_shutdown_function($scratch->remove(...));
+    }
 
     return new TarReader(ArchiveFile::at($scratch->file(bin2hex(random_bytes(4)).'.tar', $bytes))->open());
 }

@@ -44,8 +44,10 @@ beforeEach(function (): void {
 });
 
 afterEach(function (): void {
-    expect([$this->server->isRunning(), $this->server->getErrorOutput()])->toBe([true, '']);
+    $ended = [$this->server->isRunning(), $this->server->getErrorOutput()];
     $this->server->stop(5);
+    $this->scratch->remove();
+    expect($ended)->toBe([true, '']);
 });
 
 it('gives its disks as qemu-img reads them, holes and all', function (): void {
