@@ -35,10 +35,7 @@ final class RowImages
 
     private int $nextTable = 1_000_000;
 
-    /**
-     * @var list<array{string, int, int, int, int}> twin, side (0 before, 1 after), first and last touch, and what makes them numbers of
-     *     the transaction's row changes
-     */
+    /** @var list<TouchRange> */
     public array $ranges = [];
 
     /** @var array<string, int> "twin\0side" => touches so far */
@@ -165,16 +162,11 @@ final class RowImages
         $first = ($this->touches["$twin\0$side"] ?? 0) + 1;
         $this->touches["$twin\0$side"] = $first + $count - 1;
         $delta = $this->changes + 1 - $first;
-        $last = array_key_last($this->ranges);
-        if (
-            $last !== null &&
-            $this->ranges[$last][0] === $twin &&
-            $this->ranges[$last][1] === $side &&
-            $this->ranges[$last][4] === $delta
-        ) {
-            $this->ranges[$last][3] = $first + $count - 1;
+        $last = $this->ranges === [] ? null : $this->ranges[count($this->ranges) - 1];
+        if ($last !== null && $last->twin === $twin && $last->isAfter === ($side === 1) && $last->delta === $delta) {
+            $last->last = $first + $count - 1;
         } else {
-            $this->ranges[] = [$twin, $side, $first, $first + $count - 1, $delta];
+            $this->ranges[] = new TouchRange($twin, $side === 1, $first, $first + $count - 1, $delta);
         }
     }
 

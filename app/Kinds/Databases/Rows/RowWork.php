@@ -14,6 +14,7 @@ use App\Kinds\Databases\Server\Tools;
 use Kaiseki\Core\Database\Identifier;
 use Kaiseki\Core\Database\RowTwin;
 use Kaiseki\Core\Database\TableCount;
+use Kaiseki\Core\Database\TouchRange;
 use PDOException;
 
 /**
@@ -148,7 +149,7 @@ final class RowWork
      * From the images of a transaction: each row as it was before its first change and after its last.
      *
      * @param  list<RowTwin>  $twins
-     * @param  list<array{string, int, int, int, int}>  $ranges
+     * @param  list<TouchRange>  $ranges
      */
     public function settleImages(array $twins, array $ranges): void
     {
@@ -156,11 +157,10 @@ final class RowWork
             $this->numberRows(self::BEFORE, $twin->twin);
             $this->numberRows(self::AFTER, $twin->twin);
         }
-        foreach ($ranges as [$twin, $side, $first, $last, $delta]) {
+        foreach ($ranges as $range) {
+            $numbers = self::numbers($range->isAfter ? self::AFTER : self::BEFORE, $range->twin);
             $this->bench->exec(
-                'UPDATE '.
-                    self::numbers($side === 0 ? self::BEFORE : self::AFTER, $twin).
-                    " SET change_no = row_no + $delta WHERE row_no BETWEEN $first AND $last",
+                "UPDATE $numbers SET change_no = row_no + $range->delta WHERE row_no BETWEEN $range->first AND $range->last",
             );
         }
         foreach ($twins as $n => $twin) {
