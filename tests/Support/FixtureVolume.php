@@ -19,10 +19,31 @@ final class FixtureVolume
 {
     private const KINDS = ['f' => 'File', 'd' => 'Folder', 'l' => 'Symlink', 'p' => 'Fifo', 'c' => 'CharacterDevice'];
 
+    /** The attributes that guarded() should find: see linux-volume.sh. */
+    public const GUARDED = [
+        'guarded' => [
+            'SCHILY.acl.access' => 'user::rwx,user:70001:r--,group::r-x,group:12:rw-,mask::rwx,other::---',
+            'SCHILY.xattr.security.capability' => "\1\0\0\2\0\x20\0\0\0\0\0\0\0\0\0\0\0\0\0\0",
+            'SCHILY.xattr.trusted.berth' => 'nine',
+        ],
+        'shared' => ['SCHILY.acl.default' => 'user::rwx,user:70001:rwx,group::r-x,mask::rwx,other::r-x'],
+    ];
+
     /** Its image, unpacked. */
     public static function unpacked(string $fixture, Scratch $scratch): string
     {
         return $scratch->file('volume.raw', (string) gzdecode((string) file_get_contents(self::file($fixture, 'volume.raw.gz'))));
+    }
+
+    /** @return array<string, array<string, string>> attributes of a file and a folder that not everybody may use */
+    public static function guarded(FileSystem $volume): array
+    {
+        $names = array_keys(self::GUARDED);
+
+        return array_combine(
+            $names,
+            array_map(fn (string $name): array => $volume->child($volume->root(), $name)->extended ?? [], $names),
+        );
     }
 
     public static function file(string $fixture, string $name): string

@@ -45,15 +45,7 @@ it('gives attributes that people set, and the names that one file has', function
 });
 
 it('gives access lists, and what says how the system treats a file', function (): void {
-    $volume = ($this->written)();
-    $of = fn (string $name): array => $volume->child($volume->root(), $name)->extended ?? [];
-    expect($of('guarded'))->toEqual([
-        'SCHILY.acl.access' => 'user::rwx,user:70001:r--,group::r-x,group:12:rw-,mask::rwx,other::---',
-        'SCHILY.xattr.security.capability' => (string) hex2bin('0100000200200000000000000000000000000000'),
-        'SCHILY.xattr.trusted.berth' => 'nine',
-    ])->and($of('shared'))->toBe([
-        'SCHILY.acl.default' => 'user::rwx,user:70001:rwx,group::r-x,mask::rwx,other::r-x',
-    ]);
+    expect(FixtureVolume::guarded(($this->written)()))->toEqual(FixtureVolume::GUARDED);
 });
 
 it('tells whether its log has something still to do, as xfs_logprint does', function (): void {
