@@ -103,6 +103,6 @@ final class ChangedChoice
     /** @return list<string> those that the transaction in hand is about */
     private function tablesInHand(): array
     {
-        return array_values(array_unique(array_column($this->suspect()->tables ?? [], 1)));
+        return array_values(array_unique(array_column($this->suspect()->tables ?? [], 'table')));
     }
 }

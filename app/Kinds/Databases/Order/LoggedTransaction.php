@@ -78,6 +78,12 @@ final readonly class LoggedTransaction
         return ! $this->isDefinition && ! $this->hasTextStatement && $this->tables !== [] && array_filter($this->tables, $hides) === [];
     }
 
+    /** Its tables without their schemas, as much as fits into a column. */
+    public function tableNames(): string
+    {
+        return mb_strimwidth(implode(', ', array_unique(array_column($this->tables, 'table'))), 0, 26, '…');
+    }
+
     /** @param  string  $table  TABLE or SCHEMA.TABLE */
     public function isAbout(string $table): bool
     {

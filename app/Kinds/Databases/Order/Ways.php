@@ -173,7 +173,7 @@ final class Ways
     {
         $picked = $this->sheet->order?->tables;
 
-        return $picked ?? array_values(array_unique(array_column($suspect->tables ?? [], 1)));
+        return $picked ?? array_values(array_unique(array_column($suspect->tables ?? [], 'table')));
     }
 
     /** @param  list<string>  $tables */

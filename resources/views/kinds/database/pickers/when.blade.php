@@ -80,7 +80,7 @@
                     <td class="num">{{ $one->inserted === 0 ? '' : number_format($one->inserted) }}</td>
                     <td class="num">{{ $one->updated === 0 ? '' : number_format($one->updated) }}</td>
                     <td class="num">{{ $one->deleted === 0 ? '' : number_format($one->deleted) }}</td>
-                    <td class="tight">{{ mb_strimwidth(implode(', ', array_unique(array_column($one->tables, 1))), 0, 26, '…') }}</td>
+                    <td class="tight">{{ $one->tableNames() }}</td>
                     <td class="statement mono" title="{{ $one->statement }}">
                         @if ($odd !== null)
                             <span class="attention">{{ $odd->reason }}</span>
