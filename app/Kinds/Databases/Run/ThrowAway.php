@@ -23,11 +23,6 @@ use Symfony\Component\Process\Process;
 final class ThrowAway
 {
     /** SIGKILL, where PHP does not know its name. */
-    /** Mebibytes of its log: it is made at each start, and one that is as large as what is loaded never has to wait for its pages. */
-    private const LEAST_LOG = 64;
-
-    private const LARGEST_LOG = 512;
-
     private const KILL = 9;
 
     /** What dumps and logs need over the whole server, and nothing that reaches out of it: no FILE, no SUPER, no replication. */
@@ -62,12 +57,8 @@ final class ThrowAway
         return Instance::folder('run').'/t'.substr(hash('sha256', $folder), 0, 12).'.sock';
     }
 
-    /**
-     * @param  int  $bytes  that it will have to load, about
-     *
-     * @throws CannotRestore
-     */
-    public static function start(string $folder, int $bytes): self
+    /** @throws CannotRestore */
+    public static function start(string $folder): self
     {
         self::clear($folder);
         $own = new self($folder);
@@ -78,7 +69,7 @@ final class ThrowAway
         mkdir("$folder/tmp");
         mkdir("$folder/log");
         mkdir("$folder/plugins");
-        $own->process = new Process(self::command($folder, $bytes), null, ['TZ' => 'UTC'], null, null);
+        $own->process = new Process(self::command($folder), null, ['TZ' => 'UTC'], null, null);
         $own->process->start();
         for ($i = 0; $i < 3000; $i++) {
             if (! $own->process->isRunning()) {
@@ -101,7 +92,7 @@ final class ThrowAway
      *
      * @return list<string>
      */
-    private static function command(string $folder, int $bytes): array
+    private static function command(string $folder): array
     {
         return [
             self::program(),
@@ -123,7 +114,7 @@ final class ThrowAway
             '--event-scheduler=OFF',
             '--innodb-flush-log-at-trx-commit=0',
             '--innodb-doublewrite=0',
-            '--innodb-log-file-size='.max(self::LEAST_LOG, min(self::LARGEST_LOG, intdiv($bytes, 1 << 20))).'M',
+            '--innodb-log-file-size=512M',
             '--innodb-max-dirty-pages-pct=99',
             '--innodb-flush-method=nosync',
             '--innodb-buffer-pool-size='.self::memory(),

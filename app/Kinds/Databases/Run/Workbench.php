@@ -11,7 +11,6 @@ use App\Kinds\Databases\Order\Reach;
 use App\Kinds\Databases\Order\Stop;
 use App\Kinds\Databases\Server\ServerLink;
 use App\Kinds\Databases\Server\Tools;
-use App\Models\BackupSet;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Archive\UnreadableArchive;
@@ -54,8 +53,7 @@ final class Workbench
         private readonly string $folder,
         private readonly ?Closure $told = null,
     ) {
-        $dumps = array_map(fn (BackupSet $dump): int => max($dump->bytes, (int) $dump->tree_bytes), $points->dumps);
-        $this->server = ThrowAway::start($folder, 2 * max(0, ...$dumps)); // the rows, and their keys
+        $this->server = ThrowAway::start($folder);
     }
 
     /**
