@@ -176,15 +176,13 @@ final class SchemaChecks
                 SchemaFacts::orphansInWords($orphans),
                 Words::count(count($facts->foreignKeys()), 'key'),
             );
+            $counts = $facts->counts();
             if ($this->order->tables === null) {
-                $this->checkObjects($facts, $schema);
+                $this->checkObjects($facts, $counts);
             }
             $tables = $this->order->tables === null ? null : array_values(array_intersect($this->order->tables, $facts->tables()));
             $this->account->told['contents'][$schema] = TableContents::kept($contents === [] ? $facts->contents($tables) : $contents);
-            $objects[] = implode(
-                ', ',
-                array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($facts->counts()), $facts->counts()),
-            );
+            $objects[] = self::inWords($counts);
         }
 
         return implode('; ', $objects);
@@ -216,24 +214,26 @@ final class SchemaChecks
         }
     }
 
-    private function checkObjects(SchemaFacts $facts, string $schema): void
+    /** @param  array<string, int>  $counts  what there is of each kind of object */
+    private function checkObjects(SchemaFacts $facts, array $counts): void
     {
         $unmade = array_filter($this->account->remarks, fn (string $remark): bool => str_contains($remark, 'could not be made'));
         $invalid = [];
         foreach ($facts->views() as $view) {
             try {
-                $this->target->rows('SELECT * FROM '.Workbench::name($schema, $view).' LIMIT 0');
+                $this->target->rows('SELECT * FROM '.Workbench::name($facts->schema, $view).' LIMIT 0');
             } catch (PDOException $failure) {
                 $invalid[] = "$view: ".mb_scrub($failure->getMessage());
             }
         }
         $wrong = [...array_values($unmade), ...$invalid];
-        $counts = $facts->counts();
-        $this->account->check(
-            'views, triggers, routines, events and sequences',
-            $wrong,
-            implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($counts), $counts)),
-        );
-        $this->account->told['objects'][$schema] = $counts;
+        $this->account->check('views, triggers, routines, events and sequences', $wrong, self::inWords($counts));
+        $this->account->told['objects'][$facts->schema] = $counts;
+    }
+
+    /** @param  array<string, int>  $counts */
+    private static function inWords(array $counts): string
+    {
+        return implode(', ', array_map(fn (string $kind, int $count): string => "$count $kind", array_keys($counts), $counts));
     }
 }
