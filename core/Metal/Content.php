@@ -9,12 +9,15 @@ final readonly class Content
 {
     private const UUID = '/^([0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12})?$/D';
 
+    /** As LVM writes its own: lvm(8). */
+    public const LVM_ID = '/^[A-Za-z0-9]{6}(-[A-Za-z0-9]{4}){5}-[A-Za-z0-9]{6}$/D';
+
     private const FEATURE = '/^[a-z0-9_]{1,40}$/D';
 
     /**
      * @param  string  $type  for people: "ext4", "FAT16", "swap"; '' where it is not known
-     * @param  string  $uuid  in lower case; '' for none
-     * @param  string  $label  bytes, sixteen at most
+     * @param  string  $uuid  in lower case; '' for none; of a part of a volume group as LVM writes it
+     * @param  string  $label  bytes, sixteen at most; of a part of a volume group the group's name
      * @param  int  $used  bytes that are in use; of what is brought byte by byte all of them
      * @param  int  $block  bytes of a block of what is filled with files
      * @param  int  $inode  bytes of an inode of it
@@ -32,6 +35,16 @@ final readonly class Content
         public int $inodes = 0,
         public array $features = [],
     ) {
+    }
+
+    /** @param  int  $sector  bytes: what counts in smaller ones than its disk has cannot be brought */
+    public function canLieOn(int $sector): bool
+    {
+        return match (true) {
+            $sector <= 512 => true,
+            $this->kind->isFilled() => $this->block >= $sector,
+            default => $this->kind !== ContentKind::Image,
+        };
     }
 
     /** @return array<string, mixed> */
@@ -58,8 +71,12 @@ final readonly class Content
         return new self(
             $kind,
             $said->text('type', '/^[A-Za-z0-9 +._-]{0,40}$/D', ''),
-            $said->text('uuid', $kind === ContentKind::Image ? '/^[0-9A-Fa-f-]{0,40}$/D' : self::UUID, ''),
-            strlen($label) <= 36 ? $label : throw UnfitLayout::at('label', 'is too long.'),
+            $said->text('uuid', match ($kind) {
+                ContentKind::Image => '/^[0-9A-Fa-f-]{0,40}$/D',
+                ContentKind::Group => self::LVM_ID,
+                default => self::UUID,
+            }, ''),
+            strlen($label) <= ($kind === ContentKind::Group ? 127 : 36) ? $label : throw UnfitLayout::at('label', 'is too long.'),
             $said->number('used', 0, RecordedDisk::LARGEST, 0),
             $block,
             $inode,

@@ -19,6 +19,9 @@ enum ContentKind: string
     /** Whatever else: byte by byte, on as much room as it had. */
     case Image = 'image';
 
+    /** A part of a volume group of LVM: what it is known by is made anew, and the volumes of the group lie on it. */
+    case Group = 'group';
+
     /** What no set has anything of: the room is there, and blank. */
     case Blank = 'blank';
 
@@ -26,6 +29,12 @@ enum ContentKind: string
     public function isFilled(): bool
     {
         return $this === self::Ext || $this === self::Xfs;
+    }
+
+    /** Whether it may have another size than it had. */
+    public function mayResize(): bool
+    {
+        return $this->isFilled() || $this === self::Group;
     }
 
     /** Bytes that one must have at the least: mkfs.xfs(8) makes none with fewer. */
@@ -47,6 +56,7 @@ enum ContentKind: string
             self::Ext, self::Xfs => 'made anew, and filled with its files',
             self::Swap => 'made anew',
             self::Image => 'byte by byte',
+            self::Group => 'a part of a volume group, which is made anew',
             self::Blank => 'left blank: the set has nothing of it',
         };
     }

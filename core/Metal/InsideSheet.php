@@ -54,56 +54,52 @@ final readonly class InsideSheet extends MetalSheet
         }
     }
 
-    protected function image(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable
+    protected function image(Place $place): iterable
     {
-        $packed = $this->file(MachineRecord::image(MachineRecord::key($disk->was->name, $one->was->number)));
-        yield "gunzip -c $packed >\"\$1\"/part";
-        yield "copy \"\$1\"/part 0 {$one->was->bytes} $onto {$one->start}";
+        yield "gunzip -c {$this->file(MachineRecord::image($place->key))} >\"\$1\"/part";
+        yield from $this->onto($place, '"$1"/part', $place->was);
         yield 'rm "$1"/part';
     }
 
     protected function trees(): array
     {
         $trees = parent::trees();
-        usort($trees, fn (array $a, array $b): int => $this->depth($b[0], $b[1]) <=> $this->depth($a[0], $a[1]));
+        usort($trees, fn (Place $a, Place $b): int => $this->depth($b) <=> $this->depth($a));
 
         return $trees;
     }
 
-    private function depth(PlannedDisk $disk, PlannedPartition $one): int
+    private function depth(Place $place): int
     {
-        $at = $this->at($disk, $one);
+        $at = $this->at($place);
 
         return $at === '' ? 0 : substr_count($at, '/') + 1;
     }
 
-    private function at(PlannedDisk $disk, PlannedPartition $one): string
+    private function at(Place $place): string
     {
-        return $this->record->files[MachineRecord::key($disk->was->name, $one->was->number)]->at;
+        return $this->record->files[$place->key]->at;
     }
 
-    protected function tree(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable
+    protected function tree(Place $place): iterable
     {
-        $of = $one->was->content;
-        $from = self::TREE.'/'.HandSheet::quoted($this->at($disk, $one));
+        $of = $place->content;
+        $from = self::TREE.'/'.HandSheet::quoted($this->at($place));
         // What lay on it is no part of the file system in which it was mounted.
-        $clear = $this->at($disk, $one) === '' ? '' : "find $from -mindepth 1 -delete";
+        $clear = $this->at($place) === '' ? '' : "find $from -mindepth 1 -delete";
         if ($of->kind === ContentKind::Xfs) {
-            yield from self::xfs($one, $onto, [
-                "tar -C $from --numeric-owner --acls --xattrs --xattrs-include='*' -cpf - . |",
-                '  tar -C "$here" --numeric-owner --same-owner --acls --xattrs --xattrs-include="*" -xpf -',
-            ]);
+            yield from $this->xfs($place, ["was=$from"], []);
             yield $clear;
 
             return;
         }
         $label = $of->label === '' ? '' : ' -L '.HandSheet::quoted($of->label);
-        $kibibytes = intdiv($one->bytes, 1024);
+        $kibibytes = intdiv($place->bytes, 1024);
         yield "truncate -s {$kibibytes}K \"\$1\"/part";
         yield "mke2fs -q -F -t {$of->type} -U ".($of->uuid === '' ? 'random' : $of->uuid)." -b {$of->block} -I {$of->inode}$label \\";
         yield "  -d $from \"\$1\"/part {$kibibytes}k";
         yield 'e2fsck -fn "$1"/part >/dev/null';
-        yield 'copy "$1"/part 0 '.($kibibytes * 1024)." $onto {$one->start}";
+        yield from $this->onto($place, '"$1"/part', $kibibytes * 1024);
         yield 'rm "$1"/part';
         yield $clear;
     }

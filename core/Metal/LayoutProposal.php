@@ -20,6 +20,9 @@ final class LayoutProposal
     /** The type of a partition with a loader for BIOS: the manual of GNU GRUB, "BIOS installation". */
     private const BIOS_BOOT = '21686148-6449-6E6F-744E-656564454649';
 
+    /** As wipefs(8) calls it. */
+    private const PART_OF_GROUP = 'LVM2_member';
+
     /** The last sector that a table in the first sector can name, and one. */
     private const SECTORS = 1 << 32;
 
@@ -32,11 +35,14 @@ final class LayoutProposal
     /** @var array<string, string> */
     private array $leftAlone = [];
 
+    private readonly GroupProposal $groups;
+
     private function __construct(
         private readonly LayoutRecord $record,
         private readonly TargetMachine $machine,
         private readonly LayoutWish $wish,
     ) {
+        $this->groups = new GroupProposal($record, $wish);
     }
 
     public static function of(LayoutRecord $record, TargetMachine $machine, LayoutWish $wish = new LayoutWish): LayoutPlan
@@ -46,10 +52,13 @@ final class LayoutProposal
         foreach ($proposal->pairs() as [$was, $onto]) {
             $disks[] = new PlannedDisk($was, $onto, $proposal->partitions($was, $onto));
         }
+        $groups = $proposal->groups->groups($disks);
+        array_push($proposal->misfits, ...$proposal->groups->misfits);
         $proposal->lookAtStart($disks);
+        $proposal->lookAtOtherGroups($groups, $disks);
         $disks !== [] || $proposal->misfits !== [] || $proposal->misfits[] = 'Nothing would be brought: every disk is left alone.';
 
-        return new LayoutPlan($disks, $proposal->misfits, $proposal->cautions, $proposal->leftAlone);
+        return new LayoutPlan($disks, $proposal->misfits, $proposal->cautions, $proposal->leftAlone, $groups);
     }
 
     /** @return list<array{RecordedDisk, TargetDisk}> */
@@ -63,6 +72,7 @@ final class LayoutProposal
         foreach (array_keys($this->wish->onto + array_flip($this->wish->without)) as $unknown) {
             $this->record->disk((string) $unknown) !== null || $this->misfits[] = "The set has no disk \"$unknown\".";
         }
+        $this->lookAtSizes();
         foreach ([$this->said(...), self::same(...), self::next(...)] as $choose) {
             foreach ($this->record->disks as $was) {
                 if (isset($taken[$was->name]) || in_array($was->name, $this->wish->without, true)) {
@@ -87,6 +97,22 @@ final class LayoutProposal
         usort($pairs, fn (array $a, array $b): int => $this->order($a[0]) <=> $this->order($b[0]));
 
         return $pairs;
+    }
+
+    /** What was said of sizes must be of something. */
+    private function lookAtSizes(): void
+    {
+        $known = [];
+        foreach ($this->record->disks as $disk) {
+            array_push($known, ...array_map($disk->key(...), $disk->partitions));
+        }
+        foreach ($this->record->groups as $group) {
+            array_push($known, ...array_map($group->key(...), $group->volumes));
+        }
+        foreach (array_diff(array_map(strval(...), array_keys($this->wish->sizes)), $known) as $unknown) {
+            [$disk, $number] = [...explode('.', $unknown, 2), ''];
+            $this->misfits[] = $this->record->disk($disk) === null ? "The set has no \"$unknown\"." : "$disk has no partition $number.";
+        }
     }
 
     private function order(RecordedDisk $disk): int
@@ -129,11 +155,6 @@ final class LayoutProposal
     private function partitions(RecordedDisk $was, TargetDisk $onto): array
     {
         $this->lookAtSectors($was, $onto);
-        foreach (array_keys($this->wish->sizes) as $said) {
-            [$disk, $number] = [...explode('.', (string) $said, 2), ''];
-            $numbers = array_map(fn (RecordedPartition $one): string => (string) $one->number, $was->partitions);
-            $disk !== $was->name || in_array($number, $numbers, true) || $this->misfits[] = "$disk has no partition $number.";
-        }
         $grain = max(self::GRAIN, $onto->sector);
         // Where growing would move what then no longer fits, nothing grows.
         foreach ([[true, true], [false, true], [true, false]] as [$withGaps, $mayGrow]) {
@@ -165,7 +186,7 @@ final class LayoutProposal
         $at = 0;
         $isAsItWas = true;
         foreach ($was->partitions as $i => $one) {
-            $from = $i === 0 ? $starts['first'] : self::up($at, $grain) + ($was->isLogical($one) ? $grain : 0);
+            $from = $i === 0 ? $starts['first'] : Shares::up($at, $grain) + ($was->isLogical($one) ? $grain : 0);
             $mayStay = $isAsItWas && $withGaps && $one->start % $onto->sector === 0;
             $from = $mayStay && $one->start >= $at ? $one->start : $from;
             $planned[] = new PlannedPartition($one, $from, $sizes[$i], $this->needs($was, $one));
@@ -185,14 +206,14 @@ final class LayoutProposal
         }
         $isEven = $first->start % $onto->sector === 0;
         $from = $isEven && ($withGaps || $first->start <= $grain) ? $first->start : $grain + ($was->isLogical($first) ? $grain : 0);
-        $sizes = array_map(fn (RecordedPartition $one): int => self::up($one->bytes, $grain), $was->partitions);
+        $sizes = array_map(fn (RecordedPartition $one): int => Shares::up($one->bytes, $grain), $was->partitions);
         if ($withGaps) {
             return ['first' => $from, 'lost' => $was->partitions[count($sizes) - 1]->start - (int) array_sum(array_slice($sizes, 0, -1))];
         }
         $lost = match (true) {
             count($sizes) === 1 => $from,
-            $first->content->kind->isFilled() => self::up($from, $grain),
-            default => self::up($from + $first->bytes, $grain) - $sizes[0],
+            $first->content->kind->mayResize() => Shares::up($from, $grain),
+            default => Shares::up($from + $first->bytes, $grain) - $sizes[0],
         };
         $logical = array_filter(array_slice($was->partitions, 1), $was->isLogical(...));
 
@@ -209,48 +230,20 @@ final class LayoutProposal
         $last = count($was->partitions) - 1;
         foreach ($was->partitions as $i => $one) {
             $said = $this->wish->sizes["{$was->name}.{$one->number}"] ?? null;
-            $sizes[$i] = self::up($said ?? $one->bytes, $onto->sector);
-            $room -= self::up($sizes[$i], $i === $last ? $onto->sector : $grain);
-            if ($said === null && $one->content->kind->isFilled()) {
+            $isPart = $one->content->kind === ContentKind::Group;
+            $sizes[$i] = Shares::up($said ?? ($isPart ? max($one->bytes, $this->needs($was, $one)) : $one->bytes), $onto->sector);
+            $room -= Shares::up($sizes[$i], $i === $last ? $onto->sector : $grain);
+            if ($said === null && $one->content->kind->mayResize()) {
                 $least[$i] = $this->needs($was, $one);
                 $weights[$i] = max(1, $one->content->used);
             }
         }
         if ($room < 0) {
-            return self::shrunk($sizes, $least, $weights, $grain, -$room);
+            return Shares::shrunk($sizes, $least, $grain, -$room);
         }
         foreach ($mayGrow ? $weights : [] as $i => $weight) {
             $more = intdiv((int) ($room * ($weight / array_sum($weights))), $grain) * $grain;
-            $sizes[$i] += $more === 0 ? 0 : self::up($sizes[$i], $grain) - $sizes[$i] + $more - ($i === $last ? $grain : 0);
-        }
-
-        return [$sizes, 0];
-    }
-
-    /**
-     * Those that may are made smaller, each by its part of what can be spared.
-     *
-     * @param  list<int>  $sizes
-     * @param  array<int, int>  $least  of those that may
-     * @param  array<int, int>  $weights
-     * @return array{list<int>, int}
-     */
-    private static function shrunk(array $sizes, array $least, array $weights, int $grain, int $lacks): array
-    {
-        $spare = [];
-        foreach ($least as $i => $needs) {
-            $spare[$i] = intdiv(max(0, $sizes[$i] - $needs), $grain) * $grain;
-        }
-        if (array_sum($spare) < $lacks) {
-            return [$sizes, $lacks - (int) array_sum($spare)];
-        }
-        $lacks = self::up($lacks, $grain);
-        while ($lacks > 0 && array_sum($spare) > 0) {
-            $all = (int) array_sum($spare);
-            foreach ($spare as $i => $bytes) {
-                $part = min($bytes, $lacks, self::up((int) ceil($lacks * ($bytes / $all)), $grain));
-                [$sizes[$i], $spare[$i], $lacks] = [$sizes[$i] - $part, $bytes - $part, $lacks - $part];
-            }
+            $sizes[$i] += $more === 0 ? 0 : Shares::up($sizes[$i], $grain) - $sizes[$i] + $more - ($i === $last ? $grain : 0);
         }
 
         return [$sizes, 0];
@@ -260,9 +253,11 @@ final class LayoutProposal
     {
         $content = $one->content;
         $said = $this->wish->sizes["{$was->name}.{$one->number}"] ?? null;
-        $needs = $content->kind->isFilled()
-            ? min($one->bytes, self::leastOf($content))
-            : $one->bytes;
+        $needs = match (true) {
+            $content->kind->isFilled() => min($one->bytes, self::leastOf($content)),
+            $content->kind === ContentKind::Group => $this->groups->needs($was, $one),
+            default => $one->bytes,
+        };
         if ($said !== null && $said < $needs) {
             $misfit = "Partition {$one->number} of {$was->name} needs at least ".number_format($needs).' bytes.';
             in_array($misfit, $this->misfits, true) || $this->misfits[] = $misfit;
@@ -271,11 +266,12 @@ final class LayoutProposal
         return $needs;
     }
 
-    private static function leastOf(Content $content): int
+    /** Bytes that what is filled with files must have at the least. */
+    public static function leastOf(Content $content): int
     {
         $needs = $content->used + intdiv($content->used, 20) + $content->kind->spare();
 
-        return self::up(max($needs, $content->kind->least()), self::GRAIN);
+        return Shares::up(max($needs, $content->kind->least()), self::GRAIN);
     }
 
     /** The byte behind the last that a partition may have. */
@@ -293,9 +289,8 @@ final class LayoutProposal
     /** Of a disk with larger sectors: what counts in smaller ones cannot be brought byte by byte. */
     private function lookAtSectors(RecordedDisk $was, TargetDisk $onto): void
     {
-        foreach ($onto->sector > 512 ? $was->partitions : [] as $one) {
-            $isImage = $one->content->kind === ContentKind::Image;
-            if ($isImage || ($one->content->kind->isFilled() && $one->content->block < $onto->sector)) {
+        foreach ($was->partitions as $one) {
+            if (! $one->content->canLieOn($onto->sector)) {
                 $this->misfits[] = "Partition {$one->number} of {$was->name} cannot come onto {$onto->name}, which has sectors of ".
                     "{$onto->sector} bytes: what lies on it counts in smaller ones.";
             }
@@ -308,6 +303,23 @@ final class LayoutProposal
         foreach ($planned as $one) {
             if ($one->was->type === self::BIOS_BOOT && $one->isMoved()) {
                 $this->cautions[] = "The loader of {$was->name} lies elsewhere than it did: by BIOS it may not start.";
+            }
+        }
+    }
+
+    /**
+     * A group that stays on a disk which is left alone may be the same one.
+     *
+     * @param  list<PlannedGroup>  $groups
+     * @param  list<PlannedDisk>  $disks
+     */
+    private function lookAtOtherGroups(array $groups, array $disks): void
+    {
+        $written = array_map(fn (PlannedDisk $disk): string => $disk->onto->name, $disks);
+        foreach ($groups === [] ? [] : $this->machine->open() as $disk) {
+            if (! in_array($disk->name, $written, true) && str_contains(implode(' ', $disk->marks), self::PART_OF_GROUP)) {
+                $this->cautions[] = "{$disk->name}, which is left alone, holds a part of a volume group: if that is of the same one, ".
+                    'the machine may take it for it. Take it out before it starts.';
             }
         }
     }
@@ -326,10 +338,5 @@ final class LayoutProposal
         if ($disks !== [] && $this->machine->firmware === 'uefi' && array_intersect($types, RecordedPartition::EFI_SYSTEM) === []) {
             $this->cautions[] = 'The machine starts by UEFI, and no disk that is brought has an EFI system partition.';
         }
-    }
-
-    private static function up(int $bytes, int $grain): int
-    {
-        return intdiv($bytes + $grain - 1, $grain) * $grain;
     }
 }

@@ -39,6 +39,9 @@ final class LayoutReading
     /** Whose contents are not to be had by copying its files. */
     private const ONLY_AS_IMAGE = ['encrypt', 'casefold', 'verity', 'bigalloc', 'mmp'];
 
+    /** What a part of a volume group is called. */
+    public const LVM = 'LVM';
+
     private const XFS_BLOCKS = [512, 1024, 2048, 4096, 8192, 16_384, 32_768, 65_536];
 
     /** XFS of version 4 with kinds in its folders: a bit of its second features. */
@@ -59,7 +62,7 @@ final class LayoutReading
     public static function ofDisk(string $name, Disk $disk, array $uses = []): RecordedDisk
     {
         [$table, $id] = PartitionTable::nameOf($disk);
-        $partitions = array_map(fn (Partition $one): RecordedPartition => new RecordedPartition(
+        $partitions = array_map(fn (Disk $one): RecordedPartition => new RecordedPartition(
             $one->number,
             $one->from,
             $one->size(),
@@ -75,7 +78,8 @@ final class LayoutReading
         return new RecordedDisk($name, $disk->size(), $table, $id, $startsCode, $partitions);
     }
 
-    private static function content(Partition $on, ?VolumeUse $use): Content
+    /** What lies on a partition or a volume. */
+    public static function content(Disk $on, ?VolumeUse $use = null): Content
     {
         $start = $on->read(0, 8192);
 
@@ -92,7 +96,7 @@ final class LayoutReading
         return new Content(ContentKind::Swap, 'swap', self::uuid(substr($start, 1036, 16)), rtrim(substr($start, 1052, 16), "\0"));
     }
 
-    private static function ext(Partition $on, string $start, ?VolumeUse $use): ?Content
+    private static function ext(Disk $on, string $start, ?VolumeUse $use): ?Content
     {
         $super = substr($start, 1024, 1024);
         $fields = strlen($super) === 1024 ? unpack(
@@ -138,7 +142,7 @@ final class LayoutReading
      * One with its log elsewhere, with a part for real time, or with features that a medium may not know, comes byte by byte; and one that
      * was in use, of which only an image is there: what its log has still to do is done where it is mounted, and not where it is read.
      */
-    private static function xfs(Partition $on, string $start, ?VolumeUse $use): ?Content
+    private static function xfs(Disk $on, string $start, ?VolumeUse $use): ?Content
     {
         $fields = str_starts_with($start, 'XFSB') && strlen($start) >= 512 ? unpack(
             'x4/Nblock/Jblocks/JrealTime/x8/a16uuid/Jlog/x44/nversion/x2/ninode/x2/a12label/x8/Jinodes/JfreeInodes/Jfree/x48/Nfeatures2/'.
@@ -188,7 +192,7 @@ final class LayoutReading
         return array_values(array_diff($features, [self::XFS_OWN_NUMBER]));
     }
 
-    private static function isClean(Partition $on): bool
+    private static function isClean(Disk $on): bool
     {
         try {
             return Xfs::on($on)?->isClean() === true;
@@ -197,7 +201,7 @@ final class LayoutReading
         }
     }
 
-    private static function isReadable(Partition $on): bool
+    private static function isReadable(Disk $on): bool
     {
         try {
             return FileSystems::on($on) !== null;
@@ -206,7 +210,7 @@ final class LayoutReading
         }
     }
 
-    private static function other(Partition $on): Content
+    private static function other(Disk $on): Content
     {
         try {
             $files = FileSystems::on($on);
@@ -217,10 +221,10 @@ final class LayoutReading
             return new Content(ContentKind::Image, $files->type(), '', $files->label(), $on->size());
         }
 
-        return new Content(ContentKind::Image, self::isOfGroup($on) ? 'LVM' : '', used: $on->size());
+        return new Content(ContentKind::Image, self::isOfGroup($on) ? self::LVM : '', used: $on->size());
     }
 
-    private static function isOfGroup(Partition $on): bool
+    private static function isOfGroup(Disk $on): bool
     {
         try {
             return PhysicalVolume::on($on) !== null;

@@ -16,7 +16,7 @@ final readonly class LayoutWish
     /**
      * @param  array<string, string>  $onto  disk as it was called => disk of the machine
      * @param  list<string>  $without  disks that are not brought: what stands there stays as it is
-     * @param  array<string, int>  $sizes  "DISK.PARTITION" => bytes
+     * @param  array<string, int>  $sizes  "DISK.PARTITION" or "GROUP-VOLUME" => bytes
      */
     public function __construct(public array $onto = [], public array $without = [], public array $sizes = [])
     {
@@ -37,9 +37,18 @@ final readonly class LayoutWish
             $onto[$name] = $disk->text('onto', RecordedDisk::NAME);
             foreach ($disk->each('partitions', self::MOST_PARTITIONS) as $one) {
                 $number = $one->number('number', 0, 1024);
-                $isMade = ContentKind::tryFrom($one->text('content', '/^[a-z]{1,20}$/D'))?->isFilled();
+                $isMade = ContentKind::tryFrom($one->text('content', '/^[a-z]{1,20}$/D'))?->mayResize();
                 if ($isMade && $number > 0) { // without a table it has all of its disk
                     $sizes["$name.$number"] = $one->number('bytes', 1, RecordedDisk::LARGEST);
+                }
+            }
+        }
+
+        foreach ($said->each('groups', self::MOST_DISKS) as $group) {
+            $name = $group->text('group', RecordedGroup::NAME);
+            foreach ($group->each('volumes', self::MOST_PARTITIONS) as $one) {
+                if (ContentKind::tryFrom($one->text('content', '/^[a-z]{1,20}$/D'))?->isFilled()) {
+                    $sizes["$name-".$one->text('name', RecordedGroup::NAME)] = $one->number('bytes', 1, RecordedDisk::LARGEST);
                 }
             }
         }

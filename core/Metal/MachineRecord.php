@@ -9,6 +9,7 @@ use Kaiseki\Core\Catalog\EntryPath;
 use Kaiseki\Core\Catalog\UnsafePath;
 use Kaiseki\Core\Files\OctalEscapes;
 use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Volume\GroupVolume;
 use Kaiseki\Core\Volume\PartitionTable;
 
 /**
@@ -29,10 +30,10 @@ final readonly class MachineRecord
 
     private const MOST_LINES = 2000;
 
-    private const KEY = '/^[A-Za-z0-9][A-Za-z0-9._-]{0,59}(\.[0-9]{1,4})?$/D';
+    private const KEY = '/^(?!\.{1,2}$)[A-Za-z0-9+_.][A-Za-z0-9+_.-]{0,254}$/D';
 
     /**
-     * @param  array<string, VolumeUse>  $files  volume => where its files are; "sda.2", or "sdb" of a disk without a table
+     * @param  array<string, VolumeUse>  $files  volume => where its files are; "sda.2", "sdb" of a disk without a table, "harbour-root"
      * @param  list<string>  $images  volumes of which there is an image
      * @param  array<string, string>  $left  volumes of which nothing is there => why
      * @param  list<string>  $cautions  what cannot be brought back, in sentences
@@ -67,13 +68,18 @@ final readonly class MachineRecord
             isset($said[$what]) && $said[$what][] = $words;
         }
         [$files, $images, $left] = self::volumes($said['volume']);
-        $disks = [];
-        foreach ($said['disk'] as $words) {
-            $disk = self::disk($words, $said['table'], $file, $files);
-            $disks[] = self::asItComes($disk, $files, $images, $left);
-        }
+        $disks = array_map(fn (array $words): array => self::disk($words, $said['table'], $file, $files), $said['disk']);
         $firmware = $said['firmware'][0][0] ?? '';
-        $layout = LayoutRecord::startingFirst($disks, in_array($firmware, ['bios', 'uefi'], true) ? $firmware : '');
+        $layout = self::asItComes(
+            GroupReading::with(
+                $disks,
+                fn (string $group, GroupVolume $one): Content => self::volume("$group-{$one->name}", $one->bytes, $file, $files),
+                in_array($firmware, ['bios', 'uefi'], true) ? $firmware : '',
+            ),
+            $files,
+            $images,
+            $left,
+        );
 
         return new self(
             LayoutRecord::ofJson((string) json_encode($layout->toArray())), // with all that is asked of one
@@ -126,7 +132,7 @@ final readonly class MachineRecord
                 'files' => $files[$key] = self::use($key, $words[2] ?? '', $words[3] ?? ''),
                 'image' => $images[] = $key,
                 'left' => $left[$key] = self::shown($words[2] ?? ''),
-                'swap' => null,
+                'swap', 'group' => null,
                 default => throw UnfitLayout::at($key, 'is said to come in a way that none does.'),
             };
         }
@@ -160,8 +166,9 @@ final readonly class MachineRecord
      * @param  list<list<string>>  $tables  disks and sectors of which there is a table within
      * @param  Closure(string): ?string  $file
      * @param  array<string, VolumeUse>  $files
+     * @return array{Disk, RecordedDisk}
      */
-    private static function disk(array $words, array $tables, Closure $file, array $files): RecordedDisk
+    private static function disk(array $words, array $tables, Closure $file, array $files): array
     {
         [$name, $bytes] = [$words[0] ?? '', (int) ($words[1] ?? 0)];
         if (preg_match(RecordedDisk::NAME, $name) !== 1 || $bytes < 1 || $bytes > RecordedDisk::LARGEST) {
@@ -180,7 +187,18 @@ final readonly class MachineRecord
             $uses += isset($files[$key]) ? [$one->number => $files[$key]] : [];
         }
 
-        return LayoutReading::ofDisk($name, $disk, $uses);
+        return [$disk, LayoutReading::ofDisk($name, $disk, $uses)];
+    }
+
+    /**
+     * What lies on a volume of a group.
+     *
+     * @param  Closure(string): ?string  $file
+     * @param  array<string, VolumeUse>  $files
+     */
+    private static function volume(string $key, int $bytes, Closure $file, array $files): Content
+    {
+        return LayoutReading::content(new PieceDisk($bytes, [0 => (string) $file("$key.head")]), $files[$key] ?? null);
     }
 
     /**
@@ -190,12 +208,10 @@ final readonly class MachineRecord
      * @param  list<string>  $images
      * @param  array<string, string>  $left  gets those that nobody said so of
      */
-    private static function asItComes(RecordedDisk $disk, array $files, array $images, array &$left): RecordedDisk
+    private static function asItComes(LayoutRecord $layout, array $files, array $images, array &$left): LayoutRecord
     {
-        $partitions = [];
-        foreach ($disk->partitions as $one) {
-            $key = self::key($disk->name, $one->number);
-            $comes = match ($one->content->kind) {
+        $as = function (string $key, Content $content) use ($files, $images, &$left): Content {
+            $comes = match ($content->kind) {
                 ContentKind::Ext, ContentKind::Xfs => isset($files[$key]),
                 ContentKind::Image => in_array($key, $images, true),
                 default => true,
@@ -203,10 +219,24 @@ final readonly class MachineRecord
             if (! $comes) {
                 $left[$key] ??= 'nobody wrote down how it could be made anew';
             }
-            $partitions[] = isset($left[$key]) ? $one->with(new Content(ContentKind::Blank, $one->content->type)) : $one;
+
+            return isset($left[$key]) ? new Content(ContentKind::Blank, $content->type) : $content;
+        };
+        $disks = $groups = [];
+        foreach ($layout->disks as $disk) {
+            foreach ($disk->partitions as $one) {
+                $disk = $disk->with($disk->key($one), $as($disk->key($one), $one->content));
+            }
+            $disks[] = $disk;
+        }
+        foreach ($layout->groups as $group) {
+            $groups[] = $group->with(array_map(
+                fn (RecordedVolume $one): RecordedVolume => $one->with($as($group->key($one), $one->content)),
+                $group->volumes,
+            ));
         }
 
-        return new RecordedDisk($disk->name, $disk->bytes, $disk->table, $disk->id, $disk->startsCode, $partitions);
+        return new LayoutRecord($disks, $layout->firmware, $groups);
     }
 
     public static function key(string $disk, int $partition): string

@@ -49,8 +49,11 @@ final class MetalOrders
         foreach ($plan->disks as $disk) {
             $orders->disk($disk);
         }
-        foreach ($plan->disks as $disk) {
-            $orders->readBack($disk);
+        foreach ($plan->groups as $group) {
+            $orders->group($group);
+        }
+        foreach ($plan->places() as $place) {
+            $orders->readBack($place);
         }
         $orders->lines[] = $restarts && ! $rehearses ? 'reboot' : 'off';
 
@@ -85,24 +88,39 @@ final class MetalOrders
             }
         }
         foreach ($disk->partitions as $one) {
-            $of = $one->was->content;
-            $at = "$name {$one->was->number}";
-            $order = match ($of->kind) {
-                ContentKind::Image => "image $at ".$this->fetch(OrderedContent::IMAGE, $disk, $one),
-                ContentKind::Swap => "swap $at ".($of->uuid === '' ? '-' : $of->uuid).' '.self::hex($of->label),
-                ContentKind::Ext => "ext $at ".$this->fetch(OrderedContent::FILES, $disk, $one).' '.self::ext($one),
-                ContentKind::Xfs => "xfs $at ".$this->fetch(OrderedContent::FILES, $disk, $one).' '.self::xfs($one->was->content),
-                ContentKind::Blank => null,
-            };
-            $order === null || $this->lines[] = $order;
+            $this->fill(Place::onDisk($disk, $one));
         }
     }
 
-    /** TYPE UUID BLOCK INODE INODES FEATURES LABEL: as mke2fs(8) takes them. */
-    private static function ext(PlannedPartition $one): string
+    /** Its parts say what it is by now: it is looked for on them alone, and its volumes are filled. */
+    private function group(PlannedGroup $group): void
     {
-        $of = $one->was->content;
-        $usual = intdiv($one->bytes, self::BYTES_PER_INODE);
+        $parts = array_map(fn (GroupPart $one): string => "{$one->disk->onto->name}:{$one->partition->was->number}", $group->parts);
+        $this->lines[] = "group {$group->was->name} ".implode(',', $parts);
+        foreach ($group->volumes as $volume) {
+            $this->fill(Place::inGroup($group, $volume));
+        }
+    }
+
+    private function fill(Place $place): void
+    {
+        $of = $place->content;
+        $order = match ($of->kind) {
+            ContentKind::Image => "image {$place->node} ".$this->bring(OrderedContent::IMAGE, $place),
+            ContentKind::Group => "image {$place->node} ".$this->bring(OrderedContent::HEAD, $place),
+            ContentKind::Swap => "swap {$place->node} ".($of->uuid === '' ? '-' : $of->uuid).' '.self::hex($of->label),
+            ContentKind::Ext => "ext {$place->node} ".$this->bring(OrderedContent::FILES, $place).' '.self::ext($place),
+            ContentKind::Xfs => "xfs {$place->node} ".$this->bring(OrderedContent::FILES, $place).' '.self::xfs($of),
+            ContentKind::Blank => null,
+        };
+        $order === null || $this->lines[] = $order;
+    }
+
+    /** TYPE UUID BLOCK INODE INODES FEATURES LABEL: as mke2fs(8) takes them. */
+    private static function ext(Place $place): string
+    {
+        $of = $place->content;
+        $usual = intdiv($place->bytes, self::BYTES_PER_INODE);
         $wanted = intdiv($of->inodes * 5, 4);
         $features = array_diff($of->features, self::NOT_ASKED);
 
@@ -130,29 +148,35 @@ final class MetalOrders
         ]);
     }
 
-    private function readBack(PlannedDisk $disk): void
+    private function readBack(Place $place): void
     {
-        foreach ($disk->partitions as $one) {
-            $at = "{$disk->onto->name} {$one->was->number}";
-            if ($one->was->content->kind->isFilled()) {
-                $number = $this->send(OrderedContent::FILES, $disk, $one);
-                $this->lines[] = "list $at $number ".strtolower($one->was->content->type);
-            } elseif ($one->was->content->kind === ContentKind::Image) {
-                $this->lines[] = "sum $at ".$this->send(OrderedContent::IMAGE, $disk, $one)." {$one->was->bytes}";
-            }
+        $of = $place->content;
+        if ($of->kind->isFilled()) {
+            $this->lines[] = "list {$place->node} ".$this->send(OrderedContent::FILES, $place).' '.strtolower($of->type);
+        } elseif ($of->kind === ContentKind::Image) {
+            $this->lines[] = "sum {$place->node} ".$this->send(OrderedContent::IMAGE, $place)." {$place->was}";
+        } elseif ($of->kind === ContentKind::Group) {
+            $this->lines[] = "sum {$place->node} ".$this->send(OrderedContent::HEAD, $place).' '.PlannedGroup::HEAD;
         }
     }
 
-    private function fetch(string $kind, PlannedDisk $disk, ?PlannedPartition $one = null): int
+    private function fetch(string $kind, PlannedDisk $disk): int
     {
-        $this->fetched[] = new OrderedContent(count($this->fetched), $kind, $disk, $one);
+        $this->fetched[] = OrderedContent::ofDisk(count($this->fetched), $kind, $disk);
 
         return count($this->fetched) - 1;
     }
 
-    private function send(string $kind, PlannedDisk $disk, PlannedPartition $one): int
+    private function bring(string $kind, Place $place): int
     {
-        $this->sent[] = new OrderedContent(count($this->sent), $kind, $disk, $one);
+        $this->fetched[] = OrderedContent::at(count($this->fetched), $kind, $place);
+
+        return count($this->fetched) - 1;
+    }
+
+    private function send(string $kind, Place $place): int
+    {
+        $this->sent[] = OrderedContent::at(count($this->sent), $kind, $place);
 
         return count($this->sent) - 1;
     }

@@ -22,6 +22,7 @@ abstract readonly class MetalSheet
         yield '  dd if="$1" of="$4" bs=1M iflag=skip_bytes,count_bytes,fullblock oflag=seek_bytes skip="$2" count="$3" seek="$5" \\';
         yield '    conv=notrunc,fsync status=none';
         yield '}';
+        yield from $this->also();
         yield '# fits DISK BYTES';
         yield 'fits() {';
         yield '  [ "$(blockdev --getsize64 "$1" 2>/dev/null || stat -c %s "$1")" -ge "$2" ] && return';
@@ -38,63 +39,104 @@ abstract readonly class MetalSheet
         yield 'printf \'%s\' "Type WRITE to write over '.implode(' and ', $onto).': "';
         yield 'read -r said';
         yield '[ "$said" = WRITE ] || { echo "Nothing was written." >&2; exit 2; }';
-        foreach ($this->plan->disks as $number => $disk) {
-            yield from $this->disk($disk, '"$DISK_'.($number + 1).'"');
+        foreach ($this->plan->disks as $disk) {
+            yield from $this->disk($disk);
+        }
+        foreach ($this->plan->groups as $group) {
+            yield '';
+            yield "# The volume group {$group->was->name}";
+            foreach ($group->volumes as $volume) {
+                yield from $this->fill(Place::inGroup($group, $volume));
+            }
         }
         yield '';
         yield '# File systems, filled';
-        foreach ($this->trees() as [$disk, $one, $number]) {
-            yield from $this->tree($disk, $one, '"$DISK_'.($number + 1).'"');
+        foreach ($this->trees() as $place) {
+            yield from $this->tree($place);
         }
         yield 'sync';
         yield 'echo "All is written, and the file systems on it are sound."';
     }
 
+    /** @return iterable<string> functions that one form needs beside */
+    protected function also(): iterable
+    {
+        return [];
+    }
+
     /** @return iterable<string> what copies the code by which it starts, before its table and behind it */
     abstract protected function code(PlannedDisk $disk, string $onto): iterable;
 
-    /** @return iterable<string> what copies a partition byte by byte */
-    abstract protected function image(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable;
+    /** @return iterable<string> what copies what comes byte by byte */
+    abstract protected function image(Place $place): iterable;
 
     /** @return iterable<string> what makes a file system with its files */
-    abstract protected function tree(PlannedDisk $disk, PlannedPartition $one, string $onto): iterable;
+    abstract protected function tree(Place $place): iterable;
+
+    /** A disk of the machine, as a shell has it. */
+    private function variable(PlannedDisk $disk): string
+    {
+        return '"$DISK_'.((int) array_search($disk, $this->plan->disks, true) + 1).'"';
+    }
 
     /**
-     * XFS is filled while it is mounted, which needs a loop device.
+     * @param  int|null  $bytes  of the beginning alone
+     * @return iterable<string> what copies a file onto all pieces of a place
+     */
+    final protected function onto(Place $place, string $file, ?int $bytes = null): iterable
+    {
+        $at = 0;
+        foreach ($place->pieces as $piece) {
+            $length = min($piece->bytes, ($bytes ?? $place->bytes) - $at);
+            if ($length > 0) {
+                yield "copy $file $at $length {$this->variable($piece->disk)} {$piece->from}";
+            }
+            $at += $piece->bytes;
+        }
+    }
+
+    /**
+     * XFS is filled while it is mounted, which needs a loop device; and a file, where it comes to lie in pieces.
      *
-     * @param  list<string>  $fill  lines that put its files into the folder that is named by what stands in $here
+     * @param  list<string>  $from  lines after which what stands in $was is a folder with its files
+     * @param  list<string>  $after  lines once they were taken
      * @return iterable<string>
      */
-    final protected static function xfs(PlannedPartition $one, string $onto, array $fill): iterable
+    final protected function xfs(Place $place, array $from, array $after): iterable
     {
-        $of = $one->was->content;
+        $of = $place->content;
         $options = [
             $of->uuid === '' ? '' : "-m uuid={$of->uuid}", "-b size={$of->block}", '-m '.XfsOptions::ofMetadata($of),
             '-i '.XfsOptions::ofInodes($of), '-n '.XfsOptions::ofNames($of), $of->label === '' ? '' : '-L '.HandSheet::quoted($of->label),
         ];
-        yield "loop=\$(losetup --find --show --offset {$one->start} --sizelimit {$one->bytes} $onto)";
+        [$piece, $isWhole] = [$place->pieces[0], count($place->pieces) === 1];
+        $isWhole || yield "truncate -s {$place->bytes} \"\$1\"/part";
+        yield 'loop=$(losetup --find --show '.($isWhole
+            ? "--offset {$piece->from} --sizelimit {$piece->bytes} {$this->variable($piece->disk)})"
+            : '"$1"/part)');
         yield 'mkfs.xfs -q -f -K '.implode(' ', array_filter($options)).' "$loop"';
+        yield from $from;
         yield 'here=$1/mounted; mkdir "$here"; mount -t xfs "$loop" "$here"';
-        yield from $fill;
+        yield 'tar -C "$was" --numeric-owner --acls --xattrs --xattrs-include="*" -cpf - . |';
+        yield '  tar -C "$here" --numeric-owner --same-owner --acls --xattrs --xattrs-include="*" -xpf -';
+        yield from $after;
         yield 'umount "$here"; rmdir "$here"; xfs_repair -n "$loop" >/dev/null 2>&1; losetup --detach "$loop"';
+        if (! $isWhole) {
+            yield from $this->onto($place, '"$1"/part');
+            yield 'rm "$1"/part';
+        }
     }
 
-    /** @return list<array{PlannedDisk, PlannedPartition, int}> file systems that are made, with the numbers of their disks */
+    /** @return list<Place> file systems that are made */
     protected function trees(): array
     {
-        $trees = [];
-        foreach ($this->plan->disks as $number => $disk) {
-            foreach ($disk->partitions as $one) {
-                ! $one->was->content->kind->isFilled() || $trees[] = [$disk, $one, $number];
-            }
-        }
-
-        return $trees;
+        return array_values(array_filter($this->plan->places(), fn (Place $one): bool => $one->content->kind->isFilled()));
     }
 
     /** @return iterable<string> */
-    private function disk(PlannedDisk $disk, string $onto): iterable
+    private function disk(PlannedDisk $disk): iterable
     {
+        $onto = $this->variable($disk);
         yield '';
         yield "# {$disk->was->name}";
         yield "wipefs --all --quiet --force $onto";
@@ -107,26 +149,44 @@ abstract readonly class MetalSheet
             yield from $this->code($disk, $onto);
         }
         foreach ($disk->partitions as $one) {
-            yield from match ($one->was->content->kind) {
-                ContentKind::Image => $this->image($disk, $one, $onto),
-                ContentKind::Swap => self::swap($one, $onto),
-                ContentKind::Ext, ContentKind::Xfs => [],
-                ContentKind::Blank => ["# Partition {$one->was->number} is left blank: the set has nothing of it."],
-            };
+            yield from $this->fill(Place::onDisk($disk, $one));
         }
         yield "blockdev --rereadpt $onto 2>/dev/null || true";
     }
 
     /** @return iterable<string> */
-    private static function swap(PlannedPartition $one, string $onto): iterable
+    private function fill(Place $place): iterable
+    {
+        yield from match ($place->content->kind) {
+            ContentKind::Image => $this->image($place),
+            ContentKind::Swap => $this->swap($place),
+            ContentKind::Group => $this->head($place),
+            ContentKind::Ext, ContentKind::Xfs => [],
+            ContentKind::Blank => ["# {$place->key} is left blank: the set has nothing of it."],
+        };
+    }
+
+    /** @return iterable<string> */
+    private function swap(Place $place): iterable
     {
         $part = '"$1"/part';
-        $content = $one->was->content;
+        $content = $place->content;
         $label = $content->label === '' ? '' : ' -L '.HandSheet::quoted($content->label);
-        yield "truncate -s {$one->bytes} $part";
+        yield "truncate -s {$place->bytes} $part";
         yield 'mkswap --quiet'.($content->uuid === '' ? '' : " -U {$content->uuid}")."$label $part";
-        yield "copy $part 0 1048576 $onto {$one->start}";
+        yield from $this->onto($place, $part, 1 << 20);
         yield "rm $part";
+    }
+
+    /** @return iterable<string> what a part of a volume group is known by, as it stands in the sheet */
+    private function head(Place $place): iterable
+    {
+        [$group, $part] = $this->plan->part($place->key) ?? throw UnfitLayout::at($place->key, 'is a part of no volume group.');
+        yield "base64 -d <<'HEAD' | gunzip -c >\"\$1\"/part";
+        yield rtrim(chunk_split(base64_encode((string) gzencode(GroupHead::bytes($part, $group->text()), 9)), 76, "\n"));
+        yield 'HEAD';
+        yield from $this->onto($place, '"$1"/part', PlannedGroup::HEAD);
+        yield 'rm "$1"/part';
     }
 
     private static function words(TargetDisk $disk): string

@@ -16,14 +16,43 @@ final readonly class OrderedContent
 
     public const IMAGE = 'image';
 
+    /** By what a part of a volume group is known. */
+    public const HEAD = 'head';
+
     /** Of what is made anew and filled. */
     public const FILES = 'files';
 
-    public function __construct(
+    private function __construct(
         public int $number,
         public string $kind,
-        public PlannedDisk $disk,
-        public ?PlannedPartition $partition = null,
+        private ?PlannedDisk $disk,
+        private ?Place $place,
     ) {
+    }
+
+    public static function ofDisk(int $number, string $kind, PlannedDisk $disk): self
+    {
+        return new self($number, $kind, $disk, null);
+    }
+
+    public static function at(int $number, string $kind, Place $place): self
+    {
+        return new self($number, $kind, null, $place);
+    }
+
+    /** Of a table and of what stands around it. */
+    public function disk(): PlannedDisk
+    {
+        assert($this->disk !== null);
+
+        return $this->disk;
+    }
+
+    /** Of all else. */
+    public function place(): Place
+    {
+        assert($this->place !== null);
+
+        return $this->place;
     }
 }

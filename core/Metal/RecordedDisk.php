@@ -12,6 +12,9 @@ final readonly class RecordedDisk
 
     public const NAME = '/^[A-Za-z0-9][A-Za-z0-9._-]{0,59}$/D';
 
+    /** A partition with the disk that it is of, or a disk without a table. */
+    public const PART = '/^[A-Za-z0-9][A-Za-z0-9._-]{0,59}(\.[0-9]{1,4})?$/D';
+
     private const MOST_PARTITIONS = 256;
 
     /**
@@ -36,6 +39,23 @@ final readonly class RecordedDisk
         $types = array_map(fn (RecordedPartition $one): string => $one->type, $this->partitions);
 
         return $this->startsCode || array_intersect($types, RecordedPartition::EFI_SYSTEM) !== [];
+    }
+
+    /** A partition of it, as people and trees call it: "system.2", or "data" for a disk without a table. */
+    public function key(RecordedPartition $one): string
+    {
+        return MachineRecord::key($this->name, $one->number);
+    }
+
+    /** The same with something else on one of its partitions. */
+    public function with(string $key, Content $content): self
+    {
+        $partitions = array_map(
+            fn (RecordedPartition $one): RecordedPartition => $this->key($one) === $key ? $one->with($content) : $one,
+            $this->partitions,
+        );
+
+        return new self(...['partitions' => $partitions] + get_object_vars($this));
     }
 
     /** Whether a partition lies in another one, which holds nothing else. */

@@ -15,6 +15,9 @@ final readonly class PhysicalVolume
     /** Sectors in which a label is looked for. */
     private const LABELS = 4;
 
+    /** What an area of metadata is known by. */
+    public const MAGIC = ' LVM2 x[5A%r0N*>';
+
     /** Entries of each of the lists behind the label. */
     private const MOST_AREAS = 16;
 
@@ -79,7 +82,7 @@ final readonly class PhysicalVolume
     {
         [$from, $length] = $area;
         $head = $disk->read($from, self::SECTOR);
-        $isHead = substr($head, 4, 16) === ' LVM2 x[5A%r0N*>' && self::crc(substr($head, 4)) === unpack('V', $head)[1];
+        $isHead = substr($head, 4, 16) === self::MAGIC && self::sum(substr($head, 4)) === unpack('V', $head)[1];
         if ($length < 2 * self::SECTOR || ! $isHead) {
             throw UnreadableVolume::damaged('its area of LVM metadata is not whole');
         }
@@ -93,10 +96,11 @@ final readonly class PhysicalVolume
         $first = min($bytes, $length - $at);
         $text = $disk->read($from + $at, $first).($first < $bytes ? $disk->read($from + self::SECTOR, $bytes - $first) : '');
 
-        return self::crc($text) === $place['crc'] ? $text : throw UnreadableVolume::damaged('its LVM metadata is not whole');
+        return self::sum($text) === $place['crc'] ? $text : throw UnreadableVolume::damaged('its LVM metadata is not whole');
     }
 
-    private static function crc(string $bytes): int
+    /** As LVM reckons it, of labels, heads and texts. */
+    public static function sum(string $bytes): int
     {
         static $table = null;
         if ($table === null) {

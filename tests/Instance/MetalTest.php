@@ -244,6 +244,48 @@ it('makes XFS anew on a smaller disk with all that it had, and so does a person 
     expect($listed($disks[1]))->toBe($listed($data))->and($says($disks[1]))->toBe($says($data));
 })->group('deep');
 
+it('makes a volume group anew over two disks, which lvm2 finds there', function (): void {
+    $run = fn (string ...$command): string => (new Process($command, null, ['LVM_SUPPRESS_FD_WARNINGS' => '1'], null, 300))
+        ->mustRun()
+        ->getOutput();
+    foreach (['system', 'data'] as $disk) {
+        copy("compress.zlib://tests/Fixtures/lvm/$disk.raw.gz", $this->source->disk($disk));
+    }
+    $this->source->night(new DateTimeImmutable('2026-10-22T23:10:00Z'), 'full');
+    $name = "{$this->name}-v";
+    ($this->told)(0, 'adopt', $this->scratch->at('images'), "--as=$name", '--kind=machine');
+    $this->name = $name;
+    // The second is smaller than it was: what lay on it goes over to the first.
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 60 << 20, 'B' => 12 << 20]);
+    $enrolment = ($this->enrol)($machine);
+    $order = ['--at=2026-10-23T12:00:00Z', "--to-metal=$enrolment", '--onto=system=vda', '--onto=data=vdb'];
+    expect(($this->told)(3, 'restore', $name, ...$order)['blockers'])->toBe([
+        'vdb would be written over: confirm it with --erase=B.', 'vda would be written over: confirm it with --erase=A.',
+    ]);
+    $told = ($this->told)(0, 'restore', $name, ...[...$order, '--erase=A', '--erase=B']);
+    ($this->untilOff)();
+    expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed'])
+        ->and(array_column($told['checks'], 'check'))->toContain('what system.2 says of its volume group')
+        ->toContain('what lies on harbour-root')->toContain('what lies on harbour-strips');
+
+    $start = json_decode($run('sfdisk', '--json', $machine->disk('A')), true)['partitiontable']['partitions'][1]['start'] * 512;
+    $loops = [
+        trim($run('losetup', '--find', '--show', '--offset', (string) $start, $machine->disk('A'))),
+        trim($run('losetup', '--find', '--show', $machine->disk('B'))),
+    ];
+    try {
+        $lvm = fn (string ...$command): string => $run(...[...$command, '--driverloaded', 'n', '--devices', implode(',', $loops)]);
+        $said = $lvm('lvs', '--noheadings', '--units', 'k', '--separator', ' ', '-o', 'lv_name,lv_size,lv_uuid', 'harbour');
+        expect(array_map(trim(...), explode("\n", trim($said))))->toBe([
+            'plans 6144.00k ycyrun-KamE-ORCF-svXX-dNBI-yMUh-PTHtum', 'root 12288.00k SOnsqV-v5rX-WiU0-Tr76-MkxW-k0Sp-kAuUvD',
+            'strips 4096.00k CGCxWH-QeVD-FEVR-M3Dp-Qx2M-9dZY-XxN4MM',
+        ]);
+        $lvm('vgck', 'harbour');
+    } finally {
+        array_map(fn (string $loop): string => $run('losetup', '--detach', $loop), $loops);
+    }
+})->group('deep');
+
 it('rehearses all of it but writing, and goes on where it was when the line was cut', function (): void {
     $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 40 << 20]);
     $blank = fn (): array => array_map(fn (string $disk): string => md5_file($machine->disk($disk)), ['A', 'B']);

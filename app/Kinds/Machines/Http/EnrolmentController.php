@@ -124,14 +124,25 @@ final class EnrolmentController
                 default => $wish['onto'][$disk->name] = mb_strcut($onto, 0, 40),
             };
             foreach ($disk->partitions as $one) {
-                $mebibytes = $request->string("size_{$i}_{$one->number}")->value();
-                if (preg_match('/^[1-9][0-9]{0,11}$/D', $mebibytes) === 1 && (int) $mebibytes < self::LARGEST) {
-                    $wish['sizes']["{$disk->name}.{$one->number}"] = (int) $mebibytes * self::UNIT;
-                }
+                $wish['sizes'] += self::size($request, "size_{$i}_{$one->number}", $disk->key($one));
+            }
+        }
+        foreach ($record->groups as $g => $group) {
+            foreach ($group->volumes as $v => $volume) {
+                $wish['sizes'] += self::size($request, "volume_{$g}_$v", $group->key($volume));
             }
         }
 
         return $wish;
+    }
+
+    /** @return array<string, int> what was said of the size of a place, in bytes; none if nothing was */
+    private static function size(Request $request, string $field, string $key): array
+    {
+        $mebibytes = $request->string($field)->value();
+        $isSaid = preg_match('/^[1-9][0-9]{0,11}$/D', $mebibytes) === 1 && (int) $mebibytes < self::LARGEST;
+
+        return $isSaid ? [$key => (int) $mebibytes * self::UNIT] : [];
     }
 
     private static function user(Request $request): User

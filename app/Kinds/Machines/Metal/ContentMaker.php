@@ -9,8 +9,9 @@ use App\Runs\RunProgress;
 use Closure;
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\TarWriter;
+use Kaiseki\Core\Metal\GroupHead;
+use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutReading;
-use Kaiseki\Core\Metal\MachineRecord;
 use Kaiseki\Core\Metal\OrderedContent;
 use Kaiseki\Core\Metal\TreeRecord;
 use Kaiseki\Core\Metal\TreeSender;
@@ -32,6 +33,7 @@ final class ContentMaker
      * @param  Closure(): void  $wait  called while the medium has not taken enough; throws if that has no end
      */
     public function __construct(
+        private readonly LayoutPlan $plan,
         private readonly MetalSource $source,
         private readonly Exchange $exchange,
         private readonly string $token,
@@ -42,20 +44,24 @@ final class ContentMaker
 
     public function make(OrderedContent $content): void
     {
-        $name = $content->disk->was->name;
+        $read = fn (int $from, int $bytes): string => $this->source->disk($content->disk()->was->name)->read($from, $bytes);
         match ($content->kind) {
-            OrderedContent::TABLE => $this->bytes($content, $content->disk->script()),
-            OrderedContent::CODE => $this->bytes($content, $this->source->disk($name)->read(0, LayoutReading::CODE)),
-            OrderedContent::GAP => $this->bytes($content, $this->source->disk($name)->read(512, $content->disk->gap())),
-            OrderedContent::IMAGE => $this->pour($content, fn ($pipe, Closure $drain) => $this->image($content, $name, $pipe, $drain)),
+            OrderedContent::TABLE => $this->bytes($content, $content->disk()->script()),
+            OrderedContent::CODE => $this->bytes($content, $read(0, LayoutReading::CODE)),
+            OrderedContent::GAP => $this->bytes($content, $read(512, $content->disk()->gap())),
+            OrderedContent::HEAD => $this->head($content),
+            OrderedContent::IMAGE => $this->pour($content, fn ($pipe, Closure $drain) => $this->image($content, $pipe, $drain)),
             default => $this->pour($content, fn ($pipe, Closure $drain) => $this->files($content, $pipe, $drain)),
         };
     }
 
-    /** The volume, as people and trees call it: "system.2", or "data" for a disk without a table. */
-    public static function key(OrderedContent $content): string
+    private function head(OrderedContent $content): void
     {
-        return MachineRecord::key($content->disk->was->name, $content->partition->was->number ?? 0);
+        $key = $content->place()->key;
+        [$group, $part] = $this->plan->part($key) ?? throw CannotBring::because("$key is a part of no volume group.");
+        $head = GroupHead::bytes($part, $group->text());
+        $this->sums[$key] = hash('sha256', $head);
+        $this->bytes($content, (string) gzencode($head));
     }
 
     private function bytes(OrderedContent $content, string $bytes): void
@@ -89,19 +95,18 @@ final class ContentMaker
      * @param  resource  $pipe
      * @param  Closure(): void  $drain
      */
-    private function image(OrderedContent $content, string $disk, $pipe, Closure $drain): void
+    private function image(OrderedContent $content, $pipe, Closure $drain): void
     {
-        $was = $content->partition->was ?? throw CannotBring::because('An image of no partition was ordered.');
         $packed = new GzipMemberWriter($pipe, PHP_INT_MAX, 1);
         $hash = hash_init('sha256');
-        foreach ($this->source->image($disk, $was) as $bytes) {
+        foreach ($this->source->image($content->place()->key, $content->place()->was) as $bytes) {
             hash_update($hash, $bytes);
             $packed->write($bytes);
             $this->progress->advanced(0, strlen($bytes));
             $drain();
         }
         $packed->finish();
-        $this->sums[self::key($content)] = hash_final($hash);
+        $this->sums[$content->place()->key] = hash_final($hash);
     }
 
     /**
@@ -111,13 +116,13 @@ final class ContentMaker
     private function files(OrderedContent $content, $pipe, Closure $drain): void
     {
         $record = new TreeRecord($this->exchange->record($content->number));
-        $sender = new TreeSender($this->source->tree(self::key($content)), $record);
+        $sender = new TreeSender($this->source->tree($content->place()->key), $record);
         $sender->pour(new TarWriter(new GzipMemberWriter($pipe, PHP_INT_MAX, 1)), function (int $files, int $bytes) use ($drain): void {
             $this->progress->advanced($files, $bytes);
             $drain();
         });
         $this->leftOut += $sender->leftOut;
-        $this->records[self::key($content)] = $record;
+        $this->records[$content->place()->key] = $record;
     }
 
     private function put(int $content, int $piece, ?string $bytes): void

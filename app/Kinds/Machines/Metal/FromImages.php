@@ -18,12 +18,11 @@ use App\Sets\SetOutline;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Machine\UnreadableImage;
+use Kaiseki\Core\Metal\GroupReading;
 use Kaiseki\Core\Metal\ImageSheet;
 use Kaiseki\Core\Metal\LayoutPlan;
-use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\PlannedDisk;
-use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
 use Kaiseki\Core\Metal\VolumeToSend;
 use Kaiseki\Core\UnableToRead;
@@ -55,13 +54,21 @@ final class FromImages implements MetalSource
         foreach (array_keys(ImagePlan::disksOf($this->points, $this->point)) as $name) {
             try {
                 $disk = DiskOfPoint::of($this->points, $this->point, (string) $name, $this->copies);
-                $disk === null || $disks[] = LayoutReading::ofDisk((string) $name, $disk->disk());
+                $disk === null || $disks[$name] = $disk->disk();
             } catch (UnreadableImage|UnableToRead $unreadable) {
-                throw CannotBring::because("How $name was laid out cannot be read at {$this->point->name}: {$unreadable->getMessage()}.");
+                throw $this->unread((string) $name, $unreadable);
             }
         }
+        try {
+            return $disks === [] ? throw CannotBring::because("{$this->point->name} has no disk.") : GroupReading::of($disks);
+        } catch (UnreadableImage $unreadable) {
+            throw $this->unread(implode(', ', array_keys($disks)), $unreadable);
+        }
+    }
 
-        return $disks === [] ? throw CannotBring::because("{$this->point->name} has no disk.") : LayoutRecord::startingFirst($disks);
+    private function unread(string $disk, UnreadableImage|UnableToRead $because): CannotBring
+    {
+        return CannotBring::because("How $disk was laid out cannot be read at {$this->point->name}: {$because->getMessage()}.");
     }
 
     public function reading(): ReadingOfSets
@@ -89,13 +96,13 @@ final class FromImages implements MetalSource
         return $this->planned->disks[$name]->disk();
     }
 
-    public function image(string $disk, RecordedPartition $partition): iterable
+    public function image(string $volume, int $bytes): iterable
     {
-        $from = $this->disk($disk);
-        for ($at = $partition->start; $at < $partition->end(); $at += strlen($bytes)) {
-            $bytes = $from->read($at, min(self::AT_ONCE, $partition->end() - $at));
-            $bytes !== '' || throw CannotBring::because("Partition {$partition->number} ends before its end.");
-            yield $bytes;
+        $from = $this->planned->tree()->volumes()[$volume]->partition ?? throw CannotBring::because("$volume is not there.");
+        for ($at = 0; $at < $bytes; $at += strlen($read)) {
+            $read = $from->read($at, min(self::AT_ONCE, $bytes - $at));
+            $read !== '' || throw CannotBring::because("$volume ends before its end.");
+            yield $read;
         }
     }
 

@@ -34,7 +34,6 @@ use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\MachineRecord;
 use Kaiseki\Core\Metal\RecordedDisk;
-use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
 use Kaiseki\Core\Metal\TargetDisk;
 use Kaiseki\Core\Metal\TargetMachine;
@@ -102,7 +101,7 @@ final class FromInside implements MetalSource
         $this->planned = null;
         $this->wanted = [];
         foreach ($this->known()->files as $volume => $use) {
-            if (in_array(preg_replace('/\.\d+$/D', '', (string) $volume), $disks, true)) {
+            if (array_intersect($this->known()->layout->disksOf((string) $volume), $disks) !== []) {
                 $this->wanted[] = $use->at;
             }
         }
@@ -156,17 +155,16 @@ final class FromInside implements MetalSource
         return MachineRecord::beginning($this->record()->disk($name)->bytes ?? 0, (string) $this->file(MachineRecord::begin($name)));
     }
 
-    public function image(string $disk, RecordedPartition $partition): iterable
+    public function image(string $volume, int $bytes): iterable
     {
-        $key = MachineRecord::key($disk, $partition->number);
-        $packed = $this->stored(MachineRecord::image($key)) ?? throw CannotBring::because("There is no image of $key.");
+        $packed = $this->stored(MachineRecord::image($volume)) ?? throw CannotBring::because("There is no image of $volume.");
         $stream = new GzipStream(new StreamBytes($packed->rewound()));
-        for ($left = $partition->bytes; $left > 0; $left -= strlen($bytes)) {
-            $bytes = $stream->read(min(self::AT_ONCE, $left));
-            $bytes !== '' || throw CannotBring::because("The image of $key ends before its end.");
-            yield $bytes;
+        for ($left = $bytes; $left > 0; $left -= strlen($read)) {
+            $read = $stream->read(min(self::AT_ONCE, $left));
+            $read !== '' || throw CannotBring::because("The image of $volume ends before its end.");
+            yield $read;
         }
-        $stream->read(1) === '' || throw CannotBring::because("The image of $key goes on behind its end.");
+        $stream->read(1) === '' || throw CannotBring::because("The image of $volume goes on behind its end.");
     }
 
     public function tree(string $volume): SentTree

@@ -34,7 +34,7 @@ final readonly class Medium
 
     private const PROGRAMS = [
         'usr/bin/openssl', 'sbin/sfdisk', 'sbin/wipefs', 'sbin/mkswap', 'sbin/mke2fs', 'sbin/e2fsck', 'sbin/mkfs.xfs', 'sbin/xfs_repair',
-        'bin/tar', 'usr/bin/sha256sum', 'usr/bin/find', 'usr/bin/getfattr',
+        'sbin/lvm', 'bin/tar', 'usr/bin/sha256sum', 'usr/bin/find', 'usr/bin/getfattr',
         // What a night kit's sheets need, which it runs without a desk.
         'bin/dash', 'bin/dd', 'usr/bin/setfattr', 'sbin/blockdev',
     ];
@@ -119,6 +119,7 @@ final readonly class Medium
         $here = resource_path('medium');
         $this->put("$here/init", "$root/init");
         $this->put("$here/udhcpc", "$root/etc/kaiseki/udhcpc");
+        $files->copy("$here/lvm.conf", "$root/etc/lvm/lvm.conf");
         $this->put(resource_path('line/line.sh'), "$root/etc/kaiseki/line");
         $files->dumpFile("$root/etc/kaiseki/desk.pem", LineKey::publicPem());
         $files->dumpFile("$root/etc/kaiseki/desk.crt", LineKey::certificate());

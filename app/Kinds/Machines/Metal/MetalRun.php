@@ -16,9 +16,11 @@ use App\Sets\Points;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Files\UnableToRestore;
+use Kaiseki\Core\Metal\ContentKind;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\MetalOrders;
 use Kaiseki\Core\Metal\OrderedContent;
+use Kaiseki\Core\Metal\Place;
 use Kaiseki\Core\Metal\PlannedDisk;
 use Kaiseki\Core\Proof\CheckLine;
 
@@ -115,7 +117,7 @@ final class MetalRun
         $token = (string) $this->enrolment->token;
         $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
         $this->ledger->step(2, fn (): string => $this->give($orders));
-        $maker = new ContentMaker($source, $this->exchange, $token, $this->progress(), $this->wait(...));
+        $maker = new ContentMaker($this->plan, $source, $this->exchange, $token, $this->progress(), $this->wait(...));
         $this->ledger->step(3, fn (): string => $this->bring($orders, $maker));
         $checks = [];
         $this->ledger->step(4, function () use ($orders, $maker, &$checks): string {
@@ -148,14 +150,9 @@ final class MetalRun
     /** Bytes of contents, before they are packed. */
     private function bytes(): int
     {
-        $bytes = 0;
-        foreach ($this->plan->disks as $disk) {
-            foreach ($disk->was->partitions as $one) {
-                $bytes += $one->content->used;
-            }
-        }
+        $parts = fn (Place $one): int => $one->content->kind === ContentKind::Group ? 0 : $one->content->used;
 
-        return $bytes;
+        return (int) array_sum(array_map($parts, $this->plan->places()));
     }
 
     private function progress(): RunProgress
@@ -209,7 +206,7 @@ final class MetalRun
         }
         $checks = [];
         foreach ($orders->listings() as $of) {
-            $key = ContentMaker::key($of);
+            $key = $of->place()->key;
             $checks[] = $of->kind === OrderedContent::FILES ? $this->tree($of, $maker, $key) : $this->sum($of, $maker, $key);
         }
 
@@ -236,7 +233,7 @@ final class MetalRun
         $isRight = hash_equals($maker->sums[$key], $got);
 
         return CheckLine::of(
-            "every byte of $key",
+            $of->kind === OrderedContent::HEAD ? "what $key says of its volume group" : "every byte of $key",
             $isRight,
             $isRight ? "SHA-256 $got, read from the disk again" : "SHA-256 $got, and {$maker->sums[$key]} was sent",
         );

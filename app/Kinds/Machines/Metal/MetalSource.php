@@ -10,7 +10,6 @@ use App\Sets\ReadingPlan;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutRecord;
-use Kaiseki\Core\Metal\RecordedPartition;
 use Kaiseki\Core\Metal\SentTree;
 
 /**
@@ -44,10 +43,14 @@ interface MetalSource
     /** A disk, or so much of it as lies before its first partition. */
     public function disk(string $name): Disk;
 
-    /** @return iterable<string> of a partition that comes byte by byte, from its beginning */
-    public function image(string $disk, RecordedPartition $partition): iterable;
+    /**
+     * @param  string  $volume  as below
+     * @param  int  $bytes  that it has
+     * @return iterable<string> of what comes byte by byte, from its beginning
+     */
+    public function image(string $volume, int $bytes): iterable;
 
-    /** @param  string  $volume  as "sda.2", or "sdb" of a disk without a table */
+    /** @param  string  $volume  as "sda.2", "sdb" of a disk without a table, or "harbour-root" of a volume group */
     public function tree(string $volume): SentTree;
 
     /** @return iterable<string> lines of a sheet for a person, who does the same with ordinary tools in an empty folder */

@@ -27,7 +27,7 @@ final readonly class DrawnPart
     {
         return match (true) {
             $this->kind->isFilled() => 0.14,
-            $this->kind === ContentKind::Swap => 0.04,
+            $this->kind === ContentKind::Swap, $this->kind === ContentKind::Group => 0.04,
             default => 0.32,
         };
     }

@@ -5,10 +5,12 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Page;
 
 use App\Words;
+use Kaiseki\Core\Metal\Content;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\PlannedDisk;
-use Kaiseki\Core\Metal\PlannedPartition;
-use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\PlannedGroup;
+use Kaiseki\Core\Metal\RecordedGroup;
+use Kaiseki\Core\Metal\RecordedVolume;
 
 /** Disks as bars to one scale, as they were above and as they will be below, and what goes where between them. */
 final class LayoutDrawing
@@ -40,11 +42,14 @@ final class LayoutDrawing
     public static function of(LayoutPlan $plan): self
     {
         $drawing = new self;
-        $bytes = array_map(fn (PlannedDisk $one): int => max($one->was->bytes, $one->onto->bytes), $plan->disks);
+        $bytes = [
+            ...array_map(fn (PlannedDisk $one): int => max($one->was->bytes, $one->onto->bytes), $plan->disks),
+            ...array_map(fn (PlannedGroup $one): int => max(self::bytesOf($one->was), $one->bytes()), $plan->groups),
+        ];
         $scale = (self::WIDTH - self::GAP * max(0, count($bytes) - 1)) / max(1, array_sum($bytes));
         $x = 0.0;
-        foreach ($plan->disks as $number => $disk) {
-            $drawing->disk($disk, $x, $scale);
+        foreach ([...$plan->disks, ...$plan->groups] as $number => $one) {
+            $one instanceof PlannedDisk ? $drawing->disk($one, $x, $scale) : $drawing->group($one, $x, $scale);
             $x += $bytes[$number] * $scale + self::GAP;
         }
 
@@ -54,39 +59,63 @@ final class LayoutDrawing
     private function disk(PlannedDisk $disk, float $x, float $scale): void
     {
         $serial = $disk->onto->serial === '' ? '' : ", {$disk->onto->serial}";
-        foreach ([
-            [self::TOP, $disk->was->bytes, "{$disk->was->name}, ".Words::size($disk->was->bytes)],
-            [self::BOTTOM, $disk->onto->bytes, "{$disk->onto->name}, ".Words::size($disk->onto->bytes).$serial],
-        ] as [$y, $bytes, $words]) {
-            $this->disks[] = new DrawnDisk($x, $y, $bytes * $scale, $words);
-        }
+        $this->disks[] = self::bar($x, self::TOP, $disk->was->bytes * $scale, $disk->was->name, $disk->was->bytes);
+        $this->disks[] = self::bar($x, self::BOTTOM, $disk->onto->bytes * $scale, $disk->onto->name, $disk->onto->bytes, $serial);
         foreach ($disk->partitions as $one) {
-            $was = [$x + $one->was->start * $scale, max(self::LEAST, $one->was->bytes * $scale)];
-            $is = [$x + $one->start * $scale, max(self::LEAST, $one->bytes * $scale)];
-            $this->part($was, self::TOP, self::words($one->was), $one);
-            $this->part($is, self::BOTTOM, self::words($one->was, $one->bytes), $one);
-            $this->ribbons[] = new DrawnRibbon(
-                sprintf(
-                    '%.1f,%d %.1f,%d %.1f,%d %.1f,%d',
-                    $was[0], self::TOP + self::BAR, $was[0] + $was[1], self::TOP + self::BAR,
-                    $is[0] + $is[1], self::BOTTOM, $is[0], self::BOTTOM,
-                ),
-                "{$one->was->number}: ".$one->was->content->kind->words(),
-            );
+            $content = $one->was->content;
+            $name = trim("{$one->was->number} {$one->was->name}");
+            $label = $one->was->name !== '' ? $one->was->name : $content->type;
+            $this->part($x + $one->was->start * $scale, $one->was->bytes, self::TOP, $scale, $name, $label, $content);
+            $this->part($x + $one->start * $scale, $one->bytes, self::BOTTOM, $scale, $name, $label, $content);
+            $this->ribbon("{$one->was->number}: ".$content->kind->words());
         }
     }
 
-    /** @param  array{float, float}  $at */
-    private function part(array $at, int $y, string $title, PlannedPartition $one): void
+    /** Its volumes one behind the other, wherever they lie on its parts. */
+    private function group(PlannedGroup $group, float $x, float $scale): void
     {
-        $label = $one->was->name !== '' ? $one->was->name : $one->was->content->type;
-        $words = $at[1] > 8 * mb_strlen($label) + 8 ? $label : '';
-        $this->parts[] = new DrawnPart($at[0], $y, $at[1], $title, $words, $one->was->content->kind);
+        $name = $group->was->name;
+        $this->disks[] = self::bar($x, self::TOP, self::bytesOf($group->was) * $scale, $name, self::bytesOf($group->was));
+        $this->disks[] = self::bar($x, self::BOTTOM, $group->bytes() * $scale, $name, $group->bytes());
+        $was = $is = 0;
+        foreach ($group->volumes as $one) {
+            $content = $one->was->content;
+            $this->part($x + $was * $scale, $one->was->bytes, self::TOP, $scale, $one->was->name, $one->was->name, $content);
+            $this->part($x + $is * $scale, $one->bytes, self::BOTTOM, $scale, $one->was->name, $one->was->name, $content);
+            $this->ribbon("{$one->was->name}: ".$content->kind->words());
+            [$was, $is] = [$was + $one->was->bytes, $is + $one->bytes];
+        }
     }
 
-    private static function words(RecordedPartition $one, ?int $bytes = null): string
+    private static function bytesOf(RecordedGroup $group): int
     {
-        return trim("{$one->number} {$one->name}").', '.Words::size($bytes ?? $one->bytes).
-            ($one->content->type === '' ? '' : ", {$one->content->type}");
+        return (int) array_sum(array_map(fn (RecordedVolume $one): int => $one->bytes, $group->volumes));
+    }
+
+    private static function bar(float $x, int $y, float $width, string $name, int $bytes, string $more = ''): DrawnDisk
+    {
+        return new DrawnDisk($x, $y, $width, "$name, ".Words::size($bytes).$more);
+    }
+
+    private function part(float $x, int $bytes, int $y, float $scale, string $name, string $label, Content $content): void
+    {
+        $width = max(self::LEAST, $bytes * $scale);
+        $title = "$name, ".Words::size($bytes).($content->type === '' ? '' : ", {$content->type}");
+        $words = $width > 8 * mb_strlen($label) + 8 ? $label : '';
+        $this->parts[] = new DrawnPart($x, $y, $width, $title, $words, $content->kind);
+    }
+
+    /** Between the two parts that were drawn last. */
+    private function ribbon(string $title): void
+    {
+        [$was, $is] = array_slice($this->parts, -2);
+        $this->ribbons[] = new DrawnRibbon(
+            sprintf(
+                '%.1f,%d %.1f,%d %.1f,%d %.1f,%d',
+                $was->x, self::TOP + self::BAR, $was->x + $was->width, self::TOP + self::BAR,
+                $is->x + $is->width, self::BOTTOM, $is->x, self::BOTTOM,
+            ),
+            $title,
+        );
     }
 }

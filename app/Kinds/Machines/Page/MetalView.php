@@ -16,8 +16,9 @@ use Kaiseki\Core\Chain\Demands;
 use Kaiseki\Core\Instant;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\PlannedDisk;
+use Kaiseki\Core\Metal\PlannedGroup;
 use Kaiseki\Core\Metal\RecordedDisk;
-use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\RecordedGroup;
 use Kaiseki\Core\Metal\TargetDisk;
 use Kaiseki\Core\Metal\TargetMachine;
 
@@ -83,10 +84,22 @@ final class MetalView
         return $this->enrolment->token === null && $this->enrolment->ended_at === null && ! $this->enrolment->expires_at->isPast();
     }
 
-    /** Mebibytes of a partition as somebody said them; '' where nobody did. */
-    public function sizeSaid(RecordedDisk $disk, RecordedPartition $partition): string
+    /** What becomes of a volume group; null if it is not brought. */
+    public function plannedGroup(RecordedGroup $group): ?PlannedGroup
     {
-        $bytes = $this->enrolment->layoutWish()->sizes["{$disk->name}.{$partition->number}"] ?? null;
+        foreach ($this->plan->layout->groups ?? [] as $planned) {
+            if ($planned->was->name === $group->name) {
+                return $planned;
+            }
+        }
+
+        return null;
+    }
+
+    /** Mebibytes of a partition or a volume as somebody said them; '' where nobody did. */
+    public function sizeSaid(string $key): string
+    {
+        $bytes = $this->enrolment->layoutWish()->sizes[$key] ?? null;
 
         return $bytes === null ? '' : (string) ($bytes >> 20);
     }

@@ -8,10 +8,13 @@ use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Metal\MetalSources;
 use App\Words;
 use InvalidArgumentException;
+use Kaiseki\Core\Metal\Content;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutProposal;
 use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\PlannedGroup;
 use Kaiseki\Core\Metal\PlannedPartition;
+use Kaiseki\Core\Metal\PlannedVolume;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 
@@ -59,21 +62,31 @@ final class LayoutCommand extends KaisekiCommand
             $lines[] = "{$disk->name}: ".Words::size($disk->bytes).', '.($disk->table === '' ? 'no table' : "table {$disk->table}").
                 ($disk->startsCode ? ', with code to start by BIOS' : '');
             foreach ($disk->partitions as $one) {
-                $of = $one->content;
                 $lines[] = sprintf(
-                    '  %-3s %10s from %-12s %s%s%s: %s',
+                    '  %-3s %10s from %-12s %s',
                     $one->number === 0 ? '-' : $one->number,
                     Words::size($one->bytes),
                     $one->start,
-                    $of->type === '' ? 'unknown' : $of->type,
-                    $of->label === '' ? '' : ' "'.mb_scrub($of->label).'"',
-                    $of->kind->isFilled() ? ', '.Words::size($of->used).' in use' : '',
-                    $of->kind->words(),
+                    self::content($one->content),
                 );
+            }
+        }
+        foreach ($record->groups as $group) {
+            $lines[] = "{$group->name}: a volume group on ".implode(', ', $group->parts);
+            foreach ($group->volumes as $one) {
+                $lines[] = sprintf('  %-12s %10s %s', $one->name, Words::size($one->bytes), self::content($one->content));
             }
         }
 
         return $lines;
+    }
+
+    private static function content(Content $of): string
+    {
+        return ($of->type === '' ? 'unknown' : $of->type).
+            ($of->label === '' ? '' : ' "'.mb_scrub($of->label).'"').
+            ($of->kind->isFilled() ? ', '.Words::size($of->used).' in use' : '').
+            ": {$of->kind->words()}";
     }
 
     /** @return array<string, mixed> */
@@ -93,7 +106,20 @@ final class LayoutCommand extends KaisekiCommand
             ];
         }
 
-        return ['disks' => $disks, 'left_alone' => $plan->leftAlone, 'misfits' => $plan->misfits, 'cautions' => $plan->cautions];
+        $groups = array_map(fn (PlannedGroup $group): array => [
+            'group' => $group->was->name,
+            'parts' => $group->was->parts,
+            'bytes' => $group->bytes(),
+            'volumes' => array_map(fn (PlannedVolume $one): array => [
+                'name' => $one->was->name, 'bytes' => $one->bytes, 'was' => $one->was->bytes, 'needs' => $one->needs,
+                'content' => $one->was->content->kind->value,
+            ], $group->volumes),
+        ], $plan->groups);
+
+        return [
+            'disks' => $disks, 'groups' => $groups, 'left_alone' => $plan->leftAlone, 'misfits' => $plan->misfits,
+            'cautions' => $plan->cautions,
+        ];
     }
 
     /** @return list<string> */
@@ -108,6 +134,18 @@ final class LayoutCommand extends KaisekiCommand
                 $lines[] = sprintf(
                     '  %-3s %10s, was %s: %s',
                     $one->was->number === 0 ? '-' : $one->was->number,
+                    Words::size($one->bytes),
+                    Words::size($one->was->bytes),
+                    $one->was->content->kind->words(),
+                );
+            }
+        }
+        foreach ($plan->groups as $group) {
+            $lines[] = "{$group->was->name}, a volume group on ".implode(', ', $group->was->parts).' ('.Words::size($group->bytes()).')';
+            foreach ($group->volumes as $one) {
+                $lines[] = sprintf(
+                    '  %-12s %10s, was %s: %s',
+                    $one->was->name,
                     Words::size($one->bytes),
                     Words::size($one->was->bytes),
                     $one->was->content->kind->words(),

@@ -75,12 +75,12 @@
                             <td>
                                 @if ($is === null)
                                     <span class="muted">not brought</span>
-                                @elseif ($part->content->kind->isFilled() && $part->number > 0)
+                                @elseif ($part->content->kind->mayResize() && $part->number > 0)
                                     <label class="visually-hidden" for="size_{{ $i }}_{{ $part->number }}">MiB of {{ $disk->name }}
                                         {{ $part->number }}</label><input class="form-control form-control-sm d-inline-block w-auto mono"
                                         id="size_{{ $i }}_{{ $part->number }}" name="size_{{ $i }}_{{ $part->number }}" size="8"
                                         inputmode="numeric" placeholder="{{ intdiv($is->bytes, 1 << 20) }}"
-                                        value="{{ $view->sizeSaid($disk, $part) }}">
+                                        value="{{ $view->sizeSaid($disk->key($part)) }}">
                                     MiB, at least {{ Words::size($is->needs) }}
                                 @else
                                     <x-size :bytes="$is->bytes" />
@@ -88,6 +88,41 @@
                             </td>
                             <td>{{ $part->content->type }}{{ $part->content->type === '' ? '' : ', ' }}{{ $part->content->kind->words() }}
                             </td>
+                        </tr>
+                    @endforeach
+                @endforeach
+                @foreach ($view->record->groups as $g => $group)
+                    @php($grouped = $view->plannedGroup($group))
+                    <tr>
+                        <td class="mono fw-medium">{{ $group->name }}</td>
+                        <td></td>
+                        <td></td>
+                        <td>@if ($grouped === null)<span class="muted">not brought</span>@else
+                            <x-size :bytes="$grouped->bytes()" /> for volumes @endif</td>
+                        <td>a volume group on {{ implode(', ', $group->parts) }}</td>
+                    </tr>
+                    @foreach ($group->volumes as $v => $volume)
+                        @php($is = $grouped?->volumes[$v] ?? null)
+                        <tr>
+                            <td class="mono ps-4">{{ $volume->name }}</td>
+                            <td class="num"><x-size :bytes="$volume->bytes" /></td>
+                            <td class="num">@if ($volume->content->kind->isFilled())<x-size :bytes="$volume->content->used" />@endif</td>
+                            <td>
+                                @if ($is === null)
+                                    <span class="muted">not brought</span>
+                                @elseif ($volume->content->kind->isFilled())
+                                    <label class="visually-hidden" for="volume_{{ $g }}_{{ $v }}">MiB of {{ $group->key($volume) }}</label
+                                    ><input class="form-control form-control-sm d-inline-block w-auto mono" id="volume_{{ $g }}_{{ $v }}"
+                                        name="volume_{{ $g }}_{{ $v }}" size="8" inputmode="numeric"
+                                        placeholder="{{ intdiv($is->bytes, 1 << 20) }}"
+                                        value="{{ $view->sizeSaid($group->key($volume)) }}">
+                                    MiB, at least {{ Words::size($is->needs) }}
+                                @else
+                                    <x-size :bytes="$is->bytes" />
+                                @endif
+                            </td>
+                            <td>{{ $volume->content->type }}{{ $volume->content->type === '' ? '' : ', '
+                                }}{{ $volume->content->kind->words() }}</td>
                         </tr>
                     @endforeach
                 @endforeach

@@ -195,9 +195,9 @@ it('gives images and files as they were, each file system without what was mount
     $source = MetalSources::of($points, $points->sets[array_key_last($points->sets)]);
     $source->only(['sda']);
     [$boot, , $root] = $source->record()->disk('sda')->partitions;
-    expect(hash('sha256', implode('', [...$source->image('sda', $boot)])))
+    expect(hash('sha256', implode('', [...$source->image('sda.1', $boot->bytes)])))
         ->toBe(hash('sha256', (string) file_get_contents($this->sent->system, false, null, $boot->start, $boot->bytes)))
-        ->and(fn () => [...$source->image('sda', $root)])->toThrow(CannotBring::class, 'no image of sda.3');
+        ->and(fn () => [...$source->image('sda.3', $root->bytes)])->toThrow(CannotBring::class, 'no image of sda.3');
     $tree = $source->tree('sda.3');
     $entries = iterator_to_array($tree->entries());
     $found = (new Process(['find', '.', '-mindepth', '1', '-not', '-path', './srv/database/*', '-printf', '%P\0'], $this->sent->tree))
