@@ -4,12 +4,25 @@ declare(strict_types=1);
 
 namespace Kaiseki\StandIns;
 
+use Kaiseki\Core\Machine\FileDisk;
+use Kaiseki\Core\Metal\Content;
+use Kaiseki\Core\Metal\ContentKind;
+use Kaiseki\Core\Metal\GroupHead;
+use Kaiseki\Core\Metal\LayoutProposal;
+use Kaiseki\Core\Metal\LayoutReading;
+use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\RecordedGroup;
+use Kaiseki\Core\Metal\RecordedVolume;
+use Kaiseki\Core\Metal\TargetDisk;
+use Kaiseki\Core\Metal\TargetMachine;
+use Kaiseki\Core\Volume\VolumeGroup;
+use RuntimeException;
 use Symfony\Component\Filesystem\Filesystem;
 use Symfony\Component\Process\Process;
 
 /**
  * The second console at the gate: a machine that nobody reaches as a hypervisor would, with UEFI and two disks, the second with the files
- * of a database. It starts what lies in /etc/start.d, among that the agent that makes its sets from inside.
+ * of a database; its root lies on a volume group, which has room for snapshots. It starts what lies in /etc/start.d, among that the agent that makes its sets from inside.
  */
 final class GateConsole
 {
@@ -18,12 +31,15 @@ final class GateConsole
     public const DATA = 'GATE-DATA-2';
 
     /** Bytes of its disks. */
-    public const DISKS = [self::SYSTEM => 140 << 20, self::DATA => 32 << 20];
+    public const DISKS = [self::SYSTEM => 180 << 20, self::DATA => 32 << 20];
 
-    /** Where the EFI system partition begins, swap, and the root file system. */
+    /** Where the EFI system partition begins, and what its volume group lies on. */
     private const BOOT = 1 << 20;
 
-    private const ROOT = 40 << 20;
+    private const GROUP = 25 << 20;
+
+    /** Bytes of what that has; of it some are free, for snapshots. */
+    private const VOLUMES = ['root' => 76 << 20, 'swap' => 14 << 20];
 
     /** Of the agent's rules: what its database does is kept by sets of its own. */
     private const RULES =
@@ -64,25 +80,56 @@ final class GateConsole
         $file->mkdir(["$root/boot/efi", "$root/srv/database"]);
         $this->guest->enter($root);
         $this->guest->equip($root);
+        $this->guest->group($root);
         $system = $this->machine->disk(self::SYSTEM);
         $this->run(['sfdisk', '--quiet', $system], implode("\n", [
             'label: gpt', 'start=2048, size=49152, type=U, name=boot, attrs=LegacyBIOSBootable',
-            'start=51200, size=28672, type=S, name=swap', 'start='.(self::ROOT >> 9).', name=root',
+            'start='.(self::GROUP >> 9).', size='.((154 << 20) >> 9).', type=V, name=volumes',
         ])."\n");
         $uuid = vsprintf('%s%s-%s-%s-%s-%s%s%s', str_split(md5($this->folder.'root'), 4));
-        $blocks = (string) intdiv(self::DISKS[self::SYSTEM] - self::ROOT - (1 << 20), 1024);
+        $at = $this->group($system);
         $this->run([
-            'mke2fs', '-q', '-t', 'ext4', '-L', 'gate-root', '-U', $uuid, '-d', $root, '-E', 'offset='.self::ROOT, $system, $blocks,
+            'mke2fs', '-q', '-t', 'ext4', '-L', 'gate-root', '-U', $uuid, '-d', $root, '-E', "offset={$at['root']}", $system,
+            (string) (self::VOLUMES['root'] >> 10),
         ]);
         $swap = "{$this->folder}/swap";
-        $this->run(['truncate', '-s', (string) (28_672 << 9), $swap]);
+        $this->run(['truncate', '-s', (string) self::VOLUMES['swap'], $swap]);
         $this->run(['mkswap', '-q', '-L', 'gate-swap', $swap]);
-        $this->run(['dd', "if=$swap", "of=$system", 'bs=512', 'seek=51200', 'conv=notrunc', 'status=none']);
+        $this->run(['dd', "if=$swap", "of=$system", 'bs=1M', 'oflag=seek_bytes', "seek={$at['swap']}", 'conv=notrunc', 'status=none']);
         $this->run(['mformat', '-i', "$system@@".self::BOOT, '-T', (string) intdiv(24 << 20, 512), '-v', 'GATE-EFI', '::']);
-        $this->guest->makeBootable($system, self::BOOT, $uuid);
+        $this->guest->makeBootable($system, self::BOOT, $uuid, true);
         $file->dumpFile("{$this->folder}/data/tariffs.ibd", str_repeat("tariffs of the gate\n", 4000));
         $this->run(['mke2fs', '-q', '-t', 'ext4', '-L', 'gate-data', '-d', "{$this->folder}/data", $this->machine->disk(self::DATA)]);
         $file->remove([$root, "{$this->folder}/data", $swap]);
+    }
+
+    /**
+     * Writes by what its group is known, which nobody here needs rights for.
+     *
+     * @return array<string, int> volume => from which byte of the disk
+     */
+    private function group(string $system): array
+    {
+        $id = fn (string $of): string => VolumeGroup::dashed(md5($this->folder.$of));
+        $volumes = [];
+        foreach (self::VOLUMES as $name => $bytes) {
+            $volumes[] = new RecordedVolume($name, $id($name), $bytes, new Content(ContentKind::Image, used: $bytes));
+        }
+        $disk = LayoutReading::ofDisk('system', FileDisk::open($system))
+            ->with('system.2', new Content(ContentKind::Group, LayoutReading::LVM, $id('part'), 'gate', array_sum(self::VOLUMES)));
+        $record = new LayoutRecord([$disk], '', [new RecordedGroup('gate', $id('group'), 1 << 20, ['system.2'], $volumes)]);
+        $own = new TargetDisk('vda', $disk->bytes, 512, self::SYSTEM, '', false, [], '');
+        [$group] = LayoutProposal::of($record, new TargetMachine('uefi', '', '', 0, [$own], [], []))->groups;
+        $file = fopen($system, 'r+b');
+        $head = GroupHead::bytes($group->parts[0], $group->text());
+        $file !== false && fseek($file, self::GROUP) === 0 && fwrite($file, $head) === strlen($head) && fclose($file)
+            || throw new RuntimeException("The volume group cannot be written to $system.");
+        $at = [];
+        foreach ($group->volumes as $volume) {
+            $at[$volume->was->name] = $group->places($volume)[0]->from;
+        }
+
+        return $at;
     }
 
     private static function mounts(): string

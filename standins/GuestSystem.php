@@ -18,6 +18,9 @@ final readonly class GuestSystem
     /** Drivers of every disk that a hypervisor may give it. */
     private const OF_DISKS = ['virtio_pci', 'virtio_blk', 'virtio_scsi', 'sd_mod', 'ata_piix'];
 
+    /** Of volume groups, and of snapshots of their volumes. */
+    private const OF_GROUPS = ['dm_mod', 'dm_snapshot'];
+
     /** Of its network card, its power button, the line to its agent, and what it starts from by UEFI. */
     private const OTHERS = ['virtio_net', 'evdev', 'button', 'virtio_console', 'vfat', 'nls_cp437', 'nls_ascii'];
 
@@ -71,6 +74,13 @@ final readonly class GuestSystem
         }
     }
 
+    /** Adds to a tree what volume groups of LVM need: it has nobody else who makes their nodes. */
+    public function group(string $root): void
+    {
+        (new Filesystem)->copy(dirname(__DIR__).'/resources/medium/lvm.conf', "$root/etc/lvm/lvm.conf");
+        $this->program('sbin/lvm', $root);
+    }
+
     /** With the libraries that its loader names for it; where it lies in its package. */
     private function program(string $path, string $root): void
     {
@@ -93,14 +103,15 @@ final readonly class GuestSystem
      *
      * @param  int  $boot  where that partition begins, in bytes
      * @param  string  $uuid  of the root file system
+     * @param  bool  $isGrouped  whether that lies on a volume group
      */
-    public function makeBootable(string $disk, int $boot, string $uuid): void
+    public function makeBootable(string $disk, int $boot, string $uuid, bool $isGrouped = false): void
     {
         $work = "$disk.boot";
         $files = new Filesystem;
         $files->remove($work);
         $files->mkdir("$work/initramfs");
-        $this->initramfs("$work/initramfs", "$work/initrd");
+        $this->initramfs("$work/initramfs", "$work/initrd", $isGrouped);
         $options = "root=UUID=$uuid console=ttyS0 quiet mitigations=off no_timer_check panic=-1";
         $loader = "DEFAULT guest\nPROMPT 0\nLABEL guest\n LINUX /vmlinuz\n INITRD /initrd\n APPEND $options\n";
         $files->dumpFile("$work/syslinux.cfg", $loader);
@@ -126,7 +137,7 @@ final readonly class GuestSystem
         $files->remove($work);
     }
 
-    private function initramfs(string $folder, string $image): void
+    private function initramfs(string $folder, string $image, bool $isGrouped): void
     {
         $files = new Filesystem;
         $files->mkdir(array_map(fn (string $part): string => "$folder/$part", ['bin', 'dev', 'proc', 'sys', 'root', 'lib/modules']));
@@ -135,7 +146,11 @@ final readonly class GuestSystem
             symlink('busybox', "$folder/bin/$applet");
         }
         $this->put(__DIR__.'/guest/initramfs-init', "$folder/init");
-        $this->drivers("$folder/lib/modules", self::OF_DISKS);
+        $this->drivers("$folder/lib/modules", [...self::OF_DISKS, ...$isGrouped ? self::OF_GROUPS : []]);
+        if ($isGrouped) {
+            $files->mkdir(["$folder/lib/x86_64-linux-gnu", "$folder/lib64", "$folder/sbin", "$folder/run"]);
+            $this->group($folder);
+        }
         $this->run(['bsdtar', '--format', 'newc', '--uid', '0', '--gid', '0', '--gzip', '-cf', $image, '-C', $folder, '.']);
     }
 

@@ -26,6 +26,9 @@ final class AgentOrder
     /** All was read. */
     public const END = 'end';
 
+    /** By which an agent says that nothing may be made of what it sent, and why. */
+    private const UNUSABLE = 'unusable ';
+
     /** Pieces that wait to be read. */
     private const AHEAD = 6;
 
@@ -112,13 +115,15 @@ final class AgentOrder
      *
      * @return string|null null behind the last one
      *
-     * @throws CannotRegister if nobody sends it any more
+     * @throws CannotRegister if nobody sends it any more, or nothing may be made of it
      */
     public function piece(int $piece): ?string
     {
         $file = $this->file("piece.$piece");
         while (! is_file($file)) {
             if (is_file($this->file('done')) && $piece >= (int) @file_get_contents($this->file('next'))) {
+                $this->lookAtEnd();
+
                 return null;
             }
             $this->wait();
@@ -127,6 +132,15 @@ final class AgentOrder
         unlink($file);
 
         return $bytes;
+    }
+
+    private function lookAtEnd(): void
+    {
+        foreach ($this->remarks() as $line) {
+            ! str_starts_with($line, self::UNUSABLE) || throw CannotRegister::because(
+                "{$this->agent->workload->name} could not be read: ".substr($line, strlen(self::UNUSABLE)),
+            );
+        }
     }
 
     /**

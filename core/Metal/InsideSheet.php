@@ -37,6 +37,9 @@ final readonly class InsideSheet extends MetalSheet
             yield "  --xattrs-include='*' --acls --directory=".self::TREE." --file=$archive";
         }
         $attributes = $this->file(MachineRecord::ATTRIBUTES);
+        foreach (array_filter($this->record->imagesAt, fn (string $at): bool => $at !== '') as $at) {
+            yield 'find '.self::TREE.'/'.HandSheet::quoted($at).' -mindepth 1 -delete # it comes as an image';
+        }
         yield "[ ! -s $attributes ] || (cd ".self::TREE.' && setfattr --restore='.MachineRecord::FOLDER.'/'.MachineRecord::ATTRIBUTES.')';
     }
 

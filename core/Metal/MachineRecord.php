@@ -38,6 +38,7 @@ final readonly class MachineRecord
      * @param  array<string, string>  $left  volumes of which nothing is there => why
      * @param  list<string>  $cautions  what cannot be brought back, in sentences
      * @param  list<string>  $leftOut  what its rules leave out, as they name it
+     * @param  list<string>  $imagesAt  where volumes were mounted of which there is an image: paths from the top
      */
     private function __construct(
         public LayoutRecord $layout,
@@ -47,6 +48,7 @@ final readonly class MachineRecord
         public array $cautions,
         public string $kernel,
         public array $leftOut = [],
+        public array $imagesAt = [],
     ) {
     }
 
@@ -67,7 +69,7 @@ final readonly class MachineRecord
             $what = (string) array_shift($words);
             isset($said[$what]) && $said[$what][] = $words;
         }
-        [$files, $images, $left] = self::volumes($said['volume']);
+        [$files, $images, $left, $imagesAt] = self::volumes($said['volume']);
         $disks = array_map(fn (array $words): array => self::disk($words, $said['table'], $file, $files), $said['disk']);
         $firmware = $said['firmware'][0][0] ?? '';
         $layout = self::asItComes(
@@ -94,6 +96,7 @@ final readonly class MachineRecord
             ],
             $said['kernel'][0][0] ?? '',
             array_map(fn (array $words): string => self::shown($words[0] ?? ''), $said['left-out']),
+            $imagesAt,
         );
     }
 
@@ -120,24 +123,34 @@ final readonly class MachineRecord
 
     /**
      * @param  list<list<string>>  $said
-     * @return array{array<string, VolumeUse>, list<string>, array<string, string>}
+     * @return array{array<string, VolumeUse>, list<string>, array<string, string>, list<string>}
      */
     private static function volumes(array $said): array
     {
-        $files = $images = $left = [];
+        $files = $images = $left = $imagesAt = [];
         foreach ($said as $words) {
             $key = $words[0] ?? '';
             preg_match(self::KEY, $key) === 1 || throw UnfitLayout::at('A volume', 'has a name that none has.');
             match ($words[1] ?? '') {
                 'files' => $files[$key] = self::use($key, $words[2] ?? '', $words[3] ?? ''),
-                'image' => $images[] = $key,
+                'image' => [$images[] = $key, ($words[2] ?? '') === '' || $imagesAt[] = self::path($key, $words[2])],
                 'left' => $left[$key] = self::shown($words[2] ?? ''),
                 'swap', 'group' => null,
                 default => throw UnfitLayout::at($key, 'is said to come in a way that none does.'),
             };
         }
 
-        return [$files, $images, $left];
+        return [$files, $images, $left, $imagesAt];
+    }
+
+    /** @param  string  $at  where it was mounted, as the kernel writes it */
+    private static function path(string $key, string $at): string
+    {
+        try {
+            return EntryPath::of(OctalEscapes::undone($at));
+        } catch (UnsafePath $unsafe) {
+            throw UnfitLayout::at($key, $unsafe->getMessage());
+        }
     }
 
     /** @param  string  $counted  as stat(1) -f does: '%S,%b,%f,%c,%d' */
@@ -146,16 +159,11 @@ final readonly class MachineRecord
         if (preg_match('/^(\d{1,9}),(\d{1,15}),(\d{1,15}),(\d{1,15}),(\d{1,15})$/D', $counted, $m) !== 1) {
             throw UnfitLayout::at($key, 'does not say how much of it is in use.');
         }
-        try {
-            $path = EntryPath::of(OctalEscapes::undone($at));
-        } catch (UnsafePath $unsafe) {
-            throw UnfitLayout::at($key, $unsafe->getMessage());
-        }
         [, $block, $blocks, $free, $inodes, $freeInodes] = array_map(intval(...), $m);
         $bytes = max(0, $blocks - $free) * $block;
 
         return new VolumeUse(
-            $path,
+            self::path($key, $at),
             is_int($bytes) ? min($bytes, RecordedDisk::LARGEST) : RecordedDisk::LARGEST,
             max(0, $inodes - $freeInodes),
         );
@@ -287,8 +295,8 @@ final readonly class MachineRecord
     public function within(string $volume): array
     {
         $at = $this->files[$volume]->at;
-        $others = array_filter($this->files, fn (VolumeUse $use): bool => $use->at !== $at && EntryPath::isWithin($use->at, $at));
+        $all = [...array_map(fn (VolumeUse $use): string => $use->at, array_values($this->files)), ...$this->imagesAt];
 
-        return array_values(array_map(fn (VolumeUse $use): string => $use->at, $others));
+        return array_values(array_filter($all, fn (string $one): bool => $one !== $at && EntryPath::isWithin($one, $at)));
     }
 }

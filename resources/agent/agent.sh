@@ -4,7 +4,8 @@
 set -u
 umask 077
 LC_ALL=C
-export LC_ALL
+LVM_SUPPRESS_FD_WARNINGS=1
+export LC_ALL LVM_SUPPRESS_FD_WARNINGS
 PATH=/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin:$PATH
 root=${KAISEKI_AGENT_ROOT:-/}                 # what it tells of: / but where the machine is seen from inside a container
 etc=${KAISEKI_AGENT_ETC:-/etc/kaiseki-agent}  # its rules; and what it is known by, which is never in a set
@@ -12,6 +13,7 @@ state=${KAISEKI_AGENT_STATE:-/var/lib/kaiseki-agent}
 pause=${KAISEKI_AGENT_PAUSE:-10}              # seconds between two questions whether there is work
 work=$state/work
 record=$state/machine                         # what a blank machine must know of this one: part of every set
+still=$work/still                             # all of it again, out of snapshots, where and while there are some
 under=agent
 lines=$work
 certificate=$etc/desk.crt
@@ -82,45 +84,56 @@ is_whole() { [ -z "$(rules include)" ]; }
 # The file systems of this machine's own disks, each once, as "MAJOR:MINOR TYPE MOUNT"; the octal escapes of mount points stay.
 mounts() {
   [ "$root" = / ] || return 0
-  awk '$4 == "/" {
+  awk -v not="$still" '$4 == "/" && index($5, not) != 1 {
     for (i = 7; $i != "-"; i++);
     if ($(i + 1) ~ /^(ext[234]|xfs|btrfs|vfat|f2fs)$/ && !seen[$3]++) print $3, $(i + 1), $5
   }' /proc/self/mountinfo
 }
 plain() { printf '%b' "$(printf %s "$1" | sed 's/\\\([0-7][0-7][0-7]\)/\\0\1/g')"; }
-# Goes through all that is in a set, and prints of each what is asked for, as find -printf has it.
-through() { # FORMAT
-  local format=$1 below pattern at own
+seen() { [ -e "$work/snapshots" ] && echo "$still" || echo "$root"; }
+# What is below a path, as far as its file system reaches. A snapshot has a number of its own: what is told is that of what it is of.
+below() { # PATH FORMAT
+  local path=$1 format=$2 own pattern
+  [ ! -e "$work/snapshots" ] || format=$(printf %s "$format" | sed "s/%D/$(stat -c %d -- "/${path#./}")/")
   set -- -printf "$format"
   for own in "$etc/token" "$etc/last" "$work"; do
     [ "${own#"${root%/}/"}" = "$own" ] || set -- -path "./${own#"${root%/}/"}" -prune -o "$@"
   done
-  rules exclude >"$work/excluded"
   while IFS= read -r pattern; do # a folder that is left out is there, and empty
     set -- -path ".$pattern" \( -type d -prune -printf "$format" -o -true \) -o "$@"
   done <"$work/excluded"
+  find "$path" -xdev \( "$@" \)
+}
+one() { # PATH FORMAT
+  [ ! -e "$work/snapshots" ] || set -- "$1" "$(printf %s "$2" | sed "s/%D/$(stat -c %d -- "/${1#./}")/")"
+  find "$1" -maxdepth 0 -printf "$2"
+}
+# Goes through all that is in a set, and prints of each what is asked for, as find -printf has it.
+through() { # FORMAT
+  local path at
+  rules exclude >"$work/excluded"
   if is_whole; then
-    find . -xdev \( "$@" \)
+    below . "$1"
     mounts >"$work/mounts"
     while read -r _ _ at; do
-      [ "$at" = / ] || find ".$(plain "$at")" -xdev \( "$@" \)
+      [ "$at" = / ] || below ".$(plain "$at")" "$1"
     done <"$work/mounts"
-    [ "$root" != / ] || find ".$record" -printf "$format" # whatever the rules leave out
+    [ "$root" != / ] || { : >"$work/excluded" && below ".$record" "$1"; } # whatever the rules leave out
   else
-    find . -maxdepth 0 -printf "$format"
+    one . "$1"
     rules include >"$work/included"
-    while IFS= read -r below; do
-      at=${below%/*}
+    while IFS= read -r path; do
+      at=${path%/*}
       while [ -n "$at" ]; do # the folders that it lies in
-        find ".$at" -maxdepth 0 -printf "$format"
+        one ".$at" "$1"
         at=${at%/*}
       done
-      find ".${below%/}" -xdev \( "$@" \)
+      below ".${path%/}" "$1"
     done <"$work/included"
   fi
 }
 list() {
-  (cd "$root" && through '%y %m %U %G %s %T@ %C@ %i %D %n %b %u %g\0%p\0%l\0') >"$work/list" 2>"$work/list.errors"
+  (cd "$(seen)" && through '%y %m %U %G %s %T@ %C@ %i %D %n %b %u %g\0%p\0%l\0') >"$work/list" 2>"$work/list.errors"
 }
 
 # --- What a blank machine must know of this one ----------------------------------------------------------------------------------------
@@ -142,9 +155,15 @@ serial() { # DISK
 }
 is_ext() { [ "$(dd if="/dev/$1" bs=1 skip=1080 count=2 2>/dev/null | od -An -tx1 | tr -d ' ')" = 53ef ]; }
 is_xfs() { [ "$(dd if="/dev/$1" bs=4 count=1 2>/dev/null)" = XFSB ]; }
+is_part() { [ "$(dd if="/dev/$1" bs=8 skip=64 count=4 2>/dev/null | tr -d '\000-\037\177-\377' | grep -c '^LABELONE.*LVM2 001$')" = 1 ]; }
 is_swap() { [ "$(dd if="/dev/$1" bs=1 skip=4086 count=10 2>/dev/null)" = SWAPSPACE2 ]; }
 volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
   local device at
+  if is_part "$1"; then # all that LVM says of a group stands there
+    dd if="/dev/$1" bs=1048576 count=1 2>/dev/null | keep "$2.head"
+    echo "volume $2 group"
+    return
+  fi
   dd if="/dev/$1" bs=65536 count=1 2>/dev/null | keep "$2.head"
   device=$(cat "/sys/class/block/$1/dev")
   at=$(mounts | awk -v device="$device" '$1 == device { print $3; exit }')
@@ -163,8 +182,16 @@ volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
     echo "volume $2 left it_is_none_of_ext,_and_too_large_for_an_image"
   else
     dd if="/dev/$1" bs=1048576 2>/dev/null | gzip -n -1 | keep "$2.img.gz"
-    echo "volume $2 image"
+    echo "volume $2 image $at"
   fi
+}
+# Volumes of LVM that people see, as "NODE GROUP VOLUME" a line. What LVM has for itself has more than two numbers in its own.
+volumes() {
+  local node
+  for node in /sys/block/dm-*; do
+    grep -qxE 'LVM-[A-Za-z0-9]{64}' "$node/dm/uuid" 2>/dev/null && ! grep -qE -- '-kaiseki--agent--[0-9]+$' "$node/dm/name" || continue
+    echo "${node##*/} $(sed 's/--/\n/g; s/-/ /; s/\n/-/g' "$node/dm/name")"
+  done
 }
 number() { od -An -tu"$1" -j "$2" -N "$1" "$3" | tr -d ' '; } # BYTES AT FILE
 is_extended() { case $1 in 5 | 15 | 133) return 0 ;; *) return 1 ;; esac }
@@ -197,7 +224,7 @@ machine() {
   left_out | while read -r of part; do echo "left-out $(printf %s "$of" | word) $(printf %s "$part" | word)"; done
   for name in /sys/block/dm-* /sys/block/md*; do
     of=$(cat "$name/dm/uuid" "$name/md/level" 2>/dev/null | head -n 1 | word)
-    [ -z "$of" ] || echo "unsupported $(basename "$name") $of"
+    case $of in '' | LVM-*) ;; *) echo "unsupported $(basename "$name") $of" ;; esac
   done
   for name in $(disks); do
     echo "disk $name $(($(cat "/sys/block/$name/size") * 512)) $(cat "/sys/block/$name/queue/logical_block_size") $(serial "$name")"
@@ -211,10 +238,14 @@ machine() {
     done
     [ -e "$part/partition" ] || volume "$name" "$name" "$(($(cat "/sys/block/$name/size") * 512))"
   done
+  volumes >"$work/volumes"
+  while read -r part name of; do
+    volume "$part" "$name-$of" "$(($(cat "/sys/block/$part/size") * 512))"
+  done <"$work/volumes"
 }
 attributes() {
   command -v getfattr >/dev/null 2>&1 || return 0
-  (cd "$root" && through '%p\0' | xargs -0 -r getfattr --no-dereference --dump --match=- --encoding=hex 2>/dev/null)
+  (cd "$(seen)" && through '%p\0' | xargs -0 -r getfattr --no-dereference --dump --match=- --encoding=hex 2>/dev/null)
 }
 tell_record() {
   is_whole && [ "$root" = / ] || return 0
@@ -229,7 +260,89 @@ remarks() { # what is to be known of the set that is made now, a line each
       s/_/ /g'
   command -v getfattr >/dev/null 2>&1 || echo 'Attributes of folders are not recorded: getfattr is not there.'
   head -n 20 "$work/list.errors" | sed 's/^/find: /'
-  echo 'Files were read while the machine ran, without a snapshot.'
+  if [ -e "$work/snapshots" ]; then
+    cut -d ' ' -f 3 "$work/snapshots" | sed 's/.*/Files of & were read from a snapshot./'
+    unsnapped | sed 's/.*/Files of & were read while the machine ran, without a snapshot./'
+  else
+    echo 'Files were read while the machine ran, without a snapshot.'
+  fi
+  cat "$work/why" 2>/dev/null
+}
+
+# --- Snapshots, where LVM gives some -------------------------------------------------------------------------------------------------
+
+node_of() { echo "/dev/mapper/$(printf %s "$1" | sed 's/-/--/g')-$(printf %s "$2" | sed 's/-/--/g')"; } # GROUP VOLUME
+has_lvm() { [ "$root" = / ] && command -v lvm >/dev/null 2>&1; }
+# The file systems of this machine as "GROUP VOLUME TYPE AT", those that lie on no volume as "- - TYPE AT"; what others lie in first.
+mounted() {
+  local device type at
+  volumes >"$work/volumes"
+  mounts | sort -k 3 | while read -r device type at; do
+    device=$(basename "$(readlink "/sys/dev/block/$device")")
+    echo "$(grep "^$device " "$work/volumes" | cut -d ' ' -f 2,3 | grep . || echo - -) $type $at"
+  done
+}
+unsnapped() { # where file systems are that no snapshot has
+  while read -r _ _ _ at; do
+    cut -d ' ' -f 3 "$work/snapshots" | grep -qxF -- "$at" || echo "$at"
+  done <"$work/mounted"
+}
+share() { # GROUP: extents for each of its volumes, of what is free there
+  local free
+  free=$(lvm vgs --noheadings --options vg_free_count "$1" 2>/dev/null | tr -cd 0-9)
+  echo $((${free:-0} / $(cut -d ' ' -f 1 "$work/mounted" | grep -cxF -- "$1")))
+}
+snapshots() {
+  local group volume type at number=0
+  rm -f "$work/why"
+  has_lvm || return 0
+  mounted >"$work/mounted"
+  cut -d ' ' -f 1 "$work/mounted" | grep -vx -- - | sort -u | while read -r group; do
+    echo "$group $(share "$group")"
+  done >"$work/shares"
+  : >"$work/taken"
+  while read -r group volume type at; do
+    [ "$group" != - ] || continue
+    number=$((number + 1))
+    if lvm lvcreate --yes --snapshot --name "kaiseki-agent-$number" </dev/null >"$work/lvm" 2>&1 \
+      --extents "$(awk -v g="$group" '$1 == g { print $2 }' "$work/shares")" "$group/$volume"; then
+      echo "$group kaiseki-agent-$number $at $type" >>"$work/taken"
+    else
+      echo "No snapshot of $group/$volume: $(tail -n 1 "$work/lvm" | tr -d '\000-\037\177' | head -c 200)" >>"$work/why"
+    fi
+  done <"$work/mounted"
+  [ ! -s "$work/taken" ] || assemble || { drop; echo 'Snapshots were taken, and could not be mounted.' >>"$work/why"; }
+}
+assemble() { # one tree of all file systems, those of which there is a snapshot as they were in that moment
+  local at type taken
+  mv "$work/taken" "$work/snapshots"
+  mkdir -p "$still"
+  while read -r _ _ type at; do
+    taken=$(at=$at awk '$3 == ENVIRON["at"] { print $1, $2 }' "$work/snapshots")
+    if [ -n "$taken" ]; then
+      mount -t "$type" -o "ro$([ "$type" != xfs ] || echo ,nouuid)" "$(node_of ${taken% *} ${taken#* })" "$still$(plain "$at")"
+    else
+      mount -o bind "$(plain "$at")" "$still$(plain "$at")"
+    fi || return 1
+  done <"$work/mounted"
+}
+drop() { # whoever took them: one that was killed leaves some
+  local at
+  has_lvm || return 0
+  cut -d ' ' -f 5 /proc/self/mountinfo | grep -F -- "$still" | sort -r | while read -r at; do umount "$(plain "$at")"; done
+  rm -f "$work/snapshots"
+  lvm lvs --noheadings --separator / --options vg_name,lv_name --select 'lv_name=~^kaiseki-agent-[0-9]+$' 2>/dev/null | tr -d ' ' |
+    while read -r at; do lvm lvremove --yes "$at" </dev/null >/dev/null 2>&1; done
+}
+is_all_snapped() { # but for what a machine starts from, which is written by nobody
+  [ -e "$work/snapshots" ] && [ "$(grep -vc ' vfat ' "$work/mounted")" = "$(grep -c . "$work/snapshots")" ]
+}
+is_intact() { # one that could not hold what changed meanwhile is worth nothing: what was read of it is not sent
+  [ -e "$work/snapshots" ] || return 0
+  [ -n "$(lvm lvs --noheadings --options lv_name --select 'lv_snapshot_invalid=1 && lv_name=~^kaiseki-agent-' 2>/dev/null)" ] || return 0
+  echo 'unusable A snapshot was full before all was read: its volume group has too little free for what changes meanwhile.' >"$work/remarks"
+  finish "$work/remarks"
+  return 1
 }
 
 # --- Work ----------------------------------------------------------------------------------------------------------------------------
@@ -237,6 +350,7 @@ remarks() { # what is to be known of the set that is made now, a line each
 send() { # what it is given, in pieces; ends with 1 if the desk does not want it any more
   local number=0
   while head -c $piece >"$work/piece" && [ -s "$work/piece" ]; do
+    is_intact || return 1
     until limit=600 ask "piece/$sequence/$number" "$work/piece"; do
       refused && return 1
       sleep 1 # it is not ready for more, or the line is cut
@@ -256,13 +370,24 @@ hook() { # before or after: a program that whoever runs this machine put there; 
   timeout 600 "$etc/$1" >"$work/hook" 2>&1 </dev/null
   printf 'hook %s %s %s\n' "$1" $? "$(head -c 1000 "$work/hook" | tr '\000-\037\177' ' ')"
 }
+goes_on() { # what was brought to rest, once
+  [ ! -e "$work/at-rest" ] || [ -e "$work/goes-on" ] || { : >"$work/goes-on"; hook after; }
+}
 do_list() {
+  drop
+  rm -f "$work/goes-on"
+  tell_record 2>"$work/record.errors"
   : >"$work/at-rest"
   hook before >"$work/hooks"
-  tell_record 2>"$work/record.errors"
+  snapshots
+  ! is_all_snapped || goes_on >>"$work/hooks"
   list
   gzip -1 <"$work/list" | send || return 1
-  { cat "$work/hooks"; [ ! -x "$etc/after" ] || echo at-rest; remarks | head -c 8000; } >"$work/remarks"
+  {
+    cat "$work/hooks"
+    [ ! -e "$work/snapshots" ] && { [ ! -x "$etc/after" ] || [ -e "$work/goes-on" ]; } || echo at-rest
+    remarks | head -c 8000
+  } >"$work/remarks"
   finish "$work/remarks"
 }
 # Its own list by numbers, in the order that the desk wants: no name comes from there.
@@ -278,25 +403,28 @@ do_contents() { # DIGEST of the numbers
       awk 'NR == FNR { want[$1] = NR; next }
         FNR % 3 == 2 && ((FNR + 1) / 3 in want) { print want[(FNR + 1) / 3] "\t" $0 }' "$work/wanted" - |
       sort -n -T "$work" | cut -f 2- | tr '\n\001' '\0\n' |
-      tar --directory="$root" --create --file=- --format=pax --sparse --no-recursion --null --verbatim-files-from --files-from=- \
+      tar --directory="$(seen)" --create --file=- --format=pax --sparse --no-recursion --null --verbatim-files-from --files-from=- \
         --hard-dereference --acls --xattrs --xattrs-include='*' 2>"$work/tar.errors"
     echo $? >"$work/tar.ended"
   } | gzip -1 | send || return 1
   {
     [ "$(cat "$work/tar.ended")" -lt 2 ] || echo "tar ended with $(cat "$work/tar.ended")"
+    grep -i -m 1 'read error' "$work/tar.errors" | sed 's/^/unusable /' # of which tar writes zeros
     head -n 20 "$work/tar.errors" | sed 's/^tar: //'
   } | head -c 4000 >"$work/remarks"
   finish "$work/remarks"
 }
 do_end() { # all was read: what was brought to rest may go on
+  drop
+  goes_on >"$work/remarks"
   rm -f "$work/at-rest"
-  hook after >"$work/remarks"
   finish "$work/remarks"
 }
 let_go() { # nobody says so any more
   [ -n "$(find "$work/at-rest" -mmin +15 2>/dev/null)" ] || return 0
+  drop
+  goes_on >&2
   rm -f "$work/at-rest"
-  hook after >&2
 }
 turn() { # asks once whether there is work, and does it; ends with 1 if there is none
   local magic hash word argument last

@@ -77,7 +77,7 @@ final class SentMachine
         $folder = 'gate/tree/'.MachineRecord::FOLDER;
         $list = "kaiseki-machine 1\nfirmware uefi\nkernel 6.1.0-1\nunsupported dm-0 LVM-crew\n".
             "left-out /srv/spool/* sets_of_its_own\ndisk sda ".(64 << 20)." 512 SER-A\n".
-            "volume sda.1 image\nvolume sda.2 swap\nvolume sda.3 files 1024,30000,20000,10000,9900 /\n".
+            "volume sda.1 image /boot/efi\nvolume sda.2 swap\nvolume sda.3 files 1024,30000,20000,10000,9900 /\n".
             'disk sdb '.(20 << 20)." 512 SER-B\nvolume sdb files 1024,20000,19000,5000,4990 /srv/database\n";
         $this->scratch->file("$folder/machine", $list);
         foreach (['sda' => $this->system, 'sdb' => $this->data] as $name => $disk) {

@@ -9,7 +9,12 @@ use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\MachineRecord;
 use Kaiseki\Core\Metal\PieceDisk;
 use Kaiseki\Core\Metal\RecordedPartition;
+use Kaiseki\Core\Metal\RecordedVolume;
 use Kaiseki\Core\Metal\UnfitLayout;
+use Kaiseki\Core\Volume\LogicalVolume;
+use Kaiseki\Core\Volume\LogicalVolumes;
+use Kaiseki\Core\Volume\PartitionTable;
+use Kaiseki\Core\Volume\PhysicalVolume;
 use Kaiseki\Core\Volume\PosixAccessList;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -187,4 +192,41 @@ it('reads the attributes that getfattr dumps, access lists as setfacl takes them
     (new Process(['setfacl', '-d', '--set', $read['shared']['SCHILY.acl.default'], "$folder/again"]))->mustRun();
     $of = fn (string $name): string => (new Process(['getfacl', '--omit-header', '--numeric', $name], $folder))->mustRun()->getOutput();
     expect($of('again'))->toBe($of('shared'))->and(PosixAccessList::text("\3\0\0\0"))->toBeNull();
+});
+
+it('knows a volume group by what stands at the beginning of its parts, and its volumes by theirs', function (): void {
+    $disks = $pieces = [];
+    $parts = [];
+    foreach (['system', 'data'] as $name) {
+        $raw = (string) gzdecode((string) file_get_contents(dirname(__DIR__, 2)."/Fixtures/lvm/$name.raw.gz"));
+        $disks[$name] = $this->scratch->file("$name.raw", $raw);
+        $pieces += ($this->cut)($name, $disks[$name]);
+        foreach (PartitionTable::of(FileDisk::open($disks[$name])) as $partition) {
+            if (PhysicalVolume::on($partition) !== null) {
+                $pieces[MachineRecord::key($name, $partition->number).'.head'] = $partition->read(0, 1 << 20);
+                $parts[] = PhysicalVolume::on($partition);
+            }
+        }
+    }
+    foreach (LogicalVolumes::of($parts) as $name => $volume) {
+        $pieces["$name.head"] = $volume instanceof LogicalVolume ? $volume->read(0, 65_536) : '';
+    }
+    $list = 'disk system '.filesize($disks['system'])." 512 A\ndisk data ".filesize($disks['data'])." 512 B\n".
+        "volume system.1 image /boot/efi\nvolume system.2 group\nvolume data group\nvolume harbour-root files 1024,9000,2000,900,800 /\n".
+        "volume harbour-plans left it_is_not_mounted\nvolume harbour-strips files 1024,4000,2000,900,800 /srv/strips\n";
+    $record = ($this->read)($list, $pieces);
+    [$group] = $record->layout->groups;
+    expect(array_map(fn (RecordedVolume $one): array => [$one->name, $one->content->kind, $one->content->used], $group->volumes))->toBe([
+        ['root', ContentKind::Ext, 7000 << 10], ['plans', ContentKind::Blank, 0], ['strips', ContentKind::Ext, 2000 << 10],
+    ])->and($group->parts)->toBe(['system.2', 'data'])
+        ->and($record->cautions)->toBe(['harbour-plans comes empty: nothing of it is in the set, for it is not mounted.'])
+        ->and($record->within('harbour-root'))->toEqualCanonicalizing(['srv/strips', 'boot/efi'])
+        ->and($record->layout->disksOf('harbour-root'))->toBe(['system', 'data'])
+        ->and(MachineRecord::kept(json_decode((string) json_encode($record->toArray()), true)))->toEqual($record);
+    // Without one of its parts nobody can say where its volumes lay: what is on them has no place any more.
+    unset($pieces['data.head']);
+    $without = ($this->read)($list, $pieces);
+    expect($without->layout->groups)->toBe([])
+        ->and($without->layout->disk('system')?->partitions[1]->content->kind)->toBe(ContentKind::Blank)
+        ->and(implode(' ', $without->cautions))->toContain('system.2 comes empty');
 });

@@ -102,6 +102,16 @@ it('hands orders over once, and pieces in their order, no more than are read', f
         ->and(AgentOrder::give($agent, AgentOrder::LIST)->isNumbered(2))->toBeTrue();
 });
 
+it('makes nothing of what a machine says is worth nothing, however well it came', function (): void {
+    $this->actingAs($this->operator);
+    [$agent, $token] = ($this->known)();
+    $order = AgentOrder::give($agent, AgentOrder::CONTENTS, [1]);
+    ($this->line)('POST', 'piece/1/0', (string) gzencode('zeros'), $token);
+    ($this->line)('POST', 'done/1', "tar: it went on\nunusable A snapshot was full before all was read.\n", $token);
+    $stream = $order->stream();
+    expect(fn () => $stream->read(10))->toThrow(CannotRegister::class, 'gate could not be read: A snapshot was full before all was read.');
+});
+
 it('waits for a machine no longer than it may be silent, and for none that was revoked', function (): void {
     $this->actingAs($this->operator);
     [$agent] = ($this->known)();

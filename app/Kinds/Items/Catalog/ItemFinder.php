@@ -25,6 +25,12 @@ final class ItemFinder
 
     private const AT_ONCE = 500;
 
+    /**
+     * Of so many of the newest flags alone are looked at one by one, which finds enough of most; only then all are asked for under whose
+     * names they lay.
+     */
+    private const NEWEST = 3_000;
+
     /** @var list<string> */
     private array $where;
 
@@ -82,12 +88,34 @@ final class ItemFinder
         $found = [];
         // What may fit is asked for once, by what a message is; where it lay is looked at until there are enough.
         $candidates = $this->candidates();
+        $mayAskMore = $this->isByFlagsAlone();
         for ($from = 0, $some = min(self::AT_ONCE, $skip + $most); $from < count($candidates) && count($found) < $skip + $most;) {
+            if ($mayAskMore && $from >= self::NEWEST) {
+                $mayAskMore = false;
+                $this->askFolders();
+                $seen = array_fill_keys(array_slice($candidates, 0, $from), true);
+                $candidates = array_values(array_filter($this->candidates(), fn (int $id): bool => ! isset($seen[$id])));
+                $from = 0;
+
+                continue;
+            }
             array_push($found, ...$this->fitting(array_slice($candidates, $from, $some)));
             [$from, $some] = [$from + $some, self::AT_ONCE];
         }
 
         return array_slice($found, $skip, $most);
+    }
+
+    private function isByFlagsAlone(): bool
+    {
+        $query = $this->query;
+
+        return $query->flags !== [] && $query->terms === [] && ! $this->isByFolder();
+    }
+
+    private function isByFolder(): bool
+    {
+        return $this->only !== null || $this->query->mailbox !== '' || $this->query->folder !== '';
     }
 
     /**
@@ -308,8 +336,7 @@ final class ItemFinder
         foreach ($query->numbers as [$what, $how, $number]) {
             $this->demand("i.$what $how ?", $number); // both are from a fixed list
         }
-        $isByFolder = $this->only !== null || $query->mailbox !== '' || $query->folder !== '';
-        if ($isByFolder || ($query->flags !== [] && $query->terms === [])) {
+        if ($this->isByFolder()) {
             $this->askFolders();
         }
     }

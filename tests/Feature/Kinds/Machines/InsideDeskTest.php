@@ -157,9 +157,10 @@ it('is done by a person with ordinary tools, onto a smaller disk', function (): 
         expect((new Process(['e2fsck', '-fn', $from]))->run())->toBe(0);
         (new Process(['debugfs', '-R', 'rdump / '.$this->scratch()->folder("out/$to"), $from]))->mustRun();
     }
-    $diff = ['diff', '-r', '--no-dereference', '--exclude=lost+found', '--exclude=database', $this->sent->tree, "$out/root"];
+    $diff = ['diff', '-r', '--no-dereference', '--exclude=lost+found', '--exclude=database', '--exclude=efi', $this->sent->tree, "$out/root"];
     expect((new Process($diff))->run())->toBe(0)
-        ->and(file_get_contents("$out/data/tariffs"))->toBe('tariffs')->and(scandir("$out/root/srv/database"))->toBe(['.', '..']);
+        ->and(file_get_contents("$out/data/tariffs"))->toBe('tariffs')->and(scandir("$out/root/srv/database"))->toBe(['.', '..'])
+        ->and(scandir("$out/root/boot/efi"))->toBe(['.', '..']);
     $said = fn (string $ask): string => (new Process(['debugfs', '-R', $ask, $root]))->mustRun()->getOutput();
     expect($said('stat /usr/bin/suid'))->toContain('Mode:  04755')->and($said('stat /etc/twin'))->toContain('Links: 2')
         ->and($said('ea_list /etc/hostname'))->toContain('user.berth (4) = "nine"');
@@ -200,8 +201,9 @@ it('gives images and files as they were, each file system without what was mount
         ->and(fn () => [...$source->image('sda.3', $root->bytes)])->toThrow(CannotBring::class, 'no image of sda.3');
     $tree = $source->tree('sda.3');
     $entries = iterator_to_array($tree->entries());
-    $found = (new Process(['find', '.', '-mindepth', '1', '-not', '-path', './srv/database/*', '-printf', '%P\0'], $this->sent->tree))
-        ->mustRun()->getOutput();
+    $found = (new Process([
+        'find', '.', '-mindepth', '1', '-not', '-path', './srv/database/*', '-not', '-path', './boot/efi/*', '-printf', '%P\0',
+    ], $this->sent->tree))->mustRun()->getOutput();
     expect(array_map(strval(...), array_keys($entries)))->toEqualCanonicalizing(explode("\0", rtrim($found, "\0")))
         ->and(array_keys(iterator_to_array($source->tree('sdb')->entries())))->toBe(['tariffs'])
         ->and(implode('', [...$tree->content($entries['etc/motd'])]))->toBe('later')
