@@ -22,7 +22,8 @@ use Symfony\Component\Process\Process;
 
 /**
  * The second console at the gate: a machine that nobody reaches as a hypervisor would, with UEFI and two disks, the second with the files
- * of a database; its root lies on a volume group, which has room for snapshots. It starts what lies in /etc/start.d, among that the agent that makes its sets from inside.
+ * of a database; its root lies on a volume group, which has room for snapshots. It starts what lies in /etc/start.d, among that the agent
+ * that makes its sets from inside.
  */
 final class GateConsole
 {
