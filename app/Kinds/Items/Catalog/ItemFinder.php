@@ -8,36 +8,13 @@ use App\Models\BackupSet;
 use App\Models\Workload;
 use App\Trees\Catalog\LeftOutSince;
 use Illuminate\Support\Facades\DB;
-use Kaiseki\Core\Mail\ItemField;
 use Kaiseki\Core\Mail\ItemQuery;
-use Kaiseki\Core\Mail\ItemSort;
-use Kaiseki\Core\Mail\ItemTerm;
 use stdClass;
 
 /** Looks for items of a workload in the catalog: at a point, or over all of them. */
 final class ItemFinder
 {
-    /** Seconds that a search may take. */
-    private const PATIENCE = 20;
-
-    /** Of so many that may fit it is looked at where they lay. */
-    private const CANDIDATES = 200_000;
-
-    private const AT_ONCE = 500;
-
-    /**
-     * Of so many of the newest flags alone are looked at one by one, which finds enough of most; only then all are asked for under whose
-     * names they lay.
-     */
-    private const NEWEST = 3_000;
-
-    /** @var list<string> */
-    private array $where;
-
-    /** @var list<mixed> */
-    private array $values;
-
-    private ?bool $isWaiting = null;
+    private ItemCandidates $candidates;
 
     /**
      * @param  BackupSet|null  $point  null: whenever it was
@@ -51,8 +28,7 @@ final class ItemFinder
         private readonly ?string $only,
         private readonly ?SpanWindow $window = null,
     ) {
-        $this->where = ['i.workload_id = ?'];
-        $this->values = [$workload->id];
+        $this->candidates = new ItemCandidates($workload, $query, $point, $only);
     }
 
     /**
@@ -84,38 +60,16 @@ final class ItemFinder
     /** @return list<FoundItem> */
     private function page(int $most, int $skip): array
     {
-        $this->ask();
         $found = [];
-        // What may fit is asked for once, by what a message is; where it lay is looked at until there are enough.
-        $candidates = $this->candidates();
-        $mayAskMore = $this->isByFlagsAlone();
-        for ($from = 0, $some = min(self::AT_ONCE, $skip + $most); $from < count($candidates) && count($found) < $skip + $most;) {
-            if ($mayAskMore && $from >= self::NEWEST) {
-                $mayAskMore = false;
-                $this->askFolders();
-                $seen = array_fill_keys(array_slice($candidates, 0, $from), true);
-                $candidates = array_values(array_filter($this->candidates(), fn (int $id): bool => ! isset($seen[$id])));
-                $from = 0;
-
-                continue;
+        // Where what may fit lay is looked at until there are enough.
+        foreach ($this->candidates->batches($skip + $most) as $ids) {
+            array_push($found, ...$this->fitting($ids));
+            if (count($found) >= $skip + $most) {
+                break;
             }
-            array_push($found, ...$this->fitting(array_slice($candidates, $from, $some)));
-            [$from, $some] = [$from + $some, self::AT_ONCE];
         }
 
         return array_slice($found, $skip, $most);
-    }
-
-    private function isByFlagsAlone(): bool
-    {
-        $query = $this->query;
-
-        return $query->flags !== [] && $query->terms === [] && ! $this->isByFolder();
-    }
-
-    private function isByFolder(): bool
-    {
-        return $this->only !== null || $this->query->mailbox !== '' || $this->query->folder !== '';
     }
 
     /**
@@ -125,7 +79,7 @@ final class ItemFinder
     private function fitting(array $ids): array
     {
         $items = [];
-        foreach (self::byId($this->workload, $ids, $this->window) as $item) {
+        foreach (self::byId($this->workload, $this->candidates->withPhrases($ids), $this->window) as $item) {
             $item = $this->only === null ? $item : $item->in($this->only);
             if ($this->fits($item)) {
                 $items[$item->id] = $item;
@@ -133,18 +87,6 @@ final class ItemFinder
         }
 
         return array_values(array_filter(array_map(fn (int $id): ?FoundItem => $items[$id] ?? null, $ids)));
-    }
-
-    /** @return list<int> ids, the newest first */
-    private function candidates(): array
-    {
-        $rows = DB::select(
-            'SET STATEMENT max_statement_time='.self::PATIENCE.' FOR SELECT i.id FROM items i WHERE '.implode(' AND ', $this->where).
-                ' ORDER BY i.received_at DESC, i.id DESC LIMIT '.self::CANDIDATES,
-            $this->values,
-        );
-
-        return array_map(fn (stdClass $row): int => (int) $row->id, $rows);
     }
 
     private function fits(FoundItem $item): bool
@@ -311,155 +253,5 @@ final class ItemFinder
             $known,
             array_keys($known),
         );
-    }
-
-    private function ask(): void
-    {
-        $query = $this->query;
-        $this->askWords(array_values(array_filter($query->terms, fn (ItemTerm $term): bool => ! $term->isNegated)));
-        foreach ($query->terms as $term) {
-            if ($term->isNegated) {
-                [$sql, $values] = $this->having([$term]);
-                $this->demand("i.id NOT IN ($sql)", ...$values);
-            }
-        }
-        $this->askDays();
-        if ($query->sorts !== []) {
-            $this->demand(
-                'i.kind IN ('.implode(',', array_fill(0, count($query->sorts), '?')).')',
-                ...array_map(fn (ItemSort $sort): string => $sort->value, $query->sorts),
-            );
-        }
-        if ($query->messageId !== '') {
-            $this->demand('i.message_id = ?', $query->messageId);
-        }
-        foreach ($query->numbers as [$what, $how, $number]) {
-            $this->demand("i.$what $how ?", $number); // both are from a fixed list
-        }
-        if ($this->isByFolder()) {
-            $this->askFolders();
-        }
-    }
-
-    /** Days on which something takes place, or else was sent. */
-    private function askDays(): void
-    {
-        [$before, $after] = [$this->query->before, $this->query->after];
-        if ($before === null && $after === null) {
-            return;
-        }
-        [$from, $to] = [$after ?? PHP_INT_MIN, $before ?? PHP_INT_MAX];
-        $this->demand(
-            '(COALESCE(i.sent_at, i.received_at) >= ? AND COALESCE(i.sent_at, i.received_at) < ? OR i.kind NOT IN (?, ?) AND EXISTS '.
-                '(SELECT 1 FROM item_times t WHERE t.item_id = i.id AND t.begins < ? AND (t.ends > ? OR t.begins >= ?)))',
-            $from, $to, ItemSort::Message->value, ItemSort::Contact->value, $to, $from, $from,
-        );
-    }
-
-    /** @param  list<ItemTerm>  $terms */
-    private function askWords(array $terms): void
-    {
-        $free = array_values(array_filter($terms, fn (ItemTerm $term): bool => $term->field === null));
-        $fields = array_values(array_filter($terms, fn (ItemTerm $term): bool => $term->field !== null));
-        foreach ([$fields, $free] as $some) {
-            if ($some !== []) {
-                [$sql, $values] = $this->having($some);
-                $this->demand("i.id IN ($sql)", ...$values);
-            }
-        }
-    }
-
-    /**
-     * The items that have all of these words: in a field, or anywhere, where also those are found whose bodies wait to be looked through.
-     *
-     * @param  non-empty-list<ItemTerm>  $terms  all with a field, or all without
-     * @return array{string, list<string>}
-     */
-    private function having(array $terms): array
-    {
-        $terms = array_values($terms);
-        $inFields = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::inFields($term), $terms));
-        $select = 'SELECT item_id FROM item_terms WHERE MATCH (terms) AGAINST (? IN BOOLEAN MODE)';
-        if ($terms[0]->field !== null) {
-            return [$select, [$inFields]];
-        }
-        $anywhere = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::words($term->words, '', $term->isPhrase), $terms));
-        $ofAll = 'SELECT item_id FROM item_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)';
-
-        return $this->isWaiting() ? [self::once("$select UNION $ofAll"), [$inFields, $anywhere]] : [$ofAll, [$anywhere]];
-    }
-
-    /** Whether bodies wait to be looked through: of those only fields are known, which else stand among the words of all. */
-    private function isWaiting(): bool
-    {
-        return $this->isWaiting ??= DB::selectOne(
-            'SELECT 1 FROM items WHERE workload_id = ? AND worded = 0 LIMIT 1',
-            [$this->workload->id],
-        ) !== null;
-    }
-
-    /** A union that is found once: by itself the server asks it again for each row. */
-    private static function once(string $union): string
-    {
-        return "SELECT item_id FROM ($union) AS found";
-    }
-
-    /** In its field, or in any of them. */
-    private static function inFields(ItemTerm $term): string
-    {
-        $fields = $term->field === null ? ItemField::cases() : [$term->field];
-        $each = array_map(fn (ItemField $field): string => self::words($term->words, $field->mark(), $term->isPhrase), $fields);
-
-        return count($each) === 1 ? $each[0] : '('.implode(' ', $each).')';
-    }
-
-    /**
-     * As the server's boolean mode has it: words are letters and digits alone, so that nothing of what people type is an operator.
-     *
-     * @param  list<string>  $words
-     */
-    private static function words(array $words, string $mark, bool $isPhrase): string
-    {
-        $marked = array_map(fn (string $word): string => $mark.$word, $words);
-
-        return $isPhrase ? '"'.implode(' ', $marked).'"' : "{$marked[0]}*";
-    }
-
-    /** Those that lay in a folder of such a name, or under a name with such flags, at the point or whenever that was. */
-    private function askFolders(): void
-    {
-        $where = ['f.workload_id = ?'];
-        $values = [$this->workload->id];
-        foreach (['f.mailbox' => $this->query->mailbox, 'f.folder' => $this->query->folder] as $what => $part) {
-            if ($part !== '') {
-                $where[] = "INSTR(LOWER($what), ?) > 0";
-                $values[] = mb_strtolower($part);
-            }
-        }
-        if ($this->only !== null) {
-            $where[] = 'f.mailbox = ?';
-            $values[] = $this->only;
-        }
-        if ($this->point !== null) {
-            $where[] = 'v.history_id = ? AND v.first <= ? AND v.until > ?';
-            array_push($values, $this->point->history_id, $this->point->instant, $this->point->instant);
-        }
-        foreach ($this->query->flags as $flag => $mustBe) {
-            $where[] = ($mustBe ? '' : 'NOT ')."(p.name REGEXP ':2,[A-Za-z]*{$flag}[A-Za-z]*\$')"; // a letter of a fixed list
-        }
-        $parts = [];
-        // The folder of a Maildir, or an mbox itself.
-        foreach (['v.parent_id' => 'parent_span', 'v.path_id' => 'path_span'] as $of => $index) {
-            $parts[] = "SELECT STRAIGHT_JOIN c.item_id FROM item_folders f JOIN versions v FORCE INDEX ($index) ON $of = f.path_id ".
-                'JOIN paths p ON p.id = v.path_id JOIN item_contents c ON c.workload_id = f.workload_id AND c.digest = v.digest WHERE '.
-                implode(' AND ', $where);
-        }
-        $this->demand('i.id IN ('.self::once(implode(' UNION ', $parts)).')', ...$values, ...$values);
-    }
-
-    private function demand(string $sql, mixed ...$values): void
-    {
-        $this->where[] = $sql;
-        array_push($this->values, ...$values);
     }
 }
