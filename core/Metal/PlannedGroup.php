@@ -30,6 +30,15 @@ final readonly class PlannedGroup
         return $this->extents() * $this->was->extent;
     }
 
+    /** Bytes of all extents that it had. */
+    public function bytesBefore(): int
+    {
+        $bytes = array_map(fn (GroupPart $one): int => $one->partition->was->bytes, $this->parts);
+        $extents = array_map(fn (int $of): int => intdiv(max(0, $of - self::HEAD), $this->was->extent), $bytes);
+
+        return (int) array_sum($extents) * $this->was->extent;
+    }
+
     /** @return list<PlacedPiece> where a volume lies, in bytes of the disks */
     public function places(PlannedVolume $volume): array
     {

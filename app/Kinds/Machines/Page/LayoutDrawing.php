@@ -9,8 +9,6 @@ use Kaiseki\Core\Metal\Content;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\PlannedDisk;
 use Kaiseki\Core\Metal\PlannedGroup;
-use Kaiseki\Core\Metal\RecordedGroup;
-use Kaiseki\Core\Metal\RecordedVolume;
 
 /** Disks as bars to one scale, as they were above and as they will be below, and what goes where between them. */
 final class LayoutDrawing
@@ -44,7 +42,7 @@ final class LayoutDrawing
         $drawing = new self;
         $bytes = [
             ...array_map(fn (PlannedDisk $one): int => max($one->was->bytes, $one->onto->bytes), $plan->disks),
-            ...array_map(fn (PlannedGroup $one): int => max(self::bytesOf($one->was), $one->bytes()), $plan->groups),
+            ...array_map(fn (PlannedGroup $one): int => max($one->bytesBefore(), $one->bytes()), $plan->groups),
         ];
         $scale = (self::WIDTH - self::GAP * max(0, count($bytes) - 1)) / max(1, array_sum($bytes));
         $x = 0.0;
@@ -75,7 +73,7 @@ final class LayoutDrawing
     private function group(PlannedGroup $group, float $x, float $scale): void
     {
         $name = $group->was->name;
-        $this->disks[] = self::bar($x, self::TOP, self::bytesOf($group->was) * $scale, $name, self::bytesOf($group->was));
+        $this->disks[] = self::bar($x, self::TOP, $group->bytesBefore() * $scale, $name, $group->bytesBefore());
         $this->disks[] = self::bar($x, self::BOTTOM, $group->bytes() * $scale, $name, $group->bytes());
         $was = $is = 0;
         foreach ($group->volumes as $one) {
@@ -85,11 +83,6 @@ final class LayoutDrawing
             $this->ribbon("{$one->was->name}: ".$content->kind->words());
             [$was, $is] = [$was + $one->was->bytes, $is + $one->bytes];
         }
-    }
-
-    private static function bytesOf(RecordedGroup $group): int
-    {
-        return (int) array_sum(array_map(fn (RecordedVolume $one): int => $one->bytes, $group->volumes));
     }
 
     private static function bar(float $x, int $y, float $width, string $name, int $bytes, string $more = ''): DrawnDisk
