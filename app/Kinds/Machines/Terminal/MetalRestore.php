@@ -88,7 +88,7 @@ final readonly class MetalRestore
         foreach ([
             'onto' => 'onto which disk of the machine a disk comes, as DISK=sda',
             'without' => 'a disk that is not brought',
-            'size' => 'bytes of a partition, as DISK.NUMBER=BYTES',
+            'size' => 'bytes of a partition, as DISK.NUMBER=BYTES, or of a volume of LVM, as GROUP-VOLUME=BYTES',
         ] as $option => $what) {
             $command->addOption($option, null, InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY, "with a machine's layout: $what");
         }
@@ -104,8 +104,8 @@ final readonly class MetalRestore
         }
         foreach ((array) $input->getOption('size') as $said) {
             [$partition, $bytes] = [...explode('=', (string) $said, 2), ''];
-            ctype_digit($bytes) && strlen($bytes) < 19 && str_contains($partition, '.')
-                || throw new InvalidArgumentException('--size is DISK.NUMBER=BYTES.');
+            ctype_digit($bytes) && strlen($bytes) < 19 && preg_match('/[.-]/', $partition) === 1
+                || throw new InvalidArgumentException('--size is DISK.NUMBER=BYTES, or GROUP-VOLUME=BYTES.');
             $sizes[$partition] = (int) $bytes;
         }
 

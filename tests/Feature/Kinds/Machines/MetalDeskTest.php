@@ -8,6 +8,7 @@ use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\Exchange;
 use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Metal\MetalProof;
+use App\Kinds\Machines\Metal\MetalSources;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
@@ -15,6 +16,7 @@ use App\Models\Role;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\Workload;
+use App\Sets\Points;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Metal\EnrolmentCode;
 use Kaiseki\Core\Metal\Said;
@@ -96,6 +98,48 @@ it('goes from a code to an order, and writes over nothing that was not named', f
     MetalProof::write($run, MetalOrder::fromArray($run->plan));
     $this->get("/runs/{$run->id}")->assertSee(['&lt;i&gt;sda', 'It may not start.', '1 device or socket did not come', 'Proven'], false);
     $this->get("/runs/{$run->id}/page")->assertOk()->assertSee(['every byte of system.1', 'serial number AAA', '&lt;b&gt;Box'], false);
+});
+
+it('shows a volume group with its volumes, and takes their sizes', function (): void {
+    foreach (['system', 'data'] as $disk) {
+        copy("compress.zlib://tests/Fixtures/lvm/$disk.raw.gz", $this->scratch()->folder('group')."/quay.$disk.full.20261020T231000Z.raw");
+    }
+    $this->told(0, 'adopt', $this->scratch()->at('group'), '--as=quay', '--kind=machine');
+    $code = $this->told(0, 'medium', 'code', 'quay');
+    Enrolment::enrol($code['code'], ($this->bare)(), '192.0.2.7');
+    $one = Enrolment::query()->findOrFail($code['enrolment']);
+    $this->get($one->page())->assertSee('were laid out was not read yet');
+    $this->post($one->page(), ['do' => 'read'])->assertRedirect($one->page());
+    $at = ['--at=2026-10-21T00:00:00Z'];
+    expect($this->kaiseki('layout', 'show', 'quay', ...$at)->text)
+        ->toContain("harbour: a volume group on system.2, data\n")->toContain('root             12 MiB ext4 "root"')
+        ->toContain('LVM "harbour": a part of a volume group, which is made anew');
+    $this->get($one->page())->assertSee([
+        'a volume group on system.2, data', 'MiB of harbour-root', 'harbour, 32 MiB', 'name="volume_0_1"',
+    ], false);
+    $post = fn (array $said) => $this->post($one->page(), ['do' => 'layout', ...$said])->assertRedirect($one->page());
+    $post(['volume_0_1' => '40']);
+    $propose = fn (string ...$more): array => $this->told(...[0, 'layout', 'propose', 'quay', (string) $one->id, ...$at, ...$more]);
+    $this->get($one->page())->assertSee(['value="40"', '40 MiB'], false);
+    $sizes = fn (array $plan): array => array_column($plan['groups'][0]['volumes'], 'bytes', 'name');
+    expect($sizes($propose('--size=harbour-plans='.(30 << 20))))->toBe(['root' => 12 << 20, 'plans' => 30 << 20, 'strips' => 4 << 20]);
+    // As it was written down, edited, and taken again.
+    $plan = $propose();
+    $plan['groups'][0]['volumes'][2]['bytes'] = 50 << 20;
+    $file = $this->scratch()->file('layout.json', (string) json_encode($plan));
+    expect($sizes($propose("--layout=$file")))->toBe(['root' => 12 << 20, 'plans' => 6 << 20, 'strips' => 50 << 20]);
+    $post(['volume_0_1' => '1']);
+    $this->get($one->page())->assertSee('The volume harbour-plans needs at least')->assertDontSee('To say that');
+    $post(['volume_0_1' => '', 'onto_0' => '-']);
+    $this->get($one->page())->assertSee('which is not brought: bring all of it, or nothing');
+
+    $workload = Workload::query()->where('name', 'quay')->sole();
+    $points = new Points($workload);
+    $source = MetalSources::of($points, $points->sets[array_key_last($points->sets)]);
+    $source->only(['system', 'data']);
+    $bytes = implode('', [...$source->image('harbour-root', 12 << 20)]);
+    expect(strlen($bytes))->toBe(12 << 20)->and(substr($bytes, 1080, 2))->toBe("\x53\xef")
+        ->and(array_keys(iterator_to_array($source->tree('harbour-strips')->entries())))->toContain('srv/60.csv');
 });
 
 it('does not begin for a machine that has gone, and has written nothing then', function (): void {
