@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use Symfony\Component\Process\Process;
 use Tests\Support\CalendarSamples;
 use Tests\Support\Instance;
 use Tests\Support\MailSamples;
@@ -98,6 +99,45 @@ it('finds what Python finds in the same messages', function (): void {
             expect(Instance::kaiseki('find', $name, $odd, '--json')->code)->toBe(str_contains($odd, '@@') ? 2 : 0, $odd);
         }
         expect($found('subject:潮汐'))->not->toBe([])->and($found('subject:汐表'))->toBe($found('subject:潮汐表'));
+    } finally {
+        $scratch->remove();
+    }
+});
+
+it('finds what notmuch finds in the same Maildir, word by word and by phrases', function (): void {
+    $scratch = new Scratch;
+    $name = 'mail-'.bin2hex(random_bytes(3));
+    try {
+        $samples = new MailSamples(83);
+        for ($number = 0; $number < 300; $number++) {
+            $scratch->file("src/mail/p/Maildir/cur/1790000000.M$number.h:2,S", $samples->message());
+        }
+        foreach (['new', 'tmp'] as $folder) {
+            $scratch->folder("src/mail/p/Maildir/$folder");
+        }
+        $archives = $scratch->folder('archives');
+        $scratch->run(
+            'tar', '-czf', "$archives/$name.full.20261001T020000Z.tar.gz", '--format=posix',
+            "--listed-incremental={$scratch->path}/snar", '-C', "{$scratch->path}/src", 'mail',
+        );
+        expect(Instance::kaiseki('adopt', $archives, "--as=$name", '--kind=items')->code)->toBe(0);
+        $settings = "[database]\npath={$scratch->path}/src/mail\n[user]\nname=x\nprimary_email=x@x.example\n[new]\ntags=new\n".
+            "[maildir]\nsynchronize_flags=false\n";
+        $environment = ['NOTMUCH_CONFIG' => $scratch->file('notmuch', $settings), 'HOME' => $scratch->path];
+        $notmuch = fn (string ...$said): string => (new Process(['notmuch', ...$said], null, $environment))->mustRun()->getOutput();
+        $notmuch('new', '--quiet');
+        foreach ([
+            // Each word in quotes: notmuch would look for others of its stem too.
+            'subject:"dock"', 'subject:"dry dock"', 'subject:"fuel"', 'from:"ada"', 'to:"vik"', '"gauge"', '"the gauge reads"', '"quoted"',
+            '"pontoon"', '"dock" "gauge"', 'from:"ada" "gauge"', 'subject:"dock" -"gauge"', '"nothinglikeit"',
+        ] as $line) {
+            $answer = Instance::kaiseki('find', $name, $line, '--at=2026-10-02T00:00:00Z', '--json');
+            $ours = array_column($answer->json()['items'], 'message_id');
+            $asked = str_replace(' -"', ' and not "', $line);
+            $theirs = array_filter(explode("\n", $notmuch('search', '--output=messages', $asked)));
+            expect($ours)->toEqualCanonicalizing(array_map(fn (string $id): string => substr($id, 3), array_values($theirs)), $line);
+        }
+        expect($notmuch('count', '"gauge"'))->not->toBe("0\n");
     } finally {
         $scratch->remove();
     }

@@ -30,8 +30,8 @@ final class ItemCandidates
 
     private const NEWEST = 2_000;
 
-    /** Of a search by folders that is narrow: one of so many. */
-    private const NARROW = 100;
+    /** Folders, of which all that lies in them is asked for at once. */
+    private const FEW = 100;
 
     /** @var list<string> */
     private array $where;
@@ -184,9 +184,9 @@ final class ItemCandidates
         if (count($where) === 1) {
             return false; // by flags alone
         }
-        $count = fn (string $where, array $values): int => (int) DB::scalar("SELECT COUNT(*) FROM item_folders f WHERE $where", $values);
+        $sql = 'SELECT COUNT(*) FROM item_folders f WHERE '.implode(' AND ', $where);
 
-        return $count(implode(' AND ', $where), $values) * self::NARROW < $count('f.workload_id = ?', [$this->workload->id]);
+        return (int) DB::scalar($sql, $values) <= self::FEW;
     }
 
     /** What is gone everywhere ended somewhere. */
