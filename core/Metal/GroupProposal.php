@@ -17,35 +17,41 @@ final class GroupProposal
     {
     }
 
-    /** Bytes that a partition must have on which a group lies: its share of what the volumes must have. */
+    /** Bytes that a partition must have on which a group lies: its share of what the volumes must have, by what it had room for. */
     public function needs(RecordedDisk $disk, RecordedPartition $one): int
     {
         $key = $disk->key($one);
         foreach ($this->record->groups as $group) {
             if (in_array($key, $group->parts, true)) {
                 $least = array_sum(array_map(fn (RecordedVolume $volume): int => $this->least($group, $volume), $group->volumes));
-                $share = $this->bytesOfParts($group) / $one->bytes;
+                $room = max(1, $this->room($group));
+                $extents = (int) ceil(intdiv($least, $group->extent) * self::extents($group, $one) / $room);
+                $needs = PlannedGroup::HEAD + max(1, $extents) * $group->extent;
+                $even = Shares::up($needs, LayoutProposal::GRAIN);
 
-                return Shares::up(
-                    PlannedGroup::HEAD + Shares::up((int) ceil($least / $share), $group->extent),
-                    LayoutProposal::GRAIN,
-                );
+                return $needs <= $one->bytes ? min($even, $one->bytes) : $even;
             }
         }
 
         return $one->bytes;
     }
 
-    private function bytesOfParts(RecordedGroup $group): int
+    /** Extents of all of its parts. */
+    private function room(RecordedGroup $group): int
     {
-        $bytes = 0;
+        $extents = 0;
         foreach ($this->record->disks as $disk) {
             foreach ($disk->partitions as $one) {
-                $bytes += in_array($disk->key($one), $group->parts, true) ? $one->bytes : 0;
+                $extents += in_array($disk->key($one), $group->parts, true) ? self::extents($group, $one) : 0;
             }
         }
 
-        return $bytes;
+        return $extents;
+    }
+
+    private static function extents(RecordedGroup $group, RecordedPartition $one): int
+    {
+        return intdiv(max(0, $one->bytes - PlannedGroup::HEAD), $group->extent);
     }
 
     /** Bytes that a volume must have: what was said, or what it can be made with. */

@@ -342,6 +342,7 @@ is_intact() { # one that could not hold what changed meanwhile is worth nothing:
   [ -n "$(lvm lvs --noheadings --options lv_name --select 'lv_snapshot_invalid=1 && lv_name=~^kaiseki-agent-' 2>/dev/null)" ] || return 0
   echo 'unusable A snapshot was full before all was read: its volume group has too little free for what changes meanwhile.' >"$work/remarks"
   finish "$work/remarks"
+  let_go now
   return 1
 }
 
@@ -420,8 +421,8 @@ do_end() { # all was read: what was brought to rest may go on
   rm -f "$work/at-rest"
   finish "$work/remarks"
 }
-let_go() { # nobody says so any more
-  [ -n "$(find "$work/at-rest" -mmin +15 2>/dev/null)" ] || return 0
+let_go() { # nobody says so any more; or now, whatever they say
+  [ -n "${1:-}" ] || [ -n "$(find "$work/at-rest" -mmin +15 2>/dev/null)" ] || return 0
   drop
   goes_on >&2
   rm -f "$work/at-rest"
@@ -469,6 +470,7 @@ case ${1:-} in
   run)
     known
     needs
+    drop # what it had taken before it was ended
     while :; do turn || { let_go; sleep "$pause"; }; done
     ;;
   show)

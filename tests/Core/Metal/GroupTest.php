@@ -260,6 +260,28 @@ it('lays random groups out on random disks: each volume whole, none over another
     }
 })->with(fn (): array => range(1, getenv('KAISEKI_DEEP') ? 120 : 12));
 
+it('brings a group that has nothing free onto disks of the same sizes, to the sector', function (int $seed): void {
+    $random = new Randomizer(new Mt19937($seed));
+    $record = ($this->random)($random);
+    [$was] = $record->groups;
+    $room = 0;
+    foreach ($record->disks as $disk) {
+        $room += intdiv($disk->partitions[1]->bytes - (1 << 20), $was->extent);
+    }
+    $content = new Content(ContentKind::Image, used: $room * $was->extent);
+    $full = $was->with([new RecordedVolume('all', $was->id, $room * $was->extent, $content)]);
+    $record = new LayoutRecord($record->disks, '', [$full]);
+    $end = fn (RecordedDisk $disk): int => $disk->partitions[1]->end();
+    $onto = fn (int $less): LayoutPlan => ($this->onto)($record, array_map(
+        fn (RecordedDisk $disk): TargetDisk => ($this->target)("t{$disk->name}", $end($disk) - $less * $was->extent),
+        $record->disks,
+    ));
+    $plan = $onto(0);
+    expect($plan->misfits)->toBe([])->and($plan->groups[0]->extents())->toBe($room)
+        ->and(array_sum(array_map(fn ($piece): int => $piece->extents, $plan->groups[0]->volumes[0]->pieces)))->toBe($room)
+        ->and($onto(1)->misfits)->not->toBe([]);
+})->with(range(1, 8));
+
 it('takes sizes that were said, and says what cannot be', function (): void {
     $record = ($this->random)(new Randomizer(new Mt19937(7)));
     [$was] = $record->groups;
