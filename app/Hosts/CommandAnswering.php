@@ -18,26 +18,29 @@ final readonly class CommandAnswering
     {
     }
 
-    /** A command, the folder it is run in, and seconds -> how it ended (nothing if not by itself), and what it said. */
+    /** A command, the folder it is run in, seconds, and what it reads -> how it ended (nothing if not by itself), and what it said. */
     public function run(Wire $wire): void
     {
         [$asked, $from] = $wire->receiveFromWhom();
-        [$json, $folder, $limit] = [...$asked, '', '', ''];
+        [$json, $folder, $limit, $input] = [...$asked, '', '', '', ''];
         if (($from !== $this->peer && $from !== 0) || ! in_array($json, $this->allowed, true)) {
             throw HostIsSilent::nonsense();
         }
         $wire->send(
-            self::carryOut((array) json_decode($json, true), is_dir($folder) && is_executable($folder) ? $folder : '/', (int) $limit),
+            self::carryOut(
+                (array) json_decode($json, true), is_dir($folder) && is_executable($folder) ? $folder : '/', (int) $limit, $input,
+            ),
         );
     }
 
     /**
      * @param  array<string>  $command
+     * @param  string  $input  what it reads; '' for nothing
      * @return array{string, string}
      */
-    public static function carryOut(array $command, string $folder, int $limit): array
+    public static function carryOut(array $command, string $folder, int $limit, string $input = ''): array
     {
-        $process = new Process(array_values($command), $folder, null, null, $limit);
+        $process = new Process(array_values($command), $folder, null, $input === '' ? null : $input, $limit);
         $exit = '';
         try {
             $exit = (string) $process->run();

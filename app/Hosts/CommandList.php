@@ -33,9 +33,10 @@ final class CommandList
      * Has a command run by its account.
      *
      * @param  list<string>  $command
+     * @param  string  $input  what it reads; '' for nothing
      * @return array{string, string} how it ended (nothing if not by itself), and what it said
      */
-    public static function run(array $command, string $folder, int $limit): array
+    public static function run(array $command, string $folder, int $limit, string $input = ''): array
     {
         $json = self::json($command);
         $account = array_column(self::all(), 0, 1)[$json] ?? null;
@@ -44,7 +45,7 @@ final class CommandList
         }
         try {
             $wire = Wire::to(Instance::path("commands/$account/socket"));
-            $wire->send([$json, $folder, (string) $limit]);
+            $wire->send([$json, $folder, (string) $limit, $input]);
             [$exit, $output] = [...$wire->receive(), '', ''];
 
             return [$exit, $output];

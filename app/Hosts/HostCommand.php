@@ -27,13 +27,14 @@ final readonly class HostCommand
     /**
      * @param  list<string>  $command  argument list; never a shell's
      * @param  int  $limit  seconds after which it is ended
+     * @param  string  $input  what it reads; '' for nothing
      */
-    public static function run(string $when, array $command, string $folder, int $limit): self
+    public static function run(string $when, array $command, string $folder, int $limit, string $input = ''): self
     {
-        return self::carriedOut($when, $command, function () use ($command, $folder, $limit): array {
+        return self::carriedOut($when, $command, function () use ($command, $folder, $limit, $input): array {
             [$exit, $output] = Walls::stand()
-                ? CommandList::run($command, $folder, $limit)
-                : CommandAnswering::carryOut($command, $folder, $limit);
+                ? CommandList::run($command, $folder, $limit, $input)
+                : CommandAnswering::carryOut($command, $folder, $limit, $input);
 
             return [$exit === '' ? null : (int) $exit, $output];
         });
@@ -106,7 +107,8 @@ final readonly class HostCommand
         };
     }
 
-    private function lastLine(): string
+    /** What it said last. */
+    public function lastLine(): string
     {
         $lines = array_filter(explode("\n", $this->output));
 

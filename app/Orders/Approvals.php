@@ -55,7 +55,7 @@ final class Approvals
             if ($sheet->touches()->duty !== null) {
                 throw CannotOrder::because('This takes two people, however long it has to wait.');
             }
-            $wait = max(0, ...array_map(fn (Workload $workload): int => $workload->override_wait_min, $sheet->marked()));
+            $wait = max([0, ...array_map(fn (Workload $workload): int => $workload->override_wait_min, $sheet->marked())]);
             $run = self::begin($sheet, $by, $setFirst, $wait);
             self::withdrawOpen($request, $by);
             $overridden = self::row($sheet, $by, $setFirst, [

@@ -2,6 +2,7 @@
 
 declare(strict_types=1);
 
+use Kaiseki\Core\Host\Wire;
 use Symfony\Component\Process\Process;
 use Tests\Support\Instance;
 use Tests\Support\Scratch;
@@ -291,6 +292,12 @@ it('runs commands before and after as the account that root named, and those tha
         sleep(1); // sets are named by the second
         $refused = $protect('other');
         expect(json_encode($refused))->toContain('not allowed on this machine')->and(file_exists("$said/other"))->toBeFalse();
+        // One that reads what it is given, as one does that makes a mailbox.
+        $reads = (string) json_encode(['/bin/sh', '-c', "cat >$said/read"], JSON_UNESCAPED_SLASHES);
+        expect(Instance::kaiseki('commands', 'allow', $reads, 'daemon')->code)->toBe(0);
+        $wire = Wire::to(Instance::home().'/commands/daemon/socket');
+        $wire->send([$reads, '/', '10', "gone@crew.example\n"]);
+        expect($wire->receive()[0])->toBe('0')->and(file_get_contents("$said/read"))->toBe("gone@crew.example\n");
         foreach (array_filter(programs(), fn (string $one): bool => str_starts_with($one, 'commands-'), ARRAY_FILTER_USE_KEY) as $pid) {
             $status = statusOf($pid);
             expect(explode("\t", $status['Uid'])[0])
@@ -302,6 +309,7 @@ it('runs commands before and after as the account that root named, and those tha
         }
     } finally {
         Instance::kaiseki('commands', 'forbid', $command('rest'));
+        isset($reads) && Instance::kaiseki('commands', 'forbid', $reads);
         Instance::kaiseki('roots', 'take', "{$this->scratch->path}/share/files");
         Instance::kaiseki('roots', 'take', "{$this->scratch->path}/share/restored");
     }

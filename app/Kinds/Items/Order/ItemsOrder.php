@@ -32,6 +32,8 @@ final readonly class ItemsOrder
         public bool $awaits = false,
         /** The person who brings back their own by it; 0 for an order of the desk. */
         public int $ownOf = 0,
+        /** Whether a mailbox that is not there is made, where it would be waited for: two people look at that, whatever it is of. */
+        public bool $makes = false,
     ) {
     }
 
@@ -152,7 +154,8 @@ final readonly class ItemsOrder
             'use' => $this->copies->use,
             'avoid' => $this->copies->avoid,
             'send' => $this->send,
-        ] + array_filter(['awaits' => $this->awaits, 'own_of' => $this->ownOf]); // only then: orders of before wait under what they were
+            // Only then: orders of before wait under what they were.
+        ] + array_filter(['awaits' => $this->awaits, 'own_of' => $this->ownOf, 'makes' => $this->makes]);
     }
 
     /** @param  array<string, mixed>  $plan */
@@ -171,6 +174,7 @@ final readonly class ItemsOrder
             $plan['send'] ?? '',
             $plan['awaits'] ?? false,
             $plan['own_of'] ?? 0,
+            $plan['makes'] ?? false,
         );
     }
 }

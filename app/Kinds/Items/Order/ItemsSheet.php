@@ -146,6 +146,7 @@ final class ItemsSheet implements OrderSheet
             $this->said->destination === 'send' ? $this->said->sendTo : '',
             $this->goesToServer() && $this->said->awaits,
             $this->said->ownOf,
+            $this->goesToServer() && $this->said->awaits && $this->server?->makes !== null,
         );
 
         return $order->withSentence($this->sentence('UTC'));
@@ -299,7 +300,8 @@ final class ItemsSheet implements OrderSheet
     {
         $noun = ItemsOrder::folderInWords($this->chosen);
         $folder = $this->said->folder === '' ? "its own $noun" : "the $noun {$this->said->folder}";
-        $waits = $this->said->awaits ? ' (waiting for it, if it is not there)' : '';
+        $then = $this->server?->makes === null ? 'waiting for it' : 'made anew';
+        $waits = $this->said->awaits ? " ($then, if it is not there)" : '';
 
         return match ($this->said->destination) {
             'send' => 'a message to '.($this->said->sendTo === '' ? 'somebody not named yet' : $this->said->sendTo),
@@ -331,10 +333,12 @@ final class ItemsSheet implements OrderSheet
         return $this->order === null ? Touched::nothing() : TouchedMailboxes::by($this->order);
     }
 
-    /** It adds to a mailbox of somebody who may not know of it, or leaves the house. */
+    /** It adds to a mailbox of somebody who may not know of it, makes one, or leaves the house. */
     public function needsApproval(): bool
     {
-        return $this->order?->isForTheLaw() === true || ($this->order?->isToFolder() === false && $this->marked() !== []);
+        $isForTwo = $this->order?->isForTheLaw() === true || $this->order?->makes === true;
+
+        return $isForTwo || ($this->order?->isToFolder() === false && $this->marked() !== []);
     }
 
     public function marked(): array

@@ -64,7 +64,7 @@ final class IntoCollections implements ItemPlacing
             return 'it was begun with before the interruption';
         }
 
-        return MailboxCheck::demand($this->order, $chosen);
+        return MailboxCheck::demand($this->order, $chosen, (new MailboxMaker($this->order, $this->account))->make(...));
     }
 
     public function bring(array $chosen): string

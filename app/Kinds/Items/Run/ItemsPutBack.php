@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Run;
 
 use App\Kinds\Items\Order\CannotBringItems;
 use App\Kinds\Items\Order\ItemsOrder;
+use App\Kinds\Items\Server\NewMailbox;
 use App\Kinds\PutBackTold;
 use App\Models\Run;
 use App\Models\TrailEntry;
@@ -27,6 +28,10 @@ final class ItemsPutBack
         try {
             (new MailPutBack($server, $account, $alsoChanged))->undo(new MailJournal($run));
             (new CollectionPutBack($server, $account, $alsoChanged))->undo(new CollectionJournal($run));
+            foreach (array_unique((new MailJournal($run))->mailboxes) as $mailbox) {
+                $why = (new NewMailbox($server, $mailbox))->remove();
+                $why === null || $account->leave("the mailbox {$server->accountOf($mailbox)}", 1, $why);
+            }
         } catch (DavFailure|ImapFailure $failure) {
             throw CannotBringItems::because($failure->getMessage());
         }

@@ -20,6 +20,8 @@ final class MailJournal
 
     private const MADE = 'made-folder';
 
+    private const MADE_MAILBOX = 'made-mailbox';
+
     /** @var array<string, LaidItem> key => message */
     public array $laid = [];
 
@@ -28,6 +30,9 @@ final class MailJournal
 
     /** @var list<array{string, string}> mailbox and folder, in the order in which they were made */
     public array $made = [];
+
+    /** @var list<string> mailboxes that were made, or were being made when the run was killed */
+    public array $mailboxes = [];
 
     private readonly Journal $journal;
 
@@ -44,6 +49,12 @@ final class MailJournal
     {
         $this->journal->add(self::MADE, $mailbox, $folder);
         $this->made[] = [$mailbox, $folder];
+    }
+
+    public function makingMailbox(string $mailbox): void
+    {
+        $this->journal->add(self::MADE_MAILBOX, $mailbox);
+        $this->mailboxes[] = $mailbox;
     }
 
     public function laying(string $key, int $next): void
@@ -78,6 +89,8 @@ final class MailJournal
     {
         if ($line[0] === self::MADE) {
             $this->made[] = [$line[1], $line[2]];
+        } elseif ($line[0] === self::MADE_MAILBOX) {
+            $this->mailboxes[] = $line[1];
         } elseif ($line[0] === self::LAYING) {
             $this->unsure[$line[1]] = (int) $line[2];
         } elseif ($line[0] === self::LAID) {

@@ -27,6 +27,8 @@ use Kaiseki\Core\Mail\Imap\ImapMailbox;
  * @property string $password
  * @property string $naming the name of a mailbox there, with {mailbox}; or with {name} and {above}, the last part of it and the one before
  * @property string $site
+ * @property list<string>|null $makes the command that makes a mailbox there, whose name it reads; null where whoever runs it does
+ * @property list<string>|null $unmakes the one that takes it away again
  */
 final class MailServer extends Model implements Target
 {
@@ -38,7 +40,7 @@ final class MailServer extends Model implements Target
 
     protected function casts(): array
     {
-        return ['password' => 'encrypted'];
+        return ['password' => 'encrypted', 'makes' => 'array', 'unmakes' => 'array'];
     }
 
     /** The one that the mailboxes of a workload are on; null if that is not known. */

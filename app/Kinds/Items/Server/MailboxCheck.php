@@ -10,6 +10,7 @@ use App\Kinds\Items\Order\ItemConflict;
 use App\Kinds\Items\Order\ItemsOrder;
 use App\Runs\RunMustWait;
 use App\Words;
+use Closure;
 use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Kaiseki\Core\Mail\Imap\ImapFolder;
 use Kaiseki\Core\Mail\Imap\ImapMailbox;
@@ -25,7 +26,7 @@ final class MailboxCheck
     /** Of what is ordered so many lie there already. */
     public int $there = 0;
 
-    /** @var list<string> mailboxes that are not there, and are waited for: see AwaitedMailbox */
+    /** @var array<string, string> mailboxes that are not there, and are waited for or made => that, in words: see AwaitedMailbox */
     public array $awaited = [];
 
     private function __construct(private readonly ItemsOrder $order)
@@ -50,23 +51,38 @@ final class MailboxCheck
 
     /**
      * @param  list<ChosenItem>  $chosen
+     * @param  Closure(string): void  $make  makes a mailbox, where the order has it made
      * @return string what was done, in words
      *
      * @throws CannotBringItems if the order cannot be carried out
      * @throws RunMustWait if a mailbox is to be made first
      */
-    public static function demand(ItemsOrder $order, array $chosen): string
+    public static function demand(ItemsOrder $order, array $chosen, Closure $make): string
+    {
+        $check = self::demanded($order, $chosen);
+        $made = $order->makes ? array_map(strval(...), array_keys($check->awaited)) : [];
+        array_map($make, $made);
+        $check = $made === [] ? $check : self::demanded($order, $chosen);
+        if ($check->awaited !== []) {
+            throw $made === []
+                ? RunMustWait::forOthers(array_values($check->awaited))
+                : CannotBringItems::because('It was made, and cannot be opened: '.implode(', ', $check->awaited).'.');
+        }
+        $told = count($check->lines).' things were looked at';
+
+        return $made === [] ? $told : 'made '.implode(', ', array_map($order->mailServer()->accountOf(...), $made))."; $told";
+    }
+
+    /**
+     * @param  list<ChosenItem>  $chosen
+     *
+     * @throws CannotBringItems if the order cannot be carried out
+     */
+    private static function demanded(ItemsOrder $order, array $chosen): self
     {
         $check = self::of($order, $chosen);
-        if ($check->blockers() !== []) {
-            throw CannotBringItems::because(implode(' ', $check->blockers()));
-        }
 
-        if ($check->awaited !== []) {
-            throw RunMustWait::forOthers(array_values(array_unique($check->awaited)));
-        }
-
-        return count($check->lines).' things were looked at';
+        return $check->blockers() === [] ? $check : throw CannotBringItems::because(implode(' ', $check->blockers()));
     }
 
     /** @return list<string> */
@@ -111,9 +127,11 @@ final class MailboxCheck
     {
         if ($this->order->awaits) {
             $words = AwaitedMailbox::words($this->order->mailServer(), $mailbox);
-            in_array($words, $this->awaited, true) ||
-                $this->line('the mailbox', 'note', "$words is not there: the run waits until it has been made, and goes on by itself");
-            $this->awaited[] = $words;
+            $then = $this->order->makes
+                ? 'it is made anew; '.NewMailbox::LOST
+                : 'the run waits until it has been made, and goes on by itself';
+            isset($this->awaited[$mailbox]) || $this->line('the mailbox', 'note', "$words is not there: $then");
+            $this->awaited[$mailbox] = $words;
         }
 
         return $this->order->awaits;

@@ -48,7 +48,7 @@ final class ItemsRestore
         $command
             ->addOption('to-mailbox', null, $value, 'the mailbox it goes to')
             ->addOption('make-mailbox', null, InputOption::VALUE_NONE,
-                'if it is not there, the run waits until whoever runs the server has made it, and goes on by itself')
+                'if it is not there, it is made, if the server has a program for that; else the run waits until somebody has made it')
             ->addOption('to-folder', null, $value, 'the folder of the mailbox; it is made if it is missing')
             ->addOption('send', null, $value, 'an address that it is sent to, attached to a message')
             ->addOption('server', null, $value, 'the mail server, by "mail-server add"; without it the one that has the mailboxes')
@@ -130,6 +130,9 @@ final class ItemsRestore
         if ($order->isForTheLaw()) {
             throw CannotBringItems::because('A bag for the law takes two people: order it on the worksheet of a request.');
         }
+        if ($order->makes) {
+            throw CannotBringItems::because('A mailbox that is made takes two people: order it on the worksheet of a request.');
+        }
         $marked = $order->isToServer() ? TouchedMailboxes::by($order)->marked() : [];
         $marked = $order->send !== '' && $workload->needs_approval ? [$workload] : $marked;
         if ($marked !== []) {
@@ -184,6 +187,7 @@ final class ItemsRestore
             KaisekiCommand::copyRule($input),
             $send,
             $server !== null && (bool) $input->getOption('make-mailbox'),
+            makes: $input->getOption('make-mailbox') && $server?->makes !== null,
         );
         $noun = ItemsOrder::folderInWords($chosen);
         $where = $server === null

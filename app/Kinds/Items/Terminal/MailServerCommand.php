@@ -6,6 +6,7 @@ namespace App\Kinds\Items\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
+use App\Hosts\HostCommand;
 use App\Kinds\Items\Items;
 use App\Kinds\Items\Server\MailServer;
 use App\Models\Workload;
@@ -55,6 +56,9 @@ final class MailServerCommand extends KaisekiCommand
             )
             ->addOption('try', null, InputOption::VALUE_REQUIRED, 'a mailbox that is opened to try it out')
             ->addOption('holds', null, InputOption::VALUE_REQUIRED, 'the workload whose mailboxes are on it (default: the one of its name)')
+            ->addOption('make', null, InputOption::VALUE_REQUIRED,
+                'a command that makes a mailbox there, whose name it reads: a JSON list of arguments; "" for none')
+            ->addOption('unmake', null, InputOption::VALUE_REQUIRED, 'a command that takes such a mailbox away again, likewise')
             ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
     }
 
@@ -85,6 +89,7 @@ final class MailServerCommand extends KaisekiCommand
                     'dav' => $server->dav === '' ? null : DavAddress::parse($server->dav)->words(),
                     'user' => $server->user,
                     'naming' => $server->naming,
+                    'makes' => $server->makes !== null,
                     'holds' => array_map(fn (Workload $of): string => $of->name, $server->originals()),
                 ])->all(),
             ],
@@ -118,6 +123,8 @@ final class MailServerCommand extends KaisekiCommand
             'password' => $password,
             'naming' => $naming,
             'site' => (string) $input->getOption('site'),
+            'makes' => self::program($input->getOption('make'), $server->makes),
+            'unmakes' => self::program($input->getOption('unmake'), $server->unmakes),
         ]);
         $tried = $this->tryOut($server, (string) $input->getOption('try'));
         $server->save();
@@ -135,6 +142,19 @@ final class MailServerCommand extends KaisekiCommand
                 $tried === '' ? "$name is known. Nothing was tried: name a mailbox with --try." : "$name opens the mailbox $tried.",
             ],
         );
+    }
+
+    /**
+     * @param  list<string>|null  $known
+     * @return list<string>|null
+     */
+    private static function program(?string $said, ?array $known): ?array
+    {
+        return match ($said) {
+            null => $known,
+            '' => null,
+            default => HostCommand::parse($said),
+        };
     }
 
     /** @return array{imap: string, dav: string} as they are said, else as they were */

@@ -4,15 +4,21 @@ declare(strict_types=1);
 
 use App\Jobs\CarryOutRun;
 use App\Kinds\Items\Catalog\ItemCatalog;
+use App\Kinds\Items\Order\ItemsSheet;
 use App\Kinds\Items\Run\ItemsCarrier;
+use App\Models\Approval;
 use App\Models\BackupSet;
 use App\Models\Copy;
+use App\Models\RecoveryRequest;
+use App\Models\Role;
 use App\Models\Run;
 use App\Models\Workload;
+use App\Orders\Approvals;
 use App\Runs\Shelf;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
 use Kaiseki\Core\Instant;
+use Kaiseki\Core\Mail\Imap\ImapFailure;
 use Kaiseki\Core\Mail\MaildirName;
 use Kaiseki\Core\Mail\Mbox;
 use Kaiseki\Core\Mail\Message;
@@ -348,6 +354,68 @@ it('is found anew from the archives, also when the first set is gone, and from a
     expect($told['left_out'])->not->toBe([])
         ->and($told['left_out'][0]['because'])->toContain('in no archive')
         ->and($told['entries'])->toBeGreaterThan(0);
+});
+
+it('has a mailbox made that is gone, with two people, and taken away again', function (): void {
+    $this->crew = $crew = new CrewMail($this, 27);
+    $crew->live(14);
+    $set = $crew->protect('full');
+    $program = fn (string $what): array => [PHP_BINARY, base_path('tests/Support/make-mailbox.php'), $crew->server->server->folder, $what];
+    $server = $crew->known();
+    $server->update(['makes' => $program('make'), 'unmakes' => $program('take')]);
+    $domain = substr((string) strrchr(CrewMail::ADA, '@'), 1);
+    $order = ['restore', CrewMail::WORKLOAD, "--point=$set", '--mailbox='.CrewMail::ADA, '--make-mailbox'];
+    expect($this->kaiseki(...[...$order, "--to-mailbox=gone@$domain", '--json'])->text)->toContain('made takes two people');
+
+    $workload = Workload::query()->sole();
+    $operator = $this->person(Role::Operator);
+    $ordered = function (string $mailbox) use ($workload, $operator): ItemsSheet {
+        $request = RecoveryRequest::query()->create([
+            'workload_id' => $workload->id, 'requester_id' => $operator->id, 'summary' => 'Ada came back', 'reason' => 'She works here',
+            'wanted_at' => now()->addMinute(), 'due_at' => now()->addHour(),
+        ])->refresh();
+        $this->actingAs($operator);
+        foreach ([
+            ['settle' => 'pick', 'pick' => 'mailbox', 'mailbox' => CrewMail::ADA],
+            ['settle' => 'where', 'destination' => 'mailbox', 'to_mailbox' => $mailbox, 'awaits' => '1'],
+        ] as $said) {
+            $this->post("/requests/{$request->id}/items", $said)->assertSessionHasNoErrors();
+        }
+        $this->get("/requests/{$request->id}?show=where")->assertSee('once a second person has said yes');
+
+        return new ItemsSheet($request->refresh());
+    };
+    $begun = fn (ItemsSheet $sheet): Run => Run::query()->create([
+        'workload_id' => $workload->id, 'set_id' => $sheet->point?->id, 'request_id' => $sheet->request->id, 'state' => 'queued',
+        'user_id' => $operator->id, 'plan' => $sheet->order?->toArray() ?? [], 'is_whole' => false,
+    ]);
+    $sheet = $ordered("gone@$domain");
+    expect($sheet->needsApproval())->toBeTrue()->and($sheet->order?->makes)->toBeTrue()
+        ->and($sheet->sentence('UTC'))->toContain('made anew, if it is not there')
+        ->and(Approvals::order($sheet->request, $operator, $sheet->fingerprint(), false))->toBeInstanceOf(Approval::class);
+    $run = $begun($sheet);
+    (new ItemsCarrier)->carryOut($run);
+    $ada = array_filter($crew->then[$set], fn (string $folder): bool => str_starts_with($folder, CrewMail::ADA), ARRAY_FILTER_USE_KEY);
+    expect($run->refresh()->state)->toBe('done', (string) $run->failure)->and($run->outcome['right'])->toBeTrue()
+        ->and($crew->now("gone@$domain", CrewMail::ADA))->toEqualCanonicalizing($ada)
+        ->and(implode(' ', array_column($run->outcome['checks'], 'detail')))
+        ->toContain("gone@$domain was made anew on crew: rights and shares");
+    // With a letter of its own in it, it stays; without, it goes as it came.
+    $own = $server->open("gone@$domain");
+    $own->append('INBOX', "Subject: mine\r\n\r\nmine\r\n", [], time());
+    $own->close();
+    $told = (new ItemsCarrier)->putBack($run, false);
+    expect(implode(' ', $told->lines))->toContain('something lies in it since')->and($crew->now("gone@$domain"))->not->toBe([]);
+    $next = $begun($ordered("fresh@$domain"));
+    (new ItemsCarrier)->carryOut($next);
+    expect($next->refresh()->state)->toBe('done', (string) $next->failure);
+    (new ItemsCarrier)->putBack($next, false);
+    expect(fn () => $server->open("fresh@$domain"))->toThrow(ImapFailure::class);
+
+    // What the program refuses is said, and nothing was laid.
+    $refused = $begun($ordered("refused@$domain"));
+    (new ItemsCarrier)->carryOut($refused);
+    expect($refused->refresh()->state)->toBe('failed')->and($refused->failure)->toContain('No group has that name.');
 });
 
 it('waits for a mailbox that is not there, and goes on by itself when it has been made', function (): void {

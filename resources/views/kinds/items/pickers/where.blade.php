@@ -57,7 +57,9 @@
             </select>
         @endif
     </p>
-    <p><label><input type="checkbox" id="awaits" name="awaits" value="1" @checked($said->awaits)> If a mailbox is not there, wait for
-            it</label> <span class="form-text">The run waits until whoever runs the server has made it, and goes on by itself.</span></p>
+    <p><label><input type="checkbox" id="awaits" name="awaits" value="1" @checked($said->awaits)> If a mailbox is not there, have it
+            made</label> <span class="form-text">{{ $sheet->server?->makes === null
+                ? 'The run waits until whoever runs the server has made it, and goes on by itself.'
+                : 'It is made by the program that whoever runs the server has put there, once a second person has said yes.' }}</span></p>
     <button class="btn btn-primary">Settle it</button>
 </form>
