@@ -229,9 +229,12 @@ it('makes XFS anew on a smaller disk with all that it had, and so does a person 
     $order = ['--at=2026-10-23T12:00:00Z', "--to-metal=$enrolment"];
     $sheet = $this->scratch->at('sheet');
     ($this->told)(0, 'hand-sheet', $name, ...[...$order, "--out=$sheet"]);
-    $told = ($this->told)(0, 'restore', $name, ...[...$order, '--erase=A', '--erase=B']);
+    $told = ($this->told)(0, 'restore', $name, ...[...$order, '--erase=A', '--erase=B', '--new-machine-id']);
     ($this->untilOff)();
+    $root = $machine->disk('A').'?offset='.(25 << 20);
     expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed'])
+        ->and($told['checks'][0]['check'])->toBe('the machine id')->and($run('debugfs', '-R', 'cat /etc/machine-id', $root))->toBe('')
+        ->and($run('debugfs', '-R', 'cat /etc/hostname', $root))->not->toBe('')
         ->and($listed($machine->disk('B')))->toBe($listed($data));
     $says = fn (string $disk): string => $run('xfs_db', '-r', '-c', 'version', '-c', 'sb 0', '-c', 'p uuid', '-c', 'p fname', $disk);
     expect($says($machine->disk('B')))->toBe($says($data))->and((new Process(['xfs_repair', '-n', $machine->disk('B')]))->run())->toBe(0);

@@ -5,6 +5,7 @@ declare(strict_types=1);
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Machine\FileDisk;
+use Kaiseki\Core\Metal\RenewedTree;
 use Kaiseki\Core\Metal\TreeRecord;
 use Kaiseki\Core\Metal\TreeSender;
 use Kaiseki\Core\Metal\VolumeToSend;
@@ -114,3 +115,23 @@ it('finds whatever is not as it was', function (array $spoil, string $told): voi
         'names, and had 2'],
     'an odd name that is gone' => [['sh', '-c', 'rm srv/odd*'], '/srv/odd\\n\\\\ "name\\001'],
 ]);
+
+it('leaves the id of a machine empty where it is to get one of its own, and nothing else', function (): void {
+    $scratch = $this->scratch;
+    $id = str_repeat('0f', 16)."\n";
+    foreach (['etc/machine-id' => $id, 'etc/hostname' => "gate\n", 'srv/etc/machine-id' => $id] as $path => $content) {
+        $scratch->file("machine/$path", $content);
+    }
+    chmod($scratch->at('machine/etc/machine-id'), 0444);
+    $scratch->run('truncate', '-s', '8M', $scratch->at('volume'));
+    $scratch->run('mke2fs', '-q', '-t', 'ext4', '-d', $scratch->at('machine'), $scratch->at('volume'));
+    $tree = new RenewedTree(new VolumeToSend(FileSystems::on(FileDisk::open($scratch->at('volume')))));
+    $archive = fopen($scratch->at('renewed.tar.gz'), 'w+b');
+    $sender = new TreeSender($tree, new TreeRecord(fopen($scratch->at('renewed'), 'w+b')));
+    $sender->pour(new TarWriter(new GzipMemberWriter($archive)), fn () => null);
+    fclose($archive);
+    $scratch->run('tar', '-C', $scratch->folder('renewed-back'), '-xzpf', $scratch->at('renewed.tar.gz'));
+    $back = fn (string $path): string => (string) file_get_contents($scratch->at("renewed-back/$path"));
+    expect($tree->isRenewed)->toBeTrue()->and($back('etc/machine-id'))->toBe('')->and($back('etc/hostname'))->toBe("gate\n")
+        ->and($back('srv/etc/machine-id'))->toBe($id)->and(fileperms($scratch->at('renewed-back/etc/machine-id')) & 0777)->toBe(0444);
+});

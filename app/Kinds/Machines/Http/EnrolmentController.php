@@ -91,7 +91,7 @@ final class EnrolmentController
         if ($blockers !== []) {
             return redirect($enrolment->page())->withErrors(['order' => implode(' ', $blockers)])->withInput();
         }
-        $order = $plan->ordered();
+        $order = $plan->ordered($request->boolean('renew_id'));
         $run = Run::query()->create([
             'workload_id' => $enrolment->workload_id,
             'kind' => Machines::NAME,

@@ -13,6 +13,7 @@ use Kaiseki\Core\Metal\GroupHead;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutReading;
 use Kaiseki\Core\Metal\OrderedContent;
+use Kaiseki\Core\Metal\RenewedTree;
 use Kaiseki\Core\Metal\TreeRecord;
 use Kaiseki\Core\Metal\TreeSender;
 
@@ -25,12 +26,16 @@ final class ContentMaker
     /** @var array<string, string> volume => SHA-256 of what was sent of it */
     public array $sums = [];
 
+    /** Whether a machine id was left empty. */
+    public bool $isRenewed = false;
+
     /** Things of file systems that no archive of ours stores. */
     public int $leftOut = 0;
 
     /**
      * @param  string  $token  as orders have it
      * @param  Closure(): void  $wait  called while the medium has not taken enough; throws if that has no end
+     * @param  bool  $renewsId  whether the machine's id is left empty
      */
     public function __construct(
         private readonly LayoutPlan $plan,
@@ -39,6 +44,7 @@ final class ContentMaker
         private readonly string $token,
         private readonly RunProgress $progress,
         private readonly Closure $wait,
+        private readonly bool $renewsId = false,
     ) {
     }
 
@@ -116,11 +122,14 @@ final class ContentMaker
     private function files(OrderedContent $content, $pipe, Closure $drain): void
     {
         $record = new TreeRecord($this->exchange->record($content->number));
-        $sender = new TreeSender($this->source->tree($content->place()->key), $record);
+        $tree = $this->source->tree($content->place()->key);
+        $tree = $this->renewsId ? new RenewedTree($tree) : $tree;
+        $sender = new TreeSender($tree, $record);
         $sender->pour(new TarWriter(new GzipMemberWriter($pipe, PHP_INT_MAX, 1)), function (int $files, int $bytes) use ($drain): void {
             $this->progress->advanced($files, $bytes);
             $drain();
         });
+        $this->isRenewed = $this->isRenewed || ($tree instanceof RenewedTree && $tree->isRenewed);
         $this->leftOut += $sender->leftOut;
         $this->records[$content->place()->key] = $record;
     }

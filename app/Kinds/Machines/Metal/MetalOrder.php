@@ -27,6 +27,7 @@ final readonly class MetalOrder
      * @param  bool  $restarts  whether it is restarted at the end; else it goes off
      * @param  string  $address  HOST or HOST:PORT at which it is asked then who it is; '' for nowhere
      * @param  Answer|null  $answer  by what it is told from another
+     * @param  bool  $renewsId  whether it gets a machine id of its own: the one that it was stays where it is
      */
     public function __construct(
         public int $enrolment,
@@ -39,6 +40,7 @@ final readonly class MetalOrder
         public string $sentence = '',
         public string $address = '',
         public ?Answer $answer = null,
+        public bool $renewsId = false,
     ) {
     }
 
@@ -73,7 +75,7 @@ final readonly class MetalOrder
             'address' => $this->address,
             'asked' => $this->answer?->asked,
             'answers' => $this->answer->files ?? [],
-        ];
+        ] + ($this->renewsId ? ['renews_id' => true] : []);
     }
 
     /**
@@ -100,6 +102,7 @@ final readonly class MetalOrder
             isset($kept['asked'])
                 ? new Answer((string) $kept['asked'], array_map(strval(...), array_values((array) ($kept['answers'] ?? []))))
                 : null,
+            (bool) ($kept['renews_id'] ?? false),
         );
     }
 }

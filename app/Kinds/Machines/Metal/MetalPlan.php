@@ -51,10 +51,14 @@ final class MetalPlan
         return new self($points, $point, $enrolment, $order);
     }
 
-    /** As it is kept with its run. */
-    public function ordered(): MetalOrder
+    /**
+     * As it is kept with its run.
+     *
+     * @param  bool  $renewsId  see MetalOrder
+     */
+    public function ordered(bool $renewsId = false): MetalOrder
     {
-        return $this->order->with(sentence: $this->sentence('UTC'));
+        return $this->order->with(sentence: $this->sentence('UTC', $renewsId), renewsId: $renewsId);
     }
 
     /** @return list<string> what stands in the way; none if it can begin */
@@ -110,12 +114,12 @@ final class MetalPlan
         return $asked;
     }
 
-    public function sentence(string $zone): string
+    public function sentence(string $zone, bool $renewsId = false): string
     {
         $disks = array_map(fn (PlannedDisk $disk): string => "{$disk->was->name} onto {$disk->onto->name}", $this->layout->disks);
 
         return sprintf(
-            '%s %s as of %s to the machine of enrolment %d%s: %s%s, and read all of it again.',
+            '%s %s as of %s to the machine of enrolment %d%s: %s%s%s, and read all of it again.',
             $this->order->rehearses ? 'Rehearse to bring' : 'Bring',
             $this->points->workload->name,
             Words::moment($this->point->capturedAt(), $zone),
@@ -123,6 +127,7 @@ final class MetalPlan
             $this->order->machine->product === '' ? '' : " ({$this->order->machine->product})",
             $disks === [] ? 'nothing' : implode(', ', $disks),
             $this->order->rehearses ? ', without writing' : ', over what is there',
+            $renewsId ? ', with a machine id of its own' : '',
         );
     }
 }

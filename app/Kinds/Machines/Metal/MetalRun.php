@@ -22,6 +22,7 @@ use Kaiseki\Core\Metal\MetalOrders;
 use Kaiseki\Core\Metal\OrderedContent;
 use Kaiseki\Core\Metal\Place;
 use Kaiseki\Core\Metal\PlannedDisk;
+use Kaiseki\Core\Metal\RenewedTree;
 use Kaiseki\Core\Proof\CheckLine;
 
 /**
@@ -117,7 +118,8 @@ final class MetalRun
         $token = (string) $this->enrolment->token;
         $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
         $this->ledger->step(2, fn (): string => $this->give($orders));
-        $maker = new ContentMaker($this->plan, $source, $this->exchange, $token, $this->progress(), $this->wait(...));
+        $renews = $this->order->renewsId;
+        $maker = new ContentMaker($this->plan, $source, $this->exchange, $token, $this->progress(), $this->wait(...), $renews);
         $this->ledger->step(3, fn (): string => $this->bring($orders, $maker));
         $checks = [];
         $this->ledger->step(4, function () use ($orders, $maker, &$checks): string {
@@ -205,6 +207,11 @@ final class MetalRun
             return [CheckLine::of('rehearsed', true, 'all contents came over, each piece as it was signed')];
         }
         $checks = [];
+        if ($this->order->renewsId) {
+            $checks[] = CheckLine::of('the machine id', $maker->isRenewed, $maker->isRenewed
+                ? 'left empty: it makes one of its own when it starts'
+                : 'there was no '.RenewedTree::ID.' among what was made anew: it has that of the machine that it was, if any');
+        }
         foreach ($orders->listings() as $of) {
             $key = $of->place()->key;
             $checks[] = $of->kind === OrderedContent::FILES ? $this->tree($of, $maker, $key) : $this->sum($of, $maker, $key);

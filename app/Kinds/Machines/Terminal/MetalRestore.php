@@ -46,6 +46,8 @@ final readonly class MetalRestore
             )
             ->addOption('rehearse', null, InputOption::VALUE_NONE, 'with --to-metal: do all of it but writing')
             ->addOption('restart', null, InputOption::VALUE_NONE, 'with --to-metal: restart the machine at the end; else it goes off')
+            ->addOption('new-machine-id', null, InputOption::VALUE_NONE,
+                'with --to-metal: it makes a machine id of its own when it starts, where the one that it was is used further')
             ->addOption('address', null, InputOption::VALUE_REQUIRED, 'with --restart: where it is asked who it is then, HOST[:PORT]')
             ->addOption('asked', null, InputOption::VALUE_REQUIRED, 'with --address: the page that is asked for', '/')
             ->addOption(
@@ -147,7 +149,7 @@ final readonly class MetalRestore
             'kind' => Machines::NAME,
             'set_id' => $plan->point->id,
             'state' => 'queued',
-            'plan' => $this->asked($plan->ordered())->toArray(),
+            'plan' => $this->asked($plan->ordered((bool) $this->input->getOption('new-machine-id')))->toArray(),
             'is_whole' => $plan->layout->leftAlone === [],
         ]);
         $carrier = new MachineCarrier($this->talk->progress(...));

@@ -140,6 +140,9 @@
                             <input class="form-control form-control-sm d-inline-block w-auto mono" id="confirm_{{ $name }}"
                                 name="confirm_{{ $name }}" value="{{ old("confirm_$name") }}" autocomplete="off" spellcheck="false"></p>
                     @endforeach
+                    <p class="mb-1"><label><input type="checkbox" name="renew_id" id="renew_id" value="1"> With a machine id of its
+                            own</label> <span class="form-text">Where the machine that it was is used further. Its host keys are
+                            kept.</span></p>
                     <button class="btn btn-primary mt-1" name="do" value="order" id="order">Bring it onto that machine</button>
                     <span class="muted">{{ $plan->sentence($zone) }}</span>
                 </fieldset>

@@ -81,8 +81,10 @@ it('goes from a code to an order, and writes over nothing that was not named', f
     $post(['do' => 'order', 'confirm_sda' => 'AAA'])->assertSessionHasErrors('order');
     $post(['do' => 'order', 'confirm_sda' => 'BBB', 'confirm_sdb' => 'AAA'])->assertSessionHasErrors('order');
     expect(Run::query()->count())->toBe(0);
-    $post(['do' => 'order', 'confirm_sda' => 'AAA', 'confirm_sdb' => ' BBB '])->assertSessionHasNoErrors();
+    $post(['do' => 'order', 'confirm_sda' => 'AAA', 'confirm_sdb' => ' BBB ', 'renew_id' => '1'])->assertSessionHasNoErrors();
     $run = Run::query()->sole();
+    expect(MetalOrder::fromArray($run->plan)->renewsId)->toBeTrue()
+        ->and($run->plan['sentence'])->toContain(', with a machine id of its own, and read all of it again');
     Queue::assertPushed(CarryOutRun::class, 1);
     expect($run->plan['way'])->toBe('metal')->and($run->user_id)->toBe($this->operator->id)
         ->and(TrailEntry::query()->where('what', 'like', '%was ordered: Bring gate%')->count())->toBe(1);
