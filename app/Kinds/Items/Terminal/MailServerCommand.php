@@ -51,15 +51,14 @@ final class MailServerCommand extends KaisekiCommand
                 'naming',
                 null,
                 InputOption::VALUE_REQUIRED,
-                'the name of a mailbox there: {mailbox} is its name in the sets, {name} its last part, {above} the one before',
-                '{mailbox}',
+                'its mailboxes: {mailbox} is the name in the sets (so by default), {name} its last part, {above} the one before',
             )
             ->addOption('try', null, InputOption::VALUE_REQUIRED, 'a mailbox that is opened to try it out')
             ->addOption('holds', null, InputOption::VALUE_REQUIRED, 'the workload whose mailboxes are on it (default: the one of its name)')
             ->addOption('make', null, InputOption::VALUE_REQUIRED,
                 'a command that makes a mailbox there, whose name it reads: a JSON list of arguments; "" for none')
             ->addOption('unmake', null, InputOption::VALUE_REQUIRED, 'a command that takes such a mailbox away again, likewise')
-            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
+            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is (default: boathouse)');
     }
 
     protected function carryOut(InputInterface $input): int
@@ -107,11 +106,12 @@ final class MailServerCommand extends KaisekiCommand
                 'The name of a server has letters, digits, dots, dashes and underscores, and at most 100 of them.',
             );
         }
-        $naming = (string) $input->getOption('naming');
+        $first = ['imap' => '', 'dav' => '', 'naming' => '{mailbox}', 'site' => 'boathouse'];
+        $server = MailServer::query()->firstOrNew(['name' => $name], $first);
+        $naming = (string) ($input->getOption('naming') ?? $server->naming);
         if (preg_match('/^(?=.*\{(mailbox|name)\})[\x21-\x7e]{1,200}$/D', $naming) !== 1) {
             throw new InvalidArgumentException('--naming holds {mailbox} or {name}, and no spaces: "{name}@mail.example".');
         }
-        $server = MailServer::query()->firstOrNew(['name' => $name], ['imap' => '', 'dav' => '']);
         $said = $this->addresses($input, $server);
         $password = getenv('KAISEKI_MAIL_PASSWORD');
         if ($password === false) {
@@ -122,7 +122,7 @@ final class MailServerCommand extends KaisekiCommand
                 throw new InvalidArgumentException('Say with --user which account to use.')),
             'password' => $password,
             'naming' => $naming,
-            'site' => (string) $input->getOption('site'),
+            'site' => (string) ($input->getOption('site') ?? $server->site),
             'makes' => self::program($input->getOption('make'), $server->makes),
             'unmakes' => self::program($input->getOption('unmake'), $server->unmakes),
         ]);

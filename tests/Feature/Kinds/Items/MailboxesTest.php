@@ -6,6 +6,7 @@ use App\Jobs\CarryOutRun;
 use App\Kinds\Items\Catalog\ItemCatalog;
 use App\Kinds\Items\Order\ItemsSheet;
 use App\Kinds\Items\Run\ItemsCarrier;
+use App\Kinds\Items\Server\MailServer;
 use App\Models\Approval;
 use App\Models\BackupSet;
 use App\Models\Copy;
@@ -354,6 +355,21 @@ it('is found anew from the archives, also when the first set is gone, and from a
     expect($told['left_out'])->not->toBe([])
         ->and($told['left_out'][0]['because'])->toContain('in no archive')
         ->and($told['entries'])->toBeGreaterThan(0);
+});
+
+it('keeps what was said of a mail server, until something else is said', function (): void {
+    putenv('KAISEKI_MAIL_PASSWORD=secret');
+    $add = fn (int $code, string ...$said): array => $this->told($code, 'mail-server', 'add', 'elsewhere', ...$said);
+    $add(0, '--imap=imap://127.0.0.1:1143', '--user=desk', '--naming={name}@x.example');
+    $add(0, '--make=["/usr/local/sbin/make-mailbox","--group=crew"]', '--unmake=["/usr/local/sbin/take-mailbox"]');
+    $server = MailServer::query()->where('name', 'elsewhere')->sole();
+    expect([$server->naming, $server->imap, $server->site])->toBe(['{name}@x.example', 'imap://127.0.0.1:1143', 'boathouse'])
+        ->and($server->makes)->toBe(['/usr/local/sbin/make-mailbox', '--group=crew'])
+        ->and(array_column($this->told(0, 'mail-server', 'list')['servers'], 'makes', 'server'))->toBe(['elsewhere' => true]);
+    $add(2, '--make=make-mailbox $(reboot)');
+    $add(0, '--make=', '--unmake=');
+    expect([$server->refresh()->makes, $server->unmakes])->toBe([null, null]);
+    putenv('KAISEKI_MAIL_PASSWORD');
 });
 
 it('has a mailbox made that is gone, with two people, and taken away again', function (): void {
