@@ -303,6 +303,8 @@ snapshots() {
   : >"$work/taken"
   while read -r group volume type at; do
     [ "$group" != - ] || continue
+    # The kernel takes two of one Btrfs for one: a copy of it must not be mounted beside it.
+    [ "$type" != btrfs ] || { echo "No snapshot of $group/$volume: a copy of Btrfs cannot be mounted beside it." >>"$work/why"; continue; }
     number=$((number + 1))
     if lvm lvcreate --yes --snapshot --name "kaiseki-agent-$number" </dev/null >"$work/lvm" 2>&1 \
       --extents "$(awk -v g="$group" '$1 == g { print $2 }' "$work/shares")" "$group/$volume"; then
