@@ -425,8 +425,19 @@ it('has a mailbox made that is gone, with two people, and taken away again', fun
     $next = $begun($ordered("fresh@$domain"));
     (new ItemsCarrier)->carryOut($next);
     expect($next->refresh()->state)->toBe('done', (string) $next->failure);
-    (new ItemsCarrier)->putBack($next, false);
-    expect(fn () => $server->open("fresh@$domain"))->toThrow(ImapFailure::class);
+    expect((new ItemsCarrier)->putBack($next, false)->lines)->toHaveCount(1); // nothing was left
+    $isThere = function () use ($server, $domain): bool {
+        try {
+            $server->open("fresh@$domain")->close();
+
+            return true;
+        } catch (ImapFailure) {
+            return false;
+        }
+    };
+    while ($isThere()) {
+        usleep(200_000); // Dovecot looks at its list of accounts once a second
+    }
 
     // What the program refuses is said, and nothing was laid.
     $refused = $begun($ordered("refused@$domain"));
