@@ -22,6 +22,9 @@ final readonly class NewMailbox
     /** Seconds that such a program may take. */
     private const LIMIT = 120;
 
+    /** So often it is looked whether it can be opened, each half a second. */
+    private const LOOKS = 60;
+
     /** Of a name that is handed on: nothing that could be taken for an option, or end a line. */
     private const NAME = '/^[A-Za-z0-9][^\x00-\x20\x7f]{0,199}$/D';
 
@@ -29,10 +32,18 @@ final readonly class NewMailbox
     {
     }
 
-    /** @throws CannotBringItems if it could not be made */
+    /**
+     * And waits until it can be opened: servers look at their lists of accounts now and then.
+     *
+     * @throws CannotBringItems if it could not be made
+     */
     public function make(): void
     {
         $this->run($this->server->makes ?? [], 'made');
+        $words = AwaitedMailbox::words($this->server, $this->mailbox);
+        for ($looks = 0; $looks < self::LOOKS && ! AwaitedMailbox::hasCome($this->server, $words); $looks++) {
+            usleep(500_000);
+        }
     }
 
     /**
