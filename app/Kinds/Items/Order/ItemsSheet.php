@@ -155,7 +155,7 @@ final class ItemsSheet implements OrderSheet
     /** One that is not there, or empty. */
     private function newFolder(): string
     {
-        $folder = Instance::path('restored')."/request-{$this->request->id}";
+        $folder = Instance::folder('restored')."/request-{$this->request->id}";
         for ($number = $this->request->runs->count() + 1; ! Targets::isNew($folder.($number > 1 ? "-$number" : '')); $number++) {
             continue;
         }
