@@ -20,7 +20,7 @@ final readonly class GroupPart
     /** @param  int  $extent  bytes */
     public function extents(int $extent): int
     {
-        return intdiv(max(0, $this->partition->bytes - PlannedGroup::HEAD), $extent);
+        return PlannedGroup::extentsOf($this->partition->bytes, $extent);
     }
 
     /** What LVM is told of where it lay last: a hint, which is right on the machine of the medium. */

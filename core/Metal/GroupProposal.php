@@ -51,7 +51,7 @@ final class GroupProposal
 
     private static function extents(RecordedGroup $group, RecordedPartition $one): int
     {
-        return intdiv(max(0, $one->bytes - PlannedGroup::HEAD), $group->extent);
+        return PlannedGroup::extentsOf($one->bytes, $group->extent);
     }
 
     /** Bytes that a volume must have: what was said, or what it can be made with. */

@@ -18,6 +18,12 @@ final readonly class PlannedGroup
     {
     }
 
+    /** Extents that a part of so many bytes has, behind its head. */
+    public static function extentsOf(int $bytes, int $extent): int
+    {
+        return intdiv(max(0, $bytes - self::HEAD), $extent);
+    }
+
     /** Extents of all parts. */
     public function extents(): int
     {
@@ -33,10 +39,9 @@ final readonly class PlannedGroup
     /** Bytes of all extents that it had. */
     public function bytesBefore(): int
     {
-        $bytes = array_map(fn (GroupPart $one): int => $one->partition->was->bytes, $this->parts);
-        $extents = array_map(fn (int $of): int => intdiv(max(0, $of - self::HEAD), $this->was->extent), $bytes);
+        $extents = fn (GroupPart $one): int => self::extentsOf($one->partition->was->bytes, $this->was->extent);
 
-        return (int) array_sum($extents) * $this->was->extent;
+        return (int) array_sum(array_map($extents, $this->parts)) * $this->was->extent;
     }
 
     /** @return list<PlacedPiece> where a volume lies, in bytes of the disks */

@@ -129,6 +129,7 @@ it('finds what notmuch finds in the same Maildir, word by word and by phrases', 
         foreach ([
             // Each word in quotes: notmuch would look for others of its stem too.
             'subject:"dock"', 'subject:"dry dock"', 'subject:"fuel"', 'from:"ada"', 'to:"vik"', '"gauge"', '"the gauge reads"', '"quoted"',
+            '"gauge" -"reads gauge"', '"gauge" -"the gauge reads"', 'subject:"dock" -"dry dock"', // both words there, in another order
             '"pontoon"', '"dock" "gauge"', 'from:"ada" "gauge"', 'subject:"dock" -"gauge"', '"nothinglikeit"',
         ] as $line) {
             $answer = Instance::kaiseki('find', $name, $line, '--at=2026-10-02T00:00:00Z', '--json');

@@ -241,7 +241,7 @@ final class ItemCandidates
         if ($terms[0]->field !== null) {
             return [$select, [$inFields]];
         }
-        $anywhere = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::words($term->words, '', $term->isPhrase), $terms));
+        $anywhere = implode(' ', array_map(fn (ItemTerm $term): string => '+'.self::words($term, ''), $terms));
         $ofAll = 'SELECT item_id FROM item_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)';
 
         return $this->isWaiting() ? [self::once("$select UNION $ofAll"), [$inFields, $anywhere]] : [$ofAll, [$anywhere]];
@@ -266,24 +266,24 @@ final class ItemCandidates
     private static function inFields(ItemTerm $term): string
     {
         $fields = $term->field === null ? ItemField::cases() : [$term->field];
-        $each = array_map(fn (ItemField $field): string => self::words($term->words, $field->mark(), $term->isPhrase), $fields);
+        $each = array_map(fn (ItemField $field): string => self::words($term, $field->mark()), $fields);
 
         return count($each) === 1 ? $each[0] : '('.implode(' ', $each).')';
     }
 
     /**
      * As the server's boolean mode has it: words are letters and digits alone, so that nothing of what people type is an operator. Of a
-     * phrase all of its words: whether they follow each other is looked at afterwards, which the server does of each that has them.
-     *
-     * @param  list<string>  $words
+     * phrase that must be there all of its words: whether they follow each other is looked at afterwards, of no more than are shown; of
+     * one that must not the server looks at all.
      */
-    private static function words(array $words, string $mark, bool $isPhrase): string
+    private static function words(ItemTerm $term, string $mark): string
     {
-        $marked = array_map(fn (string $word): string => $mark.$word, $words);
+        $marked = array_map(fn (string $word): string => $mark.$word, $term->words);
 
         return match (true) {
-            ! $isPhrase => "{$marked[0]}*",
+            ! $term->isPhrase => "{$marked[0]}*",
             count($marked) === 1 => $marked[0],
+            $term->isNegated => '"'.implode(' ', $marked).'"',
             default => '(+'.implode(' +', $marked).')',
         };
     }
