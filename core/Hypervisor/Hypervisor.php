@@ -69,6 +69,9 @@ interface Hypervisor
     /** A disk of a machine, and the one of its name and size of another, change places; both machines are off. */
     public function swapDisk(string $name, string $disk, string $with): void;
 
+    /** A disk of a machine that is off goes, with what is on it. */
+    public function removeDisk(string $name, string $disk): void;
+
     public function start(string $name): void;
 
     /** @param  bool  $atOnce  as if its power were cut; else it is asked to, and this does not wait for it */

@@ -155,6 +155,7 @@ final readonly class HypervisorAnswering
             HypervisorAsk::Rename => $this->hypervisor->rename($name, Told::text($with, 'to')),
             HypervisorAsk::Delete => $this->hypervisor->delete($name),
             HypervisorAsk::SwapDisk => $this->hypervisor->swapDisk($name, $disk, Told::text($with, 'with')),
+            HypervisorAsk::RemoveDisk => $this->hypervisor->removeDisk($name, $disk),
             HypervisorAsk::Start => $this->hypervisor->start($name),
             HypervisorAsk::Stop => $this->hypervisor->stop($name, ($with['at_once'] ?? false) === true),
             HypervisorAsk::CloseDisk => $this->hypervisor->closeDisk(new DiskDoor(Told::text($with, 'door'))),

@@ -14,6 +14,7 @@ enum HypervisorAsk: string
     case Rename = 'rename';
     case Delete = 'delete';
     case SwapDisk = 'swap disk';
+    case RemoveDisk = 'remove disk';
     case Settle = 'settle';
     case ChangeOver = 'change over';
     case Plug = 'plug';

@@ -52,6 +52,15 @@ final readonly class MachineSettings
         return new self(...$changes + get_object_vars($this));
     }
 
+    /** The same without a disk. */
+    public function without(string $disk): self
+    {
+        return $this->with(
+            disks: array_values(array_filter($this->disks, fn (DiskSettings $one): bool => $one->name !== $disk)),
+            boot: array_values(array_diff($this->boot, [$disk])),
+        );
+    }
+
     public function disk(string $name): ?DiskSettings
     {
         foreach ($this->disks as $disk) {

@@ -122,6 +122,11 @@ final class RemoteHypervisor implements Hypervisor
         $this->ask(HypervisorAsk::SwapDisk, ['name' => $name, 'disk' => $disk, 'with' => $with]);
     }
 
+    public function removeDisk(string $name, string $disk): void
+    {
+        $this->ask(HypervisorAsk::RemoveDisk, ['name' => $name, 'disk' => $disk]);
+    }
+
     public function start(string $name): void
     {
         $this->ask(HypervisorAsk::Start, ['name' => $name]);

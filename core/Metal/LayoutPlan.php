@@ -41,6 +41,14 @@ final readonly class LayoutPlan
         return $places;
     }
 
+    /** Bytes of contents that come, before they are packed. */
+    public function used(): int
+    {
+        $parts = fn (Place $one): int => $one->content->kind === ContentKind::Group ? 0 : $one->content->used;
+
+        return (int) array_sum(array_map($parts, $this->places()));
+    }
+
     /** @return array{PlannedGroup, GroupPart}|null of a partition that is a part of one */
     public function part(string $key): ?array
     {

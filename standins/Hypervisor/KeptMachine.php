@@ -84,6 +84,19 @@ final readonly class KeptMachine
         return new self(...$changes + get_object_vars($this));
     }
 
+    /** Without a disk of its own; that one's image stays. */
+    public function without(string $disk): self
+    {
+        $others = fn (array $of): array => array_diff_key($of, [$disk => true]);
+
+        return $this->with(
+            settings: $this->settings->without($disk),
+            storages: $others($this->storages),
+            sources: $others($this->sources),
+            moves: $others($this->moves),
+        );
+    }
+
     public function keep(): void
     {
         $file = self::file($this->folder, $this->settings->name);

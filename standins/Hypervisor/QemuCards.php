@@ -7,9 +7,15 @@ namespace Kaiseki\StandIns\Hypervisor;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\HypervisorFailure;
 
-/** What the network cards of one machine are joined to. A machine reaches nothing of this one; from here, one port of it is reached. */
+/**
+ * What the network cards of one machine are joined to. A machine reaches nothing of this one, but for a line where its network leads there;
+ * from here, one port of it is reached.
+ */
 final readonly class QemuCards
 {
+    /** Where machines reach a line: within the network of docs of QEMU, "user mode network stack". */
+    public const LINE = '10.0.2.100:443';
+
     /** A free port of this machine, which leads to its first connected card; null if none is. */
     public ?int $port;
 
@@ -17,9 +23,15 @@ final readonly class QemuCards
      * @param  string  $base  with which the names of its sockets begin
      * @param  list<CardSettings>  $cards
      * @param  array<string, KeptAnnex>  $annexes  network => annex, of the cards that are in one
+     * @param  array<string, string>  $lines  network => HOST:PORT of this machine to which it leads
      */
-    public function __construct(private string $base, private string $machine, private array $cards, private array $annexes)
-    {
+    public function __construct(
+        private string $base,
+        private string $machine,
+        private array $cards,
+        private array $annexes,
+        private array $lines = [],
+    ) {
         $connected = array_filter($cards, fn (CardSettings $card): bool => $card->isConnected);
         $this->port = $connected === [] ? null : self::freePort();
     }
@@ -33,16 +45,18 @@ final readonly class QemuCards
             $annex = $this->annexes[$card->network] ?? null;
             $leads = $card->isConnected ? $port : null;
             $port = $card->isConnected ? null : $port;
-            array_push($arguments, '-netdev', $annex === null ? self::alone($i, $leads) : $this->joined($annex, $i, $leads));
+            $joined = $annex === null ? self::alone($i, $leads, $this->lines[$card->network] ?? null) : $this->joined($annex, $i, $leads);
+            array_push($arguments, '-netdev', $joined);
             array_push($arguments, '-device', "virtio-net-pci,netdev=net$i,mac={$card->mac},romfile=,id=card$i");
         }
 
         return $arguments;
     }
 
-    private static function alone(int $i, ?int $port): string
+    private static function alone(int $i, ?int $port, ?string $line): string
     {
-        return "user,id=net$i,restrict=on".($port === null ? '' : ",hostfwd=tcp:127.0.0.1:$port-:80");
+        return "user,id=net$i,restrict=on".($port === null ? '' : ",hostfwd=tcp:127.0.0.1:$port-:80").
+            ($line === null ? '' : ',guestfwd=tcp:'.self::LINE."-cmd:/usr/bin/socat - TCP:$line");
     }
 
     private function joined(KeptAnnex $annex, int $i, ?int $port): string

@@ -23,6 +23,8 @@ use Kaiseki\Core\Hypervisor\Storage;
 /**
  * A hypervisor in small: machines are QEMU processes, their disks qcow2 files in the folders of its storages, their settings JSON files.
  * Its folder holds host.json, which says how much it has of what: {memory_mib, slots, storages: {NAME: bytes}, networks: [NAME]}.
+ * Some of these may be "leading", {NETWORK: FILE}: cards on one reach the line of a desk, whose address stands in that file, and nothing
+ * else.
  */
 final class QemuHost implements Hypervisor
 {
@@ -65,7 +67,7 @@ final class QemuHost implements Hypervisor
         $this->doors->closeAll();
     }
 
-    /** @return array{memory_mib: int, slots: int, storages: array<string, int>, networks: list<string>} */
+    /** @return array{memory_mib: int, slots: int, storages: array<string, int>, networks: list<string>, leading?: array<string, string>} */
     private function facts(): array
     {
         $facts = json_decode((string) @file_get_contents("{$this->folder}/host.json"), true);
@@ -247,6 +249,16 @@ final class QemuHost implements Hypervisor
         rename("$here.swapped", $there);
     }
 
+    public function removeDisk(string $name, string $disk): void
+    {
+        $machine = $this->off($name);
+        $machine->settings->disk($disk) !== null || throw HypervisorFailure::because("$name has no disk ".mb_scrub($disk));
+        $machine->snapshots === [] || throw HypervisorFailure::because("snapshots of $name are kept: drop them first");
+        $image = $machine->image($disk);
+        $machine->without($disk)->keep();
+        @unlink($image);
+    }
+
     public function start(string $name): void
     {
         $machine = $this->known($name);
@@ -259,7 +271,7 @@ final class QemuHost implements Hypervisor
         foreach (array_keys($machine->moves) as $disk) {
             $machine = $machine->moved((string) $disk);
         }
-        $process->start($machine, $this->most($machine), $this->annexesOf($machine->settings));
+        $process->start($machine, $this->most($machine), $this->annexesOf($machine->settings), $this->lines());
         $process->unplug($machine->settings);
     }
 
@@ -272,6 +284,14 @@ final class QemuHost implements Hypervisor
         }
 
         return $most;
+    }
+
+    /** @return array<string, string> network => HOST:PORT of this machine to which it leads */
+    private function lines(): array
+    {
+        $lines = array_map(fn (string $file): string => trim((string) @file_get_contents($file)), $this->facts()['leading'] ?? []);
+
+        return array_filter($lines, fn (string $line): bool => preg_match('/^[A-Za-z0-9.:-]{1,200}:[0-9]{1,5}$/D', $line) === 1);
     }
 
     /** @return array<string, KeptAnnex> network => annex */

@@ -26,6 +26,9 @@ final readonly class QemuProcess
     /** What a stand-in's process may not do. */
     public const SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny';
 
+    /** The same for one with a card that is led to a line: each connection is a process in a session of its own. */
+    private const SANDBOX_OF_LED = 'on,obsolete=deny,resourcecontrol=deny';
+
     /** Seconds in which who serves its disks may come again, and in which they are opened. */
     private const WAITS_FOR_SOURCE = 3600;
 
@@ -126,13 +129,14 @@ final readonly class QemuProcess
     /**
      * @param  int  $mostBytes  none of its files becomes larger
      * @param  array<string, KeptAnnex>  $annexes  network => annex, of those that are one
+     * @param  array<string, string>  $lines  network => where it leads, of those that do
      */
-    public function start(KeptMachine $machine, int $mostBytes, array $annexes): void
+    public function start(KeptMachine $machine, int $mostBytes, array $annexes, array $lines = []): void
     {
         $settings = $machine->settings;
         array_map(unlink(...), glob("{$this->base}.*") ?: []);
         touch("{$this->base}.out");
-        $cards = new QemuCards($this->base, $settings->name, $settings->cards, $annexes);
+        $cards = new QemuCards($this->base, $settings->name, $settings->cards, $annexes, $lines);
         $cards->port === null || file_put_contents("{$this->base}.port", (string) $cards->port);
         $this->run([
             'setsid',
@@ -179,7 +183,7 @@ final readonly class QemuProcess
             '-device',
             'virtserialport,chardev=agent,name=org.qemu.guest_agent.0',
             '-sandbox',
-            self::SANDBOX,
+            array_intersect_key($lines, array_flip($settings->networks())) === [] ? self::SANDBOX : self::SANDBOX_OF_LED,
             ...self::firmware($settings, $machine->variables()),
             ...self::disks($machine),
             ...$cards->arguments(),

@@ -8,6 +8,7 @@ use Kaiseki\Core\Hypervisor\HypervisorFailure;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\Moment;
 use Kaiseki\Core\Hypervisor\NbdDisk;
+use Kaiseki\StandIns\Hypervisor\QemuCards;
 use Tests\Support\Disks;
 use Tests\Support\HypervisorAtWork;
 
@@ -61,6 +62,29 @@ it('refuses what it has not', function (string $why, Closure $do): void {
         $h->swapDisk('kelp', 'system', 'dulse');
     }],
 ]);
+
+it('takes one disk out of a machine, with what is on it, and leaves the others', function (): void {
+    $disks = [new DiskSettings('system', 8 << 20), new DiskSettings('medium', 4 << 20)];
+    $this->hypervisor->create(new MachineSettings('kelp', $disks, boot: ['medium']), ['system' => 'fast', 'medium' => 'bulk']);
+    NbdDisk::with($this->hypervisor, 'kelp', 'system', true, fn (NbdDisk $to) => $to->write(4096, 'tide'));
+    $this->hypervisor->removeDisk('kelp', 'medium');
+    $seen = $this->hypervisor->machine('kelp');
+    expect($seen->settings->diskNames())->toBe(['system'])->and($seen->settings->boot)->toBe([])
+        ->and($seen->storages)->toBe(['system' => 'fast'])
+        ->and(glob("{$this->host->folder}/storages/bulk/*"))->toBe([])
+        ->and(NbdDisk::with($this->hypervisor, 'kelp', 'system', false, fn (NbdDisk $from): string => $from->read(4096, 4)))->toBe('tide')
+        ->and(fn () => $this->hypervisor->removeDisk('kelp', '../system'))->toThrow(HypervisorFailure::class, 'no disk ../system');
+    $this->hypervisor->start('kelp');
+    expect(fn () => $this->hypervisor->removeDisk('kelp', 'system'))->toThrow(HypervisorFailure::class, 'must be off');
+});
+
+it('leads from one network to the line of a desk, and from none to anything else', function (): void {
+    $card = fn (string $network): array => (new QemuCards('/run/x', 'kelp', [new CardSettings($network, '52:54:00:12:34:56', false)], [], [
+        'rescue' => '127.0.0.1:13480',
+    ]))->arguments();
+    expect($card('harbour')[1])->toBe('user,id=net0,restrict=on')
+        ->and($card('rescue')[1])->toBe('user,id=net0,restrict=on,guestfwd=tcp:10.0.2.100:443-cmd:/usr/bin/socat - TCP:127.0.0.1:13480');
+});
 
 it('gives what was written to a disk, as qemu-img reads it too', function (): void {
     $this->hypervisor->create(settings('kelp'), ['system' => 'fast']);

@@ -41,6 +41,8 @@ final class Matrix
         return [
             'GET health' => [self::ACTORS, []],
             'POST requests/{recoveryRequest}/enrolment' => [self::OPERATORS, []],
+            'GET requests/{recoveryRequest}/blank' => [self::OPERATORS, []],
+            'POST requests/{recoveryRequest}/blank' => [self::OPERATORS, ['do' => 'read']],
             'GET enrolments/{enrolment}' => [self::SEEING, []],
             'POST enrolments/{enrolment}' => [self::OPERATORS, ['do' => 'end']],
             'GET agents' => [self::ESTATE, []],

@@ -27,6 +27,7 @@ use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Machines\Standing\Following;
 use App\Kinds\Machines\Standing\ServedDisks;
 use App\Kinds\Machines\Standing\Standing;
+use App\Kinds\Machines\Terminal\BlankRestore;
 use App\Kinds\Machines\Terminal\MachineTerminal;
 use App\Kinds\Machines\Terminal\MetalRestore;
 use App\Kinds\Need;
@@ -166,15 +167,23 @@ final class Machines implements AddsToDesk, BringsOthers, HasHelpers
     public function describeBringing(Command $command): void
     {
         match ($command->getName()) {
-            'restore' => MetalRestore::describe($command),
+            'restore' => self::describeRestore($command),
             'hand-sheet' => MetalRestore::describeSheet($command),
             default => null,
         };
     }
 
+    private static function describeRestore(Command $command): void
+    {
+        MetalRestore::describe($command);
+        BlankRestore::describe($command);
+    }
+
     public function isMeant(InputInterface $input): bool
     {
-        return $input->hasOption('to-metal') && $input->getOption('to-metal') !== null;
+        $isSaid = fn (string $option): bool => $input->hasOption($option) && $input->getOption($option) !== null;
+
+        return $isSaid('to-metal') || $isSaid('to-blank');
     }
 
     public function offer(RecoveryRequest $request): View

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Http\Middleware\PasswordAgain;
 use App\Kinds\Machines\Http\AnnexController;
+use App\Kinds\Machines\Http\BlankController;
 use App\Kinds\Machines\Http\ChooseMachineController;
 use App\Kinds\Machines\Http\EnrolmentController;
 use App\Kinds\Machines\Http\HomeController;
@@ -20,6 +21,10 @@ Route::post('/requests/{recoveryRequest}/machine', ChooseMachineController::clas
 Route::post('/requests/{recoveryRequest}/machine/search', SearchController::class)->can('work', 'recoveryRequest');
 // Also of workloads of another kind, whose sets a machine sent of itself: MetalSources says which.
 Route::post('/requests/{recoveryRequest}/enrolment', [EnrolmentController::class, 'open'])->can('work', 'recoveryRequest')
+    ->withoutMiddleware(OfKind::class.':'.Machines::NAME);
+Route::get('/requests/{recoveryRequest}/blank', [BlankController::class, 'show'])->can('work', 'recoveryRequest')
+    ->withoutMiddleware(OfKind::class.':'.Machines::NAME);
+Route::post('/requests/{recoveryRequest}/blank', [BlankController::class, 'decide'])->can('work', 'recoveryRequest')
     ->withoutMiddleware(OfKind::class.':'.Machines::NAME);
 Route::get('/enrolments/{enrolment}', [EnrolmentController::class, 'show'])->can('view', 'enrolment')->whereNumber('enrolment');
 Route::post('/enrolments/{enrolment}', [EnrolmentController::class, 'decide'])->can('order', 'enrolment')->whereNumber('enrolment');

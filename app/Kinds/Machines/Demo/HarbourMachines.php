@@ -18,6 +18,7 @@ use Kaiseki\Core\Hypervisor\MachineSeen;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Hypervisor\NbdDisk;
 use Kaiseki\StandIns\GuestSystem;
+use Kaiseki\StandIns\Hypervisor\QemuCards;
 use Kaiseki\StandIns\SorrelSoundMachine;
 
 /** The hypervisors of the demo, and what stands there: a machine that an update broke, one of which sets are made, one of which none is. */
@@ -58,7 +59,8 @@ final readonly class HarbourMachines
     public function make(DateTimeImmutable $today): void
     {
         foreach (self::HOSTS as $folder => [$name, $site]) {
-            ($this->kaiseki)('hypervisor', 'add', $name, '--folder='.Instance::path("vm/$folder"), "--site=$site");
+            $folder = '--folder='.Instance::path("vm/$folder");
+            ($this->kaiseki)('hypervisor', 'add', $name, $folder, "--site=$site", '--line-network=rescue', '--line='.QemuCards::LINE);
         }
         HypervisorHost::query()
             ->where('name', 'boathouse-vm-1')

@@ -31,6 +31,8 @@ use Kaiseki\Core\Hypervisor\RemoteHypervisor;
  * @property CarbonImmutable|null $seen_at when that was
  * @property string|null $silent why it does not answer any more; null if it does
  * @property CarbonImmutable|null $silent_since
+ * @property string|null $line_network a network there, from which a machine reaches the line of this desk; null if none is known
+ * @property string|null $line where it reaches that from there: HOST:PORT
  */
 final class HypervisorHost extends Model implements Target
 {

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Metal;
 
+use App\Instance;
 use App\Line\LineKey;
 use Kaiseki\Core\Metal\KernelModules;
 use Symfony\Component\Filesystem\Filesystem;
@@ -52,6 +53,23 @@ final readonly class Medium
     /** @param  string  $packages  the folder with what was unpacked */
     public function __construct(private string $packages)
     {
+    }
+
+    /**
+     * Of the packages that this desk has; they are fetched where they are not there yet.
+     *
+     * @throws CannotMakeMedium if they cannot be had
+     */
+    public static function here(): self
+    {
+        $packages = Instance::folder('medium').'/packages';
+        $fetch = new Process([base_path('bin/medium-packages'), $packages]);
+        $fetch->setTimeout(null)->run();
+        $fetch->isSuccessful() || throw CannotMakeMedium::because(
+            'The packages that a medium is made of could not be fetched: '.trim(mb_scrub($fetch->getErrorOutput())),
+        );
+
+        return new self($packages);
     }
 
     /**

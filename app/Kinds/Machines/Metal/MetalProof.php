@@ -10,13 +10,17 @@ use App\Models\Run;
 /** The signed account of a run that brought a machine onto the disks of another. */
 final class MetalProof
 {
-    public static function write(Run $run, MetalOrder $order): void
+    /** @param  string|null  $hypervisor  where the machine was made for it; null for metal */
+    public static function write(Run $run, MetalOrder $order, ?string $hypervisor = null): void
     {
         $outcome = $run->outcome ?? [];
         (new MachineProof($run, $order->sentence))->write('a machine on other disks', [
             'enrolment' => $order->enrolment,
             'machine' => $order->machine->toArray(),
             'layout' => $order->layout->toArray(),
-        ], $outcome);
+        ] + ($hypervisor === null ? [] : [
+            'at_hypervisor' => $hypervisor,
+            'started' => $outcome['boot']['stages'] ?? null,
+        ]), $outcome);
     }
 }

@@ -16,13 +16,8 @@ use App\Sets\Points;
 use App\Words;
 use Closure;
 use Kaiseki\Core\Files\UnableToRestore;
-use Kaiseki\Core\Metal\ContentKind;
 use Kaiseki\Core\Metal\LayoutPlan;
-use Kaiseki\Core\Metal\MetalOrders;
-use Kaiseki\Core\Metal\OrderedContent;
-use Kaiseki\Core\Metal\Place;
 use Kaiseki\Core\Metal\PlannedDisk;
-use Kaiseki\Core\Metal\RenewedTree;
 use Kaiseki\Core\Proof\CheckLine;
 
 /**
@@ -38,9 +33,6 @@ final class MetalRun
     /** Seconds for which a machine that was restarted is waited for. */
     private const PATIENCE = 300;
 
-    /** Microseconds between two looks at what it says. */
-    private const LOOK = 200_000;
-
     private Run $run;
 
     private RunLedger $ledger;
@@ -51,12 +43,7 @@ final class MetalRun
 
     private Enrolment $enrolment;
 
-    private Exchange $exchange;
-
-    private float $looked = 0.0;
-
-    /** From when on the medium may have begun; before that it waits on. */
-    private bool $isOrdered = false;
+    private ?MediumWork $work = null;
 
     /** @param  (Closure(string): void)|null  $also  told how far it is */
     public function __construct(private readonly ?Closure $also = null)
@@ -78,7 +65,7 @@ final class MetalRun
     {
         $disks = implode(', ', array_map(fn (PlannedDisk $disk): string => $disk->onto->name, $this->plan->disks));
 
-        return $this->isOrdered && ! $this->order->rehearses
+        return $this->work?->hasBegun() && ! $this->order->rehearses
             ? " What stands on $disks of that machine is half of it, and will not start: start the medium there again, with a new code."
             : ' Nothing was written.';
     }
@@ -96,16 +83,12 @@ final class MetalRun
             return "the machine of enrolment {$this->enrolment->id}, {$this->enrolment->address}";
         });
         $points = new Points($this->run->workload);
-        $this->exchange = Exchange::of($this->run);
         try {
             $this->work($points);
         } finally {
             $points->stores->release();
             TargetLock::free($lock, '');
-            if ($this->isOrdered) {
-                $this->enrolment->refresh()->ended_at !== null || $this->enrolment->end('its run is over');
-                $this->exchange->keepTold();
-            }
+            $this->work?->hasBegun() && $this->work->end();
         }
     }
 
@@ -115,16 +98,12 @@ final class MetalRun
         $source = MetalSources::of($points, $points->sets[$this->run->set_id], $this->order->copies);
         $source->only($names);
         $this->ledger->step(1, fn (): string => CarriedRun::attach($this->run, $source->reading()));
-        $token = (string) $this->enrolment->token;
-        $orders = MetalOrders::of($this->plan, $token, $this->order->rehearses, $this->order->restarts);
-        $this->ledger->step(2, fn (): string => $this->give($orders));
-        $renews = $this->order->renewsId;
-        $maker = new ContentMaker($this->plan, $source, $this->exchange, $token, $this->progress(), $this->wait(...), $renews);
-        $this->ledger->step(3, fn (): string => $this->bring($orders, $maker));
+        $work = $this->work = new MediumWork($this->run, $this->enrolment, $this->order, $source, $this->progress());
+        $this->ledger->step(2, fn (): string => $work->give());
+        $this->ledger->step(3, fn (): string => $work->bring());
         $checks = [];
-        $this->ledger->step(4, function () use ($orders, $maker, &$checks): string {
-            $this->untilDone();
-            $checks = $this->checks($orders, $maker);
+        $this->ledger->step(4, function () use ($work, &$checks): string {
+            $checks = $work->readBack();
 
             return Words::count(count($checks), 'thing').' compared';
         });
@@ -136,25 +115,7 @@ final class MetalRun
 
             return $isAsked ? end($checks)->detail : 'nobody said where it answers';
         });
-        $this->finish($checks, $maker, $source);
-    }
-
-    private function give(MetalOrders $orders): string
-    {
-        $this->run->update(['bytes_total' => $this->bytes()]);
-        $this->exchange->begin();
-        $this->exchange->order($orders->text());
-        $this->isOrdered = true;
-
-        return Words::count(substr_count($orders->text(), "\n") - 1, 'order').', signed for this machine';
-    }
-
-    /** Bytes of contents, before they are packed. */
-    private function bytes(): int
-    {
-        $parts = fn (Place $one): int => $one->content->kind === ContentKind::Group ? 0 : $one->content->used;
-
-        return (int) array_sum(array_map($parts, $this->plan->places()));
+        $this->finish($checks, $work, $source);
     }
 
     private function progress(): RunProgress
@@ -163,87 +124,6 @@ final class MetalRun
         $tell = fn (int $files, int $bytes) => $also === null ? null : $also(number_format($files).' files, '.Words::size($bytes));
 
         return new RunProgress($this->run, $tell(...));
-    }
-
-    private function bring(MetalOrders $orders, ContentMaker $maker): string
-    {
-        foreach ($orders->contents() as $content) {
-            $maker->make($content);
-        }
-
-        return Words::count(count($orders->contents()), 'content').', each piece signed';
-    }
-
-    /** @throws CannotBring|UnableToRestore if there is nothing to wait for any more */
-    private function wait(): void
-    {
-        usleep(50_000);
-        if (microtime(true) - $this->looked < 1.0) {
-            return;
-        }
-        $this->looked = microtime(true);
-        foreach ($this->exchange->told() as $told) {
-            $told['step'] === 'failed' && throw CannotBring::because("The medium stopped: {$told['what']}.");
-        }
-        $this->run->refresh()->stop_asked && throw UnableToRestore::stopped();
-        $this->run->update(['heartbeat_at' => now()]);
-        $this->enrolment->refresh()->isSilent() && throw CannotBring::because(
-            'The machine has not been heard of for '.Words::duration(Enrolment::SILENT).': it is off, or its network is cut',
-        );
-    }
-
-    private function untilDone(): void
-    {
-        while (array_filter($this->exchange->told(), fn (array $told): bool => $told['step'] === 'done') === []) {
-            $this->wait();
-            usleep(self::LOOK);
-        }
-    }
-
-    /** @return list<CheckLine> */
-    private function checks(MetalOrders $orders, ContentMaker $maker): array
-    {
-        if ($this->order->rehearses) {
-            return [CheckLine::of('rehearsed', true, 'all contents came over, each piece as it was signed')];
-        }
-        $checks = [];
-        if ($this->order->renewsId) {
-            $checks[] = CheckLine::of('the machine id', $maker->isRenewed, $maker->isRenewed
-                ? 'left empty: it makes one of its own when it starts'
-                : 'there was no '.RenewedTree::ID.' among what was made anew: it has that of the machine that it was, if any');
-        }
-        foreach ($orders->listings() as $of) {
-            $key = $of->place()->key;
-            $checks[] = $of->kind === OrderedContent::FILES ? $this->tree($of, $maker, $key) : $this->sum($of, $maker, $key);
-        }
-
-        return $checks;
-    }
-
-    private function tree(OrderedContent $of, ContentMaker $maker, string $key): CheckLine
-    {
-        $record = $maker->records[$key];
-        $record->compare(...array_map(fn (string $part) => $this->exchange->listing($of, $part), ['entries', 'digests', 'attributes']));
-
-        return CheckLine::of(
-            "what lies on $key",
-            $record->wrong === 0,
-            $record->wrong === 0
-                ? Words::count($record->count(), 'name').' with content, owner, mode, time, links and attributes, read from the disk again'
-                : Words::count($record->wrong, 'difference').': '.implode('; ', array_slice($record->differences, 0, 5)),
-        );
-    }
-
-    private function sum(OrderedContent $of, ContentMaker $maker, string $key): CheckLine
-    {
-        $got = trim((string) stream_get_contents($this->exchange->listing($of, 'sum')));
-        $isRight = hash_equals($maker->sums[$key], $got);
-
-        return CheckLine::of(
-            $of->kind === OrderedContent::HEAD ? "what $key says of its volume group" : "every byte of $key",
-            $isRight,
-            $isRight ? "SHA-256 $got, read from the disk again" : "SHA-256 $got, and {$maker->sums[$key]} was sent",
-        );
     }
 
     private function letGo(): string
@@ -274,19 +154,13 @@ final class MetalRun
     }
 
     /** @param  list<CheckLine>  $checks */
-    private function finish(array $checks, ContentMaker $maker, MetalSource $source): void
+    private function finish(array $checks, MediumWork $work, MetalSource $source): void
     {
         $isRight = CheckLine::wrong($checks) === [];
-        $this->run->update(['state' => 'done', 'ended_at' => now(), 'outcome' => [
-            'disks' => array_map(fn (PlannedDisk $disk): array => [
-                'disk' => $disk->was->name, 'onto' => $disk->onto->name, 'serial' => $disk->onto->serial, 'bytes' => $disk->onto->bytes,
-            ], $this->plan->disks),
+        $this->run->update(['state' => 'done', 'ended_at' => now(), 'outcome' => $work->outcome() + [
             'checks' => CheckLine::kept($checks),
-            'left_out' => $maker->leftOut,
             'cautions' => [...$this->plan->cautions, ...$source->cautions()],
             'next' => $this->order->rehearses ? [] : $source->next(),
-            'told' => $this->exchange->told(),
-            'bytes' => (int) $this->run->refresh()->bytes_done,
             'rehearsed' => $this->order->rehearses,
             'right' => $isRight,
         ]]);

@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Page;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\KeptLayout;
 use App\Kinds\Machines\Metal\MetalPlan;
+use App\Models\RecoveryRequest;
 use App\Models\User;
 use App\Sets\Points;
 use App\Sets\SetOutline;
@@ -40,7 +41,7 @@ final class MetalView
     public function __construct(public readonly Enrolment $enrolment, public readonly User $user, bool $rehearses = false)
     {
         $this->points = new Points($enrolment->workload, null, $this->copies());
-        $this->point = self::pointOf($enrolment, $this->points);
+        $this->point = self::pointFor($enrolment->request, $this->points);
         $this->record = $this->point === null ? null : KeptLayout::of($this->points->model($this->point));
         $this->machine = $enrolment->machine === null ? null : $enrolment->targetMachine();
         $this->plan = $this->point === null || $this->record === null || $this->machine === null
@@ -48,9 +49,9 @@ final class MetalView
             : MetalPlan::settle($this->points, $this->point, $enrolment, $enrolment->layoutWish(), $rehearses, true, $this->copies());
     }
 
-    public static function pointOf(Enrolment $enrolment, Points $points): ?SetOutline
+    /** That which a request chose, or asks for; without one the newest that can be used. */
+    public static function pointFor(?RecoveryRequest $request, Points $points): ?SetOutline
     {
-        $request = $enrolment->request;
         $wanted = $request === null ? Instant::of(now()->toImmutable()) : Instant::of($request->wanted_at);
         $found = $points->find($wanted, $request === null ? new Demands : Demands::parse($request->demands))->set;
 

@@ -7,6 +7,8 @@ namespace App\Kinds\Machines\Run;
 use App\Kinds\Carrier;
 use App\Kinds\Machines\Annex\ReleaseCarrier;
 use App\Kinds\Machines\Annex\ReleaseOrder;
+use App\Kinds\Machines\Blank\BlankCarrier;
+use App\Kinds\Machines\Blank\BlankOrder;
 use App\Kinds\Machines\Home\HomeCarrier;
 use App\Kinds\Machines\Home\HomeOrder;
 use App\Kinds\Machines\Into\IntoCarrier;
@@ -44,6 +46,7 @@ final readonly class MachineCarrier implements Carrier
             $way === ReleaseOrder::way() => new ReleaseCarrier($this->told),
             $way === IntoOrder::WAY => new IntoCarrier($this->told),
             $way === MetalOrder::WAY => new MetalCarrier($this->told),
+            $way === BlankOrder::WAY => new BlankCarrier($this->told),
             MachineWay::tryFrom($way) !== null => new PlacementCarrier($this->told),
             default => new ImageCarrier($this->told),
         };

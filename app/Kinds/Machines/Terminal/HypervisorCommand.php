@@ -28,7 +28,9 @@ final class HypervisorCommand extends KaisekiCommand
             ->addArgument('what', InputArgument::REQUIRED, 'add, or list')
             ->addArgument('hypervisor', InputArgument::OPTIONAL, 'its name')
             ->addOption('folder', null, InputOption::VALUE_REQUIRED, 'the folder of this machine in which it answers')
-            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is', 'boathouse');
+            ->addOption('site', null, InputOption::VALUE_REQUIRED, 'where it is; without it as it was, and boathouse at first')
+            ->addOption('line-network', null, InputOption::VALUE_REQUIRED, 'a network there from which machines reach this desk')
+            ->addOption('line', null, InputOption::VALUE_REQUIRED, 'with it: where they reach that, as HOST:PORT');
     }
 
     protected function changes(InputInterface $input): bool
@@ -101,9 +103,12 @@ final class HypervisorCommand extends KaisekiCommand
             );
         }
         $host = HypervisorHost::query()->firstOrNew(['name' => $name]);
-        $host->fill(['folder' => $folder, 'site' => (string) $input->getOption('site')]);
+        $host->fill(['folder' => $folder, 'site' => (string) ($input->getOption('site') ?? $host->site ?? 'boathouse')]);
+        $this->line($host, $input);
         try {
             $room = $host->open()->room();
+            $host->line_network === null || in_array($host->line_network, $room->networks, true)
+                || throw new InvalidArgumentException("$name has no network {$host->line_network}.");
             $host->save(); // only when it works
             TrailEntry::add("The hypervisor $name, which answers in $folder, was made known.", null, null, sort: TrailSort::Rule);
             $host->look();
@@ -111,8 +116,23 @@ final class HypervisorCommand extends KaisekiCommand
             throw new NoServer($failure->getMessage());
         }
         $this->answer(
-            ['hypervisor' => $name, 'works' => true, 'room' => $room->toArray()],
-            fn (): array => ["$name answers: ".self::words($room).'.'],
+            ['hypervisor' => $name, 'works' => true, 'room' => $room->toArray(), 'line' => $host->line],
+            fn (): array => [
+                "$name answers: ".self::words($room).'.',
+                ...$host->line === null ? [] : ["From its network {$host->line_network}, this desk is at {$host->line}."],
+            ],
         );
+    }
+
+    /** What was said before of how machines there reach this desk stays, where nothing else is said. */
+    private function line(HypervisorHost $host, InputInterface $input): void
+    {
+        [$network, $line] = [$input->getOption('line-network'), $input->getOption('line')];
+        if ($network === null && $line === null) {
+            return;
+        }
+        $network !== null && $line !== null && preg_match('/^[A-Za-z0-9.:\[\]-]{1,200}:[0-9]{1,5}$/D', (string) $line) === 1
+            || throw new InvalidArgumentException('Say both: --line-network=NETWORK, and --line=HOST:PORT.');
+        $host->fill(['line_network' => (string) $network, 'line' => (string) $line]);
     }
 }

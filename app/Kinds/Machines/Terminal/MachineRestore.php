@@ -75,6 +75,7 @@ final readonly class MachineRestore
             ->addOption('no-wait', null, InputOption::VALUE_NONE, 'do not wait for a cartridge from the shelf: the run goes on by itself');
         PlacementRestore::describe($command);
         MetalRestore::describe($command);
+        BlankRestore::describe($command);
     }
 
     public static function describePoint(Command $command): void

@@ -73,6 +73,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
     {
         return match (true) {
             $input->getOption('to-metal') !== null => (new MetalRestore($workload, $input, $talk))->carryOut(),
+            $input->getOption('to-blank') !== null => (new BlankRestore($workload, $input, $talk))->carryOut(),
             $input->getOption('into') !== null => (new IntoRestore($workload, $input, $talk))->carryOut(),
             PlacementRestore::isMeant($input) => (new PlacementRestore($workload, $input, $talk))->carryOut(),
             $input->getOption('path') === [] => (new MachineRestore($workload, $input, $talk))->carryOut(),

@@ -22,7 +22,6 @@ use InvalidArgumentException;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
-use Symfony\Component\Process\Process;
 
 /** Makes recovery media, and codes by which machines that they are started on make themselves known. */
 final class MediumCommand extends KaisekiCommand
@@ -85,13 +84,8 @@ final class MediumCommand extends KaisekiCommand
         $request = self::request($input);
         $workload = $request === null ? null : self::workloadOf($request);
         [$enrolment, $code] = $workload === null ? [null, null] : Enrolment::open($workload, $request, null, self::minutes($input));
-        $packages = Instance::folder('medium').'/packages';
-        $fetch = new Process([base_path('bin/medium-packages'), $packages]);
-        $fetch->setTimeout(null)->run();
-        $fetch->isSuccessful() || throw CannotMakeMedium::because(
-            'The packages that a medium is made of could not be fetched: '.trim($fetch->getErrorOutput()),
-        );
-        $files = (new Medium($packages))->make($folder, $format, $desk, $code);
+        $medium = Medium::here();
+        $files = $medium->make($folder, $format, $desk, $code);
         $document = [
             'files' => array_map(fn (string $file): array => [
                 'file' => "$folder/$file", 'bytes' => filesize("$folder/$file"), 'sha256' => hash_file('sha256', "$folder/$file"),
@@ -99,7 +93,7 @@ final class MediumCommand extends KaisekiCommand
             'desk' => $desk,
             'key' => LineKey::fingerprint(),
             'enrolment' => $enrolment?->id,
-            'made_from' => (new Medium($packages))->madeFrom(),
+            'made_from' => $medium->madeFrom(),
         ];
         TrailEntry::add("A recovery medium was made ({$format->value}), for a desk at $desk.", $request, null);
         $this->answer($document, fn (): array => [

@@ -49,12 +49,12 @@ final readonly class MetalRestore
             ->addOption('new-machine-id', null, InputOption::VALUE_NONE,
                 'with --to-metal: it makes a machine id of its own when it starts, where the one that it was is used further')
             ->addOption('address', null, InputOption::VALUE_REQUIRED, 'with --restart: where it is asked who it is then, HOST[:PORT]')
-            ->addOption('asked', null, InputOption::VALUE_REQUIRED, 'with --address: the page that is asked for', '/')
+            ->addOption('asked', null, InputOption::VALUE_REQUIRED, 'the page that is asked for once it is started', '/')
             ->addOption(
                 'answers',
                 null,
                 InputOption::VALUE_REQUIRED | InputOption::VALUE_IS_ARRAY,
-                'with --address: a file of it, as browse lists it, whose content must be in the answer',
+                'a file of it, as browse lists it, whose content must be in the answer',
             );
     }
 
@@ -149,7 +149,7 @@ final readonly class MetalRestore
             'kind' => Machines::NAME,
             'set_id' => $plan->point->id,
             'state' => 'queued',
-            'plan' => $this->asked($plan->ordered((bool) $this->input->getOption('new-machine-id')))->toArray(),
+            'plan' => $this->withAddress($plan->ordered((bool) $this->input->getOption('new-machine-id')))->toArray(),
             'is_whole' => $plan->layout->leftAlone === [],
         ]);
         $carrier = new MachineCarrier($this->talk->progress(...));
@@ -177,16 +177,26 @@ final readonly class MetalRestore
         );
     }
 
+    /** The page that is asked for once it is started. */
+    public static function asked(InputInterface $input): string
+    {
+        $asked = (string) $input->getOption('asked');
+
+        return preg_match('~^/[\x21-\x7e]{0,200}$~D', $asked) === 1
+            ? $asked
+            : throw new InvalidArgumentException('--asked is the path of a page.');
+    }
+
     /** With where it is asked who it is, once it was restarted. */
-    private function asked(MetalOrder $order): MetalOrder
+    private function withAddress(MetalOrder $order): MetalOrder
     {
         $address = (string) $this->input->getOption('address');
         if ($address === '' || ! $order->restarts || $order->rehearses) {
             return $order;
         }
-        $asked = (string) $this->input->getOption('asked');
-        preg_match('/^[A-Za-z0-9.-]{1,200}(:[0-9]{1,5})?$/D', $address) === 1 && preg_match('~^/[\x21-\x7e]{0,200}$~D', $asked) === 1
-            || throw new InvalidArgumentException('--address is HOST or HOST:PORT, and --asked the path of a page there.');
+        $asked = self::asked($this->input);
+        preg_match('/^[A-Za-z0-9.-]{1,200}(:[0-9]{1,5})?$/D', $address) === 1
+            || throw new InvalidArgumentException('--address is HOST or HOST:PORT.');
         $files = array_values(array_map(strval(...), (array) $this->input->getOption('answers')));
 
         return $order->with(

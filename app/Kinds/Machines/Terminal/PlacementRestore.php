@@ -162,10 +162,10 @@ final readonly class PlacementRestore
             (string) $input->getOption('storage'),
             (string) $input->getOption('network'),
             array_values(array_unique((array) $input->getOption('disk'))),
-            $this->number('memory'),
-            $this->number('cores'),
-            $this->oneOf('firmware', Firmware::class),
-            $this->oneOf('bus', Bus::class),
+            self::number($input, 'memory'),
+            self::number($input, 'cores'),
+            self::oneOf($input, 'firmware', Firmware::class),
+            self::oneOf($input, 'bus', Bus::class),
             $cards,
             (bool) $input->getOption('new-mac'),
             (bool) $input->getOption('set-aside'),
@@ -173,12 +173,12 @@ final readonly class PlacementRestore
             (bool) $input->getOption('start'),
             (bool) $input->getOption('part'),
             KaisekiCommand::copyRule($input),
-            $this->number('limit'),
+            self::number($input, 'limit'),
             $this->until(),
-            $this->number('follow'),
+            self::number($input, 'follow'),
             $isApart,
             (bool) $input->getOption('background'),
-            $this->number('join'),
+            self::number($input, 'join'),
             (bool) $input->getOption('shut-down'),
             before: $this->command('before'),
             after: $this->command('after'),
@@ -203,9 +203,9 @@ final readonly class PlacementRestore
         return $said === null ? null : Instant::parse((string) $said)->in()->getTimestamp();
     }
 
-    private function number(string $option): ?int
+    public static function number(InputInterface $input, string $option): ?int
     {
-        $said = $this->input->getOption($option);
+        $said = $input->getOption($option);
         if ($said !== null && preg_match('/^[1-9]\d{0,8}$/D', (string) $said) !== 1) {
             throw new InvalidArgumentException("--$option is a number from 1 on.");
         }
@@ -219,9 +219,9 @@ final readonly class PlacementRestore
      * @param  class-string<T>  $enum
      * @return T|null
      */
-    private function oneOf(string $option, string $enum): ?\BackedEnum
+    public static function oneOf(InputInterface $input, string $option, string $enum): ?\BackedEnum
     {
-        $said = $this->input->getOption($option);
+        $said = $input->getOption($option);
 
         return $said === null ? null : $enum::tryFrom((string) $said) ?? throw new InvalidArgumentException(
             "--$option is one of ".implode(', ', array_column($enum::cases(), 'value')).'.',

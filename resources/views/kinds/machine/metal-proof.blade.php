@@ -2,7 +2,8 @@
     <x-slot:facts>
         <tr>
             <th>Onto</th>
-            <td>the machine of enrolment {{ $evidence['enrolment'] }}, {{ $evidence['machine']['product'] }}
+            <td>{{ isset($evidence['at_hypervisor']) ? "a blank machine at {$evidence['at_hypervisor']}," : '' }}
+                the machine of enrolment {{ $evidence['enrolment'] }}, {{ $evidence['machine']['product'] }}
                 {{ $evidence['machine']['serial'] }}, by {{ strtoupper($evidence['machine']['firmware']) }}</td>
         </tr>
         @foreach ($evidence['disks'] as $disk)

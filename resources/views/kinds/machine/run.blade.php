@@ -1,3 +1,4 @@
+@use('App\Kinds\Machines\Blank\BlankOrder')
 @use('App\Kinds\Machines\Metal\MetalOrder')
 @use('App\Words')
 @use('Kaiseki\Core\Catalog\Shown')
@@ -5,6 +6,8 @@
 @php($isFiles = !isset($outcome['disks']))
 @if (($run->plan['way'] ?? '') === MetalOrder::WAY)
     @include('kinds.machine.metal-run')
+@elseif (($run->plan['way'] ?? '') === BlankOrder::WAY)
+    @include('kinds.machine.blank-run')
 @elseif (isset($run->plan['on']))
     @include('kinds.machine.placed-run')
 @else
