@@ -5,7 +5,7 @@ export KAISEKI_HOME=${KAISEKI_HOME:-$root/var}
 case $KAISEKI_HOME in /*) ;; *) KAISEKI_HOME=$PWD/$KAISEKI_HOME ;; esac
 
 # What the application's account writes, each a folder of its own.
-account_folders=(log run tmp keys cache storage stores index names runs hosts marks serving annexes medium agents mail mirrors)
+account_folders=(log run tmp keys cache storage stores index names runs hosts marks serving annexes medium enrolments agents mail mirrors)
 
 fail() { printf '%s: %s\n' "$(basename "$0")" "$*" >&2; exit 1; }
 

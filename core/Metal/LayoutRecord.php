@@ -64,6 +64,18 @@ final readonly class LayoutRecord
         return array_map(fn (RecordedDisk $disk): string => $disk->name, array_values(array_filter($this->disks, $isOn)));
     }
 
+    /** Whether what has changed since is no more than what lies in its file systems. */
+    public function isLaidOutLike(self $other): bool
+    {
+        $fixed = function (array $of) use (&$fixed): array {
+            $kept = array_diff_key($of, ['used' => 0, 'inodes' => 0, 'features' => 0]);
+
+            return array_map(fn (mixed $one): mixed => is_array($one) ? $fixed($one) : $one, $kept);
+        };
+
+        return $fixed($this->toArray()) === $fixed($other->toArray());
+    }
+
     /** @return array<string, mixed> */
     public function toArray(): array
     {

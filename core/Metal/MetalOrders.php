@@ -10,7 +10,14 @@ namespace Kaiseki\Core\Metal;
  */
 final class MetalOrders
 {
-    private const HEAD = 'kaiseki-orders 1';
+    private const HEAD = 'kaiseki-orders';
+
+    /** What it does in the end: it goes off, restarts, or waits for further orders. */
+    public const OFF = 'off';
+
+    public const REBOOT = 'reboot';
+
+    public const WAIT = 'wait';
 
     /** Bytes behind the first sector in which loaders lie, where there is no partition: GNU GRUB's manual, "BIOS installation". */
     public const GAP = 1 << 20;
@@ -30,6 +37,9 @@ final class MetalOrders
     /** @var list<OrderedContent> */
     private array $sent = [];
 
+    /** @var array<string, OrderedContent> place => what is read of it before anything is changed */
+    private array $before = [];
+
     private function __construct()
     {
     }
@@ -37,15 +47,11 @@ final class MetalOrders
     /**
      * @param  string  $token  SHA-256 of the token of the enrolment, in hexadecimal
      * @param  bool  $rehearses  whether all is done but writing
+     * @param  string  $end  OFF, REBOOT or WAIT
      */
-    public static function of(LayoutPlan $plan, string $token, bool $rehearses, bool $restarts): self
+    public static function of(LayoutPlan $plan, string $token, bool $rehearses, string $end): self
     {
-        $orders = new self;
-        $orders->lines = [self::HEAD." $token", ...$rehearses ? ['rehearse'] : []];
-        // Every disk is looked at before the first is touched.
-        foreach ($plan->disks as $disk) {
-            $orders->lines[] = "disk {$disk->onto->name} {$disk->onto->bytes}";
-        }
+        $orders = self::begin($plan, $token, 1, $rehearses);
         foreach ($plan->disks as $disk) {
             $orders->disk($disk);
         }
@@ -55,7 +61,43 @@ final class MetalOrders
         foreach ($plan->places() as $place) {
             $orders->readBack($place);
         }
-        $orders->lines[] = $restarts && ! $rehearses ? 'reboot' : 'off';
+        $orders->lines[] = $rehearses ? self::OFF : $end;
+
+        return $orders;
+    }
+
+    /**
+     * For one that was brought before, and waits: what lies on its disks becomes that of another point, which was laid out the same way.
+     *
+     * @param  string  $token  SHA-256 of the token of the enrolment, in hexadecimal
+     * @param  int  $number  of these orders: greater than of any before
+     * @param  string  $end  OFF, REBOOT or WAIT
+     */
+    public static function step(LayoutPlan $plan, string $token, int $number, string $end): self
+    {
+        $orders = self::begin($plan, $token, $number, false);
+        foreach ($plan->groups as $group) {
+            $orders->activate($group);
+        }
+        foreach ($plan->places() as $place) {
+            $orders->change($place);
+        }
+        foreach ($plan->places() as $place) {
+            $place->content->kind === ContentKind::Group || $orders->readBack($place);
+        }
+        $orders->lines[] = $end;
+
+        return $orders;
+    }
+
+    /** Every disk is looked at before the first is touched. */
+    private static function begin(LayoutPlan $plan, string $token, int $number, bool $rehearses): self
+    {
+        $orders = new self;
+        $orders->lines = [self::HEAD." $number $token", ...$rehearses ? ['rehearse'] : []];
+        foreach ($plan->disks as $disk) {
+            $orders->lines[] = "disk {$disk->onto->name} {$disk->onto->bytes}";
+        }
 
         return $orders;
     }
@@ -71,10 +113,16 @@ final class MetalOrders
         return $this->fetched;
     }
 
-    /** @return list<OrderedContent> that it reads back and sends, in their order */
+    /** @return list<OrderedContent> that it reads back and sends once all is written, in their order */
     public function listings(): array
     {
-        return $this->sent;
+        return array_values(array_filter($this->sent, fn (OrderedContent $one): bool => ! in_array($one, $this->before, true)));
+    }
+
+    /** Of a step: what is read of a place before anything is changed there. */
+    public function before(Place $place): OrderedContent
+    {
+        return $this->before[$place->key];
     }
 
     private function disk(PlannedDisk $disk): void
@@ -95,10 +143,32 @@ final class MetalOrders
     /** Its parts say what it is by now: it is looked for on them alone, and its volumes are filled. */
     private function group(PlannedGroup $group): void
     {
-        $parts = array_map(fn (GroupPart $one): string => "{$one->disk->onto->name}:{$one->partition->was->number}", $group->parts);
-        $this->lines[] = "group {$group->was->name} ".implode(',', $parts);
+        $this->activate($group);
         foreach ($group->volumes as $volume) {
             $this->fill(Place::inGroup($group, $volume));
+        }
+    }
+
+    private function activate(PlannedGroup $group): void
+    {
+        $parts = array_map(fn (GroupPart $one): string => "{$one->disk->onto->name}:{$one->partition->was->number}", $group->parts);
+        $this->lines[] = "group {$group->was->name} ".implode(',', $parts);
+    }
+
+    private function change(Place $place): void
+    {
+        $of = $place->content;
+        if (! $of->kind->isFilled() && $of->kind !== ContentKind::Image) {
+            return; // swap, a part of a group, or nothing: it is as it was made
+        }
+        $this->readBack($place);
+        $this->before[$place->key] = $this->sent[array_key_last($this->sent)];
+        if ($of->kind->isFilled()) {
+            $type = strtolower($of->type);
+            $this->lines[] = "less {$place->node} $type ".$this->bring(OrderedContent::LESS, $place);
+            $this->lines[] = "more {$place->node} $type ".$this->bring(OrderedContent::MORE, $place);
+        } else {
+            $this->fill($place);
         }
     }
 

@@ -22,6 +22,11 @@ final readonly class OrderedContent
     /** Of what is made anew and filled. */
     public const FILES = 'files';
 
+    /** Of what was filled before: names that go, and what comes. */
+    public const LESS = 'less';
+
+    public const MORE = 'more';
+
     private function __construct(
         public int $number,
         public string $kind,

@@ -17,6 +17,7 @@ final readonly class TargetMachine
      * @param  list<TargetDisk>  $disks
      * @param  list<string>  $cards  addresses of its network cards
      * @param  list<string>  $devices  on its PCI bus, as the kernel's modalias has them
+     * @param  int  $version  of the medium: what it knows
      */
     public function __construct(
         public string $firmware,
@@ -26,6 +27,7 @@ final readonly class TargetMachine
         public array $disks,
         public array $cards,
         public array $devices,
+        public int $version = 1,
     ) {
     }
 
@@ -67,6 +69,7 @@ final readonly class TargetMachine
             $disks,
             $said->texts('cards', '/^[0-9a-f]{2}(:[0-9a-f]{2}){5}$/D', 64),
             $said->texts('devices', '/^[\x21-\x7e]{1,200}$/D', 512),
+            $said->number('version', 1, 1000, 1),
         );
     }
 

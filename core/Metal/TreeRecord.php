@@ -10,8 +10,9 @@ use Kaiseki\Core\UnableToWrite;
 use Kaiseki\Core\Volume\FoundFile;
 
 /**
- * What was sent of a tree, a line for each name: its path percent-encoded, what stat(2) says of it, the SHA-256 of its content, and its
- * attributes. Compared with what a medium reads from the disk again: find(1), sha256sum(1) and getfattr(1).
+ * What was sent of a tree, a line for each name: its path percent-encoded, what stat(2) says of it, the SHA-256 of its content, its
+ * attributes, the first of its names, and the digest by which the catalog knows its content. Compared with what a medium reads from the
+ * disk again: find(1), sha256sum(1) and getfattr(1).
  */
 final class TreeRecord
 {
@@ -39,6 +40,48 @@ final class TreeRecord
     {
     }
 
+    /**
+     * One that was kept.
+     *
+     * @param  resource  $file  opened to be read
+     */
+    public static function kept($file): self
+    {
+        $record = new self($file);
+        foreach ($record->lines() as [, , , , $first]) {
+            $record->count++;
+            $first === '' || $record->names[rawurldecode($first)] = ($record->names[rawurldecode($first)] ?? 0) + 1;
+        }
+
+        return $record;
+    }
+
+    /** @return iterable<array{string, string, string, string, string, string}> the fields of each, as they stand there */
+    private function lines(): iterable
+    {
+        rewind($this->file);
+        while (($line = fgets($this->file)) !== false) {
+            $fields = explode("\t", rtrim($line, "\n"));
+            count($fields) === 6 && yield $fields;
+        }
+        fseek($this->file, 0, SEEK_END);
+    }
+
+    /** @return iterable<string, array{string, string}> path => SHA-256 of its content, and by what the catalog knows it; '' for none */
+    public function contents(): iterable
+    {
+        foreach ($this->lines() as [$path, , $digest, , , $catalog]) {
+            yield rawurldecode($path) => [$digest, $catalog];
+        }
+    }
+
+    /** @param  resource  $file  to keep it in */
+    public function copyTo($file): void
+    {
+        rewind($this->file);
+        stream_copy_to_stream($this->file, $file) === ftell($this->file) || throw UnableToWrite::full('', 'The record of what was sent');
+    }
+
     public function count(): int
     {
         return $this->count;
@@ -52,10 +95,9 @@ final class TreeRecord
         if ($isFile && $of->linkGroup > 0) {
             $this->names[$first ?? $path] = ($this->names[$first ?? $path] ?? 0) + 1;
         }
-        $facts = self::facts($of->kind->value, $of->mode, $of->uid, $of->gid, $isFile ? $of->size : 0, $of->mtime, $of->linkTarget);
-        $attributes = self::attributes($entry->extended);
         $line = implode("\t", [
-            rawurlencode($path), $facts, $digest, $attributes, $isFile && $of->linkGroup > 0 ? rawurlencode($first ?? $path) : '',
+            rawurlencode($path), self::factsOf($entry), $digest, self::attributes($entry->extended),
+            $isFile && $of->linkGroup > 0 ? rawurlencode($first ?? $path) : '', bin2hex((string) $of->digest),
         ])."\n";
         fwrite($this->file, $line) === strlen($line) || throw UnableToWrite::full('', 'The record of what was sent');
         $this->count++;
@@ -71,10 +113,8 @@ final class TreeRecord
         $parts = intdiv($this->count, self::AT_ONCE) + 1;
         for ($part = 0; $part < $parts; $part++) {
             $isMeant = fn (string $path): bool => crc32($path) % $parts === $part;
-            $got = $this->got($entries, $digests, $attributes, $isMeant);
-            rewind($this->file);
-            while (($line = fgets($this->file)) !== false) {
-                [$path, $facts, $digest, $kept, $first] = explode("\t", rtrim($line, "\n"));
+            $got = self::got($entries, $digests, $attributes, $isMeant);
+            foreach ($this->lines() as [$path, $facts, $digest, $kept, $first]) {
                 $path = rawurldecode($path);
                 if ($isMeant($path)) {
                     $this->one($path, [$facts, $digest, $kept, $first], $got[$path] ?? null, $got[rawurldecode($first)] ?? null);
@@ -85,7 +125,6 @@ final class TreeRecord
                 $this->differs((string) $more, 'is there, and was not sent');
             }
         }
-        fseek($this->file, 0, SEEK_END);
     }
 
     /**
@@ -122,13 +161,15 @@ final class TreeRecord
     }
 
     /**
+     * What is there, as compare() is told it.
+     *
      * @param  resource  $entries
      * @param  resource  $digests
      * @param  resource  $attributes
      * @param  \Closure(string): bool  $isMeant
      * @return array<string, array{string, string, string, int}> path => facts, digest, attributes, names
      */
-    private function got($entries, $digests, $attributes, \Closure $isMeant): array
+    public static function got($entries, $digests, $attributes, \Closure $isMeant): array
     {
         $got = [];
         rewind($entries);
@@ -163,7 +204,7 @@ final class TreeRecord
      *
      * @param  array<string, string>  $extended  as TarEntry::$extended has them
      */
-    private static function attributes(array $extended): string
+    public static function attributes(array $extended): string
     {
         $list = [];
         foreach ($extended as $keyword => $value) {
@@ -174,6 +215,15 @@ final class TreeRecord
         sort($list);
 
         return implode(';', $list);
+    }
+
+    /** What stat(2) says of it, in a line. */
+    public static function factsOf(FoundFile $entry): string
+    {
+        $of = $entry->version;
+        $size = $of->kind === EntryKind::File ? $of->size : 0;
+
+        return self::facts($of->kind->value, $of->mode, $of->uid, $of->gid, $size, $of->mtime, $of->linkTarget);
     }
 
     private static function facts(string $type, int $mode, int $uid, int $gid, int $size, int $mtime, string $target): string

@@ -25,8 +25,18 @@ final class TreeSender
     /** Things that do not come, of kinds that no archive of ours stores. */
     public int $leftOut = 0;
 
-    public function __construct(private readonly SentTree $from, private readonly TreeRecord $record)
+    /** @param  (Closure(string, FoundFile): ?string)|null  $there  SHA-256 of what is there, '' of no content; null of what is not */
+    public function __construct(
+        private readonly SentTree $from,
+        private readonly TreeRecord $record,
+        private readonly ?Closure $there = null,
+    ) {
+    }
+
+    /** Whether an archive of ours stores it. */
+    public static function isStored(FoundFile $file): bool
     {
+        return ! in_array($file->version->kind, self::NOT_STORED, true);
     }
 
     /**
@@ -38,7 +48,7 @@ final class TreeSender
     {
         $this->add($tar, TreeRecord::TOP, $this->from->root(), $advanced);
         foreach ($this->from->entries() as $path => $file) {
-            if (in_array($file->version->kind, self::NOT_STORED, true)) {
+            if (! self::isStored($file)) {
                 $this->leftOut++;
 
                 continue;
@@ -53,6 +63,27 @@ final class TreeSender
     {
         $of = $file->version;
         $first = $of->kind === EntryKind::File && $of->linkGroup > 0 ? $this->linked[$file->node] ?? null : null;
+        $there = $this->there === null ? null : ($this->there)($path, $file);
+        $digest = match (true) {
+            $there === null => $this->send($tar, $path, $file, $first, $advanced),
+            default => $first === null ? $there : '',
+        };
+        if ($first === null && $of->kind === EntryKind::File && $of->linkGroup > 0) {
+            $this->linked[$file->node] = $path;
+        }
+        $this->record->add($path, $file, $digest, $first);
+        $this->files++;
+        $advanced(1, 0);
+    }
+
+    /**
+     * @param  string|null  $first  another name of the same file, under which its content was sent
+     * @param  Closure(int, int): void  $advanced
+     * @return string SHA-256 of its content; '' where it has none, or none was sent
+     */
+    private function send(TarWriter $tar, string $path, FoundFile $file, ?string $first, Closure $advanced): string
+    {
+        $of = $file->version;
         $kind = $first === null ? $of->kind : EntryKind::HardLink;
         $holes = $kind === EntryKind::File && $of->sparse ? $this->holes($file) : null;
         $tar->begin(
@@ -69,13 +100,8 @@ final class TreeSender
             null,
             ($first === null ? $file->extended : []) + ($holes?->records($path) ?? []),
         );
-        $digest = $kind === EntryKind::File ? $this->content($tar, $file, $holes, $advanced) : '';
-        if ($kind === EntryKind::File && $of->linkGroup > 0) {
-            $this->linked[$file->node] = $path;
-        }
-        $this->record->add($path, $file, $digest, $first);
-        $this->files++;
-        $advanced(1, 0);
+
+        return $kind === EntryKind::File ? $this->content($tar, $file, $holes, $advanced) : '';
     }
 
     /** Where a file has holes: what is made anew is no larger than what was in use. */

@@ -327,3 +327,46 @@ it('says so when the machine falls silent in the middle, and what its disks hold
     $told = ($this->told)(0, 'restore', $this->name, ...[...$this->at, "--to-metal=$again", '--erase=A', '--erase=B']);
     expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed']);
 })->group('deep');
+
+it('waits, takes what newer points have changed, and is switched over to the newest', function (): void {
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 40 << 20]);
+    $enrolment = ($this->enrol)($machine);
+    $order = ['restore', $this->name, ...$this->at, "--to-metal=$enrolment", '--erase=A', '--erase=B'];
+    $told = ($this->told)(0, ...[...$order, '--restart', '--follow=1']);
+    expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed'])->and($told['next'])->toBe([]);
+    $now = fn (): array => array_column(($this->told)(0, 'enrolled')['enrolled'], null, 'enrolment')[$enrolment];
+    expect($now()['state'])->toBe('waits for newer points')->and($machine->isOn())->toBeTrue()
+        ->and(($this->told)(3, ...$order)['blockers'][0])->toContain('switch it over, or end its enrolment');
+
+    // A day passes: things come, go, and become others of the same size and time.
+    $root = $this->source->disk('system').'?offset='.(25 << 20);
+    $change = function (string ...$commands) use ($root): void {
+        (new Process(['debugfs', '-w', '-f', '-', $root], null, null, implode("\n", $commands)."\n"))->mustRun();
+    };
+    $before = $now()['at'];
+    $this->source->day(new DateTimeImmutable('2026-10-21'));
+    $change('rm "/srv/crew $(reboot)/-rf ; *"', 'rmdir "/srv/crew $(reboot)"', 'mkdir /srv/new', 'write /etc/protocols /srv/new/protocols',
+        'rm /srv/now', 'symlink /srv/now /srv/new', 'set_inode_field /srv/capable mode 0104711', 'set_inode_field /srv/new uid 12');
+    $this->source->night(new DateTimeImmutable('2026-10-21T23:10:00Z'), 'incr');
+    ($this->told)(0, 'adopt', $this->scratch->at('images'), "--as={$this->name}", '--kind=machine');
+    while ($now()['at'] === $before) {
+        expect($machine->isOn())->toBeTrue($machine->screen())->and($now()['because'])->toBeNull();
+        usleep(500_000);
+    }
+    expect($machine->screen())->toContain('less vda 2')->toContain('This machine waits for what changes');
+
+    $this->source->day(new DateTimeImmutable('2026-10-22'));
+    $this->source->night(new DateTimeImmutable('2026-10-22T23:10:00Z'), 'incr');
+    ($this->told)(0, 'adopt', $this->scratch->at('images'), "--as={$this->name}", '--kind=machine');
+    $last = ($this->told)(0, 'medium', 'switch', $enrolment);
+    expect(array_unique(array_column($last['checks'], 'result')))->toBe(['passed'])->and($last['point'])->toContain('20261022');
+    ($this->untilOff)();
+    foreach ([$machine->disk('A').'?offset='.(25 << 20) => $root, $machine->disk('B') => $this->source->disk('data')] as $is => $was) {
+        expect((new Process(['e2fsck', '-fn', $is]))->run())->toBe(0);
+        $all = fn (string $disk): string => (new Process(['debugfs', '-R', 'ls -l /srv', $disk]))->mustRun()->getOutput();
+        $names = fn (string $said): array => preg_match_all('/^ *\d+ +(\d+) .*? (\d+) +\d+ +(\d+) .* (\S+)$/m', $said, $m) > 0
+            ? array_map(null, $m[1], $m[2], $m[4]) : [];
+        expect($names($all((string) $is)))->toEqualCanonicalizing($names($all($was)));
+    }
+    expect($now()['state'])->toContain('is over');
+})->group('deep');

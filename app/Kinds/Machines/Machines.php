@@ -211,7 +211,12 @@ final class Machines implements AddsToDesk, BringsOthers, HasHelpers
         $all = [...Standing::now()->all(), ...Following::now()->all(), ...Substitute::concerns()];
         $seen = array_filter($all, fn (Standing|Following|Substitute $one): bool => $user->sees($one->run->workload->group));
 
-        return array_values(array_map(fn (Standing|Following|Substitute $one): WaitingThing => $one->waiting(), $seen));
+        $inStep = Enrolment::following()->filter(fn (Enrolment $one): bool => $user->sees($one->workload->group))->all();
+
+        return array_values(array_map(
+            fn (Standing|Following|Substitute|Enrolment $one): WaitingThing => $one->waiting(),
+            [...$seen, ...$inStep],
+        ));
     }
 
     public function newSources(): array

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Blank;
 
 use App\Kinds\Machines\Hypervisors\TouchedMachine;
+use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Run\BlocksBack;
 use App\Kinds\Machines\Run\CarrierAtHypervisor;
 use App\Kinds\Machines\Run\MachineLock;
@@ -29,7 +30,10 @@ final readonly class BlankCarrier extends CarrierAtHypervisor
 
     public function canBePutBack(Run $run): bool
     {
-        return ($run->outcome['placed'] ?? false) === true && $run->put_back_at === null;
+        $outcome = $run->outcome ?? [];
+        $waits = ($outcome['waits'] ?? false) === true && ! isset($outcome['switched_by']);
+
+        return ($waits || ($outcome['placed'] ?? false) === true) && $run->put_back_at === null;
     }
 
     public function putBack(Run $run, bool $alsoChanged): PutBackTold
@@ -39,6 +43,9 @@ final readonly class BlankCarrier extends CarrierAtHypervisor
         $name = $order->settings->name;
         $hypervisor = $order->host()->open();
         $done = new PutBackDone;
+        if (($run->outcome['placed'] ?? false) !== true) {
+            return $this->endsWaiting($run, new BlankMachine($hypervisor, $run, $order));
+        }
         MachineLock::take($name, $order->on);
         try {
             $machine = $hypervisor->machine($name);
@@ -56,6 +63,23 @@ final readonly class BlankCarrier extends CarrierAtHypervisor
         } finally {
             MachineLock::free($name, $order->on);
             $order->host()->lookIfItAnswers();
+        }
+
+        return PlacementCarrier::told($run, $done);
+    }
+
+    /** One that waits for newer points goes, with all that was brought onto it. */
+    private function endsWaiting(Run $run, BlankMachine $machine): PutBackTold
+    {
+        $one = Enrolment::query()->where('maker_id', $run->id)->whereNull('ended_at')->first();
+        $one?->run !== null && ! $one->run->isOver() && throw UnableToRestore::refused("Run {$one->run_id} is at work on it.");
+        $one?->end('it was put back');
+        $done = new PutBackDone;
+        try {
+            $machine->remove();
+            $done->removed[] = "the machine {$machine->name}";
+        } catch (HypervisorFailure $failure) {
+            throw UnableToRestore::refused(ucfirst($failure->getMessage()).'.');
         }
 
         return PlacementCarrier::told($run, $done);
@@ -83,9 +107,11 @@ final readonly class BlankCarrier extends CarrierAtHypervisor
     {
         $order = BlankOrder::fromArray($run->plan);
 
-        return $order->isDrill
-            ? 'all of it onto a blank machine, which is gone again'
-            : "{$order->settings->name} at {$order->on}, ".Words::size((int) ($run->outcome['bytes'] ?? 0));
+        return match (true) {
+            $order->isDrill => 'all of it onto a blank machine, which is gone again',
+            $order->follow !== null => "all of it onto a blank machine at {$order->on}, which waits for newer points",
+            default => "{$order->settings->name} at {$order->on}, ".Words::size((int) ($run->outcome['bytes'] ?? 0)),
+        };
     }
 
     public function howFar(Run $run): string

@@ -6,7 +6,6 @@ namespace App\Kinds\Machines\Blank;
 
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\NewMachine;
-use App\Kinds\Machines\Run\WayAtHypervisor;
 use App\Models\Run;
 use Kaiseki\Core\Hypervisor\CardSettings;
 use Kaiseki\Core\Hypervisor\DiskSettings;
@@ -26,9 +25,10 @@ final readonly class BlankMachine
     /** Its name while it is made, and no other's. */
     public string $name;
 
-    public function __construct(private Hypervisor $hypervisor, private Run $run, private BlankOrder $order)
+    /** @param  Run  $maker  that makes it, or made it */
+    public function __construct(private Hypervisor $hypervisor, Run $maker, private BlankOrder $order)
     {
-        $this->name = NewMachine::nameOfMade($run, $order->settings->name);
+        $this->name = NewMachine::nameOfMade($maker, $order->settings->name);
     }
 
     /**
@@ -90,8 +90,9 @@ final readonly class BlankMachine
      * The medium goes, and its card is where it will be from now on.
      *
      * @param  string|null  $annex  the network apart that all its cards are on; null for those of its order
+     * @param  string  $mark  under which it is known from then on what changes
      */
-    public function takeOut(?string $annex): MachineSettings
+    public function takeOut(?string $annex, string $mark): MachineSettings
     {
         $this->isRunning() && $this->hypervisor->stop($this->name, true);
         $this->hypervisor->removeDisk($this->name, self::MEDIUM);
@@ -102,7 +103,7 @@ final readonly class BlankMachine
         ));
         $this->hypervisor->configure($this->name, $settings);
         foreach ($settings->diskNames() as $disk) {
-            $this->hypervisor->mark($this->name, $disk, WayAtHypervisor::markOf($this->run));
+            $this->hypervisor->mark($this->name, $disk, $mark);
         }
 
         return $settings;

@@ -27,6 +27,9 @@ final readonly class BlankOrder
      * @param  bool  $isDrill  whether it is started in a network apart, and goes again once it was asked who it is
      * @param  bool  $starts  whether it is started once it is brought
      * @param  Answer|null  $answer  by what it is told from another
+     * @param  int|null  $follow  minutes between two looks for a newer point, for which its medium waits; null if it does not
+     * @param  int|null  $enrolment  of one that waited: it is switched over
+     * @param  int|null  $maker  the run that made that one
      */
     public function __construct(
         public string $on,
@@ -40,6 +43,9 @@ final readonly class BlankOrder
         public CopyRule $copies = new CopyRule,
         public bool $renewsId = false,
         public string $sentence = '',
+        public ?int $follow = null,
+        public ?int $enrolment = null,
+        public ?int $maker = null,
     ) {
     }
 
@@ -51,7 +57,7 @@ final readonly class BlankOrder
 
     public function isStarted(): bool
     {
-        return $this->isDrill || $this->starts;
+        return $this->follow === null && ($this->isDrill || $this->starts);
     }
 
     /** What the medium is to do, once it tells on which machine it is. */
@@ -65,6 +71,7 @@ final readonly class BlankOrder
             copies: $this->copies,
             sentence: $this->sentence,
             renewsId: $this->renewsId,
+            follow: $this->follow,
         );
     }
 
@@ -94,12 +101,16 @@ final readonly class BlankOrder
             'avoid' => $this->copies->avoid,
             'renews_id' => $this->renewsId,
             'sentence' => $this->sentence,
+            'follow' => $this->follow,
+            'enrolment' => $this->enrolment,
+            'maker' => $this->maker,
         ];
     }
 
     /** @param  array<string, mixed>  $kept */
     public static function fromArray(array $kept): self
     {
+        $number = fn (string $key): ?int => isset($kept[$key]) ? (int) $kept[$key] : null;
         $texts = fn (string $key): array => array_map(strval(...), (array) ($kept[$key] ?? []));
 
         return new self(
@@ -114,6 +125,9 @@ final readonly class BlankOrder
             new CopyRule($kept['use'] ?? [], $kept['avoid'] ?? []),
             (bool) $kept['renews_id'],
             (string) $kept['sentence'],
+            $number('follow'),
+            $number('enrolment'),
+            $number('maker'),
         );
     }
 }

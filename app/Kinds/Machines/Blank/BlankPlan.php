@@ -69,6 +69,7 @@ final class BlankPlan
             $wish->answer ?? Answer::of($points->workload),
             $wish->copies,
             $wish->renewsId,
+            follow: $wish->follow,
         );
         $source = MetalSources::of($points, $point, $wish->copies);
         $source->only(self::brought($layout, $wish->layout->without));
@@ -177,6 +178,9 @@ final class BlankPlan
         foreach (array_diff([...$settings->networks(), ...array_filter([$this->host->line_network])], $room->networks) as $unknown) {
             $blockers[] = "{$this->order->on} has no network $unknown; it has ".implode(', ', $room->networks).'.';
         }
+        if ($this->order->isDrill && $this->order->follow !== null) {
+            $blockers[] = 'A drill is removed again: it is not kept in step.';
+        }
         if ($settings->memory < self::LEAST_MEMORY) {
             $blockers[] = 'A medium needs '.self::LEAST_MEMORY.' MiB of memory to work in.';
         }
@@ -234,12 +238,14 @@ final class BlankPlan
         $order = $this->order;
         $of = "{$this->points->workload->name} as of ".Words::moment($this->point->capturedAt(), $zone);
         $onto = "a blank machine at {$order->on}, from a medium with a code of its own";
+        $end = $order->starts ? ', started.' : ', off.';
 
         return match (true) {
             $order->isDrill => "Drill: bring $of onto $onto, read all of it again, start it in a network apart, ask it who it is, ".
                 'and remove it again.',
-            default => "Bring $of onto $onto, read all of it again, and leave it there as {$order->settings->name}".
-                ($order->starts ? ', started.' : ', off.'),
+            $order->follow !== null => "Bring $of onto $onto, read all of it again, and keep it in step with newer points, every ".
+                "{$order->follow} min, until it is switched over and is {$order->settings->name}$end",
+            default => "Bring $of onto $onto, read all of it again, and leave it there as {$order->settings->name}$end",
         };
     }
 }

@@ -18,6 +18,7 @@ use App\Kinds\Machines\Run\BootProof;
 use App\Kinds\Machines\Run\CarriedRun;
 use App\Kinds\Machines\Run\KeepsOutcome;
 use App\Kinds\Machines\Run\MachineLock;
+use App\Kinds\Machines\Run\WayAtHypervisor;
 use App\Models\Run;
 use App\Runs\RunFiles;
 use App\Runs\RunLedger;
@@ -48,6 +49,30 @@ use Kaiseki\Core\Proof\CheckLine;
 final class BlankRun
 {
     use KeepsOutcome;
+
+    private const LOCK = 'lock the machine';
+
+    private const ATTACH = 'attach the media';
+
+    private const MEDIUM = 'make a medium with a code of its own';
+
+    private const MAKE = 'make a blank machine';
+
+    private const START = 'start the medium there';
+
+    private const GIVE = 'give the orders';
+
+    private const BRING = 'bring the contents';
+
+    private const READ = 'read back';
+
+    private const OUT = 'take the medium out';
+
+    private const REST = 'have it wait';
+
+    private const ASK = 'start it, and ask who it is';
+
+    private const REMOVE = 'remove it again';
 
     /** Seconds for which a medium is waited for, and one that is told to go off. */
     private const PATIENCE = 300;
@@ -84,11 +109,19 @@ final class BlankRun
     private static function steps(BlankOrder $order): array
     {
         return [
-            'lock the machine', 'attach the media', 'make a medium with a code of its own', 'make a blank machine',
-            'start the medium there', 'give the orders', 'bring the contents', 'read back', 'take the medium out',
-            ...$order->isStarted() ? ['start it, and ask who it is'] : [],
-            ...$order->isDrill ? ['remove it again'] : [],
+            self::LOCK, self::ATTACH,
+            ...$order->enrolment === null ? [self::MEDIUM, self::MAKE, self::START] : [],
+            self::GIVE, self::BRING, self::READ,
+            $order->follow === null ? self::OUT : self::REST,
+            ...$order->isStarted() ? [self::ASK] : [],
+            ...$order->isDrill ? [self::REMOVE] : [],
         ];
+    }
+
+    /** @param  Closure(): string  $work */
+    private function step(string $name, Closure $work): void
+    {
+        $this->ledger->step((int) array_search($name, self::steps($this->order), true), $work);
     }
 
     /** What its network apart is called at the hypervisor. */
@@ -108,10 +141,11 @@ final class BlankRun
         CarriedRun::carry($this->ledger, self::steps($this->order), function (): void {
             RunRefusal::check($this->run);
             $this->hypervisor = $this->order->host()->open();
-            $this->machine = new BlankMachine($this->hypervisor, $this->run, $this->order);
+            $maker = $this->order->maker === null ? $this->run : Run::query()->findOrFail($this->order->maker);
+            $this->machine = new BlankMachine($this->hypervisor, $maker, $this->order);
             // A drill is in nobody's way: what is locked is its own machine.
             $locked = $this->order->isDrill ? $this->machine->name : $this->order->settings->name;
-            $this->ledger->step(0, fn (): string => MachineLock::take($locked, $this->order->on));
+            $this->step(self::LOCK, fn (): string => MachineLock::take($locked, $this->order->on));
             $points = new Points($this->run->workload);
             try {
                 $this->work($points);
@@ -135,7 +169,7 @@ final class BlankRun
         $source = MetalSources::of($points, $points->sets[$this->run->set_id], $this->order->copies);
         $disks = array_map(fn (RecordedDisk $disk): string => $disk->name, $this->order->layout->disks);
         $source->only(array_values(array_diff($disks, $this->order->wish->without)));
-        $this->ledger->step(1, fn (): string => Shelf::attach(
+        $this->step(self::ATTACH, fn (): string => Shelf::attach(
             $this->run,
             $source->reading()->estimate()->toFetch,
             $source->reading()->media(),
@@ -145,47 +179,75 @@ final class BlankRun
         $wanted = $this->order->renewsId ? array_filter($wanted, fn (string $file): bool => ! $isId($file), ARRAY_FILTER_USE_KEY) : $wanted;
         $isDone = false;
         try {
-            $checks = $this->bring($source);
-            $checks = [...$checks, ...$this->lookAtIt($wanted)];
+            $checks = [...$this->bring($source), ...$this->lookAtIt($wanted)];
             $isDone = true;
         } finally {
-            $this->work?->end();
-            $isDone || $this->cleared = $this->clear();
+            $this->leave($isDone);
         }
-        if ($this->order->isDrill) {
-            $this->ledger->step(count(self::steps($this->order)) - 1, fn (): string => $this->clear());
-        }
+        $this->order->isDrill && $this->step(self::REMOVE, fn (): string => $this->clear());
         $this->finish($checks, $source);
+    }
+
+    /** One that waited is left as it is, as long as nothing was written to it. */
+    private function leave(bool $isDone): void
+    {
+        $isTouched = $this->order->enrolment === null || $this->work?->hasBegun() === true;
+        $isDone && $this->order->follow !== null || ! $isTouched || $this->work?->end();
+        $isDone || ! $isTouched || $this->cleared = $this->clear();
     }
 
     /** @return list<CheckLine> */
     private function bring(MetalSource $source): array
     {
+        $this->order->enrolment === null ? $this->make() : $this->wake($this->order->enrolment);
+        $work = $this->work = new MediumWork($this->run, $this->enrolment, $this->ordered, $source, $this->progress);
+        $this->step(self::GIVE, fn (): string => $work->give());
+        $this->step(self::BRING, fn (): string => $work->bring());
+        $checks = [];
+        $this->step(self::READ, function () use ($work, &$checks): string {
+            $checks = $work->readBack();
+
+            return Words::count(count($checks), 'thing').' compared';
+        });
+        $this->order->follow === null
+            ? $this->step(self::OUT, fn (): string => $this->takeOut())
+            : $this->step(self::REST, fn (): string => $this->rest($work));
+
+        return $checks;
+    }
+
+    private function make(): void
+    {
         $image = '';
-        $this->ledger->step(2, function () use (&$image): string {
+        $this->step(self::MEDIUM, function () use (&$image): string {
             $image = $this->medium();
 
             return 'enrolment '.$this->enrolment->id.', for this machine alone';
         });
-        $this->ledger->step(3, function () use ($image): string {
+        $this->step(self::MAKE, function () use ($image): string {
             $made = $this->machine->make($image, (string) $this->order->host()->line_network);
             File::deleteDirectory(dirname($image));
 
             return $made;
         });
-        $this->ledger->step(4, fn (): string => $this->enrol());
-        $work = $this->work = new MediumWork($this->run, $this->enrolment, $this->ordered, $source, $this->progress);
-        $this->ledger->step(5, fn (): string => $work->give());
-        $this->ledger->step(6, fn (): string => $work->bring());
-        $checks = [];
-        $this->ledger->step(7, function () use ($work, &$checks): string {
-            $checks = $work->readBack();
+        $this->step(self::START, fn (): string => $this->enrol());
+    }
 
-            return Words::count(count($checks), 'thing').' compared';
-        });
-        $this->ledger->step(8, fn (): string => $this->takeOut());
+    /** One that waits for newer points gets its last. */
+    private function wake(int $enrolment): void
+    {
+        $this->enrolment = Enrolment::query()->findOrFail($enrolment);
+        $this->enrolment->ended_at === null || throw CannotBring::because("The enrolment $enrolment {$this->enrolment->state()}.");
+        $this->enrolment->update(['run_id' => $this->run->id]);
+        $this->ordered = $this->order->onto($enrolment, $this->enrolment->targetMachine())->with(number: $this->enrolment->orders + 1);
+    }
 
-        return $checks;
+    private function rest(MediumWork $work): string
+    {
+        $work->rest();
+        $this->remember(waits: true);
+
+        return "{$this->machine->name} waits: every {$this->order->follow} min it is looked for a newer point";
     }
 
     /** @return string the image of a stick with a code for this run */
@@ -194,7 +256,7 @@ final class BlankRun
         Enrolment::query()->where('run_id', $this->run->id)->whereNull('ended_at')->get()
             ->each(fn (Enrolment $before) => $before->end('its run begins anew'));
         [$one, $code] = Enrolment::open($this->run->workload, $this->run->request, $this->run->user);
-        $one->update(['run_id' => $this->run->id]);
+        $one->update(['run_id' => $this->run->id, 'maker_id' => $this->run->id]);
         $this->enrolment = $one;
         $folder = RunFiles::folder($this->run).'/medium';
         File::ensureDirectoryExists($folder, 0700);
@@ -252,9 +314,10 @@ final class BlankRun
         }
         $annex = $this->order->isDrill ? self::annexOf($this->run) : null;
         $annex === null || in_array($annex, $this->hypervisor->room()->annexes, true) || $this->hypervisor->openAnnex($annex);
-        $settings = $this->machine->takeOut($annex);
+        $settings = $this->machine->takeOut($annex, WayAtHypervisor::markOf($this->run));
         $this->order->isDrill || $this->machine->giveName();
         $this->remember(placed: ! $this->order->isDrill, settings: $settings->toArray());
+        $this->order->maker === null || Run::query()->whereKey($this->order->maker)->update(['outcome->switched_by' => $this->run->id]);
 
         return $annex === null ? "it is {$this->order->settings->name} now" : 'it is in a network apart now';
     }
@@ -270,7 +333,7 @@ final class BlankRun
         }
         $name = $this->order->isDrill ? $this->machine->name : $this->order->settings->name;
         $proof = new BootProof($this->hypervisor, $name, $this->order->answer, $wanted, $this->progress);
-        $this->ledger->step(9, fn (): string => $proof->run());
+        $this->step(self::ASK, fn (): string => $proof->run());
         $this->remember(boot: $proof->watch->account(), wanted: $this->wanted());
 
         return [$proof->check()];
@@ -319,7 +382,7 @@ final class BlankRun
             'machine' => $this->order->settings->name,
             'checks' => CheckLine::kept($checks),
             'cautions' => [...$this->ordered->plan()->cautions, ...$source->cautions()],
-            'next' => $this->order->isDrill ? [] : $source->next(),
+            'next' => $this->order->isDrill || $this->order->follow !== null ? [] : $source->next(),
             'right' => $isRight,
         ] + ($this->run->refresh()->outcome ?? [])]);
         MetalProof::write($this->run, $this->ordered, $this->order->on);

@@ -23,6 +23,7 @@ final readonly class BlankWish
      * @param  Answer|null  $answer  by what it is told from another; null for what is known of the workload
      * @param  LayoutWish  $layout  of which only what is left out and sizes count: its disks are made for it
      * @param  bool  $renewsId  whether it gets a machine id of its own
+     * @param  int|null  $follow  minutes between two looks for a newer point, for which its medium waits; null if it does not
      */
     public function __construct(
         public string $machine = '',
@@ -38,6 +39,7 @@ final readonly class BlankWish
         public LayoutWish $layout = new LayoutWish,
         public CopyRule $copies = new CopyRule,
         public bool $renewsId = false,
+        public ?int $follow = null,
     ) {
     }
 }

@@ -23,7 +23,7 @@ final class BlankController
 {
     /** What was chosen, that is kept in the address. */
     private const CHOSEN = [
-        'on', 'then', 'machine', 'storage', 'network', 'memory', 'cores', 'firmware', 'bus', 'asked', 'answers', 'renew_id',
+        'on', 'then', 'machine', 'storage', 'network', 'memory', 'cores', 'firmware', 'bus', 'asked', 'answers', 'renew_id', 'follow',
     ];
 
     public function show(BlankRequest $request, RecoveryRequest $recoveryRequest): View

@@ -9,6 +9,7 @@ use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\KeptLayout;
 use App\Kinds\Machines\Metal\MetalSources;
+use App\Kinds\Machines\Metal\MetalStep;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Page\MetalView;
 use App\Models\RecoveryRequest;
@@ -61,6 +62,9 @@ final class EnrolmentController
 
             return redirect($enrolment->page())->with('told', 'It is over; its code and its token are worth nothing any more.');
         }
+        if ($do === 'switch') {
+            return $this->switch($enrolment, $user);
+        }
         $view = new MetalView($enrolment, $user);
         try {
             $record = $view->point === null ? null : KeptLayout::read($view->points, $view->point, $view->copies());
@@ -76,10 +80,26 @@ final class EnrolmentController
         };
     }
 
+    private function switch(Enrolment $enrolment, User $user): RedirectResponse
+    {
+        try {
+            $run = (new MetalStep($enrolment))->last($user);
+        } catch (CannotBring $cannot) {
+            return redirect($enrolment->page())->withErrors(['order' => $cannot->getMessage()]);
+        }
+        CarryOutRun::dispatch($run->id);
+
+        return redirect("/runs/{$run->id}");
+    }
+
     private function order(Request $request, Enrolment $enrolment, bool $rehearses): RedirectResponse
     {
         $user = self::user($request);
-        $plan = (new MetalView($enrolment, $user, $rehearses))->plan;
+        $said = $request->string('follow')->trim()->value();
+        if ($said !== '' && preg_match('/^[1-9][0-9]{0,4}$/D', $said) !== 1) {
+            return redirect($enrolment->page())->withErrors(['order' => 'It is kept in step every so many minutes: a number from 1 on.']);
+        }
+        $plan = (new MetalView($enrolment, $user, $rehearses, $said === '' || $rehearses ? null : (int) $said))->plan;
         if ($plan === null) {
             return redirect($enrolment->page())->withErrors(['order' => 'There is nothing to be ordered yet.']);
         }

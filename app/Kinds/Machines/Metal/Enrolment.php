@@ -5,11 +5,14 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Line\ComesByCode;
+use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
 use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
+use App\View\WaitingThing;
+use App\Words;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
@@ -38,14 +41,24 @@ use Kaiseki\Core\Metal\TargetMachine;
  * @property CarbonImmutable|null $ended_at
  * @property string|null $ended_because
  * @property int|null $run_id
+ * @property int $orders the number of those that it was given last; 0 for none
+ * @property int|null $follow_minutes between two looks for a newer point, if its medium waits for one
+ * @property int|null $maker_id the run that made the machine, where it was made for this
+ * @property int|null $at_set_id that lies on its disks then
+ * @property CarbonImmutable|null $stepped_at when it was looked for a newer one last
+ * @property string|null $because why it cannot follow now
  * @property-read Workload $workload
  * @property-read RecoveryRequest|null $request
  * @property-read User|null $user
  * @property-read Run|null $run
+ * @property-read BackupSet|null $atSet
+ * @property-read Run|null $maker
  */
 final class Enrolment extends Model
 {
-    use ComesByCode;
+    use ComesByCode {
+        end as private isOver;
+    }
 
     protected $table = 'metal_enrolments';
 
@@ -65,6 +78,7 @@ final class Enrolment extends Model
             'enrolled_at' => 'immutable_datetime',
             'seen_at' => 'immutable_datetime',
             'ended_at' => 'immutable_datetime',
+            'stepped_at' => 'immutable_datetime',
         ];
     }
 
@@ -90,6 +104,49 @@ final class Enrolment extends Model
     public function run(): BelongsTo
     {
         return $this->belongsTo(Run::class);
+    }
+
+    /** @return BelongsTo<Run, $this> */
+    public function maker(): BelongsTo
+    {
+        return $this->belongsTo(Run::class, 'maker_id');
+    }
+
+    /** Its code and its token are worth nothing any more. */
+    public function end(string $because): void
+    {
+        $this->isOver($because);
+        (new KeptTrees($this))->forget();
+    }
+
+    /** @return BelongsTo<BackupSet, $this> */
+    public function atSet(): BelongsTo
+    {
+        return $this->belongsTo(BackupSet::class, 'at_set_id');
+    }
+
+    /** @return Collection<int, self> those whose media wait for newer points */
+    public static function following(): Collection
+    {
+        return self::query()->whereNull('ended_at')->whereNotNull('follow_minutes')->with('workload', 'run', 'atSet')->orderBy('id')->get();
+    }
+
+    /** Whether its medium waits for newer points. */
+    public function isFollowing(): bool
+    {
+        return $this->follow_minutes !== null && $this->ended_at === null;
+    }
+
+    /** From now on a set lies on its disks, and its medium waits for a newer one. */
+    public function inStep(?int $set, ?int $minutes): void
+    {
+        $this->update(['at_set_id' => $set, 'follow_minutes' => $minutes, 'stepped_at' => now(), 'because' => null]);
+    }
+
+    /** Seconds since the moment that it is at; null where that set is gone. */
+    public function lag(): ?int
+    {
+        return $this->atSet === null ? null : (int) abs(now()->diffInSeconds($this->atSet->captured_at));
     }
 
     /** @return array{self, string} with the code, which nobody can be told again */
@@ -140,6 +197,24 @@ final class Enrolment extends Model
         );
     }
 
+    /** What waits for somebody, as long as it is kept in step. */
+    public function waiting(): WaitingThing
+    {
+        $lag = $this->lag();
+        $because = $this->because ?? ($this->isSilent() ? 'its medium is silent' : null);
+
+        return new WaitingThing(
+            $because !== null ? 70 : 20,
+            $this->workload->name,
+            "the machine of enrolment {$this->id} waits for newer points".($lag === null ? '' : ', '.Words::duration($lag).' behind').
+                ($because === null ? '' : ", and cannot go on: $because"),
+            $this->stepped_at,
+            'Look at it',
+            $this->page(),
+            "enrolment-{$this->id}",
+        );
+    }
+
     public function page(): string
     {
         return "/enrolments/{$this->id}";
@@ -153,6 +228,7 @@ final class Enrolment extends Model
             $this->token === null => $this->expires_at->isPast() ? 'is over: nobody came in time' : 'waits for a machine',
             $this->isSilent() => 'is silent',
             $this->run !== null && ! $this->run->isOver() => "is worked on by run {$this->run_id}",
+            $this->isFollowing() => 'waits for newer points',
             default => 'waits for orders',
         };
     }

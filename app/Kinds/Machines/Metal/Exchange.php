@@ -133,6 +133,12 @@ final readonly class Exchange
         return true;
     }
 
+    /** How many lists and sums the medium told to their end. */
+    public function listed(): int
+    {
+        return count(array_filter($this->told(), fn (array $told): bool => in_array($told['step'], ['list', 'sum'], true)));
+    }
+
     /** @return resource of what was read back; empty if nothing was */
     public function listing(OrderedContent $of, string $part)
     {

@@ -42,8 +42,8 @@ final readonly class Medium
 
     private const LIBRARIES = ['lib/x86_64-linux-gnu', 'usr/lib/x86_64-linux-gnu'];
 
-    /** Of what it speaks with a desk. */
-    public const VERSION = 1;
+    /** Of what it speaks with a desk: from 2 on it waits for further orders, and knows how to change what it brought. */
+    public const VERSION = 2;
 
     /** By which it knows what it was started from. */
     private const LABEL = 'KAISEKI';

@@ -28,7 +28,7 @@ final class MediumWork
 
     private readonly MetalOrders $orders;
 
-    private readonly ContentMaker $maker;
+    private readonly Contents $maker;
 
     private float $looked = 0.0;
 
@@ -45,13 +45,23 @@ final class MediumWork
         $this->plan = $order->plan();
         $this->exchange = Exchange::of($run);
         $token = (string) $enrolment->token;
-        $this->orders = MetalOrders::of($this->plan, $token, $order->rehearses, $order->restarts);
-        $this->maker = new ContentMaker($this->plan, $source, $this->exchange, $token, $progress, $this->wait(...), $order->renewsId);
+        $with = [$source, $this->exchange, $token, $progress, $this->wait(...), $order->renewsId];
+        $this->orders = $order->number === 1
+            ? MetalOrders::of($this->plan, $token, $order->rehearses, $order->end())
+            : MetalOrders::step($this->plan, $token, $order->number, $order->end());
+        $this->maker = $order->number === 1
+            ? new ContentMaker($this->plan, ...$with)
+            : new StepMaker($this->orders, new KeptTrees($enrolment), ...$with);
     }
 
     public function give(): string
     {
+        if ($this->order->number > 1 && $this->exchange->isBegun()) {
+            $this->isOrdered = true;
+            throw CannotBring::because('It was cut off in the middle of a step, and nobody knows how far that had come');
+        }
         $this->run->update(['bytes_total' => $this->plan->used()]);
+        $this->enrolment->update(['orders' => $this->order->number]);
         $this->exchange->begin();
         $this->exchange->order($this->orders->text());
         $this->isOrdered = true;
@@ -110,7 +120,7 @@ final class MediumWork
             return [CheckLine::of('rehearsed', true, 'all contents came over, each piece as it was signed')];
         }
         $checks = [];
-        if ($this->order->renewsId) {
+        if ($this->order->renewsId && $this->order->number === 1) {
             $checks[] = CheckLine::of('the machine id', $this->maker->isRenewed, $this->maker->isRenewed
                 ? 'left empty: it makes one of its own when it starts'
                 : 'there was no '.RenewedTree::ID.' among what was made anew: it has that of the machine that it was, if any');
@@ -147,6 +157,14 @@ final class MediumWork
             $isRight,
             $isRight ? "SHA-256 $got, read from the disk again" : "SHA-256 $got, and {$this->maker->sums[$key]} was sent",
         );
+    }
+
+    /** It waits for further orders, and what lies on its disks now is kept in mind. */
+    public function rest(): void
+    {
+        (new KeptTrees($this->enrolment))->keep($this->maker->records);
+        $this->enrolment->inStep($this->run->set_id, $this->order->follow);
+        $this->exchange->keepTold();
     }
 
     /** Its token is worth nothing from then on; nothing of its contents is kept, if it was given any. */

@@ -11,6 +11,7 @@ use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutProposal;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\LayoutWish;
+use Kaiseki\Core\Metal\MetalOrders;
 use Kaiseki\Core\Metal\Said;
 use Kaiseki\Core\Metal\TargetMachine;
 
@@ -28,6 +29,8 @@ final readonly class MetalOrder
      * @param  string  $address  HOST or HOST:PORT at which it is asked then who it is; '' for nowhere
      * @param  Answer|null  $answer  by what it is told from another
      * @param  bool  $renewsId  whether it gets a machine id of its own: the one that it was stays where it is
+     * @param  int|null  $follow  minutes between two looks for a newer point, for which its medium waits; null if it does not
+     * @param  int  $number  of its orders: from 2 on it changes what was brought before
      */
     public function __construct(
         public int $enrolment,
@@ -41,7 +44,19 @@ final readonly class MetalOrder
         public string $address = '',
         public ?Answer $answer = null,
         public bool $renewsId = false,
+        public ?int $follow = null,
+        public int $number = 1,
     ) {
+    }
+
+    /** What the medium does in the end. */
+    public function end(): string
+    {
+        return match (true) {
+            $this->follow !== null => MetalOrders::WAIT,
+            $this->restarts => MetalOrders::REBOOT,
+            default => MetalOrders::OFF,
+        };
     }
 
     /** The same again and again: nothing of it depends on when it is asked. */
@@ -75,7 +90,9 @@ final readonly class MetalOrder
             'address' => $this->address,
             'asked' => $this->answer?->asked,
             'answers' => $this->answer->files ?? [],
-        ] + ($this->renewsId ? ['renews_id' => true] : []);
+        ] + ($this->renewsId ? ['renews_id' => true] : [])
+            + ($this->follow === null ? [] : ['follow' => $this->follow])
+            + ($this->number === 1 ? [] : ['number' => $this->number]);
     }
 
     /**
@@ -103,6 +120,8 @@ final readonly class MetalOrder
                 ? new Answer((string) $kept['asked'], array_map(strval(...), array_values((array) ($kept['answers'] ?? []))))
                 : null,
             (bool) ($kept['renews_id'] ?? false),
+            isset($kept['follow']) ? (int) $kept['follow'] : null,
+            (int) ($kept['number'] ?? 1),
         );
     }
 }

@@ -44,9 +44,11 @@ final class MetalPlan
         bool $rehearses,
         bool $restarts,
         CopyRule $copies,
+        ?int $follow = null,
     ): self {
         $layout = KeptLayout::read($points, $point, $copies);
-        $order = new MetalOrder($enrolment->id, $layout, $enrolment->targetMachine(), $wish, $rehearses, $restarts, $copies);
+        $machine = $enrolment->targetMachine();
+        $order = new MetalOrder($enrolment->id, $layout, $machine, $wish, $rehearses, $restarts, $copies, follow: $follow);
 
         return new self($points, $point, $enrolment, $order);
     }
@@ -70,6 +72,10 @@ final class MetalPlan
             $one->workload_id !== $this->points->workload->id => ["The enrolment {$one->id} is for {$one->workload->name} only."],
             $one->isSilent() => ['The machine has not been heard of for '.Words::duration(Enrolment::SILENT).': is it still on?'],
             $one->run !== null && ! $one->run->isOver() => ["Run {$one->run_id} is at work on that machine."],
+            $one->isFollowing() => ['That machine waits for newer points: switch it over, or end its enrolment.'],
+            $this->order->follow !== null && $this->order->machine->version < 2 => [
+                'The medium on that machine is older than this desk, and waits for nothing: start one that is made now.',
+            ],
             default => [],
         };
         try {
@@ -128,6 +134,6 @@ final class MetalPlan
             $disks === [] ? 'nothing' : implode(', ', $disks),
             $this->order->rehearses ? ', without writing' : ', over what is there',
             $renewsId ? ', with a machine id of its own' : '',
-        );
+        ).($this->order->follow === null ? '' : " Then it waits, and is kept in step with newer points, every {$this->order->follow} min.");
     }
 }

@@ -83,12 +83,14 @@ final class MetalRun
             return "the machine of enrolment {$this->enrolment->id}, {$this->enrolment->address}";
         });
         $points = new Points($this->run->workload);
+        $waits = false;
         try {
             $this->work($points);
+            $waits = $this->order->follow !== null;
         } finally {
             $points->stores->release();
             TargetLock::free($lock, '');
-            $this->work?->hasBegun() && $this->work->end();
+            $this->work?->hasBegun() && ! $waits && $this->work->end();
         }
     }
 
@@ -107,9 +109,9 @@ final class MetalRun
 
             return Words::count(count($checks), 'thing').' compared';
         });
-        $isAsked = $this->order->address !== '';
+        $isAsked = $this->order->address !== '' && $this->order->follow === null;
         $wanted = $isAsked ? $source->answers($this->order->answer) : [];
-        $this->ledger->step(5, fn (): string => $this->letGo());
+        $this->ledger->step(5, fn (): string => $this->letGo($work));
         $this->ledger->step(6, function () use ($isAsked, $wanted, &$checks): string {
             $isAsked && $checks[] = $this->answers($wanted);
 
@@ -126,8 +128,13 @@ final class MetalRun
         return new RunProgress($this->run, $tell(...));
     }
 
-    private function letGo(): string
+    private function letGo(MediumWork $work): string
     {
+        if ($this->order->follow !== null) {
+            $work->rest();
+
+            return "it waits: every {$this->order->follow} min it is looked for a newer point";
+        }
         $this->enrolment->refresh()->end('its run is over');
 
         return 'its token is worth nothing any more; it '.($this->order->restarts && ! $this->order->rehearses ? 'restarts' : 'goes off');
@@ -160,7 +167,7 @@ final class MetalRun
         $this->run->update(['state' => 'done', 'ended_at' => now(), 'outcome' => $work->outcome() + [
             'checks' => CheckLine::kept($checks),
             'cautions' => [...$this->plan->cautions, ...$source->cautions()],
-            'next' => $this->order->rehearses ? [] : $source->next(),
+            'next' => $this->order->rehearses || $this->order->follow !== null ? [] : $source->next(),
             'rehearsed' => $this->order->rehearses,
             'right' => $isRight,
         ]]);

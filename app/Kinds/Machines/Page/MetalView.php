@@ -38,15 +38,29 @@ final class MetalView
     /** Null while there is no machine, or its layout was not read. */
     public readonly ?MetalPlan $plan;
 
-    public function __construct(public readonly Enrolment $enrolment, public readonly User $user, bool $rehearses = false)
-    {
+    /** @param  int|null  $follow  see MetalOrder */
+    public function __construct(
+        public readonly Enrolment $enrolment,
+        public readonly User $user,
+        bool $rehearses = false,
+        ?int $follow = null,
+    ) {
         $this->points = new Points($enrolment->workload, null, $this->copies());
         $this->point = self::pointFor($enrolment->request, $this->points);
         $this->record = $this->point === null ? null : KeptLayout::of($this->points->model($this->point));
         $this->machine = $enrolment->machine === null ? null : $enrolment->targetMachine();
         $this->plan = $this->point === null || $this->record === null || $this->machine === null
             ? null
-            : MetalPlan::settle($this->points, $this->point, $enrolment, $enrolment->layoutWish(), $rehearses, true, $this->copies());
+            : MetalPlan::settle(
+                $this->points,
+                $this->point,
+                $enrolment,
+                $enrolment->layoutWish(),
+                $rehearses,
+                true,
+                $this->copies(),
+                $follow,
+            );
     }
 
     /** That which a request chose, or asks for; without one the newest that can be used. */

@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Standing;
 
 use App\Jobs\Line;
+use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\MetalStep;
 use Illuminate\Contracts\Queue\ShouldBeUnique;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
@@ -25,5 +27,6 @@ final class FollowPoints implements ShouldBeUnique, ShouldQueue
     public function handle(): void
     {
         Following::now()->each(fn (Following $following) => (new FollowStep($following))->take());
+        Enrolment::following()->each(fn (Enrolment $one) => (new MetalStep($one))->take());
     }
 }

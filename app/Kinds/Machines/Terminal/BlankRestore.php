@@ -11,6 +11,7 @@ use App\Kinds\Machines\Blank\BlankWish;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Machines;
+use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Talk;
@@ -119,6 +120,7 @@ final readonly class BlankRestore
             $layout,
             KaisekiCommand::copyRule($input),
             (bool) $input->getOption('new-machine-id'),
+            PlacementRestore::number($input, 'follow'),
         );
     }
 
@@ -146,6 +148,7 @@ final readonly class BlankRestore
     {
         $outcome = $run->outcome ?? [];
         $run->state === 'done' || $this->talk->say((string) $run->failure);
+        $waits = ($outcome['waits'] ?? false) === true ? Enrolment::query()->where('maker_id', $run->id)->value('id') : null;
         $steps = $run->steps->map(fn ($step): array => ['step' => $step->name, 'seconds' => $step->seconds()])->all();
         $document = [
             'run' => $run->id,
@@ -160,6 +163,7 @@ final readonly class BlankRestore
             'checks' => $outcome['checks'] ?? [],
             'cautions' => $outcome['cautions'] ?? [],
             'wanted' => $outcome['wanted'] ?? [],
+            'waits' => $waits,
             'next' => $outcome['next'] ?? [],
         ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]);
         $isRight = $run->state === 'done' && ($outcome['right'] ?? false);
@@ -171,6 +175,7 @@ final readonly class BlankRestore
             ...array_map(fn (array $step): string => '  '.str_pad(Words::duration($step['seconds'] ?? 0.0), 10).$step['step'], $steps),
             ...array_map(fn (CheckLine $check): string => "  {$check->told()}", CheckLine::all($outcome['checks'] ?? [])),
             ...array_map(fn (string $line): string => "  $line", [...$outcome['cautions'] ?? [], ...$outcome['next'] ?? []]),
+            ...$waits === null ? [] : ["  it waits: medium switch $waits takes the last step"],
         ]);
     }
 }

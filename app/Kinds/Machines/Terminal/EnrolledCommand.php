@@ -33,6 +33,9 @@ final class EnrolledCommand extends KaisekiCommand
             'machine' => $one->machine,
             'seen_at' => $one->seen_at?->format('Y-m-d\TH:i:s\Z'),
             'run' => $one->run_id,
+            'follows_minutes' => $one->isFollowing() ? $one->follow_minutes : null,
+            'at' => $one->atSet?->name,
+            'because' => $one->because,
         ])->all())], fn (): iterable => $all->isEmpty()
             ? ['No medium enrolled a machine yet. A code for one is made with: bin/kaiseki medium code NAME']
             : $all->flatMap(self::lines(...))->all());
@@ -45,6 +48,11 @@ final class EnrolledCommand extends KaisekiCommand
     {
         $shows = $one->phrase === null ? '' : "; its screen shows: {$one->phrase}";
         $lines = ["{$one->id}  {$one->workload->name}: {$one->state()}$shows"];
+        if ($one->isFollowing()) {
+            $lag = $one->lag() === null ? 'at a set that is gone' : "at {$one->atSet?->name}, ".Words::duration($one->lag()).' behind';
+            $lines[] = "    $lag, looked for every {$one->follow_minutes} min";
+            $one->because === null || $lines[] = "    cannot go on: {$one->because}";
+        }
         $machine = $one->machine === null ? null : $one->targetMachine();
         if ($machine !== null) {
             $memory = Words::size($machine->memory << 10);

@@ -11,7 +11,9 @@ use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\Medium;
 use App\Kinds\Machines\Metal\MediumFormat;
 use App\Kinds\Machines\Metal\MetalSources;
+use App\Kinds\Machines\Metal\MetalStep;
 use App\Kinds\Machines\Order\CannotBring;
+use App\Kinds\Machines\Run\MachineCarrier;
 use App\Line\LineAddress;
 use App\Line\LineKey;
 use App\Models\RecoveryRequest;
@@ -19,6 +21,7 @@ use App\Models\TrailEntry;
 use App\Models\Workload;
 use App\Trees\Run\Targets;
 use InvalidArgumentException;
+use Kaiseki\Core\Proof\CheckLine;
 use Symfony\Component\Console\Input\InputArgument;
 use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Console\Input\InputOption;
@@ -32,8 +35,8 @@ final class MediumCommand extends KaisekiCommand
         $formats = implode(', ', array_column(MediumFormat::cases(), 'value'));
         $this->setName('medium')
             ->setDescription('Makes a recovery medium, from which a machine is brought back onto blank disks; or a code for one')
-            ->addArgument('what', InputArgument::REQUIRED, 'make, code, end, or key')
-            ->addArgument('name', InputArgument::OPTIONAL, 'with code: the workload whose sets it is for; with end: the enrolment')
+            ->addArgument('what', InputArgument::REQUIRED, 'make, code, switch, end, or key')
+            ->addArgument('name', InputArgument::OPTIONAL, 'with code: the workload whose sets it is for; else the enrolment')
             ->addOption('format', null, InputOption::VALUE_REQUIRED, "of the medium: $formats", MediumFormat::Iso->value)
             ->addOption('to', null, InputOption::VALUE_REQUIRED, 'the folder that it is written to; without it medium/ in the home')
             ->addOption(
@@ -48,19 +51,22 @@ final class MediumCommand extends KaisekiCommand
 
     protected function changes(InputInterface $input): bool
     {
-        return in_array($input->getArgument('what'), ['code', 'end'], true) || $input->getOption('for') !== null;
+        return in_array($input->getArgument('what'), ['code', 'switch', 'end'], true) || $input->getOption('for') !== null;
     }
 
     protected function carryOut(InputInterface $input): int
     {
         try {
+            if ($input->getArgument('what') === 'switch') {
+                return $this->switch((string) $input->getArgument('name'));
+            }
             match ($input->getArgument('what')) {
                 'make' => $this->make($input),
                 'code' => $this->code($input),
                 'end' => $this->end((string) $input->getArgument('name')),
                 'key' => $this->key(),
                 default => throw new InvalidArgumentException(
-                    'It is "medium make", "medium code NAME", "medium end ENROLMENT" or "medium key".',
+                    'It is "medium make", "medium code NAME", "medium switch ENROLMENT", "medium end ENROLMENT" or "medium key".',
                 ),
             };
         } catch (CannotMakeMedium $cannot) {
@@ -119,10 +125,36 @@ final class MediumCommand extends KaisekiCommand
         );
     }
 
-    private function end(string $number): void
+    private static function enrolment(string $number): Enrolment
     {
         $one = ctype_digit($number) ? Enrolment::query()->find((int) $number) : null;
-        $one === null && throw new InvalidArgumentException("There is no enrolment \"$number\".");
+
+        return $one ?? throw new InvalidArgumentException("There is no enrolment \"$number\".");
+    }
+
+    /** One that waits for newer points gets its last, and is let go. */
+    private function switch(string $number): int
+    {
+        $run = (new MetalStep(self::enrolment($number)))->last(null);
+        (new MachineCarrier($this->talk()->progress(...)))->carryOut($run);
+
+        $run->refresh();
+        $checks = $run->outcome['checks'] ?? [];
+        $this->answer([
+            'run' => $run->id, 'state' => $run->state, 'point' => $run->set_name, 'seconds' => $run->seconds() ?? 0.0, 'checks' => $checks,
+        ] + ($run->failure === null ? [] : ['error' => mb_scrub($run->failure)]), fn (): array => $run->state !== 'done'
+            ? [(string) $run->failure]
+            : [
+                "Run {$run->id}: it is as of {$run->set_name}, and its medium let it go.",
+                ...array_map(fn (CheckLine $check): string => "  {$check->told()}", CheckLine::all($checks)),
+            ]);
+
+        return $run->state === 'done' && ($run->outcome['right'] ?? false) ? self::DONE : self::NOT_ALL_RIGHT;
+    }
+
+    private function end(string $number): void
+    {
+        $one = self::enrolment($number);
         $one->ended_at !== null || $one->end('somebody ended it');
         TrailEntry::add("The enrolment {$one->id} was ended.", $one->request, null);
         $this->answer(['enrolment' => $one->id, 'state' => $one->state()], fn (): array => ["The enrolment {$one->id} is over."]);

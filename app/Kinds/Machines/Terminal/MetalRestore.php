@@ -37,6 +37,8 @@ final readonly class MetalRestore
     {
         $command->addOption('to-metal', null, InputOption::VALUE_REQUIRED, 'the machine that enrolled itself from a medium; see enrolled');
         self::describeLayout($command);
+        $command->getDefinition()->hasOption('follow') || $command->addOption('follow', null, InputOption::VALUE_REQUIRED,
+            'minutes between two looks for a newer point, with which it is kept in step until "medium switch"');
         $command
             ->addOption(
                 'erase',
@@ -174,6 +176,7 @@ final readonly class MetalRestore
             (bool) $this->input->getOption('rehearse'),
             (bool) $this->input->getOption('restart'),
             $rule,
+            $this->input->getOption('rehearse') ? null : PlacementRestore::number($this->input, 'follow'),
         );
     }
 
@@ -275,6 +278,7 @@ final readonly class MetalRestore
                     CheckLine::all($outcome['checks'] ?? []),
                 ),
                 ...array_map(fn (string $line): string => "  $line", [...$outcome['cautions'] ?? [], ...$outcome['next'] ?? []]),
+                ...isset($run->plan['follow']) ? ["  it waits: medium switch {$run->plan['enrolment']} takes the last step"] : [],
             ],
         );
     }

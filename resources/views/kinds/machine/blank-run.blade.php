@@ -1,14 +1,19 @@
 @use('App\Kinds\Kinds')
+@use('App\Kinds\Machines\Metal\Enrolment')
 @use('App\Words')
 @php($isDrill = $run->plan['drill'])
+@php($waits = isset($run->plan['follow']) ? Enrolment::following()->firstWhere('maker_id', $run->id) : null)
+@if ($waits !== null && $run->isOver())
+    @include('kinds.machine.metal-following', ['one' => $waits, 'zone' => auth()->user()->zone])
+@endif
 <x-run-page :run="$run" :beside="[]" go-on-hint="it begins anew">
     <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
     <x-slot:wrong>what is not right stands below.</x-slot:wrong>
     <x-slot:set-aside></x-slot:set-aside>
     <x-slot:facts>
         @if ($run->state === 'done')
-            <dt>{{ $isDrill ? 'Was at' : 'Is now' }}</dt>
-            <dd>@if (!$isDrill)<span class="mono">{{ $run->plan['machine'] }}</span> at @endif<span
+            <dt>{{ match (true) { $isDrill => 'Was at', isset($run->plan['follow']) => 'Waits at', default => 'Is now' } }}</dt>
+            <dd>@if (!$isDrill && !isset($run->plan['follow']))<span class="mono">{{ $run->plan['machine'] }}</span> at @endif<span
                     class="mono">{{ $run->plan['on'] }}</span>,
                 {{ Words::count(count($outcome['disks']), 'disk') }}, {{ Words::size($outcome['bytes']) }} brought</dd>
             <dt>Point</dt>
@@ -17,8 +22,8 @@
     </x-slot:facts>
     <x-slot:back-told>{{ $run->put_back_at === null ? '' : 'The machine was removed.' }}</x-slot:back-told>
     <x-slot:back-means>
-        <p class="mb-1">The machine is removed, with all that is on it. It must be off. One that was started since is left, and named
-            here.</p>
+        <p class="mb-1">The machine is removed, with all that is on it. {{ ($outcome['placed'] ?? false) ? 'It must be off. '
+            . 'One that was started since is left, and named here.' : 'It is not kept in step any more.' }}</p>
     </x-slot:back-means>
     @foreach ($outcome['cautions'] ?? [] as $caution)
         <p class="assumed mb-1">{{ $caution }}</p>

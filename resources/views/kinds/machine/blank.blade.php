@@ -43,6 +43,8 @@
                             BlankRequest::DRILL => ['a drill: it is removed again', 'Started in a network apart, where it reaches '.
                                 'nobody, and asked who it is. How long each step took is kept.'],
                             BlankRequest::OFF => ['it stays there, off', 'Start it when the old one is off.'],
+                            BlankRequest::WAITS => ['it waits there, and is kept in step until it is switched over',
+                                'Then it is started. Its medium takes what newer points have changed.'],
                             BlankRequest::STARTED => ['it stays there, and is started', 'On its network at once, and asked who it is.'],
                         ] as $value => [$title, $hint])
                             <div class="choice"><input type="radio" id="then-{{ $value }}" name="then" value="{{ $value }}"
@@ -51,6 +53,9 @@
                                 <div class="form-text">{{ $hint }}</div>
                             </div>
                         @endforeach
+                        <div class="inline ms-4"><label for="follow">Newer points are looked for every</label><input
+                                class="form-control num" id="follow" name="follow" size="4" inputmode="numeric" placeholder="15"
+                                value="{{ old('follow', request('follow')) }}"> min</div>
                         <p class="mb-1 mt-2"><label><input type="checkbox" name="renew_id" value="1" @checked($view->wish->renewsId)> With
                                 a machine id of its own</label> <span class="form-text">Where the machine that it was is used
                                 further.</span></p>

@@ -118,6 +118,10 @@
                     <p class="mb-1"><label><input type="checkbox" name="renew_id" id="renew_id" value="1"> With a machine id of its
                             own</label> <span class="form-text">Where the machine that it was is used further. Its host keys are
                             kept.</span></p>
+                    <div class="inline mb-1"><label for="follow">Kept in step with newer points, every</label><input
+                            class="form-control form-control-sm num" id="follow" name="follow" size="4" inputmode="numeric"
+                            value="{{ old('follow') }}"> min <span class="form-text">Its medium waits until it is switched over. Empty:
+                            it restarts at once.</span></div>
                     <button class="btn btn-primary mt-1" name="do" value="order" id="order">Bring it onto that machine</button>
                     <span class="muted">{{ $plan->sentence($zone) }}</span>
                 </fieldset>

@@ -1,5 +1,10 @@
+@use('App\Kinds\Machines\Metal\Enrolment')
 @use('App\Kinds\Kinds')
 @use('App\Words')
+@php($waits = isset($run->plan['follow']) ? Enrolment::following()->firstWhere('id', $run->plan['enrolment']) : null)
+@if ($waits !== null && $run->isOver())
+    @include('kinds.machine.metal-following', ['one' => $waits, 'zone' => auth()->user()->zone])
+@endif
 <x-run-page :run="$run" :beside="[]" go-on-hint="it begins anew">
     <x-slot:came>{{ Kinds::of($run)->carrier()->came($run) }}</x-slot:came>
     <x-slot:wrong>what is not right stands below.</x-slot:wrong>
@@ -36,7 +41,7 @@
             @endforeach
         </ul>
     @endif
-    @if (($run->state === 'done') && !($outcome['rehearsed'] ?? false))
+    @if ($run->state === 'done' && !($outcome['rehearsed'] ?? false) && !isset($run->plan['follow']))
         <h2 class="fs-6">What it needs now</h2>
         <ul>
             <li>Take the medium out, start the machine, and look at its address and name if the old one comes back.</li>

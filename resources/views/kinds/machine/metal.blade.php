@@ -42,6 +42,8 @@
         @endif
         @if ($one->ended_at !== null)
             @include('kinds.machine.metal-ended')
+        @elseif ($one->isFollowing())
+            @include('kinds.machine.metal-following')
         @elseif ($view->plan !== null)
             @include('kinds.machine.metal-layout')
         @elseif ($view->point === null)
