@@ -29,7 +29,7 @@
         <p class="assumed mb-1">{{ $caution }}</p>
     @endforeach
     @if ($run->state === 'done')
-        @php($longest = max(0.001, ...$run->steps->map(fn ($step) => $step->seconds() ?? 0.0)->all()))
+        @php($longest = max([0.001, ...$run->steps->map(fn ($step) => $step->seconds() ?? 0.0)->all()]))
         <h2 class="fs-6">How long each step took</h2>
         <table class="list mb-3">
             <tbody>
