@@ -30,6 +30,8 @@ final readonly class MachineRecord
 
     private const MOST_LINES = 2000;
 
+    private const MOST_CARDS = 64;
+
     private const KEY = '/^(?!\.{1,2}$)[A-Za-z0-9+_.][A-Za-z0-9+_.-]{0,254}$/D';
 
     /**
@@ -39,6 +41,7 @@ final readonly class MachineRecord
      * @param  list<string>  $cautions  what cannot be brought back, in sentences
      * @param  list<string>  $leftOut  what its rules leave out, as they name it
      * @param  list<string>  $imagesAt  where volumes were mounted of which there is an image: paths from the top
+     * @param  list<RecordedCard>  $cards  its network cards, in their order
      */
     private function __construct(
         public LayoutRecord $layout,
@@ -49,6 +52,7 @@ final readonly class MachineRecord
         public string $kernel,
         public array $leftOut = [],
         public array $imagesAt = [],
+        public array $cards = [],
     ) {
     }
 
@@ -63,7 +67,7 @@ final readonly class MachineRecord
         if ($lines[0] !== self::HEAD || count($lines) > self::MOST_LINES) {
             throw UnfitLayout::at('The record of the machine', 'is none that is known here.');
         }
-        $said = ['left-out' => [], 'disk' => [], 'volume' => [], 'unsupported' => [], 'table' => [], 'firmware' => [], 'kernel' => []];
+        $said = array_fill_keys(['left-out', 'disk', 'volume', 'unsupported', 'table', 'firmware', 'kernel', 'card'], []);
         foreach (array_slice($lines, 1) as $line) {
             $words = explode(' ', $line);
             $what = (string) array_shift($words);
@@ -97,13 +101,18 @@ final readonly class MachineRecord
             $said['kernel'][0][0] ?? '',
             array_map(fn (array $words): string => self::shown($words[0] ?? ''), $said['left-out']),
             $imagesAt,
+            self::cards($said['card']),
         );
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['layout' => $this->layout->toArray(), 'files' => array_map(get_object_vars(...), $this->files)] + get_object_vars($this);
+        return [
+            'layout' => $this->layout->toArray(),
+            'files' => array_map(get_object_vars(...), $this->files),
+            'cards' => array_map(get_object_vars(...), $this->cards),
+        ] + get_object_vars($this);
     }
 
     /**
@@ -118,6 +127,7 @@ final readonly class MachineRecord
         return new self(...[
             'layout' => LayoutRecord::ofJson((string) json_encode($kept['layout'])),
             'files' => array_map(fn (array $use): VolumeUse => new VolumeUse(...$use), $kept['files']),
+            'cards' => self::cards(array_map(array_values(...), $kept['cards'] ?? [])),
         ] + $kept);
     }
 
@@ -141,6 +151,17 @@ final readonly class MachineRecord
         }
 
         return [$files, $images, $left, $imagesAt];
+    }
+
+    /**
+     * @param  list<list<string>>  $said  name and address of each
+     * @return list<RecordedCard>
+     */
+    private static function cards(array $said): array
+    {
+        $card = fn (array $words): ?RecordedCard => RecordedCard::of($words[0] ?? '', $words[1] ?? '');
+
+        return array_values(array_filter(array_map($card, array_slice($said, 0, self::MOST_CARDS))));
     }
 
     /** @param  string  $at  where it was mounted, as the kernel writes it */

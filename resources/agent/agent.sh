@@ -219,7 +219,7 @@ machine() {
   echo "kernel $(uname -r | word)"
   echo "product $(cat /sys/class/dmi/id/product_name 2>/dev/null | word)"
   for name in /sys/class/net/*; do
-    [ "$name" = /sys/class/net/lo ] || echo "card $(basename "$name" | word) $(cat "$name/address" | word)"
+    [ ! -e "$name/device" ] || echo "card $(basename "$name" | word) $(cat "$name/address" | word)"
   done
   left_out | while read -r of part; do echo "left-out $(printf %s "$of" | word) $(printf %s "$part" | word)"; done
   for name in /sys/block/dm-* /sys/block/md*; do

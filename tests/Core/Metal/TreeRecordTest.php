@@ -5,6 +5,8 @@ declare(strict_types=1);
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Archive\TarWriter;
 use Kaiseki\Core\Machine\FileDisk;
+use Kaiseki\Core\Metal\NamedCards;
+use Kaiseki\Core\Metal\RecordedCard;
 use Kaiseki\Core\Metal\RenewedTree;
 use Kaiseki\Core\Metal\TreeRecord;
 use Kaiseki\Core\Metal\TreeSender;
@@ -134,4 +136,46 @@ it('leaves the id of a machine empty where it is to get one of its own, and noth
     $back = fn (string $path): string => (string) file_get_contents($scratch->at("renewed-back/$path"));
     expect($tree->isRenewed)->toBeTrue()->and($back('etc/machine-id'))->toBe('')->and($back('etc/hostname'))->toBe("gate\n")
         ->and($back('srv/etc/machine-id'))->toBe($id)->and(fileperms($scratch->at('renewed-back/etc/machine-id')) & 0777)->toBe(0444);
+});
+
+it('has the cards of another machine called as the old ones were, where there is systemd', function (): void {
+    $scratch = $this->scratch;
+    $volume = function (string $name, array $files) use ($scratch): VolumeToSend {
+        foreach ($files as $path => $content) {
+            $scratch->file("$name/$path", $content);
+        }
+        $scratch->run('truncate', '-s', '8M', $scratch->at("$name.volume"));
+        $scratch->run('mke2fs', '-q', '-t', 'ext4', '-d', $scratch->at($name), $scratch->at("$name.volume"));
+
+        return new VolumeToSend(FileSystems::on(FileDisk::open($scratch->at("$name.volume"))));
+    };
+    $cards = ['eno1' => '52:54:00:aa:bb:01'];
+    $back = function (string $name, VolumeToSend $tree) use ($scratch, $cards): string {
+        $archive = fopen($scratch->at("$name.tar.gz"), 'w+b');
+        (new TreeSender(new NamedCards($tree, $cards), new TreeRecord(fopen($scratch->at("$name.record"), 'w+b'))))
+            ->pour(new TarWriter(new GzipMemberWriter($archive)), fn () => null);
+        fclose($archive);
+        $scratch->run('tar', '-C', $scratch->folder("$name.back"), '-xzpf', $scratch->at("$name.tar.gz"));
+
+        return $scratch->at("$name.back/etc/systemd/network");
+    };
+    $link = '10-kaiseki-eno1.link';
+    // As udevadm test-builtin net_setup_link takes it: "using specified Name=eno1".
+    $new = $back('new', $volume('new', ['etc/systemd/system.conf' => '']));
+    expect((string) file_get_contents("$new/$link"))->toContain("[Match]\nMACAddress=52:54:00:aa:bb:01\n\n[Link]\nName=eno1\n")
+        ->and(fileperms("$new/$link") & 0777)->toBe(0644)->and(fileowner("$new/$link"))->toBe(0);
+    $again = $back('again', $volume('again', ["etc/systemd/network/$link" => 'of before', 'etc/systemd/network/lan.network' => 'set up']));
+    expect((string) file_get_contents("$again/$link"))->toContain('Name=eno1')
+        ->and((string) file_get_contents("$again/lan.network"))->toBe('set up')
+        ->and(is_dir($back('without', $volume('without', ['etc/hostname' => 'gate']))))->toBeFalse()
+        ->and(is_file($back('odd', $volume('odd', ['etc/systemd/network' => 'a file']))))->toBeTrue();
+
+    $card = fn (string $name, string $end): ?RecordedCard => RecordedCard::of($name, "52:54:00:00:00:$end");
+    $were = [$card('eno1', '01'), $card('eno2', '02'), $card('wlan', '03')];
+    expect(NamedCards::pairs($were, ['52:54:00:00:00:02', '52:54:00:00:00:09', '52:54:00:00:00:0a', '52:54:00:00:00:0b']))
+        ->toBe(['eno1' => '52:54:00:00:00:09', 'wlan' => '52:54:00:00:00:0a'])
+        ->and(NamedCards::pairs($were, ['52:54:00:00:00:09']))->toBe(['eno1' => '52:54:00:00:00:09'])
+        ->and(NamedCards::pairs([], ['52:54:00:00:00:09']))->toBe([])
+        ->and([$card('../x', '01'), $card("a\nName=b", '01'), RecordedCard::of('lo', '00:00:00:00:00:00'), RecordedCard::of('a', 'x')])
+        ->toBe([null, null, null, null]);
 });

@@ -42,12 +42,14 @@ final readonly class BlankMachine
         $this->remove();
         $settings = $this->order->settings;
         $storage = array_values($this->order->storages)[0];
+        // The same card as later, on another network: what is brought is set up for its address.
+        $card = $settings->cards[0] ?? new CardSettings($network, CardSettings::newMac("{$this->name} at {$this->order->on}"));
         $medium = new DiskSettings(self::MEDIUM, intdiv((int) filesize($image) + 511, 512) * 512, $settings->disks[0]->bus);
         $this->hypervisor->create($settings->with(
             name: $this->name,
             disks: [...$settings->disks, $medium],
             boot: [self::MEDIUM],
-            cards: [new CardSettings($network, CardSettings::newMac("{$this->name} at {$this->order->on}"))],
+            cards: [$card->with(network: $network)],
         ), $this->order->storages + [self::MEDIUM => $storage]);
         NbdDisk::with($this->hypervisor, $this->name, self::MEDIUM, true, fn (NbdDisk $to) => self::write($image, $to));
 

@@ -32,6 +32,7 @@ abstract class Contents
      * @param  string  $token  as orders have it
      * @param  Closure(): void  $wait  called while the medium has not taken enough; throws if that has no end
      * @param  bool  $renewsId  whether the machine's id is left empty
+     * @param  array<string, string>  $cards  see MetalSource::tree()
      */
     public function __construct(
         protected readonly MetalSource $source,
@@ -40,6 +41,7 @@ abstract class Contents
         protected readonly RunProgress $progress,
         protected readonly Closure $wait,
         private readonly bool $renewsId = false,
+        private readonly array $cards = [],
     ) {
     }
 
@@ -116,7 +118,7 @@ abstract class Contents
 
     protected function tree(OrderedContent $content): SentTree
     {
-        $tree = $this->source->tree($content->place()->key);
+        $tree = $this->source->tree($content->place()->key, $this->cards);
 
         return $this->renewsId ? new RenewedTree($tree) : $tree;
     }

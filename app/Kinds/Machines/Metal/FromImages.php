@@ -106,7 +106,7 @@ final class FromImages implements MetalSource
         }
     }
 
-    public function tree(string $volume): SentTree
+    public function tree(string $volume, array $cards = []): SentTree
     {
         $files = $this->planned->tree()->volumes()[$volume]->files ?? throw CannotBring::because("$volume cannot be looked into.");
 
@@ -118,6 +118,11 @@ final class FromImages implements MetalSource
         $disks = array_map(fn (PlannedDisk $disk): string => $disk->was->name, $plan->disks);
         yield rtrim(ImageHandSheet::script($this->points, $this->point, '', $disks), "\n");
         yield from (new ImageSheet($plan, $this->points->workload->name))->lines();
+    }
+
+    public function cards(): array
+    {
+        return [];
     }
 
     public function kernel(string $disk): ?KernelDrivers

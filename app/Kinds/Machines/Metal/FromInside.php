@@ -33,6 +33,7 @@ use Kaiseki\Core\Metal\LayoutProposal;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\LayoutWish;
 use Kaiseki\Core\Metal\MachineRecord;
+use Kaiseki\Core\Metal\NamedCards;
 use Kaiseki\Core\Metal\RecordedDisk;
 use Kaiseki\Core\Metal\SentTree;
 use Kaiseki\Core\Metal\TargetDisk;
@@ -167,11 +168,13 @@ final class FromInside implements MetalSource
         $stream->read(1) === '' || throw CannotBring::because("The image of $volume goes on behind its end.");
     }
 
-    public function tree(string $volume): SentTree
+    public function tree(string $volume, array $cards = []): SentTree
     {
         $use = $this->known()->files[$volume] ?? throw CannotBring::because("Nobody wrote down where $volume was mounted.");
 
-        return new InsideTree($this->set, $use->at, $this->known()->within($volume), $this->attributes(), $this->contents());
+        $tree = new InsideTree($this->set, $use->at, $this->known()->within($volume), $this->attributes(), $this->contents());
+
+        return $use->at === '' && $cards !== [] ? new NamedCards($tree, $cards) : $tree;
     }
 
     public function handSheet(LayoutPlan $plan): iterable
@@ -214,6 +217,11 @@ final class FromInside implements MetalSource
         $sheet = new InsideSheet($plan, $this->known(), $title, $archives);
         yield from $sheet->beginning();
         yield from $sheet->lines();
+    }
+
+    public function cards(): array
+    {
+        return $this->known()->cards;
     }
 
     public function kernel(string $disk): ?KernelDrivers

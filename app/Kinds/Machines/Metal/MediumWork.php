@@ -11,6 +11,7 @@ use App\Words;
 use Kaiseki\Core\Files\UnableToRestore;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\MetalOrders;
+use Kaiseki\Core\Metal\NamedCards;
 use Kaiseki\Core\Metal\OrderedContent;
 use Kaiseki\Core\Metal\PlannedDisk;
 use Kaiseki\Core\Metal\RenewedTree;
@@ -45,7 +46,8 @@ final class MediumWork
         $this->plan = $order->plan();
         $this->exchange = Exchange::of($run);
         $token = (string) $enrolment->token;
-        $with = [$source, $this->exchange, $token, $progress, $this->wait(...), $order->renewsId];
+        $cards = NamedCards::pairs($source->cards(), $order->machine->cards);
+        $with = [$source, $this->exchange, $token, $progress, $this->wait(...), $order->renewsId, $cards];
         $this->orders = $order->number === 1
             ? MetalOrders::of($this->plan, $token, $order->rehearses, $order->end())
             : MetalOrders::step($this->plan, $token, $order->number, $order->end());

@@ -12,6 +12,7 @@ use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Metal\DiskDrivers;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutWish;
+use Kaiseki\Core\Metal\NamedCards;
 use Kaiseki\Core\Metal\PlannedDisk;
 use Kaiseki\Core\Metal\TargetDisk;
 use Kaiseki\Core\UnableToRead;
@@ -89,6 +90,14 @@ final class MetalPlan
     public function cautions(): array
     {
         $cautions = [...$this->layout->cautions, ...$this->source->cautions()];
+        $cards = $this->source->cards();
+        $named = NamedCards::pairs($cards, $this->order->machine->cards);
+        foreach ($cards as $card) {
+            $isThere = in_array($card->address, $this->order->machine->cards, true);
+            $isThere || $cautions[] = isset($named[$card->name])
+                ? "Its network card {$card->name} was {$card->address}: {$named[$card->name]} is called so there, if it has systemd."
+                : "It has no network card there for {$card->name}: what is set up for that finds none.";
+        }
         foreach ($this->layout->disks as $disk) {
             $kernel = $disk->was->mayStart() ? $this->source->kernel($disk->was->name) : null;
             $missing = $kernel === null ? [] : DiskDrivers::missing($disk->onto, $this->order->machine, $kernel->modules);

@@ -10,6 +10,7 @@ use App\Sets\ReadingPlan;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutRecord;
+use Kaiseki\Core\Metal\RecordedCard;
 use Kaiseki\Core\Metal\SentTree;
 
 /**
@@ -50,11 +51,17 @@ interface MetalSource
      */
     public function image(string $volume, int $bytes): iterable;
 
-    /** @param  string  $volume  as "sda.2", "sdb" of a disk without a table, or "harbour-root" of a volume group */
-    public function tree(string $volume): SentTree;
+    /**
+     * @param  string  $volume  as "sda.2", "sdb" of a disk without a table, or "harbour-root" of a volume group
+     * @param  array<string, string>  $cards  that get other names there, as NamedCards takes them
+     */
+    public function tree(string $volume, array $cards = []): SentTree;
 
     /** @return iterable<string> lines of a sheet for a person, who does the same with ordinary tools in an empty folder */
     public function handSheet(LayoutPlan $plan): iterable;
+
+    /** @return list<RecordedCard> its network cards, in their order; none where that is not known */
+    public function cards(): array;
 
     /** What starts from a disk, and with which drivers; null if that is not known. */
     public function kernel(string $disk): ?KernelDrivers;

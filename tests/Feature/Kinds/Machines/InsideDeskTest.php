@@ -16,6 +16,7 @@ use App\Models\Store;
 use App\Models\Workload;
 use App\Sets\Points;
 use Illuminate\Support\Facades\Queue;
+use Kaiseki\Core\Metal\MachineRecord;
 use Kaiseki\Core\Metal\Said;
 use Kaiseki\Core\Metal\TargetMachine;
 use Symfony\Component\Process\Process;
@@ -107,6 +108,30 @@ it('is shown and proposed at the terminal, by what its agent wrote down', functi
     $to = $this->scratch()->folder('back');
     $this->told(0, 'restore', 'gate', $this->now, '--path=/etc/hostname', "--to=$to");
     expect(file_get_contents("$to/etc/hostname"))->toBe("gate\n");
+});
+
+it('tells which network card gets which name there, and writes it into the root file system alone', function (): void {
+    $list = "{$this->sent->tree}/".MachineRecord::FOLDER.'/'.MachineRecord::LIST;
+    $cards = "card eno1 52:54:00:aa:bb:01\ncard eno2 52:54:00:aa:bb:02\ncard ../../x 52:54:00:aa:bb:03\ncard eno9 nowhere\n";
+    file_put_contents($list, $cards, FILE_APPEND);
+    foreach (['etc/systemd', 'srv/database/etc/systemd'] as $folder) {
+        mkdir("{$this->sent->tree}/$folder", 0755, true);
+    }
+    sleep(1); // a set is named by its second
+    $this->told(0, 'protect', 'gate');
+    $code = $this->told(0, 'medium', 'code', 'gate')['code'];
+    $bare = $this->bare->toArray();
+    Enrolment::enrol($code, TargetMachine::said(Said::of(['cards' => ['52:54:00:00:00:01']] + $bare)), '192.0.2.7');
+    $number = (string) Enrolment::query()->sole()->id;
+    $told = implode("\n", $this->told(0, 'restore', 'gate', $this->now, "--to-metal=$number", '--dry-run')['cautions']);
+    expect($told)->toContain('Its network card eno1 was 52:54:00:aa:bb:01: 52:54:00:00:00:01 is called so there, if it has systemd.')
+        ->toContain('It has no network card there for eno2')->not->toContain('../../x')->not->toContain('eno9');
+    $points = new Points($this->workload->refresh());
+    $source = MetalSources::of($points, $points->sets[array_key_last($points->sets)]);
+    $named = ['eno1' => '52:54:00:00:00:01'];
+    $names = fn (string $volume): array => array_keys(iterator_to_array($source->tree($volume, $named)->entries()));
+    expect($names('sda.3'))->toContain('etc/systemd/network/10-kaiseki-eno1.link')
+        ->and($names('sdb'))->toContain('etc/systemd')->not->toContain('etc/systemd/network');
 });
 
 it('says which files are nowhere before anything is begun', function (): void {
