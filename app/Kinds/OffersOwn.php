@@ -10,8 +10,8 @@ use App\Models\User;
 /** A kind of which people may look for and bring back what is their own, where a rule lets them, without an operator. */
 interface OffersOwn
 {
-    /** The address of the page for it; null for a person who has nothing there. */
-    public function ownPage(User $user): ?string;
+    /** @return array<string, string> address of the page for it => its name; none for a person who has nothing there */
+    public function ownPages(User $user): array;
 
     /** Whether the run is one by which the person who ordered it brings back their own. */
     public function isOwn(Run $run): bool;

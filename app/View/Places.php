@@ -31,8 +31,7 @@ final class Places
     {
         $pages = [];
         foreach (Kinds::all() as $kind) {
-            $page = $kind instanceof OffersOwn ? $kind->ownPage($user) : null;
-            $pages += $page === null ? [] : [$page => 'Yours'];
+            $pages += $kind instanceof OffersOwn ? $kind->ownPages($user) : [];
         }
 
         return $pages;

@@ -43,6 +43,10 @@ final class Matrix
             'POST requests/{recoveryRequest}/enrolment' => [self::OPERATORS, []],
             'GET requests/{recoveryRequest}/blank' => [self::OPERATORS, []],
             'POST requests/{recoveryRequest}/blank' => [self::OPERATORS, ['do' => 'read']],
+            'GET own-machines' => [[], []], // of who may bring a machine onto other disks: OwnMachinesTest
+            'POST own-machines/{workload}/code' => [[], []],
+            'GET own-machines/enrolments/{enrolment}' => [[], []],
+            'POST own-machines/enrolments/{enrolment}' => [[], ['do' => 'end']],
             'GET enrolments/{enrolment}' => [self::SEEING, []],
             'POST enrolments/{enrolment}' => [self::OPERATORS, ['do' => 'end']],
             'GET agents' => [self::ESTATE, []],

@@ -116,9 +116,9 @@ final class Items implements Kind, OffersOwn
         return "kinds.items.$part";
     }
 
-    public function ownPage(User $user): ?string
+    public function ownPages(User $user): array
     {
-        return OwnMailbox::of($user) === [] ? null : '/own';
+        return OwnMailbox::of($user) === [] ? [] : ['/own' => 'Yours'];
     }
 
     public function isOwn(Run $run): bool

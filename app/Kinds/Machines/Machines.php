@@ -20,8 +20,10 @@ use App\Kinds\Machines\Hypervisors\HypervisorHost;
 use App\Kinds\Machines\Intake\MachineIntake;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\FromInside;
+use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Order\MachineSaid;
 use App\Kinds\Machines\Order\MachineSheet;
+use App\Kinds\Machines\Own\OwnMachine;
 use App\Kinds\Machines\Page\MachineSheetView;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Machines\Standing\Following;
@@ -31,11 +33,13 @@ use App\Kinds\Machines\Terminal\BlankRestore;
 use App\Kinds\Machines\Terminal\MachineTerminal;
 use App\Kinds\Machines\Terminal\MetalRestore;
 use App\Kinds\Need;
+use App\Kinds\OffersOwn;
 use App\Kinds\OrderSheet;
 use App\Kinds\Source;
 use App\Kinds\Terminal;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
+use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
 use App\Sets\Points;
@@ -52,7 +56,7 @@ use Symfony\Component\Console\Input\InputInterface;
 use Symfony\Component\Filesystem\Filesystem;
 
 /** Machines by the images of their disks: in full, and by what changed over the image below. */
-final class Machines implements AddsToDesk, BringsOthers, HasHelpers
+final class Machines implements AddsToDesk, BringsOthers, HasHelpers, OffersOwn
 {
     public const NAME = 'machine';
 
@@ -189,6 +193,21 @@ final class Machines implements AddsToDesk, BringsOthers, HasHelpers
     public function offer(RecoveryRequest $request): View
     {
         return view('kinds.machine.onto-metal', ['request' => $request, 'enrolments' => Enrolment::ofRequest($request)]);
+    }
+
+    public function ownPages(User $user): array
+    {
+        return OwnMachine::machines($user)->isEmpty() ? [] : ['/own-machines' => 'Your machines'];
+    }
+
+    public function isOwn(Run $run): bool
+    {
+        return $run->user_id !== null && ($run->plan['way'] ?? '') === MetalOrder::WAY && ($run->plan['own_of'] ?? null) === $run->user_id;
+    }
+
+    public function refusesOwn(Run $run): ?string
+    {
+        return OwnMachine::holds($run) ? null : "{$run->user?->name} may not bring {$run->workload->name} onto other disks any more.";
     }
 
     public function exported(): ExportedParts

@@ -10,6 +10,7 @@ use App\Kinds\Machines\Http\EnrolmentController;
 use App\Kinds\Machines\Http\HomeController;
 use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
+use App\Kinds\Machines\Http\OwnMachinesController;
 use App\Kinds\Machines\Http\SearchController;
 use App\Kinds\Machines\Http\SettleController;
 use App\Kinds\Machines\Http\SnapshotController;
@@ -28,6 +29,14 @@ Route::post('/requests/{recoveryRequest}/blank', [BlankController::class, 'decid
     ->withoutMiddleware(OfKind::class.':'.Machines::NAME);
 Route::get('/enrolments/{enrolment}', [EnrolmentController::class, 'show'])->can('view', 'enrolment')->whereNumber('enrolment');
 Route::post('/enrolments/{enrolment}', [EnrolmentController::class, 'decide'])->can('order', 'enrolment')->whereNumber('enrolment');
+// Of machines that people bring onto other disks themselves: each asks what they may.
+Route::withoutMiddleware(OfKind::class.':'.Machines::NAME)->prefix('/own-machines')->group(function (): void {
+    Route::get('/', [OwnMachinesController::class, 'index']);
+    Route::post('/{workload}/code', [OwnMachinesController::class, 'code'])->whereNumber('workload');
+    Route::get('/enrolments/{enrolment}', [OwnMachinesController::class, 'show'])->can('rebuild', 'enrolment')->whereNumber('enrolment');
+    Route::post('/enrolments/{enrolment}', [OwnMachinesController::class, 'decide'])->can('rebuild', 'enrolment')
+        ->whereNumber('enrolment');
+});
 Route::post('/runs/{run}/settle', SettleController::class)->can('stop', 'run');
 Route::post('/runs/{run}/inside', [AnnexController::class, 'inside'])->can('stop', 'run');
 Route::post('/runs/{run}/scan', [AnnexController::class, 'scan'])->can('stop', 'run');

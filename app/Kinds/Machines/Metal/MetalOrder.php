@@ -31,6 +31,7 @@ final readonly class MetalOrder
      * @param  bool  $renewsId  whether it gets a machine id of its own: the one that it was stays where it is
      * @param  int|null  $follow  minutes between two looks for a newer point, for which its medium waits; null if it does not
      * @param  int  $number  of its orders: from 2 on it changes what was brought before
+     * @param  int|null  $ownOf  the person whose machine it is, who brings it themselves; null for the desk
      */
     public function __construct(
         public int $enrolment,
@@ -46,6 +47,7 @@ final readonly class MetalOrder
         public bool $renewsId = false,
         public ?int $follow = null,
         public int $number = 1,
+        public ?int $ownOf = null,
     ) {
     }
 
@@ -92,7 +94,8 @@ final readonly class MetalOrder
             'answers' => $this->answer->files ?? [],
         ] + ($this->renewsId ? ['renews_id' => true] : [])
             + ($this->follow === null ? [] : ['follow' => $this->follow])
-            + ($this->number === 1 ? [] : ['number' => $this->number]);
+            + ($this->number === 1 ? [] : ['number' => $this->number])
+            + ($this->ownOf === null ? [] : ['own_of' => $this->ownOf]);
     }
 
     /**
@@ -122,6 +125,7 @@ final readonly class MetalOrder
             (bool) ($kept['renews_id'] ?? false),
             isset($kept['follow']) ? (int) $kept['follow'] : null,
             (int) ($kept['number'] ?? 1),
+            isset($kept['own_of']) ? (int) $kept['own_of'] : null,
         );
     }
 }

@@ -35,6 +35,7 @@ final class MachineTerminal implements BrowsesFiles, FindsFiles
             new AnnexCommand, new InsideCommand, new ScanCommand, new VerdictCommand, new ReleaseCommand,
             new StandInCommand, new GoHomeCommand, new NameServerCommand, new MachineNameCommand,
             new SnapshotCommand, new MediumCommand, new EnrolledCommand, new LayoutCommand,
+            new OwnMachinesCommand,
         ];
     }
 
