@@ -39,6 +39,7 @@ use App\Kinds\Source;
 use App\Kinds\Terminal;
 use App\Models\BackupSet;
 use App\Models\RecoveryRequest;
+use App\Models\Role;
 use App\Models\Run;
 use App\Models\User;
 use App\Models\Workload;
@@ -197,7 +198,10 @@ final class Machines implements AddsToDesk, BringsOthers, HasHelpers, OffersOwn
 
     public function ownPages(User $user): array
     {
-        return OwnMachine::machines($user)->isEmpty() ? [] : ['/own-machines' => 'Your machines'];
+        // Who works for all of them has the desk for it.
+        $isOffered = $user->role !== Role::Operator && OwnMachine::machines($user)->isNotEmpty();
+
+        return $isOffered ? ['/own-machines' => 'Your machines'] : [];
     }
 
     public function isOwn(Run $run): bool

@@ -54,7 +54,9 @@ final class OwnMachine extends Model
     {
         return self::query()->where(fn (Builder $whose) => $whose
             ->where('user_id', $user->id)
-            ->orWhere(fn (Builder $all) => $all->whereNull('user_id')->whereIn('group', $user->groups())));
+            ->orWhere(fn (Builder $all) => $all
+                ->whereNull('user_id')
+                ->when(! $user->seesAllGroups(), fn (Builder $seen) => $seen->whereIn('group', $user->groups()))));
     }
 
     /** @return Collection<int, Workload> those that a person may bring onto other disks now */

@@ -43,9 +43,9 @@
                             BlankRequest::DRILL => ['a drill: it is removed again', 'Started in a network apart, where it reaches '.
                                 'nobody, and asked who it is. How long each step took is kept.'],
                             BlankRequest::OFF => ['it stays there, off', 'Start it when the old one is off.'],
+                            BlankRequest::STARTED => ['it stays there, and is started', 'On its network at once, and asked who it is.'],
                             BlankRequest::WAITS => ['it waits there, and is kept in step until it is switched over',
                                 'Then it is started. Its medium takes what newer points have changed.'],
-                            BlankRequest::STARTED => ['it stays there, and is started', 'On its network at once, and asked who it is.'],
                         ] as $value => [$title, $hint])
                             <div class="choice"><input type="radio" id="then-{{ $value }}" name="then" value="{{ $value }}"
                                     @checked($then === $value) @if ($then === $value) data-focus @endif><label

@@ -103,6 +103,11 @@ it('is good once, where that was said, and for all who see a group', function ()
     $this->post("/own-machines/{$this->gate->id}/code")->assertForbidden();
     expect(OwnMachine::machines($this->owner)->all())->toBe([]);
 
+    ($this->allow)('--group=piers');
+    expect(OwnMachine::by($this->person(Role::Requester), $this->gate))->not->toBeNull() // who sees all groups sees that too
+        ->and(OwnMachine::by($this->other, $this->gate))->toBeNull()
+        ->and(OwnMachine::by($this->person(Role::Administrator), $this->gate))->toBeNull();
+
     // One that does not end is taken before one that does.
     ($this->allow)("--person={$this->owner->email}", '--once');
     ($this->allow)("--person={$this->owner->email}");
