@@ -95,8 +95,8 @@ it('is good once, where that was said, and for all who see a group', function ()
     $this->post($page, $this->order)->assertSessionHasNoErrors();
     $run = Run::query()->sole();
     RunRefusal::check($run);
-    expect($this->kaiseki('own-machines', 'list')->text)->toContain('All who see crew office may bring gate onto other disks themselves, once, '.
-        "which was used by run {$run->id}.");
+    expect($this->kaiseki('own-machines', 'list')->text)
+        ->toContain("All who see crew office may bring gate onto other disks themselves, once, which was used by run {$run->id}.");
     $one->update(['run_id' => $run->id]);
     $this->get($page)->assertOk();
     $this->actingAs($this->owner)->post(OwnMachinesController::page($second), $this->order)->assertForbidden();
@@ -118,5 +118,5 @@ it('is good once, where that was said, and for all who see a group', function ()
     $this->actingAs($far)->get('/own-machines')->assertForbidden();
     expect($this->told(2, 'own-machines', 'allow', 'gate')['error'])->toContain('--person=ADDRESS')
         ->and($this->told(2, 'own-machines', 'allow', 'gate', '--person=nobody@x')['error'])->toContain('Nobody signs in')
-        ->and($this->told(2, 'own-machines', 'end', 'gate', '--group=piers')['error'])->toContain('Nobody was allowed that');
+        ->and($this->told(2, 'own-machines', 'end', 'gate', '--group=yard')['error'])->toContain('Nobody was allowed that');
 });
