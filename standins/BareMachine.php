@@ -24,6 +24,7 @@ final class BareMachine
      * @param  string  $firmware  bios or uefi
      * @param  string  $controller  virtio, ide, ahci or nvme
      * @param  string  $card  as QEMU names network cards
+     * @param  int  $sector  bytes of a sector of its disks
      */
     public function __construct(
         string $folder,
@@ -32,6 +33,7 @@ final class BareMachine
         private readonly string $controller = 'virtio',
         private readonly string $card = 'virtio-net-pci',
         private readonly int $memory = 384,
+        private readonly int $sector = 512,
     ) {
         $this->folder = $folder;
         (new Filesystem)->mkdir($folder);
@@ -122,7 +124,8 @@ final class BareMachine
             array_push(
                 $arguments,
                 '-drive', "file={$this->disk((string) $serial)},format=raw,if=none,id=d$number",
-                '-device', "$device,drive=d$number,serial=$serial,bootindex=".($number + 2),
+                '-device', "$device,drive=d$number,serial=$serial,bootindex=".($number + 2).
+                    ($this->sector === 512 ? '' : ",logical_block_size={$this->sector},physical_block_size={$this->sector}"),
             );
         }
 

@@ -370,3 +370,35 @@ it('waits, takes what newer points have changed, and is switched over to the new
     }
     expect($now()['state'])->toContain('is over');
 })->group('deep');
+
+it('lays out a disk with sectors of 4 KiB, and says before what cannot lie there', function (): void {
+    $name = "{$this->name}-k";
+    $run = fn (array $command, string $input = ''): string => (new Process($command, null, null, $input))->mustRun()->getOutput();
+    $disk = $this->scratch->folder('large')."/$name.system.full.20261020T231000Z.raw";
+    $run(['truncate', '-s', '80M', $disk]);
+    $run(['sfdisk', '--quiet', $disk], "label: gpt\nstart=2048, size=131072, name=root\nstart=133120, size=24576, type=S, name=rest\n");
+    $this->scratch->file('tree/srv/plans', str_repeat("berth nine\n", 5000));
+    $tree = $this->scratch->at('tree');
+    $run(['mke2fs', '-q', '-t', 'ext4', '-b', '4096', '-L', 'kelp', '-d', $tree, '-E', 'offset='.(1 << 20), $disk, '64M']);
+    $run(['truncate', '-s', '12M', $this->scratch->at('rest')]);
+    $run(['mkswap', '-q', '-L', 'rest', $this->scratch->at('rest')]);
+    $run(['dd', "if={$this->scratch->at('rest')}", "of=$disk", 'bs=1M', 'seek=65', 'conv=notrunc', 'status=none']);
+    ($this->told)(0, 'adopt', $this->scratch->at('large'), "--as=$name", '--kind=machine');
+    $was = $this->name;
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 160 << 20, 'B' => 60 << 20], sector: 4096);
+    // Of what counts in smaller sectors nothing is written.
+    $small = ($this->enrol)($machine);
+    expect(implode(' ', ($this->told)(3, 'layout', 'propose', $was, $small, ...$this->at)['misfits']))->toContain('4096');
+    $machine->cutPower();
+    $this->name = $name;
+    $enrolment = ($this->enrol)($machine);
+    $told = ($this->told)(0, 'restore', $name, ...[...$this->at, "--to-metal=$enrolment", '--erase=A']);
+    expect(array_unique(array_column($told['checks'], 'result')))->toBe(['passed'])
+        ->and($told['checks'][0]['detail'])->toContain('with content, owner, mode, time');
+    ($this->untilOff)();
+    // fdisk of util-linux, which is told how large its sectors are, and the kernel of a medium that is started there again.
+    expect($run(['fdisk', '-b', '4096', '--bytes', '-l', $machine->disk('A')]))->toMatch('/1 +256 +\d+ +\d+ +\d+ Linux filesystem/');
+    ($this->enrol)($machine);
+    $seen = array_column(($this->told)(0, 'enrolled')['enrolled'][0]['machine']['disks'], null, 'name')['vda'];
+    expect($seen['sector'])->toBe(4096)->and(implode(' ', $seen['marks']))->toContain('ext4 kelp')->toContain('swap rest');
+})->group('deep');
