@@ -25,6 +25,8 @@ final class BareMachine
      * @param  string  $controller  virtio, ide, ahci or nvme
      * @param  string  $card  as QEMU names network cards
      * @param  int  $sector  bytes of a sector of its disks
+     * @param  string  $domain  of the network that it is on
+     * @param  list<string>  $within  a command that runs it
      */
     public function __construct(
         string $folder,
@@ -34,6 +36,8 @@ final class BareMachine
         private readonly string $card = 'virtio-net-pci',
         private readonly int $memory = 384,
         private readonly int $sector = 512,
+        private readonly string $domain = '',
+        private readonly array $within = [],
     ) {
         $this->folder = $folder;
         (new Filesystem)->mkdir($folder);
@@ -73,10 +77,12 @@ final class BareMachine
     public function command(?string $medium, string $screen, array $types = [], ?int $port = null): array
     {
         return [
+            ...$this->within,
             'qemu-system-x86_64', '-nodefaults', '-no-reboot', '-machine', $this->controller === 'ahci' ? 'q35' : 'pc', '-cpu', 'max',
             '-accel', 'tcg', '-m', (string) $this->memory, '-display', 'none', '-monitor', 'none',
             '-serial', $screen, ...$this->cables(), ...self::started($medium),
-            '-netdev', 'user,id=net'.($port === null ? '' : ",hostfwd=tcp:127.0.0.1:$port-:80"),
+            '-netdev', 'user,id=net'.($this->domain === '' ? '' : ",domainname={$this->domain}").
+                ($port === null ? '' : ",hostfwd=tcp:127.0.0.1:$port-:80"),
             '-device', "{$this->card},netdev=net,romfile=",
             ...array_merge(...array_map(
                 fn (string $what, string $said): array => ['-fw_cfg', "name=opt/kaiseki/$what,string=$said"],

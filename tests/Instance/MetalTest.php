@@ -402,3 +402,31 @@ it('lays out a disk with sectors of 4 KiB, and says before what cannot lie there
     $seen = array_column(($this->told)(0, 'enrolled')['enrolled'][0]['machine']['disks'], null, 'name')['vda'];
     expect($seen['sector'])->toBe(4096)->and(implode(' ', $seen['marks']))->toContain('ext4 kelp')->toContain('swap rest');
 })->group('deep');
+
+it('finds its desk by the name that the network has for it, where it is not where the medium was made for', function (): void {
+    // A server of names (RFC 1035) that knows one, and a view of this machine in which it is asked.
+    $server = new Process([PHP_BINARY, '-r', <<<'PHP'
+        $socket = stream_socket_server('udp://127.0.0.77:53', flags: STREAM_SERVER_BIND);
+        while (($asked = stream_socket_recvfrom($socket, 512, 0, $from)) !== false) {
+            $question = substr($asked, 12, strpos($asked, "\0", 12) - 12 + 5);
+            $isIt = str_starts_with($question, "\x0ckaiseki-desk\x07harbour\x07example\0\0\1");
+            $answer = "\xc0\x0c\0\1\0\1\0\0\0\x3c\0\4\x0a\0\2\2";
+            stream_socket_sendto($socket, substr($asked, 0, 2).($isIt ? "\x85\x80" : "\x85\x83")."\0\1\0".chr((int) $isIt)."\0\0\0\0".
+                $question.($isIt ? $answer : ''), 0, $from);
+        }
+        PHP]);
+    $server->setTimeout(null)->start();
+    $names = $this->scratch->file('resolv.conf', "nameserver 127.0.0.77\n");
+    $within = ['unshare', '--mount', '--', 'sh', '-c', 'mount --bind "$0" /etc/resolv.conf && exec "$@"', $names];
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20], domain: 'harbour.example', within: $within);
+    $port = explode(':', $this->desk)[1];
+    try {
+        $this->desk = "10.0.2.9:$port"; // nobody is there
+        $enrolment = ($this->enrol)($machine);
+        expect($machine->screen())->toContain('The desk at 10.0.2.9')
+            ->toContain('On this network the name kaiseki-desk leads to 10.0.2.2')
+            ->and($enrolment)->toBe((string) ($this->told)(0, 'enrolled')['enrolled'][0]['enrolment']);
+    } finally {
+        $server->stop(0);
+    }
+})->group('deep');
