@@ -391,6 +391,6 @@ final class BlankRun
             $this->run->id,
             $this->order->isDrill ? 'a drill' : "{$this->order->settings->name} at {$this->order->on}",
             $isRight ? 'all right' : 'not all right',
-        ), 'answer');
+        ), $this->order->isDrill || $this->order->follow !== null ? 'open' : 'answer');
     }
 }

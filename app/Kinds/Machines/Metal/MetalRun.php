@@ -172,6 +172,7 @@ final class MetalRun
             'right' => $isRight,
         ]]);
         MetalProof::write($this->run, $this->order);
-        $this->ledger->tell("Run {$this->run->id} ended: ".($isRight ? 'all right.' : 'not all right.'), 'answer');
+        $isAnswer = ! $this->order->rehearses && $this->order->follow === null;
+        $this->ledger->tell("Run {$this->run->id} ended: ".($isRight ? 'all right.' : 'not all right.'), $isAnswer ? 'answer' : 'open');
     }
 }
