@@ -26,6 +26,7 @@ final class BareMachine
      * @param  string  $card  as QEMU names network cards
      * @param  int  $sector  bytes of a sector of its disks
      * @param  string  $domain  of the network that it is on
+     * @param  array<string, list<int>>  $broken  serial number => sectors of 512 bytes that cannot be written
      * @param  list<string>  $within  a command that runs it
      */
     public function __construct(
@@ -37,6 +38,7 @@ final class BareMachine
         private readonly int $memory = 384,
         private readonly int $sector = 512,
         private readonly string $domain = '',
+        private readonly array $broken = [],
         private readonly array $within = [],
     ) {
         $this->folder = $folder;
@@ -129,13 +131,27 @@ final class BareMachine
             };
             array_push(
                 $arguments,
-                '-drive', "file={$this->disk((string) $serial)},format=raw,if=none,id=d$number",
+                '-drive', $this->drive((string) $serial).",if=none,id=d$number",
                 '-device', "$device,drive=d$number,serial=$serial,bootindex=".($number + 2).
                     ($this->sector === 512 ? '' : ",logical_block_size={$this->sector},physical_block_size={$this->sector}"),
             );
         }
 
         return $arguments;
+    }
+
+    private function drive(string $serial): string
+    {
+        if (! isset($this->broken[$serial])) {
+            return "file={$this->disk($serial)},format=raw";
+        }
+        $drive = "driver=raw,file.driver=blkdebug,file.image.driver=file,file.image.filename={$this->disk($serial)}";
+        foreach ($this->broken[$serial] as $number => $sector) {
+            $rule = "file.inject-error.$number";
+            $drive .= ",$rule.event=write_aio,$rule.iotype=write,$rule.errno=5,$rule.sector=$sector";
+        }
+
+        return "$drive,werror=report,rerror=report";
     }
 
     /** @return list<string> */

@@ -98,3 +98,22 @@ it('puts files of a machine into one that is off, then has another stand in at a
     $browser->click('input[name=sure]')->click('#accept-home')->waitForText('What stood in at pier-nine-vm is gone');
     expect($browser->complaints())->toBe([]);
 })->group('deep');
+
+it('drills a machine onto a blank one by keyboard, with nobody at it, and shows how long each step took', function (): void {
+    $browser = $this->browser()->signIn('ines@sorrelsound.example');
+    $browser->visit('/requests/8?show=where')->click('#to-blank')->waitFor('#settle');
+    $browser->choose('#on', 'pier-nine-vm')->click('#settle')->waitForText('onto a blank machine at pier-nine-vm')
+        ->waitForFocus('#then-drill');
+    $browser->press("\u{E015}")->press("\u{E007}")->waitForText('leave it there as tide-board, off')->waitForFocus('#then-off');
+    $browser->press("\u{E013}")->press("\u{E007}")->waitForText('Drill: bring tide-board')->waitForFocus('#then-drill');
+    $browser->press("\u{E015}"); // something else than what is shown
+    $browser->click('#order')->waitForText('This is not what was shown before')->waitForFocus('#then-off');
+    $browser->press("\u{E013}")->press("\u{E007}")->waitForText('Drill: bring tide-board')->click('#order')
+        ->waitForText('make a blank machine');
+    for ($tries = 0; $tries < 1000 && ! str_contains($browser->text(), 'How long each step took'); $tries++) {
+        usleep(300_000);
+    }
+    expect($browser->waitForText('How long each step took')->text())->toContain('all of it is right')
+        ->toContain('it answered with tide-board')->toContain('nothing of it is left there')
+        ->and($browser->complaints())->toBe([]);
+});

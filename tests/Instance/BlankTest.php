@@ -35,7 +35,7 @@ it('drills the whole of it, tells how long each step took, and leaves nothing', 
         ->and(($this->machines)())->toBe($before)
         ->and(glob(Instance::home().'/vm/1/annexes/*'))->toBe([])
         ->and(Instance::kaiseki('proof', (string) $told['run'])->code)->toBe(0);
-});
+})->group('deep');
 
 it('leaves it there under a name of its own, begins anew where it was killed, and takes it away again', function (): void {
     $before = ($this->machines)();

@@ -430,3 +430,16 @@ it('finds its desk by the name that the network has for it, where it is not wher
         $server->stop(0);
     }
 })->group('deep');
+
+it('never takes a disk for right that could not be written somewhere', function (string $where, array $sectors): void {
+    $machine = new BareMachine($this->scratch->at('gate'), ['A' => 100 << 20, 'B' => 40 << 20], broken: ['A' => $sectors]);
+    $enrolment = ($this->enrol)($machine);
+    $answer = Instance::kaiseki('restore', $this->name, ...[...$this->at, "--to-metal=$enrolment", '--erase=A', '--erase=B', '--json']);
+    $told = $answer->json();
+    // What the kernel could not write it may not tell at once: then it is what is read again that is another.
+    $failed = array_filter($told['checks'] ?? [], fn (array $check): bool => $check['result'] === 'failed');
+    expect($answer->code)->toBe(4, $answer->text)
+        ->and(isset($told['error']) || $failed !== [])->toBeTrue($answer->text)
+        ->and($told['error'] ?? 'The medium stopped')->toContain('The medium stopped');
+    ($this->untilOff)();
+})->with([['its table', [2]], ['an image', [20_000]], ['the files', range(52_000, 90_000, 128)]])->group('deep');
