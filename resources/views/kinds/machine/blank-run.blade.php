@@ -59,13 +59,7 @@
         @endisset
         <details class="mb-3">
             <summary>What the medium said</summary>
-            <ul class="plain-list mono small">
-                @foreach ($outcome['told'] as $told)
-                    @if ($told['step'] !== 'alive')
-                        <li>{{ $told['step'] }} {{ $told['what'] }}</li>
-                    @endif
-                @endforeach
-            </ul>
+            @include('kinds.machine.medium-said', ['told' => $outcome['told']])
         </details>
         @if ($outcome['next'] !== [])
             <h2 class="fs-6">What it needs now</h2>

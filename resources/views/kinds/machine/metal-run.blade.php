@@ -33,13 +33,7 @@
     @endif
     @if (isset($outcome['told']))
         <h2 class="fs-6">What the medium said</h2>
-        <ul class="plain-list mono small">
-            @foreach ($outcome['told'] as $told)
-                @if ($told['step'] !== 'alive')
-                    <li>{{ $told['step'] }} {{ $told['what'] }}</li>
-                @endif
-            @endforeach
-        </ul>
+        @include('kinds.machine.medium-said', ['told' => $outcome['told']])
     @endif
     @if ($run->state === 'done' && !($outcome['rehearsed'] ?? false) && !isset($run->plan['follow']))
         <h2 class="fs-6">What it needs now</h2>
