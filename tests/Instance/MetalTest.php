@@ -100,6 +100,15 @@ it('comes onto other disks, larger ones in another order, and starts from them a
         ->and(array_column($told['checks'], 'check'))
         ->toBe(['every byte of system.1', 'what lies on system.2', 'what lies on data', 'it answers, as itself']);
 
+    // The medium that it was is the desk's, by what lies beside it.
+    $beside = [$this->medium, $this->scratch->folder('key')];
+    (new Process(['sha256sum', '--check', '--strict', 'medium.netboot.sha256'], $beside[0]))->mustRun();
+    $key = Instance::home().'/keys/metal.ed25519';
+    file_put_contents("$beside[1]/desk.pem", "-----BEGIN PUBLIC KEY-----\n".base64_encode((string) hex2bin('302a300506032b6570032100').
+        substr((string) file_get_contents($key), -32))."\n-----END PUBLIC KEY-----\n");
+    (new Process(['openssl', 'pkeyutl', '-verify', '-pubin', '-inkey', "$beside[1]/desk.pem", '-rawin', '-in',
+        "$beside[0]/medium.netboot.sha256", '-sigfile', "$beside[0]/medium.netboot.sha256.sig"]))->mustRun();
+
     // What was ordered is what stands there, by other tools.
     $tableOf = fn (string $disk): array => json_decode(
         (new Process(['sfdisk', '--json', $disk]))->mustRun()->getOutput(),

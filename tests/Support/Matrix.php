@@ -43,6 +43,9 @@ final class Matrix
             'POST requests/{recoveryRequest}/enrolment' => [self::OPERATORS, []],
             'GET requests/{recoveryRequest}/blank' => [self::OPERATORS, []],
             'POST requests/{recoveryRequest}/blank' => [self::OPERATORS, ['do' => 'read']],
+            'GET media' => [['operator all', 'operator own', 'operator else'], []],
+            'POST media' => [['operator all', 'operator own', 'operator else'], ['format' => 'tape']],
+            'GET media/{file}' => [['operator all', 'operator own', 'operator else'], []],
             'GET own-machines' => [[], []], // of who may bring a machine onto other disks: OwnMachinesTest
             'POST own-machines/{workload}/code' => [[], []],
             'GET own-machines/enrolments/{enrolment}' => [[], []],

@@ -10,6 +10,8 @@ use App\Kinds\Machines\Hypervisors\HypervisorHostPolicy;
 use App\Kinds\Machines\Hypervisors\LookAtHypervisors;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\EnrolmentPolicy;
+use App\Kinds\Machines\Metal\KeptMedium;
+use App\Kinds\Machines\Metal\KeptMediumPolicy;
 use App\Kinds\Machines\Page\HostsView;
 use App\Kinds\Machines\Page\PlacedRunView;
 use App\Kinds\Machines\Snapshots\TakeSnapshots;
@@ -32,6 +34,7 @@ final class MachinesProvider extends KindProvider
         Route::middleware(OnlyByLine::class)->prefix('metal')->group(__DIR__.'/medium-routes.php');
         Gate::policy(HypervisorHost::class, HypervisorHostPolicy::class);
         Gate::policy(Enrolment::class, EnrolmentPolicy::class);
+        Gate::policy(KeptMedium::class, KeptMediumPolicy::class);
         $this->callAfterResolving(
             Schedule::class,
             function (Schedule $schedule): void {

@@ -10,11 +10,13 @@ use App\Kinds\Machines\Http\EnrolmentController;
 use App\Kinds\Machines\Http\HomeController;
 use App\Kinds\Machines\Http\ImageController;
 use App\Kinds\Machines\Http\MachineController;
+use App\Kinds\Machines\Http\MediaController;
 use App\Kinds\Machines\Http\OwnMachinesController;
 use App\Kinds\Machines\Http\SearchController;
 use App\Kinds\Machines\Http\SettleController;
 use App\Kinds\Machines\Http\SnapshotController;
 use App\Kinds\Machines\Machines;
+use App\Kinds\Machines\Metal\KeptMedium;
 use App\Kinds\OfKind;
 use Illuminate\Support\Facades\Route;
 
@@ -29,6 +31,9 @@ Route::post('/requests/{recoveryRequest}/blank', [BlankController::class, 'decid
     ->withoutMiddleware(OfKind::class.':'.Machines::NAME);
 Route::get('/enrolments/{enrolment}', [EnrolmentController::class, 'show'])->can('view', 'enrolment')->whereNumber('enrolment');
 Route::post('/enrolments/{enrolment}', [EnrolmentController::class, 'decide'])->can('order', 'enrolment')->whereNumber('enrolment');
+Route::get('/media', [MediaController::class, 'index'])->can('make', KeptMedium::class);
+Route::post('/media', [MediaController::class, 'make'])->can('make', KeptMedium::class);
+Route::get('/media/{file}', [MediaController::class, 'take'])->can('make', KeptMedium::class)->where('file', '[a-z0-9.]{1,40}');
 // Of machines that people bring onto other disks themselves: each asks what they may.
 Route::withoutMiddleware(OfKind::class.':'.Machines::NAME)->prefix('/own-machines')->group(function (): void {
     Route::get('/', [OwnMachinesController::class, 'index']);

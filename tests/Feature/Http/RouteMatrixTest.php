@@ -36,7 +36,7 @@ use Tests\Support\Matrix;
 
 /** Routes of which the desk of these tests has nothing, and what is there for recovery media and agents only, by their own line. */
 const NOT_THERE = '~/(database|items|machine|images|zip|settle|inside|scan|findings|release|stand-in|home|accept|type|snapshot)(/|$)|'.
-    '/(enrolment|blank|annex.pcapng|own-items)$|^own/|^own-machines/|/seen$|'.
+    '/(enrolment|blank|annex.pcapng|own-items)$|^own/|^own-machines/|^media/|/seen$|'.
     '^(metal|agent)/~';
 
 beforeEach(function (): void {

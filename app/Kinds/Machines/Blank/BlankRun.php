@@ -192,8 +192,14 @@ final class BlankRun
     private function leave(bool $isDone): void
     {
         $isTouched = $this->order->enrolment === null || $this->work?->hasBegun() === true;
-        $isDone && $this->order->follow !== null || ! $isTouched || $this->work?->end();
-        $isDone || ! $isTouched || $this->cleared = $this->clear();
+        $waits = $isDone && $this->order->follow !== null;
+        if (! $isTouched || $waits) {
+            return;
+        }
+        $this->work?->end();
+        if (! $isDone) {
+            $this->cleared = $this->clear();
+        }
     }
 
     /** @return list<CheckLine> */

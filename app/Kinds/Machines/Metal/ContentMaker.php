@@ -18,14 +18,14 @@ use Kaiseki\Core\Metal\TreeSender;
 /** What is brought onto disks with nothing on them that counts: tables, loaders, images, and all files. */
 final class ContentMaker extends Contents
 {
-    public function __construct(private readonly LayoutPlan $plan, mixed ...$of)
+    public function __construct(Sending $to, private readonly LayoutPlan $plan)
     {
-        parent::__construct(...$of);
+        parent::__construct($to);
     }
 
     public function make(OrderedContent $content): void
     {
-        $read = fn (int $from, int $bytes): string => $this->source->disk($content->disk()->was->name)->read($from, $bytes);
+        $read = fn (int $from, int $bytes): string => $this->to->source->disk($content->disk()->was->name)->read($from, $bytes);
         match ($content->kind) {
             OrderedContent::TABLE => $this->bytes($content, $content->disk()->script()),
             OrderedContent::CODE => $this->bytes($content, $read(0, LayoutReading::CODE)),

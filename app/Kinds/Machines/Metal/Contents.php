@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Kinds\Machines\Order\CannotBring;
-use App\Runs\RunProgress;
 use Closure;
 use Kaiseki\Core\Archive\GzipMemberWriter;
 use Kaiseki\Core\Metal\OrderedContent;
@@ -28,29 +27,16 @@ abstract class Contents
     /** Things of file systems that no archive of ours stores. */
     public int $leftOut = 0;
 
-    /**
-     * @param  string  $token  as orders have it
-     * @param  Closure(): void  $wait  called while the medium has not taken enough; throws if that has no end
-     * @param  bool  $renewsId  whether the machine's id is left empty
-     * @param  array<string, string>  $cards  see MetalSource::tree()
-     */
-    public function __construct(
-        protected readonly MetalSource $source,
-        protected readonly Exchange $exchange,
-        private readonly string $token,
-        protected readonly RunProgress $progress,
-        protected readonly Closure $wait,
-        private readonly bool $renewsId = false,
-        private readonly array $cards = [],
-    ) {
+    public function __construct(protected readonly Sending $to)
+    {
     }
 
     abstract public function make(OrderedContent $content): void;
 
     protected function bytes(OrderedContent $content, string $bytes): void
     {
-        $this->put($content->number, 0, $bytes);
-        $this->put($content->number, 1, null);
+        $this->to->put($content->number, 0, $bytes);
+        $this->to->put($content->number, 1, null);
     }
 
     /** @param  Closure(resource, Closure(): void): void  $write  what writes it, telling now and then that it may be taken */
@@ -61,7 +47,7 @@ abstract class Contents
         $take = function (int $least) use ($content, $pipe, &$piece): void {
             while (ftell($pipe) >= $least && ftell($pipe) > 0) {
                 rewind($pipe);
-                $this->put($content->number, $piece++, (string) fread($pipe, Exchange::PIECE));
+                $this->to->put($content->number, $piece++, (string) fread($pipe, Exchange::PIECE));
                 $rest = (string) stream_get_contents($pipe);
                 rewind($pipe);
                 ftruncate($pipe, 0);
@@ -70,16 +56,8 @@ abstract class Contents
         };
         $write($pipe, fn () => $take(Exchange::PIECE));
         $take(1);
-        $this->put($content->number, $piece, null);
+        $this->to->put($content->number, $piece, null);
         fclose($pipe);
-    }
-
-    private function put(int $content, int $piece, ?string $bytes): void
-    {
-        while (! $this->exchange->hasRoom($content, $piece)) {
-            ($this->wait)();
-        }
-        $this->exchange->put($this->token, $content, $piece, $bytes);
     }
 
     protected function image(OrderedContent $content): void
@@ -87,10 +65,10 @@ abstract class Contents
         $this->pour($content, function ($pipe, Closure $drain) use ($content): void {
             $packed = new GzipMemberWriter($pipe, PHP_INT_MAX, 1);
             $hash = hash_init('sha256');
-            foreach ($this->source->image($content->place()->key, $content->place()->was) as $bytes) {
+            foreach ($this->to->source->image($content->place()->key, $content->place()->was) as $bytes) {
                 hash_update($hash, $bytes);
                 $packed->write($bytes);
-                $this->progress->advanced(0, strlen($bytes));
+                $this->to->progress->advanced(0, strlen($bytes));
                 $drain();
             }
             $packed->finish();
@@ -106,9 +84,9 @@ abstract class Contents
     protected function files(OrderedContent $content, Closure $send): void
     {
         $this->pour($content, function ($pipe, Closure $drain) use ($content, $send): void {
-            $tree = $this->tree($content);
+            $tree = $this->to->tree($content->place()->key);
             $advanced = function (int $files, int $bytes) use ($drain): void {
-                $this->progress->advanced($files, $bytes);
+                $this->to->progress->advanced($files, $bytes);
                 $drain();
             };
             $this->leftOut += $send($tree, new GzipMemberWriter($pipe, PHP_INT_MAX, 1), $advanced);
@@ -116,16 +94,9 @@ abstract class Contents
         });
     }
 
-    protected function tree(OrderedContent $content): SentTree
-    {
-        $tree = $this->source->tree($content->place()->key, $this->cards);
-
-        return $this->renewsId ? new RenewedTree($tree) : $tree;
-    }
-
     /** For what will lie on a volume. */
     protected function record(OrderedContent $content): TreeRecord
     {
-        return $this->records[$content->place()->key] = new TreeRecord($this->exchange->record($content->number));
+        return $this->records[$content->place()->key] = new TreeRecord($this->to->exchange->record($content->number));
     }
 }

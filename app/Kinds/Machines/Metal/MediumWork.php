@@ -47,13 +47,12 @@ final class MediumWork
         $this->exchange = Exchange::of($run);
         $token = (string) $enrolment->token;
         $cards = NamedCards::pairs($source->cards(), $order->machine->cards);
-        $with = [$source, $this->exchange, $token, $progress, $this->wait(...), $order->renewsId, $cards];
-        $this->orders = $order->number === 1
+        $to = new Sending($source, $this->exchange, $progress, $token, $this->wait(...), $order->renewsId, $cards);
+        $isFirst = $order->number === 1;
+        $this->orders = $isFirst
             ? MetalOrders::of($this->plan, $token, $order->rehearses, $order->end())
             : MetalOrders::step($this->plan, $token, $order->number, $order->end());
-        $this->maker = $order->number === 1
-            ? new ContentMaker($this->plan, ...$with)
-            : new StepMaker($this->orders, new KeptTrees($enrolment), ...$with);
+        $this->maker = $isFirst ? new ContentMaker($to, $this->plan) : new StepMaker($to, $this->orders, new KeptTrees($enrolment));
     }
 
     public function give(): string

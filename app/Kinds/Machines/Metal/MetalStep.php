@@ -77,8 +77,8 @@ final readonly class MetalStep
         if ($this->one->isSilent()) {
             return 'Its medium has not been heard of for '.Words::duration(Enrolment::SILENT).': is the machine off, or its network cut?';
         }
-        $was = $this->first();
         try {
+            $was = $this->first();
             if (! KeptLayout::read($points, $point, $was->copies)->isLaidOutLike($was->layout)) {
                 return "At {$point->name} its disks are laid out in another way: end this, and bring it anew.";
             }

@@ -18,9 +18,9 @@ final class StepMaker extends Contents
     /** @var array<string, TreeStep> volume => what changes on it */
     private array $steps = [];
 
-    public function __construct(private readonly MetalOrders $orders, private readonly KeptTrees $kept, mixed ...$of)
+    public function __construct(Sending $to, private readonly MetalOrders $orders, private readonly KeptTrees $kept)
     {
-        parent::__construct(...$of);
+        parent::__construct($to);
     }
 
     public function make(OrderedContent $content): void
@@ -44,8 +44,8 @@ final class StepMaker extends Contents
     {
         $before = $this->told($content);
         $key = $content->place()->key;
-        $said = array_map(fn (string $part) => $this->exchange->listing($before, $part), ['entries', 'digests', 'attributes']);
-        $this->steps[$key] = new TreeStep($this->tree($content), $this->kept->record($key), ...$said);
+        $said = array_map(fn (string $part) => $this->to->exchange->listing($before, $part), ['entries', 'digests', 'attributes']);
+        $this->steps[$key] = new TreeStep($this->to->tree($key), $this->kept->record($key), ...$said);
         $this->pour($content, function ($pipe, Closure $drain) use ($key): void {
             $packed = new GzipMemberWriter($pipe, PHP_INT_MAX, 1);
             for ($gone = $this->steps[$key]->gone(); ! feof($gone); $drain()) {
@@ -60,11 +60,11 @@ final class StepMaker extends Contents
     {
         $before = $this->told($content);
         $hash = hash_init('sha256');
-        foreach ($this->source->image($content->place()->key, $content->place()->was) as $bytes) {
+        foreach ($this->to->source->image($content->place()->key, $content->place()->was) as $bytes) {
             hash_update($hash, $bytes);
         }
         $sum = hash_final($hash);
-        if (! hash_equals($sum, trim((string) stream_get_contents($this->exchange->listing($before, 'sum'))))) {
+        if (! hash_equals($sum, trim((string) stream_get_contents($this->to->exchange->listing($before, 'sum'))))) {
             $this->image($content);
 
             return;
@@ -77,8 +77,8 @@ final class StepMaker extends Contents
     private function told(OrderedContent $content): OrderedContent
     {
         $before = $this->orders->before($content->place());
-        while ($this->exchange->listed() <= $before->number) {
-            ($this->wait)();
+        while ($this->to->exchange->listed() <= $before->number) {
+            $this->to->wait();
         }
 
         return $before;

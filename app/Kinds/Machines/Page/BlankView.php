@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Kinds\Machines\Page;
 
+use App\Kinds\Machines\Blank\BlankOrder;
 use App\Kinds\Machines\Blank\BlankPlan;
 use App\Kinds\Machines\Blank\BlankWish;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
@@ -13,6 +14,7 @@ use App\Kinds\Machines\Metal\KeptLayout;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Models\RecoveryRequest;
 use App\Models\Right;
+use App\Models\Run;
 use App\Models\User;
 use App\Rights\PersonRights;
 use App\Sets\Points;
@@ -86,6 +88,17 @@ final class BlankView
         $touched = TouchedMachine::at($this->host, $this->plan->order->settings->name, false);
 
         return [...array_filter([$touched->refusedTo($this->user)]), ...$this->plan->blockers()];
+    }
+
+    /** The last drill of the machine that came to its end. */
+    public function lastDrill(): ?Run
+    {
+        return Run::query()
+            ->where(['workload_id' => $this->request->workload_id, 'state' => 'done'])
+            ->where('plan->way', BlankOrder::WAY)
+            ->where('plan->drill', true)
+            ->latest('id')
+            ->first();
     }
 
     public function drawing(): ?LayoutDrawing

@@ -8,6 +8,7 @@ use App\Console\CommandLine\KaisekiCommand;
 use App\Instance;
 use App\Kinds\Machines\Metal\CannotMakeMedium;
 use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\KeptMedium;
 use App\Kinds\Machines\Metal\Medium;
 use App\Kinds\Machines\Metal\MediumFormat;
 use App\Kinds\Machines\Metal\MetalSources;
@@ -51,7 +52,7 @@ final class MediumCommand extends KaisekiCommand
 
     protected function changes(InputInterface $input): bool
     {
-        return in_array($input->getArgument('what'), ['code', 'switch', 'end'], true) || $input->getOption('for') !== null;
+        return $input->getArgument('what') !== 'key';
     }
 
     protected function carryOut(InputInterface $input): int
@@ -90,8 +91,10 @@ final class MediumCommand extends KaisekiCommand
         $request = self::request($input);
         $workload = $request === null ? null : self::workloadOf($request);
         [$enrolment, $code] = $workload === null ? [null, null] : Enrolment::open($workload, $request, null, self::minutes($input));
+        // One of no machine in particular is on the page of media too.
+        $kept = $to === null && $code === null ? self::kept($format, $desk) : null;
         $medium = Medium::here();
-        $files = $medium->make($folder, $format, $desk, $code);
+        $files = $kept === null ? $medium->make($folder, $format, $desk, $code) : array_column($kept->files ?? [], 'file');
         $document = [
             'files' => array_map(fn (string $file): array => [
                 'file' => "$folder/$file", 'bytes' => filesize("$folder/$file"), 'sha256' => hash_file('sha256', "$folder/$file"),
@@ -107,6 +110,15 @@ final class MediumCommand extends KaisekiCommand
             "It looks for this desk at $desk, and knows it by the key {$document['key']}.",
             $enrolment === null ? 'It asks for a code, which "medium code NAME" makes.' : "It has the code of enrolment {$enrolment->id}.",
         ]);
+    }
+
+    /** @throws CannotMakeMedium */
+    private static function kept(MediumFormat $format, string $desk): KeptMedium
+    {
+        $one = KeptMedium::begin($format, $desk) ?? throw CannotMakeMedium::because('One of that format is being made already.');
+        $one->make();
+
+        return $one;
     }
 
     private function code(InputInterface $input): void

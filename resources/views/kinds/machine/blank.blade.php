@@ -19,6 +19,14 @@
         @if ($view->plan !== null)
             <p class="order-shown mb-1" id="sentence">{{ $view->plan->sentence($zone) }}</p>
         @endif
+        @php($drill = $view->lastDrill())
+        @if ($drill !== null)
+            <p class="muted mb-1" id="last-drill">Drilled last by <a class="text-decoration-underline"
+                    href="/runs/{{ $drill->id }}">run {{ $drill->id }}</a>, <x-moment :at="$drill->ended_at" :zone="$zone" />, in
+                {{ Words::duration($drill->seconds() ?? 0.0) }}:
+                @if ($drill->outcome['right'] ?? false)<span class="mark-proven">all right</span>@else<span class="attention">not all
+                        right</span>@endif</p>
+        @endif
         @if ($view->because !== '' && $errors->isEmpty())
             <p class="attention mb-1" role="alert">{{ $view->because }}</p>
         @endif

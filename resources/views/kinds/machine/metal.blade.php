@@ -14,8 +14,9 @@
         @if (session('code'))
             <p class="mb-1">Type this at the medium, on the machine that {{ $one->workload->name }} comes onto:</p>
             <p class="fs-3 mono mb-1" id="code">{{ session('code') }}</p>
-            <p>It is good once, until <x-moment :at="$one->expires_at" :zone="$zone" />, and is not shown again. A medium is made with
-                <span class="mono">bin/kaiseki medium make</span>. <a class="text-decoration-underline" id="typed"
+            <p>It is good once, until <x-moment :at="$one->expires_at" :zone="$zone" />, and is not shown again. <a
+                    class="text-decoration-underline" href="/media">Media</a> are made and taken here. <a
+                    class="text-decoration-underline" id="typed"
                     href="{{ $one->page() }}">I have typed it</a></p>
         @endif
         @error('layout')

@@ -3,7 +3,8 @@
     @foreach ($enrolments as $one)
         <p class="mb-1"><a class="text-decoration-underline" href="{{ $one->page() }}">Enrolment {{ $one->id }}</a> {{ $one->state() }}</p>
     @endforeach
-    <p class="mb-1">A recovery medium is started there, which makes the machine known here by a code.
+    <p class="mb-1">A <a class="text-decoration-underline" href="/media">recovery medium</a> is started there, which makes the machine
+        known here by a code.
         <button class="btn btn-sm btn-outline-primary">Make a code</button></p>
 </form>
 <h3 class="fs-6 mt-3">The whole machine, onto a blank one at a hypervisor</h3>

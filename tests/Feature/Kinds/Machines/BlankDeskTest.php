@@ -75,6 +75,9 @@ it('goes from the page to an order, which is the one that was shown', function (
         ->and(TrailEntry::query()->latest('id')->value('what'))->toContain("Run {$run->id} was ordered: Drill: bring gate")
         ->and((new MachineCarrier)->touches($run)->places[0]->replaces)->toBeFalse();
     $this->get("/runs/{$run->id}")->assertOk();
+    $this->get($this->page)->assertDontSee('Drilled last');
+    $run->update(['state' => 'done', 'started_at' => now()->subMinute(), 'ended_at' => now(), 'outcome' => ['right' => false]]);
+    $this->get($this->page)->assertSee(["run {$run->id}", 'not all']);
 });
 
 it('says what stands in the way, before anything is made', function (): void {
