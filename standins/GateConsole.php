@@ -31,6 +31,8 @@ final class GateConsole
 
     public const DATA = 'GATE-DATA-2';
 
+    public const CREW = 'GATE-CREW-2';
+
     /** Bytes of its disks. */
     public const DISKS = [self::SYSTEM => 180 << 20, self::DATA => 32 << 20];
 
@@ -48,9 +50,10 @@ final class GateConsole
 
     public readonly BareMachine $machine;
 
-    public function __construct(private readonly string $folder, private readonly GuestSystem $guest)
+    /** @param  string|null  $crew  the image of a Btrfs with a subvolume "sub", which a third disk holds then */
+    public function __construct(private readonly string $folder, private readonly GuestSystem $guest, private readonly ?string $crew = null)
     {
-        $this->machine = new BareMachine($folder, self::DISKS, 'uefi');
+        $this->machine = new BareMachine($folder, self::DISKS + ($crew === null ? [] : [self::CREW => (int) filesize($crew)]), 'uefi');
     }
 
     /**
@@ -71,17 +74,19 @@ final class GateConsole
             'root/kaiseki-agent.sh' => $agent,
             'etc/kaiseki-agent/rules' => self::RULES,
             'srv/index.html' => "<h1>gate-console-2</h1>\n",
-            'etc/start.d/mounts' => self::mounts(),
+            'etc/start.d/mounts' => self::mounts().($this->crew === null ? '' : self::MOUNTS_OF_CREW),
             'etc/start.d/sets' => "sleep 1\n[ -e /etc/kaiseki-agent/token ] || dash /root/kaiseki-agent.sh install\n".
                 "exec dash /root/kaiseki-agent.sh run\n",
             ...$files,
         ] as $path => $content) {
             $file->dumpFile("$root/$path", $content);
         }
-        $file->mkdir(["$root/boot/efi", "$root/srv/database"]);
+        $file->mkdir(["$root/boot/efi", "$root/srv/database", "$root/srv/crew", "$root/srv/sub", "$root/srv/again"]);
+        $this->crew === null || $file->copy($this->crew, $this->machine->disk(self::CREW), true);
         $this->guest->enter($root);
         $this->guest->equip($root);
         $this->guest->group($root);
+        $this->crew === null || $this->guest->reads($root, 'btrfs');
         $system = $this->machine->disk(self::SYSTEM);
         $this->run(['sfdisk', '--quiet', $system], implode("\n", [
             'label: gpt', 'start=2048, size=49152, type=U, name=boot, attrs=LegacyBIOSBootable',
@@ -132,6 +137,10 @@ final class GateConsole
 
         return $at;
     }
+
+    /** All of it, a subvolume by itself, and a folder of it a second time. */
+    private const MOUNTS_OF_CREW = "mount -t btrfs /dev/vdc /srv/crew\nmount -t btrfs -o subvol=sub /dev/vdc /srv/sub\n".
+        "mount -o bind /srv/crew/quay /srv/again\n";
 
     private static function mounts(): string
     {

@@ -154,6 +154,12 @@ final readonly class GuestSystem
         $this->run(['bsdtar', '--format', 'newc', '--uid', '0', '--gid', '0', '--gzip', '-cf', $image, '-C', $folder, '.']);
     }
 
+    /** Adds to a tree the driver of one more file system. */
+    public function reads(string $root, string $files): void
+    {
+        $this->drivers("$root/lib/modules", [...self::OTHERS, $files]);
+    }
+
     /** @param  list<string>  $names */
     private function drivers(string $folder, array $names): void
     {

@@ -256,13 +256,12 @@ close_demo() {
 
 close_configuration() {
   local file
-  for file in port hosts-known proxies nginx.conf fpm.conf supervisord.conf .env {fares,names,mail,dav,metal}.port; do
+  for file in port hosts-known proxies nginx.conf fpm.conf supervisord.conf .env {fares,names,mail,dav,metal}.port metal; do
     [ -e "$KAISEKI_HOME/$file" ] || continue
     chown "root:$app_account" "$KAISEKI_HOME/$file"
     chmod 0640 "$KAISEKI_HOME/$file"
   done
   chmod 0755 "$KAISEKI_HOME/fpm-start"
-  chmod 0644 "$KAISEKI_HOME/metal" # the hypervisors of the demo read it too
 }
 
 # The commands that are allowed here: in each line an account, a tab, and a JSON list of arguments. The processes of the accounts run them.

@@ -81,13 +81,33 @@ left_out() { # PATTERN WHY a line
   sed -n 's/^[[:space:]]*exclude[[:space:]]\{1,\}\(\/[^[:space:]]*\)[[:space:]]*\(.*\)/\1 \2/p' "$etc/rules" 2>/dev/null
 }
 is_whole() { [ -z "$(rules include)" ]; }
-# The file systems of this machine's own disks, each once, as "MAJOR:MINOR TYPE MOUNT"; the octal escapes of mount points stay.
+# The file systems of this machine's own disks, each once, as "MAJOR:MINOR TYPE MOUNT"; the octal escapes of mount points stay. Of Btrfs
+# each subvolume that is mounted: it has a number of its own, which a folder that is mounted a second time shares.
 mounts() {
+  local device type at number known=' '
   [ "$root" = / ] || return 0
-  awk -v not="$still" '$4 == "/" && index($5, not) != 1 {
+  awk -v not="$still" 'index($5, not) != 1 {
     for (i = 7; $i != "-"; i++);
-    if ($(i + 1) ~ /^(ext[234]|xfs|btrfs|vfat|f2fs)$/ && !seen[$3]++) print $3, $(i + 1), $5
-  }' /proc/self/mountinfo
+    if ($(i + 1) == "btrfs" || ($4 == "/" && $(i + 1) ~ /^(ext[234]|xfs|vfat|f2fs)$/)) print $3, $(i + 1), $5
+  }' /proc/self/mountinfo | while read -r device type at; do
+    number=$device
+    [ "$type" != btrfs ] || number=$(stat -c %d -- "$(plain "$at")" 2>/dev/null) || continue
+    case $known in *" $number "*) continue ;; esac
+    known="$known$number "
+    echo "$device $type $at"
+  done
+}
+# Subvolumes of Btrfs that lie within others and are mounted nowhere, snapshots among them: nothing goes into those.
+unmounted() {
+  local at found
+  is_whole || return 0
+  mounts | grep ' btrfs ' >"$work/mounts" || return 0
+  while read -r _ _ at; do stat -c %d -- "$(plain "$at")"; done <"$work/mounts" >"$work/numbers"
+  while read -r _ _ at; do
+    find "$(plain "$at")" -xdev -type d -inum 256 2>/dev/null | while IFS= read -r found; do
+      grep -qxF -- "$(stat -c %d -- "$found")" "$work/numbers" || printf '%s\n' "$found"
+    done
+  done <"$work/mounts" | head -n 50
 }
 plain() { printf '%b' "$(printf %s "$1" | sed 's/\\\([0-7][0-7][0-7]\)/\\0\1/g')"; }
 seen() { [ -e "$work/snapshots" ] && echo "$still" || echo "$root"; }
@@ -156,6 +176,7 @@ serial() { # DISK
 is_ext() { [ "$(dd if="/dev/$1" bs=1 skip=1080 count=2 2>/dev/null | od -An -tx1 | tr -d ' ')" = 53ef ]; }
 is_xfs() { [ "$(dd if="/dev/$1" bs=4 count=1 2>/dev/null)" = XFSB ]; }
 is_part() { [ "$(dd if="/dev/$1" bs=8 skip=64 count=4 2>/dev/null | tr -d '\000-\037\177-\377' | grep -c '^LABELONE.*LVM2 001$')" = 1 ]; }
+is_in_btrfs() { [ -n "$(ls -d /sys/fs/btrfs/*/devices/"$1" 2>/dev/null)" ]; } # one that is mounted
 is_swap() { [ "$(dd if="/dev/$1" bs=1 skip=4086 count=10 2>/dev/null)" = SWAPSPACE2 ]; }
 volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
   local device at
@@ -174,6 +195,8 @@ volume() { # NODE KEY BYTES: what lies on it, and how it comes into the set
     echo "volume $2 swap"
   elif [ -n "$(ls "/sys/class/block/$1/holders" 2>/dev/null)" ]; then
     echo "volume $2 left it_is_part_of_$(ls "/sys/class/block/$1/holders" | head -n 1 | word)"
+  elif is_in_btrfs "$1"; then
+    echo "volume $2 left it_is_Btrfs,_of_which_only_files_come"
   elif [ -n "$at" ] && [ "$(mounts | awk -v device="$device" '$1 == device { print $2; exit }')" != vfat ]; then
     echo "volume $2 left its_file_system_cannot_be_made_anew"
   elif is_ext "$1"; then
@@ -258,6 +281,7 @@ remarks() { # what is to be known of the set that is made now, a line each
     sed 's/^unsupported \([^ ]*\) \(.*\)/Not brought onto a blank machine: \1, which is \2./
       s/^volume \([^ ]*\) left \(.*\)/Not in it: \1, for \2./
       s/_/ /g'
+  unmounted | sed 's/.*/Not in it: the subvolume &, which is mounted nowhere./'
   command -v getfattr >/dev/null 2>&1 || echo 'Attributes of folders are not recorded: getfattr is not there.'
   head -n 20 "$work/list.errors" | sed 's/^/find: /'
   if [ -e "$work/snapshots" ]; then

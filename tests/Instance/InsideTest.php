@@ -90,3 +90,41 @@ it('sends itself, comes back onto smaller disks, starts there as itself, and doe
         $scratch->remove();
     }
 })->group('deep');
+
+it('sends each subvolume of Btrfs that is mounted, once, and tells of those that are not', function (): void {
+    $scratch = new Scratch(sys_get_temp_dir());
+    $desk = '10.0.2.2:'.explode(':', trim((string) file_get_contents(Instance::home().'/metal')))[1];
+    $name = 'gate-'.bin2hex(random_bytes(3));
+    $told = function (string ...$arguments): array {
+        $answer = Instance::kaiseki(...[...$arguments, '--json']);
+        expect($answer->code)->toBe(0, $answer->text);
+
+        return $answer->json();
+    };
+    $image = $scratch->file('crew.raw', (string) gzdecode((string) file_get_contents(dirname(__DIR__).'/Fixtures/btrfs/volume.raw.gz')));
+    $console = new GateConsole($scratch->at('gate'), Guest::system(), $image);
+    $console->begin($told('agent', 'script', $name, "--desk=$desk")['script']);
+    try {
+        $console->machine->powerOn();
+        while (array_column($told('agent', 'list')['agents'], 'state', 'workload')[$name] !== 'asks for work') {
+            expect($console->machine->isOn())->toBeTrue($console->machine->screen());
+            usleep(500_000);
+        }
+        $set = $told('protect', $name, '--level=full');
+        $remarks = implode("\n", $set['remarks'] ?? []);
+        expect($remarks)->toContain('Not in it: the subvolume /srv/crew/snapshot, which is mounted nowhere.')
+            ->not->toContain('/srv/crew/sub,') // it is, at /srv/sub
+            ->toContain('the subvolume /srv/sub/inner, which is mounted nowhere')
+            ->toContain('Not in it: vdc, for it is Btrfs, of which only files come.');
+        $to = Instance::home()."/restored/$name";
+        $told('restore', $name, '--at='.gmdate('Y-m-d\TH:i:s\Z', time() + 60), '--path=/srv', "--to=$to");
+        $read = fn (string $path): string => (string) file_get_contents("$to/srv/$path");
+        expect($read('crew/tide.txt'))->toBe("High water 06:12\n")->and($read('sub/file'))->toBe("second\n")
+            ->and(file_exists("$to/srv/crew/snapshot/file"))->toBeFalse()
+            ->and(glob("$to/srv/again/*"))->toBe([]); // that folder is in its own place
+    } finally {
+        $console->machine->cutPower();
+        $scratch->remove();
+    }
+})->group('deep');
+

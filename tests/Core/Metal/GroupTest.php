@@ -208,7 +208,7 @@ it('makes the same group anew, as pvck reads it', function (int $moreMebibytes):
 
 it('gives orders that look for a group on its own parts, and fills its volumes', function (): void {
     $plan = ($this->onto)(groupOn(($this->made)()), [($this->target)('sda', 24 << 20), ($this->target)('nvme0n1', 16 << 20)]);
-    $lines = explode("\n", MetalOrders::of($plan, str_repeat('a', 64), false, false)->text());
+    $lines = explode("\n", MetalOrders::of($plan, str_repeat('a', 64), false, MetalOrders::OFF)->text());
     expect(preg_grep('/^(group|image sda 2|image nvme|sum)/', $lines))->toHaveCount(6);
     $words = array_map(fn (string $line): string => implode(' ', array_slice(explode(' ', $line), 0, 3)), $lines);
     expect(array_values(preg_grep('/harbour/', $words)))->toBe([
