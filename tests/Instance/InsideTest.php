@@ -127,4 +127,3 @@ it('sends each subvolume of Btrfs that is mounted, once, and tells of those that
         $scratch->remove();
     }
 })->group('deep');
-

@@ -193,6 +193,7 @@ it('goes home while it is not settled where it stands, as a new machine, on the 
     $run = (string) ($this->elsewhere)('--stand-up')['run'];
     $this->told(0, 'stand-in', $run);
     $this->awayHost->guestWrites('data', 99, 0, 65_536);
+    sleep(1); // a set is named by its second
     $set = $this->told(0, 'protect', 'berth', '--level=incr')['set'];
     // Where it stands in its card is on a network that home does not have.
     $facts = BackupSet::query()->where('name', $set)->sole();
