@@ -57,7 +57,7 @@ use Kaiseki\Core\Metal\TargetMachine;
 final class Enrolment extends Model
 {
     use ComesByCode {
-        end as private isOver;
+        end as private endOfCode;
     }
 
     protected $table = 'metal_enrolments';
@@ -115,7 +115,7 @@ final class Enrolment extends Model
     /** Its code and its token are worth nothing any more. */
     public function end(string $because): void
     {
-        $this->isOver($because);
+        $this->endOfCode($because);
         (new KeptTrees($this))->forget();
     }
 
