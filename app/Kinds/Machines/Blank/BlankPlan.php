@@ -218,6 +218,8 @@ final class BlankPlan
     {
         $cautions = [...$this->layout->cautions, ...$this->source->cautions()];
         $settings = $this->order->settings;
+        $isUefi = $settings->firmware === Firmware::Uefi;
+        array_push($cautions, ...$isUefi ? KeptLayout::cautions($this->points->model($this->point), $this->layout->disks) : []);
         foreach ($this->layout->disks as $number => $disk) {
             $kernel = $disk->was->mayStart() ? $this->source->kernel($disk->was->name) : null;
             $missing = $kernel?->missing($settings->disks[$number]->bus, $settings->firmware) ?? [];

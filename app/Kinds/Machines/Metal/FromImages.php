@@ -26,6 +26,7 @@ use Kaiseki\Core\Metal\PlannedDisk;
 use Kaiseki\Core\Metal\SentTree;
 use Kaiseki\Core\Metal\VolumeToSend;
 use Kaiseki\Core\UnableToRead;
+use Kaiseki\Core\Volume\FileSystem;
 
 /** A machine whose sets are images of its disks. */
 final class FromImages implements MetalSource
@@ -123,6 +124,11 @@ final class FromImages implements MetalSource
     public function cards(): array
     {
         return [];
+    }
+
+    public function startingFiles(string $key, int $bytes): ?FileSystem
+    {
+        return $this->planned->tree()->volumes()[$key]->files ?? null;
     }
 
     public function kernel(string $disk): ?KernelDrivers

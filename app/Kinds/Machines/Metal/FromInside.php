@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Metal;
 
 use App\Agents\Agent;
+use App\Instance;
 use App\Kinds\Machines\Disks\DiskFiles;
 use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Disks\KernelSearch;
@@ -26,6 +27,8 @@ use Kaiseki\Core\Catalog\Version;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Files\SpooledContent;
 use Kaiseki\Core\Machine\Disk;
+use Kaiseki\Core\Machine\FileDisk;
+use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\Metal\AttributeDump;
 use Kaiseki\Core\Metal\InsideSheet;
 use Kaiseki\Core\Metal\LayoutPlan;
@@ -41,6 +44,9 @@ use Kaiseki\Core\Metal\TargetMachine;
 use Kaiseki\Core\Metal\UnfitLayout;
 use Kaiseki\Core\Metal\VolumeUse;
 use Kaiseki\Core\Proof\HandSheet;
+use Kaiseki\Core\Volume\FileSystem;
+use Kaiseki\Core\Volume\FileSystems;
+use Kaiseki\Core\Volume\UnreadableVolume;
 
 /** A machine that sent itself: its files, and among them what it wrote down of its disks. */
 final class FromInside implements MetalSource
@@ -222,6 +228,27 @@ final class FromInside implements MetalSource
     public function cards(): array
     {
         return $this->known()->cards;
+    }
+
+    public function startingFiles(string $key, int $bytes): ?FileSystem
+    {
+        if (! in_array($key, $this->known()->images, true)) {
+            return null;
+        }
+        $file = Instance::folder('tmp').'/starting-'.bin2hex(random_bytes(6));
+        try {
+            $to = fopen($file, 'wb') ?: throw CannotBring::because('There is no room to look into what it starts from.');
+            foreach ($this->image($key, $bytes) as $piece) {
+                fwrite($to, $piece) === strlen($piece) || throw CannotBring::because('There is no room to look into what it starts from.');
+            }
+            fclose($to);
+
+            return FileSystems::on(FileDisk::open($file)); // which has it open from now on
+        } catch (UnreadableVolume|UnreadableImage) {
+            return null;
+        } finally {
+            @unlink($file);
+        }
     }
 
     public function kernel(string $disk): ?KernelDrivers

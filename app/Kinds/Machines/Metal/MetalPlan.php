@@ -90,6 +90,8 @@ final class MetalPlan
     public function cautions(): array
     {
         $cautions = [...$this->layout->cautions, ...$this->source->cautions()];
+        $isUefi = $this->order->machine->firmware === 'uefi';
+        array_push($cautions, ...$isUefi ? KeptLayout::cautions($this->points->model($this->point), $this->layout->disks) : []);
         $cards = $this->source->cards();
         $named = NamedCards::pairs($cards, $this->order->machine->cards);
         foreach ($cards as $card) {

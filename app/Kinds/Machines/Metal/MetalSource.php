@@ -12,6 +12,7 @@ use Kaiseki\Core\Metal\LayoutPlan;
 use Kaiseki\Core\Metal\LayoutRecord;
 use Kaiseki\Core\Metal\RecordedCard;
 use Kaiseki\Core\Metal\SentTree;
+use Kaiseki\Core\Volume\FileSystem;
 
 /**
  * Where a machine comes from that is brought onto other disks: images of its own disks, or what it sent of itself. Whatever cannot be
@@ -62,6 +63,9 @@ interface MetalSource
 
     /** @return list<RecordedCard> its network cards, in their order; none where that is not known */
     public function cards(): array;
+
+    /** What lies on a partition from which a firmware may start, to be looked into now; null if it cannot be. */
+    public function startingFiles(string $key, int $bytes): ?FileSystem;
 
     /** What starts from a disk, and with which drivers; null if that is not known. */
     public function kernel(string $disk): ?KernelDrivers;

@@ -6,22 +6,16 @@ namespace App\Kinds\Machines\Order;
 
 use App\Kinds\Machines\Disks\KernelDrivers;
 use App\Kinds\Machines\Disks\MachineTree;
-use App\Kinds\Machines\Disks\VolumeOfPoint;
-use Kaiseki\Core\Archive\EntryKind;
 use Kaiseki\Core\Hypervisor\Firmware;
 use Kaiseki\Core\Hypervisor\MachineSettings;
 use Kaiseki\Core\Machine\Disk;
 use Kaiseki\Core\Machine\UnreadableImage;
 use Kaiseki\Core\UnableToRead;
-use Kaiseki\Core\Volume\FileSystem;
-use Kaiseki\Core\Volume\UnreadableVolume;
+use Kaiseki\Core\Volume\UefiLoader;
 
 /** What a machine would start with, by what is on its first disk at the point: said before, since a firmware is not asked. */
 final class WouldStart
 {
-    /** What a firmware starts of which nobody has told it anything (UEFI specification, 3.5.1.1: removable media). */
-    private const LOADER = ['EFI', 'BOOT', 'BOOTX64.EFI'];
-
     /** Bytes of the first sector that are code; what follows is a table. */
     private const CODE = 440;
 
@@ -45,7 +39,7 @@ final class WouldStart
                 return ["It would start from $disk, which this point does not have."];
             }
             if ($is->firmware === Firmware::Uefi && ! self::hasLoader($tree, $disk)) {
-                $cautions[] = "It starts by UEFI there, and $disk has no EFI system partition with /".implode('/', self::LOADER).' on it.';
+                $cautions[] = "It starts by UEFI there, and $disk has no EFI system partition with ".UefiLoader::path().' on it.';
             }
             if ($is->firmware === Firmware::Bios && trim($first->read(0, self::CODE), "\0") === '') {
                 $cautions[] = "It starts by BIOS there, and the first sector of $disk has no code to start.";
@@ -77,34 +71,12 @@ final class WouldStart
     {
         foreach ($tree->volumes() as $volume) {
             if ($volume->disk === $disk && $volume->files !== null && str_starts_with($volume->files->type(), 'FAT')) {
-                if (self::isOn($volume, $volume->files)) {
+                if (UefiLoader::isOn($volume->files)) {
                     return true;
                 }
             }
         }
 
         return false;
-    }
-
-    /** FAT knows no case. */
-    private static function isOn(VolumeOfPoint $volume, FileSystem $files): bool
-    {
-        try {
-            $at = $files->root();
-            foreach (self::LOADER as $part) {
-                $found = null;
-                foreach ($at->version->kind === EntryKind::Folder ? $files->children($at) : [] as $name => $child) {
-                    $found = strcasecmp((string) $name, $part) === 0 ? $child : $found;
-                }
-                if ($found === null) {
-                    return false;
-                }
-                $at = $found;
-            }
-
-            return true;
-        } catch (UnreadableVolume|UnreadableImage) {
-            return false;
-        }
     }
 }

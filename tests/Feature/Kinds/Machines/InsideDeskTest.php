@@ -80,6 +80,7 @@ it('is shown and proposed at the terminal, by what its agent wrote down', functi
     expect(array_column($plan['disks'], 'onto'))->toBe(['vda', 'vdb'])->and($plan['misfits'])->toBe([]);
     $dry = $this->told(0, 'restore', 'gate', $this->now, "--to-metal=$number", '--dry-run');
     expect(implode(' ', $dry['cautions']))->toContain('The kernel 6.1.0-1 of sda has no virtio_pci, virtio_blk')
+        ->toContain('It starts by UEFI there, and sda has no /EFI/BOOT/BOOTX64.EFI')
         ->and($dry['order'])->toContain('sda onto vda')->and(implode(' ', $dry['cautions']))
         ->toContain('dm-0')->toContain('Nothing of /srv/spool/* comes')->toContain('(sets of its own)');
     expect($this->told(3, 'restore', 'gate', $this->now, "--to-metal=$number")['blockers'][0])->toContain('--erase=AAA')

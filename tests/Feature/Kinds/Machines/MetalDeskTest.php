@@ -259,3 +259,30 @@ it('is written down as commands for a person, which do the same with ordinary to
     expect($this->told(3, 'hand-sheet', 'gate', '--at=2026-10-21T12:00:00Z', "--to-metal=$number", '--onto=system=sdb', '--onto=data=sda',
         '--size=system.2=1048576')['error'])->toContain('needs at least');
 });
+
+it('tells before that a firmware by UEFI would find nothing that it starts by itself', function (): void {
+    $cautions = function (string $name): string {
+        $code = $this->told(0, 'medium', 'code', $name);
+        Enrolment::enrol($code['code'], TargetMachine::said(Said::of(['firmware' => 'uefi'] + ($this->bare)()->toArray())), '192.0.2.7');
+        $at = ['--at=2026-10-21T00:00:00Z', '--to-metal='.$code['enrolment'], '--dry-run'];
+
+        return implode("\n", $this->told(0, 'restore', $name, ...$at)['cautions']);
+    };
+    foreach (['EFI/BOOT/BOOTX64.EFI' => 'quay', 'EFI/debian/grubx64.efi' => 'kelp'] as $loader => $name) {
+        $this->scratch()->folder($name);
+        $image = $this->scratch()->at("$name/$name.system.full.20261020T231000Z.raw");
+        (new Process(['truncate', '-s', '40M', $image]))->mustRun();
+        (new Process(['sfdisk', '--quiet', $image], null, null, "label: gpt\nstart=2048, size=40960, type=U\n"))->mustRun();
+        $env = ['MTOOLSRC' => '/dev/null', 'MTOOLS_SKIP_CHECK' => '1'];
+        (new Process(['mformat', '-i', "$image@@1M", '-T', '40960', '-h', '1', '-s', '1', '::'], null, $env))->mustRun();
+        $part = '::';
+        foreach (explode('/', dirname($loader)) as $folder) {
+            (new Process(['mmd', '-i', "$image@@1M", $part .= "/$folder"], null, $env))->mustRun();
+        }
+        (new Process(['mcopy', '-i', "$image@@1M", '/etc/hostname', "::/$loader"], null, $env))->mustRun();
+        $this->told(0, 'adopt', $this->scratch()->at($name), "--as=$name", '--kind=machine');
+    }
+    expect($cautions('quay'))->not->toContain('BOOTX64')
+        ->and($cautions('kelp'))->toContain('It starts by UEFI there, and system has no /EFI/BOOT/BOOTX64.EFI on its EFI system partition: '.
+            'make an entry for its own loader in the menu of that firmware');
+});
