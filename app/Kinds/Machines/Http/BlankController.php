@@ -5,13 +5,12 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Http;
 
 use App\Jobs\CarryOutRun;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\KeptLayout;
 use App\Kinds\Machines\Metal\MetalSources;
+use App\Kinds\Machines\Metal\OrderedRun;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Page\BlankView;
 use App\Models\RecoveryRequest;
-use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use Illuminate\Contracts\View\View;
@@ -50,23 +49,22 @@ final class BlankController
             return redirect($back);
         }
         $view = self::view($request, $recoveryRequest); // as it is now
-        if ($view->plan === null || $view->blockers() !== []) {
-            return redirect($back)->withErrors(['order' => $view->plan === null ? $view->because : implode(' ', $view->blockers())]);
+        $blockers = $view->plan === null ? [$view->because] : $view->blockers();
+        if ($view->plan === null || $blockers !== []) {
+            return redirect($back)->withErrors(['order' => implode(' ', $blockers)]);
         }
         if (! hash_equals($view->plan->fingerprint(), $request->string('shown')->value())) {
             return redirect($back)->withErrors(['order' => 'This is not what was shown before: look at it, and order it again.']);
         }
         $order = $view->plan->ordered();
-        $run = Run::query()->create([
-            'workload_id' => $view->points->workload->id,
-            'kind' => Machines::NAME,
-            'request_id' => $recoveryRequest->id,
-            'user_id' => $view->user->id,
-            'set_id' => $view->point?->id,
-            'state' => 'queued',
-            'plan' => $order->toArray(),
-            'is_whole' => $view->plan->layout->leftAlone === [],
-        ]);
+        $run = OrderedRun::begin(
+            $view->points->workload,
+            $view->plan->point,
+            $order->toArray(),
+            $view->plan->layout->leftAlone === [],
+            $recoveryRequest,
+            $view->user,
+        );
         TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $recoveryRequest, $view->user, $run);
         CarryOutRun::dispatch($run->id);
 

@@ -5,15 +5,14 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Http;
 
 use App\Jobs\CarryOutRun;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\KeptLayout;
 use App\Kinds\Machines\Metal\MetalSources;
 use App\Kinds\Machines\Metal\MetalStep;
+use App\Kinds\Machines\Metal\OrderedRun;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Page\MetalView;
 use App\Models\RecoveryRequest;
-use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use Illuminate\Contracts\View\View;
@@ -57,8 +56,7 @@ final class EnrolmentController
         $do = $request->string('do')->value();
         if ($do === 'end') {
             $enrolment->run !== null && ! $enrolment->run->isOver() && abort(409);
-            $enrolment->ended_at !== null || $enrolment->end("{$user->name} ended it");
-            TrailEntry::add("The enrolment {$enrolment->id} was ended.", $enrolment->request, $user);
+            $enrolment->endBy($user);
 
             return redirect($enrolment->page())->with('told', 'It is over; its code and its token are worth nothing any more.');
         }
@@ -103,25 +101,20 @@ final class EnrolmentController
         if ($plan === null) {
             return redirect($enrolment->page())->withErrors(['order' => 'There is nothing to be ordered yet.']);
         }
-        $blockers = $plan->blockers();
-        foreach ($rehearses ? [] : $plan->confirmations() as $disk => $asked) {
-            $said = trim($request->string("confirm_$disk")->value());
-            $said === $asked || $blockers[] = "Type $asked to say that $disk may be written over.";
-        }
+        $typed = fn (string $disk): string => $request->string("confirm_$disk")->value();
+        $blockers = [...$plan->blockers(), ...$rehearses ? [] : $plan->unconfirmed($typed)];
         if ($blockers !== []) {
             return redirect($enrolment->page())->withErrors(['order' => implode(' ', $blockers)])->withInput();
         }
         $order = $plan->ordered($request->boolean('renew_id'));
-        $run = Run::query()->create([
-            'workload_id' => $enrolment->workload_id,
-            'kind' => Machines::NAME,
-            'request_id' => $enrolment->request_id,
-            'user_id' => $user->id,
-            'set_id' => $plan->point->id,
-            'state' => 'queued',
-            'plan' => $order->toArray(),
-            'is_whole' => $plan->layout->leftAlone === [],
-        ]);
+        $run = OrderedRun::begin(
+            $enrolment->workload,
+            $plan->point,
+            $order->toArray(),
+            $plan->layout->leftAlone === [],
+            $enrolment->request,
+            $user,
+        );
         TrailEntry::add("Run {$run->id} was ordered: {$order->sentence}", $enrolment->request, $user, $run);
         CarryOutRun::dispatch($run->id);
 

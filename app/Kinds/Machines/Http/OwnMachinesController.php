@@ -5,14 +5,13 @@ declare(strict_types=1);
 namespace App\Kinds\Machines\Http;
 
 use App\Jobs\CarryOutRun;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\KeptLayout;
+use App\Kinds\Machines\Metal\OrderedRun;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Own\OwnMachine;
 use App\Kinds\Machines\Page\MetalView;
 use App\Models\RecoveryRequest;
-use App\Models\Run;
 use App\Models\TrailEntry;
 use App\Models\User;
 use App\Models\Workload;
@@ -74,8 +73,7 @@ final class OwnMachinesController
         $page = self::page($enrolment);
         if ($request->string('do')->value() === 'end') {
             $enrolment->run !== null && ! $enrolment->run->isOver() && abort(409);
-            $enrolment->ended_at !== null || $enrolment->end("{$user->name} ended it");
-            TrailEntry::add("The enrolment {$enrolment->id} was ended.", $enrolment->request, $user);
+            $enrolment->endBy($user);
 
             return redirect($page);
         }
@@ -89,11 +87,8 @@ final class OwnMachinesController
         if ($view->plan === null || $request->string('do')->value() !== 'order') {
             return redirect($page);
         }
-        $blockers = $view->plan->blockers();
-        foreach ($view->plan->confirmations() as $disk => $asked) {
-            $said = trim($request->string("confirm_$disk")->value());
-            $said === $asked || $blockers[] = "Type $asked to say that $disk may be written over.";
-        }
+        $typed = fn (string $disk): string => $request->string("confirm_$disk")->value();
+        $blockers = [...$view->plan->blockers(), ...$view->plan->unconfirmed($typed)];
         if ($blockers !== []) {
             return redirect($page)->withErrors(['order' => implode(' ', $blockers)])->withInput();
         }
@@ -109,16 +104,14 @@ final class OwnMachinesController
             abort(403);
         }
         $order = $view->plan->ordered()->with(ownOf: $user->id);
-        $run = Run::query()->create([
-            'workload_id' => $one->workload_id,
-            'kind' => Machines::NAME,
-            'request_id' => $one->request_id,
-            'user_id' => $user->id,
-            'set_id' => $view->plan->point->id,
-            'state' => 'queued',
-            'plan' => $order->toArray(),
-            'is_whole' => $view->plan->layout->leftAlone === [],
-        ]);
+        $run = OrderedRun::begin(
+            $one->workload,
+            $view->plan->point,
+            $order->toArray(),
+            $view->plan->layout->leftAlone === [],
+            $one->request,
+            $user,
+        );
         $by->use($run);
         $one->request?->update(['state' => 'running']);
         TrailEntry::add("Run {$run->id} was ordered by the person whose machine it is: {$order->sentence}", $one->request, $user, $run);

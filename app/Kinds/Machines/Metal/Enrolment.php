@@ -119,6 +119,13 @@ final class Enrolment extends Model
         (new KeptTrees($this))->forget();
     }
 
+    /** @param  User|null  $by  null at the terminal */
+    public function endBy(?User $by): void
+    {
+        $this->ended_at !== null || $this->end(($by->name ?? 'somebody').' ended it');
+        TrailEntry::add("The enrolment {$this->id} was ended.", $this->request, $by);
+    }
+
     /** @return BelongsTo<BackupSet, $this> */
     public function atSet(): BelongsTo
     {

@@ -86,11 +86,7 @@ final class KeptMedium extends Model
             $this->update(['state' => self::FAILED, 'failure' => mb_strcut(mb_scrub($cannot->getMessage()), 0, 500)]);
             throw $cannot;
         }
-        $told = array_map(fn (string $file): array => [
-            'file' => $file,
-            'bytes' => (int) filesize(self::folder()."/$file"),
-            'sha256' => (string) hash_file('sha256', self::folder()."/$file"),
-        ], $files);
+        $told = Medium::told(self::folder(), $files);
         $sums = implode('', array_map(fn (array $one): string => "{$one['sha256']}  {$one['file']}\n", $told));
         (new Filesystem)->dumpFile($this->beside(self::SUMS), $sums);
         (new Filesystem)->dumpFile($this->beside(self::SIGNATURE), LineKey::sign($sums));

@@ -107,6 +107,19 @@ final readonly class Medium
         }
     }
 
+    /**
+     * @param  list<string>  $files  that were made, in the folder
+     * @return list<array{file: string, bytes: int, sha256: string}>
+     */
+    public static function told(string $folder, array $files): array
+    {
+        return array_map(fn (string $file): array => [
+            'file' => $file,
+            'bytes' => (int) filesize("$folder/$file"),
+            'sha256' => (string) hash_file('sha256', "$folder/$file"),
+        ], $files);
+    }
+
     /** @return list<string> "PACKAGE VERSION", what it is made from */
     public function madeFrom(): array
     {

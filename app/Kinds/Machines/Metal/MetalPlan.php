@@ -8,6 +8,7 @@ use App\Kinds\Machines\Order\CannotBring;
 use App\Sets\Points;
 use App\Sets\SetOutline;
 use App\Words;
+use Closure;
 use Kaiseki\Core\Chain\CopyRule;
 use Kaiseki\Core\Metal\DiskDrivers;
 use Kaiseki\Core\Metal\LayoutPlan;
@@ -129,6 +130,20 @@ final class MetalPlan
         }
 
         return $asked;
+    }
+
+    /**
+     * @param  Closure(string): string  $typed  what was typed for a disk of the machine
+     * @return list<string> what stands in the way as long as that is not said, in sentences
+     */
+    public function unconfirmed(Closure $typed): array
+    {
+        $blockers = [];
+        foreach ($this->confirmations() as $disk => $asked) {
+            trim($typed((string) $disk)) === $asked || $blockers[] = "Type $asked to say that $disk may be written over.";
+        }
+
+        return $blockers;
     }
 
     public function sentence(string $zone, bool $renewsId = false): string

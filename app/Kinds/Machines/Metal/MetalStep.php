@@ -6,7 +6,6 @@ namespace App\Kinds\Machines\Metal;
 
 use App\Jobs\CarryOutRun;
 use App\Kinds\Machines\Blank\BlankOrder;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Standing\FollowStep;
 use App\Models\Run;
@@ -113,16 +112,7 @@ final readonly class MetalStep
     /** @param  array<string, mixed>  $plan */
     private function run(array $plan, SetOutline $point, ?User $by): Run
     {
-        $run = Run::query()->create([
-            'workload_id' => $this->one->workload_id,
-            'kind' => Machines::NAME,
-            'request_id' => $by === null ? null : $this->one->request_id,
-            'user_id' => $by?->id,
-            'set_id' => $point->id,
-            'state' => 'queued',
-            'plan' => $plan,
-            'is_whole' => false,
-        ]);
+        $run = OrderedRun::begin($this->one->workload, $point, $plan, false, $by === null ? null : $this->one->request, $by);
         $this->one->update(['run_id' => $run->id]); // at once: no other is ordered beside it
 
         return $run;

@@ -10,8 +10,8 @@ use App\Kinds\Machines\Blank\BlankPlan;
 use App\Kinds\Machines\Blank\BlankWish;
 use App\Kinds\Machines\Hypervisors\Answer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
+use App\Kinds\Machines\Metal\OrderedRun;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Talk;
@@ -66,14 +66,7 @@ final readonly class BlankRestore
         if ($this->input->getOption('dry-run') || $blockers !== []) {
             return self::toldPlan($plan, $blockers, (bool) $this->input->getOption('dry-run'));
         }
-        $run = Run::query()->create([
-            'workload_id' => $this->workload->id,
-            'kind' => Machines::NAME,
-            'set_id' => $plan->point->id,
-            'state' => 'queued',
-            'plan' => $plan->ordered()->toArray(),
-            'is_whole' => $plan->layout->leftAlone === [],
-        ]);
+        $run = OrderedRun::begin($this->workload, $plan->point, $plan->ordered()->toArray(), $plan->layout->leftAlone === []);
         $carrier = new MachineCarrier($this->talk->progress(...));
         $carrier->carryOut($run);
         if ($run->refresh()->state === 'waiting' && ! $this->input->getOption('no-wait')) {

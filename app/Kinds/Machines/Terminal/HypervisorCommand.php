@@ -7,6 +7,7 @@ namespace App\Kinds\Machines\Terminal;
 use App\Console\CommandLine\KaisekiCommand;
 use App\Console\CommandLine\NoServer;
 use App\Kinds\Machines\Hypervisors\HypervisorHost;
+use App\Line\LineAddress;
 use App\Models\TrailEntry;
 use App\Models\TrailSort;
 use App\Words;
@@ -131,7 +132,7 @@ final class HypervisorCommand extends KaisekiCommand
         if ($network === null && $line === null) {
             return;
         }
-        $network !== null && $line !== null && preg_match('/^[A-Za-z0-9.:\[\]-]{1,200}:[0-9]{1,5}$/D', (string) $line) === 1
+        $network !== null && $line !== null && LineAddress::isOne((string) $line)
             || throw new InvalidArgumentException('Say both: --line-network=NETWORK, and --line=HOST:PORT.');
         $host->fill(['line_network' => (string) $network, 'line' => (string) $line]);
     }

@@ -86,23 +86,21 @@ final class MediumCommand extends KaisekiCommand
         is_dir($folder) && is_writable($folder)
             || throw new InvalidArgumentException("There is no folder $folder, or the application's account may not write there.");
         $desk = (string) ($input->getOption('desk') ?? LineAddress::here());
-        preg_match('/^[A-Za-z0-9.:\[\]-]{1,200}:[0-9]{1,5}$/D', $desk) === 1
+        LineAddress::isOne($desk)
             || throw new InvalidArgumentException('Say with --desk=HOST:PORT where machines reach this desk.');
         $request = self::request($input);
         $workload = $request === null ? null : self::workloadOf($request);
         [$enrolment, $code] = $workload === null ? [null, null] : Enrolment::open($workload, $request, null, self::minutes($input));
         // One of no machine in particular is on the page of media too.
         $kept = $to === null && $code === null ? self::kept($format, $desk) : null;
-        $medium = Medium::here();
-        $files = $kept === null ? $medium->make($folder, $format, $desk, $code) : array_column($kept->files ?? [], 'file');
+        $medium = $kept === null ? Medium::here() : null;
+        $files = $kept->files ?? Medium::told($folder, $medium?->make($folder, $format, $desk, $code) ?? []);
         $document = [
-            'files' => array_map(fn (string $file): array => [
-                'file' => "$folder/$file", 'bytes' => filesize("$folder/$file"), 'sha256' => hash_file('sha256', "$folder/$file"),
-            ], $files),
+            'files' => array_map(fn (array $one): array => ['file' => "$folder/{$one['file']}"] + $one, $files),
             'desk' => $desk,
             'key' => LineKey::fingerprint(),
             'enrolment' => $enrolment?->id,
-            'made_from' => $medium->madeFrom(),
+            'made_from' => $kept->made_from ?? $medium?->madeFrom(),
         ];
         TrailEntry::add("A recovery medium was made ({$format->value}), for a desk at $desk.", $request, null);
         $this->answer($document, fn (): array => [
@@ -167,8 +165,7 @@ final class MediumCommand extends KaisekiCommand
     private function end(string $number): void
     {
         $one = self::enrolment($number);
-        $one->ended_at !== null || $one->end('somebody ended it');
-        TrailEntry::add("The enrolment {$one->id} was ended.", $one->request, null);
+        $one->endBy(null);
         $this->answer(['enrolment' => $one->id, 'state' => $one->state()], fn (): array => ["The enrolment {$one->id} is over."]);
     }
 

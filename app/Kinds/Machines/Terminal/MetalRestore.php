@@ -6,10 +6,10 @@ namespace App\Kinds\Machines\Terminal;
 
 use App\Console\CommandLine\KaisekiCommand;
 use App\Kinds\Machines\Hypervisors\Answer;
-use App\Kinds\Machines\Machines;
 use App\Kinds\Machines\Metal\Enrolment;
 use App\Kinds\Machines\Metal\MetalOrder;
 use App\Kinds\Machines\Metal\MetalPlan;
+use App\Kinds\Machines\Metal\OrderedRun;
 use App\Kinds\Machines\Order\CannotBring;
 use App\Kinds\Machines\Run\MachineCarrier;
 use App\Kinds\Talk;
@@ -146,14 +146,12 @@ final readonly class MetalRestore
         if ($isDry || $blockers !== []) {
             return self::toldPlan($plan, $blockers, $isDry);
         }
-        $run = Run::query()->create([
-            'workload_id' => $this->workload->id,
-            'kind' => Machines::NAME,
-            'set_id' => $plan->point->id,
-            'state' => 'queued',
-            'plan' => $this->withAddress($plan->ordered((bool) $this->input->getOption('new-machine-id')))->toArray(),
-            'is_whole' => $plan->layout->leftAlone === [],
-        ]);
+        $run = OrderedRun::begin(
+            $this->workload,
+            $plan->point,
+            $this->withAddress($plan->ordered((bool) $this->input->getOption('new-machine-id')))->toArray(),
+            $plan->layout->leftAlone === [],
+        );
         $carrier = new MachineCarrier($this->talk->progress(...));
         $carrier->carryOut($run);
         if ($run->refresh()->state === 'waiting' && ! $this->input->getOption('no-wait')) {

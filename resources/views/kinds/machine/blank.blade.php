@@ -7,6 +7,7 @@
 @php($room = $view->seen?->room)
 @php($then = request('then') ?: BlankRequest::DRILL)
 @php($drawing = $view->drawing())
+@php($blockers = $view->blockers())
 <x-layout :title="'Onto a blank machine, for request ' . $request->id" here="Desk">
     <main id="main" class="page">
         <h1>Onto a blank machine <span class="muted fs-6 fw-normal">for <a class="text-decoration-underline" data-key="Backspace"
@@ -40,7 +41,7 @@
                 @foreach ($view->plan === null ? [] : $view->plan->cautions() as $caution)
                     <p class="assumed mb-1">{{ $caution }}</p>
                 @endforeach
-                @foreach ($errors->isEmpty() ? $view->blockers() : [] as $blocker)
+                @foreach ($errors->isEmpty() ? $blockers : [] as $blocker)
                     <p class="attention mb-1">{{ $blocker }}</p>
                 @endforeach
                 @include('kinds.machine.layout-drawing')
@@ -118,7 +119,7 @@
                 </div>
                 <p class="mt-3"><button class="btn btn-sm btn-outline-primary" id="settle" name="do"
                         value="read">{{ $view->isRead() ? 'Show it like that' : 'Read how its disks were laid out' }}</button>
-                    @if ($view->plan !== null && $view->blockers() === [])
+                    @if ($view->plan !== null && $blockers === [])
                         <input type="hidden" name="shown" value="{{ $view->plan->fingerprint() }}">
                         <button class="btn btn-primary ms-2" id="order" name="do" value="order">{{ $then === BlankRequest::DRILL
                             ? 'Begin the drill' : 'Bring it there' }}</button>

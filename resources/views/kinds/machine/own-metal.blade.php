@@ -31,10 +31,11 @@
         @elseif ($one->ended_at === null && $view->plan !== null)
             <h2 class="fs-6">As of <x-moment :at="$view->point->capturedAt()" :zone="$zone" /></h2>
             @include('kinds.machine.layout-drawing')
-            @foreach ([...$view->plan->cautions(), ...$view->plan->blockers()] as $told)
+            @php($blockers = $view->plan->blockers())
+            @foreach ([...$view->plan->cautions(), ...$blockers] as $told)
                 <p class="assumed mb-1">{{ $told }}</p>
             @endforeach
-            @if ($view->plan->blockers() === [])
+            @if ($blockers === [])
                 <form method="post" action="{{ $page }}" class="mt-3">@csrf
                     @foreach ($view->plan->confirmations() as $name => $asked)
                         <p class="mb-1"><label for="confirm_{{ $name }}">To say that all on <span class="mono">{{ $name }}</span> may be
